@@ -1,0 +1,18 @@
+import { choiceLetter } from '../words/choice';
+import { splitText, type Channel } from './channel';
+import { smsParts } from './gsm';
+
+/** A gateway takes a text of up to ten parts; a longer one is sent as several. */
+export const SMS = { parts: 10 } as const;
+
+export const sms: Channel = {
+  kind: 'sms',
+  name: 'SMS',
+  mark: 'Sm',
+  /** There are no buttons: each choice becomes a lettered line, "A Saturday". */
+  render(said) {
+    const lines = said.choices.map((choice, index) => `${choiceLetter(index)} ${choice.label}`);
+    const text = [said.text.trim(), ...lines].filter((line) => line !== '').join('\n');
+    return splitText(text, (piece) => smsParts(piece).parts <= SMS.parts).map((piece) => ({ channel: 'sms', text: piece, parts: smsParts(piece).parts }));
+  },
+};

@@ -1,0 +1,144 @@
+import { LineCounter, isCollection, isMap, isNode, isScalar, parseDocument, stringify, type Document } from 'yaml';
+import { z } from 'zod';
+import { Loop, freshId } from '../model/loop';
+import { problemsOf } from '../check/soundness';
+
+/** Why a file could not be used. Lines and columns count from 1. */
+export interface FileProblem {
+  line: number;
+  column: number;
+  reason: string;
+}
+
+export type LoopFile = { ok: true; loop: Loop } | { ok: false; problems: FileProblem[] };
+
+/** A larger file than this is refused, in characters. */
+const MOST = 1_000_000;
+
+/**
+ * Reads a loop from YAML or JSON (JSON is read by the same parser). Ids that are left out are made from names. Every
+ * problem names its line and column; nothing is half-read.
+ */
+export function readLoopFile(text: string): LoopFile {
+  if (text.length > MOST) return refused([{ line: 1, column: 1, reason: `The file has ${text.length.toLocaleString('en-GB')} characters; at most 1,000,000 are read.` }]);
+  const lines = new LineCounter();
+  const document = parseDocument(text, { lineCounter: lines, prettyErrors: false, uniqueKeys: true });
+  if (document.errors.length > 0)
+    return refused(
+      document.errors.map((error) => {
+        const { line, col } = lines.linePos(error.pos[0]);
+        return { line, column: col, reason: `This is not readable as YAML or JSON: ${error.message.replace(/\.$/, '')}.` };
+      }),
+    );
+  let raw: unknown;
+  try {
+    raw = document.toJS({ maxAliasCount: 100 });
+  } catch (error) {
+    return refused([{ line: 1, column: 1, reason: `This is not readable as YAML or JSON: ${(error as Error).message}.` }]);
+  }
+  if (raw === null || typeof raw !== 'object' || Array.isArray(raw))
+    return refused([{ line: 1, column: 1, reason: 'A loop file begins with "format: dart-loop/1" and has a name, cues and scenes.' }]);
+  const filled = fillIds(raw as Record<string, unknown>);
+  const parsed = Loop.safeParse(filled);
+  if (!parsed.success)
+    return refused(parsed.error.issues.flatMap((issue) => spread(issue)).map((issue) => ({ ...placeOf(document, lines, issue), reason: sentence(issue, filled) })));
+  const unsound = problemsOf(parsed.data).filter((problem) => problem.code === 'double id' || problem.code === 'missing target');
+  if (unsound.length > 0)
+    return refused(
+      unsound.map((problem) => {
+        const scene = parsed.data.scenes.findIndex((each) => each.id === problem.sceneId);
+        const step = parsed.data.scenes[scene]?.steps.findIndex((each) => each.id === problem.stepId) ?? -1;
+        const path = scene < 0 ? [] : step < 0 ? ['scenes', scene] : ['scenes', scene, 'steps', step];
+        return { ...placeOf(document, lines, { path } as unknown as z.core.$ZodIssue), reason: problem.reason };
+      }),
+    );
+  return { ok: true, loop: parsed.data };
+}
+
+/** A loop as a file. The order of keys is the schema's, so that the same loop always gives the same bytes. */
+export function writeLoopFile(loop: Loop, as: 'yaml' | 'json'): string {
+  const ordered = Loop.parse(loop);
+  return as === 'json' ? `${JSON.stringify(ordered, null, 2)}\n` : stringify(ordered, { lineWidth: 0, blockQuote: 'literal' });
+}
+
+/** The published JSON Schema of a loop file. */
+export function loopJsonSchema(): object {
+  return { title: 'A Dart Loop loop', ...z.toJSONSchema(Loop, { io: 'input' }) };
+}
+
+function refused(problems: FileProblem[]): LoopFile {
+  return { ok: false, problems };
+}
+
+/** Gives ids to scenes, steps, choices and cues that have none. */
+function fillIds(raw: Record<string, unknown>): Record<string, unknown> {
+  const copy = structuredClone(raw);
+  const objects = (value: unknown): Record<string, unknown>[] =>
+    Array.isArray(value) ? value.filter((each): each is Record<string, unknown> => each !== null && typeof each === 'object') : [];
+  const fill = (items: Record<string, unknown>[], wish: (item: Record<string, unknown>) => unknown) => {
+    const taken = new Set(items.flatMap((item) => (typeof item.id === 'string' ? [item.id] : [])));
+    for (const item of items)
+      if (item.id === undefined) {
+        const id = freshId(String(wish(item) ?? 'x'), taken);
+        taken.add(id);
+        const rest = { ...item };
+        for (const key of Object.keys(item)) delete item[key];
+        Object.assign(item, { id }, rest);
+      }
+  };
+  fill(objects(copy.cues), (cue) => cue.kind);
+  const scenes = objects(copy.scenes);
+  fill(scenes, (scene) => scene.name);
+  fill(
+    scenes.flatMap((scene) => objects(scene.steps)),
+    (step) => step.kind,
+  );
+  for (const step of scenes.flatMap((scene) => objects(scene.steps))) fill(objects(step.choices), (choice) => choice.label);
+  return copy;
+}
+
+/** A union's inner issues say more than the union's own. */
+function spread(issue: z.core.$ZodIssue): z.core.$ZodIssue[] {
+  if (issue.code === 'invalid_union' && issue.errors.length === 1) return issue.errors[0]!.map((inner) => ({ ...inner, path: [...issue.path, ...inner.path] }) as z.core.$ZodIssue);
+  return [issue];
+}
+
+function placeOf(document: Document, lines: LineCounter, issue: { path: PropertyKey[]; code?: string; keys?: string[] }): { line: number; column: number } {
+  const path = [...issue.path];
+  const named = issue.code === 'unrecognized_keys' ? issue.keys?.[0] : undefined;
+  for (let length = path.length; length >= 0; length--) {
+    const node = length === 0 ? document.contents : document.getIn(path.slice(0, length), true);
+    if (!isNode(node)) continue;
+    const pair = named !== undefined && length === path.length && isMap(node) ? node.items.find((item) => isScalar(item.key) && item.key.value === named) : undefined;
+    const range = pair && isNode(pair.key) ? pair.key.range : node.range;
+    if (range) {
+      const { line, col } = lines.linePos(range[0]);
+      return { line, column: col };
+    }
+    if (!isCollection(node)) break;
+  }
+  return { line: 1, column: 1 };
+}
+
+const KINDS_OF: Record<string, string> = { steps: 'step; the kinds are say, ask, set, go and end', cues: 'cue; the only kind so far is keyword', changes: 'change; a set can do "field", "add tag" or "remove tag"' };
+
+/** One sentence for a schema issue: the place, what was found, what is expected. */
+function sentence(issue: z.core.$ZodIssue, root: unknown): string {
+  const at = issue.path.map(String);
+  const place = at.length === 0 ? 'The file' : `“${at.join('.')}”`;
+  const found = issue.path.reduce<unknown>((value, key) => (value === null || typeof value !== 'object' ? undefined : (value as Record<PropertyKey, unknown>)[key]), root);
+  const shown = typeof found === 'string' || typeof found === 'number' || typeof found === 'boolean' ? ` Found ${JSON.stringify(found).slice(0, 60)}.` : '';
+  if (issue.code === 'invalid_union') {
+    const collection = at.filter((part) => part in KINDS_OF).at(-1);
+    return collection ? `${place} is not a kind of ${KINDS_OF[collection]}.${shown}` : `${place}: ${issue.message}.${shown}`;
+  }
+  if (issue.code === 'unrecognized_keys') return `${place} has ${issue.keys.map((key) => `“${key}”`).join(' and ')}, which is not known there.`;
+  if (issue.code === 'invalid_value') return `${place} must be ${issue.values.map((value) => JSON.stringify(value)).join(' or ')}.${shown}`;
+  if (issue.code === 'invalid_type') return found === undefined ? `${place} is missing; expected ${words(issue.expected)}.` : `${place} must be ${words(issue.expected)}.${shown}`;
+  return `${place}: ${issue.message}.${shown}`;
+}
+
+function words(expected: string): string {
+  return { string: 'a text', number: 'a number', int: 'a whole number', boolean: 'true or false', array: 'a list', object: 'an entry with its own lines' }[expected] ?? expected;
+}
+

@@ -1,0 +1,79 @@
+import { z } from 'zod';
+
+/** Ids of scenes, steps, choices and cues: short, stable when things are renamed, safe inside a tapped button's payload. */
+export const LocalId = z
+  .string()
+  .regex(/^[a-z0-9][a-z0-9-]{0,15}$/, 'an id has 1 to 16 small letters, digits or hyphens and starts with a letter or digit');
+
+/** Keys of fields, tags and lines: what people read and write in files and merge fields. */
+export const FieldKey = z
+  .string()
+  .regex(/^[a-z][a-z0-9_]{0,39}$/, 'a field has 1 to 40 small letters, digits or underscores and starts with a letter, such as "email" or "party_size"');
+export const LineKey = z
+  .string()
+  .regex(/^[a-z0-9][a-z0-9-]{0,39}$/, 'a line is named by its key: small letters, digits and hyphens, such as "sms" or "telegram-2"');
+export const TagName = z.string().trim().min(1, 'a tag needs a name').max(60, 'a tag has at most 60 characters');
+
+/** Where a choice or an exit leads: to the next step, to the end of the run, or to a scene by its id. */
+export const NEXT = 'next';
+export const END = 'end';
+export const Target = z.union([z.literal(NEXT), z.literal(END), LocalId], 'a target is "next", "end" or the id of a scene');
+export type Target = z.infer<typeof Target>;
+
+const UNITS = { s: 1_000, m: 60_000, h: 3_600_000, d: 86_400_000 } as const;
+const UNIT_WORDS = { s: 's', m: 'min', h: 'h', d: 'd' } as const;
+
+/** A length of time as people write it: "45s", "30m", "3h", "2d". At most 365 days. */
+export const Duration = z
+  .string()
+  .regex(/^[1-9]\d{0,5}[smhd]$/, 'a time is a whole number and a unit, such as "30m", "3h" or "2d"')
+  .refine((text) => !/^\d+[smhd]$/.test(text) || durationMs(text) <= 365 * UNITS.d, 'a time is at most 365 days');
+
+/** Milliseconds of a {@link Duration}. */
+export function durationMs(duration: string): number {
+  return Number(duration.slice(0, -1)) * UNITS[duration.slice(-1) as keyof typeof UNITS];
+}
+
+/** A {@link Duration} as it is shown: "3 h". */
+export function durationWords(duration: string): string {
+  return `${duration.slice(0, -1)} ${UNIT_WORDS[duration.slice(-1) as keyof typeof UNITS]}`;
+}
+
+/** What a waiting step may carry beside its own text; the same for every step that waits. */
+export const waitingParts = {
+  /** Said again when a reply cannot be read, `times` times at most. */
+  retry: z.object({ times: z.number().int().min(1).max(5), text: z.string().min(1).max(4_096) }).strict().optional(),
+  /** The exit "could not read it", taken after the last retry. */
+  otherwise: Target.optional(),
+  /** The exit "no reply in …". */
+  noReply: z.object({ after: Duration, to: Target }).strict().optional(),
+};
+
+export type WaitingParts = {
+  retry?: { times: number; text: string };
+  otherwise?: Target;
+  noReply?: { after: string; to: Target };
+};
+
+/** One way out of a step other than falling through to the next one. */
+export interface Exit {
+  kind: 'choice' | 'answer' | 'no reply' | 'could not read' | 'go';
+  /** How the script words it: the choice's label, "no reply in 3 h". */
+  words: string;
+  to: Target;
+  /** Where in the step the target stands, for editing: e.g. ["choices", 0, "to"]. */
+  path: (string | number)[];
+}
+
+/** The exits that every waiting step shares. */
+export function waitingExits(step: WaitingParts): Exit[] {
+  const exits: Exit[] = [];
+  if (step.otherwise) {
+    const times = step.retry?.times ?? 0;
+    const words = times === 0 ? 'could not read it' : `could not read it, after ${times === 1 ? '1 retry' : `${times} retries`}`;
+    exits.push({ kind: 'could not read', words, to: step.otherwise, path: ['otherwise'] });
+  }
+  if (step.noReply)
+    exits.push({ kind: 'no reply', words: `no reply in ${durationWords(step.noReply.after)}`, to: step.noReply.to, path: ['noReply', 'to'] });
+  return exits;
+}

@@ -1,0 +1,98 @@
+import { z } from 'zod';
+import { Cue } from '../match/cues';
+import { Step } from '../run/steps';
+import { LineKey, LocalId, type Exit, type Target } from './basics';
+import { exitsOf } from '../run/steps';
+
+export const LOOP_FORMAT = 'dart-loop/1';
+
+export const Scene = z
+  .object({
+    id: LocalId.refine((id) => id !== 'next' && id !== 'end', '"next" and "end" are targets and cannot name a scene'),
+    name: z.string().trim().min(1, 'a scene needs a name').max(80),
+    steps: z.array(Step).max(100),
+  })
+  .strict();
+export type Scene = z.infer<typeof Scene>;
+
+/**
+ * One automated message sequence. The first scene is where every cue leads. `lines` are the keys of the
+ * client's lines it speaks on; none means every line of the client.
+ */
+export const Loop = z
+  .object({
+    format: z.literal(LOOP_FORMAT),
+    name: z.string().trim().min(1, 'a loop needs a name').max(80),
+    lines: z.array(LineKey).max(50).default([]),
+    cues: z.array(Cue).max(50),
+    scenes: z.array(Scene).max(300),
+  })
+  .strict();
+export type Loop = z.infer<typeof Loop>;
+
+/** One published, immutable version of a loop, as the engine sees it. */
+export interface LoopVersion {
+  loopId: string;
+  version: number;
+  loop: Loop;
+}
+
+export interface StepPlace {
+  scene: Scene;
+  sceneIndex: number;
+  step: Step;
+  stepIndex: number;
+}
+
+/** Where a step stands, or null when the loop has no such step. */
+export function findStep(loop: Loop, stepId: string): StepPlace | null {
+  for (const [sceneIndex, scene] of loop.scenes.entries()) {
+    const stepIndex = scene.steps.findIndex((step) => step.id === stepId);
+    const step = scene.steps[stepIndex];
+    if (step) return { scene, sceneIndex, step, stepIndex };
+  }
+  return null;
+}
+
+export function findScene(loop: Loop, sceneId: string): { scene: Scene; index: number } | null {
+  const index = loop.scenes.findIndex((scene) => scene.id === sceneId);
+  const scene = loop.scenes[index];
+  return scene ? { scene, index } : null;
+}
+
+/** How a target reads in the script: "3 Pick a time", "the end", "the next step". */
+export function targetWords(loop: Loop, target: Target): string {
+  if (target === 'next') return 'the next step';
+  if (target === 'end') return 'the end';
+  const found = findScene(loop, target);
+  return found ? `${found.index + 1} ${found.scene.name}` : `a scene that is missing (${target})`;
+}
+
+/** From which scenes people come into each scene; the first is entered "from every cue". */
+export function scenesBefore(loop: Loop): Map<string, number[]> {
+  const before = new Map<string, number[]>(loop.scenes.map((scene) => [scene.id, []]));
+  const add = (to: string, from: number) => {
+    const list = before.get(to);
+    if (list && !list.includes(from)) list.push(from);
+  };
+  for (const [index, scene] of loop.scenes.entries())
+    for (const step of scene.steps) for (const exit of exitsOf(step)) add(exit.to, index + 1);
+  return before;
+}
+
+export type { Exit };
+
+/** An id that the loop does not use yet: the words of `wish` in small letters, numbered where taken. */
+export function freshId(wish: string, taken: Iterable<string>): string {
+  const used = new Set([...taken, 'next', 'end']);
+  const base =
+    wish
+      .normalize('NFKD')
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^-+|-+$/g, '')
+      .slice(0, 12)
+      .replace(/-+$/, '') || 'x';
+  if (!used.has(base)) return base;
+  for (let n = 2; ; n++) if (!used.has(`${base}-${n}`)) return `${base}-${n}`;
+}

@@ -1,0 +1,18 @@
+import { findPhoneNumbersInText, parsePhoneNumberFromString, type CountryCode } from 'libphonenumber-js';
+import { unread, type ReplyReader } from './reading';
+
+export const phone: ReplyReader = {
+  type: 'phone',
+  words: 'a phone number',
+  /** Reads to E.164; a number without a country code is taken as one of the client's country. */
+  read(written, { country }) {
+    const whole = parsePhoneNumberFromString(written, { defaultCountry: country as CountryCode, extract: false });
+    if (whole?.isPossible()) return { ok: true, value: { type: 'phone', value: whole.number }, sure: whole.isValid() };
+    const found = findPhoneNumbersInText(written, { defaultCountry: country as CountryCode });
+    const numbers = [...new Set(found.map((match) => match.number.number))];
+    if (numbers.length > 1) return unread('it holds more than one phone number');
+    if (numbers[0]) return { ok: true, value: { type: 'phone', value: numbers[0] }, sure: true };
+    const digits = written.replace(/\D/g, '').length;
+    return unread(digits === 0 ? 'there are no digits in it' : `${digits} digits do not make a phone number here`);
+  },
+};
