@@ -1,0 +1,78 @@
+import type { ChannelKind, Incoming, Outgoing } from '@dart-loop/core';
+
+/** A line with its secrets opened, as adapters need it. Never logged. */
+export interface OpenLine {
+  clientId: number;
+  id: number;
+  key: string;
+  name: string;
+  channel: ChannelKind;
+  account: Record<string, string>;
+  secrets: Record<string, string>;
+  hookToken: string;
+}
+
+/** A request to a webhook, before anything is believed. */
+export interface HookRequest {
+  header(name: string): string | undefined;
+  body: Buffer;
+}
+
+/** One event, taken out of a channel's format. */
+export interface Received {
+  /** The platform's id of the event, unique on its line. */
+  providerId: string;
+  /** The platform's own order of events on the line, where it counts them without gaps. */
+  place: number | null;
+  /** When the person did it, in ms; null where the platform does not say. */
+  at: number | null;
+  /** Who the person is on this line: a chat id, a number. */
+  address: string;
+  profile: { firstName: string | null; lastName: string | null; handle: string | null };
+  incoming: Exclude<Incoming, { kind: 'timer' }>;
+  /** What is shown as the person's words. */
+  words: string;
+}
+
+export interface HookReading {
+  received: Received[];
+  /** Signed, but not understood: a sentence each. */
+  aside: { reason: string; body: string }[];
+  /** Done once the events are stored, best effort, such as ending a tapped button's waiting sign. */
+  afterwards?: (() => Promise<void>)[];
+}
+
+/** Why a channel did not take something, in plain words, and what to do about it. */
+export interface Failure {
+  code: string;
+  reason: string;
+  remedy: string;
+}
+
+/** What became of one message. `again`: try later, at the soonest after `afterMs`; `holds` says for whom sending waits meanwhile. */
+export type Sent =
+  | { kind: 'sent'; providerId: string }
+  | { kind: 'again'; holds: 'line' | 'conversation'; afterMs: number | null; failure: Failure; lineFails: boolean }
+  | { kind: 'failed'; failure: Failure };
+
+/** What a builder types to connect a line, read into what is kept. */
+export type Connecting = { ok: true; account: Record<string, string>; name: string; secrets: Record<string, string> } | { ok: false; field: string; failure: Failure };
+
+/** How one channel's public interface is spoken. A new channel is one file with an `Adapter`, plus its line in the index. */
+export interface Adapter {
+  kind: ChannelKind;
+  /** Messages a second on the whole line, and the pause between two in one conversation, in ms. */
+  rate: { perSecond: number; conversationPauseMs: number };
+  /** Whether the platform drops a repeated idempotency key, so that a crash after its answer repeats nothing. */
+  dropsRepeats: boolean;
+  /** Whether the request comes from the platform: checked on the raw body, in constant time. */
+  verify(request: HookRequest, line: OpenLine): boolean;
+  read(request: HookRequest, line: OpenLine): HookReading;
+  send(outgoing: Outgoing, address: string, line: OpenLine, idempotencyKey: string): Promise<Sent>;
+  /** Checks what was typed, asks the platform, and points its webhook here. */
+  connect(typed: Record<string, string>, hookToken: string, hookAddress: string): Promise<Connecting>;
+  /** Asks the platform whether the line works; null when it does. */
+  test(line: OpenLine, hookAddress: string): Promise<Failure | null>;
+  /** Takes the webhook off the platform; best effort. */
+  disconnect(line: OpenLine): Promise<void>;
+}

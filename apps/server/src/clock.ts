@@ -1,0 +1,30 @@
+/** Where every part of the server takes its time from, so that the demo world and tests can wind it. */
+export interface Clock {
+  /** Milliseconds since 1970, UTC. */
+  now(): number;
+  /** Resolves once the clock has reached the moment, or at once when it has passed. */
+  until(moment: number): Promise<void>;
+}
+
+export const wallClock: Clock = {
+  now: () => Date.now(),
+  until: (moment) => new Promise((resolve) => setTimeout(resolve, Math.min(Math.max(0, moment - Date.now()), 2 ** 31 - 1)).unref()),
+};
+
+/** A clock that stands still until it is wound. */
+export class WoundClock implements Clock {
+  #now: number;
+  #waiting: { moment: number; resolve: () => void }[] = [];
+  constructor(start: number) {
+    this.#now = start;
+  }
+  now = () => this.#now;
+  until = (moment: number) => (moment <= this.#now ? Promise.resolve() : new Promise<void>((resolve) => this.#waiting.push({ moment, resolve })));
+  /** Winds forward; moments on the way are reached in order. */
+  wind(to: number): void {
+    this.#now = Math.max(this.#now, to);
+    const due = this.#waiting.filter((each) => each.moment <= this.#now).sort((a, b) => a.moment - b.moment);
+    this.#waiting = this.#waiting.filter((each) => each.moment > this.#now);
+    for (const each of due) each.resolve();
+  }
+}

@@ -1,0 +1,57 @@
+import { z } from 'zod';
+
+const url = z.string().url();
+
+/** Everything the server is told from outside, by environment variables. Nothing else reads `process.env`. */
+const Environment = z.object({
+  DARTLOOP_APP_DATABASE: url.describe('for the HTTP routes: the role dartloop_app'),
+  DARTLOOP_LANE_DATABASE: url.describe('for the message path: the role dartloop_lane'),
+  DARTLOOP_KEY: z.string().regex(/^[0-9a-f]{64}$/, 'DARTLOOP_KEY is 32 bytes in hexadecimal'),
+  DARTLOOP_HOST: z.string().default('127.0.0.1'),
+  DARTLOOP_PORT: z.coerce.number().int().min(0).max(65_535).default(0),
+  /** The address the platforms reach us at; webhooks are made from it. */
+  DARTLOOP_ADDRESS: url.optional(),
+  DARTLOOP_TELEGRAM: url.default('https://api.telegram.org'),
+  DARTLOOP_SMS_GATEWAY: url.optional(),
+  /** Where the stand-ins are; opens the test phone. */
+  DARTLOOP_STANDINS: url.optional(),
+  DARTLOOP_WEB: z.string().optional().describe('the folder of the exported web app'),
+  DARTLOOP_DEMO: z.enum(['yes', 'no']).default('no').transform((value) => value === 'yes'),
+  DARTLOOP_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
+});
+
+export interface Config {
+  appDatabase: string;
+  laneDatabase: string;
+  key: Buffer;
+  host: string;
+  port: number;
+  address: string | null;
+  telegram: string;
+  smsGateway: string | null;
+  standins: string | null;
+  web: string | null;
+  demo: boolean;
+  log: 'silent' | 'error' | 'warn' | 'info' | 'debug';
+}
+
+/** Reads the environment; throws one sentence that names every variable that is missing or wrong. */
+export function readConfig(environment: Record<string, string | undefined>): Config {
+  const parsed = Environment.safeParse(environment);
+  if (!parsed.success) throw new Error(`The server was not started: ${parsed.error.issues.map((issue) => `${issue.path.join('.')} ${issue.message}`).join('; ')}`);
+  const read = parsed.data;
+  return {
+    appDatabase: read.DARTLOOP_APP_DATABASE,
+    laneDatabase: read.DARTLOOP_LANE_DATABASE,
+    key: Buffer.from(read.DARTLOOP_KEY, 'hex'),
+    host: read.DARTLOOP_HOST,
+    port: read.DARTLOOP_PORT,
+    address: read.DARTLOOP_ADDRESS ?? null,
+    telegram: read.DARTLOOP_TELEGRAM,
+    smsGateway: read.DARTLOOP_SMS_GATEWAY ?? null,
+    standins: read.DARTLOOP_STANDINS ?? null,
+    web: read.DARTLOOP_WEB ?? null,
+    demo: read.DARTLOOP_DEMO,
+    log: read.DARTLOOP_LOG,
+  };
+}

@@ -1,0 +1,36 @@
+import pg from 'pg';
+
+// Counts and ids of rows fit a JavaScript number by far; dates stay dates.
+pg.types.setTypeParser(pg.types.builtins.INT8, Number);
+
+export type Db = pg.Pool;
+export type Connection = pg.PoolClient;
+
+/** Opens a pool. `jit` is off: the statements of the message path are short and repeated. */
+export function openPool(url: string, most: number, name: string): pg.Pool {
+  const pool = new pg.Pool({ connectionString: url, max: most, application_name: name, options: '-c jit=off', keepAlive: true });
+  // A connection that dies while idle is replaced at the next use; the error is not ours to crash on.
+  pool.on('error', () => undefined);
+  return pool;
+}
+
+/**
+ * Runs `work` in one transaction that sees the rows of these clients only (row-level security reads the setting).
+ * Without clients it sees none.
+ */
+export async function withClients<T>(pool: Db, clientIds: readonly number[], work: (db: Connection) => Promise<T>): Promise<T> {
+  const db = await pool.connect();
+  let broken: Error | undefined;
+  try {
+    await db.query('begin');
+    await db.query("select set_config('dartloop.clients', $1, true)", [clientIds.join(',')]);
+    const result = await work(db);
+    await db.query('commit');
+    return result;
+  } catch (error) {
+    await db.query('rollback').catch((second: Error) => (broken = second));
+    throw error;
+  } finally {
+    db.release(broken);
+  }
+}

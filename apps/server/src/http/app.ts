@@ -1,0 +1,111 @@
+import { join } from 'node:path';
+import compression from 'compression';
+import express, { Router, type ErrorRequestHandler, type Express } from 'express';
+import { rateLimit } from 'express-rate-limit';
+import helmet from 'helmet';
+import type { Logger } from 'pino';
+import { loopJsonSchema } from '@dart-loop/core/files/loopFile';
+import type { Config } from '../config';
+import type { Db } from '../db/pool';
+import type { Live } from '../live';
+import { Problem } from './problem';
+import { hangRoutes, type Route } from './route';
+import type { Sessions } from './session';
+
+export interface AppParts {
+  config: Config;
+  database: Db;
+  sessions: Sessions;
+  live: Live;
+  routes: Route[];
+  log: Logger;
+  healthy: () => Promise<boolean>;
+}
+
+/** Everything but the webhooks: the API below /api, the JSON Schema, the health of the server, and the web app. */
+export function makeApp({ config, database, sessions, live, routes, log, healthy }: AppParts): Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        directives: { defaultSrc: ["'self'"], scriptSrc: ["'self'"], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'data:'], fontSrc: ["'self'", 'data:'], connectSrc: ["'self'"], workerSrc: ["'self'", 'blob:'], frameAncestors: ["'none'"], upgradeInsecureRequests: null },
+      },
+      strictTransportSecurity: (config.address ?? '').startsWith('https:') ? undefined : false,
+    }),
+  );
+  app.get('/healthz', async (_request, response) => {
+    const well = await healthy();
+    response.status(well ? 200 : 503).json({ status: well ? 'well' : 'the database cannot be reached' });
+  });
+
+  const api = Router();
+  api.use((request, _response, next) => {
+    // A form on another site can neither read JSON nor say that it comes from here.
+    const site = request.headers['sec-fetch-site'];
+    if (request.method !== 'GET' && site !== undefined && site !== 'same-origin' && site !== 'none') throw new Problem(403, 'Not allowed', 'This request comes from another site.');
+    if (request.method !== 'GET' && request.method !== 'DELETE' && !request.is('application/json')) throw new Problem(415, 'That cannot be used', 'The body must be JSON.');
+    next();
+  });
+  api.use(rateLimit({ windowMs: 60_000, limit: 1_200, standardHeaders: 'draft-8', legacyHeaders: false, handler: tooMany }));
+  api.use('/session', rateLimit({ windowMs: 60_000, limit: 60, skip: (request) => request.method === 'GET', standardHeaders: 'draft-8', legacyHeaders: false, handler: tooMany }));
+  // Everything in the API changes by itself; nothing of it may be kept by a browser.
+  api.use((_request, response, next) => {
+    response.set('cache-control', 'no-store');
+    next();
+  });
+  api.get('/live', async (request, response) => {
+    const account = await sessions.accountOf(request);
+    if (!account) throw new Problem(401, 'Not signed in', 'Sign in first.');
+    live.open(response, (clientId) => account.clientIds.includes(clientId));
+  });
+  api.use(compression());
+  api.use(express.json({ limit: '2mb' }));
+  sessions.hang(api, config.demo);
+  hangRoutes(api, routes, database, sessions.accountOf);
+  api.use(() => {
+    throw new Problem(404, 'Not found', 'There is no such address in the API.');
+  });
+  app.use('/api', api);
+  app.get('/schemas/loop.json', (_request, response) => void response.json(loopJsonSchema()));
+
+  if (config.web) {
+    const folder = config.web;
+    app.use(compression());
+    app.use(
+      express.static(folder, {
+        index: false,
+        setHeaders: (response, path) => void response.setHeader('cache-control', /\/(_expo|assets)\//.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache'),
+      }),
+    );
+    // One address per thing: every other address is a screen of the app.
+    app.get('/{*screen}', (request, response) => {
+      if (/\.[a-z0-9]{2,5}$/i.test(request.path)) throw new Problem(404, 'Not found', 'There is no such file.');
+      response.set('cache-control', 'no-cache').sendFile(join(folder, 'index.html'));
+    });
+  }
+  app.use(answerProblems(log));
+  return app;
+}
+
+const tooMany: express.RequestHandler = (_request, response) => {
+  response.status(429).type('application/problem+json').json(new Problem(429, 'Too many requests', 'Too many requests came from here. Wait a minute and go on.').body());
+};
+
+function answerProblems(log: Logger): ErrorRequestHandler {
+  return (error, request, response, next) => {
+    if (response.headersSent) return next(error);
+    const problem = asProblem(error);
+    if (problem.status >= 500) log.error({ path: request.path, error: (error as Error).stack }, 'a request failed');
+    response.status(problem.status).type('application/problem+json').json(problem.body());
+  };
+}
+
+function asProblem(error: unknown): Problem {
+  if (error instanceof Problem) return error;
+  const { status, type } = error as { status?: number; type?: string };
+  if (type === 'entity.too.large') return new Problem(413, 'Too large', 'The body is larger than 2 MB.');
+  if (type === 'entity.parse.failed') return new Problem(400, 'That cannot be used', 'The body is not JSON.');
+  if (status === 404) return new Problem(404, 'Not found', 'There is nothing at this address.');
+  return new Problem(500, 'A fault of ours', 'Something went wrong here. Nothing was half-written; try again.');
+}

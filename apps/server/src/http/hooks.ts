@@ -1,0 +1,67 @@
+import type { IncomingMessage, ServerResponse } from 'node:http';
+import type { Logger } from 'pino';
+import type { Adapters } from '../channels';
+import type { MessagePath } from '../work/path';
+import { Overloaded } from '../work/receive';
+
+const PATH = /^\/hooks\/([A-Za-z0-9_-]{43})\/?$/;
+const MOST_BYTES = 1_000_000;
+
+export function isHook(request: IncomingMessage): boolean {
+  return request.url?.startsWith('/hooks/') ?? false;
+}
+
+/**
+ * The webhooks of all channels. In front of Express, on plain HTTP: it is the busiest route and needs nothing of it.
+ * 401 and nothing stored when the request is not the platform's; 200 only after the events are durable.
+ */
+export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) {
+  return async (request: IncomingMessage, response: ServerResponse): Promise<void> => {
+    const answer = (status: number, words = '') => {
+      if (response.headersSent) return;
+      response.writeHead(status, { 'content-type': 'text/plain', ...(status === 503 && { 'retry-after': '1' }) });
+      response.end(words);
+    };
+    try {
+      const token = PATH.exec((request.url ?? '').split('?')[0]!)?.[1];
+      if (request.method !== 'POST' || !token) return answer(404, 'There is no such webhook.');
+      const body = await readBody(request);
+      if (!body) return answer(413, 'The body is larger than 1,000,000 bytes.');
+      const line = await path.lines.byHook(token);
+      if (!line) return answer(404, 'There is no such webhook.');
+      const adapter = adapters[line.channel];
+      const hookRequest = { header: (name: string) => { const value = request.headers[name]; return Array.isArray(value) ? value[0] : value; }, body };
+      if (!adapter.verify(hookRequest, line)) {
+        log.warn({ line: line.id }, 'a webhook request was not signed as it should be');
+        return answer(401, 'The signature or secret is missing or wrong.');
+      }
+      const reading = adapter.read(hookRequest, line);
+      await path.receiver.store(line, reading);
+      answer(200, 'ok');
+      for (const task of reading.afterwards ?? []) void task().catch(() => undefined);
+    } catch (error) {
+      if (error instanceof Overloaded) return answer(503, 'Too much is waiting; send it again shortly.');
+      log.error({ error: (error as Error).message }, 'a webhook request could not be stored');
+      answer(500, 'It could not be stored; send it again.');
+    }
+  };
+}
+
+/** The raw body, or null when it is too large; the rest of such a body is not read. */
+function readBody(request: IncomingMessage): Promise<Buffer | null> {
+  return new Promise((resolve, reject) => {
+    const pieces: Buffer[] = [];
+    let size = 0;
+    request.on('data', (piece: Buffer) => {
+      size += piece.length;
+      if (size > MOST_BYTES) {
+        request.pause();
+        resolve(null);
+        return;
+      }
+      pieces.push(piece);
+    });
+    request.on('end', () => resolve(pieces.length === 1 ? pieces[0]! : Buffer.concat(pieces)));
+    request.on('error', reject);
+  });
+}

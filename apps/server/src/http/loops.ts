@@ -1,0 +1,211 @@
+import { randomUUID } from 'node:crypto';
+import { cueWords, differences, fieldsOf, problemsOf, type FieldTypes, type Loop } from '@dart-loop/core';
+import { readLoopFile, writeLoopFile } from '@dart-loop/core/files/loopFile';
+import { ExportAs, ImportLoop, NewLoop, Publish, SaveDraft, type DraftConflict, type LoopPage, type LoopRow } from '@dart-loop/contract';
+import type { Clock } from '../clock';
+import type { Connection } from '../db/pool';
+import { newId } from '../ids';
+import { audit } from '../db/audit';
+import { notFound, Problem } from './problem';
+import { route, type Asked } from './route';
+
+interface Stored {
+  id: string;
+  draft: Loop;
+  draft_revision: number;
+  draft_saved_at: Date;
+  saved_by: string | null;
+  live_version: number | null;
+  live: Loop | null;
+  published_at: Date | null;
+  published_by: string | null;
+}
+const STORED = `
+  select l.id, l.draft, l.draft_revision, l.draft_saved_at, s.name as saved_by, l.live_version, v.loop as live, v.published_at, p.name as published_by
+  from loop l
+  left join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version
+  left join account s on s.id = l.draft_saved_by
+  left join account p on p.id = v.published_by`;
+
+async function known(db: Connection, clientId: number): Promise<{ types: FieldTypes; lineKeys: string[]; lines: LoopPage['lines']; fields: LoopPage['fields'] }> {
+  const fields = (await db.query<LoopPage['fields'][number]>('select key, type, name from field where client_id = $1 order by name', [clientId])).rows;
+  const lines = (await db.query<LoopPage['lines'][number]>('select key, name, channel from line where client_id = $1 order by id', [clientId])).rows;
+  return { types: Object.fromEntries(fields.map((field) => [field.key, field.type])) as FieldTypes, lineKeys: lines.map((line) => line.key), lines, fields };
+}
+
+async function one(db: Connection, clientId: number, loopId: string, lock = ''): Promise<Stored> {
+  const { rows } = await db.query<Stored>(`${STORED} where l.client_id = $1 and l.id = $2 ${lock}`, [clientId, loopId]);
+  if (!rows[0]) throw notFound('loop');
+  return rows[0];
+}
+
+async function page(db: Connection, clientId: number, loopId: string): Promise<LoopPage> {
+  const stored = await one(db, clientId, loopId);
+  const { types, lineKeys, lines, fields } = await known(db, clientId);
+  const inIt = await db.query<{ count: number }>("select count(*)::int as count from run where client_id = $1 and loop_id = $2 and status = 'under way'", [clientId, loopId]);
+  const reached = await db.query<{ step: string; people: number }>(
+    `select step, count(distinct conversation_id)::int as people from run, jsonb_array_elements_text(state -> 'reached') as step
+     where client_id = $1 and loop_id = $2 group by step`,
+    [clientId, loopId],
+  );
+  return {
+    id: stored.id,
+    revision: stored.draft_revision,
+    draft: stored.draft,
+    savedAt: stored.draft_saved_at.toISOString(),
+    savedBy: stored.saved_by,
+    live: stored.live_version === null ? null : { version: stored.live_version, publishedAt: stored.published_at!.toISOString(), publishedBy: stored.published_by },
+    differences: stored.live ? differences(stored.live, stored.draft) : ['everything is new'],
+    problems: problemsOf(stored.draft, { types, lineKeys }),
+    peopleInIt: inIt.rows[0]!.count,
+    reached: Object.fromEntries(reached.rows.map((row) => [row.step, row.people])),
+    lines,
+    fields,
+  };
+}
+
+async function add(db: Connection, clientId: number, accountId: number, loop: Loop, now: number): Promise<string> {
+  const id = newId(now);
+  await db.query(
+    'insert into loop (client_id, id, name, position, draft, draft_saved_at, draft_saved_by) values ($1, $2, $3, (select coalesce(max(position), 0) + 1 from loop where client_id = $1), $4, $5, $6)',
+    [clientId, id, loop.name, JSON.stringify(loop), new Date(now), accountId],
+  );
+  return id;
+}
+
+/** Freezes the draft as the next version, makes its fields, and lets every worker know. Throws a {@link Problem} when it cannot be published. */
+export async function publishLoop(db: Connection, clientId: number, accountId: number | null, loopId: string, revision: number, now: number): Promise<number> {
+  const stored = await one(db, clientId, loopId, 'for no key update of l');
+  if (stored.draft_revision !== revision) throw conflict(stored);
+  const { types, lineKeys } = await known(db, clientId);
+  const problems = problemsOf(stored.draft, { types, lineKeys });
+  if (problems.length > 0) throw new Problem(422, 'Not published', `${problems.length === 1 ? 'One thing stands' : `${problems.length} things stand`} in the way: ${problems.map((problem) => problem.reason).join(' ')}`, { problems });
+  const changes = stored.live ? differences(stored.live, stored.draft) : ['first version'];
+  if (changes.length === 0) throw new Problem(422, 'Not published', 'The draft is the same as the live version.');
+  const version = (await db.query<{ next: number }>('select coalesce(max(version), 0) + 1 as next from loop_version where client_id = $1 and loop_id = $2', [clientId, loopId])).rows[0]!.next;
+  await db.query('insert into loop_version (client_id, loop_id, version, loop, changes, published_at, published_by) values ($1, $2, $3, $4, $5, $6, $7)', [clientId, loopId, version, JSON.stringify(stored.draft), changes, new Date(now), accountId]);
+  await db.query('update loop set live_version = $3 where client_id = $1 and id = $2', [clientId, loopId, version]);
+  const fields = Object.entries(fieldsOf(stored.draft));
+  await db.query('insert into field (client_id, key, type, name) select $1, * from unnest($2::text[], $3::text[], $4::text[]) on conflict do nothing', [
+    clientId,
+    fields.map(([key]) => key),
+    fields.map(([, type]) => type),
+    fields.map(([key]) => key.replaceAll('_', ' ')),
+  ]);
+  await db.query('update client set cue_revision = cue_revision + 1 where id = $1', [clientId]);
+  await audit(db, clientId, accountId, now, 'published a loop', { loopId, version, changes });
+  return version;
+}
+
+function conflict(stored: Stored): Problem {
+  const body: DraftConflict = { revision: stored.draft_revision, draft: stored.draft, savedBy: stored.saved_by };
+  return new Problem(409, 'Changed meanwhile', `${stored.saved_by ?? 'Somebody'} saved this draft after you opened it. Nothing of yours was written over theirs.`, { ...body });
+}
+
+export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void) {
+  const changed = ({ client, afterwards }: Pick<Asked<unknown, unknown>, 'client' | 'afterwards'>) => afterwards(() => tell([client.id]));
+  return [
+    route({
+      method: 'get',
+      path: '/clients/:client/loops',
+      may: 'see loops',
+      async handle({ client, db }): Promise<LoopRow[]> {
+        const { types, lineKeys } = await known(db, client.id);
+        const stored = (await db.query<Stored>(`${STORED} where l.client_id = $1 order by l.position, l.id`, [client.id])).rows;
+        const counts = await db.query<{ loop_id: string; in_it: number; finished: number }>(
+          `select loop_id, count(*) filter (where status = 'under way')::int as in_it, count(*) filter (where status = 'finished' and ended_at > $2)::int as finished
+           from run where client_id = $1 group by loop_id`,
+          [client.id, new Date(clock.now() - 7 * 86_400_000)],
+        );
+        const countOf = new Map(counts.rows.map((row) => [row.loop_id, row]));
+        return stored.map((each) => ({
+          id: each.id,
+          name: each.draft.name,
+          cues: each.draft.cues.map(cueWords),
+          state: each.live_version === null ? 'never published' : 'live',
+          liveVersion: each.live_version,
+          draftAhead: each.live !== null && differences(each.live, each.draft).length > 0,
+          peopleInIt: countOf.get(each.id)?.in_it ?? 0,
+          finishedThisWeek: countOf.get(each.id)?.finished ?? 0,
+          problems: problemsOf(each.draft, { types, lineKeys }).length,
+        }));
+      },
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/loops',
+      may: 'change loops',
+      body: NewLoop,
+      async handle(asked) {
+        const loop: Loop = { format: 'dart-loop/1', name: asked.body.name, lines: [], cues: [], scenes: [{ id: 'welcome', name: 'Welcome', steps: [] }] };
+        const id = await add(asked.db, asked.client.id, asked.account.id, loop, clock.now());
+        await audit(asked.db, asked.client.id, asked.account.id, clock.now(), 'made a loop', { loopId: id, name: loop.name });
+        changed(asked);
+        return { id };
+      },
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/loops/import',
+      may: 'change loops',
+      body: ImportLoop,
+      async handle(asked) {
+        const read = readLoopFile(asked.body.file);
+        if (!read.ok)
+          throw new Problem(422, 'The file was not taken in', read.problems.map((problem) => `Line ${problem.line}, column ${problem.column}: ${problem.reason}`).slice(0, 20).join(' '), { problems: read.problems });
+        const id = await add(asked.db, asked.client.id, asked.account.id, read.loop, clock.now());
+        await audit(asked.db, asked.client.id, asked.account.id, clock.now(), 'imported a loop', { loopId: id, name: read.loop.name });
+        changed(asked);
+        return { id };
+      },
+    }),
+    route({
+      method: 'get',
+      path: '/clients/:client/loops/:loopId',
+      may: 'see loops',
+      handle: ({ client, params, db }) => page(db, client.id, params.loopId!),
+    }),
+    route({
+      method: 'put',
+      path: '/clients/:client/loops/:loopId/draft',
+      may: 'change loops',
+      body: SaveDraft,
+      async handle(asked) {
+        const { db, client, account, params, body } = asked;
+        const saved = await db.query(
+          'update loop set draft = $4, name = $5, draft_revision = draft_revision + 1, draft_saved_at = $6, draft_saved_by = $7 where client_id = $1 and id = $2 and draft_revision = $3',
+          [client.id, params.loopId, body.revision, JSON.stringify(body.loop), body.loop.name, new Date(clock.now()), account.id],
+        );
+        if (saved.rowCount === 0) throw conflict(await one(db, client.id, params.loopId!));
+        changed(asked);
+        return page(db, client.id, params.loopId!);
+      },
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/loops/:loopId/publish',
+      may: 'change loops',
+      body: Publish,
+      async handle(asked) {
+        const { db, client, account, params, body } = asked;
+        await publishLoop(db, client.id, account.id, params.loopId!, body.revision, clock.now());
+        changed(asked);
+        return page(db, client.id, params.loopId!);
+      },
+    }),
+    route({
+      method: 'get',
+      path: '/clients/:client/loops/:loopId/file',
+      may: 'see loops',
+      query: ExportAs,
+      async handle({ db, client, params, query, response }) {
+        const stored = await one(db, client.id, params.loopId!);
+        const name = `${stored.draft.name.normalize('NFKD').replace(/[^A-Za-z0-9]+/g, '-').replace(/^-+|-+$/g, '').toLowerCase() || randomUUID()}.${query.as}`;
+        response
+          .type(query.as === 'json' ? 'application/json' : 'application/yaml')
+          .set('content-disposition', `attachment; filename="${name}"`)
+          .send(writeLoopFile(stored.draft, query.as));
+      },
+    }),
+  ];
+}

@@ -1,0 +1,88 @@
+import type { Request, RequestHandler, Response, Router } from 'express';
+import type { z } from 'zod';
+import { may, type Permission, type Role } from '@dart-loop/contract';
+import { withClients, type Connection, type Db } from '../db/pool';
+import { Problem, badInput, notFound } from './problem';
+
+export interface Account {
+  id: number;
+  agencyId: number;
+  name: string;
+  email: string;
+  role: Role;
+  clientIds: number[];
+}
+
+export interface OpenClient {
+  id: number;
+  slug: string;
+  name: string;
+  timeZone: string;
+}
+
+export interface Asked<Q, B> {
+  account: Account;
+  /** The client named in the path; only there when the path has `:client`. */
+  client: OpenClient;
+  params: Record<string, string>;
+  query: Q;
+  body: B;
+  /** A transaction that sees the rows of the account's clients, or of the path's client alone. */
+  db: Connection;
+  request: Request;
+  response: Response;
+  /** Done once the transaction is committed, such as telling open screens. */
+  afterwards(work: () => void): void;
+}
+
+type Method = 'get' | 'post' | 'put' | 'delete';
+
+export interface Route<Q = unknown, B = unknown> {
+  method: Method;
+  /** Below /api. With `:client`, the slug of one client, which the account must be allowed to see. */
+  path: string;
+  may: Permission | 'signed in';
+  query?: z.ZodType<Q>;
+  body?: z.ZodType<B>;
+  /** A returned value is sent as JSON; undefined means that the handler has answered by itself or there is nothing (204). */
+  handle(asked: Asked<Q, B>): Promise<unknown>;
+}
+
+/** Keeps the types of query and body together with the handler. */
+export function route<Q = Record<string, never>, B = Record<string, never>>(definition: Route<Q, B>): Route {
+  return definition as unknown as Route;
+}
+
+/** Hangs the routes into a router: sign-in, permission, client, input and transaction are done here, once for all. */
+export function hangRoutes(router: Router, routes: Route[], database: Db, accountOf: (request: Request) => Promise<Account | null>): void {
+  for (const definition of routes) {
+    const handler: RequestHandler = async (request, response) => {
+      const account = await accountOf(request);
+      if (!account) throw new Problem(401, 'Not signed in', 'Sign in first.');
+      if (definition.may !== 'signed in' && !may(account.role, definition.may)) throw new Problem(403, 'Not allowed', `Your role (${account.role}) does not include: ${definition.may}.`);
+      const query = definition.query?.safeParse(request.query);
+      if (query && !query.success) throw badInput(query.error);
+      const body = definition.body?.safeParse(request.body);
+      if (body && !body.success) throw badInput(body.error);
+      const params = request.params as Record<string, string>;
+      for (const [name, value] of Object.entries(params))
+        if (name.endsWith('Id') && !/^([0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}|\d{1,9})$/.test(value)) throw notFound(name.slice(0, -2));
+      const afterwards: (() => void)[] = [];
+      const answer = await withClients(database, account.clientIds, async (db) => {
+        let client: OpenClient | null = null;
+        if (definition.path.includes(':client')) {
+          const { rows } = await db.query<OpenClient>('select id, slug, name, time_zone as "timeZone" from client where slug = $1', [params.client]);
+          client = rows[0] ?? null;
+          if (!client) throw notFound('client');
+          await db.query("select set_config('dartloop.clients', $1, true)", [String(client.id)]);
+        }
+        return definition.handle({ account, client: client as OpenClient, params, query: query?.data ?? {}, body: body?.data ?? {}, db, request, response, afterwards: (work) => void afterwards.push(work) });
+      });
+      for (const work of afterwards) work();
+      if (response.headersSent) return;
+      if (answer === undefined) response.status(204).end();
+      else response.json(answer);
+    };
+    router[definition.method](definition.path, handler);
+  }
+}

@@ -1,0 +1,116 @@
+import type { Request, Response, Router } from 'express';
+import { DemoSignIn, SignIn, type ClientSummary, type Role, type Session, type SignInChoices } from '@dart-loop/contract';
+import type { Clock } from '../clock';
+import type { Db } from '../db/pool';
+import { newToken } from '../ids';
+import { hashPassword, passwordFits, tokenHash } from '../secrets';
+import { badInput, Problem } from './problem';
+import { route, type Account } from './route';
+
+const COOKIE = 'dartloop_session';
+const LASTS_MS = 14 * 86_400_000;
+
+/** The demo's accounts; made by the demo's loading, offered on the sign-in page only where the server is told it is a demo. */
+export const DEMO_ACCOUNTS: { role: Role; name: string; email: string }[] = [
+  { role: 'owner', name: 'Odile Marrow', email: 'odile@halfmoonrelay.example' },
+  { role: 'builder', name: 'Bram Tansy', email: 'bram@halfmoonrelay.example' },
+  { role: 'operator', name: 'Petra Lund', email: 'petra@halfmoonrelay.example' },
+  { role: 'client', name: 'Ines Calloway', email: 'ines@saltmarshferries.example' },
+];
+export const DEMO_PASSWORD = 'lights-up';
+
+interface AccountRow {
+  id: number;
+  agency_id: number;
+  name: string;
+  email: string;
+  role: Role;
+  password_hash: string;
+  client_ids: number[];
+}
+const ACCOUNT = `
+  select a.id, a.agency_id, a.name, a.email, a.role, a.password_hash,
+    case when a.all_clients then array(select id from client_of_agency(a.agency_id)) else array(select client_id from account_client where account_id = a.id order by client_id) end as client_ids
+  from account a`;
+
+/** Fails as slowly as a real check, so that addresses cannot be told apart by time. */
+let nobodysHash: string | null = null;
+
+export class Sessions {
+  constructor(
+    private readonly db: Db,
+    private readonly clock: Clock,
+    private readonly secure: boolean,
+  ) {}
+
+  accountOf = async (request: Request): Promise<Account | null> => {
+    const token = cookieOf(request);
+    if (!token) return null;
+    const { rows } = await this.db.query<AccountRow>(`${ACCOUNT} join session s on s.account_id = a.id where s.token_hash = $1 and s.expires_at > $2`, [tokenHash(token), new Date(this.clock.now())]);
+    const row = rows[0];
+    return row ? { id: row.id, agencyId: row.agency_id, name: row.name, email: row.email, role: row.role, clientIds: row.client_ids } : null;
+  };
+
+  /** The routes that need no session. */
+  hang(router: Router, demo: boolean): void {
+    router.get('/sign-in', (_request, response) => {
+      const choices: SignInChoices = { demo: demo ? DEMO_ACCOUNTS.map((account) => ({ ...account, password: DEMO_PASSWORD })) : null };
+      response.json(choices);
+    });
+    router.post('/session', async (request, response) => {
+      const typed = SignIn.safeParse(request.body);
+      if (!typed.success) throw badInput(typed.error);
+      const { rows } = await this.db.query<AccountRow>(`${ACCOUNT} where a.email = $1`, [typed.data.email]);
+      nobodysHash ??= await hashPassword(newToken());
+      const fits = await passwordFits(typed.data.password, rows[0]?.password_hash ?? nobodysHash);
+      if (!rows[0] || !fits) throw new Problem(401, 'Not signed in', 'That address and password do not belong together.');
+      await this.#begin(response, rows[0].id);
+    });
+    if (demo)
+      router.post('/session/demo', async (request, response) => {
+        const typed = DemoSignIn.safeParse(request.body);
+        if (!typed.success) throw badInput(typed.error);
+        const email = DEMO_ACCOUNTS.find((account) => account.role === typed.data.role)!.email;
+        const { rows } = await this.db.query<{ id: number }>('select id from account where email = $1', [email]);
+        if (!rows[0]) throw new Problem(404, 'Not found', 'The demo world is not loaded: run ./dartloop reset and then ./dartloop demo.');
+        await this.#begin(response, rows[0].id);
+      });
+    router.delete('/session', async (request, response) => {
+      const token = cookieOf(request);
+      if (token) await this.db.query('delete from session where token_hash = $1', [tokenHash(token)]);
+      response.clearCookie(COOKIE, { path: '/' }).status(204).end();
+    });
+  }
+
+  async #begin(response: Response, accountId: number): Promise<void> {
+    const token = newToken();
+    const now = this.clock.now();
+    await this.db.query('insert into session (token_hash, account_id, created_at, expires_at) values ($1, $2, $3, $4)', [tokenHash(token), accountId, new Date(now), new Date(now + LASTS_MS)]);
+    response.cookie(COOKIE, token, { httpOnly: true, sameSite: 'lax', secure: this.secure, path: '/', maxAge: LASTS_MS }).status(204).end();
+  }
+}
+
+export function cookieOf(request: Request): string | null {
+  const found = new RegExp(`(?:^|;\\s*)${COOKIE}=([A-Za-z0-9_-]{43})(?:;|$)`).exec(request.headers.cookie ?? '');
+  return found?.[1] ?? null;
+}
+
+export function sessionRoutes(testPhone: boolean) {
+  return [
+    route({
+      method: 'get',
+      path: '/session',
+      may: 'signed in',
+      async handle({ account, db }): Promise<Session> {
+        const agency = await db.query<{ name: string }>('select name from agency where id = $1', [account.agencyId]);
+        const clients = await db.query<ClientSummary>(
+          `select c.slug, c.id, c.name,
+             (select count(*) from conversation v where v.client_id = c.id and v.shelf = 'waiting on us')::int as waiting,
+             (select count(*) from line l where l.client_id = c.id and l.failing_since is not null)::int as "failingLines"
+           from client c order by c.name`,
+        );
+        return { account: { name: account.name, email: account.email, role: account.role, agency: agency.rows[0]?.name ?? '' }, clients: clients.rows, testPhone };
+      },
+    }),
+  ];
+}

@@ -1,0 +1,39 @@
+import { PhoneAct, PhoneLook, type PhonePage } from '@dart-loop/contract';
+import { notFound, Problem } from './problem';
+import { route } from './route';
+
+/**
+ * The test phone plays a customer. It goes through the stand-ins, which call our webhooks exactly as the platforms do;
+ * nothing here touches the message path.
+ */
+export function testPhoneRoutes(standins: string) {
+  const ask = async (path: string, body: unknown) => {
+    const response = await fetch(`${standins}${path}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body), signal: AbortSignal.timeout(10_000) }).catch(() => {
+      throw new Problem(502, 'The test phone is off', 'The stand-ins cannot be reached. Start them with ./dartloop demo.');
+    });
+    const answer = (await response.json()) as PhonePage & { reason?: string };
+    if (!response.ok) throw new Problem(502, 'The test phone got no answer', answer.reason ?? `The stand-ins answered ${response.status}.`);
+    return answer;
+  };
+  const account = async (db: { query: (text: string, values: unknown[]) => Promise<{ rows: { channel: string; account: Record<string, string> }[] }> }, clientId: number, lineId: number) => {
+    const { rows } = await db.query('select channel, account from line where client_id = $1 and id = $2 and secrets is not null', [clientId, lineId]);
+    if (!rows[0]) throw notFound('line');
+    return { channel: rows[0].channel, line: rows[0].channel === 'telegram' ? rows[0].account.botId : rows[0].account.number };
+  };
+  return [
+    route({
+      method: 'get',
+      path: '/clients/:client/test-phone',
+      may: 'use the test phone',
+      query: PhoneLook,
+      handle: async ({ db, client, query }): Promise<PhonePage> => ask('/phone/look', { ...(await account(db as never, client.id, query.line)), who: query.who }),
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/test-phone',
+      may: 'use the test phone',
+      body: PhoneAct,
+      handle: async ({ db, client, body }): Promise<PhonePage> => ask(`/phone/${body.do}`, { ...body, ...(await account(db as never, client.id, body.line)) }),
+    }),
+  ];
+}

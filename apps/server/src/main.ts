@@ -1,0 +1,17 @@
+import { readConfig } from './config';
+import { startServer, startWorker } from './server';
+
+/** `main.ts` starts the server; `main.ts worker` starts one more worker of the message path. */
+const running = await (process.argv[2] === 'worker' ? startWorker : startServer)(readConfig(process.env));
+const stop = () => {
+  void running.stop().then(
+    () => process.exit(0),
+    () => process.exit(1),
+  );
+  setTimeout(() => process.exit(1), 8_000).unref();
+};
+process.once('SIGTERM', stop);
+process.once('SIGINT', stop);
+// Whoever started this process is gone: nothing may stay behind.
+process.once('disconnect', stop);
+process.send?.({ address: 'address' in running ? running.address : null });

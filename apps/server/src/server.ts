@@ -1,0 +1,107 @@
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import pino, { type Logger } from 'pino';
+import { makeAdapters } from './channels';
+import { wallClock, type Clock } from './clock';
+import type { Config } from './config';
+import { openPool, type Db } from './db/pool';
+import { makeApp } from './http/app';
+import { hookHandler, isHook } from './http/hooks';
+import { inboxRoutes } from './http/inbox';
+import { lineRoutes } from './http/lines';
+import { loopRoutes } from './http/loops';
+import { peopleRoutes } from './http/people';
+import type { Route } from './http/route';
+import { Sessions, sessionRoutes } from './http/session';
+import { testPhoneRoutes } from './http/testPhone';
+import { todayRoutes } from './http/today';
+import { Live } from './live';
+import { MessagePath } from './work/path';
+
+export interface RunningServer {
+  address: string;
+  path: MessagePath;
+  database: Db;
+  routes: Route[];
+  stop(): Promise<void>;
+}
+
+/** Logs as JSON lines. Secrets and the texts of messages are never handed to it. */
+export function makeLog(level: Config['log']): Logger {
+  return pino({ level, base: undefined, redact: { paths: ['token', 'secret', 'secrets', 'password', '*.token', '*.secrets'], censor: 'kept back' } });
+}
+
+/** The message path alone, for one more worker process. */
+export async function startWorker(config: Config, clock: Clock = wallClock): Promise<{ stop(): Promise<void> }> {
+  const log = makeLog(config.log);
+  const live = new Live(config.laneDatabase, log, () => void path.linesChanged());
+  const path = new MessagePath({ laneDatabase: config.laneDatabase, key: config.key, clock, adapters: makeAdapters(config), log, tell: live.tell, chance: Math.random });
+  await live.start();
+  await path.start();
+  return {
+    async stop() {
+      await path.stop();
+      await live.stop();
+    },
+  };
+}
+
+/** Starts everything that one process does: webhooks, message path, API, web app. */
+export async function startServer(config: Config, clock: Clock = wallClock): Promise<RunningServer> {
+  const log = makeLog(config.log);
+  const database = openPool(config.appDatabase, 10, 'dart-loop http');
+  const adapters = makeAdapters(config);
+  const live = new Live(config.laneDatabase, log, () => void path.linesChanged().catch((error: Error) => log.error({ error: error.message }, 'changed lines could not be taken up')));
+  const path = new MessagePath({ laneDatabase: config.laneDatabase, key: config.key, clock, adapters, log, tell: live.tell, chance: Math.random });
+  const sessions = new Sessions(database, clock, (config.address ?? '').startsWith('https:'));
+
+  let address = config.address ?? '';
+  const hookAddress = (token: string) => `${address}/hooks/${token}`;
+  const routes = [
+    ...sessionRoutes(config.standins !== null),
+    ...todayRoutes(clock),
+    ...loopRoutes(clock, live.tell),
+    ...inboxRoutes(),
+    ...peopleRoutes(),
+    ...lineRoutes({ clock, key: config.key, adapters, hookAddress, linesChanged: (clientId) => live.tellLines(clientId) }),
+    ...(config.standins ? testPhoneRoutes(config.standins) : []),
+  ];
+  const healthy = async () => {
+    try {
+      await database.query('select 1');
+      return true;
+    } catch {
+      return false;
+    }
+  };
+  const app = makeApp({ config, database, sessions, live, routes, log, healthy });
+  const hooks = hookHandler(path, adapters, log);
+  const server = createServer((request, response) => (isHook(request) ? void hooks(request, response) : app(request, response)));
+  server.keepAliveTimeout = 30_000;
+  await listen(server, config.port, config.host);
+  address ||= `http://${config.host}:${(server.address() as AddressInfo).port}`;
+  await live.start();
+  await path.start();
+  log.info({ address }, 'the server listens');
+  return {
+    address,
+    path,
+    database,
+    routes,
+    async stop() {
+      await live.stop();
+      server.closeAllConnections();
+      await new Promise((resolve) => server.close(resolve));
+      await path.stop();
+      await database.end();
+      log.info('the server has stopped');
+    },
+  };
+}
+
+function listen(server: Server, port: number, host: string): Promise<void> {
+  return new Promise((resolve, reject) => {
+    server.once('error', reject);
+    server.listen(port, host, () => resolve());
+  });
+}

@@ -1,0 +1,112 @@
+import type { Candidate, Note, Outgoing, Run, Shelf, Value } from '@dart-loop/core';
+import type { Connection } from '../db/pool';
+
+/** Everything that a batch of answers changes, gathered, to be written by one statement. Times are ISO strings. */
+export interface Changes {
+  conversations: { client_id: number; id: string; person_id: string; run_id: string | null; shelf: Shelf; waiting_since: string | null; seq: number; last_words: string; last_at: string }[];
+  people: { client_id: number; id: string; first_name: string | null; last_name: string | null; fields: Record<string, Value>; tags_on: string[]; tags_off: string[]; at: string }[];
+  identities: { client_id: number; id: string; person_id: string; line_id: number; address: string; handle: string | null; at: string }[];
+  runs: { client_id: number; id: string; conversation_id: string; loop_id: string; version: number; status: Run['status']; state: Run; at: string }[];
+  decisions: { client_id: number; id: string; conversation_id: string; event_id: string | null; seq: number; at: string; candidates: Candidate[] | null; notes: Note[] }[];
+  messages: { client_id: number; id: string; line_id: number; conversation_id: string; seq: number; at: string; loop_id: string; version: number; step_id: string; body: Outgoing }[];
+  timers: { client_id: number; run_id: string; turn: number; line_id: number; conversation_id: string; due_at: string }[];
+  /** Runs whose earlier timers are stale. */
+  settledRuns: { client_id: number; run_id: string; turn: number }[];
+  fieldChanges: { client_id: number; person_id: string; field: string; before: Value | null; after: Value; at: string; by: ChangedBy }[];
+  tagChanges: { client_id: number; person_id: string; tag: string; is_on: boolean; at: string; by: ChangedBy }[];
+  /** Ids of pending rows that are done. */
+  done: number[];
+}
+
+/** Who or what set a value. */
+export type ChangedBy = { kind: 'loop'; loopId: string; loop: string; version: number; stepId: string; conversationId: string };
+
+export function noChanges(): Changes {
+  return { conversations: [], people: [], identities: [], runs: [], decisions: [], messages: [], timers: [], settledRuns: [], fieldChanges: [], tagChanges: [], done: [] };
+}
+
+const read = (parameter: number, columns: string) => `json_to_recordset($${parameter}::json) as t (${columns})`;
+
+const APPLY = `
+  with people as (
+    insert into person (client_id, id, first_name, last_name, fields, tags, created_at, last_seen_at)
+    select client_id, id, first_name, last_name, fields, tags_on, at, at
+    from ${read(1, 'client_id int, id uuid, first_name text, last_name text, fields jsonb, tags_on text[], tags_off text[], at timestamptz')}
+    on conflict (client_id, id) do update set
+      first_name = coalesce(excluded.first_name, person.first_name),
+      last_name = coalesce(excluded.last_name, person.last_name),
+      fields = person.fields || excluded.fields,
+      tags = case when excluded.tags = '{}' then person.tags else array(select distinct tag from unnest(person.tags || excluded.tags) as tag order by tag) end,
+      last_seen_at = greatest(person.last_seen_at, excluded.last_seen_at)
+    returning 1
+  ), runs as (
+    insert into run (client_id, id, conversation_id, loop_id, version, status, state, started_at, ended_at)
+    select client_id, id, conversation_id, loop_id, version, status, state, at, case when status = 'under way' then null else at end
+    from ${read(2, 'client_id int, id uuid, conversation_id uuid, loop_id uuid, version int, status text, state jsonb, at timestamptz')}
+    on conflict (client_id, id) do update set status = excluded.status, state = excluded.state, ended_at = excluded.ended_at
+  ), decisions as (
+    insert into decision (client_id, id, conversation_id, event_id, seq, happened_at, candidates, notes)
+    select * from ${read(3, 'client_id int, id uuid, conversation_id uuid, event_id uuid, seq int, at timestamptz, candidates jsonb, notes jsonb')}
+  ), messages as (
+    insert into message (client_id, id, line_id, conversation_id, seq, made_at, loop_id, version, step_id, body)
+    select * from ${read(4, 'client_id int, id uuid, line_id int, conversation_id uuid, seq int, at timestamptz, loop_id uuid, version int, step_id text, body jsonb')}
+  ), timers as (
+    insert into timer (client_id, run_id, turn, line_id, conversation_id, due_at)
+    select * from ${read(5, 'client_id int, run_id uuid, turn int, line_id int, conversation_id uuid, due_at timestamptz')}
+    on conflict do nothing
+  ), stale as (
+    delete from timer using ${read(6, 'client_id int, run_id uuid, turn int')}
+    where timer.client_id = t.client_id and timer.run_id = t.run_id and timer.turn < t.turn
+  ), field_changes as (
+    insert into field_change (client_id, person_id, field, before, after, at, by)
+    select * from ${read(7, 'client_id int, person_id uuid, field text, before jsonb, after jsonb, at timestamptz, by jsonb')}
+  ), tag_changes as (
+    insert into tag_change (client_id, person_id, tag, is_on, at, by)
+    select * from ${read(8, 'client_id int, person_id uuid, tag text, is_on boolean, at timestamptz, by jsonb')}
+  ), done as (
+    delete from pending where id = any($9::bigint[]) returning 1
+  ), moved as (
+    update conversation c set person_id = t.person_id, run_id = t.run_id, shelf = t.shelf, waiting_since = t.waiting_since, seq = t.seq, last_words = t.last_words, last_at = t.last_at
+    from ${read(10, 'client_id int, id uuid, person_id uuid, run_id uuid, shelf text, waiting_since timestamptz, seq int, last_words text, last_at timestamptz')}
+    where c.client_id = t.client_id and c.id = t.id
+    returning 1
+  )
+  select (select count(*) from done)::int as done, (select count(*) from moved)::int as moved`;
+
+const IDENTITIES = `
+  insert into identity (client_id, id, person_id, line_id, address, handle, created_at)
+  select * from ${read(1, 'client_id int, id uuid, person_id uuid, line_id int, address text, handle text, at timestamptz')}
+  on conflict do nothing`;
+const TAGS_OFF = `
+  update person set tags = array(select tag from unnest(person.tags) as tag where tag <> all(t.tags_off) order by tag)
+  from ${read(1, 'client_id int, id uuid, tags_off text[]')}
+  where person.client_id = t.client_id and person.id = t.id`;
+
+/**
+ * Writes a batch in one statement (two more when people are new or lose tags). Throws when a conversation or pending
+ * row was not there any more: the caller's transaction is then rolled back and nothing has happened.
+ */
+export async function applyChanges(db: Connection, changes: Changes): Promise<void> {
+  const json = (rows: unknown[]) => JSON.stringify(rows).replaceAll('\\u0000', '');
+  const { rows } = await db.query<{ done: number; moved: number }>({
+    name: 'apply',
+    text: APPLY,
+    values: [
+      json(changes.people),
+      json(changes.runs),
+      json(changes.decisions),
+      json(changes.messages),
+      json(changes.timers),
+      json(changes.settledRuns),
+      json(changes.fieldChanges),
+      json(changes.tagChanges),
+      changes.done,
+      json(changes.conversations),
+    ],
+  });
+  if (rows[0]?.done !== changes.done.length || rows[0].moved !== changes.conversations.length) throw new Error('a batch was not applied whole: its conversations or pending events have changed');
+  if (changes.identities.length > 0) await db.query({ name: 'apply-identities', text: IDENTITIES, values: [json(changes.identities)] });
+  const offs = changes.people.filter((each) => each.tags_off.length > 0);
+  if (offs.length > 0) await db.query({ name: 'apply-tags-off', text: TAGS_OFF, values: [json(offs)] });
+}
+

@@ -1,0 +1,21 @@
+/** The numbered points between a webhook and a sent message at which the fault tests kill a process. */
+export const FAULT_POINTS = {
+  1: 'the webhook is verified, nothing is stored',
+  2: 'the events are stored, the platform has no answer yet',
+  3: 'the conversations are claimed',
+  4: 'the answer is computed, nothing is written',
+  5: 'everything is written, the transaction is open',
+  6: 'the transaction is committed, the sender is not woken',
+  7: 'the message is taken up, the platform was not called',
+  8: 'the platform has answered, nothing is marked',
+  9: 'the message is marked as sent',
+} as const;
+export type FaultPoint = keyof typeof FAULT_POINTS;
+
+const [point, passes] = (process.env.DARTLOOP_FAULT ?? '').split(':').map(Number);
+let left = passes ?? 0;
+
+/** Kills this process without ceremony when the test asked for it at this point. Does nothing otherwise. */
+export function faultPoint(here: FaultPoint): void {
+  if (point === here && left-- <= 0) process.kill(process.pid, 'SIGKILL');
+}

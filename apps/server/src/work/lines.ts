@@ -1,0 +1,57 @@
+import type { ChannelKind } from '@dart-loop/core';
+import type { Db } from '../db/pool';
+import { unseal } from '../secrets';
+import type { OpenLine } from '../channels/adapter';
+
+interface LineRow {
+  client_id: number;
+  id: number;
+  key: string;
+  name: string;
+  channel: ChannelKind;
+  account: Record<string, string>;
+  secrets: Buffer | null;
+  hook_token: string;
+}
+
+/** How long a line may be remembered; connecting, disconnecting and renewing clear it at once in every process. */
+const FRESH_MS = 30_000;
+
+/** The connected lines with their secrets opened, remembered for a while. */
+export class Lines {
+  #byHook = new Map<string, { line: OpenLine | null; until: number }>();
+  #byId = new Map<number, { line: OpenLine | null; until: number }>();
+  constructor(
+    private readonly db: Db,
+    private readonly key: Buffer,
+  ) {}
+
+  async byHook(token: string): Promise<OpenLine | null> {
+    const known = this.#byHook.get(token);
+    if (known && known.until > Date.now()) return known.line;
+    // Guesses must not fill the memory.
+    if (this.#byHook.size > 20_000) this.#byHook.clear();
+    const line = await this.#load('hook_token = $1', token);
+    this.#byHook.set(token, { line, until: Date.now() + FRESH_MS });
+    return line;
+  }
+
+  async byId(id: number): Promise<OpenLine | null> {
+    const known = this.#byId.get(id);
+    if (known && known.until > Date.now()) return known.line;
+    const line = await this.#load('id = $1', id);
+    this.#byId.set(id, { line, until: Date.now() + FRESH_MS });
+    return line;
+  }
+
+  forget(): void {
+    this.#byHook.clear();
+    this.#byId.clear();
+  }
+
+  async #load(where: 'hook_token = $1' | 'id = $1', value: string | number): Promise<OpenLine | null> {
+    const { rows } = await this.db.query<LineRow>(`select client_id, id, key, name, channel, account, secrets, hook_token from line where ${where} and secrets is not null`, [value]);
+    const row = rows[0];
+    return row?.secrets ? { clientId: row.client_id, id: row.id, key: row.key, name: row.name, channel: row.channel, account: row.account, secrets: unseal(this.key, row.secrets), hookToken: row.hook_token } : null;
+  }
+}

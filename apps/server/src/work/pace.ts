@@ -1,0 +1,35 @@
+import type { Clock } from '../clock';
+
+/** A second with room for the jitter between our clock and the platform's. */
+const WINDOW_MS = 1_050;
+
+/** Lets through at most `perSecond` in any second, whatever came before; a quiet line answers at once. */
+export class Pace {
+  /** When each of the last `perSecond` went or will go, oldest first. */
+  #last: number[] = [];
+  #holdUntil = 0;
+  constructor(
+    private readonly clock: Clock,
+    private readonly perSecond: number,
+  ) {}
+
+  /** Resolves when one more may go. Callers go in the order they asked. */
+  async turn(): Promise<void> {
+    const now = this.clock.now();
+    const oldest = this.#last.length < this.perSecond ? 0 : this.#last.shift()! + WINDOW_MS;
+    const at = Math.max(now, oldest, this.#holdUntil, this.#last.at(-1) ?? 0);
+    this.#last.push(at);
+    if (at > now) await this.clock.until(at);
+  }
+
+  /** Nothing goes before this moment. */
+  holdUntil(moment: number): void {
+    this.#holdUntil = Math.max(this.#holdUntil, moment);
+  }
+}
+
+/** The pause before try number `tries` (from 1), growing from 1 s to 5 min, with a fifth of chance so that many do not come back together. */
+export function growingPause(tries: number, chance: number): number {
+  const whole = Math.min(300_000, 1_000 * 2 ** Math.min(tries - 1, 20));
+  return Math.round(whole * (0.9 + 0.2 * chance));
+}

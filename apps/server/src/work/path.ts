@@ -1,0 +1,110 @@
+import type { Logger } from 'pino';
+import type { Adapters } from '../channels';
+import type { Clock } from '../clock';
+import { openPool, type Db } from '../db/pool';
+import { Lane } from './lane';
+import { Lines } from './lines';
+import { Receiver } from './receive';
+import { Sender } from './send';
+import { fallDue } from './timers';
+
+/** How often the lane looks for itself, should nobody wake it; also how exact timers are. */
+const LOOK_MS = 250;
+const TAKE_LINES_MS = 2_000;
+
+/** What woke the other processes and the open screens: see live.ts. */
+export type Tell = (clientIds: number[]) => void;
+
+/**
+ * The way of a message through one process: the receiver stores, the lane decides, the sender sends. Any number of
+ * processes share the same database; each can be killed at any moment.
+ */
+export class MessagePath {
+  readonly lines: Lines;
+  readonly receiver: Receiver;
+  readonly #lane: Lane;
+  readonly #sender: Sender;
+  readonly #db: Db;
+  #woken = false;
+  #stopped = false;
+  #running: Promise<void> | null = null;
+  #timers: NodeJS.Timeout[] = [];
+
+  constructor(
+    private readonly options: { laneDatabase: string; key: Buffer; clock: Clock; adapters: Adapters; log: Logger; tell: Tell; chance: () => number },
+  ) {
+    const { laneDatabase, key, clock, adapters, log, tell, chance } = options;
+    this.#db = openPool(laneDatabase, 8, 'dart-loop lane');
+    this.lines = new Lines(this.#db, key);
+    this.receiver = new Receiver(this.#db, clock, () => this.wake());
+    this.#lane = new Lane(this.#db, clock, log);
+    this.#sender = new Sender(this.#db, clock, adapters, this.lines, log, tell, chance);
+  }
+
+  async start(): Promise<void> {
+    await this.#sender.takeLines();
+    this.wake();
+    const every = (ms: number, what: string, work: () => Promise<unknown>) => {
+      const timer = setInterval(() => void work().catch((error: Error) => this.options.log.error({ error: error.message }, what)), ms);
+      this.#timers.push(timer);
+    };
+    every(LOOK_MS, 'the lane could not look', async () => {
+      await fallDue(this.#db, this.options.clock);
+      this.wake();
+    });
+    every(TAKE_LINES_MS, 'lines could not be taken over', async () => {
+      await this.#sender.takeLines();
+      await this.#sender.wake();
+      const heard = await this.receiver.noteHeard();
+      if (heard.length > 0) this.options.tell(heard);
+    });
+  }
+
+  /** Something may be waiting to be decided. */
+  wake(): void {
+    this.#woken = true;
+    this.#running ??= this.#run().finally(() => {
+      this.#running = null;
+      if (this.#woken && !this.#stopped) this.wake();
+    });
+  }
+
+  /** Lines have changed: connected, renewed or disconnected. */
+  async linesChanged(): Promise<void> {
+    this.#sender.release();
+    await this.#sender.takeLines();
+    await this.#sender.wake();
+  }
+
+  /** Resolves when nothing is waiting to be decided; for tests and the demo's loading, where nothing else arrives meanwhile. */
+  async settled(): Promise<void> {
+    await fallDue(this.#db, this.options.clock);
+    this.wake();
+    while (this.#running) await this.#running;
+    await this.#sender.wake();
+  }
+
+  async stop(): Promise<void> {
+    this.#stopped = true;
+    for (const timer of this.#timers) clearInterval(timer);
+    await this.#running;
+    await this.#sender.stop();
+    await this.#db.end();
+  }
+
+  async #run(): Promise<void> {
+    while (this.#woken && !this.#stopped) {
+      this.#woken = false;
+      try {
+        for (let done = await this.#lane.runBatch(); done && done.events > 0 && !this.#stopped; done = await this.#lane.runBatch()) {
+          if (done.messages > 0) void this.#sender.wake().catch((error: Error) => this.options.log.error({ error: error.message }, 'the sender could not be woken'));
+          this.options.tell(done.clientIds);
+        }
+      } catch (error) {
+        this.options.log.error({ error: (error as Error).message }, 'a batch failed and will be taken again');
+        await new Promise((resolve) => setTimeout(resolve, 250));
+        this.#woken = true;
+      }
+    }
+  }
+}

@@ -1,0 +1,324 @@
+import type { Logger } from 'pino';
+import type pg from 'pg';
+import type { ChannelKind, Outgoing } from '@dart-loop/core';
+import type { Clock } from '../clock';
+import type { Db } from '../db/pool';
+import type { Adapters } from '../channels';
+import type { Failure, OpenLine, Sent } from '../channels/adapter';
+import { faultPoint } from './fault';
+import type { Lines } from './lines';
+import { Pace, growingPause } from './pace';
+
+/** Tries of one message before it is given up: with growing pauses, some forty minutes. Holds of the whole line do not count. */
+const MOST_TRIES = 12;
+/** Calls to the platform under way at once on one line. */
+const MOST_AT_ONCE = 16;
+/** The first number of the advisory lock that names one sender per line. */
+const SENDER_LOCK = 7_711;
+const MOST_LOADED = 2_000;
+
+interface QueuedRow {
+  client_id: number;
+  id: string;
+  line_id: number;
+  conversation_id: string;
+  seq: number;
+  attempts: number;
+  address: string;
+  body: Outgoing;
+}
+
+interface Result {
+  row: QueuedRow;
+  status: 'queued' | 'sent' | 'failed';
+  providerId: string | null;
+  failure: Failure | null;
+}
+
+/** One line's sending, while this process is its sender. */
+class LineSender {
+  readonly pace: Pace;
+  /** Messages of each conversation, in order; the first may be under way. */
+  readonly queues = new Map<string, QueuedRow[]>();
+  readonly known = new Set<string>();
+  readonly lastInConversation = new Map<string, number>();
+  /** Conversations ready to send, in turn. */
+  readonly turns: string[] = [];
+  underWay = 0;
+  /** Fails of the line in a row. */
+  fails = 0;
+  holdUntil = 0;
+  constructor(
+    readonly lineId: number,
+    perSecond: number,
+    clock: Clock,
+  ) {
+    this.pace = new Pace(clock, perSecond);
+  }
+}
+
+/**
+ * Sends what is queued: one sender per line among all processes (an advisory lock names it), at the line's rate, in
+ * order within each conversation, and with growing pauses when that may help. The row in the database is the job.
+ */
+export class Sender {
+  #owned = new Map<number, LineSender>();
+  #locks: pg.PoolClient | null = null;
+  #results: Result[] = [];
+  #marking: Promise<void> | null = null;
+  #loading = false;
+  #loadAgain = false;
+  #stopped = false;
+  #lineStates = new Map<number, { clientId: number; failure: Failure | null }>();
+
+  constructor(
+    private readonly db: Db,
+    private readonly clock: Clock,
+    private readonly adapters: Adapters,
+    private readonly lines: Lines,
+    private readonly log: Logger,
+    private readonly changed: (clientIds: number[]) => void,
+    private readonly chance: () => number,
+  ) {}
+
+  /** Takes over the lines that nobody sends for, and loads what is queued. Called at the start, now and then, and after every batch. */
+  async wake(): Promise<void> {
+    if (this.#stopped) return;
+    if (this.#loading) {
+      this.#loadAgain = true;
+      return;
+    }
+    this.#loading = true;
+    try {
+      do {
+        this.#loadAgain = false;
+        await this.#load();
+      } while (this.#loadAgain && !this.#stopped);
+    } finally {
+      this.#loading = false;
+    }
+  }
+
+  /** Becomes the sender of every connected line that has none. */
+  async takeLines(): Promise<void> {
+    if (this.#stopped) return;
+    if (!this.#locks) {
+      const locks = await this.db.connect();
+      this.#locks = locks;
+      // The locks die with their connection: then another process may have taken the lines.
+      locks.once('error', () => {
+        this.#owned.clear();
+        this.#locks = null;
+        locks.release(true);
+      });
+    }
+    const { rows } = await this.#locks.query<{ id: number; channel: ChannelKind; mine: boolean }>(
+      'select id, channel, pg_try_advisory_lock($1, id) as mine from line where secrets is not null and id <> all($2::int[])',
+      [SENDER_LOCK, [...this.#owned.keys()]],
+    );
+    for (const row of rows) if (row.mine) this.#owned.set(row.id, new LineSender(row.id, this.adapters[row.channel].rate.perSecond, this.clock));
+  }
+
+  /** A line was connected again or renewed: its hold is over. */
+  release(): void {
+    this.lines.forget();
+    for (const line of this.#owned.values()) {
+      line.holdUntil = 0;
+      line.fails = 0;
+      this.#next(line);
+    }
+  }
+
+  async stop(): Promise<void> {
+    this.#stopped = true;
+    const start = Date.now();
+    while ([...this.#owned.values()].some((line) => line.underWay > 0) && Date.now() - start < 5_000) await new Promise((resolve) => setTimeout(resolve, 20));
+    await this.#mark().catch((error: Error) => this.log.error({ error: error.message }, 'results could not be marked at the end'));
+    this.#locks?.release(true);
+    this.#locks = null;
+    this.#owned.clear();
+  }
+
+  async #load(): Promise<void> {
+    if (this.#owned.size === 0) return;
+    const known = [...this.#owned.values()].flatMap((line) => [...line.known]);
+    const { rows } = await this.db.query<QueuedRow>({
+      name: 'load-queued',
+      text: `select m.client_id, m.id, m.line_id, m.conversation_id, m.seq, m.attempts, c.address, m.body
+             from message m join conversation c on c.client_id = m.client_id and c.id = m.conversation_id
+             where m.status = 'queued' and m.line_id = any($1::int[]) and m.id <> all($2::uuid[]) order by m.conversation_id, m.seq limit ${MOST_LOADED}`,
+      values: [[...this.#owned.keys()], known],
+    });
+    for (const row of rows) {
+      const line = this.#owned.get(row.line_id);
+      if (!line || line.known.has(row.id)) continue;
+      line.known.add(row.id);
+      const queue = line.queues.get(row.conversation_id);
+      if (queue) queue.push(row);
+      else {
+        line.queues.set(row.conversation_id, [row]);
+        line.turns.push(row.conversation_id);
+      }
+    }
+    for (const line of this.#owned.values()) this.#next(line);
+  }
+
+  /** Starts as many sendings as the line may have under way. */
+  #next(line: LineSender): void {
+    while (!this.#stopped && line.underWay < MOST_AT_ONCE && line.turns.length > 0 && this.clock.now() >= line.holdUntil) {
+      const conversationId = line.turns.shift()!;
+      line.underWay++;
+      void this.#sendFirst(line, conversationId).finally(() => {
+        line.underWay--;
+        this.#next(line);
+      });
+    }
+  }
+
+  async #sendFirst(line: LineSender, conversationId: string): Promise<void> {
+    const queue = line.queues.get(conversationId);
+    const row = queue?.[0];
+    if (!queue || !row) return;
+    let pauseMs: number | null = null;
+    try {
+      const open = await this.lines.byId(line.lineId);
+      if (!open) {
+        // Disconnected: what was queued was closed with it.
+        this.#forget(line, conversationId);
+        return;
+      }
+      const sent = await this.#call(line, open, row, conversationId);
+      pauseMs = this.#settle(line, open, row, sent);
+    } catch (error) {
+      this.log.error({ message: row.id, error: (error as Error).message }, 'a message could not be handed to its channel');
+      pauseMs = growingPause(++line.fails, this.chance());
+    }
+    if (pauseMs === null) {
+      queue.shift();
+      line.lastInConversation.set(conversationId, this.clock.now());
+      if (line.lastInConversation.size > 10_000) line.lastInConversation.clear();
+    }
+    if (queue.length === 0) line.queues.delete(conversationId);
+    else if (pauseMs === null) line.turns.push(conversationId);
+    else {
+      void this.clock.until(this.clock.now() + pauseMs).then(() => {
+        line.turns.unshift(conversationId);
+        this.#next(line);
+      });
+    }
+  }
+
+  async #call(line: LineSender, open: OpenLine, row: QueuedRow, conversationId: string): Promise<Sent> {
+    const adapter = this.adapters[open.channel];
+    const last = line.lastInConversation.get(conversationId);
+    if (last !== undefined) await this.clock.until(last + adapter.rate.conversationPauseMs);
+    await line.pace.turn();
+    faultPoint(7);
+    const sent = await adapter.send(row.body, row.address, open, row.id);
+    faultPoint(8);
+    return sent;
+  }
+
+  /** Writes down what became of a message. Returns the pause before it is tried again, or null when it is done. */
+  #settle(line: LineSender, open: OpenLine, row: QueuedRow, sent: Sent): number | null {
+    const now = this.clock.now();
+    if (sent.kind === 'sent') {
+      line.fails = 0;
+      this.#noteLine(open, null);
+      this.#finish(line, { row, status: 'sent', providerId: sent.providerId, failure: null });
+      return null;
+    }
+    if (sent.kind === 'failed') {
+      this.#finish(line, { row, status: 'failed', providerId: null, failure: sent.failure });
+      return null;
+    }
+    row.attempts++;
+    if (sent.lineFails) this.#noteLine(open, sent.failure);
+    if (sent.holds === 'line') {
+      if (now >= line.holdUntil) line.fails++;
+      const pause = sent.afterMs ?? growingPause(line.fails, this.chance());
+      line.holdUntil = Math.max(line.holdUntil, now + pause);
+      line.pace.holdUntil(now + pause);
+      this.#results.push({ row, status: 'queued', providerId: null, failure: sent.failure });
+      void this.#markSoon();
+      return pause;
+    }
+    if (row.attempts >= MOST_TRIES) {
+      this.#finish(line, { row, status: 'failed', providerId: null, failure: { ...sent.failure, reason: `Given up after ${row.attempts} tries. ${sent.failure.reason}` } });
+      return null;
+    }
+    this.#results.push({ row, status: 'queued', providerId: null, failure: sent.failure });
+    void this.#markSoon();
+    return sent.afterMs ?? growingPause(row.attempts, this.chance());
+  }
+
+  #finish(_line: LineSender, result: Result): void {
+    this.#results.push(result);
+    void this.#markSoon();
+  }
+
+  #forget(line: LineSender, conversationId: string): void {
+    for (const row of line.queues.get(conversationId) ?? []) line.known.delete(row.id);
+    line.queues.delete(conversationId);
+  }
+
+  /** The line's state changes only when it begins or ceases to fail. */
+  #noteLine(open: OpenLine, failure: Failure | null): void {
+    const known = this.#lineStates.get(open.id);
+    if (known && (known.failure?.code ?? null) === (failure?.code ?? null)) return;
+    this.#lineStates.set(open.id, { clientId: open.clientId, failure });
+    this.db
+      .query('update line set failing_since = case when $2::jsonb is null then null else coalesce(failing_since, $3) end, failure = $2, last_sent_at = case when $2::jsonb is null then $3 else last_sent_at end where id = $1', [
+        open.id,
+        failure ? JSON.stringify(failure) : null,
+        new Date(this.clock.now()),
+      ])
+      .then(() => this.changed([open.clientId]))
+      .catch((error: Error) => this.log.error({ line: open.id, error: error.message }, 'the state of a line could not be written'));
+  }
+
+  /** Results that come while one batch is being marked go with the next. */
+  async #markSoon(): Promise<void> {
+    if (this.#marking) return;
+    this.#marking = (async () => {
+      await Promise.resolve();
+      while (this.#results.length > 0) {
+        try {
+          await this.#mark();
+        } catch (error) {
+          this.log.error({ error: (error as Error).message }, 'results could not be marked; trying again');
+          await new Promise((resolve) => setTimeout(resolve, 500));
+        }
+      }
+    })().finally(() => (this.#marking = null));
+    await this.#marking;
+  }
+
+  async #mark(): Promise<void> {
+    const batch = this.#results.splice(0, 1_000);
+    if (batch.length === 0) return;
+    try {
+      await this.db.query({
+        name: 'mark',
+        text: `update message m set status = r.status, attempts = r.attempts, provider_id = r.provider_id, failure = r.failure, sent_at = case when r.status = 'sent' then $7 else m.sent_at end
+               from unnest($1::int[], $2::uuid[], $3::text[], $4::int[], $5::text[], $6::jsonb[]) as r (client_id, id, status, attempts, provider_id, failure)
+               where m.client_id = r.client_id and m.id = r.id and m.status = 'queued'`,
+        values: [
+          batch.map(({ row }) => row.client_id),
+          batch.map(({ row }) => row.id),
+          batch.map(({ status }) => status),
+          batch.map(({ row, status }) => row.attempts + (status === 'queued' ? 0 : 1)),
+          batch.map(({ providerId }) => providerId),
+          batch.map(({ failure }) => (failure ? JSON.stringify(failure) : null)),
+          new Date(this.clock.now()),
+        ],
+      });
+    } catch (error) {
+      this.#results.unshift(...batch);
+      throw error;
+    }
+    for (const { row, status } of batch) if (status !== 'queued') this.#owned.get(row.line_id)?.known.delete(row.id);
+    faultPoint(9);
+    this.changed([...new Set(batch.map(({ row }) => row.client_id))]);
+  }
+}

@@ -1,0 +1,230 @@
+import { Router, type Response } from 'express';
+import { deliver } from './deliver';
+import { RateLimit, type Mood, type StandinClock } from './mood';
+
+const TOKEN = /^\d{6,12}:[A-Za-z0-9_-]{35}$/;
+
+interface Button {
+  text: string;
+  callback_data?: string;
+  url?: string;
+}
+export interface TelegramMessage {
+  message_id: number;
+  date: number;
+  text: string;
+  from: 'person' | 'bot';
+  keyboard: Button[][];
+}
+interface Chat {
+  id: number;
+  firstName: string;
+  messages: TelegramMessage[];
+  blocked: boolean;
+  pace: RateLimit;
+  delivery: Promise<unknown>;
+}
+interface Bot {
+  id: string;
+  token: string;
+  username: string;
+  webhook: { url: string; secret: string } | null;
+  /** The next update's number; Telegram counts a bot's updates without gaps. */
+  nextUpdate: number;
+  chats: Map<string, Chat>;
+  pace: RateLimit;
+  mood: Mood;
+}
+
+/** What a bot was asked to send; for tests. */
+export interface TelegramSending {
+  bot: string;
+  chat: string;
+  text: string;
+  keyboard: Button[][];
+  at: number;
+}
+
+/** A stand-in for the Telegram Bot API: its paths, its limits, its error codes, its message ids. Any well-shaped token is a bot. */
+export class TelegramStandin {
+  readonly bots = new Map<string, Bot>();
+  readonly sendings: TelegramSending[] = [];
+  limits = true;
+  /** In the quick mode of benchmarks nothing is kept. */
+  keep = true;
+
+  constructor(private readonly clock: StandinClock) {}
+
+  bot(id: string): Bot | undefined {
+    return this.bots.get(id);
+  }
+
+  router(): Router {
+    const router = Router();
+    router.post('/bot:token/:method', async (request, response) => {
+      const { token, method } = request.params;
+      if (!TOKEN.test(token)) return void fail(response, 404, 'Not Found');
+      const bot = this.#come(token);
+      if (bot.token !== token) return void fail(response, 401, 'Unauthorized');
+      if (await inMood(bot.mood, response)) return;
+      const body = (request.body ?? {}) as Record<string, unknown>;
+      switch (method) {
+        case 'getMe':
+          return void succeed(response, { id: Number(bot.id), is_bot: true, first_name: bot.username.replaceAll('_', ' '), username: bot.username });
+        case 'setWebhook': {
+          if (typeof body.url !== 'string' || !/^https?:\/\//.test(body.url)) return void fail(response, 400, 'Bad Request: bad webhook: URL host is empty');
+          if (body.secret_token !== undefined && !/^[A-Za-z0-9_-]{1,256}$/.test(String(body.secret_token))) return void fail(response, 400, 'Bad Request: secret token contains unallowed characters');
+          bot.webhook = { url: body.url, secret: String(body.secret_token ?? '') };
+          return void succeed(response, true);
+        }
+        case 'deleteWebhook':
+          bot.webhook = null;
+          return void succeed(response, true);
+        case 'answerCallbackQuery':
+          return void (typeof body.callback_query_id === 'string' ? succeed(response, true) : fail(response, 400, 'Bad Request: query is too old and response timeout expired or query ID is invalid'));
+        case 'sendMessage':
+          return void this.#send(bot, body, response);
+        default:
+          return void fail(response, 404, 'Not Found');
+      }
+    });
+    return router;
+  }
+
+  /** The person writes to the bot; resolves once the update was delivered. */
+  async write(botId: string, who: string, name: string, text: string): Promise<boolean> {
+    const bot = this.#known(botId);
+    const chat = this.#chat(bot, who, name);
+    const message = { message_id: chat.messages.length + 1, date: Math.floor(this.clock.now() / 1_000), text, from: 'person' as const, keyboard: [] };
+    chat.messages.push(message);
+    return this.#deliver(bot, chat, { message: { message_id: message.message_id, date: message.date, chat: { id: chat.id, type: 'private', first_name: chat.firstName }, from: this.#user(chat), text } });
+  }
+
+  /** The person taps a button under one of the bot's messages. */
+  async tap(botId: string, who: string, messageId: number, data: string): Promise<boolean> {
+    const bot = this.#known(botId);
+    const chat = this.#chat(bot, who, '');
+    const message = chat.messages.find((each) => each.message_id === messageId && each.from === 'bot');
+    if (!message) throw new Error(`there is no message ${messageId} of the bot in this chat`);
+    return this.#deliver(bot, chat, {
+      callback_query: {
+        id: `${bot.nextUpdate}${chat.id}`,
+        from: this.#user(chat),
+        chat_instance: String(chat.id),
+        data,
+        message: { message_id: messageId, date: message.date, chat: { id: chat.id, type: 'private' }, text: message.text, reply_markup: { inline_keyboard: message.keyboard } },
+      },
+    });
+  }
+
+  /** Takes an update's number and gives its delivery, for tests that deliver by themselves. */
+  update(bot: Bot, content: object): { url: string; headers: Record<string, string>; body: string } {
+    if (!bot.webhook) throw new Error('the bot has no webhook');
+    return { url: bot.webhook.url, headers: { 'content-type': 'application/json', 'x-telegram-bot-api-secret-token': bot.webhook.secret }, body: JSON.stringify({ update_id: bot.nextUpdate++, ...content }) };
+  }
+
+  /** A chat with somebody comes into being, as when they first write. */
+  meet(bot: Bot, who: number): void {
+    this.#chat(bot, String(who), '');
+  }
+
+  look(botId: string, who: string): TelegramMessage[] {
+    return this.bot(botId)?.chats.get(who)?.messages ?? [];
+  }
+
+  #come(token: string): Bot {
+    const id = token.split(':')[0]!;
+    let bot = this.bots.get(id);
+    if (!bot) {
+      bot = { id, token, username: `halfmoon_${id}_bot`, webhook: null, nextUpdate: 10_000 + (Number(id) % 1_000), chats: new Map(), pace: new RateLimit(30), mood: 'well' };
+      this.bots.set(id, bot);
+    }
+    return bot;
+  }
+
+  #known(botId: string): Bot {
+    const bot = this.bots.get(botId);
+    if (!bot?.webhook) throw new Error('this bot has no webhook: connect the line first');
+    return bot;
+  }
+
+  #chat(bot: Bot, who: string, name: string): Chat {
+    let chat = bot.chats.get(who);
+    if (!chat) bot.chats.set(who, (chat = { id: Number(who), firstName: name, messages: [], blocked: false, pace: new RateLimit(1), delivery: Promise.resolve() }));
+    if (name) chat.firstName = name;
+    return chat;
+  }
+
+  #user(chat: Chat) {
+    return { id: chat.id, is_bot: false, first_name: chat.firstName, language_code: 'en' };
+  }
+
+  /** Updates of one chat are delivered one after the other. */
+  #deliver(bot: Bot, chat: Chat, content: object): Promise<boolean> {
+    const { url, headers, body } = this.update(bot, content);
+    const delivery = chat.delivery.then(() => deliver(url, headers, body));
+    chat.delivery = delivery;
+    return delivery;
+  }
+
+  #send(bot: Bot, body: Record<string, unknown>, response: Response): void {
+    const text = typeof body.text === 'string' ? body.text : '';
+    if (text.trim() === '') return fail(response, 400, 'Bad Request: message text is empty');
+    if (text.length > 4_096) return fail(response, 400, 'Bad Request: message is too long');
+    const chat = bot.chats.get(String(body.chat_id));
+    if (!chat) return fail(response, 403, "Forbidden: bot can't initiate conversation with a user");
+    if (chat.blocked) return fail(response, 403, 'Forbidden: bot was blocked by the user');
+    const keyboard = (body.reply_markup as { inline_keyboard?: Button[][] } | undefined)?.inline_keyboard ?? [];
+    for (const button of keyboard.flat()) {
+      if (!button.text) return fail(response, 400, 'Bad Request: text buttons are unallowed in the inline keyboard');
+      const bytes = Buffer.byteLength(button.callback_data ?? '');
+      if (button.url === undefined && (bytes < 1 || bytes > 64)) return fail(response, 400, 'Bad Request: BUTTON_DATA_INVALID');
+    }
+    const now = Date.now();
+    if (this.limits && (!chat.pace.take(now) || !bot.pace.take(now))) {
+      response.status(429).json({ ok: false, error_code: 429, description: 'Too Many Requests: retry after 1', parameters: { retry_after: 1 } });
+      return;
+    }
+    const message: TelegramMessage = { message_id: chat.messages.length + 1, date: Math.floor(this.clock.now() / 1_000), text, from: 'bot', keyboard };
+    if (this.keep) {
+      chat.messages.push(message);
+      this.sendings.push({ bot: bot.id, chat: String(chat.id), text, keyboard, at: now });
+    }
+    succeed(response, { message_id: message.message_id, date: message.date, chat: { id: chat.id, type: 'private' }, text });
+  }
+}
+
+function succeed(response: Response, result: unknown): void {
+  response.json({ ok: true, result });
+}
+function fail(response: Response, code: number, description: string): void {
+  response.status(code).json({ ok: false, error_code: code, description });
+}
+
+/** Answers in the bot's mood; false when it is well. */
+async function inMood(mood: Mood, response: Response): Promise<boolean> {
+  switch (mood) {
+    case 'well':
+      return false;
+    case '401':
+      fail(response, 401, 'Unauthorized');
+      return true;
+    case '403':
+      fail(response, 403, 'Forbidden: bot was blocked by the user');
+      return true;
+    case '429':
+      response.status(429).json({ ok: false, error_code: 429, description: 'Too Many Requests: retry after 2', parameters: { retry_after: 2 } });
+      return true;
+    case '500':
+      fail(response, 500, 'Internal Server Error');
+      return true;
+    case 'garbage':
+      response.type('text/html').send('<html>not what you expected');
+      return true;
+    case 'slow':
+      await new Promise((resolve) => setTimeout(resolve, 3_000));
+      return false;
+    case 'silent':
+      return true;
+  }
+}

@@ -1,0 +1,45 @@
+import { z } from 'zod';
+import { Loop, type Problem } from '@dart-loop/core';
+
+export const SaveDraft = z.object({ revision: z.number().int().min(1), loop: Loop });
+export const Publish = z.object({ revision: z.number().int().min(1) });
+export const NewLoop = z.object({ name: z.string().trim().min(1, 'a loop needs a name').max(80, 'a name has at most 80 characters') });
+export const ImportLoop = z.object({ file: z.string().min(1, 'the file is empty').max(1_000_000, 'the file is larger than 1,000,000 characters') });
+export const ExportAs = z.object({ as: z.enum(['yaml', 'json']).default('yaml') });
+
+export interface LoopRow {
+  id: string;
+  name: string;
+  /** Cues in words, one each. */
+  cues: string[];
+  state: 'live' | 'never published';
+  liveVersion: number | null;
+  draftAhead: boolean;
+  peopleInIt: number;
+  finishedThisWeek: number;
+  problems: number;
+}
+
+export interface LoopPage {
+  id: string;
+  revision: number;
+  draft: Loop;
+  savedAt: string;
+  savedBy: string | null;
+  live: { version: number; publishedAt: string; publishedBy: string | null } | null;
+  /** What differs from the live version, in words; everything, where none is live. */
+  differences: string[];
+  problems: Problem[];
+  peopleInIt: number;
+  /** How many people reached each step of the live version, by step id. */
+  reached: Record<string, number>;
+  lines: { key: string; name: string; channel: string }[];
+  fields: { key: string; type: string; name: string }[];
+}
+
+/** Answer to a draft that was saved by somebody else meanwhile (409). */
+export interface DraftConflict {
+  revision: number;
+  draft: Loop;
+  savedBy: string | null;
+}

@@ -1,0 +1,36 @@
+import { z } from 'zod';
+
+export const PeopleQuery = z.object({ q: z.string().trim().max(100).default(''), after: z.string().max(80).optional() });
+
+export interface PersonRow {
+  id: string;
+  name: string;
+  channels: ('telegram' | 'sms')[];
+  /** The first few facts in words: "email mira@example.org". */
+  facts: string[];
+  tags: string[];
+  lastSeenAt: string;
+}
+export interface PeoplePage {
+  total: number;
+  rows: PersonRow[];
+  next: string | null;
+}
+
+/** Who or what changed something, in words, with the place to go to. */
+export interface By {
+  words: string;
+  loopId: string | null;
+  stepId: string | null;
+}
+export interface PersonPage {
+  id: string;
+  name: string;
+  createdAt: string;
+  lastSeenAt: string;
+  identities: { id: string; channel: 'telegram' | 'sms'; line: string; address: string; handle: string | null; since: string }[];
+  facts: { key: string; name: string; type: string; words: string; at: string | null; by: By | null }[];
+  tags: { tag: string; at: string | null; by: By | null }[];
+  history: { at: string; words: string; by: By }[];
+  runs: { id: string; loop: string; loopId: string; version: number; status: string; startedAt: string; endedAt: string | null }[];
+}
