@@ -16,13 +16,13 @@ export class WoundClock implements Clock {
   #now: number;
   #waiting: { moment: number; resolve: () => void }[] = [];
   constructor(start: number) {
-    this.#now = start;
+    this.#now = Math.ceil(start);
   }
   now = () => this.#now;
   until = (moment: number) => (moment <= this.#now ? Promise.resolve() : new Promise<void>((resolve) => this.#waiting.push({ moment, resolve })));
   /** Winds forward; moments on the way are reached in order. */
   wind(to: number): void {
-    this.#now = Math.max(this.#now, to);
+    this.#now = Math.max(this.#now, Math.ceil(to));
     const due = this.#waiting.filter((each) => each.moment <= this.#now).sort((a, b) => a.moment - b.moment);
     this.#waiting = this.#waiting.filter((each) => each.moment > this.#now);
     for (const each of due) each.resolve();

@@ -1,4 +1,5 @@
 import type { AddressInfo } from 'node:net';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import express from 'express';
 import { z } from 'zod';
 import { Crowd } from './crowd';
@@ -86,7 +87,17 @@ app.use((error: Error, _request: express.Request, response: express.Response, _n
 
 const server = app.listen(Number(process.env.STANDINS_PORT ?? 0), '127.0.0.1', () => process.send?.({ address: `http://127.0.0.1:${(server.address() as AddressInfo).port}` }));
 server.keepAliveTimeout = 30_000;
+/** What was said is kept over a restart, as a platform would. */
+const stateFile = process.env.STANDINS_STATE;
+if (stateFile && existsSync(stateFile)) {
+  const state = JSON.parse(readFileSync(stateFile, 'utf8')) as { telegram: never; sms: never };
+  telegram.restore(state.telegram);
+  sms.restore(state.sms);
+}
+const keepState = () => stateFile && writeFileSync(stateFile, JSON.stringify({ telegram: telegram.state(), sms: sms.state() }));
+if (stateFile) setInterval(keepState, 20_000).unref();
 const stop = () => {
+  keepState();
   server.close(() => process.exit(0));
   server.closeAllConnections();
 };

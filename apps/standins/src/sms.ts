@@ -101,6 +101,19 @@ export class SmsStandin {
     return this.numbers.get(number)?.threads.get(who)?.messages ?? [];
   }
 
+  /** Everything that outlives a restart. */
+  state(): object[] {
+    return [...this.numbers.values()].map(({ number, webhook, threads, taken }) => ({ number, webhook, taken: [...taken], threads: [...threads].map(([who, thread]) => ({ who, messages: thread.messages })) }));
+  }
+
+  restore(state: { number: string; webhook: string | null; taken: [string, string][]; threads: { who: string; messages: SmsMessage[] }[] }[]): void {
+    for (const { number, webhook, taken, threads } of state) {
+      const account = this.#come(number);
+      Object.assign(account, { webhook, taken: new Map(taken) });
+      for (const { who, messages } of threads) this.#thread(account, who).messages = messages;
+    }
+  }
+
   #come(number: string): NumberAccount {
     let account = this.numbers.get(number);
     if (!account) this.numbers.set(number, (account = { number, key: smsAccess(number).key, webhook: null, pace: new RateLimit(1), mood: 'well', threads: new Map(), taken: new Map() }));

@@ -132,6 +132,19 @@ export class TelegramStandin {
     return this.bot(botId)?.chats.get(who)?.messages ?? [];
   }
 
+  /** Everything that outlives a restart. */
+  state(): object[] {
+    return [...this.bots.values()].map(({ chats, pace: _pace, mood: _mood, ...bot }) => ({ ...bot, chats: [...chats].map(([who, chat]) => ({ who, firstName: chat.firstName, messages: chat.messages, blocked: chat.blocked })) }));
+  }
+
+  restore(state: { id: string; token: string; username: string; webhook: Bot['webhook']; nextUpdate: number; chats: { who: string; firstName: string; messages: TelegramMessage[]; blocked: boolean }[] }[]): void {
+    for (const { chats, ...bot } of state) {
+      const restored: Bot = { ...bot, chats: new Map(), pace: new RateLimit(30), mood: 'well' };
+      this.bots.set(bot.id, restored);
+      for (const { who, firstName, messages, blocked } of chats) Object.assign(this.#chat(restored, who, firstName), { messages, blocked });
+    }
+  }
+
   #come(token: string): Bot {
     const id = token.split(':')[0]!;
     let bot = this.bots.get(id);

@@ -1,0 +1,29 @@
+import type { Role } from '@dart-loop/contract';
+
+/** The server's API, as a signed-in user of the demo. */
+export class Api {
+  private constructor(
+    private readonly address: string,
+    private readonly cookie: string,
+  ) {}
+
+  static async signIn(address: string, role: Role): Promise<Api> {
+    const response = await fetch(`${address}/api/session/demo`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ role }) });
+    if (!response.ok) throw new Error(`signing in as ${role} was answered ${response.status}: ${await response.text()}`);
+    return new Api(address, response.headers.getSetCookie()[0]!.split(';')[0]!);
+  }
+
+  get<T>(path: string): Promise<T> {
+    return this.#ask('GET', path);
+  }
+  post<T>(path: string, body: unknown): Promise<T> {
+    return this.#ask('POST', path, body);
+  }
+
+  async #ask<T>(method: string, path: string, body?: unknown): Promise<T> {
+    const response = await fetch(`${this.address}/api${path}`, { method, headers: { cookie: this.cookie, 'content-type': 'application/json' }, ...(body !== undefined && { body: JSON.stringify(body) }) });
+    const text = await response.text();
+    if (!response.ok) throw new Error(`${method} ${path} was answered ${response.status}: ${text}`);
+    return (text ? JSON.parse(text) : undefined) as T;
+  }
+}

@@ -1,0 +1,64 @@
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { DEMO_ACCOUNTS, DEMO_PASSWORD } from '../../apps/server/src/http/session';
+import type { LineRow, Session } from '@dart-loop/contract';
+import { Api } from '../api';
+import { DATA } from '../places';
+import { Stop, isAlive, needPackages } from '../machine';
+import { startStack } from '../stack';
+
+const PORT = 4600;
+
+/** `./dartloop demo`: everything, with the demo world, on one address, until Ctrl+C. */
+export async function demo(): Promise<void> {
+  const folder = join(DATA, 'demo');
+  const note = join(DATA, 'demo.running');
+  if (existsSync(note)) {
+    const { pid, address } = JSON.parse(readFileSync(note, 'utf8')) as { pid: number; address: string };
+    if (isAlive(pid)) throw new Stop(`The demo is running already${address ? ` at ${address}` : ''} (process ${pid}). End it with Ctrl+C there before you start another.`);
+  }
+  writeFileSync(note, JSON.stringify({ pid: process.pid, address: '' }), { mode: 0o600 });
+  const start = Date.now();
+  const step = (words: string) => console.log(`${((Date.now() - start) / 1_000).toFixed(1).padStart(6)} s  ${words}`);
+  const ended = endSignal();
+  try {
+    step('Packages');
+    needPackages({ browser: false }, step);
+    const starting = startStack({ folder, wishedPort: PORT, world: true, web: Boolean(process.env.XWEB) || false, step });
+    // Ctrl+C while it starts: what was started is stopped before we go.
+    const first = await Promise.race([starting, ended.then(() => null)]);
+    const stack = first ?? (await starting.catch(() => null));
+    if (!stack) return;
+    try {
+      if (first) {
+        await pointWebhooks(stack.address);
+        writeFileSync(note, JSON.stringify({ pid: process.pid, address: stack.address, environment: stack.environment }), { mode: 0o600 });
+        const width = Math.max(...DEMO_ACCOUNTS.map((account) => account.email.length));
+        console.log(`\nDart Loop is open at ${stack.address}\n\nSign in with one tap, or with the password ${DEMO_PASSWORD}:`);
+        for (const account of DEMO_ACCOUNTS) console.log(`  ${account.role.padEnd(9)} ${account.email.padEnd(width)}  ${account.name}`);
+        console.log(`\nThe test phone is under More. Logs are in .data/demo. Ctrl+C ends everything.`);
+        await Promise.race([ended, new Promise((resolve) => stack.server.process.once('exit', resolve))]);
+        if (stack.server.process.exitCode) throw new Stop(`The server has ended by itself; its log is ${join(folder, 'server.log')}.`);
+      }
+      console.log('\nStopping …');
+    } finally {
+      await stack.stop();
+    }
+  } finally {
+    rmSync(note, { force: true });
+  }
+}
+
+/** The address may be another than last time: every line's webhook is pointed here again, as its test does. */
+async function pointWebhooks(address: string): Promise<void> {
+  const api = await Api.signIn(address, 'owner');
+  const { clients } = await api.get<Session>('/session');
+  for (const client of clients) for (const line of await api.get<LineRow[]>(`/clients/${client.slug}/lines`)) await api.post(`/clients/${client.slug}/lines/${line.id}/test`, {});
+}
+
+/** Resolves at Ctrl+C or a kind kill. */
+export function endSignal(): Promise<void> {
+  return new Promise((resolve) => {
+    for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => resolve());
+  });
+}

@@ -1,0 +1,39 @@
+import { Stop } from './machine';
+
+interface Command {
+  words: string;
+  run(args: string[]): Promise<void>;
+}
+
+/** Each command is loaded only when it is asked for. */
+const COMMANDS: Record<string, Command> = {
+  demo: { words: 'everything with the demo world, on one address, until Ctrl+C', run: async () => (await import('./commands/demo')).demo() },
+  dev: { words: 'the same, watching: edits of server and web show at once', run: async () => (await import('./commands/dev')).dev() },
+  test: { words: 'everything that is checked: types, lint, unit, server, browser', run: async (args) => (await import('./commands/test')).test(args) },
+  bench: { words: 'the figures, as ratios measured in one run', run: async (args) => (await import('./commands/bench')).bench(args) },
+  worker: { words: 'one more worker process beside a running demo', run: async () => (await import('./commands/worker')).worker() },
+  reset: { words: 'forget the demo: its database, logs and stand-ins', run: async () => (await import('./commands/reset')).reset() },
+  shots: { words: 'take the pictures in docs/screenshots again', run: async () => (await import('./commands/shots')).shots() },
+  help: { words: 'this page', run: async () => help() },
+};
+
+function help(): void {
+  console.log('Dart Loop\n\n  ./dartloop COMMAND\n');
+  for (const [name, { words }] of Object.entries(COMMANDS)) console.log(`  ${name.padEnd(8)} ${words}`);
+  console.log('\nNothing is written outside this folder, but for Debian packages that are missing.');
+}
+
+const [name = 'help', ...args] = process.argv.slice(2);
+const command = COMMANDS[name];
+if (!command) {
+  console.error(`There is no command “${name}”. The commands are ${Object.keys(COMMANDS).join(', ')}.`);
+  process.exit(2);
+}
+try {
+  await command.run(args);
+} catch (error) {
+  console.error(error instanceof Stop ? `\n${error.message}` : error);
+  process.exitCode = 1;
+}
+// What still holds the process open is nothing that anybody waits for.
+process.exit();

@@ -1,0 +1,92 @@
+import { existsSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { readConfig, type Config } from '../apps/server/src/config';
+import { buildServers, buildWeb } from './build';
+import { startChild, type Child } from './children';
+import { openCluster, removeCluster, type Cluster } from './cluster';
+import { freePort } from './machine';
+import { isLoaded, loadWorld } from './world';
+
+/** Everything that runs together: database, stand-ins, server. */
+export interface Stack {
+  address: string;
+  standins: string;
+  cluster: Cluster;
+  server: Child;
+  /** What the server was started with; a further worker is started with the same. */
+  environment: Record<string, string>;
+  stop(): Promise<void>;
+}
+
+export interface StackOptions {
+  /** Where the database and logs stand. */
+  folder: string;
+  /** The address's port, stepped over when in use. */
+  wishedPort: number;
+  /** Whether to load the demo world when the database is empty. */
+  world: boolean;
+  /** Whether to serve the exported web app. */
+  web: boolean;
+  log?: Config['log'];
+  /** Arguments for Node.js before the server's script, such as tsx's watch mode. */
+  nodeArgs?: string[];
+  step?: (words: string) => void;
+}
+
+/** The environment that the server reads its configuration from. */
+export function serverEnvironment(options: { cluster: Cluster; port: number; standins: string; web: string | null; log?: Config['log'] }): Record<string, string> {
+  return {
+    DARTLOOP_APP_DATABASE: options.cluster.app,
+    DARTLOOP_LANE_DATABASE: options.cluster.lane,
+    DARTLOOP_KEY: options.cluster.key,
+    DARTLOOP_PORT: String(options.port),
+    DARTLOOP_ADDRESS: `http://127.0.0.1:${options.port}`,
+    DARTLOOP_TELEGRAM: options.standins,
+    DARTLOOP_SMS_GATEWAY: `${options.standins}/sms`,
+    DARTLOOP_STANDINS: options.standins,
+    DARTLOOP_DEMO: 'yes',
+    DARTLOOP_LOG: options.log ?? 'info',
+    ...(options.web && { DARTLOOP_WEB: options.web }),
+  };
+}
+
+/** Starts the stack step by step. When a step fails, what was started before is stopped again. */
+export async function startStack(options: StackOptions): Promise<Stack> {
+  const step = options.step ?? (() => undefined);
+  const started: { stop(): Promise<void> }[] = [];
+  const stop = async () => {
+    for (const each of started.splice(0).reverse()) await each.stop();
+  };
+  try {
+    // A world whose loading was broken off is half a world: it is begun again from nothing.
+    const loading = join(options.folder, 'world.loading');
+    if (existsSync(loading)) removeCluster(options.folder);
+    step('Database: a private PostgreSQL cluster, migrated');
+    const cluster = await openCluster(options.folder);
+    started.push(cluster);
+    step('Server and stand-ins: bundled');
+    const built = await buildServers();
+    step('Web app');
+    const web = options.web ? await buildWeb(step) : null;
+    step('Stand-ins: Telegram and an SMS gateway');
+    const standins = await startChild(built.standins, [], { STANDINS_STATE: join(options.folder, 'standins.json') }, join(options.folder, 'standins.log'));
+    started.push(standins);
+    const port = await freePort(options.wishedPort);
+    const environment = serverEnvironment({ cluster, port, standins: standins.address, web, log: options.log });
+    if (options.world && !(await isLoaded(cluster.owner))) {
+      step('Demo world: two clients, their loops, and a week of conversations played through the real webhooks');
+      writeFileSync(loading, '');
+      await loadWorld(cluster.owner, readConfig(environment), standins.address, Date.now(), (done, of) => {
+        if (done % 50 === 0 || done === of) step(`  ${done} of ${of} messages and taps`);
+      });
+      rmSync(loading);
+    }
+    step('Server');
+    const server = await startChild(built.server, [], environment, join(options.folder, 'server.log'), options.nodeArgs);
+    started.push(server);
+    return { address: environment.DARTLOOP_ADDRESS!, standins: standins.address, cluster, server, environment, stop };
+  } catch (error) {
+    await stop();
+    throw error;
+  }
+}
