@@ -24,7 +24,7 @@ export async function demo(): Promise<void> {
   try {
     step('Packages');
     needPackages({ browser: false }, step);
-    const starting = startStack({ folder, wishedPort: PORT, world: true, web: Boolean(process.env.XWEB) || false, step });
+    const starting = startStack({ folder, wishedPort: PORT, world: true, web: true, step });
     // Ctrl+C while it starts: what was started is stopped before we go.
     const first = await Promise.race([starting, ended.then(() => null)]);
     const stack = first ?? (await starting.catch(() => null));

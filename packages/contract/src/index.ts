@@ -1,4 +1,5 @@
 /** What the web and the server say to each other. Requests are Zod schemas, parsed by the server; answers are types. */
+export * from './roles';
 export * from './session';
 export * from './loops';
 export * from './inbox';

@@ -1,0 +1,1 @@
+export { Missing as default } from '../features/shell/Missing';

@@ -1,0 +1,1 @@
+export { Script as default } from '../../../features/loops/Script';

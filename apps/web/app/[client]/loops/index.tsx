@@ -1,0 +1,1 @@
+export { Loops as default } from '../../../features/loops/Loops';

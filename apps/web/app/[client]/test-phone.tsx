@@ -1,0 +1,1 @@
+export { TestPhone as default } from '../../features/phone/TestPhone';

@@ -1,0 +1,54 @@
+import { useFonts } from 'expo-font';
+import { Redirect, Slot, usePathname } from 'expo-router';
+import { View } from 'react-native';
+import { SWRConfig } from 'swr';
+import { get } from '../features/session/api';
+import { useLive, useSession } from '../features/session/useSession';
+import { Shell } from '../features/shell/Shell';
+import { Failure, Waiting } from '../ui/parts';
+import { FONTS, ThemeProvider, useTheme } from '../ui/theme';
+
+export default function Layout() {
+  // The page does not wait for them: words first, in the device's font for a moment.
+  useFonts({
+    [FONTS.text]: require('@expo-google-fonts/atkinson-hyperlegible/400Regular/AtkinsonHyperlegible_400Regular.ttf'),
+    [FONTS.bold]: require('@expo-google-fonts/atkinson-hyperlegible/700Bold/AtkinsonHyperlegible_700Bold.ttf'),
+    [FONTS.italic]: require('@expo-google-fonts/atkinson-hyperlegible/400Regular_Italic/AtkinsonHyperlegible_400Regular_Italic.ttf'),
+    [FONTS.heading]: require('@expo-google-fonts/bricolage-grotesque/600SemiBold/BricolageGrotesque_600SemiBold.ttf'),
+    [FONTS.mono]: require('@expo-google-fonts/ibm-plex-mono/400Regular/IBMPlexMono_400Regular.ttf'),
+  });
+  return (
+    <SWRConfig value={{ fetcher: get, revalidateOnFocus: true, dedupingInterval: 300, keepPreviousData: false }}>
+      <ThemeProvider>
+        <Gate />
+      </ThemeProvider>
+    </SWRConfig>
+  );
+}
+
+/** Everything but signing in needs a session. */
+function Gate() {
+  const { colors } = useTheme();
+  const path = usePathname();
+  const session = useSession();
+  useLive(session.data !== undefined && !session.error);
+  const signedOut = session.error?.status === 401;
+  if (path === '/sign-in')
+    return (
+      <View role="main" style={{ flex: 1, backgroundColor: colors.paper }}>
+        <Slot />
+      </View>
+    );
+  if (signedOut) return <Redirect href="/sign-in" />;
+  if (session.data)
+    return (
+      <Shell session={session.data}>
+        <Slot />
+      </Shell>
+    );
+  return (
+    <View role="main" style={{ flex: 1, padding: 24, backgroundColor: colors.paper }}>
+      {session.error ? <Failure error={session.error} again={() => void session.mutate()} /> : <Waiting words="Opening Dart Loop" />}
+    </View>
+  );
+}

@@ -1,0 +1,1 @@
+export { Inbox as default } from '../../features/inbox/Inbox';

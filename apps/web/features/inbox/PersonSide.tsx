@@ -1,0 +1,52 @@
+import { ScrollView, View } from 'react-native';
+import useSWR from 'swr';
+import type { ConversationPage } from '@dart-loop/contract';
+import { TextLink } from '../../ui/press';
+import { useTheme } from '../../ui/theme';
+import { Words } from '../../ui/Words';
+import { useSession } from '../session/useSession';
+
+/** What is known of the person, beside the conversation. */
+export function PersonSide({ client, id }: { client: string; id: string }) {
+  const { colors } = useTheme();
+  const session = useSession();
+  const { data } = useSWR<ConversationPage>(`/clients/${client}/conversations/${id}`);
+  if (!data?.person) return null;
+  const { fields, tags } = data.person;
+  return (
+    <ScrollView contentContainerStyle={{ padding: 16, gap: 4 }} tabIndex={-1}>
+      <Words kind="heading">Facts</Words>
+      {fields.length === 0 && <Words kind="small">None yet. Answers to a loop’s questions stand here.</Words>}
+      {fields.map((field) => (
+        <View key={field.key} style={{ flexDirection: 'row', flexWrap: 'wrap', justifyContent: 'space-between', columnGap: 12, borderBottomWidth: 1, borderStyle: 'dashed', borderColor: colors.line, paddingVertical: 6 }}>
+          <Words kind="small">{field.name}</Words>
+          <Words kind="small" color="ink" style={{ flexShrink: 1 }}>
+            {field.words}
+          </Words>
+        </View>
+      ))}
+      <Words kind="heading" style={{ marginTop: 16 }}>
+        Tags
+      </Words>
+      <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 6 }}>
+        {tags.length === 0 && <Words kind="small">None.</Words>}
+        {tags.map((tag) => (
+          <Inset key={tag}>{tag}</Inset>
+        ))}
+      </View>
+      {session.data && session.data.account.role !== 'client' && <TextLink href={`/${client}/people/${data.person.id}`}>The person’s page</TextLink>}
+    </ScrollView>
+  );
+}
+
+/** A word set into the page: a tag, a field's name. */
+export function Inset({ children }: { children: string }) {
+  const { colors } = useTheme();
+  return (
+    <View style={{ backgroundColor: colors.inset, borderBottomWidth: 1, borderColor: colors.quiet, paddingHorizontal: 4 }}>
+      <Words kind="small" color="ink">
+        {children}
+      </Words>
+    </View>
+  );
+}

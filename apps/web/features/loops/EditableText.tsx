@@ -1,0 +1,101 @@
+import { useEffect, useRef, useState, type ReactNode } from 'react';
+import { Pressable, TextInput, View } from 'react-native';
+import { whenHovered } from '../../ui/hover';
+import { Menu } from '../../ui/Menu';
+import { FONTS, useTheme } from '../../ui/theme';
+import { Words } from '../../ui/Words';
+import { MergedText } from './MergedText';
+
+export interface MergeField {
+  path: string;
+  words: string;
+}
+
+/** Text that becomes a field where it stands: tap or Enter to write, Escape or Ctrl+Enter when done. Written at once, as typed. */
+export function EditableText({ value, label, placeholder, onChange, fields, children, multiline = true, mono, handle }: { value: string; label: string; placeholder: string; onChange: (next: string) => void; fields?: MergeField[]; children?: ReactNode; multiline?: boolean; mono?: boolean; handle?: string }) {
+  const { colors } = useTheme();
+  const [editing, setEditing] = useState(false);
+  const [typed, setTyped] = useState(value);
+  const input = useRef<TextInput>(null);
+  const button = useRef<View>(null);
+  const caret = useRef(value.length);
+  const commit = useRef(onChange);
+  commit.current = onChange;
+  useEffect(() => {
+    if (!editing) setTyped(value);
+  }, [value, editing]);
+  useEffect(() => {
+    if (!editing || typed === value || typed.trim() === '') return;
+    const timer = setTimeout(() => commit.current(typed), 350);
+    return () => clearTimeout(timer);
+  }, [typed, value, editing]);
+  const done = (focusBack: boolean) => {
+    setEditing(false);
+    if (typed.trim() !== '' && typed !== value) onChange(typed);
+    if (focusBack) setTimeout(() => (button.current as unknown as HTMLElement | null)?.focus(), 0);
+  };
+  if (!editing)
+    return (
+      <Pressable
+        ref={button}
+        role="button"
+        aria-label={`${label}: ${value || placeholder}. Edit`}
+        onPress={() => {
+          setTyped(value);
+          setEditing(true);
+        }}
+        {...({ dataSet: handle ? { edit: handle } : undefined } as object)}
+        style={whenHovered((hovered) => [{ borderRadius: 4, minHeight: 24, justifyContent: 'center' }, hovered && { backgroundColor: colors.inset }])}
+      >
+        {value === '' ? <Words color="quiet">{placeholder}</Words> : (children ?? <MergedText text={value} />)}
+      </Pressable>
+    );
+  return (
+    <View>
+      <TextInput
+        ref={input}
+        aria-label={label}
+        autoFocus
+        multiline={multiline}
+        value={typed}
+        placeholder={placeholder}
+        placeholderTextColor={colors.quiet}
+        onChangeText={setTyped}
+        onSelectionChange={(event) => (caret.current = event.nativeEvent.selection.end)}
+        onBlur={() => done(false)}
+        onKeyPress={(event) => {
+          const native = event.nativeEvent as unknown as KeyboardEvent;
+          if (native.key === 'Escape' || (native.key === 'Enter' && (native.ctrlKey || native.metaKey || !multiline))) {
+            event.preventDefault();
+            done(true);
+          }
+        }}
+        {...({ rows: multiline ? Math.max(2, Math.min(12, Math.ceil(typed.length / 48) + typed.split('\n').length - 1)) : 1 } as object)}
+        style={{ fontFamily: mono ? FONTS.mono : FONTS.text, fontSize: 16, lineHeight: 24, color: colors.ink, backgroundColor: colors.paper, borderWidth: 1, borderColor: colors.quiet, borderRadius: 6, padding: 8, minHeight: 44 }}
+      />
+      {fields && (
+        <View style={{ alignSelf: 'flex-start' }} onPointerDown={(event) => event.preventDefault()}>
+          <Menu
+            label="Insert a merge field"
+            title="Merge fields"
+            items={fields.map((field) => ({
+              key: field.path,
+              words: field.words,
+              more: `{{ ${field.path} }}`,
+              onChoose: () => {
+                const insert = field.path.startsWith('person.') ? `{{ ${field.path} | default: "there" }}` : `{{ ${field.path} }}`;
+                const next = typed.slice(0, caret.current) + insert + typed.slice(caret.current);
+                setTyped(next);
+                onChange(next);
+              },
+            }))}
+          >
+            <Words kind="smallStrong" color="teal">
+              + merge field
+            </Words>
+          </Menu>
+        </View>
+      )}
+    </View>
+  );
+}

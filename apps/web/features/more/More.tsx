@@ -1,0 +1,61 @@
+import { router } from 'expo-router';
+import { Pressable, View } from 'react-native';
+import { useSWRConfig } from 'swr';
+import { may } from '@dart-loop/contract/roles';
+import { PlaceLink, QuietButton } from '../../ui/press';
+import { Page } from '../../ui/parts';
+import { useTheme, type Light } from '../../ui/theme';
+import { Words } from '../../ui/Words';
+import { ask } from '../session/api';
+import { useSession } from '../session/useSession';
+import { useCurrentClient } from '../shell/client';
+
+const LIGHTS: Light[] = ['as the device', 'light', 'dark'];
+
+export function More() {
+  const { colors, light, setLight } = useTheme();
+  const session = useSession().data!;
+  const { mutate } = useSWRConfig();
+  const client = useCurrentClient(session);
+  const role = session.account.role;
+  const signOut = async () => {
+    await ask('DELETE', '/session');
+    router.replace('/sign-in');
+    await mutate(() => true, undefined, { revalidate: true });
+  };
+  const places = client
+    ? [
+        ...(may(role, 'see lines') ? [{ href: `/${client.slug}/lines`, words: 'Lines', more: 'The bots and numbers that people write to, and whether they work' }] : []),
+        ...(session.testPhone && may(role, 'use the test phone') ? [{ href: `/${client.slug}/test-phone`, words: 'Test phone', more: 'Play a customer on any line, through the real webhooks' }] : []),
+      ]
+    : [];
+  return (
+    <Page title="More" below={client && places.length > 0 ? <Words kind="small">{client.name}</Words> : undefined}>
+      <View style={{ marginTop: 12 }}>
+        {places.map((place) => (
+          <PlaceLink key={place.href} href={place.href} style={{ borderTopWidth: 1, borderColor: colors.line, borderRadius: 0, paddingVertical: 12, paddingHorizontal: 8 }}>
+            <Words kind="strong" color="teal">
+              {place.words}
+            </Words>
+            <Words kind="small">{place.more}</Words>
+          </PlaceLink>
+        ))}
+        <View style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 16, gap: 8 }}>
+          <Words kind="heading">Light</Words>
+          <View role="radiogroup" aria-label="Light" style={{ flexDirection: 'row', gap: 8, flexWrap: 'wrap' }}>
+            {LIGHTS.map((each) => (
+              <Pressable key={each} role="radio" aria-checked={each === light} onPress={() => setLight(each)} style={{ minHeight: 44, justifyContent: 'center', paddingHorizontal: 14, borderRadius: 6, borderWidth: 1, borderColor: each === light ? colors.ink : colors.line, backgroundColor: each === light ? colors.inset : undefined }}>
+                <Words kind={each === light ? 'strong' : 'text'}>{each === 'as the device' ? 'As the device' : each === 'light' ? 'Light' : 'Dark'}</Words>
+              </Pressable>
+            ))}
+          </View>
+        </View>
+        <View style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 16, gap: 4, alignItems: 'flex-start' }}>
+          <Words kind="heading">{session.account.name}</Words>
+          <Words kind="small">{`${role} at ${session.account.agency}, ${session.account.email}`}</Words>
+          <QuietButton outlined title="Sign out" onPress={() => void signOut()} />
+        </View>
+      </View>
+    </Page>
+  );
+}

@@ -1,0 +1,55 @@
+import { router } from 'expo-router';
+import { useState } from 'react';
+import { View } from 'react-native';
+import useSWR, { useSWRConfig } from 'swr';
+import type { SignInChoices } from '@dart-loop/contract';
+import { Field } from '../../ui/Field';
+import { ActionButton, QuietButton } from '../../ui/press';
+import { Notice, Page, Wordmark } from '../../ui/parts';
+import { Words } from '../../ui/Words';
+import { ask, type ApiError } from './api';
+
+const ROLE_WORDS = { owner: 'everything, for all clients', builder: 'loops, lines, people, conversations', operator: 'conversations and people', client: 'looks at Saltmarsh Ferries only' } as const;
+
+export function SignIn() {
+  const { data } = useSWR<SignInChoices>('/sign-in');
+  const { mutate } = useSWRConfig();
+  const [email, setEmail] = useState('');
+  const [password, setPassword] = useState('');
+  const [busy, setBusy] = useState(false);
+  const [error, setError] = useState<ApiError | null>(null);
+  const begin = async (path: string, body: object) => {
+    setBusy(true);
+    setError(null);
+    try {
+      await ask('POST', path, body);
+      await mutate(() => true, undefined, { revalidate: true });
+      router.replace('/');
+    } catch (problem) {
+      setError(problem as ApiError);
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <Page title="Sign in" width={420} above={<View style={{ paddingVertical: 24 }}><Wordmark /></View>}>
+      <View style={{ gap: 16, marginTop: 16 }}>
+        {error && <Notice tone="failing">{error.message}</Notice>}
+        <Field label="Email" value={email} onChangeText={setEmail} inputMode="email" autoCapitalize="none" autoComplete="email" problem={error?.of('email')} />
+        <Field label="Password" value={password} onChangeText={setPassword} secureTextEntry autoComplete="current-password" onSubmitEditing={() => void begin('/session', { email, password })} problem={error?.of('password')} />
+        <ActionButton title="Sign in" busy={busy} onPress={() => void begin('/session', { email, password })} />
+        {data?.demo && (
+          <View style={{ gap: 4, marginTop: 16 }}>
+            <Words kind="heading">Or look around the demo as</Words>
+            {data.demo.map((choice) => (
+              <View key={choice.role} style={{ flexDirection: 'row', alignItems: 'center', gap: 12, flexWrap: 'wrap' }}>
+                <QuietButton outlined title={`${choice.name}, ${choice.role}`} disabled={busy} onPress={() => void begin('/session/demo', { role: choice.role })} />
+                <Words kind="small">{ROLE_WORDS[choice.role]}</Words>
+              </View>
+            ))}
+          </View>
+        )}
+      </View>
+    </Page>
+  );
+}

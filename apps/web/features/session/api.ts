@@ -1,0 +1,36 @@
+import type { ProblemDetails } from '@dart-loop/contract';
+
+/** An answer that was not a success, with the server's own sentence. */
+export class ApiError extends Error {
+  constructor(
+    readonly status: number,
+    title: string,
+    detail: string,
+    readonly body: Record<string, unknown> = {},
+  ) {
+    super(detail);
+    this.name = title;
+  }
+  /** What the server says of one field. */
+  of(field: string): string | null {
+    const errors = (this.body as Partial<ProblemDetails>).errors ?? [];
+    return errors.find((error) => error.field === field)?.detail ?? null;
+  }
+}
+
+/** The one way to the server. Paths begin below /api. */
+export async function ask<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(`/api${path}`, { method, credentials: 'same-origin', headers: body === undefined ? {} : { 'content-type': 'application/json' }, body: body === undefined ? undefined : JSON.stringify(body) });
+  } catch {
+    throw new ApiError(0, 'No connection', 'The server cannot be reached. What you wrote is kept here; it is tried again.');
+  }
+  const text = await response.text();
+  const parsed = response.headers.get('content-type')?.includes('json') ? (JSON.parse(text) as unknown) : text;
+  if (response.ok) return parsed as T;
+  const problem = (typeof parsed === 'object' && parsed ? parsed : {}) as Partial<ProblemDetails>;
+  throw new ApiError(response.status, problem.title ?? 'Something went wrong', problem.detail ?? `The server answered ${response.status}.`, problem as Record<string, unknown>);
+}
+
+export const get = <T>(path: string) => ask<T>('GET', path);

@@ -1,0 +1,10 @@
+import { Empty, Page } from '../../ui/parts';
+import { TextLink } from '../../ui/press';
+
+export function Missing() {
+  return (
+    <Page title="Not here">
+      <Empty title="There is nothing at this address" words="It may have been removed, or the link was cut short." action={<TextLink href="/">To Today</TextLink>} />
+    </Page>
+  );
+}

@@ -1,0 +1,55 @@
+import { View } from 'react-native';
+import useSWR from 'swr';
+import type { TodayPage } from '@dart-loop/contract';
+import { PlaceLink } from '../../ui/press';
+import { ChannelMark, Empty, Failure, Page, StateShape, Waiting } from '../../ui/parts';
+import { useTheme } from '../../ui/theme';
+import { Words } from '../../ui/Words';
+
+/** Everything across all clients that wants attention now, worst first, and a quiet strip for the day. */
+export function Today() {
+  const { colors } = useTheme();
+  const { data, error, mutate } = useSWR<TodayPage, Error>('/today');
+  const date = new Date().toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long' });
+  const count = data?.attention.length ?? 0;
+  return (
+    <Page title="Today" below={<Words kind="small">{`${date}${data ? ` · ${count === 0 ? 'nothing waits' : count === 1 ? '1 thing' : `${count} things, worst first`}` : ''}`}</Words>}>
+      {error && !data && <Failure error={error} again={() => void mutate()} />}
+      {!data && !error && <Waiting />}
+      {data?.attention.length === 0 && <Empty title="All quiet" words="Failing lines, conversations that wait for a person and messages that could not be sent stand here, each with the one thing to do." />}
+      <View role="list" aria-label="What wants attention" style={{ marginTop: 12 }}>
+        {data?.attention.map((each, index) => (
+          <View key={each.id} role="listitem" style={{ borderTopWidth: 1, borderColor: colors.line, paddingTop: 14, paddingBottom: 6 }}>
+            <View style={{ flexDirection: 'row', alignItems: 'center', gap: 4 }}>
+              <StateShape tone={each.weight} />
+              <Words kind="strong">{each.client.name}</Words>
+              {each.channel && <ChannelMark channel={each.channel} />}
+            </View>
+            <Words style={{ marginLeft: 22 }}>{each.words}</Words>
+            <PlaceLink href={each.action.href} style={{ alignSelf: 'flex-start', marginLeft: 14, paddingHorizontal: 8 }}>
+              <Words kind="strong" color={index === 0 ? 'vermilion' : 'teal'}>
+                {each.action.words}
+              </Words>
+            </PlaceLink>
+          </View>
+        ))}
+      </View>
+      {data && (
+        <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 28, borderTopWidth: 1, borderColor: colors.line, paddingTop: 18, marginTop: 8 }}>
+          <Figure value={data.day.conversations} words="conversations" before={data.day.conversationsYesterday} />
+          <Figure value={data.day.messages} words="messages sent" before={data.day.messagesYesterday} />
+          <Figure value={data.day.smsParts} words="SMS parts" before={data.day.smsPartsYesterday} />
+        </View>
+      )}
+    </Page>
+  );
+}
+
+function Figure({ value, words, before }: { value: number; words: string; before: number }) {
+  return (
+    <View>
+      <Words kind="heading" role="none" style={{ fontSize: 24, lineHeight: 30 }}>{value.toLocaleString('en-GB')}</Words>
+      <Words kind="small">{`${words}, ${before.toLocaleString('en-GB')} yesterday`}</Words>
+    </View>
+  );
+}

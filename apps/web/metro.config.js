@@ -1,0 +1,40 @@
+const path = require('node:path');
+const { getDefaultConfig } = require('expo/metro-config');
+
+const root = path.resolve(__dirname, '../..');
+const config = getDefaultConfig(__dirname);
+
+// Zod carries its messages in forty languages; ours are written where they arise.
+const ZOD_LOCALES = /node_modules[\\/]zod[\\/]v4[\\/]locales[\\/]index\.(js|cjs)$/;
+const ORDINARY = config.resolver.resolveRequest;
+
+config.watchFolders = [root];
+config.resolver.nodeModulesPaths = [path.join(__dirname, 'node_modules'), path.join(root, 'node_modules')];
+config.resolver.resolveRequest = (context, name, platform) => {
+  // React Native Elements asks for nineteen icon fonts; none is used.
+  if (/^@?react-native-vector-icons\//.test(name) && /@rneui[\\/]base/.test(context.originModulePath)) throw new Error(`${name} is left out`);
+  const resolved = (ORDINARY ?? context.resolveRequest)(context, name, platform);
+  if (resolved.type === 'sourceFile' && ZOD_LOCALES.test(resolved.filePath)) return { type: 'empty' };
+  return resolved;
+};
+
+/** In development the API, webhooks and schemas come from the server that `./dartloop dev` has started. */
+config.server = {
+  ...config.server,
+  enhanceMiddleware: (metro) => {
+    const backend = process.env.DARTLOOP_BACKEND;
+    if (!backend) return metro;
+    const { request } = require('node:http');
+    return (incoming, outgoing, next) => {
+      if (!/^\/(api|hooks|schemas|healthz)(\/|$)/.test(incoming.url)) return metro(incoming, outgoing, next);
+      const onward = request(backend + incoming.url, { method: incoming.method, headers: incoming.headers }, (answer) => {
+        outgoing.writeHead(answer.statusCode, answer.headers);
+        answer.pipe(outgoing);
+      });
+      onward.on('error', () => outgoing.writeHead(502).end('The server is not there (yet).'));
+      incoming.pipe(onward);
+    };
+  },
+};
+
+module.exports = config;

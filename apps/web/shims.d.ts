@@ -1,0 +1,2 @@
+declare module '*.ttf';
+declare function require(path: string): number;

@@ -1,0 +1,123 @@
+import { useEffect, type ReactNode } from 'react';
+import { ScrollView, View, type StyleProp, type ViewStyle } from 'react-native';
+import Svg, { Path } from 'react-native-svg';
+import { ActionButton } from './press';
+import { FONTS, useTheme, type Palette } from './theme';
+import { Words } from './Words';
+
+const MARKS = { telegram: ['Tg', 'Telegram'], sms: ['Sm', 'SMS'] } as const;
+
+/** A channel as its two letters in ink. */
+export function ChannelMark({ channel }: { channel: 'telegram' | 'sms' }) {
+  const { colors } = useTheme();
+  const [letters, name] = MARKS[channel];
+  return (
+    <View role="img" aria-label={name} style={{ borderWidth: 1, borderColor: colors.quiet, borderRadius: 4, paddingHorizontal: 4 }}>
+      <Words kind="code" style={{ lineHeight: 18 }} color="ink">
+        {letters}
+      </Words>
+    </View>
+  );
+}
+
+/** Our name, with the loop drawn between its two words. */
+export function Wordmark() {
+  const { colors } = useTheme();
+  return (
+    <View role="img" aria-label="Dart Loop" style={{ flexDirection: 'row', alignItems: 'center' }}>
+      <Words style={{ fontFamily: FONTS.heading, fontSize: 20, lineHeight: 24 }}>Dart</Words>
+      <Svg width={18} height={18} viewBox="0 0 32 32" style={{ marginHorizontal: 1 }}>
+        <Path d="M23.5 12.5A9 9 0 1 0 25 17" fill="none" stroke={colors.vermilion} strokeWidth={4} strokeLinecap="round" />
+        <Path d="M27.4 4.6 25 14.6l-8-4.4z" fill={colors.vermilion} />
+      </Svg>
+      <Words style={{ fontFamily: FONTS.heading, fontSize: 20, lineHeight: 24 }}>Loop</Words>
+    </View>
+  );
+}
+
+/** States as a shape with their colour; the word stands beside it. */
+export function StateShape({ tone }: { tone: 'failing' | 'warning' | 'quiet' | 'live' | 'ahead' }) {
+  const shape = { failing: ['▲', 'red'], warning: ['◆', 'ochre'], quiet: ['●', 'quiet'], live: ['●', 'vermilion'], ahead: ['◐', 'ochre'] }[tone] as [string, keyof Palette];
+  return (
+    <Words aria-hidden color={shape[1]} style={{ fontSize: 13, width: 18, textAlign: 'center' }}>
+      {shape[0]}
+    </Words>
+  );
+}
+
+/** A page of one column, as wide as text reads well. The document's title follows it. */
+export function Page({ title, above, beside, below, children, width = 760 }: { title: string; above?: ReactNode; beside?: ReactNode; below?: ReactNode; children: ReactNode; width?: number }) {
+  usePageTitle(title);
+  return (
+    <ScrollView contentContainerStyle={{ padding: 16, paddingBottom: 48, alignItems: 'center' }} style={{ flex: 1 }} tabIndex={-1}>
+      <View style={{ width: '100%', maxWidth: width }}>
+        {above}
+        <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', gap: 12, justifyContent: 'space-between' }}>
+          <Words kind="title" style={{ flexShrink: 1 }}>
+            {title}
+          </Words>
+          {beside}
+        </View>
+        {below}
+        {children}
+      </View>
+    </ScrollView>
+  );
+}
+
+export function usePageTitle(title: string) {
+  useEffect(() => {
+    document.title = `${title} · Dart Loop`;
+  }, [title]);
+}
+
+export function Sheet({ children, style }: { children: ReactNode; style?: StyleProp<ViewStyle> }) {
+  const { colors } = useTheme();
+  return <View style={[{ backgroundColor: colors.sheet, borderWidth: 1, borderColor: colors.line, borderRadius: 6 }, style]}>{children}</View>;
+}
+
+/** What belongs here, why it matters, and the one action. */
+export function Empty({ title, words, action }: { title: string; words: string; action?: ReactNode }) {
+  return (
+    <View style={{ paddingVertical: 32, gap: 8, alignItems: 'flex-start' }}>
+      <Words kind="heading">{title}</Words>
+      <Words color="quiet">{words}</Words>
+      {action}
+    </View>
+  );
+}
+
+export function Waiting({ words = 'Loading' }: { words?: string }) {
+  return (
+    <View role="status" style={{ paddingVertical: 32 }}>
+      <Words color="quiet">{words} …</Words>
+    </View>
+  );
+}
+
+/** What happened, what was kept, and what to do. */
+export function Failure({ error, again }: { error: Error; again?: () => void }) {
+  return (
+    <View role="alert" style={{ paddingVertical: 24, gap: 8, alignItems: 'flex-start' }}>
+      <View style={{ flexDirection: 'row' }}>
+        <StateShape tone="failing" />
+        <Words kind="strong" color="red">
+          {error.name}
+        </Words>
+      </View>
+      <Words>{error.message}</Words>
+      {again && <ActionButton title="Try again" onPress={again} />}
+    </View>
+  );
+}
+
+/** A sentence about what has just happened, read out when it appears. */
+export function Notice({ tone, children }: { tone: 'failing' | 'warning' | 'quiet'; children: ReactNode }) {
+  const { colors } = useTheme();
+  return (
+    <View role={tone === 'failing' ? 'alert' : 'status'} style={{ flexDirection: 'row', gap: 4, padding: 12, borderRadius: 6, backgroundColor: colors.inset, marginVertical: 8 }}>
+      <StateShape tone={tone} />
+      <View style={{ flex: 1, gap: 4 }}>{typeof children === 'string' ? <Words kind="small" color="ink">{children}</Words> : children}</View>
+    </View>
+  );
+}

@@ -1,0 +1,65 @@
+import { Link, type Href } from 'expo-router';
+import { useState, type ReactNode } from 'react';
+import { Pressable, type StyleProp, type ViewStyle } from 'react-native';
+import { whenHovered } from './hover';
+import { Button } from '@rneui/themed/dist/Button';
+import { FONTS, useTheme } from './theme';
+import { Words } from './Words';
+
+/** The page's single next action. */
+export function ActionButton({ title, onPress, disabled, busy, label }: { title: string; onPress: () => void; disabled?: boolean; busy?: boolean; label?: string }) {
+  return <Button title={title} onPress={onPress} disabled={disabled || busy} loading={busy} accessibilityLabel={label ?? title} accessibilityRole="button" />;
+}
+
+/** Any other button: words, perhaps with a hairline around them. */
+export function QuietButton({ title, onPress, disabled, tone = 'ink', outlined, label, hint }: { title: string; onPress: () => void; disabled?: boolean; tone?: 'ink' | 'teal' | 'red' | 'quiet'; outlined?: boolean; label?: string; hint?: string }) {
+  const { colors } = useTheme();
+  return (
+    <Pressable
+      role="button"
+      aria-label={label ?? title}
+      accessibilityHint={hint}
+      disabled={disabled}
+      onPress={onPress}
+      style={whenHovered((hovered) => [
+        { minHeight: 44, justifyContent: 'center', paddingHorizontal: outlined ? 14 : 6, borderRadius: 6, opacity: disabled ? 0.45 : 1 },
+        outlined && { borderWidth: 1, borderColor: colors.line, backgroundColor: colors.sheet },
+        hovered && !disabled && { backgroundColor: colors.inset },
+      ])}
+    >
+      <Words style={{ fontFamily: FONTS.bold, color: colors[tone], fontSize: 15 }}>{title}</Words>
+    </Pressable>
+  );
+}
+
+/** A link with an address of its own; opens in a new tab when the person asks for it. */
+export function PlaceLink({ href, children, style, current, label }: { href: string; children: ReactNode; style?: StyleProp<ViewStyle>; current?: boolean; label?: string }) {
+  const { colors } = useTheme();
+  const [hovered, hover] = useState(false);
+  return (
+    <Link href={href as Href} asChild>
+      <Pressable
+        role="link"
+        aria-label={label}
+        aria-current={current ? 'page' : undefined}
+        onHoverIn={() => hover(true)}
+        onHoverOut={() => hover(false)}
+        style={[{ minHeight: 44, justifyContent: 'center', borderRadius: 6 }, hovered && { backgroundColor: colors.inset }, style] as never}
+      >
+        {children}
+      </Pressable>
+    </Link>
+  );
+}
+
+/** A link within a sentence or alone on a line. */
+export function TextLink({ href, children, tone = 'teal' }: { href: string; children: string; tone?: 'teal' | 'vermilion' }) {
+  return (
+    <PlaceLink href={href} style={{ alignSelf: 'flex-start' }}>
+      <Words kind="strong" color={tone}>
+        {children}
+      </Words>
+    </PlaceLink>
+  );
+}
+

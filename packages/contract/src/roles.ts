@@ -1,0 +1,18 @@
+export const ROLES = ['owner', 'builder', 'operator', 'client'] as const;
+export type Role = (typeof ROLES)[number];
+
+/** What one may do; each role has some. The server checks every route against this table, the web hides what is not allowed. */
+export const PERMISSIONS = {
+  'see conversations': ['owner', 'builder', 'operator', 'client'],
+  'see people': ['owner', 'builder', 'operator'],
+  'see loops': ['owner', 'builder'],
+  'change loops': ['owner', 'builder'],
+  'see lines': ['owner', 'builder'],
+  'change lines': ['owner', 'builder'],
+  'use the test phone': ['owner', 'builder'],
+} as const satisfies Record<string, readonly Role[]>;
+export type Permission = keyof typeof PERMISSIONS;
+
+export function may(role: Role, permission: Permission): boolean {
+  return (PERMISSIONS[permission] as readonly Role[]).includes(role);
+}
