@@ -4,7 +4,7 @@ import type { Role } from '@dart-loop/contract';
 export class Api {
   private constructor(
     private readonly address: string,
-    private readonly cookie: string,
+    readonly cookie: string,
   ) {}
 
   static async signIn(address: string, role: Role): Promise<Api> {
@@ -20,8 +20,22 @@ export class Api {
     return this.#ask('POST', path, body);
   }
 
+  put<T>(path: string, body: unknown): Promise<T> {
+    return this.#ask('PUT', path, body);
+  }
+  /** The answer as it is, whatever its status. */
+  async raw(method: string, path: string, body?: unknown): Promise<{ status: number; body: unknown }> {
+    const response = await this.#send(method.toUpperCase(), path, body);
+    const text = await response.text();
+    return { status: response.status, body: response.headers.get('content-type')?.includes('json') ? (JSON.parse(text) as unknown) : text };
+  }
+
+  #send(method: string, path: string, body?: unknown): Promise<Response> {
+    return fetch(`${this.address}/api${path}`, { method, headers: { cookie: this.cookie, 'content-type': 'application/json' }, ...(body !== undefined && { body: JSON.stringify(body) }) });
+  }
+
   async #ask<T>(method: string, path: string, body?: unknown): Promise<T> {
-    const response = await fetch(`${this.address}/api${path}`, { method, headers: { cookie: this.cookie, 'content-type': 'application/json' }, ...(body !== undefined && { body: JSON.stringify(body) }) });
+    const response = await this.#send(method, path, body);
     const text = await response.text();
     if (!response.ok) throw new Error(`${method} ${path} was answered ${response.status}: ${text}`);
     return (text ? JSON.parse(text) : undefined) as T;

@@ -133,7 +133,7 @@ export async function loadWorld(ownerUrl: string, config: Config, standins: stri
     }
     await windTo(now);
     await settle();
-    await server.path.receiver.noteHeard();
+    await server.path.noteLines();
   } finally {
     await db.end();
     await server.stop();

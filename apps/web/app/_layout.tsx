@@ -31,15 +31,14 @@ function Gate() {
   const { colors } = useTheme();
   const path = usePathname();
   const session = useSession();
-  useLive(session.data !== undefined && !session.error);
-  const signedOut = session.error?.status === 401;
+  useLive(Boolean(session.data));
   if (path === '/sign-in')
     return (
       <View role="main" style={{ flex: 1, backgroundColor: colors.paper }}>
         <Slot />
       </View>
     );
-  if (signedOut) return <Redirect href="/sign-in" />;
+  if (session.data === null) return <Redirect href="/sign-in" />;
   if (session.data)
     return (
       <Shell session={session.data}>

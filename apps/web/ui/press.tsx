@@ -1,8 +1,8 @@
 import { Link, type Href } from 'expo-router';
 import { useState, type ReactNode } from 'react';
-import { Pressable, type StyleProp, type ViewStyle } from 'react-native';
+import { Pressable, StyleSheet, type StyleProp, type ViewStyle } from 'react-native';
 import { whenHovered } from './hover';
-import { Button } from '@rneui/themed/dist/Button';
+import Button from '@rneui/themed/dist/Button';
 import { FONTS, useTheme } from './theme';
 import { Words } from './Words';
 
@@ -44,7 +44,7 @@ export function PlaceLink({ href, children, style, current, label }: { href: str
         aria-current={current ? 'page' : undefined}
         onHoverIn={() => hover(true)}
         onHoverOut={() => hover(false)}
-        style={[{ minHeight: 44, justifyContent: 'center', borderRadius: 6 }, hovered && { backgroundColor: colors.inset }, style] as never}
+        style={StyleSheet.flatten([{ minHeight: 44, justifyContent: 'center', borderRadius: 6 }, hovered && { backgroundColor: colors.inset }, style])}
       >
         {children}
       </Pressable>

@@ -15,6 +15,6 @@ export { fold, slips } from './words/fold';
 export { choiceLetter, readChoice } from './words/choice';
 export { merge, mergeWords, parseMerge, type TextPart } from './words/merge';
 export { READERS, readReply } from './words/replies';
-export { CHANNELS, SMS, TELEGRAM, smsParts, type Channel, type Outgoing, type SmsParts } from './channels';
+export { CHANNELS, SMS, TELEGRAM, smsParts, splitText, type Channel, type Outgoing, type SmsParts } from './channels';
 export { fieldsOf, problemsOf, type Problem } from './check/soundness';
 export { differences } from './files/differences';

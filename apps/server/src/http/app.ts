@@ -1,4 +1,3 @@
-import { join } from 'node:path';
 import compression from 'compression';
 import express, { Router, type ErrorRequestHandler, type Express } from 'express';
 import { rateLimit } from 'express-rate-limit';
@@ -81,7 +80,7 @@ export function makeApp({ config, database, sessions, live, routes, log, healthy
     // One address per thing: every other address is a screen of the app.
     app.get('/{*screen}', (request, response) => {
       if (/\.[a-z0-9]{2,5}$/i.test(request.path)) throw new Problem(404, 'Not found', 'There is no such file.');
-      response.set('cache-control', 'no-cache').sendFile(join(folder, 'index.html'));
+      response.set('cache-control', 'no-cache').sendFile('index.html', { root: folder });
     });
   }
   app.use(answerProblems(log));

@@ -57,6 +57,11 @@ export class Sessions {
       const choices: SignInChoices = { demo: demo ? DEMO_ACCOUNTS.map((account) => ({ ...account, password: DEMO_PASSWORD })) : null };
       response.json(choices);
     });
+    // Not being signed in is an answer here, not an error: the web asks this first of all.
+    router.get('/session', async (request, response, next) => {
+      if (await this.accountOf(request)) next();
+      else response.json(null);
+    });
     router.post('/session', async (request, response) => {
       const typed = SignIn.safeParse(request.body);
       if (!typed.success) throw badInput(typed.error);

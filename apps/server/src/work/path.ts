@@ -55,8 +55,7 @@ export class MessagePath {
     every(TAKE_LINES_MS, 'lines could not be taken over', async () => {
       await this.#sender.takeLines();
       await this.#sender.wake();
-      const heard = await this.receiver.noteHeard();
-      if (heard.length > 0) this.options.tell(heard);
+      await this.noteLines();
     });
   }
 
@@ -74,6 +73,13 @@ export class MessagePath {
     this.#sender.release();
     await this.#sender.takeLines();
     await this.#sender.wake();
+  }
+
+  /** Writes down when each line was last heard and last sent; done by itself now and then. */
+  async noteLines(): Promise<void> {
+    await this.#sender.noteSent();
+    const heard = await this.receiver.noteHeard();
+    if (heard.length > 0) this.options.tell(heard);
   }
 
   /** Resolves when nothing is waiting to be decided; for tests and the demo's loading, where nothing else arrives meanwhile. */

@@ -69,6 +69,7 @@ export class Sender {
   #loading = false;
   #loadAgain = false;
   #stopped = false;
+  #lastSent = new Map<number, number>();
   #lineStates = new Map<number, { clientId: number; failure: Failure | null }>();
 
   constructor(
@@ -127,6 +128,17 @@ export class Sender {
       line.fails = 0;
       this.#next(line);
     }
+  }
+
+  /** Writes down when each line last sent; called now and then, not per message. */
+  async noteSent(): Promise<void> {
+    const sent = [...this.#lastSent];
+    this.#lastSent.clear();
+    if (sent.length === 0) return;
+    await this.db.query('update line set last_sent_at = greatest(last_sent_at, s.at) from unnest($1::int[], $2::timestamptz[]) as s (id, at) where line.id = s.id', [
+      sent.map(([id]) => id),
+      sent.map(([, at]) => new Date(at)),
+    ]);
   }
 
   async stop(): Promise<void> {
@@ -225,11 +237,11 @@ export class Sender {
     if (sent.kind === 'sent') {
       line.fails = 0;
       this.#noteLine(open, null);
-      this.#finish(line, { row, status: 'sent', providerId: sent.providerId, failure: null });
+      this.#finish({ row, status: 'sent', providerId: sent.providerId, failure: null });
       return null;
     }
     if (sent.kind === 'failed') {
-      this.#finish(line, { row, status: 'failed', providerId: null, failure: sent.failure });
+      this.#finish({ row, status: 'failed', providerId: null, failure: sent.failure });
       return null;
     }
     row.attempts++;
@@ -244,7 +256,7 @@ export class Sender {
       return pause;
     }
     if (row.attempts >= MOST_TRIES) {
-      this.#finish(line, { row, status: 'failed', providerId: null, failure: { ...sent.failure, reason: `Given up after ${row.attempts} tries. ${sent.failure.reason}` } });
+      this.#finish({ row, status: 'failed', providerId: null, failure: { ...sent.failure, reason: `Given up after ${row.attempts} tries. ${sent.failure.reason}` } });
       return null;
     }
     this.#results.push({ row, status: 'queued', providerId: null, failure: sent.failure });
@@ -252,7 +264,7 @@ export class Sender {
     return sent.afterMs ?? growingPause(row.attempts, this.chance());
   }
 
-  #finish(_line: LineSender, result: Result): void {
+  #finish(result: Result): void {
     this.#results.push(result);
     void this.#markSoon();
   }
@@ -268,7 +280,7 @@ export class Sender {
     if (known && (known.failure?.code ?? null) === (failure?.code ?? null)) return;
     this.#lineStates.set(open.id, { clientId: open.clientId, failure });
     this.db
-      .query('update line set failing_since = case when $2::jsonb is null then null else coalesce(failing_since, $3) end, failure = $2, last_sent_at = case when $2::jsonb is null then $3 else last_sent_at end where id = $1', [
+      .query('update line set failing_since = case when $2::jsonb is null then null else coalesce(failing_since, $3) end, failure = $2 where id = $1', [
         open.id,
         failure ? JSON.stringify(failure) : null,
         new Date(this.clock.now()),
@@ -317,6 +329,7 @@ export class Sender {
       this.#results.unshift(...batch);
       throw error;
     }
+    for (const { row, status } of batch) if (status === 'sent') this.#lastSent.set(row.line_id, this.clock.now());
     for (const { row, status } of batch) if (status !== 'queued') this.#owned.get(row.line_id)?.known.delete(row.id);
     faultPoint(9);
     this.changed([...new Set(batch.map(({ row }) => row.client_id))]);

@@ -84,18 +84,17 @@ export function StepLine({ loop, step, count, problems, fields, edit, show }: St
           </View>
           {step.kind === 'say' &&
             (step.choices ?? []).map((choice, index) => (
-              <ExitRow key={choice.id} letter={choiceLetter(index)}>
-                <View style={{ flex: wide ? 1 : undefined, minWidth: 120, flexShrink: 1, justifyContent: 'center' }}>
+              <ExitRow key={choice.id} letter={choiceLetter(index)} remove={`Remove the choice ${choice.label}`} onRemove={() => change(['choices'], removed(step.choices ?? [], index))}>
+                <View style={{ flexGrow: 1, flexShrink: 1, flexBasis: wide ? 0 : 'auto', minWidth: 100, justifyContent: 'center' }}>
                   <EditableText multiline={false} value={choice.label} label={`Choice ${choiceLetter(index)}`} placeholder="What can they choose?" onChange={(label) => change(['choices', index, 'label'], label)} />
                 </View>
                 <TargetMenu loop={loop} to={choice.to} of={choice.label} {...lead(['choices', index, 'to'])} />
-                <SmallButton label={`Remove the choice ${choice.label}`} words="×" onPress={() => change(['choices'], removed(step.choices ?? [], index))} />
               </ExitRow>
             ))}
           {exits
             .filter((exit) => exit.kind !== 'choice' && exit.kind !== 'go')
             .map((exit) => (
-              <ExitRow key={exit.kind + exit.words} letter="·">
+              <ExitRow key={exit.kind + exit.words} letter="·" remove={`Remove the exit ${exit.words}`} onRemove={() => change(exit.path.slice(0, 1), undefined)}>
                 {exit.kind === 'no reply' ? (
                   <Menu compact label={`${exit.words}. Change the time`} title="No reply in" items={TIMES.map((time) => ({ key: time, words: durationWords(time), chosen: waitingOf(step)?.noReply?.after === time, onChoose: () => change(['noReply', 'after'], time) }))}>
                     <Words color="quiet">{exit.words}</Words>
@@ -106,16 +105,14 @@ export function StepLine({ loop, step, count, problems, fields, edit, show }: St
                   </Words>
                 )}
                 <TargetMenu loop={loop} to={exit.to} of={exit.words} {...lead(exit.path)} />
-                <SmallButton label={`Remove the exit ${exit.words}`} words="×" onPress={() => change(exit.path.slice(0, 1), undefined)} />
               </ExitRow>
             ))}
           {waitingOf(step)?.retry && (
-            <ExitRow letter="↻">
+            <ExitRow letter="↻" remove="Remove the retry" onRemove={() => change(['retry'], undefined)}>
               <View style={{ flex: 1, minWidth: 120, paddingVertical: 8 }}>
                 <Words kind="small">{`when it cannot be read, ${waitingOf(step)!.retry!.times === 1 ? 'once' : `up to ${waitingOf(step)!.retry!.times} times`}:`}</Words>
                 <EditableText value={waitingOf(step)!.retry!.text} label="Retry wording" placeholder="How do you ask again?" onChange={(text) => change(['retry', 'text'], text)} fields={fields} />
               </View>
-              <SmallButton label="Remove the retry" words="×" onPress={() => change(['retry'], undefined)} />
             </ExitRow>
           )}
           {problems.map((problem, index) => (
@@ -129,7 +126,8 @@ export function StepLine({ loop, step, count, problems, fields, edit, show }: St
   );
 }
 
-function ExitRow({ letter, children }: { letter: string; children: React.ReactNode }) {
+/** One way out: its letter or sign, what it is, where it leads, and a button that takes it away. */
+function ExitRow({ letter, children, remove, onRemove }: { letter: string; children: React.ReactNode; remove: string; onRemove: () => void }) {
   const { colors } = useTheme();
   return (
     <View style={{ flexDirection: 'row', borderTopWidth: 1, borderStyle: 'dashed', borderColor: colors.line, minHeight: 44 }}>
@@ -137,17 +135,12 @@ function ExitRow({ letter, children }: { letter: string; children: React.ReactNo
         {letter}
       </Words>
       <View style={{ flex: 1, minWidth: 0, flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', justifyContent: 'space-between', columnGap: 10 }}>{children}</View>
+      <Pressable role="button" aria-label={remove} onPress={onRemove} style={{ width: 44, height: 44, alignItems: 'center', justifyContent: 'center' }}>
+        <Words aria-hidden color="quiet" style={{ fontSize: 18 }}>
+          ×
+        </Words>
+      </Pressable>
     </View>
-  );
-}
-
-function SmallButton({ label, words, onPress }: { label: string; words: string; onPress: () => void }) {
-  return (
-    <Pressable role="button" aria-label={label} onPress={onPress} style={{ width: 44, height: 44, alignItems: 'center', justifyContent: 'center' }}>
-      <Words aria-hidden color="quiet" style={{ fontSize: 18 }}>
-        {words}
-      </Words>
-    </Pressable>
   );
 }
 

@@ -3,8 +3,9 @@ import useSWR, { useSWRConfig } from 'swr';
 import type { Session } from '@dart-loop/contract';
 import type { ApiError } from './api';
 
+/** Who is signed in; null when nobody is. */
 export function useSession() {
-  return useSWR<Session, ApiError>('/session', { shouldRetryOnError: (error) => (error as ApiError).status !== 401 });
+  return useSWR<Session | null, ApiError>('/session');
 }
 
 /** Listens for changes and asks again for what is on the screen. */

@@ -35,9 +35,9 @@ export function Today() {
         ))}
       </View>
       {data && (
-        <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 28, borderTopWidth: 1, borderColor: colors.line, paddingTop: 18, marginTop: 8 }}>
+        <View style={{ flexDirection: 'row', gap: 16, borderTopWidth: 1, borderColor: colors.line, paddingTop: 18, marginTop: 8 }}>
           <Figure value={data.day.conversations} words="conversations" before={data.day.conversationsYesterday} />
-          <Figure value={data.day.messages} words="messages sent" before={data.day.messagesYesterday} />
+          <Figure value={data.day.messages} words="messages" before={data.day.messagesYesterday} />
           <Figure value={data.day.smsParts} words="SMS parts" before={data.day.smsPartsYesterday} />
         </View>
       )}
@@ -47,9 +47,10 @@ export function Today() {
 
 function Figure({ value, words, before }: { value: number; words: string; before: number }) {
   return (
-    <View>
+ <View style={{ flex: 1, maxWidth: 220 }}>
       <Words kind="heading" role="none" style={{ fontSize: 24, lineHeight: 30 }}>{value.toLocaleString('en-GB')}</Words>
-      <Words kind="small">{`${words}, ${before.toLocaleString('en-GB')} yesterday`}</Words>
+      <Words kind="small" color="ink">{words}</Words>
+      <Words kind="small">{`${before.toLocaleString('en-GB')} yesterday`}</Words>
     </View>
   );
 }

@@ -80,11 +80,12 @@ export function merge(text: string, world: MergeWorld): string {
     if (parsed.size > 5_000) parsed.clear();
     parsed.set(text, parts);
   }
-  return parts
-    .map((part) => (part.kind === 'words' ? part.text.replace(FIELD, '').replace(/\{\{|\}\}/g, '') : (lookUp(part.path, world) ?? part.fallback ?? '')))
-    .join('')
-    .replace(/ {2,}/g, ' ')
-    .replace(/ +([,.;:!?])/g, '$1');
+  let merged = parts
+    .map((part) => (part.kind === 'words' ? part.text.replace(FIELD, '') : (lookUp(part.path, world) ?? part.fallback ?? '')))
+    .join('');
+  // Taking a pair away can bring another together.
+  while (/\{\{|\}\}/.test(merged)) merged = merged.replace(/\{{2,}|\}{2,}/g, '');
+  return merged.replace(/ {2,}/g, ' ').replace(/ +([,.;:!?])/g, '$1');
 }
 
 /** How a merge field reads in the script: `first name, or “there”`. */

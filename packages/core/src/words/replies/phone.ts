@@ -1,4 +1,4 @@
-import { findPhoneNumbersInText, parsePhoneNumberFromString, type CountryCode } from 'libphonenumber-js';
+import { parsePhoneNumberFromString, type CountryCode } from 'libphonenumber-js';
 import { unread, type ReplyReader } from './reading';
 
 export const phone: ReplyReader = {
@@ -8,8 +8,9 @@ export const phone: ReplyReader = {
   read(written, { country }) {
     const whole = parsePhoneNumberFromString(written, { defaultCountry: country as CountryCode, extract: false });
     if (whole?.isPossible()) return { ok: true, value: { type: 'phone', value: whole.number }, sure: whole.isValid() };
-    const found = findPhoneNumbersInText(written, { defaultCountry: country as CountryCode });
-    const numbers = [...new Set(found.map((match) => match.number.number))];
+    const runs = written.match(/[+(]?\d[\d\s().\/-]{4,}\d/g) ?? [];
+    const found = runs.map((run) => parsePhoneNumberFromString(run, { defaultCountry: country as CountryCode })).filter((each) => each?.isPossible());
+    const numbers = [...new Set(found.map((each) => each!.number))];
     if (numbers.length > 1) return unread('it holds more than one phone number');
     if (numbers[0]) return { ok: true, value: { type: 'phone', value: numbers[0] }, sure: true };
     const digits = written.replace(/\D/g, '').length;

@@ -1,0 +1,158 @@
+import pg from 'pg';
+import { PERMISSIONS, ROLES, may, type Permission, type Role } from '@dart-loop/contract';
+import type { Api } from '../../../cli/api';
+import { Stage, until } from './support/stage';
+
+let stage: Stage;
+const accounts = {} as Record<Role, Api>;
+const known: Record<string, string> = {};
+beforeAll(async () => {
+  stage = await Stage.open();
+  for (const role of ROLES) accounts[role] = await stage.as(role);
+  await stage.write('63001', 'sailings');
+  await until(() => stage.heard('63001'), (heard) => heard.length === 1);
+  const ids = await stage.one<{ loop: string; conversation: string; person: string }>(
+    'select (select id from loop where client_id = 1 order by position limit 1) as loop, (select id from conversation limit 1) as conversation, (select person_id from conversation limit 1) as person',
+  );
+  Object.assign(known, { loopId: ids.loop, conversationId: ids.conversation, personId: ids.person, lineId: '1' });
+});
+afterAll(() => stage.close());
+
+const fill = (path: string, client: string) => path.replace(':client', client).replace(/:(\w+)/g, (_, name: string) => known[name]!);
+/** Something that each body's schema accepts, and that changes nothing. */
+const BODIES: Record<string, unknown> = {
+  'post /clients/:client/loops': { name: 'Never kept' },
+  'post /clients/:client/loops/import': { file: 'not a loop' },
+  'put /clients/:client/loops/:loopId/draft': { revision: 9_999, loop: { format: 'dart-loop/1', name: 'X', cues: [], scenes: [] } },
+  'post /clients/:client/loops/:loopId/publish': { revision: 9_999 },
+  'post /clients/:client/lines': { channel: 'telegram', token: 'no token' },
+  'post /clients/:client/test-phone': { do: 'write', line: 999, who: '63009', text: 'hello' },
+};
+const QUERIES: Record<string, string> = { 'get /clients/:client/test-phone': '?line=999&who=63009' };
+
+describe('who may do what', () => {
+  test('every route, as each role: allowed exactly as the table says', async () => {
+    let tried = 0;
+    // Removing a line comes last of all, as only the owner and the builder may.
+    for (const route of stage.server.routes.filter((each) => each.method !== 'delete'))
+      for (const role of ROLES) {
+        const name = `${route.method} ${route.path}`;
+        const { status } = await accounts[role].raw(route.method, fill(route.path, 'saltmarsh-ferries') + (QUERIES[name] ?? ''), BODIES[name] ?? (route.method === 'get' ? undefined : {}));
+        const allowed = route.may === 'signed in' || may(role, route.may as Permission);
+        if (allowed) expect({ name, role, status, refused: status === 401 || status === 403 }).toMatchObject({ refused: false });
+        else expect({ name, role, status }).toEqual({ name, role, status: 403 });
+        tried++;
+      }
+    expect(tried).toBeGreaterThan(50);
+  });
+  test('without a session every route is 401', async () => {
+    for (const route of stage.server.routes) {
+      const name = `${route.method} ${route.path}`;
+      const response = await fetch(`${stage.server.address}/api${fill(route.path, 'saltmarsh-ferries')}${QUERIES[name] ?? ''}`, {
+        method: route.method.toUpperCase(),
+        ...(route.method !== 'get' && { headers: { 'content-type': 'application/json' }, body: JSON.stringify(BODIES[name] ?? {}) }),
+      });
+      // Asking who is signed in is answered with nobody.
+      if (route.path === '/session') expect(await response.json()).toBeNull();
+      else expect({ name, status: response.status }).toEqual({ name, status: 401 });
+    }
+  });
+  test('another client’s address is not there for somebody who does not see it', async () => {
+    for (const route of stage.server.routes.filter((each) => each.path.includes(':client'))) {
+      const name = `${route.method} ${route.path}`;
+      if (!may('client', route.may as Permission)) continue;
+      expect({ name, ...(await accounts.client.raw(route.method, fill(route.path, 'northgate-climbing') + (QUERIES[name] ?? ''))) }).toMatchObject({ name, status: 404 });
+    }
+    // Things of one client are not found below another's address either, even by those who see both.
+    for (const route of stage.server.routes.filter((each) => /:(loop|conversation|person|line)Id/.test(each.path))) {
+      const name = `${route.method} ${route.path}`;
+      expect({ name, ...(await accounts.owner.raw(route.method, fill(route.path, 'northgate-climbing'), BODIES[name] ?? (route.method === 'get' ? undefined : {}))) }).toMatchObject({ name, status: 404 });
+    }
+  });
+  test('the client’s own user sees its own conversations and nobody else’s', async () => {
+    await stage.db.query("insert into conversation (client_id, id, line_id, address, seq, last_at, shelf) values (2, gen_random_uuid(), 3, 'hidden', 1, now(), 'settled')");
+    const inbox = await accounts.client.get<{ rows: { client: { slug: string } }[] }>('/inbox?shelf=running');
+    expect(inbox.rows.map((row) => row.client.slug)).toEqual(['saltmarsh-ferries']);
+    expect(await accounts.client.get<{ counts: object }>('/inbox?shelf=settled')).toMatchObject({ counts: { settled: 0 }, rows: [] });
+    expect(await accounts.owner.get<{ counts: object }>('/inbox?shelf=settled')).toMatchObject({ counts: { settled: 1 } });
+  });
+  test('every permission belongs to somebody', () => {
+    for (const roles of Object.values(PERMISSIONS)) expect(roles).toContain('owner');
+  });
+});
+
+describe('row-level security', () => {
+  test('every table with a client has it on, and the server’s roles cannot pass by it', async () => {
+    const { rows } = await stage.db.query<{ relname: string; relrowsecurity: boolean }>(
+      `select c.relname, c.relrowsecurity from pg_class c join pg_attribute a on a.attrelid = c.oid and a.attname = 'client_id'
+       where c.relkind in ('r', 'p') and not c.relispartition and c.relnamespace = 'public'::regnamespace and c.relname <> 'account_client'`,
+    );
+    expect(rows.length).toBeGreaterThan(15);
+    expect(rows.filter((row) => !row.relrowsecurity)).toEqual([]);
+    const roles = await stage.db.query("select rolname from pg_roles where rolname like 'dartloop_%' and (rolsuper or rolbypassrls)");
+    expect(roles.rows).toEqual([]);
+  });
+  test('client_id leads every tenant key', async () => {
+    const { rows } = await stage.db.query<{ relname: string; first: string }>(
+      `select c.relname, a.attname as first from pg_index i join pg_class c on c.oid = i.indrelid join pg_attribute a on a.attrelid = c.oid and a.attnum = i.indkey[0]
+       where i.indisprimary and c.relkind in ('r', 'p') and not c.relispartition and exists (select from pg_attribute b where b.attrelid = c.oid and b.attname = 'client_id') and c.relnamespace = 'public'::regnamespace`,
+    );
+    // The queue is ordered by its arrival, and a membership belongs to its account.
+    expect(rows.filter((row) => row.first !== 'client_id').map((row) => row.relname).sort()).toEqual(['account_client', 'pending']);
+  });
+  test('without a client nothing is returned; with one, only its rows; partitions cannot be read around it', async () => {
+    const app = new pg.Client({ connectionString: stage.databases.app });
+    await app.connect();
+    try {
+      for (const table of ['client', 'person', 'conversation', 'loop', 'loop_version', 'event', 'message', 'decision', 'line', 'run']) expect({ table, rows: (await app.query(`select * from ${table}`)).rows }).toEqual({ table, rows: [] });
+      await app.query("select set_config('dartloop.clients', '2', false)");
+      expect((await app.query('select distinct client_id from loop')).rows).toEqual([{ client_id: 2 }]);
+      expect((await app.query('select * from message')).rows).toEqual([]);
+      await expect(app.query("insert into audit (client_id, at, what) values (1, now(), 'x')")).rejects.toThrow(/row-level security/);
+      const month = `message_${new Date().toISOString().slice(0, 7).replace('-', '_')}`;
+      await expect(app.query(`select * from ${month}`)).rejects.toThrow(/permission denied/);
+      await expect(app.query("update loop_version set loop = '{}'")).rejects.toThrow(/permission denied/);
+    } finally {
+      await app.end();
+    }
+  });
+});
+
+describe('sessions and requests', () => {
+  test('a password is needed, and a wrong one says nothing about the address', async () => {
+    const tried = async (email: string, password: string) => {
+      const response = await fetch(`${stage.server.address}/api/session`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ email, password }) });
+      return { status: response.status, detail: response.status === 204 ? '' : ((await response.json()) as { detail: string }).detail, cookie: response.headers.getSetCookie()[0] };
+    };
+    const wrong = await tried('odile@halfmoonrelay.example', 'guess');
+    expect(wrong).toMatchObject({ status: 401 });
+    expect(await tried('nobody@halfmoonrelay.example', 'guess')).toMatchObject({ status: 401, detail: wrong.detail });
+    const right = await tried('Odile@HalfmoonRelay.example', 'lights-up');
+    expect(right.status).toBe(204);
+    expect(right.cookie).toMatch(/HttpOnly; SameSite=Lax/);
+  });
+  test('signing out ends the session', async () => {
+    const api = await stage.as('builder');
+    expect((await api.raw('delete', '/session')).status).toBe(204);
+    expect((await api.raw('get', '/today')).status).toBe(401);
+  });
+  test('a request from another site, a form, a body that is no JSON and unknown addresses are refused', async () => {
+    const post = (headers: Record<string, string>, body: string) => fetch(`${stage.server.address}/api/clients/saltmarsh-ferries/loops`, { method: 'POST', headers: { cookie: accounts.owner.cookie, ...headers }, body });
+    expect((await post({ 'content-type': 'application/json', 'sec-fetch-site': 'cross-site' }, '{"name":"X"}')).status).toBe(403);
+    expect((await post({ 'content-type': 'application/x-www-form-urlencoded' }, 'name=X')).status).toBe(415);
+    expect((await post({ 'content-type': 'application/json' }, '{')).status).toBe(400);
+    const wrong = await post({ 'content-type': 'application/json' }, '{"name":""}');
+    expect(wrong.headers.get('content-type')).toContain('application/problem+json');
+    expect(await wrong.json()).toMatchObject({ status: 400, detail: 'name: a loop needs a name.' });
+    expect((await accounts.owner.raw('get', '/nowhere')).status).toBe(404);
+    expect((await accounts.owner.raw('get', '/clients/saltmarsh-ferries/loops/not-an-id')).status).toBe(404);
+    expect((await accounts.owner.raw('get', '/inbox?before=yesterday')).status).toBe(400);
+  });
+  test('the health of the server, its headers and its schema', async () => {
+    const health = await fetch(`${stage.server.address}/healthz`);
+    expect(await health.json()).toEqual({ status: 'well' });
+    expect(health.headers.get('content-security-policy')).toContain("script-src 'self'");
+    expect(health.headers.get('x-powered-by')).toBeNull();
+    expect(await (await fetch(`${stage.server.address}/schemas/loop.json`)).json()).toMatchObject({ title: 'A Dart Loop loop' });
+  });
+});

@@ -1,0 +1,94 @@
+import { createHmac } from 'node:crypto';
+import { BOT, NUMBER, Stage, until } from './support/stage';
+
+let stage: Stage;
+beforeAll(async () => void (stage = await Stage.open()));
+afterAll(() => stage.close());
+
+const bot = () => stage.standins.telegram.bot(BOT)!;
+const send = (delivery: { url: string; headers: Record<string, string>; body: string }) => fetch(delivery.url, { method: 'POST', headers: delivery.headers, body: delivery.body });
+const message = (who: number, text: string) => {
+  stage.standins.telegram.meet(bot(), who);
+  return stage.standins.telegram.update(bot(), { message: { message_id: 1, date: Math.floor(Date.now() / 1_000), chat: { id: who, type: 'private' }, from: { id: who, is_bot: false, first_name: 'Mira' }, text } });
+};
+const counts = () =>
+  stage.one<{ events: number; pending: number; aside: number }>('select (select count(*) from event)::int as events, (select count(*) from pending)::int as pending, (select count(*) from aside)::int as aside');
+
+describe('a request that is not the platform’s', () => {
+  test('a wrong or missing Telegram secret is 401, and nothing is stored', async () => {
+    const before = await counts();
+    const delivery = message(61001, 'sailings');
+    expect((await send({ ...delivery, headers: { ...delivery.headers, 'x-telegram-bot-api-secret-token': 'wrong' } })).status).toBe(401);
+    expect((await send({ ...delivery, headers: { 'content-type': 'application/json' } })).status).toBe(401);
+    expect(await counts()).toEqual(before);
+    // The update’s number is used by the one that comes next.
+    expect((await send(delivery)).status).toBe(200);
+  });
+  test('a wrong SMS signature is 401, a changed body too', async () => {
+    const before = await counts();
+    const delivery = stage.standins.sms.incoming(stage.standins.sms.numbers.get(NUMBER)!, '+447700900201', 'sailings');
+    expect((await send({ ...delivery, headers: { ...delivery.headers, 'x-signature-256': `sha256=${createHmac('sha256', 'guess').update(delivery.body).digest('hex')}` } })).status).toBe(401);
+    expect((await send({ ...delivery, body: delivery.body.replace('sailings', 'SAILINGS') })).status).toBe(401);
+    expect(await counts()).toEqual(before);
+  });
+  test('an unknown address is 404, another method too, and a body too large is 413', async () => {
+    const delivery = message(61002, 'sailings');
+    expect((await send({ ...delivery, url: delivery.url.slice(0, -5) + 'xxxxx' })).status).toBe(404);
+    expect((await fetch(delivery.url)).status).toBe(404);
+    expect((await send({ ...delivery, body: 'x'.repeat(1_000_001) })).status).toBe(413);
+    expect((await send(delivery)).status).toBe(200);
+  });
+});
+
+test('what is signed but not understood is kept aside and counted on the line', async () => {
+  const before = await counts();
+  const poll = stage.standins.telegram.update(bot(), { poll: { id: '1', question: 'Which boat?' } });
+  expect((await send(poll)).status).toBe(200);
+  expect((await send({ ...poll, body: 'not json' })).status).toBe(200);
+  expect(await counts()).toMatchObject({ events: before.events, aside: before.aside + 2 });
+  const [line] = await stage.api.get<{ aside: number }[]>('/clients/saltmarsh-ferries/lines');
+  expect(line!.aside).toBe(before.aside + 2);
+  // The poll took a number; the line must not wait for it for ever.
+  await stage.write('61003', 'sailings');
+  await until(() => stage.heard('61003'), (heard) => heard.length === 1);
+});
+
+test('the same update three times, at once and later, is one event and one answer', async () => {
+  const delivery = message(61004, 'sailings');
+  const answers = await Promise.all([send(delivery), send(delivery)]);
+  expect(answers.map((answer) => answer.status)).toEqual([200, 200]);
+  await until(() => stage.heard('61004'), (heard) => heard.length === 1);
+  expect((await send(delivery)).status).toBe(200);
+  await stage.write('61004', 'sailings');
+  await until(() => stage.heard('61004'), (heard) => heard.length === 2);
+  const { count } = await stage.one<{ count: number }>("select count(*)::int as count from event e join conversation c on c.client_id = e.client_id and c.id = e.conversation_id where c.address = '61004'");
+  expect(count).toBe(2);
+});
+
+test('the same SMS three times is one answer', async () => {
+  const account = stage.standins.sms.numbers.get(NUMBER)!;
+  const delivery = stage.standins.sms.incoming(account, '+447700900202', 'sailings');
+  for (let time = 0; time < 3; time++) expect((await send(delivery)).status).toBe(200);
+  await until(() => stage.heard('+447700900202'), (heard) => heard.length === 1);
+  await stage.write('+447700900202', 'b');
+  const heard = await until(() => stage.heard('+447700900202'), (each) => each.length === 2);
+  expect(heard[1]).toBe('Fine. Write SAILINGS whenever you like.');
+});
+
+test('two updates of one conversation that arrive in the wrong order are answered in the right one', async () => {
+  const first = message(61005, 'sailings');
+  const second = message(61005, 'not today');
+  const later = send(second);
+  await new Promise((resolve) => setTimeout(resolve, 150));
+  expect((await send(first)).status).toBe(200);
+  expect((await later).status).toBe(200);
+  const heard = await until(() => stage.heard('61005'), (each) => each.length === 2);
+  expect(heard[0]).toContain('Hello Mira. This is Saltmarsh Ferries.');
+  expect(heard[1]).toBe('Fine. Write SAILINGS whenever you like.');
+});
+
+test('an update whose predecessor never comes is answered all the same, after a moment', async () => {
+  message(61006, 'lost on the way');
+  await send(message(61007, 'sailings'));
+  await until(() => stage.heard('61007'), (heard) => heard.length === 1);
+});

@@ -1,0 +1,124 @@
+import type { AddressInfo } from 'node:net';
+import type { Server } from 'node:http';
+import pg from 'pg';
+import type { Session, LineRow, LoopPage, PersonPage, ConversationPage, InboxPage, PeoplePage, Role } from '@dart-loop/contract';
+import { Api } from '../../../../cli/api';
+import { makeAgency, setUpClients } from '../../../../cli/world';
+import { makeStandins, type Standins } from '../../../standins/src/standins';
+import type { Clock } from '../../src/clock';
+import { readConfig, type Config } from '../../src/config';
+import { migrate } from '../../src/db/migrate';
+import { startServer, type RunningServer } from '../../src/server';
+
+export interface TestCluster {
+  owner: string;
+  app: string;
+  lane: string;
+  key: string;
+  /** The bundled server, for tests that kill it. */
+  server: string;
+  folder: string;
+}
+export const cluster = () => JSON.parse(process.env.DARTLOOP_TEST!) as TestCluster;
+
+let made = 0;
+
+/** A database of the test's own, migrated and empty. */
+export async function makeDatabase(): Promise<{ owner: string; app: string; lane: string }> {
+  const { owner, app, lane } = cluster();
+  const name = `test_${process.pid}_${Date.now().toString(36)}_${++made}`;
+  const db = new pg.Client({ connectionString: owner });
+  await db.connect();
+  await db.query(`create database ${name}`);
+  await db.end();
+  const inIt = (url: string) => url.replace(/\/[^/]+$/, `/${name}`);
+  await migrate(inIt(owner));
+  return { owner: inIt(owner), app: inIt(app), lane: inIt(lane) };
+}
+
+export const BOT = '7001200301';
+export const NUMBER = '+447700900144';
+
+/** Server, stand-ins and the demo's agency with lines and loops, but without its conversations. */
+export class Stage {
+  private constructor(
+    readonly databases: { owner: string; app: string; lane: string },
+    readonly config: Config,
+    readonly standins: Standins,
+    readonly standinsAddress: string,
+    private readonly standinsServer: Server,
+    public server: RunningServer,
+    readonly db: pg.Client,
+    public api: Api,
+    readonly clock?: Clock,
+  ) {}
+
+  static async open(options: { clock?: Clock } = {}): Promise<Stage> {
+    const databases = await makeDatabase();
+    const standins = makeStandins();
+    const standinsServer = standins.app.listen(0, '127.0.0.1');
+    await new Promise((resolve) => standinsServer.once('listening', resolve));
+    const standinsAddress = `http://127.0.0.1:${(standinsServer.address() as AddressInfo).port}`;
+    const config = readConfig({
+      DARTLOOP_APP_DATABASE: databases.app,
+      DARTLOOP_LANE_DATABASE: databases.lane,
+      DARTLOOP_KEY: cluster().key,
+      DARTLOOP_TELEGRAM: standinsAddress,
+      DARTLOOP_SMS_GATEWAY: `${standinsAddress}/sms`,
+      DARTLOOP_STANDINS: standinsAddress,
+      DARTLOOP_DEMO: 'yes',
+      DARTLOOP_LOG: 'silent',
+    });
+    const world = await makeAgency(databases.owner);
+    const server = await startServer(config, options.clock);
+    const api = await Api.signIn(server.address, 'owner');
+    await setUpClients(api, world);
+    const db = new pg.Client({ connectionString: databases.owner });
+    await db.connect();
+    return new Stage(databases, config, standins, standinsAddress, standinsServer, server, db, api, options.clock);
+  }
+
+  async close(): Promise<void> {
+    await this.server.stop();
+    await this.db.end();
+    this.standinsServer.closeAllConnections();
+    await new Promise((resolve) => this.standinsServer.close(resolve));
+  }
+
+  as(role: Role): Promise<Api> {
+    return Api.signIn(this.server.address, role);
+  }
+
+  /** What the person on Telegram or SMS sees from us, in order. */
+  heard(who: string): string[] {
+    const messages = who.startsWith('+') ? this.standins.sms.look(NUMBER, who) : this.standins.telegram.look(BOT, who);
+    return messages.filter((message) => message.from !== 'person').map((message) => message.text);
+  }
+
+  async write(who: string, text: string, name = 'Mira'): Promise<void> {
+    await (who.startsWith('+') ? this.standins.sms.write(NUMBER, who, text) : this.standins.telegram.write(BOT, who, name, text));
+  }
+
+  async tap(who: string, label: string): Promise<void> {
+    const message = this.standins.telegram.look(BOT, who).findLast((each) => each.keyboard.flat().some((button) => button.text === label));
+    const button = message?.keyboard.flat().find((each) => each.text === label);
+    await this.standins.telegram.tap(BOT, who, message!.message_id, button!.callback_data!);
+  }
+
+  one<T>(sql: string, values: unknown[] = []): Promise<T> {
+    return this.db.query(sql, values).then((result) => result.rows[0] as T);
+  }
+}
+
+/** Waits until `look` gives what is wanted, asking often; fails with the last thing seen. */
+export async function until<T>(look: () => T | Promise<T>, wanted: (seen: T) => boolean, patienceMs = 30_000): Promise<T> {
+  const start = Date.now();
+  for (;;) {
+    const seen = await look();
+    if (wanted(seen)) return seen;
+    if (Date.now() - start > patienceMs) throw new Error(`waited ${patienceMs} ms; last seen: ${JSON.stringify(seen)?.slice(0, 2_000)}`);
+    await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+}
+
+export type { Session, LineRow, LoopPage, PersonPage, ConversationPage, InboxPage, PeoplePage };

@@ -1,0 +1,75 @@
+import fc from 'fast-check';
+import { fold, merge, mergeWords, parseMerge, readChoice, slips } from '../src';
+import { nobodyYet } from './support';
+
+describe('folding', () => {
+  test.each([
+    ['  SAILINGS!! ', 'sailings'],
+    ['Café', 'cafe'],
+    ['Ｏｐｅｎ', 'open'],
+    ["don't", 'dont'],
+    ['open 🎉 now', 'open now'],
+    ['Ünïcode—dash', 'unicode dash'],
+    ['🎉', ''],
+    ['Привет, МИР', 'привет мир'],
+  ])('%s becomes “%s”', (text, folded) => expect(fold(text)).toBe(folded));
+  test('folding twice changes nothing', () => fc.assert(fc.property(fc.string({ unit: 'binary' }), (text) => expect(fold(fold(text))).toBe(fold(text)))));
+});
+
+test('slips count letters added, left out, changed and swapped', () => {
+  expect(slips('skerry', 'skerry', 2)).toBe(0);
+  expect(slips('skery', 'skerry', 2)).toBe(1);
+  expect(slips('sekrry', 'skerry', 2)).toBe(1);
+  expect(slips('orrin', 'skerry', 2)).toBe(3);
+});
+
+describe('reading a choice in words', () => {
+  const choices = [
+    { id: 'orrin', label: 'Harwick to Saint Orrin' },
+    { id: 'skerry', label: 'Harwick to Little Skerry' },
+    { id: 'none', label: 'Neither' },
+  ];
+  test.each([
+    ['a', 'orrin', 'letter'],
+    ['B.', 'skerry', 'letter'],
+    ['b Harwick to Little Skerry', 'skerry', 'letter'],
+    ['2', 'skerry', 'number'],
+    ['neither', 'none', 'label'],
+    ['skerry', 'skerry', 'close to its label'],
+    ['niether', 'none', 'close to its label'],
+    ['little skery', 'skerry', 'close to its label'],
+  ])('%s is %s, by %s', (text, id, how) => expect(readChoice(text, choices)).toEqual({ ok: true, id, how }));
+  test.each(['harwick', 'd', '4', 'both', '', '🎉'])('“%s” is not guessed', (text) => expect(readChoice(text, choices).ok).toBe(false));
+});
+
+describe('merge fields', () => {
+  const world = {
+    client: { name: 'Saltmarsh Ferries', brief: { phone: '+44 1632 960144' }, country: 'GB', timeZone: 'Europe/London' },
+    line: { key: 'sms', name: 'the pier', channel: 'sms' as const },
+    person: { ...nobodyYet, fields: { party_size: { type: 'number' as const, value: 3 }, bicycle: { type: 'yes/no' as const, value: false } } },
+  };
+  test.each([
+    ['Hello {{ person.first_name | default: "there" }}.', 'Hello Mira.'],
+    ["{{person.email|default:'nobody yet'}}", 'nobody yet'],
+    ['{{ person.party_size }} of you, bicycle {{ person.bicycle }}', '3 of you, bicycle no'],
+    ['{{ brief.phone }} on {{ line.name }} of {{ client.name }}', '+44 1632 960144 on the pier of Saltmarsh Ferries'],
+    ['Hello {{ person.last_name }}, welcome', 'Hello, welcome'],
+    ['{{ person.constructor }}{{ brief.toString }}x', 'x'],
+    ['broken {{ person.email', 'broken person.email'],
+    ['{{ delete everything }}left', 'left'],
+  ])('%s', (text, merged) => expect(merge(text, world)).toBe(merged));
+  test('braces never reach a person', () => {
+    fc.assert(fc.property(fc.array(fc.constantFrom('{{', '}}', '{', '}', ' person.x ', 'a', '|')).map((parts) => parts.join('')), (text) => expect(merge(text, world)).not.toMatch(/\{\{|\}\}/)));
+  });
+  test('what is wrong is named with its place', () => {
+    const { problems } = parseMerge('Hi {{ first name }}');
+    expect(problems).toHaveLength(1);
+    expect(problems[0]!.at).toBe(3);
+    expect(problems[0]!.reason).toContain('{{ first name }}');
+    expect(parseMerge('Hi {{ person.email').problems).toHaveLength(1);
+  });
+  test('they read as words in the script', () => {
+    expect(mergeWords('person.first_name', 'there')).toBe('first name, or “there”');
+    expect(mergeWords('client.name', null)).toBe('client name');
+  });
+});
