@@ -29,13 +29,26 @@ export class Live {
   async start(): Promise<void> {
     const db = new pg.Client({ connectionString: this.databaseUrl, application_name: 'dart-loop live' });
     db.on('notification', (notification) => this.#hear(JSON.parse(notification.payload ?? '{"clients":[]}') as Message));
-    db.on('error', () => {
+    const lost = () => {
+      if (this.#stopped || this.#db !== db) return;
       this.#db = null;
-      if (!this.#stopped) setTimeout(() => void this.start().catch((error: Error) => this.log.warn({ error: error.message }, 'listening could not be taken up again')), 1_000);
-    });
+      this.#listenAgain();
+    };
+    db.on('error', lost);
+    db.on('end', lost);
     await db.connect();
     await db.query(`listen ${CHANNEL}`);
     this.#db = db;
+  }
+
+  #listenAgain(): void {
+    setTimeout(() => {
+      if (this.#stopped) return;
+      this.start().catch((error: Error) => {
+        this.log.warn({ error: error.message }, 'listening could not be taken up again yet');
+        this.#listenAgain();
+      });
+    }, 1_000);
   }
 
   /** Something of these clients has changed. Cheap: gathered and told together. */

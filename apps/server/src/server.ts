@@ -57,13 +57,18 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
 
   let address = config.address ?? '';
   const hookAddress = (token: string) => `${address}/hooks/${token}`;
+  const linesChanged = (clientId: number) => {
+    // Here at once; the other processes are told.
+    path.lines.forget();
+    live.tellLines(clientId);
+  };
   const routes = [
     ...sessionRoutes(config.standins !== null),
     ...todayRoutes(clock),
     ...loopRoutes(clock, live.tell),
     ...inboxRoutes(),
     ...peopleRoutes(),
-    ...lineRoutes({ clock, key: config.key, adapters, hookAddress, linesChanged: (clientId) => live.tellLines(clientId) }),
+    ...lineRoutes({ clock, key: config.key, adapters, hookAddress, linesChanged }),
     ...(config.standins ? testPhoneRoutes(config.standins) : []),
   ];
   const healthy = async () => {

@@ -11,6 +11,8 @@ export function openPool(url: string, most: number, name: string): pg.Pool {
   const pool = new pg.Pool({ connectionString: url, max: most, application_name: name, options: '-c jit=off', keepAlive: true });
   // A connection that dies while idle is replaced at the next use; the error is not ours to crash on.
   pool.on('error', () => undefined);
+  // One that dies while in use fails its query, which its user hears of.
+  pool.on('connect', (connection) => void connection.on('error', () => undefined));
   return pool;
 }
 

@@ -43,6 +43,8 @@ export class MessagePath {
 
   async start(): Promise<void> {
     await this.#sender.takeLines();
+    // What an earlier process left unsent.
+    await this.#sender.wake();
     this.wake();
     const every = (ms: number, what: string, work: () => Promise<unknown>) => {
       const timer = setInterval(() => void work().catch((error: Error) => this.options.log.error({ error: error.message }, what)), ms);

@@ -37,6 +37,8 @@ interface Result {
 
 /** One line's sending, while this process is its sender. */
 class LineSender {
+  /** Whether this process holds the line's lock now; without it nothing more is begun. */
+  mine = true;
   readonly pace: Pace;
   /** Messages of each conversation, in order; the first may be under way. */
   readonly queues = new Map<string, QueuedRow[]>();
@@ -45,6 +47,8 @@ class LineSender {
   /** Conversations ready to send, in turn. */
   readonly turns: string[] = [];
   underWay = 0;
+  /** Conversations with a message under way. */
+  readonly sending = new Set<string>();
   /** Fails of the line in a row. */
   fails = 0;
   holdUntil = 0;
@@ -103,21 +107,41 @@ export class Sender {
   /** Becomes the sender of every connected line that has none. */
   async takeLines(): Promise<void> {
     if (this.#stopped) return;
-    if (!this.#locks) {
-      const locks = await this.db.connect();
-      this.#locks = locks;
-      // The locks die with their connection: then another process may have taken the lines.
-      locks.once('error', () => {
-        this.#owned.clear();
-        this.#locks = null;
-        locks.release(true);
-      });
+    try {
+      this.#locks ??= await this.#openLocks();
+      const held = [...this.#owned.values()].filter((line) => line.mine).map((line) => line.lineId);
+      const { rows } = await this.#locks.query<{ id: number; channel: ChannelKind; mine: boolean }>(
+        'select id, channel, pg_try_advisory_lock($1, id) as mine from line where secrets is not null and id <> all($2::int[])',
+        [SENDER_LOCK, held],
+      );
+      for (const row of rows) {
+        const line = this.#owned.get(row.id);
+        if (!row.mine) {
+          // Another process has taken it: what was not begun here is loaded there.
+          if (line) for (const conversationId of [...line.queues.keys()]) this.#forget(line, conversationId);
+        } else if (line) {
+          line.mine = true;
+          this.#next(line);
+        } else this.#owned.set(row.id, new LineSender(row.id, this.adapters[row.channel].rate.perSecond, this.clock));
+      }
+    } catch (error) {
+      this.#loseLocks();
+      throw error;
     }
-    const { rows } = await this.#locks.query<{ id: number; channel: ChannelKind; mine: boolean }>(
-      'select id, channel, pg_try_advisory_lock($1, id) as mine from line where secrets is not null and id <> all($2::int[])',
-      [SENDER_LOCK, [...this.#owned.keys()]],
-    );
-    for (const row of rows) if (row.mine) this.#owned.set(row.id, new LineSender(row.id, this.adapters[row.channel].rate.perSecond, this.clock));
+  }
+
+  async #openLocks(): Promise<pg.PoolClient> {
+    const locks = await this.db.connect();
+    locks.on('error', () => this.#loseLocks(locks));
+    return locks;
+  }
+
+  /** Locks die with their connection. What is under way is finished and marked; nothing more is begun until the lock is had again. */
+  #loseLocks(which = this.#locks): void {
+    if (!which || which !== this.#locks) return;
+    this.#locks = null;
+    for (const line of this.#owned.values()) line.mine = false;
+    which.release(true);
   }
 
   /** A line was connected again or renewed: its hold is over. */
@@ -146,20 +170,20 @@ export class Sender {
     const start = Date.now();
     while ([...this.#owned.values()].some((line) => line.underWay > 0) && Date.now() - start < 5_000) await new Promise((resolve) => setTimeout(resolve, 20));
     await this.#mark().catch((error: Error) => this.log.error({ error: error.message }, 'results could not be marked at the end'));
-    this.#locks?.release(true);
-    this.#locks = null;
+    this.#loseLocks();
     this.#owned.clear();
   }
 
   async #load(): Promise<void> {
-    if (this.#owned.size === 0) return;
+    const lineIds = [...this.#owned.values()].filter((line) => line.mine).map((line) => line.lineId);
+    if (lineIds.length === 0) return;
     const known = [...this.#owned.values()].flatMap((line) => [...line.known]);
     const { rows } = await this.db.query<QueuedRow>({
       name: 'load-queued',
       text: `select m.client_id, m.id, m.line_id, m.conversation_id, m.seq, m.attempts, c.address, m.body
              from message m join conversation c on c.client_id = m.client_id and c.id = m.conversation_id
              where m.status = 'queued' and m.line_id = any($1::int[]) and m.id <> all($2::uuid[]) order by m.conversation_id, m.seq limit ${MOST_LOADED}`,
-      values: [[...this.#owned.keys()], known],
+      values: [lineIds, known],
     });
     for (const row of rows) {
       const line = this.#owned.get(row.line_id);
@@ -177,11 +201,13 @@ export class Sender {
 
   /** Starts as many sendings as the line may have under way. */
   #next(line: LineSender): void {
-    while (!this.#stopped && line.underWay < MOST_AT_ONCE && line.turns.length > 0 && this.clock.now() >= line.holdUntil) {
+    while (!this.#stopped && line.mine && line.underWay < MOST_AT_ONCE && line.turns.length > 0 && this.clock.now() >= line.holdUntil) {
       const conversationId = line.turns.shift()!;
       line.underWay++;
+      line.sending.add(conversationId);
       void this.#sendFirst(line, conversationId).finally(() => {
         line.underWay--;
+        line.sending.delete(conversationId);
         this.#next(line);
       });
     }
@@ -196,6 +222,7 @@ export class Sender {
       const open = await this.lines.byId(line.lineId);
       if (!open) {
         // Disconnected: what was queued was closed with it.
+        line.sending.delete(conversationId);
         this.#forget(line, conversationId);
         return;
       }
@@ -269,9 +296,15 @@ export class Sender {
     void this.#markSoon();
   }
 
+  /** Lets go of a conversation's messages, but for one that is under way. */
   #forget(line: LineSender, conversationId: string): void {
-    for (const row of line.queues.get(conversationId) ?? []) line.known.delete(row.id);
-    line.queues.delete(conversationId);
+    const queue = line.queues.get(conversationId) ?? [];
+    const begun = line.sending.has(conversationId) ? queue.splice(0, 1) : [];
+    for (const row of queue) line.known.delete(row.id);
+    if (begun.length > 0) line.queues.set(conversationId, begun);
+    else line.queues.delete(conversationId);
+    const turn = line.turns.indexOf(conversationId);
+    if (turn >= 0) line.turns.splice(turn, 1);
   }
 
   /** The line's state changes only when it begins or ceases to fail. */

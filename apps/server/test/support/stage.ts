@@ -80,6 +80,11 @@ export class Stage {
 
   async close(): Promise<void> {
     await this.server.stop();
+    await this.closeStandins();
+  }
+
+  /** For tests that have stopped the server by themselves. */
+  async closeStandins(): Promise<void> {
     await this.db.end();
     this.standinsServer.closeAllConnections();
     await new Promise((resolve) => this.standinsServer.close(resolve));
