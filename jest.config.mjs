@@ -1,10 +1,19 @@
 const swc = ['@swc/jest', { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'commonjs' } }];
-const ours = { '^@dart-loop/(core|contract)$': '<rootDir>/packages/$1/src/index.ts', '^@dart-loop/(core|contract)/(.+)$': '<rootDir>/packages/$1/src/$2' };
+const ours = {
+  '^@dart-loop/(core|contract)$': '<rootDir>/packages/$1/src/index.ts',
+  '^@dart-loop/(core|contract)/(.+)$': '<rootDir>/packages/$1/src/$2',
+};
 
 /** Three kinds of tests that need no browser: the core and the commands alone, the server with its database, the web's parts. */
 export default {
   projects: [
-    { displayName: 'core', testMatch: ['<rootDir>/packages/*/test/**/*.test.ts'], transform: { '\\.ts$': swc }, moduleNameMapper: ours, testEnvironment: 'node' },
+    {
+      displayName: 'core',
+      testMatch: ['<rootDir>/packages/*/test/**/*.test.ts'],
+      transform: { '\\.ts$': swc },
+      moduleNameMapper: ours,
+      testEnvironment: 'node',
+    },
     {
       displayName: 'server',
       testMatch: ['<rootDir>/apps/server/test/**/*.test.ts'],
@@ -20,7 +29,9 @@ export default {
       preset: 'jest-expo/web',
       rootDir: '<rootDir>/apps/web',
       testMatch: ['<rootDir>/test/**/*.test.tsx'],
-      transformIgnorePatterns: ['/node_modules/(?!((jest-)?react-native|@react-native(-community)?|expo(nent)?|@expo(nent)?/.*|@expo-google-fonts/.*|expo-router|react-navigation|@react-navigation/.*|@rneui/.*|react-native-svg|swr))'],
+      transformIgnorePatterns: [
+        '/node_modules/(?!((jest-)?react-native|@react-native(-community)?|expo(nent)?|@expo(nent)?/.*|@expo-google-fonts/.*|expo-router|react-navigation|@react-navigation/.*|@rneui/.*|react-native-svg|swr))',
+      ],
     },
   ],
 };

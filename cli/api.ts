@@ -8,7 +8,11 @@ export class Api {
   ) {}
 
   static async signIn(address: string, role: Role): Promise<Api> {
-    const response = await fetch(`${address}/api/session/demo`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ role }) });
+    const response = await fetch(`${address}/api/session/demo`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ role }),
+    });
     if (!response.ok) throw new Error(`signing in as ${role} was answered ${response.status}: ${await response.text()}`);
     return new Api(address, response.headers.getSetCookie()[0]!.split(';')[0]!);
   }
@@ -31,7 +35,11 @@ export class Api {
   }
 
   #send(method: string, path: string, body?: unknown): Promise<Response> {
-    return fetch(`${this.address}/api${path}`, { method, headers: { cookie: this.cookie, 'content-type': 'application/json' }, ...(body !== undefined && { body: JSON.stringify(body) }) });
+    return fetch(`${this.address}/api${path}`, {
+      method,
+      headers: { cookie: this.cookie, 'content-type': 'application/json' },
+      ...(body !== undefined && { body: JSON.stringify(body) }),
+    });
   }
 
   async #ask<T>(method: string, path: string, body?: unknown): Promise<T> {

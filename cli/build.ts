@@ -11,17 +11,32 @@ export async function buildServers(folder = BUILD): Promise<{ server: string; st
   mkdirSync(folder, { recursive: true });
   const bundle = async (entry: string, name: string) => {
     const outfile = join(folder, name);
-    await build({ entryPoints: [join(ROOT, entry)], outfile, bundle: true, platform: 'node', format: 'esm', target: 'node20', sourcemap: 'inline', logLevel: 'error', plugins: [ownCodeOnly] });
+    await build({
+      entryPoints: [join(ROOT, entry)],
+      outfile,
+      bundle: true,
+      platform: 'node',
+      format: 'esm',
+      target: 'node20',
+      sourcemap: 'inline',
+      logLevel: 'error',
+      plugins: [ownCodeOnly],
+    });
     return outfile;
   };
-  return { server: await bundle('apps/server/src/main.ts', 'server.mjs'), standins: await bundle('apps/standins/src/main.ts', 'standins.mjs') };
+  return {
+    server: await bundle('apps/server/src/main.ts', 'server.mjs'),
+    standins: await bundle('apps/standins/src/main.ts', 'standins.mjs'),
+  };
 }
 
 /** Our own packages go into the bundle, others are required as they are. */
 const ownCodeOnly = {
   name: 'own code only',
   setup(bundle: import('esbuild').PluginBuild) {
-    bundle.onResolve({ filter: /^[^./]/ }, (args) => (args.path.startsWith('@dart-loop/') || args.kind === 'entry-point' ? undefined : { path: args.path, external: true }));
+    bundle.onResolve({ filter: /^[^./]/ }, (args) =>
+      args.path.startsWith('@dart-loop/') || args.kind === 'entry-point' ? undefined : { path: args.path, external: true },
+    );
   },
 };
 
@@ -30,7 +45,12 @@ function webFingerprint(): string {
   const hash = createHash('sha256');
   const visit = (path: string) => {
     for (const entry of readdirSync(path, { withFileTypes: true }).sort((a, b) => a.name.localeCompare(b.name))) {
-      if (['node_modules', 'dist', '.expo', 'test'].includes(entry.name) || /\.test\.tsx?$/.test(entry.name) || entry.name === 'expo-env.d.ts') continue;
+      if (
+        ['node_modules', 'dist', '.expo', 'test'].includes(entry.name) ||
+        /\.test\.tsx?$/.test(entry.name) ||
+        entry.name === 'expo-env.d.ts'
+      )
+        continue;
       const full = join(path, entry.name);
       if (entry.isDirectory()) visit(full);
       else hash.update(`${full.slice(ROOT.length)}\0`).update(readFileSync(full));
@@ -51,7 +71,9 @@ export async function buildWeb(say: (words: string) => void): Promise<string> {
     if (existsSync(join(folder, 'index.html'))) return;
     say('exporting the web app (two to three minutes the first time, seconds later)');
     await exportWeb(join(ROOT, 'apps/web'), `${folder}.new`);
-    for (const entry of readdirSync(BUILD)) if (entry.startsWith('web-') && !entry.endsWith('.new') && Date.now() - statSync(join(BUILD, entry)).mtimeMs > 86_400_000) rmSync(join(BUILD, entry), { recursive: true, force: true });
+    for (const entry of readdirSync(BUILD))
+      if (entry.startsWith('web-') && !entry.endsWith('.new') && Date.now() - statSync(join(BUILD, entry)).mtimeMs > 86_400_000)
+        rmSync(join(BUILD, entry), { recursive: true, force: true });
     renameSync(`${folder}.new`, folder);
   });
   return folder;
@@ -66,12 +88,21 @@ export async function exportWeb(app: string, to: string): Promise<void> {
     const child = spawn(process.execPath, [join(ROOT, 'node_modules/expo/bin/cli'), 'export', '--platform', 'web', '--output-dir', to], {
       cwd: app,
       stdio: ['ignore', log, log],
-      env: { ...process.env, CI: '1', NODE_ENV: 'production', EXPO_OFFLINE: '1', EXPO_NO_TELEMETRY: '1', EXPO_NO_DEPENDENCY_VALIDATION: '1', EXPO_NO_DOTENV: '1' },
+      env: {
+        ...process.env,
+        CI: '1',
+        NODE_ENV: 'production',
+        EXPO_OFFLINE: '1',
+        EXPO_NO_TELEMETRY: '1',
+        EXPO_NO_DEPENDENCY_VALIDATION: '1',
+        EXPO_NO_DOTENV: '1',
+      },
     });
     child.once('exit', resolve);
     child.once('error', () => resolve(1));
   });
-  if (status !== 0 || !existsSync(join(to, 'index.html'))) throw new Stop(`The web app could not be exported. From ${logFile}:\n${readFileSync(logFile, 'utf8').slice(-3_000)}`);
+  if (status !== 0 || !existsSync(join(to, 'index.html')))
+    throw new Stop(`The web app could not be exported. From ${logFile}:\n${readFileSync(logFile, 'utf8').slice(-3_000)}`);
 }
 
 /** Runs `work` while no other process holds the lock; a lock whose holder is gone does not count. */
@@ -92,4 +123,3 @@ async function withLock(file: string, work: () => Promise<void>): Promise<void> 
     rmSync(file, { force: true });
   }
 }
-

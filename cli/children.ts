@@ -12,10 +12,21 @@ export interface Child {
  * Starts one of our processes and waits for it to say that it is ready. It ends by itself when this process is gone
  * (its channel closes), and at `stop`, kindly first.
  */
-export async function startChild(script: string, args: string[], environment: Record<string, string>, logFile: string, nodeArgs: string[] = []): Promise<Child> {
+export async function startChild(
+  script: string,
+  args: string[],
+  environment: Record<string, string>,
+  logFile: string,
+  nodeArgs: string[] = [],
+): Promise<Child> {
   const log = openSync(logFile, 'a');
   // In a session of its own: Ctrl+C reaches it through us, in the right order.
-  const child = fork(script, args, { env: { ...cleanEnvironment(), ...environment }, stdio: ['ignore', log, log, 'ipc'], detached: true, execArgv: ['--enable-source-maps', ...nodeArgs] });
+  const child = fork(script, args, {
+    env: { ...cleanEnvironment(), ...environment },
+    stdio: ['ignore', log, log, 'ipc'],
+    detached: true,
+    execArgv: ['--enable-source-maps', ...nodeArgs],
+  });
   const address = await new Promise<string>((resolve, reject) => {
     child.once('message', (message) => resolve((message as { address: string | null }).address ?? ''));
     child.once('exit', (code, signal) => reject(new Error(`it ended before it was ready (${signal ?? code}); see ${logFile}`)));
@@ -35,6 +46,5 @@ async function stopChild(child: ChildProcess): Promise<void> {
 
 /** The machine's environment without what would lead our processes astray. */
 function cleanEnvironment(): NodeJS.ProcessEnv {
-  const { NODE_OPTIONS: _options, ...rest } = process.env;
-  return Object.fromEntries(Object.entries(rest).filter(([name]) => !name.startsWith('DARTLOOP_')));
+  return Object.fromEntries(Object.entries(process.env).filter(([name]) => name !== 'NODE_OPTIONS' && !name.startsWith('DARTLOOP_')));
 }

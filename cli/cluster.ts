@@ -102,7 +102,11 @@ function readKeys(folder: string): Keys {
   const file = join(folder, 'keys.json');
   if (!existsSync(file)) {
     const make = () => randomBytes(24).toString('hex');
-    writeFileSync(file, JSON.stringify({ owner: make(), app: make(), lane: make(), secrets: randomBytes(32).toString('hex') } satisfies Keys), { mode: 0o600 });
+    writeFileSync(
+      file,
+      JSON.stringify({ owner: make(), app: make(), lane: make(), secrets: randomBytes(32).toString('hex') } satisfies Keys),
+      { mode: 0o600 },
+    );
   }
   return JSON.parse(readFileSync(file, 'utf8')) as Keys;
 }
@@ -111,7 +115,9 @@ function readKeys(folder: string): Keys {
 function dataFolder(folder: string): string {
   if (!isRoot()) return join(folder, 'cluster');
   const reachable = spawnSync('setpriv', [...AS_POSTGRES, 'test', '-x', folder]).status === 0;
-  return reachable ? join(folder, 'cluster') : `/var/lib/postgresql/dart-loop-${createHash('sha256').update(folder).digest('hex').slice(0, 12)}`;
+  return reachable
+    ? join(folder, 'cluster')
+    : `/var/lib/postgresql/dart-loop-${createHash('sha256').update(folder).digest('hex').slice(0, 12)}`;
 }
 
 const AS_POSTGRES = ['--reuid=postgres', '--regid=postgres', '--clear-groups'];
@@ -139,7 +145,17 @@ function initialise(programs: string, data: string, keys: Keys): void {
     for (const path of [fresh, passwordFile]) chownSync(path, id('-u'), id('-g'));
   }
   chmodSync(fresh, 0o700);
-  const [name, rest] = command(programs, 'initdb', ['-D', fresh, '-U', 'dartloop', '--auth=scram-sha-256', `--pwfile=${passwordFile}`, '--encoding=UTF8', '--locale=C.UTF-8', '--no-instructions']);
+  const [name, rest] = command(programs, 'initdb', [
+    '-D',
+    fresh,
+    '-U',
+    'dartloop',
+    '--auth=scram-sha-256',
+    `--pwfile=${passwordFile}`,
+    '--encoding=UTF8',
+    '--locale=C.UTF-8',
+    '--no-instructions',
+  ]);
   const made = spawnSync(name, rest, { cwd: '/', encoding: 'utf8' });
   rmSync(passwordFile, { force: true });
   if (made.status !== 0) throw new Stop(`The database cluster could not be made: ${made.stderr}`);
@@ -167,7 +183,10 @@ async function makeDatabase(url: string, keys: Keys): Promise<void> {
   const db = new pg.Client({ connectionString: url });
   await db.connect();
   try {
-    for (const [role, password] of [['dartloop_app', keys.app], ['dartloop_lane', keys.lane]] as const) {
+    for (const [role, password] of [
+      ['dartloop_app', keys.app],
+      ['dartloop_lane', keys.lane],
+    ] as const) {
       const { rowCount } = await db.query('select from pg_roles where rolname = $1', [role]);
       if (!rowCount) await db.query(`create role ${role} login nosuperuser nobypassrls password '${password}'`);
     }

@@ -25,18 +25,23 @@ export function needPackages(wanted: { browser: boolean }, say: (words: string) 
   const missing = [...(postgresPrograms() ? [] : ['postgresql']), ...(wanted.browser && !chromium() ? ['chromium'] : [])];
   if (missing.length === 0) return;
   const line = `apt-get install -y --no-install-recommends ${missing.join(' ')}`;
-  if (!isRoot()) throw new Stop(`Debian's ${missing.join(' and ')} ${missing.length === 1 ? 'is' : 'are'} missing. Run this once, then try again:\n\n  sudo ${line}\n`);
+  if (!isRoot())
+    throw new Stop(
+      `Debian's ${missing.join(' and ')} ${missing.length === 1 ? 'is' : 'are'} missing. Run this once, then try again:\n\n  sudo ${line}\n`,
+    );
   say(`installing Debian's ${missing.join(' and ')}`);
   // Only the programs are wanted; Debian's own cluster would be one more server on this machine.
   const common = '/etc/postgresql-common';
   if (missing.includes('postgresql') && !existsSync(join(common, 'createcluster.conf'))) {
     mkdirSync(common, { recursive: true });
-    writeFileSync(join(common, 'createcluster.conf'), "create_main_cluster = false\n");
+    writeFileSync(join(common, 'createcluster.conf'), 'create_main_cluster = false\n');
   }
-  const apt = (...args: string[]) => spawnSync('apt-get', args, { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }, encoding: 'utf8' });
+  const apt = (...args: string[]) =>
+    spawnSync('apt-get', args, { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }, encoding: 'utf8' });
   apt('update');
   const installed = apt('install', '-y', '--no-install-recommends', '-o', 'Dpkg::Options::=--force-confold', ...missing);
-  if (installed.status !== 0) throw new Stop(`Debian's packages could not be installed. apt-get says:\n${(installed.stderr || installed.stdout).slice(-2_000)}`);
+  if (installed.status !== 0)
+    throw new Stop(`Debian's packages could not be installed. apt-get says:\n${(installed.stderr || installed.stdout).slice(-2_000)}`);
 }
 
 /** The first port from `wished` on that nothing listens at on loopback; any free one when `wished` is 0. */

@@ -7,9 +7,15 @@ interface Command {
 
 /** Each command is loaded only when it is asked for. */
 const COMMANDS: Record<string, Command> = {
-  demo: { words: 'everything with the demo world, on one address, until Ctrl+C', run: async () => (await import('./commands/demo')).demo() },
+  demo: {
+    words: 'everything with the demo world, on one address, until Ctrl+C',
+    run: async () => (await import('./commands/demo')).demo(),
+  },
   dev: { words: 'the same, watching: edits of server and web show at once', run: async () => (await import('./commands/dev')).dev() },
-  test: { words: 'everything that is checked: types, lint, unit, server, browser', run: async (args) => (await import('./commands/test')).test(args) },
+  test: {
+    words: 'everything that is checked: types, lint, unit, server, browser',
+    run: async (args) => (await import('./commands/test')).test(args),
+  },
   bench: { words: 'the figures, as ratios measured in one run', run: async (args) => (await import('./commands/bench')).bench(args) },
   worker: { words: 'one more worker process beside a running demo', run: async () => (await import('./commands/worker')).worker() },
   reset: { words: 'forget the demo: its database, logs and stand-ins', run: async () => (await import('./commands/reset')).reset() },

@@ -34,7 +34,13 @@ export interface StackOptions {
 }
 
 /** The environment that the server reads its configuration from. */
-export function serverEnvironment(options: { cluster: Cluster; port: number; standins: string; web: string | null; log?: Config['log'] }): Record<string, string> {
+export function serverEnvironment(options: {
+  cluster: Cluster;
+  port: number;
+  standins: string;
+  web: string | null;
+  log?: Config['log'];
+}): Record<string, string> {
   return {
     DARTLOOP_APP_DATABASE: options.cluster.app,
     DARTLOOP_LANE_DATABASE: options.cluster.lane,
@@ -69,7 +75,12 @@ export async function startStack(options: StackOptions): Promise<Stack> {
     step('Web app');
     const web = options.web ? await buildWeb(step) : null;
     step('Stand-ins: Telegram and an SMS gateway');
-    const standins = await startChild(built.standins, [], { STANDINS_STATE: join(options.folder, 'standins.json') }, join(options.folder, 'standins.log'));
+    const standins = await startChild(
+      built.standins,
+      [],
+      { STANDINS_STATE: join(options.folder, 'standins.json') },
+      join(options.folder, 'standins.log'),
+    );
     started.push(standins);
     const port = await freePort(options.wishedPort);
     const environment = serverEnvironment({ cluster, port, standins: standins.address, web, log: options.log });

@@ -24,7 +24,12 @@ const World = z.object({
       country: z.string(),
       timeZone: z.string(),
       brief: z.record(z.string(), z.string()),
-      lines: z.array(z.discriminatedUnion('channel', [z.object({ channel: z.literal('telegram'), token: z.string() }), z.object({ channel: z.literal('sms'), number: z.string() })])),
+      lines: z.array(
+        z.discriminatedUnion('channel', [
+          z.object({ channel: z.literal('telegram'), token: z.string() }),
+          z.object({ channel: z.literal('sms'), number: z.string() }),
+        ]),
+      ),
       loops: z.array(z.string()),
     }),
   ),
@@ -55,12 +60,22 @@ export async function makeAgency(ownerUrl: string): Promise<z.infer<typeof World
     const agency = (await db.query<{ id: number }>('insert into agency (name) values ($1) returning id', [world.agency])).rows[0]!.id;
     const ids = new Map<string, number>();
     for (const client of world.clients) {
-      const made = await db.query<{ id: number }>('insert into client (agency_id, slug, name, brief, country, time_zone) values ($1, $2, $3, $4, $5, $6) returning id', [agency, client.slug, client.name, client.brief, client.country, client.timeZone]);
+      const made = await db.query<{ id: number }>(
+        'insert into client (agency_id, slug, name, brief, country, time_zone) values ($1, $2, $3, $4, $5, $6) returning id',
+        [agency, client.slug, client.name, client.brief, client.country, client.timeZone],
+      );
       ids.set(client.slug, made.rows[0]!.id);
     }
     for (const account of DEMO_ACCOUNTS) {
-      const made = await db.query<{ id: number }>('insert into account (agency_id, email, name, role, password_hash, all_clients) values ($1, $2, $3, $4, $5, $6) returning id', [agency, account.email, account.name, account.role, await hashPassword(DEMO_PASSWORD), account.role !== 'client']);
-      if (account.role === 'client') await db.query('insert into account_client (account_id, client_id) values ($1, $2)', [made.rows[0]!.id, ids.get('saltmarsh-ferries')]);
+      const made = await db.query<{ id: number }>(
+        'insert into account (agency_id, email, name, role, password_hash, all_clients) values ($1, $2, $3, $4, $5, $6) returning id',
+        [agency, account.email, account.name, account.role, await hashPassword(DEMO_PASSWORD), account.role !== 'client'],
+      );
+      if (account.role === 'client')
+        await db.query('insert into account_client (account_id, client_id) values ($1, $2)', [
+          made.rows[0]!.id,
+          ids.get('saltmarsh-ferries'),
+        ]);
     }
     await db.query('commit');
   } finally {
@@ -72,7 +87,8 @@ export async function makeAgency(ownerUrl: string): Promise<z.infer<typeof World
 /** Connects the lines and brings in and publishes the loops of the world. */
 export async function setUpClients(api: Api, world: z.infer<typeof World>): Promise<void> {
   for (const client of world.clients) {
-    for (const line of client.lines) await api.post(`/clients/${client.slug}/lines`, line.channel === 'telegram' ? line : { ...line, ...smsAccess(line.number) });
+    for (const line of client.lines)
+      await api.post(`/clients/${client.slug}/lines`, line.channel === 'telegram' ? line : { ...line, ...smsAccess(line.number) });
     for (const loop of client.loops) {
       const { id } = await api.post<{ id: string }>(`/clients/${client.slug}/loops/import`, { file: read(`${client.slug}/${loop}.yaml`) });
       await api.post(`/clients/${client.slug}/loops/${id}/publish`, { revision: 1 });
@@ -84,7 +100,13 @@ export async function setUpClients(api: Api, world: z.infer<typeof World>): Prom
  * Loads the demo world: accounts, lines and loops, then a week of conversations played through the stand-ins and the
  * real webhooks, with the clocks of both wound through the week. `config.address` is where the demo will be later.
  */
-export async function loadWorld(ownerUrl: string, config: Config, standins: string, now: number, progress: (done: number, of: number) => void): Promise<void> {
+export async function loadWorld(
+  ownerUrl: string,
+  config: Config,
+  standins: string,
+  now: number,
+  progress: (done: number, of: number) => void,
+): Promise<void> {
   const world = await makeAgency(ownerUrl);
   const clock = new WoundClock(now - 7 * DAY);
   const control = (order: object) => postJson(`${standins}/control`, order);
@@ -98,7 +120,9 @@ export async function loadWorld(ownerUrl: string, config: Config, standins: stri
     const settle = async () => {
       for (;;) {
         await server.path.settled();
-        const { rows } = await db.query<{ left: number }>("select ((select count(*) from message where status = 'queued') + (select count(*) from pending))::int as left");
+        const { rows } = await db.query<{ left: number }>(
+          "select ((select count(*) from message where status = 'queued') + (select count(*) from pending))::int as left",
+        );
         if (rows[0]!.left === 0) return;
         clock.wind(clock.now() + 1_100);
         await sleep(2);
@@ -122,7 +146,10 @@ export async function loadWorld(ownerUrl: string, config: Config, standins: stri
       const person = { channel: act.channel, line: act.line, who: act.who };
       if (typeof act.says === 'string') await postJson(`${standins}/phone/write`, { ...person, name: act.name, text: act.says });
       else {
-        const { messages } = await postJson<{ messages: { id: string; buttons: { text: string; data: string }[] }[] }>(`${standins}/phone/look`, person);
+        const { messages } = await postJson<{ messages: { id: string; buttons: { text: string; data: string }[] }[] }>(
+          `${standins}/phone/look`,
+          person,
+        );
         const message = messages.findLast((each) => each.buttons.some((button) => button.text === (act.says as { tap: string }).tap));
         const button = message?.buttons.find((each) => each.text === (act.says as { tap: string }).tap);
         if (!message || !button) throw new Error(`the demo conversation of ${act.name} finds no button “${act.says.tap}”`);
@@ -179,7 +206,10 @@ function conversations(world: z.infer<typeof World>, now: number): Act[] {
         '{phone}': `07700 900 ${number}`,
       };
       const day = kind.times === 1 ? 0 : Math.floor(chance() * 7);
-      let at = kind.times === 1 ? now - Math.round((0.2 + chance() * 1.5) * 3_600_000) : Math.min(now - 3_600_000 * (1 + chance() * 9), now - day * DAY - chance() * 9 * 3_600_000);
+      let at =
+        kind.times === 1
+          ? now - Math.round((0.2 + chance() * 1.5) * 3_600_000)
+          : Math.min(now - 3_600_000 * (1 + chance() * 9), now - day * DAY - chance() * 9 * 3_600_000);
       for (const says of kind.says) {
         if (typeof says === 'object' && 'later' in says) {
           at += Number.parseInt(says.later) * 3_600_000;

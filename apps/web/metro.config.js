@@ -12,7 +12,8 @@ config.watchFolders = [root];
 config.resolver.nodeModulesPaths = [path.join(__dirname, 'node_modules'), path.join(root, 'node_modules')];
 config.resolver.resolveRequest = (context, name, platform) => {
   // React Native Elements asks for nineteen icon fonts; none is used.
-  if (/^@?react-native-vector-icons\//.test(name) && /@rneui[\\/]base/.test(context.originModulePath)) throw new Error(`${name} is left out`);
+  if (/^@?react-native-vector-icons\//.test(name) && /@rneui[\\/]base/.test(context.originModulePath))
+    throw new Error(`${name} is left out`);
   const resolved = (ORDINARY ?? context.resolveRequest)(context, name, platform);
   if (resolved.type === 'sourceFile' && ZOD_LOCALES.test(resolved.filePath)) return { type: 'empty' };
   return resolved;

@@ -15,7 +15,10 @@ export async function demo(): Promise<void> {
   const note = join(DATA, 'demo.running');
   if (existsSync(note)) {
     const { pid, address } = JSON.parse(readFileSync(note, 'utf8')) as { pid: number; address: string };
-    if (isAlive(pid)) throw new Stop(`The demo is running already${address ? ` at ${address}` : ''} (process ${pid}). End it with Ctrl+C there before you start another.`);
+    if (isAlive(pid))
+      throw new Stop(
+        `The demo is running already${address ? ` at ${address}` : ''} (process ${pid}). End it with Ctrl+C there before you start another.`,
+      );
   }
   writeFileSync(note, JSON.stringify({ pid: process.pid, address: '' }), { mode: 0o600 });
   const start = Date.now();
@@ -53,7 +56,9 @@ export async function demo(): Promise<void> {
 async function pointWebhooks(address: string): Promise<void> {
   const api = await Api.signIn(address, 'owner');
   const { clients } = await api.get<Session>('/session');
-  for (const client of clients) for (const line of await api.get<LineRow[]>(`/clients/${client.slug}/lines`)) await api.post(`/clients/${client.slug}/lines/${line.id}/test`, {});
+  for (const client of clients)
+    for (const line of await api.get<LineRow[]>(`/clients/${client.slug}/lines`))
+      await api.post(`/clients/${client.slug}/lines/${line.id}/test`, {});
 }
 
 /** Resolves at Ctrl+C or a kind kill. */

@@ -19,7 +19,8 @@ export class WoundClock implements Clock {
     this.#now = Math.ceil(start);
   }
   now = () => this.#now;
-  until = (moment: number) => (moment <= this.#now ? Promise.resolve() : new Promise<void>((resolve) => this.#waiting.push({ moment, resolve })));
+  until = (moment: number) =>
+    moment <= this.#now ? Promise.resolve() : new Promise<void>((resolve) => this.#waiting.push({ moment, resolve }));
   /** Winds forward; moments on the way are reached in order. */
   wind(to: number): void {
     this.#now = Math.max(this.#now, Math.ceil(to));

@@ -16,7 +16,10 @@ const Environment = z.object({
   /** Where the stand-ins are; opens the test phone. */
   DARTLOOP_STANDINS: url.optional(),
   DARTLOOP_WEB: z.string().optional().describe('the folder of the exported web app'),
-  DARTLOOP_DEMO: z.enum(['yes', 'no']).default('no').transform((value) => value === 'yes'),
+  DARTLOOP_DEMO: z
+    .enum(['yes', 'no'])
+    .default('no')
+    .transform((value) => value === 'yes'),
   DARTLOOP_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
 });
 
@@ -38,7 +41,10 @@ export interface Config {
 /** Reads the environment; throws one sentence that names every variable that is missing or wrong. */
 export function readConfig(environment: Record<string, string | undefined>): Config {
   const parsed = Environment.safeParse(environment);
-  if (!parsed.success) throw new Error(`The server was not started: ${parsed.error.issues.map((issue) => `${issue.path.join('.')} ${issue.message}`).join('; ')}`);
+  if (!parsed.success)
+    throw new Error(
+      `The server was not started: ${parsed.error.issues.map((issue) => `${issue.path.join('.')} ${issue.message}`).join('; ')}`,
+    );
   const read = parsed.data;
   return {
     appDatabase: read.DARTLOOP_APP_DATABASE,

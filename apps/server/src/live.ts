@@ -88,7 +88,10 @@ export class Live {
       const message: Message = { clients: [...this.#gathered], ...(this.#linesChanged && { lines: true }) };
       this.#gathered.clear();
       this.#linesChanged = false;
-      if (this.#db) this.#db.query('select pg_notify($1, $2)', [CHANNEL, JSON.stringify(message)]).catch((error: Error) => this.log.warn({ error: error.message }, 'a change could not be told'));
+      if (this.#db)
+        this.#db
+          .query('select pg_notify($1, $2)', [CHANNEL, JSON.stringify(message)])
+          .catch((error: Error) => this.log.warn({ error: error.message }, 'a change could not be told'));
       else this.#hear(message);
     }, GATHER_MS);
   }

@@ -28,14 +28,26 @@ export interface RunningServer {
 
 /** Logs as JSON lines. Secrets and the texts of messages are never handed to it. */
 export function makeLog(level: Config['log']): Logger {
-  return pino({ level, base: undefined, redact: { paths: ['token', 'secret', 'secrets', 'password', '*.token', '*.secrets'], censor: 'kept back' } });
+  return pino({
+    level,
+    base: undefined,
+    redact: { paths: ['token', 'secret', 'secrets', 'password', '*.token', '*.secrets'], censor: 'kept back' },
+  });
 }
 
 /** The message path alone, for one more worker process. */
 export async function startWorker(config: Config, clock: Clock = wallClock): Promise<{ stop(): Promise<void> }> {
   const log = makeLog(config.log);
   const live = new Live(config.laneDatabase, log, () => void path.linesChanged());
-  const path = new MessagePath({ laneDatabase: config.laneDatabase, key: config.key, clock, adapters: makeAdapters(config), log, tell: live.tell, chance: Math.random });
+  const path = new MessagePath({
+    laneDatabase: config.laneDatabase,
+    key: config.key,
+    clock,
+    adapters: makeAdapters(config),
+    log,
+    tell: live.tell,
+    chance: Math.random,
+  });
   await live.start();
   await path.start();
   return {
@@ -51,8 +63,20 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   const log = makeLog(config.log);
   const database = openPool(config.appDatabase, 10, 'dart-loop http');
   const adapters = makeAdapters(config);
-  const live = new Live(config.laneDatabase, log, () => void path.linesChanged().catch((error: Error) => log.error({ error: error.message }, 'changed lines could not be taken up')));
-  const path = new MessagePath({ laneDatabase: config.laneDatabase, key: config.key, clock, adapters, log, tell: live.tell, chance: Math.random });
+  const live = new Live(
+    config.laneDatabase,
+    log,
+    () => void path.linesChanged().catch((error: Error) => log.error({ error: error.message }, 'changed lines could not be taken up')),
+  );
+  const path = new MessagePath({
+    laneDatabase: config.laneDatabase,
+    key: config.key,
+    clock,
+    adapters,
+    log,
+    tell: live.tell,
+    chance: Math.random,
+  });
   const sessions = new Sessions(database, clock, (config.address ?? '').startsWith('https:'));
 
   let address = config.address ?? '';

@@ -42,7 +42,10 @@ async function start(fault = ''): Promise<void> {
     child!.once('exit', () => reject(new Error('the server ended before it was ready')));
   });
 }
-const gone = () => (child && child.exitCode === null && child.signalCode === null ? new Promise<NodeJS.Signals | null>((resolve) => child!.once('exit', (_code, signal) => resolve(signal))) : Promise.resolve(child?.signalCode ?? null));
+const gone = () =>
+  child && child.exitCode === null && child.signalCode === null
+    ? new Promise<NodeJS.Signals | null>((resolve) => child!.once('exit', (_code, signal) => resolve(signal)))
+    : Promise.resolve(child?.signalCode ?? null);
 async function kill(): Promise<void> {
   const ended = gone();
   child?.kill('SIGKILL');
@@ -60,12 +63,21 @@ describe.each(['telegram', 'sms'] as const)('killed on %s at', (channel) => {
     expect(await killed).toBe('SIGKILL');
     await start();
     await delivered;
-    const first = await until(() => stage.heard(who), (heard) => heard.length >= 1);
+    const first = await until(
+      () => stage.heard(who),
+      (heard) => heard.length >= 1,
+    );
     expect(first[0]).toContain('This is Saltmarsh Ferries.');
     await stage.write(who, 'b');
-    await until(() => stage.heard(who), (heard) => heard.at(-1)!.startsWith('Fine.'));
     await until(
-      () => stage.one<{ left: number }>("select ((select count(*) from message where status = 'queued') + (select count(*) from pending))::int as left"),
+      () => stage.heard(who),
+      (heard) => heard.at(-1)!.startsWith('Fine.'),
+    );
+    await until(
+      () =>
+        stage.one<{ left: number }>(
+          "select ((select count(*) from message where status = 'queued') + (select count(*) from pending))::int as left",
+        ),
       ({ left }) => left === 0,
     );
     // Between Telegram’s answer and our commit nothing can tell whether it was sent: it is then sent again.
@@ -90,7 +102,9 @@ test('every connection to the database is cut again and again while a crowd writ
   const cuts = (async () => {
     for (let cut = 0; cut < 4 && cutting; cut++) {
       await new Promise((resolve) => setTimeout(resolve, 250));
-      await stage.db.query('select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()');
+      await stage.db.query(
+        'select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()',
+      );
     }
   })();
   await Promise.all(
@@ -102,9 +116,16 @@ test('every connection to the database is cut again and again while a crowd writ
   );
   cutting = false;
   await cuts;
-  await until(() => people.filter((who) => stage.heard(who).length >= 2).length, (done) => done === people.length, 60_000);
   await until(
-    () => stage.one<{ left: number }>("select ((select count(*) from message where status = 'queued') + (select count(*) from pending))::int as left"),
+    () => people.filter((who) => stage.heard(who).length >= 2).length,
+    (done) => done === people.length,
+    60_000,
+  );
+  await until(
+    () =>
+      stage.one<{ left: number }>(
+        "select ((select count(*) from message where status = 'queued') + (select count(*) from pending))::int as left",
+      ),
     ({ left }) => left === 0,
   );
   for (const who of people) expect([...new Set(stage.heard(who))].map((text) => text.slice(0, 5))).toEqual(['Hello', 'Fine.']);

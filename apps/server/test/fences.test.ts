@@ -10,7 +10,10 @@ beforeAll(async () => {
   stage = await Stage.open();
   for (const role of ROLES) accounts[role] = await stage.as(role);
   await stage.write('63001', 'sailings');
-  await until(() => stage.heard('63001'), (heard) => heard.length === 1);
+  await until(
+    () => stage.heard('63001'),
+    (heard) => heard.length === 1,
+  );
   const ids = await stage.one<{ loop: string; conversation: string; person: string }>(
     'select (select id from loop where client_id = 1 order by position limit 1) as loop, (select id from conversation limit 1) as conversation, (select person_id from conversation limit 1) as person',
   );
@@ -37,7 +40,11 @@ describe('who may do what', () => {
     for (const route of stage.server.routes.filter((each) => each.method !== 'delete'))
       for (const role of ROLES) {
         const name = `${route.method} ${route.path}`;
-        const { status } = await accounts[role].raw(route.method, fill(route.path, 'saltmarsh-ferries') + (QUERIES[name] ?? ''), BODIES[name] ?? (route.method === 'get' ? undefined : {}));
+        const { status } = await accounts[role].raw(
+          route.method,
+          fill(route.path, 'saltmarsh-ferries') + (QUERIES[name] ?? ''),
+          BODIES[name] ?? (route.method === 'get' ? undefined : {}),
+        );
         const allowed = route.may === 'signed in' || may(role, route.may as Permission);
         if (allowed) expect({ name, role, status, refused: status === 401 || status === 403 }).toMatchObject({ refused: false });
         else expect({ name, role, status }).toEqual({ name, role, status: 403 });
@@ -61,16 +68,28 @@ describe('who may do what', () => {
     for (const route of stage.server.routes.filter((each) => each.path.includes(':client'))) {
       const name = `${route.method} ${route.path}`;
       if (!may('client', route.may as Permission)) continue;
-      expect({ name, ...(await accounts.client.raw(route.method, fill(route.path, 'northgate-climbing') + (QUERIES[name] ?? ''))) }).toMatchObject({ name, status: 404 });
+      expect({
+        name,
+        ...(await accounts.client.raw(route.method, fill(route.path, 'northgate-climbing') + (QUERIES[name] ?? ''))),
+      }).toMatchObject({ name, status: 404 });
     }
     // Things of one client are not found below another's address either, even by those who see both.
     for (const route of stage.server.routes.filter((each) => /:(loop|conversation|person|line)Id/.test(each.path))) {
       const name = `${route.method} ${route.path}`;
-      expect({ name, ...(await accounts.owner.raw(route.method, fill(route.path, 'northgate-climbing'), BODIES[name] ?? (route.method === 'get' ? undefined : {}))) }).toMatchObject({ name, status: 404 });
+      expect({
+        name,
+        ...(await accounts.owner.raw(
+          route.method,
+          fill(route.path, 'northgate-climbing'),
+          BODIES[name] ?? (route.method === 'get' ? undefined : {}),
+        )),
+      }).toMatchObject({ name, status: 404 });
     }
   });
   test('the client’s own user sees its own conversations and nobody else’s', async () => {
-    await stage.db.query("insert into conversation (client_id, id, line_id, address, seq, last_at, shelf) values (2, gen_random_uuid(), 3, 'hidden', 1, now(), 'settled')");
+    await stage.db.query(
+      "insert into conversation (client_id, id, line_id, address, seq, last_at, shelf) values (2, gen_random_uuid(), 3, 'hidden', 1, now(), 'settled')",
+    );
     const inbox = await accounts.client.get<{ rows: { client: { slug: string } }[] }>('/inbox?shelf=running');
     expect(inbox.rows.map((row) => row.client.slug)).toEqual(['saltmarsh-ferries']);
     expect(await accounts.client.get<{ counts: object }>('/inbox?shelf=settled')).toMatchObject({ counts: { settled: 0 }, rows: [] });
@@ -98,13 +117,19 @@ describe('row-level security', () => {
        where i.indisprimary and c.relkind in ('r', 'p') and not c.relispartition and exists (select from pg_attribute b where b.attrelid = c.oid and b.attname = 'client_id') and c.relnamespace = 'public'::regnamespace`,
     );
     // The queue is ordered by its arrival, and a membership belongs to its account.
-    expect(rows.filter((row) => row.first !== 'client_id').map((row) => row.relname).sort()).toEqual(['account_client', 'pending']);
+    expect(
+      rows
+        .filter((row) => row.first !== 'client_id')
+        .map((row) => row.relname)
+        .sort(),
+    ).toEqual(['account_client', 'pending']);
   });
   test('without a client nothing is returned; with one, only its rows; partitions cannot be read around it', async () => {
     const app = new pg.Client({ connectionString: stage.databases.app });
     await app.connect();
     try {
-      for (const table of ['client', 'person', 'conversation', 'loop', 'loop_version', 'event', 'message', 'decision', 'line', 'run']) expect({ table, rows: (await app.query(`select * from ${table}`)).rows }).toEqual({ table, rows: [] });
+      for (const table of ['client', 'person', 'conversation', 'loop', 'loop_version', 'event', 'message', 'decision', 'line', 'run'])
+        expect({ table, rows: (await app.query(`select * from ${table}`)).rows }).toEqual({ table, rows: [] });
       await app.query("select set_config('dartloop.clients', '2', false)");
       expect((await app.query('select distinct client_id from loop')).rows).toEqual([{ client_id: 2 }]);
       expect((await app.query('select * from message')).rows).toEqual([]);
@@ -121,8 +146,16 @@ describe('row-level security', () => {
 describe('sessions and requests', () => {
   test('a password is needed, and a wrong one says nothing about the address', async () => {
     const tried = async (email: string, password: string) => {
-      const response = await fetch(`${stage.server.address}/api/session`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ email, password }) });
-      return { status: response.status, detail: response.status === 204 ? '' : ((await response.json()) as { detail: string }).detail, cookie: response.headers.getSetCookie()[0] };
+      const response = await fetch(`${stage.server.address}/api/session`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ email, password }),
+      });
+      return {
+        status: response.status,
+        detail: response.status === 204 ? '' : ((await response.json()) as { detail: string }).detail,
+        cookie: response.headers.getSetCookie()[0],
+      };
     };
     const wrong = await tried('odile@halfmoonrelay.example', 'guess');
     expect(wrong).toMatchObject({ status: 401 });
@@ -137,7 +170,12 @@ describe('sessions and requests', () => {
     expect((await api.raw('get', '/today')).status).toBe(401);
   });
   test('a request from another site, a form, a body that is no JSON and unknown addresses are refused', async () => {
-    const post = (headers: Record<string, string>, body: string) => fetch(`${stage.server.address}/api/clients/saltmarsh-ferries/loops`, { method: 'POST', headers: { cookie: accounts.owner.cookie, ...headers }, body });
+    const post = (headers: Record<string, string>, body: string) =>
+      fetch(`${stage.server.address}/api/clients/saltmarsh-ferries/loops`, {
+        method: 'POST',
+        headers: { cookie: accounts.owner.cookie, ...headers },
+        body,
+      });
     expect((await post({ 'content-type': 'application/json', 'sec-fetch-site': 'cross-site' }, '{"name":"X"}')).status).toBe(403);
     expect((await post({ 'content-type': 'application/x-www-form-urlencoded' }, 'name=X')).status).toBe(415);
     expect((await post({ 'content-type': 'application/json' }, '{')).status).toBe(400);

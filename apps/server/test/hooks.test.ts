@@ -6,13 +6,24 @@ beforeAll(async () => void (stage = await Stage.open()));
 afterAll(() => stage.close());
 
 const bot = () => stage.standins.telegram.bot(BOT)!;
-const send = (delivery: { url: string; headers: Record<string, string>; body: string }) => fetch(delivery.url, { method: 'POST', headers: delivery.headers, body: delivery.body });
+const send = (delivery: { url: string; headers: Record<string, string>; body: string }) =>
+  fetch(delivery.url, { method: 'POST', headers: delivery.headers, body: delivery.body });
 const message = (who: number, text: string) => {
   stage.standins.telegram.meet(bot(), who);
-  return stage.standins.telegram.update(bot(), { message: { message_id: 1, date: Math.floor(Date.now() / 1_000), chat: { id: who, type: 'private' }, from: { id: who, is_bot: false, first_name: 'Mira' }, text } });
+  return stage.standins.telegram.update(bot(), {
+    message: {
+      message_id: 1,
+      date: Math.floor(Date.now() / 1_000),
+      chat: { id: who, type: 'private' },
+      from: { id: who, is_bot: false, first_name: 'Mira' },
+      text,
+    },
+  });
 };
 const counts = () =>
-  stage.one<{ events: number; pending: number; aside: number }>('select (select count(*) from event)::int as events, (select count(*) from pending)::int as pending, (select count(*) from aside)::int as aside');
+  stage.one<{ events: number; pending: number; aside: number }>(
+    'select (select count(*) from event)::int as events, (select count(*) from pending)::int as pending, (select count(*) from aside)::int as aside',
+  );
 
 describe('a request that is not the platform’s', () => {
   test('a wrong or missing Telegram secret is 401, and nothing is stored', async () => {
@@ -27,7 +38,17 @@ describe('a request that is not the platform’s', () => {
   test('a wrong SMS signature is 401, a changed body too', async () => {
     const before = await counts();
     const delivery = stage.standins.sms.incoming(stage.standins.sms.numbers.get(NUMBER)!, '+447700900201', 'sailings');
-    expect((await send({ ...delivery, headers: { ...delivery.headers, 'x-signature-256': `sha256=${createHmac('sha256', 'guess').update(delivery.body).digest('hex')}` } })).status).toBe(401);
+    expect(
+      (
+        await send({
+          ...delivery,
+          headers: {
+            ...delivery.headers,
+            'x-signature-256': `sha256=${createHmac('sha256', 'guess').update(delivery.body).digest('hex')}`,
+          },
+        })
+      ).status,
+    ).toBe(401);
     expect((await send({ ...delivery, body: delivery.body.replace('sailings', 'SAILINGS') })).status).toBe(401);
     expect(await counts()).toEqual(before);
   });
@@ -50,18 +71,29 @@ test('what is signed but not understood is kept aside and counted on the line', 
   expect(line!.aside).toBe(before.aside + 2);
   // The poll took a number; the line must not wait for it for ever.
   await stage.write('61003', 'sailings');
-  await until(() => stage.heard('61003'), (heard) => heard.length === 1);
+  await until(
+    () => stage.heard('61003'),
+    (heard) => heard.length === 1,
+  );
 });
 
 test('the same update three times, at once and later, is one event and one answer', async () => {
   const delivery = message(61004, 'sailings');
   const answers = await Promise.all([send(delivery), send(delivery)]);
   expect(answers.map((answer) => answer.status)).toEqual([200, 200]);
-  await until(() => stage.heard('61004'), (heard) => heard.length === 1);
+  await until(
+    () => stage.heard('61004'),
+    (heard) => heard.length === 1,
+  );
   expect((await send(delivery)).status).toBe(200);
   await stage.write('61004', 'sailings');
-  await until(() => stage.heard('61004'), (heard) => heard.length === 2);
-  const { count } = await stage.one<{ count: number }>("select count(*)::int as count from event e join conversation c on c.client_id = e.client_id and c.id = e.conversation_id where c.address = '61004'");
+  await until(
+    () => stage.heard('61004'),
+    (heard) => heard.length === 2,
+  );
+  const { count } = await stage.one<{ count: number }>(
+    "select count(*)::int as count from event e join conversation c on c.client_id = e.client_id and c.id = e.conversation_id where c.address = '61004'",
+  );
   expect(count).toBe(2);
 });
 
@@ -69,9 +101,15 @@ test('the same SMS three times is one answer', async () => {
   const account = stage.standins.sms.numbers.get(NUMBER)!;
   const delivery = stage.standins.sms.incoming(account, '+447700900202', 'sailings');
   for (let time = 0; time < 3; time++) expect((await send(delivery)).status).toBe(200);
-  await until(() => stage.heard('+447700900202'), (heard) => heard.length === 1);
+  await until(
+    () => stage.heard('+447700900202'),
+    (heard) => heard.length === 1,
+  );
   await stage.write('+447700900202', 'b');
-  const heard = await until(() => stage.heard('+447700900202'), (each) => each.length === 2);
+  const heard = await until(
+    () => stage.heard('+447700900202'),
+    (each) => each.length === 2,
+  );
   expect(heard[1]).toBe('Fine. Write SAILINGS whenever you like.');
 });
 
@@ -82,7 +120,10 @@ test('two updates of one conversation that arrive in the wrong order are answere
   await new Promise((resolve) => setTimeout(resolve, 150));
   expect((await send(first)).status).toBe(200);
   expect((await later).status).toBe(200);
-  const heard = await until(() => stage.heard('61005'), (each) => each.length === 2);
+  const heard = await until(
+    () => stage.heard('61005'),
+    (each) => each.length === 2,
+  );
   expect(heard[0]).toContain('Hello Mira. This is Saltmarsh Ferries.');
   expect(heard[1]).toBe('Fine. Write SAILINGS whenever you like.');
 });
@@ -90,5 +131,8 @@ test('two updates of one conversation that arrive in the wrong order are answere
 test('an update whose predecessor never comes is answered all the same, after a moment', async () => {
   message(61006, 'lost on the way');
   await send(message(61007, 'sailings'));
-  await until(() => stage.heard('61007'), (heard) => heard.length === 1);
+  await until(
+    () => stage.heard('61007'),
+    (heard) => heard.length === 1,
+  );
 });

@@ -9,8 +9,10 @@ let stage: Stage;
 beforeAll(async () => void (stage = await Stage.open()));
 afterAll(() => stage.close());
 
-const mood = (channel: 'telegram' | 'sms', is: Mood) => void ((channel === 'telegram' ? stage.standins.telegram.bot(BOT)! : stage.standins.sms.numbers.get(NUMBER)!).mood = is);
-const line = async (channel: 'telegram' | 'sms') => (await stage.api.get<LineRow[]>('/clients/saltmarsh-ferries/lines')).find((each) => each.channel === channel)!;
+const mood = (channel: 'telegram' | 'sms', is: Mood) =>
+  void ((channel === 'telegram' ? stage.standins.telegram.bot(BOT)! : stage.standins.sms.numbers.get(NUMBER)!).mood = is);
+const line = async (channel: 'telegram' | 'sms') =>
+  (await stage.api.get<LineRow[]>('/clients/saltmarsh-ferries/lines')).find((each) => each.channel === channel)!;
 const person = (channel: 'telegram' | 'sms', n: number) => (channel === 'sms' ? `+4477009006${n}` : `670${n}`);
 
 describe.each(['telegram', 'sms'] as const)('the platform on %s', (channel) => {
@@ -23,13 +25,20 @@ describe.each(['telegram', 'sms'] as const)('the platform on %s', (channel) => {
     mood(channel, is);
     await stage.write(who, 'sailings');
     const held = await until(
-      () => stage.one<{ status: string; attempts: number; failure: { reason: string } | null }>('select m.status, m.attempts, m.failure from message m join conversation c on c.id = m.conversation_id where c.address = $1', [who]),
+      () =>
+        stage.one<{ status: string; attempts: number; failure: { reason: string } | null }>(
+          'select m.status, m.attempts, m.failure from message m join conversation c on c.id = m.conversation_id where c.address = $1',
+          [who],
+        ),
       (row) => row?.attempts > 0,
     );
     expect(held).toMatchObject({ status: 'queued' });
     expect(held.failure!.reason).not.toMatch(/undefined|null/);
     if (fails) {
-      const failing = await until(() => line(channel), (each) => each.state === 'failing');
+      const failing = await until(
+        () => line(channel),
+        (each) => each.state === 'failing',
+      );
       expect(failing.failure!.reason.length).toBeGreaterThan(20);
       expect(failing.failure!.remedy.length).toBeGreaterThan(10);
       expect(failing.held).toBeGreaterThan(0);
@@ -37,9 +46,15 @@ describe.each(['telegram', 'sms'] as const)('the platform on %s', (channel) => {
     // A second message must not overtake the one that waits.
     await stage.write(who, 'not today');
     mood(channel, 'well');
-    const heard = await until(() => stage.heard(who), (each) => each.length === 2);
+    const heard = await until(
+      () => stage.heard(who),
+      (each) => each.length === 2,
+    );
     expect(heard.map((text) => text.slice(0, 5))).toEqual(['Hello', 'Fine.']);
-    await until(() => line(channel), (each) => each.state === 'connected' && each.held === 0);
+    await until(
+      () => line(channel),
+      (each) => each.state === 'connected' && each.held === 0,
+    );
   });
 
   test('refuses for good: the message has failed, with its reason on the conversation and in Today', async () => {
@@ -47,7 +62,11 @@ describe.each(['telegram', 'sms'] as const)('the platform on %s', (channel) => {
     mood(channel, '403');
     await stage.write(who, 'sailings');
     const failed = await until(
-      () => stage.one<{ id: string; status: string }>('select c.id, m.status from message m join conversation c on c.id = m.conversation_id where c.address = $1', [who]),
+      () =>
+        stage.one<{ id: string; status: string }>(
+          'select c.id, m.status from message m join conversation c on c.id = m.conversation_id where c.address = $1',
+          [who],
+        ),
       (row) => row?.status === 'failed',
     );
     mood(channel, 'well');
@@ -63,7 +82,14 @@ describe.each(['telegram', 'sms'] as const)('the platform on %s', (channel) => {
     const who = person(channel, 21);
     mood(channel, 'garbage');
     await stage.write(who, 'sailings');
-    const row = await until(() => stage.one<{ status: string }>('select m.status from message m join conversation c on c.id = m.conversation_id where c.address = $1', [who]), (each) => each?.status !== undefined && each.status !== 'queued');
+    const row = await until(
+      () =>
+        stage.one<{ status: string }>(
+          'select m.status from message m join conversation c on c.id = m.conversation_id where c.address = $1',
+          [who],
+        ),
+      (each) => each?.status !== undefined && each.status !== 'queued',
+    );
     mood(channel, 'well');
     expect(row.status).toBe('failed');
     expect(stage.heard(who)).toEqual([]);
@@ -75,10 +101,16 @@ describe.each(['telegram', 'sms'] as const)('the platform on %s', (channel) => {
     await stage.write(person(channel, 22), 'sailings');
     const start = Date.now();
     await stage.write(person(other, 23), 'sailings');
-    await until(() => stage.heard(person(other, 23)), (heard) => heard.length === 1);
+    await until(
+      () => stage.heard(person(other, 23)),
+      (heard) => heard.length === 1,
+    );
     expect(stage.heard(person(channel, 22))).toEqual([]);
     expect(Date.now() - start).toBeLessThan(3_000);
-    await until(() => stage.heard(person(channel, 22)), (heard) => heard.length === 1);
+    await until(
+      () => stage.heard(person(channel, 22)),
+      (heard) => heard.length === 1,
+    );
     mood(channel, 'well');
   });
 });
@@ -86,18 +118,29 @@ describe.each(['telegram', 'sms'] as const)('the platform on %s', (channel) => {
 test('a timer that fell due while no server ran is played once when one starts', async () => {
   const who = '67030';
   await stage.write(who, 'sailings');
-  await until(() => stage.heard(who), (heard) => heard.length === 1);
+  await until(
+    () => stage.heard(who),
+    (heard) => heard.length === 1,
+  );
   const { id } = await stage.one<{ id: string }>('select id from conversation where address = $1', [who]);
-  expect((await stage.one<{ due: Date }>('select due_at as due from timer where conversation_id = $1', [id])).due.getTime()).toBeGreaterThan(Date.now() + 2.9 * 3_600_000);
+  expect(
+    (await stage.one<{ due: Date }>('select due_at as due from timer where conversation_id = $1', [id])).due.getTime(),
+  ).toBeGreaterThan(Date.now() + 2.9 * 3_600_000);
   await stage.server.stop();
   // Three hours later, as far as the timer knows.
   await stage.db.query("update timer set due_at = now() - interval '1 minute' where conversation_id = $1", [id]);
   stage.server = await startServer({ ...stage.config, port: Number(new URL(stage.server.address).port) }, wallClock);
-  const heard = await until(() => stage.heard(who), (each) => each.length === 2);
+  const heard = await until(
+    () => stage.heard(who),
+    (each) => each.length === 2,
+  );
   expect(heard[1]).toBe('Still there? The offer stands.');
   // The next reply settles the timer that followed.
   await stage.tap(who, 'No thanks');
-  await until(() => stage.heard(who), (each) => each.length === 3);
+  await until(
+    () => stage.heard(who),
+    (each) => each.length === 3,
+  );
   expect((await stage.one<{ left: number }>('select count(*)::int as left from timer where conversation_id = $1', [id])).left).toBe(0);
 });
 
@@ -105,7 +148,10 @@ test('a disconnected line’s secrets are gone, its webhook too, and what waited
   mood('sms', '500');
   const who = person('sms', 40);
   await stage.write(who, 'sailings');
-  await until(() => line('sms'), (each) => each.held === 1);
+  await until(
+    () => line('sms'),
+    (each) => each.held === 1,
+  );
   const before = await line('sms');
   const gone = await stage.api.raw('delete', `/clients/saltmarsh-ferries/lines/${before.id}`);
   expect(gone).toMatchObject({ status: 200 });
@@ -119,13 +165,25 @@ test('a disconnected line’s secrets are gone, its webhook too, and what waited
 describe('connecting a line', () => {
   const connect = (body: object) => stage.api.raw('post', '/clients/northgate-climbing/lines', body);
   test('a token without its shape is refused before anybody is asked, a dead one with the remedy', async () => {
-    expect(await connect({ channel: 'telegram', token: '123:short' })).toMatchObject({ status: 422, body: { detail: expect.stringContaining('not the shape of a bot token') } });
+    expect(await connect({ channel: 'telegram', token: '123:short' })).toMatchObject({
+      status: 422,
+      body: { detail: expect.stringContaining('not the shape of a bot token') },
+    });
     const token = `7001200399:${'x'.repeat(35)}`;
     expect((await connect({ channel: 'telegram', token })).status).toBe(200);
     stage.standins.telegram.bot('7001200399')!.mood = '401';
-    expect(await connect({ channel: 'telegram', token })).toMatchObject({ status: 422, body: { errors: [{ field: 'token', detail: expect.stringContaining('not valid any more') }] } });
-    expect(await connect({ channel: 'sms', number: '12', key: 'k'.repeat(20), signing: 's'.repeat(20) })).toMatchObject({ status: 422, body: { errors: [{ field: 'number' }] } });
-    expect(await connect({ channel: 'sms', number: '+447700900999', key: 'k'.repeat(20), signing: 's'.repeat(20) })).toMatchObject({ status: 422, body: { errors: [{ field: 'key' }] } });
+    expect(await connect({ channel: 'telegram', token })).toMatchObject({
+      status: 422,
+      body: { errors: [{ field: 'token', detail: expect.stringContaining('not valid any more') }] },
+    });
+    expect(await connect({ channel: 'sms', number: '12', key: 'k'.repeat(20), signing: 's'.repeat(20) })).toMatchObject({
+      status: 422,
+      body: { errors: [{ field: 'number' }] },
+    });
+    expect(await connect({ channel: 'sms', number: '+447700900999', key: 'k'.repeat(20), signing: 's'.repeat(20) })).toMatchObject({
+      status: 422,
+      body: { errors: [{ field: 'key' }] },
+    });
   });
   test('secrets are encrypted where they are kept, and shown by their last four characters only', async () => {
     const lines = await stage.api.get<LineRow[]>('/clients/northgate-climbing/lines');

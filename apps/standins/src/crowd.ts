@@ -34,7 +34,10 @@ export class Crowd {
   async run(order: CrowdOrder): Promise<CrowdReport> {
     const report: CrowdReport = { sent: 0, taken: 0, seconds: 0, done: false };
     this.report = report;
-    const places = [...order.bots.map((bot) => ({ kind: 'telegram' as const, bot })), ...order.numbers.map((number) => ({ kind: 'sms' as const, number }))];
+    const places = [
+      ...order.bots.map((bot) => ({ kind: 'telegram' as const, bot })),
+      ...order.numbers.map((number) => ({ kind: 'sms' as const, number })),
+    ];
     const start = performance.now();
     let next = 0;
     const write = async () => {
@@ -47,7 +50,9 @@ export class Crowd {
         const place = places[person % places.length]!;
         const says = order.says[Math.floor(n / order.people) % order.says.length]!;
         report.sent++;
-        const status = await (place.kind === 'telegram' ? this.#telegram(place.bot, 5_000_000 + person, says) : this.#sms(place.number, `+4477009${String(person).padStart(5, '0')}`, says));
+        const status = await (place.kind === 'telegram'
+          ? this.#telegram(place.bot, 5_000_000 + person, says)
+          : this.#sms(place.number, `+4477009${String(person).padStart(5, '0')}`, says));
         if (status === 200) report.taken++;
       }
     };
@@ -62,7 +67,13 @@ export class Crowd {
     if (!bot) throw new Error(`there is no bot ${botId}`);
     this.telegram.meet(bot, who);
     const { url, headers, body } = this.telegram.update(bot, {
-      message: { message_id: bot.nextUpdate, date: Math.floor(Date.now() / 1_000), chat: { id: who, type: 'private' }, from: { id: who, is_bot: false, first_name: `Walker ${who % 10_000}` }, text },
+      message: {
+        message_id: bot.nextUpdate,
+        date: Math.floor(Date.now() / 1_000),
+        chat: { id: who, type: 'private' },
+        from: { id: who, is_bot: false, first_name: `Walker ${who % 10_000}` },
+        text,
+      },
     });
     return post(url, headers, body);
   }

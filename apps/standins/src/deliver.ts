@@ -6,11 +6,15 @@ const PAUSES_MS = [200, 500, 1_000, 2_000, 4_000, 8_000, 8_000, 8_000];
 /** One POST to a webhook. Gives the status, or 0 when nothing answered. */
 export function post(url: string, headers: Record<string, string>, body: string): Promise<number> {
   return new Promise((resolve) => {
-    const sending = request(url, { method: 'POST', agent, headers: { ...headers, 'content-length': Buffer.byteLength(body) }, timeout: 20_000 }, (response) => {
-      response.resume();
-      response.on('end', () => resolve(response.statusCode ?? 0));
-      response.on('error', () => resolve(0));
-    });
+    const sending = request(
+      url,
+      { method: 'POST', agent, headers: { ...headers, 'content-length': Buffer.byteLength(body) }, timeout: 20_000 },
+      (response) => {
+        response.resume();
+        response.on('end', () => resolve(response.statusCode ?? 0));
+        response.on('error', () => resolve(0));
+      },
+    );
     sending.on('timeout', () => sending.destroy());
     sending.on('error', () => resolve(0));
     sending.end(body);

@@ -3,7 +3,9 @@ import type { AddressInfo } from 'node:net';
 import { makeStandins } from './standins';
 
 const { app, telegram, sms } = makeStandins();
-const server = app.listen(Number(process.env.STANDINS_PORT ?? 0), '127.0.0.1', () => process.send?.({ address: `http://127.0.0.1:${(server.address() as AddressInfo).port}` }));
+const server = app.listen(Number(process.env.STANDINS_PORT ?? 0), '127.0.0.1', () =>
+  process.send?.({ address: `http://127.0.0.1:${(server.address() as AddressInfo).port}` }),
+);
 server.keepAliveTimeout = 30_000;
 /** What was said is kept over a restart, as a platform would. */
 const stateFile = process.env.STANDINS_STATE;

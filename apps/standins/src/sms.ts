@@ -49,7 +49,8 @@ export class SmsStandin {
     router.post('/sms/numbers', async (request, response) => {
       const { number, webhook } = (request.body ?? {}) as { number?: string; webhook?: string | null };
       if (!number || !/^\+\d{7,15}$/.test(number)) return void fail(response, 400, 'invalid_number', 'The number must be in E.164.');
-      if (request.headers.authorization !== `Bearer ${smsAccess(number).key}`) return void fail(response, 401, 'unauthorized', 'The key does not belong to this number.');
+      if (request.headers.authorization !== `Bearer ${smsAccess(number).key}`)
+        return void fail(response, 401, 'unauthorized', 'The key does not belong to this number.');
       const account = this.#come(number);
       if (await inMood(account.mood, response)) return;
       account.webhook = webhook ?? null;
@@ -58,7 +59,8 @@ export class SmsStandin {
     router.post('/sms/messages', async (request, response) => {
       const { from, to, body } = (request.body ?? {}) as { from?: string; to?: string; body?: string };
       const account = this.numbers.get(from ?? '');
-      if (!account || request.headers.authorization !== `Bearer ${account.key}`) return void fail(response, 401, 'unauthorized', 'The key does not belong to this number.');
+      if (!account || request.headers.authorization !== `Bearer ${account.key}`)
+        return void fail(response, 401, 'unauthorized', 'The key does not belong to this number.');
       if (await inMood(account.mood, response)) return;
       if (!to || !/^\+\d{7,15}$/.test(to)) return void fail(response, 400, 'invalid_number', 'The number must be in E.164.');
       if (!body || body.length > 1_600) return void fail(response, 400, 'invalid_body', 'A body has 1 to 1,600 characters.');
@@ -91,10 +93,27 @@ export class SmsStandin {
   }
 
   /** A signed delivery, for tests that deliver by themselves. */
-  incoming(account: NumberAccount, who: string, text: string, id: string = randomUUID()): { url: string; headers: Record<string, string>; body: string; id: string } {
-    const body = new URLSearchParams({ Id: id, From: who, To: account.number, Body: text, MediaCount: '0', SentAt: new Date(this.clock.now()).toISOString() }).toString();
+  incoming(
+    account: NumberAccount,
+    who: string,
+    text: string,
+    id: string = randomUUID(),
+  ): { url: string; headers: Record<string, string>; body: string; id: string } {
+    const body = new URLSearchParams({
+      Id: id,
+      From: who,
+      To: account.number,
+      Body: text,
+      MediaCount: '0',
+      SentAt: new Date(this.clock.now()).toISOString(),
+    }).toString();
     const signature = createHmac('sha256', smsAccess(account.number).signing).update(body).digest('hex');
-    return { url: account.webhook!, headers: { 'content-type': 'application/x-www-form-urlencoded', 'x-signature-256': `sha256=${signature}` }, body, id };
+    return {
+      url: account.webhook!,
+      headers: { 'content-type': 'application/x-www-form-urlencoded', 'x-signature-256': `sha256=${signature}` },
+      body,
+      id,
+    };
   }
 
   look(number: string, who: string): SmsMessage[] {
@@ -103,10 +122,17 @@ export class SmsStandin {
 
   /** Everything that outlives a restart. */
   state(): object[] {
-    return [...this.numbers.values()].map(({ number, webhook, threads, taken }) => ({ number, webhook, taken: [...taken], threads: [...threads].map(([who, thread]) => ({ who, messages: thread.messages })) }));
+    return [...this.numbers.values()].map(({ number, webhook, threads, taken }) => ({
+      number,
+      webhook,
+      taken: [...taken],
+      threads: [...threads].map(([who, thread]) => ({ who, messages: thread.messages })),
+    }));
   }
 
-  restore(state: { number: string; webhook: string | null; taken: [string, string][]; threads: { who: string; messages: SmsMessage[] }[] }[]): void {
+  restore(
+    state: { number: string; webhook: string | null; taken: [string, string][]; threads: { who: string; messages: SmsMessage[] }[] }[],
+  ): void {
     for (const { number, webhook, taken, threads } of state) {
       const account = this.#come(number);
       Object.assign(account, { webhook, taken: new Map(taken) });
@@ -116,7 +142,19 @@ export class SmsStandin {
 
   #come(number: string): NumberAccount {
     let account = this.numbers.get(number);
-    if (!account) this.numbers.set(number, (account = { number, key: smsAccess(number).key, webhook: null, pace: new RateLimit(1), mood: 'well', threads: new Map(), taken: new Map() }));
+    if (!account)
+      this.numbers.set(
+        number,
+        (account = {
+          number,
+          key: smsAccess(number).key,
+          webhook: null,
+          pace: new RateLimit(1),
+          mood: 'well',
+          threads: new Map(),
+          taken: new Map(),
+        }),
+      );
     return account;
   }
 

@@ -18,7 +18,14 @@ const Control = z.object({
 const Person = z.object({ channel: z.enum(['telegram', 'sms']), line: z.string(), who: z.string() });
 const Write = Person.extend({ name: z.string().default(''), text: z.string().min(1).max(4_096) });
 const Tap = Person.extend({ messageId: z.coerce.number(), data: z.string() });
-const Order = z.object({ bots: z.array(z.string()), numbers: z.array(z.string()), people: z.number().int().positive(), perSecond: z.number().nonnegative(), messages: z.number().int().positive(), says: z.array(z.string()).min(1) });
+const Order = z.object({
+  bots: z.array(z.string()),
+  numbers: z.array(z.string()),
+  people: z.number().int().positive(),
+  perSecond: z.number().nonnegative(),
+  messages: z.number().int().positive(),
+  says: z.array(z.string()).min(1),
+});
 
 /** The stand-ins of one process. */
 export interface Standins {
@@ -42,8 +49,13 @@ export function makeStandins(): Standins {
 
   app.get('/healthz', (_request, response) => void response.json({ status: 'well' }));
   app.get('/control/received', (_request, response) => void response.json({ telegram: telegram.sendings, sms: sms.sendings }));
-  app.get('/control/webhooks', (_request, response) =>
-    void response.json({ telegram: [...telegram.bots.values()].map((bot) => ({ bot: bot.id, next: bot.nextUpdate, ...bot.webhook })), sms: [...sms.numbers.values()].map((each) => ({ number: each.number, url: each.webhook, ...smsAccess(each.number) })) }),
+  app.get(
+    '/control/webhooks',
+    (_request, response) =>
+      void response.json({
+        telegram: [...telegram.bots.values()].map((bot) => ({ bot: bot.id, next: bot.nextUpdate, ...bot.webhook })),
+        sms: [...sms.numbers.values()].map((each) => ({ number: each.number, url: each.webhook, ...smsAccess(each.number) })),
+      }),
   );
   app.post('/control', (request, response) => {
     const order = Control.parse(request.body);
@@ -66,13 +78,23 @@ export function makeStandins(): Standins {
   const seen = ({ channel, line, who }: z.infer<typeof Person>) => ({
     messages:
       channel === 'telegram'
-        ? telegram.look(line, who).map((each) => ({ id: String(each.message_id), from: each.from === 'person' ? 'person' : 'line', text: each.text, at: new Date(each.date * 1_000).toISOString(), buttons: each.keyboard.flat().map((button) => ({ text: button.text, data: button.callback_data ?? '' })) }))
-        : sms.look(line, who).map((each) => ({ id: each.id, from: each.from, text: each.text, at: new Date(each.at).toISOString(), buttons: [] })),
+        ? telegram.look(line, who).map((each) => ({
+            id: String(each.message_id),
+            from: each.from === 'person' ? 'person' : 'line',
+            text: each.text,
+            at: new Date(each.date * 1_000).toISOString(),
+            buttons: each.keyboard.flat().map((button) => ({ text: button.text, data: button.callback_data ?? '' })),
+          }))
+        : sms
+            .look(line, who)
+            .map((each) => ({ id: each.id, from: each.from, text: each.text, at: new Date(each.at).toISOString(), buttons: [] })),
   });
   app.post('/phone/look', (request, response) => void response.json(seen(Person.parse(request.body))));
   app.post('/phone/write', async (request, response) => {
     const act = Write.parse(request.body);
-    const taken = await (act.channel === 'telegram' ? telegram.write(act.line, act.who, act.name, act.text) : sms.write(act.line, act.who, act.text));
+    const taken = await (act.channel === 'telegram'
+      ? telegram.write(act.line, act.who, act.name, act.text)
+      : sms.write(act.line, act.who, act.text));
     if (!taken) return void response.status(502).json({ reason: 'the webhook did not take it' });
     response.json(seen(act));
   });
@@ -89,7 +111,9 @@ export function makeStandins(): Standins {
   });
   app.get('/crowd', (_request, response) => void response.json(crowd.report));
   app.use((error: Error, _request: express.Request, response: express.Response, _next: express.NextFunction) => {
-    response.status(error instanceof z.ZodError ? 400 : 500).json({ reason: error instanceof z.ZodError ? z.prettifyError(error) : error.message });
+    response
+      .status(error instanceof z.ZodError ? 400 : 500)
+      .json({ reason: error instanceof z.ZodError ? z.prettifyError(error) : error.message });
   });
   return { app, telegram, sms, clock };
 }

@@ -70,10 +70,17 @@ export class TelegramStandin {
       const body = (request.body ?? {}) as Record<string, unknown>;
       switch (method) {
         case 'getMe':
-          return void succeed(response, { id: Number(bot.id), is_bot: true, first_name: bot.username.replaceAll('_', ' '), username: bot.username });
+          return void succeed(response, {
+            id: Number(bot.id),
+            is_bot: true,
+            first_name: bot.username.replaceAll('_', ' '),
+            username: bot.username,
+          });
         case 'setWebhook': {
-          if (typeof body.url !== 'string' || !/^https?:\/\//.test(body.url)) return void fail(response, 400, 'Bad Request: bad webhook: URL host is empty');
-          if (body.secret_token !== undefined && !/^[A-Za-z0-9_-]{1,256}$/.test(String(body.secret_token))) return void fail(response, 400, 'Bad Request: secret token contains unallowed characters');
+          if (typeof body.url !== 'string' || !/^https?:\/\//.test(body.url))
+            return void fail(response, 400, 'Bad Request: bad webhook: URL host is empty');
+          if (body.secret_token !== undefined && !/^[A-Za-z0-9_-]{1,256}$/.test(String(body.secret_token)))
+            return void fail(response, 400, 'Bad Request: secret token contains unallowed characters');
           bot.webhook = { url: body.url, secret: String(body.secret_token ?? '') };
           return void succeed(response, true);
         }
@@ -81,7 +88,9 @@ export class TelegramStandin {
           bot.webhook = null;
           return void succeed(response, true);
         case 'answerCallbackQuery':
-          return void (typeof body.callback_query_id === 'string' ? succeed(response, true) : fail(response, 400, 'Bad Request: query is too old and response timeout expired or query ID is invalid'));
+          return void (typeof body.callback_query_id === 'string'
+            ? succeed(response, true)
+            : fail(response, 400, 'Bad Request: query is too old and response timeout expired or query ID is invalid'));
         case 'sendMessage':
           return void this.#send(bot, body, response);
         default:
@@ -95,9 +104,23 @@ export class TelegramStandin {
   async write(botId: string, who: string, name: string, text: string): Promise<boolean> {
     const bot = this.#known(botId);
     const chat = this.#chat(bot, who, name);
-    const message = { message_id: chat.messages.length + 1, date: Math.floor(this.clock.now() / 1_000), text, from: 'person' as const, keyboard: [] };
+    const message = {
+      message_id: chat.messages.length + 1,
+      date: Math.floor(this.clock.now() / 1_000),
+      text,
+      from: 'person' as const,
+      keyboard: [],
+    };
     chat.messages.push(message);
-    return this.#deliver(bot, chat, { message: { message_id: message.message_id, date: message.date, chat: { id: chat.id, type: 'private', first_name: chat.firstName }, from: this.#user(chat), text } });
+    return this.#deliver(bot, chat, {
+      message: {
+        message_id: message.message_id,
+        date: message.date,
+        chat: { id: chat.id, type: 'private', first_name: chat.firstName },
+        from: this.#user(chat),
+        text,
+      },
+    });
   }
 
   /** The person taps a button under one of the bot's messages. */
@@ -112,7 +135,13 @@ export class TelegramStandin {
         from: this.#user(chat),
         chat_instance: String(chat.id),
         data,
-        message: { message_id: messageId, date: message.date, chat: { id: chat.id, type: 'private' }, text: message.text, reply_markup: { inline_keyboard: message.keyboard } },
+        message: {
+          message_id: messageId,
+          date: message.date,
+          chat: { id: chat.id, type: 'private' },
+          text: message.text,
+          reply_markup: { inline_keyboard: message.keyboard },
+        },
       },
     });
   }
@@ -120,7 +149,11 @@ export class TelegramStandin {
   /** Takes an update's number and gives its delivery, for tests that deliver by themselves. */
   update(bot: Bot, content: object): { url: string; headers: Record<string, string>; body: string } {
     if (!bot.webhook) throw new Error('the bot has no webhook');
-    return { url: bot.webhook.url, headers: { 'content-type': 'application/json', 'x-telegram-bot-api-secret-token': bot.webhook.secret }, body: JSON.stringify({ update_id: bot.nextUpdate++, ...content }) };
+    return {
+      url: bot.webhook.url,
+      headers: { 'content-type': 'application/json', 'x-telegram-bot-api-secret-token': bot.webhook.secret },
+      body: JSON.stringify({ update_id: bot.nextUpdate++, ...content }),
+    };
   }
 
   /** A chat with somebody comes into being, as when they first write. */
@@ -134,10 +167,22 @@ export class TelegramStandin {
 
   /** Everything that outlives a restart. */
   state(): object[] {
-    return [...this.bots.values()].map(({ chats, pace: _pace, mood: _mood, ...bot }) => ({ ...bot, chats: [...chats].map(([who, chat]) => ({ who, firstName: chat.firstName, messages: chat.messages, blocked: chat.blocked })) }));
+    return [...this.bots.values()].map(({ chats, pace: _pace, mood: _mood, ...bot }) => ({
+      ...bot,
+      chats: [...chats].map(([who, chat]) => ({ who, firstName: chat.firstName, messages: chat.messages, blocked: chat.blocked })),
+    }));
   }
 
-  restore(state: { id: string; token: string; username: string; webhook: Bot['webhook']; nextUpdate: number; chats: { who: string; firstName: string; messages: TelegramMessage[]; blocked: boolean }[] }[]): void {
+  restore(
+    state: {
+      id: string;
+      token: string;
+      username: string;
+      webhook: Bot['webhook'];
+      nextUpdate: number;
+      chats: { who: string; firstName: string; messages: TelegramMessage[]; blocked: boolean }[];
+    }[],
+  ): void {
     for (const { chats, ...bot } of state) {
       const restored: Bot = { ...bot, chats: new Map(), pace: new RateLimit(30), mood: 'well' };
       this.bots.set(bot.id, restored);
@@ -149,7 +194,16 @@ export class TelegramStandin {
     const id = token.split(':')[0]!;
     let bot = this.bots.get(id);
     if (!bot) {
-      bot = { id, token, username: `halfmoon_${id}_bot`, webhook: null, nextUpdate: 10_000 + (Number(id) % 1_000), chats: new Map(), pace: new RateLimit(30), mood: 'well' };
+      bot = {
+        id,
+        token,
+        username: `halfmoon_${id}_bot`,
+        webhook: null,
+        nextUpdate: 10_000 + (Number(id) % 1_000),
+        chats: new Map(),
+        pace: new RateLimit(30),
+        mood: 'well',
+      };
       this.bots.set(id, bot);
     }
     return bot;
@@ -163,7 +217,11 @@ export class TelegramStandin {
 
   #chat(bot: Bot, who: string, name: string): Chat {
     let chat = bot.chats.get(who);
-    if (!chat) bot.chats.set(who, (chat = { id: Number(who), firstName: name, messages: [], blocked: false, pace: new RateLimit(1), delivery: Promise.resolve() }));
+    if (!chat)
+      bot.chats.set(
+        who,
+        (chat = { id: Number(who), firstName: name, messages: [], blocked: false, pace: new RateLimit(1), delivery: Promise.resolve() }),
+      );
     if (name) chat.firstName = name;
     return chat;
   }
@@ -195,10 +253,18 @@ export class TelegramStandin {
     }
     const now = Date.now();
     if (this.limits && (!chat.pace.take(now) || !bot.pace.take(now))) {
-      response.status(429).json({ ok: false, error_code: 429, description: 'Too Many Requests: retry after 1', parameters: { retry_after: 1 } });
+      response
+        .status(429)
+        .json({ ok: false, error_code: 429, description: 'Too Many Requests: retry after 1', parameters: { retry_after: 1 } });
       return;
     }
-    const message: TelegramMessage = { message_id: chat.messages.length + 1, date: Math.floor(this.clock.now() / 1_000), text, from: 'bot', keyboard };
+    const message: TelegramMessage = {
+      message_id: chat.messages.length + 1,
+      date: Math.floor(this.clock.now() / 1_000),
+      text,
+      from: 'bot',
+      keyboard,
+    };
     if (this.keep) {
       chat.messages.push(message);
       this.sendings.push({ bot: bot.id, chat: String(chat.id), text, keyboard, at: now });
@@ -226,7 +292,9 @@ async function inMood(mood: Mood, response: Response): Promise<boolean> {
       fail(response, 403, 'Forbidden: bot was blocked by the user');
       return true;
     case '429':
-      response.status(429).json({ ok: false, error_code: 429, description: 'Too Many Requests: retry after 2', parameters: { retry_after: 2 } });
+      response
+        .status(429)
+        .json({ ok: false, error_code: 429, description: 'Too Many Requests: retry after 2', parameters: { retry_after: 2 } });
       return true;
     case '500':
       fail(response, 500, 'Internal Server Error');

@@ -23,7 +23,22 @@ export const Field = forwardRef<TextInput, FieldProps>(function Field({ label, p
         aria-invalid={problem ? true : undefined}
         placeholderTextColor={colors.quiet}
         {...rest}
-        style={[{ fontFamily: FONTS.text, fontSize: 16, lineHeight: 22, color: colors.ink, backgroundColor: colors.sheet, borderWidth: 1, borderColor: problem ? colors.red : colors.line, borderRadius: 6, minHeight: 44, paddingHorizontal: 12, paddingVertical: 10 }, style]}
+        style={[
+          {
+            fontFamily: FONTS.text,
+            fontSize: 16,
+            lineHeight: 22,
+            color: colors.ink,
+            backgroundColor: colors.sheet,
+            borderWidth: 1,
+            borderColor: problem ? colors.red : colors.line,
+            borderRadius: 6,
+            minHeight: 44,
+            paddingHorizontal: 12,
+            paddingVertical: 10,
+          },
+          style,
+        ]}
       />
       {hint && !problem && <Words kind="small">{hint}</Words>}
       {problem && (

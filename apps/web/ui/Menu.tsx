@@ -16,7 +16,19 @@ export interface MenuItem {
 }
 
 /** A button that opens a list: from the bottom on a phone, in the middle on a wide screen. Closed with Escape or a tap beside it. */
-export function Menu({ label, title, items, children, compact }: { label: string; title: string; items: MenuItem[]; children: ReactNode; compact?: boolean }) {
+export function Menu({
+  label,
+  title,
+  items,
+  children,
+  compact,
+}: {
+  label: string;
+  title: string;
+  items: MenuItem[];
+  children: ReactNode;
+  compact?: boolean;
+}) {
   const { colors } = useTheme();
   const [open, setOpen] = useState(false);
   const button = useRef<View>(null);
@@ -34,7 +46,10 @@ export function Menu({ label, title, items, children, compact }: { label: string
         aria-haspopup="dialog"
         aria-expanded={open}
         onPress={() => setOpen(true)}
-        style={whenHovered((hovered) => [{ minHeight: 44, minWidth: compact ? 0 : 44, justifyContent: 'center', borderRadius: 6 }, hovered && { backgroundColor: colors.inset }])}
+        style={whenHovered((hovered) => [
+          { minHeight: 44, minWidth: compact ? 0 : 44, justifyContent: 'center', borderRadius: 6 },
+          hovered && { backgroundColor: colors.inset },
+        ])}
       >
         {children}
       </Pressable>
@@ -50,7 +65,17 @@ export function Menu({ label, title, items, children, compact }: { label: string
               close();
               item.onChoose();
             }}
-            style={whenHovered((hovered) => [{ minHeight: 44, justifyContent: 'center', paddingHorizontal: 12, paddingVertical: 6, borderRadius: 6, opacity: item.disabled ? 0.5 : 1 }, (hovered || item.chosen) && { backgroundColor: colors.inset }])}
+            style={whenHovered((hovered) => [
+              {
+                minHeight: 44,
+                justifyContent: 'center',
+                paddingHorizontal: 12,
+                paddingVertical: 6,
+                borderRadius: 6,
+                opacity: item.disabled ? 0.5 : 1,
+              },
+              (hovered || item.chosen) && { backgroundColor: colors.inset },
+            ])}
           >
             <Words kind={item.chosen ? 'strong' : 'text'} color={item.tone ?? 'ink'}>
               {item.words}
@@ -69,11 +94,36 @@ export function Dialog({ title, open, onClose, children }: { title: string; open
   return (
     <Modal visible={open} transparent animationType="none" onRequestClose={onClose}>
       <View style={{ flex: 1, justifyContent: wide ? 'center' : 'flex-end', alignItems: 'center' }}>
-        <Pressable aria-hidden tabIndex={-1} onPress={onClose} style={{ position: 'absolute', top: 0, right: 0, bottom: 0, left: 0, backgroundColor: '#00000066' }} />
-        <View role="dialog" aria-modal aria-label={title} style={{ backgroundColor: colors.paper, borderRadius: wide ? 6 : 12, borderWidth: 1, borderColor: colors.line, width: '100%', maxWidth: 480, maxHeight: '85%', padding: 12, paddingBottom: wide ? 12 : 24 }}>
+        <Pressable
+          aria-hidden
+          tabIndex={-1}
+          onPress={onClose}
+          style={{ position: 'absolute', top: 0, right: 0, bottom: 0, left: 0, backgroundColor: '#00000066' }}
+        />
+        <View
+          role="dialog"
+          aria-modal
+          aria-label={title}
+          style={{
+            backgroundColor: colors.paper,
+            borderRadius: wide ? 6 : 12,
+            borderWidth: 1,
+            borderColor: colors.line,
+            width: '100%',
+            maxWidth: 480,
+            maxHeight: '85%',
+            padding: 12,
+            paddingBottom: wide ? 12 : 24,
+          }}
+        >
           <View style={{ flexDirection: 'row', justifyContent: 'space-between', alignItems: 'center', paddingLeft: 12 }}>
             <Words kind="heading">{title}</Words>
-            <Pressable role="button" aria-label="Close" onPress={onClose} style={{ width: 44, height: 44, alignItems: 'center', justifyContent: 'center' }}>
+            <Pressable
+              role="button"
+              aria-label="Close"
+              onPress={onClose}
+              style={{ width: 44, height: 44, alignItems: 'center', justifyContent: 'center' }}
+            >
               <Words aria-hidden color="quiet" style={{ fontSize: 20 }}>
                 ×
               </Words>

@@ -24,6 +24,11 @@ export interface WordsProps extends TextProps {
 export function Words({ kind = 'text', color, style, ...rest }: WordsProps) {
   const { colors } = useTheme();
   const ink = color ?? (kind === 'small' || kind === 'verb' || kind === 'direction' || kind === 'code' ? 'quiet' : 'ink');
-  const role = kind === 'title' ? ({ role: 'heading', 'aria-level': 1 } as const) : kind === 'heading' ? ({ role: 'heading', 'aria-level': 2 } as const) : {};
+  const role =
+    kind === 'title'
+      ? ({ role: 'heading', 'aria-level': 1 } as const)
+      : kind === 'heading'
+        ? ({ role: 'heading', 'aria-level': 2 } as const)
+        : {};
   return <Text {...role} {...rest} style={[STYLES[kind], { color: colors[ink] }, style]} />;
 }

@@ -37,7 +37,9 @@ export function Wordmark() {
 
 /** States as a shape with their colour; the word stands beside it. */
 export function StateShape({ tone }: { tone: 'failing' | 'warning' | 'quiet' | 'live' | 'ahead' }) {
-  const shape = { failing: ['▲', 'red'], warning: ['◆', 'ochre'], quiet: ['●', 'quiet'], live: ['●', 'vermilion'], ahead: ['◐', 'ochre'] }[tone] as [string, keyof Palette];
+  const shape = { failing: ['▲', 'red'], warning: ['◆', 'ochre'], quiet: ['●', 'quiet'], live: ['●', 'vermilion'], ahead: ['◐', 'ochre'] }[
+    tone
+  ] as [string, keyof Palette];
   return (
     <Words aria-hidden color={shape[1]} style={{ fontSize: 13, width: 18, textAlign: 'center' }}>
       {shape[0]}
@@ -46,7 +48,21 @@ export function StateShape({ tone }: { tone: 'failing' | 'warning' | 'quiet' | '
 }
 
 /** A page of one column, as wide as text reads well. The document's title follows it. */
-export function Page({ title, above, beside, below, children, width = 760 }: { title: string; above?: ReactNode; beside?: ReactNode; below?: ReactNode; children: ReactNode; width?: number }) {
+export function Page({
+  title,
+  above,
+  beside,
+  below,
+  children,
+  width = 760,
+}: {
+  title: string;
+  above?: ReactNode;
+  beside?: ReactNode;
+  below?: ReactNode;
+  children: ReactNode;
+  width?: number;
+}) {
   usePageTitle(title);
   return (
     <ScrollView contentContainerStyle={{ padding: 16, paddingBottom: 48, alignItems: 'center' }} style={{ flex: 1 }} tabIndex={-1}>
@@ -73,7 +89,9 @@ export function usePageTitle(title: string) {
 
 export function Sheet({ children, style }: { children: ReactNode; style?: StyleProp<ViewStyle> }) {
   const { colors } = useTheme();
-  return <View style={[{ backgroundColor: colors.sheet, borderWidth: 1, borderColor: colors.line, borderRadius: 6 }, style]}>{children}</View>;
+  return (
+    <View style={[{ backgroundColor: colors.sheet, borderWidth: 1, borderColor: colors.line, borderRadius: 6 }, style]}>{children}</View>
+  );
 }
 
 /** What belongs here, why it matters, and the one action. */
@@ -115,9 +133,20 @@ export function Failure({ error, again }: { error: Error; again?: () => void }) 
 export function Notice({ tone, children }: { tone: 'failing' | 'warning' | 'quiet'; children: ReactNode }) {
   const { colors } = useTheme();
   return (
-    <View role={tone === 'failing' ? 'alert' : 'status'} style={{ flexDirection: 'row', gap: 4, padding: 12, borderRadius: 6, backgroundColor: colors.inset, marginVertical: 8 }}>
+    <View
+      role={tone === 'failing' ? 'alert' : 'status'}
+      style={{ flexDirection: 'row', gap: 4, padding: 12, borderRadius: 6, backgroundColor: colors.inset, marginVertical: 8 }}
+    >
       <StateShape tone={tone} />
-      <View style={{ flex: 1, gap: 4 }}>{typeof children === 'string' ? <Words kind="small" color="ink">{children}</Words> : children}</View>
+      <View style={{ flex: 1, gap: 4 }}>
+        {typeof children === 'string' ? (
+          <Words kind="small" color="ink">
+            {children}
+          </Words>
+        ) : (
+          children
+        )}
+      </View>
     </View>
   );
 }

@@ -7,12 +7,49 @@ import { FONTS, useTheme } from './theme';
 import { Words } from './Words';
 
 /** The page's single next action. */
-export function ActionButton({ title, onPress, disabled, busy, label }: { title: string; onPress: () => void; disabled?: boolean; busy?: boolean; label?: string }) {
-  return <Button title={title} onPress={onPress} disabled={disabled || busy} loading={busy} accessibilityLabel={label ?? title} accessibilityRole="button" />;
+export function ActionButton({
+  title,
+  onPress,
+  disabled,
+  busy,
+  label,
+}: {
+  title: string;
+  onPress: () => void;
+  disabled?: boolean;
+  busy?: boolean;
+  label?: string;
+}) {
+  return (
+    <Button
+      title={title}
+      onPress={onPress}
+      disabled={disabled || busy}
+      loading={busy}
+      accessibilityLabel={label ?? title}
+      accessibilityRole="button"
+    />
+  );
 }
 
 /** Any other button: words, perhaps with a hairline around them. */
-export function QuietButton({ title, onPress, disabled, tone = 'ink', outlined, label, hint }: { title: string; onPress: () => void; disabled?: boolean; tone?: 'ink' | 'teal' | 'red' | 'quiet'; outlined?: boolean; label?: string; hint?: string }) {
+export function QuietButton({
+  title,
+  onPress,
+  disabled,
+  tone = 'ink',
+  outlined,
+  label,
+  hint,
+}: {
+  title: string;
+  onPress: () => void;
+  disabled?: boolean;
+  tone?: 'ink' | 'teal' | 'red' | 'quiet';
+  outlined?: boolean;
+  label?: string;
+  hint?: string;
+}) {
   const { colors } = useTheme();
   return (
     <Pressable
@@ -33,7 +70,19 @@ export function QuietButton({ title, onPress, disabled, tone = 'ink', outlined, 
 }
 
 /** A link with an address of its own; opens in a new tab when the person asks for it. */
-export function PlaceLink({ href, children, style, current, label }: { href: string; children: ReactNode; style?: StyleProp<ViewStyle>; current?: boolean; label?: string }) {
+export function PlaceLink({
+  href,
+  children,
+  style,
+  current,
+  label,
+}: {
+  href: string;
+  children: ReactNode;
+  style?: StyleProp<ViewStyle>;
+  current?: boolean;
+  label?: string;
+}) {
   const { colors } = useTheme();
   const [hovered, hover] = useState(false);
   return (
@@ -44,7 +93,11 @@ export function PlaceLink({ href, children, style, current, label }: { href: str
         aria-current={current ? 'page' : undefined}
         onHoverIn={() => hover(true)}
         onHoverOut={() => hover(false)}
-        style={StyleSheet.flatten([{ minHeight: 44, justifyContent: 'center', borderRadius: 6 }, hovered && { backgroundColor: colors.inset }, style])}
+        style={StyleSheet.flatten([
+          { minHeight: 44, justifyContent: 'center', borderRadius: 6 },
+          hovered && { backgroundColor: colors.inset },
+          style,
+        ])}
       >
         {children}
       </Pressable>
@@ -62,4 +115,3 @@ export function TextLink({ href, children, tone = 'teal' }: { href: string; chil
     </PlaceLink>
   );
 }
-

@@ -23,10 +23,42 @@ export interface Palette {
   /** Failure only. */
   red: string;
 }
-const LIGHT: Palette = { paper: '#FBF7F0', sheet: '#FFFFFF', inset: '#F3ECDF', ink: '#1E2330', quiet: '#5B6270', line: '#E2DACB', vermilion: '#C8401F', onVermilion: '#FFFFFF', teal: '#0F6B66', ochre: '#8A5F00', plum: '#7A3E73', red: '#9B1C1C' };
-const DARK: Palette = { paper: '#14171D', sheet: '#1C2028', inset: '#262B35', ink: '#F1ECE2', quiet: '#A3A9B5', line: '#313743', vermilion: '#FF7A52', onVermilion: '#14171D', teal: '#5CC3BA', ochre: '#E0B04A', plum: '#D49ACB', red: '#FF8A80' };
+const LIGHT: Palette = {
+  paper: '#FBF7F0',
+  sheet: '#FFFFFF',
+  inset: '#F3ECDF',
+  ink: '#1E2330',
+  quiet: '#5B6270',
+  line: '#E2DACB',
+  vermilion: '#C8401F',
+  onVermilion: '#FFFFFF',
+  teal: '#0F6B66',
+  ochre: '#8A5F00',
+  plum: '#7A3E73',
+  red: '#9B1C1C',
+};
+const DARK: Palette = {
+  paper: '#14171D',
+  sheet: '#1C2028',
+  inset: '#262B35',
+  ink: '#F1ECE2',
+  quiet: '#A3A9B5',
+  line: '#313743',
+  vermilion: '#FF7A52',
+  onVermilion: '#14171D',
+  teal: '#5CC3BA',
+  ochre: '#E0B04A',
+  plum: '#D49ACB',
+  red: '#FF8A80',
+};
 
-export const FONTS = { text: 'Atkinson', bold: 'Atkinson-Bold', italic: 'Atkinson-Italic', heading: 'Bricolage', mono: 'PlexMono' } as const;
+export const FONTS = {
+  text: 'Atkinson',
+  bold: 'Atkinson-Bold',
+  italic: 'Atkinson-Italic',
+  heading: 'Bricolage',
+  mono: 'PlexMono',
+} as const;
 
 export type Light = 'as the device' | 'light' | 'dark';
 const KEPT = 'dart-loop.light';

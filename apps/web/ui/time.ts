@@ -9,7 +9,12 @@ export function ago(iso: string, now: number = Date.now()): string {
   if (past < MINUTE) return 'just now';
   if (past < HOUR) return `${Math.floor(past / MINUTE)} min`;
   if (past < DAY) return `${Math.floor(past / HOUR)} h`;
-  return then.toLocaleDateString('en-GB', { weekday: past < 300 * DAY ? 'short' : undefined, day: 'numeric', month: 'short', year: past < 300 * DAY ? undefined : 'numeric' });
+  return then.toLocaleDateString('en-GB', {
+    weekday: past < 300 * DAY ? 'short' : undefined,
+    day: 'numeric',
+    month: 'short',
+    year: past < 300 * DAY ? undefined : 'numeric',
+  });
 }
 
 /** A sentence part: "3 min ago", "on Tue 17 Nov". */
@@ -20,7 +25,10 @@ export function whenWords(iso: string): string {
 
 /** The exact moment with its zone, for hover and long press. */
 export function exact(iso: string): string {
-  return new Date(iso).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'medium' }) + ` (${Intl.DateTimeFormat().resolvedOptions().timeZone})`;
+  return (
+    new Date(iso).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'medium' }) +
+    ` (${Intl.DateTimeFormat().resolvedOptions().timeZone})`
+  );
 }
 
 /** "09:14". */

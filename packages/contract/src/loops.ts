@@ -4,7 +4,9 @@ import { Loop, type Problem } from '@dart-loop/core';
 export const SaveDraft = z.object({ revision: z.number().int().min(1), loop: Loop });
 export const Publish = z.object({ revision: z.number().int().min(1) });
 export const NewLoop = z.object({ name: z.string().trim().min(1, 'a loop needs a name').max(80, 'a name has at most 80 characters') });
-export const ImportLoop = z.object({ file: z.string().min(1, 'the file is empty').max(1_000_000, 'the file is larger than 1,000,000 characters') });
+export const ImportLoop = z.object({
+  file: z.string().min(1, 'the file is empty').max(1_000_000, 'the file is larger than 1,000,000 characters'),
+});
 export const ExportAs = z.object({ as: z.enum(['yaml', 'json']).default('yaml') });
 
 export interface LoopRow {

@@ -1,7 +1,10 @@
 import { z } from 'zod';
 import { ROLES, type Role } from './roles';
 
-export const SignIn = z.object({ email: z.string().trim().toLowerCase().min(3, 'type your email address').max(254), password: z.string().min(1, 'type your password').max(200) });
+export const SignIn = z.object({
+  email: z.string().trim().toLowerCase().min(3, 'type your email address').max(254),
+  password: z.string().min(1, 'type your password').max(200),
+});
 export const DemoSignIn = z.object({ role: z.enum(ROLES) });
 
 export interface ClientSummary {

@@ -9,5 +9,12 @@ export interface Attention {
 }
 export interface TodayPage {
   attention: Attention[];
-  day: { conversations: number; conversationsYesterday: number; messages: number; messagesYesterday: number; smsParts: number; smsPartsYesterday: number };
+  day: {
+    conversations: number;
+    conversationsYesterday: number;
+    messages: number;
+    messagesYesterday: number;
+    smsParts: number;
+    smsPartsYesterday: number;
+  };
 }

@@ -10,7 +10,21 @@ export { respond, type Incoming, type Response, type Shelf, type World } from '.
 export type { Run } from './run/run';
 export { choiceRef, readChoiceRef, type ChoiceRef } from './run/choiceRef';
 export { stageWords } from './run/stage';
-export { exitsOf, Step, STEPS, waitingOf, type Ask, type Change, type Choice, type Effect, type Note, type Said, type Say, type SetStep, type StepKindName } from './run/steps';
+export {
+  exitsOf,
+  Step,
+  STEPS,
+  waitingOf,
+  type Ask,
+  type Change,
+  type Choice,
+  type Effect,
+  type Note,
+  type Said,
+  type Say,
+  type SetStep,
+  type StepKindName,
+} from './run/steps';
 export { fold, slips } from './words/fold';
 export { choiceLetter, readChoice } from './words/choice';
 export { merge, mergeWords, parseMerge, type TextPart } from './words/merge';

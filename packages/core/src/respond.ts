@@ -70,7 +70,15 @@ function respondToTap(world: World, tap: { runId: string; stepId: string; choice
   const active = world.run;
   const version = active && world.version(active.loopId, active.version);
   if (active && version && active.id === tap.runId && active.at?.step === tap.stepId && readable(version, active, reply, world)?.ok)
-    return answered({ candidates: [candidate('tapped choice', version.loop.name, active, 'won', `“${tap.label}” was tapped, and the run waits at that choice`)] }, [], takeReply(version, world, world.person, active, reply));
+    return answered(
+      {
+        candidates: [
+          candidate('tapped choice', version.loop.name, active, 'won', `“${tap.label}” was tapped, and the run waits at that choice`),
+        ],
+      },
+      [],
+      takeReply(version, world, world.person, active, reply),
+    );
 
   const offered = active?.id === tap.runId ? active : world.tappedRun;
   const offeredVersion = offered && world.version(offered.loopId, offered.version);
@@ -79,9 +87,22 @@ function respondToTap(world: World, tap: { runId: string; stepId: string; choice
       ? restartFromChoice(offeredVersion, world, world.person, world.newRunId, offered.cueId, tap.stepId, tap.choiceId)
       : null;
   if (offered && offeredVersion && restarted) {
-    const decision = { candidates: [candidate('tapped choice', offeredVersion.loop.name, offered, 'won', `“${tap.label}” was tapped after the run had moved on, so it starts again from that choice`)] };
+    const decision = {
+      candidates: [
+        candidate(
+          'tapped choice',
+          offeredVersion.loop.name,
+          offered,
+          'won',
+          `“${tap.label}” was tapped after the run had moved on, so it starts again from that choice`,
+        ),
+      ],
+    };
     const replaced = replace(world);
-    return answered(decision, replaced.runs, restarted, [{ code: 'late tap', loop: offeredVersion.loop.name, label: tap.label }, ...replaced.notes]);
+    return answered(decision, replaced.runs, restarted, [
+      { code: 'late tap', loop: offeredVersion.loop.name, label: tap.label },
+      ...replaced.notes,
+    ]);
   }
   return nobody(world, [], `the button “${tap.label}” belongs to a version that no longer has that choice`);
 }
@@ -95,18 +116,38 @@ function respondToText(world: World, text: string): Response {
   const heard = hear(world.cues, text, world.line.key);
 
   if (run && version && reading?.ok) {
-    const won = candidate('waiting run can read it', version.loop.name, run, 'won', `the run waits for a reply and can read this as ${reading.summary}`);
+    const won = candidate(
+      'waiting run can read it',
+      version.loop.name,
+      run,
+      'won',
+      `the run waits for a reply and can read this as ${reading.summary}`,
+    );
     const lost = heard.map((cue) => cueCandidate(cue, 'lost', 'a waiting run that can read the reply goes before keywords'));
     return answered({ candidates: [won, ...lost] }, [], takeReply(version, world, world.person, run, reply));
   }
 
   const unread: Candidate[] =
-    run && version && reading ? [candidate('waiting run cannot read it', version.loop.name, run, 'lost', `the run waits for a reply, but ${reading.ok ? '' : reading.reason}`)] : [];
+    run && version && reading
+      ? [
+          candidate(
+            'waiting run cannot read it',
+            version.loop.name,
+            run,
+            'lost',
+            `the run waits for a reply, but ${reading.ok ? '' : reading.reason}`,
+          ),
+        ]
+      : [];
   const startable = heard.map((cue) => ({ cue, version: world.version(cue.loopId, cue.version) }));
   const best = startable.find((each) => each.version !== null);
   if (best?.version) {
     const candidates = [
-      cueCandidate(best.cue, 'won', `“${best.cue.keyword}” was heard ${best.cue.match === 'exactly' ? 'exactly' : `as ${best.cue.match === 'first word' ? 'the first word' : 'a whole word'}`}`),
+      cueCandidate(
+        best.cue,
+        'won',
+        `“${best.cue.keyword}” was heard ${best.cue.match === 'exactly' ? 'exactly' : `as ${best.cue.match === 'first word' ? 'the first word' : 'a whole word'}`}`,
+      ),
       ...startable.filter((each) => each !== best).map((each) => cueCandidate(each.cue, 'lost', whyPreferred(best.cue, each.cue))),
       ...unread,
     ];
@@ -137,7 +178,14 @@ function answered(decision: Decision | null, runsBefore: Run[], moved: Moved, no
 
 function nobody(world: World, losers: Candidate[], reason: string): Response {
   const won: Candidate = { place: 'nobody', who: 'nobody', loopId: null, cueId: null, outcome: 'won', reason };
-  return { decision: { candidates: [won, ...losers] }, runs: [], person: world.person, effects: [], notes: [{ code: 'nobody', reason }], shelf: 'waiting on us' };
+  return {
+    decision: { candidates: [won, ...losers] },
+    runs: [],
+    person: world.person,
+    effects: [],
+    notes: [{ code: 'nobody', reason }],
+    shelf: 'waiting on us',
+  };
 }
 
 /** A run under way gives way to the one that starts. */
@@ -154,4 +202,3 @@ function candidate(place: Place, who: string, run: Run, outcome: 'won' | 'lost',
 function cueCandidate(cue: HeardCue, outcome: 'won' | 'lost', reason: string): Candidate {
   return { place: 'keyword cue', who: cue.loopName, loopId: cue.loopId, cueId: cue.cueId, outcome, reason };
 }
-

@@ -26,9 +26,18 @@ describe('SMS parts (3GPP TS 23.038)', () => {
 const ids = ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h', 'i', 'j'];
 const runId = '01a20b8f-667f-7000-a147-df421ca054e2';
 const said = fc
-  .record({ text: fc.string({ maxLength: 9_000, unit: fc.constantFrom('a', ' ', '\n', '. ', 'é', 'я', '🎉', '€', '’') }), labels: fc.uniqueArray(fc.string({ minLength: 1, maxLength: 80, unit: 'grapheme' }).filter((label) => label.trim() !== ''), { maxLength: 10 }) })
+  .record({
+    text: fc.string({ maxLength: 9_000, unit: fc.constantFrom('a', ' ', '\n', '. ', 'é', 'я', '🎉', '€', '’') }),
+    labels: fc.uniqueArray(
+      fc.string({ minLength: 1, maxLength: 80, unit: 'grapheme' }).filter((label) => label.trim() !== ''),
+      { maxLength: 10 },
+    ),
+  })
   .filter(({ text, labels }) => text.trim() !== '' || labels.length > 0)
-  .map(({ text, labels }): Said => ({ text, choices: labels.map((label, index) => ({ label, ref: choiceRef({ runId, stepId: 'step', choiceId: ids[index]! }) })) }));
+  .map(({ text, labels }): Said => ({
+    text,
+    choices: labels.map((label, index) => ({ label, ref: choiceRef({ runId, stepId: 'step', choiceId: ids[index]! }) })),
+  }));
 
 test('a rendered message never exceeds its channel’s limits, and nothing of the text is lost', () => {
   fc.assert(
@@ -37,7 +46,8 @@ test('a rendered message never exceeds its channel’s limits, and nothing of th
       const telegram = CHANNELS.telegram.render(each);
       for (const message of telegram) {
         expect(message.text.length).toBeLessThanOrEqual(TELEGRAM.text);
-        if (message.channel === 'telegram') for (const button of message.keyboard.flat()) expect(Buffer.byteLength(button.data)).toBeLessThanOrEqual(TELEGRAM.callbackData);
+        if (message.channel === 'telegram')
+          for (const button of message.keyboard.flat()) expect(Buffer.byteLength(button.data)).toBeLessThanOrEqual(TELEGRAM.callbackData);
       }
       if (each.text.trim()) expect(letters(telegram.map((message) => message.text).join(''))).toBe(letters(each.text));
       const sms = CHANNELS.sms.render(each);
@@ -52,14 +62,24 @@ test('every lettered choice is read back to itself by its letter', () => {
   fc.assert(
     fc.property(said, (each) => {
       const choices = each.choices.map((choice, index) => ({ id: ids[index]!, label: `Choice ${choice.label}` }));
-      choices.forEach((choice, index) => expect(readChoice(String.fromCharCode(65 + index), choices)).toMatchObject({ ok: true, id: choice.id }));
+      choices.forEach((choice, index) =>
+        expect(readChoice(String.fromCharCode(65 + index), choices)).toMatchObject({ ok: true, id: choice.id }),
+      );
     }),
   );
 });
 
 test('choices are buttons on Telegram and lettered lines on SMS', () => {
-  const yesNo: Said = { text: 'Alerts?', choices: [{ label: 'Yes', ref: 'r1' }, { label: 'No', ref: 'r2' }] };
-  expect(CHANNELS.telegram.render(yesNo)).toEqual([{ channel: 'telegram', text: 'Alerts?', keyboard: [[{ text: 'Yes', data: 'r1' }], [{ text: 'No', data: 'r2' }]] }]);
+  const yesNo: Said = {
+    text: 'Alerts?',
+    choices: [
+      { label: 'Yes', ref: 'r1' },
+      { label: 'No', ref: 'r2' },
+    ],
+  };
+  expect(CHANNELS.telegram.render(yesNo)).toEqual([
+    { channel: 'telegram', text: 'Alerts?', keyboard: [[{ text: 'Yes', data: 'r1' }], [{ text: 'No', data: 'r2' }]] },
+  ]);
   expect(CHANNELS.sms.render(yesNo)).toEqual([{ channel: 'sms', text: 'Alerts?\nA Yes\nB No', parts: 1 }]);
 });
 

@@ -1,5 +1,19 @@
 import { findStep, type Step } from '../src';
-import { addChoice, addScene, addStep, duplicateStep, editStep, exitsTo, moveScene, moveStep, removeScene, removeStep, renameScene, setTarget, withValueAt } from '../src/edit/edits';
+import {
+  addChoice,
+  addScene,
+  addStep,
+  duplicateStep,
+  editStep,
+  exitsTo,
+  moveScene,
+  moveStep,
+  removeScene,
+  removeStep,
+  renameScene,
+  setTarget,
+  withValueAt,
+} from '../src/edit/edits';
 import { SAILINGS } from './support';
 
 const steps = (loop: typeof SAILINGS) => loop.scenes.map((scene) => scene.steps.map((step) => step.id).join());

@@ -5,24 +5,57 @@ import { differences, exitsOf, problemsOf, type Loop, type Step } from '../src';
 import { loopJsonSchema, readLoopFile, writeLoopFile } from '../src/files/loopFile';
 import { SAILINGS } from './support';
 
-const text = fc.string({ minLength: 1, maxLength: 60, unit: 'grapheme' }).map((each) => each.trim()).filter((each) => each !== '' && !each.includes('\u0000') && !/\p{C}|\p{Zl}|\p{Zp}/u.test(each));
+const text = fc
+  .string({ minLength: 1, maxLength: 60, unit: 'grapheme' })
+  .map((each) => each.trim())
+  .filter((each) => each !== '' && !each.includes('\u0000') && !/\p{C}|\p{Zl}|\p{Zp}/u.test(each));
 const label = text;
 const target = fc.constantFrom('next', 'end', 'scene-0');
 const step = (id: string): fc.Arbitrary<Step> =>
   fc.oneof(
-    fc.record({ id: fc.constant(id), kind: fc.constant('say' as const), text, choices: fc.array(label, { minLength: 1, maxLength: 4 }).chain((labels) => fc.tuple(...labels.map((each, at) => fc.record({ id: fc.constant(`c${at}`), label: fc.constant(each), to: target })))) }),
-    fc.record({ id: fc.constant(id), kind: fc.constant('ask' as const), text, reply: fc.constantFrom('text', 'email', 'number'), field: fc.constantFrom('email', 'party_size'), retry: fc.record({ times: fc.integer({ min: 1, max: 5 }), text }), otherwise: target, noReply: fc.record({ after: fc.constantFrom('30m', '3h', '2d'), to: target }) }),
-    fc.record({ id: fc.constant(id), kind: fc.constant('set' as const), changes: fc.array(fc.record({ do: fc.constant('add tag' as const), tag: text }), { minLength: 1, maxLength: 3 }) }),
+    fc.record({
+      id: fc.constant(id),
+      kind: fc.constant('say' as const),
+      text,
+      choices: fc
+        .array(label, { minLength: 1, maxLength: 4 })
+        .chain((labels) =>
+          fc.tuple(...labels.map((each, at) => fc.record({ id: fc.constant(`c${at}`), label: fc.constant(each), to: target }))),
+        ),
+    }),
+    fc.record({
+      id: fc.constant(id),
+      kind: fc.constant('ask' as const),
+      text,
+      reply: fc.constantFrom('text', 'email', 'number'),
+      field: fc.constantFrom('email', 'party_size'),
+      retry: fc.record({ times: fc.integer({ min: 1, max: 5 }), text }),
+      otherwise: target,
+      noReply: fc.record({ after: fc.constantFrom('30m', '3h', '2d'), to: target }),
+    }),
+    fc.record({
+      id: fc.constant(id),
+      kind: fc.constant('set' as const),
+      changes: fc.array(fc.record({ do: fc.constant('add tag' as const), tag: text }), { minLength: 1, maxLength: 3 }),
+    }),
     fc.record({ id: fc.constant(id), kind: fc.constant('go' as const), to: target }),
   ) as fc.Arbitrary<Step>;
 const loops: fc.Arbitrary<Loop> = fc.record({
   format: fc.constant('dart-loop/1' as const),
   name: text,
   lines: fc.uniqueArray(fc.constantFrom('sms', 'telegram')),
-  cues: fc.array(fc.constantFrom('SAILINGS', 'Öffnungszeiten', 'время'), { minLength: 1, maxLength: 3 }).map((words) => [{ id: 'keyword', kind: 'keyword' as const, words, match: 'exactly' as const }]),
-  scenes: fc.array(fc.array(fc.constant(0), { minLength: 1, maxLength: 4 }), { minLength: 1, maxLength: 4 }).chain((shape) =>
-    fc.tuple(...shape.map((steps, scene) => fc.record({ id: fc.constant(`scene-${scene}`), name: text, steps: fc.tuple(...steps.map((_, at) => step(`s${scene}-${at}`))) }))),
-  ) as fc.Arbitrary<Loop['scenes']>,
+  cues: fc
+    .array(fc.constantFrom('SAILINGS', 'Öffnungszeiten', 'время'), { minLength: 1, maxLength: 3 })
+    .map((words) => [{ id: 'keyword', kind: 'keyword' as const, words, match: 'exactly' as const }]),
+  scenes: fc
+    .array(fc.array(fc.constant(0), { minLength: 1, maxLength: 4 }), { minLength: 1, maxLength: 4 })
+    .chain((shape) =>
+      fc.tuple(
+        ...shape.map((steps, scene) =>
+          fc.record({ id: fc.constant(`scene-${scene}`), name: text, steps: fc.tuple(...steps.map((_, at) => step(`s${scene}-${at}`))) }),
+        ),
+      ),
+    ) as fc.Arbitrary<Loop['scenes']>,
 });
 
 test.each(['yaml', 'json'] as const)('export, import, export gives the same bytes in %s', (as) => {
@@ -55,12 +88,24 @@ describe('a wrong file is refused with line, column and a sentence', () => {
   test.each([
     ['name: [', 1, /not readable as YAML or JSON/],
     ['just words', 1, /begins with "format: dart-loop\/1"/],
-    [`${HEAD}  - name: A\n    steps:\n      - kind: dance\n`, 7, /not a kind of step; the kinds are say, ask, set, go and end. Found "dance"/],
+    [
+      `${HEAD}  - name: A\n    steps:\n      - kind: dance\n`,
+      7,
+      /not a kind of step; the kinds are say, ask, set, go and end. Found "dance"/,
+    ],
     [`${HEAD}  - name: A\n    steps:\n      - kind: say\n        text: Hi\n        colour: red\n`, 9, /“colour”, which is not known there/],
     [`${HEAD}  - name: A\n    steps:\n      - kind: say\n`, 7, /“scenes.0.steps.0.text” is missing; expected a text/],
     [`${HEAD}  - name: A\n    steps:\n      - kind: go\n        to: nowhere\n`, 7, /leads to the scene “nowhere”, which is not there/],
-    [`${HEAD}  - name: A\n    steps:\n      - kind: ask\n        text: Q\n        reply: email\n        field: Email Address\n`, 10, /small letters, digits or underscores/],
-    [`${HEAD}  - name: A\n    steps:\n      - kind: say\n        text: Hi\n        choices: [{ label: A, to: end }]\n        noReply: { after: soon, to: end }\n`, 10, /a whole number and a unit/],
+    [
+      `${HEAD}  - name: A\n    steps:\n      - kind: ask\n        text: Q\n        reply: email\n        field: Email Address\n`,
+      10,
+      /small letters, digits or underscores/,
+    ],
+    [
+      `${HEAD}  - name: A\n    steps:\n      - kind: say\n        text: Hi\n        choices: [{ label: A, to: end }]\n        noReply: { after: soon, to: end }\n`,
+      10,
+      /a whole number and a unit/,
+    ],
     ['format: dart-loop/1\nname: X\nname: Y\ncues: []\nscenes: []\n', 3, /Map keys must be unique/],
     ['format: dart-loop/2\nname: X\ncues: []\nscenes: []\n', 1, /“format” must be "dart-loop\/1"/],
   ])('%#', (file, line, reason) => {
@@ -72,14 +117,19 @@ describe('a wrong file is refused with line, column and a sentence', () => {
     expect(read.problems[0]!.column).toBeGreaterThanOrEqual(1);
   });
   test('a bomb of aliases and a file too large are refused too', () => {
-    const bomb = ['a: &a [x,x,x,x,x,x,x,x,x]', ...[..."bcdefghi"].map((name, at) => `${name}: &${name} [${Array(9).fill(`*${'abcdefghi'[at]}`).join(',')}]`)].join('\n');
+    const bomb = [
+      'a: &a [x,x,x,x,x,x,x,x,x]',
+      ...[...'bcdefghi'].map((name, at) => `${name}: &${name} [${Array(9).fill(`*${'abcdefghi'[at]}`).join(',')}]`),
+    ].join('\n');
     expect(readLoopFile(bomb).ok).toBe(false);
     expect(readLoopFile('x'.repeat(1_000_001)).ok).toBe(false);
   });
 });
 
 test('ids that a file leaves out are made from names, the same every time', () => {
-  const read = readLoopFile(`${HEAD}  - name: First scene\n    steps:\n      - { kind: say, text: a, choices: [{ label: "Yes, do", to: end }, { label: "Yes, do", to: end }] }\n      - { kind: say, text: b }\n`);
+  const read = readLoopFile(
+    `${HEAD}  - name: First scene\n    steps:\n      - { kind: say, text: a, choices: [{ label: "Yes, do", to: end }, { label: "Yes, do", to: end }] }\n      - { kind: say, text: b }\n`,
+  );
   if (!read.ok) throw new Error(JSON.stringify(read.problems));
   const [scene] = read.loop.scenes;
   expect(scene!.id).toBe('first-scene');
@@ -109,10 +159,14 @@ describe('differences in words', () => {
       }),
     ).toEqual(['scene 2: question reworded, exit added']));
   test('choices, scenes and cues', () => {
-    expect(change((loop) => void (loop.scenes[0]!.steps[0] as Extract<Step, { kind: 'say' }>).choices!.pop())).toEqual(['scene 1: choice removed']);
+    expect(change((loop) => void (loop.scenes[0]!.steps[0] as Extract<Step, { kind: 'say' }>).choices!.pop())).toEqual([
+      'scene 1: choice removed',
+    ]);
     expect(change((loop) => void loop.scenes.splice(3, 1))).toEqual(['scene 4 removed: Nudge']);
     expect(change((loop) => void loop.scenes.reverse())).toEqual(['scenes in another order']);
-    expect(change((loop) => void loop.cues.push({ id: 'k2', kind: 'keyword', words: ['BOAT'], match: 'exactly' }))).toEqual(['cue added: “BOAT” exactly']);
+    expect(change((loop) => void loop.cues.push({ id: 'k2', kind: 'keyword', words: ['BOAT'], match: 'exactly' }))).toEqual([
+      'cue added: “BOAT” exactly',
+    ]);
     expect(change((loop) => void loop.scenes[2]!.steps.pop())).toEqual(['scene 3: end removed']);
   });
 });

@@ -15,8 +15,9 @@ describe('an email address', () => {
     ['<mira@example.org>', 'mira@example.org'],
     ['mira@example.org, yes mira@example.org', 'mira@example.org'],
   ])('%s is read', (text, value) => expect(read('email', text)).toBe(value));
-  test.each(['mira at example', 'mira@', '@example.org', 'no idea', 'mira@example', 'a@example.org or b@example.org', ''])('%s is not', (text) =>
-    expect(read('email', text)).toBeNull(),
+  test.each(['mira at example', 'mira@', '@example.org', 'no idea', 'mira@example', 'a@example.org or b@example.org', ''])(
+    '%s is not',
+    (text) => expect(read('email', text)).toBeNull(),
   );
 });
 
@@ -60,8 +61,12 @@ describe('a number', () => {
 });
 
 describe('yes or no', () => {
-  test.each(['yes', 'Yes please', 'sure why not', 'yeah ok', 'Y', '👍', 'of course!', 'sí', 'ja'])('%s is yes', (text) => expect(read('yes/no', text)).toBe(true));
-  test.each(['no', 'No thanks', 'not really', 'nope', 'N', '👎', 'not now'])('%s is no', (text) => expect(read('yes/no', text)).toBe(false));
+  test.each(['yes', 'Yes please', 'sure why not', 'yeah ok', 'Y', '👍', 'of course!', 'sí', 'ja'])('%s is yes', (text) =>
+    expect(read('yes/no', text)).toBe(true),
+  );
+  test.each(['no', 'No thanks', 'not really', 'nope', 'N', '👎', 'not now'])('%s is no', (text) =>
+    expect(read('yes/no', text)).toBe(false),
+  );
   test.each(['maybe', 'yes and no', 'what time is it', '', 'yes but only if the weather holds up tomorrow'])('%s is asked again', (text) =>
     expect(read('yes/no', text)).toBeNull(),
   );

@@ -3,7 +3,9 @@ import { respond, winnerOf, type Incoming } from '../src';
 import { Conversation, SAILINGS, loopOf, texts } from './support';
 
 const keyword = (name: string, match: string, words: string, more = '') =>
-  loopOf(`{ format: dart-loop/1, name: ${name}, cues: [{ kind: keyword, words: [${words}], match: ${match} ${more} }], scenes: [{ name: One, steps: [{ kind: say, text: this is ${name} }] }] }`);
+  loopOf(
+    `{ format: dart-loop/1, name: ${name}, cues: [{ kind: keyword, words: [${words}], match: ${match} ${more} }], scenes: [{ name: One, steps: [{ kind: say, text: this is ${name} }] }] }`,
+  );
 
 describe('the story', () => {
   test('keyword, choice, bad email twice, then the value with its type', () => {
@@ -43,10 +45,16 @@ describe('the story', () => {
 
 describe('who answers', () => {
   test('exactly goes before first word before whole word, and each loser has its reason', () => {
-    const talk = new Conversation([keyword('Broad', 'whole word', 'open'), keyword('First', 'first word', 'open'), keyword('Exact', 'exactly', 'open')]);
+    const talk = new Conversation([
+      keyword('Broad', 'whole word', 'open'),
+      keyword('First', 'first word', 'open'),
+      keyword('Exact', 'exactly', 'open'),
+    ]);
     const { decision } = talk.hears({ kind: 'text', text: 'Open!' });
     expect(winnerOf(decision!).who).toBe('Exact');
-    expect(decision!.candidates.filter((candidate) => candidate.outcome === 'lost').map((candidate) => [candidate.who, candidate.reason])).toEqual([
+    expect(
+      decision!.candidates.filter((candidate) => candidate.outcome === 'lost').map((candidate) => [candidate.who, candidate.reason]),
+    ).toEqual([
       ['First', 'its match is broader (first word, against exactly)'],
       ['Broad', 'its match is broader (whole word, against exactly)'],
     ]);
@@ -54,8 +62,12 @@ describe('who answers', () => {
     expect(talk.says('are you open')).toEqual(['this is Broad']);
   });
   test('narrower lines, then the longer keyword, then the client’s own order', () => {
-    expect(new Conversation([keyword('Everywhere', 'exactly', 'open'), keyword('Here', 'exactly', 'open', ', lines: [telegram]')]).says('open')).toEqual(['this is Here']);
-    expect(new Conversation([keyword('Short', 'whole word', 'open'), keyword('Long', 'whole word', 'open sunday')]).says('are you open sunday')).toEqual(['this is Long']);
+    expect(
+      new Conversation([keyword('Everywhere', 'exactly', 'open'), keyword('Here', 'exactly', 'open', ', lines: [telegram]')]).says('open'),
+    ).toEqual(['this is Here']);
+    expect(
+      new Conversation([keyword('Short', 'whole word', 'open'), keyword('Long', 'whole word', 'open sunday')]).says('are you open sunday'),
+    ).toEqual(['this is Long']);
     expect(new Conversation([keyword('One', 'exactly', 'open'), keyword('Two', 'exactly', 'open')]).says('open')).toEqual(['this is One']);
   });
   test('a cue of another line is not heard', () => {
@@ -117,7 +129,9 @@ describe('late taps', () => {
 });
 
 test('a circle that never waits is stopped, with a note', () => {
-  const circle = loopOf('{ format: dart-loop/1, name: Round, cues: [{ kind: keyword, words: [go], match: exactly }], scenes: [{ id: a, name: A, steps: [{ kind: go, to: b }] }, { id: b, name: B, steps: [{ kind: go, to: a }] }] }');
+  const circle = loopOf(
+    '{ format: dart-loop/1, name: Round, cues: [{ kind: keyword, words: [go], match: exactly }], scenes: [{ id: a, name: A, steps: [{ kind: go, to: b }] }, { id: b, name: B, steps: [{ kind: go, to: a }] }] }',
+  );
   const talk = new Conversation([circle]);
   const response = talk.hears({ kind: 'text', text: 'go' });
   expect(response.notes.at(-1)).toEqual({ code: 'circle', scene: expect.any(String) });
@@ -126,7 +140,9 @@ test('a circle that never waits is stopped, with a note', () => {
 });
 
 test('a set step types its value by the field, and says so when it cannot', () => {
-  const loop = loopOf('{ format: dart-loop/1, name: Set, cues: [{ kind: keyword, words: [go], match: exactly }], scenes: [{ name: A, steps: [{ kind: set, changes: [{ do: field, field: seats, value: "4" }, { do: field, field: mail, value: "{{ person.first_name }}" }, { do: add tag, tag: x }, { do: remove tag, tag: x }] }] }] }');
+  const loop = loopOf(
+    '{ format: dart-loop/1, name: Set, cues: [{ kind: keyword, words: [go], match: exactly }], scenes: [{ name: A, steps: [{ kind: set, changes: [{ do: field, field: seats, value: "4" }, { do: field, field: mail, value: "{{ person.first_name }}" }, { do: add tag, tag: x }, { do: remove tag, tag: x }] }] }] }',
+  );
   const talk = new Conversation([loop], 'telegram', { seats: 'number', mail: 'email' });
   const response = talk.hears({ kind: 'text', text: 'go' });
   expect(talk.person.fields).toEqual({ seats: { type: 'number', value: 4 } });
@@ -136,9 +152,19 @@ test('a set step types its value by the field, and says so when it cannot', () =
 
 describe('properties over any conversation', () => {
   const move = fc.oneof(
-    fc.constantFrom('sailings', 'a', 'b', 'yes', 'mira@example.org', 'news', 'open', 'hmm', '', '🎉').map((text): Incoming => ({ kind: 'text', text })),
-    fc.record({ run: fc.nat(4), choiceId: fc.constantFrom('yes-keep-me', 'not-today', 'gone') }).map(({ run, choiceId }): Incoming => ({ kind: 'tap', runId: `00000000-0000-7000-8000-${String(run).padStart(12, '0')}`, stepId: 'hello', choiceId, label: 'x' })),
-    fc.record({ run: fc.nat(4), turn: fc.nat(4) }).map(({ run, turn }): Incoming => ({ kind: 'timer', runId: `00000000-0000-7000-8000-${String(run).padStart(12, '0')}`, turn })),
+    fc
+      .constantFrom('sailings', 'a', 'b', 'yes', 'mira@example.org', 'news', 'open', 'hmm', '', '🎉')
+      .map((text): Incoming => ({ kind: 'text', text })),
+    fc.record({ run: fc.nat(4), choiceId: fc.constantFrom('yes-keep-me', 'not-today', 'gone') }).map(({ run, choiceId }): Incoming => ({
+      kind: 'tap',
+      runId: `00000000-0000-7000-8000-${String(run).padStart(12, '0')}`,
+      stepId: 'hello',
+      choiceId,
+      label: 'x',
+    })),
+    fc
+      .record({ run: fc.nat(4), turn: fc.nat(4) })
+      .map(({ run, turn }): Incoming => ({ kind: 'timer', runId: `00000000-0000-7000-8000-${String(run).padStart(12, '0')}`, turn })),
     fc.constant<Incoming>({ kind: 'other', what: 'picture' }),
   );
   const loops = [SAILINGS, keyword('News', 'whole word', 'news'), keyword('Open', 'first word', 'open')];

@@ -1,4 +1,14 @@
-import { indexCues, respond, type Incoming, type Loop, type LoopVersion, type PersonFacts, type Response, type Run, type World } from '../src';
+import {
+  indexCues,
+  respond,
+  type Incoming,
+  type Loop,
+  type LoopVersion,
+  type PersonFacts,
+  type Response,
+  type Run,
+  type World,
+} from '../src';
 import { readLoopFile } from '../src/files/loopFile';
 
 /** A loop from its file text; the test fails with the file's own sentences when it cannot be read. */

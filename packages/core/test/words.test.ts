@@ -13,7 +13,8 @@ describe('folding', () => {
     ['🎉', ''],
     ['Привет, МИР', 'привет мир'],
   ])('%s becomes “%s”', (text, folded) => expect(fold(text)).toBe(folded));
-  test('folding twice changes nothing', () => fc.assert(fc.property(fc.string({ unit: 'binary' }), (text) => expect(fold(fold(text))).toBe(fold(text)))));
+  test('folding twice changes nothing', () =>
+    fc.assert(fc.property(fc.string({ unit: 'binary' }), (text) => expect(fold(fold(text))).toBe(fold(text)))));
 });
 
 test('slips count letters added, left out, changed and swapped', () => {
@@ -46,7 +47,10 @@ describe('merge fields', () => {
   const world = {
     client: { name: 'Saltmarsh Ferries', brief: { phone: '+44 1632 960144' }, country: 'GB', timeZone: 'Europe/London' },
     line: { key: 'sms', name: 'the pier', channel: 'sms' as const },
-    person: { ...nobodyYet, fields: { party_size: { type: 'number' as const, value: 3 }, bicycle: { type: 'yes/no' as const, value: false } } },
+    person: {
+      ...nobodyYet,
+      fields: { party_size: { type: 'number' as const, value: 3 }, bicycle: { type: 'yes/no' as const, value: false } },
+    },
   };
   test.each([
     ['Hello {{ person.first_name | default: "there" }}.', 'Hello Mira.'],
@@ -59,7 +63,12 @@ describe('merge fields', () => {
     ['{{ delete everything }}left', 'left'],
   ])('%s', (text, merged) => expect(merge(text, world)).toBe(merged));
   test('braces never reach a person', () => {
-    fc.assert(fc.property(fc.array(fc.constantFrom('{{', '}}', '{', '}', ' person.x ', 'a', '|')).map((parts) => parts.join('')), (text) => expect(merge(text, world)).not.toMatch(/\{\{|\}\}/)));
+    fc.assert(
+      fc.property(
+        fc.array(fc.constantFrom('{{', '}}', '{', '}', ' person.x ', 'a', '|')).map((parts) => parts.join('')),
+        (text) => expect(merge(text, world)).not.toMatch(/\{\{|\}\}/),
+      ),
+    );
   });
   test('what is wrong is named with its place', () => {
     const { problems } = parseMerge('Hi {{ first name }}');

@@ -56,7 +56,9 @@ export type Sent =
   | { kind: 'failed'; failure: Failure };
 
 /** What a builder types to connect a line, read into what is kept. */
-export type Connecting = { ok: true; account: Record<string, string>; name: string; secrets: Record<string, string> } | { ok: false; field: string; failure: Failure };
+export type Connecting =
+  | { ok: true; account: Record<string, string>; name: string; secrets: Record<string, string> }
+  | { ok: false; field: string; failure: Failure };
 
 /** How one channel's public interface is spoken. A new channel is one file with an `Adapter`, plus its line in the index. */
 export interface Adapter {

@@ -5,7 +5,12 @@ const MOST_BYTES = 1_000_000;
 const PATIENCE_MS = 15_000;
 
 /** Posts JSON and reads what comes back. A platform that is slow, unreachable or does not answer in JSON gives `silence` or an empty body, never an exception. */
-export async function askPlatform(url: string, body: unknown, headers: Record<string, string> = {}, patienceMs = PATIENCE_MS): Promise<Answer> {
+export async function askPlatform(
+  url: string,
+  body: unknown,
+  headers: Record<string, string> = {},
+  patienceMs = PATIENCE_MS,
+): Promise<Answer> {
   try {
     const response = await fetch(url, {
       method: 'POST',

@@ -15,7 +15,8 @@ export function smsSignature(secret: string, body: Buffer | string): string {
 
 /** The plain SMS gateway: signed form POST in, JSON POST out. */
 export function smsAdapter(base: string | null): Adapter {
-  const call = (path: string, body: unknown, key: string, headers: Record<string, string> = {}) => askPlatform(`${base}${path}`, body, { authorization: `Bearer ${key}`, ...headers });
+  const call = (path: string, body: unknown, key: string, headers: Record<string, string> = {}) =>
+    askPlatform(`${base}${path}`, body, { authorization: `Bearer ${key}`, ...headers });
   return {
     kind: 'sms',
     // A long code: about one a second for all; toll-free numbers and short codes are faster.
@@ -51,20 +52,37 @@ export function smsAdapter(base: string | null): Adapter {
 
     async send(outgoing, address, line, idempotencyKey): Promise<Sent> {
       if (outgoing.channel !== 'sms') throw new Error(`a message for ${outgoing.channel} on an SMS line`);
-      const answer = await call('/messages', { from: line.account.number, to: address, body: outgoing.text }, line.secrets.key!, { 'idempotency-key': idempotencyKey });
+      const answer = await call('/messages', { from: line.account.number, to: address, body: outgoing.text }, line.secrets.key!, {
+        'idempotency-key': idempotencyKey,
+      });
       const id = answer.kind === 'answer' && answer.status < 300 ? Taken.safeParse(answer.body).data?.id : undefined;
       return id ? { kind: 'sent', providerId: id } : whatNow(answer);
     },
 
     async connect(typed, _hookToken, hookAddress) {
-      const refuse = (field: string, reason: string, remedy: string) => ({ ok: false as const, field, failure: { code: 'shape', reason, remedy } });
+      const refuse = (field: string, reason: string, remedy: string) => ({
+        ok: false as const,
+        field,
+        failure: { code: 'shape', reason, remedy },
+      });
       const number = parsePhoneNumberFromString((typed.number ?? '').trim());
       if (!number?.isPossible()) return refuse('number', 'That is not a number with its country code.', 'Write it like +44 7700 900123.');
       const key = (typed.key ?? '').trim();
-      if (key.length < 16) return refuse('key', 'The gateway’s key has at least 16 characters.', 'Copy it whole from the gateway’s page for this number.');
+      if (key.length < 16)
+        return refuse('key', 'The gateway’s key has at least 16 characters.', 'Copy it whole from the gateway’s page for this number.');
       const signing = (typed.signing ?? '').trim();
-      if (signing.length < 16) return refuse('signing', 'The signing secret has at least 16 characters.', 'Copy it whole from the gateway’s page for webhooks.');
-      if (!base) return { ok: false, field: 'number', failure: { code: 'gateway', reason: 'This server has no SMS gateway.', remedy: 'Set DARTLOOP_SMS_GATEWAY to its address and start the server again.' } };
+      if (signing.length < 16)
+        return refuse('signing', 'The signing secret has at least 16 characters.', 'Copy it whole from the gateway’s page for webhooks.');
+      if (!base)
+        return {
+          ok: false,
+          field: 'number',
+          failure: {
+            code: 'gateway',
+            reason: 'This server has no SMS gateway.',
+            remedy: 'Set DARTLOOP_SMS_GATEWAY to its address and start the server again.',
+          },
+        };
       const line = { account: { number: number.number }, secrets: { key, signing } };
       const failure = problemOf(await call('/numbers', { number: number.number, webhook: hookAddress }, key));
       if (failure) return { ok: false, field: failure.code === 'unauthorized' ? 'key' : 'number', failure };
@@ -90,18 +108,69 @@ function problemOf(answer: Answer): Failure | null {
 /** What each of the gateway's refusals means for the message and the line. */
 function whatNow(answer: Answer): Sent {
   if (answer.kind === 'silence')
-    return { kind: 'again', holds: 'line', afterMs: null, lineFails: true, failure: { code: 'silence', reason: `The SMS gateway was asked, but ${answer.reason}.`, remedy: 'Nothing to do: it is tried again with growing pauses.' } };
+    return {
+      kind: 'again',
+      holds: 'line',
+      afterMs: null,
+      lineFails: true,
+      failure: {
+        code: 'silence',
+        reason: `The SMS gateway was asked, but ${answer.reason}.`,
+        remedy: 'Nothing to do: it is tried again with growing pauses.',
+      },
+    };
   const refused = Refused.safeParse(answer.body).data?.error;
   const code = refused?.code ?? String(answer.status);
   const said = refused ? ` The gateway says: “${refused.message}”.` : '';
   if (answer.status === 401)
-    return { kind: 'again', holds: 'line', afterMs: null, lineFails: true, failure: { code: 'unauthorized', reason: `The gateway does not accept the key any more.${said}`, remedy: 'Connect the number again with a valid key. Messages wait meanwhile.' } };
+    return {
+      kind: 'again',
+      holds: 'line',
+      afterMs: null,
+      lineFails: true,
+      failure: {
+        code: 'unauthorized',
+        reason: `The gateway does not accept the key any more.${said}`,
+        remedy: 'Connect the number again with a valid key. Messages wait meanwhile.',
+      },
+    };
   if (answer.status === 429) {
     const after = Number(answer.headers.get('retry-after'));
-    return { kind: 'again', holds: 'line', afterMs: after > 0 ? after * 1_000 : null, lineFails: false, failure: { code: '429', reason: `The number sends faster than its kind may.${said}`, remedy: 'Nothing to do: sending goes on after the pause that the gateway names.' } };
+    return {
+      kind: 'again',
+      holds: 'line',
+      afterMs: after > 0 ? after * 1_000 : null,
+      lineFails: false,
+      failure: {
+        code: '429',
+        reason: `The number sends faster than its kind may.${said}`,
+        remedy: 'Nothing to do: sending goes on after the pause that the gateway names.',
+      },
+    };
   }
   if (answer.status >= 500)
-    return { kind: 'again', holds: 'line', afterMs: null, lineFails: true, failure: { code: String(answer.status), reason: `The SMS gateway has a fault of its own (${answer.status}).${said}`, remedy: 'Nothing to do: it is tried again with growing pauses.' } };
-  if (answer.status === 403) return { kind: 'failed', failure: { code, reason: `The number does not take messages from this line.${said}`, remedy: 'Only the person can open the conversation again, by writing START.' } };
-  return { kind: 'failed', failure: { code, reason: `The gateway refused the message.${said}`, remedy: 'Look at the number and at the step that sends it.' } };
+    return {
+      kind: 'again',
+      holds: 'line',
+      afterMs: null,
+      lineFails: true,
+      failure: {
+        code: String(answer.status),
+        reason: `The SMS gateway has a fault of its own (${answer.status}).${said}`,
+        remedy: 'Nothing to do: it is tried again with growing pauses.',
+      },
+    };
+  if (answer.status === 403)
+    return {
+      kind: 'failed',
+      failure: {
+        code,
+        reason: `The number does not take messages from this line.${said}`,
+        remedy: 'Only the person can open the conversation again, by writing START.',
+      },
+    };
+  return {
+    kind: 'failed',
+    failure: { code, reason: `The gateway refused the message.${said}`, remedy: 'Look at the number and at the step that sends it.' },
+  };
 }

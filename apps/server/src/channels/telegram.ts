@@ -2,22 +2,51 @@ import { createHmac } from 'node:crypto';
 import { z } from 'zod';
 import { readChoiceRef } from '@dart-loop/core';
 import { sameSecret } from '../secrets';
-import type { Adapter, Failure, HookReading, OpenLine, Received, Sent } from './adapter';
+import type { Adapter, Failure, HookReading, Received, Sent } from './adapter';
 import { askPlatform, type Answer } from './ask';
 
-const User = z.object({ id: z.number(), first_name: z.string().default(''), last_name: z.string().optional(), username: z.string().optional(), is_bot: z.boolean().optional() });
-const Message = z.object({ message_id: z.number(), date: z.number(), chat: z.object({ id: z.number(), type: z.string() }), from: User.optional(), text: z.string().optional() });
+const User = z.object({
+  id: z.number(),
+  first_name: z.string().default(''),
+  last_name: z.string().optional(),
+  username: z.string().optional(),
+  is_bot: z.boolean().optional(),
+});
+const Message = z.object({
+  message_id: z.number(),
+  date: z.number(),
+  chat: z.object({ id: z.number(), type: z.string() }),
+  from: User.optional(),
+  text: z.string().optional(),
+});
 const Update = z.object({
   update_id: z.number().int().nonnegative(),
   message: Message.optional(),
-  callback_query: z.object({ id: z.string(), from: User, data: z.string().optional(), message: Message.partial({ from: true }).loose().optional() }).optional(),
+  callback_query: z
+    .object({ id: z.string(), from: User, data: z.string().optional(), message: Message.partial({ from: true }).loose().optional() })
+    .optional(),
 });
-const Reply = z.object({ ok: z.boolean(), result: z.unknown().optional(), error_code: z.number().optional(), description: z.string().optional(), parameters: z.object({ retry_after: z.number() }).partial().optional() });
+const Reply = z.object({
+  ok: z.boolean(),
+  result: z.unknown().optional(),
+  error_code: z.number().optional(),
+  description: z.string().optional(),
+  parameters: z.object({ retry_after: z.number() }).partial().optional(),
+});
 
 /** `digits:35 characters`, as BotFather gives it. */
 export const TELEGRAM_TOKEN = /^\d{6,12}:[A-Za-z0-9_-]{35}$/;
 
-const OTHERS = { voice: 'voice note', photo: 'picture', document: 'file', video: 'video', audio: 'recording', sticker: 'sticker', location: 'place', contact: 'contact' } as const;
+const OTHERS = {
+  voice: 'voice note',
+  photo: 'picture',
+  document: 'file',
+  video: 'video',
+  audio: 'recording',
+  sticker: 'sticker',
+  location: 'place',
+  contact: 'contact',
+} as const;
 
 /** The Telegram Bot API. `base` is its address; a stand-in differs only in that. */
 export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
@@ -25,7 +54,11 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
   /** The secret that Telegram repeats in every POST: ours alone, 1 to 256 of A-Z a-z 0-9 _ -. */
   const hookSecret = (hookToken: string) => createHmac('sha256', hookSecretKey).update(`telegram:${hookToken}`).digest('base64url');
   const setWebhook = (token: string, hookToken: string, hookAddress: string) =>
-    call(token, 'setWebhook', { url: hookAddress, secret_token: hookSecret(hookToken), allowed_updates: ['message', 'callback_query', 'my_chat_member'] });
+    call(token, 'setWebhook', {
+      url: hookAddress,
+      secret_token: hookSecret(hookToken),
+      allowed_updates: ['message', 'callback_query', 'my_chat_member'],
+    });
 
   return {
     kind: 'telegram',
@@ -53,19 +86,44 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
         const afterwards = [async () => void (await call(line.secrets.token!, 'answerCallbackQuery', { callback_query_id: tap.id }))];
         const from = profile(tap.from);
         const incoming: Received['incoming'] = ref ? { kind: 'tap', ...ref, label } : { kind: 'other', what: 'button of another program' };
-        return { received: [{ ...base, at: null, address: String(tap.message?.chat?.id ?? tap.from.id), profile: from, incoming, words: label }], aside: [], afterwards };
+        return {
+          received: [{ ...base, at: null, address: String(tap.message?.chat?.id ?? tap.from.id), profile: from, incoming, words: label }],
+          aside: [],
+          afterwards,
+        };
       }
       const message = update.message;
       if (message?.chat.type === 'private') {
-        const other = (Object.keys(OTHERS) as (keyof typeof OTHERS)[]).find((key) => (json as { message: object }).message && key in (json as { message: object }).message);
+        const other = (Object.keys(OTHERS) as (keyof typeof OTHERS)[]).find(
+          (key) => (json as { message: object }).message && key in (json as { message: object }).message,
+        );
         const what = other ? OTHERS[other] : 'message of an unknown kind';
         const incoming: Received['incoming'] = message.text === undefined ? { kind: 'other', what } : { kind: 'text', text: message.text };
         return {
-          received: [{ ...base, at: message.date * 1_000, address: String(message.chat.id), profile: profile(message.from), incoming, words: message.text ?? `(${what})` }],
+          received: [
+            {
+              ...base,
+              at: message.date * 1_000,
+              address: String(message.chat.id),
+              profile: profile(message.from),
+              incoming,
+              words: message.text ?? `(${what})`,
+            },
+          ],
           aside: [],
         };
       }
-      return { received: [], aside: [{ reason: message ? 'it was written in a group, and a loop speaks to one person' : 'it is an update of a kind that is not read yet', body }] };
+      return {
+        received: [],
+        aside: [
+          {
+            reason: message
+              ? 'it was written in a group, and a loop speaks to one person'
+              : 'it is an update of a kind that is not read yet',
+            body,
+          },
+        ],
+      };
     },
 
     async send(outgoing, address, line): Promise<Sent> {
@@ -73,7 +131,11 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
       const answer = await call(line.secrets.token!, 'sendMessage', {
         chat_id: Number(address),
         text: outgoing.text,
-        ...(outgoing.keyboard.length > 0 && { reply_markup: { inline_keyboard: outgoing.keyboard.map((row) => row.map((button) => ({ text: button.text, callback_data: button.data }))) } }),
+        ...(outgoing.keyboard.length > 0 && {
+          reply_markup: {
+            inline_keyboard: outgoing.keyboard.map((row) => row.map((button) => ({ text: button.text, callback_data: button.data }))),
+          },
+        }),
       });
       if (answer.kind === 'answer') {
         const reply = Reply.safeParse(answer.body).data;
@@ -86,12 +148,28 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
     async connect(typed, hookToken, hookAddress) {
       const token = (typed.token ?? '').trim();
       if (!TELEGRAM_TOKEN.test(token))
-        return { ok: false, field: 'token', failure: { code: 'shape', reason: 'That is not the shape of a bot token.', remedy: 'A token is digits, a colon and 35 characters, such as 7001234567:AAE…; copy it whole from the message in which you were given it.' } };
+        return {
+          ok: false,
+          field: 'token',
+          failure: {
+            code: 'shape',
+            reason: 'That is not the shape of a bot token.',
+            remedy:
+              'A token is digits, a colon and 35 characters, such as 7001234567:AAE…; copy it whole from the message in which you were given it.',
+          },
+        };
       const me = await call(token, 'getMe', {});
       const failure = problemOf(me);
       if (failure) return { ok: false, field: 'token', failure };
-      const bot = z.object({ result: z.object({ id: z.number(), username: z.string(), first_name: z.string() }) }).safeParse((me as { body: unknown }).body).data?.result;
-      if (!bot) return { ok: false, field: 'token', failure: { code: 'answer', reason: 'Telegram answered, but not with a bot.', remedy: 'Try again in a minute.' } };
+      const bot = z
+        .object({ result: z.object({ id: z.number(), username: z.string(), first_name: z.string() }) })
+        .safeParse((me as { body: unknown }).body).data?.result;
+      if (!bot)
+        return {
+          ok: false,
+          field: 'token',
+          failure: { code: 'answer', reason: 'Telegram answered, but not with a bot.', remedy: 'Try again in a minute.' },
+        };
       const hook = problemOf(await setWebhook(token, hookToken, hookAddress));
       if (hook) return { ok: false, field: 'token', failure: hook };
       return { ok: true, name: `@${bot.username}`, account: { username: bot.username, botId: String(bot.id) }, secrets: { token } };
@@ -115,7 +193,13 @@ function profile(from: z.infer<typeof User> | undefined): Received['profile'] {
 
 /** The tapped button's label stands only in the keyboard of the message it was under. */
 function labelOf(json: unknown, data: string | undefined): string | null {
-  const Keyboard = z.object({ callback_query: z.object({ message: z.object({ reply_markup: z.object({ inline_keyboard: z.array(z.array(z.object({ text: z.string(), callback_data: z.string().optional() }))) }) }) }) });
+  const Keyboard = z.object({
+    callback_query: z.object({
+      message: z.object({
+        reply_markup: z.object({ inline_keyboard: z.array(z.array(z.object({ text: z.string(), callback_data: z.string().optional() }))) }),
+      }),
+    }),
+  });
   const rows = Keyboard.safeParse(json).data?.callback_query.message.reply_markup.inline_keyboard ?? [];
   return rows.flat().find((button) => button.callback_data === data)?.text ?? null;
 }
@@ -128,18 +212,69 @@ function problemOf(answer: Answer): Failure | null {
 /** What each of Telegram's refusals means for the message and the line. */
 function whatNow(answer: Answer): Sent {
   if (answer.kind === 'silence')
-    return { kind: 'again', holds: 'line', afterMs: null, lineFails: true, failure: { code: 'silence', reason: `Telegram was asked, but ${answer.reason}.`, remedy: 'Nothing to do: it is tried again with growing pauses.' } };
+    return {
+      kind: 'again',
+      holds: 'line',
+      afterMs: null,
+      lineFails: true,
+      failure: {
+        code: 'silence',
+        reason: `Telegram was asked, but ${answer.reason}.`,
+        remedy: 'Nothing to do: it is tried again with growing pauses.',
+      },
+    };
   const reply = Reply.safeParse(answer.body).data;
   const code = reply?.error_code ?? answer.status;
   const said = reply?.description ? ` Telegram says: “${reply.description}”.` : '';
   if (code === 401 || code === 404)
-    return { kind: 'again', holds: 'line', afterMs: null, lineFails: true, failure: { code: String(code), reason: `The bot’s token is not valid any more.${said}`, remedy: 'Make a new token for the bot and connect the line again with it. Messages wait meanwhile.' } };
+    return {
+      kind: 'again',
+      holds: 'line',
+      afterMs: null,
+      lineFails: true,
+      failure: {
+        code: String(code),
+        reason: `The bot’s token is not valid any more.${said}`,
+        remedy: 'Make a new token for the bot and connect the line again with it. Messages wait meanwhile.',
+      },
+    };
   if (code === 429) {
     const after = reply?.parameters?.retry_after;
-    return { kind: 'again', holds: 'line', afterMs: after === undefined ? null : after * 1_000, lineFails: false, failure: { code: '429', reason: `The line sends faster than Telegram allows.${said}`, remedy: 'Nothing to do: sending goes on after the pause that Telegram names.' } };
+    return {
+      kind: 'again',
+      holds: 'line',
+      afterMs: after === undefined ? null : after * 1_000,
+      lineFails: false,
+      failure: {
+        code: '429',
+        reason: `The line sends faster than Telegram allows.${said}`,
+        remedy: 'Nothing to do: sending goes on after the pause that Telegram names.',
+      },
+    };
   }
-  if (code === 403) return { kind: 'failed', failure: { code: '403', reason: `The person has blocked the bot, or has never written to it.${said}`, remedy: 'Only the person can open the conversation again.' } };
+  if (code === 403)
+    return {
+      kind: 'failed',
+      failure: {
+        code: '403',
+        reason: `The person has blocked the bot, or has never written to it.${said}`,
+        remedy: 'Only the person can open the conversation again.',
+      },
+    };
   if (code >= 500)
-    return { kind: 'again', holds: 'line', afterMs: null, lineFails: true, failure: { code: String(code), reason: `Telegram has a fault of its own (${code}).${said}`, remedy: 'Nothing to do: it is tried again with growing pauses.' } };
-  return { kind: 'failed', failure: { code: String(code), reason: `Telegram refused the message.${said}`, remedy: 'Look at the step that sends it.' } };
+    return {
+      kind: 'again',
+      holds: 'line',
+      afterMs: null,
+      lineFails: true,
+      failure: {
+        code: String(code),
+        reason: `Telegram has a fault of its own (${code}).${said}`,
+        remedy: 'Nothing to do: it is tried again with growing pauses.',
+      },
+    };
+  return {
+    kind: 'failed',
+    failure: { code: String(code), reason: `Telegram refused the message.${said}`, remedy: 'Look at the step that sends it.' },
+  };
 }

@@ -28,7 +28,17 @@ export function makeApp({ config, database, sessions, live, routes, log, healthy
   app.use(
     helmet({
       contentSecurityPolicy: {
-        directives: { defaultSrc: ["'self'"], scriptSrc: ["'self'"], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'data:'], fontSrc: ["'self'", 'data:'], connectSrc: ["'self'"], workerSrc: ["'self'", 'blob:'], frameAncestors: ["'none'"], upgradeInsecureRequests: null },
+        directives: {
+          defaultSrc: ["'self'"],
+          scriptSrc: ["'self'"],
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'data:'],
+          fontSrc: ["'self'", 'data:'],
+          connectSrc: ["'self'"],
+          workerSrc: ["'self'", 'blob:'],
+          frameAncestors: ["'none'"],
+          upgradeInsecureRequests: null,
+        },
       },
       strictTransportSecurity: (config.address ?? '').startsWith('https:') ? undefined : false,
     }),
@@ -42,12 +52,24 @@ export function makeApp({ config, database, sessions, live, routes, log, healthy
   api.use((request, _response, next) => {
     // A form on another site can neither read JSON nor say that it comes from here.
     const site = request.headers['sec-fetch-site'];
-    if (request.method !== 'GET' && site !== undefined && site !== 'same-origin' && site !== 'none') throw new Problem(403, 'Not allowed', 'This request comes from another site.');
-    if (request.method !== 'GET' && request.method !== 'DELETE' && !request.is('application/json')) throw new Problem(415, 'That cannot be used', 'The body must be JSON.');
+    if (request.method !== 'GET' && site !== undefined && site !== 'same-origin' && site !== 'none')
+      throw new Problem(403, 'Not allowed', 'This request comes from another site.');
+    if (request.method !== 'GET' && request.method !== 'DELETE' && !request.is('application/json'))
+      throw new Problem(415, 'That cannot be used', 'The body must be JSON.');
     next();
   });
   api.use(rateLimit({ windowMs: 60_000, limit: 1_200, standardHeaders: 'draft-8', legacyHeaders: false, handler: tooMany }));
-  api.use('/session', rateLimit({ windowMs: 60_000, limit: 60, skip: (request) => request.method === 'GET', standardHeaders: 'draft-8', legacyHeaders: false, handler: tooMany }));
+  api.use(
+    '/session',
+    rateLimit({
+      windowMs: 60_000,
+      limit: 60,
+      skip: (request) => request.method === 'GET',
+      standardHeaders: 'draft-8',
+      legacyHeaders: false,
+      handler: tooMany,
+    }),
+  );
   // Everything in the API changes by itself; nothing of it may be kept by a browser.
   api.use((_request, response, next) => {
     response.set('cache-control', 'no-store');
@@ -74,7 +96,8 @@ export function makeApp({ config, database, sessions, live, routes, log, healthy
     app.use(
       express.static(folder, {
         index: false,
-        setHeaders: (response, path) => void response.setHeader('cache-control', /\/(_expo|assets)\//.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache'),
+        setHeaders: (response, path) =>
+          void response.setHeader('cache-control', /\/(_expo|assets)\//.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache'),
       }),
     );
     // One address per thing: every other address is a screen of the app.
@@ -88,7 +111,10 @@ export function makeApp({ config, database, sessions, live, routes, log, healthy
 }
 
 const tooMany: express.RequestHandler = (_request, response) => {
-  response.status(429).type('application/problem+json').json(new Problem(429, 'Too many requests', 'Too many requests came from here. Wait a minute and go on.').body());
+  response
+    .status(429)
+    .type('application/problem+json')
+    .json(new Problem(429, 'Too many requests', 'Too many requests came from here. Wait a minute and go on.').body());
 };
 
 function answerProblems(log: Logger): ErrorRequestHandler {

@@ -30,7 +30,13 @@ export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) 
       const line = await path.lines.byHook(token);
       if (!line) return answer(404, 'There is no such webhook.');
       const adapter = adapters[line.channel];
-      const hookRequest = { header: (name: string) => { const value = request.headers[name]; return Array.isArray(value) ? value[0] : value; }, body };
+      const hookRequest = {
+        header: (name: string) => {
+          const value = request.headers[name];
+          return Array.isArray(value) ? value[0] : value;
+        },
+        body,
+      };
       if (!adapter.verify(hookRequest, line)) {
         log.warn({ line: line.id }, 'a webhook request was not signed as it should be');
         return answer(401, 'The signature or secret is missing or wrong.');

@@ -22,7 +22,14 @@ export function inboxRoutes() {
           [query.client ?? null],
         );
         const from = query.before ? readPageKey(query.before) : null;
-        const { rows } = await db.query<Omit<InboxRow, 'client' | 'lastAt' | 'waitingSince'> & { slug: string; client_name: string; last_at: Date; waiting_since: Date | null }>(
+        const { rows } = await db.query<
+          Omit<InboxRow, 'client' | 'lastAt' | 'waitingSince'> & {
+            slug: string;
+            client_name: string;
+            last_at: Date;
+            waiting_since: Date | null;
+          }
+        >(
           `select k.slug, k.name as client_name, c.id, ${WHO} as who, l.channel, c.last_words as "lastWords", c.last_at, c.waiting_since, o.name as loop
            from conversation c
            join client k on k.id = c.client_id
@@ -38,7 +45,12 @@ export function inboxRoutes() {
         const last = rows.length > ROWS ? rows[ROWS - 1] : undefined;
         return {
           counts: counts.rows[0]!,
-          rows: rows.slice(0, ROWS).map(({ slug, client_name, last_at, waiting_since, ...row }) => ({ ...row, client: { slug, name: client_name }, lastAt: last_at.toISOString(), waitingSince: waiting_since?.toISOString() ?? null })),
+          rows: rows.slice(0, ROWS).map(({ slug, client_name, last_at, waiting_since, ...row }) => ({
+            ...row,
+            client: { slug, name: client_name },
+            lastAt: last_at.toISOString(),
+            waitingSince: waiting_since?.toISOString() ?? null,
+          })),
           next: last ? pageKey(last.last_at, last.id) : null,
         };
       },
@@ -49,7 +61,18 @@ export function inboxRoutes() {
       may: 'see conversations',
       query: ConversationQuery,
       async handle({ db, client, params, query }): Promise<ConversationPage> {
-        const { rows } = await db.query<{ who: string; channel: 'telegram' | 'sms'; line: string; shelf: ConversationPage['shelf']; waiting_since: Date | null; person_id: string | null; fields: Record<string, Value> | null; tags: string[] | null; loop_id: string | null; loop: string | null }>(
+        const { rows } = await db.query<{
+          who: string;
+          channel: 'telegram' | 'sms';
+          line: string;
+          shelf: ConversationPage['shelf'];
+          waiting_since: Date | null;
+          person_id: string | null;
+          fields: Record<string, Value> | null;
+          tags: string[] | null;
+          loop_id: string | null;
+          loop: string | null;
+        }>(
           `select ${WHO} as who, l.channel, l.name as line, c.shelf, c.waiting_since, c.person_id, p.fields, p.tags, o.id as loop_id, o.name as loop
            from conversation c
            join line l on l.client_id = c.client_id and l.id = c.line_id
@@ -65,7 +88,20 @@ export function inboxRoutes() {
         const names = await db.query<{ key: string; name: string }>('select key, name from field where client_id = $1', [client.id]);
         const nameOf = new Map(names.rows.map((row) => [row.key, row.name]));
         const before = query.before ?? 2_147_483_647;
-        const log = await db.query<{ seq: number; id: string; at: Date; kind: 'decision' | 'message'; event: { words: string; incoming: { kind: string } } | null; candidates: Candidate[] | null; notes: Note[] | null; body: unknown; status: string; sent_at: Date | null; attempts: number; failure: { reason: string; remedy: string } | null }>(
+        const log = await db.query<{
+          seq: number;
+          id: string;
+          at: Date;
+          kind: 'decision' | 'message';
+          event: { words: string; incoming: { kind: string } } | null;
+          candidates: Candidate[] | null;
+          notes: Note[] | null;
+          body: unknown;
+          status: string;
+          sent_at: Date | null;
+          attempts: number;
+          failure: { reason: string; remedy: string } | null;
+        }>(
           `(select d.seq, d.id, coalesce(e.happened_at, d.happened_at) as at, 'decision' as kind, e.body as event, d.candidates, d.notes, null::jsonb as body, null as status, null::timestamptz as sent_at, 0 as attempts, null::jsonb as failure
             from decision d left join event e on e.client_id = d.client_id and e.id = d.event_id
             where d.client_id = $1 and d.conversation_id = $2 and d.seq < $3 order by d.seq desc limit ${ENTRIES})
@@ -77,9 +113,27 @@ export function inboxRoutes() {
         );
         const entries = log.rows.reverse().flatMap((row): Entry[] => {
           const base = { id: row.id, seq: row.seq, at: row.at.toISOString() };
-          if (row.kind === 'message') return [{ ...base, kind: 'out', body: row.body as never, status: row.status as 'sent', sentAt: row.sent_at?.toISOString() ?? null, attempts: row.attempts, failure: row.failure }];
-          const stage: Entry = { ...base, kind: 'stage', words: (row.notes ?? []).map(stageWords), decision: row.candidates ? { candidates: row.candidates } : null };
-          return row.event ? [{ ...base, id: `${row.id}-in`, kind: 'in', words: row.event.words, tapped: row.event.incoming.kind === 'tap' }, stage] : [stage];
+          if (row.kind === 'message')
+            return [
+              {
+                ...base,
+                kind: 'out',
+                body: row.body as never,
+                status: row.status as 'sent',
+                sentAt: row.sent_at?.toISOString() ?? null,
+                attempts: row.attempts,
+                failure: row.failure,
+              },
+            ];
+          const stage: Entry = {
+            ...base,
+            kind: 'stage',
+            words: (row.notes ?? []).map(stageWords),
+            decision: row.candidates ? { candidates: row.candidates } : null,
+          };
+          return row.event
+            ? [{ ...base, id: `${row.id}-in`, kind: 'in', words: row.event.words, tapped: row.event.incoming.kind === 'tap' }, stage]
+            : [stage];
         });
         return {
           id: params.conversationId!,
@@ -89,7 +143,15 @@ export function inboxRoutes() {
           shelf: found.shelf,
           waitingSince: found.waiting_since?.toISOString() ?? null,
           person: found.person_id
-            ? { id: found.person_id, fields: Object.entries(found.fields ?? {}).map(([key, value]) => ({ key, name: nameOf.get(key) ?? key, words: valueWords(value) })), tags: found.tags ?? [] }
+            ? {
+                id: found.person_id,
+                fields: Object.entries(found.fields ?? {}).map(([key, value]) => ({
+                  key,
+                  name: nameOf.get(key) ?? key,
+                  words: valueWords(value),
+                })),
+                tags: found.tags ?? [],
+              }
             : null,
           loop: found.loop_id ? { id: found.loop_id, name: found.loop! } : null,
           entries,

@@ -33,7 +33,13 @@ const ROWS = `
     (select count(*) from aside a where a.client_id = l.client_id and a.line_id = l.id)::int as aside
   from line l where l.client_id = $1 and l.secrets is not null`;
 
-export function lineRoutes(options: { clock: Clock; key: Buffer; adapters: Adapters; hookAddress: (token: string) => string; linesChanged: (clientId: number) => void }) {
+export function lineRoutes(options: {
+  clock: Clock;
+  key: Buffer;
+  adapters: Adapters;
+  hookAddress: (token: string) => string;
+  linesChanged: (clientId: number) => void;
+}) {
   const { clock, key, adapters, hookAddress, linesChanged } = options;
 
   const shown = (row: Row): LineRow => ({
@@ -53,16 +59,35 @@ export function lineRoutes(options: { clock: Clock; key: Buffer; adapters: Adapt
     aside: row.aside,
   });
   const rows = async (db: Connection, clientId: number, lineId?: string): Promise<Row[]> =>
-    (await db.query<Row>(`${ROWS} ${lineId === undefined ? '' : 'and l.id = $2'} order by l.id`, lineId === undefined ? [clientId] : [clientId, Number(lineId)])).rows;
+    (
+      await db.query<Row>(
+        `${ROWS} ${lineId === undefined ? '' : 'and l.id = $2'} order by l.id`,
+        lineId === undefined ? [clientId] : [clientId, Number(lineId)],
+      )
+    ).rows;
   const one = async (db: Connection, clientId: number, lineId: string): Promise<Row> => {
     const [row] = await rows(db, clientId, lineId);
     if (!row) throw notFound('line');
     return row;
   };
-  const openLine = (clientId: number, row: Row) => ({ clientId, id: row.id, key: row.key, name: row.name, channel: row.channel, account: row.account, secrets: unseal(key, row.secrets!), hookToken: row.hook_token });
+  const openLine = (clientId: number, row: Row) => ({
+    clientId,
+    id: row.id,
+    key: row.key,
+    name: row.name,
+    channel: row.channel,
+    account: row.account,
+    secrets: unseal(key, row.secrets!),
+    hookToken: row.hook_token,
+  });
 
   return [
-    route({ method: 'get', path: '/clients/:client/lines', may: 'see lines', handle: async ({ client, db }): Promise<LineRow[]> => (await rows(db, client.id)).map(shown) }),
+    route({
+      method: 'get',
+      path: '/clients/:client/lines',
+      may: 'see lines',
+      handle: async ({ client, db }): Promise<LineRow[]> => (await rows(db, client.id)).map(shown),
+    }),
     route({
       method: 'post',
       path: '/clients/:client/lines',
@@ -72,25 +97,46 @@ export function lineRoutes(options: { clock: Clock; key: Buffer; adapters: Adapt
       async handle({ client, db, account, body, afterwards }): Promise<LineRow> {
         const { channel, ...typed } = body;
         const hookToken = newToken();
-        const existing = (await db.query<Row>(`select l.* from line l where l.client_id = $1 and l.channel = $2 order by l.id`, [client.id, channel])).rows;
-        const [accountKey, typedAccount] = body.channel === 'telegram' ? (['botId', body.token.trim().split(':')[0]] as const) : (['number', body.number.replace(/[^\d+]/g, '')] as const);
+        const existing = (
+          await db.query<Row>(`select l.* from line l where l.client_id = $1 and l.channel = $2 order by l.id`, [client.id, channel])
+        ).rows;
+        const [accountKey, typedAccount] =
+          body.channel === 'telegram'
+            ? (['botId', body.token.trim().split(':')[0]] as const)
+            : (['number', body.number.replace(/[^\d+]/g, '')] as const);
         const before = existing.find((row) => row.account[accountKey] === typedAccount);
         const token = before?.hook_token ?? hookToken;
         const connecting = await adapters[channel].connect(typed, token, hookAddress(token));
-        if (!connecting.ok) throw new Problem(422, 'Not connected', `${connecting.failure.reason} ${connecting.failure.remedy}`, { errors: [{ field: connecting.field, detail: `${connecting.failure.reason} ${connecting.failure.remedy}` }] });
+        if (!connecting.ok)
+          throw new Problem(422, 'Not connected', `${connecting.failure.reason} ${connecting.failure.remedy}`, {
+            errors: [{ field: connecting.field, detail: `${connecting.failure.reason} ${connecting.failure.remedy}` }],
+          });
         const hints = Object.fromEntries(Object.entries(connecting.secrets).map(([name, secret]) => [name, secret.slice(-4)]));
         const sealed = seal(key, connecting.secrets);
         const now = new Date(clock.now());
         let id = before?.id;
-        if (before) await db.query('update line set name = $3, account = $4, secrets = $5, secret_hints = $6, connected_at = $7, failing_since = null, failure = null where client_id = $1 and id = $2', [client.id, before.id, connecting.name, connecting.account, sealed, hints, now]);
+        if (before)
+          await db.query(
+            'update line set name = $3, account = $4, secrets = $5, secret_hints = $6, connected_at = $7, failing_since = null, failure = null where client_id = $1 and id = $2',
+            [client.id, before.id, connecting.name, connecting.account, sealed, hints, now],
+          );
         else {
-          const taken = new Set((await db.query<{ key: string }>('select key from line where client_id = $1', [client.id])).rows.map((row) => row.key));
+          const taken = new Set(
+            (await db.query<{ key: string }>('select key from line where client_id = $1', [client.id])).rows.map((row) => row.key),
+          );
           let lineKey: string = channel;
           for (let n = 2; taken.has(lineKey); n++) lineKey = `${channel}-${n}`;
-          const made = await db.query<{ id: number }>('insert into line (client_id, key, name, channel, account, secrets, secret_hints, hook_token, connected_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id', [client.id, lineKey, connecting.name, channel, connecting.account, sealed, hints, token, now]);
+          const made = await db.query<{ id: number }>(
+            'insert into line (client_id, key, name, channel, account, secrets, secret_hints, hook_token, connected_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id',
+            [client.id, lineKey, connecting.name, channel, connecting.account, sealed, hints, token, now],
+          );
           id = made.rows[0]!.id;
         }
-        await audit(db, client.id, account.id, clock.now(), before ? 'renewed a line' : 'connected a line', { lineId: id, channel, name: connecting.name });
+        await audit(db, client.id, account.id, clock.now(), before ? 'renewed a line' : 'connected a line', {
+          lineId: id,
+          channel,
+          name: connecting.name,
+        });
         await db.query('update client set cue_revision = cue_revision + 1 where id = $1', [client.id]);
         afterwards(() => linesChanged(client.id));
         return shown(await one(db, client.id, String(id)));
@@ -103,7 +149,10 @@ export function lineRoutes(options: { clock: Clock; key: Buffer; adapters: Adapt
       async handle({ client, db, params, afterwards }): Promise<LineRow> {
         const row = await one(db, client.id, params.lineId!);
         const failure = await adapters[row.channel].test(openLine(client.id, row), hookAddress(row.hook_token));
-        await db.query('update line set failing_since = case when $3::jsonb is null then null else coalesce(failing_since, $4) end, failure = $3 where client_id = $1 and id = $2', [client.id, row.id, failure ? JSON.stringify(failure) : null, new Date(clock.now())]);
+        await db.query(
+          'update line set failing_since = case when $3::jsonb is null then null else coalesce(failing_since, $4) end, failure = $3 where client_id = $1 and id = $2',
+          [client.id, row.id, failure ? JSON.stringify(failure) : null, new Date(clock.now())],
+        );
         afterwards(() => linesChanged(client.id));
         return shown(await one(db, client.id, params.lineId!));
       },
@@ -116,14 +165,26 @@ export function lineRoutes(options: { clock: Clock; key: Buffer; adapters: Adapt
       async handle({ client, db, params, account, afterwards }): Promise<{ words: string }> {
         const row = await one(db, client.id, params.lineId!);
         await adapters[row.channel].disconnect(openLine(client.id, row)).catch(() => undefined);
-        await db.query("update line set secrets = null, secret_hints = '{}', failing_since = null, failure = null where client_id = $1 and id = $2", [client.id, row.id]);
-        const failure: Failure = { code: 'disconnected', reason: 'The line was disconnected before this was sent.', remedy: 'Connect the line again and let the person write.' };
-        const closed = await db.query("update message set status = 'failed', failure = $3 where client_id = $1 and line_id = $2 and status = 'queued'", [client.id, row.id, JSON.stringify(failure)]);
+        await db.query(
+          "update line set secrets = null, secret_hints = '{}', failing_since = null, failure = null where client_id = $1 and id = $2",
+          [client.id, row.id],
+        );
+        const failure: Failure = {
+          code: 'disconnected',
+          reason: 'The line was disconnected before this was sent.',
+          remedy: 'Connect the line again and let the person write.',
+        };
+        const closed = await db.query(
+          "update message set status = 'failed', failure = $3 where client_id = $1 and line_id = $2 and status = 'queued'",
+          [client.id, row.id, JSON.stringify(failure)],
+        );
         await audit(db, client.id, account.id, clock.now(), 'disconnected a line', { lineId: row.id, name: row.name });
         await db.query('update client set cue_revision = cue_revision + 1 where id = $1', [client.id]);
         afterwards(() => linesChanged(client.id));
         const secrets = Object.keys(row.secret_hints).length;
-        return { words: `${row.name} is disconnected. ${secrets === 1 ? 'Its secret was wiped' : `Its ${secrets} secrets were wiped`}; its conversations are kept.${closed.rowCount ? ` ${closed.rowCount} unsent messages were closed.` : ''}` };
+        return {
+          words: `${row.name} is disconnected. ${secrets === 1 ? 'Its secret was wiped' : `Its ${secrets} secrets were wiped`}; its conversations are kept.${closed.rowCount ? ` ${closed.rowCount} unsent messages were closed.` : ''}`,
+        };
       },
     }),
   ];

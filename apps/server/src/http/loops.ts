@@ -27,10 +27,22 @@ const STORED = `
   left join account s on s.id = l.draft_saved_by
   left join account p on p.id = v.published_by`;
 
-async function known(db: Connection, clientId: number): Promise<{ types: FieldTypes; lineKeys: string[]; lines: LoopPage['lines']; fields: LoopPage['fields'] }> {
-  const fields = (await db.query<LoopPage['fields'][number]>('select key, type, name from field where client_id = $1 order by name', [clientId])).rows;
-  const lines = (await db.query<LoopPage['lines'][number]>('select key, name, channel from line where client_id = $1 order by id', [clientId])).rows;
-  return { types: Object.fromEntries(fields.map((field) => [field.key, field.type])) as FieldTypes, lineKeys: lines.map((line) => line.key), lines, fields };
+async function known(
+  db: Connection,
+  clientId: number,
+): Promise<{ types: FieldTypes; lineKeys: string[]; lines: LoopPage['lines']; fields: LoopPage['fields'] }> {
+  const fields = (
+    await db.query<LoopPage['fields'][number]>('select key, type, name from field where client_id = $1 order by name', [clientId])
+  ).rows;
+  const lines = (
+    await db.query<LoopPage['lines'][number]>('select key, name, channel from line where client_id = $1 order by id', [clientId])
+  ).rows;
+  return {
+    types: Object.fromEntries(fields.map((field) => [field.key, field.type])) as FieldTypes,
+    lineKeys: lines.map((line) => line.key),
+    lines,
+    fields,
+  };
 }
 
 async function one(db: Connection, clientId: number, loopId: string, lock = ''): Promise<Stored> {
@@ -42,7 +54,10 @@ async function one(db: Connection, clientId: number, loopId: string, lock = ''):
 async function page(db: Connection, clientId: number, loopId: string): Promise<LoopPage> {
   const stored = await one(db, clientId, loopId);
   const { types, lineKeys, lines, fields } = await known(db, clientId);
-  const inIt = await db.query<{ count: number }>("select count(*)::int as count from run where client_id = $1 and loop_id = $2 and status = 'under way'", [clientId, loopId]);
+  const inIt = await db.query<{ count: number }>(
+    "select count(*)::int as count from run where client_id = $1 and loop_id = $2 and status = 'under way'",
+    [clientId, loopId],
+  );
   const reached = await db.query<{ step: string; people: number }>(
     `select step, count(distinct conversation_id)::int as people from run, jsonb_array_elements_text(state -> 'reached') as step
      where client_id = $1 and loop_id = $2 group by step`,
@@ -54,7 +69,10 @@ async function page(db: Connection, clientId: number, loopId: string): Promise<L
     draft: stored.draft,
     savedAt: stored.draft_saved_at.toISOString(),
     savedBy: stored.saved_by,
-    live: stored.live_version === null ? null : { version: stored.live_version, publishedAt: stored.published_at!.toISOString(), publishedBy: stored.published_by },
+    live:
+      stored.live_version === null
+        ? null
+        : { version: stored.live_version, publishedAt: stored.published_at!.toISOString(), publishedBy: stored.published_by },
     differences: stored.live ? differences(stored.live, stored.draft) : ['everything is new'],
     problems: problemsOf(stored.draft, { types, lineKeys }),
     peopleInIt: inIt.rows[0]!.count,
@@ -74,24 +92,43 @@ async function add(db: Connection, clientId: number, accountId: number, loop: Lo
 }
 
 /** Freezes the draft as the next version, makes its fields, and lets every worker know. Throws a {@link Problem} when it cannot be published. */
-export async function publishLoop(db: Connection, clientId: number, accountId: number | null, loopId: string, revision: number, now: number): Promise<number> {
+export async function publishLoop(
+  db: Connection,
+  clientId: number,
+  accountId: number | null,
+  loopId: string,
+  revision: number,
+  now: number,
+): Promise<number> {
   const stored = await one(db, clientId, loopId, 'for no key update of l');
   if (stored.draft_revision !== revision) throw conflict(stored);
   const { types, lineKeys } = await known(db, clientId);
   const problems = problemsOf(stored.draft, { types, lineKeys });
-  if (problems.length > 0) throw new Problem(422, 'Not published', `${problems.length === 1 ? 'One thing stands' : `${problems.length} things stand`} in the way: ${problems.map((problem) => problem.reason).join(' ')}`, { problems });
+  if (problems.length > 0)
+    throw new Problem(
+      422,
+      'Not published',
+      `${problems.length === 1 ? 'One thing stands' : `${problems.length} things stand`} in the way: ${problems.map((problem) => problem.reason).join(' ')}`,
+      { problems },
+    );
   const changes = stored.live ? differences(stored.live, stored.draft) : ['first version'];
   if (changes.length === 0) throw new Problem(422, 'Not published', 'The draft is the same as the live version.');
-  const version = (await db.query<{ next: number }>('select coalesce(max(version), 0) + 1 as next from loop_version where client_id = $1 and loop_id = $2', [clientId, loopId])).rows[0]!.next;
-  await db.query('insert into loop_version (client_id, loop_id, version, loop, changes, published_at, published_by) values ($1, $2, $3, $4, $5, $6, $7)', [clientId, loopId, version, JSON.stringify(stored.draft), changes, new Date(now), accountId]);
+  const version = (
+    await db.query<{ next: number }>(
+      'select coalesce(max(version), 0) + 1 as next from loop_version where client_id = $1 and loop_id = $2',
+      [clientId, loopId],
+    )
+  ).rows[0]!.next;
+  await db.query(
+    'insert into loop_version (client_id, loop_id, version, loop, changes, published_at, published_by) values ($1, $2, $3, $4, $5, $6, $7)',
+    [clientId, loopId, version, JSON.stringify(stored.draft), changes, new Date(now), accountId],
+  );
   await db.query('update loop set live_version = $3 where client_id = $1 and id = $2', [clientId, loopId, version]);
   const fields = Object.entries(fieldsOf(stored.draft));
-  await db.query('insert into field (client_id, key, type, name) select $1, * from unnest($2::text[], $3::text[], $4::text[]) on conflict do nothing', [
-    clientId,
-    fields.map(([key]) => key),
-    fields.map(([, type]) => type),
-    fields.map(([key]) => key.replaceAll('_', ' ')),
-  ]);
+  await db.query(
+    'insert into field (client_id, key, type, name) select $1, * from unnest($2::text[], $3::text[], $4::text[]) on conflict do nothing',
+    [clientId, fields.map(([key]) => key), fields.map(([, type]) => type), fields.map(([key]) => key.replaceAll('_', ' '))],
+  );
   await db.query('update client set cue_revision = cue_revision + 1 where id = $1', [clientId]);
   await audit(db, clientId, accountId, now, 'published a loop', { loopId, version, changes });
   return version;
@@ -99,7 +136,12 @@ export async function publishLoop(db: Connection, clientId: number, accountId: n
 
 function conflict(stored: Stored): Problem {
   const body: DraftConflict = { revision: stored.draft_revision, draft: stored.draft, savedBy: stored.saved_by };
-  return new Problem(409, 'Changed meanwhile', `${stored.saved_by ?? 'Somebody'} saved this draft after you opened it. Nothing of yours was written over theirs.`, { ...body });
+  return new Problem(
+    409,
+    'Changed meanwhile',
+    `${stored.saved_by ?? 'Somebody'} saved this draft after you opened it. Nothing of yours was written over theirs.`,
+    { ...body },
+  );
 }
 
 export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void) {
@@ -137,7 +179,13 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void) {
       may: 'change loops',
       body: NewLoop,
       async handle(asked) {
-        const loop: Loop = { format: 'dart-loop/1', name: asked.body.name, lines: [], cues: [], scenes: [{ id: 'welcome', name: 'Welcome', steps: [] }] };
+        const loop: Loop = {
+          format: 'dart-loop/1',
+          name: asked.body.name,
+          lines: [],
+          cues: [],
+          scenes: [{ id: 'welcome', name: 'Welcome', steps: [] }],
+        };
         const id = await add(asked.db, asked.client.id, asked.account.id, loop, clock.now());
         await audit(asked.db, asked.client.id, asked.account.id, clock.now(), 'made a loop', { loopId: id, name: loop.name });
         changed(asked);
@@ -152,7 +200,15 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void) {
       async handle(asked) {
         const read = readLoopFile(asked.body.file);
         if (!read.ok)
-          throw new Problem(422, 'The file was not taken in', read.problems.map((problem) => `Line ${problem.line}, column ${problem.column}: ${problem.reason}`).slice(0, 20).join(' '), { problems: read.problems });
+          throw new Problem(
+            422,
+            'The file was not taken in',
+            read.problems
+              .map((problem) => `Line ${problem.line}, column ${problem.column}: ${problem.reason}`)
+              .slice(0, 20)
+              .join(' '),
+            { problems: read.problems },
+          );
         const id = await add(asked.db, asked.client.id, asked.account.id, read.loop, clock.now());
         await audit(asked.db, asked.client.id, asked.account.id, clock.now(), 'imported a loop', { loopId: id, name: read.loop.name });
         changed(asked);
@@ -200,7 +256,13 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void) {
       query: ExportAs,
       async handle({ db, client, params, query, response }) {
         const stored = await one(db, client.id, params.loopId!);
-        const name = `${stored.draft.name.normalize('NFKD').replace(/[^A-Za-z0-9]+/g, '-').replace(/^-+|-+$/g, '').toLowerCase() || randomUUID()}.${query.as}`;
+        const name = `${
+          stored.draft.name
+            .normalize('NFKD')
+            .replace(/[^A-Za-z0-9]+/g, '-')
+            .replace(/^-+|-+$/g, '')
+            .toLowerCase() || randomUUID()
+        }.${query.as}`;
         response
           .type(query.as === 'json' ? 'application/json' : 'application/yaml')
           .set('content-disposition', `attachment; filename="${name}"`)

@@ -27,7 +27,14 @@ export function peopleRoutes() {
           or exists (select from identity i where i.client_id = p.client_id and i.person_id = p.id and (i.address ilike $2 or i.handle ilike $2))
           or p.fields -> 'email' ->> 'value' ilike $2 or $2 = any (select '%' || tag || '%' from unnest(p.tags) as tag))`;
         const total = await db.query<{ total: number }>(`select count(*)::int as total from person p where ${matches}`, [client.id, like]);
-        const { rows } = await db.query<{ id: string; name: string; channels: PeoplePage['rows'][number]['channels']; fields: Record<string, Value>; tags: string[]; last_seen_at: Date }>(
+        const { rows } = await db.query<{
+          id: string;
+          name: string;
+          channels: PeoplePage['rows'][number]['channels'];
+          fields: Record<string, Value>;
+          tags: string[];
+          last_seen_at: Date;
+        }>(
           `select p.id, ${NAME} as name, p.fields, p.tags, p.last_seen_at,
              array(select distinct l.channel from identity i join line l on l.client_id = i.client_id and l.id = i.line_id where i.client_id = p.client_id and i.person_id = p.id order by 1) as channels
            from person p where ${matches} and ($3::timestamptz is null or (p.last_seen_at, p.id) < ($3, $4::uuid))
@@ -41,7 +48,9 @@ export function peopleRoutes() {
             id: row.id,
             name: row.name,
             channels: row.channels,
-            facts: Object.entries(row.fields).slice(0, 3).map(([key, value]) => `${key.replaceAll('_', ' ')} ${valueWords(value)}`),
+            facts: Object.entries(row.fields)
+              .slice(0, 3)
+              .map(([key, value]) => `${key.replaceAll('_', ' ')} ${valueWords(value)}`),
             tags: row.tags,
             lastSeenAt: row.last_seen_at.toISOString(),
           })),
@@ -55,24 +64,52 @@ export function peopleRoutes() {
       may: 'see people',
       async handle({ db, client, params }): Promise<PersonPage> {
         const key = [client.id, params.personId];
-        const people = await db.query<{ id: string; name: string; fields: Record<string, Value>; tags: string[]; created_at: Date; last_seen_at: Date }>(
+        const people = await db.query<{
+          id: string;
+          name: string;
+          fields: Record<string, Value>;
+          tags: string[];
+          created_at: Date;
+          last_seen_at: Date;
+        }>(
           `select p.id, ${NAME} as name, p.fields, p.tags, p.created_at, p.last_seen_at from person p where p.client_id = $1 and p.id = $2`,
           key,
         );
         const person = people.rows[0];
         if (!person) throw notFound('person');
-        const identities = await db.query<{ id: string; channel: 'telegram' | 'sms'; line: string; address: string; handle: string | null; since: Date }>(
+        const identities = await db.query<{
+          id: string;
+          channel: 'telegram' | 'sms';
+          line: string;
+          address: string;
+          handle: string | null;
+          since: Date;
+        }>(
           `select i.id, l.channel, l.name as line, i.address, i.handle, i.created_at as since from identity i join line l on l.client_id = i.client_id and l.id = i.line_id
            where i.client_id = $1 and i.person_id = $2 order by i.created_at`,
           key,
         );
-        const fields = await db.query<{ key: string; name: string; type: string }>('select key, name, type from field where client_id = $1 order by name', [client.id]);
+        const fields = await db.query<{ key: string; name: string; type: string }>(
+          'select key, name, type from field where client_id = $1 order by name',
+          [client.id],
+        );
         const changes = await db.query<{ field: string; before: Value | null; after: Value; at: Date; by: ChangedBy }>(
           'select field, before, after, at, by from field_change where client_id = $1 and person_id = $2 order by id desc limit 200',
           key,
         );
-        const tags = await db.query<{ tag: string; is_on: boolean; at: Date; by: ChangedBy }>('select tag, is_on, at, by from tag_change where client_id = $1 and person_id = $2 order by id desc limit 200', key);
-        const runs = await db.query<{ id: string; loop: string; loop_id: string; version: number; status: string; started_at: Date; ended_at: Date | null }>(
+        const tags = await db.query<{ tag: string; is_on: boolean; at: Date; by: ChangedBy }>(
+          'select tag, is_on, at, by from tag_change where client_id = $1 and person_id = $2 order by id desc limit 200',
+          key,
+        );
+        const runs = await db.query<{
+          id: string;
+          loop: string;
+          loop_id: string;
+          version: number;
+          status: string;
+          started_at: Date;
+          ended_at: Date | null;
+        }>(
           `select r.id, l.name as loop, r.loop_id, r.version, r.status, r.started_at, r.ended_at from run r join loop l on l.client_id = r.client_id and l.id = r.loop_id
            where r.client_id = $1 and r.conversation_id = any(select id from identity where client_id = $1 and person_id = $2) order by r.started_at desc limit 100`,
           key,
@@ -84,7 +121,11 @@ export function peopleRoutes() {
             words: `${nameOf.get(change.field) ?? change.field} = ${valueWords(change.after)}${change.before ? `, before: ${valueWords(change.before)}` : ''}`,
             by: byWords(change.by),
           })),
-          ...tags.rows.map((change) => ({ at: change.at.toISOString(), words: `tag ${change.tag} ${change.is_on ? 'on' : 'off'}`, by: byWords(change.by) })),
+          ...tags.rows.map((change) => ({
+            at: change.at.toISOString(),
+            words: `tag ${change.tag} ${change.is_on ? 'on' : 'off'}`,
+            by: byWords(change.by),
+          })),
         ].sort((a, b) => b.at.localeCompare(a.at));
         return {
           id: person.id,
@@ -94,14 +135,29 @@ export function peopleRoutes() {
           identities: identities.rows.map((identity) => ({ ...identity, since: identity.since.toISOString() })),
           facts: Object.entries(person.fields).map(([fieldKey, value]) => {
             const change = changes.rows.find((each) => each.field === fieldKey);
-            return { key: fieldKey, name: nameOf.get(fieldKey) ?? fieldKey, type: value.type, words: valueWords(value), at: change?.at.toISOString() ?? null, by: change ? byWords(change.by) : null };
+            return {
+              key: fieldKey,
+              name: nameOf.get(fieldKey) ?? fieldKey,
+              type: value.type,
+              words: valueWords(value),
+              at: change?.at.toISOString() ?? null,
+              by: change ? byWords(change.by) : null,
+            };
           }),
           tags: person.tags.map((tag) => {
             const change = tags.rows.find((each) => each.tag === tag && each.is_on);
             return { tag, at: change?.at.toISOString() ?? null, by: change ? byWords(change.by) : null };
           }),
           history,
-          runs: runs.rows.map((run) => ({ id: run.id, loop: run.loop, loopId: run.loop_id, version: run.version, status: run.status, startedAt: run.started_at.toISOString(), endedAt: run.ended_at?.toISOString() ?? null })),
+          runs: runs.rows.map((run) => ({
+            id: run.id,
+            loop: run.loop,
+            loopId: run.loop_id,
+            version: run.version,
+            status: run.status,
+            startedAt: run.started_at.toISOString(),
+            endedAt: run.ended_at?.toISOString() ?? null,
+          })),
         };
       },
     }),

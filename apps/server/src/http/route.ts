@@ -59,7 +59,8 @@ export function hangRoutes(router: Router, routes: Route[], database: Db, accoun
     const handler: RequestHandler = async (request, response) => {
       const account = await accountOf(request);
       if (!account) throw new Problem(401, 'Not signed in', 'Sign in first.');
-      if (definition.may !== 'signed in' && !may(account.role, definition.may)) throw new Problem(403, 'Not allowed', `Your role (${account.role}) does not include: ${definition.may}.`);
+      if (definition.may !== 'signed in' && !may(account.role, definition.may))
+        throw new Problem(403, 'Not allowed', `Your role (${account.role}) does not include: ${definition.may}.`);
       const query = definition.query?.safeParse(request.query);
       if (query && !query.success) throw badInput(query.error);
       const body = definition.body?.safeParse(request.body);
@@ -71,12 +72,24 @@ export function hangRoutes(router: Router, routes: Route[], database: Db, accoun
       const answer = await withClients(database, account.clientIds, async (db) => {
         let client: OpenClient | null = null;
         if (definition.path.includes(':client')) {
-          const { rows } = await db.query<OpenClient>('select id, slug, name, time_zone as "timeZone" from client where slug = $1', [params.client]);
+          const { rows } = await db.query<OpenClient>('select id, slug, name, time_zone as "timeZone" from client where slug = $1', [
+            params.client,
+          ]);
           client = rows[0] ?? null;
           if (!client) throw notFound('client');
           await db.query("select set_config('dartloop.clients', $1, true)", [String(client.id)]);
         }
-        return definition.handle({ account, client: client as OpenClient, params, query: query?.data ?? {}, body: body?.data ?? {}, db, request, response, afterwards: (work) => void afterwards.push(work) });
+        return definition.handle({
+          account,
+          client: client as OpenClient,
+          params,
+          query: query?.data ?? {},
+          body: body?.data ?? {},
+          db,
+          request,
+          response,
+          afterwards: (work) => void afterwards.push(work),
+        });
       });
       for (const work of afterwards) work();
       if (response.headersSent) return;

@@ -46,9 +46,14 @@ export class Sessions {
   accountOf = async (request: Request): Promise<Account | null> => {
     const token = cookieOf(request);
     if (!token) return null;
-    const { rows } = await this.db.query<AccountRow>(`${ACCOUNT} join session s on s.account_id = a.id where s.token_hash = $1 and s.expires_at > $2`, [tokenHash(token), new Date(this.clock.now())]);
+    const { rows } = await this.db.query<AccountRow>(
+      `${ACCOUNT} join session s on s.account_id = a.id where s.token_hash = $1 and s.expires_at > $2`,
+      [tokenHash(token), new Date(this.clock.now())],
+    );
     const row = rows[0];
-    return row ? { id: row.id, agencyId: row.agency_id, name: row.name, email: row.email, role: row.role, clientIds: row.client_ids } : null;
+    return row
+      ? { id: row.id, agencyId: row.agency_id, name: row.name, email: row.email, role: row.role, clientIds: row.client_ids }
+      : null;
   };
 
   /** The routes that need no session. */
@@ -90,7 +95,12 @@ export class Sessions {
   async #begin(response: Response, accountId: number): Promise<void> {
     const token = newToken();
     const now = this.clock.now();
-    await this.db.query('insert into session (token_hash, account_id, created_at, expires_at) values ($1, $2, $3, $4)', [tokenHash(token), accountId, new Date(now), new Date(now + LASTS_MS)]);
+    await this.db.query('insert into session (token_hash, account_id, created_at, expires_at) values ($1, $2, $3, $4)', [
+      tokenHash(token),
+      accountId,
+      new Date(now),
+      new Date(now + LASTS_MS),
+    ]);
     response.cookie(COOKIE, token, { httpOnly: true, sameSite: 'lax', secure: this.secure, path: '/', maxAge: LASTS_MS }).status(204).end();
   }
 }
@@ -114,7 +124,11 @@ export function sessionRoutes(testPhone: boolean) {
              (select count(*) from line l where l.client_id = c.id and l.failing_since is not null)::int as "failingLines"
            from client c order by c.name`,
         );
-        return { account: { name: account.name, email: account.email, role: account.role, agency: agency.rows[0]?.name ?? '' }, clients: clients.rows, testPhone };
+        return {
+          account: { name: account.name, email: account.email, role: account.role, agency: agency.rows[0]?.name ?? '' },
+          clients: clients.rows,
+          testPhone,
+        };
       },
     }),
   ];

@@ -8,15 +8,27 @@ import { route } from './route';
  */
 export function testPhoneRoutes(standins: string) {
   const ask = async (path: string, body: unknown) => {
-    const response = await fetch(`${standins}${path}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body), signal: AbortSignal.timeout(10_000) }).catch(() => {
+    const response = await fetch(`${standins}${path}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+      signal: AbortSignal.timeout(10_000),
+    }).catch(() => {
       throw new Problem(502, 'The test phone is off', 'The stand-ins cannot be reached. Start them with ./dartloop demo.');
     });
     const answer = (await response.json()) as PhonePage & { reason?: string };
     if (!response.ok) throw new Problem(502, 'The test phone got no answer', answer.reason ?? `The stand-ins answered ${response.status}.`);
     return answer;
   };
-  const account = async (db: { query: (text: string, values: unknown[]) => Promise<{ rows: { channel: string; account: Record<string, string> }[] }> }, clientId: number, lineId: number) => {
-    const { rows } = await db.query('select channel, account from line where client_id = $1 and id = $2 and secrets is not null', [clientId, lineId]);
+  const account = async (
+    db: { query: (text: string, values: unknown[]) => Promise<{ rows: { channel: string; account: Record<string, string> }[] }> },
+    clientId: number,
+    lineId: number,
+  ) => {
+    const { rows } = await db.query('select channel, account from line where client_id = $1 and id = $2 and secrets is not null', [
+      clientId,
+      lineId,
+    ]);
     if (!rows[0]) throw notFound('line');
     return { channel: rows[0].channel, line: rows[0].channel === 'telegram' ? rows[0].account.botId : rows[0].account.number };
   };
@@ -26,14 +38,16 @@ export function testPhoneRoutes(standins: string) {
       path: '/clients/:client/test-phone',
       may: 'use the test phone',
       query: PhoneLook,
-      handle: async ({ db, client, query }): Promise<PhonePage> => ask('/phone/look', { ...(await account(db as never, client.id, query.line)), who: query.who }),
+      handle: async ({ db, client, query }): Promise<PhonePage> =>
+        ask('/phone/look', { ...(await account(db as never, client.id, query.line)), who: query.who }),
     }),
     route({
       method: 'post',
       path: '/clients/:client/test-phone',
       may: 'use the test phone',
       body: PhoneAct,
-      handle: async ({ db, client, body }): Promise<PhonePage> => ask(`/phone/${body.do}`, { ...body, ...(await account(db as never, client.id, body.line)) }),
+      handle: async ({ db, client, body }): Promise<PhonePage> =>
+        ask(`/phone/${body.do}`, { ...body, ...(await account(db as never, client.id, body.line)) }),
     }),
   ];
 }

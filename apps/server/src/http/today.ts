@@ -21,7 +21,16 @@ export function todayRoutes(clock: Clock) {
         const now = clock.now();
         const attention: Attention[] = [];
         if (account.role === 'owner' || account.role === 'builder') {
-          const failing = await db.query<{ slug: string; client: string; id: number; name: string; channel: 'telegram' | 'sms'; failing_since: Date; failure: { reason: string }; held: number }>(
+          const failing = await db.query<{
+            slug: string;
+            client: string;
+            id: number;
+            name: string;
+            channel: 'telegram' | 'sms';
+            failing_since: Date;
+            failure: { reason: string };
+            held: number;
+          }>(
             `select k.slug, k.name as client, l.id, l.name, l.channel, l.failing_since, l.failure, (select count(*) from message m where m.line_id = l.id and m.status = 'queued')::int as held
              from line l join client k on k.id = l.client_id where l.failing_since is not null order by l.failing_since limit 50`,
           );
@@ -35,7 +44,15 @@ export function todayRoutes(clock: Clock) {
               action: { words: 'See the line', href: `/${row.slug}/lines` },
             });
         }
-        const waiting = await db.query<{ slug: string; client: string; people: number; since: Date; id: string; who: string; words: string }>(
+        const waiting = await db.query<{
+          slug: string;
+          client: string;
+          people: number;
+          since: Date;
+          id: string;
+          who: string;
+          words: string;
+        }>(
           `select k.slug, k.name as client, w.people, w.since, w.id, w.who, w.words from (
              select c.client_id, count(*) over (partition by c.client_id)::int as people, c.waiting_since as since, c.id, ${WHO} as who, c.last_words as words,
                row_number() over (partition by c.client_id order by c.waiting_since) as place

@@ -3,12 +3,60 @@ import type { Connection } from '../db/pool';
 
 /** Everything that a batch of answers changes, gathered, to be written by one statement. Times are ISO strings. */
 export interface Changes {
-  conversations: { client_id: number; id: string; person_id: string; run_id: string | null; shelf: Shelf; waiting_since: string | null; seq: number; last_words: string; last_at: string }[];
-  people: { client_id: number; id: string; first_name: string | null; last_name: string | null; fields: Record<string, Value>; tags_on: string[]; tags_off: string[]; at: string }[];
+  conversations: {
+    client_id: number;
+    id: string;
+    person_id: string;
+    run_id: string | null;
+    shelf: Shelf;
+    waiting_since: string | null;
+    seq: number;
+    last_words: string;
+    last_at: string;
+  }[];
+  people: {
+    client_id: number;
+    id: string;
+    first_name: string | null;
+    last_name: string | null;
+    fields: Record<string, Value>;
+    tags_on: string[];
+    tags_off: string[];
+    at: string;
+  }[];
   identities: { client_id: number; id: string; person_id: string; line_id: number; address: string; handle: string | null; at: string }[];
-  runs: { client_id: number; id: string; conversation_id: string; loop_id: string; version: number; status: Run['status']; state: Run; at: string }[];
-  decisions: { client_id: number; id: string; conversation_id: string; event_id: string | null; seq: number; at: string; candidates: Candidate[] | null; notes: Note[] }[];
-  messages: { client_id: number; id: string; line_id: number; conversation_id: string; seq: number; at: string; loop_id: string; version: number; step_id: string; body: Outgoing }[];
+  runs: {
+    client_id: number;
+    id: string;
+    conversation_id: string;
+    loop_id: string;
+    version: number;
+    status: Run['status'];
+    state: Run;
+    at: string;
+  }[];
+  decisions: {
+    client_id: number;
+    id: string;
+    conversation_id: string;
+    event_id: string | null;
+    seq: number;
+    at: string;
+    candidates: Candidate[] | null;
+    notes: Note[];
+  }[];
+  messages: {
+    client_id: number;
+    id: string;
+    line_id: number;
+    conversation_id: string;
+    seq: number;
+    at: string;
+    loop_id: string;
+    version: number;
+    step_id: string;
+    body: Outgoing;
+  }[];
   timers: { client_id: number; run_id: string; turn: number; line_id: number; conversation_id: string; due_at: string }[];
   /** Runs whose earlier timers are stale. */
   settledRuns: { client_id: number; run_id: string; turn: number }[];
@@ -22,7 +70,19 @@ export interface Changes {
 export type ChangedBy = { kind: 'loop'; loopId: string; loop: string; version: number; stepId: string; conversationId: string };
 
 export function noChanges(): Changes {
-  return { conversations: [], people: [], identities: [], runs: [], decisions: [], messages: [], timers: [], settledRuns: [], fieldChanges: [], tagChanges: [], done: [] };
+  return {
+    conversations: [],
+    people: [],
+    identities: [],
+    runs: [],
+    decisions: [],
+    messages: [],
+    timers: [],
+    settledRuns: [],
+    fieldChanges: [],
+    tagChanges: [],
+    done: [],
+  };
 }
 
 const read = (parameter: number, columns: string) => `json_to_recordset($${parameter}::json) as t (${columns})`;
@@ -104,9 +164,9 @@ export async function applyChanges(db: Connection, changes: Changes): Promise<vo
       json(changes.conversations),
     ],
   });
-  if (rows[0]?.done !== changes.done.length || rows[0].moved !== changes.conversations.length) throw new Error('a batch was not applied whole: its conversations or pending events have changed');
+  if (rows[0]?.done !== changes.done.length || rows[0].moved !== changes.conversations.length)
+    throw new Error('a batch was not applied whole: its conversations or pending events have changed');
   if (changes.identities.length > 0) await db.query({ name: 'apply-identities', text: IDENTITIES, values: [json(changes.identities)] });
   const offs = changes.people.filter((each) => each.tags_off.length > 0);
   if (offs.length > 0) await db.query({ name: 'apply-tags-off', text: TAGS_OFF, values: [json(offs)] });
 }
-

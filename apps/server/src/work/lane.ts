@@ -1,5 +1,15 @@
 import type { Logger } from 'pino';
-import { CHANNELS, respond, type Incoming, type LineFacts, type Outgoing, type PersonFacts, type Run, type Shelf, type Value } from '@dart-loop/core';
+import {
+  CHANNELS,
+  respond,
+  type Incoming,
+  type LineFacts,
+  type Outgoing,
+  type PersonFacts,
+  type Run,
+  type Shelf,
+  type Value,
+} from '@dart-loop/core';
 import type { Clock } from '../clock';
 import type { Connection, Db } from '../db/pool';
 import { newId } from '../ids';
@@ -100,7 +110,9 @@ export class Lane {
       faultPoint(3);
       const ids = claimed.map((each) => each.id);
       const events = (await db.query<PendingEvent>({ name: 'events', text: EVENTS, values: [ids, new Date(now)] })).rows;
-      const standings = (await db.query<Standing>({ name: 'standings', text: STANDINGS, values: [[...new Set(claimed.map((each) => each.client_id))], ids] })).rows;
+      const standings = (
+        await db.query<Standing>({ name: 'standings', text: STANDINGS, values: [[...new Set(claimed.map((each) => each.client_id))], ids] })
+      ).rows;
       const tapped = await this.#load(db, claimed, events, standings);
       const changes = this.#answer(claimed, events, standings, tapped, now);
       faultPoint(4);
@@ -109,7 +121,11 @@ export class Lane {
       const committed = await db.query('commit');
       if (committed.command !== 'COMMIT') throw new Error('the database rolled the batch back at its commit');
       faultPoint(6);
-      return { events: changes.done.length, messages: changes.messages.length, clientIds: [...new Set(claimed.map((each) => each.client_id))] };
+      return {
+        events: changes.done.length,
+        messages: changes.messages.length,
+        clientIds: [...new Set(claimed.map((each) => each.client_id))],
+      };
     } catch (error) {
       await db.query('rollback').catch((second: Error) => (broken = second));
       throw error;
@@ -138,7 +154,11 @@ export class Lane {
     for (const tap of lateTaps) clientOfRun.set(tap.runId, clientOf.get(tap.conversation_id)!);
     await this.#loops.loadVersions(
       db,
-      [...active.values(), ...tapped.values()].map((run) => ({ clientId: clientOfRun.get(run.id)!, loopId: run.loopId, version: run.version })),
+      [...active.values(), ...tapped.values()].map((run) => ({
+        clientId: clientOfRun.get(run.id)!,
+        loopId: run.loopId,
+        version: run.version,
+      })),
     );
     return tapped;
   }
@@ -158,7 +178,14 @@ export class Lane {
     return changes;
   }
 
-  #converse(conversation: Claimed, events: PendingEvent[], standing: Standing, tapped: Map<string, Run>, now: number, changes: Changes): void {
+  #converse(
+    conversation: Claimed,
+    events: PendingEvent[],
+    standing: Standing,
+    tapped: Map<string, Run>,
+    now: number,
+    changes: Changes,
+  ): void {
     const { client_id } = conversation;
     const at = new Date(now).toISOString();
     const published = this.#loops.client(client_id);
@@ -201,8 +228,29 @@ export class Lane {
         );
       } catch (error) {
         // A defect of ours must not stop the lane; the conversation goes to a person and the log has the place.
-        this.log.error({ conversation: conversation.id, event: event.event_id, error: (error as Error).stack }, 'an event could not be answered');
-        response = { decision: { candidates: [{ place: 'nobody' as const, who: 'nobody', loopId: null, cueId: null, outcome: 'won' as const, reason: 'the program met a fault of its own' }] }, runs: [], person, effects: [], notes: [{ code: 'nobody' as const, reason: 'the program met a fault of its own' }], shelf: 'waiting on us' as const };
+        this.log.error(
+          { conversation: conversation.id, event: event.event_id, error: (error as Error).stack },
+          'an event could not be answered',
+        );
+        response = {
+          decision: {
+            candidates: [
+              {
+                place: 'nobody' as const,
+                who: 'nobody',
+                loopId: null,
+                cueId: null,
+                outcome: 'won' as const,
+                reason: 'the program met a fault of its own',
+              },
+            ],
+          },
+          runs: [],
+          person,
+          effects: [],
+          notes: [{ code: 'nobody' as const, reason: 'the program met a fault of its own' }],
+          shelf: 'waiting on us' as const,
+        };
       }
       // A stale timer changes nothing and leaves no entry.
       if (incoming.kind === 'timer' && response.runs.length === 0) continue;
@@ -214,7 +262,16 @@ export class Lane {
       }
       const last = response.runs.at(-1);
       if (last) active = last.status === 'under way' ? last : null;
-      changes.decisions.push({ client_id, id: newId(now), conversation_id: conversation.id, event_id: event.event_id, seq: ++seq, at, candidates: response.decision?.candidates ?? null, notes: response.notes });
+      changes.decisions.push({
+        client_id,
+        id: newId(now),
+        conversation_id: conversation.id,
+        event_id: event.event_id,
+        seq: ++seq,
+        at,
+        candidates: response.decision?.candidates ?? null,
+        notes: response.notes,
+      });
       if (incoming.kind !== 'timer') {
         lastWords = event.body.words.slice(0, 200);
         lastAt = new Date(now);
@@ -222,20 +279,53 @@ export class Lane {
       const version = last && this.#loops.version(last.loopId, last.version);
       for (const effect of response.effects) {
         if (!last || !version) continue;
-        const by: ChangedBy = { kind: 'loop', loopId: last.loopId, loop: version.loop.name, version: last.version, stepId: 'stepId' in effect ? effect.stepId : '', conversationId: conversation.id };
+        const by: ChangedBy = {
+          kind: 'loop',
+          loopId: last.loopId,
+          loop: version.loop.name,
+          version: last.version,
+          stepId: 'stepId' in effect ? effect.stepId : '',
+          conversationId: conversation.id,
+        };
         switch (effect.kind) {
           case 'send':
             for (const body of CHANNELS[line.channel].render(effect.said)) {
-              changes.messages.push({ client_id, id: newId(now), line_id: conversation.line_id, conversation_id: conversation.id, seq: ++seq, at, loop_id: last.loopId, version: last.version, step_id: effect.stepId, body: body satisfies Outgoing });
+              changes.messages.push({
+                client_id,
+                id: newId(now),
+                line_id: conversation.line_id,
+                conversation_id: conversation.id,
+                seq: ++seq,
+                at,
+                loop_id: last.loopId,
+                version: last.version,
+                step_id: effect.stepId,
+                body: body satisfies Outgoing,
+              });
               lastWords = body.text.slice(0, 200);
               lastAt = new Date(now);
             }
             break;
           case 'timer':
-            changes.timers.push({ client_id, run_id: last.id, turn: effect.turn, line_id: conversation.line_id, conversation_id: conversation.id, due_at: new Date(effect.dueAt).toISOString() });
+            changes.timers.push({
+              client_id,
+              run_id: last.id,
+              turn: effect.turn,
+              line_id: conversation.line_id,
+              conversation_id: conversation.id,
+              due_at: new Date(effect.dueAt).toISOString(),
+            });
             break;
           case 'set field':
-            changes.fieldChanges.push({ client_id, person_id: personId, field: effect.field, before: effect.before, after: effect.after, at, by });
+            changes.fieldChanges.push({
+              client_id,
+              person_id: personId,
+              field: effect.field,
+              before: effect.before,
+              after: effect.after,
+              at,
+              by,
+            });
             break;
           case 'tag':
             changes.tagChanges.push({ client_id, person_id: personId, tag: effect.tag, is_on: effect.on, at, by });
@@ -249,7 +339,17 @@ export class Lane {
       }
     }
 
-    for (const run of runs.values()) changes.runs.push({ client_id, id: run.id, conversation_id: conversation.id, loop_id: run.loopId, version: run.version, status: run.status, state: run, at });
+    for (const run of runs.values())
+      changes.runs.push({
+        client_id,
+        id: run.id,
+        conversation_id: conversation.id,
+        loop_id: run.loopId,
+        version: run.version,
+        status: run.status,
+        state: run,
+        at,
+      });
     // A timer that was overtaken within the batch must not be written.
     const turns = new Map([...runs.values()].map((run) => [run.id, run.turn]));
     changes.timers = changes.timers.filter((timer) => !turns.has(timer.run_id) || turns.get(timer.run_id) === timer.turn);
@@ -264,7 +364,26 @@ export class Lane {
       tags_off: before.tags.filter((tag) => !person.tags.includes(tag)),
       at,
     });
-    if (!conversation.person_id) changes.identities.push({ client_id, id: conversation.id, person_id: personId, line_id: conversation.line_id, address: conversation.address, handle: profile?.handle ?? null, at });
-    changes.conversations.push({ client_id, id: conversation.id, person_id: personId, run_id: active?.id ?? null, shelf, waiting_since: waitingSince?.toISOString() ?? null, seq, last_words: lastWords, last_at: lastAt.toISOString() });
+    if (!conversation.person_id)
+      changes.identities.push({
+        client_id,
+        id: conversation.id,
+        person_id: personId,
+        line_id: conversation.line_id,
+        address: conversation.address,
+        handle: profile?.handle ?? null,
+        at,
+      });
+    changes.conversations.push({
+      client_id,
+      id: conversation.id,
+      person_id: personId,
+      run_id: active?.id ?? null,
+      shelf,
+      waiting_since: waitingSince?.toISOString() ?? null,
+      seq,
+      last_words: lastWords,
+      last_at: lastAt.toISOString(),
+    });
   }
 }

@@ -50,8 +50,22 @@ export class Lines {
   }
 
   async #load(where: 'hook_token = $1' | 'id = $1', value: string | number): Promise<OpenLine | null> {
-    const { rows } = await this.db.query<LineRow>(`select client_id, id, key, name, channel, account, secrets, hook_token from line where ${where} and secrets is not null`, [value]);
+    const { rows } = await this.db.query<LineRow>(
+      `select client_id, id, key, name, channel, account, secrets, hook_token from line where ${where} and secrets is not null`,
+      [value],
+    );
     const row = rows[0];
-    return row?.secrets ? { clientId: row.client_id, id: row.id, key: row.key, name: row.name, channel: row.channel, account: row.account, secrets: unseal(this.key, row.secrets), hookToken: row.hook_token } : null;
+    return row?.secrets
+      ? {
+          clientId: row.client_id,
+          id: row.id,
+          key: row.key,
+          name: row.name,
+          channel: row.channel,
+          account: row.account,
+          secrets: unseal(this.key, row.secrets),
+          hookToken: row.hook_token,
+        }
+      : null;
   }
 }

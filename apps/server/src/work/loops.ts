@@ -28,11 +28,18 @@ export class PublishedLoops {
   async loadClients(db: Connection, wanted: Map<number, number>): Promise<void> {
     const stale = [...wanted].filter(([id, revision]) => this.#clients.get(id)?.revision !== revision).map(([id]) => id);
     if (stale.length === 0) return;
-    const clients = await db.query<{ id: number; name: string; brief: Record<string, string>; country: string; time_zone: string; cue_revision: number }>(
-      'select id, name, brief, country, time_zone, cue_revision from client where id = any($1)',
+    const clients = await db.query<{
+      id: number;
+      name: string;
+      brief: Record<string, string>;
+      country: string;
+      time_zone: string;
+      cue_revision: number;
+    }>('select id, name, brief, country, time_zone, cue_revision from client where id = any($1)', [stale]);
+    const fields = await db.query<{ client_id: number; key: string; type: FieldTypes[string] }>(
+      'select client_id, key, type from field where client_id = any($1)',
       [stale],
     );
-    const fields = await db.query<{ client_id: number; key: string; type: FieldTypes[string] }>('select client_id, key, type from field where client_id = any($1)', [stale]);
     const live = await db.query<{ client_id: number; loop_id: string; version: number; loop: Loop }>(
       `select v.client_id, v.loop_id, v.version, v.loop from loop l
        join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version

@@ -31,7 +31,15 @@ export class MessagePath {
   #timers: NodeJS.Timeout[] = [];
 
   constructor(
-    private readonly options: { laneDatabase: string; key: Buffer; clock: Clock; adapters: Adapters; log: Logger; tell: Tell; chance: () => number },
+    private readonly options: {
+      laneDatabase: string;
+      key: Buffer;
+      clock: Clock;
+      adapters: Adapters;
+      log: Logger;
+      tell: Tell;
+      chance: () => number;
+    },
   ) {
     const { laneDatabase, key, clock, adapters, log, tell, chance } = options;
     this.#db = openPool(laneDatabase, 8, 'dart-loop lane');
@@ -105,7 +113,10 @@ export class MessagePath {
       this.#woken = false;
       try {
         for (let done = await this.#lane.runBatch(); done && done.events > 0 && !this.#stopped; done = await this.#lane.runBatch()) {
-          if (done.messages > 0) void this.#sender.wake().catch((error: Error) => this.options.log.error({ error: error.message }, 'the sender could not be woken'));
+          if (done.messages > 0)
+            void this.#sender
+              .wake()
+              .catch((error: Error) => this.options.log.error({ error: error.message }, 'the sender could not be woken'));
           this.options.tell(done.clientIds);
         }
       } catch (error) {

@@ -43,14 +43,19 @@ export class Receiver {
     faultPoint(1);
     this.#heard.set(line.id, this.clock.now());
     if (reading.aside.length > 0)
-      await this.db.query('insert into aside (client_id, line_id, received_at, reason, body) select $1, $2, $3, reason, body from unnest($4::text[], $5::text[]) as t (reason, body)', [
-        line.clientId,
-        line.id,
-        new Date(this.clock.now()),
-        reading.aside.map((each) => each.reason),
-        reading.aside.map((each) => each.body.replaceAll('\0', '').slice(0, 20_000)),
-      ]);
-    const stored = reading.received.map((received) => new Promise<void>((resolve, reject) => this.#waiting.push({ line, received, resolve, reject })));
+      await this.db.query(
+        'insert into aside (client_id, line_id, received_at, reason, body) select $1, $2, $3, reason, body from unnest($4::text[], $5::text[]) as t (reason, body)',
+        [
+          line.clientId,
+          line.id,
+          new Date(this.clock.now()),
+          reading.aside.map((each) => each.reason),
+          reading.aside.map((each) => each.body.replaceAll('\0', '').slice(0, 20_000)),
+        ],
+      );
+    const stored = reading.received.map(
+      (received) => new Promise<void>((resolve, reject) => this.#waiting.push({ line, received, resolve, reject })),
+    );
     void this.#pump();
     await Promise.all(stored);
     faultPoint(2);
@@ -90,11 +95,15 @@ export class Receiver {
   async #write(batch: Waiting[]): Promise<void> {
     // The same event twice in one batch is one event.
     const fresh = new Map<string, Waiting>();
-    for (const each of batch) if (!fresh.has(`${each.line.id}|${each.received.providerId}`)) fresh.set(`${each.line.id}|${each.received.providerId}`, each);
+    for (const each of batch)
+      if (!fresh.has(`${each.line.id}|${each.received.providerId}`)) fresh.set(`${each.line.id}|${each.received.providerId}`, each);
     const events = [...fresh.values()];
     const conversationIds = await this.#conversationsOf(events);
     const now = this.clock.now();
-    const readyAt = this.#gaps.readyTimes(events.map((each) => ({ lineId: each.line.id, place: each.received.place })), now);
+    const readyAt = this.#gaps.readyTimes(
+      events.map((each) => ({ lineId: each.line.id, place: each.received.place })),
+      now,
+    );
     const unsure = readyAt.some((at) => at > now);
     await this.db.query({
       name: unsure ? 'receive-after-gap' : 'receive',
@@ -108,7 +117,12 @@ export class Receiver {
         events.map((each) => new Date(each.received.at ?? now)),
         events.map((each) => each.received.place),
         readyAt.map((at) => new Date(at)),
-        events.map((each) => JSON.stringify({ incoming: each.received.incoming, words: each.received.words, profile: each.received.profile }).replaceAll('\\u0000', '')),
+        events.map((each) =>
+          JSON.stringify({ incoming: each.received.incoming, words: each.received.words, profile: each.received.profile }).replaceAll(
+            '\\u0000',
+            '',
+          ),
+        ),
         new Date(now),
       ],
     });

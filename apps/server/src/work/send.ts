@@ -159,16 +159,17 @@ export class Sender {
     const sent = [...this.#lastSent];
     this.#lastSent.clear();
     if (sent.length === 0) return;
-    await this.db.query('update line set last_sent_at = greatest(last_sent_at, s.at) from unnest($1::int[], $2::timestamptz[]) as s (id, at) where line.id = s.id', [
-      sent.map(([id]) => id),
-      sent.map(([, at]) => new Date(at)),
-    ]);
+    await this.db.query(
+      'update line set last_sent_at = greatest(last_sent_at, s.at) from unnest($1::int[], $2::timestamptz[]) as s (id, at) where line.id = s.id',
+      [sent.map(([id]) => id), sent.map(([, at]) => new Date(at))],
+    );
   }
 
   async stop(): Promise<void> {
     this.#stopped = true;
     const start = Date.now();
-    while ([...this.#owned.values()].some((line) => line.underWay > 0) && Date.now() - start < 5_000) await new Promise((resolve) => setTimeout(resolve, 20));
+    while ([...this.#owned.values()].some((line) => line.underWay > 0) && Date.now() - start < 5_000)
+      await new Promise((resolve) => setTimeout(resolve, 20));
     await this.#mark().catch((error: Error) => this.log.error({ error: error.message }, 'results could not be marked at the end'));
     this.#loseLocks();
     this.#owned.clear();
@@ -283,7 +284,12 @@ export class Sender {
       return pause;
     }
     if (row.attempts >= MOST_TRIES) {
-      this.#finish({ row, status: 'failed', providerId: null, failure: { ...sent.failure, reason: `Given up after ${row.attempts} tries. ${sent.failure.reason}` } });
+      this.#finish({
+        row,
+        status: 'failed',
+        providerId: null,
+        failure: { ...sent.failure, reason: `Given up after ${row.attempts} tries. ${sent.failure.reason}` },
+      });
       return null;
     }
     this.#results.push({ row, status: 'queued', providerId: null, failure: sent.failure });
@@ -313,11 +319,10 @@ export class Sender {
     if (known && (known.failure?.code ?? null) === (failure?.code ?? null)) return;
     this.#lineStates.set(open.id, { clientId: open.clientId, failure });
     this.db
-      .query('update line set failing_since = case when $2::jsonb is null then null else coalesce(failing_since, $3) end, failure = $2 where id = $1', [
-        open.id,
-        failure ? JSON.stringify(failure) : null,
-        new Date(this.clock.now()),
-      ])
+      .query(
+        'update line set failing_since = case when $2::jsonb is null then null else coalesce(failing_since, $3) end, failure = $2 where id = $1',
+        [open.id, failure ? JSON.stringify(failure) : null, new Date(this.clock.now())],
+      )
       .then(() => this.changed([open.clientId]))
       .catch((error: Error) => this.log.error({ line: open.id, error: error.message }, 'the state of a line could not be written'));
   }

@@ -10,6 +10,13 @@ export default async function start(): Promise<void> {
   mkdirSync(folder, { recursive: true });
   const cluster = await openCluster(folder);
   const { server } = await buildServers(join(folder, 'build'));
-  process.env.DARTLOOP_TEST = JSON.stringify({ owner: cluster.owner, app: cluster.app, lane: cluster.lane, key: cluster.key, server, folder });
+  process.env.DARTLOOP_TEST = JSON.stringify({
+    owner: cluster.owner,
+    app: cluster.app,
+    lane: cluster.lane,
+    key: cluster.key,
+    server,
+    folder,
+  });
   (globalThis as { testCluster?: unknown }).testCluster = { cluster, folder };
 }

@@ -45,7 +45,11 @@ export function Conversation({ client, id, back }: { client: string; id: string;
             <Words kind="small">{name}</Words>
             <ChannelMark channel={data.channel} />
             <Words kind="small" color={data.shelf === 'waiting on us' ? 'ochre' : data.shelf === 'running' ? 'teal' : 'quiet'}>
-              {data.shelf === 'waiting on us' ? `◆ waiting on us, since ${whenWords(data.waitingSince!)}` : data.shelf === 'running' ? `● ${data.loop?.name ?? 'a loop'} is under way` : '● settled'}
+              {data.shelf === 'waiting on us'
+                ? `◆ waiting on us, since ${whenWords(data.waitingSince!)}`
+                : data.shelf === 'running'
+                  ? `● ${data.loop?.name ?? 'a loop'} is under way`
+                  : '● settled'}
             </Words>
             {!wide && data.person && session.data && session.data.account.role !== 'client' && (
               <PlaceLink href={`/${client}/people/${data.person.id}`}>
@@ -57,10 +61,24 @@ export function Conversation({ client, id, back }: { client: string; id: string;
           </View>
         )}
       </View>
-      {error && !data && <View style={{ padding: 16 }}><Failure error={error} again={() => void mutate()} /></View>}
-      {!data && !error && <View style={{ padding: 16 }}><Waiting /></View>}
+      {error && !data && (
+        <View style={{ padding: 16 }}>
+          <Failure error={error} again={() => void mutate()} />
+        </View>
+      )}
+      {!data && !error && (
+        <View style={{ padding: 16 }}>
+          <Waiting />
+        </View>
+      )}
       {data && (
-        <ScrollView ref={scroll} style={{ flex: 1 }} contentContainerStyle={{ padding: 16, gap: 8, maxWidth: 640, width: '100%', alignSelf: 'center' }} tabIndex={0} aria-label="Messages">
+        <ScrollView
+          ref={scroll}
+          style={{ flex: 1 }}
+          contentContainerStyle={{ padding: 16, gap: 8, maxWidth: 640, width: '100%', alignSelf: 'center' }}
+          tabIndex={0}
+          aria-label="Messages"
+        >
           {oldest && <QuietButton outlined title="Show earlier messages" onPress={() => void loadEarlier()} />}
           <View role="log" aria-live="polite" style={{ gap: 8 }}>
             {[...earlier, ...data.entries].map((entry) => (
@@ -84,7 +102,17 @@ function EntryView({ entry }: { entry: Entry }) {
   if (entry.kind === 'in')
     return (
       <View style={{ alignSelf: 'flex-start', maxWidth: '85%', flexDirection: 'row', alignItems: 'flex-end', gap: 8 }}>
-        <View style={{ flexShrink: 1, backgroundColor: colors.sheet, borderWidth: 1, borderColor: colors.line, borderRadius: 6, paddingHorizontal: 12, paddingVertical: 8 }}>
+        <View
+          style={{
+            flexShrink: 1,
+            backgroundColor: colors.sheet,
+            borderWidth: 1,
+            borderColor: colors.line,
+            borderRadius: 6,
+            paddingHorizontal: 12,
+            paddingVertical: 8,
+          }}
+        >
           <Words>{entry.words}</Words>
           {entry.tapped && <Words kind="small">tapped</Words>}
         </View>
@@ -95,7 +123,17 @@ function EntryView({ entry }: { entry: Entry }) {
     <View style={{ alignSelf: 'flex-end', maxWidth: '85%', alignItems: 'flex-end' }}>
       <View style={{ flexDirection: 'row', alignItems: 'flex-end', gap: 8 }}>
         {time}
-        <View style={{ flexShrink: 1, backgroundColor: colors.inset, borderRadius: 6, paddingHorizontal: 12, paddingVertical: 8, borderWidth: entry.status === 'failed' ? 1 : 0, borderColor: colors.red }}>
+        <View
+          style={{
+            flexShrink: 1,
+            backgroundColor: colors.inset,
+            borderRadius: 6,
+            paddingHorizontal: 12,
+            paddingVertical: 8,
+            borderWidth: entry.status === 'failed' ? 1 : 0,
+            borderColor: colors.red,
+          }}
+        >
           <Words>{entry.body.text}</Words>
           {entry.body.channel === 'telegram' &&
             entry.body.keyboard.flat().map((button) => (
@@ -107,9 +145,17 @@ function EntryView({ entry }: { entry: Entry }) {
             ))}
         </View>
       </View>
-      {entry.status === 'queued' && <Words kind="small" color="ochre">{entry.failure ? `◆ held: ${entry.failure.reason} ${entry.failure.remedy}` : '◆ being sent'}</Words>}
-      {entry.status === 'failed' && <Words kind="small" color="red">{`▲ not sent: ${entry.failure?.reason ?? ''} ${entry.failure?.remedy ?? ''}`}</Words>}
-      {entry.status === 'sent' && entry.body.channel === 'sms' && <Words kind="small">{entry.body.parts === 1 ? '1 part' : `${entry.body.parts} parts`}</Words>}
+      {entry.status === 'queued' && (
+        <Words kind="small" color="ochre">
+          {entry.failure ? `◆ held: ${entry.failure.reason} ${entry.failure.remedy}` : '◆ being sent'}
+        </Words>
+      )}
+      {entry.status === 'failed' && (
+        <Words kind="small" color="red">{`▲ not sent: ${entry.failure?.reason ?? ''} ${entry.failure?.remedy ?? ''}`}</Words>
+      )}
+      {entry.status === 'sent' && entry.body.channel === 'sms' && (
+        <Words kind="small">{entry.body.parts === 1 ? '1 part' : `${entry.body.parts} parts`}</Words>
+      )}
     </View>
   );
 }
@@ -123,7 +169,11 @@ function Stage({ entry }: { entry: Extract<Entry, { kind: 'stage' }> }) {
       <Words kind="direction">{entry.words.join(' ')}</Words>
       {entry.decision && (
         <>
-          <Pressable role="button" onPress={() => setOpen(true)} style={{ minHeight: 32, justifyContent: 'center', alignSelf: 'flex-start' }}>
+          <Pressable
+            role="button"
+            onPress={() => setOpen(true)}
+            style={{ minHeight: 32, justifyContent: 'center', alignSelf: 'flex-start' }}
+          >
             <Words kind="direction" color="teal" style={{ textDecorationLine: 'underline' }}>
               Why did this happen?
             </Words>

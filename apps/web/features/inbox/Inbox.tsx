@@ -30,14 +30,25 @@ export function Inbox() {
   const { colors, wide } = useTheme();
   const params = useLocalSearchParams<{ client?: string; conversation?: string; shelf?: Shelf }>();
   const chosen = params.conversation && params.client ? { client: params.client, id: params.conversation } : null;
-  if (!wide) return chosen ? <Conversation key={chosen.id} {...chosen} back={() => (router.canGoBack() ? router.back() : router.replace('/inbox'))} /> : <List chosen={null} />;
+  if (!wide)
+    return chosen ? (
+      <Conversation key={chosen.id} {...chosen} back={() => (router.canGoBack() ? router.back() : router.replace('/inbox'))} />
+    ) : (
+      <List chosen={null} />
+    );
   return (
     <View style={{ flex: 1, flexDirection: 'row' }}>
       <View style={{ width: 312, borderRightWidth: 1, borderColor: colors.line }}>
         <List chosen={chosen?.id ?? null} />
       </View>
       <View style={{ flex: 1, minWidth: 0 }}>
-        {chosen ? <Conversation key={chosen.id} {...chosen} /> : <View style={{ padding: 32 }}><Words color="quiet">Choose a conversation to read it here, with what the loop did between the messages.</Words></View>}
+        {chosen ? (
+          <Conversation key={chosen.id} {...chosen} />
+        ) : (
+          <View style={{ padding: 32 }}>
+            <Words color="quiet">Choose a conversation to read it here, with what the loop did between the messages.</Words>
+          </View>
+        )}
       </View>
       {chosen && (
         <View style={{ width: 268, borderLeftWidth: 1, borderColor: colors.line }}>
@@ -69,9 +80,19 @@ function List({ chosen }: { chosen: string | null }) {
       <View style={{ padding: 16, gap: 12 }}>
         <View style={{ flexDirection: 'row', justifyContent: 'space-between', alignItems: 'center' }}>
           <Words kind="title">Inbox</Words>
-          {clientName !== undefined && <QuietButton title={`${clientName} ×`} label={`Only ${clientName}. Show all clients`} onPress={() => router.replace('/inbox')} />}
+          {clientName !== undefined && (
+            <QuietButton
+              title={`${clientName} ×`}
+              label={`Only ${clientName}. Show all clients`}
+              onPress={() => router.replace('/inbox')}
+            />
+          )}
         </View>
-        <View role="tablist" aria-label="Shelves" style={{ flexDirection: 'row', borderWidth: 1, borderColor: colors.line, borderRadius: 6, overflow: 'hidden' }}>
+        <View
+          role="tablist"
+          aria-label="Shelves"
+          style={{ flexDirection: 'row', borderWidth: 1, borderColor: colors.line, borderRadius: 6, overflow: 'hidden' }}
+        >
           {SHELVES.map((each) => {
             const selected = each.key === shelf;
             return (
@@ -83,7 +104,14 @@ function List({ chosen }: { chosen: string | null }) {
                   setShelf(each.key);
                   setOlder([]);
                 }}
-                style={{ flex: 1, minHeight: 48, justifyContent: 'center', alignItems: 'center', padding: 4, backgroundColor: selected ? colors.ink : undefined }}
+                style={{
+                  flex: 1,
+                  minHeight: 48,
+                  justifyContent: 'center',
+                  alignItems: 'center',
+                  padding: 4,
+                  backgroundColor: selected ? colors.ink : undefined,
+                }}
               >
                 <Words kind="small" color={selected ? 'paper' : 'ink'} style={{ textAlign: 'center', lineHeight: 18 }}>
                   {`${each.words} ${first.data ? first.data.counts[each.key] : ''}`}
@@ -93,15 +121,33 @@ function List({ chosen }: { chosen: string | null }) {
           })}
         </View>
       </View>
-      {first.error && !first.data && <View style={{ padding: 16 }}><Failure error={first.error} again={() => void first.mutate()} /></View>}
-      {!first.data && !first.error && <View style={{ padding: 16 }}><Waiting /></View>}
-      {first.data?.rows.length === 0 && <View style={{ padding: 16 }}><Empty title={EMPTY[shelf][0]} words={EMPTY[shelf][1]} /></View>}
+      {first.error && !first.data && (
+        <View style={{ padding: 16 }}>
+          <Failure error={first.error} again={() => void first.mutate()} />
+        </View>
+      )}
+      {!first.data && !first.error && (
+        <View style={{ padding: 16 }}>
+          <Waiting />
+        </View>
+      )}
+      {first.data?.rows.length === 0 && (
+        <View style={{ padding: 16 }}>
+          <Empty title={EMPTY[shelf][0]} words={EMPTY[shelf][1]} />
+        </View>
+      )}
       <View role="list" aria-label={SHELVES.find((each) => each.key === shelf)!.words}>
-        {pages.flatMap((page) => page.rows).map((row) => (
-          <Row key={row.id} row={row} current={row.id === chosen} />
-        ))}
+        {pages
+          .flatMap((page) => page.rows)
+          .map((row) => (
+            <Row key={row.id} row={row} current={row.id === chosen} />
+          ))}
       </View>
-      {next && <View style={{ padding: 16 }}><QuietButton outlined title="Show earlier ones" onPress={() => void loadOlder()} /></View>}
+      {next && (
+        <View style={{ padding: 16 }}>
+          <QuietButton outlined title="Show earlier ones" onPress={() => void loadOlder()} />
+        </View>
+      )}
     </ScrollView>
   );
 }
@@ -110,7 +156,17 @@ function Row({ row, current }: { row: InboxRow; current: boolean }) {
   const { colors } = useTheme();
   return (
     <View role="listitem">
-      <PlaceLink href={`/inbox/${row.client.slug}/${row.id}`} current={current} style={{ borderRadius: 0, borderTopWidth: 1, borderColor: colors.line, padding: 14, backgroundColor: current ? colors.inset : undefined }}>
+      <PlaceLink
+        href={`/inbox/${row.client.slug}/${row.id}`}
+        current={current}
+        style={{
+          borderRadius: 0,
+          borderTopWidth: 1,
+          borderColor: colors.line,
+          padding: 14,
+          backgroundColor: current ? colors.inset : undefined,
+        }}
+      >
         <View style={{ flexDirection: 'row', justifyContent: 'space-between', gap: 8 }}>
           <Words kind="strong" numberOfLines={1} style={{ flexShrink: 1 }}>
             {row.who}

@@ -18,7 +18,19 @@ export function PersonSide({ client, id }: { client: string; id: string }) {
       <Words kind="heading">Facts</Words>
       {fields.length === 0 && <Words kind="small">None yet. Answers to a loop’s questions stand here.</Words>}
       {fields.map((field) => (
-        <View key={field.key} style={{ flexDirection: 'row', flexWrap: 'wrap', justifyContent: 'space-between', columnGap: 12, borderBottomWidth: 1, borderStyle: 'dashed', borderColor: colors.line, paddingVertical: 6 }}>
+        <View
+          key={field.key}
+          style={{
+            flexDirection: 'row',
+            flexWrap: 'wrap',
+            justifyContent: 'space-between',
+            columnGap: 12,
+            borderBottomWidth: 1,
+            borderStyle: 'dashed',
+            borderColor: colors.line,
+            paddingVertical: 6,
+          }}
+        >
           <Words kind="small">{field.name}</Words>
           <Words kind="small" color="ink" style={{ flexShrink: 1 }}>
             {field.words}
@@ -34,7 +46,9 @@ export function PersonSide({ client, id }: { client: string; id: string }) {
           <Inset key={tag}>{tag}</Inset>
         ))}
       </View>
-      {session.data && session.data.account.role !== 'client' && <TextLink href={`/${client}/people/${data.person.id}`}>The person’s page</TextLink>}
+      {session.data && session.data.account.role !== 'client' && (
+        <TextLink href={`/${client}/people/${data.person.id}`}>The person’s page</TextLink>
+      )}
     </ScrollView>
   );
 }

@@ -33,7 +33,12 @@ export function ConnectLine({ path, onConnected }: { path: string; onConnected: 
     setBusy(true);
     setError(null);
     try {
-      const line = await ask<LineRow>('POST', path, { channel, ...(channel === 'telegram' ? { token: typed.token ?? '' } : { number: typed.number ?? '', key: typed.key ?? '', signing: typed.signing ?? '' }) });
+      const line = await ask<LineRow>('POST', path, {
+        channel,
+        ...(channel === 'telegram'
+          ? { token: typed.token ?? '' }
+          : { number: typed.number ?? '', key: typed.key ?? '', signing: typed.signing ?? '' }),
+      });
       setChannel(null);
       setTyped({});
       await mutate(path);
@@ -56,16 +61,53 @@ export function ConnectLine({ path, onConnected }: { path: string; onConnected: 
         <Sheet style={{ padding: 16, gap: 12 }}>
           {general && <Notice tone="failing">{general}</Notice>}
           {channel === 'telegram' ? (
-            <Field label="Bot token" placeholder="7001234567:AAE…" value={typed.token ?? ''} onChangeText={type('token')} autoCapitalize="none" autoCorrect={false} problem={tokenProblem(typed.token ?? '') ?? error?.of('token')} hint="Telegram’s BotFather gives it when the bot is made. Pasting a newer token of a connected bot renews it." />
+            <Field
+              label="Bot token"
+              placeholder="7001234567:AAE…"
+              value={typed.token ?? ''}
+              onChangeText={type('token')}
+              autoCapitalize="none"
+              autoCorrect={false}
+              problem={tokenProblem(typed.token ?? '') ?? error?.of('token')}
+              hint="Telegram’s BotFather gives it when the bot is made. Pasting a newer token of a connected bot renews it."
+            />
           ) : (
             <>
-              <Field label="Number" placeholder="+44 7700 900123" value={typed.number ?? ''} onChangeText={type('number')} inputMode="tel" problem={error?.of('number')} />
-              <Field label="Gateway key" value={typed.key ?? ''} onChangeText={type('key')} autoCapitalize="none" secureTextEntry problem={error?.of('key')} hint="Allows sending. The gateway shows it on the number’s page." />
-              <Field label="Signing secret" value={typed.signing ?? ''} onChangeText={type('signing')} autoCapitalize="none" secureTextEntry problem={error?.of('signing')} hint="Proves that incoming messages are the gateway’s." />
+              <Field
+                label="Number"
+                placeholder="+44 7700 900123"
+                value={typed.number ?? ''}
+                onChangeText={type('number')}
+                inputMode="tel"
+                problem={error?.of('number')}
+              />
+              <Field
+                label="Gateway key"
+                value={typed.key ?? ''}
+                onChangeText={type('key')}
+                autoCapitalize="none"
+                secureTextEntry
+                problem={error?.of('key')}
+                hint="Allows sending. The gateway shows it on the number’s page."
+              />
+              <Field
+                label="Signing secret"
+                value={typed.signing ?? ''}
+                onChangeText={type('signing')}
+                autoCapitalize="none"
+                secureTextEntry
+                problem={error?.of('signing')}
+                hint="Proves that incoming messages are the gateway’s."
+              />
             </>
           )}
           <View style={{ flexDirection: 'row', gap: 8 }}>
-            <ActionButton title={busy ? 'Asking the channel …' : 'Connect and test'} busy={busy} onPress={() => void connect()} disabled={channel === 'telegram' && !TOKEN.test((typed.token ?? '').trim())} />
+            <ActionButton
+              title={busy ? 'Asking the channel …' : 'Connect and test'}
+              busy={busy}
+              onPress={() => void connect()}
+              disabled={channel === 'telegram' && !TOKEN.test((typed.token ?? '').trim())}
+            />
             <QuietButton title="Cancel" onPress={() => setChannel(null)} />
           </View>
         </Sheet>

@@ -22,18 +22,32 @@ export function Lines() {
       {done && <Notice tone="quiet">{done}</Notice>}
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
-      {data?.length === 0 && <Empty title="No line is connected" words="A line is a bot or a number that the client’s people write to. Connect one below; its loops can speak as soon as it is heard." />}
+      {data?.length === 0 && (
+        <Empty
+          title="No line is connected"
+          words="A line is a bot or a number that the client’s people write to. Connect one below; its loops can speak as soon as it is heard."
+        />
+      )}
       <View role="list" aria-label="Lines" style={{ gap: 12, marginTop: 12 }}>
         {data?.map((line) => (
           <Line key={line.id} line={line} path={path} onDone={setDone} />
         ))}
       </View>
-      {data && <ConnectLine path={path} onConnected={(line) => setDone(`${line.name} is connected. Point people to it, or write to it from the test phone.`)} />}
+      {data && (
+        <ConnectLine
+          path={path}
+          onConnected={(line) => setDone(`${line.name} is connected. Point people to it, or write to it from the test phone.`)}
+        />
+      )}
     </Page>
   );
 }
 
-const STATES = { 'never heard': ['warning', 'connected, never heard yet'], connected: ['live', 'connected'], failing: ['failing', 'failing'] } as const;
+const STATES = {
+  'never heard': ['warning', 'connected, never heard yet'],
+  connected: ['live', 'connected'],
+  failing: ['failing', 'failing'],
+} as const;
 
 function Line({ line, path, onDone }: { line: LineRow; path: string; onDone: (words: string) => void }) {
   const { mutate } = useSWRConfig();
@@ -66,7 +80,12 @@ function Line({ line, path, onDone }: { line: LineRow; path: string; onDone: (wo
         </View>
         <View style={{ flexDirection: 'row' }}>
           <StateShape tone={tone} />
-          <Words kind="small" color="ink" {...({ title: line.lastHeardAt ? exact(line.lastHeardAt) : undefined } as object)} style={{ flex: 1 }}>
+          <Words
+            kind="small"
+            color="ink"
+            {...({ title: line.lastHeardAt ? exact(line.lastHeardAt) : undefined } as object)}
+            style={{ flex: 1 }}
+          >
             {`${state}${line.failingSince ? ` since ${whenWords(line.failingSince).replace(/^on /, '')}` : ''}; ${heard}${sent}${line.held > 0 ? `; ${line.held === 1 ? '1 message waits' : `${line.held} messages wait`} to be sent` : ''}${line.aside > 0 ? `; ${line.aside} signed requests were not understood and are kept aside` : ''}`}
           </Words>
         </View>
@@ -98,7 +117,10 @@ function Line({ line, path, onDone }: { line: LineRow; path: string; onDone: (wo
         </View>
         <Dialog title={`Disconnect ${line.name}?`} open={asking} onClose={() => setAsking(false)}>
           <View style={{ padding: 12, gap: 12 }}>
-            <Words>Its secrets are wiped at once, and messages that still wait are closed. Conversations and people are kept; to connect it again its secrets must be typed again.</Words>
+            <Words>
+              Its secrets are wiped at once, and messages that still wait are closed. Conversations and people are kept; to connect it again
+              its secrets must be typed again.
+            </Words>
             <View style={{ flexDirection: 'row', gap: 8 }}>
               <ActionButton
                 title={`Disconnect ${line.name}`}

@@ -12,7 +12,8 @@ const MATCH_WORDS = { exactly: 'exactly', 'first word': 'as the first word', 'wh
 
 /** What starts the loop, in words; keywords parted by commas. */
 export function Cues({ loop, edit }: { loop: Loop; edit: (change: (loop: Loop) => Loop) => void }) {
-  const change = (id: string, next: (cue: Cue) => Cue | null) => edit((before) => ({ ...before, cues: before.cues.flatMap((cue) => (cue.id === id ? (next(cue) ?? []) : cue)) }));
+  const change = (id: string, next: (cue: Cue) => Cue | null) =>
+    edit((before) => ({ ...before, cues: before.cues.flatMap((cue) => (cue.id === id ? (next(cue) ?? []) : cue)) }));
   return (
     <View role="region" aria-label="Cues" style={{ paddingVertical: 4 }}>
       {loop.cues.length === 0 && <Words color="ochre">◆ Nothing starts this loop yet.</Words>}
@@ -25,20 +26,57 @@ export function Cues({ loop, edit }: { loop: Loop; edit: (change: (loop: Loop) =
             label="Keywords"
             placeholder="keywords, with commas between"
             onChange={(typed) => {
-              const words = [...new Set(typed.split(',').map((word) => word.trim()).filter((word) => fold(word) !== ''))];
+              const words = [
+                ...new Set(
+                  typed
+                    .split(',')
+                    .map((word) => word.trim())
+                    .filter((word) => fold(word) !== ''),
+                ),
+              ];
               if (words.length > 0) change(cue.id, (each) => ({ ...each, words }));
             }}
           >
             <Words kind="strong">{cue.words.map((word) => `“${word}”`).join(', ')}</Words>
           </EditableText>
-          <Menu compact label={`matched ${MATCH_WORDS[cue.match]}. Change`} title="How it matches" items={KEYWORD_MATCHES.map((match) => ({ key: match, words: MATCH_WORDS[match], chosen: match === cue.match, onChoose: () => change(cue.id, (each) => ({ ...each, match })) }))}>
+          <Menu
+            compact
+            label={`matched ${MATCH_WORDS[cue.match]}. Change`}
+            title="How it matches"
+            items={KEYWORD_MATCHES.map((match) => ({
+              key: match,
+              words: MATCH_WORDS[match],
+              chosen: match === cue.match,
+              onChoose: () => change(cue.id, (each) => ({ ...each, match })),
+            }))}
+          >
             <Words color="teal">{MATCH_WORDS[cue.match]}</Words>
           </Menu>
           <QuietButton title="×" label={`Remove the cue ${cue.words.join(', ')}`} tone="quiet" onPress={() => change(cue.id, () => null)} />
         </View>
       ))}
       <View style={{ alignSelf: 'flex-start' }}>
-        <QuietButton title="+ keyword" tone="teal" onPress={() => edit((before) => ({ ...before, cues: [...before.cues, { id: freshId('keyword', before.cues.map((cue) => cue.id)), kind: 'keyword', words: ['HELLO'], match: 'exactly' }] }))} />
+        <QuietButton
+          title="+ keyword"
+          tone="teal"
+          onPress={() =>
+            edit((before) => ({
+              ...before,
+              cues: [
+                ...before.cues,
+                {
+                  id: freshId(
+                    'keyword',
+                    before.cues.map((cue) => cue.id),
+                  ),
+                  kind: 'keyword',
+                  words: ['HELLO'],
+                  match: 'exactly',
+                },
+              ],
+            }))
+          }
+        />
       </View>
     </View>
   );

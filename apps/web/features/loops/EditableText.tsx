@@ -12,7 +12,27 @@ export interface MergeField {
 }
 
 /** Text that becomes a field where it stands: tap or Enter to write, Escape or Ctrl+Enter when done. Written at once, as typed. */
-export function EditableText({ value, label, placeholder, onChange, fields, children, multiline = true, mono, handle }: { value: string; label: string; placeholder: string; onChange: (next: string) => void; fields?: MergeField[]; children?: ReactNode; multiline?: boolean; mono?: boolean; handle?: string }) {
+export function EditableText({
+  value,
+  label,
+  placeholder,
+  onChange,
+  fields,
+  children,
+  multiline = true,
+  mono,
+  handle,
+}: {
+  value: string;
+  label: string;
+  placeholder: string;
+  onChange: (next: string) => void;
+  fields?: MergeField[];
+  children?: ReactNode;
+  multiline?: boolean;
+  mono?: boolean;
+  handle?: string;
+}) {
   const { colors } = useTheme();
   const [editing, setEditing] = useState(false);
   const [typed, setTyped] = useState(value);
@@ -45,7 +65,10 @@ export function EditableText({ value, label, placeholder, onChange, fields, chil
           setEditing(true);
         }}
         {...({ dataSet: handle ? { edit: handle } : undefined } as object)}
-        style={whenHovered((hovered) => [{ borderRadius: 4, minHeight: 24, justifyContent: 'center' }, hovered && { backgroundColor: colors.inset }])}
+        style={whenHovered((hovered) => [
+          { borderRadius: 4, minHeight: 24, justifyContent: 'center' },
+          hovered && { backgroundColor: colors.inset },
+        ])}
       >
         {value === '' ? <Words color="quiet">{placeholder}</Words> : (children ?? <MergedText text={value} />)}
       </Pressable>
@@ -71,7 +94,18 @@ export function EditableText({ value, label, placeholder, onChange, fields, chil
           }
         }}
         {...({ rows: multiline ? Math.max(2, Math.min(12, Math.ceil(typed.length / 48) + typed.split('\n').length - 1)) : 1 } as object)}
-        style={{ fontFamily: mono ? FONTS.mono : FONTS.text, fontSize: 16, lineHeight: 24, color: colors.ink, backgroundColor: colors.paper, borderWidth: 1, borderColor: colors.quiet, borderRadius: 6, padding: 8, minHeight: 44 }}
+        style={{
+          fontFamily: mono ? FONTS.mono : FONTS.text,
+          fontSize: 16,
+          lineHeight: 24,
+          color: colors.ink,
+          backgroundColor: colors.paper,
+          borderWidth: 1,
+          borderColor: colors.quiet,
+          borderRadius: 6,
+          padding: 8,
+          minHeight: 44,
+        }}
       />
       {fields && (
         <View style={{ alignSelf: 'flex-start' }} onPointerDown={(event) => event.preventDefault()}>

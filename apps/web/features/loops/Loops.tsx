@@ -53,11 +53,19 @@ export function Loops() {
       {problem && !naming && <Notice tone="failing">{problem.message}</Notice>}
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
-      {data?.length === 0 && <Empty title="No loop yet" words="A loop is one automated message sequence: what starts it, and the conversation it leads. Write the first, or take one in from a file." />}
+      {data?.length === 0 && (
+        <Empty
+          title="No loop yet"
+          words="A loop is one automated message sequence: what starts it, and the conversation it leads. Write the first, or take one in from a file."
+        />
+      )}
       <View role="list" aria-label="Loops" style={{ marginTop: 12 }}>
         {data?.map((loop) => (
           <View key={loop.id} role="listitem">
-            <PlaceLink href={`/${client}/loops/${loop.id}`} style={{ borderTopWidth: 1, borderColor: colors.line, borderRadius: 0, paddingVertical: 14, paddingHorizontal: 8 }}>
+            <PlaceLink
+              href={`/${client}/loops/${loop.id}`}
+              style={{ borderTopWidth: 1, borderColor: colors.line, borderRadius: 0, paddingVertical: 14, paddingHorizontal: 8 }}
+            >
               <Words kind="heading" role="none">
                 {loop.name}
               </Words>
@@ -83,7 +91,14 @@ export function Loops() {
       <Dialog title="New loop" open={naming} onClose={() => setNaming(false)}>
         <View style={{ padding: 12, gap: 12 }}>
           {problem && <Notice tone="failing">{problem.message}</Notice>}
-          <Field label="Name" placeholder="Sailing alerts" value={name} onChangeText={setName} autoFocus onSubmitEditing={() => void open(ask('POST', path, { name }))} />
+          <Field
+            label="Name"
+            placeholder="Sailing alerts"
+            value={name}
+            onChangeText={setName}
+            autoFocus
+            onSubmitEditing={() => void open(ask('POST', path, { name }))}
+          />
           <ActionButton title="Make it" onPress={() => void open(ask('POST', path, { name }))} />
         </View>
       </Dialog>

@@ -12,7 +12,18 @@ export function MergedText({ text }: { text: string }) {
         part.kind === 'words' ? (
           part.text
         ) : (
-          <Text key={index} style={{ fontFamily: FONTS.text, backgroundColor: colors.inset, color: colors.ink, textDecorationLine: 'underline', textDecorationColor: colors.quiet } as never}>
+          <Text
+            key={index}
+            style={
+              {
+                fontFamily: FONTS.text,
+                backgroundColor: colors.inset,
+                color: colors.ink,
+                textDecorationLine: 'underline',
+                textDecorationColor: colors.quiet,
+              } as never
+            }
+          >
             {` ${mergeWords(part.path, part.fallback)} `}
           </Text>
         ),

@@ -1,11 +1,10 @@
 import { useLocalSearchParams } from 'expo-router';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { ScrollView, View } from 'react-native';
-import type { Loop } from '@dart-loop/core';
+import type { FieldTypes, Loop } from '@dart-loop/core';
 import { addScene, addStep, moveStep } from '@dart-loop/core/edit/edits';
 import { findStep, scenesBefore } from '@dart-loop/core/model/loop';
 import { fieldsOf, problemsOf } from '@dart-loop/core/check/soundness';
-import type { FieldTypes } from '@dart-loop/core';
 import { Dialog, Menu } from '../../ui/Menu';
 import { ActionButton, PlaceLink, QuietButton, TextLink } from '../../ui/press';
 import { Failure, Notice, StateShape, Waiting, usePageTitle } from '../../ui/parts';
@@ -21,7 +20,7 @@ const SAVING = { saved: 'saved', 'to be saved': 'saving …', saving: 'saving �
 
 /** A loop's script: the conversation it will be, from top to bottom. */
 export function Script() {
-  const { wide, colors } = useTheme();
+  const { wide } = useTheme();
   const { client, loop: loopId } = useLocalSearchParams<{ client: string; loop: string }>();
   const draft = useDraft(client, loopId);
   const { loop, page } = draft;
@@ -30,7 +29,13 @@ export function Script() {
   usePageTitle(loop?.name ?? 'Loop');
 
   const problems = useMemo(
-    () => (loop && page ? problemsOf(loop, { types: Object.fromEntries(page.fields.map((field) => [field.key, field.type])) as FieldTypes, lineKeys: page.lines.map((line) => line.key) }) : []),
+    () =>
+      loop && page
+        ? problemsOf(loop, {
+            types: Object.fromEntries(page.fields.map((field) => [field.key, field.type])) as FieldTypes,
+            lineKeys: page.lines.map((line) => line.key),
+          })
+        : [],
     [loop, page],
   );
   const fields = useMemo<MergeField[]>(() => (loop && page ? mergeFields(loop, page.fields) : []), [loop, page]);
@@ -44,7 +49,12 @@ export function Script() {
     if (!loop || shown.current) return;
     shown.current = true;
     const named = decodeURIComponent(window.location.hash.slice(1));
-    if (named && findStep(loop, named)) setTimeout(() => { const line = document.querySelector<HTMLElement>(`[data-step="${CSS.escape(named)}"]`); line?.scrollIntoView({ block: 'center' }); line?.focus(); }, 100);
+    if (named && findStep(loop, named))
+      setTimeout(() => {
+        const line = document.querySelector<HTMLElement>(`[data-step="${CSS.escape(named)}"]`);
+        line?.scrollIntoView({ block: 'center' });
+        line?.focus();
+      }, 100);
   }, [loop]);
 
   if (!loop || !page)
@@ -54,15 +64,35 @@ export function Script() {
   return (
     <View style={{ flex: 1, flexDirection: 'row' }}>
       {wide && <Outline client={client} loop={loop} reached={reached} problems={problems} />}
-      <ScrollView ref={scroll} style={{ flex: 1 }} contentContainerStyle={{ padding: wide ? 20 : 12, paddingBottom: 80, alignItems: 'center' }} tabIndex={-1}>
+      <ScrollView
+        ref={scroll}
+        style={{ flex: 1 }}
+        contentContainerStyle={{ padding: wide ? 20 : 12, paddingBottom: 80, alignItems: 'center' }}
+        tabIndex={-1}
+      >
         <View style={{ width: '100%', maxWidth: 720, gap: 14 }}>
           <Head client={client} loopId={loopId} draft={draft} loop={loop} problems={problems.length} openKeys={() => setKeys(true)} />
           <Cues loop={loop} edit={draft.edit} />
           {loop.scenes.map((scene, index) => (
-            <SceneSheet key={scene.id} loop={loop} scene={scene} index={index} from={before.get(scene.id) ?? []} reached={reached} problems={problems} fields={fields} edit={draft.edit} show={show} />
+            <SceneSheet
+              key={scene.id}
+              loop={loop}
+              scene={scene}
+              index={index}
+              from={before.get(scene.id) ?? []}
+              reached={reached}
+              problems={problems}
+              fields={fields}
+              edit={draft.edit}
+              show={show}
+            />
           ))}
           <View style={{ alignSelf: 'flex-start' }}>
-            <QuietButton outlined title="Add a scene" onPress={() => draft.edit((each) => addScene(each, `Scene ${each.scenes.length + 1}`).loop)} />
+            <QuietButton
+              outlined
+              title="Add a scene"
+              onPress={() => draft.edit((each) => addScene(each, `Scene ${each.scenes.length + 1}`).loop)}
+            />
           </View>
         </View>
       </ScrollView>
@@ -94,8 +124,22 @@ const KEYS: [string, string][] = [
   ['?', 'this sheet'],
 ];
 
-function Head({ client, loopId, draft, loop, problems, openKeys }: { client: string; loopId: string; draft: Draft; loop: Loop; problems: number; openKeys: () => void }) {
-  const { wide, colors } = useTheme();
+function Head({
+  client,
+  loopId,
+  draft,
+  loop,
+  problems,
+  openKeys,
+}: {
+  client: string;
+  loopId: string;
+  draft: Draft;
+  loop: Loop;
+  problems: number;
+  openKeys: () => void;
+}) {
+  const { wide } = useTheme();
   const page = draft.page!;
   const [publishing, setPublishing] = useState(false);
   const [result, setResult] = useState<{ tone: 'quiet' | 'failing'; words: string } | null>(null);
@@ -119,16 +163,31 @@ function Head({ client, loopId, draft, loop, problems, openKeys }: { client: str
       {!wide && <TextLink href={`/${client}/loops`}>‹ Loops</TextLink>}
       <View style={{ flexDirection: 'row', alignItems: 'flex-start', justifyContent: 'space-between', gap: 12 }}>
         <View style={{ flex: 1, minWidth: 0 }}>
-          <EditableText multiline={false} value={loop.name} label="Name of the loop" placeholder="Name the loop" onChange={(name) => draft.edit((each) => ({ ...each, name }))}>
+          <EditableText
+            multiline={false}
+            value={loop.name}
+            label="Name of the loop"
+            placeholder="Name the loop"
+            onChange={(name) => draft.edit((each) => ({ ...each, name }))}
+          >
             <Words kind="title">{loop.name}</Words>
           </EditableText>
         </View>
-        <ActionButton title={title} busy={publishing} disabled={changes === 0 || problems > 0 || draft.conflict !== null} onPress={() => void publish()} />
+        <ActionButton
+          title={title}
+          busy={publishing}
+          disabled={changes === 0 || problems > 0 || draft.conflict !== null}
+          onPress={() => void publish()}
+        />
       </View>
       <View style={{ flexDirection: 'row', alignItems: 'center', flexWrap: 'wrap' }}>
         <StateShape tone={page.live ? 'live' : 'quiet'} />
         <Words kind="small" role="status">
-          {[page.live ? `live, version ${page.live.version}` : 'never published', `${page.peopleInIt} people in it`, SAVING[draft.saving]].join(' · ')}
+          {[
+            page.live ? `live, version ${page.live.version}` : 'never published',
+            `${page.peopleInIt} people in it`,
+            SAVING[draft.saving],
+          ].join(' · ')}
         </Words>
       </View>
       <Words kind="small">
@@ -155,12 +214,21 @@ function Head({ client, loopId, draft, loop, problems, openKeys }: { client: str
         </Menu>
         {wide && <QuietButton title="Keys" onPress={openKeys} />}
       </View>
-      {problems > 0 && <Notice tone="warning">{`${problems === 1 ? 'One thing stands' : `${problems} things stand`} in the way of publishing; ${problems === 1 ? 'it is' : 'they are'} marked ◆ where ${problems === 1 ? 'it belongs' : 'they belong'}.`}</Notice>}
-      {draft.takenOver && <Notice tone="quiet">{`${draft.takenOver} has just changed this draft; you see the newest. Undo brings back what you had before.`}</Notice>}
-      {draft.problem && <Notice tone="failing">{`${draft.problem.message}${draft.problem.status === 0 ? '' : ' Your text is kept on this device.'}`}</Notice>}
+      {problems > 0 && (
+        <Notice tone="warning">{`${problems === 1 ? 'One thing stands' : `${problems} things stand`} in the way of publishing; ${problems === 1 ? 'it is' : 'they are'} marked ◆ where ${problems === 1 ? 'it belongs' : 'they belong'}.`}</Notice>
+      )}
+      {draft.takenOver && (
+        <Notice tone="quiet">{`${draft.takenOver} has just changed this draft; you see the newest. Undo brings back what you had before.`}</Notice>
+      )}
+      {draft.problem && (
+        <Notice tone="failing">{`${draft.problem.message}${draft.problem.status === 0 ? '' : ' Your text is kept on this device.'}`}</Notice>
+      )}
       {draft.conflict && (
         <Notice tone="failing">
-          <Words kind="small" color="ink">{`${draft.conflict.savedBy ?? 'Somebody'} saved this draft while you were writing. Nothing was written over: choose which goes on.`}</Words>
+          <Words
+            kind="small"
+            color="ink"
+          >{`${draft.conflict.savedBy ?? 'Somebody'} saved this draft while you were writing. Nothing was written over: choose which goes on.`}</Words>
           <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
             <QuietButton outlined title="Take theirs" hint="Yours stays one undo away" onPress={draft.takeTheirs} />
             <QuietButton outlined title="Keep mine" hint="Theirs is replaced" onPress={draft.keepMine} />
@@ -172,7 +240,17 @@ function Head({ client, loopId, draft, loop, problems, openKeys }: { client: str
   );
 }
 
-function Outline({ client, loop, reached, problems }: { client: string; loop: Loop; reached: Record<string, number> | null; problems: { sceneId: string | null }[] }) {
+function Outline({
+  client,
+  loop,
+  reached,
+  problems,
+}: {
+  client: string;
+  loop: Loop;
+  reached: Record<string, number> | null;
+  problems: { sceneId: string | null }[];
+}) {
   const { colors } = useTheme();
   return (
     <View style={{ width: 214, borderRightWidth: 1, borderColor: colors.line }}>
@@ -188,7 +266,11 @@ function Outline({ client, loop, reached, problems }: { client: string; loop: Lo
               <Words kind="small" color="ink" numberOfLines={2} style={{ flex: 1 }}>
                 {scene.name}
               </Words>
-              {problems.some((problem) => problem.sceneId === scene.id) && <Words color="ochre" style={{ fontSize: 13 }}>◆</Words>}
+              {problems.some((problem) => problem.sceneId === scene.id) && (
+                <Words color="ochre" style={{ fontSize: 13 }}>
+                  ◆
+                </Words>
+              )}
               {reached && scene.steps[0] && <Words kind="code">{String(reached[scene.steps[0].id] ?? 0)}</Words>}
             </View>
           </PlaceLink>
@@ -205,7 +287,10 @@ function mergeFields(loop: Loop, known: { key: string; name: string }[]): MergeF
     { path: 'person.first_name', words: 'first name' },
     ...keys.map((key) => ({ path: `person.${key}`, words: key.replaceAll('_', ' ') })),
     { path: 'client.name', words: 'the client’s name' },
-    ...['hours', 'address', 'phone', 'booking_link', 'privacy_link'].map((key) => ({ path: `brief.${key}`, words: `brief: ${key.replaceAll('_', ' ')}` })),
+    ...['hours', 'address', 'phone', 'booking_link', 'privacy_link'].map((key) => ({
+      path: `brief.${key}`,
+      words: `brief: ${key.replaceAll('_', ' ')}`,
+    })),
   ];
 }
 

@@ -5,7 +5,15 @@ import { Words } from '../../ui/Words';
 import { EditableText, type MergeField } from './EditableText';
 
 /** What a `set` sets, one per row: a field's value, a tag on or off. */
-export function SetLines({ step, change, fields }: { step: SetStep; change: (path: (string | number)[], value: unknown) => void; fields: MergeField[] }) {
+export function SetLines({
+  step,
+  change,
+  fields,
+}: {
+  step: SetStep;
+  change: (path: (string | number)[], value: unknown) => void;
+  fields: MergeField[];
+}) {
   const add = (made: Change) => change(['changes'], [...step.changes, made]);
   return (
     <View>
@@ -13,16 +21,44 @@ export function SetLines({ step, change, fields }: { step: SetStep; change: (pat
         <View key={index} style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', columnGap: 6, minHeight: 28 }}>
           {each.do === 'field' ? (
             <>
-              <EditableText mono multiline={false} value={each.field} label="Field" placeholder="field" onChange={(field) => change(['changes', index, 'field'], field.toLowerCase().replace(/[^a-z0-9_]+/g, '_').replace(/^[^a-z]+/, '') || 'field')}>
+              <EditableText
+                mono
+                multiline={false}
+                value={each.field}
+                label="Field"
+                placeholder="field"
+                onChange={(field) =>
+                  change(
+                    ['changes', index, 'field'],
+                    field
+                      .toLowerCase()
+                      .replace(/[^a-z0-9_]+/g, '_')
+                      .replace(/^[^a-z]+/, '') || 'field',
+                  )
+                }
+              >
                 <Words kind="strong">{each.field}</Words>
               </EditableText>
               <Words>=</Words>
-              <EditableText multiline={false} value={each.value} label={`Value of ${each.field}`} placeholder="a value" onChange={(value) => change(['changes', index, 'value'], value)} fields={fields} />
+              <EditableText
+                multiline={false}
+                value={each.value}
+                label={`Value of ${each.field}`}
+                placeholder="a value"
+                onChange={(value) => change(['changes', index, 'value'], value)}
+                fields={fields}
+              />
             </>
           ) : (
             <>
               <Words>tag</Words>
-              <EditableText multiline={false} value={each.tag} label="Tag" placeholder="tag" onChange={(tag) => change(['changes', index, 'tag'], tag)}>
+              <EditableText
+                multiline={false}
+                value={each.tag}
+                label="Tag"
+                placeholder="tag"
+                onChange={(tag) => change(['changes', index, 'tag'], tag)}
+              >
                 <Words kind="strong">{each.tag}</Words>
               </EditableText>
               <Menu
@@ -30,9 +66,32 @@ export function SetLines({ step, change, fields }: { step: SetStep; change: (pat
                 label={each.do === 'add tag' ? 'is put on. Change' : 'is taken off. Change'}
                 title={`Tag ${each.tag}`}
                 items={[
-                  { key: 'on', words: 'put on', chosen: each.do === 'add tag', onChoose: () => change(['changes', index, 'do'], 'add tag') },
-                  { key: 'off', words: 'taken off', chosen: each.do === 'remove tag', onChoose: () => change(['changes', index, 'do'], 'remove tag') },
-                  ...(step.changes.length > 1 ? [{ key: 'x', words: 'Remove this line', tone: 'red' as const, onChoose: () => change(['changes'], step.changes.filter((_, at) => at !== index)) }] : []),
+                  {
+                    key: 'on',
+                    words: 'put on',
+                    chosen: each.do === 'add tag',
+                    onChoose: () => change(['changes', index, 'do'], 'add tag'),
+                  },
+                  {
+                    key: 'off',
+                    words: 'taken off',
+                    chosen: each.do === 'remove tag',
+                    onChoose: () => change(['changes', index, 'do'], 'remove tag'),
+                  },
+                  ...(step.changes.length > 1
+                    ? [
+                        {
+                          key: 'x',
+                          words: 'Remove this line',
+                          tone: 'red' as const,
+                          onChoose: () =>
+                            change(
+                              ['changes'],
+                              step.changes.filter((_, at) => at !== index),
+                            ),
+                        },
+                      ]
+                    : []),
                 ]}
               >
                 <Words color="quiet">{each.do === 'add tag' ? 'on' : 'off'}</Words>

@@ -30,7 +30,8 @@ const TIMES = ['10m', '30m', '1h', '3h', '6h', '12h', '1d', '2d', '3d', '7d'];
 /** One line of a scene: its count in the margin, its verb, its text, and the ways out under it. */
 export function StepLine({ loop, step, count, problems, fields, edit, show }: StepLineProps) {
   const { colors, wide } = useTheme();
-  const change = (path: (string | number)[], value: unknown) => edit((before) => editStep(before, step.id, (each) => withValueAt(each, path, value)));
+  const change = (path: (string | number)[], value: unknown) =>
+    edit((before) => editStep(before, step.id, (each) => withValueAt(each, path, value)));
   const verb = (
     <Words kind="verb" style={{ width: wide ? 54 : undefined, lineHeight: wide ? 24 : 18 }}>
       {step.kind}
@@ -47,8 +48,23 @@ export function StepLine({ loop, step, count, problems, fields, edit, show }: St
       }),
   });
   return (
-    <View role="group" aria-label={`${step.kind}${'text' in step ? `: ${step.text}` : ''}`} tabIndex={0} {...({ dataSet: { step: step.id } } as object)} style={{ flexDirection: 'row', paddingHorizontal: wide ? 14 : 8, paddingVertical: 6, borderRadius: 6 }}>
-      <View style={{ width: wide ? 48 : 40, borderRightWidth: 1, borderColor: colors.line, paddingRight: 8, marginRight: wide ? 12 : 10, alignItems: 'flex-end' }}>
+    <View
+      role="group"
+      aria-label={`${step.kind}${'text' in step ? `: ${step.text}` : ''}`}
+      tabIndex={0}
+      {...({ dataSet: { step: step.id } } as object)}
+      style={{ flexDirection: 'row', paddingHorizontal: wide ? 14 : 8, paddingVertical: 6, borderRadius: 6 }}
+    >
+      <View
+        style={{
+          width: wide ? 48 : 40,
+          borderRightWidth: 1,
+          borderColor: colors.line,
+          paddingRight: 8,
+          marginRight: wide ? 12 : 10,
+          alignItems: 'flex-end',
+        }}
+      >
         {count !== null && (
           <Words kind="code" style={{ lineHeight: 24 }} {...({ title: `${count} people reached this step` } as object)}>
             {String(count)}
@@ -66,12 +82,26 @@ export function StepLine({ loop, step, count, problems, fields, edit, show }: St
           <View style={{ flexDirection: 'row', gap: 4 }}>
             <View style={{ flex: 1, minWidth: 0 }}>
               {(step.kind === 'say' || step.kind === 'ask') && (
-                <EditableText handle={step.id} value={step.text} label={step.kind === 'ask' ? 'Question' : 'Text'} placeholder={step.kind === 'ask' ? 'What do you ask?' : 'What do you say?'} onChange={(text) => change(['text'], text)} fields={fields} />
+                <EditableText
+                  handle={step.id}
+                  value={step.text}
+                  label={step.kind === 'ask' ? 'Question' : 'Text'}
+                  placeholder={step.kind === 'ask' ? 'What do you ask?' : 'What do you say?'}
+                  onChange={(text) => change(['text'], text)}
+                  fields={fields}
+                />
               )}
               {step.kind === 'ask' && (
                 <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', columnGap: 4 }}>
                   <Words kind="small">{`${READERS[step.reply].words}, saved in`}</Words>
-                  <EditableText mono multiline={false} value={step.field} label="Field" placeholder="field" onChange={(field) => change(['field'], fieldKey(field))}>
+                  <EditableText
+                    mono
+                    multiline={false}
+                    value={step.field}
+                    label="Field"
+                    placeholder="field"
+                    onChange={(field) => change(['field'], fieldKey(field))}
+                  >
                     <Words kind="smallStrong">{step.field}</Words>
                   </EditableText>
                 </View>
@@ -84,9 +114,20 @@ export function StepLine({ loop, step, count, problems, fields, edit, show }: St
           </View>
           {step.kind === 'say' &&
             (step.choices ?? []).map((choice, index) => (
-              <ExitRow key={choice.id} letter={choiceLetter(index)} remove={`Remove the choice ${choice.label}`} onRemove={() => change(['choices'], removed(step.choices ?? [], index))}>
+              <ExitRow
+                key={choice.id}
+                letter={choiceLetter(index)}
+                remove={`Remove the choice ${choice.label}`}
+                onRemove={() => change(['choices'], removed(step.choices ?? [], index))}
+              >
                 <View style={{ flexGrow: 1, flexShrink: 1, flexBasis: wide ? 0 : 'auto', minWidth: 100, justifyContent: 'center' }}>
-                  <EditableText multiline={false} value={choice.label} label={`Choice ${choiceLetter(index)}`} placeholder="What can they choose?" onChange={(label) => change(['choices', index, 'label'], label)} />
+                  <EditableText
+                    multiline={false}
+                    value={choice.label}
+                    label={`Choice ${choiceLetter(index)}`}
+                    placeholder="What can they choose?"
+                    onChange={(label) => change(['choices', index, 'label'], label)}
+                  />
                 </View>
                 <TargetMenu loop={loop} to={choice.to} of={choice.label} {...lead(['choices', index, 'to'])} />
               </ExitRow>
@@ -94,9 +135,24 @@ export function StepLine({ loop, step, count, problems, fields, edit, show }: St
           {exits
             .filter((exit) => exit.kind !== 'choice' && exit.kind !== 'go')
             .map((exit) => (
-              <ExitRow key={exit.kind + exit.words} letter="·" remove={`Remove the exit ${exit.words}`} onRemove={() => change(exit.path.slice(0, 1), undefined)}>
+              <ExitRow
+                key={exit.kind + exit.words}
+                letter="·"
+                remove={`Remove the exit ${exit.words}`}
+                onRemove={() => change(exit.path.slice(0, 1), undefined)}
+              >
                 {exit.kind === 'no reply' ? (
-                  <Menu compact label={`${exit.words}. Change the time`} title="No reply in" items={TIMES.map((time) => ({ key: time, words: durationWords(time), chosen: waitingOf(step)?.noReply?.after === time, onChoose: () => change(['noReply', 'after'], time) }))}>
+                  <Menu
+                    compact
+                    label={`${exit.words}. Change the time`}
+                    title="No reply in"
+                    items={TIMES.map((time) => ({
+                      key: time,
+                      words: durationWords(time),
+                      chosen: waitingOf(step)?.noReply?.after === time,
+                      onChoose: () => change(['noReply', 'after'], time),
+                    }))}
+                  >
                     <Words color="quiet">{exit.words}</Words>
                   </Menu>
                 ) : (
@@ -111,7 +167,13 @@ export function StepLine({ loop, step, count, problems, fields, edit, show }: St
             <ExitRow letter="↻" remove="Remove the retry" onRemove={() => change(['retry'], undefined)}>
               <View style={{ flex: 1, minWidth: 120, paddingVertical: 8 }}>
                 <Words kind="small">{`when it cannot be read, ${waitingOf(step)!.retry!.times === 1 ? 'once' : `up to ${waitingOf(step)!.retry!.times} times`}:`}</Words>
-                <EditableText value={waitingOf(step)!.retry!.text} label="Retry wording" placeholder="How do you ask again?" onChange={(text) => change(['retry', 'text'], text)} fields={fields} />
+                <EditableText
+                  value={waitingOf(step)!.retry!.text}
+                  label="Retry wording"
+                  placeholder="How do you ask again?"
+                  onChange={(text) => change(['retry', 'text'], text)}
+                  fields={fields}
+                />
               </View>
             </ExitRow>
           )}
@@ -127,15 +189,42 @@ export function StepLine({ loop, step, count, problems, fields, edit, show }: St
 }
 
 /** One way out: its letter or sign, what it is, where it leads, and a button that takes it away. */
-function ExitRow({ letter, children, remove, onRemove }: { letter: string; children: React.ReactNode; remove: string; onRemove: () => void }) {
+function ExitRow({
+  letter,
+  children,
+  remove,
+  onRemove,
+}: {
+  letter: string;
+  children: React.ReactNode;
+  remove: string;
+  onRemove: () => void;
+}) {
   const { colors } = useTheme();
   return (
     <View style={{ flexDirection: 'row', borderTopWidth: 1, borderStyle: 'dashed', borderColor: colors.line, minHeight: 44 }}>
       <Words kind="code" style={{ width: 20, lineHeight: 44 }}>
         {letter}
       </Words>
-      <View style={{ flex: 1, minWidth: 0, flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', justifyContent: 'space-between', columnGap: 10 }}>{children}</View>
-      <Pressable role="button" aria-label={remove} onPress={onRemove} style={{ width: 44, height: 44, alignItems: 'center', justifyContent: 'center' }}>
+      <View
+        style={{
+          flex: 1,
+          minWidth: 0,
+          flexDirection: 'row',
+          flexWrap: 'wrap',
+          alignItems: 'center',
+          justifyContent: 'space-between',
+          columnGap: 10,
+        }}
+      >
+        {children}
+      </View>
+      <Pressable
+        role="button"
+        aria-label={remove}
+        onPress={onRemove}
+        style={{ width: 44, height: 44, alignItems: 'center', justifyContent: 'center' }}
+      >
         <Words aria-hidden color="quiet" style={{ fontSize: 18 }}>
           ×
         </Words>
@@ -144,16 +233,60 @@ function ExitRow({ letter, children, remove, onRemove }: { letter: string; child
   );
 }
 
-function StepMenu({ loop, step, edit, show, change }: { loop: Loop; step: Step; edit: StepLineProps['edit']; show: (id: string) => void; change: (path: (string | number)[], value: unknown) => void }) {
+function StepMenu({
+  loop,
+  step,
+  edit,
+  show,
+  change,
+}: {
+  loop: Loop;
+  step: Step;
+  edit: StepLineProps['edit'];
+  show: (id: string) => void;
+  change: (path: (string | number)[], value: unknown) => void;
+}) {
   const waits = waitingOf(step);
   const items: MenuItem[] = [
-    ...(step.kind === 'say' && (step.choices?.length ?? 0) < 10 ? [{ key: 'choice', words: 'Add a choice', onChoose: () => edit((before) => addChoice(before, step.id, `Choice ${choiceLetter(step.choices?.length ?? 0)}`)) }] : []),
-    ...(step.kind === 'ask' && step.reply === 'yes/no' && !step.yes ? [{ key: 'yes', words: 'Add an exit for yes', onChoose: () => change(['yes'], 'next') }] : []),
-    ...(step.kind === 'ask' && step.reply === 'yes/no' && !step.no ? [{ key: 'no', words: 'Add an exit for no', onChoose: () => change(['no'], 'next') }] : []),
-    ...(waits && !waits.retry ? [{ key: 'retry', words: 'Ask again when it cannot be read', onChoose: () => change(['retry'], { times: 2, text: 'Sorry, I did not catch that.' }) }] : []),
-    ...(waits?.retry ? ([1, 2, 3] as const).filter((times) => times !== waits.retry!.times).map((times) => ({ key: `times${times}`, words: times === 1 ? 'Ask again once' : `Ask again up to ${times} times`, onChoose: () => change(['retry', 'times'], times) })) : []),
-    ...(waits && !waits.otherwise ? [{ key: 'otherwise', words: 'Add the exit “could not read it”', onChoose: () => change(['otherwise'], 'next') }] : []),
-    ...(waits && !waits.noReply ? [{ key: 'noReply', words: 'Add the exit “no reply in 3 h”', onChoose: () => change(['noReply'], { after: '3h', to: 'end' }) }] : []),
+    ...(step.kind === 'say' && (step.choices?.length ?? 0) < 10
+      ? [
+          {
+            key: 'choice',
+            words: 'Add a choice',
+            onChoose: () => edit((before) => addChoice(before, step.id, `Choice ${choiceLetter(step.choices?.length ?? 0)}`)),
+          },
+        ]
+      : []),
+    ...(step.kind === 'ask' && step.reply === 'yes/no' && !step.yes
+      ? [{ key: 'yes', words: 'Add an exit for yes', onChoose: () => change(['yes'], 'next') }]
+      : []),
+    ...(step.kind === 'ask' && step.reply === 'yes/no' && !step.no
+      ? [{ key: 'no', words: 'Add an exit for no', onChoose: () => change(['no'], 'next') }]
+      : []),
+    ...(waits && !waits.retry
+      ? [
+          {
+            key: 'retry',
+            words: 'Ask again when it cannot be read',
+            onChoose: () => change(['retry'], { times: 2, text: 'Sorry, I did not catch that.' }),
+          },
+        ]
+      : []),
+    ...(waits?.retry
+      ? ([1, 2, 3] as const)
+          .filter((times) => times !== waits.retry!.times)
+          .map((times) => ({
+            key: `times${times}`,
+            words: times === 1 ? 'Ask again once' : `Ask again up to ${times} times`,
+            onChoose: () => change(['retry', 'times'], times),
+          }))
+      : []),
+    ...(waits && !waits.otherwise
+      ? [{ key: 'otherwise', words: 'Add the exit “could not read it”', onChoose: () => change(['otherwise'], 'next') }]
+      : []),
+    ...(waits && !waits.noReply
+      ? [{ key: 'noReply', words: 'Add the exit “no reply in 3 h”', onChoose: () => change(['noReply'], { after: '3h', to: 'end' }) }]
+      : []),
     { key: 'up', words: 'Move up', more: 'Alt+↑', onChoose: () => (edit((before) => moveStep(before, step.id, -1)), show(step.id)) },
     { key: 'down', words: 'Move down', more: 'Alt+↓', onChoose: () => (edit((before) => moveStep(before, step.id, 1)), show(step.id)) },
     {
@@ -185,6 +318,11 @@ function removed<T>(list: T[], index: number): T[] | undefined {
 
 /** What was typed as a field's key: small letters, digits and underscores. */
 export function fieldKey(typed: string): string {
-  const key = typed.normalize('NFKD').toLowerCase().replace(/[^a-z0-9]+/g, '_').replace(/^[^a-z]+|_+$/g, '').slice(0, 40);
+  const key = typed
+    .normalize('NFKD')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '_')
+    .replace(/^[^a-z]+|_+$/g, '')
+    .slice(0, 40);
   return key || 'field';
 }

@@ -179,7 +179,8 @@ export function useDraft(client: string, loopId: string): Draft {
       setSaving('to be saved');
     },
     async publish() {
-      if (saving !== 'saved' && !(await save())) throw new ApiError(0, 'Not published', 'The draft could not be saved, so it was not published.');
+      if (saving !== 'saved' && !(await save()))
+        throw new ApiError(0, 'Not published', 'The draft could not be saved, so it was not published.');
       await mutate(await ask<LoopPage>('POST', `${path}/publish`, { revision: revision.current }), { revalidate: false });
     },
     reload: () => void mutate(),

@@ -25,15 +25,23 @@ export function More() {
   };
   const places = client
     ? [
-        ...(may(role, 'see lines') ? [{ href: `/${client.slug}/lines`, words: 'Lines', more: 'The bots and numbers that people write to, and whether they work' }] : []),
-        ...(session.testPhone && may(role, 'use the test phone') ? [{ href: `/${client.slug}/test-phone`, words: 'Test phone', more: 'Play a customer on any line, through the real webhooks' }] : []),
+        ...(may(role, 'see lines')
+          ? [{ href: `/${client.slug}/lines`, words: 'Lines', more: 'The bots and numbers that people write to, and whether they work' }]
+          : []),
+        ...(session.testPhone && may(role, 'use the test phone')
+          ? [{ href: `/${client.slug}/test-phone`, words: 'Test phone', more: 'Play a customer on any line, through the real webhooks' }]
+          : []),
       ]
     : [];
   return (
     <Page title="More" below={client && places.length > 0 ? <Words kind="small">{client.name}</Words> : undefined}>
       <View style={{ marginTop: 12 }}>
         {places.map((place) => (
-          <PlaceLink key={place.href} href={place.href} style={{ borderTopWidth: 1, borderColor: colors.line, borderRadius: 0, paddingVertical: 12, paddingHorizontal: 8 }}>
+          <PlaceLink
+            key={place.href}
+            href={place.href}
+            style={{ borderTopWidth: 1, borderColor: colors.line, borderRadius: 0, paddingVertical: 12, paddingHorizontal: 8 }}
+          >
             <Words kind="strong" color="teal">
               {place.words}
             </Words>
@@ -44,8 +52,24 @@ export function More() {
           <Words kind="heading">Light</Words>
           <View role="radiogroup" aria-label="Light" style={{ flexDirection: 'row', gap: 8, flexWrap: 'wrap' }}>
             {LIGHTS.map((each) => (
-              <Pressable key={each} role="radio" aria-checked={each === light} onPress={() => setLight(each)} style={{ minHeight: 44, justifyContent: 'center', paddingHorizontal: 14, borderRadius: 6, borderWidth: 1, borderColor: each === light ? colors.ink : colors.line, backgroundColor: each === light ? colors.inset : undefined }}>
-                <Words kind={each === light ? 'strong' : 'text'}>{each === 'as the device' ? 'As the device' : each === 'light' ? 'Light' : 'Dark'}</Words>
+              <Pressable
+                key={each}
+                role="radio"
+                aria-checked={each === light}
+                onPress={() => setLight(each)}
+                style={{
+                  minHeight: 44,
+                  justifyContent: 'center',
+                  paddingHorizontal: 14,
+                  borderRadius: 6,
+                  borderWidth: 1,
+                  borderColor: each === light ? colors.ink : colors.line,
+                  backgroundColor: each === light ? colors.inset : undefined,
+                }}
+              >
+                <Words kind={each === light ? 'strong' : 'text'}>
+                  {each === 'as the device' ? 'As the device' : each === 'light' ? 'Light' : 'Dark'}
+                </Words>
               </Pressable>
             ))}
           </View>

@@ -17,12 +17,17 @@ export function People() {
   const { client } = useLocalSearchParams<{ client: string }>();
   const [words, setWords] = useState('');
   usePageTitle('People');
-  const path = (after?: string | null) => `/clients/${client}/people?q=${encodeURIComponent(words.trim())}${after ? `&after=${after}` : ''}`;
+  const path = (after?: string | null) =>
+    `/clients/${client}/people?q=${encodeURIComponent(words.trim())}${after ? `&after=${after}` : ''}`;
   const head = useSWR<PeoplePage, Error>(path(), { keepPreviousData: true });
-  const rest = useSWRInfinite<PeoplePage, Error>((index: number, previous: PeoplePage | null) => (index === 0 ? (head.data?.next ? path(head.data.next) : null) : previous?.next ? path(previous.next) : null), {
-    initialSize: 0,
-    revalidateFirstPage: false,
-  });
+  const rest = useSWRInfinite<PeoplePage, Error>(
+    (index: number, previous: PeoplePage | null) =>
+      index === 0 ? (head.data?.next ? path(head.data.next) : null) : previous?.next ? path(previous.next) : null,
+    {
+      initialSize: 0,
+      revalidateFirstPage: false,
+    },
+  );
   const pages = [...(head.data ? [head.data] : []), ...(rest.size > 0 ? (rest.data ?? []) : [])];
   const rows = pages.flatMap((page) => page.rows);
   const more = pages.at(-1)?.next ?? null;
@@ -45,7 +50,14 @@ export function People() {
               {head.data ? head.data.total.toLocaleString('en-GB') : ''}
             </Words>
           </View>
-          <Field label="Search people" hideLabel placeholder="Name, number, handle, email or tag" value={words} onChangeText={setWords} inputMode="search" />
+          <Field
+            label="Search people"
+            hideLabel
+            placeholder="Name, number, handle, email or tag"
+            value={words}
+            onChangeText={setWords}
+            inputMode="search"
+          />
         </View>
       }
       ListEmptyComponent={
@@ -56,10 +68,15 @@ export function People() {
         ) : words.trim() ? (
           <Empty title="Nobody fits" words={`No name, number, handle, email or tag has “${words.trim()}” in it.`} />
         ) : (
-          <Empty title="No people yet" words="Everybody who writes to one of the client’s lines stands here, with what is known of them and who or what said so." />
+          <Empty
+            title="No people yet"
+            words="Everybody who writes to one of the client’s lines stands here, with what is known of them and who or what said so."
+          />
         )
       }
-      ListFooterComponent={more ? <Waiting words="More" /> : <View style={{ borderTopWidth: rows.length > 0 ? 1 : 0, borderColor: colors.line, height: 24 }} />}
+      ListFooterComponent={
+        more ? <Waiting words="More" /> : <View style={{ borderTopWidth: rows.length > 0 ? 1 : 0, borderColor: colors.line, height: 24 }} />
+      }
     />
   );
 }
@@ -67,7 +84,10 @@ export function People() {
 function Row({ row, client }: { row: PersonRow; client: string }) {
   const { colors } = useTheme();
   return (
-    <PlaceLink href={`/${client}/people/${row.id}`} style={{ borderTopWidth: 1, borderColor: colors.line, borderRadius: 0, paddingVertical: 10, paddingHorizontal: 8 }}>
+    <PlaceLink
+      href={`/${client}/people/${row.id}`}
+      style={{ borderTopWidth: 1, borderColor: colors.line, borderRadius: 0, paddingVertical: 10, paddingHorizontal: 8 }}
+    >
       <View style={{ flexDirection: 'row', gap: 8, alignItems: 'center' }}>
         <Words kind="strong" numberOfLines={1} style={{ flexShrink: 1 }}>
           {row.name}

@@ -25,10 +25,18 @@ export function Person() {
       {!data && !error && <Waiting />}
       {data && (
         <View style={{ gap: 28, marginTop: 4 }}>
-          <Words kind="small" {...({ title: exact(data.createdAt) } as object)}>{`First written ${whenWords(data.createdAt)}, last ${whenWords(data.lastSeenAt)}.`}</Words>
+          <Words
+            kind="small"
+            {...({ title: exact(data.createdAt) } as object)}
+          >{`First written ${whenWords(data.createdAt)}, last ${whenWords(data.lastSeenAt)}.`}</Words>
           <View>
             <Words kind="heading">Facts</Words>
-            {data.facts.length === 0 && <Empty title="Nothing known yet" words="Answers to a loop’s questions stand here as typed values, with who set them and when." />}
+            {data.facts.length === 0 && (
+              <Empty
+                title="Nothing known yet"
+                words="Answers to a loop’s questions stand here as typed values, with who set them and when."
+              />
+            )}
             {data.facts.map((fact) => (
               <View key={fact.key} style={{ borderBottomWidth: 1, borderColor: colors.line, paddingVertical: 8 }}>
                 <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 12, justifyContent: 'space-between' }}>
@@ -57,7 +65,11 @@ export function Person() {
           <View>
             <Words kind="heading">Identities</Words>
             {data.identities.map((identity) => (
-              <PlaceLink key={identity.id} href={`/inbox/${client}/${identity.id}`} style={{ borderBottomWidth: 1, borderColor: colors.line, borderRadius: 0, paddingVertical: 8 }}>
+              <PlaceLink
+                key={identity.id}
+                href={`/inbox/${client}/${identity.id}`}
+                style={{ borderBottomWidth: 1, borderColor: colors.line, borderRadius: 0, paddingVertical: 8 }}
+              >
                 <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8, alignItems: 'center' }}>
                   <ChannelMark channel={identity.channel} />
                   <Words kind="code" color="ink">
@@ -89,7 +101,17 @@ export function Person() {
             <Words kind="heading">Runs</Words>
             {data.runs.length === 0 && <Words color="quiet">No loop has started for this person yet.</Words>}
             {data.runs.map((run) => (
-              <View key={run.id} style={{ borderBottomWidth: 1, borderColor: colors.line, paddingVertical: 8, flexDirection: 'row', flexWrap: 'wrap', gap: 10 }}>
+              <View
+                key={run.id}
+                style={{
+                  borderBottomWidth: 1,
+                  borderColor: colors.line,
+                  paddingVertical: 8,
+                  flexDirection: 'row',
+                  flexWrap: 'wrap',
+                  gap: 10,
+                }}
+              >
                 <Words kind="strong">{run.loop}</Words>
                 <Words kind="small">{`version ${run.version}, ${run.status}, began ${whenWords(run.startedAt)}`}</Words>
               </View>

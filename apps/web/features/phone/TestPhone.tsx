@@ -32,7 +32,13 @@ export function TestPhone() {
         <Words kind="title">Test phone</Words>
         {error && !lines && <Failure error={error} again={() => void mutate()} />}
         {!lines && !error && <Waiting />}
-        {lines?.length === 0 && <Empty title="No line to write to" words="The test phone plays a customer who writes to one of the client’s lines. Connect one first." action={<TextLink href={`/${client}/lines`}>Connect a line</TextLink>} />}
+        {lines?.length === 0 && (
+          <Empty
+            title="No line to write to"
+            words="The test phone plays a customer who writes to one of the client’s lines. Connect one first."
+            action={<TextLink href={`/${client}/lines`}>Connect a line</TextLink>}
+          />
+        )}
         {lines && line && (
           <>
             <View role="radiogroup" aria-label="Line" style={{ flexDirection: 'row', gap: 8, flexWrap: 'wrap', paddingVertical: 4 }}>
@@ -51,7 +57,22 @@ export function TestPhone() {
 function LineChoice({ line, chosen, onChoose }: { line: LineRow; chosen: boolean; onChoose: () => void }) {
   const { colors } = useTheme();
   return (
-    <Pressable role="radio" aria-checked={chosen} onPress={onChoose} style={{ minHeight: 44, flexDirection: 'row', gap: 6, alignItems: 'center', paddingHorizontal: 10, borderRadius: 6, borderWidth: 1, borderColor: chosen ? colors.ink : colors.line, backgroundColor: chosen ? colors.inset : undefined }}>
+    <Pressable
+      role="radio"
+      aria-checked={chosen}
+      onPress={onChoose}
+      style={{
+        minHeight: 44,
+        flexDirection: 'row',
+        gap: 6,
+        alignItems: 'center',
+        paddingHorizontal: 10,
+        borderRadius: 6,
+        borderWidth: 1,
+        borderColor: chosen ? colors.ink : colors.line,
+        backgroundColor: chosen ? colors.inset : undefined,
+      }}
+    >
       <ChannelMark channel={line.channel} />
       <Words kind={chosen ? 'smallStrong' : 'small'} color="ink">
         {line.name}
@@ -88,17 +109,42 @@ function Handset({ client, line }: { client: string; line: LineRow }) {
   };
   const last = data?.messages.findLastIndex((message) => message.from === 'line');
   return (
-    <View style={{ flex: 1, borderWidth: 2, borderColor: colors.ink, borderRadius: 22, padding: 10, minHeight: 280, backgroundColor: colors.sheet }}>
+    <View
+      style={{
+        flex: 1,
+        borderWidth: 2,
+        borderColor: colors.ink,
+        borderRadius: 22,
+        padding: 10,
+        minHeight: 280,
+        backgroundColor: colors.sheet,
+      }}
+    >
       <View style={{ flexDirection: 'row', justifyContent: 'space-between', alignItems: 'center', paddingHorizontal: 6 }}>
         <Words kind="code">{line.channel === 'sms' ? who : `Mira, ${who}`}</Words>
         <QuietButton title="Be somebody new" onPress={() => setWho(somebodyNew(line.channel))} />
       </View>
-      <ScrollView ref={scroll} style={{ flex: 1 }} contentContainerStyle={{ padding: 6, gap: 8 }} tabIndex={0} aria-label="Messages on the phone">
+      <ScrollView
+        ref={scroll}
+        style={{ flex: 1 }}
+        contentContainerStyle={{ padding: 6, gap: 8 }}
+        tabIndex={0}
+        aria-label="Messages on the phone"
+      >
         <View role="log" aria-live="polite" style={{ gap: 8 }}>
-          {count === 0 && <Words color="quiet">{`Write to ${line.name} as a customer would. What you write reaches the line’s webhook; what comes back is what the channel was sent.`}</Words>}
+          {count === 0 && (
+            <Words color="quiet">{`Write to ${line.name} as a customer would. What you write reaches the line’s webhook; what comes back is what the channel was sent.`}</Words>
+          )}
           {data?.messages.map((message, index) => (
             <View key={message.id} style={{ alignSelf: message.from === 'person' ? 'flex-end' : 'flex-start', maxWidth: '88%', gap: 4 }}>
-              <View style={{ backgroundColor: message.from === 'person' ? colors.ink : colors.inset, borderRadius: 6, paddingHorizontal: 12, paddingVertical: 8 }}>
+              <View
+                style={{
+                  backgroundColor: message.from === 'person' ? colors.ink : colors.inset,
+                  borderRadius: 6,
+                  paddingHorizontal: 12,
+                  paddingVertical: 8,
+                }}
+              >
                 <Words color={message.from === 'person' ? 'paper' : 'ink'}>{message.text}</Words>
               </View>
               {message.buttons.map((button) => (
@@ -106,7 +152,17 @@ function Handset({ client, line }: { client: string; line: LineRow }) {
                   key={button.data}
                   role="button"
                   onPress={() => void act({ do: 'tap', messageId: message.id, data: button.data })}
-                  style={whenHovered((hovered) => ({ minHeight: 44, justifyContent: 'center', alignItems: 'center', borderWidth: 1, borderColor: colors.teal, borderRadius: 6, paddingHorizontal: 12, backgroundColor: hovered ? colors.inset : undefined, opacity: index === last ? 1 : 0.8 }))}
+                  style={whenHovered((hovered) => ({
+                    minHeight: 44,
+                    justifyContent: 'center',
+                    alignItems: 'center',
+                    borderWidth: 1,
+                    borderColor: colors.teal,
+                    borderRadius: 6,
+                    paddingHorizontal: 12,
+                    backgroundColor: hovered ? colors.inset : undefined,
+                    opacity: index === last ? 1 : 0.8,
+                  }))}
                 >
                   <Words kind="strong" color="teal">
                     {button.text}
@@ -123,7 +179,15 @@ function Handset({ client, line }: { client: string; line: LineRow }) {
       {problem && <Notice tone="failing">{problem.message}</Notice>}
       <View style={{ flexDirection: 'row', gap: 8, alignItems: 'flex-end' }}>
         <View style={{ flex: 1 }}>
-          <Field label="Write as the customer" hideLabel placeholder="Write as the customer" value={text} onChangeText={setText} onSubmitEditing={() => void write()} submitBehavior="submit" />
+          <Field
+            label="Write as the customer"
+            hideLabel
+            placeholder="Write as the customer"
+            value={text}
+            onChangeText={setText}
+            onSubmitEditing={() => void write()}
+            submitBehavior="submit"
+          />
         </View>
         <ActionButton title="Send" onPress={() => void write()} />
       </View>

@@ -9,7 +9,12 @@ import { Notice, Page, Wordmark } from '../../ui/parts';
 import { Words } from '../../ui/Words';
 import { ask, type ApiError } from './api';
 
-const ROLE_WORDS = { owner: 'everything, for all clients', builder: 'loops, lines, people, conversations', operator: 'conversations and people', client: 'looks at Saltmarsh Ferries only' } as const;
+const ROLE_WORDS = {
+  owner: 'everything, for all clients',
+  builder: 'loops, lines, people, conversations',
+  operator: 'conversations and people',
+  client: 'looks at Saltmarsh Ferries only',
+} as const;
 
 export function SignIn() {
   const { data } = useSWR<SignInChoices>('/sign-in');
@@ -32,18 +37,47 @@ export function SignIn() {
     }
   };
   return (
-    <Page title="Sign in" width={420} above={<View style={{ paddingVertical: 24 }}><Wordmark /></View>}>
+    <Page
+      title="Sign in"
+      width={420}
+      above={
+        <View style={{ paddingVertical: 24 }}>
+          <Wordmark />
+        </View>
+      }
+    >
       <View style={{ gap: 16, marginTop: 16 }}>
         {error && <Notice tone="failing">{error.message}</Notice>}
-        <Field label="Email" value={email} onChangeText={setEmail} inputMode="email" autoCapitalize="none" autoComplete="email" problem={error?.of('email')} />
-        <Field label="Password" value={password} onChangeText={setPassword} secureTextEntry autoComplete="current-password" onSubmitEditing={() => void begin('/session', { email, password })} problem={error?.of('password')} />
+        <Field
+          label="Email"
+          value={email}
+          onChangeText={setEmail}
+          inputMode="email"
+          autoCapitalize="none"
+          autoComplete="email"
+          problem={error?.of('email')}
+        />
+        <Field
+          label="Password"
+          value={password}
+          onChangeText={setPassword}
+          secureTextEntry
+          autoComplete="current-password"
+          onSubmitEditing={() => void begin('/session', { email, password })}
+          problem={error?.of('password')}
+        />
         <ActionButton title="Sign in" busy={busy} onPress={() => void begin('/session', { email, password })} />
         {data?.demo && (
           <View style={{ gap: 4, marginTop: 16 }}>
             <Words kind="heading">Or look around the demo as</Words>
             {data.demo.map((choice) => (
               <View key={choice.role} style={{ flexDirection: 'row', alignItems: 'center', gap: 12, flexWrap: 'wrap' }}>
-                <QuietButton outlined title={`${choice.name}, ${choice.role}`} disabled={busy} onPress={() => void begin('/session/demo', { role: choice.role })} />
+                <QuietButton
+                  outlined
+                  title={`${choice.name}, ${choice.role}`}
+                  disabled={busy}
+                  onPress={() => void begin('/session/demo', { role: choice.role })}
+                />
                 <Words kind="small">{ROLE_WORDS[choice.role]}</Words>
               </View>
             ))}

@@ -22,7 +22,12 @@ export class ApiError extends Error {
 export async function ask<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
   let response: Response;
   try {
-    response = await fetch(`/api${path}`, { method, credentials: 'same-origin', headers: body === undefined ? {} : { 'content-type': 'application/json' }, body: body === undefined ? undefined : JSON.stringify(body) });
+    response = await fetch(`/api${path}`, {
+      method,
+      credentials: 'same-origin',
+      headers: body === undefined ? {} : { 'content-type': 'application/json' },
+      body: body === undefined ? undefined : JSON.stringify(body),
+    });
   } catch {
     throw new ApiError(0, 'No connection', 'The server cannot be reached. What you wrote is kept here; it is tried again.');
   }
@@ -30,7 +35,12 @@ export async function ask<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: st
   const parsed = response.headers.get('content-type')?.includes('json') ? (JSON.parse(text) as unknown) : text;
   if (response.ok) return parsed as T;
   const problem = (typeof parsed === 'object' && parsed ? parsed : {}) as Partial<ProblemDetails>;
-  throw new ApiError(response.status, problem.title ?? 'Something went wrong', problem.detail ?? `The server answered ${response.status}.`, problem as Record<string, unknown>);
+  throw new ApiError(
+    response.status,
+    problem.title ?? 'Something went wrong',
+    problem.detail ?? `The server answered ${response.status}.`,
+    problem as Record<string, unknown>,
+  );
 }
 
 export const get = <T>(path: string) => ask<T>('GET', path);

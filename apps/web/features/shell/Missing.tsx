@@ -4,7 +4,11 @@ import { TextLink } from '../../ui/press';
 export function Missing() {
   return (
     <Page title="Not here">
-      <Empty title="There is nothing at this address" words="It may have been removed, or the link was cut short." action={<TextLink href="/">To Today</TextLink>} />
+      <Empty
+        title="There is nothing at this address"
+        words="It may have been removed, or the link was cut short."
+        action={<TextLink href="/">To Today</TextLink>}
+      />
     </Page>
   );
 }

@@ -27,8 +27,12 @@ function placesOf(session: Session, client: ClientSummary | undefined, path: str
   return [
     { key: 'today', words: 'Today', href: '/', count: 0, current: path === '/' },
     { key: 'inbox', words: 'Inbox', href: '/inbox', count: waiting, current: path.startsWith('/inbox') },
-    ...(client && may(role, 'see loops') ? [{ key: 'loops', words: 'Loops', href: `/${client.slug}/loops`, count: 0, current: inClient('loops') }] : []),
-    ...(client && may(role, 'see people') ? [{ key: 'people', words: 'People', href: `/${client.slug}/people`, count: 0, current: inClient('people') }] : []),
+    ...(client && may(role, 'see loops')
+      ? [{ key: 'loops', words: 'Loops', href: `/${client.slug}/loops`, count: 0, current: inClient('loops') }]
+      : []),
+    ...(client && may(role, 'see people')
+      ? [{ key: 'people', words: 'People', href: `/${client.slug}/people`, count: 0, current: inClient('people') }]
+      : []),
     { key: 'more', words: 'More', href: '/more', count: 0, current: more },
   ];
 }
@@ -51,16 +55,29 @@ export function Shell({ session, children }: { session: Session; children: React
   if (wide)
     return (
       <View style={{ flex: 1, flexDirection: 'row', backgroundColor: colors.paper }}>
-        <View role="navigation" aria-label="Places" style={{ width: 188, borderRightWidth: 1, borderColor: colors.line, padding: 14, paddingTop: 18 }}>
+        <View
+          role="navigation"
+          aria-label="Places"
+          style={{ width: 188, borderRightWidth: 1, borderColor: colors.line, padding: 14, paddingTop: 18 }}
+        >
           <PlaceLink href="/" style={{ paddingHorizontal: 8 }} label="Dart Loop, to Today">
             <Wordmark />
           </PlaceLink>
           <View style={{ marginTop: 18, gap: 2 }}>
             {places.map((place) => (
-              <PlaceLink key={place.key} href={place.href} current={place.current} style={{ paddingHorizontal: 8, backgroundColor: place.current ? colors.inset : undefined }}>
+              <PlaceLink
+                key={place.key}
+                href={place.href}
+                current={place.current}
+                style={{ paddingHorizontal: 8, backgroundColor: place.current ? colors.inset : undefined }}
+              >
                 <View style={{ flexDirection: 'row', gap: 6, alignItems: 'baseline' }}>
                   <Words kind={place.current ? 'strong' : 'text'}>{place.words}</Words>
-                  {place.count > 0 && <Words kind="code" color="ochre">{String(place.count)}</Words>}
+                  {place.count > 0 && (
+                    <Words kind="code" color="ochre">
+                      {String(place.count)}
+                    </Words>
+                  )}
                 </View>
               </PlaceLink>
             ))}
@@ -70,9 +87,19 @@ export function Shell({ session, children }: { session: Session; children: React
           </Words>
           <ScrollView>
             {session.clients.map((each) => (
-              <PlaceLink key={each.slug} href={clientHref(each.slug)} style={{ paddingHorizontal: 8, backgroundColor: each.slug === client?.slug ? colors.inset : undefined }} label={clientLabel(each)}>
+              <PlaceLink
+                key={each.slug}
+                href={clientHref(each.slug)}
+                style={{ paddingHorizontal: 8, backgroundColor: each.slug === client?.slug ? colors.inset : undefined }}
+                label={clientLabel(each)}
+              >
                 <View style={{ flexDirection: 'row', gap: 6, alignItems: 'baseline' }}>
-                  <Words kind={each.slug === client?.slug ? 'smallStrong' : 'small'} color="ink" style={{ flexShrink: 1 }} numberOfLines={2}>
+                  <Words
+                    kind={each.slug === client?.slug ? 'smallStrong' : 'small'}
+                    color="ink"
+                    style={{ flexShrink: 1 }}
+                    numberOfLines={2}
+                  >
                     {each.name}
                   </Words>
                   <ClientState client={each} />
@@ -94,7 +121,13 @@ export function Shell({ session, children }: { session: Session; children: React
           <Menu
             label={`Client: ${client.name}. Change`}
             title="Clients"
-            items={session.clients.map((each) => ({ key: each.slug, words: each.name, more: clientWords(each), chosen: each.slug === client.slug, onChoose: () => router.push(clientHref(each.slug) as Href) }))}
+            items={session.clients.map((each) => ({
+              key: each.slug,
+              words: each.name,
+              more: clientWords(each),
+              chosen: each.slug === client.slug,
+              onChoose: () => router.push(clientHref(each.slug) as Href),
+            }))}
           >
             <Words kind="smallStrong">{client.name} ▾</Words>
           </Menu>
@@ -103,11 +136,21 @@ export function Shell({ session, children }: { session: Session; children: React
       <View role="main" style={{ flex: 1, minHeight: 0 }}>
         {children}
       </View>
-      <View role="navigation" aria-label="Places" style={{ flexDirection: 'row', borderTopWidth: 1, borderColor: colors.line, paddingBottom: 4 }}>
+      <View
+        role="navigation"
+        aria-label="Places"
+        style={{ flexDirection: 'row', borderTopWidth: 1, borderColor: colors.line, paddingBottom: 4 }}
+      >
         {places.map((place) => (
           <View key={place.key} style={{ flex: 1 }}>
             <PlaceLink href={place.href} current={place.current} style={{ minHeight: 52, alignItems: 'center' }}>
-              <Words style={{ fontFamily: place.current ? FONTS.bold : FONTS.text, fontSize: 15, textDecorationLine: place.current ? 'underline' : 'none' }}>
+              <Words
+                style={{
+                  fontFamily: place.current ? FONTS.bold : FONTS.text,
+                  fontSize: 15,
+                  textDecorationLine: place.current ? 'underline' : 'none',
+                }}
+              >
                 {place.words}
                 {place.count > 0 && <Words kind="code" color="ochre">{` ${place.count}`}</Words>}
               </Words>
@@ -120,14 +163,26 @@ export function Shell({ session, children }: { session: Session; children: React
 }
 
 function clientWords(client: ClientSummary): string {
-  const parts = [...(client.failingLines > 0 ? [client.failingLines === 1 ? 'a line is failing' : `${client.failingLines} lines are failing`] : []), ...(client.waiting > 0 ? [`${client.waiting} waiting`] : [])];
+  const parts = [
+    ...(client.failingLines > 0 ? [client.failingLines === 1 ? 'a line is failing' : `${client.failingLines} lines are failing`] : []),
+    ...(client.waiting > 0 ? [`${client.waiting} waiting`] : []),
+  ];
   return parts.join(', ') || 'all quiet';
 }
 const clientLabel = (client: ClientSummary) => `${client.name}, ${clientWords(client)}`;
 
 function ClientState({ client }: { client: ClientSummary }) {
-  if (client.failingLines > 0) return <Words aria-hidden color="red" style={{ fontSize: 13 }}>▲</Words>;
-  return client.waiting > 0 ? <Words kind="code" color="ochre">{String(client.waiting)}</Words> : null;
+  if (client.failingLines > 0)
+    return (
+      <Words aria-hidden color="red" style={{ fontSize: 13 }}>
+        ▲
+      </Words>
+    );
+  return client.waiting > 0 ? (
+    <Words kind="code" color="ochre">
+      {String(client.waiting)}
+    </Words>
+  ) : null;
 }
 
 /** `g` then `t i l p m` goes to a place. */

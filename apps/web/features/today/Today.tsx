@@ -13,10 +13,20 @@ export function Today() {
   const date = new Date().toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long' });
   const count = data?.attention.length ?? 0;
   return (
-    <Page title="Today" below={<Words kind="small">{`${date}${data ? ` · ${count === 0 ? 'nothing waits' : count === 1 ? '1 thing' : `${count} things, worst first`}` : ''}`}</Words>}>
+    <Page
+      title="Today"
+      below={
+        <Words kind="small">{`${date}${data ? ` · ${count === 0 ? 'nothing waits' : count === 1 ? '1 thing' : `${count} things, worst first`}` : ''}`}</Words>
+      }
+    >
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
-      {data?.attention.length === 0 && <Empty title="All quiet" words="Failing lines, conversations that wait for a person and messages that could not be sent stand here, each with the one thing to do." />}
+      {data?.attention.length === 0 && (
+        <Empty
+          title="All quiet"
+          words="Failing lines, conversations that wait for a person and messages that could not be sent stand here, each with the one thing to do."
+        />
+      )}
       <View role="list" aria-label="What wants attention" style={{ marginTop: 12 }}>
         {data?.attention.map((each, index) => (
           <View key={each.id} role="listitem" style={{ borderTopWidth: 1, borderColor: colors.line, paddingTop: 14, paddingBottom: 6 }}>
@@ -47,9 +57,13 @@ export function Today() {
 
 function Figure({ value, words, before }: { value: number; words: string; before: number }) {
   return (
- <View style={{ flex: 1, maxWidth: 220 }}>
-      <Words kind="heading" role="none" style={{ fontSize: 24, lineHeight: 30 }}>{value.toLocaleString('en-GB')}</Words>
-      <Words kind="small" color="ink">{words}</Words>
+    <View style={{ flex: 1, maxWidth: 220 }}>
+      <Words kind="heading" role="none" style={{ fontSize: 24, lineHeight: 30 }}>
+        {value.toLocaleString('en-GB')}
+      </Words>
+      <Words kind="small" color="ink">
+        {words}
+      </Words>
       <Words kind="small">{`${before.toLocaleString('en-GB')} yesterday`}</Words>
     </View>
   );

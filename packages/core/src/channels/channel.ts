@@ -3,8 +3,7 @@ import type { Said } from '../run/steps';
 
 /** Exactly one message as a channel will get it, without addresses or secrets. */
 export type Outgoing =
-  | { channel: 'telegram'; text: string; keyboard: { text: string; data: string }[][] }
-  | { channel: 'sms'; text: string; parts: number };
+  { channel: 'telegram'; text: string; keyboard: { text: string; data: string }[][] } | { channel: 'sms'; text: string; parts: number };
 
 /** What a channel allows and how it shows a `say`. A new channel is one file with a `Channel`, plus its line in the index. */
 export interface Channel {

@@ -13,6 +13,10 @@ export const sms: Channel = {
   render(said) {
     const lines = said.choices.map((choice, index) => `${choiceLetter(index)} ${choice.label}`);
     const text = [said.text.trim(), ...lines].filter((line) => line !== '').join('\n');
-    return splitText(text, (piece) => smsParts(piece).parts <= SMS.parts).map((piece) => ({ channel: 'sms', text: piece, parts: smsParts(piece).parts }));
+    return splitText(text, (piece) => smsParts(piece).parts <= SMS.parts).map((piece) => ({
+      channel: 'sms',
+      text: piece,
+      parts: smsParts(piece).parts,
+    }));
   },
 };

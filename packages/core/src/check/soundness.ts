@@ -37,7 +37,8 @@ export function problemsOf(loop: Loop, known: { types?: FieldTypes; lineKeys?: s
   for (const [index, scene] of loop.scenes.entries()) {
     const where = `scene ${index + 1} (${scene.name})`;
     claim(`scene:${scene.id}`, where, scene.id, null);
-    if (scene.steps.length === 0) add('empty scene', `Scene ${index + 1} (${scene.name}) has no steps; add one or remove the scene.`, scene.id);
+    if (scene.steps.length === 0)
+      add('empty scene', `Scene ${index + 1} (${scene.name}) has no steps; add one or remove the scene.`, scene.id);
     for (const step of scene.steps) {
       claim(`step:${step.id}`, `a step in ${where}`, scene.id, step.id);
       if (step.kind === 'say') {
@@ -53,7 +54,12 @@ export function problemsOf(loop: Loop, known: { types?: FieldTypes; lineKeys?: s
       if (step.kind === 'ask') {
         const before = fieldTypes.get(step.field);
         if (before && before !== step.reply)
-          add('field type', `The question in ${where} reads a reply of type ${step.reply} into the field “${step.field}”, which is of type ${before}.`, scene.id, step.id);
+          add(
+            'field type',
+            `The question in ${where} reads a reply of type ${step.reply} into the field “${step.field}”, which is of type ${before}.`,
+            scene.id,
+            step.id,
+          );
         fieldTypes.set(step.field, before ?? step.reply);
       }
     }
@@ -63,7 +69,8 @@ export function problemsOf(loop: Loop, known: { types?: FieldTypes; lineKeys?: s
 
 /** Every text of a step that may hold merge fields. */
 export function textsOf(step: Step): string[] {
-  if (step.kind === 'say') return [step.text, ...(step.choices ?? []).map((choice) => choice.label), ...(step.retry ? [step.retry.text] : [])];
+  if (step.kind === 'say')
+    return [step.text, ...(step.choices ?? []).map((choice) => choice.label), ...(step.retry ? [step.retry.text] : [])];
   if (step.kind === 'ask') return [step.text, ...(step.retry ? [step.retry.text] : [])];
   if (step.kind === 'set') return step.changes.flatMap((change) => (change.do === 'field' ? [change.value] : []));
   return [];

@@ -10,7 +10,9 @@ export function withValueAt<T>(from: T, path: readonly (string | number)[], valu
   if (head === undefined) return value as T;
   if (Array.isArray(from)) {
     const next = rest.length === 0 ? value : withValueAt(from[head as number] as unknown, rest, value);
-    return (next === undefined ? from.filter((_, index) => index !== head) : from.map((each: unknown, index) => (index === head ? next : each))) as T;
+    return (
+      next === undefined ? from.filter((_, index) => index !== head) : from.map((each: unknown, index) => (index === head ? next : each))
+    ) as T;
   }
   const record = { ...(from as Record<string, unknown>) };
   const next = rest.length === 0 ? value : withValueAt(record[head] ?? {}, rest, value);
@@ -20,7 +22,14 @@ export function withValueAt<T>(from: T, path: readonly (string | number)[], valu
 }
 
 export function editStep(loop: Loop, stepId: string, edit: (step: Step) => Step): Loop {
-  return { ...loop, scenes: loop.scenes.map((scene) => (scene.steps.some((step) => step.id === stepId) ? { ...scene, steps: scene.steps.map((step) => (step.id === stepId ? edit(step) : step)) } : scene)) };
+  return {
+    ...loop,
+    scenes: loop.scenes.map((scene) =>
+      scene.steps.some((step) => step.id === stepId)
+        ? { ...scene, steps: scene.steps.map((step) => (step.id === stepId ? edit(step) : step)) }
+        : scene,
+    ),
+  };
 }
 
 const stepIds = (loop: Loop) => loop.scenes.flatMap((scene) => scene.steps.map((step) => step.id));
@@ -32,12 +41,19 @@ export type NewStep = Step extends infer S ? (S extends Step ? Omit<S, 'id'> : n
 export function addStep(loop: Loop, sceneId: string, step: NewStep, index?: number): { loop: Loop; stepId: string } {
   const stepId = freshId(step.kind, stepIds(loop));
   const made = { id: stepId, ...step } as Step;
-  const scenes = loop.scenes.map((scene) => (scene.id === sceneId ? { ...scene, steps: scene.steps.toSpliced(index ?? scene.steps.length, 0, made) } : scene));
+  const scenes = loop.scenes.map((scene) =>
+    scene.id === sceneId ? { ...scene, steps: scene.steps.toSpliced(index ?? scene.steps.length, 0, made) } : scene,
+  );
   return { loop: { ...loop, scenes }, stepId };
 }
 
 export function removeStep(loop: Loop, stepId: string): Loop {
-  return { ...loop, scenes: loop.scenes.map((scene) => (scene.steps.some((step) => step.id === stepId) ? { ...scene, steps: scene.steps.filter((step) => step.id !== stepId) } : scene)) };
+  return {
+    ...loop,
+    scenes: loop.scenes.map((scene) =>
+      scene.steps.some((step) => step.id === stepId) ? { ...scene, steps: scene.steps.filter((step) => step.id !== stepId) } : scene,
+    ),
+  };
 }
 
 /** The same step again, right after it, with an id of its own. */
@@ -58,11 +74,17 @@ export function moveStep(loop: Loop, stepId: string, by: -1 | 1): Loop {
   if (targetScene < 0 || targetScene >= loop.scenes.length) return loop;
   const without = removeStep(loop, stepId);
   const index = inScene ? stepIndex + by : by < 0 ? without.scenes[targetScene]!.steps.length : 0;
-  return { ...without, scenes: without.scenes.map((each, at) => (at === targetScene ? { ...each, steps: each.steps.toSpliced(index, 0, step) } : each)) };
+  return {
+    ...without,
+    scenes: without.scenes.map((each, at) => (at === targetScene ? { ...each, steps: each.steps.toSpliced(index, 0, step) } : each)),
+  };
 }
 
 export function addScene(loop: Loop, name: string, index?: number): { loop: Loop; sceneId: string } {
-  const sceneId = freshId(name, loop.scenes.map((scene) => scene.id));
+  const sceneId = freshId(
+    name,
+    loop.scenes.map((scene) => scene.id),
+  );
   const scene: Scene = { id: sceneId, name, steps: [] };
   return { loop: { ...loop, scenes: loop.scenes.toSpliced(index ?? loop.scenes.length, 0, scene) }, sceneId };
 }
@@ -92,11 +114,27 @@ export function addChoice(loop: Loop, stepId: string, label: string): Loop {
   return editStep(loop, stepId, (step) => {
     if (step.kind !== 'say') return step;
     const choices = step.choices ?? [];
-    return { ...step, choices: [...choices, { id: freshId(label, choices.map((choice) => choice.id)), label, to: 'next' }] };
+    return {
+      ...step,
+      choices: [
+        ...choices,
+        {
+          id: freshId(
+            label,
+            choices.map((choice) => choice.id),
+          ),
+          label,
+          to: 'next',
+        },
+      ],
+    };
   });
 }
 
 /** How many exits lead to a scene: asked before it is removed. */
 export function exitsTo(loop: Loop, sceneId: string): number {
-  return loop.scenes.flatMap((scene) => scene.steps).flatMap((step) => exitsOf(step)).filter((exit) => exit.to === sceneId).length;
+  return loop.scenes
+    .flatMap((scene) => scene.steps)
+    .flatMap((step) => exitsOf(step))
+    .filter((exit) => exit.to === sceneId).length;
 }

@@ -43,7 +43,14 @@ function sceneChanges(before: Scene, after: Scene): string[] {
   if (before.name !== after.name) changes.push(`renamed to “${after.name}”`);
   const old = new Map(before.steps.map((step) => [step.id, step]));
   const order = after.steps.filter((step) => old.has(step.id)).map((step) => step.id);
-  if (order.join() !== before.steps.filter((step) => order.includes(step.id)).map((step) => step.id).join()) changes.push('steps in another order');
+  if (
+    order.join() !==
+    before.steps
+      .filter((step) => order.includes(step.id))
+      .map((step) => step.id)
+      .join()
+  )
+    changes.push('steps in another order');
   for (const step of after.steps) {
     const was = old.get(step.id);
     if (!was) changes.push(`${NAMES[step.kind]} added`);
@@ -66,7 +73,10 @@ function stepChanges(before: Step, after: Step): string[] {
   const others = (step: Step) => exitsOf(step).filter((exit) => exit.kind !== 'choice');
   const exitCount = others(after).length - others(before).length;
   if (exitCount !== 0) changes.push(exitCount > 0 ? 'exit added' : 'exit removed');
-  const targets = (step: Step) => exitsOf(step).map((exit) => `${exit.kind}:${exit.to}`).join();
+  const targets = (step: Step) =>
+    exitsOf(step)
+      .map((exit) => `${exit.kind}:${exit.to}`)
+      .join();
   if (count === 0 && exitCount === 0 && targets(before) !== targets(after)) changes.push('target changed');
   if (changes.length === 0) changes.push(`${NAMES[after.kind]} changed`);
   return changes;

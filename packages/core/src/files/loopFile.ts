@@ -20,7 +20,10 @@ const MOST = 1_000_000;
  * problem names its line and column; nothing is half-read.
  */
 export function readLoopFile(text: string): LoopFile {
-  if (text.length > MOST) return refused([{ line: 1, column: 1, reason: `The file has ${text.length.toLocaleString('en-GB')} characters; at most 1,000,000 are read.` }]);
+  if (text.length > MOST)
+    return refused([
+      { line: 1, column: 1, reason: `The file has ${text.length.toLocaleString('en-GB')} characters; at most 1,000,000 are read.` },
+    ]);
   const lines = new LineCounter();
   const document = parseDocument(text, { lineCounter: lines, prettyErrors: false, uniqueKeys: true });
   if (document.errors.length > 0)
@@ -41,7 +44,11 @@ export function readLoopFile(text: string): LoopFile {
   const filled = fillIds(raw as Record<string, unknown>);
   const parsed = Loop.safeParse(filled);
   if (!parsed.success)
-    return refused(parsed.error.issues.flatMap((issue) => spread(issue)).map((issue) => ({ ...placeOf(document, lines, issue), reason: sentence(issue, filled) })));
+    return refused(
+      parsed.error.issues
+        .flatMap((issue) => spread(issue))
+        .map((issue) => ({ ...placeOf(document, lines, issue), reason: sentence(issue, filled) })),
+    );
   const unsound = problemsOf(parsed.data).filter((problem) => problem.code === 'double id' || problem.code === 'missing target');
   if (unsound.length > 0)
     return refused(
@@ -99,17 +106,25 @@ function fillIds(raw: Record<string, unknown>): Record<string, unknown> {
 
 /** A union's inner issues say more than the union's own. */
 function spread(issue: z.core.$ZodIssue): z.core.$ZodIssue[] {
-  if (issue.code === 'invalid_union' && issue.errors.length === 1) return issue.errors[0]!.map((inner) => ({ ...inner, path: [...issue.path, ...inner.path] }) as z.core.$ZodIssue);
+  if (issue.code === 'invalid_union' && issue.errors.length === 1)
+    return issue.errors[0]!.map((inner) => ({ ...inner, path: [...issue.path, ...inner.path] }) as z.core.$ZodIssue);
   return [issue];
 }
 
-function placeOf(document: Document, lines: LineCounter, issue: { path: PropertyKey[]; code?: string; keys?: string[] }): { line: number; column: number } {
+function placeOf(
+  document: Document,
+  lines: LineCounter,
+  issue: { path: PropertyKey[]; code?: string; keys?: string[] },
+): { line: number; column: number } {
   const path = [...issue.path];
   const named = issue.code === 'unrecognized_keys' ? issue.keys?.[0] : undefined;
   for (let length = path.length; length >= 0; length--) {
     const node = length === 0 ? document.contents : document.getIn(path.slice(0, length), true);
     if (!isNode(node)) continue;
-    const pair = named !== undefined && length === path.length && isMap(node) ? node.items.find((item) => isScalar(item.key) && item.key.value === named) : undefined;
+    const pair =
+      named !== undefined && length === path.length && isMap(node)
+        ? node.items.find((item) => isScalar(item.key) && item.key.value === named)
+        : undefined;
     const range = pair && isNode(pair.key) ? pair.key.range : node.range;
     if (range) {
       const { line, col } = lines.linePos(range[0]);
@@ -120,25 +135,47 @@ function placeOf(document: Document, lines: LineCounter, issue: { path: Property
   return { line: 1, column: 1 };
 }
 
-const KINDS_OF: Record<string, string> = { steps: 'step; the kinds are say, ask, set, go and end', cues: 'cue; the only kind so far is keyword', changes: 'change; a set can do "field", "add tag" or "remove tag"' };
+const KINDS_OF: Record<string, string> = {
+  steps: 'step; the kinds are say, ask, set, go and end',
+  cues: 'cue; the only kind so far is keyword',
+  changes: 'change; a set can do "field", "add tag" or "remove tag"',
+};
 
 /** One sentence for a schema issue: the place, what was found, what is expected. */
 function sentence(issue: z.core.$ZodIssue, root: unknown): string {
   const at = issue.path.map(String);
   const place = at.length === 0 ? 'The file' : `“${at.join('.')}”`;
-  const found = issue.path.reduce<unknown>((value, key) => (value === null || typeof value !== 'object' ? undefined : (value as Record<PropertyKey, unknown>)[key]), root);
-  const shown = typeof found === 'string' || typeof found === 'number' || typeof found === 'boolean' ? ` Found ${JSON.stringify(found).slice(0, 60)}.` : '';
+  const found = issue.path.reduce<unknown>(
+    (value, key) => (value === null || typeof value !== 'object' ? undefined : (value as Record<PropertyKey, unknown>)[key]),
+    root,
+  );
+  const shown =
+    typeof found === 'string' || typeof found === 'number' || typeof found === 'boolean'
+      ? ` Found ${JSON.stringify(found).slice(0, 60)}.`
+      : '';
   if (issue.code === 'invalid_union') {
     const collection = at.filter((part) => part in KINDS_OF).at(-1);
     return collection ? `${place} is not a kind of ${KINDS_OF[collection]}.${shown}` : `${place}: ${issue.message}.${shown}`;
   }
-  if (issue.code === 'unrecognized_keys') return `${place} has ${issue.keys.map((key) => `“${key}”`).join(' and ')}, which is not known there.`;
+  if (issue.code === 'unrecognized_keys')
+    return `${place} has ${issue.keys.map((key) => `“${key}”`).join(' and ')}, which is not known there.`;
   if (issue.code === 'invalid_value') return `${place} must be ${issue.values.map((value) => JSON.stringify(value)).join(' or ')}.${shown}`;
-  if (issue.code === 'invalid_type') return found === undefined ? `${place} is missing; expected ${words(issue.expected)}.` : `${place} must be ${words(issue.expected)}.${shown}`;
+  if (issue.code === 'invalid_type')
+    return found === undefined
+      ? `${place} is missing; expected ${words(issue.expected)}.`
+      : `${place} must be ${words(issue.expected)}.${shown}`;
   return `${place}: ${issue.message}.${shown}`;
 }
 
 function words(expected: string): string {
-  return { string: 'a text', number: 'a number', int: 'a whole number', boolean: 'true or false', array: 'a list', object: 'an entry with its own lines' }[expected] ?? expected;
+  return (
+    {
+      string: 'a text',
+      number: 'a number',
+      int: 'a whole number',
+      boolean: 'true or false',
+      array: 'a list',
+      object: 'an entry with its own lines',
+    }[expected] ?? expected
+  );
 }
-

@@ -29,8 +29,17 @@ export interface CueIndex {
 
 /** Builds the index over the live versions of a client's loops, in the client's order. O(keywords). */
 export function indexCues(live: readonly LoopVersion[]): CueIndex {
-  const index = { exactly: new Map<string, HeardCue[]>(), firstWord: new Map<string, HeardCue[]>(), wholeWord: new Map<string, HeardCue[]>(), longest: 0 };
-  const shelves: Record<KeywordMatch, Map<string, HeardCue[]>> = { exactly: index.exactly, 'first word': index.firstWord, 'whole word': index.wholeWord };
+  const index = {
+    exactly: new Map<string, HeardCue[]>(),
+    firstWord: new Map<string, HeardCue[]>(),
+    wholeWord: new Map<string, HeardCue[]>(),
+    longest: 0,
+  };
+  const shelves: Record<KeywordMatch, Map<string, HeardCue[]>> = {
+    exactly: index.exactly,
+    'first word': index.firstWord,
+    'whole word': index.wholeWord,
+  };
   let order = 0;
   for (const { loopId, version, loop } of live)
     for (const cue of loop.cues) {

@@ -8,7 +8,10 @@ export const LocalId = z
 /** Keys of fields, tags and lines: what people read and write in files and merge fields. */
 export const FieldKey = z
   .string()
-  .regex(/^[a-z][a-z0-9_]{0,39}$/, 'a field has 1 to 40 small letters, digits or underscores and starts with a letter, such as "email" or "party_size"');
+  .regex(
+    /^[a-z][a-z0-9_]{0,39}$/,
+    'a field has 1 to 40 small letters, digits or underscores and starts with a letter, such as "email" or "party_size"',
+  );
 export const LineKey = z
   .string()
   .regex(/^[a-z0-9][a-z0-9-]{0,39}$/, 'a line is named by its key: small letters, digits and hyphens, such as "sms" or "telegram-2"');
@@ -42,7 +45,10 @@ export function durationWords(duration: string): string {
 /** What a waiting step may carry beside its own text; the same for every step that waits. */
 export const waitingParts = {
   /** Said again when a reply cannot be read, `times` times at most. */
-  retry: z.object({ times: z.number().int().min(1).max(5), text: z.string().min(1).max(4_096) }).strict().optional(),
+  retry: z
+    .object({ times: z.number().int().min(1).max(5), text: z.string().min(1).max(4_096) })
+    .strict()
+    .optional(),
   /** The exit "could not read it", taken after the last retry. */
   otherwise: Target.optional(),
   /** The exit "no reply in …". */
@@ -74,6 +80,11 @@ export function waitingExits(step: WaitingParts): Exit[] {
     exits.push({ kind: 'could not read', words, to: step.otherwise, path: ['otherwise'] });
   }
   if (step.noReply)
-    exits.push({ kind: 'no reply', words: `no reply in ${durationWords(step.noReply.after)}`, to: step.noReply.to, path: ['noReply', 'to'] });
+    exits.push({
+      kind: 'no reply',
+      words: `no reply in ${durationWords(step.noReply.after)}`,
+      to: step.noReply.to,
+      path: ['noReply', 'to'],
+    });
   return exits;
 }

@@ -1,8 +1,7 @@
 import { z } from 'zod';
 import { Cue } from '../match/cues';
-import { Step } from '../run/steps';
-import { LineKey, LocalId, type Exit, type Target } from './basics';
-import { exitsOf } from '../run/steps';
+import { Step, exitsOf } from '../run/steps';
+import { LineKey, LocalId, type Target } from './basics';
 
 export const LOOP_FORMAT = 'dart-loop/1';
 
@@ -79,8 +78,6 @@ export function scenesBefore(loop: Loop): Map<string, number[]> {
     for (const step of scene.steps) for (const exit of exitsOf(step)) add(exit.to, index + 1);
   return before;
 }
-
-export type { Exit };
 
 /** An id that the loop does not use yet: the words of `wish` in small letters, numbered where taken. */
 export function freshId(wish: string, taken: Iterable<string>): string {

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { FieldKey, TagName } from './basics';
+import { FieldKey } from './basics';
 
 /** The types a field can have. Each has one reader in `words/replies/`. */
 export const FieldType = z.enum(['text', 'email', 'phone', 'number', 'yes/no']);
@@ -35,4 +35,3 @@ export type FieldTypes = Record<string, FieldType>;
 
 export const FieldDefinition = z.object({ key: FieldKey, type: FieldType, name: z.string().trim().min(1).max(60) });
 export type FieldDefinition = z.infer<typeof FieldDefinition>;
-export { TagName };

@@ -35,15 +35,43 @@ const MOST_STEPS_WITHOUT_WAITING = 200;
 
 /** Starts a run at the loop's first scene. */
 export function startRun(version: LoopVersion, world: StepWorld, person: PersonFacts, id: string, cueId: string): Moved {
-  const run: Run = { id, loopId: version.loopId, version: version.version, cueId, status: 'under way', at: null, turn: 0, tries: 0, reached: [] };
+  const run: Run = {
+    id,
+    loopId: version.loopId,
+    version: version.version,
+    cueId,
+    status: 'under way',
+    at: null,
+    turn: 0,
+    tries: 0,
+    reached: [],
+  };
   return move(version, world, person, run, (mover) => mover.enterScene(version.loop.scenes[0]?.id ?? 'end'));
 }
 
 /** Starts a new run from one choice of a step, for a tap that came after its run was over or had moved on. */
-export function restartFromChoice(version: LoopVersion, world: StepWorld, person: PersonFacts, id: string, cueId: string, stepId: string, choiceId: string): Moved | null {
+export function restartFromChoice(
+  version: LoopVersion,
+  world: StepWorld,
+  person: PersonFacts,
+  id: string,
+  cueId: string,
+  stepId: string,
+  choiceId: string,
+): Moved | null {
   const reading = readAt(version, stepId, { kind: 'choice', choiceId }, world);
   if (!reading?.ok) return null;
-  const run: Run = { id, loopId: version.loopId, version: version.version, cueId, status: 'under way', at: null, turn: 0, tries: 0, reached: [] };
+  const run: Run = {
+    id,
+    loopId: version.loopId,
+    version: version.version,
+    cueId,
+    status: 'under way',
+    at: null,
+    turn: 0,
+    tries: 0,
+    reached: [],
+  };
   return move(version, world, person, run, (mover) => mover.after(stepId, reading.take(mover.play)));
 }
 
@@ -126,7 +154,13 @@ function move(version: LoopVersion, world: StepWorld, personBefore: PersonFacts,
     merge: (text) => merge(text, mergeWorld),
     where: (target) => targetWords(loop, target),
     say(text, choices = []) {
-      const said = { text: merge(text, mergeWorld), choices: choices.map(({ id, label }) => ({ ref: choiceRef({ runId: run.id, stepId: current, choiceId: id }), label: merge(label, mergeWorld) })) };
+      const said = {
+        text: merge(text, mergeWorld),
+        choices: choices.map(({ id, label }) => ({
+          ref: choiceRef({ runId: run.id, stepId: current, choiceId: id }),
+          label: merge(label, mergeWorld),
+        })),
+      };
       if (said.text.trim() || said.choices.length > 0) effects.push({ kind: 'send', said, stepId: current });
     },
     setField(field, after) {

@@ -11,7 +11,9 @@ export function stageWords(note: Note): string {
     case 'run replaced':
       return `The run of ${note.loop} that was under way gives way.`;
     case 'choice read':
-      return note.how === 'tap' ? `Tapped “${note.label}”. To ${note.to}.` : `Read as “${note.label}”, ${howWords(note.how)}. To ${note.to}.`;
+      return note.how === 'tap'
+        ? `Tapped “${note.label}”. To ${note.to}.`
+        : `Read as “${note.label}”, ${howWords(note.how)}. To ${note.to}.`;
     case 'reply read':
       return `Read as ${note.type === 'email' ? 'an email address' : note.type === 'yes/no' ? 'yes or no' : `a ${note.type === 'phone' ? 'phone number' : note.type}`.replace('a text', 'text')}. ${note.field} = ${valueWords(note.value)}.`;
     case 'could not read':

@@ -5,7 +5,8 @@ export interface LabelledChoice {
   label: string;
 }
 
-export type ChoiceReading = { ok: true; id: string; how: 'letter' | 'number' | 'label' | 'close to its label' } | { ok: false; reason: string };
+export type ChoiceReading =
+  { ok: true; id: string; how: 'letter' | 'number' | 'label' | 'close to its label' } | { ok: false; reason: string };
 
 /** The letter a choice has where a channel has no buttons: A, B, C … */
 export function choiceLetter(index: number): string {
@@ -20,7 +21,11 @@ export function readChoice(written: string, choices: LabelledChoice[]): ChoiceRe
   const said = fold(written.slice(0, 500));
   if (!said) return { ok: false, reason: 'there are no words in it' };
   const labels = choices.map((choice) => fold(choice.label));
-  const pick = (index: number, how: 'letter' | 'number' | 'label' | 'close to its label'): ChoiceReading => ({ ok: true, id: choices[index]!.id, how });
+  const pick = (index: number, how: 'letter' | 'number' | 'label' | 'close to its label'): ChoiceReading => ({
+    ok: true,
+    id: choices[index]!.id,
+    how,
+  });
   const whole = only(labels, (label) => label === said);
   if (whole >= 0) return pick(whole, 'label');
   const lettered = choices.findIndex((_, index) => {
@@ -28,7 +33,9 @@ export function readChoice(written: string, choices: LabelledChoice[]): ChoiceRe
     return said === letter || said === `option ${letter}` || said === `${letter} ${labels[index]}`;
   });
   if (lettered >= 0) return pick(lettered, 'letter');
-  const numbered = choices.findIndex((_, index) => said === String(index + 1) || said === `option ${index + 1}` || said === `${index + 1} ${labels[index]}`);
+  const numbered = choices.findIndex(
+    (_, index) => said === String(index + 1) || said === `option ${index + 1}` || said === `${index + 1} ${labels[index]}`,
+  );
   if (numbered >= 0) return pick(numbered, 'number');
   const words = said.split(' ');
   const near = only(labels, (label) => {
@@ -38,7 +45,9 @@ export function readChoice(written: string, choices: LabelledChoice[]): ChoiceRe
   if (near >= 0) return pick(near, 'close to its label');
   const telling = words.filter((word) => word.length >= 3);
   if (telling.length > 0 && words.length <= 8) {
-    const inside = only(labels, (label) => telling.every((word) => label.split(' ').some((part) => part === word || (word.length >= 5 && slips(part, word, 1) <= 1))));
+    const inside = only(labels, (label) =>
+      telling.every((word) => label.split(' ').some((part) => part === word || (word.length >= 5 && slips(part, word, 1) <= 1))),
+    );
     if (inside >= 0) return pick(inside, 'close to its label');
   }
   return { ok: false, reason: 'it is none of the choices' };

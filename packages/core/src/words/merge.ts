@@ -3,8 +3,7 @@ import { valueWords, type PersonFacts } from '../model/person';
 
 /** A text taken apart: plain words and merge fields, in order. `start` and `end` are offsets into the text. */
 export type TextPart =
-  | { kind: 'words'; text: string }
-  | { kind: 'merge'; source: string; path: string; fallback: string | null; start: number; end: number };
+  { kind: 'words'; text: string } | { kind: 'merge'; source: string; path: string; fallback: string | null; start: number; end: number };
 
 export interface MergeProblem {
   /** Offset of the faulty merge field in the text. */
@@ -47,9 +46,15 @@ export function parseMerge(text: string): { parts: TextPart[]; problems: MergePr
     parts.push({ kind: 'merge', source: found[0], path, fallback: inside[3] ?? inside[4] ?? null, start: found.index, end: from });
   }
   words(text.length);
-  const rest = parts.filter((part) => part.kind === 'words').map((part) => part.text).join(' ');
+  const rest = parts
+    .filter((part) => part.kind === 'words')
+    .map((part) => part.text)
+    .join(' ');
   if (problems.length === 0 && /\{\{|\}\}/.test(rest))
-    problems.push({ at: Math.max(0, text.search(/\{\{|\}\}/)), reason: 'a merge field is opened with {{ and closed with }}; one of the two is missing' });
+    problems.push({
+      at: Math.max(0, text.search(/\{\{|\}\}/)),
+      reason: 'a merge field is opened with {{ and closed with }}; one of the two is missing',
+    });
   return { parts, problems };
 }
 

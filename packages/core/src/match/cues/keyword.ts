@@ -11,7 +11,14 @@ export const KeywordCue = z
     ...cueParts,
     kind: z.literal('keyword'),
     words: z
-      .array(z.string().trim().min(1).max(60).refine((word) => fold(word) !== '', 'a keyword needs at least one letter or digit'))
+      .array(
+        z
+          .string()
+          .trim()
+          .min(1)
+          .max(60)
+          .refine((word) => fold(word) !== '', 'a keyword needs at least one letter or digit'),
+      )
       .min(1, 'a keyword cue needs at least one keyword')
       .max(100),
     match: z.enum(KEYWORD_MATCHES),

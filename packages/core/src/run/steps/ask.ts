@@ -18,7 +18,10 @@ export const Ask = z
     ...waitingParts,
   })
   .strict()
-  .refine((step) => step.reply === 'yes/no' || (step.yes === undefined && step.no === undefined), 'only a yes/no question has exits for yes and no');
+  .refine(
+    (step) => step.reply === 'yes/no' || (step.yes === undefined && step.no === undefined),
+    'only a yes/no question has exits for yes and no',
+  );
 export type Ask = z.infer<typeof Ask>;
 
 export const ask: StepKind<Ask> = {

@@ -39,7 +39,12 @@ export const say: StepKind<Say> = {
     };
   },
   exits: (step) => [
-    ...(step.choices ?? []).map((choice, index) => ({ kind: 'choice' as const, words: choice.label, to: choice.to, path: ['choices', index, 'to'] })),
+    ...(step.choices ?? []).map((choice, index) => ({
+      kind: 'choice' as const,
+      words: choice.label,
+      to: choice.to,
+      path: ['choices', index, 'to'],
+    })),
     ...waitingExits(step),
   ],
 };

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { FieldKey, LocalId, NEXT } from '../../model/basics';
-import { TagName, type FieldType } from '../../model/person';
+import { FieldKey, LocalId, NEXT, TagName } from '../../model/basics';
+import type { FieldType } from '../../model/person';
 import { readReply } from '../../words/replies';
 import { go, type StepKind } from './step';
 

@@ -12,7 +12,9 @@ export const email: ReplyReader = {
     const valid = [...new Set(found.filter((address) => address.length <= 254 && isEmail(address)))];
     if (valid.length > 1) return unread('it holds more than one email address');
     if (valid.length === 0)
-      return unread(written.includes('@') ? `“${shorten(written)}” is not a whole email address` : 'there is no @ in it, so it is not an email address');
+      return unread(
+        written.includes('@') ? `“${shorten(written)}” is not a whole email address` : 'there is no @ in it, so it is not an email address',
+      );
     const [name, domain] = valid[0]!.split('@') as [string, string];
     return { ok: true, value: { type: 'email', value: `${name}@${domain.toLowerCase()}` }, sure: true };
   },

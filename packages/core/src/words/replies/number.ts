@@ -2,13 +2,44 @@ import { fold } from '../fold';
 import { unread, type ReplyReader } from './reading';
 
 const WORDS: Record<string, number> = {
-  none: 0, nil: 0, zero: 0, one: 1, two: 2, three: 3, four: 4, five: 5, six: 6, seven: 7, eight: 8, nine: 9, ten: 10,
-  eleven: 11, twelve: 12, thirteen: 13, fourteen: 14, fifteen: 15, sixteen: 16, seventeen: 17, eighteen: 18, nineteen: 19,
-  twenty: 20, thirty: 30, forty: 40, fifty: 50, sixty: 60, seventy: 70, eighty: 80, ninety: 90,
-  single: 1, couple: 2, pair: 2, dozen: 12,
+  none: 0,
+  nil: 0,
+  zero: 0,
+  one: 1,
+  two: 2,
+  three: 3,
+  four: 4,
+  five: 5,
+  six: 6,
+  seven: 7,
+  eight: 8,
+  nine: 9,
+  ten: 10,
+  eleven: 11,
+  twelve: 12,
+  thirteen: 13,
+  fourteen: 14,
+  fifteen: 15,
+  sixteen: 16,
+  seventeen: 17,
+  eighteen: 18,
+  nineteen: 19,
+  twenty: 20,
+  thirty: 30,
+  forty: 40,
+  fifty: 50,
+  sixty: 60,
+  seventy: 70,
+  eighty: 80,
+  ninety: 90,
+  single: 1,
+  couple: 2,
+  pair: 2,
+  dozen: 12,
 };
 const SCALES: Record<string, number> = { k: 1_000, thousand: 1_000, m: 1_000_000, million: 1_000_000, hundred: 100, dozen: 12 };
-const FIGURE = /(?<![\p{L}\d])[-−]?[£$€]?\s?\d[\d.,'’\u00a0\u202f]*(?:\s\d{3})*(?:\s?(?:k|m|thousand|million|hundred|dozen))?(?![\p{L}\d])/giu;
+const FIGURE =
+  /(?<![\p{L}\d])[-−]?[£$€]?\s?\d[\d.,'’\u00a0\u202f]*(?:\s\d{3})*(?:\s?(?:k|m|thousand|million|hundred|dozen))?(?![\p{L}\d])/giu;
 
 export const number: ReplyReader = {
   type: 'number',

@@ -9,7 +9,9 @@ export const phone: ReplyReader = {
     const whole = parsePhoneNumberFromString(written, { defaultCountry: country as CountryCode, extract: false });
     if (whole?.isPossible()) return { ok: true, value: { type: 'phone', value: whole.number }, sure: whole.isValid() };
     const runs = written.match(/[+(]?\d[\d\s().\/-]{4,}\d/g) ?? [];
-    const found = runs.map((run) => parsePhoneNumberFromString(run, { defaultCountry: country as CountryCode })).filter((each) => each?.isPossible());
+    const found = runs
+      .map((run) => parsePhoneNumberFromString(run, { defaultCountry: country as CountryCode }))
+      .filter((each) => each?.isPossible());
     const numbers = [...new Set(found.map((each) => each!.number))];
     if (numbers.length > 1) return unread('it holds more than one phone number');
     if (numbers[0]) return { ok: true, value: { type: 'phone', value: numbers[0] }, sure: true };

@@ -1,0 +1,102 @@
+import { spawn } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { removeCluster } from '../cluster';
+import { isAlive, needPackages } from '../machine';
+import { DATA, ROOT } from '../places';
+import { startStack } from '../stack';
+
+interface Tally {
+  passed: number;
+  failed: number;
+}
+
+const BIN = join(ROOT, 'node_modules/.bin');
+
+/** `./dartloop test [types|lint|unit|browser …]`: everything that is checked, or only the parts named. Ends by printing the sum. */
+export async function test(only: string[]): Promise<void> {
+  needPackages({ browser: true }, console.log);
+  sweep();
+  const folder = join(DATA, `browser-${process.pid}`);
+  mkdirSync(folder, { recursive: true });
+  const results = join(folder, 'results.json');
+  const parts: Record<string, () => Promise<Tally>> = {
+    types: async () =>
+      check([
+        ['tsc', '-p', '.'],
+        ['tsc', '-p', 'apps/web'],
+      ]),
+    lint: async () =>
+      check([
+        ['eslint', '--max-warnings', '0', '.'],
+        ['prettier', '--check', '--log-level', 'warn', '.'],
+      ]),
+    unit: async () => {
+      await run([join(BIN, 'jest'), '--json', `--outputFile=${results}`, '--forceExit']);
+      const report = readReport<{ numPassedTests: number; numFailedTests: number; numRuntimeErrorTestSuites: number }>(results);
+      return report
+        ? { passed: report.numPassedTests, failed: report.numFailedTests + report.numRuntimeErrorTestSuites }
+        : { passed: 0, failed: 1 };
+    },
+    browser: async () => {
+      const stack = await startStack({ folder, wishedPort: 0, world: true, web: true, step: (words) => console.log(`  ${words}`) });
+      try {
+        await run([join(BIN, 'playwright'), 'test'], { DARTLOOP_BROWSER_ADDRESS: stack.address, PLAYWRIGHT_JSON_OUTPUT_FILE: results });
+      } finally {
+        await stack.stop();
+      }
+      const report = readReport<{ stats: { expected: number; unexpected: number; flaky: number } }>(results);
+      return report ? { passed: report.stats.expected + report.stats.flaky, failed: report.stats.unexpected } : { passed: 0, failed: 1 };
+    },
+  };
+  const unknown = only.filter((name) => !(name in parts));
+  if (unknown.length > 0) throw new Error(`There is no part “${unknown[0]}” of the tests; the parts are ${Object.keys(parts).join(', ')}.`);
+  const sum: Tally = { passed: 0, failed: 0 };
+  try {
+    for (const [name, part] of Object.entries(parts)) {
+      if (only.length > 0 && !only.includes(name)) continue;
+      const start = Date.now();
+      console.log(`\n== ${name}`);
+      rmSync(results, { force: true });
+      const tally = await part();
+      console.log(`== ${name}: ${tally.passed} passed, ${tally.failed} failed, in ${Math.round((Date.now() - start) / 1_000)} s`);
+      sum.passed += tally.passed;
+      sum.failed += tally.failed;
+    }
+  } finally {
+    removeCluster(folder);
+  }
+  console.log(`\n${sum.passed} passed, ${sum.failed} failed`);
+  if (sum.failed > 0 || sum.passed === 0) process.exitCode = 1;
+}
+
+async function check(commands: [string, ...string[]][]): Promise<Tally> {
+  const tally = { passed: 0, failed: 0 };
+  for (const [name, ...args] of commands) tally[(await run([join(BIN, name), ...args])) === 0 ? 'passed' : 'failed']++;
+  return tally;
+}
+
+/** Runs a program in the checkout, showing what it prints. Ctrl+C reaches it too; it is waited for. */
+function run([name, ...args]: string[], more: Record<string, string> = {}): Promise<number> {
+  return new Promise((resolve) => {
+    const child = spawn(name!, args, {
+      cwd: ROOT,
+      stdio: ['ignore', 'inherit', 'inherit'],
+      env: { ...process.env, CI: '1', NO_COLOR: '1', FORCE_COLOR: '0', ...more },
+    });
+    child.once('exit', (code) => resolve(code ?? 1));
+    child.once('error', () => resolve(1));
+  });
+}
+
+function readReport<T>(file: string): T | null {
+  return existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as T) : null;
+}
+
+/** Clusters of test runs that were killed are removed. */
+function sweep(): void {
+  for (const entry of existsSync(DATA) ? readdirSync(DATA) : []) {
+    const pid = Number(/^(?:test|browser|bench)-(\d+)$/.exec(entry)?.[1] ?? 0);
+    if (pid && !isAlive(pid)) removeCluster(join(DATA, entry));
+  }
+}

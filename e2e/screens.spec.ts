@@ -1,0 +1,129 @@
+import { expect, expectAccessible, loopId, signIn, test } from './stage';
+
+const CLIENT = 'saltmarsh-ferries';
+
+for (const light of ['light', 'dark'] as const)
+  test.describe(`in the ${light}`, () => {
+    test.use({ colorScheme: light });
+    test('every screen opens by its address, survives a reload, and axe finds nothing', async ({ page }) => {
+      await page.goto('/sign-in');
+      await expect(page.getByRole('button', { name: 'Bram Tansy, builder' })).toBeVisible();
+      await expectAccessible(page);
+      await signIn(page);
+      const loop = await loopId(page, CLIENT, 'Sailing alerts');
+      const people = (await (await page.request.get(`/api/clients/${CLIENT}/people?q=example.org`)).json()) as {
+        rows: { id: string; name: string }[];
+      };
+      const inbox = (await (await page.request.get(`/api/inbox?shelf=settled&client=${CLIENT}`)).json()) as {
+        rows: { id: string; who: string }[];
+      };
+      const screens: [string, RegExp][] = [
+        ['/', /Today/],
+        ['/inbox', /Inbox/],
+        [`/inbox/${CLIENT}/${inbox.rows[0]!.id}`, new RegExp(inbox.rows[0]!.who.replace('+', '\\+'))],
+        [`/${CLIENT}/loops`, /Loops/],
+        [`/${CLIENT}/loops/${loop}`, /Sailing alerts/],
+        [`/${CLIENT}/people`, /People/],
+        [`/${CLIENT}/people/${people.rows[0]!.id}`, new RegExp(people.rows[0]!.name.replace('+', '\\+'))],
+        [`/${CLIENT}/lines`, /Lines/],
+        [`/${CLIENT}/test-phone`, /Test phone/],
+        ['/more', /More/],
+        ['/nowhere/at/all/here', /Not here/],
+      ];
+      for (const [address, title] of screens) {
+        await page.goto(address);
+        await expect(page).toHaveTitle(title);
+        await expect(page.getByText(/^Loading/)).toHaveCount(0);
+        await page.reload();
+        await expect(page).toHaveTitle(title);
+        await expect(page.getByText(/^Loading/)).toHaveCount(0);
+        await expectAccessible(page);
+        expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth), `${address} scrolls sideways`).toBe(
+          true,
+        );
+      }
+    });
+  });
+
+test('signing in by tap and by password, and out again', async ({ page }) => {
+  await page.goto('/');
+  await expect(page).toHaveURL(/sign-in/);
+  await page.getByRole('button', { name: 'Bram Tansy, builder' }).click();
+  await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible();
+  await page.getByRole('link', { name: 'More' }).click();
+  await page.getByRole('button', { name: 'Sign out' }).click();
+  await expect(page).toHaveURL(/sign-in/);
+  await page.getByLabel('Email').fill('petra@halfmoonrelay.example');
+  await page.getByLabel('Password').fill('lights-up');
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
+  await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible();
+  // An operator sees people, and neither loops nor lines.
+  await expect(page.getByRole('link', { name: 'People' })).toBeVisible();
+  await expect(page.getByRole('link', { name: 'Loops' })).toHaveCount(0);
+});
+
+test('the client’s own user sees its conversations only', async ({ page }) => {
+  await signIn(page, 'client');
+  await page.goto('/inbox');
+  await page.getByRole('tab', { name: /Settled/ }).click();
+  await expect(page.getByRole('listitem').first()).toBeVisible();
+  await expect(page.getByText('Northgate')).toHaveCount(0);
+  await expect(page.getByRole('link', { name: /^(Loops|People)$/ })).toHaveCount(0);
+});
+
+test('Today leads to what waits, and the inbox’s shelves to the conversations', async ({ page }) => {
+  await signIn(page);
+  await page.goto('/');
+  await page
+    .getByRole('link', { name: /^Read what .* wrote$/ })
+    .first()
+    .click();
+  await expect(page.getByText('Nobody answers: no cue hears this', { exact: false })).toBeVisible();
+  await page.goto('/inbox');
+  for (const shelf of [/Running by itself/, /Settled/]) {
+    await page.getByRole('tab', { name: shelf }).click();
+    await expect(page.getByRole('listitem').first()).toBeVisible();
+  }
+});
+
+test('a line is connected, tested and disconnected, with a sentence at each step', async ({ page }, info) => {
+  await signIn(page);
+  await page.goto('/northgate-climbing/lines');
+  await page.getByRole('button', { name: 'Telegram bot' }).click();
+  await page.getByLabel('Bot token').fill('70012003');
+  await expect(page.getByText('After the digits comes a colon, then 35 characters.')).toBeVisible();
+  const id = info.project.name === 'phone' ? '7001200501' : '7001200502';
+  await page.getByLabel('Bot token').fill(`${id}:${'a'.repeat(34)}`);
+  await expect(page.getByText('After the colon stand 35 characters; there are 34.')).toBeVisible();
+  await page.getByLabel('Bot token').fill(`${id}:${'a'.repeat(35)}`);
+  await page.getByRole('button', { name: 'Connect and test' }).click();
+  const name = `@halfmoon_${id}_bot`;
+  await expect(page.getByText(`${name} is connected.`, { exact: false })).toBeVisible();
+  const line = page.getByRole('listitem').filter({ hasText: name });
+  await expect(line.getByText('connected, never heard yet', { exact: false })).toBeVisible();
+  await expectAccessible(page);
+  await page.getByRole('button', { name: `Test ${name}` }).click();
+  await expect(page.getByText(`${name} answers, and its webhook points here.`)).toBeVisible();
+  await page.getByRole('button', { name: `Disconnect ${name}` }).click();
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: `Disconnect ${name}` })
+    .click();
+  await expect(page.getByText('Its secret was wiped; its conversations are kept.', { exact: false })).toBeVisible();
+  await expect(line).toHaveCount(0);
+});
+
+test('the light is chosen and kept; the client is switched', async ({ page }, info) => {
+  await signIn(page);
+  await page.goto('/more');
+  await page.getByRole('radio', { name: 'Dark' }).click();
+  await expect(page.locator('html')).toHaveAttribute('data-light', 'dark');
+  await page.reload();
+  await expect(page.locator('html')).toHaveAttribute('data-light', 'dark');
+  await page.goto(`/${CLIENT}/people`);
+  if (info.project.name === 'phone') {
+    await page.getByRole('button', { name: 'Client: Saltmarsh Ferries. Change' }).click();
+    await page.getByRole('button', { name: /^Northgate Climbing/ }).click();
+  } else await page.getByRole('link', { name: /^Northgate Climbing/ }).click();
+  await expect(page).toHaveURL('/northgate-climbing/people');
+});

@@ -1,0 +1,90 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test as base, type Page } from '@playwright/test';
+
+/** A test whose page may leave nothing in the console. */
+export const test = base.extend<{ quiet: void }>({
+  quiet: [
+    async ({ page }, use) => {
+      const heard: string[] = [];
+      page.on('console', (message) => {
+        if (message.type() === 'error' || message.type() === 'warning') heard.push(`${message.type()}: ${message.text()}`);
+      });
+      page.on('pageerror', (error) => heard.push(`thrown: ${error.message}`));
+      await use();
+      expect(heard).toEqual([]);
+    },
+    { auto: true },
+  ],
+});
+
+export { expect };
+
+export async function signIn(page: Page, role: 'owner' | 'builder' | 'operator' | 'client' = 'builder'): Promise<void> {
+  const answer = await page.request.post('/api/session/demo', { data: { role } });
+  expect(answer.status()).toBe(204);
+}
+
+/** Nothing that axe knows to be wrong. */
+export async function expectAccessible(page: Page): Promise<void> {
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  expect(violations.map((violation) => `${violation.id}: ${violation.nodes.map((node) => node.html.slice(0, 200)).join(' | ')}`)).toEqual(
+    [],
+  );
+}
+
+/** The id of a loop of the client, by its name. */
+export async function loopId(page: Page, client: string, name: string): Promise<string> {
+  const loops = (await (await page.request.get(`/api/clients/${client}/loops`)).json()) as { id: string; name: string }[];
+  return loops.find((loop) => loop.name === name)!.id;
+}
+
+let number = 0;
+
+/** A loop of the test's own, from a file, so that tests that run beside each other do not meet. */
+export async function makeLoop(
+  page: Page,
+  client: string,
+  options: { keyword: string; publish?: boolean; text?: string },
+): Promise<{ id: string; name: string }> {
+  const name = `${options.keyword} ${Date.now().toString(36)}${++number}`;
+  const file = `
+format: dart-loop/1
+name: ${name}
+cues:
+  - { kind: keyword, words: [${options.keyword}], match: exactly }
+scenes:
+  - id: welcome
+    name: Welcome
+    steps:
+      - id: hello
+        kind: say
+        text: ${options.text ?? 'Hello. Shall we write to you?'}
+        choices:
+          - { label: Yes please, to: email }
+          - { label: Not now, to: bye }
+        noReply: { after: 3h, to: bye }
+  - id: email
+    name: Email
+    steps:
+      - id: mail
+        kind: ask
+        text: Where to?
+        reply: email
+        field: email
+        retry: { times: 2, text: An address has an @ in it. }
+        otherwise: bye
+        noReply: { after: 1d, to: bye }
+      - { id: thanks, kind: say, text: "Noted, {{ person.email }}." }
+  - id: bye
+    name: Bye
+    steps:
+      - { id: so-long, kind: say, text: Another time. }
+      - { id: over, kind: end }
+`;
+  const answer = await page.request.post(`/api/clients/${client}/loops/import`, { data: { file } });
+  expect(answer.status()).toBe(200);
+  const { id } = (await answer.json()) as { id: string };
+  if (options.publish !== false)
+    expect((await page.request.post(`/api/clients/${client}/loops/${id}/publish`, { data: { revision: 1 } })).status()).toBe(200);
+  return { id, name };
+}
