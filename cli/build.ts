@@ -2,39 +2,40 @@ import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, openSync, readFileSync, readdirSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { build } from 'esbuild';
+import { build, type BuildOptions, type PluginBuild } from 'esbuild';
 import { BUILD, DATA, ROOT } from './places';
 import { Stop, isAlive, sleep } from './machine';
 
-/** Bundles the server and the stand-ins, each into one file; packages stay in node_modules. Takes well under a second. */
+/** How an entry is bundled into one file; packages stay in node_modules. */
+function bundle(entry: string, outfile: string): BuildOptions & { outfile: string } {
+  return {
+    entryPoints: [join(ROOT, entry)],
+    outfile,
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    sourcemap: 'inline',
+    logLevel: 'error',
+    plugins: [ownCodeOnly],
+  };
+}
+
+export const serverBundle = (folder = BUILD) => bundle('apps/server/src/main.ts', join(folder, 'server.mjs'));
+
+/** Bundles the server and the stand-ins. Takes well under a second. */
 export async function buildServers(folder = BUILD): Promise<{ server: string; standins: string }> {
   mkdirSync(folder, { recursive: true });
-  const bundle = async (entry: string, name: string) => {
-    const outfile = join(folder, name);
-    await build({
-      entryPoints: [join(ROOT, entry)],
-      outfile,
-      bundle: true,
-      platform: 'node',
-      format: 'esm',
-      target: 'node20',
-      sourcemap: 'inline',
-      logLevel: 'error',
-      plugins: [ownCodeOnly],
-    });
-    return outfile;
-  };
-  return {
-    server: await bundle('apps/server/src/main.ts', 'server.mjs'),
-    standins: await bundle('apps/standins/src/main.ts', 'standins.mjs'),
-  };
+  const options = [serverBundle(folder), bundle('apps/standins/src/main.ts', join(folder, 'standins.mjs'))] as const;
+  for (const each of options) await build(each);
+  return { server: options[0].outfile, standins: options[1].outfile };
 }
 
 /** Our own packages go into the bundle, others are required as they are. */
 const ownCodeOnly = {
   name: 'own code only',
-  setup(bundle: import('esbuild').PluginBuild) {
-    bundle.onResolve({ filter: /^[^./]/ }, (args) =>
+  setup(building: PluginBuild) {
+    building.onResolve({ filter: /^[^./]/ }, (args) =>
       args.path.startsWith('@dart-loop/') || args.kind === 'entry-point' ? undefined : { path: args.path, external: true },
     );
   },

@@ -37,6 +37,8 @@ export interface Cluster {
   lane: string;
   key: string;
   port: number;
+  /** Where its data stands. */
+  data: string;
   /** Programs such as pgbench stand here. */
   programs: string;
   stop(): Promise<void>;
@@ -81,6 +83,7 @@ export async function openCluster(folder: string): Promise<Cluster> {
     lane: url('dartloop_lane', keys.lane),
     key: keys.secrets,
     port,
+    data,
     programs,
     stop: () => end('SIGINT'),
     async restart() {
@@ -94,7 +97,7 @@ export async function openCluster(folder: string): Promise<Cluster> {
 export function removeCluster(folder: string): void {
   const data = dataFolder(folder);
   stopOrphan(data);
-  rmSync(data, { recursive: true, force: true });
+  rmSync(data, { recursive: true, force: true, maxRetries: 5 });
   rmSync(folder, { recursive: true, force: true });
 }
 

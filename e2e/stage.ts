@@ -2,16 +2,18 @@ import AxeBuilder from '@axe-core/playwright';
 import { expect, test as base, type Page } from '@playwright/test';
 
 /** A test whose page may leave nothing in the console. */
-export const test = base.extend<{ quiet: void }>({
+export const test = base.extend<{ quiet: void; meant: RegExp[] }>({
+  /** What a test provokes on purpose, such as a refusal that the browser reports. */
+  meant: [[], { option: true }],
   quiet: [
-    async ({ page }, use) => {
+    async ({ page, meant }, use) => {
       const heard: string[] = [];
       page.on('console', (message) => {
         if (message.type() === 'error' || message.type() === 'warning') heard.push(`${message.type()}: ${message.text()}`);
       });
       page.on('pageerror', (error) => heard.push(`thrown: ${error.message}`));
       await use();
-      expect(heard).toEqual([]);
+      expect(heard.filter((each) => !meant.some((pattern) => pattern.test(each)))).toEqual([]);
     },
     { auto: true },
   ],

@@ -1,6 +1,11 @@
 import { z } from 'zod';
 
 const url = z.string().url();
+const yesOrNo = (usually: 'yes' | 'no') =>
+  z
+    .enum(['yes', 'no'])
+    .default(usually)
+    .transform((value) => value === 'yes');
 
 /** Everything the server is told from outside, by environment variables. Nothing else reads `process.env`. */
 const Environment = z.object({
@@ -16,10 +21,9 @@ const Environment = z.object({
   /** Where the stand-ins are; opens the test phone. */
   DARTLOOP_STANDINS: url.optional(),
   DARTLOOP_WEB: z.string().optional().describe('the folder of the exported web app'),
-  DARTLOOP_DEMO: z
-    .enum(['yes', 'no'])
-    .default('no')
-    .transform((value) => value === 'yes'),
+  DARTLOOP_DEMO: yesOrNo('no'),
+  /** Off for a process that only receives and decides; another one sends. */
+  DARTLOOP_SENDING: yesOrNo('yes'),
   DARTLOOP_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
 });
 
@@ -35,6 +39,7 @@ export interface Config {
   standins: string | null;
   web: string | null;
   demo: boolean;
+  sending: boolean;
   log: 'silent' | 'error' | 'warn' | 'info' | 'debug';
 }
 
@@ -58,6 +63,7 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     standins: read.DARTLOOP_STANDINS ?? null,
     web: read.DARTLOOP_WEB ?? null,
     demo: read.DARTLOOP_DEMO,
+    sending: read.DARTLOOP_SENDING,
     log: read.DARTLOOP_LOG,
   };
 }

@@ -47,6 +47,7 @@ export async function startWorker(config: Config, clock: Clock = wallClock): Pro
     log,
     tell: live.tell,
     chance: Math.random,
+    sending: config.sending,
   });
   await live.start();
   await path.start();
@@ -76,6 +77,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     log,
     tell: live.tell,
     chance: Math.random,
+    sending: config.sending,
   });
   const sessions = new Sessions(database, clock, (config.address ?? '').startsWith('https:'));
 

@@ -19,20 +19,28 @@ export interface CrowdReport {
   taken: number;
   seconds: number;
   done: boolean;
+  /** From handing over a webhook to being asked to send the first answer, in ms, sorted; on Telegram only. */
+  latencies: number[];
 }
 
 const AT_ONCE = 64;
 
 /** Simulated people who write to lines at a rate, through the same webhooks and formats as everybody. */
 export class Crowd {
-  report: CrowdReport = { sent: 0, taken: 0, seconds: 0, done: true };
+  report: CrowdReport = { sent: 0, taken: 0, seconds: 0, done: true, latencies: [] };
   constructor(
     private readonly telegram: TelegramStandin,
     private readonly sms: SmsStandin,
   ) {}
 
   async run(order: CrowdOrder): Promise<CrowdReport> {
-    const report: CrowdReport = { sent: 0, taken: 0, seconds: 0, done: false };
+    const report: CrowdReport = { sent: 0, taken: 0, seconds: 0, done: false, latencies: [] };
+    const waiting = new Map<string, number>();
+    this.telegram.onSending = (chat) => {
+      const asked = waiting.get(chat);
+      waiting.delete(chat);
+      if (asked !== undefined) report.latencies.push(performance.now() - asked);
+    };
     this.report = report;
     const places = [
       ...order.bots.map((bot) => ({ kind: 'telegram' as const, bot })),
@@ -50,6 +58,7 @@ export class Crowd {
         const place = places[person % places.length]!;
         const says = order.says[Math.floor(n / order.people) % order.says.length]!;
         report.sent++;
+        if (place.kind === 'telegram') waiting.set(String(5_000_000 + person), performance.now());
         const status = await (place.kind === 'telegram'
           ? this.#telegram(place.bot, 5_000_000 + person, says)
           : this.#sms(place.number, `+4477009${String(person).padStart(5, '0')}`, says));

@@ -50,6 +50,8 @@ export class TelegramStandin {
   readonly bots = new Map<string, Bot>();
   readonly sendings: TelegramSending[] = [];
   limits = true;
+  /** Told of every message that the bots were asked to send. */
+  onSending: ((chat: string) => void) | null = null;
   /** In the quick mode of benchmarks nothing is kept. */
   keep = true;
 
@@ -269,6 +271,7 @@ export class TelegramStandin {
       chat.messages.push(message);
       this.sendings.push({ bot: bot.id, chat: String(chat.id), text, keyboard, at: now });
     }
+    this.onSending?.(String(chat.id));
     succeed(response, { message_id: message.message_id, date: message.date, chat: { id: chat.id, type: 'private' }, text });
   }
 }

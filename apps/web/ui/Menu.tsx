@@ -22,18 +22,22 @@ export function Menu({
   items,
   children,
   compact,
+  onOpenChange,
 }: {
   label: string;
   title: string;
   items: MenuItem[];
   children: ReactNode;
   compact?: boolean;
+  /** Told when the list opens and when it has closed again. */
+  onOpenChange?: (open: boolean) => void;
 }) {
   const { colors } = useTheme();
   const [open, setOpen] = useState(false);
   const button = useRef<View>(null);
   const close = () => {
     setOpen(false);
+    onOpenChange?.(false);
     // The focus goes back to where the person was.
     setTimeout(() => (button.current as unknown as HTMLElement | null)?.focus(), 0);
   };
@@ -45,7 +49,10 @@ export function Menu({
         aria-label={label}
         aria-haspopup="dialog"
         aria-expanded={open}
-        onPress={() => setOpen(true)}
+        onPress={() => {
+          setOpen(true);
+          onOpenChange?.(true);
+        }}
         style={whenHovered((hovered) => [
           { minHeight: 44, minWidth: compact ? 0 : 44, justifyContent: 'center', borderRadius: 6 },
           hovered && { backgroundColor: colors.inset },

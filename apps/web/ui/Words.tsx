@@ -1,11 +1,14 @@
 import { Text, type TextProps, type TextStyle } from 'react-native';
 import { FONTS, useTheme, type Palette } from './theme';
 
-type Kind = 'title' | 'heading' | 'text' | 'strong' | 'small' | 'smallStrong' | 'code' | 'verb' | 'direction';
+type Kind = 'title' | 'heading' | 'name' | 'figure' | 'text' | 'strong' | 'small' | 'smallStrong' | 'code' | 'verb' | 'direction';
 
 const STYLES: Record<Kind, TextStyle> = {
   title: { fontFamily: FONTS.heading, fontSize: 26, lineHeight: 32 },
   heading: { fontFamily: FONTS.heading, fontSize: 19, lineHeight: 24 },
+  // As large as a heading, but the name of one thing in a list, or a figure.
+  name: { fontFamily: FONTS.heading, fontSize: 19, lineHeight: 24 },
+  figure: { fontFamily: FONTS.heading, fontSize: 24, lineHeight: 30 },
   text: { fontFamily: FONTS.text, fontSize: 16, lineHeight: 24 },
   strong: { fontFamily: FONTS.bold, fontSize: 16, lineHeight: 24 },
   small: { fontFamily: FONTS.text, fontSize: 14, lineHeight: 20 },

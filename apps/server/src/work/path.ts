@@ -39,6 +39,8 @@ export class MessagePath {
       log: Logger;
       tell: Tell;
       chance: () => number;
+      /** Whether this process sends; if not, another does. */
+      sending: boolean;
     },
   ) {
     const { laneDatabase, key, clock, adapters, log, tell, chance } = options;
@@ -50,7 +52,7 @@ export class MessagePath {
   }
 
   async start(): Promise<void> {
-    await this.#sender.takeLines();
+    await this.#takeLines();
     // What an earlier process left unsent.
     await this.#sender.wake();
     this.wake();
@@ -63,7 +65,7 @@ export class MessagePath {
       this.wake();
     });
     every(TAKE_LINES_MS, 'lines could not be taken over', async () => {
-      await this.#sender.takeLines();
+      await this.#takeLines();
       await this.#sender.wake();
       await this.noteLines();
     });
@@ -81,7 +83,7 @@ export class MessagePath {
   /** Lines have changed: connected, renewed or disconnected. */
   async linesChanged(): Promise<void> {
     this.#sender.release();
-    await this.#sender.takeLines();
+    await this.#takeLines();
     await this.#sender.wake();
   }
 
@@ -98,6 +100,10 @@ export class MessagePath {
     this.wake();
     while (this.#running) await this.#running;
     await this.#sender.wake();
+  }
+
+  async #takeLines(): Promise<void> {
+    if (this.options.sending) await this.#sender.takeLines();
   }
 
   async stop(): Promise<void> {

@@ -39,6 +39,8 @@ export function EditableText({
   const input = useRef<TextInput>(null);
   const button = useRef<View>(null);
   const caret = useRef(value.length);
+  /** While the list of merge fields is open, the field has lost the focus but is not done with. */
+  const choosing = useRef(false);
   const commit = useRef(onChange);
   commit.current = onChange;
   useEffect(() => {
@@ -85,7 +87,7 @@ export function EditableText({
         placeholderTextColor={colors.quiet}
         onChangeText={setTyped}
         onSelectionChange={(event) => (caret.current = event.nativeEvent.selection.end)}
-        onBlur={() => done(false)}
+        onBlur={() => setTimeout(() => !choosing.current && done(false), 0)}
         onKeyPress={(event) => {
           const native = event.nativeEvent as unknown as KeyboardEvent;
           if (native.key === 'Escape' || (native.key === 'Enter' && (native.ctrlKey || native.metaKey || !multiline))) {
@@ -108,10 +110,14 @@ export function EditableText({
         }}
       />
       {fields && (
-        <View style={{ alignSelf: 'flex-start' }} onPointerDown={(event) => event.preventDefault()}>
+        <View style={{ alignSelf: 'flex-start' }} {...({ onMouseDown: (event: Event) => event.preventDefault() } as object)}>
           <Menu
             label="Insert a merge field"
             title="Merge fields"
+            onOpenChange={(open) => {
+              choosing.current = open;
+              if (!open) setTimeout(() => input.current?.focus(), 30);
+            }}
             items={fields.map((field) => ({
               key: field.path,
               words: field.words,

@@ -66,9 +66,7 @@ export function Loops() {
               href={`/${client}/loops/${loop.id}`}
               style={{ borderTopWidth: 1, borderColor: colors.line, borderRadius: 0, paddingVertical: 14, paddingHorizontal: 8 }}
             >
-              <Words kind="heading" role="none">
-                {loop.name}
-              </Words>
+              <Words kind="name">{loop.name}</Words>
               <Words kind="small" color="ink">
                 {loop.cues.length === 0 ? 'nothing starts it yet' : `starts with ${loop.cues.join('; ')}`}
               </Words>

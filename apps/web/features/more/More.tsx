@@ -1,4 +1,3 @@
-import { router } from 'expo-router';
 import { Pressable, View } from 'react-native';
 import { useSWRConfig } from 'swr';
 import { may } from '@dart-loop/contract/roles';
@@ -14,14 +13,15 @@ const LIGHTS: Light[] = ['as the device', 'light', 'dark'];
 
 export function More() {
   const { colors, light, setLight } = useTheme();
-  const session = useSession().data!;
+  const session = useSession().data;
   const { mutate } = useSWRConfig();
   const client = useCurrentClient(session);
+  if (!session) return null;
   const role = session.account.role;
   const signOut = async () => {
     await ask('DELETE', '/session');
-    router.replace('/sign-in');
-    await mutate(() => true, undefined, { revalidate: true });
+    await mutate((key) => key !== '/session', undefined, { revalidate: false });
+    await mutate('/session', null, { revalidate: false });
   };
   const places = client
     ? [

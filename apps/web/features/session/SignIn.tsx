@@ -28,7 +28,9 @@ export function SignIn() {
     setError(null);
     try {
       await ask('POST', path, body);
-      await mutate(() => true, undefined, { revalidate: true });
+      // Whose pages these were before is forgotten; then who is signed in now is asked.
+      await mutate((key) => key !== '/session' && key !== '/sign-in', undefined, { revalidate: false });
+      await mutate('/session');
       router.replace('/');
     } catch (problem) {
       setError(problem as ApiError);

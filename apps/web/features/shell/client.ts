@@ -5,12 +5,13 @@ import type { ClientSummary, Session } from '@dart-loop/contract';
 const KEPT = 'dart-loop.client';
 
 /** The client named in the address; else the one looked at last; else the first. */
-export function useCurrentClient(session: Session): ClientSummary | undefined {
+export function useCurrentClient(session: Session | null | undefined): ClientSummary | undefined {
   const path = usePathname();
   const params = useGlobalSearchParams<{ client?: string }>();
-  const named = session.clients.find((client) => client.slug === (params.client ?? path.split('/')[1]));
+  const clients = session?.clients ?? [];
+  const named = clients.find((client) => client.slug === (params.client ?? path.split('/')[1]));
   useEffect(() => {
     if (named) localStorage.setItem(KEPT, named.slug);
   }, [named]);
-  return named ?? session.clients.find((client) => client.slug === localStorage.getItem(KEPT)) ?? session.clients[0];
+  return named ?? clients.find((client) => client.slug === localStorage.getItem(KEPT)) ?? clients[0];
 }

@@ -58,9 +58,7 @@ export function Today() {
 function Figure({ value, words, before }: { value: number; words: string; before: number }) {
   return (
     <View style={{ flex: 1, maxWidth: 220 }}>
-      <Words kind="heading" role="none" style={{ fontSize: 24, lineHeight: 30 }}>
-        {value.toLocaleString('en-GB')}
-      </Words>
+      <Words kind="figure">{value.toLocaleString('en-GB')}</Words>
       <Words kind="small" color="ink">
         {words}
       </Words>

@@ -1,0 +1,64 @@
+import { createServer, type Server } from 'node:http';
+import { existsSync, readFileSync, statSync } from 'node:fs';
+import type { AddressInfo } from 'node:net';
+import { extname, join } from 'node:path';
+import { gzipSync } from 'node:zlib';
+import { chromium } from '@playwright/test';
+import { exportWeb } from '../cli/build';
+import { chromium as browserPath } from '../cli/machine';
+import { ROOT } from '../cli/places';
+import { startStack } from '../cli/stack';
+import { print } from './figures';
+
+/** The gzipped JavaScript that a page loads, beside that of an empty Expo Router app exported the same way. */
+export async function webWeight(folder: string): Promise<void> {
+  const empty = join(folder, 'empty-app');
+  await exportWeb(join(ROOT, 'bench/empty-app'), empty);
+  const server = await serve(empty);
+  const emptyBytes = await weigh([`http://127.0.0.1:${(server.address() as AddressInfo).port}/`]);
+  server.close();
+  const stack = await startStack({ folder: join(folder, 'web'), wishedPort: 0, world: true, web: true });
+  try {
+    const signIn = async (context: import('@playwright/test').BrowserContext) =>
+      void (await context.request.post(`${stack.address}/api/session/demo`, { data: { role: 'builder' } }));
+    const today = await weigh([`${stack.address}/`], signIn);
+    print(
+      'JavaScript of the first page (Today), gzipped kB',
+      today / 1_000,
+      `an empty Expo Router app ${(emptyBytes / 1_000).toFixed(0)}; ratio ${(today / emptyBytes).toFixed(2)}; reach 1.60`,
+    );
+  } finally {
+    await stack.stop();
+  }
+}
+
+async function weigh(addresses: string[], before?: (context: import('@playwright/test').BrowserContext) => Promise<void>): Promise<number> {
+  const browser = await chromium.launch({
+    executablePath: browserPath()!,
+    args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
+  });
+  try {
+    const context = await browser.newContext();
+    await before?.(context);
+    const page = await context.newPage();
+    const bodies: Promise<Buffer>[] = [];
+    page.on('response', (response) => {
+      if (response.request().resourceType() === 'script') bodies.push(response.body());
+    });
+    for (const address of addresses) await page.goto(address, { waitUntil: 'networkidle' });
+    return (await Promise.all(bodies)).reduce((sum, body) => sum + gzipSync(body).length, 0);
+  } finally {
+    await browser.close();
+  }
+}
+
+/** Files as they are, and the page for everything else. */
+function serve(folder: string): Promise<Server> {
+  const types: Record<string, string> = { '.js': 'text/javascript', '.html': 'text/html', '.css': 'text/css' };
+  const server = createServer((request, response) => {
+    const wished = join(folder, decodeURIComponent((request.url ?? '/').split('?')[0]!));
+    const file = wished.startsWith(folder) && existsSync(wished) && statSync(wished).isFile() ? wished : join(folder, 'index.html');
+    response.writeHead(200, { 'content-type': types[extname(file)] ?? 'application/octet-stream' }).end(readFileSync(file));
+  });
+  return new Promise((resolve) => server.listen(0, '127.0.0.1', () => resolve(server)));
+}

@@ -1,0 +1,20 @@
+import { mkdirSync } from 'node:fs';
+import { cpus } from 'node:os';
+import { join } from 'node:path';
+import { removeCluster } from '../cluster';
+import { needPackages } from '../machine';
+import { DATA } from '../places';
+
+/** `./dartloop bench [path|web]`: the figures, each beside its reference of the same run. */
+export async function bench(only: string[]): Promise<void> {
+  needPackages({ browser: true }, console.log);
+  const folder = join(DATA, `bench-${process.pid}`);
+  mkdirSync(folder, { recursive: true });
+  console.log(`Node.js ${process.versions.node}, ${cpus().length} cores (${cpus()[0]?.model ?? 'unknown'})\n`);
+  try {
+    if (only.length === 0 || only.includes('path')) await (await import('../../bench/message-path')).messagePath(join(folder, 'path'));
+    if (only.length === 0 || only.includes('web')) await (await import('../../bench/web-weight')).webWeight(folder);
+  } finally {
+    for (const part of ['path', 'web', '']) removeCluster(join(folder, part));
+  }
+}
