@@ -26,7 +26,7 @@ export default {
     },
     {
       displayName: 'web',
-      preset: 'jest-expo/web',
+      preset: 'jest-expo',
       rootDir: '<rootDir>/apps/web',
       testMatch: ['<rootDir>/test/**/*.test.tsx'],
       transformIgnorePatterns: [

@@ -97,6 +97,7 @@ export async function messagePath(folder: string): Promise<void> {
 
     await server.stop();
     await db.query("update message set status = 'failed' where status = 'queued'");
+    await db.query('vacuum (analyze) message');
     server = await startServer({});
     await round(db, standins, { ...order, perSecond: 300, messages: 600 });
     const { latencies } = await crowd(db, standins, { ...order, perSecond: 300, messages: 4_500 });
@@ -166,31 +167,30 @@ async function pgbench(cluster: Cluster, args: string[]): Promise<number> {
 
 const TICKS_A_SECOND = 100;
 
-/** CPU seconds of a process, user and system, from /proc. */
+/** What /proc says of a process, from its state on; null when it has ended meanwhile. */
+function statOf(pid: number): number[] | null {
+  try {
+    return readFileSync(`/proc/${pid}/stat`, 'utf8')
+      .replace(/^.*\) /, '')
+      .split(' ')
+      .map(Number);
+  } catch {
+    return null;
+  }
+}
+
+/** CPU seconds of a process, user and system. */
 function cpuOf(pid: number, withEndedChildren = false): number {
-  const fields = readFileSync(`/proc/${pid}/stat`, 'utf8')
-    .replace(/^.*\) /, '')
-    .split(' ')
-    .map(Number);
-  return (fields[11]! + fields[12]! + (withEndedChildren ? fields[13]! + fields[14]! : 0)) / TICKS_A_SECOND;
+  const stat = statOf(pid);
+  return stat ? (stat[11]! + stat[12]! + (withEndedChildren ? stat[13]! + stat[14]! : 0)) / TICKS_A_SECOND : 0;
 }
 
 /** The same of PostgreSQL: its first process, its children now, and those that have ended. */
 function cpuOfTree(pid: number): number {
-  const children = readdirSync('/proc').filter((entry) => /^\d+$/.test(entry) && parentOf(entry) === pid);
-  return cpuOf(pid, true) + children.reduce((sum, child) => sum + cpuOf(Number(child)), 0);
-}
-
-function parentOf(pid: string): number {
-  try {
-    return Number(
-      readFileSync(`/proc/${pid}/stat`, 'utf8')
-        .replace(/^.*\) /, '')
-        .split(' ')[1],
-    );
-  } catch {
-    return 0;
-  }
+  const children = readdirSync('/proc')
+    .map(Number)
+    .filter((each) => each > 0 && statOf(each)?.[1] === pid);
+  return cpuOf(pid, true) + children.reduce((sum, child) => sum + cpuOf(child), 0);
 }
 
 function postmaster(cluster: Cluster): number {

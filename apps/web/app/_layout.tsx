@@ -1,8 +1,9 @@
 import { useFonts } from 'expo-font';
-import { Redirect, Slot, usePathname } from 'expo-router';
+import { Slot } from 'expo-router';
 import { View } from 'react-native';
 import { SWRConfig } from 'swr';
 import { get } from '../features/session/api';
+import { SignIn } from '../features/session/SignIn';
 import { useLive, useSession } from '../features/session/useSession';
 import { Shell } from '../features/shell/Shell';
 import { Failure, Waiting } from '../ui/parts';
@@ -26,19 +27,11 @@ export default function Layout() {
   );
 }
 
-/** Everything but signing in needs a session. */
+/** Everything needs a session; without one, signing in stands at whatever address was asked for. */
 function Gate() {
   const { colors } = useTheme();
-  const path = usePathname();
   const session = useSession();
   useLive(Boolean(session.data));
-  if (path === '/sign-in')
-    return (
-      <View role="main" style={{ flex: 1, backgroundColor: colors.paper }}>
-        <Slot />
-      </View>
-    );
-  if (session.data === null) return <Redirect href="/sign-in" />;
   if (session.data)
     return (
       <Shell session={session.data}>
@@ -46,8 +39,14 @@ function Gate() {
       </Shell>
     );
   return (
-    <View role="main" style={{ flex: 1, padding: 24, backgroundColor: colors.paper }}>
-      {session.error ? <Failure error={session.error} again={() => void session.mutate()} /> : <Waiting words="Opening Dart Loop" />}
+    <View role="main" style={{ flex: 1, backgroundColor: colors.paper }}>
+      {session.data === null ? (
+        <SignIn />
+      ) : (
+        <View style={{ padding: 24 }}>
+          {session.error ? <Failure error={session.error} again={() => void session.mutate()} /> : <Waiting words="Opening Dart Loop" />}
+        </View>
+      )}
     </View>
   );
 }

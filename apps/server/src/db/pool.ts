@@ -6,9 +6,16 @@ pg.types.setTypeParser(pg.types.builtins.INT8, Number);
 export type Db = pg.Pool;
 export type Connection = pg.PoolClient;
 
-/** Opens a pool. `jit` is off: the statements of the message path are short and repeated. */
-export function openPool(url: string, most: number, name: string): pg.Pool {
-  const pool = new pg.Pool({ connectionString: url, max: most, application_name: name, options: '-c jit=off', keepAlive: true });
+/** Opens a pool. `jit` is off: the statements of the message path are short and repeated.
+ * `settings` are more of PostgreSQL's, as `-c name=value`. */
+export function openPool(url: string, most: number, name: string, settings = ''): pg.Pool {
+  const pool = new pg.Pool({
+    connectionString: url,
+    max: most,
+    application_name: name,
+    options: `-c jit=off ${settings}`,
+    keepAlive: true,
+  });
   // A connection that dies while idle is replaced at the next use; the error is not ours to crash on.
   pool.on('error', () => undefined);
   // One that dies while in use fails its query, which its user hears of.

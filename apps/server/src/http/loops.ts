@@ -1,5 +1,5 @@
-import { randomUUID } from 'node:crypto';
 import { cueWords, differences, fieldsOf, problemsOf, type FieldTypes, type Loop } from '@dart-loop/core';
+import { slug } from '@dart-loop/core/words/slug';
 import { readLoopFile, writeLoopFile } from '@dart-loop/core/files/loopFile';
 import { ExportAs, ImportLoop, NewLoop, Publish, SaveDraft, type DraftConflict, type LoopPage, type LoopRow } from '@dart-loop/contract';
 import type { Clock } from '../clock';
@@ -256,13 +256,7 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void) {
       query: ExportAs,
       async handle({ db, client, params, query, response }) {
         const stored = await one(db, client.id, params.loopId!);
-        const name = `${
-          stored.draft.name
-            .normalize('NFKD')
-            .replace(/[^A-Za-z0-9]+/g, '-')
-            .replace(/^-+|-+$/g, '')
-            .toLowerCase() || randomUUID()
-        }.${query.as}`;
+        const name = `${slug(stored.draft.name, '-') || 'loop'}.${query.as}`;
         response
           .type(query.as === 'json' ? 'application/json' : 'application/yaml')
           .set('content-disposition', `attachment; filename="${name}"`)

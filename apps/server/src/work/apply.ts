@@ -51,6 +51,7 @@ export interface Changes {
     line_id: number;
     conversation_id: string;
     seq: number;
+    address: string;
     at: string;
     loop_id: string;
     version: number;
@@ -108,8 +109,8 @@ const APPLY = `
     insert into decision (client_id, id, conversation_id, event_id, seq, happened_at, candidates, notes)
     select * from ${read(3, 'client_id int, id uuid, conversation_id uuid, event_id uuid, seq int, at timestamptz, candidates jsonb, notes jsonb')}
   ), messages as (
-    insert into message (client_id, id, line_id, conversation_id, seq, made_at, loop_id, version, step_id, body)
-    select * from ${read(4, 'client_id int, id uuid, line_id int, conversation_id uuid, seq int, at timestamptz, loop_id uuid, version int, step_id text, body jsonb')}
+    insert into message (client_id, id, line_id, conversation_id, seq, address, made_at, loop_id, version, step_id, body)
+    select * from ${read(4, 'client_id int, id uuid, line_id int, conversation_id uuid, seq int, address text, at timestamptz, loop_id uuid, version int, step_id text, body jsonb')}
   ), timers as (
     insert into timer (client_id, run_id, turn, line_id, conversation_id, due_at)
     select * from ${read(5, 'client_id int, run_id uuid, turn int, line_id int, conversation_id uuid, due_at timestamptz')}

@@ -101,18 +101,21 @@ export class Lane {
     let broken: Error | undefined;
     try {
       const now = this.clock.now();
-      await db.query('begin');
-      const claimed = (await db.query<Claimed>({ name: 'claim', text: CLAIM, values: [new Date(now)] })).rows;
+      // Handed over together: the connection takes them in order, and nothing waits for the answer to `begin`.
+      const [, { rows: claimed }] = await Promise.all([
+        db.query('begin'),
+        db.query<Claimed>({ name: 'claim', text: CLAIM, values: [new Date(now)] }),
+      ]);
       if (claimed.length === 0) {
         await db.query('rollback');
         return null;
       }
       faultPoint(3);
       const ids = claimed.map((each) => each.id);
-      const events = (await db.query<PendingEvent>({ name: 'events', text: EVENTS, values: [ids, new Date(now)] })).rows;
-      const standings = (
-        await db.query<Standing>({ name: 'standings', text: STANDINGS, values: [[...new Set(claimed.map((each) => each.client_id))], ids] })
-      ).rows;
+      const [{ rows: events }, { rows: standings }] = await Promise.all([
+        db.query<PendingEvent>({ name: 'events', text: EVENTS, values: [ids, new Date(now)] }),
+        db.query<Standing>({ name: 'standings', text: STANDINGS, values: [[...new Set(claimed.map((each) => each.client_id))], ids] }),
+      ]);
       const tapped = await this.#load(db, claimed, events, standings);
       const changes = this.#answer(claimed, events, standings, tapped, now);
       faultPoint(4);
@@ -296,6 +299,7 @@ export class Lane {
                 line_id: conversation.line_id,
                 conversation_id: conversation.id,
                 seq: ++seq,
+                address: conversation.address,
                 at,
                 loop_id: last.loopId,
                 version: last.version,

@@ -181,9 +181,8 @@ export class Sender {
     const known = [...this.#owned.values()].flatMap((line) => [...line.known]);
     const { rows } = await this.db.query<QueuedRow>({
       name: 'load-queued',
-      text: `select m.client_id, m.id, m.line_id, m.conversation_id, m.seq, m.attempts, c.address, m.body
-             from message m join conversation c on c.client_id = m.client_id and c.id = m.conversation_id
-             where m.status = 'queued' and m.line_id = any($1::int[]) and m.id <> all($2::uuid[]) order by m.conversation_id, m.seq limit ${MOST_LOADED}`,
+      text: `select client_id, id, line_id, conversation_id, seq, attempts, address, body from message
+             where status = 'queued' and line_id = any($1::int[]) and id <> all($2::uuid[]) order by conversation_id, seq limit ${MOST_LOADED}`,
       values: [lineIds, known],
     });
     for (const row of rows) {

@@ -1,5 +1,6 @@
 import { View } from 'react-native';
 import type { Change, SetStep } from '@dart-loop/core';
+import { fieldKey } from '@dart-loop/core/words/slug';
 import { Menu } from '../../ui/Menu';
 import { Words } from '../../ui/Words';
 import { EditableText, type MergeField } from './EditableText';
@@ -27,15 +28,7 @@ export function SetLines({
                 value={each.field}
                 label="Field"
                 placeholder="field"
-                onChange={(field) =>
-                  change(
-                    ['changes', index, 'field'],
-                    field
-                      .toLowerCase()
-                      .replace(/[^a-z0-9_]+/g, '_')
-                      .replace(/^[^a-z]+/, '') || 'field',
-                  )
-                }
+                onChange={(field) => change(['changes', index, 'field'], fieldKey(field))}
               >
                 <Words kind="strong">{each.field}</Words>
               </EditableText>

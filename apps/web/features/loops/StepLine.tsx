@@ -6,6 +6,7 @@ import { findStep } from '@dart-loop/core/model/loop';
 import { exitsOf, waitingOf } from '@dart-loop/core/run/steps/index';
 import { READERS } from '@dart-loop/core/words/replies/index';
 import { choiceLetter } from '@dart-loop/core/words/choice';
+import { fieldKey } from '@dart-loop/core/words/slug';
 import { Menu, type MenuItem } from '../../ui/Menu';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
@@ -314,15 +315,4 @@ function StepMenu({
 function removed<T>(list: T[], index: number): T[] | undefined {
   const rest = list.filter((_, at) => at !== index);
   return rest.length > 0 ? rest : undefined;
-}
-
-/** What was typed as a field's key: small letters, digits and underscores. */
-export function fieldKey(typed: string): string {
-  const key = typed
-    .normalize('NFKD')
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '_')
-    .replace(/^[^a-z]+|_+$/g, '')
-    .slice(0, 40);
-  return key || 'field';
 }

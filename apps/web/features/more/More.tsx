@@ -1,3 +1,4 @@
+import { router } from 'expo-router';
 import { Pressable, View } from 'react-native';
 import { useSWRConfig } from 'swr';
 import { may } from '@dart-loop/contract/roles';
@@ -20,8 +21,10 @@ export function More() {
   const role = session.account.role;
   const signOut = async () => {
     await ask('DELETE', '/session');
-    await mutate((key) => key !== '/session', undefined, { revalidate: false });
+    // First the screens go, then what they showed is forgotten.
+    router.replace('/');
     await mutate('/session', null, { revalidate: false });
+    await mutate((key) => key !== '/session', undefined, { revalidate: false });
   };
   const places = client
     ? [

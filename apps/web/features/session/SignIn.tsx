@@ -1,4 +1,3 @@
-import { router } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
@@ -31,7 +30,6 @@ export function SignIn() {
       // Whose pages these were before is forgotten; then who is signed in now is asked.
       await mutate((key) => key !== '/session' && key !== '/sign-in', undefined, { revalidate: false });
       await mutate('/session');
-      router.replace('/');
     } catch (problem) {
       setError(problem as ApiError);
     } finally {

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { Cue } from '../match/cues';
 import { Step, exitsOf } from '../run/steps';
+import { slug } from '../words/slug';
 import { LineKey, LocalId, type Target } from './basics';
 
 export const LOOP_FORMAT = 'dart-loop/1';
@@ -82,14 +83,7 @@ export function scenesBefore(loop: Loop): Map<string, number[]> {
 /** An id that the loop does not use yet: the words of `wish` in small letters, numbered where taken. */
 export function freshId(wish: string, taken: Iterable<string>): string {
   const used = new Set([...taken, 'next', 'end']);
-  const base =
-    wish
-      .normalize('NFKD')
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^-+|-+$/g, '')
-      .slice(0, 12)
-      .replace(/-+$/, '') || 'x';
+  const base = slug(wish, '-').slice(0, 12).replace(/-+$/, '') || 'x';
   if (!used.has(base)) return base;
   for (let n = 2; ; n++) if (!used.has(`${base}-${n}`)) return `${base}-${n}`;
 }

@@ -195,6 +195,8 @@ create table message (
   line_id int not null,
   conversation_id uuid not null,
   seq int not null,
+  -- Who gets it, as on the conversation: the sender reads this table alone.
+  address text not null,
   made_at timestamptz not null,
   loop_id uuid,
   version int,

@@ -1,1 +1,0 @@
-export { SignIn as default } from '../features/session/SignIn';
