@@ -15,13 +15,13 @@ export async function webWeight(folder: string): Promise<void> {
   const empty = join(folder, 'empty-app');
   await exportWeb(join(ROOT, 'bench/empty-app'), empty);
   const server = await serve(empty);
-  const emptyBytes = await weigh([`http://127.0.0.1:${(server.address() as AddressInfo).port}/`]);
+  const emptyBytes = await weigh([{ address: `http://127.0.0.1:${(server.address() as AddressInfo).port}/`, shows: 'Nothing' }]);
   server.close();
   const stack = await startStack({ folder: join(folder, 'web'), wishedPort: 0, world: true, web: true });
   try {
     const signIn = async (context: import('@playwright/test').BrowserContext) =>
       void (await context.request.post(`${stack.address}/api/session/demo`, { data: { role: 'builder' } }));
-    const today = await weigh([`${stack.address}/`], signIn);
+    const today = await weigh([{ address: `${stack.address}/`, shows: 'yesterday' }], signIn);
     print(
       'JavaScript of the first page (Today), gzipped kB',
       today / 1_000,
@@ -32,7 +32,10 @@ export async function webWeight(folder: string): Promise<void> {
   }
 }
 
-async function weigh(addresses: string[], before?: (context: import('@playwright/test').BrowserContext) => Promise<void>): Promise<number> {
+async function weigh(
+  pages: { address: string; shows: string }[],
+  before?: (context: import('@playwright/test').BrowserContext) => Promise<void>,
+): Promise<number> {
   const browser = await chromium.launch({
     executablePath: browserPath()!,
     args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
@@ -45,7 +48,11 @@ async function weigh(addresses: string[], before?: (context: import('@playwright
     page.on('response', (response) => {
       if (response.request().resourceType() === 'script') bodies.push(response.body());
     });
-    for (const address of addresses) await page.goto(address, { waitUntil: 'networkidle' });
+    for (const { address, shows } of pages) {
+      await page.goto(address);
+      await page.getByText(shows).first().waitFor();
+      await page.waitForTimeout(1_000);
+    }
     return (await Promise.all(bodies)).reduce((sum, body) => sum + gzipSync(body).length, 0);
   } finally {
     await browser.close();

@@ -1,9 +1,21 @@
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
-import { chmodSync, chownSync, existsSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  chownSync,
+  existsSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  readdirSync,
+  renameSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { dirname, join } from 'node:path';
 import pg from 'pg';
 import { migrate } from '../apps/server/src/db/migrate';
+import { DATA } from './places';
 import { Stop, freePort, isAlive, isRoot, postgresPrograms, sleep } from './machine';
 
 /** Durable as it comes (fsync and synchronous_commit stay on); only memory and log room are set. */
@@ -99,6 +111,15 @@ export function removeCluster(folder: string): void {
   stopOrphan(data);
   rmSync(data, { recursive: true, force: true, maxRetries: 5 });
   rmSync(folder, { recursive: true, force: true });
+}
+
+/** Clusters of tests, benches and pictures whose command was killed are ended and removed. */
+export function removeLeftClusters(): void {
+  for (const entry of existsSync(DATA) ? readdirSync(DATA) : []) {
+    const pid = Number(/^(?:test|browser|bench)-(\d+)$/.exec(entry)?.[1] ?? 0);
+    if (!pid || isAlive(pid)) continue;
+    for (const part of ['path', 'web', '']) removeCluster(join(DATA, entry, part));
+  }
 }
 
 function readKeys(folder: string): Keys {

@@ -1,13 +1,14 @@
 import { mkdirSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { join } from 'node:path';
-import { removeCluster } from '../cluster';
+import { removeCluster, removeLeftClusters } from '../cluster';
 import { needPackages } from '../machine';
 import { DATA } from '../places';
 
 /** `./dartloop bench [path|web]`: the figures, each beside its reference of the same run. */
 export async function bench(only: string[]): Promise<void> {
   needPackages({ browser: true }, console.log);
+  removeLeftClusters();
   const folder = join(DATA, `bench-${process.pid}`);
   mkdirSync(folder, { recursive: true });
   console.log(`Node.js ${process.versions.node}, ${cpus().length} cores (${cpus()[0]?.model ?? 'unknown'})\n`);

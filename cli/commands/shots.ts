@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import type { InboxPage, LoopRow, PeoplePage } from '@dart-loop/contract';
 import { Api } from '../api';
-import { removeCluster } from '../cluster';
+import { removeCluster, removeLeftClusters } from '../cluster';
 import { chromium as browserPath, needPackages } from '../machine';
 import { DATA, ROOT } from '../places';
 import { startStack } from '../stack';
@@ -14,6 +14,7 @@ const SIZES = { phone: { width: 390, height: 844 }, wide: { width: 1280, height:
 /** `./dartloop shots`: one current picture of each main view, from the demo's data. */
 export async function shots(): Promise<void> {
   needPackages({ browser: true }, console.log);
+  removeLeftClusters();
   const folder = join(DATA, `browser-${process.pid}`);
   const to = join(ROOT, 'docs/screenshots');
   mkdirSync(to, { recursive: true });
@@ -32,23 +33,32 @@ export async function shots(): Promise<void> {
       row.lastWords.startsWith('You are on the list'),
     )!.id;
     const waiting = (await api.get<InboxPage>('/inbox?shelf=waiting')).rows[0]!;
-    const views: { name: string; path: string; size: keyof typeof SIZES; light?: 'dark' }[] = [
-      { name: 'today-phone-dark', path: '/', size: 'phone', light: 'dark' },
-      { name: 'loops-phone', path: `/${CLIENT}/loops`, size: 'phone' },
-      { name: 'script-phone', path: `/${CLIENT}/loops/${loop}`, size: 'phone' },
-      { name: 'script-wide', path: `/${CLIENT}/loops/${loop}`, size: 'wide' },
-      { name: 'inbox-wide', path: `/inbox/${CLIENT}/${talk}`, size: 'wide' },
-      { name: 'inbox-wide-dark', path: `/inbox/${waiting.client.slug}/${waiting.id}`, size: 'wide', light: 'dark' },
-      { name: 'people-phone', path: `/${CLIENT}/people`, size: 'phone' },
-      { name: 'person-phone', path: `/${CLIENT}/people/${person}`, size: 'phone' },
-      { name: 'lines-phone', path: `/${CLIENT}/lines`, size: 'phone' },
+    // Each with words that stand there once everything has come.
+    const views: { name: string; path: string; size: keyof typeof SIZES; shows: string | RegExp; light?: 'dark' }[] = [
+      { name: 'today-phone-dark', path: '/', size: 'phone', shows: /conversations/, light: 'dark' },
+      { name: 'loops-phone', path: `/${CLIENT}/loops`, size: 'phone', shows: /Newsletter/ },
+      { name: 'script-phone', path: `/${CLIENT}/loops/${loop}`, size: 'phone', shows: /Which island/ },
+      { name: 'script-wide', path: `/${CLIENT}/loops/${loop}`, size: 'wide', shows: /Which island/ },
+      { name: 'inbox-wide', path: `/inbox/${CLIENT}/${talk}`, size: 'wide', shows: /You are on the list/ },
+      {
+        name: 'inbox-wide-dark',
+        path: `/inbox/${waiting.client.slug}/${waiting.id}`,
+        size: 'wide',
+        shows: /Nobody answers/,
+        light: 'dark',
+      },
+      { name: 'people-phone', path: `/${CLIENT}/people`, size: 'phone', shows: /example.org/ },
+      { name: 'person-phone', path: `/${CLIENT}/people/${person}`, size: 'phone', shows: /What changed/ },
+      { name: 'lines-phone', path: `/${CLIENT}/lines`, size: 'phone', shows: /Webhook address/ },
     ];
     for (const view of views) {
       const context = await browser.newContext({ viewport: SIZES[view.size], colorScheme: view.light ?? 'light', baseURL: stack.address });
       await context.request.post('/api/session/demo', { data: { role: 'builder' } });
       const page = await context.newPage();
       await page.goto(view.path);
+      await page.getByRole('heading', { level: 1 }).first().waitFor();
       await page.getByText(/^(Loading|Opening)/).waitFor({ state: 'detached' });
+      await page.getByText(view.shows).first().waitFor();
       await page.evaluate(() => document.fonts.ready.then(() => undefined));
       await page.waitForTimeout(600);
       await page.screenshot({ path: join(to, `${view.name}.png`) });

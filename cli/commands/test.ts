@@ -1,8 +1,8 @@
 import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { removeCluster } from '../cluster';
-import { isAlive, needPackages } from '../machine';
+import { removeCluster, removeLeftClusters } from '../cluster';
+import { needPackages } from '../machine';
 import { DATA, ROOT } from '../places';
 import { startStack } from '../stack';
 
@@ -16,7 +16,7 @@ const BIN = join(ROOT, 'node_modules/.bin');
 /** `./dartloop test [types|lint|unit|browser …]`: everything that is checked, or only the parts named. Ends by printing the sum. */
 export async function test(only: string[]): Promise<void> {
   needPackages({ browser: true }, console.log);
-  sweep();
+  removeLeftClusters();
   const folder = join(DATA, `browser-${process.pid}`);
   mkdirSync(folder, { recursive: true });
   const results = join(folder, 'results.json');
@@ -91,12 +91,4 @@ function run([name, ...args]: string[], more: Record<string, string> = {}): Prom
 
 function readReport<T>(file: string): T | null {
   return existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as T) : null;
-}
-
-/** Clusters of test runs that were killed are removed. */
-function sweep(): void {
-  for (const entry of existsSync(DATA) ? readdirSync(DATA) : []) {
-    const pid = Number(/^(?:test|browser|bench)-(\d+)$/.exec(entry)?.[1] ?? 0);
-    if (pid && !isAlive(pid)) removeCluster(join(DATA, entry));
-  }
 }

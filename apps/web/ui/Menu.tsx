@@ -32,7 +32,7 @@ export function Menu({
   /** Told when the list opens and when it has closed again. */
   onOpenChange?: (open: boolean) => void;
 }) {
-  const { colors } = useTheme();
+  const { colors, touch } = useTheme();
   const [open, setOpen] = useState(false);
   const button = useRef<View>(null);
   const close = () => {
@@ -54,7 +54,7 @@ export function Menu({
           onOpenChange?.(true);
         }}
         style={whenHovered((hovered) => [
-          { minHeight: 44, minWidth: compact ? 0 : 44, justifyContent: 'center', borderRadius: 6 },
+          { minHeight: touch, minWidth: compact ? 0 : 44, justifyContent: 'center', borderRadius: 6 },
           hovered && { backgroundColor: colors.inset },
         ])}
       >

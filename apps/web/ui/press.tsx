@@ -50,7 +50,7 @@ export function QuietButton({
   label?: string;
   hint?: string;
 }) {
-  const { colors } = useTheme();
+  const { colors, touch } = useTheme();
   return (
     <Pressable
       role="button"
@@ -59,7 +59,7 @@ export function QuietButton({
       disabled={disabled}
       onPress={onPress}
       style={whenHovered((hovered) => [
-        { minHeight: 44, justifyContent: 'center', paddingHorizontal: outlined ? 14 : 6, borderRadius: 6, opacity: disabled ? 0.45 : 1 },
+        { minHeight: touch, justifyContent: 'center', paddingHorizontal: outlined ? 14 : 6, borderRadius: 6, opacity: disabled ? 0.45 : 1 },
         outlined && { borderWidth: 1, borderColor: colors.line, backgroundColor: colors.sheet },
         hovered && !disabled && { backgroundColor: colors.inset },
       ])}

@@ -68,6 +68,8 @@ interface Theme {
   dark: boolean;
   /** Room for two or three panes. */
   wide: boolean;
+  /** The least height of what is pressed within a page: 44 for thumbs, less where a pointer and keys are at hand. */
+  touch: number;
   light: Light;
   setLight(light: Light): void;
 }
@@ -112,6 +114,7 @@ export function ThemeProvider({ children }: { children: ReactNode }) {
       colors: dark ? DARK : LIGHT,
       dark,
       wide,
+      touch: wide ? 36 : 44,
       light,
       setLight(next) {
         if (next === 'as the device') localStorage.removeItem(KEPT);

@@ -197,7 +197,7 @@ function Head({
             ? `Differs from version ${page.live.version}: ${page.differences.join('; ')}.`
             : 'Everything in it is new: nothing is live until you publish.'}
       </Words>
-      <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 4, alignItems: 'center' }}>
+      <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 4, alignItems: 'center', marginLeft: -6 }}>
         <QuietButton title="Undo" disabled={!draft.canUndo} onPress={draft.undo} />
         <QuietButton title="Redo" disabled={!draft.canRedo} onPress={draft.redo} />
         <Menu
@@ -260,7 +260,7 @@ function Outline({
           Scenes
         </Words>
         {loop.scenes.map((scene, index) => (
-          <PlaceLink key={scene.id} href={`#scene-${scene.id}`} style={{ paddingHorizontal: 8 }}>
+          <PlaceLink key={scene.id} href={`#scene-${scene.id}`} style={{ paddingHorizontal: 8, minHeight: 36 }}>
             <View style={{ flexDirection: 'row', gap: 8, alignItems: 'baseline' }}>
               <Words kind="code">{String(index + 1)}</Words>
               <Words kind="small" color="ink" numberOfLines={2} style={{ flex: 1 }}>

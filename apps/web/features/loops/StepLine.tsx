@@ -201,10 +201,10 @@ function ExitRow({
   remove: string;
   onRemove: () => void;
 }) {
-  const { colors } = useTheme();
+  const { colors, touch } = useTheme();
   return (
-    <View style={{ flexDirection: 'row', borderTopWidth: 1, borderStyle: 'dashed', borderColor: colors.line, minHeight: 44 }}>
-      <Words kind="code" style={{ width: 20, lineHeight: 44 }}>
+    <View style={{ flexDirection: 'row', borderTopWidth: 1, borderStyle: 'dashed', borderColor: colors.line, minHeight: touch }}>
+      <Words kind="code" style={{ width: 20, lineHeight: touch }}>
         {letter}
       </Words>
       <View
@@ -224,7 +224,7 @@ function ExitRow({
         role="button"
         aria-label={remove}
         onPress={onRemove}
-        style={{ width: 44, height: 44, alignItems: 'center', justifyContent: 'center' }}
+        style={{ width: 44, height: touch, alignItems: 'center', justifyContent: 'center' }}
       >
         <Words aria-hidden color="quiet" style={{ fontSize: 18 }}>
           ×
@@ -302,7 +302,7 @@ function StepMenu({
     { key: 'remove', words: 'Remove', tone: 'red', onChoose: () => edit((before) => removeStep(before, step.id)) },
   ];
   return (
-    <View style={{ width: 44, alignItems: 'center', marginTop: -10 }}>
+    <View style={{ width: 44, alignItems: 'center', marginTop: -6 }}>
       <Menu label={`More for this ${step.kind}`} title={`This ${step.kind}`} items={items}>
         <Words aria-hidden color="quiet" style={{ fontSize: 20, textAlign: 'center' }}>
           ⋯
