@@ -20,6 +20,8 @@ describe.each(['telegram', 'sms'] as const)('the platform on %s', (channel) => {
     ['429', 10, false],
     ['500', 11, true],
     ['401', 12, true],
+    ['garbage', 13, true],
+    ['silent', 14, true],
   ] as const)('answers %s: the message waits, the line says so when it fails, and it goes once all is well', async (is, n, fails) => {
     const who = person(channel, n);
     mood(channel, is);
@@ -76,23 +78,6 @@ describe.each(['telegram', 'sms'] as const)('the platform on %s', (channel) => {
     expect(out!.kind === 'out' && out!.failure!.remedy).toContain('Only the person');
     const today = await stage.api.get<{ attention: { words: string }[] }>('/today');
     expect(today.attention.some((each) => each.words.includes('not sent'))).toBe(true);
-  });
-
-  test('answers with garbage: it is refused for good, not taken for sent', async () => {
-    const who = person(channel, 21);
-    mood(channel, 'garbage');
-    await stage.write(who, 'sailings');
-    const row = await until(
-      () =>
-        stage.one<{ status: string }>(
-          'select m.status from message m join conversation c on c.id = m.conversation_id where c.address = $1',
-          [who],
-        ),
-      (each) => each?.status !== undefined && each.status !== 'queued',
-    );
-    mood(channel, 'well');
-    expect(row.status).toBe('failed');
-    expect(stage.heard(who)).toEqual([]);
   });
 
   test('answers slowly: other lines do not wait, and it is sent once', async () => {

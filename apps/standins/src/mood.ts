@@ -1,3 +1,5 @@
+import type { Response } from 'express';
+
 /** How a stand-in answers: the switch that tests and the curious turn. */
 export const MOODS = ['well', '401', '403', '429', '500', 'garbage', 'slow', 'silent'] as const;
 export type Mood = (typeof MOODS)[number];
@@ -23,5 +25,27 @@ export class RateLimit {
     if (this.#times.length >= this.perSecond) return false;
     this.#times.push(now);
     return true;
+  }
+}
+
+/** How a platform words the refusals that a mood can bring. */
+export type Refusals = Record<'401' | '403' | '429' | '500', () => unknown>;
+
+/** Answers in the mood; false when it is well and the request is to be served. */
+export async function inMood(mood: Mood, response: Response, refusals: Refusals): Promise<boolean> {
+  switch (mood) {
+    case 'well':
+      return false;
+    case 'slow':
+      await new Promise((resolve) => setTimeout(resolve, 3_000));
+      return false;
+    case 'garbage':
+      response.type('text/html').send('<html>not what you expected');
+      return true;
+    case 'silent':
+      return true;
+    default:
+      refusals[mood]();
+      return true;
   }
 }

@@ -1,7 +1,7 @@
 import { createHmac, randomUUID } from 'node:crypto';
 import { Router, type Response } from 'express';
 import { deliver } from './deliver';
-import { RateLimit, type Mood, type StandinClock } from './mood';
+import { RateLimit, inMood, type Mood, type Refusals, type StandinClock } from './mood';
 
 export interface SmsMessage {
   id: string;
@@ -52,7 +52,7 @@ export class SmsStandin {
       if (request.headers.authorization !== `Bearer ${smsAccess(number).key}`)
         return void fail(response, 401, 'unauthorized', 'The key does not belong to this number.');
       const account = this.#come(number);
-      if (await inMood(account.mood, response)) return;
+      if (await inMood(account.mood, response, refusals(response))) return;
       account.webhook = webhook ?? null;
       response.json({ number, webhook: account.webhook });
     });
@@ -61,7 +61,7 @@ export class SmsStandin {
       const account = this.numbers.get(from ?? '');
       if (!account || request.headers.authorization !== `Bearer ${account.key}`)
         return void fail(response, 401, 'unauthorized', 'The key does not belong to this number.');
-      if (await inMood(account.mood, response)) return;
+      if (await inMood(account.mood, response, refusals(response))) return;
       if (!to || !/^\+\d{7,15}$/.test(to)) return void fail(response, 400, 'invalid_number', 'The number must be in E.164.');
       if (!body || body.length > 1_600) return void fail(response, 400, 'invalid_body', 'A body has 1 to 1,600 characters.');
       const repeated = account.taken.get(String(request.headers['idempotency-key'] ?? ''));
@@ -169,30 +169,10 @@ function fail(response: Response, status: number, code: string, message: string)
   response.status(status).json({ error: { code, message } });
 }
 
-async function inMood(mood: Mood, response: Response): Promise<boolean> {
-  switch (mood) {
-    case 'well':
-      return false;
-    case '401':
-      fail(response, 401, 'unauthorized', 'The key was withdrawn.');
-      return true;
-    case '403':
-      fail(response, 403, 'opted_out', 'The number has opted out.');
-      return true;
-    case '429':
-      response.setHeader('retry-after', '2');
-      fail(response, 429, 'rate', 'Too many messages.');
-      return true;
-    case '500':
-      fail(response, 500, 'fault', 'An internal fault.');
-      return true;
-    case 'garbage':
-      response.type('text/html').send('<html>not what you expected');
-      return true;
-    case 'slow':
-      await new Promise((resolve) => setTimeout(resolve, 3_000));
-      return false;
-    case 'silent':
-      return true;
-  }
-}
+/** The gateway's own words for each refusal. */
+const refusals = (response: Response): Refusals => ({
+  '401': () => fail(response, 401, 'unauthorized', 'The key was withdrawn.'),
+  '403': () => fail(response, 403, 'opted_out', 'The number has opted out.'),
+  '429': () => fail(response.setHeader('retry-after', '2'), 429, 'rate', 'Too many messages.'),
+  '500': () => fail(response, 500, 'fault', 'An internal fault.'),
+});

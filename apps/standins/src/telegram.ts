@@ -1,6 +1,6 @@
 import { Router, type Response } from 'express';
 import { deliver } from './deliver';
-import { RateLimit, type Mood, type StandinClock } from './mood';
+import { RateLimit, inMood, type Mood, type Refusals, type StandinClock } from './mood';
 
 const TOKEN = /^\d{6,12}:[A-Za-z0-9_-]{35}$/;
 
@@ -68,7 +68,7 @@ export class TelegramStandin {
       if (!TOKEN.test(token)) return void fail(response, 404, 'Not Found');
       const bot = this.#come(token);
       if (bot.token !== token) return void fail(response, 401, 'Unauthorized');
-      if (await inMood(bot.mood, response)) return;
+      if (await inMood(bot.mood, response, refusals(response))) return;
       const body = (request.body ?? {}) as Record<string, unknown>;
       switch (method) {
         case 'getMe':
@@ -255,10 +255,7 @@ export class TelegramStandin {
     }
     const now = Date.now();
     if (this.limits && (!chat.pace.take(now) || !bot.pace.take(now))) {
-      response
-        .status(429)
-        .json({ ok: false, error_code: 429, description: 'Too Many Requests: retry after 1', parameters: { retry_after: 1 } });
-      return;
+      return tooMany(response, 1);
     }
     const message: TelegramMessage = {
       message_id: chat.messages.length + 1,
@@ -283,32 +280,16 @@ function fail(response: Response, code: number, description: string): void {
   response.status(code).json({ ok: false, error_code: code, description });
 }
 
-/** Answers in the bot's mood; false when it is well. */
-async function inMood(mood: Mood, response: Response): Promise<boolean> {
-  switch (mood) {
-    case 'well':
-      return false;
-    case '401':
-      fail(response, 401, 'Unauthorized');
-      return true;
-    case '403':
-      fail(response, 403, 'Forbidden: bot was blocked by the user');
-      return true;
-    case '429':
-      response
-        .status(429)
-        .json({ ok: false, error_code: 429, description: 'Too Many Requests: retry after 2', parameters: { retry_after: 2 } });
-      return true;
-    case '500':
-      fail(response, 500, 'Internal Server Error');
-      return true;
-    case 'garbage':
-      response.type('text/html').send('<html>not what you expected');
-      return true;
-    case 'slow':
-      await new Promise((resolve) => setTimeout(resolve, 3_000));
-      return false;
-    case 'silent':
-      return true;
-  }
+/** Telegram's own words for each refusal. */
+const refusals = (response: Response): Refusals => ({
+  '401': () => fail(response, 401, 'Unauthorized'),
+  '403': () => fail(response, 403, 'Forbidden: bot was blocked by the user'),
+  '429': () => tooMany(response, 2),
+  '500': () => fail(response, 500, 'Internal Server Error'),
+});
+
+function tooMany(response: Response, after: number): void {
+  response
+    .status(429)
+    .json({ ok: false, error_code: 429, description: `Too Many Requests: retry after ${after}`, parameters: { retry_after: after } });
 }

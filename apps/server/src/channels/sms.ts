@@ -4,6 +4,7 @@ import { z } from 'zod';
 import { sameSecret } from '../secrets';
 import type { Adapter, Failure, HookReading, OpenLine, Sent } from './adapter';
 import { askPlatform, type Answer } from './ask';
+import { commonTrouble, giveUp, holdLine } from './trouble';
 
 const Taken = z.object({ id: z.string() });
 const Refused = z.object({ error: z.object({ code: z.string(), message: z.string() }) });
@@ -101,76 +102,42 @@ export function smsAdapter(base: string | null): Adapter {
 
 function problemOf(answer: Answer): Failure | null {
   if (answer.kind === 'answer' && answer.status < 300) return null;
-  const sent = whatNow(answer);
-  return sent.kind === 'sent' ? null : sent.failure;
+  return whatNow(answer).failure;
 }
 
 /** What each of the gateway's refusals means for the message and the line. */
-function whatNow(answer: Answer): Sent {
-  if (answer.kind === 'silence')
-    return {
-      kind: 'again',
-      holds: 'line',
-      afterMs: null,
-      lineFails: true,
-      failure: {
-        code: 'silence',
-        reason: `The SMS gateway was asked, but ${answer.reason}.`,
-        remedy: 'Nothing to do: it is tried again with growing pauses.',
-      },
-    };
-  const refused = Refused.safeParse(answer.body).data?.error;
-  const code = refused?.code ?? String(answer.status);
+function whatNow(answer: Answer): Exclude<Sent, { kind: 'sent' }> {
+  const refused = answer.kind === 'answer' ? Refused.safeParse(answer.body).data?.error : undefined;
   const said = refused ? ` The gateway says: “${refused.message}”.` : '';
+  const trouble = commonTrouble('The SMS gateway', answer, refused !== undefined, said);
+  if (trouble || answer.kind === 'silence') return trouble!;
+  const code = refused!.code;
   if (answer.status === 401)
-    return {
-      kind: 'again',
-      holds: 'line',
-      afterMs: null,
-      lineFails: true,
-      failure: {
+    return holdLine(
+      {
         code: 'unauthorized',
         reason: `The gateway does not accept the key any more.${said}`,
         remedy: 'Connect the number again with a valid key. Messages wait meanwhile.',
       },
-    };
+      true,
+    );
   if (answer.status === 429) {
     const after = Number(answer.headers.get('retry-after'));
-    return {
-      kind: 'again',
-      holds: 'line',
-      afterMs: after > 0 ? after * 1_000 : null,
-      lineFails: false,
-      failure: {
+    return holdLine(
+      {
         code: '429',
         reason: `The number sends faster than its kind may.${said}`,
         remedy: 'Nothing to do: sending goes on after the pause that the gateway names.',
       },
-    };
+      false,
+      after > 0 ? after * 1_000 : null,
+    );
   }
-  if (answer.status >= 500)
-    return {
-      kind: 'again',
-      holds: 'line',
-      afterMs: null,
-      lineFails: true,
-      failure: {
-        code: String(answer.status),
-        reason: `The SMS gateway has a fault of its own (${answer.status}).${said}`,
-        remedy: 'Nothing to do: it is tried again with growing pauses.',
-      },
-    };
   if (answer.status === 403)
-    return {
-      kind: 'failed',
-      failure: {
-        code,
-        reason: `The number does not take messages from this line.${said}`,
-        remedy: 'Only the person can open the conversation again, by writing START.',
-      },
-    };
-  return {
-    kind: 'failed',
-    failure: { code, reason: `The gateway refused the message.${said}`, remedy: 'Look at the number and at the step that sends it.' },
-  };
+    return giveUp({
+      code,
+      reason: `The number does not take messages from this line.${said}`,
+      remedy: 'Only the person can open the conversation again, by writing START.',
+    });
+  return giveUp({ code, reason: `The gateway refused the message.${said}`, remedy: 'Look at the number and at the step that sends it.' });
 }

@@ -4,6 +4,7 @@ import { readChoiceRef } from '@dart-loop/core';
 import { sameSecret } from '../secrets';
 import type { Adapter, Failure, HookReading, Received, Sent } from './adapter';
 import { askPlatform, type Answer } from './ask';
+import { commonTrouble, giveUp, holdLine } from './trouble';
 
 const User = z.object({
   id: z.number(),
@@ -205,76 +206,42 @@ function labelOf(json: unknown, data: string | undefined): string | null {
 }
 
 function problemOf(answer: Answer): Failure | null {
-  const sent = answer.kind === 'answer' && Reply.safeParse(answer.body).data?.ok ? null : whatNow(answer);
-  return sent && sent.kind !== 'sent' ? sent.failure : null;
+  return answer.kind === 'answer' && Reply.safeParse(answer.body).data?.ok ? null : whatNow(answer).failure;
 }
 
 /** What each of Telegram's refusals means for the message and the line. */
-function whatNow(answer: Answer): Sent {
-  if (answer.kind === 'silence')
-    return {
-      kind: 'again',
-      holds: 'line',
-      afterMs: null,
-      lineFails: true,
-      failure: {
-        code: 'silence',
-        reason: `Telegram was asked, but ${answer.reason}.`,
-        remedy: 'Nothing to do: it is tried again with growing pauses.',
-      },
-    };
-  const reply = Reply.safeParse(answer.body).data;
-  const code = reply?.error_code ?? answer.status;
+function whatNow(answer: Answer): Exclude<Sent, { kind: 'sent' }> {
+  const reply = answer.kind === 'answer' ? Reply.safeParse(answer.body).data : undefined;
   const said = reply?.description ? ` Telegram says: “${reply.description}”.` : '';
+  const trouble = commonTrouble('Telegram', answer, reply !== undefined, said);
+  if (trouble || answer.kind === 'silence') return trouble!;
+  const code = reply!.error_code ?? answer.status;
   if (code === 401 || code === 404)
-    return {
-      kind: 'again',
-      holds: 'line',
-      afterMs: null,
-      lineFails: true,
-      failure: {
+    return holdLine(
+      {
         code: String(code),
         reason: `The bot’s token is not valid any more.${said}`,
         remedy: 'Make a new token for the bot and connect the line again with it. Messages wait meanwhile.',
       },
-    };
+      true,
+    );
   if (code === 429) {
-    const after = reply?.parameters?.retry_after;
-    return {
-      kind: 'again',
-      holds: 'line',
-      afterMs: after === undefined ? null : after * 1_000,
-      lineFails: false,
-      failure: {
+    const after = reply!.parameters?.retry_after;
+    return holdLine(
+      {
         code: '429',
         reason: `The line sends faster than Telegram allows.${said}`,
         remedy: 'Nothing to do: sending goes on after the pause that Telegram names.',
       },
-    };
+      false,
+      after === undefined ? null : after * 1_000,
+    );
   }
   if (code === 403)
-    return {
-      kind: 'failed',
-      failure: {
-        code: '403',
-        reason: `The person has blocked the bot, or has never written to it.${said}`,
-        remedy: 'Only the person can open the conversation again.',
-      },
-    };
-  if (code >= 500)
-    return {
-      kind: 'again',
-      holds: 'line',
-      afterMs: null,
-      lineFails: true,
-      failure: {
-        code: String(code),
-        reason: `Telegram has a fault of its own (${code}).${said}`,
-        remedy: 'Nothing to do: it is tried again with growing pauses.',
-      },
-    };
-  return {
-    kind: 'failed',
-    failure: { code: String(code), reason: `Telegram refused the message.${said}`, remedy: 'Look at the step that sends it.' },
-  };
+    return giveUp({
+      code: '403',
+      reason: `The person has blocked the bot, or has never written to it.${said}`,
+      remedy: 'Only the person can open the conversation again.',
+    });
+  return giveUp({ code: String(code), reason: `Telegram refused the message.${said}`, remedy: 'Look at the step that sends it.' });
 }

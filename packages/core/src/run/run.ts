@@ -33,19 +33,13 @@ export interface Moved {
 /** More steps than this without waiting for the person is a circle. */
 const MOST_STEPS_WITHOUT_WAITING = 200;
 
+function newRun({ loopId, version }: LoopVersion, id: string, cueId: string): Run {
+  return { id, loopId, version, cueId, status: 'under way', at: null, turn: 0, tries: 0, reached: [] };
+}
+
 /** Starts a run at the loop's first scene. */
 export function startRun(version: LoopVersion, world: StepWorld, person: PersonFacts, id: string, cueId: string): Moved {
-  const run: Run = {
-    id,
-    loopId: version.loopId,
-    version: version.version,
-    cueId,
-    status: 'under way',
-    at: null,
-    turn: 0,
-    tries: 0,
-    reached: [],
-  };
+  const run = newRun(version, id, cueId);
   return move(version, world, person, run, (mover) => mover.enterScene(version.loop.scenes[0]?.id ?? 'end'));
 }
 
@@ -61,17 +55,7 @@ export function restartFromChoice(
 ): Moved | null {
   const reading = readAt(version, stepId, { kind: 'choice', choiceId }, world);
   if (!reading?.ok) return null;
-  const run: Run = {
-    id,
-    loopId: version.loopId,
-    version: version.version,
-    cueId,
-    status: 'under way',
-    at: null,
-    turn: 0,
-    tries: 0,
-    reached: [],
-  };
+  const run = newRun(version, id, cueId);
   return move(version, world, person, run, (mover) => mover.after(stepId, reading.take(mover.play)));
 }
 

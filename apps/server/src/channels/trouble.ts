@@ -1,0 +1,35 @@
+import type { Failure, Sent } from './adapter';
+import type { Answer } from './ask';
+
+type NotSent = Exclude<Sent, { kind: 'sent' }>;
+
+/** Try again later, the whole line waiting meanwhile. `lineFails`: the line itself is at fault, and says so until it is well. */
+export function holdLine(failure: Failure, lineFails: boolean, afterMs: number | null = null): NotSent {
+  return { kind: 'again', holds: 'line', afterMs, lineFails, failure };
+}
+
+export function giveUp(failure: Failure): NotSent {
+  return { kind: 'failed', failure };
+}
+
+const WAIT = 'Nothing to do: it is tried again with growing pauses.';
+
+/**
+ * What means the same on every platform: silence, a fault of its own, and an answer that cannot be read, which somebody
+ * on the way has given. Null when the answer is the platform's own and has to be looked at.
+ */
+export function commonTrouble(platform: string, answer: Answer, readable: boolean, said: string): NotSent | null {
+  if (answer.kind === 'silence')
+    return holdLine({ code: 'silence', reason: `${platform} was asked, but ${answer.reason}.`, remedy: WAIT }, true);
+  if (answer.status >= 500)
+    return holdLine(
+      { code: String(answer.status), reason: `${platform} has a fault of its own (${answer.status}).${said}`, remedy: WAIT },
+      true,
+    );
+  if (!readable)
+    return holdLine(
+      { code: 'unreadable', reason: `${platform} answered in a way that cannot be read (${answer.status}).`, remedy: WAIT },
+      true,
+    );
+  return null;
+}

@@ -1,0 +1,78 @@
+import fc from 'fast-check';
+import { KEYWORD_MATCHES, fold, hear, indexCues, type KeywordMatch, type Loop, type LoopVersion } from '../src';
+
+const WORDS = ['open', 'hours', 'opening hours', 'Open now', 'news', 'trial climb', 'é', 'Öffnung'];
+const cue = fc.record({
+  words: fc.uniqueArray(fc.constantFrom(...WORDS), { minLength: 1, maxLength: 3 }),
+  match: fc.constantFrom(...KEYWORD_MATCHES),
+  lines: fc.option(fc.uniqueArray(fc.constantFrom('sms', 'telegram'), { minLength: 1 }), { nil: undefined }),
+});
+const versions = fc.array(fc.array(cue, { minLength: 1, maxLength: 3 }), { minLength: 1, maxLength: 4 }).map((loops) =>
+  loops.map((cues, at): LoopVersion => ({
+    loopId: `loop-${at}`,
+    version: 1,
+    loop: {
+      format: 'dart-loop/1',
+      name: `Loop ${at}`,
+      lines: [],
+      scenes: [],
+      cues: cues.map((each, n) => ({ ...each, kind: 'keyword', id: `c${n}` })),
+    } as Loop,
+  })),
+);
+const text = fc
+  .array(fc.constantFrom('open', 'OPEN!', 'hours', 'now', 'news,', 'trial', 'climb', 'e', 'öffnung', '🎉', 'please'), { maxLength: 6 })
+  .map((words) => words.join(' '));
+
+/** The rule as it is told, without any index. */
+function heardPlainly(all: LoopVersion[], said: string, line: string): string[] {
+  const words = fold(said).split(' ').filter(Boolean);
+  const fits = (keyword: string, match: KeywordMatch) => {
+    const parts = fold(keyword).split(' ');
+    const at = (from: number) => parts.every((part, index) => words[from + index] === part);
+    if (match === 'exactly') return parts.length === words.length && at(0);
+    if (match === 'first word') return words.length >= parts.length && at(0);
+    return words.some((_, from) => at(from));
+  };
+  return all
+    .flatMap(({ loopId, loop }) =>
+      loop.cues.flatMap((each) =>
+        each.words
+          .filter((word) => (!each.lines || each.lines.includes(line)) && fits(word, each.match))
+          .map((word) => `${loopId}/${each.id}/${word}`),
+      ),
+    )
+    .sort();
+}
+
+test('the index hears exactly what the rule says, whatever the cues', () => {
+  fc.assert(
+    fc.property(versions, text, fc.constantFrom('sms', 'telegram'), (all, said, line) => {
+      const heard = hear(indexCues(all), said, line);
+      expect(heard.map((each) => `${each.loopId}/${each.cueId}/${each.keyword}`).sort()).toEqual(heardPlainly(all, said, line));
+      // And in the order of preference.
+      const ranks = heard.map((each) => KEYWORD_MATCHES.indexOf(each.match));
+      expect(ranks).toEqual([...ranks].sort((a, b) => a - b));
+    }),
+    { numRuns: 300 },
+  );
+});
+
+test('nothing is heard in silence, and a very long text is heard in its beginning', () => {
+  const index = indexCues([
+    {
+      loopId: 'l',
+      version: 1,
+      loop: {
+        format: 'dart-loop/1',
+        name: 'L',
+        lines: [],
+        scenes: [],
+        cues: [{ id: 'k', kind: 'keyword', words: ['open'], match: 'whole word' }],
+      },
+    },
+  ]);
+  expect(hear(index, '', 'sms')).toEqual([]);
+  expect(hear(index, '🎉🎉', 'sms')).toEqual([]);
+  expect(hear(index, `open ${'x '.repeat(100_000)}`, 'sms')).toHaveLength(1);
+});
