@@ -1,7 +1,7 @@
 import type { AddressInfo } from 'node:net';
 import type { Server } from 'node:http';
 import pg from 'pg';
-import type { Session, LineRow, LoopPage, PersonPage, ConversationPage, InboxPage, PeoplePage, Role } from '@dart-loop/contract';
+import type { Role } from '@dart-loop/contract';
 import { Api } from '../../../../cli/api';
 import { makeAgency, setUpClients } from '../../../../cli/world';
 import { makeStandins, type Standins } from '../../../standins/src/standins';
@@ -126,4 +126,5 @@ export async function until<T>(look: () => T | Promise<T>, wanted: (seen: T) => 
   }
 }
 
-export type { Session, LineRow, LoopPage, PersonPage, ConversationPage, InboxPage, PeoplePage };
+export type { Loop } from '@dart-loop/core';
+export type { ConversationPage, InboxPage, LoopPage, LoopRow, PeoplePage } from '@dart-loop/contract';
