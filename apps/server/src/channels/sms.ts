@@ -122,7 +122,7 @@ function whatNow(answer: Answer): Exclude<Sent, { kind: 'sent' }> {
       true,
     );
   if (answer.status === 429) {
-    const after = Number(answer.headers.get('retry-after'));
+    const after = Number(answer.headers['retry-after']);
     return holdLine(
       {
         code: '429',
