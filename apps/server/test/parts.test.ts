@@ -8,6 +8,7 @@ import { ROOT } from '../../../cli/places';
 import { WoundClock } from '../src/clock';
 import { readConfig } from '../src/config';
 import { migrate } from '../src/db/migrate';
+import { makeMonths } from '../src/db/months';
 import { newId, newToken } from '../src/ids';
 import { hashPassword, passwordFits, sameSecret, seal, unseal } from '../src/secrets';
 import { cluster, makeDatabase } from './support/stage';
@@ -94,6 +95,17 @@ test('migrations run once, by whoever comes first, and make the months around no
     [newId(Date.now())],
   );
   expect(places[0]!.place).toBe(`message_${new Date().toISOString().slice(0, 7).replace('-', '_')}`);
+  // A month whose rows came before its partition does not stand in the way of the others.
+  await db.query('select make_month($1::date)', ['2031-01-01']);
+  await db.query(
+    "insert into message (client_id, id, line_id, conversation_id, seq, address, made_at, body) values (1, $1, 1, $1, 1, 'x', now(), '{}')",
+    [newId(Date.UTC(2031, 1, 5))],
+  );
+  await makeMonths(db, Date.UTC(2031, 0, 15));
+  const { rows: late } = await db.query<{ name: string }>(
+    "select relname as name from pg_class where relispartition and relkind = 'r' and relname like 'message_2031%' order by 1",
+  );
+  expect(late.map((row) => row.name)).toEqual(['message_2031_01', 'message_2031_03', 'message_2031_04']);
   await db.end();
 });
 

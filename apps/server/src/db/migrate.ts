@@ -2,6 +2,7 @@ import { readFile, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import pg from 'pg';
+import { makeMonths } from './months';
 
 const FOLDER = fileURLToPath(new URL('./migrations', import.meta.url));
 
@@ -38,13 +39,4 @@ export async function migrate(ownerUrl: string): Promise<string[]> {
     await db.end();
   }
   return ran;
-}
-
-/** Makes the partitions of the month before, this month and the three that follow. */
-export async function makeMonths(db: Pick<pg.Client, 'query'>, now: number): Promise<void> {
-  const today = new Date(now);
-  for (let ahead = -1; ahead <= 3; ahead++) {
-    const month = new Date(Date.UTC(today.getUTCFullYear(), today.getUTCMonth() + ahead, 1));
-    await db.query('select make_month($1::date)', [month.toISOString().slice(0, 10)]);
-  }
 }

@@ -1,6 +1,7 @@
 import type { Logger } from 'pino';
 import type { Adapters } from '../channels';
 import type { Clock } from '../clock';
+import { makeMonths } from '../db/months';
 import { openPool, type Db } from '../db/pool';
 import { Lane } from './lane';
 import { Lines } from './lines';
@@ -11,6 +12,8 @@ import { fallDue } from './timers';
 /** How often the lane looks for itself, should nobody wake it; also how exact timers are. */
 const LOOK_MS = 250;
 const TAKE_LINES_MS = 2_000;
+/** How often the partitions of the coming months are seen to. */
+const MONTHS_MS = 6 * 3_600_000;
 
 /** What woke the other processes and the open screens: see live.ts. */
 export type Tell = (clientIds: number[]) => void;
@@ -53,6 +56,7 @@ export class MessagePath {
   }
 
   async start(): Promise<void> {
+    const { clock } = this.options;
     await this.#takeLines();
     // What an earlier process left unsent.
     await this.#sender.wake();
@@ -61,6 +65,9 @@ export class MessagePath {
       const timer = setInterval(() => void work().catch((error: Error) => this.options.log.error({ error: error.message }, what)), ms);
       this.#timers.push(timer);
     };
+    const makeMonthsAhead = () => makeMonths(this.#db, clock.now());
+    await makeMonthsAhead();
+    every(MONTHS_MS, 'the months ahead could not be made', makeMonthsAhead);
     every(LOOK_MS, 'the lane could not look', async () => {
       await fallDue(this.#db, this.options.clock);
       this.wake();

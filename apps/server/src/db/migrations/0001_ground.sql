@@ -290,14 +290,20 @@ create table audit (
 alter table pending set (autovacuum_vacuum_scale_factor = 0.0, autovacuum_vacuum_threshold = 5000, autovacuum_analyze_scale_factor = 0.0, autovacuum_analyze_threshold = 5000);
 
 -- One month of the partitioned tables, by the time inside the ids.
-create function make_month(first_day date) returns void language plpgsql as $$
+-- Rows of a month that came before its partition stay where they are, in the rest.
+create function make_month(first_day date) returns void language plpgsql security definer set search_path = public as $$
 declare
   part text;
   bound_from uuid := lpad(to_hex((extract(epoch from first_day::timestamp at time zone 'UTC') * 1000)::bigint), 12, '0') || repeat('0', 20);
   bound_to uuid := lpad(to_hex((extract(epoch from (first_day + interval '1 month')::timestamp at time zone 'UTC') * 1000)::bigint), 12, '0') || repeat('0', 20);
 begin
   foreach part in array array['event', 'decision', 'message'] loop
-    execute format('create table if not exists %I partition of %I for values from (%L) to (%L)', part || to_char(first_day, '_YYYY_MM'), part, bound_from, bound_to);
+    if to_regclass(part || to_char(first_day, '_YYYY_MM')) is null then
+      begin
+        execute format('create table %I partition of %I for values from (%L) to (%L)', part || to_char(first_day, '_YYYY_MM'), part, bound_from, bound_to);
+      exception when check_violation or duplicate_table then null;
+      end;
+    end if;
   end loop;
 end $$;
 
@@ -320,6 +326,8 @@ alter table client enable row level security;
 create policy of_open_clients on client to dartloop_app using (client_is_open(id)) with check (client_is_open(id));
 create policy of_the_lane on client to dartloop_lane using (true);
 
+revoke all on function make_month from public;
+grant execute on function make_month to dartloop_lane;
 grant usage on schema public to dartloop_app, dartloop_lane;
 grant select on agency, account, account_client to dartloop_app;
 grant select, insert, delete on session to dartloop_app;
