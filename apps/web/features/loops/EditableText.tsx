@@ -33,7 +33,7 @@ export function EditableText({
   mono?: boolean;
   handle?: string;
 }) {
-  const { colors } = useTheme();
+  const { colors, wide } = useTheme();
   const [editing, setEditing] = useState(false);
   const [typed, setTyped] = useState(value);
   const input = useRef<TextInput>(null);
@@ -95,7 +95,7 @@ export function EditableText({
             done(true);
           }
         }}
-        {...({ rows: multiline ? Math.max(2, Math.min(12, Math.ceil(typed.length / 48) + typed.split('\n').length - 1)) : 1 } as object)}
+        {...({ rows: multiline ? Math.max(2, Math.min(12, Math.ceil(typed.length / (wide ? 56 : 24)) + typed.split('\n').length - 1)) : 1 } as object)}
         style={{
           fontFamily: mono ? FONTS.mono : FONTS.text,
           fontSize: 16,
