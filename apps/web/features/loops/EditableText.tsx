@@ -95,7 +95,9 @@ export function EditableText({
             done(true);
           }
         }}
-        {...({ rows: multiline ? Math.max(2, Math.min(12, Math.ceil(typed.length / (wide ? 56 : 24)) + typed.split('\n').length - 1)) : 1 } as object)}
+        {...({
+          rows: multiline ? Math.max(2, Math.min(12, Math.ceil(typed.length / (wide ? 56 : 24)) + typed.split('\n').length - 1)) : 1,
+        } as object)}
         style={{
           fontFamily: mono ? FONTS.mono : FONTS.text,
           fontSize: 16,
