@@ -1,34 +1,36 @@
 /** The core: everything that decides, as pure functions. The server, the browser and the tests run this same code. */
 export * from './model/basics';
 export * from './model/client';
+export * from './model/condition';
 export * from './model/loop';
 export * from './model/person';
-export { Cue, cueWords, KEYWORD_MATCHES, type KeywordMatch } from './match/cues';
-export { hear, indexCues, type CueIndex, type HeardCue } from './match/cueIndex';
+export {
+  Cue,
+  CUE_KINDS,
+  cueWords,
+  dateDue,
+  KEYWORD_MATCHES,
+  MATCH_WORDS,
+  type CueKind,
+  type DateCue,
+  type KeywordMatch,
+} from './match/cues';
+export { hear, hearOther, indexCues, type CueIndex, type HeardCue, type HeardKeyword } from './match/cueIndex';
 export { PLACES, winnerOf, type Candidate, type Decision, type Place } from './match/decision';
-export { respond, type Incoming, type Response, type Shelf, type World } from './respond';
+export { respond, type FromPerson, type FromStaff, type Incoming, type Response } from './respond';
+export { newStanding, type Held, type Shelf, type Standing } from './run/standing';
+export { languageOf, zoneOf, type World } from './run/turn';
 export type { Run } from './run/run';
 export { choiceRef, readChoiceRef, type ChoiceRef } from './run/choiceRef';
 export { stageWords } from './run/stage';
-export {
-  exitsOf,
-  Step,
-  STEPS,
-  waitingOf,
-  type Ask,
-  type Change,
-  type Choice,
-  type Effect,
-  type Note,
-  type Said,
-  type Say,
-  type SetStep,
-  type StepKindName,
-} from './run/steps';
+export * from './run/steps';
+export { isInside, whyNotAddress } from './run/steps/outsideAddress';
+export { OpeningHours, isOpen } from './time/openingHours';
+export { isZone } from './time/zones';
 export { fold, slips } from './words/fold';
-export { choiceLetter, readChoice } from './words/choice';
+export { choiceLetter, readChoice, readChoices } from './words/choice';
 export { merge, mergeWords, parseMerge, type TextPart } from './words/merge';
 export { READERS, readReply } from './words/replies';
 export { CHANNELS, SMS, TELEGRAM, smsParts, splitText, type Channel, type Outgoing, type SmsParts } from './channels';
-export { fieldsOf, problemsOf, type Problem } from './check/soundness';
+export { fieldsOf, findingsOf, problemsOf, type Finding, type Problem } from './check/findings';
 export { differences } from './files/differences';

@@ -1,11 +1,12 @@
 import fc from 'fast-check';
-import { KEYWORD_MATCHES, fold, hear, indexCues, type KeywordMatch, type Loop, type LoopVersion } from '../src';
+import { KEYWORD_MATCHES, fold, hear, indexCues, slips, type KeywordMatch, type Loop, type LoopVersion } from '../src';
 
 const WORDS = ['open', 'hours', 'opening hours', 'Open now', 'news', 'trial climb', 'é', 'Öffnung'];
 const cue = fc.record({
   words: fc.uniqueArray(fc.constantFrom(...WORDS), { minLength: 1, maxLength: 3 }),
   match: fc.constantFrom(...KEYWORD_MATCHES),
   lines: fc.option(fc.uniqueArray(fc.constantFrom('sms', 'telegram'), { minLength: 1 }), { nil: undefined }),
+  slip: fc.boolean(),
 });
 const versions = fc.array(fc.array(cue, { minLength: 1, maxLength: 3 }), { minLength: 1, maxLength: 4 }).map((loops) =>
   loops.map((cues, at): LoopVersion => ({
@@ -16,20 +17,48 @@ const versions = fc.array(fc.array(cue, { minLength: 1, maxLength: 3 }), { minLe
       name: `Loop ${at}`,
       lines: [],
       scenes: [],
-      cues: cues.map((each, n) => ({ ...each, kind: 'keyword', id: `c${n}` })),
+      cues: cues.map((each, n) => ({
+        ...each,
+        slip: each.slip && each.match !== 'part' && each.match !== 'pattern',
+        kind: 'keyword',
+        id: `c${n}`,
+      })),
     } as Loop,
   })),
 );
 const text = fc
-  .array(fc.constantFrom('open', 'OPEN!', 'hours', 'now', 'news,', 'trial', 'climb', 'e', 'öffnung', '🎉', 'please'), { maxLength: 6 })
+  .array(
+    fc.constantFrom(
+      'open',
+      'OPEN!',
+      'hours',
+      'huors',
+      'hour',
+      'openning',
+      'now',
+      'news,',
+      'trial',
+      'trail',
+      'climb',
+      'e',
+      'öffnung',
+      '🎉',
+      'please',
+    ),
+    { maxLength: 6 },
+  )
   .map((words) => words.join(' '));
 
 /** The rule as it is told, without any index. */
 function heardPlainly(all: LoopVersion[], said: string, line: string): string[] {
   const words = fold(said).split(' ').filter(Boolean);
-  const fits = (keyword: string, match: KeywordMatch) => {
+  const fits = (keyword: string, match: KeywordMatch, slip: boolean) => {
+    if (match === 'part') return words.join(' ').includes(fold(keyword));
+    if (match === 'pattern') return new RegExp(keyword, 'iu').test(said);
     const parts = fold(keyword).split(' ');
-    const at = (from: number) => parts.every((part, index) => words[from + index] === part);
+    const same = (part: string, word: string | undefined) =>
+      part === word || (slip && part.length >= 5 && word !== undefined && slips(part, word, 1) <= 1);
+    const at = (from: number) => parts.every((part, index) => same(part, words[from + index]));
     if (match === 'exactly') return parts.length === words.length && at(0);
     if (match === 'first word') return words.length >= parts.length && at(0);
     return words.some((_, from) => at(from));
@@ -37,8 +66,10 @@ function heardPlainly(all: LoopVersion[], said: string, line: string): string[] 
   return all
     .flatMap(({ loopId, loop }) =>
       loop.cues.flatMap((each) =>
-        each.words
-          .filter((word) => (!each.lines || each.lines.includes(line)) && fits(word, each.match))
+        (each.kind === 'keyword' ? each.words : [])
+          .filter(
+            (word) => (!each.lines || each.lines.includes(line)) && each.kind === 'keyword' && fits(word, each.match, each.slip ?? false),
+          )
           .map((word) => `${loopId}/${each.id}/${word}`),
       ),
     )
@@ -49,7 +80,7 @@ test('the index hears exactly what the rule says, whatever the cues', () => {
   fc.assert(
     fc.property(versions, text, fc.constantFrom('sms', 'telegram'), (all, said, line) => {
       const heard = hear(indexCues(all), said, line);
-      expect(heard.map((each) => `${each.loopId}/${each.cueId}/${each.keyword}`).sort()).toEqual(heardPlainly(all, said, line));
+      expect(heard.map((each) => `${each.loopId}/${each.cue.id}/${each.keyword}`).sort()).toEqual(heardPlainly(all, said, line));
       // And in the order of preference.
       const ranks = heard.map((each) => KEYWORD_MATCHES.indexOf(each.match));
       expect(ranks).toEqual([...ranks].sort((a, b) => a - b));

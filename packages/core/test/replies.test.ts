@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { FieldType, readReply, valueWords } from '../src';
 
-const GB = { country: 'GB' };
+/** A Wednesday, ten in the morning in London. */
+const GB = { country: 'GB', language: 'en', now: Date.UTC(2026, 10, 25, 10, 0), zone: 'Europe/London' };
 const read = (type: FieldType, text: string) => {
   const reading = readReply(type, text, GB);
   return reading.ok ? reading.value.value : null;

@@ -2,12 +2,14 @@ import { PLACES, stageWords, type Note } from '../src';
 
 /** Every note there is, and the sentence it becomes. */
 const SENTENCES: [Note, string][] = [
+  [{ code: 'cue heard', loop: 'Hours', how: 'the link or QR code “hours” was it' }, 'The link or QR code “hours” was it. Hours begins.'],
+  [{ code: 'waits', until: Date.UTC(2026, 10, 25, 9, 0), zone: 'Europe/Madrid' }, 'Waits until Wed 25 Nov, 10:00.'],
+  [{ code: 'stepped in', by: 'Ines' }, 'Ines stepped in. The loop holds still.'],
+  [{ code: 'delivered', ok: false, reason: 'it was answered 500', to: '4 By hand' }, 'Not delivered: it was answered 500. To 4 By hand.'],
   [
-    { code: 'cue heard', loop: 'Sailing alerts', keyword: 'SAILINGS', match: 'exactly' },
-    '“SAILINGS” matched exactly. Sailing alerts begins.',
+    { code: 'chain cut', loop: 'B', reason: 'loops have started each other 5 times without the person' },
+    'B was not started: loops have started each other 5 times without the person.',
   ],
-  [{ code: 'cue heard', loop: 'Hours', keyword: 'open', match: 'whole word' }, '“open” matched as a whole word. Hours begins.'],
-  [{ code: 'cue heard', loop: 'Trial', keyword: 'trial', match: 'first word' }, '“trial” matched as the first word. Trial begins.'],
   [
     { code: 'late tap', loop: 'Sailing alerts', label: 'Not today' },
     '“Not today” was tapped late. Sailing alerts starts again from that choice.',
@@ -45,17 +47,18 @@ const SENTENCES: [Note, string][] = [
   [{ code: 'went', to: '3 Email' }, 'To 3 Email.'],
   [{ code: 'finished', loop: 'Sailing alerts' }, 'Sailing alerts is finished.'],
   [{ code: 'circle', scene: 'Welcome' }, 'Stopped in Welcome: it goes round in a circle without waiting for the person.'],
-  [{ code: 'unusable', reason: 'scene “x” is missing' }, 'Stopped: scene “x” is missing.'],
+  [{ code: 'unusable', reason: 'scene “x” is missing' }, 'Cannot be done: scene “x” is missing.'],
   [{ code: 'nobody', reason: 'no cue hears this' }, 'Nobody answers: no cue hears this. The conversation waits for a person.'],
 ];
 
 test.each(SENTENCES)('%#: %j', (note, sentence) => expect(stageWords(note)).toBe(sentence));
 
 test('places of the order rise as they are written, and keep their numbers', () => {
-  expect(PLACES).toEqual({
+  expect(Object.values(PLACES)).toEqual([1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12]);
+  expect(PLACES).toMatchObject({
     'tapped choice': 4,
     'waiting run can read it': 6,
-    'keyword cue': 7,
+    'other cue': 7,
     'waiting run cannot read it': 8,
     nobody: 12,
   });

@@ -1,6 +1,7 @@
 import {
   indexCues,
-  respond,
+  stranger,
+  type ClientFacts,
   type Incoming,
   type Loop,
   type LoopVersion,
@@ -10,6 +11,7 @@ import {
   type World,
 } from '../src';
 import { readLoopFile } from '../src/files/loopFile';
+import { deliver, openRehearsal, play, wind, type Played, type Rehearsal } from '../src/rehearse/rehearsal';
 
 /** A loop from its file text; the test fails with the file's own sentences when it cannot be read. */
 export function loopOf(yaml: string): Loop {
@@ -18,62 +20,121 @@ export function loopOf(yaml: string): Loop {
   return read.loop;
 }
 
-export const nobodyYet: PersonFacts = { id: 'p1', firstName: 'Mira', lastName: null, fields: {}, tags: [] };
+export const nobodyYet: PersonFacts = { ...stranger('p1'), firstName: 'Mira' };
+export const FERRIES: ClientFacts = {
+  name: 'Saltmarsh Ferries',
+  brief: { phone: '+44 1632 960144' },
+  country: 'GB',
+  timeZone: 'Europe/London',
+  languages: ['en'],
+  openingHours: {},
+};
+/** A Tuesday, nine in the morning in London. */
+export const NINE = Date.UTC(2026, 10, 24, 9, 0);
 
 /** Plays a conversation against published loops, as the lane does, and remembers everything. */
 export class Conversation {
-  now = Date.UTC(2026, 10, 24, 9, 0);
-  person: PersonFacts = nobodyYet;
-  run: Run | null = null;
-  readonly past = new Map<string, Run>();
+  rehearsal: Rehearsal;
   readonly responses: Response[] = [];
-  #runs = 0;
-  readonly versions: LoopVersion[];
 
   constructor(
     loops: Loop[],
-    readonly channel: 'telegram' | 'sms' = 'telegram',
-    readonly fields: World['fields'] = {},
+    channel: 'telegram' | 'sms' = 'telegram',
+    fields: World['fields'] = {},
+    more: { client?: Partial<ClientFacts>; person?: Partial<PersonFacts>; now?: number } = {},
   ) {
-    this.versions = loops.map((loop, index) => ({ loopId: `loop-${index + 1}`, version: 1, loop }));
+    this.rehearsal = openRehearsal({
+      loops,
+      client: { ...FERRIES, ...more.client },
+      line: { key: channel, name: 'the line', channel },
+      person: { ...nobodyYet, ...more.person },
+      now: more.now ?? NINE,
+      fields,
+    });
+  }
+
+  get now(): number {
+    return this.rehearsal.now;
+  }
+  get person(): PersonFacts {
+    return this.rehearsal.person;
+  }
+  get runs(): readonly Run[] {
+    return this.rehearsal.runs;
+  }
+  /** The run that speaks with the person. */
+  get run(): Run | null {
+    return this.runs.findLast((run) => run.status === 'under way') ?? null;
   }
 
   world(incoming: Incoming): World {
-    const id = String(++this.#runs).padStart(12, '0');
+    const versions = this.rehearsal.versions as LoopVersion[];
     return {
       now: this.now,
-      client: { name: 'Saltmarsh Ferries', brief: { phone: '+44 1632 960144' }, country: 'GB', timeZone: 'Europe/London' },
-      line: { key: this.channel, name: 'the line', channel: this.channel },
-      fields: this.fields,
+      client: this.rehearsal.client,
+      line: this.rehearsal.line,
+      fields: this.rehearsal.fields,
       person: this.person,
-      run: this.run,
-      tappedRun: incoming.kind === 'tap' ? (this.past.get(incoming.runId) ?? null) : null,
-      cues: indexCues(this.versions),
-      version: (loopId, version) => this.versions.find((each) => each.loopId === loopId && each.version === version) ?? null,
-      newRunId: `00000000-0000-7000-8000-${id}`,
+      standing: this.rehearsal.standing,
+      runs: this.runs.filter((run) => run.status === 'under way'),
+      tappedRun: incoming.kind === 'tap' ? (this.runs.find((run) => run.id === incoming.runId) ?? null) : null,
+      cues: indexCues(versions),
+      version: (loopId, version) => versions.find((each) => each.loopId === loopId && each.version === version) ?? null,
+      liveLoop: (name) => versions.find((each) => each.loop.name === name) ?? null,
+      newRunId: `00000000-0000-7000-8000-${String(this.runs.length + 1).padStart(12, 'a')}`,
     };
   }
 
-  hears(incoming: Incoming): Response {
-    const response = respond(this.world(incoming), incoming);
-    this.responses.push(response);
-    this.person = response.person;
-    for (const run of response.runs) this.past.set(run.id, run);
-    const last = response.runs.at(-1);
-    if (last) this.run = last.status === 'under way' ? last : null;
-    return response;
+  #remember(played: Played): Played {
+    this.rehearsal = played.rehearsal;
+    this.responses.push(...played.responses);
+    return played;
+  }
+
+  /** The answer to the event itself, without what it raised. */
+  hears(incoming: Incoming, eventId?: string): Response {
+    return this.#remember(play(this.rehearsal, incoming, null, eventId ?? null)).responses[0]!;
   }
 
   /** What we say to a text, one string per message. */
   says(text: string): string[] {
-    return texts(this.hears({ kind: 'text', text }));
+    return heardIn(this.#remember(play(this.rehearsal, { kind: 'text', text }, text)));
+  }
+
+  /** What we say to anything that happens. */
+  on(incoming: Incoming): string[] {
+    return heardIn(this.#remember(play(this.rehearsal, incoming)));
+  }
+
+  taps(label: string): string[] {
+    const choice = this.rehearsal.offered.find((each) => each.label === label);
+    if (!choice) throw new Error(`“${label}” cannot be tapped; there are ${this.rehearsal.offered.map((each) => each.label).join(', ')}`);
+    return this.on({ kind: 'tap', ...choice.ref, label });
+  }
+
+  /** What we say while so much time passes: "3h", "2d". */
+  later(time: string): string[] {
+    const unit = { s: 1_000, m: 60_000, h: 3_600_000, d: 86_400_000 }[time.slice(-1) as 's'];
+    return heardIn(this.#remember(wind(this.rehearsal, Number(time.slice(0, -1)) * unit)));
+  }
+
+  delivers(outcome: { ok: boolean; reason?: string; body?: unknown }): string[] {
+    return heardIn(this.#remember(deliver(this.rehearsal, { reason: '', body: {}, ...outcome })!));
   }
 
   /** Lets the waiting step's timer fall due. */
   waits(): string[] {
     if (!this.run) return [];
-    return texts(this.hears({ kind: 'timer', runId: this.run.id, turn: this.run.turn }));
+    return this.on({ kind: 'timer', runId: this.run.id, turn: this.run.turn, what: 'run' });
   }
+
+  notes(): string[] {
+    return this.responses.flatMap((response) => response.notes.map((note) => note.code));
+  }
+}
+
+function heardIn(played: Played): string[] {
+  return played.responses.flatMap(texts);
 }
 
 export function texts(response: Response): string[] {

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { fold, merge, mergeWords, parseMerge, readChoice, slips } from '../src';
-import { nobodyYet } from './support';
+import { FERRIES, NINE, nobodyYet } from './support';
 
 describe('folding', () => {
   test.each([
@@ -39,13 +39,17 @@ describe('reading a choice in words', () => {
     ['skerry', 'skerry', 'close to its label'],
     ['niether', 'none', 'close to its label'],
     ['little skery', 'skerry', 'close to its label'],
-  ])('%s is %s, by %s', (text, id, how) => expect(readChoice(text, choices)).toEqual({ ok: true, id, how }));
+  ])('%s is %s, by %s', (text, id, how) => expect(readChoice(text, choices)).toMatchObject({ ok: true, id, how }));
   test.each(['harwick', 'd', '4', 'both', '', '🎉'])('“%s” is not guessed', (text) => expect(readChoice(text, choices).ok).toBe(false));
 });
 
 describe('merge fields', () => {
   const world = {
-    client: { name: 'Saltmarsh Ferries', brief: { phone: '+44 1632 960144' }, country: 'GB', timeZone: 'Europe/London' },
+    client: FERRIES,
+    now: NINE,
+    zone: 'Europe/London',
+    language: 'en',
+    answers: {},
     line: { key: 'sms', name: 'the pier', channel: 'sms' as const },
     person: {
       ...nobodyYet,

@@ -1,9 +1,12 @@
 import type { ChannelKind } from '../model/client';
-import type { Said } from '../run/steps';
+import type { Media, Said } from '../run/steps';
+
+export type TelegramButton = { text: string; data: string } | { text: string; url: string };
 
 /** Exactly one message as a channel will get it, without addresses or secrets. */
 export type Outgoing =
-  { channel: 'telegram'; text: string; keyboard: { text: string; data: string }[][] } | { channel: 'sms'; text: string; parts: number };
+  | { channel: 'telegram'; text: string; keyboard: TelegramButton[][]; media?: Media; typing?: number }
+  | { channel: 'sms'; text: string; parts: number };
 
 /** What a channel allows and how it shows a `say`. A new channel is one file with a `Channel`, plus its line in the index. */
 export interface Channel {
@@ -11,6 +14,8 @@ export interface Channel {
   name: string;
   /** Two letters, in ink. */
   mark: string;
+  /** Whether choices can be tapped; else they are typed. */
+  taps: boolean;
   /** Turns what a step says into the messages that will be sent, in order; never beyond the channel's limits. */
   render(said: Said): Outgoing[];
 }

@@ -8,4 +8,4 @@ export const CHANNELS: Record<ChannelKind, Channel> = { telegram, sms };
 export { SMS } from './sms';
 export { TELEGRAM } from './telegram';
 export { smsParts, type SmsParts } from './gsm';
-export { splitText, type Channel, type Outgoing } from './channel';
+export { splitText, type Channel, type Outgoing, type TelegramButton } from './channel';

@@ -2,7 +2,19 @@ import { cueWords } from '../match/cues';
 import type { Loop, Scene } from '../model/loop';
 import { exitsOf, type Step } from '../run/steps';
 
-const NAMES: Record<Step['kind'], string> = { say: 'text', ask: 'question', set: 'set', go: 'go', end: 'end' };
+const NAMES: Record<Step['kind'], string> = {
+  say: 'text',
+  ask: 'question',
+  wait: 'wait',
+  set: 'set',
+  split: 'split',
+  vary: 'vary',
+  go: 'go',
+  'hand over': 'hand-over',
+  alert: 'alert',
+  'send out': 'sending out',
+  end: 'end',
+};
 
 /**
  * What is different in `after`, in words a builder reads: "scene 3: question reworded, exit added". One line per
@@ -65,7 +77,10 @@ function stepChanges(before: Step, after: Step): string[] {
   const changes: string[] = [];
   if (before.kind !== after.kind) return [`${NAMES[before.kind]} became ${NAMES[after.kind]}`];
   if ('text' in before && 'text' in after && before.text !== after.text) changes.push(`${NAMES[after.kind]} reworded`);
-  const labels = (step: Step) => (step.kind === 'say' ? (step.choices ?? []).map((choice) => `${choice.id}:${choice.label}`) : []);
+  const labels = (step: Step) =>
+    (step.kind === 'say' ? (step.choices ?? []) : step.kind === 'ask' ? (step.options ?? []) : []).map(
+      (choice) => `${choice.id}:${choice.label}`,
+    );
   const count = labels(after).length - labels(before).length;
   if (count > 0) changes.push(count === 1 ? 'choice added' : `${count} choices added`);
   else if (count < 0) changes.push(count === -1 ? 'choice removed' : `${-count} choices removed`);

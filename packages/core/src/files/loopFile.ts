@@ -1,7 +1,9 @@
 import { LineCounter, isCollection, isMap, isNode, isScalar, parseDocument, stringify, type Document } from 'yaml';
 import { z } from 'zod';
+import { CUE_KINDS } from '../match/cues';
 import { Loop, freshId } from '../model/loop';
-import { problemsOf } from '../check/soundness';
+import { STEPS } from '../run/steps';
+import { problemsOf, type Finding } from '../check/findings';
 
 /** Why a file could not be used. Lines and columns count from 1. */
 export interface FileProblem {
@@ -10,7 +12,10 @@ export interface FileProblem {
   reason: string;
 }
 
-export type LoopFile = { ok: true; loop: Loop } | { ok: false; problems: FileProblem[] };
+/** `place` says where in the file a finding stands. */
+export type LoopFile =
+  | { ok: true; loop: Loop; place(finding: Pick<Finding, 'sceneId' | 'stepId' | 'cueId'>): { line: number; column: number } }
+  | { ok: false; problems: FileProblem[] };
 
 /** A larger file than this is refused, in characters. */
 const MOST = 1_000_000;
@@ -52,14 +57,9 @@ export function readLoopFile(text: string): LoopFile {
   const unsound = problemsOf(parsed.data).filter((problem) => problem.code === 'double id' || problem.code === 'missing target');
   if (unsound.length > 0)
     return refused(
-      unsound.map((problem) => {
-        const scene = parsed.data.scenes.findIndex((each) => each.id === problem.sceneId);
-        const step = parsed.data.scenes[scene]?.steps.findIndex((each) => each.id === problem.stepId) ?? -1;
-        const path = scene < 0 ? [] : step < 0 ? ['scenes', scene] : ['scenes', scene, 'steps', step];
-        return { ...placeOf(document, lines, { path } as unknown as z.core.$ZodIssue), reason: problem.reason };
-      }),
+      unsound.map((problem) => ({ ...placeOf(document, lines, { path: pathOf(parsed.data, problem) }), reason: problem.reason })),
     );
-  return { ok: true, loop: parsed.data };
+  return { ok: true, loop: parsed.data, place: (finding) => placeOf(document, lines, { path: pathOf(parsed.data, finding) }) };
 }
 
 /** A loop as a file. The order of keys is the schema's, so that the same loop always gives the same bytes. */
@@ -71,6 +71,15 @@ export function writeLoopFile(loop: Loop, as: 'yaml' | 'json'): string {
 /** The published JSON Schema of a loop file. */
 export function loopJsonSchema(): object {
   return { title: 'A Dart Loop loop', ...z.toJSONSchema(Loop, { io: 'input' }) };
+}
+
+/** Where in the loop's data a finding stands. */
+function pathOf(loop: Loop, { sceneId, stepId, cueId }: Pick<Finding, 'sceneId' | 'stepId' | 'cueId'>): (string | number)[] {
+  if (cueId !== null) return ['cues', loop.cues.findIndex((cue) => cue.id === cueId)];
+  const scene = loop.scenes.findIndex((each) => each.id === sceneId);
+  if (scene < 0) return [];
+  const step = loop.scenes[scene]!.steps.findIndex((each) => each.id === stepId);
+  return step < 0 ? ['scenes', scene] : ['scenes', scene, 'steps', step];
 }
 
 function refused(problems: FileProblem[]): LoopFile {
@@ -100,7 +109,11 @@ function fillIds(raw: Record<string, unknown>): Record<string, unknown> {
     scenes.flatMap((scene) => objects(scene.steps)),
     (step) => step.kind,
   );
-  for (const step of scenes.flatMap((scene) => objects(scene.steps))) fill(objects(step.choices), (choice) => choice.label);
+  for (const step of scenes.flatMap((scene) => objects(scene.steps))) {
+    fill(objects(step.choices), (choice) => choice.label);
+    fill(objects(step.options), (option) => option.label);
+    if (step.kind === 'vary') fill(objects(step.arms), () => 'arm');
+  }
   return copy;
 }
 
@@ -135,10 +148,12 @@ function placeOf(
   return { line: 1, column: 1 };
 }
 
+const listed = (words: readonly string[]) => `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`;
 const KINDS_OF: Record<string, string> = {
-  steps: 'step; the kinds are say, ask, set, go and end',
-  cues: 'cue; the only kind so far is keyword',
-  changes: 'change; a set can do "field", "add tag" or "remove tag"',
+  steps: `step; the kinds are ${listed(Object.keys(STEPS))}`,
+  cues: `cue; the kinds are ${listed(CUE_KINDS)}`,
+  changes:
+    'change; a set can do "field", "calculate", "now", "copy", "clear", "add tag", "remove tag", "join list", "leave list", "opt in" or "opt out"',
 };
 
 /** One sentence for a schema issue: the place, what was found, what is expected. */
@@ -154,7 +169,9 @@ function sentence(issue: z.core.$ZodIssue, root: unknown): string {
       ? ` Found ${JSON.stringify(found).slice(0, 60)}.`
       : '';
   if (issue.code === 'invalid_union') {
-    const collection = at.filter((part) => part in KINDS_OF).at(-1);
+    // A union without its own words is one of kinds: the kind is missing or unknown.
+    const last = at.at(-1);
+    const collection = last === 'kind' || last === 'do' ? at.filter((part) => part in KINDS_OF).at(-1) : undefined;
     return collection ? `${place} is not a kind of ${KINDS_OF[collection]}.${shown}` : `${place}: ${issue.message}.${shown}`;
   }
   if (issue.code === 'unrecognized_keys')

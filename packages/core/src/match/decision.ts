@@ -1,12 +1,16 @@
-/**
- * Who answers: the fixed order in which every incoming event is decided. Places without a rule yet are kept free,
- * so that a number in the log means the same for ever.
- */
+/** Who answers: the fixed order in which every incoming event is decided. */
 export const PLACES = {
+  'repeated delivery': 1,
+  'opt-out, opt-in or help word': 2,
+  'a person has stepped in': 3,
   'tapped choice': 4,
+  'cue that always wins': 5,
   'waiting run can read it': 6,
-  'keyword cue': 7,
+  'other cue': 7,
   'waiting run cannot read it': 8,
+  'first message': 9,
+  understudy: 10,
+  fallback: 11,
   nobody: 12,
 } as const;
 export type Place = keyof typeof PLACES;

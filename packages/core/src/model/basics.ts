@@ -15,6 +15,7 @@ export const FieldKey = z
 export const LineKey = z
   .string()
   .regex(/^[a-z0-9][a-z0-9-]{0,39}$/, 'a line is named by its key: small letters, digits and hyphens, such as "sms" or "telegram-2"');
+export const ListName = z.string().trim().min(1, 'a list needs a name').max(60, 'a list has at most 60 characters');
 export const TagName = z.string().trim().min(1, 'a tag needs a name').max(60, 'a tag has at most 60 characters');
 
 /** Where a choice or an exit leads: to the next step, to the end of the run, or to a scene by its id. */
@@ -42,6 +43,9 @@ export function durationWords(duration: string): string {
   return `${duration.slice(0, -1)} ${UNIT_WORDS[duration.slice(-1) as keyof typeof UNITS]}`;
 }
 
+/** Goes on by itself after a time. */
+export const AfterExit = z.object({ after: Duration, to: Target }).strict();
+
 /** What a waiting step may carry beside its own text; the same for every step that waits. */
 export const waitingParts = {
   /** Said again when a reply cannot be read, `times` times at most. */
@@ -51,19 +55,25 @@ export const waitingParts = {
     .optional(),
   /** The exit "could not read it", taken after the last retry. */
   otherwise: Target.optional(),
+  /** The exit "something else": words that are none of the answers lead here at once, without a retry. */
+  somethingElse: Target.optional(),
+  /** The exit for "never mind" and its like. */
+  cancel: Target.optional(),
   /** The exit "no reply in …". */
-  noReply: z.object({ after: Duration, to: Target }).strict().optional(),
+  noReply: AfterExit.optional(),
 };
 
 export type WaitingParts = {
   retry?: { times: number; text: string };
   otherwise?: Target;
+  somethingElse?: Target;
+  cancel?: Target;
   noReply?: { after: string; to: Target };
 };
 
 /** One way out of a step other than falling through to the next one. */
 export interface Exit {
-  kind: 'choice' | 'answer' | 'no reply' | 'could not read' | 'go';
+  kind: 'choice' | 'answer' | 'no reply' | 'could not read' | 'go' | 'other';
   /** How the script words it: the choice's label, "no reply in 3 h". */
   words: string;
   to: Target;
@@ -79,6 +89,8 @@ export function waitingExits(step: WaitingParts): Exit[] {
     const words = times === 0 ? 'could not read it' : `could not read it, after ${times === 1 ? '1 retry' : `${times} retries`}`;
     exits.push({ kind: 'could not read', words, to: step.otherwise, path: ['otherwise'] });
   }
+  if (step.somethingElse) exits.push({ kind: 'other', words: 'something else', to: step.somethingElse, path: ['somethingElse'] });
+  if (step.cancel) exits.push({ kind: 'other', words: 'never mind', to: step.cancel, path: ['cancel'] });
   if (step.noReply)
     exits.push({
       kind: 'no reply',

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { OpeningHours } from '../time/openingHours';
 
 const entry = z.string().trim().max(400);
 
@@ -20,13 +21,29 @@ export const CHANNEL_KINDS = ['telegram', 'sms'] as const;
 export const ChannelKind = z.enum(CHANNEL_KINDS);
 export type ChannelKind = z.infer<typeof ChannelKind>;
 
-/** The client as a run sees it. `country` is ISO 3166-1 alpha-2 and decides how local phone numbers are read. */
-export interface ClientFacts {
-  name: string;
-  brief: Brief;
-  country: string;
-  timeZone: string;
-}
+/** Languages that words of our own exist in: opt-out words, yes and no, the few sentences the program says by itself. */
+export const LANGUAGES = ['en', 'es', 'fr', 'de', 'pt', 'it'] as const;
+export type Language = (typeof LANGUAGES)[number];
+
+/** Any language a text can be written in, ISO 639-1. */
+export const LanguageCode = z.string().regex(/^[a-z]{2}$/, 'a language is two small letters, such as "es"');
+
+/**
+ * The client as a run sees it. `country` is ISO 3166-1 alpha-2 and decides how local phone numbers are read; `timeZone`
+ * is an IANA name; the first of `languages` is the one a loop's own texts are in.
+ */
+export const ClientFacts = z.object({
+  name: z.string().min(1).max(120),
+  brief: Brief.default({}),
+  country: z
+    .string()
+    .regex(/^[A-Z]{2}$/, 'a country is two capital letters, such as "GB"')
+    .default('GB'),
+  timeZone: z.string().default('Europe/London'),
+  languages: z.array(LanguageCode).min(1).default(['en']),
+  openingHours: OpeningHours.default({}),
+});
+export type ClientFacts = z.infer<typeof ClientFacts>;
 
 /** The line a conversation is on. */
 export interface LineFacts {

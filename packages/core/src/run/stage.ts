@@ -1,11 +1,16 @@
+import { durationWords } from '../model/basics';
 import { valueWords } from '../model/person';
+import { DateTime } from 'luxon';
+import { READERS } from '../words/replies';
 import type { Note } from './steps';
 
 /** A note as a stage direction: one sentence with its full stop, for the conversation between the messages. */
 export function stageWords(note: Note): string {
   switch (note.code) {
     case 'cue heard':
-      return `“${note.keyword}” matched ${note.match === 'exactly' ? 'exactly' : `as ${note.match === 'first word' ? 'the first word' : 'a whole word'}`}. ${note.loop} begins.`;
+      return `${capital(note.how)}. ${note.loop} begins.`;
+    case 'resumed':
+      return `${note.loop} goes on where it was.`;
     case 'late tap':
       return `“${note.label}” was tapped late. ${note.loop} starts again from that choice.`;
     case 'run replaced':
@@ -15,31 +20,92 @@ export function stageWords(note: Note): string {
         ? `Tapped “${note.label}”. To ${note.to}.`
         : `Read as “${note.label}”, ${howWords(note.how)}. To ${note.to}.`;
     case 'reply read':
-      return `Read as ${note.type === 'email' ? 'an email address' : note.type === 'yes/no' ? 'yes or no' : `a ${note.type === 'phone' ? 'phone number' : note.type}`.replace('a text', 'text')}. ${note.field} = ${valueWords(note.value)}.`;
+      return `Read as ${note.type === 'text' ? 'text' : READERS[note.type].words}. ${note.field} = ${valueWords(note.value)}.`;
+    case 'gathering':
+      return `Waits ${note.seconds} s for more before reading it.`;
+    case 'asked back':
+      return note.what === 'did you mean'
+        ? 'Likely a slip of typing: asks whether another was meant.'
+        : 'Known already: asks whether it is still right.';
+    case 'known already':
+      return `${note.field} is known: ${valueWords(note.value)}.`;
+    case 'skipped':
+      return 'The question was passed over.';
+    case 'called off':
+      return `Called off. To ${note.to}.`;
     case 'could not read':
       return `Could not be read: ${note.reason}${note.of > 0 && note.tries <= note.of ? ` (retry ${note.tries} of ${note.of})` : ''}.`;
+    case 'something else':
+      return `Something else than the answers. To ${note.to}.`;
     case 'gave up':
       return `No retries left. To ${note.to}.`;
     case 'no reply':
-      return `No reply in ${note.after.replace(/(\d+)m$/, '$1 min').replace(/(\d)([shd])$/, '$1 $2')}. To ${note.to}.`;
+      return `No reply in ${durationWords(note.after)}. To ${note.to}.`;
+    case 'waits':
+      return `Waits until ${momentWords(note.until, note.zone)}.`;
+    case 'waited':
+      return 'The wait is over.';
+    case 'quiet hours':
+      return `Quiet hours: goes on at ${momentWords(note.until, note.zone)}.`;
+    case 'its turn later':
+      return `${note.loop} waits for its turn: ${note.what}.`;
     case 'field set':
-      return `${note.field} = ${valueWords(note.value)}.`;
+      return note.value === null ? `${note.field} cleared.` : `${note.field} = ${valueWords(note.value)}.`;
     case 'field not set':
       return `${note.field} was not set: ${note.reason}.`;
     case 'tag':
       return `Tag ${note.tag} ${note.on ? 'on' : 'off'}.`;
+    case 'list':
+      return `List ${note.list} ${note.on ? 'joined' : 'left'}.`;
+    case 'split':
+      return `${capital(note.because)}. To ${note.to}.`;
+    case 'arm':
+      return `Arm ${note.arm}. To ${note.to}.`;
     case 'went':
       return `To ${note.to}.`;
+    case 'loop called':
+      return `Goes to the loop ${note.loop}${note.back ? ', to come back' : ''}.`;
+    case 'came back':
+      return `Back in ${note.loop}.`;
+    case 'handed over':
+      return `Handed over to ${note.to}${note.note ? `: ${note.note}` : ''}.`;
+    case 'nobody on duty':
+      return 'Nobody is on duty.';
+    case 'hand-over given up':
+      return `Nobody stepped in for ${durationWords(note.after)}. To ${note.to}.`;
+    case 'stepped in':
+      return `${note.by} stepped in. The loop holds still.`;
+    case 'handed back':
+      return `${note.by} handed back: ${note.how}.`;
+    case 'alert':
+      return `Alert to ${note.to === 0 ? 'nobody' : note.to === 1 ? '1 person' : `${note.to} people`} by ${note.by === 'sms' ? 'SMS' : note.by === 'telegram' ? 'Telegram' : 'email'}.`;
+    case 'sent out':
+      return `Sent out to ${note.host}; waits for its answer.`;
+    case 'delivered':
+      return note.ok ? 'Delivered.' : `Not delivered: ${note.reason}. To ${note.to}.`;
+    case 'consent':
+      return { 'opt-out': 'Opted out. Nothing more is sent on this line.', 'opt-in': 'Opted in on this line.', help: 'Asked for help.' }[
+        note.what
+      ];
+    case 'opted out':
+      return `The person has opted out: ${note.what} stays unanswered.`;
+    case 'moved':
+      return `Moved to version ${note.version} of ${note.loop}.`;
     case 'finished':
       return `${note.loop} is finished.`;
     case 'circle':
       return `Stopped in ${note.scene}: it goes round in a circle without waiting for the person.`;
+    case 'chain cut':
+      return `${note.loop} was not started: ${note.reason}.`;
     case 'unusable':
-      return `Stopped: ${note.reason}.`;
+      return `Cannot be done: ${note.reason}.`;
     case 'nobody':
       return `Nobody answers: ${note.reason}. The conversation waits for a person.`;
   }
 }
+
+const capital = (words: string) => (words[0] ?? '').toUpperCase() + words.slice(1);
+const momentWords = (at: number, zone: string) => DateTime.fromMillis(at, { zone, locale: 'en-GB' }).toFormat('ccc d LLL, HH:mm');
 
 function howWords(how: 'letter' | 'number' | 'label' | 'close to its label'): string {
   return how === 'letter' ? 'by its letter' : how === 'number' ? 'by its number' : how === 'label' ? 'by its label' : how;

@@ -1,33 +1,72 @@
+import { RE2JS, RE2JSSyntaxException } from 're2js';
 import { z } from 'zod';
 import { fold } from '../../words/fold';
 import { cueParts } from './cue';
 
 /** How a keyword may match, in the order in which cues are preferred. */
-export const KEYWORD_MATCHES = ['exactly', 'first word', 'whole word'] as const;
+export const KEYWORD_MATCHES = ['exactly', 'first word', 'whole word', 'part', 'pattern'] as const;
 export type KeywordMatch = (typeof KEYWORD_MATCHES)[number];
 
 export const KeywordCue = z
   .object({
     ...cueParts,
     kind: z.literal('keyword'),
-    words: z
-      .array(
-        z
-          .string()
-          .trim()
-          .min(1)
-          .max(60)
-          .refine((word) => fold(word) !== '', 'a keyword needs at least one letter or digit'),
-      )
-      .min(1, 'a keyword cue needs at least one keyword')
-      .max(100),
+    words: z.array(z.string().trim().min(1).max(200)).min(1, 'a keyword cue needs at least one keyword').max(1_000),
     match: z.enum(KEYWORD_MATCHES),
+    /** Forgives one slip of typing in words of five letters or more. */
+    slip: z.boolean().optional(),
+    /** Goes before a run that waits for a reply. */
+    alwaysWins: z.boolean().optional(),
   })
-  .strict();
+  .strict()
+  .superRefine((cue, context) => {
+    for (const [index, word] of cue.words.entries()) {
+      const reason =
+        cue.match === 'pattern'
+          ? patternProblem(word)
+          : fold(word) === ''
+            ? 'a keyword needs at least one letter or digit'
+            : word.length > 60
+              ? 'a keyword has at most 60 characters'
+              : null;
+      if (reason) context.addIssue({ code: 'custom', path: ['words', index], message: reason });
+    }
+    if (cue.alwaysWins && cue.match !== 'exactly')
+      context.addIssue({ code: 'custom', path: ['alwaysWins'], message: 'only a keyword that matches exactly can always win' });
+    if (cue.slip && (cue.match === 'part' || cue.match === 'pattern'))
+      context.addIssue({ code: 'custom', path: ['slip'], message: 'a slip of typing is forgiven only where whole words match' });
+  });
 export type KeywordCue = z.infer<typeof KeywordCue>;
+
+/** Patterns run in linear time (RE2), without regard to case. Throws when it is no pattern. */
+export function compilePattern(pattern: string): { test(text: string): boolean } {
+  const compiled = RE2JS.compile(pattern, RE2JS.CASE_INSENSITIVE);
+  return { test: (text) => compiled.matcher(text).find() };
+}
+
+/** Why a text is no pattern, with its place counted from 1; null when it is one. */
+export function patternProblem(pattern: string): string | null {
+  try {
+    RE2JS.compile(pattern, RE2JS.CASE_INSENSITIVE);
+    return null;
+  } catch (error) {
+    if (!(error instanceof RE2JSSyntaxException)) throw error;
+    const fragment = error.input ?? '';
+    const at = fragment === pattern ? pattern.length : Math.max(0, pattern.indexOf(fragment));
+    return `“${pattern}” is no pattern: ${error.error} at character ${at + 1}${fragment && fragment !== pattern ? ` (“${fragment}”)` : ''}`;
+  }
+}
+
+export const MATCH_WORDS: Record<KeywordMatch, string> = {
+  exactly: 'exactly',
+  'first word': 'as the first word',
+  'whole word': 'anywhere as a whole word',
+  part: 'anywhere in the text',
+  pattern: 'by pattern',
+};
 
 /** How the script words the cue: `“OPEN” or “HOURS” exactly`. */
 export function keywordWords(cue: KeywordCue): string {
   const words = cue.words.map((word) => `“${word}”`).join(' or ');
-  return `${words} ${{ exactly: 'exactly', 'first word': 'as the first word', 'whole word': 'anywhere as a whole word' }[cue.match]}`;
+  return `${words} ${MATCH_WORDS[cue.match]}${cue.slip ? ', a slip forgiven' : ''}${cue.alwaysWins ? ', always wins' : ''}`;
 }

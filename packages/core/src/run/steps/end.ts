@@ -9,4 +9,6 @@ export type End = z.infer<typeof End>;
 export const end: StepKind<End> = {
   enter: () => go(END),
   exits: () => [],
+  texts: () => [],
+  words: () => 'the run ends here',
 };

@@ -1,18 +1,36 @@
 import { z } from 'zod';
 import type { Exit, WaitingParts } from '../../model/basics';
+import { Alert, alert } from './alert';
 import { Ask, ask } from './ask';
 import { End, end } from './end';
 import { Go, go } from './go';
+import { HandOver, handOver } from './handOver';
 import { Say, say } from './say';
+import { SendOut, sendOut } from './sendOut';
 import { SetStep, set } from './set';
+import { Split, split } from './split';
 import type { StepKind } from './step';
+import { Vary, vary } from './vary';
+import { Wait, wait } from './wait';
 
 /** One line of a scene. A new kind is one file here plus its two lines in this index. */
-export const Step = z.discriminatedUnion('kind', [Say, Ask, SetStep, Go, End]);
+export const Step = z.discriminatedUnion('kind', [Say, Ask, Wait, SetStep, Split, Vary, Go, HandOver, Alert, SendOut, End]);
 export type Step = z.infer<typeof Step>;
 export type StepKindName = Step['kind'];
 
-export const STEPS: { [K in StepKindName]: StepKind<Extract<Step, { kind: K }>> } = { say, ask, set, go, end };
+export const STEPS: { [K in StepKindName]: StepKind<Extract<Step, { kind: K }>> } = {
+  say,
+  ask,
+  wait,
+  set,
+  split,
+  vary,
+  go,
+  'hand over': handOver,
+  alert,
+  'send out': sendOut,
+  end,
+};
 
 /** The behaviour of a step's kind. */
 export function kindOf(step: Step): StepKind<Step> {
@@ -25,13 +43,19 @@ export function exitsOf(step: Step): Exit[] {
 }
 
 /** The parts of a step that can wait for the person, or null for one that cannot. */
-export function waitingOf(step: Step): WaitingParts | null {
+export function waitingOf(step: Step): (WaitingParts & { variants?: Record<string, { retry?: string }> }) | null {
   if (step.kind === 'ask') return step;
   if (step.kind === 'say' && step.choices?.length) return step;
   return null;
 }
 
-export type { Ask } from './ask';
+export type { Alert } from './alert';
+export type { Ask, Option } from './ask';
+export type { HandOver } from './handOver';
 export type { Choice, Say } from './say';
-export type { Change, SetStep } from './set';
-export type { Effect, Note, Outcome, Play, Reply, Said, StepKind, StepWorld } from './step';
+export type { SendOut } from './sendOut';
+export { changeWords, type Change, type SetStep } from './set';
+export type { Split } from './split';
+export type * from './step';
+export type { Vary } from './vary';
+export type { Wait } from './wait';

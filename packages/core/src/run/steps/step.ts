@@ -1,74 +1,195 @@
+import type { ConsentWord } from '../../consent/words';
 import type { Exit, Target } from '../../model/basics';
 import type { ClientFacts, LineFacts } from '../../model/client';
-import type { FieldTypes, PersonFacts, Value } from '../../model/person';
+import type { FieldTypes, FileValue, PersonFacts, PlaceValue, Value } from '../../model/person';
+import type { MergeWorld } from '../../words/merge';
+
+/** A picture or file that goes with a text. */
+export interface Media {
+  what: 'image' | 'file' | 'video' | 'audio';
+  address: string;
+}
+/** A link shown as a card or button. */
+export interface LinkCard {
+  label: string;
+  address: string;
+  title?: string;
+  image?: string;
+}
 
 /** A `say` or question as it is handed to a channel: text already merged, choices with what a tap brings back. */
 export interface Said {
   text: string;
   choices: { ref: string; label: string }[];
+  media?: Media;
+  link?: LinkCard;
+  /** Seconds of "is typing" before it, where the channel can show that. */
+  typing?: number;
 }
+
+/** Which step of which run wants something done; null for what no step wants, such as the answer to STOP. */
+export interface StepAt {
+  runId: string;
+  loopId: string;
+  loop: string;
+  version: number;
+  stepId: string;
+}
+
+/** What happens without the person writing; it comes into the lane of the conversation like everything else. */
+export type Background =
+  | { kind: 'tag'; tag: string; on: boolean; depth: number }
+  | { kind: 'list'; list: string; depth: number }
+  | { kind: 'field'; field: string; before: Value | null; after: Value | null; depth: number }
+  | { kind: 'date'; loopId: string; cueId: string; of: string }
+  | { kind: 'silence'; loopId: string; cueId: string; since: number }
+  | { kind: 'webhook'; hook: string; name: string };
+
+export type TimerEvent = { kind: 'timer'; runId: string; turn: number; what: 'run' | 'gathered' };
 
 /** What a run wants done in the world. The edge does it, all of one event in one transaction. */
 export type Effect =
-  | { kind: 'send'; said: Said; stepId: string }
-  | { kind: 'set field'; field: string; before: Value | null; after: Value; stepId: string }
-  | { kind: 'tag'; tag: string; on: boolean; stepId: string }
-  | { kind: 'timer'; dueAt: number; turn: number };
+  | { kind: 'send'; said: Said; at: StepAt | null; by: string | null }
+  | { kind: 'set field'; field: string; before: Value | null; after: Value | null; at: StepAt }
+  | { kind: 'tag'; tag: string; on: boolean; at: StepAt }
+  | { kind: 'list'; list: string; on: boolean; at: StepAt }
+  | { kind: 'timer'; key: string; dueAt: number; incoming: TimerEvent | Background | { kind: 'turn comes' } }
+  | { kind: 'no timer'; key: string }
+  | { kind: 'raise'; incoming: Background | TimerEvent }
+  | { kind: 'consent'; what: Exclude<ConsentWord, 'help'>; words: string; at: StepAt | null }
+  | { kind: 'alert'; by: 'email' | 'sms' | 'telegram'; to: string[]; subject: string; text: string; at: StepAt }
+  | { kind: 'send out'; address: string; body: unknown; turn: number; at: StepAt };
 
 /** What happened, kept as facts; `stage.ts` puts it into words. */
 export type Note =
-  | { code: 'cue heard'; loop: string; keyword: string; match: string }
+  | { code: 'cue heard'; loop: string; how: string }
+  | { code: 'resumed'; loop: string }
   | { code: 'late tap'; loop: string; label: string }
   | { code: 'run replaced'; loop: string }
   | { code: 'choice read'; label: string; how: 'tap' | 'letter' | 'number' | 'label' | 'close to its label'; to: string }
   | { code: 'reply read'; type: Value['type']; field: string; value: Value }
+  | { code: 'gathering'; seconds: number }
+  | { code: 'asked back'; what: 'did you mean' | 'still right' }
+  | { code: 'known already'; field: string; value: Value }
+  | { code: 'skipped' }
+  | { code: 'called off'; to: string }
   | { code: 'could not read'; reason: string; tries: number; of: number }
+  | { code: 'something else'; to: string }
   | { code: 'gave up'; to: string }
   | { code: 'no reply'; after: string; to: string }
-  | { code: 'field set'; field: string; value: Value }
+  | { code: 'waits'; until: number; zone: string }
+  | { code: 'waited' }
+  | { code: 'quiet hours'; until: number; zone: string }
+  | { code: 'its turn later'; what: string; loop: string }
+  | { code: 'field set'; field: string; value: Value | null }
   | { code: 'field not set'; field: string; reason: string }
   | { code: 'tag'; tag: string; on: boolean }
+  | { code: 'list'; list: string; on: boolean }
+  | { code: 'split'; to: string; because: string }
+  | { code: 'arm'; arm: string; to: string }
   | { code: 'went'; to: string }
+  | { code: 'loop called'; loop: string; back: boolean }
+  | { code: 'came back'; loop: string }
+  | { code: 'handed over'; to: string; note: string }
+  | { code: 'nobody on duty' }
+  | { code: 'hand-over given up'; after: string; to: string }
+  | { code: 'stepped in'; by: string }
+  | { code: 'handed back'; by: string; how: string }
+  | { code: 'alert'; by: string; to: number }
+  | { code: 'sent out'; host: string }
+  | { code: 'delivered'; ok: boolean; reason: string; to: string }
+  | { code: 'consent'; what: ConsentWord }
+  | { code: 'opted out'; what: string }
+  | { code: 'moved'; loop: string; version: number }
   | { code: 'finished'; loop: string }
   | { code: 'circle'; scene: string }
+  | { code: 'chain cut'; loop: string; reason: string }
   | { code: 'unusable'; reason: string }
   | { code: 'nobody'; reason: string };
 
-/** What a step may look at. Time comes in as a value: `now` in milliseconds since 1970, UTC. */
-export interface StepWorld {
-  now: number;
+/** What a step may look at. Time comes in as a value: `now` in milliseconds since 1970, UTC; `zone` is the person's, `language` too. */
+export interface StepWorld extends MergeWorld {
   client: ClientFacts;
   line: LineFacts;
   fields: FieldTypes;
+  person: PersonFacts;
+  /** The cue by which the run began. */
+  cueId: string;
+}
+
+export interface SayMore {
+  media?: Media;
+  link?: LinkCard;
+  typing?: number;
 }
 
 /** What a step may do while it is played: everything ends up in the returned effects, notes and person. */
 export interface Play {
   readonly world: StepWorld;
-  readonly person: PersonFacts;
+  readonly loopId: string;
   merge(text: string): string;
   /** How a target reads in the script, for notes. */
   where(target: Target): string;
-  say(text: string, choices?: { id: string; label: string }[]): void;
-  setField(field: string, value: Value): void;
+  say(text: string, choices?: { id: string; label: string }[], more?: SayMore): void;
+  /** Null takes the value away. */
+  setField(field: string, value: Value | null): void;
+  answer(key: string, value: Value): void;
   tag(tag: string, on: boolean): void;
+  list(list: string, on: boolean): void;
+  consent(what: 'opt-out' | 'opt-in', words: string): void;
+  alert(by: 'email' | 'sms' | 'telegram', to: string[], subject: string, text: string): void;
+  sendOut(address: string, body: unknown): void;
+  hold(team: string | null, note: string): void;
+  /** The arm this person once drew at the step, and the drawing of one. */
+  arm(): string | null;
+  draw(arm: string): void;
   note(note: Note): void;
 }
 
 /** What the person sent, as a waiting step sees it. */
-export type Reply = { kind: 'text'; text: string } | { kind: 'choice'; choiceId: string };
+export type Reply =
+  | { kind: 'text'; text: string }
+  | { kind: 'choice'; choiceId: string }
+  | { kind: 'file'; file: FileValue }
+  | { kind: 'place'; place: PlaceValue };
+
+/** A question of ours about the answer, put before the step goes on. */
+export type Aside = { kind: 'did you mean'; typed: Value; suggested: Value } | { kind: 'still right'; value: Value };
 
 /** Where a step leads once played. */
-export type Outcome = { kind: 'wait' } | { kind: 'go'; to: Target };
+export type Outcome =
+  | { kind: 'wait'; for: 'reply'; aside?: Aside }
+  | { kind: 'wait'; for: 'time'; until: number }
+  | { kind: 'wait'; for: 'person' | 'errand' }
+  | { kind: 'go'; to: Target }
+  | { kind: 'call'; loop: string; scene?: string; back: boolean };
 
-export const WAIT: Outcome = { kind: 'wait' };
+export const WAIT: Outcome = { kind: 'wait', for: 'reply' };
 export const go = (to: Target): Outcome => ({ kind: 'go', to });
 
-/** One kind of step: how it is played, what it can read, and where it leads. */
+/** What a delivery came back with. */
+export interface Delivered {
+  ok: boolean;
+  /** One sentence part, when it was not. */
+  reason: string;
+  body: unknown;
+}
+
+export type StepReading = { ok: true; take(play: Play): Outcome; summary: string; gathers?: boolean } | { ok: false; reason: string };
+
+/** One kind of step: how it is played, what it can read, where it leads, and what it says. */
 export interface StepKind<S> {
   /** Plays the step on reaching it. */
   enter(step: S, play: Play): Outcome;
-  /** Whether the waiting step can read the reply; `take` then plays it. Absent on steps that never wait. */
-  read?(step: S, reply: Reply, world: StepWorld): { ok: true; take(play: Play): Outcome; summary: string } | { ok: false; reason: string };
+  /** Whether the waiting step can read the reply; `take` then plays it. Absent on steps that never wait for one. */
+  read?(step: S, reply: Reply, world: StepWorld, aside: Aside | null): StepReading;
+  /** Choices that stand under the step while it waits; said again with a retry. */
+  choices?(step: S, world: StepWorld): { id: string; label: string }[];
+  /** Goes on when what was sent out has come back. */
+  delivered?(step: S, outcome: Delivered, play: Play): Outcome;
   exits(step: S): Exit[];
+  /** Every text that may hold merge fields. */
+  texts(step: S): string[];
+  /** How the script words what has no text of its own: "2 h", "to 3 Pick a time". */
+  words(step: S): string;
 }

@@ -1,12 +1,47 @@
 import type { FieldType } from '../../model/person';
+import { date } from './date';
 import { email } from './email';
 import { number } from './number';
 import { phone } from './phone';
-import type { Reading, ReadingWorld, ReplyReader } from './reading';
+import { asRead, unread, type Reading, type ReadingWorld, type ReplyReader } from './reading';
 import { text } from './text';
+import { time } from './time';
 import { yesNo } from './yesNo';
 
-export const READERS: Record<FieldType, ReplyReader> = { text, email, phone, number, 'yes/no': yesNo };
+/** A value out of a list is kept as it is written; which of them was meant is the asking step's to read. */
+const oneOf: ReplyReader = {
+  ...text,
+  type: 'one of',
+  words: 'one of the options',
+  read: (written) => (written.trim() ? asRead({ type: 'one of', value: written.trim() }) : unread('it is empty')),
+};
+const severalOf: ReplyReader = {
+  type: 'several of',
+  words: 'several of the options',
+  read(written) {
+    const parts = written
+      .split(',')
+      .map((part) => part.trim())
+      .filter(Boolean);
+    return parts.length > 0 ? asRead({ type: 'several of', value: parts }, 1, parts.join(', ')) : unread('it is empty');
+  },
+};
+const file: ReplyReader = { type: 'file', words: 'a file', read: () => unread('it is a text, and a file is asked for') };
+const place: ReplyReader = { type: 'place', words: 'a place', read: () => unread('it is a text, and a place is asked for') };
+
+export const READERS: Record<FieldType, ReplyReader> = {
+  text,
+  email,
+  phone,
+  number,
+  date,
+  time,
+  'yes/no': yesNo,
+  'one of': oneOf,
+  'several of': severalOf,
+  file,
+  place,
+};
 
 /** Reads a typed answer as a value of `type`, or says why it cannot be read. Never throws. */
 export function readReply(type: FieldType, written: string, world: ReadingWorld): Reading {

@@ -1,5 +1,5 @@
 import { fold } from '../fold';
-import { unread, type ReplyReader } from './reading';
+import { asRead, unread, type ReplyReader } from './reading';
 
 const WORDS: Record<string, number> = {
   none: 0,
@@ -49,9 +49,9 @@ export const number: ReplyReader = {
     const figures = [...written.matchAll(FIGURE)].map((match) => figure(match[0])).filter((value) => value !== null);
     const different = [...new Set(figures)];
     if (different.length > 1) return unread('it holds more than one number');
-    if (different.length === 1) return { ok: true, value: { type: 'number', value: different[0]! }, sure: true };
+    if (different.length === 1) return asRead({ type: 'number', value: different[0]! });
     const spoken = inWords(fold(written).split(' '));
-    if (spoken !== null) return { ok: true, value: { type: 'number', value: spoken }, sure: true };
+    if (spoken !== null) return asRead({ type: 'number', value: spoken }, 0.9);
     return unread('there is no number in it');
   },
 };

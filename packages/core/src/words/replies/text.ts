@@ -1,10 +1,10 @@
-import { unread, type ReplyReader } from './reading';
+import { asRead, unread, type ReplyReader } from './reading';
 
 export const text: ReplyReader = {
   type: 'text',
   words: 'any text',
   read(written) {
     const value = written.trim();
-    return value ? { ok: true, value: { type: 'text', value }, sure: true } : unread('it is empty');
+    return value ? asRead({ type: 'text', value }) : unread('it is empty');
   },
 };

@@ -1,0 +1,17 @@
+import { z } from 'zod';
+import { cueParts } from './cue';
+import { Ref } from './link';
+
+/** A click on an ad that opens the conversation, by the ad's id or its reference. */
+export const AdClickCue = z
+  .object({
+    ...cueParts,
+    kind: z.literal('ad click'),
+    ads: z.array(z.string().min(1).max(100)).min(1).max(100).optional(),
+    ref: Ref.optional(),
+  })
+  .strict()
+  .refine((cue) => cue.ads !== undefined || cue.ref !== undefined, 'an ad click needs the ids of its ads or a reference');
+export type AdClickCue = z.infer<typeof AdClickCue>;
+export const adClickWords = (cue: AdClickCue) =>
+  `a click on ${cue.ads ? (cue.ads.length === 1 ? `the ad ${cue.ads[0]}` : `${cue.ads.length} ads`) : `the ad with the reference “${cue.ref}”`}`;

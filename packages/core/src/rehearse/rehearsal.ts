@@ -1,0 +1,251 @@
+import { CHANNELS, type Outgoing } from '../channels';
+import { fieldsOf } from '../check/findings';
+import { indexCues } from '../match/cueIndex';
+import { winnerOf, type Decision } from '../match/decision';
+import { dateDue } from '../match/cues';
+import type { ClientFacts, LineFacts } from '../model/client';
+import type { Loop, LoopVersion } from '../model/loop';
+import type { FieldTypes, PersonFacts } from '../model/person';
+import { respond, type Incoming, type Response } from '../respond';
+import { readChoiceRef } from '../run/choiceRef';
+import type { Run } from '../run/run';
+import { stageWords } from '../run/stage';
+import { newStanding, type Standing } from '../run/standing';
+import type { Effect } from '../run/steps';
+import { zoneOf, type World } from '../run/turn';
+import { fold } from '../words/fold';
+
+/** One line of what happened, as it is read. `at` in ms. */
+export type RehearsalEntry =
+  | { at: number; from: 'them'; text: string }
+  | { at: number; from: 'us'; text: string; choices: string[]; parts: number | null; by: string | null }
+  | { at: number; from: 'stage'; text: string; reason: string };
+
+/** A button or lettered line that the person sees. */
+export interface Offered {
+  ref: { runId: string; stepId: string; choiceId: string };
+  label: string;
+}
+
+/** A conversation that is played without anything leaving. Plain data; {@link play} gives the next one. */
+export interface Rehearsal {
+  readonly now: number;
+  readonly client: ClientFacts;
+  readonly line: LineFacts;
+  readonly fields: FieldTypes;
+  readonly versions: readonly LoopVersion[];
+  readonly person: PersonFacts;
+  readonly standing: Standing;
+  /** All runs, also those that are over. */
+  readonly runs: readonly Run[];
+  readonly timers: Readonly<Record<string, Extract<Effect, { kind: 'timer' }>>>;
+  /** Sent out and not answered yet. */
+  readonly errands: readonly Extract<Effect, { kind: 'send out' }>[];
+  /** The choices of our last message that had any. */
+  readonly offered: readonly Offered[];
+  readonly shelf: Response['shelf'];
+  /** Ids of the events that were decided. */
+  readonly decided: readonly string[];
+  readonly events: number;
+}
+
+export interface Played {
+  rehearsal: Rehearsal;
+  entries: RehearsalEntry[];
+  responses: Response[];
+}
+
+/** Opens a rehearsal of loops with a person. A date field that is known already has its timers. */
+export function openRehearsal(options: {
+  loops: Loop[];
+  client: ClientFacts;
+  line: LineFacts;
+  person: PersonFacts;
+  now: number;
+  fields?: FieldTypes;
+}): Rehearsal {
+  const { loops, client, line, person, now } = options;
+  const versions = loops.map((loop, index): LoopVersion => ({ loopId: `loop-${index + 1}`, version: 1, loop }));
+  const timers: Record<string, Extract<Effect, { kind: 'timer' }>> = {};
+  for (const { loopId, cue } of indexCues(versions).dates) {
+    const value = person.fields[cue.field];
+    const due = value?.type === 'date' ? dateDue(cue, value.value, now, zoneOf(person, client)) : null;
+    const key = `date:${loopId}:${cue.id}`;
+    if (due !== null && value?.type === 'date')
+      timers[key] = { kind: 'timer', key, dueAt: due, incoming: { kind: 'date', loopId, cueId: cue.id, of: value.value } };
+  }
+  return {
+    now,
+    client,
+    line,
+    fields: { ...Object.assign({}, ...loops.map(fieldsOf)), ...options.fields },
+    versions,
+    person,
+    standing: newStanding(),
+    runs: [],
+    timers,
+    errands: [],
+    offered: [],
+    shelf: 'settled',
+    decided: [],
+    events: 0,
+  };
+}
+
+function worldOf(rehearsal: Rehearsal, incoming: Incoming, repeated: boolean): World {
+  const { versions, runs } = rehearsal;
+  return {
+    now: rehearsal.now,
+    client: rehearsal.client,
+    line: rehearsal.line,
+    fields: rehearsal.fields,
+    person: rehearsal.person,
+    standing: rehearsal.standing,
+    runs: runs.filter((run) => run.status === 'under way'),
+    tappedRun: incoming.kind === 'tap' ? (runs.find((run) => run.id === incoming.runId) ?? null) : null,
+    cues: indexOf(versions),
+    version: (loopId, version) => versions.find((each) => each.loopId === loopId && each.version === version) ?? null,
+    liveLoop: (name) => versions.find((each) => fold(each.loop.name) === fold(name)) ?? null,
+    newRunId: `00000000-0000-7000-8000-${(rehearsal.events * 256).toString(16).padStart(12, '0')}`,
+    repeated,
+  };
+}
+
+const indices = new WeakMap<readonly LoopVersion[], ReturnType<typeof indexCues>>();
+function indexOf(versions: readonly LoopVersion[]) {
+  let index = indices.get(versions);
+  if (!index) indices.set(versions, (index = indexCues(versions)));
+  return index;
+}
+
+/**
+ * One event and all that it brings about at once. `said` is what the person is seen to do; `eventId` names the event, so
+ * that one that comes again is dropped. Pure.
+ */
+export function play(rehearsal: Rehearsal, incoming: Incoming, said: string | null = null, eventId: string | null = null): Played {
+  const entries: RehearsalEntry[] = said === null ? [] : [{ at: rehearsal.now, from: 'them', text: said }];
+  const responses: Response[] = [];
+  let state: Rehearsal = rehearsal;
+  const queue: Incoming[] = [incoming];
+  for (let count = 0; queue.length > 0 && count < 200; count++) {
+    const next = queue.shift()!;
+    const repeated = count === 0 && eventId !== null && state.decided.includes(eventId);
+    const response = respond(worldOf(state, next, repeated), next);
+    responses.push(response);
+    entries.push(...entriesOf(state, response));
+    state = after(state, response);
+    for (const effect of response.effects) if (effect.kind === 'raise') queue.push(effect.incoming);
+  }
+  if (eventId !== null && !state.decided.includes(eventId)) state = { ...state, decided: [...state.decided, eventId] };
+  return { rehearsal: state, entries, responses };
+}
+
+/** Winds the clock on by `ms`; every timer that falls due on the way is played at its time, in order. */
+export function wind(rehearsal: Rehearsal, ms: number): Played {
+  const until = rehearsal.now + ms;
+  const entries: RehearsalEntry[] = [];
+  const responses: Response[] = [];
+  let state = rehearsal;
+  for (let count = 0; count < 10_000; count++) {
+    const due = nextTimer(state);
+    if (!due || due.dueAt > until) break;
+    const { [due.key]: _gone, ...timers } = state.timers;
+    const played = play({ ...state, now: Math.max(state.now, due.dueAt), timers }, due.incoming);
+    entries.push(...played.entries);
+    responses.push(...played.responses);
+    state = played.rehearsal;
+  }
+  return { rehearsal: { ...state, now: until }, entries, responses };
+}
+
+/** The timer that falls due next, or null. */
+export function nextTimer(rehearsal: Rehearsal): Extract<Effect, { kind: 'timer' }> | null {
+  return Object.values(rehearsal.timers).reduce<Extract<Effect, { kind: 'timer' }> | null>(
+    (first, timer) => (!first || timer.dueAt < first.dueAt ? timer : first),
+    null,
+  );
+}
+
+/** Answers what was sent out first. Null when nothing was. */
+export function deliver(rehearsal: Rehearsal, outcome: { ok: boolean; reason: string; body: unknown }): Played | null {
+  const [errand, ...rest] = rehearsal.errands;
+  if (!errand) return null;
+  return play({ ...rehearsal, errands: rest }, { kind: 'delivered', runId: errand.at.runId, turn: errand.turn, ...outcome });
+}
+
+function after(state: Rehearsal, response: Response): Rehearsal {
+  const changed = new Map(response.runs.map((run) => [run.id, run]));
+  const timers = { ...state.timers };
+  let { offered } = state;
+  const errands = [...state.errands];
+  for (const effect of response.effects) {
+    if (effect.kind === 'timer') timers[effect.key] = effect;
+    else if (effect.kind === 'no timer') delete timers[effect.key];
+    else if (effect.kind === 'send out') errands.push(effect);
+    else if (effect.kind === 'send' && effect.said.choices.length > 0)
+      offered = effect.said.choices.map((choice) => {
+        // Every reference is one of ours here.
+        return { ref: readChoiceRef(choice.ref)!, label: choice.label };
+      });
+  }
+  return {
+    ...state,
+    person: response.person,
+    standing: response.standing,
+    runs: [
+      ...state.runs.map((run) => changed.get(run.id) ?? run),
+      ...response.runs.filter((run) => !state.runs.some((other) => other.id === run.id)),
+    ],
+    timers,
+    errands,
+    offered,
+    shelf: response.shelf ?? state.shelf,
+    events: state.events + 1,
+  };
+}
+
+/** The stage direction first, then our messages as the channel would get them, then what would have gone elsewhere. */
+function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
+  const at = state.now;
+  const entries: RehearsalEntry[] = [];
+  if (response.decision || response.notes.length > 0)
+    entries.push({
+      at,
+      from: 'stage',
+      text: response.notes.map(stageWords).join(' '),
+      reason: response.decision ? whyWords(response.decision) : '',
+    });
+  for (const effect of response.effects) {
+    if (effect.kind === 'send') {
+      const outgoing = CHANNELS[state.line.channel].render(effect.said);
+      entries.push(
+        ...outgoing.map((message, index): RehearsalEntry => ({
+          at,
+          from: 'us',
+          text: message.text || (message.channel === 'telegram' && message.media ? message.media.address : ''),
+          choices: index === outgoing.length - 1 ? effect.said.choices.map((choice) => choice.label) : [],
+          parts: partsOf(message),
+          by: effect.by,
+        })),
+      );
+    } else if (effect.kind === 'alert')
+      entries.push({
+        at,
+        from: 'stage',
+        text: `Would tell ${effect.to.join(', ') || 'nobody'} by ${effect.by}: ${effect.text}`,
+        reason: '',
+      });
+    else if (effect.kind === 'send out')
+      entries.push({ at, from: 'stage', text: `Would send out to ${effect.address}: ${JSON.stringify(effect.body)}`, reason: '' });
+  }
+  return entries;
+}
+
+const partsOf = (message: Outgoing) => (message.channel === 'sms' ? message.parts : null);
+
+/** Who answered and why, then who did not and why. */
+export function whyWords(decision: Decision): string {
+  const winner = winnerOf(decision);
+  const losers = decision.candidates.filter((candidate) => candidate !== winner);
+  return [`${winner.who} (${winner.place}): ${winner.reason}.`, ...losers.map((each) => `Not ${each.who}: ${each.reason}.`)].join(' ');
+}

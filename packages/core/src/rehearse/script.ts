@@ -1,0 +1,129 @@
+import { choiceLetter } from '../words/choice';
+import { fold } from '../words/fold';
+import type { FromStaff, Incoming } from '../respond';
+import type { Rehearsal } from './rehearsal';
+
+/** One line of a written conversation: what the person, the clock, staff or other systems do, or what is expected of us. */
+export type ScriptLine =
+  | { kind: 'text'; text: string }
+  | { kind: 'tap'; number: number | null; label: string | null }
+  | { kind: 'wind'; ms: number }
+  | { kind: 'reference'; ref: string }
+  | { kind: 'menu'; item: string }
+  | { kind: 'file'; name: string }
+  | { kind: 'place'; latitude: number; longitude: number }
+  | { kind: 'happens'; incoming: Incoming; words: string }
+  | { kind: 'delivered'; ok: boolean; reason: string; body: unknown }
+  | { kind: 'expect'; words: string | null };
+
+const UNIT_MS: Record<string, number> = { s: 1_000, m: 60_000, h: 3_600_000, d: 86_400_000 };
+
+/** Reads one line. Null for an empty line or a remark (//). A text gives the reason why it cannot be read. */
+export function readScriptLine(written: string): ScriptLine | string | null {
+  const line = written.trim();
+  if (line === '' || line.startsWith('//')) return null;
+  const number = /^#(\d{1,2})$/.exec(line);
+  if (number) return { kind: 'tap', number: Number(number[1]), label: null };
+  const label = /^\[(.+)\]$/.exec(line);
+  if (label) return { kind: 'tap', number: null, label: label[1]! };
+  const wound = /^\+((?:\d{1,6}[smhd]\s*)+)$/.exec(line);
+  if (wound)
+    return {
+      kind: 'wind',
+      ms: [...wound[1]!.matchAll(/(\d+)([smhd])/g)].reduce((sum, [, count, unit]) => sum + Number(count) * UNIT_MS[unit!]!, 0),
+    };
+  if (/^\+\d+[a-z]*$/i.test(line) && line.length < 6) return `“${line}” is no time to wind the clock by; write +30m, +3h or +2d`;
+  const start = /^\/start\s+([A-Za-z0-9_-]{1,64})$/.exec(line);
+  if (start) return { kind: 'reference', ref: start[1]! };
+  const menu = /^\/([a-z0-9_]{1,32})$/i.exec(line);
+  if (menu) return { kind: 'menu', item: menu[1]!.toLowerCase() };
+  if (line.startsWith('>')) return { kind: 'expect', words: line.slice(1).trim() || null };
+  const file = /^@file\s+(.+)$/.exec(line);
+  if (file) return { kind: 'file', name: file[1]! };
+  const place = /^@place\s+(-?\d+(?:\.\d+)?)\s*,\s*(-?\d+(?:\.\d+)?)$/.exec(line);
+  if (place) return { kind: 'place', latitude: Number(place[1]), longitude: Number(place[2]) };
+  if (line.startsWith('!')) return readDelivery(line.slice(1).trim());
+  if (line.startsWith('~')) return readHappening(line.slice(1).trim());
+  return { kind: 'text', text: written.replace(/\r?\n$/, '') };
+}
+
+function readDelivery(words: string): ScriptLine | string {
+  if (words === 'failed') return { kind: 'delivered', ok: false, reason: 'it was not delivered', body: null };
+  const found = /^(\d{3})(?:\s+(.+))?$/.exec(words);
+  if (!found) return `“! ${words}” is no answer to what was sent out; write ! failed, ! 200 or ! 200 {"id": 7}`;
+  let body: unknown = {};
+  if (found[2])
+    try {
+      body = JSON.parse(found[2]);
+    } catch {
+      return `“${found[2]}” is not JSON`;
+    }
+  const ok = found[1]!.startsWith('2');
+  return { kind: 'delivered', ok, reason: ok ? '' : `it was answered ${found[1]}`, body };
+}
+
+function readHappening(words: string): ScriptLine | string {
+  const staff = (incoming: FromStaff): ScriptLine => ({ kind: 'happens', incoming, words });
+  const happens = (incoming: Incoming): ScriptLine => ({ kind: 'happens', incoming, words });
+  const [, verb, rest = ''] = /^(step in|hand back|say|webhook|tag|untag|join)\b\s*(.*)$/.exec(words) ?? [];
+  switch (verb) {
+    case 'step in':
+      return staff({ kind: 'step in', by: rest || 'somebody of the team' });
+    case 'say':
+      return rest ? staff({ kind: 'write', by: 'somebody of the team', text: rest }) : '“~ say” needs the words';
+    case 'hand back':
+      return staff({
+        kind: 'hand back',
+        by: 'somebody of the team',
+        how: rest === '' ? 'resume' : rest === 'end' ? 'end' : { scene: rest },
+      });
+    case 'webhook':
+      return happens({ kind: 'webhook', hook: rest, name: rest });
+    case 'tag':
+    case 'untag':
+      return happens({ kind: 'tag', tag: rest, on: verb === 'tag', depth: 0 });
+    case 'join':
+      return happens({ kind: 'list', list: rest, depth: 0 });
+    default:
+      return `“~ ${words}” is not known; write ~ step in, ~ say WORDS, ~ hand back, ~ webhook NAME, ~ tag NAME, ~ untag NAME or ~ join LIST`;
+  }
+}
+
+/** What a line does in a rehearsal, and how it looks from the person's side; a text says why it cannot be done. */
+export function incomingOf(line: ScriptLine, rehearsal: Rehearsal, taps: boolean): { incoming: Incoming; said: string | null } | string {
+  switch (line.kind) {
+    case 'text':
+      return { incoming: { kind: 'text', text: line.text }, said: line.text };
+    case 'reference':
+      return { incoming: { kind: 'reference', ref: line.ref, ad: null, text: null }, said: `/start ${line.ref}` };
+    case 'menu':
+      return { incoming: { kind: 'menu', item: line.item }, said: `/${line.item}` };
+    case 'file':
+      return { incoming: { kind: 'file', file: { address: line.name, name: line.name, what: 'file' } }, said: `(file ${line.name})` };
+    case 'place':
+      return {
+        incoming: { kind: 'place', place: { latitude: line.latitude, longitude: line.longitude } },
+        said: `(place ${line.latitude}, ${line.longitude})`,
+      };
+    case 'happens':
+      return { incoming: line.incoming, said: null };
+    case 'tap': {
+      const { offered } = rehearsal;
+      const at =
+        line.number !== null
+          ? line.number - 1
+          : offered.findIndex((each) => fold(each.label) === fold(line.label!) || each.label === line.label);
+      const choice = offered[at];
+      if (!choice)
+        return offered.length === 0
+          ? 'there is nothing to tap yet'
+          : `there is no such choice to tap; there are ${offered.map((each) => `“${each.label}”`).join(', ')}`;
+      if (!taps) return { incoming: { kind: 'text', text: choiceLetter(at) }, said: choiceLetter(at) };
+      return { incoming: { kind: 'tap', ...choice.ref, label: choice.label }, said: choice.label };
+    }
+    case 'wind':
+    case 'delivered':
+    case 'expect':
+      throw new Error(`a line of the kind ${line.kind} is no event`);
+  }
+}

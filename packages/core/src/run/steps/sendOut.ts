@@ -1,0 +1,96 @@
+import { z } from 'zod';
+import { FieldKey, LocalId, NEXT, Target } from '../../model/basics';
+import { readReply } from '../../words/replies';
+import { mergeJson } from '../../words/merge';
+import { whyNotAddress } from './outsideAddress';
+import { go, type StepKind } from './step';
+
+/** Any JSON, its texts with merge fields; a text that is one field alone keeps the field's type. */
+const Body = z.json();
+
+/** Sends a signed webhook with a JSON body, waits for its answer, and can fill fields from it. */
+export const SendOut = z
+  .object({
+    id: LocalId,
+    kind: z.literal('send out'),
+    address: z
+      .string()
+      .trim()
+      .max(2_000)
+      .superRefine((address, context) => {
+        const reason = whyNotAddress(address);
+        if (reason) context.addIssue({ code: 'custom', message: reason });
+      }),
+    body: Body.default({}),
+    /** Which parts of the answer go into which fields: a path such as "customer.id". */
+    reply: z
+      .array(
+        z
+          .object({
+            from: z
+              .string()
+              .regex(/^[\w-]+(\.[\w-]+)*$/, 'a path is names with dots between, such as "customer.id"')
+              .max(200),
+            field: FieldKey,
+          })
+          .strict(),
+      )
+      .max(30)
+      .optional(),
+    /** Where it leads when it could not be delivered after all tries, or its answer was a refusal. */
+    failed: Target.optional(),
+  })
+  .strict();
+export type SendOut = z.infer<typeof SendOut>;
+
+function at(body: unknown, path: string): unknown {
+  return path
+    .split('.')
+    .reduce<unknown>(
+      (value, key) =>
+        value !== null && typeof value === 'object' && Object.hasOwn(value, key) ? (value as Record<string, unknown>)[key] : undefined,
+      body,
+    );
+}
+
+export const sendOut: StepKind<SendOut> = {
+  enter(step, play) {
+    play.sendOut(step.address, mergeJson(step.body, play.world));
+    play.note({ code: 'sent out', host: new URL(step.address).host });
+    return { kind: 'wait', for: 'errand' };
+  },
+  delivered(step, outcome, play) {
+    const to = outcome.ok ? NEXT : (step.failed ?? NEXT);
+    play.note({ code: 'delivered', ok: outcome.ok, reason: outcome.reason, to: play.where(to) });
+    if (outcome.ok)
+      for (const { from, field } of step.reply ?? []) {
+        const found = at(outcome.body, from);
+        if (found === undefined || found === null || typeof found === 'object') {
+          play.note({ code: 'field not set', field, reason: `the answer has no text or number at “${from}”` });
+          continue;
+        }
+        const { world } = play;
+        const reading = readReply(world.fields[field] ?? 'text', String(found), {
+          country: world.client.country,
+          language: world.language,
+          now: world.now,
+          zone: world.zone,
+          days: 'any',
+        });
+        if (reading.ok) {
+          play.setField(field, reading.value);
+          play.note({ code: 'field set', field, value: reading.value });
+        } else play.note({ code: 'field not set', field, reason: reading.reason });
+      }
+    return go(to);
+  },
+  exits: (step) => (step.failed ? [{ kind: 'other', words: 'not delivered', to: step.failed, path: ['failed'] }] : []),
+  texts: (step) => textsIn(step.body),
+  words: (step) => `to ${step.address}`,
+};
+
+function textsIn(value: unknown): string[] {
+  if (typeof value === 'string') return [value];
+  if (value !== null && typeof value === 'object') return Object.values(value).flatMap(textsIn);
+  return [];
+}

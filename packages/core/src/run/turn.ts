@@ -1,0 +1,634 @@
+import { dateDue, type Cue } from '../match/cues';
+import type { CueIndex } from '../match/cueIndex';
+import { durationMs, type Target } from '../model/basics';
+import type { ClientFacts, LineFacts } from '../model/client';
+import { findScene, findStep, targetWords, type LoopVersion, type StepPlace } from '../model/loop';
+import type { FieldTypes, PersonFacts, Value } from '../model/person';
+import { isZone } from '../time/zones';
+import { merge } from '../words/merge';
+import { choiceRef } from './choiceRef';
+import { gatherTimer, newRun, runTimer, type Run } from './run';
+import {
+  kindOf,
+  waitingOf,
+  type Aside,
+  type Effect,
+  type Note,
+  type Outcome,
+  type Play,
+  type Reply,
+  type StepAt,
+  type StepReading,
+  type StepWorld,
+} from './steps';
+import type { Standing } from './standing';
+
+/** Everything an answer may depend on. Time, ids and data come in as values: the same world gives the same answer. */
+export interface World {
+  /** Milliseconds since 1970, UTC. */
+  now: number;
+  client: ClientFacts;
+  line: LineFacts;
+  fields: FieldTypes;
+  person: PersonFacts;
+  standing: Standing;
+  /** The conversation's runs under way, the newest last. */
+  runs: Run[];
+  /** For a tap: the run its button was offered in, when that is not one under way. */
+  tappedRun: Run | null;
+  cues: CueIndex;
+  version(loopId: string, version: number): LoopVersion | null;
+  /** The live version of the client's loop of that name (case does not matter); null when there is none. */
+  liveLoop(name: string): LoopVersion | null;
+  /** The id that a run gets if this event starts one: a UUID. Further ones are counted on from it. */
+  newRunId: string;
+  /** Whether this event has been decided before. */
+  repeated?: boolean;
+}
+
+/** More steps than this in answer to one event is a circle. */
+const MOST_STEPS = 200;
+/** Loops within loops. */
+const MOST_CALLS = 10;
+/** Loops that start each other without the person. */
+export const MOST_DEPTH = 5;
+/** Loops started in one conversation within an hour without the person. */
+export const MOST_STARTS = 20;
+const HOUR = 3_600_000;
+
+/** The person's language: a field of theirs, what the channel says where the client speaks it, else the client's first. */
+export function languageOf(person: PersonFacts, client: ClientFacts): string {
+  const own = person.fields.language;
+  if (own && typeof own.value === 'string' && /^[a-z]{2}$/i.test(own.value)) return own.value.toLowerCase();
+  const said = person.language?.slice(0, 2).toLowerCase();
+  return said && (client.languages.includes(said) || client.languages.length === 0) ? said : (client.languages[0] ?? 'en');
+}
+
+/** The person's time zone: the field `time_zone`, else the client's. */
+export function zoneOf(person: PersonFacts, client: ClientFacts): string {
+  const own = person.fields.time_zone;
+  return own && typeof own.value === 'string' && isZone(own.value) ? own.value : client.timeZone;
+}
+
+/**
+ * One event being answered: the runs, the person and the conversation as they become, and what is to be done. It copies
+ * what came in before it changes anything, so that the answer is a pure function of the world.
+ */
+export class Turn {
+  readonly notes: Note[] = [];
+  readonly effects: Effect[] = [];
+  readonly person: PersonFacts;
+  readonly standing: Standing;
+  readonly zone: string;
+  readonly language: string;
+  readonly #runs = new Map<string, Run>();
+  readonly #changed = new Map<string, Run>();
+  readonly #timers = new Map<string, Extract<Effect, { kind: 'timer' }> | null>();
+  #steps = MOST_STEPS;
+  #started = 0;
+
+  constructor(readonly world: World) {
+    this.person = {
+      ...world.person,
+      fields: { ...world.person.fields },
+      changed: { ...world.person.changed },
+      tags: [...world.person.tags],
+      lists: [...world.person.lists],
+      history: { ...world.person.history },
+    };
+    this.standing = { ...world.standing, later: [...world.standing.later], starts: { ...world.standing.starts } };
+    this.zone = zoneOf(world.person, world.client);
+    this.language = languageOf(world.person, world.client);
+    for (const run of world.runs) this.#runs.set(run.id, run);
+  }
+
+  /** Runs under way, the newest last. */
+  get underWay(): Run[] {
+    return [...this.#runs.values()].filter((run) => run.status === 'under way');
+  }
+  /** Runs that this event changed, in the order in which they were touched first. */
+  get changed(): Run[] {
+    return [...this.#changed.values()];
+  }
+  /** The run that speaks with the person now: the newest that waits for their reply, for staff, or for an answer from outside. */
+  get foremost(): Run | null {
+    return this.underWay.findLast((run) => run.at && ['reply', 'person', 'errand'].includes(run.at.for)) ?? null;
+  }
+  run(id: string): Run | null {
+    return this.#runs.get(id) ?? null;
+  }
+  note(note: Note): void {
+    this.notes.push(note);
+  }
+  setTimer(key: string, dueAt: number, incoming: Extract<Effect, { kind: 'timer' }>['incoming']): void {
+    this.#timers.set(key, { kind: 'timer', key, dueAt, incoming });
+  }
+  dropTimer(key: string): void {
+    this.#timers.set(key, null);
+  }
+
+  /** Says something that no step of a loop says. */
+  say(text: string, by: string | null = null): void {
+    this.effects.push({ kind: 'send', said: { text, choices: [] }, at: null, by });
+  }
+
+  /** All effects in order, the timers last. */
+  allEffects(): Effect[] {
+    return [...this.effects, ...[...this.#timers].map(([key, timer]): Effect => timer ?? { kind: 'no timer', key })];
+  }
+
+  // ── runs as a whole ──────────────────────────────────────────────────────────────────────────────────────────────
+
+  /** Starts a loop. What spoke with the person gives way, unless it called this loop itself. */
+  start(
+    version: LoopVersion,
+    cueId: string,
+    options: { depth?: number; parent?: Run; scene?: string; from?: { stepId: string; reading: Extract<StepReading, { ok: true }> } } = {},
+  ): void {
+    const { depth = 0, parent } = options;
+    if (!parent) {
+      const running = this.underWay.find((run) => run.loopId === version.loopId && run.at?.for !== 'reply');
+      if (running) this.#giveWay(running);
+      const foremost = this.foremost;
+      if (foremost) this.#giveWay(foremost);
+    }
+    const run = newRun(nthId(this.world.newRunId, this.#started++), version.loopId, version.version, cueId, parent?.id ?? null, depth);
+    this.#keep(run);
+    const passage = this.person.history[version.loopId];
+    this.person.history[version.loopId] = {
+      started: this.world.now,
+      finished: passage?.finished ?? null,
+      cues: { ...passage?.cues, [cueId]: this.world.now },
+      ...(passage?.arms && { arms: passage.arms }),
+    };
+    const { from } = options;
+    if (from) this.#proceed(run.id, version, from.stepId, (play) => from.reading.take(play));
+    else this.#playFrom(run.id, version, this.#placeOf(version, options.scene ?? version.loop.scenes[0]?.id ?? 'end', null));
+  }
+
+  /** A run gives way to another; so do those that wait for it. */
+  #giveWay(run: Run): void {
+    this.note({ code: 'run replaced', loop: this.#nameOf(run) });
+    this.#close(run, 'replaced');
+    const parent = run.parent ? this.run(run.parent) : null;
+    if (parent?.status === 'under way') this.#close(parent, 'replaced');
+  }
+
+  /** Ends every run: the person wants no more, or staff end it. */
+  stopAll(): void {
+    for (const run of this.underWay) this.#close(run, 'stopped');
+    for (const { incoming } of this.standing.later) if (incoming.kind === 'timer') this.dropTimer(runTimer(incoming.runId));
+    this.standing.later = [];
+  }
+
+  #close(run: Run, status: 'finished' | 'replaced' | 'stopped'): void {
+    this.#keep({ ...run, status, at: null, tries: 0, gathered: [], turn: run.turn + 1 });
+    this.dropTimer(runTimer(run.id));
+    if (run.gathered.length > 0) this.dropTimer(gatherTimer(run.id));
+    if (this.standing.held?.runId === run.id && this.standing.held.by === null) this.standing.held = null;
+  }
+
+  /** The run goes on where it waits: its question is said again. */
+  resume(run: Run): void {
+    const version = this.#versionOf(run);
+    const place = version && run.at && findStep(version.loop, run.at.step);
+    this.note({ code: 'resumed', loop: this.#nameOf(run) });
+    if (!version || !place || run.at?.for !== 'reply') return;
+    this.#proceed(run.id, version, place.step.id, (play) => kindOf(place.step).enter(place.step, play), false);
+  }
+
+  /** Puts a run under way on another version, where the step it waits at is still there. */
+  moveTo(run: Run, version: LoopVersion): boolean {
+    if (!run.at || !findStep(version.loop, run.at.step)) return false;
+    const place = findStep(version.loop, run.at.step)!;
+    this.#keep({ ...run, version: version.version, at: { ...run.at, scene: place.scene.id } });
+    this.note({ code: 'moved', loop: version.loop.name, version: version.version });
+    return true;
+  }
+
+  // ── what happens to a run that waits ─────────────────────────────────────────────────────────────────────────────
+
+  /** Whether a run waits at a step that can read the reply; null when it does not wait for one. */
+  readable(run: Run, reply: Reply): StepReading | null {
+    const version = this.#versionOf(run);
+    return version && run.at?.for === 'reply' ? this.readAt(version, run.at.step, reply, run, run.at.aside ?? null) : null;
+  }
+
+  readAt(version: LoopVersion, stepId: string, reply: Reply, run: Run | null, aside: Aside | null): StepReading | null {
+    const place = findStep(version.loop, stepId);
+    return (place && kindOf(place.step).read?.(place.step, reply, this.#stepWorld(run), aside)) ?? null;
+  }
+
+  /** Plays a reply that the waiting step can read; several messages are gathered first, where the step wants that. */
+  take(run: Run, reply: Reply, reading: Extract<StepReading, { ok: true }>): void {
+    const version = this.#versionOf(run)!;
+    const stepId = run.at!.step;
+    const step = findStep(version.loop, stepId)!.step;
+    if (reading.gathers && step.kind === 'ask' && reply.kind === 'text') return this.gather(run, reply.text, step.gather!);
+    this.#proceed(run.id, version, stepId, (play) => reading.take(play));
+  }
+
+  gather(run: Run, text: string, time: string): void {
+    const ms = durationMs(time);
+    this.#keep({ ...run, gathered: [...run.gathered, text].slice(-50) });
+    this.setTimer(gatherTimer(run.id), this.world.now + ms, { kind: 'timer', runId: run.id, turn: run.turn, what: 'gathered' });
+    this.note({ code: 'gathering', seconds: Math.round(ms / 1_000) });
+  }
+
+  /** How long the step gathers messages that answer it; null when it does not. */
+  gathersFor(run: Run): string | null {
+    const version = this.#versionOf(run);
+    const step = version && run.at?.for === 'reply' && !run.at.aside ? findStep(version.loop, run.at.step)?.step : null;
+    return step?.kind === 'ask' ? (step.gather ?? null) : null;
+  }
+
+  /** Where words that call off lead from the step the run waits at; null when it has no such exit. */
+  calledOff(run: Run): Target | null {
+    const version = this.#versionOf(run);
+    const place = version && run.at?.for === 'reply' ? findStep(version.loop, run.at.step) : null;
+    return (place && waitingOf(place.step)?.cancel) ?? null;
+  }
+
+  callOff(run: Run, to: Target): void {
+    this.#lead(run, to, (where) => ({ code: 'called off', to: where }));
+  }
+
+  /** Whether an unreadable reply would be answered: by an exit or a retry. */
+  answersUnread(run: Run): boolean {
+    const version = this.#versionOf(run);
+    const place = version && run.at?.for === 'reply' ? findStep(version.loop, run.at.step) : null;
+    const waiting = place && waitingOf(place.step);
+    return Boolean(waiting && (waiting.somethingElse || waiting.otherwise || (waiting.retry && run.tries < waiting.retry.times)));
+  }
+
+  /** Plays a reply that could not be read: its exit for something else, else asked again, else the exit. Only where {@link answersUnread}. */
+  retryOrExit(run: Run, reason: string): void {
+    const version = this.#versionOf(run)!;
+    const { step } = findStep(version.loop, run.at!.step)!;
+    const waiting = waitingOf(step)!;
+    if (waiting.somethingElse) return this.#lead(run, waiting.somethingElse, (to) => ({ code: 'something else', to }));
+    const tries = run.tries + 1;
+    const of = waiting.retry?.times ?? 0;
+    this.note({ code: 'could not read', reason, tries, of });
+    if (waiting.retry && tries <= of) {
+      const text = waiting.variants?.[this.language]?.retry ?? waiting.retry.text;
+      return this.#proceed(
+        run.id,
+        version,
+        step.id,
+        (play) => {
+          play.say(text, kindOf(step).choices?.(step, play.world));
+          return { kind: 'wait', for: 'reply' };
+        },
+        false,
+        tries,
+      );
+    }
+    this.#lead(run, waiting.otherwise!, (to) => ({ code: 'gave up', to }));
+  }
+
+  /** Its time has come: no reply, a wait that is over, a hand-over that nobody took. False when the timer is stale. */
+  timeOut(run: Run, turn: number): boolean {
+    const version = this.#versionOf(run);
+    const place = version && run.at ? findStep(version.loop, run.at.step) : null;
+    if (!version || !place || run.status !== 'under way' || run.turn !== turn || !run.at) return false;
+    const { step } = place;
+    if (run.at.for === 'time') {
+      // After a real wait the chain of loops that started each other is at its end.
+      const fresh = this.world.now - run.at.since >= HOUR ? { ...run, depth: 0 } : run;
+      this.#keep(fresh);
+      this.note({ code: 'waited' });
+      this.#proceed(run.id, version, step.id, () => ({ kind: 'go', to: 'next' }));
+      return true;
+    }
+    if (run.at.for === 'person' && step.kind === 'hand over' && step.giveUp) {
+      const { after, to } = step.giveUp;
+      this.standing.held = null;
+      this.#lead(run, to, (where) => ({ code: 'hand-over given up', after, to: where }));
+      return true;
+    }
+    const noReply = run.at.for === 'reply' ? waitingOf(step)?.noReply : null;
+    if (!noReply) return false;
+    this.#lead(run, noReply.to, (to) => ({ code: 'no reply', after: noReply.after, to }));
+    return true;
+  }
+
+  /** What was sent out has come back. False when the run does not wait for it any more. */
+  delivered(run: Run, turn: number, outcome: { ok: boolean; reason: string; body: unknown }): boolean {
+    const version = this.#versionOf(run);
+    const place = version && run.at?.for === 'errand' && run.turn === turn ? findStep(version.loop, run.at.step) : null;
+    if (!version || !place || run.status !== 'under way') return false;
+    this.#proceed(run.id, version, place.step.id, (play) => kindOf(place.step).delivered!(place.step, outcome, play));
+    return true;
+  }
+
+  /** Staff hand the conversation back: the loop goes on after its hand-over, or asks its question again. */
+  handBack(run: Run): void {
+    const version = this.#versionOf(run);
+    const stepId = run.at?.step;
+    if (!version || !stepId) return;
+    if (run.at?.for === 'person') this.#proceed(run.id, version, stepId, () => ({ kind: 'go', to: 'next' }));
+    else this.resume(run);
+  }
+
+  /** Staff let the loop go on from a scene. False when it has no such scene. */
+  restartAt(run: Run, sceneId: string): boolean {
+    const version = this.#versionOf(run);
+    if (!version || !findScene(version.loop, sceneId)) return false;
+    this.#playFrom(run.id, version, this.#placeOf(version, sceneId, null));
+    return true;
+  }
+
+  #lead(run: Run, to: Target, note: (where: string) => Note): void {
+    const version = this.#versionOf(run)!;
+    this.note(note(targetWords(version.loop, to)));
+    this.#proceed(run.id, version, run.at!.step, () => ({ kind: 'go', to }));
+  }
+
+  // ── playing steps ────────────────────────────────────────────────────────────────────────────────────────────────
+
+  /** Plays one step's doing (`does`) and whatever comes after it. */
+  #proceed(runId: string, version: LoopVersion, stepId: string, does: (play: Play) => Outcome, fresh = true, tries = 0): void {
+    const place = findStep(version.loop, stepId);
+    if (!place) return this.#end(runId, version);
+    if (fresh) this.#forgetGathered(runId);
+    const outcome = does(this.#play(runId, version, stepId));
+    this.#playFrom(runId, version, this.#next(runId, version, place, outcome, tries));
+  }
+
+  #forgetGathered(runId: string): void {
+    const run = this.run(runId);
+    if (!run || run.gathered.length === 0) return;
+    this.dropTimer(gatherTimer(runId));
+    this.#keep({ ...run, gathered: [] });
+  }
+
+  #playFrom(runId: string, version: LoopVersion, from: StepPlace | 'end' | 'waits'): void {
+    let here = from;
+    while (here !== 'waits') {
+      if (here === 'end') return this.#end(runId, version);
+      const { step, scene } = here;
+      if (this.#steps-- <= 0) {
+        this.note({ code: 'circle', scene: scene.name });
+        return this.#close(this.run(runId)!, 'stopped');
+      }
+      const run = this.run(runId)!;
+      if (!run.reached.includes(step.id)) this.#keep({ ...run, reached: [...run.reached, step.id] });
+      const outcome = kindOf(step).enter(step, this.#play(runId, version, step.id));
+      // An opt-out step has ended everything.
+      if (this.run(runId)!.status !== 'under way') return;
+      here = this.#next(runId, version, here, outcome, 0);
+    }
+  }
+
+  /** Where a step's outcome leads. A wait is written down here, a call plays the other loop first. */
+  #next(runId: string, version: LoopVersion, place: StepPlace, outcome: Outcome, tries: number): StepPlace | 'end' | 'waits' {
+    if (outcome.kind === 'go') return this.#placeOf(version, outcome.to, place);
+    const run = this.run(runId)!;
+    if (outcome.kind === 'call') return this.#call(run, version, place, outcome);
+    this.#wait(run, place, outcome, tries);
+    return 'waits';
+  }
+
+  #wait(run: Run, { scene, step }: StepPlace, outcome: Extract<Outcome, { kind: 'wait' }>, tries: number): void {
+    const turn = run.turn + 1;
+    const { now } = this.world;
+    this.#keep({
+      ...run,
+      turn,
+      tries,
+      at: {
+        scene: scene.id,
+        step: step.id,
+        for: outcome.for,
+        since: now,
+        ...(outcome.for === 'reply' && outcome.aside && { aside: outcome.aside }),
+      },
+    });
+    const due =
+      outcome.for === 'time'
+        ? outcome.until
+        : outcome.for === 'person'
+          ? step.kind === 'hand over' && step.giveUp
+            ? now + durationMs(step.giveUp.after)
+            : null
+          : outcome.for === 'reply'
+            ? afterOf(waitingOf(step)?.noReply?.after, now)
+            : null;
+    const key = runTimer(run.id);
+    if (due === null) this.dropTimer(key);
+    else this.setTimer(key, due, { kind: 'timer', runId: run.id, turn, what: 'run' });
+    if (outcome.for === 'errand')
+      for (const effect of this.effects)
+        if (effect.kind === 'send out' && effect.at.runId === run.id && effect.at.stepId === step.id) effect.turn = turn;
+  }
+
+  #call(
+    run: Run,
+    version: LoopVersion,
+    place: StepPlace,
+    { loop, scene, back }: Extract<Outcome, { kind: 'call' }>,
+  ): StepPlace | 'end' | 'waits' {
+    const called = this.world.liveLoop(loop);
+    let calls = 0;
+    for (let each: Run | null = run; each?.parent; each = this.run(each.parent)) calls++;
+    if (!called || (scene && !findScene(called.loop, scene))) {
+      this.note({
+        code: 'unusable',
+        reason: called ? `the loop “${loop}” has no scene “${scene}”` : `the loop “${loop}” is missing or not published`,
+      });
+      return this.#placeOf(version, 'next', place);
+    }
+    if (calls >= MOST_CALLS) {
+      this.note({ code: 'chain cut', loop: called.loop.name, reason: `loops have called each other ${MOST_CALLS} deep` });
+      this.#close(run, 'stopped');
+      return 'waits';
+    }
+    this.note({ code: 'loop called', loop: called.loop.name, back });
+    if (!back) {
+      this.#finish(run, version);
+      this.start(called, run.cueId, { parent: run.parent ? (this.run(run.parent) ?? undefined) : undefined, scene, depth: run.depth });
+      return 'waits';
+    }
+    this.#keep({
+      ...run,
+      turn: run.turn + 1,
+      tries: 0,
+      at: { scene: place.scene.id, step: place.step.id, for: 'loop', since: this.world.now },
+    });
+    this.dropTimer(runTimer(run.id));
+    this.start(called, run.cueId, { parent: this.run(run.id)!, scene, depth: run.depth });
+    return 'waits';
+  }
+
+  #end(runId: string, version: LoopVersion): void {
+    const run = this.run(runId)!;
+    this.#finish(run, version);
+    const parent = run.parent ? this.run(run.parent) : null;
+    const parentVersion = parent && this.#versionOf(parent);
+    if (!parent?.at || parent.status !== 'under way' || !parentVersion) return;
+    this.note({ code: 'came back', loop: parentVersion.loop.name });
+    this.#proceed(parent.id, parentVersion, parent.at.step, () => ({ kind: 'go', to: 'next' }));
+  }
+
+  #finish(run: Run, { loop }: LoopVersion): void {
+    this.#close(this.run(run.id)!, 'finished');
+    const passage = this.person.history[run.loopId];
+    if (passage) this.person.history[run.loopId] = { ...passage, finished: this.world.now };
+    this.note({ code: 'finished', loop: loop.name });
+  }
+
+  #placeOf({ loop }: LoopVersion, target: Target, after: StepPlace | null): StepPlace | 'end' {
+    if (target === 'end') return 'end';
+    const sceneIndex = target === 'next' ? (after?.sceneIndex ?? 0) : (findScene(loop, target)?.index ?? -1);
+    const stepIndex = target === 'next' ? (after?.stepIndex ?? -1) + 1 : 0;
+    const scene = loop.scenes[sceneIndex];
+    if (!scene) {
+      this.note({ code: 'unusable', reason: `the scene “${target}” is missing` });
+      return 'end';
+    }
+    // A scene that runs out of steps is the end; scenes follow each other only by a target.
+    const step = scene.steps[stepIndex];
+    return step ? { scene, sceneIndex, step, stepIndex } : 'end';
+  }
+
+  #stepWorld(run: Run | null): StepWorld {
+    const { client, line, fields, now } = this.world;
+    return {
+      client,
+      line,
+      fields,
+      now,
+      zone: this.zone,
+      language: languageOf(this.person, client),
+      person: this.person,
+      answers: run?.answers ?? {},
+      cueId: run?.cueId ?? '',
+    };
+  }
+
+  #play(runId: string, version: LoopVersion, stepId: string): Play {
+    // The getter gives the run as it is now: answers come while the step is played.
+    const stepWorld = () => this.#stepWorld(this.run(runId));
+    const at: StepAt = { runId, loopId: version.loopId, loop: version.loop.name, version: version.version, stepId };
+    const depth = this.run(runId)!.depth + 1;
+    const merged = (text: string) => merge(text, stepWorld());
+    return {
+      get world() {
+        return stepWorld();
+      },
+      loopId: version.loopId,
+      merge: merged,
+      where: (target) => targetWords(version.loop, target),
+      say: (text, choices = [], more = {}) => {
+        if (this.standing.optedOut) return;
+        const said = {
+          text: merged(text),
+          choices: choices.map(({ id, label }) => ({ ref: choiceRef({ runId, stepId, choiceId: id }), label: merged(label) })),
+          ...(more.media && { media: { ...more.media, address: merged(more.media.address) } }),
+          ...(more.link && {
+            link: { ...more.link, address: merged(more.link.address), ...(more.link.title && { title: merged(more.link.title) }) },
+          }),
+          ...(more.typing && { typing: more.typing }),
+        };
+        if (said.text.trim() || said.choices.length > 0 || said.media) this.effects.push({ kind: 'send', said, at, by: null });
+      },
+      setField: (field, after) => this.#setField(field, after, at, depth),
+      answer: (key, value) => this.#keep({ ...this.run(runId)!, answers: { ...this.run(runId)!.answers, [key]: value } }),
+      tag: (tag, on) => {
+        if (this.person.tags.includes(tag) === on) return;
+        this.person.tags = on ? [...this.person.tags, tag].sort() : this.person.tags.filter((other) => other !== tag);
+        this.effects.push({ kind: 'tag', tag, on, at });
+        this.#raise(`tag:${on ? 'added' : 'removed'}:${tag}`, { kind: 'tag', tag, on, depth });
+      },
+      list: (list, on) => {
+        if (this.person.lists.includes(list) === on) return;
+        this.person.lists = on ? [...this.person.lists, list].sort() : this.person.lists.filter((other) => other !== list);
+        this.effects.push({ kind: 'list', list, on, at });
+        if (on) this.#raise(`list:${list}`, { kind: 'list', list, depth });
+      },
+      consent: (what, words) => this.consent(what, words, at),
+      alert: (by, to, subject, text) => void this.effects.push({ kind: 'alert', by, to, subject, text, at }),
+      sendOut: (address, body) => void this.effects.push({ kind: 'send out', address, body, turn: 0, at }),
+      hold: (team, note) => {
+        this.standing.held = { by: null, since: this.world.now, runId, team, note };
+        this.note({ code: 'handed over', to: team ?? 'whoever is there', note });
+      },
+      arm: () => this.person.history[version.loopId]?.arms?.[stepId] ?? null,
+      draw: (arm) => {
+        const passage = this.person.history[version.loopId]!;
+        this.person.history[version.loopId] = { ...passage, arms: { ...passage.arms, [stepId]: arm } };
+      },
+      note: (note) => this.note(note),
+    };
+  }
+
+  /** Opting out stops every run at once; nothing is said any more but one confirmation. */
+  consent(what: 'opt-out' | 'opt-in', words: string, at: StepAt | null): void {
+    this.standing.optedOut = what === 'opt-out';
+    this.effects.push({ kind: 'consent', what, words, at });
+    this.note({ code: 'consent', what });
+    if (what === 'opt-out') this.stopAll();
+  }
+
+  #setField(field: string, after: Value | null, at: StepAt, depth: number): void {
+    const before = this.person.fields[field] ?? null;
+    if (after === null && before === null) return;
+    if (after === null) delete this.person.fields[field];
+    else this.person.fields[field] = after;
+    this.effects.push({ kind: 'set field', field, before, after, at });
+    const same = JSON.stringify(before?.value) === JSON.stringify(after?.value);
+    if (same) return;
+    this.person.changed[field] = this.world.now;
+    this.#raise(`field:${field}`, { kind: 'field', field, before, after, depth });
+    for (const { loopId, cue, lines } of this.world.cues.dates) {
+      if (cue.field !== field || (lines.length > 0 && !lines.includes(this.world.line.key))) continue;
+      const key = `date:${loopId}:${cue.id}`;
+      const due = after?.type === 'date' ? dateDue(cue, after.value, this.world.now, this.zone) : null;
+      if (due === null || after?.type !== 'date') this.dropTimer(key);
+      else this.setTimer(key, due, { kind: 'date', loopId, cueId: cue.id, of: after.value });
+    }
+  }
+
+  /** Something happened that cues may wait for: it comes back as an event of its own, once this one is over. */
+  #raise(key: string, incoming: Extract<Effect, { kind: 'raise' }>['incoming']): void {
+    if (this.world.cues.others.has(key)) this.effects.push({ kind: 'raise', incoming });
+  }
+
+  /** What waits for its turn is raised as soon as nobody is spoken with. */
+  callLater(): void {
+    if (this.standing.later.length === 0 || this.foremost || this.standing.held) return;
+    for (const { incoming } of this.standing.later) this.effects.push({ kind: 'raise', incoming });
+    this.standing.later = [];
+    this.dropTimer('later');
+  }
+
+  #keep(run: Run): void {
+    this.#runs.set(run.id, run);
+    this.#changed.set(run.id, run);
+  }
+  #versionOf(run: Run): LoopVersion | null {
+    return this.world.version(run.loopId, run.version);
+  }
+  #nameOf(run: Run): string {
+    return this.#versionOf(run)?.loop.name ?? 'a loop';
+  }
+}
+
+const afterOf = (after: string | undefined, now: number) => (after === undefined ? null : now + durationMs(after));
+
+/** The id counted on by `n`: UUIDs that one event hands out stay apart and in order. */
+function nthId(id: string, n: number): string {
+  if (n === 0) return id;
+  const tail = (BigInt(`0x${id.slice(24)}`) + BigInt(n)) & 0xffffffffffffn;
+  return id.slice(0, 24) + tail.toString(16).padStart(12, '0');
+}
+
+/** The cue a timer or background event belongs to, still live. */
+export function liveCue(
+  index: CueIndex,
+  loopId: string,
+  cueId: string,
+): { loopId: string; version: number; loopName: string; cue: Cue; lines: readonly string[]; order: number } | null {
+  return [...index.dates, ...index.silences].find((heard) => heard.loopId === loopId && heard.cue.id === cueId) ?? null;
+}

@@ -1,0 +1,66 @@
+import { DateTime, IANAZone } from 'luxon';
+import { z } from 'zod';
+
+/** A time of day, 00:00 to 23:59. */
+export const TimeOfDay = z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time of day is written like "09:00" or "17:30"');
+
+export const WEEKDAYS = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'] as const;
+export const Weekday = z.enum(WEEKDAYS);
+export type Weekday = z.infer<typeof Weekday>;
+
+/** Whether a name is a time zone of the IANA database. */
+export const isZone = (name: string): boolean => IANAZone.isValidZone(name);
+
+/** The wall clock of a zone at an instant (ms since 1970, UTC). */
+export function localTime(now: number, zone: string): { date: string; time: string; weekday: Weekday } {
+  const at = DateTime.fromMillis(now, { zone });
+  return { date: at.toFormat('yyyy-MM-dd'), time: at.toFormat('HH:mm'), weekday: WEEKDAYS[at.weekday - 1]! };
+}
+
+/** Whether YYYY-MM-DD is a day of the calendar. */
+export function isDate(date: string): boolean {
+  return /^\d{4}-\d{2}-\d{2}$/.test(date) && DateTime.fromISO(date, { zone: 'utc' }).isValid;
+}
+
+/** A calendar day moved by whole days. */
+export function addDays(date: string, days: number): string {
+  return DateTime.fromISO(date, { zone: 'utc' }).plus({ days }).toFormat('yyyy-MM-dd');
+}
+
+/**
+ * The instant of a wall clock. A time that a change to summer time skips is taken as much later as the clocks go on; one
+ * that comes twice is its first.
+ */
+export function instantOf(date: string, time: string, zone: string): number {
+  const [hour, minute] = time.split(':').map(Number) as [number, number];
+  const [year, month, day] = date.split('-').map(Number) as [number, number, number];
+  const at = DateTime.fromObject({ year, month, day, hour, minute }, { zone });
+  const earlier = at.minus({ hours: 1 });
+  // Where an hour comes twice, the hour before has the same wall clock: that one is the first.
+  return earlier.hour === hour && earlier.minute === minute && earlier.day === day ? earlier.toMillis() : at.toMillis();
+}
+
+/** The next instant after `now` at which the wall clock of the zone shows `time`, on one of `weekdays` when they are given. */
+export function nextTime(now: number, zone: string, time: string, weekdays: readonly Weekday[] = WEEKDAYS): number {
+  const today = localTime(now, zone).date;
+  for (let ahead = 0; ahead <= 8; ahead++) {
+    const at = instantOf(addDays(today, ahead), time, zone);
+    if (at > now && weekdays.includes(localTime(at, zone).weekday)) return at;
+  }
+  throw new Error(`no ${time} within eight days of ${new Date(now).toISOString()}`);
+}
+
+/** Whether a time of day lies from `from` (included) to `to` (not included); over midnight when `to` is not after `from`. */
+export function isBetween(time: string, from: string, to: string): boolean {
+  return from < to ? time >= from && time < to : time >= from || time < to;
+}
+
+/** When a yearly day comes next, today included: 29 February is kept on the 28th in years that lack it. */
+export function nextAnniversary(date: string, today: string): string {
+  const inYear = (year: number) => {
+    const wished = `${String(year).padStart(4, '0')}${date.slice(4)}`;
+    return isDate(wished) ? wished : `${String(year).padStart(4, '0')}-02-28`;
+  };
+  const year = Number(today.slice(0, 4));
+  return inYear(year) >= today ? inYear(year) : inYear(year + 1);
+}

@@ -1,0 +1,81 @@
+import type { Language } from '../model/client';
+
+/** The few sentences that the program says by itself, where a loop has no wording of its own for them. */
+interface Phrases {
+  yes: string;
+  no: string;
+  skip: string;
+  didYouMean: (value: string) => string;
+  stillRight: (value: string) => string;
+  stopped: (client: string) => string;
+  startedAgain: (client: string) => string;
+  help: (client: string, phone: string) => string;
+}
+
+export const PHRASES: Record<Language, Phrases> = {
+  en: {
+    yes: 'Yes',
+    no: 'No',
+    skip: 'Skip',
+    didYouMean: (value) => `Did you mean ${value}?`,
+    stillRight: (value) => `We have ${value}. Is that still right?`,
+    stopped: (client) => `You will get no more messages from ${client}. Write START to get them again.`,
+    startedAgain: (client) => `You get messages from ${client} again. Write STOP to end them.`,
+    help: (client, phone) => `This is ${client}${phone ? `, ${phone}` : ''}. Write STOP to get no more messages.`,
+  },
+  es: {
+    yes: 'Sí',
+    no: 'No',
+    skip: 'Omitir',
+    didYouMean: (value) => `¿Quiere decir ${value}?`,
+    stillRight: (value) => `Tenemos ${value}. ¿Sigue siendo correcto?`,
+    stopped: (client) => `No recibirá más mensajes de ${client}. Escriba START para volver a recibirlos.`,
+    startedAgain: (client) => `Vuelve a recibir mensajes de ${client}. Escriba STOP para terminar.`,
+    help: (client, phone) => `Esto es ${client}${phone ? `, ${phone}` : ''}. Escriba STOP para no recibir más mensajes.`,
+  },
+  fr: {
+    yes: 'Oui',
+    no: 'Non',
+    skip: 'Passer',
+    didYouMean: (value) => `Vouliez-vous dire ${value} ?`,
+    stillRight: (value) => `Nous avons ${value}. Est-ce toujours exact ?`,
+    stopped: (client) => `Vous ne recevrez plus de messages de ${client}. Écrivez START pour les recevoir à nouveau.`,
+    startedAgain: (client) => `Vous recevez à nouveau les messages de ${client}. Écrivez STOP pour arrêter.`,
+    help: (client, phone) => `Ici ${client}${phone ? `, ${phone}` : ''}. Écrivez STOP pour ne plus recevoir de messages.`,
+  },
+  de: {
+    yes: 'Ja',
+    no: 'Nein',
+    skip: 'Überspringen',
+    didYouMean: (value) => `Meinten Sie ${value}?`,
+    stillRight: (value) => `Bei uns steht ${value}. Stimmt das noch?`,
+    stopped: (client) => `Sie bekommen keine Nachrichten mehr von ${client}. Mit START bekommen Sie sie wieder.`,
+    startedAgain: (client) => `Sie bekommen wieder Nachrichten von ${client}. Mit STOP beenden Sie das.`,
+    help: (client, phone) => `Hier ist ${client}${phone ? `, ${phone}` : ''}. Mit STOP bekommen Sie keine Nachrichten mehr.`,
+  },
+  pt: {
+    yes: 'Sim',
+    no: 'Não',
+    skip: 'Pular',
+    didYouMean: (value) => `Quis dizer ${value}?`,
+    stillRight: (value) => `Temos ${value}. Ainda está certo?`,
+    stopped: (client) => `Não receberá mais mensagens de ${client}. Escreva START para voltar a recebê-las.`,
+    startedAgain: (client) => `Volta a receber mensagens de ${client}. Escreva STOP para terminar.`,
+    help: (client, phone) => `Aqui é ${client}${phone ? `, ${phone}` : ''}. Escreva STOP para não receber mais mensagens.`,
+  },
+  it: {
+    yes: 'Sì',
+    no: 'No',
+    skip: 'Salta',
+    didYouMean: (value) => `Intendeva ${value}?`,
+    stillRight: (value) => `Abbiamo ${value}. È ancora giusto?`,
+    stopped: (client) => `Non riceverà più messaggi da ${client}. Scriva START per riceverli di nuovo.`,
+    startedAgain: (client) => `Riceve di nuovo i messaggi di ${client}. Scriva STOP per smettere.`,
+    help: (client, phone) => `Qui è ${client}${phone ? `, ${phone}` : ''}. Scriva STOP per non ricevere più messaggi.`,
+  },
+};
+
+/** The sentences in a language, or in English where we have none in it. */
+export function phrases(language: string): Phrases {
+  return PHRASES[language as Language] ?? PHRASES.en;
+}
