@@ -3,6 +3,9 @@ import { existsSync, mkdirSync, readdirSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
 
+/** What was given cannot be used: printed as it is, and the command ends with status 2. */
+export class Unusable extends Error {}
+
 /** A reason to stop that is the user's to settle: printed as it is, without a stack. */
 export class Stop extends Error {}
 

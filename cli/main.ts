@@ -1,8 +1,9 @@
-import { Stop } from './machine';
+import { Stop, Unusable } from './machine';
 
 interface Command {
   words: string;
-  run(args: string[]): Promise<void>;
+  /** Resolves to the exit status, where that says more than that it went well. */
+  run(args: string[]): Promise<number | void>;
 }
 
 /** Each command is loaded only when it is asked for. */
@@ -15,6 +16,11 @@ const COMMANDS: Record<string, Command> = {
   test: {
     words: 'everything that is checked: types, lint, unit, server, browser',
     run: async (args) => (await import('./commands/test')).test(args),
+  },
+  check: { words: 'what is wrong or risky in loop files (--json)', run: async (args) => (await import('./commands/check')).check(args) },
+  play: {
+    words: 'plays a written conversation against loop files (--on sms, --as person.json, --json)',
+    run: async (args) => (await import('./commands/play')).play(args),
   },
   bench: { words: 'the figures, as ratios measured in one run', run: async (args) => (await import('./commands/bench')).bench(args) },
   worker: { words: 'one more worker process beside a running demo', run: async () => (await import('./commands/worker')).worker() },
@@ -36,10 +42,11 @@ if (!command) {
   process.exit(2);
 }
 try {
-  await command.run(args);
+  process.exitCode = (await command.run(args)) ?? process.exitCode ?? 0;
 } catch (error) {
-  console.error(error instanceof Stop ? `\n${error.message}` : error);
-  process.exitCode = 1;
+  const unusable = error instanceof Unusable;
+  console.error(unusable ? error.message : error instanceof Stop ? `\n${error.message}` : error);
+  process.exitCode = unusable ? 2 : 1;
 }
 // What still holds the process open is nothing that anybody waits for.
 process.exit();

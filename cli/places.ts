@@ -5,3 +5,6 @@ import { fileURLToPath } from 'node:url';
 export const ROOT = fileURLToPath(new URL('..', import.meta.url)).replace(/\/$/, '');
 export const DATA = join(ROOT, '.data');
 export const BUILD = join(DATA, 'build');
+
+/** Where the command was called; files that are named on the command line are meant from there. */
+export const caller = (): string => process.env.DARTLOOP_CALLED_FROM ?? process.cwd();

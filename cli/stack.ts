@@ -33,11 +33,17 @@ export interface StackOptions {
   step?: (words: string) => void;
 }
 
+/** Where the stand-ins take mail. */
+export async function mailPortOf(standins: string): Promise<number> {
+  return ((await (await fetch(`${standins}/control/mail`)).json()) as { port: number }).port;
+}
+
 /** The environment that the server reads its configuration from. */
 export function serverEnvironment(options: {
   cluster: Cluster;
   port: number;
   standins: string;
+  mailPort: number;
   web: string | null;
   log?: Config['log'];
 }): Record<string, string> {
@@ -50,6 +56,7 @@ export function serverEnvironment(options: {
     DARTLOOP_TELEGRAM: options.standins,
     DARTLOOP_SMS_GATEWAY: `${options.standins}/sms`,
     DARTLOOP_STANDINS: options.standins,
+    DARTLOOP_MAIL: `smtp://127.0.0.1:${options.mailPort}`,
     DARTLOOP_DEMO: 'yes',
     DARTLOOP_LOG: options.log ?? 'info',
     ...(options.web && { DARTLOOP_WEB: options.web }),
@@ -74,7 +81,7 @@ export async function startStack(options: StackOptions): Promise<Stack> {
     const built = await buildServers();
     step('Web app');
     const web = options.web ? await buildWeb(step) : null;
-    step('Stand-ins: Telegram and an SMS gateway');
+    step('Stand-ins: Telegram, an SMS gateway, mail and other systems');
     const standins = await startChild(
       built.standins,
       [],
@@ -83,7 +90,8 @@ export async function startStack(options: StackOptions): Promise<Stack> {
     );
     started.push(standins);
     const port = await freePort(options.wishedPort);
-    const environment = serverEnvironment({ cluster, port, standins: standins.address, web, log: options.log });
+    const mailPort = await mailPortOf(standins.address);
+    const environment = serverEnvironment({ cluster, port, standins: standins.address, mailPort, web, log: options.log });
     if (options.world && !(await isLoaded(cluster.owner))) {
       step('Demo world: two clients, their loops, and a week of conversations played through the real webhooks');
       writeFileSync(loading, '');

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import pg from 'pg';
 import { parse } from 'yaml';
 import { z } from 'zod';
+import { OpeningHours } from '@dart-loop/core';
 import { WoundClock } from '../apps/server/src/clock';
 import type { Config } from '../apps/server/src/config';
 import { DEMO_ACCOUNTS, DEMO_PASSWORD } from '../apps/server/src/http/session';
@@ -24,6 +25,8 @@ const World = z.object({
       country: z.string(),
       timeZone: z.string(),
       brief: z.record(z.string(), z.string()),
+      languages: z.array(z.string()).default(['en']),
+      openingHours: OpeningHours.default({}),
       lines: z.array(
         z.discriminatedUnion('channel', [
           z.object({ channel: z.literal('telegram'), token: z.string() }),
@@ -61,8 +64,8 @@ export async function makeAgency(ownerUrl: string): Promise<z.infer<typeof World
     const ids = new Map<string, number>();
     for (const client of world.clients) {
       const made = await db.query<{ id: number }>(
-        'insert into client (agency_id, slug, name, brief, country, time_zone) values ($1, $2, $3, $4, $5, $6) returning id',
-        [agency, client.slug, client.name, client.brief, client.country, client.timeZone],
+        'insert into client (agency_id, slug, name, brief, country, time_zone, languages, opening_hours) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id',
+        [agency, client.slug, client.name, client.brief, client.country, client.timeZone, client.languages, client.openingHours],
       );
       ids.set(client.slug, made.rows[0]!.id);
     }
@@ -121,7 +124,7 @@ export async function loadWorld(
       for (;;) {
         await server.path.settled();
         const { rows } = await db.query<{ left: number }>(
-          "select ((select count(*) from message where status = 'queued') + (select count(*) from pending))::int as left",
+          "select ((select count(*) from message where status = 'queued') + (select count(*) from pending) + (select count(*) from errand where status = 'waiting'))::int as left",
         );
         if (rows[0]!.left === 0) return;
         clock.wind(clock.now() + 1_100);

@@ -1,0 +1,233 @@
+import { createInterface } from 'node:readline';
+import { DateTime } from 'luxon';
+import { z } from 'zod';
+import {
+  CHANNELS,
+  ChannelKind,
+  ClientFacts,
+  Value,
+  fieldsOf,
+  isZone,
+  problemsOf,
+  readReply,
+  stranger,
+  type Loop,
+  type PersonFacts,
+} from '@dart-loop/core';
+import {
+  deliver,
+  openRehearsal,
+  play as playEvent,
+  wind,
+  type Played,
+  type Rehearsal,
+  type RehearsalEntry,
+} from '@dart-loop/core/rehearse/rehearsal';
+import { incomingOf, readScriptLine, type ScriptLine } from '@dart-loop/core/rehearse/script';
+import { Unusable } from '../machine';
+import { readArguments, readLoops, readText } from './loopFiles';
+
+export const USAGE =
+  './dartloop play FILE… --on telegram|sms [--as person.json] [--client client.json] [--at 2026-11-25T10:00] [--line KEY] [--json] < conversation.txt';
+
+const Person = z
+  .object({
+    firstName: z.string().max(100),
+    lastName: z.string().max(100),
+    language: z.string().regex(/^[a-z]{2}$/, 'a language is two small letters, such as "es"'),
+    timeZone: z.string().refine(isZone, 'a time zone is a name such as "Europe/Madrid"'),
+    fields: z.record(z.string(), z.union([z.string(), z.number(), z.boolean(), z.array(z.string()), Value])),
+    tags: z.array(z.string()),
+    lists: z.array(z.string()),
+  })
+  .partial()
+  .strict();
+
+/**
+ * `./dartloop play`: plays a written conversation against loop files, without a server; the engine is the server's. The
+ * first file's name does not matter, all are live. Status 0: as expected; 1: findings that stop a loop, or an expectation
+ * that failed; 2: input that cannot be used.
+ */
+export async function play(args: string[]): Promise<number> {
+  const { names, flags, values } = readArguments(args, { flags: ['json'], values: ['on', 'as', 'client', 'at', 'line'] });
+  if (names.length === 0) throw new Unusable(`Name at least one file: ${USAGE}`);
+  const channel = ChannelKind.safeParse(values.on ?? 'telegram');
+  if (!channel.success) throw new Unusable(`“${values.on}” is no channel; --on is one of ${ChannelKind.options.join(', ')}.`);
+  const files = readLoops(names);
+  const unusable = files.flatMap(({ name, read }) =>
+    read.ok ? [] : read.problems.map((problem) => `${name}:${problem.line}:${problem.column}  ${problem.reason}`),
+  );
+  if (unusable.length > 0) throw new Unusable(unusable.join('\n'));
+  const loops = files.map(({ read }) => (read as Extract<typeof read, { ok: true }>).loop);
+  const stops = loops.flatMap((loop, index) =>
+    problemsOf(loop, { others: loops.length > 1 ? loops.filter((other) => other !== loop) : undefined }).map(
+      (finding) => `${names[index]}: ${finding.code}: ${finding.reason}`,
+    ),
+  );
+  if (stops.length > 0) {
+    console.error(stops.join('\n'));
+    return 1;
+  }
+  const client = values.client === undefined ? ClientFacts.parse({ name: 'The client' }) : parsed(ClientFacts, values.client);
+  if (!isZone(client.timeZone))
+    throw new Unusable(`${values.client}: “${client.timeZone}” is no time zone; write a name such as Europe/London.`);
+  const now = startOf(values.at, client.timeZone);
+  const person = values.as === undefined ? { ...stranger('person-1') } : personOf(values.as, loops, client, now);
+  const line = { key: values.line ?? channel.data, name: CHANNELS[channel.data].name, channel: channel.data };
+  const stage = new Stage(openRehearsal({ loops, client, line, person, now }), flags.has('json'));
+  const script: { number: number; line: ScriptLine }[] = [];
+  let number = 0;
+  for await (const written of createInterface({ input: process.stdin })) {
+    number++;
+    const read = readScriptLine(written);
+    if (typeof read === 'string') throw new Unusable(`Line ${number} of the conversation: ${read}.`);
+    if (read) script.push({ number, line: read });
+  }
+  for (const [at, each] of script.entries()) {
+    stage.perform(each.line, each.number);
+    // What is sent out is answered by the next line, where that is an answer; else it is well received.
+    if (each.line.kind !== 'delivered' && script[at + 1]?.line.kind !== 'delivered') stage.receiveAll();
+  }
+  return stage.failed ? 1 : 0;
+}
+
+/** The conversation as it is printed. */
+class Stage {
+  failed = false;
+  /** Messages of ours since the person's last doing, for expectations. */
+  #heard: string[] = [];
+  #rehearsal: Rehearsal;
+  constructor(
+    rehearsal: Rehearsal,
+    private readonly json: boolean,
+  ) {
+    this.#rehearsal = rehearsal;
+  }
+
+  perform(line: ScriptLine, number: number): void {
+    if (line.kind === 'expect') return this.#expect(line.words, number);
+    if (line.kind === 'wind') {
+      this.#heard = [];
+      return this.#show(wind(this.#rehearsal, line.ms));
+    }
+    if (line.kind === 'delivered') {
+      const played = deliver(this.#rehearsal, line);
+      if (!played) throw new Unusable(`Line ${number} of the conversation: nothing was sent out that could be answered.`);
+      return this.#show(played);
+    }
+    const event = incomingOf(line, this.#rehearsal, CHANNELS[this.#rehearsal.line.channel].taps);
+    if (typeof event === 'string') throw new Unusable(`Line ${number} of the conversation: ${event}.`);
+    this.#heard = [];
+    // A person takes a moment; so does the clock.
+    this.#rehearsal = wind(this.#rehearsal, 0).rehearsal;
+    this.#show(playEvent(this.#rehearsal, event.incoming, event.said));
+  }
+
+  receiveAll(): void {
+    for (
+      let played = deliver(this.#rehearsal, { ok: true, reason: '', body: {} });
+      played;
+      played = deliver(this.#rehearsal, { ok: true, reason: '', body: {} })
+    )
+      this.#show(played);
+  }
+
+  #expect(words: string | null, number: number): void {
+    if (words === null) {
+      if (this.#heard.length === 0) return;
+      return this.#fail(number, `nothing was expected, and we said “${this.#heard[0]}”`);
+    }
+    const at = this.#heard.findIndex((text) => text.includes(words));
+    if (at < 0)
+      return this.#fail(
+        number,
+        `“${words}” was expected, and we said ${this.#heard.length === 0 ? 'nothing' : this.#heard.map((text) => `“${text}”`).join(', ')}`,
+      );
+    this.#heard = this.#heard.slice(at + 1);
+  }
+
+  #fail(number: number, reason: string): void {
+    this.failed = true;
+    console.error(`Line ${number}: ${reason}.`);
+  }
+
+  #show(played: Played): void {
+    this.#rehearsal = played.rehearsal;
+    for (const entry of played.entries) {
+      if (entry.from === 'us') this.#heard.push(entry.text);
+      console.log(this.json ? JSON.stringify(asJson(entry)) : this.#inWords(entry));
+    }
+  }
+
+  #inWords(entry: RehearsalEntry): string {
+    const time = DateTime.fromMillis(entry.at, { zone: this.#rehearsal.client.timeZone }).toFormat('ccc HH:mm');
+    const indented = (mark: string, text: string) => `${time}  ${mark} ${text.replaceAll('\n', `\n${' '.repeat(12)}`)}`;
+    if (entry.from === 'them') return indented('›', entry.text);
+    if (entry.from === 'stage') return indented(' ', `(${[entry.text, entry.reason].filter(Boolean).join('  ')})`);
+    const buttons = CHANNELS[this.#rehearsal.line.channel].taps ? entry.choices.map((label) => `\n[${label}]`).join('') : '';
+    return indented('‹', `${entry.text}${buttons}${entry.parts !== null && entry.parts > 1 ? `  (${entry.parts} parts)` : ''}`);
+  }
+}
+
+/** One object a line; what does not belong to an entry is left out. */
+function asJson(entry: RehearsalEntry): object {
+  const at = new Date(entry.at).toISOString();
+  if (entry.from === 'us')
+    return { at, from: entry.from, text: entry.text, choices: entry.choices, ...(entry.parts !== null && { parts: entry.parts }) };
+  return entry.from === 'stage'
+    ? { at, from: entry.from, text: entry.text, reason: entry.reason }
+    : { at, from: entry.from, text: entry.text };
+}
+
+/** Ten in the morning of today by the client's clock, so that quiet hours do not depend on when it is tried; or as asked. */
+function startOf(at: string | undefined, zone: string): number {
+  const start =
+    at === undefined
+      ? DateTime.now().setZone(zone).set({ hour: 10, minute: 0, second: 0, millisecond: 0 })
+      : DateTime.fromISO(at, { zone });
+  if (!start.isValid) throw new Unusable(`“${at}” is no date and time; write 2026-11-25T10:00.`);
+  return start.toMillis();
+}
+
+function parsed<T>(schema: z.ZodType<T>, name: string): T {
+  const text = readText(name);
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch (error) {
+    throw new Unusable(`${name} is not JSON: ${(error as Error).message}.`);
+  }
+  const result = schema.safeParse(json);
+  if (!result.success)
+    throw new Unusable(
+      `${name}: ${result.error.issues.map((issue) => `${issue.path.join('.') || 'the file'}: ${issue.message}`).join('; ')}.`,
+    );
+  return result.data;
+}
+
+function personOf(name: string, loops: Loop[], client: ClientFacts, now: number): PersonFacts {
+  const given = parsed(Person, name);
+  const types = Object.assign({}, ...loops.map(fieldsOf)) as ReturnType<typeof fieldsOf>;
+  const fields: PersonFacts['fields'] = {};
+  for (const [key, value] of Object.entries(given.fields ?? {})) {
+    if (typeof value === 'object' && !Array.isArray(value)) fields[key] = value;
+    else if (Array.isArray(value)) fields[key] = { type: 'several of', value };
+    else {
+      const type = types[key] ?? (typeof value === 'number' ? 'number' : typeof value === 'boolean' ? 'yes/no' : 'text');
+      const written = value === true ? 'yes' : value === false ? 'no' : String(value);
+      const reading = readReply(type, written, { country: client.country, language: 'en', now, zone: client.timeZone, days: 'any' });
+      if (!reading.ok) throw new Unusable(`${name}: fields.${key} is no ${type}: ${reading.reason}.`);
+      fields[key] = reading.value;
+    }
+  }
+  if (given.timeZone) fields.time_zone = { type: 'text', value: given.timeZone };
+  return {
+    ...stranger('person-1'),
+    firstName: given.firstName ?? null,
+    lastName: given.lastName ?? null,
+    language: given.language ?? null,
+    fields,
+    tags: given.tags ?? [],
+    lists: given.lists ?? [],
+  };
+}
