@@ -8,7 +8,7 @@ import { buildServers } from '../cli/build';
 import { startChild, type Child } from '../cli/children';
 import { openCluster, type Cluster } from '../cli/cluster';
 import { freePort, sleep } from '../cli/machine';
-import { serverEnvironment } from '../cli/stack';
+import { mailPortOf, serverEnvironment } from '../cli/stack';
 import { makeAgency } from '../cli/world';
 import { median, percentile, print } from './figures';
 
@@ -60,7 +60,14 @@ export async function messagePath(folder: string): Promise<void> {
   try {
     await makeAgency(cluster.owner);
     await pgbench(cluster, ['-i', '-s', '50', '-q']);
-    const environment = serverEnvironment({ cluster, port: await freePort(0), standins: standins.address, web: null, log: 'error' });
+    const environment = serverEnvironment({
+      cluster,
+      port: await freePort(0),
+      standins: standins.address,
+      mailPort: await mailPortOf(standins.address),
+      web: null,
+      log: 'error',
+    });
     const startServer = (more: Record<string, string>) =>
       startChild(built.server, [], { ...environment, ...more }, join(folder, 'server.log'));
     server = await startServer({ DARTLOOP_SENDING: 'no' });

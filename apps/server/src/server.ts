@@ -8,6 +8,7 @@ import { openPool, type Db } from './db/pool';
 import { makeApp } from './http/app';
 import { hookHandler, isHook } from './http/hooks';
 import { inboxRoutes } from './http/inbox';
+import { inletCalls, inletRoutes } from './http/inlets';
 import { lineRoutes } from './http/lines';
 import { loopRoutes } from './http/loops';
 import { peopleRoutes } from './http/people';
@@ -48,6 +49,9 @@ export async function startWorker(config: Config, clock: Clock = wallClock): Pro
     tell: live.tell,
     chance: Math.random,
     sending: config.sending,
+    standins: config.standins,
+    mail: config.mail,
+    mailFrom: config.mailFrom,
   });
   await live.start();
   await path.start();
@@ -78,6 +82,9 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     tell: live.tell,
     chance: Math.random,
     sending: config.sending,
+    standins: config.standins,
+    mail: config.mail,
+    mailFrom: config.mailFrom,
   });
   const sessions = new Sessions(database, clock, (config.address ?? '').startsWith('https:'));
 
@@ -92,9 +99,10 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...sessionRoutes(config.standins !== null),
     ...todayRoutes(clock),
     ...loopRoutes(clock, live.tell),
-    ...inboxRoutes(),
+    ...inboxRoutes(clock, () => path.wake()),
     ...peopleRoutes(),
     ...lineRoutes({ clock, key: config.key, adapters, hookAddress, linesChanged }),
+    ...inletRoutes({ clock, key: config.key, address: () => address }),
     ...(config.standins ? testPhoneRoutes(config.standins) : []),
   ];
   const healthy = async () => {
@@ -105,7 +113,16 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
       return false;
     }
   };
-  const app = makeApp({ config, database, sessions, live, routes, log, healthy });
+  const app = makeApp({
+    config,
+    database,
+    sessions,
+    live,
+    routes,
+    log,
+    healthy,
+    inletCalls: inletCalls(database, clock, () => path.wake()),
+  });
   const hooks = hookHandler(path, adapters, log);
   const server = createServer((request, response) => (isHook(request) ? void hooks(request, response) : app(request, response)));
   server.keepAliveTimeout = 30_000;

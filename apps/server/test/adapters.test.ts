@@ -56,7 +56,7 @@ describe('Telegram', () => {
         place: 9,
         at: 1_795_000_000_000,
         address: '61',
-        profile: { firstName: 'Mira', lastName: 'Leask', handle: '@mira' },
+        profile: { firstName: 'Mira', lastName: 'Leask', handle: '@mira', language: 'en' },
         incoming: { kind: 'text', text: 'sailings' },
         words: 'sailings',
       },
@@ -81,8 +81,18 @@ describe('Telegram', () => {
     for (const task of reading.afterwards!) await task();
     expect(asked).toMatchObject([{ url: '/bot7001200301:abc/answerCallbackQuery', body: { callback_query_id: '77' } }]);
   });
-  test.each(['voice', 'photo', 'location', 'contact', 'sticker'])('a %s is kept as what it is', (kind) => {
-    expect(read({ message: { message_id: 1, date: 1, chat, from, [kind]: {} } }).received[0]!.incoming.kind).toBe('other');
+  test.each([
+    ['voice', { file_id: 'v1', duration: 3 }, { kind: 'file', file: { address: 'telegram:v1', what: 'voice note' } }, '(voice note)'],
+    ['photo', [{ file_id: 'small' }, { file_id: 'large' }], { kind: 'file', file: { address: 'telegram:large', what: 'picture' } }, '(picture)'],
+    ['document', { file_id: 'd1', file_name: 'cv.pdf' }, { kind: 'file', file: { address: 'telegram:d1', what: 'file', name: 'cv.pdf' } }, '(file)'],
+    ['location', { latitude: 54.1, longitude: -2.3 }, { kind: 'place', place: { latitude: 54.1, longitude: -2.3 } }, '(place)'],
+    ['contact', { phone_number: '1' }, { kind: 'other', what: 'contact' }, '(contact)'],
+    ['sticker', { file_id: 's1' }, { kind: 'other', what: 'sticker' }, '(sticker)'],
+    ['text', '/start summer-24', { kind: 'reference', ref: 'summer-24', ad: null, text: null }, '/start summer-24'],
+    ['text', '/hours', { kind: 'menu', item: 'hours' }, '/hours'],
+    ['text', '/start', { kind: 'menu', item: 'start' }, '/start'],
+  ])('a message with %s %j is read as what it is', (kind, content, incoming, words) => {
+    expect(read({ message: { message_id: 1, date: 1, chat, from, [kind]: content } }).received[0]).toMatchObject({ incoming, words });
   });
   test.each([
     ['a message in a group', { message: { message_id: 1, date: 1, chat: { id: -5, type: 'group' }, from, text: 'hi' } }],

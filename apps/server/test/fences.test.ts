@@ -17,7 +17,7 @@ beforeAll(async () => {
   const ids = await stage.one<{ loop: string; conversation: string; person: string }>(
     'select (select id from loop where client_id = 1 order by position limit 1) as loop, (select id from conversation limit 1) as conversation, (select person_id from conversation limit 1) as person',
   );
-  Object.assign(known, { loopId: ids.loop, conversationId: ids.conversation, personId: ids.person, lineId: '1' });
+  Object.assign(known, { loopId: ids.loop, conversationId: ids.conversation, personId: ids.person, lineId: '1', inletId: '1' });
 });
 afterAll(() => stage.close());
 
@@ -28,6 +28,9 @@ const BODIES: Record<string, unknown> = {
   'post /clients/:client/loops/import': { file: 'not a loop' },
   'put /clients/:client/loops/:loopId/draft': { revision: 9_999, loop: { format: 'dart-loop/1', name: 'X', cues: [], scenes: [] } },
   'post /clients/:client/loops/:loopId/publish': { revision: 9_999 },
+  'post /clients/:client/loops/:loopId/roll-back': { version: 9_999 },
+  'post /clients/:client/conversations/:conversationId/acts': { do: 'hand back', how: 'resume' },
+  'post /clients/:client/webhooks': { hook: 'never-called' },
   'post /clients/:client/lines': { channel: 'telegram', token: 'no token' },
   'post /clients/:client/test-phone': { do: 'write', line: 999, who: '63009', text: 'hello' },
 };
@@ -74,7 +77,7 @@ describe('who may do what', () => {
       }).toMatchObject({ name, status: 404 });
     }
     // Things of one client are not found below another's address either, even by those who see both.
-    for (const route of stage.server.routes.filter((each) => /:(loop|conversation|person|line)Id/.test(each.path))) {
+    for (const route of stage.server.routes.filter((each) => /:(loop|conversation|person|line|inlet)Id/.test(each.path))) {
       const name = `${route.method} ${route.path}`;
       expect({
         name,

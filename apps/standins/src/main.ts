@@ -2,7 +2,8 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { makeStandins } from './standins';
 
-const { app, telegram, sms } = makeStandins();
+const { app, telegram, sms, mail } = makeStandins();
+await mail.start();
 const server = app.listen(Number(process.env.STANDINS_PORT ?? 0), '127.0.0.1', () =>
   process.send?.({ address: `http://127.0.0.1:${(server.address() as AddressInfo).port}` }),
 );
@@ -18,6 +19,7 @@ const keepState = () => stateFile && writeFileSync(stateFile, JSON.stringify({ t
 if (stateFile) setInterval(keepState, 20_000).unref();
 const stop = () => {
   keepState();
+  void mail.stop();
   server.close(() => process.exit(0));
   server.closeAllConnections();
 };

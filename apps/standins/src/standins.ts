@@ -1,7 +1,9 @@
 import express, { type Express } from 'express';
 import { z } from 'zod';
 import { Crowd } from './crowd';
+import { MailStandin } from './mail';
 import { MOODS, StandinClock } from './mood';
+import { OutsideAnswer, OutsideStandin } from './outside';
 import { SmsStandin, smsAccess } from './sms';
 import { TelegramStandin } from './telegram';
 
@@ -13,6 +15,10 @@ const Control = z.object({
   /** Whether what was sent is kept. */
   keep: z.boolean().optional(),
   mood: z.object({ channel: z.enum(['telegram', 'sms']), line: z.string(), is: z.enum(MOODS) }).optional(),
+  /** How another system answers. */
+  outside: OutsideAnswer.optional(),
+  /** The SMTP code the mail server refuses with; null: it takes everything. */
+  mailRefuses: z.number().int().min(400).max(599).nullable().optional(),
   block: z.object({ line: z.string(), who: z.string(), is: z.boolean() }).optional(),
 });
 const Person = z.object({ channel: z.enum(['telegram', 'sms']), line: z.string(), who: z.string() });
@@ -32,23 +38,33 @@ export interface Standins {
   app: Express;
   telegram: TelegramStandin;
   sms: SmsStandin;
+  outside: OutsideStandin;
+  mail: MailStandin;
   clock: StandinClock;
 }
 
-/** Telegram and an SMS gateway in their own formats, the switch for how they answer, the test phone's other end, and the crowd. */
+/** Telegram, an SMS gateway, a mail server and other systems in their own formats, the switch for how they answer, the test phone's other end, and the crowd. */
 export function makeStandins(): Standins {
   const clock = new StandinClock();
   const telegram = new TelegramStandin(clock);
   const sms = new SmsStandin(clock);
+  const outside = new OutsideStandin();
+  const mail = new MailStandin();
   const crowd = new Crowd(telegram, sms);
   const app = express();
   app.disable('x-powered-by');
   app.use(express.json({ limit: '1mb' }));
   app.use(telegram.router());
   app.use(sms.router());
+  app.use(outside.router());
 
   app.get('/healthz', (_request, response) => void response.json({ status: 'well' }));
-  app.get('/control/received', (_request, response) => void response.json({ telegram: telegram.sendings, sms: sms.sendings }));
+  app.get(
+    '/control/received',
+    (_request, response) =>
+      void response.json({ telegram: telegram.sendings, sms: sms.sendings, outside: outside.requests, mail: mail.mails }),
+  );
+  app.get('/control/mail', (_request, response) => void response.json({ port: mail.port }));
   app.get(
     '/control/webhooks',
     (_request, response) =>
@@ -67,6 +83,8 @@ export function makeStandins(): Standins {
       if (!line) return void response.status(404).json({ reason: `there is no line ${order.mood.line}` });
       line.mood = order.mood.is;
     }
+    if (order.outside) outside.answer(order.outside);
+    if (order.mailRefuses !== undefined) mail.refuse = order.mailRefuses;
     if (order.block) {
       const chat = telegram.bot(order.block.line)?.chats.get(order.block.who);
       if (!chat) return void response.status(404).json({ reason: 'there is no such chat' });
@@ -115,5 +133,5 @@ export function makeStandins(): Standins {
       .status(error instanceof z.ZodError ? 400 : 500)
       .json({ reason: error instanceof z.ZodError ? z.prettifyError(error) : error.message });
   });
-  return { app, telegram, sms, clock };
+  return { app, telegram, sms, outside, mail, clock };
 }

@@ -15,14 +15,19 @@ export interface TelegramMessage {
   text: string;
   from: 'person' | 'bot';
   keyboard: Button[][];
+  /** The address of a picture or file that came with it. */
+  media?: string;
 }
 interface Chat {
   id: number;
   firstName: string;
+  language: string;
   messages: TelegramMessage[];
   blocked: boolean;
   pace: RateLimit;
   delivery: Promise<unknown>;
+  /** How often the bot showed that it was typing. */
+  actions: number;
 }
 interface Bot {
   id: string;
@@ -94,7 +99,22 @@ export class TelegramStandin {
             ? succeed(response, true)
             : fail(response, 400, 'Bad Request: query is too old and response timeout expired or query ID is invalid'));
         case 'sendMessage':
-          return void this.#send(bot, body, response);
+          return void this.#send(bot, body, response, typeof body.text === 'string' ? body.text : '');
+        case 'sendPhoto':
+        case 'sendDocument':
+        case 'sendVideo':
+        case 'sendAudio': {
+          const address = body[method.slice(4).toLowerCase()];
+          if (typeof address !== 'string' || !/^https?:\/\//.test(address))
+            return void fail(response, 400, 'Bad Request: wrong file identifier/HTTP URL specified');
+          return void this.#send(bot, body, response, typeof body.caption === 'string' ? body.caption : '', address);
+        }
+        case 'sendChatAction': {
+          const chat = bot.chats.get(String(body.chat_id));
+          if (!chat) return void fail(response, 400, 'Bad Request: chat not found');
+          chat.actions++;
+          return void succeed(response, true);
+        }
         default:
           return void fail(response, 404, 'Not Found');
       }
@@ -123,6 +143,11 @@ export class TelegramStandin {
         text,
       },
     });
+  }
+
+  /** The person's telephone is set to another language. */
+  speak(botId: string, who: string, language: string): void {
+    this.#chat(this.#known(botId), who, '').language = language;
   }
 
   /** The person taps a button under one of the bot's messages. */
@@ -222,14 +247,23 @@ export class TelegramStandin {
     if (!chat)
       bot.chats.set(
         who,
-        (chat = { id: Number(who), firstName: name, messages: [], blocked: false, pace: new RateLimit(1), delivery: Promise.resolve() }),
+        (chat = {
+          id: Number(who),
+          firstName: name,
+          language: 'en',
+          messages: [],
+          blocked: false,
+          pace: new RateLimit(1),
+          delivery: Promise.resolve(),
+          actions: 0,
+        }),
       );
     if (name) chat.firstName = name;
     return chat;
   }
 
   #user(chat: Chat) {
-    return { id: chat.id, is_bot: false, first_name: chat.firstName, language_code: 'en' };
+    return { id: chat.id, is_bot: false, first_name: chat.firstName, language_code: chat.language };
   }
 
   /** Updates of one chat are delivered one after the other. */
@@ -240,10 +274,10 @@ export class TelegramStandin {
     return delivery;
   }
 
-  #send(bot: Bot, body: Record<string, unknown>, response: Response): void {
-    const text = typeof body.text === 'string' ? body.text : '';
-    if (text.trim() === '') return fail(response, 400, 'Bad Request: message text is empty');
-    if (text.length > 4_096) return fail(response, 400, 'Bad Request: message is too long');
+  #send(bot: Bot, body: Record<string, unknown>, response: Response, text: string, media?: string): void {
+    if (text.trim() === '' && media === undefined) return fail(response, 400, 'Bad Request: message text is empty');
+    if (text.length > (media === undefined ? 4_096 : 1_024))
+      return fail(response, 400, media === undefined ? 'Bad Request: message is too long' : 'Bad Request: message caption is too long');
     const chat = bot.chats.get(String(body.chat_id));
     if (!chat) return fail(response, 403, "Forbidden: bot can't initiate conversation with a user");
     if (chat.blocked) return fail(response, 403, 'Forbidden: bot was blocked by the user');
@@ -263,6 +297,7 @@ export class TelegramStandin {
       text,
       from: 'bot',
       keyboard,
+      ...(media !== undefined && { media }),
     };
     if (this.keep) {
       chat.messages.push(message);

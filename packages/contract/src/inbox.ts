@@ -1,6 +1,17 @@
 import { z } from 'zod';
 import type { Decision, Outgoing } from '@dart-loop/core';
 
+/** What one of the team does with a conversation. */
+export const ConversationAct = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('step in') }),
+  z.object({
+    do: z.literal('write'),
+    text: z.string().trim().min(1, 'write something first').max(4_096, 'a message has at most 4,096 characters'),
+  }),
+  z.object({ do: z.literal('hand back'), how: z.union([z.enum(['resume', 'end']), z.object({ scene: z.string().min(1).max(16) })]) }),
+]);
+export type ConversationAct = z.infer<typeof ConversationAct>;
+
 export const SHELVES = ['waiting', 'running', 'settled'] as const;
 export const InboxQuery = z.object({
   shelf: z.enum(SHELVES).default('waiting'),
@@ -17,6 +28,8 @@ export interface InboxRow {
   lastAt: string;
   waitingSince: string | null;
   loop: string | null;
+  /** Who of the team has it, or who it is meant for. */
+  held: { by: string | null; team: string | null } | null;
 }
 export interface InboxPage {
   counts: { waiting: number; running: number; settled: number };
@@ -33,6 +46,8 @@ export type Entry =
       seq: number;
       at: string;
       body: Outgoing;
+      /** Who of the team wrote it; null for a loop. */
+      by: string | null;
       status: 'queued' | 'sent' | 'failed';
       sentAt: string | null;
       attempts: number;
@@ -47,7 +62,11 @@ export interface ConversationPage {
   shelf: 'waiting on us' | 'running' | 'settled';
   waitingSince: string | null;
   person: { id: string; fields: { key: string; name: string; words: string }[]; tags: string[] } | null;
-  loop: { id: string; name: string } | null;
+  /** The loop that is under way, with the scenes it can be taken up from. */
+  loop: { id: string; name: string; scenes: { id: string; name: string }[] } | null;
+  /** A person has it, or is to have it. */
+  held: { by: string | null; since: string; team: string | null; note: string } | null;
+  optedOut: boolean;
   entries: Entry[];
   /** Earlier entries are asked for with `before` this place. */
   before: number | null;

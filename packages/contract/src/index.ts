@@ -7,6 +7,7 @@ export * from './people';
 export * from './lines';
 export * from './today';
 export * from './phone';
+export * from './webhooks';
 
 /** An error's body: RFC 9457 problem details. */
 export interface ProblemDetails {

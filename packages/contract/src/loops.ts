@@ -2,7 +2,20 @@ import { z } from 'zod';
 import { Loop, type Problem } from '@dart-loop/core';
 
 export const SaveDraft = z.object({ revision: z.number().int().min(1), loop: Loop });
-export const Publish = z.object({ revision: z.number().int().min(1) });
+/** `move`: people on the way go over to the new version, where the step they wait at is still there. */
+export const Publish = z.object({ revision: z.number().int().min(1), move: z.boolean().default(false) });
+export const RollBack = z.object({ version: z.number().int().min(1) });
+
+export interface VersionRow {
+  version: number;
+  publishedAt: string;
+  publishedBy: string | null;
+  /** What it changed, in words. */
+  changes: string[];
+  live: boolean;
+  /** People on the way on this version. */
+  peopleInIt: number;
+}
 export const NewLoop = z.object({ name: z.string().trim().min(1, 'a loop needs a name').max(80, 'a name has at most 80 characters') });
 export const ImportLoop = z.object({
   file: z.string().min(1, 'the file is empty').max(1_000_000, 'the file is larger than 1,000,000 characters'),

@@ -4,6 +4,7 @@ export type Role = (typeof ROLES)[number];
 /** What one may do; each role has some. The server checks every route against this table, the web hides what is not allowed. */
 export const PERMISSIONS = {
   'see conversations': ['owner', 'builder', 'operator', 'client'],
+  'answer conversations': ['owner', 'builder', 'operator'],
   'see people': ['owner', 'builder', 'operator'],
   'see loops': ['owner', 'builder'],
   'change loops': ['owner', 'builder'],

@@ -1,4 +1,4 @@
-import type { ChannelKind, Incoming, Outgoing } from '@dart-loop/core';
+import type { ChannelKind, FromPerson, Outgoing } from '@dart-loop/core';
 
 /** A line with its secrets opened, as adapters need it. Never logged. */
 export interface OpenLine {
@@ -28,8 +28,8 @@ export interface Received {
   at: number | null;
   /** Who the person is on this line: a chat id, a number. */
   address: string;
-  profile: { firstName: string | null; lastName: string | null; handle: string | null };
-  incoming: Exclude<Incoming, { kind: 'timer' }>;
+  profile: { firstName: string | null; lastName: string | null; handle: string | null; language?: string | null };
+  incoming: FromPerson;
   /** What is shown as the person's words. */
   words: string;
 }
@@ -71,6 +71,8 @@ export interface Adapter {
   verify(request: HookRequest, line: OpenLine): boolean;
   read(request: HookRequest, line: OpenLine): HookReading;
   send(outgoing: Outgoing, address: string, line: OpenLine, idempotencyKey: string): Promise<Sent>;
+  /** Shows the person that something is being written; absent where the channel cannot. Best effort. */
+  typing?(address: string, line: OpenLine): Promise<void>;
   /** Checks what was typed, asks the platform, and points its webhook here. */
   connect(typed: Record<string, string>, hookToken: string, hookAddress: string): Promise<Connecting>;
   /** Asks the platform whether the line works; null when it does. */

@@ -1,8 +1,12 @@
 import { Agent as PlainAgent, request as plainRequest, type IncomingHttpHeaders } from 'node:http';
+import type { LookupFunction } from 'node:net';
 import { Agent as SecureAgent, request as secureRequest } from 'node:https';
 
 /** One outgoing call of an adapter: JSON out, JSON in, with a bound on time and size. */
 export type Answer = { kind: 'answer'; status: number; headers: IncomingHttpHeaders; body: unknown } | { kind: 'silence'; reason: string };
+
+/** A name turned out to lie inside. */
+export class NotOutside extends Error {}
 
 const MOST_BYTES = 1_000_000;
 const PATIENCE_MS = 15_000;
@@ -14,13 +18,21 @@ const secure = new SecureAgent({ keepAlive: true, maxSockets: 256 });
  * Posts JSON and reads what comes back. A platform that is slow, unreachable, redirects, says too much or does not
  * answer in JSON gives `silence` or a null body, never an exception.
  */
-export function askPlatform(url: string, body: unknown, headers: Record<string, string> = {}, patienceMs = PATIENCE_MS): Promise<Answer> {
+export function askPlatform(
+  url: string,
+  body: unknown,
+  headers: Record<string, string> = {},
+  options: { patienceMs?: number; lookup?: LookupFunction } = {},
+): Promise<Answer> {
+  const { patienceMs = PATIENCE_MS, lookup } = options;
   return new Promise((resolve) => {
     const payload = JSON.stringify(body);
     const isSecure = url.startsWith('https:');
     const request = (isSecure ? secureRequest : plainRequest)(url, {
       method: 'POST',
-      agent: isSecure ? secure : plain,
+      // Where a name is looked up anew for the call, no kept connection must serve it.
+      agent: lookup ? false : isSecure ? secure : plain,
+      ...(lookup && { lookup }),
       headers: { 'content-type': 'application/json', 'content-length': Buffer.byteLength(payload), ...headers },
     });
     const give = (answer: Answer) => {
@@ -31,7 +43,9 @@ export function askPlatform(url: string, body: unknown, headers: Record<string, 
       give({ kind: 'silence', reason: `it did not answer within ${patienceMs / 1_000} s` });
       request.destroy();
     }, patienceMs);
-    request.on('error', () => give({ kind: 'silence', reason: 'it could not be reached' }));
+    request.on('error', (error) =>
+      give({ kind: 'silence', reason: error instanceof NotOutside ? error.message : 'it could not be reached' }),
+    );
     request.on('response', (response) => {
       const pieces: Buffer[] = [];
       let size = 0;

@@ -12,13 +12,22 @@ const User = z.object({
   last_name: z.string().optional(),
   username: z.string().optional(),
   is_bot: z.boolean().optional(),
+  language_code: z.string().max(12).optional(),
 });
+const File = z.object({ file_id: z.string(), file_name: z.string().optional() });
 const Message = z.object({
   message_id: z.number(),
   date: z.number(),
   chat: z.object({ id: z.number(), type: z.string() }),
   from: User.optional(),
   text: z.string().optional(),
+  caption: z.string().optional(),
+  location: z.object({ latitude: z.number(), longitude: z.number() }).optional(),
+  photo: z.array(File).optional(),
+  document: File.optional(),
+  video: File.optional(),
+  audio: File.optional(),
+  voice: File.optional(),
 });
 const Update = z.object({
   update_id: z.number().int().nonnegative(),
@@ -38,15 +47,45 @@ const Reply = z.object({
 /** `digits:35 characters`, as BotFather gives it. */
 export const TELEGRAM_TOKEN = /^\d{6,12}:[A-Za-z0-9_-]{35}$/;
 
-const OTHERS = {
-  voice: 'voice note',
-  photo: 'picture',
-  document: 'file',
-  video: 'video',
-  audio: 'recording',
-  sticker: 'sticker',
-  location: 'place',
-  contact: 'contact',
+const FILES = { voice: 'voice note', photo: 'picture', document: 'file', video: 'video', audio: 'recording' } as const;
+const OTHERS = { sticker: 'sticker', contact: 'contact' } as const;
+
+/** What a private message says: a text, a command, the code of a link, a file or a place. */
+function readMessage(message: z.infer<typeof Message>, raw: object): { incoming: Received['incoming']; words: string } {
+  const { text, location } = message;
+  if (text !== undefined) {
+    const start = /^\/start(?:@\w+)?\s+([A-Za-z0-9_-]{1,64})$/.exec(text);
+    if (start) return { incoming: { kind: 'reference', ref: start[1]!, ad: null, text: null }, words: text };
+    const command = /^\/([a-z0-9_]{1,32})(?:@\w+)?$/i.exec(text);
+    if (command) return { incoming: { kind: 'menu', item: command[1]!.toLowerCase() }, words: text };
+    return { incoming: { kind: 'text', text }, words: text };
+  }
+  if (location) return { incoming: { kind: 'place', place: location }, words: '(place)' };
+  const kind = (Object.keys(FILES) as (keyof typeof FILES)[]).find((each) => message[each] !== undefined);
+  if (kind) {
+    const found = message[kind];
+    // Of a picture's sizes the last is the largest.
+    const file = Array.isArray(found) ? found.at(-1) : found;
+    if (file) {
+      const what = FILES[kind];
+      const named = file.file_name ? { name: file.file_name } : {};
+      return {
+        incoming: { kind: 'file', file: { address: `telegram:${file.file_id}`, what, ...named } },
+        words: message.caption ?? `(${what})`,
+      };
+    }
+  }
+  const other = (Object.keys(OTHERS) as (keyof typeof OTHERS)[]).find((key) => key in raw);
+  const what = other ? OTHERS[other] : 'message of an unknown kind';
+  return { incoming: { kind: 'other', what }, words: `(${what})` };
+}
+
+/** How each kind of media is sent: method and the name of its parameter. */
+const SEND = {
+  image: ['sendPhoto', 'photo'],
+  file: ['sendDocument', 'document'],
+  video: ['sendVideo', 'video'],
+  audio: ['sendAudio', 'audio'],
 } as const;
 
 /** The Telegram Bot API. `base` is its address; a stand-in differs only in that. */
@@ -95,21 +134,10 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
       }
       const message = update.message;
       if (message?.chat.type === 'private') {
-        const other = (Object.keys(OTHERS) as (keyof typeof OTHERS)[]).find(
-          (key) => (json as { message: object }).message && key in (json as { message: object }).message,
-        );
-        const what = other ? OTHERS[other] : 'message of an unknown kind';
-        const incoming: Received['incoming'] = message.text === undefined ? { kind: 'other', what } : { kind: 'text', text: message.text };
+        const { incoming, words } = readMessage(message, (json as { message: object }).message);
         return {
           received: [
-            {
-              ...base,
-              at: message.date * 1_000,
-              address: String(message.chat.id),
-              profile: profile(message.from),
-              incoming,
-              words: message.text ?? `(${what})`,
-            },
+            { ...base, at: message.date * 1_000, address: String(message.chat.id), profile: profile(message.from), incoming, words },
           ],
           aside: [],
         };
@@ -129,12 +157,17 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
 
     async send(outgoing, address, line): Promise<Sent> {
       if (outgoing.channel !== 'telegram') throw new Error(`a message for ${outgoing.channel} on a Telegram line`);
-      const answer = await call(line.secrets.token!, 'sendMessage', {
+      const { media, text } = outgoing;
+      const [method, parameter] = media ? SEND[media.what] : (['sendMessage', 'text'] as const);
+      const answer = await call(line.secrets.token!, method, {
         chat_id: Number(address),
-        text: outgoing.text,
+        [parameter]: media ? media.address : text,
+        ...(media && text && { caption: text }),
         ...(outgoing.keyboard.length > 0 && {
           reply_markup: {
-            inline_keyboard: outgoing.keyboard.map((row) => row.map((button) => ({ text: button.text, callback_data: button.data }))),
+            inline_keyboard: outgoing.keyboard.map((row) =>
+              row.map((button) => ('url' in button ? button : { text: button.text, callback_data: button.data })),
+            ),
           },
         }),
       });
@@ -144,6 +177,10 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
         if (reply?.ok && id !== undefined) return { kind: 'sent', providerId: String(id) };
       }
       return whatNow(answer);
+    },
+
+    async typing(address, line) {
+      await call(line.secrets.token!, 'sendChatAction', { chat_id: Number(address), action: 'typing' });
     },
 
     async connect(typed, hookToken, hookAddress) {
@@ -189,7 +226,12 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
 }
 
 function profile(from: z.infer<typeof User> | undefined): Received['profile'] {
-  return { firstName: from?.first_name || null, lastName: from?.last_name ?? null, handle: from?.username ? `@${from.username}` : null };
+  return {
+    firstName: from?.first_name || null,
+    lastName: from?.last_name ?? null,
+    handle: from?.username ? `@${from.username}` : null,
+    language: from?.language_code?.slice(0, 2).toLowerCase() ?? null,
+  };
 }
 
 /** The tapped button's label stands only in the keyboard of the message it was under. */

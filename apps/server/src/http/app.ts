@@ -19,10 +19,12 @@ export interface AppParts {
   routes: Route[];
   log: Logger;
   healthy: () => Promise<boolean>;
+  /** Incoming webhooks of the clients' own systems. */
+  inletCalls: Router;
 }
 
 /** Everything but the webhooks: the API below /api, the JSON Schema, the health of the server, and the web app. */
-export function makeApp({ config, database, sessions, live, routes, log, healthy }: AppParts): Express {
+export function makeApp({ config, database, sessions, live, routes, log, healthy, inletCalls }: AppParts): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(
@@ -88,6 +90,7 @@ export function makeApp({ config, database, sessions, live, routes, log, healthy
     throw new Problem(404, 'Not found', 'There is no such address in the API.');
   });
   app.use('/api', api);
+  app.use(inletCalls);
   app.get('/schemas/loop.json', (_request, response) => void response.json(loopJsonSchema()));
 
   if (config.web) {

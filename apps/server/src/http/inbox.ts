@@ -1,14 +1,24 @@
-import { stageWords, valueWords, type Candidate, type Note, type Value } from '@dart-loop/core';
-import { ConversationQuery, InboxQuery, type ConversationPage, type Entry, type InboxPage, type InboxRow } from '@dart-loop/contract';
+import { stageWords, valueWords, type Candidate, type Loop, type Note, type Standing, type Value } from '@dart-loop/core';
+import {
+  ConversationAct,
+  ConversationQuery,
+  InboxQuery,
+  type ConversationPage,
+  type Entry,
+  type InboxPage,
+  type InboxRow,
+} from '@dart-loop/contract';
+import type { Clock } from '../clock';
+import { audit } from '../db/audit';
 import { WHO, pageKey, readPageKey } from './pages';
-import { notFound } from './problem';
+import { Problem, notFound } from './problem';
 import { route } from './route';
 
 const SHELF = { waiting: 'waiting on us', running: 'running', settled: 'settled' } as const;
 const ROWS = 50;
 const ENTRIES = 120;
 
-export function inboxRoutes() {
+export function inboxRoutes(clock: Clock, wake: () => void) {
   return [
     route({
       method: 'get',
@@ -23,14 +33,15 @@ export function inboxRoutes() {
         );
         const from = query.before ? readPageKey(query.before) : null;
         const { rows } = await db.query<
-          Omit<InboxRow, 'client' | 'lastAt' | 'waitingSince'> & {
+          Omit<InboxRow, 'client' | 'lastAt' | 'waitingSince' | 'held'> & {
+            held: Standing['held'] | null;
             slug: string;
             client_name: string;
             last_at: Date;
             waiting_since: Date | null;
           }
         >(
-          `select k.slug, k.name as client_name, c.id, ${WHO} as who, l.channel, c.last_words as "lastWords", c.last_at, c.waiting_since, o.name as loop
+          `select k.slug, k.name as client_name, c.id, ${WHO} as who, l.channel, c.last_words as "lastWords", c.last_at, c.waiting_since, c.standing -> 'held' as held, o.name as loop
            from conversation c
            join client k on k.id = c.client_id
            join line l on l.client_id = c.client_id and l.id = c.line_id
@@ -45,8 +56,9 @@ export function inboxRoutes() {
         const last = rows.length > ROWS ? rows[ROWS - 1] : undefined;
         return {
           counts: counts.rows[0]!,
-          rows: rows.slice(0, ROWS).map(({ slug, client_name, last_at, waiting_since, ...row }) => ({
+          rows: rows.slice(0, ROWS).map(({ slug, client_name, last_at, waiting_since, held, ...row }) => ({
             ...row,
+            held: held && { by: held.by, team: held.team },
             client: { slug, name: client_name },
             lastAt: last_at.toISOString(),
             waitingSince: waiting_since?.toISOString() ?? null,
@@ -72,14 +84,17 @@ export function inboxRoutes() {
           tags: string[] | null;
           loop_id: string | null;
           loop: string | null;
+          standing: Partial<Standing>;
+          scenes: { id: string; name: string }[] | null;
         }>(
-          `select ${WHO} as who, l.channel, l.name as line, c.shelf, c.waiting_since, c.person_id, p.fields, p.tags, o.id as loop_id, o.name as loop
+          `select ${WHO} as who, l.channel, l.name as line, c.shelf, c.waiting_since, c.person_id, p.fields, p.tags, c.standing, o.id as loop_id, o.name as loop, v.loop -> 'scenes' as scenes
            from conversation c
            join line l on l.client_id = c.client_id and l.id = c.line_id
            left join person p on p.client_id = c.client_id and p.id = c.person_id
            left join identity i on i.client_id = c.client_id and i.id = c.id
            left join run r on r.client_id = c.client_id and r.id = c.run_id
            left join loop o on o.client_id = r.client_id and o.id = r.loop_id
+           left join loop_version v on v.client_id = r.client_id and v.loop_id = r.loop_id and v.version = r.version
            where c.client_id = $1 and c.id = $2`,
           [client.id, params.conversationId],
         );
@@ -101,12 +116,13 @@ export function inboxRoutes() {
           sent_at: Date | null;
           attempts: number;
           failure: { reason: string; remedy: string } | null;
+          by_hand: string | null;
         }>(
-          `(select d.seq, d.id, coalesce(e.happened_at, d.happened_at) as at, 'decision' as kind, e.body as event, d.candidates, d.notes, null::jsonb as body, null as status, null::timestamptz as sent_at, 0 as attempts, null::jsonb as failure
+          `(select d.seq, d.id, coalesce(e.happened_at, d.happened_at) as at, 'decision' as kind, e.body as event, d.candidates, d.notes, null::jsonb as body, null as status, null::timestamptz as sent_at, 0 as attempts, null::jsonb as failure, null as by_hand
             from decision d left join event e on e.client_id = d.client_id and e.id = d.event_id
             where d.client_id = $1 and d.conversation_id = $2 and d.seq < $3 order by d.seq desc limit ${ENTRIES})
            union all
-           (select m.seq, m.id, m.made_at, 'message', null, null, null, m.body, m.status, m.sent_at, m.attempts, m.failure
+           (select m.seq, m.id, m.made_at, 'message', null, null, null, m.body, m.status, m.sent_at, m.attempts, m.failure, m.by_hand
             from message m where m.client_id = $1 and m.conversation_id = $2 and m.seq < $3 order by m.seq desc limit ${ENTRIES})
            order by seq desc limit ${ENTRIES}`,
           [client.id, params.conversationId, before],
@@ -119,6 +135,7 @@ export function inboxRoutes() {
                 ...base,
                 kind: 'out',
                 body: row.body as never,
+                by: row.by_hand,
                 status: row.status as 'sent',
                 sentAt: row.sent_at?.toISOString() ?? null,
                 attempts: row.attempts,
@@ -153,10 +170,58 @@ export function inboxRoutes() {
                 tags: found.tags ?? [],
               }
             : null,
-          loop: found.loop_id ? { id: found.loop_id, name: found.loop! } : null,
+          loop: found.loop_id
+            ? {
+                id: found.loop_id,
+                name: found.loop!,
+                scenes: ((found.scenes ?? []) as Loop['scenes']).map(({ id, name }) => ({ id, name })),
+              }
+            : null,
+          held: found.standing.held
+            ? {
+                by: found.standing.held.by,
+                since: new Date(found.standing.held.since).toISOString(),
+                team: found.standing.held.team,
+                note: found.standing.held.note,
+              }
+            : null,
+          optedOut: found.standing.optedOut ?? false,
           entries,
           before: log.rows.length === ENTRIES ? log.rows[0]!.seq : null,
         };
+      },
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/conversations/:conversationId/acts',
+      may: 'answer conversations',
+      body: ConversationAct,
+      /** Goes through the conversation's lane like everything else, so that nobody overtakes anybody. */
+      async handle({ db, client, account, params, body, afterwards }) {
+        const { rows } = await db.query<{ line_id: number; standing: Partial<Standing>; connected: boolean }>(
+          'select c.line_id, c.standing, l.secrets is not null as connected from conversation c join line l on l.client_id = c.client_id and l.id = c.line_id where c.client_id = $1 and c.id = $2',
+          [client.id, params.conversationId],
+        );
+        const found = rows[0];
+        if (!found) throw notFound('conversation');
+        if (body.do === 'write' && found.standing.optedOut)
+          throw new Problem(409, 'Not sent', 'The person has opted out of this line; nothing may be sent until they write START.');
+        if (body.do === 'write' && !found.connected)
+          throw new Problem(409, 'Not sent', 'The line is disconnected; connect it again first.');
+        const by = account.name;
+        const incoming =
+          body.do === 'write'
+            ? { kind: 'write', by, text: body.text }
+            : body.do === 'step in'
+              ? { kind: 'step in', by }
+              : { kind: 'hand back', by, how: body.how };
+        const at = new Date(clock.now());
+        await db.query(
+          'insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body) values ($1, $2, $3, null, null, $4, $4, $5)',
+          [client.id, found.line_id, params.conversationId, at, JSON.stringify({ incoming })],
+        );
+        await audit(db, client.id, account.id, clock.now(), `conversation: ${body.do}`, { conversationId: params.conversationId });
+        afterwards(wake);
       },
     }),
   ];

@@ -1,7 +1,18 @@
 import { cueWords, differences, fieldsOf, problemsOf, type FieldTypes, type Loop } from '@dart-loop/core';
 import { slug } from '@dart-loop/core/words/slug';
 import { readLoopFile, writeLoopFile } from '@dart-loop/core/files/loopFile';
-import { ExportAs, ImportLoop, NewLoop, Publish, SaveDraft, type DraftConflict, type LoopPage, type LoopRow } from '@dart-loop/contract';
+import {
+  ExportAs,
+  ImportLoop,
+  NewLoop,
+  Publish,
+  RollBack,
+  SaveDraft,
+  type DraftConflict,
+  type LoopPage,
+  type LoopRow,
+  type VersionRow,
+} from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import type { Connection } from '../db/pool';
 import { newId } from '../ids';
@@ -74,7 +85,7 @@ async function page(db: Connection, clientId: number, loopId: string): Promise<L
         ? null
         : { version: stored.live_version, publishedAt: stored.published_at!.toISOString(), publishedBy: stored.published_by },
     differences: stored.live ? differences(stored.live, stored.draft) : ['everything is new'],
-    problems: problemsOf(stored.draft, { types, lineKeys }),
+    problems: problemsOf(stored.draft, { types, lineKeys, others: await otherLoops(db, clientId, loopId) }),
     peopleInIt: inIt.rows[0]!.count,
     reached: Object.fromEntries(reached.rows.map((row) => [row.step, row.people])),
     lines,
@@ -99,11 +110,12 @@ export async function publishLoop(
   loopId: string,
   revision: number,
   now: number,
+  move = false,
 ): Promise<number> {
   const stored = await one(db, clientId, loopId, 'for no key update of l');
   if (stored.draft_revision !== revision) throw conflict(stored);
   const { types, lineKeys } = await known(db, clientId);
-  const problems = problemsOf(stored.draft, { types, lineKeys });
+  const problems = problemsOf(stored.draft, { types, lineKeys, others: await otherLoops(db, clientId, loopId) });
   if (problems.length > 0)
     throw new Problem(
       422,
@@ -129,9 +141,30 @@ export async function publishLoop(
     'insert into field (client_id, key, type, name) select $1, * from unnest($2::text[], $3::text[], $4::text[]) on conflict do nothing',
     [clientId, fields.map(([key]) => key), fields.map(([, type]) => type), fields.map(([key]) => key.replaceAll('_', ' '))],
   );
+  if (move) await moveRuns(db, clientId, loopId, version, now);
   await db.query('update client set cue_revision = cue_revision + 1 where id = $1', [clientId]);
   await audit(db, clientId, accountId, now, 'published a loop', { loopId, version, changes });
   return version;
+}
+
+/** The client's other loops: as they are live, or as drafts where they are not yet, so that two can lead to each other. */
+async function otherLoops(db: Connection, clientId: number, loopId: string): Promise<Loop[]> {
+  const { rows } = await db.query<{ loop: Loop }>(
+    'select coalesce(v.loop, l.draft) as loop from loop l left join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version where l.client_id = $1 and l.id <> $2 order by l.position',
+    [clientId, loopId],
+  );
+  return rows.map((row) => row.loop);
+}
+
+/** Asks the lane to put everybody who is on the way on another version onto this one; each is moved in their conversation's turn. */
+async function moveRuns(db: Connection, clientId: number, loopId: string, version: number, now: number): Promise<void> {
+  await db.query(
+    `insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body)
+     select r.client_id, c.line_id, r.conversation_id, null, null, $4, $4, jsonb_build_object('incoming', jsonb_build_object('kind', 'move', 'runId', r.id, 'version', $3::int))
+     from run r join conversation c on c.client_id = r.client_id and c.id = r.conversation_id
+     where r.client_id = $1 and r.loop_id = $2 and r.status = 'under way' and r.version <> $3`,
+    [clientId, loopId, version, new Date(now)],
+  );
 }
 
 function conflict(stored: Stored): Problem {
@@ -244,7 +277,54 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void) {
       body: Publish,
       async handle(asked) {
         const { db, client, account, params, body } = asked;
-        await publishLoop(db, client.id, account.id, params.loopId!, body.revision, clock.now());
+        await publishLoop(db, client.id, account.id, params.loopId!, body.revision, clock.now(), body.move);
+        changed(asked);
+        return page(db, client.id, params.loopId!);
+      },
+    }),
+    route({
+      method: 'get',
+      path: '/clients/:client/loops/:loopId/versions',
+      may: 'see loops',
+      async handle({ db, client, params }): Promise<VersionRow[]> {
+        const { live_version } = await one(db, client.id, params.loopId!);
+        const { rows } = await db.query<{
+          version: number;
+          changes: string[];
+          published_at: Date;
+          published_by: string | null;
+          in_it: number;
+        }>(
+          `select v.version, v.changes, v.published_at, a.name as published_by,
+             (select count(*) from run r where r.client_id = v.client_id and r.loop_id = v.loop_id and r.version = v.version and r.status = 'under way')::int as in_it
+           from loop_version v left join account a on a.id = v.published_by where v.client_id = $1 and v.loop_id = $2 order by v.version desc limit 200`,
+          [client.id, params.loopId],
+        );
+        return rows.map((row) => ({
+          version: row.version,
+          changes: row.changes,
+          publishedAt: row.published_at.toISOString(),
+          publishedBy: row.published_by,
+          live: row.version === live_version,
+          peopleInIt: row.in_it,
+        }));
+      },
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/loops/:loopId/roll-back',
+      may: 'change loops',
+      body: RollBack,
+      async handle(asked) {
+        const { db, client, account, params, body } = asked;
+        await one(db, client.id, params.loopId!, 'for no key update of l');
+        const back = await db.query(
+          'update loop set live_version = $3 where client_id = $1 and id = $2 and exists (select from loop_version v where v.client_id = $1 and v.loop_id = $2 and v.version = $3)',
+          [client.id, params.loopId, body.version],
+        );
+        if (back.rowCount === 0) throw new Problem(404, 'Not found', `The loop has no version ${body.version}.`);
+        await db.query('update client set cue_revision = cue_revision + 1 where id = $1', [client.id]);
+        await audit(db, client.id, account.id, clock.now(), 'rolled a loop back', { loopId: params.loopId, version: body.version });
         changed(asked);
         return page(db, client.id, params.loopId!);
       },

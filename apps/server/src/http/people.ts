@@ -93,7 +93,7 @@ export function peopleRoutes() {
           'select key, name, type from field where client_id = $1 order by name',
           [client.id],
         );
-        const changes = await db.query<{ field: string; before: Value | null; after: Value; at: Date; by: ChangedBy }>(
+        const changes = await db.query<{ field: string; before: Value | null; after: Value | null; at: Date; by: ChangedBy }>(
           'select field, before, after, at, by from field_change where client_id = $1 and person_id = $2 order by id desc limit 200',
           key,
         );
@@ -118,7 +118,7 @@ export function peopleRoutes() {
         const history = [
           ...changes.rows.map((change) => ({
             at: change.at.toISOString(),
-            words: `${nameOf.get(change.field) ?? change.field} = ${valueWords(change.after)}${change.before ? `, before: ${valueWords(change.before)}` : ''}`,
+            words: `${nameOf.get(change.field) ?? change.field} ${change.after ? `= ${valueWords(change.after)}` : 'cleared'}${change.before ? `, before: ${valueWords(change.before)}` : ''}`,
             by: byWords(change.by),
           })),
           ...tags.rows.map((change) => ({

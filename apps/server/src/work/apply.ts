@@ -1,4 +1,4 @@
-import type { Candidate, Note, Outgoing, Run, Shelf, Value } from '@dart-loop/core';
+import type { Candidate, Effect, Note, Outgoing, Passage, Run, Shelf, Standing, Value } from '@dart-loop/core';
 import type { Connection } from '../db/pool';
 
 /** Everything that a batch of answers changes, gathered, to be written by one statement. Times are ISO strings. */
@@ -8,6 +8,8 @@ export interface Changes {
     id: string;
     person_id: string;
     run_id: string | null;
+    run_ids: string[];
+    standing: Standing;
     shelf: Shelf;
     waiting_since: string | null;
     seq: number;
@@ -19,9 +21,16 @@ export interface Changes {
     id: string;
     first_name: string | null;
     last_name: string | null;
+    language: string | null;
+    /** Fields that have another value now, and those that have none any more. */
     fields: Record<string, Value>;
+    fields_off: string[];
+    changed: Record<string, number>;
+    history: Record<string, Passage>;
     tags_on: string[];
     tags_off: string[];
+    lists_on: string[];
+    lists_off: string[];
     at: string;
   }[];
   identities: { client_id: number; id: string; person_id: string; line_id: number; address: string; handle: string | null; at: string }[];
@@ -53,18 +62,59 @@ export interface Changes {
     seq: number;
     address: string;
     at: string;
-    loop_id: string;
-    version: number;
-    step_id: string;
+    loop_id: string | null;
+    version: number | null;
+    step_id: string | null;
+    by_hand: string | null;
     body: Outgoing;
   }[];
-  timers: { client_id: number; run_id: string; turn: number; line_id: number; conversation_id: string; due_at: string }[];
-  /** Runs whose earlier timers are stale. */
-  settledRuns: { client_id: number; run_id: string; turn: number }[];
-  fieldChanges: { client_id: number; person_id: string; field: string; before: Value | null; after: Value; at: string; by: ChangedBy }[];
+  /** By conversation and key: what a timer is set to, or null to take it away. */
+  timers: Map<string, TimerRow & { set: boolean }>;
+  fieldChanges: {
+    client_id: number;
+    person_id: string;
+    field: string;
+    before: Value | null;
+    after: Value | null;
+    at: string;
+    by: ChangedBy;
+  }[];
   tagChanges: { client_id: number; person_id: string; tag: string; is_on: boolean; at: string; by: ChangedBy }[];
+  listChanges: { client_id: number; person_id: string; list: string; is_on: boolean; at: string; by: ChangedBy }[];
+  consents: {
+    client_id: number;
+    person_id: string;
+    line_id: number;
+    conversation_id: string;
+    event_id: string | null;
+    what: string;
+    words: string;
+    at: string;
+    by: ChangedBy | null;
+  }[];
+  errands: {
+    client_id: number;
+    id: string;
+    conversation_id: string;
+    line_id: number;
+    kind: string;
+    run_id: string | null;
+    turn: number | null;
+    body: object;
+    by: ChangedBy;
+    at: string;
+  }[];
   /** Ids of pending rows that are done. */
   done: number[];
+}
+
+export interface TimerRow {
+  client_id: number;
+  conversation_id: string;
+  key: string;
+  line_id: number;
+  due_at: string;
+  incoming: Extract<Effect, { kind: 'timer' }>['incoming'];
 }
 
 /** Who or what set a value. */
@@ -78,10 +128,12 @@ export function noChanges(): Changes {
     runs: [],
     decisions: [],
     messages: [],
-    timers: [],
-    settledRuns: [],
+    timers: new Map(),
     fieldChanges: [],
     tagChanges: [],
+    listChanges: [],
+    consents: [],
+    errands: [],
     done: [],
   };
 }
@@ -90,13 +142,17 @@ const read = (parameter: number, columns: string) => `json_to_recordset($${param
 
 const APPLY = `
   with people as (
-    insert into person (client_id, id, first_name, last_name, fields, tags, created_at, last_seen_at)
-    select client_id, id, first_name, last_name, fields, tags_on, at, at
-    from ${read(1, 'client_id int, id uuid, first_name text, last_name text, fields jsonb, tags_on text[], tags_off text[], at timestamptz')}
+    insert into person (client_id, id, first_name, last_name, language, fields, changed, history, tags, lists, created_at, last_seen_at)
+    select client_id, id, first_name, last_name, language, fields, changed, history, tags_on, lists_on, at, at
+    from ${read(1, 'client_id int, id uuid, first_name text, last_name text, language text, fields jsonb, changed jsonb, history jsonb, tags_on text[], lists_on text[], at timestamptz')}
     on conflict (client_id, id) do update set
       first_name = coalesce(excluded.first_name, person.first_name),
       last_name = coalesce(excluded.last_name, person.last_name),
+      language = coalesce(excluded.language, person.language),
       fields = person.fields || excluded.fields,
+      changed = person.changed || excluded.changed,
+      history = person.history || excluded.history,
+      lists = case when excluded.lists = '{}' then person.lists else array(select distinct list from unnest(person.lists || excluded.lists) as list order by list) end,
       tags = case when excluded.tags = '{}' then person.tags else array(select distinct tag from unnest(person.tags || excluded.tags) as tag order by tag) end,
       last_seen_at = greatest(person.last_seen_at, excluded.last_seen_at)
     returning 1
@@ -109,15 +165,15 @@ const APPLY = `
     insert into decision (client_id, id, conversation_id, event_id, seq, happened_at, candidates, notes)
     select * from ${read(3, 'client_id int, id uuid, conversation_id uuid, event_id uuid, seq int, at timestamptz, candidates jsonb, notes jsonb')}
   ), messages as (
-    insert into message (client_id, id, line_id, conversation_id, seq, address, made_at, loop_id, version, step_id, body)
-    select * from ${read(4, 'client_id int, id uuid, line_id int, conversation_id uuid, seq int, address text, at timestamptz, loop_id uuid, version int, step_id text, body jsonb')}
+    insert into message (client_id, id, line_id, conversation_id, seq, address, made_at, loop_id, version, step_id, by_hand, body)
+    select * from ${read(4, 'client_id int, id uuid, line_id int, conversation_id uuid, seq int, address text, at timestamptz, loop_id uuid, version int, step_id text, by_hand text, body jsonb')}
   ), timers as (
-    insert into timer (client_id, run_id, turn, line_id, conversation_id, due_at)
-    select * from ${read(5, 'client_id int, run_id uuid, turn int, line_id int, conversation_id uuid, due_at timestamptz')}
-    on conflict do nothing
-  ), stale as (
-    delete from timer using ${read(6, 'client_id int, run_id uuid, turn int')}
-    where timer.client_id = t.client_id and timer.run_id = t.run_id and timer.turn < t.turn
+    insert into timer (client_id, conversation_id, key, line_id, due_at, incoming)
+    select * from ${read(5, 'client_id int, conversation_id uuid, key text, line_id int, due_at timestamptz, incoming jsonb')}
+    on conflict (client_id, conversation_id, key) do update set due_at = excluded.due_at, incoming = excluded.incoming
+  ), timers_gone as (
+    delete from timer using ${read(6, 'client_id int, conversation_id uuid, key text')}
+    where timer.client_id = t.client_id and timer.conversation_id = t.conversation_id and timer.key = t.key
   ), field_changes as (
     insert into field_change (client_id, person_id, field, before, after, at, by)
     select * from ${read(7, 'client_id int, person_id uuid, field text, before jsonb, after jsonb, at timestamptz, by jsonb')}
@@ -127,8 +183,8 @@ const APPLY = `
   ), done as (
     delete from pending where id = any($9::bigint[]) returning 1
   ), moved as (
-    update conversation c set person_id = t.person_id, run_id = t.run_id, shelf = t.shelf, waiting_since = t.waiting_since, seq = t.seq, last_words = t.last_words, last_at = t.last_at
-    from ${read(10, 'client_id int, id uuid, person_id uuid, run_id uuid, shelf text, waiting_since timestamptz, seq int, last_words text, last_at timestamptz')}
+    update conversation c set person_id = t.person_id, run_id = t.run_id, run_ids = t.run_ids, standing = t.standing, shelf = t.shelf, waiting_since = t.waiting_since, seq = t.seq, last_words = t.last_words, last_at = t.last_at
+    from ${read(10, 'client_id int, id uuid, person_id uuid, run_id uuid, run_ids uuid[], standing jsonb, shelf text, waiting_since timestamptz, seq int, last_words text, last_at timestamptz')}
     where c.client_id = t.client_id and c.id = t.id
     returning 1
   )
@@ -138,17 +194,32 @@ const IDENTITIES = `
   insert into identity (client_id, id, person_id, line_id, address, handle, created_at)
   select * from ${read(1, 'client_id int, id uuid, person_id uuid, line_id int, address text, handle text, at timestamptz')}
   on conflict do nothing`;
-const TAGS_OFF = `
-  update person set tags = array(select tag from unnest(person.tags) as tag where tag <> all(t.tags_off) order by tag)
-  from ${read(1, 'client_id int, id uuid, tags_off text[]')}
+/** What merging cannot take away. */
+const TAKE_AWAY = `
+  update person set
+    tags = array(select tag from unnest(person.tags) as tag where tag <> all(t.tags_off) order by tag),
+    lists = array(select list from unnest(person.lists) as list where list <> all(t.lists_off) order by list),
+    fields = person.fields - t.fields_off
+  from ${read(1, 'client_id int, id uuid, tags_off text[], lists_off text[], fields_off text[]')}
   where person.client_id = t.client_id and person.id = t.id`;
+const LIST_CHANGES = `
+  insert into list_change (client_id, person_id, list, is_on, at, by)
+  select * from ${read(1, 'client_id int, person_id uuid, list text, is_on boolean, at timestamptz, by jsonb')}`;
+const CONSENTS = `
+  insert into consent (client_id, person_id, line_id, conversation_id, event_id, what, words, at, by)
+  select * from ${read(1, 'client_id int, person_id uuid, line_id int, conversation_id uuid, event_id uuid, what text, words text, at timestamptz, by jsonb')}`;
+const ERRANDS = `
+  insert into errand (client_id, id, conversation_id, line_id, kind, run_id, turn, body, by, next_at, made_at)
+  select client_id, id, conversation_id, line_id, kind, run_id, turn, body, by, at, at
+  from ${read(1, 'client_id int, id uuid, conversation_id uuid, line_id int, kind text, run_id uuid, turn int, body jsonb, by jsonb, at timestamptz')}`;
 
 /**
- * Writes a batch in one statement (two more when people are new or lose tags). Throws when a conversation or pending
+ * Writes a batch in one statement (and one more for each of the rarer things that are in it). Throws when a conversation or pending
  * row was not there any more: the caller's transaction is then rolled back and nothing has happened.
  */
 export async function applyChanges(db: Connection, changes: Changes): Promise<void> {
   const json = (rows: unknown[]) => JSON.stringify(rows).replaceAll('\\u0000', '');
+  const timers = [...changes.timers.values()];
   const { rows } = await db.query<{ done: number; moved: number }>({
     name: 'apply',
     text: APPLY,
@@ -157,8 +228,8 @@ export async function applyChanges(db: Connection, changes: Changes): Promise<vo
       json(changes.runs),
       json(changes.decisions),
       json(changes.messages),
-      json(changes.timers),
-      json(changes.settledRuns),
+      json(timers.filter((timer) => timer.set)),
+      json(timers.filter((timer) => !timer.set)),
       json(changes.fieldChanges),
       json(changes.tagChanges),
       changes.done,
@@ -167,7 +238,16 @@ export async function applyChanges(db: Connection, changes: Changes): Promise<vo
   });
   if (rows[0]?.done !== changes.done.length || rows[0].moved !== changes.conversations.length)
     throw new Error('a batch was not applied whole: its conversations or pending events have changed');
-  if (changes.identities.length > 0) await db.query({ name: 'apply-identities', text: IDENTITIES, values: [json(changes.identities)] });
-  const offs = changes.people.filter((each) => each.tags_off.length > 0);
-  if (offs.length > 0) await db.query({ name: 'apply-tags-off', text: TAGS_OFF, values: [json(offs)] });
+  const rarely = async (name: string, text: string, some: unknown[]) => {
+    if (some.length > 0) await db.query({ name, text, values: [json(some)] });
+  };
+  await rarely('apply-identities', IDENTITIES, changes.identities);
+  await rarely(
+    'apply-taking-away',
+    TAKE_AWAY,
+    changes.people.filter((each) => each.tags_off.length + each.lists_off.length + each.fields_off.length > 0),
+  );
+  await rarely('apply-lists', LIST_CHANGES, changes.listChanges);
+  await rarely('apply-consents', CONSENTS, changes.consents);
+  await rarely('apply-errands', ERRANDS, changes.errands);
 }

@@ -10,7 +10,9 @@ export const FAULT_POINTS = {
   8: 'the platform has answered, nothing is marked',
   9: 'the message is marked as sent',
 } as const;
-export type FaultPoint = keyof typeof FAULT_POINTS;
+/** The same on the way to another system. */
+export const ERRAND_FAULT_POINTS = { 10: 'the other system has answered, the errand is not marked' } as const;
+export type FaultPoint = keyof typeof FAULT_POINTS | keyof typeof ERRAND_FAULT_POINTS;
 
 const [point, passes] = (process.env.DARTLOOP_FAULT ?? '').split(':').map(Number);
 let left = passes ?? 0;

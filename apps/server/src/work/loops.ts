@@ -1,4 +1,4 @@
-import { indexCues, type ClientFacts, type CueIndex, type FieldTypes, type Loop, type LoopVersion } from '@dart-loop/core';
+import { fold, indexCues, type ClientFacts, type CueIndex, type FieldTypes, type Loop, type LoopVersion } from '@dart-loop/core';
 import type { Connection } from '../db/pool';
 
 /** What one client has published, with its facts, as the lane needs it. Immutable per revision. */
@@ -7,6 +7,8 @@ export interface Published {
   facts: ClientFacts;
   fields: FieldTypes;
   cues: CueIndex;
+  /** Live versions by their folded names. */
+  named: ReadonlyMap<string, LoopVersion>;
 }
 
 /** Published loops in memory. Versions never change, so they are kept by their number; cues are read again when the client's revision moves. */
@@ -34,8 +36,10 @@ export class PublishedLoops {
       brief: Record<string, string>;
       country: string;
       time_zone: string;
+      languages: string[];
+      opening_hours: ClientFacts['openingHours'];
       cue_revision: number;
-    }>('select id, name, brief, country, time_zone, cue_revision from client where id = any($1)', [stale]);
+    }>('select id, name, brief, country, time_zone, languages, opening_hours, cue_revision from client where id = any($1)', [stale]);
     const fields = await db.query<{ client_id: number; key: string; type: FieldTypes[string] }>(
       'select client_id, key, type from field where client_id = any($1)',
       [stale],
@@ -47,13 +51,23 @@ export class PublishedLoops {
       [stale],
     );
     const versions = live.rows.map((row) => ({ clientId: row.client_id, version: this.#remember(row.loop_id, row.version, row.loop) }));
-    for (const client of clients.rows)
+    for (const client of clients.rows) {
+      const own = versions.filter((each) => each.clientId === client.id).map((each) => each.version);
       this.#clients.set(client.id, {
         revision: client.cue_revision,
-        facts: { name: client.name, brief: client.brief, country: client.country, timeZone: client.time_zone },
+        facts: {
+          name: client.name,
+          brief: client.brief,
+          country: client.country,
+          timeZone: client.time_zone,
+          languages: client.languages,
+          openingHours: client.opening_hours,
+        },
         fields: Object.fromEntries(fields.rows.filter((row) => row.client_id === client.id).map((row) => [row.key, row.type])),
-        cues: indexCues(versions.filter((each) => each.clientId === client.id).map((each) => each.version)),
+        cues: indexCues(own),
+        named: new Map(own.map((version) => [fold(version.loop.name), version])),
       });
+    }
   }
 
   /** Loads versions that runs still stand on. */

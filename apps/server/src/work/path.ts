@@ -3,8 +3,10 @@ import type { Adapters } from '../channels';
 import type { Clock } from '../clock';
 import { makeMonths } from '../db/months';
 import { openPool, type Db } from '../db/pool';
+import { Errands } from './errands';
 import { Lane } from './lane';
 import { Lines } from './lines';
+import { planCues } from './plans';
 import { Receiver } from './receive';
 import { Sender } from './send';
 import { fallDue } from './timers';
@@ -12,6 +14,8 @@ import { fallDue } from './timers';
 /** How often the lane looks for itself, should nobody wake it; also how exact timers are. */
 const LOOK_MS = 250;
 const TAKE_LINES_MS = 2_000;
+/** How often days and silences of newly published cues are looked for. */
+const PLAN_MS = 1_000;
 /** How often the partitions of the coming months are seen to. */
 const MONTHS_MS = 6 * 3_600_000;
 
@@ -27,6 +31,7 @@ export class MessagePath {
   readonly receiver: Receiver;
   readonly #lane: Lane;
   readonly #sender: Sender;
+  readonly #errands: Errands;
   readonly #db: Db;
   #woken = false;
   #stopped = false;
@@ -44,6 +49,9 @@ export class MessagePath {
       chance: () => number;
       /** Whether this process sends; if not, another does. */
       sending: boolean;
+      standins: string | null;
+      mail: string | null;
+      mailFrom: string;
     },
   ) {
     const { laneDatabase, key, clock, adapters, log, tell, chance } = options;
@@ -53,6 +61,19 @@ export class MessagePath {
     this.receiver = new Receiver(this.#db, clock, () => this.wake());
     this.#lane = new Lane(this.#db, clock, log);
     this.#sender = new Sender(this.#db, clock, adapters, this.lines, log, tell, chance);
+    const { standins, mail, mailFrom } = this.options;
+    this.#errands = new Errands(this.#db, {
+      clock,
+      log,
+      lines: this.lines,
+      adapters,
+      key,
+      standins,
+      mail,
+      mailFrom,
+      chance,
+      answered: () => this.wake(),
+    });
   }
 
   async start(): Promise<void> {
@@ -71,7 +92,9 @@ export class MessagePath {
     every(LOOK_MS, 'the lane could not look', async () => {
       await fallDue(this.#db, this.options.clock);
       this.wake();
+      if (this.options.sending) await this.#errands.wake();
     });
+    every(PLAN_MS, 'cues could not be planned', () => planCues(this.#db, this.options.clock));
     every(TAKE_LINES_MS, 'lines could not be taken over', async () => {
       await this.#takeLines();
       await this.#sender.wake();
@@ -104,9 +127,11 @@ export class MessagePath {
 
   /** Resolves when nothing is waiting to be decided; for tests and the demo's loading, where nothing else arrives meanwhile. */
   async settled(): Promise<void> {
+    while (await planCues(this.#db, this.options.clock));
     await fallDue(this.#db, this.options.clock);
     this.wake();
     while (this.#running) await this.#running;
+    await this.#errands.wake();
     await this.#sender.wake();
   }
 
@@ -118,6 +143,7 @@ export class MessagePath {
     this.#stopped = true;
     for (const timer of this.#timers) clearInterval(timer);
     await this.#running;
+    await this.#errands.stop();
     await this.#sender.stop();
     await this.#db.end();
   }
@@ -131,6 +157,10 @@ export class MessagePath {
             void this.#sender
               .wake()
               .catch((error: Error) => this.options.log.error({ error: error.message }, 'the sender could not be woken'));
+          if (done.errands > 0 && this.options.sending)
+            void this.#errands
+              .wake()
+              .catch((error: Error) => this.options.log.error({ error: error.message }, 'errands could not be taken'));
           this.options.tell(done.clientIds);
         }
       } catch (error) {

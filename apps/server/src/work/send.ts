@@ -43,6 +43,8 @@ class LineSender {
   /** Messages of each conversation, in order; the first may be under way. */
   readonly queues = new Map<string, QueuedRow[]>();
   readonly known = new Set<string>();
+  /** Messages before which typing was shown already. */
+  readonly typed = new Set<string>();
   readonly lastInConversation = new Map<string, number>();
   /** Conversations ready to send, in turn. */
   readonly turns: string[] = [];
@@ -226,8 +228,18 @@ export class Sender {
         this.#forget(line, conversationId);
         return;
       }
-      const sent = await this.#call(line, open, row, conversationId);
-      pauseMs = this.#settle(line, open, row, sent);
+      const typing = row.body.channel === 'telegram' && !line.typed.has(row.id) ? row.body.typing : undefined;
+      const adapter = this.adapters[open.channel];
+      if (typing && adapter.typing) {
+        // The pause is the conversation's alone: the line goes on with others meanwhile.
+        line.typed.add(row.id);
+        await adapter.typing(row.address, open);
+        pauseMs = typing * 1_000;
+      } else {
+        line.typed.delete(row.id);
+        const sent = await this.#call(line, open, row, conversationId);
+        pauseMs = this.#settle(line, open, row, sent);
+      }
     } catch (error) {
       this.log.error({ message: row.id, error: (error as Error).message }, 'a message could not be handed to its channel');
       pauseMs = growingPause(++line.fails, this.chance());

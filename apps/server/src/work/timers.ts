@@ -4,14 +4,13 @@ import type { Db } from '../db/pool';
 /** Timers that have fallen due become pending events of their conversation, in the order they were due. */
 const FALL_DUE = `
   with due as (
-    select client_id, run_id, turn from timer where due_at <= $1 order by due_at limit 500 for update skip locked
+    select client_id, conversation_id, key from timer where due_at <= $1 order by due_at limit 500 for update skip locked
   ), taken as (
-    delete from timer using due where timer.client_id = due.client_id and timer.run_id = due.run_id and timer.turn = due.turn
-    returning timer.client_id, timer.line_id, timer.conversation_id, timer.run_id, timer.turn, timer.due_at
+    delete from timer using due where timer.client_id = due.client_id and timer.conversation_id = due.conversation_id and timer.key = due.key
+    returning timer.client_id, timer.line_id, timer.conversation_id, timer.due_at, timer.incoming
   )
   insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body)
-  select client_id, line_id, conversation_id, null, null, $1, due_at,
-    jsonb_build_object('incoming', jsonb_build_object('kind', 'timer', 'runId', run_id, 'turn', turn), 'words', '', 'profile', jsonb_build_object('firstName', null, 'lastName', null, 'handle', null))
+  select client_id, line_id, conversation_id, null, null, $1, due_at, jsonb_build_object('incoming', incoming)
   from taken order by due_at`;
 
 /** Moves the timers that are due into their conversations' lanes. Returns how many. */

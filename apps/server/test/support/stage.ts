@@ -58,6 +58,7 @@ export class Stage {
     const standins = makeStandins();
     const standinsServer = standins.app.listen(0, '127.0.0.1');
     await new Promise((resolve) => standinsServer.once('listening', resolve));
+    await standins.mail.start();
     const standinsAddress = `http://127.0.0.1:${(standinsServer.address() as AddressInfo).port}`;
     const config = readConfig({
       DARTLOOP_APP_DATABASE: databases.app,
@@ -66,6 +67,7 @@ export class Stage {
       DARTLOOP_TELEGRAM: standinsAddress,
       DARTLOOP_SMS_GATEWAY: `${standinsAddress}/sms`,
       DARTLOOP_STANDINS: standinsAddress,
+      DARTLOOP_MAIL: `smtp://127.0.0.1:${standins.mail.port}`,
       DARTLOOP_DEMO: 'yes',
       DARTLOOP_LOG: 'silent',
     });
@@ -86,6 +88,7 @@ export class Stage {
   /** For tests that have stopped the server by themselves. */
   async closeStandins(): Promise<void> {
     await this.db.end();
+    await this.standins.mail.stop();
     this.standinsServer.closeAllConnections();
     await new Promise((resolve) => this.standinsServer.close(resolve));
   }

@@ -1,0 +1,347 @@
+import type { Logger } from 'pino';
+import {
+  CHANNELS,
+  fold,
+  newStanding,
+  respond,
+  type Effect,
+  type FromPerson,
+  type Incoming,
+  type LineFacts,
+  type Passage,
+  type PersonFacts,
+  type Response,
+  type Run,
+  type Shelf,
+  type Standing,
+  type StepAt,
+  type Value,
+} from '@dart-loop/core';
+import { newId } from '../ids';
+import type { Changes, ChangedBy } from './apply';
+import type { Published, PublishedLoops } from './loops';
+
+/** A conversation that was claimed, with all that its answers may look at. */
+export interface Claimed {
+  client_id: number;
+  id: string;
+  line_id: number;
+  address: string;
+  person_id: string | null;
+  run_ids: string[];
+  standing: Partial<Standing>;
+  shelf: Shelf;
+  waiting_since: Date | null;
+  seq: number;
+  last_words: string;
+  last_at: Date;
+}
+export interface PersonRow {
+  line_key: string;
+  line_name: string;
+  channel: LineFacts['channel'];
+  first_name: string | null;
+  last_name: string | null;
+  language: string | null;
+  fields: Record<string, Value> | null;
+  changed: Record<string, number> | null;
+  tags: string[] | null;
+  lists: string[] | null;
+  history: Record<string, Passage> | null;
+}
+export interface Profile {
+  firstName: string | null;
+  lastName: string | null;
+  handle: string | null;
+  language?: string | null;
+}
+export interface PendingEvent {
+  /** Null for what the conversation itself has raised. */
+  id: number | null;
+  event_id: string | null;
+  body: { incoming: Incoming; words?: string; profile?: Profile };
+}
+
+const PERSON_KINDS: FromPerson['kind'][] = ['text', 'tap', 'reference', 'menu', 'file', 'place', 'other'];
+/** Events that one event may raise in turn; the core cuts chains long before. */
+const MOST_RAISED = 100;
+
+/**
+ * Plays the due events of one conversation, strictly in order and each with what it raises, and gathers what they change.
+ * `tapped` are runs that late taps belong to.
+ */
+export function converse(
+  conversation: Claimed,
+  events: PendingEvent[],
+  row: PersonRow,
+  runsBefore: Run[],
+  tapped: Map<string, Run>,
+  loops: PublishedLoops,
+  now: number,
+  changes: Changes,
+  log: Logger,
+): void {
+  const { client_id } = conversation;
+  const at = new Date(now).toISOString();
+  const published = loops.client(client_id);
+  const line: LineFacts = { key: row.line_key, name: row.line_name, channel: row.channel };
+  const profile = events.find((event) => event.event_id !== null)?.body.profile;
+  const personId = conversation.person_id ?? newId(now);
+  let person: PersonFacts = {
+    id: personId,
+    firstName: row.first_name ?? profile?.firstName ?? null,
+    lastName: row.last_name ?? profile?.lastName ?? null,
+    language: profile?.language ?? row.language,
+    fields: row.fields ?? {},
+    changed: row.changed ?? {},
+    tags: row.tags ?? [],
+    lists: row.lists ?? [],
+    history: row.history ?? {},
+  };
+  const before = person;
+  const runs = new Map<string, Run>(runsBefore.map((run) => [run.id, run]));
+  const changed = new Set<string>();
+  let standing: Standing = { ...newStanding(), ...conversation.standing };
+  let { seq, shelf, last_words: lastWords } = conversation;
+  let waitingSince = conversation.waiting_since;
+  let lastAt = conversation.last_at;
+
+  const queue = [...events];
+  for (let count = 0; queue.length > 0 && count < events.length + MOST_RAISED; count++) {
+    const event = queue.shift()!;
+    if (event.id !== null) changes.done.push(event.id);
+    const { incoming } = event.body;
+    const response = answer(incoming, event.event_id);
+    const ofPerson = PERSON_KINDS.includes(incoming.kind as FromPerson['kind']);
+    person = response.person;
+    standing = response.standing;
+    for (const run of response.runs) {
+      runs.set(run.id, run);
+      changed.add(run.id);
+    }
+    // What changed nothing and was not decided leaves no entry: a stale timer, a tag that nothing waits for.
+    if (response.decision || response.notes.length > 0 || ofPerson)
+      changes.decisions.push({
+        client_id,
+        id: newId(now),
+        conversation_id: conversation.id,
+        event_id: event.event_id,
+        seq: ++seq,
+        at,
+        candidates: response.decision?.candidates ?? null,
+        notes: response.notes,
+      });
+    if (ofPerson) {
+      lastWords = (event.body.words ?? '').slice(0, 200);
+      lastAt = new Date(now);
+    }
+    for (const effect of response.effects) {
+      if (effect.kind === 'raise') queue.unshift({ id: null, event_id: null, body: { incoming: effect.incoming } });
+      else gather(effect, event.event_id);
+    }
+    if (response.shelf) {
+      if (response.shelf === 'waiting on us') waitingSince ??= new Date(now);
+      else waitingSince = null;
+      shelf = response.shelf;
+    }
+  }
+
+  for (const id of changed) {
+    const run = runs.get(id)!;
+    changes.runs.push({
+      client_id,
+      id,
+      conversation_id: conversation.id,
+      loop_id: run.loopId,
+      version: run.version,
+      status: run.status,
+      state: run,
+      at,
+    });
+  }
+  const differing = <T>(after: Record<string, T>, earlier: Record<string, T>) =>
+    Object.fromEntries(Object.entries(after).filter(([key, value]) => earlier[key] !== value));
+  const without = (after: string[], earlier: string[]) => after.filter((each) => !earlier.includes(each));
+  changes.people.push({
+    client_id,
+    id: personId,
+    first_name: person.firstName,
+    last_name: person.lastName,
+    language: person.language,
+    fields: differing(person.fields, before.fields),
+    fields_off: Object.keys(before.fields).filter((key) => !(key in person.fields)),
+    changed: differing(person.changed, before.changed),
+    history: differing(person.history, before.history),
+    tags_on: without(person.tags, before.tags),
+    tags_off: without(before.tags, person.tags),
+    lists_on: without(person.lists, before.lists),
+    lists_off: without(before.lists, person.lists),
+    at,
+  });
+  if (!conversation.person_id)
+    changes.identities.push({
+      client_id,
+      id: conversation.id,
+      person_id: personId,
+      line_id: conversation.line_id,
+      address: conversation.address,
+      handle: profile?.handle ?? null,
+      at,
+    });
+  const underWay = [...runs.values()].filter((run) => run.status === 'under way');
+  const foremost = underWay.findLast((run) => run.at?.for === 'reply' || run.at?.for === 'person') ?? underWay.at(-1);
+  changes.conversations.push({
+    client_id,
+    id: conversation.id,
+    person_id: personId,
+    run_id: foremost?.id ?? null,
+    run_ids: underWay.map((run) => run.id),
+    standing,
+    shelf,
+    waiting_since: waitingSince?.toISOString() ?? null,
+    seq,
+    last_words: lastWords,
+    last_at: lastAt.toISOString(),
+  });
+
+  function answer(incoming: Incoming, eventId: string | null): Response {
+    try {
+      return respond(
+        {
+          now,
+          ...worldOf(published),
+          line,
+          person,
+          standing,
+          runs: [...runs.values()].filter((run) => run.status === 'under way'),
+          tappedRun: incoming.kind === 'tap' ? (runs.get(incoming.runId) ?? tapped.get(incoming.runId) ?? null) : null,
+          version: (loopId, version) => loops.version(loopId, version),
+          newRunId: newId(now),
+        },
+        incoming,
+      );
+    } catch (error) {
+      // A defect of ours must not stop the lane; the conversation goes to a person and the log has the place.
+      log.error({ conversation: conversation.id, event: eventId, error: (error as Error).stack }, 'an event could not be answered');
+      const reason = 'the program met a fault of its own';
+      return {
+        decision: { candidates: [{ place: 'nobody', who: 'nobody', loopId: null, cueId: null, outcome: 'won', reason }] },
+        runs: [],
+        person,
+        standing,
+        effects: [],
+        notes: [{ code: 'nobody', reason }],
+        shelf: 'waiting on us',
+      };
+    }
+  }
+
+  function gather(effect: Exclude<Effect, { kind: 'raise' }>, eventId: string | null): void {
+    const changedBy = ({ loopId, loop, version, stepId }: StepAt): ChangedBy => ({
+      kind: 'loop',
+      loopId,
+      loop,
+      version,
+      stepId,
+      conversationId: conversation.id,
+    });
+    const ofPerson = { client_id, person_id: personId, at };
+    switch (effect.kind) {
+      case 'send':
+        for (const body of CHANNELS[line.channel].render(effect.said)) {
+          changes.messages.push({
+            client_id,
+            id: newId(now),
+            line_id: conversation.line_id,
+            conversation_id: conversation.id,
+            seq: ++seq,
+            address: conversation.address,
+            at,
+            loop_id: effect.at?.loopId ?? null,
+            version: effect.at?.version ?? null,
+            step_id: effect.at?.stepId ?? null,
+            by_hand: effect.by,
+            body,
+          });
+          lastWords = (body.text || `(${body.channel === 'telegram' ? (body.media?.what ?? '') : ''})`).slice(0, 200);
+          lastAt = new Date(now);
+        }
+        return;
+      case 'timer':
+      case 'no timer':
+        changes.timers.set(`${conversation.id}|${effect.key}`, {
+          client_id,
+          conversation_id: conversation.id,
+          key: effect.key,
+          line_id: conversation.line_id,
+          ...(effect.kind === 'timer'
+            ? { set: true, due_at: new Date(effect.dueAt).toISOString(), incoming: effect.incoming }
+            : { set: false, due_at: at, incoming: { kind: 'turn comes' } }),
+        });
+        return;
+      case 'set field':
+        changes.fieldChanges.push({
+          ...ofPerson,
+          field: effect.field,
+          before: effect.before,
+          after: effect.after,
+          by: changedBy(effect.at),
+        });
+        return;
+      case 'tag':
+        changes.tagChanges.push({ ...ofPerson, tag: effect.tag, is_on: effect.on, by: changedBy(effect.at) });
+        return;
+      case 'list':
+        changes.listChanges.push({ ...ofPerson, list: effect.list, is_on: effect.on, by: changedBy(effect.at) });
+        return;
+      case 'consent':
+        changes.consents.push({
+          ...ofPerson,
+          line_id: conversation.line_id,
+          conversation_id: conversation.id,
+          event_id: eventId,
+          what: effect.what,
+          words: effect.words,
+          by: effect.at && changedBy(effect.at),
+        });
+        return;
+      case 'alert':
+      case 'send out': {
+        const errand = {
+          client_id,
+          id: newId(now),
+          conversation_id: conversation.id,
+          line_id: conversation.line_id,
+          kind: effect.kind,
+          by: changedBy(effect.at),
+          at,
+        };
+        if (effect.kind === 'send out')
+          changes.errands.push({
+            ...errand,
+            run_id: effect.at.runId,
+            turn: effect.turn,
+            body: { address: effect.address, body: effect.body },
+          });
+        // One errand for each, so that one address that fails holds back no other.
+        else
+          for (const to of effect.to)
+            changes.errands.push({
+              ...errand,
+              id: newId(now),
+              run_id: null,
+              turn: null,
+              body: { by: effect.by, to, subject: effect.subject, text: effect.text },
+            });
+        return;
+      }
+    }
+  }
+}
+
+const worldOf = ({ facts, fields, cues, named }: Published) => ({
+  client: facts,
+  fields,
+  cues,
+  liveLoop: (name: string) => named.get(fold(name)) ?? null,
+});
