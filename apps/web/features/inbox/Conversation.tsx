@@ -1,6 +1,5 @@
 import { useEffect, useRef, useState } from 'react';
 import { Pressable, ScrollView, View } from 'react-native';
-import useSWR from 'swr';
 import type { ConversationPage, Entry } from '@dart-loop/contract';
 import { PLACES } from '@dart-loop/core/match/decision';
 import { Dialog } from '../../ui/Menu';
@@ -11,12 +10,14 @@ import { clock, exact, whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { get } from '../session/api';
 import { useSession } from '../session/useSession';
+import { AnswerBar } from './AnswerBar';
+import { Charge, chargeWords } from './Charge';
+import { useConversation } from './useConversation';
 
 /** The messages with the loop's doings between them as stage directions. */
 export function Conversation({ client, id, back }: { client: string; id: string; back?: () => void }) {
   const { colors, wide } = useTheme();
-  const path = `/clients/${client}/conversations/${id}`;
-  const { data, error, mutate } = useSWR<ConversationPage, Error>(path);
+  const { data, error, mutate, path, act, busy, problem, me, mayAnswer } = useConversation(client, id);
   const session = useSession();
   const [earlier, setEarlier] = useState<Entry[]>([]);
   const [before, setBefore] = useState<number | null | undefined>(undefined);
@@ -37,19 +38,28 @@ export function Conversation({ client, id, back }: { client: string; id: string;
     <View style={{ flex: 1 }}>
       <View style={{ paddingHorizontal: 16, paddingVertical: 12, borderBottomWidth: 1, borderColor: colors.line }}>
         {back && <QuietButton title="‹ Inbox" onPress={back} />}
-        <Words kind="title" numberOfLines={2}>
-          {data?.who ?? ' '}
-        </Words>
+        <View style={{ flexDirection: 'row', flexWrap: 'wrap', justifyContent: 'space-between', alignItems: 'center', gap: 8 }}>
+          <Words kind="title" numberOfLines={2} style={{ flexShrink: 1 }}>
+            {data?.who ?? ' '}
+          </Words>
+          {data && mayAnswer && !data.optedOut && <Charge data={data} me={me} busy={busy} act={act} />}
+        </View>
+        {data?.held?.note ? <Words kind="small" color="ink">{`Note: ${data.held.note}`}</Words> : null}
         {data && (
           <View style={{ flexDirection: 'row', alignItems: 'center', gap: 6, flexWrap: 'wrap' }}>
             <Words kind="small">{name}</Words>
             <ChannelMark channel={data.channel} />
-            <Words kind="small" color={data.shelf === 'waiting on us' ? 'ochre' : data.shelf === 'running' ? 'teal' : 'quiet'}>
-              {data.shelf === 'waiting on us'
-                ? `◆ waiting on us, since ${whenWords(data.waitingSince!)}`
-                : data.shelf === 'running'
-                  ? `● ${data.loop?.name ?? 'a loop'} is under way`
-                  : '● settled'}
+            <Words
+              kind="small"
+              color={data.held ? 'plum' : data.shelf === 'waiting on us' ? 'ochre' : data.shelf === 'running' ? 'teal' : 'quiet'}
+            >
+              {data.held
+                ? chargeWords(data.held, me)
+                : data.shelf === 'waiting on us'
+                  ? `◆ waiting on us, since ${whenWords(data.waitingSince!)}`
+                  : data.shelf === 'running'
+                    ? `● ${data.loop?.name ?? 'a loop'} is under way`
+                    : '● settled'}
             </Words>
             {!wide && data.person && session.data && session.data.account.role !== 'client' && (
               <PlaceLink href={`/${client}/people/${data.person.id}`}>
@@ -87,6 +97,7 @@ export function Conversation({ client, id, back }: { client: string; id: string;
           </View>
         </ScrollView>
       )}
+      {data && mayAnswer && <AnswerBar data={data} me={me} busy={busy} problem={problem} act={act} />}
     </View>
   );
 }
@@ -126,18 +137,24 @@ function EntryView({ entry }: { entry: Entry }) {
         <View
           style={{
             flexShrink: 1,
-            backgroundColor: colors.inset,
+            backgroundColor: entry.by ? undefined : colors.inset,
             borderRadius: 6,
             paddingHorizontal: 12,
             paddingVertical: 8,
-            borderWidth: entry.status === 'failed' ? 1 : 0,
-            borderColor: colors.red,
+            borderWidth: entry.status === 'failed' || entry.by ? 1 : 0,
+            borderColor: entry.status === 'failed' ? colors.red : colors.plum,
           }}
         >
-          <Words>{entry.body.text}</Words>
+          {entry.body.channel === 'telegram' && entry.body.media && (
+            <Words kind="small">{`${entry.body.media.what}: ${entry.body.media.address}`}</Words>
+          )}
+          {entry.body.text !== '' && <Words>{entry.body.text}</Words>}
           {entry.body.channel === 'telegram' &&
             entry.body.keyboard.flat().map((button) => (
-              <View key={button.data} style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 4, marginTop: 4 }}>
+              <View
+                key={'data' in button ? button.data : button.url}
+                style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 4, marginTop: 4 }}
+              >
                 <Words kind="smallStrong" color="teal">
                   {button.text}
                 </Words>
@@ -145,6 +162,7 @@ function EntryView({ entry }: { entry: Entry }) {
             ))}
         </View>
       </View>
+      {entry.by && <Words kind="small" color="plum">{`■ ${entry.by}`}</Words>}
       {entry.status === 'queued' && (
         <Words kind="small" color="ochre">
           {entry.failure ? `◆ held: ${entry.failure.reason} ${entry.failure.remedy}` : '◆ being sent'}

@@ -164,6 +164,9 @@ function Row({ row, current }: { row: InboxRow; current: boolean }) {
           borderTopWidth: 1,
           borderColor: colors.line,
           padding: 14,
+          borderLeftWidth: row.held ? 3 : 0,
+          borderLeftColor: colors.plum,
+          paddingLeft: row.held ? 11 : 14,
           backgroundColor: current ? colors.inset : undefined,
         }}
       >
@@ -178,7 +181,7 @@ function Row({ row, current }: { row: InboxRow; current: boolean }) {
         <View style={{ flexDirection: 'row', alignItems: 'center', gap: 6 }}>
           <Words kind="small" numberOfLines={1} style={{ flexShrink: 1 }}>
             {row.client.name}
-            {row.loop ? ` · ${row.loop}` : ''}
+            {row.held ? ` · ■ ${row.held.by ?? row.held.team ?? 'handed over'}` : row.loop ? ` · ${row.loop}` : ''}
           </Words>
           <ChannelMark channel={row.channel} />
         </View>

@@ -4,7 +4,7 @@ import { ScrollView, View } from 'react-native';
 import type { FieldTypes, Loop } from '@dart-loop/core';
 import { addScene, addStep, moveStep } from '@dart-loop/core/edit/edits';
 import { findStep, scenesBefore } from '@dart-loop/core/model/loop';
-import { fieldsOf, problemsOf } from '@dart-loop/core/check/soundness';
+import { fieldsOf, problemsOf } from '@dart-loop/core/check/findings';
 import { Dialog, Menu } from '../../ui/Menu';
 import { ActionButton, PlaceLink, QuietButton, TextLink } from '../../ui/press';
 import { Failure, Notice, StateShape, Waiting, usePageTitle } from '../../ui/parts';

@@ -1,5 +1,6 @@
 import { View } from 'react-native';
 import type { Change, SetStep } from '@dart-loop/core';
+import { changeWords } from '@dart-loop/core/run/steps/index';
 import { fieldKey } from '@dart-loop/core/words/slug';
 import { Menu } from '../../ui/Menu';
 import { Words } from '../../ui/Words';
@@ -42,6 +43,8 @@ export function SetLines({
                 fields={fields}
               />
             </>
+          ) : each.do !== 'add tag' && each.do !== 'remove tag' ? (
+            <Words>{changeWords(each)}</Words>
           ) : (
             <>
               <Words>tag</Words>

@@ -3,7 +3,7 @@ import type { Loop, Problem, Step } from '@dart-loop/core';
 import { addChoice, addScene, duplicateStep, editStep, moveStep, removeStep, setTarget, withValueAt } from '@dart-loop/core/edit/edits';
 import { durationWords } from '@dart-loop/core/model/basics';
 import { findStep } from '@dart-loop/core/model/loop';
-import { exitsOf, waitingOf } from '@dart-loop/core/run/steps/index';
+import { exitsOf, kindOf, waitingOf } from '@dart-loop/core/run/steps/index';
 import { READERS } from '@dart-loop/core/words/replies/index';
 import { choiceLetter } from '@dart-loop/core/words/choice';
 import { fieldKey } from '@dart-loop/core/words/slug';
@@ -108,8 +108,8 @@ export function StepLine({ loop, step, count, problems, fields, edit, show }: St
                 </View>
               )}
               {step.kind === 'set' && <SetLines step={step} change={change} fields={fields} />}
-              {step.kind === 'go' && <TargetMenu loop={loop} to={step.to} of="go" {...lead(['to'])} />}
-              {step.kind === 'end' && <Words color="quiet">the run ends here</Words>}
+              {step.kind === 'go' && step.to !== undefined && <TargetMenu loop={loop} to={step.to} of="go" {...lead(['to'])} />}
+              {readWords(step) !== '' && <Words style={{ paddingVertical: 2 }}>{readWords(step)}</Words>}
             </View>
             <StepMenu loop={loop} step={step} edit={edit} show={show} change={change} />
           </View>
@@ -140,7 +140,9 @@ export function StepLine({ loop, step, count, problems, fields, edit, show }: St
                 key={exit.kind + exit.words}
                 letter="·"
                 remove={`Remove the exit ${exit.words}`}
-                onRemove={() => change(exit.path.slice(0, 1), undefined)}
+                onRemove={() =>
+                  change(exit.path[0] === 'arms' || exit.path[0] === 'options' ? exit.path.slice(0, -1) : exit.path.slice(0, 1), undefined)
+                }
               >
                 {exit.kind === 'no reply' ? (
                   <Menu
@@ -310,6 +312,12 @@ function StepMenu({
       </Menu>
     </View>
   );
+}
+
+/** What a step of a kind that is not edited here yet reads as; it comes in with files. */
+function readWords(step: Step): string {
+  if (step.kind === 'say' || step.kind === 'ask' || step.kind === 'set') return '';
+  return kindOf(step).words(step);
 }
 
 function removed<T>(list: T[], index: number): T[] | undefined {

@@ -1,0 +1,70 @@
+import { useState } from 'react';
+import { View } from 'react-native';
+import type { ConversationAct, ConversationPage } from '@dart-loop/contract';
+import { Field } from '../../ui/Field';
+import { ActionButton } from '../../ui/press';
+import { Notice } from '../../ui/parts';
+import { useTheme } from '../../ui/theme';
+import { Words } from '../../ui/Words';
+
+/** Where one writes to the person. Writing steps in: the loop then holds still. */
+export function AnswerBar({
+  data,
+  me,
+  busy,
+  problem,
+  act,
+}: {
+  data: ConversationPage;
+  me: string;
+  busy: boolean;
+  problem: Error | null;
+  act: (what: ConversationAct) => Promise<boolean>;
+}) {
+  const { colors } = useTheme();
+  const [text, setText] = useState('');
+  const send = async () => {
+    if (text.trim() === '' || busy) return;
+    // What was written stays until it is taken.
+    if (await act({ do: 'write', text: text.trim() })) setText('');
+  };
+  if (data.optedOut)
+    return (
+      <View style={{ padding: 16, borderTopWidth: 1, borderColor: colors.line }}>
+        <Words color="quiet">The person has opted out of this line. Nothing is sent until they write START.</Words>
+      </View>
+    );
+  const mine = data.held?.by === me;
+  const hint = mine
+    ? null
+    : data.held?.by
+      ? `${data.held.by} has the conversation. Writing takes it over.`
+      : data.loop
+        ? `Writing steps in: ${data.loop.name} then holds still.`
+        : 'Writing steps in: no loop answers until you hand back.';
+  return (
+    <View style={{ padding: 12, gap: 8, borderTopWidth: 1, borderColor: colors.line, maxWidth: 664, width: '100%', alignSelf: 'center' }}>
+      {problem && <Notice tone="failing">{problem.message}</Notice>}
+      {hint !== null && <Words kind="small">{hint}</Words>}
+      <View style={{ flexDirection: 'row', gap: 8, alignItems: 'flex-end' }}>
+        <View style={{ flex: 1 }}>
+          <Field
+            label={`Write to ${data.who}`}
+            hideLabel
+            placeholder={`Write to ${data.who}`}
+            value={text}
+            onChangeText={setText}
+            multiline
+            maxLength={4_096}
+            numberOfLines={2}
+            onKeyPress={(event) => {
+              const key = event.nativeEvent as unknown as KeyboardEvent;
+              if (key.key === 'Enter' && (key.ctrlKey || key.metaKey)) void send();
+            }}
+          />
+        </View>
+        <ActionButton title="Send" busy={busy} disabled={text.trim() === ''} onPress={() => void send()} />
+      </View>
+    </View>
+  );
+}
