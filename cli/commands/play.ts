@@ -14,16 +14,9 @@ import {
   type Loop,
   type PersonFacts,
 } from '@dart-loop/core';
-import {
-  deliver,
-  openRehearsal,
-  play as playEvent,
-  wind,
-  type Played,
-  type Rehearsal,
-  type RehearsalEntry,
-} from '@dart-loop/core/rehearse/rehearsal';
-import { incomingOf, readScriptLine, type ScriptLine } from '@dart-loop/core/rehearse/script';
+import { Performance } from '@dart-loop/core/rehearse/performance';
+import { openRehearsal, type RehearsalEntry } from '@dart-loop/core/rehearse/rehearsal';
+import { readScriptLine, type ScriptLine } from '@dart-loop/core/rehearse/script';
 import { Unusable } from '../machine';
 import { readArguments, readLoops, readText } from './loopFiles';
 
@@ -74,7 +67,6 @@ export async function play(args: string[]): Promise<number> {
   const now = startOf(values.at, client.timeZone);
   const person = values.as === undefined ? { ...stranger('person-1') } : personOf(values.as, loops, client, now);
   const line = { key: values.line ?? channel.data, name: CHANNELS[channel.data].name, channel: channel.data };
-  const stage = new Stage(openRehearsal({ loops, client, line, person, now }), flags.has('json'));
   const script: { number: number; line: ScriptLine }[] = [];
   let number = 0;
   for await (const written of createInterface({ input: process.stdin })) {
@@ -83,90 +75,26 @@ export async function play(args: string[]): Promise<number> {
     if (typeof read === 'string') throw new Unusable(`Line ${number} of the conversation: ${read}.`);
     if (read) script.push({ number, line: read });
   }
+  const performance = new Performance(openRehearsal({ loops, client, line, person, now }));
+  let status = 0;
   for (const [at, each] of script.entries()) {
-    stage.perform(each.line, each.number);
-    // What is sent out is answered by the next line, where that is an answer; else it is well received.
-    if (each.line.kind !== 'delivered' && script[at + 1]?.line.kind !== 'delivered') stage.receiveAll();
+    const performed = performance.perform(each.line, script[at + 1]?.line);
+    if (performed.kind === 'unusable') throw new Unusable(`Line ${each.number} of the conversation: ${performed.reason}.`);
+    if (performed.kind === 'unmet') {
+      console.error(`Line ${each.number}: ${performed.reason}.`);
+      status = 1;
+    } else for (const entry of performed.entries) console.log(flags.has('json') ? JSON.stringify(asJson(entry)) : inWords(entry, client.timeZone, channel.data));
   }
-  return stage.failed ? 1 : 0;
+  return status;
 }
 
-/** The conversation as it is printed. */
-class Stage {
-  failed = false;
-  /** Messages of ours since the person's last doing, for expectations. */
-  #heard: string[] = [];
-  #rehearsal: Rehearsal;
-  constructor(
-    rehearsal: Rehearsal,
-    private readonly json: boolean,
-  ) {
-    this.#rehearsal = rehearsal;
-  }
-
-  perform(line: ScriptLine, number: number): void {
-    if (line.kind === 'expect') return this.#expect(line.words, number);
-    if (line.kind === 'wind') {
-      this.#heard = [];
-      return this.#show(wind(this.#rehearsal, line.ms));
-    }
-    if (line.kind === 'delivered') {
-      const played = deliver(this.#rehearsal, line);
-      if (!played) throw new Unusable(`Line ${number} of the conversation: nothing was sent out that could be answered.`);
-      return this.#show(played);
-    }
-    const event = incomingOf(line, this.#rehearsal, CHANNELS[this.#rehearsal.line.channel].taps);
-    if (typeof event === 'string') throw new Unusable(`Line ${number} of the conversation: ${event}.`);
-    this.#heard = [];
-    // A person takes a moment; so does the clock.
-    this.#rehearsal = wind(this.#rehearsal, 0).rehearsal;
-    this.#show(playEvent(this.#rehearsal, event.incoming, event.said));
-  }
-
-  receiveAll(): void {
-    for (
-      let played = deliver(this.#rehearsal, { ok: true, reason: '', body: {} });
-      played;
-      played = deliver(this.#rehearsal, { ok: true, reason: '', body: {} })
-    )
-      this.#show(played);
-  }
-
-  #expect(words: string | null, number: number): void {
-    if (words === null) {
-      if (this.#heard.length === 0) return;
-      return this.#fail(number, `nothing was expected, and we said “${this.#heard[0]}”`);
-    }
-    const at = this.#heard.findIndex((text) => text.includes(words));
-    if (at < 0)
-      return this.#fail(
-        number,
-        `“${words}” was expected, and we said ${this.#heard.length === 0 ? 'nothing' : this.#heard.map((text) => `“${text}”`).join(', ')}`,
-      );
-    this.#heard = this.#heard.slice(at + 1);
-  }
-
-  #fail(number: number, reason: string): void {
-    this.failed = true;
-    console.error(`Line ${number}: ${reason}.`);
-  }
-
-  #show(played: Played): void {
-    this.#rehearsal = played.rehearsal;
-    for (const entry of played.entries) {
-      if (entry.from === 'us') this.#heard.push(entry.text);
-      console.log(this.json ? JSON.stringify(asJson(entry)) : this.#inWords(entry));
-    }
-  }
-
-  #inWords(entry: RehearsalEntry): string {
-    const time = DateTime.fromMillis(entry.at, { zone: this.#rehearsal.client.timeZone }).toFormat('ccc HH:mm');
-    const indented = (mark: string, text: string) => `${time}  ${mark} ${text.replaceAll('\n', `\n${' '.repeat(12)}`)}`;
-    if (entry.from === 'them') return indented('›', entry.text);
-    if (entry.from === 'stage') return indented(' ', `(${[entry.text, entry.reason].filter(Boolean).join('  ')})`);
-    const buttons = CHANNELS[this.#rehearsal.line.channel].taps ? entry.choices.map((label) => `\n[${label}]`).join('') : '';
-    return indented('‹', `${entry.text}${buttons}${entry.parts !== null && entry.parts > 1 ? `  (${entry.parts} parts)` : ''}`);
-  }
+function inWords(entry: RehearsalEntry, zone: string, channel: ChannelKind): string {
+  const time = DateTime.fromMillis(entry.at, { zone }).toFormat('ccc HH:mm');
+  const indented = (mark: string, text: string) => `${time}  ${mark} ${text.replaceAll('\n', `\n${' '.repeat(13)}`)}`;
+  if (entry.from === 'them') return indented('›', entry.text);
+  if (entry.from === 'stage') return indented(' ', `(${[entry.text, entry.reason].filter(Boolean).join('  ')})`);
+  const buttons = CHANNELS[channel].taps ? entry.choices.map((label) => `\n[${label}]`).join('') : '';
+  return indented('‹', `${entry.text}${buttons}${entry.parts !== null && entry.parts > 1 ? `  (${entry.parts} parts)` : ''}`);
 }
 
 /** One object a line; what does not belong to an entry is left out. */

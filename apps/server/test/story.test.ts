@@ -62,7 +62,7 @@ test('on Telegram: keyword, tap, bad email, email, and the value stands with who
   const talk = await stage.api.get<ConversationPage>(`${CLIENT}/conversations/${page.identities[0]!.id}`);
   expect(talk.shelf).toBe('settled');
   const stages = talk.entries.filter((entry) => entry.kind === 'stage');
-  expect(stages[0]!.words.join(' ')).toBe('“SAILINGS” matched exactly. Sailing alerts begins.');
+  expect(stages[0]!.words.join(' ')).toBe('“SAILINGS” was heard exactly. Sailing alerts begins.');
   expect(stages[0]!.decision!.candidates).toMatchObject([
     { who: 'Sailing alerts', outcome: 'won' },
     { who: 'Newsletter', outcome: 'lost', reason: 'its match is broader (whole word, against exactly)' },

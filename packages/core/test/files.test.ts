@@ -188,10 +188,3 @@ describe('what stands in the way of publishing', () => {
     expect(problems((loop) => void loop.scenes[2]!.steps.push(structuredClone(loop.scenes[1]!.steps[0]!)))).toEqual(['double id']);
   });
 });
-
-test('the example in docs/loops.md is a loop that can be published', () => {
-  const [example] = /```yaml\n([\s\S]*?)```/.exec(readFileSync(join(__dirname, '../../../docs/loops.md'), 'utf8'))!.slice(1);
-  const read = readLoopFile(example!);
-  if (!read.ok) throw new Error(JSON.stringify(read.problems));
-  expect(problemsOf(read.loop)).toEqual([]);
-});

@@ -1,0 +1,71 @@
+import { CHANNELS } from '../channels';
+import { deliver, play, wind, type Played, type Rehearsal, type RehearsalEntry } from './rehearsal';
+import { incomingOf, readScriptLine, type ScriptLine } from './script';
+
+/** One line that was performed: what happened, an expectation that was not met, or why the line cannot be performed. */
+export type Performed = { kind: 'played'; entries: RehearsalEntry[] } | { kind: 'unmet'; reason: string } | { kind: 'unusable'; reason: string };
+
+/**
+ * Plays a written conversation line by line. What is sent out is answered by the line after it, where that is an answer
+ * ("! 200"); else it counts as well received.
+ */
+export class Performance {
+  /** Messages of ours since something last happened, for expectations. */
+  #said: string[] = [];
+  constructor(public rehearsal: Rehearsal) {}
+
+  perform(line: ScriptLine, next: ScriptLine | null = null): Performed {
+    if (line.kind === 'expect') return this.#expect(line.words);
+    this.#said = [];
+    const played = this.#play(line);
+    if (typeof played === 'string') return { kind: 'unusable', reason: played };
+    const entries = this.#keep(played);
+    if (next?.kind !== 'delivered')
+      for (let more = this.#received(); more; more = this.#received()) entries.push(...this.#keep(more));
+    return { kind: 'played', entries };
+  }
+
+  #play(line: Exclude<ScriptLine, { kind: 'expect' }>): Played | string {
+    if (line.kind === 'wind') return wind(this.rehearsal, line.ms);
+    if (line.kind === 'delivered') return deliver(this.rehearsal, line) ?? 'nothing was sent out that could be answered';
+    const event = incomingOf(line, this.rehearsal, CHANNELS[this.rehearsal.line.channel].taps);
+    return typeof event === 'string' ? event : play(this.rehearsal, event.incoming, event.said);
+  }
+
+  #received(): Played | null {
+    return deliver(this.rehearsal, { ok: true, reason: '', body: {} });
+  }
+
+  #keep(played: Played): RehearsalEntry[] {
+    this.rehearsal = played.rehearsal;
+    for (const entry of played.entries) if (entry.from === 'us') this.#said.push(entry.text);
+    return [...played.entries];
+  }
+
+  #expect(words: string | null): Performed {
+    const met: Performed = { kind: 'played', entries: [] };
+    if (words === null) return this.#said.length === 0 ? met : { kind: 'unmet', reason: `nothing was expected, and we said “${this.#said[0]}”` };
+    const at = this.#said.findIndex((text) => text.includes(words));
+    if (at < 0) return { kind: 'unmet', reason: `“${words}” was expected, and we said ${this.#said.length === 0 ? 'nothing' : this.#said.map((text) => `“${text}”`).join(', ')}` };
+    this.#said = this.#said.slice(at + 1);
+    return met;
+  }
+}
+
+/** Performs a whole written conversation. `failures` names lines (from 1) whose expectation was not met or that cannot be performed. */
+export function performScript(rehearsal: Rehearsal, written: string): { rehearsal: Rehearsal; entries: RehearsalEntry[]; failures: string[] } {
+  const performance = new Performance(rehearsal);
+  const failures: string[] = [];
+  const lines = written.split('\n').flatMap((text, index) => {
+    const line = readScriptLine(text);
+    if (typeof line === 'string') failures.push(`line ${index + 1}: ${line}`);
+    return line === null || typeof line === 'string' ? [] : [{ line, number: index + 1 }];
+  });
+  const entries = lines.flatMap(({ line, number }, at) => {
+    const performed = performance.perform(line, lines[at + 1]?.line);
+    if (performed.kind === 'played') return performed.entries;
+    failures.push(`line ${number}: ${performed.reason}`);
+    return [];
+  });
+  return { rehearsal: performance.rehearsal, entries, failures };
+}
