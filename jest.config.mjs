@@ -9,7 +9,7 @@ export default {
   projects: [
     {
       displayName: 'core',
-      testMatch: ['<rootDir>/packages/*/test/**/*.test.ts'],
+      testMatch: ['<rootDir>/packages/*/test/**/*.test.ts', '<rootDir>/cli/test/**/*.test.ts'],
       transform: { '\\.ts$': swc },
       moduleNameMapper: ours,
       testEnvironment: 'node',

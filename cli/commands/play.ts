@@ -83,7 +83,9 @@ export async function play(args: string[]): Promise<number> {
     if (performed.kind === 'unmet') {
       console.error(`Line ${each.number}: ${performed.reason}.`);
       status = 1;
-    } else for (const entry of performed.entries) console.log(flags.has('json') ? JSON.stringify(asJson(entry)) : inWords(entry, client.timeZone, channel.data));
+    } else
+      for (const entry of performed.entries)
+        console.log(flags.has('json') ? JSON.stringify(asJson(entry)) : inWords(entry, client.timeZone, channel.data));
   }
   return status;
 }

@@ -83,8 +83,18 @@ describe('Telegram', () => {
   });
   test.each([
     ['voice', { file_id: 'v1', duration: 3 }, { kind: 'file', file: { address: 'telegram:v1', what: 'voice note' } }, '(voice note)'],
-    ['photo', [{ file_id: 'small' }, { file_id: 'large' }], { kind: 'file', file: { address: 'telegram:large', what: 'picture' } }, '(picture)'],
-    ['document', { file_id: 'd1', file_name: 'cv.pdf' }, { kind: 'file', file: { address: 'telegram:d1', what: 'file', name: 'cv.pdf' } }, '(file)'],
+    [
+      'photo',
+      [{ file_id: 'small' }, { file_id: 'large' }],
+      { kind: 'file', file: { address: 'telegram:large', what: 'picture' } },
+      '(picture)',
+    ],
+    [
+      'document',
+      { file_id: 'd1', file_name: 'cv.pdf' },
+      { kind: 'file', file: { address: 'telegram:d1', what: 'file', name: 'cv.pdf' } },
+      '(file)',
+    ],
     ['location', { latitude: 54.1, longitude: -2.3 }, { kind: 'place', place: { latitude: 54.1, longitude: -2.3 } }, '(place)'],
     ['contact', { phone_number: '1' }, { kind: 'other', what: 'contact' }, '(contact)'],
     ['sticker', { file_id: 's1' }, { kind: 'other', what: 'sticker' }, '(sticker)'],

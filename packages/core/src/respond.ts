@@ -11,7 +11,7 @@ import { phrases } from './words/phrases';
 import { valueWords } from './model/person';
 import { runTimer, type Run } from './run/run';
 import type { Shelf, Standing } from './run/standing';
-import type { Background, Effect, Note, Reply, TimerEvent } from './run/steps';
+import type { Background, DeliveredEvent, Effect, Note, Reply, TimerEvent } from './run/steps';
 import { MOST_DEPTH, MOST_STARTS, Turn, liveCue, type World } from './run/turn';
 
 /** What the person did, already read from the channel's format. */
@@ -37,7 +37,7 @@ export type Incoming =
   | Background
   | TimerEvent
   | { kind: 'turn comes' }
-  | { kind: 'delivered'; runId: string; turn: number; ok: boolean; reason: string; body: unknown }
+  | DeliveredEvent
   | { kind: 'move'; runId: string; version: number };
 
 export interface Response {
@@ -80,11 +80,8 @@ export function respond(world: World, incoming: Incoming): Response {
       return fromTimer(turn, incoming, false);
     case 'turn comes':
       return turnComes(turn);
-    case 'delivered': {
-      const run = turn.run(incoming.runId);
-      if (!run || !turn.delivered(run, incoming.turn, incoming)) return nothing(world);
-      return finished(turn, null);
-    }
+    case 'delivered':
+      return fromErrand(turn, incoming);
     case 'move': {
       const run = turn.run(incoming.runId);
       const version = run && world.version(run.loopId, incoming.version);
@@ -416,14 +413,22 @@ function mustWait(turn: Turn, incoming: Background | TimerEvent, key: string, fo
     (foremost !== null && foremost.id !== ownRun?.id && foremost.at?.for !== 'errand') ||
     (turn.standing.held !== null && ownRun?.at?.for !== 'person');
   if (!busy || (forced && !turn.standing.held)) return null;
-  turn.standing.later = [...turn.standing.later.slice(-19), { incoming, since: world.now }];
+  return later(turn, incoming, loop);
+}
+
+function later(turn: Turn, incoming: Standing['later'][number]['incoming'], loop: string): Response {
+  turn.standing.later = [...turn.standing.later.slice(-19), { incoming, since: turn.world.now }];
   turn.setTimer('later', turn.standing.later[0]!.since + MOST_WAITING, { kind: 'turn comes' });
-  turn.note({
-    code: 'its turn later',
-    what: turn.standing.held ? 'a person has the conversation' : 'the person is being asked something',
-    loop,
-  });
+  turn.note({ code: 'its turn later', what: turn.standing.held ? 'a person has the conversation' : 'the person is being asked something', loop });
   return finished(turn, null, null);
+}
+
+/** What a run has sent out was answered. While a person has the conversation the loop holds still with it. */
+function fromErrand(turn: Turn, incoming: DeliveredEvent): Response {
+  const run = turn.run(incoming.runId);
+  if (!run || run.turn !== incoming.turn) return nothing(turn.world);
+  if (turn.standing.held) return later(turn, incoming, turn.world.version(run.loopId, run.version)?.loop.name ?? 'a loop');
+  return turn.delivered(run, incoming.turn, incoming) ? finished(turn, null) : nothing(turn.world);
 }
 
 function fromTimer(turn: Turn, timer: TimerEvent, forced: boolean): Response {
@@ -435,7 +440,6 @@ function fromTimer(turn: Turn, timer: TimerEvent, forced: boolean): Response {
   const loop = world.version(run.loopId, run.version)?.loop.name ?? 'a loop';
   const waits = mustWait(turn, timer, runTimer(run.id), forced, loop);
   if (waits) return waits;
-  // Its turn has come by force: who was being asked gives way to it.
   if (!turn.timeOut(run, timer.turn)) return nothing(world);
   return finished(turn, null);
 }
@@ -458,6 +462,7 @@ function turnComes(turn: Turn): Response {
   turn.standing.later = turn.standing.later.slice(1);
   const next = turn.standing.later[0];
   if (next) turn.setTimer('later', next.since + MOST_WAITING, { kind: 'turn comes' });
+  if (due.incoming.kind === 'delivered') return fromErrand(turn, due.incoming);
   return due.incoming.kind === 'timer' ? fromTimer(turn, due.incoming, true) : fromBackground(turn, due.incoming, true);
 }
 

@@ -12,7 +12,10 @@ describe('when a cue may fire again', () => {
     const once = new Conversation([saying('Once', keyword('go', ', again: once'))]);
     expect(once.says('go')).toEqual(['this is Once']);
     expect(once.says('go')).toEqual([]);
-    expect(once.responses.at(-1)!.decision!.candidates[1]).toMatchObject({ outcome: 'lost', reason: 'it has started for this person before, and may only once' });
+    expect(once.responses.at(-1)!.decision!.candidates[1]).toMatchObject({
+      outcome: 'lost',
+      reason: 'it has started for this person before, and may only once',
+    });
     const weekly = new Conversation([saying('Weekly', keyword('go', ', again: { onceIn: 7d }'))]);
     weekly.says('go');
     weekly.later('6d');
@@ -26,7 +29,12 @@ describe('when a cue may fire again', () => {
     finishing.says('3');
     expect(finishing.says('go')).toEqual(['How many?']);
   });
-  const asking = (whileRunning: string) => saying('Asks', keyword('go', `, whileRunning: ${whileRunning}`), '[{ kind: say, text: Hello. }, { kind: ask, text: How many?, reply: number, field: n }]');
+  const asking = (whileRunning: string) =>
+    saying(
+      'Asks',
+      keyword('go', `, whileRunning: ${whileRunning}`),
+      '[{ kind: say, text: Hello. }, { kind: ask, text: How many?, reply: number, field: n }]',
+    );
   test('while it runs: start over, ignore, resume', () => {
     const over = new Conversation([asking('start over')]);
     over.says('go');
@@ -46,7 +54,13 @@ describe('when a cue may fire again', () => {
 
 describe('the places of the order', () => {
   const ask = saying('Ask', keyword('ask'), '[{ kind: ask, text: Say something, reply: text, field: x }]');
-  const all = [ask, saying('First', '{ kind: first message }'), saying('Rest', '{ kind: fallback }'), saying('Word', keyword('word')), saying('Always', keyword('agent', ', alwaysWins: true'))];
+  const all = [
+    ask,
+    saying('First', '{ kind: first message }'),
+    saying('Rest', '{ kind: fallback }'),
+    saying('Word', keyword('word')),
+    saying('Always', keyword('agent', ', alwaysWins: true')),
+  ];
   const place = (talk: Conversation, incoming: Incoming, id?: string) => winnerOf(talk.hears(incoming, id).decision!).place;
   test('first message, then fallback; a keyword goes before both', () => {
     const talk = new Conversation(all);
@@ -142,7 +156,11 @@ scenes:
     expect(closed.rehearsal.standing.held).not.toBeNull();
   });
   test('stepping into a run holds it still: its timers wait, and its question comes again on handing back', () => {
-    const nudging = saying('Nudge', keyword('go'), '[{ kind: ask, text: How many?, reply: number, field: n, noReply: { after: 1h, to: end } }]');
+    const nudging = saying(
+      'Nudge',
+      keyword('go'),
+      '[{ kind: ask, text: How many?, reply: number, field: n, noReply: { after: 1h, to: end } }]',
+    );
     const talk = new Conversation([nudging]);
     talk.says('go');
     talk.on({ kind: 'step in', by: 'Ines' });
@@ -157,7 +175,11 @@ scenes:
 describe('waiting beside others', () => {
   const drip = saying('Drip', keyword('course'), '[{ kind: say, text: Day one. }, { kind: wait, for: 1d }, { kind: say, text: Day two. }]');
   const hours = saying('Hours', keyword('hours'), '[{ kind: say, text: Until nine. }]');
-  const survey = saying('Survey', keyword('survey'), '[{ kind: ask, text: How was it?, reply: text, field: how }, { kind: say, text: Thanks. }]');
+  const survey = saying(
+    'Survey',
+    keyword('survey'),
+    '[{ kind: ask, text: How was it?, reply: text, field: how }, { kind: say, text: Thanks. }]',
+  );
   test('a run that waits for a time goes on, whatever else is answered meanwhile', () => {
     const talk = new Conversation([drip, hours]);
     expect(talk.says('course')).toEqual(['Day one.']);
@@ -181,7 +203,11 @@ describe('waiting beside others', () => {
     expect(talk.later('1d')).toEqual(['Day two.']);
   });
   test('a loop started by a tag waits for its turn too', () => {
-    const tagging = saying('Tagging', keyword('go'), '[{ kind: set, changes: [{ do: add tag, tag: vip }] }, { kind: ask, text: Name?, reply: text, field: n }]');
+    const tagging = saying(
+      'Tagging',
+      keyword('go'),
+      '[{ kind: set, changes: [{ do: add tag, tag: vip }] }, { kind: ask, text: Name?, reply: text, field: n }]',
+    );
     const vip = saying('Vip', '{ kind: tag, tag: vip, when: added }');
     const talk = new Conversation([tagging, vip]);
     expect(talk.says('go')).toEqual(['Name?']);
@@ -191,12 +217,18 @@ describe('waiting beside others', () => {
 
 describe('loops that start each other', () => {
   const tagger = (name: string, on: string, puts: string) =>
-    saying(name, `{ kind: tag, tag: ${on}, when: added }, ${keyword(name.toLowerCase())}`, `[{ kind: set, changes: [{ do: remove tag, tag: ${puts} }, { do: add tag, tag: ${puts} }] }, { kind: say, text: ${name} }]`);
+    saying(
+      name,
+      `{ kind: tag, tag: ${on}, when: added }, ${keyword(name.toLowerCase())}`,
+      `[{ kind: set, changes: [{ do: remove tag, tag: ${puts} }, { do: add tag, tag: ${puts} }] }, { kind: say, text: ${name} }]`,
+    );
   test('are cut off after five without the person, with a reason', () => {
     const talk = new Conversation([tagger('A', 'a', 'b'), tagger('B', 'b', 'a')]);
     const said = talk.says('a');
     expect(said.length).toBeLessThanOrEqual(7);
-    expect(talk.responses.flatMap((response) => response.notes).find((note) => note.code === 'chain cut')).toMatchObject({ reason: 'loops have started each other 5 times without the person' });
+    expect(talk.responses.flatMap((response) => response.notes).find((note) => note.code === 'chain cut')).toMatchObject({
+      reason: 'loops have started each other 5 times without the person',
+    });
   });
   test('twenty in an hour are enough', () => {
     const talk = new Conversation([saying('Hook', '{ kind: incoming webhook, hook: x }')]);
@@ -210,17 +242,27 @@ describe('loops that start each other', () => {
     const talk = new Conversation([endless]);
     talk.says('go');
     expect(talk.notes()).toContain('chain cut');
-    const missing = new Conversation([saying('Missing', keyword('go'), '[{ kind: go, loop: Nowhere, back: true }, { kind: say, text: On we go. }]')]);
+    const missing = new Conversation([
+      saying('Missing', keyword('go'), '[{ kind: go, loop: Nowhere, back: true }, { kind: say, text: On we go. }]'),
+    ]);
     expect(missing.says('go')).toEqual(['On we go.']);
     expect(missing.notes()).toContain('unusable');
   });
 });
 
 describe('steps', () => {
-  const steps = (list: string, more: ConstructorParameters<typeof Conversation>[3] = {}, fields: ConstructorParameters<typeof Conversation>[2] = {}) => new Conversation([saying('Steps', keyword('go'), list)], 'telegram', fields, more);
+  const steps = (
+    list: string,
+    more: ConstructorParameters<typeof Conversation>[3] = {},
+    fields: ConstructorParameters<typeof Conversation>[2] = {},
+  ) => new Conversation([saying('Steps', keyword('go'), list)], 'telegram', fields, more);
   test('a say speaks the person’s language, and reads what they saw or what they remember', () => {
-    const list = '[{ id: q, kind: say, text: Which?, choices: [{ id: a, label: Morning, to: end }, { id: b, label: Evening, to: end }], variants: { es: { text: "¿Cuál?", choices: { a: Mañana, b: Noche } } } }]';
-    for (const [reply, choice] of [['noche', 'Evening'], ['morning', 'Morning']] as const) {
+    const list =
+      '[{ id: q, kind: say, text: Which?, choices: [{ id: a, label: Morning, to: end }, { id: b, label: Evening, to: end }], variants: { es: { text: "¿Cuál?", choices: { a: Mañana, b: Noche } } } }]';
+    for (const [reply, choice] of [
+      ['noche', 'Evening'],
+      ['morning', 'Morning'],
+    ] as const) {
       const talk = steps(list, { person: { language: 'es' }, client: { languages: ['en', 'es'] } });
       expect(talk.says('go')).toEqual(['¿Cuál?']);
       talk.says(reply);
@@ -229,7 +271,10 @@ describe('steps', () => {
   });
   test('renaming a choice does not break its button', () => {
     const list = (label: string) => `[{ id: q, kind: say, text: Which?, choices: [{ id: boat, label: ${label}, to: one-b }] }]`;
-    const loop = (label: string) => loopOf(`{ format: dart-loop/1, name: L, cues: [${keyword('go')}], scenes: [{ name: One, steps: ${list(label)} }, { id: one-b, name: B, steps: [{ kind: say, text: Boat it is. }] }] }`);
+    const loop = (label: string) =>
+      loopOf(
+        `{ format: dart-loop/1, name: L, cues: [${keyword('go')}], scenes: [{ name: One, steps: ${list(label)} }, { id: one-b, name: B, steps: [{ kind: say, text: Boat it is. }] }] }`,
+      );
     const talk = new Conversation([loop('Boat')]);
     talk.says('go');
     const { ref } = talk.rehearsal.offered[0]!;
@@ -243,19 +288,35 @@ describe('steps', () => {
       { n: 'number', m: 'text', day: 'date', hour: 'time' },
     );
     talk.says('go');
-    expect(talk.person.fields).toEqual({ n: { type: 'number', value: 4 }, m: { type: 'text', value: '4' }, day: { type: 'date', value: '2026-11-24' }, hour: { type: 'time', value: '09:00' } });
+    expect(talk.person.fields).toEqual({
+      n: { type: 'number', value: 4 },
+      m: { type: 'text', value: '4' },
+      day: { type: 'date', value: '2026-11-24' },
+      hour: { type: 'time', value: '09:00' },
+    });
     expect(talk.responses[0]!.notes).toContainEqual({ code: 'field not set', field: 'n', reason: 'nothing can be divided by nought' });
   });
   test('unknown is its own case in a split', () => {
     const list = '[{ kind: split, arms: [{ when: { field: n, is: above, value: 3 }, to: end }], unknown: one }]';
-    const loop = loopOf(`{ format: dart-loop/1, name: S, cues: [${keyword('go')}], scenes: [{ id: zero, name: Zero, steps: ${list.replace('unknown: one', 'unknown: one, otherwise: two')} }, { id: one, name: One, steps: [{ kind: say, text: unknown }] }, { id: two, name: Two, steps: [{ kind: say, text: otherwise }] }] }`);
+    const loop = loopOf(
+      `{ format: dart-loop/1, name: S, cues: [${keyword('go')}], scenes: [{ id: zero, name: Zero, steps: ${list.replace('unknown: one', 'unknown: one, otherwise: two')} }, { id: one, name: One, steps: [{ kind: say, text: unknown }] }, { id: two, name: Two, steps: [{ kind: say, text: otherwise }] }] }`,
+    );
     expect(new Conversation([loop]).says('go')).toEqual(['unknown']);
-    expect(new Conversation([loop], 'telegram', {}, { person: { fields: { n: { type: 'number', value: 2 } } } }).says('go')).toEqual(['otherwise']);
+    expect(new Conversation([loop], 'telegram', {}, { person: { fields: { n: { type: 'number', value: 2 } } } }).says('go')).toEqual([
+      'otherwise',
+    ]);
   });
   test('the same person always draws the same arm; a retired arm moves nobody, and many people are spread by weight', () => {
-    const vary = (weights: [number, number]) => `[{ id: v, kind: vary, arms: [{ id: a, weight: ${weights[0]}, to: one }, { id: b, weight: ${weights[1]}, to: two }] }]`;
-    const loop = (weights: [number, number]) => loopOf(`{ format: dart-loop/1, name: V, cues: [${keyword('go')}], scenes: [{ id: zero, name: Zero, steps: ${vary(weights)} }, { id: one, name: One, steps: [{ kind: say, text: a }] }, { id: two, name: Two, steps: [{ kind: say, text: b }] }] }`);
-    const drawn = Array.from({ length: 400 }, (_, at) => new Conversation([loop([3, 1])], 'telegram', {}, { person: { id: `p${at}` } }).says('go')[0]);
+    const vary = (weights: [number, number]) =>
+      `[{ id: v, kind: vary, arms: [{ id: a, weight: ${weights[0]}, to: one }, { id: b, weight: ${weights[1]}, to: two }] }]`;
+    const loop = (weights: [number, number]) =>
+      loopOf(
+        `{ format: dart-loop/1, name: V, cues: [${keyword('go')}], scenes: [{ id: zero, name: Zero, steps: ${vary(weights)} }, { id: one, name: One, steps: [{ kind: say, text: a }] }, { id: two, name: Two, steps: [{ kind: say, text: b }] }] }`,
+      );
+    const drawn = Array.from(
+      { length: 400 },
+      (_, at) => new Conversation([loop([3, 1])], 'telegram', {}, { person: { id: `p${at}` } }).says('go')[0],
+    );
     const share = drawn.filter((arm) => arm === 'a').length / 400;
     expect(share).toBeGreaterThan(0.68);
     expect(share).toBeLessThan(0.82);
@@ -267,7 +328,12 @@ describe('steps', () => {
   });
   test('a known answer is skipped, or confirmed; a slip in an address is asked about', () => {
     const known = { person: { fields: { email: { type: 'email' as const, value: 'mira@example.org' } } } };
-    expect(steps('[{ kind: ask, text: Email?, reply: email, field: email, known: skip }, { kind: say, text: "{{ answers.email }}" }]', known).says('go')).toEqual(['mira@example.org']);
+    expect(
+      steps(
+        '[{ kind: ask, text: Email?, reply: email, field: email, known: skip }, { kind: say, text: "{{ answers.email }}" }]',
+        known,
+      ).says('go'),
+    ).toEqual(['mira@example.org']);
     const confirmed = steps('[{ kind: ask, text: Email?, reply: email, field: email, known: confirm }, { kind: say, text: done }]', known);
     expect(confirmed.says('go')).toEqual(['We have mira@example.org. Is that still right?']);
     expect(confirmed.taps('Yes')).toEqual(['done']);
@@ -302,7 +368,9 @@ describe('steps', () => {
     expect(talk.person.fields.report!.value).toBe('the gate\nwas shut');
   });
   test('files and places are answers where they are asked for, and only there', () => {
-    const talk = steps('[{ kind: ask, text: CV?, reply: file, field: cv, retry: { times: 1, text: A file please. }, otherwise: end }, { kind: ask, text: Where?, reply: place, field: spot }]');
+    const talk = steps(
+      '[{ kind: ask, text: CV?, reply: file, field: cv, retry: { times: 1, text: A file please. }, otherwise: end }, { kind: ask, text: Where?, reply: place, field: spot }]',
+    );
     talk.says('go');
     expect(talk.says('here it is')).toEqual(['A file please.']);
     expect(talk.on({ kind: 'file', file: { address: 'telegram:f1', name: 'cv.pdf', what: 'file' } })).toEqual(['Where?']);
@@ -317,12 +385,18 @@ describe('steps', () => {
     expect(talk.says('go')).toEqual([]);
     expect(talk.rehearsal.errands[0]).toMatchObject({ body: { n: 3, who: 'Mira L' } });
     expect(talk.delivers({ ok: true, body: { lead: { id: 77 } } })).toEqual(['Number 77']);
-    expect(talk.responses.at(-1)!.notes).toContainEqual({ code: 'field not set', field: 'none', reason: 'the answer has no text or number at “nothing”' });
+    expect(talk.responses.at(-1)!.notes).toContainEqual({
+      code: 'field not set',
+      field: 'none',
+      reason: 'the answer has no text or number at “nothing”',
+    });
     talk.says('go');
     expect(talk.delivers({ ok: false, reason: 'it was answered 500' })).toEqual(['sorry']);
   });
   test('an alert is told with its merge fields, and the run goes on', () => {
-    const talk = steps('[{ kind: alert, by: sms, to: ["+447700900111"], text: "{{ person.first_name }} waits" }, { kind: say, text: told }]');
+    const talk = steps(
+      '[{ kind: alert, by: sms, to: ["+447700900111"], text: "{{ person.first_name }} waits" }, { kind: say, text: told }]',
+    );
     const response = talk.hears(text('go'));
     expect(texts(response)).toEqual(['told']);
     expect(response.effects[0]).toMatchObject({ kind: 'alert', by: 'sms', to: ['+447700900111'], text: 'Mira waits' });
@@ -337,7 +411,10 @@ describe('steps', () => {
     expect(talk.says('3')).toEqual(['new']);
     const gone = steps('[{ id: q, kind: ask, text: Old?, reply: number, field: n }, { kind: say, text: old }]');
     gone.says('go');
-    gone.rehearsal = { ...gone.rehearsal, versions: [...gone.rehearsal.versions, { loopId: 'loop-1', version: 2, loop: saying('Steps', keyword('go')) }] };
+    gone.rehearsal = {
+      ...gone.rehearsal,
+      versions: [...gone.rehearsal.versions, { loopId: 'loop-1', version: 2, loop: saying('Steps', keyword('go')) }],
+    };
     gone.on({ kind: 'move', runId: gone.run!.id, version: 2 });
     expect(gone.says('3')).toEqual(['old']);
   });

@@ -82,3 +82,88 @@ test('no text makes a reader throw, and a reason always comes with a refusal', (
     }),
   );
 });
+
+describe('a date, on Wednesday 25 November 2026', () => {
+  test.each([
+    ['tomorrow', '2026-11-26'],
+    ['wednesday', '2026-12-02'],
+    ['next Wednesday after lunch', '2026-12-02'],
+    ['this fri', '2026-11-27'],
+    ['the 12th', '2026-12-12'],
+    ['25th', '2026-11-25'],
+    ['monday week', '2026-12-07'],
+    ['a week on friday', '2026-12-04'],
+    ['a fortnight on saturday', '2026-12-12'],
+    ['in 3 days', '2026-11-28'],
+    ['25/12', '2026-12-25'],
+    ['5.1.27', '2027-01-05'],
+    ['2026-12-31', '2026-12-31'],
+    ['3rd of march', '2027-03-03'],
+    ['29 february', '2028-02-29'],
+    ['christmas eve', '2026-12-24'],
+    ['I can do Thursday at half six', '2026-11-26'],
+  ])('%s is %s', (text, value) => expect(read('date', text)).toBe(value));
+  test.each(['31 april', '30 feb', '2026-02-30', 'yesterday', '5 jan or 6 jan', 'next month', 'no idea', '12', '', '1 january 2020'])(
+    '%s is not read',
+    (text) => expect(read('date', text)).toBeNull(),
+  );
+  test('the past where the past is asked for; the month first for US clients', () => {
+    expect(readReply('date', 'april 12th', { ...GB, days: 'past' })).toMatchObject({ value: { value: '2026-04-12' } });
+    expect(readReply('date', '12 December', { ...GB, days: 'past' })).toMatchObject({ value: { value: '2025-12-12' } });
+    expect(readReply('date', '4/12/1989', { ...GB, country: 'US', days: 'past' })).toMatchObject({ value: { value: '1989-04-12' } });
+  });
+  test.each([
+    ['es', 'el próximo viernes', '2026-12-04'],
+    ['fr', 'demain', '2026-11-26'],
+    ['de', 'am Samstag', '2026-11-28'],
+    ['pt', 'amanhã', '2026-11-26'],
+    ['it', '12 dicembre', '2026-12-12'],
+  ])('in %s: %s is %s', (language, text, value) =>
+    expect(readReply('date', text, { ...GB, language })).toMatchObject({ ok: true, value: { value } }),
+  );
+  test('the day is the person’s, near midnight and over a change of the clocks', () => {
+    expect(readReply('date', 'tomorrow', { ...GB, now: Date.UTC(2026, 10, 25, 23, 30), zone: 'Asia/Tokyo' })).toMatchObject({
+      value: { value: '2026-11-27' },
+    });
+    expect(readReply('date', 'tomorrow', { ...GB, now: Date.UTC(2026, 9, 24, 22, 30) })).toMatchObject({ value: { value: '2026-10-25' } });
+  });
+});
+
+describe('a time of day', () => {
+  test.each([
+    ['half past six', '18:30'],
+    ['quarter to nine', '08:45'],
+    ['5', '17:00'],
+    ['5pm', '17:00'],
+    ['8.15am', '08:15'],
+    ['17:30', '17:30'],
+    ['1500', '15:00'],
+    ['seven thirty', '19:30'],
+    ['around 10ish', '10:00'],
+    ['after lunch', '14:00'],
+    ['noon', '12:00'],
+    ['7 in the evening', '19:00'],
+  ])('%s is %s', (text, value) => expect(read('time', text)).toBe(value));
+  test.each(['25:00', '10 or 11', 'whenever', ''])('%s is not read', (text) => expect(read('time', text)).toBeNull());
+});
+
+test('a likely slip in an address is suggested, never put right unasked', () => {
+  expect(readReply('email', 'mira@gmial.com', GB)).toMatchObject({
+    ok: true,
+    confidence: 0.5,
+    value: { value: 'mira@gmial.com' },
+    suggestion: { value: 'mira@gmail.com' },
+  });
+  expect(readReply('email', 'mira@harwick.con', GB)).toMatchObject({ suggestion: { value: 'mira@harwick.com' } });
+  expect(readReply('email', 'mira@gmail.com', GB)).not.toHaveProperty('suggestion');
+});
+
+describe('yes and no in six languages', () => {
+  test.each(['sí', 'claro que sí', 'oui', 'bien sûr', 'ja', 'na klar', 'sim', 'com certeza', 'certo', 'va bene', 'd’accord'])(
+    '%s',
+    (text) => expect(read('yes/no', text)).toBe(true),
+  );
+  test.each(['no gracias', 'non merci', 'nein danke', 'lieber nicht', 'não', 'agora não', 'no grazie', 'pas maintenant'])('%s', (text) =>
+    expect(read('yes/no', text)).toBe(false),
+  );
+});

@@ -28,7 +28,14 @@ describe('the wall clock', () => {
 });
 
 describe('opening hours', () => {
-  const hours = { monday: [{ from: '09:00', to: '12:00' }, { from: '13:00', to: '17:00' }], friday: [{ from: '09:00', to: '17:00' }], daysOff: ['2026-11-30'] };
+  const hours = {
+    monday: [
+      { from: '09:00', to: '12:00' },
+      { from: '13:00', to: '17:00' },
+    ],
+    friday: [{ from: '09:00', to: '17:00' }],
+    daysOff: ['2026-11-30'],
+  };
   test.each([
     ['2026-11-23T11:59:00Z', true],
     ['2026-11-23T12:00:00Z', false],
@@ -52,9 +59,13 @@ describe('a date cue', () => {
     ['1990-11-25', '2026-11-25T09:00:00Z', '2027-11-25T09:00:00.000Z'],
   ])('yearly on %s, asked at %s, is due %s', (date, now, due) => expect(iso(dateDue(cue, date, at(now), LONDON))).toBe(due));
   test('moved days may fall into the year before; once gone by it is over', () => {
-    expect(iso(dateDue({ days: -10, at: '09:00', yearly: true }, '1990-01-05', at('2026-12-01T00:00:00Z'), LONDON))).toBe('2026-12-26T09:00:00.000Z');
+    expect(iso(dateDue({ days: -10, at: '09:00', yearly: true }, '1990-01-05', at('2026-12-01T00:00:00Z'), LONDON))).toBe(
+      '2026-12-26T09:00:00.000Z',
+    );
     expect(dateDue({ days: 0, at: '09:00' }, '2026-11-24', at('2026-11-25T00:00:00Z'), LONDON)).toBeNull();
-    expect(iso(dateDue({ days: 3, at: '18:00' }, '2026-11-24', at('2026-11-25T00:00:00Z'), 'America/New_York'))).toBe('2026-11-27T23:00:00.000Z');
+    expect(iso(dateDue({ days: 3, at: '18:00' }, '2026-11-24', at('2026-11-25T00:00:00Z'), 'America/New_York'))).toBe(
+      '2026-11-27T23:00:00.000Z',
+    );
   });
   test('anniversaries include today', () => expect(nextAnniversary('1990-11-25', '2026-11-25')).toBe('2026-11-25'));
 });

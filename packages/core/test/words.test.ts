@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { fold, merge, mergeWords, parseMerge, readChoice, slips } from '../src';
+import { fold, merge, mergeWords, parseMerge, readChoice, readChoices, slips } from '../src';
 import { FERRIES, NINE, nobodyYet } from './support';
 
 describe('folding', () => {
@@ -84,5 +84,66 @@ describe('merge fields', () => {
   test('they read as words in the script', () => {
     expect(mergeWords('person.first_name', 'there')).toBe('first name, or “there”');
     expect(mergeWords('client.name', null)).toBe('client name');
+  });
+});
+
+describe('several choices at once', () => {
+  const options = ['Monday', 'Wednesday', 'Saturday morning'].map((label, at) => ({ id: `o${at}`, label }));
+  test.each([
+    ['A and C', ['o0', 'o2']],
+    ['1, 3', ['o0', 'o2']],
+    ['monday + saturday', ['o0', 'o2']],
+    ['wedensday', ['o1']],
+    ['all of them', ['o0', 'o1', 'o2']],
+    ['b', ['o1']],
+    ['ac', ['o0', 'o2']],
+    ['saturday morning and a', ['o0', 'o2']],
+  ])('%s', (text, ids) => expect(readChoices(text, options)).toMatchObject({ ok: true, ids }));
+  test.each(['A and Z', 'none of these', '', 'maybe friday'])('“%s” is not guessed', (text) =>
+    expect(readChoices(text, options).ok).toBe(false),
+  );
+});
+
+describe('merge fields beyond a name', () => {
+  const world = {
+    client: FERRIES,
+    line: { key: 'sms', name: 'the pier', channel: 'sms' as const },
+    now: NINE,
+    zone: 'Europe/London',
+    language: 'en',
+    answers: { crossing: { type: 'one of' as const, value: 'Orrin' } },
+    person: {
+      ...nobodyYet,
+      tags: ['vip'],
+      fields: {
+        arrival: { type: 'date' as const, value: '2026-12-25' },
+        total: { type: 'number' as const, value: 1250.5 },
+        name: { type: 'text' as const, value: 'mira von tal' },
+      },
+    },
+  };
+  test.each([
+    ['{{ person.arrival | date: "long" }}', 'Friday 25 December 2026'],
+    ['{{ person.arrival | date: "d MMM" }}', '25 Dec'],
+    ['{{ person.total | number: 2 }}', '1,250.50'],
+    ['{{ person.name | title }}, {{ person.name | first_name | upcase }}', 'Mira Von Tal, MIRA'],
+    ['{{ answers.crossing }} from {{ today | date: "day" }}', 'Orrin from 24 November'],
+    ['{% if person.tags contains "vip" %}Dear guest{% else %}Hello{% endif %}', 'Dear guest'],
+    ['{{ person.total | times: 2 | round }}', '2501'],
+    ['{{ person.missing | date: "long" }}|{{ person.missing | number }}|{{ person.missing | title }}', '||'],
+  ])('%s', (text, merged) => expect(merge(text, world)).toBe(merged));
+  test('in the person’s language', () =>
+    expect(merge('{{ person.arrival | date: "day" }}', { ...world, language: 'es' })).toBe('25 diciembre'));
+  test.each([
+    ['Hi {{ person.name | shout }}', 4, 'there is no filter “shout”'],
+    ['{% for a in person.tags %}x{% endfor %}', 1, '“for” is not allowed in a text'],
+    ['{% layout "secret" %}', 1, '“layout” is not allowed'],
+    ['Hi {{ secrets.key }}', 4, 'is not a merge field'],
+    ['Hi {{ person }}', 4, 'needs a dot and a name'],
+    ['Hi }} there', 4, 'one of the two is missing'],
+  ])('%s is refused at character %d', (text, at, reason) => {
+    const [problem] = parseMerge(text).problems;
+    expect(problem!.at + 1).toBe(at);
+    expect(problem!.reason).toContain(reason);
   });
 });

@@ -160,7 +160,7 @@ const APPLY = `
     insert into run (client_id, id, conversation_id, loop_id, version, status, state, started_at, ended_at)
     select client_id, id, conversation_id, loop_id, version, status, state, at, case when status = 'under way' then null else at end
     from ${read(2, 'client_id int, id uuid, conversation_id uuid, loop_id uuid, version int, status text, state jsonb, at timestamptz')}
-    on conflict (client_id, id) do update set status = excluded.status, state = excluded.state, ended_at = excluded.ended_at
+    on conflict (client_id, id) do update set version = excluded.version, status = excluded.status, state = excluded.state, ended_at = excluded.ended_at
   ), decisions as (
     insert into decision (client_id, id, conversation_id, event_id, seq, happened_at, candidates, notes)
     select * from ${read(3, 'client_id int, id uuid, conversation_id uuid, event_id uuid, seq int, at timestamptz, candidates jsonb, notes jsonb')}

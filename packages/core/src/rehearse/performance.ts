@@ -3,7 +3,8 @@ import { deliver, play, wind, type Played, type Rehearsal, type RehearsalEntry }
 import { incomingOf, readScriptLine, type ScriptLine } from './script';
 
 /** One line that was performed: what happened, an expectation that was not met, or why the line cannot be performed. */
-export type Performed = { kind: 'played'; entries: RehearsalEntry[] } | { kind: 'unmet'; reason: string } | { kind: 'unusable'; reason: string };
+export type Performed =
+  { kind: 'played'; entries: RehearsalEntry[] } | { kind: 'unmet'; reason: string } | { kind: 'unusable'; reason: string };
 
 /**
  * Plays a written conversation line by line. What is sent out is answered by the line after it, where that is an answer
@@ -20,8 +21,7 @@ export class Performance {
     const played = this.#play(line);
     if (typeof played === 'string') return { kind: 'unusable', reason: played };
     const entries = this.#keep(played);
-    if (next?.kind !== 'delivered')
-      for (let more = this.#received(); more; more = this.#received()) entries.push(...this.#keep(more));
+    if (next?.kind !== 'delivered') for (let more = this.#received(); more; more = this.#received()) entries.push(...this.#keep(more));
     return { kind: 'played', entries };
   }
 
@@ -44,16 +44,24 @@ export class Performance {
 
   #expect(words: string | null): Performed {
     const met: Performed = { kind: 'played', entries: [] };
-    if (words === null) return this.#said.length === 0 ? met : { kind: 'unmet', reason: `nothing was expected, and we said “${this.#said[0]}”` };
+    if (words === null)
+      return this.#said.length === 0 ? met : { kind: 'unmet', reason: `nothing was expected, and we said “${this.#said[0]}”` };
     const at = this.#said.findIndex((text) => text.includes(words));
-    if (at < 0) return { kind: 'unmet', reason: `“${words}” was expected, and we said ${this.#said.length === 0 ? 'nothing' : this.#said.map((text) => `“${text}”`).join(', ')}` };
+    if (at < 0)
+      return {
+        kind: 'unmet',
+        reason: `“${words}” was expected, and we said ${this.#said.length === 0 ? 'nothing' : this.#said.map((text) => `“${text}”`).join(', ')}`,
+      };
     this.#said = this.#said.slice(at + 1);
     return met;
   }
 }
 
 /** Performs a whole written conversation. `failures` names lines (from 1) whose expectation was not met or that cannot be performed. */
-export function performScript(rehearsal: Rehearsal, written: string): { rehearsal: Rehearsal; entries: RehearsalEntry[]; failures: string[] } {
+export function performScript(
+  rehearsal: Rehearsal,
+  written: string,
+): { rehearsal: Rehearsal; entries: RehearsalEntry[]; failures: string[] } {
   const performance = new Performance(rehearsal);
   const failures: string[] = [];
   const lines = written.split('\n').flatMap((text, index) => {

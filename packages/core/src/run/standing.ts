@@ -1,4 +1,4 @@
-import type { Background, TimerEvent } from './steps';
+import type { Background, DeliveredEvent, TimerEvent } from './steps';
 
 /** Where a conversation stands for the people at the agency. */
 export type Shelf = 'waiting on us' | 'running' | 'settled';
@@ -25,7 +25,7 @@ export interface Standing {
   optedOut: boolean;
   held: Held | null;
   /** What waits until the run under way no longer waits for the person; `since` in ms. */
-  later: { incoming: Background | TimerEvent; since: number }[];
+  later: { incoming: Background | TimerEvent | DeliveredEvent; since: number }[];
   /** Loops started without the person within the hour that began at `since`. */
   starts: { since: number; count: number };
 }

@@ -393,6 +393,9 @@ export class Turn {
   #wait(run: Run, { scene, step }: StepPlace, outcome: Extract<Outcome, { kind: 'wait' }>, tries: number): void {
     const turn = run.turn + 1;
     const { now } = this.world;
+    // One conversation, one voice: whoever was waiting for the person or for staff gives way.
+    if (outcome.for === 'reply' || outcome.for === 'person')
+      for (const other of this.underWay) if (other.id !== run.id && (other.at?.for === 'reply' || other.at?.for === 'person')) this.#giveWay(other);
     this.#keep({
       ...run,
       turn,

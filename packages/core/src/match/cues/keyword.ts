@@ -47,13 +47,14 @@ export function compilePattern(pattern: string): { test(text: string): boolean }
 /** Why a text is no pattern, with its place counted from 1; null when it is one. */
 export function patternProblem(pattern: string): string | null {
   try {
-    RE2JS.compile(pattern, RE2JS.CASE_INSENSITIVE);
+    RE2JS.compile(pattern);
     return null;
   } catch (error) {
     if (!(error instanceof RE2JSSyntaxException)) throw error;
-    const fragment = error.input ?? '';
-    const at = fragment === pattern ? pattern.length : Math.max(0, pattern.indexOf(fragment));
-    return `“${pattern}” is no pattern: ${error.error} at character ${at + 1}${fragment && fragment !== pattern ? ` (“${fragment}”)` : ''}`;
+    // What is missing is missing at the end; else the fragment at fault is named.
+    const fragment = error.input && error.input !== pattern ? error.input : null;
+    const at = fragment === null ? pattern.length : pattern.indexOf(fragment) + 1;
+    return `“${pattern}” is no pattern: ${error.error} at character ${at}${fragment === null ? '' : ` (“${fragment}”)`}`;
   }
 }
 

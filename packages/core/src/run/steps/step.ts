@@ -45,6 +45,9 @@ export type Background =
   | { kind: 'silence'; loopId: string; cueId: string; since: number }
   | { kind: 'webhook'; hook: string; name: string };
 
+/** The answer to what a run has sent out. */
+export type DeliveredEvent = { kind: 'delivered'; runId: string; turn: number; ok: boolean; reason: string; body: unknown };
+
 export type TimerEvent = { kind: 'timer'; runId: string; turn: number; what: 'run' | 'gathered' };
 
 /** What a run wants done in the world. The edge does it, all of one event in one transaction. */
@@ -55,7 +58,7 @@ export type Effect =
   | { kind: 'list'; list: string; on: boolean; at: StepAt }
   | { kind: 'timer'; key: string; dueAt: number; incoming: TimerEvent | Background | { kind: 'turn comes' } }
   | { kind: 'no timer'; key: string }
-  | { kind: 'raise'; incoming: Background | TimerEvent }
+  | { kind: 'raise'; incoming: Background | TimerEvent | DeliveredEvent }
   | { kind: 'consent'; what: Exclude<ConsentWord, 'help'>; words: string; at: StepAt | null }
   | { kind: 'alert'; by: 'email' | 'sms' | 'telegram'; to: string[]; subject: string; text: string; at: StepAt }
   | { kind: 'send out'; address: string; body: unknown; turn: number; at: StepAt };

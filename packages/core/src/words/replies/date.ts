@@ -20,8 +20,13 @@ export const date: ReplyReader = {
       if (!found) return unread(`“${inFigures[0]}” is no day of the calendar`);
       return within(found, today, world.days ?? 'ahead', 1);
     }
-    const impossible = impossibleDay(written, today);
-    if (impossible) return unread(impossible);
+    const named = namedDays(written, today, world.days ?? 'ahead');
+    const impossible = named.find((each) => each.date === null);
+    if (impossible) return unread(`“${impossible.words}” is no day of the calendar`);
+    const different = [...new Set(named.map((each) => each.date!))];
+    if (different.length > 1) return unread('it holds more than one date');
+    if (different.length === 1) return within(different[0]!, today, world.days ?? 'ahead', 1);
+    if (/^\W*(?:sometime )?(?:in )?(?:the )?next (?:week|month|year)\W*$/i.test(written)) return unread('it names no single day');
     const moments = parseMoments(written, world).filter((moment) => moment.date !== null);
     const days = [...new Set(moments.map((moment) => moment.date!))];
     if (days.length === 0) return unread('there is no date in it');
@@ -47,21 +52,32 @@ function figures(found: RegExpExecArray, country: string): string | null {
 }
 
 const MONTHS = 'jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec';
-/** "31 April" and "the 30th of February" are refused; a parser would roll them over. */
-function impossibleDay(written: string, today: string): string | null {
-  const found =
-    new RegExp(`\\b(\\d{1,2})(?:st|nd|rd|th)?\\s+(?:of\\s+)?(${MONTHS})[a-z]*\\b(?:\\s+(\\d{4}))?`, 'i').exec(written) ??
-    (() => {
-      const turned = new RegExp(`\\b(${MONTHS})[a-z]*\\s+(\\d{1,2})(?:st|nd|rd|th)?\\b(?:,?\\s+(\\d{4}))?`, 'i').exec(written);
-      return turned ? ([turned[0], turned[2], turned[1], turned[3]] as unknown as RegExpExecArray) : null;
-    })();
-  if (!found) return null;
-  const month = MONTHS.split('|').indexOf(found[2]!.toLowerCase()) + 1;
-  // Without a year, 29 February is a day of some year.
-  const year = found[3] ?? (month === 2 ? '2028' : today.slice(0, 4));
-  return isDate(`${year}-${String(month).padStart(2, '0')}-${found[1]!.padStart(2, '0')}`)
-    ? null
-    : `“${found[0]}” is no day of the calendar`;
+const DAY_FIRST = new RegExp(`\\b(\\d{1,2})(?:st|nd|rd|th)?\\s+(?:of\\s+)?(${MONTHS})[a-z]*\\b\\.?(?:,?\\s+(\\d{4}))?`, 'gi');
+const MONTH_FIRST = new RegExp(`\\b(${MONTHS})[a-z]*\\.?\\s+(\\d{1,2})(?:st|nd|rd|th)?\\b(?!:)(?:,?\\s+(\\d{4}))?`, 'gi');
+
+/**
+ * Days told by day and month in English. Without a year it is the nearest that is meant; 29 February waits for its year.
+ * Null for one that no calendar has ("31 April"): a parser would roll it over.
+ */
+function namedDays(written: string, today: string, days: 'ahead' | 'past' | 'any'): { words: string; date: string | null }[] {
+  const found = [
+    ...[...written.matchAll(DAY_FIRST)].map(([words, day, month, year]) => ({ words, day: day!, month: month!, year })),
+    ...[...written.replace(DAY_FIRST, ' ').matchAll(MONTH_FIRST)].map(([words, month, day, year]) => ({
+      words,
+      day: day!,
+      month: month!,
+      year,
+    })),
+  ];
+  const thisYear = Number(today.slice(0, 4));
+  return found.map(({ words, day, month, year }) => {
+    const number = MONTHS.split('|').indexOf(month.toLowerCase()) + 1;
+    const inYear = (each: number) => `${each}-${String(number).padStart(2, '0')}-${day.padStart(2, '0')}`;
+    const years = year ? [Number(year)] : Array.from({ length: 9 }, (_, at) => (days === 'past' ? thisYear - at : thisYear + at));
+    const fits = (date: string) =>
+      isDate(date) && (year !== undefined || (days === 'past' ? date <= today : days === 'any' || date >= today));
+    return { words: words.trim(), date: years.map(inYear).find(fits) ?? null };
+  });
 }
 
 function within(found: string, today: string, days: 'ahead' | 'past' | 'any', confidence: number): Reading {

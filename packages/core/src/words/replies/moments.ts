@@ -70,6 +70,19 @@ function plainer(written: string, today: DateTime): string {
       .replace(/\b(\d{1,2})\.(\d{2})\s*(am|pm)?\b/gi, '$1:$2 $3')
       .replace(/\b(\d{1,2})h(\d{2})?\b/gi, (_, hour: string, minute?: string) => `${hour}:${minute ?? '00'}`)
       .replace(new RegExp(`\\b(${NUMBER}) o'?clock\\b`, 'gi'), (_, hour: string) => `${figure(hour)}:00`)
+      .replace(/^\W*(\d{1,2})(?:st|nd|rd|th)\W*$/i, 'the $1th')
+      .replace(/\b([01]\d|2[0-3])([0-5]\d)(?: ?(?:h|hrs|hours))?$/i, '$1:$2')
+      .replace(
+        new RegExp(`\\b(${Object.keys(NUMBERS).join('|')}) (fifteen|thirty|forty[- ]five)\\b`, 'gi'),
+        (_, hour: string, minutes: string) => `${figure(hour)}:${/^fif/i.test(minutes) ? 15 : /^t/i.test(minutes) ? 30 : 45}`,
+      )
+      .replace(/\b(?:christmas|xmas) eve\b/gi, '24 December')
+      .replace(/\b(?:christmas|xmas)(?: day)?\b/gi, '25 December')
+      .replace(/\bboxing day\b/gi, '26 December')
+      .replace(/\bnew year'?s? eve\b/gi, '31 December')
+      .replace(/\bnew year'?s?(?: day)?\b(?! eve)/gi, '1 January')
+      .replace(/\bhallowe'?en\b/gi, '31 October')
+      .replace(/\bvalentine'?s?(?: day)?\b/gi, '14 February')
       .replace(/\bday after tomorrow\b/gi, 'in 2 days')
       .replace(/\ba fortnight\b|\bfortnight\b/gi, '2 weeks')
       .replace(new RegExp(`\\b(${weekday}) week\\b`, 'gi'), (_, day: string) => dayWords(comingDay(today, day).plus({ weeks: 1 })))
