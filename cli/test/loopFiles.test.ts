@@ -99,7 +99,7 @@ test('input that cannot be used is status 2 with a sentence', async () => {
   const broken = await run(['check', 'broken.yaml']);
   expect(broken.status).toBe(2);
   expect(broken.out).toContain('broken.yaml:3:33  unusable');
-  expect(broken.out).toContain('“a(b” is no pattern: missing closing ) at character 4');
+  expect(broken.out).toContain('“a(b” is no pattern: missing closing ) at character 3');
   expect(broken.out).toContain('broken.yaml:4:39  unusable');
 });
 

@@ -98,7 +98,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   const routes = [
     ...sessionRoutes(config.standins !== null),
     ...todayRoutes(clock),
-    ...loopRoutes(clock, live.tell),
+    ...loopRoutes(clock, live.tell, () => path.wake()),
     ...inboxRoutes(clock, () => path.wake()),
     ...peopleRoutes(),
     ...lineRoutes({ clock, key: config.key, adapters, hookAddress, linesChanged }),

@@ -1,7 +1,7 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { openSync } from 'node:fs';
 import { join } from 'node:path';
-import { FAULT_POINTS } from '../src/work/fault';
+import { ERRAND_FAULT_POINTS, FAULT_POINTS } from '../src/work/fault';
 import { Stage, cluster, until } from './support/stage';
 
 let stage: Stage;
@@ -33,6 +33,7 @@ async function start(fault = ''): Promise<void> {
       DARTLOOP_ADDRESS: `http://127.0.0.1:${port}`,
       DARTLOOP_TELEGRAM: standinsAddress,
       DARTLOOP_SMS_GATEWAY: `${standinsAddress}/sms`,
+      DARTLOOP_STANDINS: standinsAddress,
       DARTLOOP_LOG: 'warn',
       DARTLOOP_FAULT: fault,
     },
@@ -91,6 +92,33 @@ describe.each(['telegram', 'sms'] as const)('killed on %s at', (channel) => {
     expect({ events, decisions, messages }).toEqual({ events: 2, decisions: 2, messages: 2 });
     await kill();
   });
+});
+
+test(`killed when ${ERRAND_FAULT_POINTS[10]}: it goes again with the same id, and the run goes on once`, async () => {
+  await start();
+  const file =
+    '{ format: dart-loop/1, name: Errand, cues: [{ kind: keyword, words: [errand], match: exactly }], scenes: [{ name: One, steps: [{ kind: send out, address: "https://crm.saltmarshferries.example/x", reply: [{ from: id, field: crm_id }] }, { kind: say, text: "It is number {{ person.crm_id }}." }] }] }';
+  const { id } = await stage.api.post<{ id: string }>('/clients/saltmarsh-ferries/loops/import', { file });
+  await stage.api.post(`/clients/saltmarsh-ferries/loops/${id}/publish`, { revision: 1 });
+  await kill();
+  await start('10');
+  const killed = gone();
+  await stage.write('65100', 'errand');
+  expect(await killed).toBe('SIGKILL');
+  expect(stage.standins.outside.requests).toHaveLength(1);
+  // Whoever took it is gone: its half minute is over at once.
+  await stage.db.query("update errand set next_at = now() where status = 'waiting'");
+  await start();
+  const heard = await until(
+    () => stage.heard('65100'),
+    (all) => all.length >= 1,
+  );
+  expect(heard).toEqual(['It is number 2.']);
+  const { requests } = stage.standins.outside;
+  expect(requests).toHaveLength(2);
+  expect(requests[0]!.headers['webhook-id']).toBe(requests[1]!.headers['webhook-id']);
+  expect(await stage.one('select status, attempts from errand')).toEqual({ status: 'done', attempts: 2 });
+  await kill();
 });
 
 test('every connection to the database is cut again and again while a crowd writes: nothing is lost or repeated', async () => {

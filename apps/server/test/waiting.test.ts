@@ -159,7 +159,8 @@ test('people on the way stay on their version, or are moved where their step sti
       )
     )[1],
   ).toBe('first');
-  await stage.api.post(`${path}/publish`, { revision: await reword('third'), move: true });
+  await stage.api.post(`${path}/publish`, { revision: await reword('third') });
+  await stage.api.post(`${path}/move`, {});
   await stage.server.path.settled();
   expect(await stage.api.get(`${path}/versions`)).toMatchObject([
     { version: 3, live: true, peopleInIt: 1, changes: ['scene 1: text reworded'] },

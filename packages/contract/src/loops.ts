@@ -2,8 +2,7 @@ import { z } from 'zod';
 import { Loop, type Problem } from '@dart-loop/core';
 
 export const SaveDraft = z.object({ revision: z.number().int().min(1), loop: Loop });
-/** `move`: people on the way go over to the new version, where the step they wait at is still there. */
-export const Publish = z.object({ revision: z.number().int().min(1), move: z.boolean().default(false) });
+export const Publish = z.object({ revision: z.number().int().min(1) });
 export const RollBack = z.object({ version: z.number().int().min(1) });
 
 export interface VersionRow {

@@ -150,6 +150,7 @@ function fromPerson(turn: Turn, incoming: FromPerson): Response {
   const held = turn.standing.held;
   if (held) {
     const who = held.by ?? held.team ?? 'whoever is there';
+    turn.note({ code: 'recorded', who });
     const reason = held.by
       ? `${held.by} has stepped in: it is recorded, and no loop answers`
       : `the conversation was handed over to ${who}: it is recorded, and no loop answers`;
@@ -342,7 +343,7 @@ function begin(turn: Turn, heard: HeardCue, place: Place, lost: Candidate[], dep
 }
 
 function heardWords(heard: HeardCue): string {
-  if (!isKeyword(heard)) return `${cueWords(heard.cue)} was it`;
+  if (!isKeyword(heard)) return `by ${cueWords(heard.cue)}`;
   return `“${heard.keyword}” was heard ${MATCH_WORDS[heard.match]}${heard.slipped ? ', with a slip of typing forgiven' : ''}`;
 }
 
@@ -419,7 +420,11 @@ function mustWait(turn: Turn, incoming: Background | TimerEvent, key: string, fo
 function later(turn: Turn, incoming: Standing['later'][number]['incoming'], loop: string): Response {
   turn.standing.later = [...turn.standing.later.slice(-19), { incoming, since: turn.world.now }];
   turn.setTimer('later', turn.standing.later[0]!.since + MOST_WAITING, { kind: 'turn comes' });
-  turn.note({ code: 'its turn later', what: turn.standing.held ? 'a person has the conversation' : 'the person is being asked something', loop });
+  turn.note({
+    code: 'its turn later',
+    what: turn.standing.held ? 'a person has the conversation' : 'the person is being asked something',
+    loop,
+  });
   return finished(turn, null, null);
 }
 

@@ -2,7 +2,7 @@ import { PLACES, stageWords, type Note } from '../src';
 
 /** Every note there is, and the sentence it becomes. */
 const SENTENCES: [Note, string][] = [
-  [{ code: 'cue heard', loop: 'Hours', how: 'the link or QR code “hours” was it' }, 'The link or QR code “hours” was it. Hours begins.'],
+  [{ code: 'cue heard', loop: 'Hours', how: 'by the link or QR code “hours”' }, 'By the link or QR code “hours”. Hours begins.'],
   [{ code: 'waits', until: Date.UTC(2026, 10, 25, 9, 0), zone: 'Europe/Madrid' }, 'Waits until Wed 25 Nov, 10:00.'],
   [{ code: 'stepped in', by: 'Ines' }, 'Ines stepped in. The loop holds still.'],
   [{ code: 'delivered', ok: false, reason: 'it was answered 500', to: '4 By hand' }, 'Not delivered: it was answered 500. To 4 By hand.'],

@@ -110,7 +110,6 @@ export async function publishLoop(
   loopId: string,
   revision: number,
   now: number,
-  move = false,
 ): Promise<number> {
   const stored = await one(db, clientId, loopId, 'for no key update of l');
   if (stored.draft_revision !== revision) throw conflict(stored);
@@ -141,7 +140,6 @@ export async function publishLoop(
     'insert into field (client_id, key, type, name) select $1, * from unnest($2::text[], $3::text[], $4::text[]) on conflict do nothing',
     [clientId, fields.map(([key]) => key), fields.map(([, type]) => type), fields.map(([key]) => key.replaceAll('_', ' '))],
   );
-  if (move) await moveRuns(db, clientId, loopId, version, now);
   await db.query('update client set cue_revision = cue_revision + 1 where id = $1', [clientId]);
   await audit(db, clientId, accountId, now, 'published a loop', { loopId, version, changes });
   return version;
@@ -177,7 +175,7 @@ function conflict(stored: Stored): Problem {
   );
 }
 
-export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void) {
+export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void, wake: () => void) {
   const changed = ({ client, afterwards }: Pick<Asked<unknown, unknown>, 'client' | 'afterwards'>) => afterwards(() => tell([client.id]));
   return [
     route({
@@ -277,7 +275,7 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void) {
       body: Publish,
       async handle(asked) {
         const { db, client, account, params, body } = asked;
-        await publishLoop(db, client.id, account.id, params.loopId!, body.revision, clock.now(), body.move);
+        await publishLoop(db, client.id, account.id, params.loopId!, body.revision, clock.now());
         changed(asked);
         return page(db, client.id, params.loopId!);
       },
@@ -308,6 +306,23 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void) {
           live: row.version === live_version,
           peopleInIt: row.in_it,
         }));
+      },
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/loops/:loopId/move',
+      may: 'change loops',
+      async handle(asked) {
+        const { db, client, account, params } = asked;
+        const { live_version } = await one(db, client.id, params.loopId!);
+        if (live_version === null)
+          throw new Problem(409, 'Nobody moved', 'The loop was never published, so there is no version to move people to.');
+        await moveRuns(db, client.id, params.loopId!, live_version, clock.now());
+        await audit(db, client.id, account.id, clock.now(), 'moved people to the live version', {
+          loopId: params.loopId,
+          version: live_version,
+        });
+        asked.afterwards(wake);
       },
     }),
     route({

@@ -39,9 +39,11 @@ export function AnswerBar({
     ? null
     : data.held?.by
       ? `${data.held.by} has the conversation. Writing takes it over.`
-      : data.loop
-        ? `Writing steps in: ${data.loop.name} then holds still.`
-        : 'Writing steps in: no loop answers until you hand back.';
+      : data.held
+        ? 'It waits for somebody: writing takes it on.'
+        : data.loop
+          ? `Writing steps in: ${data.loop.name} then holds still.`
+          : 'Writing steps in: no loop answers until you hand back.';
   return (
     <View style={{ padding: 12, gap: 8, borderTopWidth: 1, borderColor: colors.line, maxWidth: 664, width: '100%', alignSelf: 'center' }}>
       {problem && <Notice tone="failing">{problem.message}</Notice>}

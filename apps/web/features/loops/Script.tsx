@@ -15,6 +15,7 @@ import { Cues } from './Cues';
 import { EditableText, type MergeField } from './EditableText';
 import { SceneSheet, NEW_STEPS } from './SceneSheet';
 import { useDraft, type Draft } from './useDraft';
+import { Versions } from './Versions';
 
 const SAVING = { saved: 'saved', 'to be saved': 'saving …', saving: 'saving …', 'not saved': 'not saved' } as const;
 
@@ -142,6 +143,7 @@ function Head({
   const { wide } = useTheme();
   const page = draft.page!;
   const [publishing, setPublishing] = useState(false);
+  const [versions, setVersions] = useState(false);
   const [result, setResult] = useState<{ tone: 'quiet' | 'failing'; words: string } | null>(null);
   const changes = page.differences.length;
   const publish = async () => {
@@ -149,7 +151,10 @@ function Head({
     setResult(null);
     try {
       await draft.publish();
-      setResult({ tone: 'quiet', words: `Published. The next conversation follows this version; people on the way stay on theirs.` });
+      setResult({
+        tone: 'quiet',
+        words: `Published. The next conversation follows this version; people on the way stay on theirs, unless you move them under Versions.`,
+      });
     } catch (error) {
       setResult({ tone: 'failing', words: (error as Error).message });
     } finally {
@@ -212,8 +217,15 @@ function Head({
             File
           </Words>
         </Menu>
+        {page.live && <QuietButton title="Versions" onPress={() => setVersions(true)} />}
         {wide && <QuietButton title="Keys" onPress={openKeys} />}
       </View>
+      <Versions
+        path={`/clients/${client}/loops/${loopId}`}
+        open={versions}
+        onClose={() => setVersions(false)}
+        changed={() => draft.reload()}
+      />
       {problems > 0 && (
         <Notice tone="warning">{`${problems === 1 ? 'One thing stands' : `${problems} things stand`} in the way of publishing; ${problems === 1 ? 'it is' : 'they are'} marked ◆ where ${problems === 1 ? 'it belongs' : 'they belong'}.`}</Notice>
       )}

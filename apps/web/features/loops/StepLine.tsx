@@ -11,6 +11,7 @@ import { Menu, type MenuItem } from '../../ui/Menu';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { EditableText, type MergeField } from './EditableText';
+import { MergedText } from './MergedText';
 import { SetLines } from './SetLines';
 import { TargetMenu } from './TargetMenu';
 
@@ -105,11 +106,13 @@ export function StepLine({ loop, step, count, problems, fields, edit, show }: St
                   >
                     <Words kind="smallStrong">{step.field}</Words>
                   </EditableText>
+                  {details(step) !== '' && <Words kind="small">{details(step)}</Words>}
                 </View>
               )}
               {step.kind === 'set' && <SetLines step={step} change={change} fields={fields} />}
               {step.kind === 'go' && step.to !== undefined && <TargetMenu loop={loop} to={step.to} of="go" {...lead(['to'])} />}
-              {readWords(step) !== '' && <Words style={{ paddingVertical: 2 }}>{readWords(step)}</Words>}
+              {readWords(step) !== '' && <MergedText text={readWords(step)} />}
+              {step.kind === 'say' && details(step) !== '' && <Words kind="small">{details(step)}</Words>}
             </View>
             <StepMenu loop={loop} step={step} edit={edit} show={show} change={change} />
           </View>
@@ -133,16 +136,36 @@ export function StepLine({ loop, step, count, problems, fields, edit, show }: St
                 <TargetMenu loop={loop} to={choice.to} of={choice.label} {...lead(['choices', index, 'to'])} />
               </ExitRow>
             ))}
+          {step.kind === 'ask' &&
+            (step.options ?? []).map((option, index) => (
+              <ExitRow
+                key={option.id}
+                letter={choiceLetter(index)}
+                remove={`Remove the option ${option.label}`}
+                onRemove={() => change(['options'], removed(step.options ?? [], index))}
+              >
+                <View style={{ flexGrow: 1, flexShrink: 1, flexBasis: wide ? 0 : 'auto', minWidth: 100, justifyContent: 'center' }}>
+                  <EditableText
+                    multiline={false}
+                    value={option.label}
+                    label={`Option ${choiceLetter(index)}`}
+                    placeholder="What can they answer?"
+                    onChange={(label) => change(['options', index, 'label'], label)}
+                  />
+                </View>
+                {step.reply === 'one of' && (
+                  <TargetMenu loop={loop} to={option.to ?? 'next'} of={option.label} {...lead(['options', index, 'to'])} />
+                )}
+              </ExitRow>
+            ))}
           {exits
-            .filter((exit) => exit.kind !== 'choice' && exit.kind !== 'go')
+            .filter((exit) => exit.kind !== 'choice' && exit.kind !== 'go' && exit.path[0] !== 'options')
             .map((exit) => (
               <ExitRow
                 key={exit.kind + exit.words}
                 letter="·"
                 remove={`Remove the exit ${exit.words}`}
-                onRemove={() =>
-                  change(exit.path[0] === 'arms' || exit.path[0] === 'options' ? exit.path.slice(0, -1) : exit.path.slice(0, 1), undefined)
-                }
+                onRemove={() => change(exit.path[0] === 'arms' ? exit.path.slice(0, -1) : exit.path.slice(0, 1), undefined)}
               >
                 {exit.kind === 'no reply' ? (
                   <Menu
@@ -318,6 +341,28 @@ function StepMenu({
 function readWords(step: Step): string {
   if (step.kind === 'say' || step.kind === 'ask' || step.kind === 'set') return '';
   return kindOf(step).words(step);
+}
+
+/** What else a say or an ask does, in words; it comes in with files. */
+function details(step: Step): string {
+  const inOther = (variants: object | undefined) =>
+    variants && Object.keys(variants).length > 0 ? [`also in ${Object.keys(variants).join(', ')}`] : [];
+  if (step.kind === 'say')
+    return [
+      ...(step.media ? [`with the ${step.media.what} ${step.media.address}`] : []),
+      ...(step.link ? [`with the link “${step.link.label}” to ${step.link.address}`] : []),
+      ...(step.typing ? [`after ${step.typing} s of typing`] : []),
+      ...inOther(step.variants),
+    ].join(', ');
+  if (step.kind !== 'ask') return '';
+  return [
+    ...(step.min !== undefined || step.max !== undefined ? [`from ${step.min ?? 'any'} to ${step.max ?? 'any'}`] : []),
+    ...(step.days && step.days !== 'ahead' ? [step.days === 'past' ? 'in the past' : 'past or ahead'] : []),
+    ...(step.known === 'skip' ? ['not asked when known'] : step.known === 'confirm' ? ['confirmed when known'] : []),
+    ...(step.skip ? ['may be skipped'] : []),
+    ...(step.gather ? [`gathered for ${durationWords(step.gather)}`] : []),
+    ...inOther(step.variants),
+  ].join(', ');
 }
 
 function removed<T>(list: T[], index: number): T[] | undefined {

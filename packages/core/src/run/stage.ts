@@ -73,6 +73,8 @@ export function stageWords(note: Note): string {
       return 'Nobody is on duty.';
     case 'hand-over given up':
       return `Nobody stepped in for ${durationWords(note.after)}. To ${note.to}.`;
+    case 'recorded':
+      return `Recorded for ${note.who}. No loop answers.`;
     case 'stepped in':
       return `${note.by} stepped in. The loop holds still.`;
     case 'handed back':

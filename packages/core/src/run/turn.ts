@@ -395,7 +395,8 @@ export class Turn {
     const { now } = this.world;
     // One conversation, one voice: whoever was waiting for the person or for staff gives way.
     if (outcome.for === 'reply' || outcome.for === 'person')
-      for (const other of this.underWay) if (other.id !== run.id && (other.at?.for === 'reply' || other.at?.for === 'person')) this.#giveWay(other);
+      for (const other of this.underWay)
+        if (other.id !== run.id && (other.at?.for === 'reply' || other.at?.for === 'person')) this.#giveWay(other);
     this.#keep({
       ...run,
       turn,

@@ -5,7 +5,9 @@ import { valueWords, type PersonFacts, type Value } from '../model/person';
 
 /** A text taken apart: plain words and merge fields, in order. `start` and `end` are offsets into the text. */
 export type TextPart =
-  { kind: 'words'; text: string } | { kind: 'merge'; source: string; path: string; fallback: string | null; start: number; end: number };
+  | { kind: 'words'; text: string }
+  /** `filtered`: it has filters beyond a fallback. */
+  | { kind: 'merge'; source: string; path: string; fallback: string | null; filtered: boolean; start: number; end: number };
 
 export interface MergeProblem {
   /** Offset of the faulty merge field in the text. */
@@ -29,7 +31,7 @@ const MOST = 8_000;
 const GROUPS = ['person', 'brief', 'client', 'line', 'answers', 'today'];
 const TAGS = ['if', 'elsif', 'else', 'unless', 'case', 'when'];
 const FIELD = /\{\{([\s\S]*?)\}\}/g;
-const INSIDE = /^\s*([a-z]+\.[a-z][a-z0-9_-]*)\s*(?:\|\s*default:\s*("([^"]*)"|'([^']*)')\s*)?$/;
+const INSIDE = /^\s*([a-z]+\.[a-z][a-z0-9_-]*)\s*(?:\|\s*default:\s*("([^"]*)"|'([^']*)')\s*)?(\|[\s\S]*)?$/;
 
 /** Filters that a text may use; all others are refused. */
 const OWN_FILTERS = {
@@ -101,7 +103,7 @@ function makeEngine(): Liquid {
 
 /**
  * Takes a text apart into words and merge fields such as `{{ person.first_name | default: "there" }}`, and says what is
- * wrong with its Liquid, with the offset. What is more than a field with a fallback stays among the words.
+ * wrong with its Liquid, with the offset. Tags such as `{% if %}` stay among the words.
  */
 export function parseMerge(text: string): { parts: TextPart[]; problems: MergeProblem[] } {
   const parts: TextPart[] = [];
@@ -115,7 +117,7 @@ export function parseMerge(text: string): { parts: TextPart[]; problems: MergePr
     if (!inside || !path || !GROUPS.includes(path.split('.')[0]!)) continue;
     words(found.index);
     from = found.index + found[0].length;
-    parts.push({ kind: 'merge', source: found[0], path, fallback: inside[3] ?? inside[4] ?? null, start: found.index, end: from });
+    parts.push({ kind: 'merge', source: found[0], path, fallback: inside[3] ?? inside[4] ?? null, filtered: inside[5] !== undefined, start: found.index, end: from });
   }
   words(text.length);
   return { parts, problems: mergeProblems(text) };
@@ -182,7 +184,7 @@ function prepare(text: string): Prepared {
   let ready = prepared.get(text);
   if (!ready) {
     const { parts } = parseMerge(text);
-    const simple = parts.every((part) => part.kind === 'merge' || !/\{\{|\{%/.test(part.text));
+    const simple = parts.every((part) => (part.kind === 'merge' ? !part.filtered : !/\{\{|\{%/.test(part.text)));
     let templates: Template[] | null = null;
     if (!simple)
       try {
@@ -232,7 +234,7 @@ export function merge(text: string, world: MergeWorld): string {
 export function mergeTyped(text: string, world: MergeWorld): unknown {
   const { parts } = prepare(text);
   const only = parts.length === 1 ? parts[0] : undefined;
-  if (only?.kind !== 'merge') return merge(text, world);
+  if (only?.kind !== 'merge' || only.filtered) return merge(text, world);
   const value = lookUp(only.path, world);
   if (value === null) return only.fallback;
   return typeof value === 'string' ? value : value.value;

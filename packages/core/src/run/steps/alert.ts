@@ -42,5 +42,5 @@ export const alert: StepKind<Alert> = {
   exits: () => [],
   texts: (step) => [step.text, step.subject ?? ''],
   words: (step) =>
-    `${step.to.join(', ') || 'nobody yet'} by ${step.by === 'sms' ? 'SMS' : step.by === 'telegram' ? 'Telegram' : 'email'}: ${step.text}`,
+    `${step.to.join(', ') || 'nobody yet'} by ${step.by === 'sms' ? 'SMS' : step.by === 'telegram' ? 'Telegram' : 'email'}: “${step.subject ? `${step.subject}. ` : ''}${step.text}”`,
 };

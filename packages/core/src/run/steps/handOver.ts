@@ -51,5 +51,10 @@ export const handOver: StepKind<HandOver> = {
       : []),
   ],
   texts: (step) => [step.note ?? '', step.text ?? '', step.offDuty?.text ?? ''],
-  words: (step) => `to ${step.to ?? 'whoever is there'}${step.note ? `: ${step.note}` : ''}`,
+  words: (step) =>
+    [
+      `to ${step.to ?? 'whoever is there'}${step.note ? `, with the note “${step.note}”` : ''}.`,
+      ...(step.text ? [`Says “${step.text}”`] : []),
+      ...(step.offDuty ? [`When nobody is on duty: “${step.offDuty.text}”`] : []),
+    ].join(' '),
 };

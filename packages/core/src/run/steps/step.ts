@@ -96,6 +96,7 @@ export type Note =
   | { code: 'handed over'; to: string; note: string }
   | { code: 'nobody on duty' }
   | { code: 'hand-over given up'; after: string; to: string }
+  | { code: 'recorded'; who: string }
   | { code: 'stepped in'; by: string }
   | { code: 'handed back'; by: string; how: string }
   | { code: 'alert'; by: string; to: number }
