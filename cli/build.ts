@@ -31,6 +31,14 @@ export async function buildServers(folder = BUILD): Promise<{ server: string; st
   return { server: options[0].outfile, standins: options[1].outfile };
 }
 
+/** Bundles one script as the server is bundled, so that its figures are those of the code that runs. */
+export async function buildScript(entry: string, folder: string): Promise<string> {
+  mkdirSync(folder, { recursive: true });
+  const options = bundle(entry, join(folder, `${entry.replaceAll('/', '-').replace(/\.ts$/, '')}.mjs`));
+  await build(options);
+  return options.outfile;
+}
+
 /** Our own packages go into the bundle, others are required as they are. */
 const ownCodeOnly = {
   name: 'own code only',

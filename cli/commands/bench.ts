@@ -1,11 +1,12 @@
 import { mkdirSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { join } from 'node:path';
+import { buildScript } from '../build';
 import { removeCluster, removeLeftClusters } from '../cluster';
 import { needPackages } from '../machine';
-import { DATA } from '../places';
+import { BUILD, DATA } from '../places';
 
-/** `./dartloop bench [path|web]`: the figures, each beside its reference of the same run. */
+/** `./dartloop bench [path|engine|keywords|web]`: the figures, each beside its reference of the same run. */
 export async function bench(only: string[]): Promise<void> {
   needPackages({ browser: true }, console.log);
   removeLeftClusters();
@@ -14,6 +15,11 @@ export async function bench(only: string[]): Promise<void> {
   console.log(`Node.js ${process.versions.node}, ${cpus().length} cores (${cpus()[0]?.model ?? 'unknown'})\n`);
   try {
     if (only.length === 0 || only.includes('path')) await (await import('../../bench/message-path')).messagePath(join(folder, 'path'));
+    if (only.length === 0 || only.includes('engine') || only.includes('keywords')) {
+      const engine = (await import(await buildScript('bench/engine.ts', join(BUILD, 'bench')))) as typeof import('../../bench/engine');
+      if (only.length === 0 || only.includes('engine')) await engine.engineStep();
+      if (only.length === 0 || only.includes('keywords')) await engine.keywords();
+    }
     if (only.length === 0 || only.includes('web')) await (await import('../../bench/web-weight')).webWeight(folder);
   } finally {
     for (const part of ['path', 'web', '']) removeCluster(join(folder, part));

@@ -36,6 +36,9 @@ export interface CueIndex {
   wholeWord: ReadonlyMap<string, HeardKeyword[]>;
   /** Keywords that match as part of the text, by their first three characters (fewer, where they have fewer). */
   parts: ReadonlyMap<string, HeardKeyword[]>;
+  /** Which of those lengths there are, and which characters they begin with. */
+  partLengths: readonly number[];
+  partStarts: ReadonlySet<number>;
   patterns: readonly { heard: HeardKeyword; test(text: string): boolean }[];
   /** Keywords that forgive a slip, by every form their longest word takes with one letter left out. */
   slips: ReadonlyMap<string, SlipKeyword[]>;
@@ -118,7 +121,9 @@ export function indexCues(live: readonly LoopVersion[]): CueIndex {
         }
       }
     }
-  return { exactly, firstWord, wholeWord, parts, patterns, slips: slipped, others, dates, silences, longest };
+  const partLengths = [...new Set([...parts.keys()].map((key) => key.length))].sort();
+  const partStarts = new Set([...parts.keys()].map((key) => key.charCodeAt(0)));
+  return { exactly, firstWord, wholeWord, parts, partLengths, partStarts, patterns, slips: slipped, others, dates, silences, longest };
 }
 
 function push<T>(shelf: Map<string, T[]>, key: string, item: T): void {
@@ -129,8 +134,13 @@ function push<T>(shelf: Map<string, T[]>, key: string, item: T): void {
 
 /** A word itself, and with each of its letters left out: two words one slip apart share one of these forms. */
 function withOneLess(word: string): string[] {
-  const letters = [...word];
-  return [word, ...letters.map((_, at) => letters.toSpliced(at, 1).join(''))];
+  const forms = [word];
+  // Letters beyond the basic plane take two units and are left out whole.
+  if (/[\ud800-\udfff]/.test(word)) {
+    const letters = [...word];
+    for (let at = 0; at < letters.length; at++) forms.push(letters.toSpliced(at, 1).join(''));
+  } else for (let at = 0; at < word.length; at++) forms.push(word.substring(0, at) + word.substring(at + 1));
+  return forms;
 }
 
 /**
@@ -145,29 +155,42 @@ export function hear(index: CueIndex, text: string, lineKey: string): HeardKeywo
   for (const { heard, test } of index.patterns) if (test(short.trim())) found.add(heard);
   if (said) {
     for (const heard of index.exactly.get(said) ?? []) found.add(heard);
-    const words = said.split(' ');
-    const most = Math.min(index.longest, words.length);
-    for (let length = 1; length <= most; length++) {
-      for (const heard of index.firstWord.get(words.slice(0, length).join(' ')) ?? []) found.add(heard);
-      if (index.wholeWord.size > 0)
-        for (let from = 0; from + length <= words.length; from++)
-          for (const heard of index.wholeWord.get(words.slice(from, from + length).join(' ')) ?? []) found.add(heard);
+    const starts = wordStarts(said);
+    const most = Math.min(index.longest, starts.length);
+    for (let from = 0; from < starts.length; from++) {
+      if (from > 0 && index.wholeWord.size === 0) break;
+      for (let length = 1; length <= most && from + length <= starts.length; length++) {
+        const end = from + length < starts.length ? starts[from + length]! - 1 : said.length;
+        const phrase = said.substring(starts[from]!, end);
+        if (from === 0) for (const heard of index.firstWord.get(phrase) ?? NONE) found.add(heard);
+        for (const heard of index.wholeWord.get(phrase) ?? NONE) found.add(heard);
+      }
     }
     if (index.parts.size > 0)
-      for (let at = 0; at < said.length; at++)
-        for (let length = 1; length <= 3; length++)
-          for (const heard of index.parts.get(said.slice(at, at + length)) ?? [])
-            if (heard.folded.length >= length && (length === 3 || heard.folded.length === length) && said.startsWith(heard.folded, at))
-              found.add(heard);
-    if (index.slips.size > 0) hearSlips(index, words, found);
+      for (let at = 0; at < said.length; at++) {
+        if (!index.partStarts.has(said.charCodeAt(at))) continue;
+        for (const length of index.partLengths)
+          for (const heard of index.parts.get(said.substring(at, at + length)) ?? NONE)
+            if (said.startsWith(heard.folded, at)) found.add(heard);
+      }
+    if (index.slips.size > 0) hearSlips(index, said.split(' '), found);
   }
   return [...found].filter((heard) => heard.lines.length === 0 || heard.lines.includes(lineKey)).sort(byPreference);
+}
+
+const NONE: readonly HeardKeyword[] = [];
+
+/** Where each word of a folded text begins. */
+function wordStarts(said: string): number[] {
+  const starts = [0];
+  for (let at = said.indexOf(' '); at >= 0; at = said.indexOf(' ', at + 1)) starts.push(at + 1);
+  return starts;
 }
 
 function hearSlips(index: CueIndex, words: string[], found: Set<HeardKeyword>): void {
   const tried = new Set<SlipKeyword>();
   for (const word of words) {
-    if ([...word].length < SHORTEST_WITH_SLIP - 1) continue;
+    if (word.length < SHORTEST_WITH_SLIP - 1) continue;
     for (const form of withOneLess(word))
       for (const candidate of index.slips.get(form) ?? []) {
         if (tried.has(candidate)) continue;

@@ -3,7 +3,7 @@ import type { CueIndex } from '../match/cueIndex';
 import { durationMs, type Target } from '../model/basics';
 import type { ClientFacts, LineFacts } from '../model/client';
 import { findScene, findStep, targetWords, type LoopVersion, type StepPlace } from '../model/loop';
-import type { FieldTypes, PersonFacts, Value } from '../model/person';
+import type { FieldTypes, Passage, PersonFacts, Value } from '../model/person';
 import { isZone } from '../time/zones';
 import { merge } from '../words/merge';
 import { choiceRef } from './choiceRef';
@@ -17,6 +17,8 @@ import {
   type Outcome,
   type Play,
   type Reply,
+  type Said,
+  type SayMore,
   type StepAt,
   type StepReading,
   type StepWorld,
@@ -88,15 +90,9 @@ export class Turn {
   #started = 0;
 
   constructor(readonly world: World) {
-    this.person = {
-      ...world.person,
-      fields: { ...world.person.fields },
-      changed: { ...world.person.changed },
-      tags: [...world.person.tags],
-      lists: [...world.person.lists],
-      history: { ...world.person.history },
-    };
-    this.standing = { ...world.standing, later: [...world.standing.later], starts: { ...world.standing.starts } };
+    // One level deep: what lies below is replaced, never changed in place.
+    this.person = { ...world.person };
+    this.standing = { ...world.standing };
     this.zone = zoneOf(world.person, world.client);
     this.language = languageOf(world.person, world.client);
     for (const run of world.runs) this.#runs.set(run.id, run);
@@ -155,12 +151,12 @@ export class Turn {
     const run = newRun(nthId(this.world.newRunId, this.#started++), version.loopId, version.version, cueId, parent?.id ?? null, depth);
     this.#keep(run);
     const passage = this.person.history[version.loopId];
-    this.person.history[version.loopId] = {
+    this.#passed(version.loopId, {
       started: this.world.now,
       finished: passage?.finished ?? null,
       cues: { ...passage?.cues, [cueId]: this.world.now },
       ...(passage?.arms && { arms: passage.arms }),
-    };
+    });
     const { from } = options;
     if (from) this.#proceed(run.id, version, from.stepId, (play) => from.reading.take(play));
     else this.#playFrom(run.id, version, this.#placeOf(version, options.scene ?? version.loop.scenes[0]?.id ?? 'end', null));
@@ -216,7 +212,7 @@ export class Turn {
 
   readAt(version: LoopVersion, stepId: string, reply: Reply, run: Run | null, aside: Aside | null): StepReading | null {
     const place = findStep(version.loop, stepId);
-    return (place && kindOf(place.step).read?.(place.step, reply, this.#stepWorld(run), aside)) ?? null;
+    return (place && kindOf(place.step).read?.(place.step, reply, this.stepWorld(run), aside)) ?? null;
   }
 
   /** Plays a reply that the waiting step can read; several messages are gathered first, where the step wants that. */
@@ -478,7 +474,7 @@ export class Turn {
   #finish(run: Run, { loop }: LoopVersion): void {
     this.#close(this.run(run.id)!, 'finished');
     const passage = this.person.history[run.loopId];
-    if (passage) this.person.history[run.loopId] = { ...passage, finished: this.world.now };
+    if (passage) this.#passed(run.loopId, { ...passage, finished: this.world.now });
     this.note({ code: 'finished', loop: loop.name });
   }
 
@@ -496,7 +492,8 @@ export class Turn {
     return step ? { scene, sceneIndex, step, stepIndex } : 'end';
   }
 
-  #stepWorld(run: Run | null): StepWorld {
+  /** What a step may look at, with the run's answers as they are now. */
+  stepWorld(run: Run | null): StepWorld {
     const { client, line, fields, now } = this.world;
     return {
       client,
@@ -512,59 +509,12 @@ export class Turn {
   }
 
   #play(runId: string, version: LoopVersion, stepId: string): Play {
-    // The getter gives the run as it is now: answers come while the step is played.
-    const stepWorld = () => this.#stepWorld(this.run(runId));
-    const at: StepAt = { runId, loopId: version.loopId, loop: version.loop.name, version: version.version, stepId };
-    const depth = this.run(runId)!.depth + 1;
-    const merged = (text: string) => merge(text, stepWorld());
-    return {
-      get world() {
-        return stepWorld();
-      },
-      loopId: version.loopId,
-      merge: merged,
-      where: (target) => targetWords(version.loop, target),
-      say: (text, choices = [], more = {}) => {
-        if (this.standing.optedOut) return;
-        const said = {
-          text: merged(text),
-          choices: choices.map(({ id, label }) => ({ ref: choiceRef({ runId, stepId, choiceId: id }), label: merged(label) })),
-          ...(more.media && { media: { ...more.media, address: merged(more.media.address) } }),
-          ...(more.link && {
-            link: { ...more.link, address: merged(more.link.address), ...(more.link.title && { title: merged(more.link.title) }) },
-          }),
-          ...(more.typing && { typing: more.typing }),
-        };
-        if (said.text.trim() || said.choices.length > 0 || said.media) this.effects.push({ kind: 'send', said, at, by: null });
-      },
-      setField: (field, after) => this.#setField(field, after, at, depth),
-      answer: (key, value) => this.#keep({ ...this.run(runId)!, answers: { ...this.run(runId)!.answers, [key]: value } }),
-      tag: (tag, on) => {
-        if (this.person.tags.includes(tag) === on) return;
-        this.person.tags = on ? [...this.person.tags, tag].sort() : this.person.tags.filter((other) => other !== tag);
-        this.effects.push({ kind: 'tag', tag, on, at });
-        this.#raise(`tag:${on ? 'added' : 'removed'}:${tag}`, { kind: 'tag', tag, on, depth });
-      },
-      list: (list, on) => {
-        if (this.person.lists.includes(list) === on) return;
-        this.person.lists = on ? [...this.person.lists, list].sort() : this.person.lists.filter((other) => other !== list);
-        this.effects.push({ kind: 'list', list, on, at });
-        if (on) this.#raise(`list:${list}`, { kind: 'list', list, depth });
-      },
-      consent: (what, words) => this.consent(what, words, at),
-      alert: (by, to, subject, text) => void this.effects.push({ kind: 'alert', by, to, subject, text, at }),
-      sendOut: (address, body) => void this.effects.push({ kind: 'send out', address, body, turn: 0, at }),
-      hold: (team, note) => {
-        this.standing.held = { by: null, since: this.world.now, runId, team, note };
-        this.note({ code: 'handed over', to: team ?? 'whoever is there', note });
-      },
-      arm: () => this.person.history[version.loopId]?.arms?.[stepId] ?? null,
-      draw: (arm) => {
-        const passage = this.person.history[version.loopId]!;
-        this.person.history[version.loopId] = { ...passage, arms: { ...passage.arms, [stepId]: arm } };
-      },
-      note: (note) => this.note(note),
-    };
+    return new StepPlay(this, runId, version, stepId);
+  }
+
+  /** Notes what the person has been through in a loop. */
+  #passed(loopId: string, passage: Passage): void {
+    this.person.history = { ...this.person.history, [loopId]: passage };
   }
 
   /** Opting out stops every run at once; nothing is said any more but one confirmation. */
@@ -575,16 +525,18 @@ export class Turn {
     if (what === 'opt-out') this.stopAll();
   }
 
-  #setField(field: string, after: Value | null, at: StepAt, depth: number): void {
+  setField(field: string, after: Value | null, at: StepAt, depth: number): void {
     const before = this.person.fields[field] ?? null;
     if (after === null && before === null) return;
-    if (after === null) delete this.person.fields[field];
-    else this.person.fields[field] = after;
+    if (after === null) {
+      const { [field]: _gone, ...fields } = this.person.fields;
+      this.person.fields = fields;
+    } else this.person.fields = { ...this.person.fields, [field]: after };
     this.effects.push({ kind: 'set field', field, before, after, at });
     const same = JSON.stringify(before?.value) === JSON.stringify(after?.value);
     if (same) return;
-    this.person.changed[field] = this.world.now;
-    this.#raise(`field:${field}`, { kind: 'field', field, before, after, depth });
+    this.person.changed = { ...this.person.changed, [field]: this.world.now };
+    this.raise(`field:${field}`, { kind: 'field', field, before, after, depth });
     for (const { loopId, cue, lines } of this.world.cues.dates) {
       if (cue.field !== field || (lines.length > 0 && !lines.includes(this.world.line.key))) continue;
       const key = `date:${loopId}:${cue.id}`;
@@ -595,7 +547,7 @@ export class Turn {
   }
 
   /** Something happened that cues may wait for: it comes back as an event of its own, once this one is over. */
-  #raise(key: string, incoming: Extract<Effect, { kind: 'raise' }>['incoming']): void {
+  raise(key: string, incoming: Extract<Effect, { kind: 'raise' }>['incoming']): void {
     if (this.world.cues.others.has(key)) this.effects.push({ kind: 'raise', incoming });
   }
 
@@ -607,6 +559,30 @@ export class Turn {
     this.dropTimer('later');
   }
 
+  tag(tag: string, on: boolean, at: StepAt, depth: number): void {
+    if (this.person.tags.includes(tag) === on) return;
+    this.person.tags = on ? [...this.person.tags, tag].sort() : this.person.tags.filter((other) => other !== tag);
+    this.effects.push({ kind: 'tag', tag, on, at });
+    this.raise(`tag:${on ? 'added' : 'removed'}:${tag}`, { kind: 'tag', tag, on, depth });
+  }
+
+  list(list: string, on: boolean, at: StepAt, depth: number): void {
+    if (this.person.lists.includes(list) === on) return;
+    this.person.lists = on ? [...this.person.lists, list].sort() : this.person.lists.filter((other) => other !== list);
+    this.effects.push({ kind: 'list', list, on, at });
+    if (on) this.raise(`list:${list}`, { kind: 'list', list, depth });
+  }
+
+  answer(runId: string, key: string, value: Value): void {
+    const run = this.run(runId)!;
+    this.#keep({ ...run, answers: { ...run.answers, [key]: value } });
+  }
+
+  draw(loopId: string, stepId: string, arm: string): void {
+    const passage = this.person.history[loopId]!;
+    this.#passed(loopId, { ...passage, arms: { ...passage.arms, [stepId]: arm } });
+  }
+
   #keep(run: Run): void {
     this.#runs.set(run.id, run);
     this.#changed.set(run.id, run);
@@ -616,6 +592,83 @@ export class Turn {
   }
   #nameOf(run: Run): string {
     return this.#versionOf(run)?.loop.name ?? 'a loop';
+  }
+}
+
+/** One step being played: what it may do, with who wants it. */
+class StepPlay implements Play {
+  readonly #turn: Turn;
+  readonly #runId: string;
+  readonly #version: LoopVersion;
+  readonly #at: StepAt;
+  constructor(turn: Turn, runId: string, version: LoopVersion, stepId: string) {
+    this.#turn = turn;
+    this.#runId = runId;
+    this.#version = version;
+    this.#at = { runId, loopId: version.loopId, loop: version.loop.name, version: version.version, stepId };
+  }
+  /** As it is now: answers and values come while the step is played. */
+  get world(): StepWorld {
+    return this.#turn.stepWorld(this.#turn.run(this.#runId));
+  }
+  get loopId(): string {
+    return this.#at.loopId;
+  }
+  get #depth(): number {
+    return this.#turn.run(this.#runId)!.depth + 1;
+  }
+  merge(text: string): string {
+    return text.includes('{') || text.includes('}') ? merge(text, this.world) : text;
+  }
+  where(target: Target): string {
+    return targetWords(this.#version.loop, target);
+  }
+  say(text: string, choices: { id: string; label: string }[] = [], more: SayMore = {}): void {
+    if (this.#turn.standing.optedOut) return;
+    const { runId, stepId } = this.#at;
+    const said: Said = {
+      text: this.merge(text),
+      choices: choices.map(({ id, label }) => ({ ref: choiceRef({ runId, stepId, choiceId: id }), label: this.merge(label) })),
+    };
+    if (more.media) said.media = { ...more.media, address: this.merge(more.media.address) };
+    if (more.link)
+      said.link = { ...more.link, address: this.merge(more.link.address), ...(more.link.title && { title: this.merge(more.link.title) }) };
+    if (more.typing) said.typing = more.typing;
+    if (said.text.trim() || said.choices.length > 0 || said.media) this.#turn.effects.push({ kind: 'send', said, at: this.#at, by: null });
+  }
+  setField(field: string, value: Value | null): void {
+    this.#turn.setField(field, value, this.#at, this.#depth);
+  }
+  answer(key: string, value: Value): void {
+    this.#turn.answer(this.#runId, key, value);
+  }
+  tag(tag: string, on: boolean): void {
+    this.#turn.tag(tag, on, this.#at, this.#depth);
+  }
+  list(list: string, on: boolean): void {
+    this.#turn.list(list, on, this.#at, this.#depth);
+  }
+  consent(what: 'opt-out' | 'opt-in', words: string): void {
+    this.#turn.consent(what, words, this.#at);
+  }
+  alert(by: 'email' | 'sms' | 'telegram', to: string[], subject: string, text: string): void {
+    this.#turn.effects.push({ kind: 'alert', by, to, subject, text, at: this.#at });
+  }
+  sendOut(address: string, body: unknown): void {
+    this.#turn.effects.push({ kind: 'send out', address, body, turn: 0, at: this.#at });
+  }
+  hold(team: string | null, note: string): void {
+    this.#turn.standing.held = { by: null, since: this.#turn.world.now, runId: this.#runId, team, note };
+    this.note({ code: 'handed over', to: team ?? 'whoever is there', note });
+  }
+  arm(): string | null {
+    return this.#turn.person.history[this.#at.loopId]?.arms?.[this.#at.stepId] ?? null;
+  }
+  draw(arm: string): void {
+    this.#turn.draw(this.#at.loopId, this.#at.stepId, arm);
+  }
+  note(note: Note): void {
+    this.#turn.note(note);
   }
 }
 

@@ -117,7 +117,15 @@ export function parseMerge(text: string): { parts: TextPart[]; problems: MergePr
     if (!inside || !path || !GROUPS.includes(path.split('.')[0]!)) continue;
     words(found.index);
     from = found.index + found[0].length;
-    parts.push({ kind: 'merge', source: found[0], path, fallback: inside[3] ?? inside[4] ?? null, filtered: inside[5] !== undefined, start: found.index, end: from });
+    parts.push({
+      kind: 'merge',
+      source: found[0],
+      path,
+      fallback: inside[3] ?? inside[4] ?? null,
+      filtered: inside[5] !== undefined,
+      start: found.index,
+      end: from,
+    });
   }
   words(text.length);
   return { parts, problems: mergeProblems(text) };
