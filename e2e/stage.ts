@@ -83,10 +83,15 @@ scenes:
       - { id: so-long, kind: say, text: Another time. }
       - { id: over, kind: end }
 `;
+  return { id: await takeIn(page, client, file, options.publish !== false), name };
+}
+
+/** Takes a loop in from a file; gives its id. */
+export async function takeIn(page: Page, client: string, file: string, publish: boolean): Promise<string> {
   const answer = await page.request.post(`/api/clients/${client}/loops/import`, { data: { file } });
   expect(answer.status()).toBe(200);
   const { id } = (await answer.json()) as { id: string };
-  if (options.publish !== false)
+  if (publish)
     expect((await page.request.post(`/api/clients/${client}/loops/${id}/publish`, { data: { revision: 1 } })).status()).toBe(200);
-  return { id, name };
+  return id;
 }

@@ -54,7 +54,7 @@ export function todayRoutes(clock: Clock) {
           words: string;
         }>(
           `select k.slug, k.name as client, w.people, w.since, w.id, w.who, w.words from (
-             select c.client_id, count(*) over (partition by c.client_id)::int as people, c.waiting_since as since, c.id, ${WHO} as who, c.last_words as words,
+             select c.client_id, count(*) over (partition by c.client_id)::int as people, c.waiting_since as since, c.id, ${WHO} as who, coalesce(nullif(c.standing -> 'held' ->> 'note', ''), c.last_words) as words,
                row_number() over (partition by c.client_id order by c.waiting_since) as place
              from conversation c left join person p on p.client_id = c.client_id and p.id = c.person_id left join identity i on i.client_id = c.client_id and i.id = c.id
              where c.shelf = 'waiting on us') w
@@ -81,6 +81,29 @@ export function todayRoutes(clock: Clock) {
             client: { slug: row.slug, name: row.client },
             channel: null,
             words: `${row.count === 1 ? '1 message was' : `${row.count} messages were`} not sent since yesterday. ${row.reason}`,
+            action: { words: 'See the conversation', href: `/inbox/${row.slug}/${row.conversation_id}` },
+          });
+
+        const undelivered = await db.query<{
+          slug: string;
+          client: string;
+          conversation_id: string;
+          kind: string;
+          to: string;
+          count: number;
+          reason: string;
+        }>(
+          `select k.slug, k.name as client, min(e.conversation_id::text) as conversation_id, e.kind, coalesce(substring(e.body ->> 'address' from '^https?://([^/?]+)'), e.body ->> 'to') as to, count(*)::int as count, e.answer ->> 'reason' as reason
+           from errand e join client k on k.id = e.client_id where e.status = 'failed' and e.made_at > $1 group by 1, 2, 4, 5, 7 order by 6 desc limit 20`,
+          [new Date(now - 86_400_000)],
+        );
+        for (const row of undelivered.rows)
+          attention.push({
+            id: `errand-${row.slug}-${row.to}-${row.reason}`,
+            weight: 'warning',
+            client: { slug: row.slug, name: row.client },
+            channel: null,
+            words: `${row.kind === 'alert' ? (row.count === 1 ? '1 alert' : `${row.count} alerts`) : row.count === 1 ? '1 delivery' : `${row.count} deliveries`} to ${row.to} failed since yesterday: ${row.reason}.`,
             action: { words: 'See the conversation', href: `/inbox/${row.slug}/${row.conversation_id}` },
           });
 
