@@ -39,7 +39,7 @@ test('a conversation is handed over, answered by hand, and handed back; who may 
   const { id } = waiting.rows.find((row) => row.lastWords === 'One moment please.')!;
 
   await page.goto(`/inbox/${CLIENT}/${id}`);
-  await expect(page.getByText('handed over to ticket desk', { exact: false })).toBeVisible();
+  await expect(page.getByText('■ handed over to ticket desk', { exact: false })).toBeVisible();
   await expect(page.getByText('Note: Wheelchair on the 16:40')).toBeVisible();
   await page.getByLabel(/^Write to Wren/).fill('Hello Wren, there is room for two.');
   await page.getByRole('button', { name: 'Send' }).click();

@@ -26,6 +26,7 @@ for (const light of ['light', 'dark'] as const)
         [`/${CLIENT}/people`, /People/],
         [`/${CLIENT}/people/${people.rows[0]!.id}`, new RegExp(people.rows[0]!.name.replace('+', '\\+'))],
         [`/${CLIENT}/lines`, /Lines/],
+        [`/${CLIENT}/webhooks`, /Webhooks/],
         [`/${CLIENT}/test-phone`, /Test phone/],
         ['/more', /More/],
         ['/nowhere/at/all/here', /Not here/],
@@ -77,7 +78,7 @@ test('Today leads to what waits, and the inbox’s shelves to the conversations'
     .getByRole('link', { name: /^Read what .* wrote$/ })
     .first()
     .click();
-  await expect(page.getByText(/Nobody answers: no cue hears this|Handed over to the? ?ticket office/).first()).toBeVisible();
+  await expect(page.getByText(/Nobody answers: no cue hears this|Handed over to ticket office/).first()).toBeVisible();
   await page.goto('/inbox');
   for (const shelf of [/Running by itself/, /Settled/]) {
     await page.getByRole('tab', { name: shelf }).click();
@@ -110,6 +111,31 @@ test('a line is connected, tested and disconnected, with a sentence at each step
     .click();
   await expect(page.getByText('Its secret was wiped; its conversations are kept.', { exact: false })).toBeVisible();
   await expect(line).toHaveCount(0);
+});
+
+test('an incoming webhook is made, called and removed; its address is shown once', async ({ page }, info) => {
+  await signIn(page);
+  const hook = `parcel-${info.project.name}`;
+  await page.goto(`/${CLIENT}/webhooks`);
+  await page.getByLabel('Name of a new one').fill('Parcel Sent');
+  await expect(page.getByText('Small letters, digits and hyphens', { exact: false })).toBeVisible();
+  await page.getByLabel('Name of a new one').fill(hook);
+  await page.getByRole('button', { name: 'Make it' }).click();
+  const address = await page.getByText(/\/in\/[\w-]{43}$/).innerText();
+  const answer = await page.request.post(address, { data: { person: { email: 'nobody@example.org' } } });
+  expect(((await answer.json()) as { detail: string }).detail).toContain('nobody with the email “nobody@example.org”');
+  await page.reload();
+  await expect(page.getByText(hook, { exact: true })).toBeVisible();
+  await expect(page.getByText(/\/in\//)).toHaveCount(0);
+  await page.getByRole('button', { name: 'Show the secret' }).click();
+  await expect(page.getByText(/^whsec_/)).toBeVisible();
+  await page.getByRole('button', { name: `Remove ${hook}` }).click();
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: `Remove ${hook}` })
+    .click();
+  await expect(page.getByText(hook, { exact: true })).toHaveCount(0);
+  expect((await page.request.post(address, { data: { person: { email: 'nobody@example.org' } } })).status()).toBe(404);
 });
 
 test('the light is chosen and kept; the client is switched', async ({ page }, info) => {

@@ -23,7 +23,10 @@ import { readArguments, readLoops, readText } from './loopFiles';
 export const USAGE =
   './dartloop play FILE… --on telegram|sms [--as person.json] [--client client.json] [--at 2026-11-25T10:00] [--line KEY] [--json] < conversation.txt';
 
-const Person = z
+/** Names as merge fields write them are taken too. */
+const ALIASES: Record<string, string> = { first_name: 'firstName', last_name: 'lastName', time_zone: 'timeZone' };
+
+const PersonFile = z
   .object({
     firstName: z.string().max(100),
     lastName: z.string().max(100),
@@ -35,6 +38,13 @@ const Person = z
   })
   .partial()
   .strict();
+const Person = z.preprocess(
+  (given) =>
+    given !== null && typeof given === 'object' && !Array.isArray(given)
+      ? Object.fromEntries(Object.entries(given).map(([key, value]) => [ALIASES[key] ?? key, value]))
+      : given,
+  PersonFile,
+);
 
 /**
  * `./dartloop play`: plays a written conversation against loop files, without a server; the engine is the server's. The
@@ -119,7 +129,7 @@ function startOf(at: string | undefined, zone: string): number {
   return start.toMillis();
 }
 
-function parsed<T>(schema: z.ZodType<T>, name: string): T {
+function parsed<T>(schema: z.ZodType<T, unknown>, name: string): T {
   const text = readText(name);
   let json: unknown;
   try {

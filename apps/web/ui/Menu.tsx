@@ -99,7 +99,7 @@ export function Menu({
 export function Dialog({ title, open, onClose, children }: { title: string; open: boolean; onClose: () => void; children: ReactNode }) {
   const { colors, wide } = useTheme();
   return (
-    <Modal visible={open} transparent animationType="none" onRequestClose={onClose}>
+    <Modal visible={open} transparent animationType="none" onRequestClose={onClose} {...({ 'aria-label': title } as object)}>
       <View style={{ flex: 1, justifyContent: wide ? 'center' : 'flex-end', alignItems: 'center' }}>
         <Pressable
           aria-hidden
@@ -108,9 +108,6 @@ export function Dialog({ title, open, onClose, children }: { title: string; open
           style={{ position: 'absolute', top: 0, right: 0, bottom: 0, left: 0, backgroundColor: '#00000066' }}
         />
         <View
-          role="dialog"
-          aria-modal
-          aria-label={title}
           style={{
             backgroundColor: colors.paper,
             borderRadius: wide ? 6 : 12,

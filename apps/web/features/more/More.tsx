@@ -29,7 +29,14 @@ export function More() {
   const places = client
     ? [
         ...(may(role, 'see lines')
-          ? [{ href: `/${client.slug}/lines`, words: 'Lines', more: 'The bots and numbers that people write to, and whether they work' }]
+          ? [
+              { href: `/${client.slug}/lines`, words: 'Lines', more: 'The bots and numbers that people write to, and whether they work' },
+              {
+                href: `/${client.slug}/webhooks`,
+                words: 'Webhooks',
+                more: 'What other systems call, and the secret they know our calls by',
+              },
+            ]
           : []),
         ...(session.testPhone && may(role, 'use the test phone')
           ? [{ href: `/${client.slug}/test-phone`, words: 'Test phone', more: 'Play a customer on any line, through the real webhooks' }]

@@ -43,6 +43,8 @@ export interface Rehearsal {
   readonly errands: readonly Extract<Effect, { kind: 'send out' }>[];
   /** The choices of our last message that had any. */
   readonly offered: readonly Offered[];
+  /** Those of earlier messages, the newest last: buttons that still stand there. */
+  readonly offeredBefore: readonly Offered[];
   readonly shelf: Response['shelf'];
   /** Ids of the events that were decided. */
   readonly decided: readonly string[];
@@ -86,6 +88,7 @@ export function openRehearsal(options: {
     timers,
     errands: [],
     offered: [],
+    offeredBefore: [],
     shelf: 'settled',
     decided: [],
     events: 0,
@@ -176,17 +179,17 @@ export function deliver(rehearsal: Rehearsal, outcome: { ok: boolean; reason: st
 function after(state: Rehearsal, response: Response): Rehearsal {
   const changed = new Map(response.runs.map((run) => [run.id, run]));
   const timers = { ...state.timers };
-  let { offered } = state;
+  let { offered, offeredBefore } = state;
   const errands = [...state.errands];
   for (const effect of response.effects) {
     if (effect.kind === 'timer') timers[effect.key] = effect;
     else if (effect.kind === 'no timer') delete timers[effect.key];
     else if (effect.kind === 'send out') errands.push(effect);
-    else if (effect.kind === 'send' && effect.said.choices.length > 0)
-      offered = effect.said.choices.map((choice) => {
-        // Every reference is one of ours here.
-        return { ref: readChoiceRef(choice.ref)!, label: choice.label };
-      });
+    else if (effect.kind === 'send' && effect.said.choices.length > 0) {
+      offeredBefore = [...offeredBefore, ...offered].slice(-200);
+      // Every reference is one of ours here.
+      offered = effect.said.choices.map((choice) => ({ ref: readChoiceRef(choice.ref)!, label: choice.label }));
+    }
   }
   return {
     ...state,
@@ -199,6 +202,7 @@ function after(state: Rehearsal, response: Response): Rehearsal {
     timers,
     errands,
     offered,
+    offeredBefore,
     shelf: response.shelf ?? state.shelf,
     events: state.events + 1,
   };

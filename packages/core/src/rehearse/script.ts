@@ -1,7 +1,7 @@
 import { choiceLetter } from '../words/choice';
 import { fold } from '../words/fold';
 import type { FromStaff, Incoming } from '../respond';
-import type { Rehearsal } from './rehearsal';
+import type { Offered, Rehearsal } from './rehearsal';
 
 /** One line of a written conversation: what the person, the clock, staff or other systems do, or what is expected of us. */
 export type ScriptLine =
@@ -108,12 +108,11 @@ export function incomingOf(line: ScriptLine, rehearsal: Rehearsal, taps: boolean
     case 'happens':
       return { incoming: line.incoming, said: null };
     case 'tap': {
-      const { offered } = rehearsal;
-      const at =
-        line.number !== null
-          ? line.number - 1
-          : offered.findIndex((each) => fold(each.label) === fold(line.label!) || each.label === line.label);
-      const choice = offered[at];
+      const { offered, offeredBefore } = rehearsal;
+      const named = (each: Offered) => each.label === line.label || fold(each.label) === fold(line.label!);
+      const at = line.number !== null ? line.number - 1 : offered.findIndex(named);
+      // A label may name a button of an earlier message: that is a late tap.
+      const choice = offered[at] ?? (line.label !== null && taps ? offeredBefore.findLast(named) : undefined);
       if (!choice)
         return offered.length === 0
           ? 'there is nothing to tap yet'

@@ -15,7 +15,8 @@ export function choiceLetter(index: number): string {
 
 /** Words before an answer that say nothing: "option b", "I'd like the second one please". */
 const AROUND =
-  /^(?:(?:option|number|letter|answer|choice|opcion|option|numero|nummer|i would like|id like|i want|ill take|ill have|i choose|give me|the|el|la|le|der|die|das|o|a la) )+| (?:please|thanks|thank you|one|por favor|merci|bitte|danke|gracias|grazie)$/g;
+  /^(?:(?:option|number|letter|answer|choice|opcion|numero|nummer|i would like|id like|i want|ill take|ill have|i choose|give me|just|the|el|la|le|der|die|das|o) )+|(?: (?:please|thanks|thank you|one|option|por favor|merci|bitte|danke|gracias|grazie))+$/g;
+const COUNTED = ['one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight'];
 const ORDINALS = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth'];
 
 /**
@@ -42,7 +43,8 @@ export function readChoice(written: string, choices: LabelledChoice[]): ChoiceRe
   });
   if (lettered >= 0) return pick(choices, lettered, 'letter', 1);
   const numbered = choices.findIndex(
-    (_, index) => core === String(index + 1) || said === `${index + 1} ${labels[index]}` || core === ORDINALS[index],
+    (_, index) =>
+      core === String(index + 1) || said === `${index + 1} ${labels[index]}` || core === ORDINALS[index] || core === COUNTED[index],
   );
   if (numbered >= 0 && !labels.some((label, index) => index !== numbered && label.split(' ').includes(core)))
     return pick(choices, numbered, 'number', 0.95);

@@ -1,0 +1,142 @@
+import { useLocalSearchParams } from 'expo-router';
+import { useState } from 'react';
+import { View } from 'react-native';
+import useSWR from 'swr';
+import type { InletRow, NewInletAddress, SigningSecret, WebhooksPage } from '@dart-loop/contract';
+import { Dialog } from '../../ui/Menu';
+import { Field } from '../../ui/Field';
+import { ActionButton, QuietButton, TextLink } from '../../ui/press';
+import { Empty, Failure, Notice, Page, Sheet, Waiting } from '../../ui/parts';
+import { whenWords } from '../../ui/time';
+import { Words } from '../../ui/Words';
+import { ask } from '../session/api';
+
+/** What the client's own systems call, and the secret by which they know our calls. */
+export function Webhooks() {
+  const { client } = useLocalSearchParams<{ client: string }>();
+  const path = `/clients/${client}/webhooks`;
+  const { data, error, mutate } = useSWR<WebhooksPage, Error>(path);
+  const [hook, setHook] = useState('');
+  const [made, setMade] = useState<{ hook: string; address: string } | null>(null);
+  const [removing, setRemoving] = useState<InletRow | null>(null);
+  const [problem, setProblem] = useState<Error | null>(null);
+  const act = async (work: () => Promise<void>) => {
+    setProblem(null);
+    try {
+      await work();
+    } catch (failure) {
+      setProblem(failure as Error);
+    }
+    await mutate();
+  };
+  const make = () =>
+    act(async () => {
+      const { address } = await ask<NewInletAddress>('POST', path, { hook: hook.trim() });
+      setMade({ hook: hook.trim(), address });
+      setHook('');
+    });
+  return (
+    <Page title="Webhooks" above={<TextLink href="/more">‹ More</TextLink>}>
+      {problem && <Notice tone="failing">{problem.message}</Notice>}
+      {error && !data && <Failure error={error} again={() => void mutate()} />}
+      {!data && !error && <Waiting />}
+      <View style={{ gap: 12, marginTop: 12 }}>
+        <Words kind="heading">Incoming</Words>
+        <Words kind="small">
+          {
+            'Another system posts {"person": {"email": "…"}} to the address, or a phone, id or address in place of the email. Loops whose cue is the webhook of that name then start for that person.'
+          }
+        </Words>
+        {made && (
+          <Sheet style={{ padding: 16, gap: 6 }}>
+            <Words kind="strong">{`The address of ${made.hook}`}</Words>
+            <Words kind="code" selectable color="ink" style={{ wordBreak: 'break-all' } as object}>
+              {made.address}
+            </Words>
+            <Words kind="small">Copy it now: it is shown this once, and only its last four characters are kept.</Words>
+          </Sheet>
+        )}
+        {data?.inlets.length === 0 && !made && (
+          <Empty
+            title="No incoming webhook"
+            words="Make one when an event in another system, such as a parcel being sent, is to start a loop."
+          />
+        )}
+        <View role="list" aria-label="Incoming webhooks" style={{ gap: 8 }}>
+          {data?.inlets.map((inlet) => (
+            <View
+              key={inlet.id}
+              role="listitem"
+              style={{ flexDirection: 'row', alignItems: 'center', justifyContent: 'space-between', gap: 12 }}
+            >
+              <View style={{ flex: 1, minWidth: 0 }}>
+                <Words kind="strong">{inlet.hook}</Words>
+                <Words kind="small">{`…${inlet.hint}, ${inlet.lastHeardAt ? `last called ${whenWords(inlet.lastHeardAt)}` : 'never called yet'}`}</Words>
+              </View>
+              <QuietButton title="Remove" label={`Remove ${inlet.hook}`} tone="red" onPress={() => setRemoving(inlet)} />
+            </View>
+          ))}
+        </View>
+        <View style={{ flexDirection: 'row', gap: 8, alignItems: 'flex-end', flexWrap: 'wrap' }}>
+          <View style={{ flexGrow: 1, minWidth: 200 }}>
+            <Field
+              label="Name of a new one"
+              placeholder="order-shipped"
+              autoCapitalize="none"
+              value={hook}
+              onChangeText={setHook}
+              onSubmitEditing={() => void make()}
+              problem={
+                hook !== '' && !/^[a-z0-9-]{1,40}$/.test(hook.trim()) ? 'Small letters, digits and hyphens, such as order-shipped.' : null
+              }
+            />
+          </View>
+          <ActionButton title="Make it" disabled={!/^[a-z0-9-]{1,40}$/.test(hook.trim())} onPress={() => void make()} />
+        </View>
+        <Secret path={path} onProblem={setProblem} />
+      </View>
+      <Dialog title={`Remove ${removing?.hook ?? ''}?`} open={removing !== null} onClose={() => setRemoving(null)}>
+        <View style={{ padding: 12, gap: 12 }}>
+          <Words>Its address stops working at once; whoever calls it is told that there is no such webhook. Loops keep their cue.</Words>
+          <View style={{ flexDirection: 'row', gap: 8 }}>
+            <ActionButton
+              title={`Remove ${removing?.hook ?? ''}`}
+              onPress={() => {
+                const { id } = removing!;
+                setRemoving(null);
+                setMade(null);
+                void act(() => ask('DELETE', `${path}/${id}`));
+              }}
+            />
+            <QuietButton title="Keep it" onPress={() => setRemoving(null)} />
+          </View>
+        </View>
+      </Dialog>
+    </Page>
+  );
+}
+
+/** Shown when it is asked for, and written down who did. */
+function Secret({ path, onProblem }: { path: string; onProblem: (error: Error) => void }) {
+  const [secret, setSecret] = useState<string | null>(null);
+  const show = () =>
+    ask<SigningSecret>('POST', `${path}/secret`, {}).then(
+      (shown) => setSecret(shown.secret),
+      (error: Error) => onProblem(error),
+    );
+  return (
+    <View style={{ gap: 6, marginTop: 12, alignItems: 'flex-start' }}>
+      <Words kind="heading">Outgoing</Words>
+      <Words kind="small">
+        What a loop sends out is signed by the Standard Webhooks scheme. The other system checks the signature with this client’s secret.
+      </Words>
+      {secret ? (
+        <Words kind="code" selectable color="ink" style={{ wordBreak: 'break-all' } as object}>
+          {secret}
+        </Words>
+      ) : (
+        <QuietButton outlined title="Show the secret" onPress={() => void show()} />
+      )}
+    </View>
+  );
+}
