@@ -1,6 +1,6 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { choiceRef } from '@dart-loop/core';
+import { CHANNELS, choiceRef } from '@dart-loop/core';
 import type { Adapter, OpenLine, Sent } from '../src/channels/adapter';
 import { smsAdapter, smsSignature } from '../src/channels/sms';
 import { telegramAdapter } from '../src/channels/telegram';
@@ -128,6 +128,30 @@ describe('Telegram', () => {
       text: 'Alerts?',
       reply_markup: { inline_keyboard: [[{ text: 'Yes', callback_data: 'c' }]] },
     });
+  });
+  test('a picture goes out with its caption, a link as a button, and typing is shown', async () => {
+    answer = { status: 200, body: '{"ok":true,"result":{"message_id":12}}' };
+    const [message] = CHANNELS.telegram.render({
+      text: 'The new timetable.',
+      choices: [],
+      media: { what: 'image', address: 'https://saltmarshferries.example/timetable.png' },
+      link: { label: 'Book', address: 'https://saltmarshferries.example/book' },
+      typing: 2,
+    });
+    await telegram().send(message!, '61', line('telegram'), 'key');
+    await telegram().typing!('61', line('telegram'));
+    expect(asked.map((each) => [each.url.split('/').at(-1), each.body])).toEqual([
+      [
+        'sendPhoto',
+        {
+          chat_id: 61,
+          photo: 'https://saltmarshferries.example/timetable.png',
+          caption: 'The new timetable.',
+          reply_markup: { inline_keyboard: [[{ text: 'Book', url: 'https://saltmarshferries.example/book' }]] },
+        },
+      ],
+      ['sendChatAction', { chat_id: 61, action: 'typing' }],
+    ]);
   });
   test.each([
     [

@@ -100,3 +100,20 @@ test('a long text is parted at a paragraph or a word', () => {
   expect(pieces[0]).toBe('one two '.repeat(30).trim());
   expect(pieces.every((piece) => !/^\S*(ree|our)$/.test(piece))).toBe(true);
 });
+
+test('media and links: buttons and captions on Telegram, addresses in the text on SMS', () => {
+  const media = { what: 'image' as const, address: 'https://example.org/p.png' };
+  const link = { label: 'Book', address: 'https://example.org/b', title: 'The evening boat' };
+  expect(CHANNELS.sms.render({ text: 'See here.', choices: [], media, link }).map((message) => message.text)).toEqual([
+    'See here.\nThe evening boat: https://example.org/b\nhttps://example.org/p.png',
+  ]);
+  expect(CHANNELS.telegram.render({ text: 'See here.', choices: [], media, link })).toEqual([
+    { channel: 'telegram', text: 'See here.\n\nThe evening boat', keyboard: [[{ text: 'Book', url: 'https://example.org/b' }]], media },
+  ]);
+  // A text that is too long for a caption follows the picture.
+  const long = CHANNELS.telegram.render({ text: 'x'.repeat(TELEGRAM.caption + 1), choices: [], media });
+  expect(long.map((message) => [message.text.length, message.channel === 'telegram' && message.media !== undefined])).toEqual([
+    [0, true],
+    [TELEGRAM.caption + 1, false],
+  ]);
+});

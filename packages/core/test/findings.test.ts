@@ -86,7 +86,7 @@ describe('a file is refused with its place', () => {
     [
       'a date that does not exist',
       '{ kind: split, arms: [{ when: { field: a, is: before, value: "2026-02-30" }, to: end }] }',
-      /“2026-02-30” is not a date/,
+      /“2026-02-30” is no day of the calendar/,
     ],
     ['a wait for two things', '{ kind: wait, for: 2h, until: { time: "09:00" } }', /either "for" or "until"/],
     ['a time of day that is none', '{ kind: wait, until: { time: "25:00" } }', /time of day|lasts until/],

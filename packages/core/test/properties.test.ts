@@ -29,6 +29,11 @@ test('whatever the loops and whatever happens: one winner each, one run at a tim
       for (const what of all) {
         const played = happen(rehearsal, what);
         rehearsal = played.rehearsal;
+        // Whatever the person does is decided: no event is lost.
+        if (
+          'taps' in what ? played.responses.length > 0 : 'does' in what && ['text', 'reference', 'file', 'other'].includes(what.does.kind)
+        )
+          expect(played.responses[0]!.decision).not.toBeNull();
         for (const { decision } of played.responses)
           if (decision) expect(decision.candidates.filter((candidate) => candidate.outcome === 'won')).toHaveLength(1);
         const underWay = rehearsal.runs.filter((run) => run.status === 'under way');

@@ -105,6 +105,10 @@ export const Condition: z.ZodType<Condition> = z.lazy(() =>
       if (value === undefined) return say(`“is: ${is}” needs a value to compare with`);
       if (/^(in the|changed)/.test(is) && !Duration.safeParse(value).success)
         return say(`“is: ${is}” needs a time such as "7d" as its value`);
+      const impossible = [value, condition.to].find(
+        (each) => typeof each === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(each) && !isDate(each),
+      );
+      if (impossible !== undefined) return say(`“${String(impossible)}” is no day of the calendar`);
       if (is === 'between' && condition.to === undefined) return say('“is: between” needs a value and a “to”');
       if ((is === 'before' || is === 'after') && !isMoment(String(value)))
         return say(`“${String(value)}” is not a date: write 2026-11-25, "today", "today+7d" or "today-1d", or a time such as 17:30`);

@@ -1,4 +1,3 @@
-// eslint-disable-next-line no-control-regex
 const ASCII = /^[\x00-\x7f]*$/;
 
 /**
