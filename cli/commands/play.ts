@@ -16,7 +16,7 @@ import {
 } from '@dart-loop/core';
 import { Performance } from '@dart-loop/core/rehearse/performance';
 import { openRehearsal, type RehearsalEntry } from '@dart-loop/core/rehearse/rehearsal';
-import { readScriptLine, type ScriptLine } from '@dart-loop/core/rehearse/script';
+import { readScriptLine } from '@dart-loop/core/rehearse/script';
 import { Unusable } from '../machine';
 import { readArguments, readLoops, readText } from './loopFiles';
 
@@ -77,26 +77,28 @@ export async function play(args: string[]): Promise<number> {
   const now = startOf(values.at, client.timeZone);
   const person = values.as === undefined ? { ...stranger('person-1') } : personOf(values.as, loops, client, now);
   const line = { key: values.line ?? channel.data, name: CHANNELS[channel.data].name, channel: channel.data };
-  const script: { number: number; line: ScriptLine }[] = [];
+  const performance = new Performance(openRehearsal({ loops, client, line, person, now }));
+  const print = (entries: RehearsalEntry[]) => {
+    for (const entry of entries)
+      console.log(flags.has('json') ? JSON.stringify(asJson(entry)) : inWords(entry, client.timeZone, channel.data));
+  };
+  let status = 0;
   let number = 0;
+  // Each line is answered as it comes, so that one can also play by hand.
   for await (const written of createInterface({ input: process.stdin })) {
     number++;
     const read = readScriptLine(written);
     if (typeof read === 'string') throw new Unusable(`Line ${number} of the conversation: ${read}.`);
-    if (read) script.push({ number, line: read });
-  }
-  const performance = new Performance(openRehearsal({ loops, client, line, person, now }));
-  let status = 0;
-  for (const [at, each] of script.entries()) {
-    const performed = performance.perform(each.line, script[at + 1]?.line);
-    if (performed.kind === 'unusable') throw new Unusable(`Line ${each.number} of the conversation: ${performed.reason}.`);
+    if (!read) continue;
+    const performed = performance.perform(read);
+    if (performed.kind === 'unusable') throw new Unusable(`Line ${number} of the conversation: ${performed.reason}.`);
+    print(performed.entries);
     if (performed.kind === 'unmet') {
-      console.error(`Line ${each.number}: ${performed.reason}.`);
+      console.error(`Line ${number}: ${performed.reason}.`);
       status = 1;
-    } else
-      for (const entry of performed.entries)
-        console.log(flags.has('json') ? JSON.stringify(asJson(entry)) : inWords(entry, client.timeZone, channel.data));
+    }
   }
+  print(performance.finish());
   return status;
 }
 

@@ -119,6 +119,7 @@ describe('merge fields beyond a name', () => {
         arrival: { type: 'date' as const, value: '2026-12-25' },
         total: { type: 'number' as const, value: 1250.5 },
         name: { type: 'text' as const, value: 'mira von tal' },
+        days: { type: 'several of' as const, value: ['Monday', 'Friday'] },
       },
     },
   };
@@ -130,6 +131,11 @@ describe('merge fields beyond a name', () => {
     ['{{ answers.crossing }} from {{ today | date: "day" }}', 'Orrin from 24 November'],
     ['{% if person.tags contains "vip" %}Dear guest{% else %}Hello{% endif %}', 'Dear guest'],
     ['{{ person.total | times: 2 | round }}', '2501'],
+    [
+      "{{ person.days | default: 'none' }}, {{ person.days | size }} of them; {{ person.tags }} {{ today | date: 'd' }}",
+      'Monday, Friday, 2 of them; vip 24',
+    ],
+    ['{{ person.days }}', 'Monday, Friday'],
     ['{{ person.missing | date: "long" }}|{{ person.missing | number }}|{{ person.missing | title }}', '||'],
   ])('%s', (text, merged) => expect(merge(text, world)).toBe(merged));
   test('in the person’s language', () =>

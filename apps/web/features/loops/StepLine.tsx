@@ -116,48 +116,30 @@ export function StepLine({ loop, step, count, problems, fields, edit, show }: St
             </View>
             <StepMenu loop={loop} step={step} edit={edit} show={show} change={change} />
           </View>
-          {step.kind === 'say' &&
-            (step.choices ?? []).map((choice, index) => (
+          {labelled(step).map(({ id, label, to }, index, all) => {
+            const [list, what] = step.kind === 'ask' ? (['options', 'option'] as const) : (['choices', 'choice'] as const);
+            return (
               <ExitRow
-                key={choice.id}
+                key={id}
                 letter={choiceLetter(index)}
-                remove={`Remove the choice ${choice.label}`}
-                onRemove={() => change(['choices'], removed(step.choices ?? [], index))}
+                remove={`Remove the ${what} ${label}`}
+                onRemove={() => change([list], removed(all, index))}
               >
                 <View style={{ flexGrow: 1, flexShrink: 1, flexBasis: wide ? 0 : 'auto', minWidth: 100, justifyContent: 'center' }}>
                   <EditableText
                     multiline={false}
-                    value={choice.label}
-                    label={`Choice ${choiceLetter(index)}`}
-                    placeholder="What can they choose?"
-                    onChange={(label) => change(['choices', index, 'label'], label)}
+                    value={label}
+                    label={`${what === 'choice' ? 'Choice' : 'Option'} ${choiceLetter(index)}`}
+                    placeholder={what === 'choice' ? 'What can they choose?' : 'What can they answer?'}
+                    onChange={(next) => change([list, index, 'label'], next)}
                   />
                 </View>
-                <TargetMenu loop={loop} to={choice.to} of={choice.label} {...lead(['choices', index, 'to'])} />
-              </ExitRow>
-            ))}
-          {step.kind === 'ask' &&
-            (step.options ?? []).map((option, index) => (
-              <ExitRow
-                key={option.id}
-                letter={choiceLetter(index)}
-                remove={`Remove the option ${option.label}`}
-                onRemove={() => change(['options'], removed(step.options ?? [], index))}
-              >
-                <View style={{ flexGrow: 1, flexShrink: 1, flexBasis: wide ? 0 : 'auto', minWidth: 100, justifyContent: 'center' }}>
-                  <EditableText
-                    multiline={false}
-                    value={option.label}
-                    label={`Option ${choiceLetter(index)}`}
-                    placeholder="What can they answer?"
-                    onChange={(label) => change(['options', index, 'label'], label)}
-                  />
-                </View>
-                {step.reply === 'one of' && (
-                  <TargetMenu loop={loop} to={option.to ?? 'next'} of={option.label} {...lead(['options', index, 'to'])} />
+                {(step.kind === 'say' || (step.kind === 'ask' && step.reply === 'one of')) && (
+                  <TargetMenu loop={loop} to={to ?? 'next'} of={label} {...lead([list, index, 'to'])} />
                 )}
               </ExitRow>
-            ))}
+            );
+          })}
           {exits
             .filter((exit) => exit.kind !== 'choice' && exit.kind !== 'go' && exit.path[0] !== 'options')
             .map((exit) => (
@@ -363,6 +345,11 @@ function details(step: Step): string {
     ...(step.gather ? [`gathered for ${durationWords(step.gather)}`] : []),
     ...inOther(step.variants),
   ].join(', ');
+}
+
+/** What can be chosen or answered, in its order. */
+function labelled(step: Step): { id: string; label: string; to?: string }[] {
+  return (step.kind === 'say' ? step.choices : step.kind === 'ask' ? step.options : undefined) ?? [];
 }
 
 function removed<T>(list: T[], index: number): T[] | undefined {

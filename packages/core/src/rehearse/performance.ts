@@ -4,25 +4,33 @@ import { incomingOf, readScriptLine, type ScriptLine } from './script';
 
 /** One line that was performed: what happened, an expectation that was not met, or why the line cannot be performed. */
 export type Performed =
-  { kind: 'played'; entries: RehearsalEntry[] } | { kind: 'unmet'; reason: string } | { kind: 'unusable'; reason: string };
+  | { kind: 'played'; entries: RehearsalEntry[] }
+  | { kind: 'unmet'; entries: RehearsalEntry[]; reason: string }
+  | { kind: 'unusable'; reason: string };
 
 /**
- * Plays a written conversation line by line. What is sent out is answered by the line after it, where that is an answer
- * ("! 200"); else it counts as well received.
+ * Plays a written conversation line by line, as the lines come. What was sent out is answered by the line after it, where
+ * that is an answer ("! 200"); else it counts as well received. {@link finish} is called after the last line.
  */
 export class Performance {
   /** Messages of ours since something last happened, for expectations. */
   #said: string[] = [];
   constructor(public rehearsal: Rehearsal) {}
 
-  perform(line: ScriptLine, next: ScriptLine | null = null): Performed {
-    if (line.kind === 'expect') return this.#expect(line.words);
+  perform(line: ScriptLine): Performed {
+    const received = line.kind === 'delivered' ? [] : this.finish();
+    if (line.kind === 'expect') return this.#expect(line.words, received);
     this.#said = [];
     const played = this.#play(line);
     if (typeof played === 'string') return { kind: 'unusable', reason: played };
-    const entries = this.#keep(played);
-    if (next?.kind !== 'delivered') for (let more = this.#received(); more; more = this.#received()) entries.push(...this.#keep(more));
-    return { kind: 'played', entries };
+    return { kind: 'played', entries: [...received, ...this.#keep(played)] };
+  }
+
+  /** What is still unanswered out there is well received. */
+  finish(): RehearsalEntry[] {
+    const entries: RehearsalEntry[] = [];
+    for (let played = this.#received(); played; played = this.#received()) entries.push(...this.#keep(played));
+    return entries;
   }
 
   #play(line: Exclude<ScriptLine, { kind: 'expect' }>): Played | string {
@@ -42,14 +50,15 @@ export class Performance {
     return [...played.entries];
   }
 
-  #expect(words: string | null): Performed {
-    const met: Performed = { kind: 'played', entries: [] };
+  #expect(words: string | null, entries: RehearsalEntry[]): Performed {
+    const met: Performed = { kind: 'played', entries };
     if (words === null)
-      return this.#said.length === 0 ? met : { kind: 'unmet', reason: `nothing was expected, and we said “${this.#said[0]}”` };
+      return this.#said.length === 0 ? met : { kind: 'unmet', entries, reason: `nothing was expected, and we said “${this.#said[0]}”` };
     const at = this.#said.findIndex((text) => text.includes(words));
     if (at < 0)
       return {
         kind: 'unmet',
+        entries,
         reason: `“${words}” was expected, and we said ${this.#said.length === 0 ? 'nothing' : this.#said.map((text) => `“${text}”`).join(', ')}`,
       };
     this.#said = this.#said.slice(at + 1);
@@ -69,11 +78,11 @@ export function performScript(
     if (typeof line === 'string') failures.push(`line ${index + 1}: ${line}`);
     return line === null || typeof line === 'string' ? [] : [{ line, number: index + 1 }];
   });
-  const entries = lines.flatMap(({ line, number }, at) => {
-    const performed = performance.perform(line, lines[at + 1]?.line);
-    if (performed.kind === 'played') return performed.entries;
-    failures.push(`line ${number}: ${performed.reason}`);
-    return [];
+  const entries = lines.flatMap(({ line, number }) => {
+    const performed = performance.perform(line);
+    if (performed.kind !== 'played') failures.push(`line ${number}: ${performed.reason}`);
+    return performed.kind === 'unusable' ? [] : performed.entries;
   });
+  entries.push(...performance.finish());
   return { rehearsal: performance.rehearsal, entries, failures };
 }

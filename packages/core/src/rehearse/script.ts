@@ -70,11 +70,11 @@ function readHappening(words: string): ScriptLine | string {
     case 'step in':
       return staff({ kind: 'step in', by: rest || 'somebody of the team' });
     case 'say':
-      return rest ? staff({ kind: 'write', by: 'somebody of the team', text: rest }) : '“~ say” needs the words';
+      return rest ? staff({ kind: 'write', by: '', text: rest }) : '“~ say” needs the words';
     case 'hand back':
       return staff({
         kind: 'hand back',
-        by: 'somebody of the team',
+        by: '',
         how: rest === '' ? 'resume' : rest === 'end' ? 'end' : { scene: rest },
       });
     case 'webhook':
@@ -105,8 +105,12 @@ export function incomingOf(line: ScriptLine, rehearsal: Rehearsal, taps: boolean
         incoming: { kind: 'place', place: { latitude: line.latitude, longitude: line.longitude } },
         said: `(place ${line.latitude}, ${line.longitude})`,
       };
-    case 'happens':
-      return { incoming: line.incoming, said: null };
+    case 'happens': {
+      const { incoming } = line;
+      // Whoever has the conversation goes on with it.
+      const by = rehearsal.standing.held?.by ?? 'somebody of the team';
+      return { incoming: 'by' in incoming && incoming.by === '' ? { ...incoming, by } : incoming, said: null };
+    }
     case 'tap': {
       const { offered, offeredBefore } = rehearsal;
       const named = (each: Offered) => each.label === line.label || fold(each.label) === fold(line.label!);

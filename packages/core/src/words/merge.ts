@@ -91,6 +91,8 @@ function makeEngine(): Liquid {
     strictFilters: true,
     strictVariables: false,
     ownPropertyOnly: true,
+    // Several values read as a list, with or without filters.
+    outputEscape: ((value: unknown) => (Array.isArray(value) ? value.join(', ') : value)) as (value: unknown) => string,
     parseLimit: 20_000,
     renderLimit: 200,
     memoryLimit: 100_000,
