@@ -12,7 +12,7 @@ import type { Run } from '../run/run';
 import { stageWords } from '../run/stage';
 import { newStanding, type Standing } from '../run/standing';
 import type { Effect } from '../run/steps';
-import { zoneOf, type World } from '../run/turn';
+import { zoneOf, type World } from '../run/world';
 import { fold } from '../words/fold';
 
 /** One line of what happened, as it is read. `at` in ms. */

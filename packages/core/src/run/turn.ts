@@ -1,13 +1,10 @@
 import { dateDue, type Cue } from '../match/cues';
 import type { CueIndex } from '../match/cueIndex';
 import { durationMs, type Target } from '../model/basics';
-import type { ClientFacts, LineFacts } from '../model/client';
 import { findScene, findStep, targetWords, type LoopVersion, type StepPlace } from '../model/loop';
-import type { FieldTypes, Passage, PersonFacts, Value } from '../model/person';
-import { isZone } from '../time/zones';
-import { merge } from '../words/merge';
-import { choiceRef } from './choiceRef';
+import type { Passage, PersonFacts, Value } from '../model/person';
 import { gatherTimer, newRun, runTimer, type Run } from './run';
+import { StepPlay } from './stepPlay';
 import {
   kindOf,
   waitingOf,
@@ -17,60 +14,18 @@ import {
   type Outcome,
   type Play,
   type Reply,
-  type Said,
-  type SayMore,
   type StepAt,
   type StepReading,
   type StepWorld,
 } from './steps';
 import type { Standing } from './standing';
-
-/** Everything an answer may depend on. Time, ids and data come in as values: the same world gives the same answer. */
-export interface World {
-  /** Milliseconds since 1970, UTC. */
-  now: number;
-  client: ClientFacts;
-  line: LineFacts;
-  fields: FieldTypes;
-  person: PersonFacts;
-  standing: Standing;
-  /** The conversation's runs under way, the newest last. */
-  runs: Run[];
-  /** For a tap: the run its button was offered in, when that is not one under way. */
-  tappedRun: Run | null;
-  cues: CueIndex;
-  version(loopId: string, version: number): LoopVersion | null;
-  /** The live version of the client's loop of that name (case does not matter); null when there is none. */
-  liveLoop(name: string): LoopVersion | null;
-  /** The id that a run gets if this event starts one: a UUID. Further ones are counted on from it. */
-  newRunId: string;
-  /** Whether this event has been decided before. */
-  repeated?: boolean;
-}
+import { languageOf, zoneOf, type World } from './world';
 
 /** More steps than this in answer to one event is a circle. */
 const MOST_STEPS = 200;
 /** Loops within loops. */
 const MOST_CALLS = 10;
-/** Loops that start each other without the person. */
-export const MOST_DEPTH = 5;
-/** Loops started in one conversation within an hour without the person. */
-export const MOST_STARTS = 20;
 const HOUR = 3_600_000;
-
-/** The person's language: a field of theirs, what the channel says where the client speaks it, else the client's first. */
-export function languageOf(person: PersonFacts, client: ClientFacts): string {
-  const own = person.fields.language;
-  if (own && typeof own.value === 'string' && /^[a-z]{2}$/i.test(own.value)) return own.value.toLowerCase();
-  const said = person.language?.slice(0, 2).toLowerCase();
-  return said && (client.languages.includes(said) || client.languages.length === 0) ? said : (client.languages[0] ?? 'en');
-}
-
-/** The person's time zone: the field `time_zone`, else the client's. */
-export function zoneOf(person: PersonFacts, client: ClientFacts): string {
-  const own = person.fields.time_zone;
-  return own && typeof own.value === 'string' && isZone(own.value) ? own.value : client.timeZone;
-}
 
 /**
  * One event being answered: the runs, the person and the conversation as they become, and what is to be done. It copies
@@ -592,83 +547,6 @@ export class Turn {
   }
   #nameOf(run: Run): string {
     return this.#versionOf(run)?.loop.name ?? 'a loop';
-  }
-}
-
-/** One step being played: what it may do, with who wants it. */
-class StepPlay implements Play {
-  readonly #turn: Turn;
-  readonly #runId: string;
-  readonly #version: LoopVersion;
-  readonly #at: StepAt;
-  constructor(turn: Turn, runId: string, version: LoopVersion, stepId: string) {
-    this.#turn = turn;
-    this.#runId = runId;
-    this.#version = version;
-    this.#at = { runId, loopId: version.loopId, loop: version.loop.name, version: version.version, stepId };
-  }
-  /** As it is now: answers and values come while the step is played. */
-  get world(): StepWorld {
-    return this.#turn.stepWorld(this.#turn.run(this.#runId));
-  }
-  get loopId(): string {
-    return this.#at.loopId;
-  }
-  get #depth(): number {
-    return this.#turn.run(this.#runId)!.depth + 1;
-  }
-  merge(text: string): string {
-    return text.includes('{') || text.includes('}') ? merge(text, this.world) : text;
-  }
-  where(target: Target): string {
-    return targetWords(this.#version.loop, target);
-  }
-  say(text: string, choices: { id: string; label: string }[] = [], more: SayMore = {}): void {
-    if (this.#turn.standing.optedOut) return;
-    const { runId, stepId } = this.#at;
-    const said: Said = {
-      text: this.merge(text),
-      choices: choices.map(({ id, label }) => ({ ref: choiceRef({ runId, stepId, choiceId: id }), label: this.merge(label) })),
-    };
-    if (more.media) said.media = { ...more.media, address: this.merge(more.media.address) };
-    if (more.link)
-      said.link = { ...more.link, address: this.merge(more.link.address), ...(more.link.title && { title: this.merge(more.link.title) }) };
-    if (more.typing) said.typing = more.typing;
-    if (said.text.trim() || said.choices.length > 0 || said.media) this.#turn.effects.push({ kind: 'send', said, at: this.#at, by: null });
-  }
-  setField(field: string, value: Value | null): void {
-    this.#turn.setField(field, value, this.#at, this.#depth);
-  }
-  answer(key: string, value: Value): void {
-    this.#turn.answer(this.#runId, key, value);
-  }
-  tag(tag: string, on: boolean): void {
-    this.#turn.tag(tag, on, this.#at, this.#depth);
-  }
-  list(list: string, on: boolean): void {
-    this.#turn.list(list, on, this.#at, this.#depth);
-  }
-  consent(what: 'opt-out' | 'opt-in', words: string): void {
-    this.#turn.consent(what, words, this.#at);
-  }
-  alert(by: 'email' | 'sms' | 'telegram', to: string[], subject: string, text: string): void {
-    this.#turn.effects.push({ kind: 'alert', by, to, subject, text, at: this.#at });
-  }
-  sendOut(address: string, body: unknown): void {
-    this.#turn.effects.push({ kind: 'send out', address, body, turn: 0, at: this.#at });
-  }
-  hold(team: string | null, note: string): void {
-    this.#turn.standing.held = { by: null, since: this.#turn.world.now, runId: this.#runId, team, note };
-    this.note({ code: 'handed over', to: team ?? 'whoever is there', note });
-  }
-  arm(): string | null {
-    return this.#turn.person.history[this.#at.loopId]?.arms?.[this.#at.stepId] ?? null;
-  }
-  draw(arm: string): void {
-    this.#turn.draw(this.#at.loopId, this.#at.stepId, arm);
-  }
-  note(note: Note): void {
-    this.#turn.note(note);
   }
 }
 

@@ -1,0 +1,77 @@
+import type { FileValue, PlaceValue } from '../model/person';
+import type { Background, DeliveredEvent, TimerEvent } from '../run/steps';
+import { Turn } from '../run/turn';
+import type { World } from '../run/world';
+import { fromPerson } from './person';
+import { finished, nothing, type Response } from './response';
+import { fromStaff } from './staff';
+import { fromBackground, fromErrand, fromTimer, turnComes } from './unasked';
+
+/** What the person did, already read from the channel's format. */
+export type FromPerson =
+  | { kind: 'text'; text: string }
+  | { kind: 'tap'; runId: string; stepId: string; choiceId: string; label: string }
+  | { kind: 'reference'; ref: string | null; ad: string | null; text: string | null }
+  | { kind: 'menu'; item: string }
+  | { kind: 'file'; file: FileValue }
+  | { kind: 'place'; place: PlaceValue }
+  | { kind: 'other'; what: string };
+
+/** What staff do with a conversation. */
+export type FromStaff =
+  | { kind: 'step in'; by: string }
+  | { kind: 'write'; by: string; text: string }
+  | { kind: 'hand back'; by: string; how: 'resume' | 'end' | { scene: string } };
+
+/** What reaches a conversation. */
+export type Incoming =
+  | FromPerson
+  | FromStaff
+  | Background
+  | TimerEvent
+  | { kind: 'turn comes' }
+  | DeliveredEvent
+  | { kind: 'move'; runId: string; version: number };
+
+/**
+ * The whole answer to one event: who answers, and what that does. Pure. Never throws on what people send; a run whose
+ * version is gone is left alone.
+ */
+export function respond(world: World, incoming: Incoming): Response {
+  const turn = new Turn(world);
+  switch (incoming.kind) {
+    case 'text':
+    case 'tap':
+    case 'reference':
+    case 'menu':
+    case 'file':
+    case 'place':
+    case 'other':
+      return fromPerson(turn, incoming);
+    case 'step in':
+    case 'write':
+    case 'hand back':
+      return fromStaff(turn, incoming);
+    case 'timer':
+      return fromTimer(turn, incoming, false);
+    case 'turn comes':
+      return turnComes(turn);
+    case 'delivered':
+      return fromErrand(turn, incoming);
+    case 'move': {
+      const run = turn.run(incoming.runId);
+      const version = run && world.version(run.loopId, incoming.version);
+      if (!run || !version || !turn.moveTo(run, version)) return nothing(world);
+      return finished(turn, null, null);
+    }
+    case 'tag':
+    case 'list':
+    case 'field':
+    case 'date':
+    case 'silence':
+    case 'webhook':
+      return fromBackground(turn, incoming, false);
+  }
+}
+
+export type { Response } from './response';

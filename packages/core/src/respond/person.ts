@@ -1,0 +1,296 @@
+import { isCancelWord, readConsentWord } from '../consent/words';
+import { whyNotAgain } from '../match/again';
+import { hear, hearOther, whyPreferred, type HeardCue } from '../match/cueIndex';
+import type { Candidate } from '../match/decision';
+import { durationMs } from '../model/basics';
+import type { Reply } from '../run/steps';
+import type { Turn } from '../run/turn';
+import type { World } from '../run/world';
+import { phrases } from '../words/phrases';
+import type { FromPerson } from '.';
+import {
+  begin,
+  cueCandidate,
+  finished,
+  nobody,
+  nothing,
+  outranked,
+  passedOver,
+  placeOfCue,
+  runCandidate,
+  won,
+  type Response,
+} from './response';
+
+/** The twelve places, in their order. */
+export function fromPerson(turn: Turn, incoming: FromPerson): Response {
+  const { world } = turn;
+  if (world.repeated)
+    return {
+      ...nothing(world),
+      decision: { candidates: [won('repeated delivery', 'nobody', 'the same event was delivered before, and is decided once')] },
+    };
+  const first = !turn.standing.heardFrom;
+  turn.standing.heardFrom = true;
+  turn.standing.lastHeardAt = world.now;
+  for (const { loopId, cue, lines } of world.cues.silences)
+    if (lines.length === 0 || lines.includes(world.line.key))
+      turn.setTimer(`silence:${loopId}:${cue.id}`, world.now + durationMs(cue.after), {
+        kind: 'silence',
+        loopId,
+        cueId: cue.id,
+        since: world.now,
+      });
+
+  const text = textOf(incoming);
+  const heard = heardBy(world, incoming, text);
+  const consent = text === null ? null : readConsentWord(text, world.line.channel, world.client.languages);
+
+  // 2: words about being written to at all.
+  if (consent === 'opt-out' || (consent === 'opt-in' && turn.standing.optedOut) || (consent === 'help' && !turn.standing.optedOut)) {
+    const lost = [
+      ...outranked(turn, 'the words stop, start or explain everything, and go before all loops'),
+      ...passedOver(heard, 'opt-out, opt-in and help words go before all loops'),
+    ];
+    return aboutConsent(turn, consent, text!, lost);
+  }
+  if (turn.standing.optedOut) {
+    turn.note({ code: 'opted out', what: incoming.kind === 'tap' ? 'a tap' : 'a message' });
+    return finished(turn, {
+      candidates: [
+        won(
+          'opt-out, opt-in or help word',
+          'nobody',
+          'the person has opted out of this line: it is recorded, and nothing is sent until they write START',
+        ),
+        ...passedOver(heard, 'nothing is sent to a person who has opted out'),
+      ],
+    });
+  }
+
+  // 3: a person of the team has the conversation.
+  const held = turn.standing.held;
+  if (held) {
+    const who = held.by ?? held.team ?? 'whoever is there';
+    turn.note({ code: 'recorded', who });
+    const reason = held.by
+      ? `${held.by} has stepped in: it is recorded, and no loop answers`
+      : `the conversation was handed over to ${who}: it is recorded, and no loop answers`;
+    return finished(
+      turn,
+      { candidates: [won('a person has stepped in', who, reason), ...passedOver(heard, 'a person has the conversation')] },
+      'waiting on us',
+    );
+  }
+
+  // 4: a tapped choice.
+  if (incoming.kind === 'tap') return fromTap(turn, incoming);
+
+  const run = turn.foremost;
+  const reply = replyOf(incoming);
+  const reading = run && reply ? turn.readable(run, reply) : null;
+  const candidates = heard.map((each) => {
+    const running = world.runs.some((other) => other.loopId === each.loopId);
+    const whyNot = world.version(each.loopId, each.version)
+      ? whyNotAgain(each.cue, each.loopId, world.person, running, world.now)
+      : 'its version is gone';
+    return { heard: each, whyNot };
+  });
+  const free = candidates.filter((each) => each.whyNot === null).map((each) => each.heard);
+  const barred = candidates.flatMap(({ heard: each, whyNot }) =>
+    whyNot === null ? [] : [cueCandidate(each, placeOfCue(each), 'lost', whyNot)],
+  );
+
+  // 5: a cue that always wins.
+  const always = free.find((each) => each.cue.kind === 'keyword' && each.cue.alwaysWins);
+  if (always) {
+    const lost = [
+      ...free
+        .filter((each) => each !== always)
+        .map((each) => cueCandidate(each, placeOfCue(each), 'lost', `“${always.loopName}” has a cue that always wins`)),
+      ...barred,
+    ];
+    if (run && reading?.ok)
+      lost.unshift(runCandidate(turn, run, 'waiting run can read it', 'lost', 'a cue that always wins goes before a run that waits'));
+    return begin(turn, always, 'cue that always wins', lost);
+  }
+
+  // 6: a run that waits and can read it. Words that call off have their own exit, where the step has one.
+  if (run && reply) {
+    const calledOff = text !== null && isCancelWord(text) ? turn.calledOff(run) : null;
+    const gathers = calledOff === null && reply.kind === 'text' ? turn.gathersFor(run) : null;
+    const summary =
+      calledOff !== null
+        ? 'words that call it off'
+        : gathers && !reading?.ok && run.gathered.length > 0
+          ? 'a part of the answer'
+          : reading?.ok
+            ? reading.summary
+            : null;
+    if (summary !== null) {
+      const lost = [
+        ...free.map((each) => cueCandidate(each, placeOfCue(each), 'lost', 'a run that waits and can read the reply goes before cues')),
+        ...barred,
+      ];
+      const winner = runCandidate(turn, run, 'waiting run can read it', 'won', `the run waits for a reply and can read this as ${summary}`);
+      if (calledOff !== null) turn.callOff(run, calledOff);
+      else if (reading?.ok) turn.take(run, reply, reading);
+      else if (reply.kind === 'text') turn.gather(run, reply.text, gathers!);
+      return finished(turn, { candidates: [winner, ...lost] });
+    }
+  }
+  const unreadReason =
+    reading && !reading.ok
+      ? reading.reason
+      : incoming.kind === 'menu' || incoming.kind === 'reference'
+        ? 'a tap on a link or the menu is no answer'
+        : null;
+  const unread = (outcome: 'won' | 'lost', more = ''): Candidate[] =>
+    run && run.at?.for === 'reply'
+      ? [
+          runCandidate(
+            turn,
+            run,
+            'waiting run cannot read it',
+            outcome,
+            `the run waits for a reply, but ${unreadReason ?? `a ${incoming.kind} cannot be read`}${more}`,
+          ),
+        ]
+      : [];
+
+  // 7: links, ads, the menu, keywords.
+  const best = free[0];
+  if (best) {
+    const lost = [
+      ...free.slice(1).map((each) => cueCandidate(each, placeOfCue(each), 'lost', whyPreferred(best, each))),
+      ...barred,
+      ...unread('lost', ', and a cue hears it'),
+    ];
+    return begin(turn, best, placeOfCue(best), lost);
+  }
+
+  // 8: a run that waits and cannot read it.
+  if (run && reading && !reading.ok && turn.answersUnread(run)) {
+    const winner = unread('won');
+    turn.retryOrExit(run, reading.reason);
+    return finished(turn, { candidates: [...winner, ...barred] });
+  }
+  const before = [...barred, ...unread('lost', run && reading ? ', and the step has no retry and no exit for that' : '')];
+
+  // 9 and 11: the first message ever, and what nothing else takes. 10, the understudy, comes with its sources.
+  for (const place of first ? (['first message', 'fallback'] as const) : (['fallback'] as const)) {
+    // A button that is gone, or a run that waits, is not what a fallback is for.
+    if (place === 'fallback' && run?.at?.for === 'reply') break;
+    const found = hearOther(world.cues, place, world.line.key).map((each) => ({
+      heard: each,
+      whyNot: whyNotAgain(
+        each.cue,
+        each.loopId,
+        world.person,
+        world.runs.some((other) => other.loopId === each.loopId),
+        world.now,
+      ),
+    }));
+    const taker = found.find((each) => each.whyNot === null);
+    const losers = found
+      .filter((each) => each !== taker)
+      .map((each) => cueCandidate(each.heard, place, 'lost', each.whyNot ?? 'it stands later in the client’s own order'));
+    if (taker) return begin(turn, taker.heard, place, [...before, ...losers]);
+    before.push(...losers);
+  }
+
+  // 12: nobody.
+  return nobody(
+    turn,
+    before,
+    incoming.kind === 'other'
+      ? `a ${incoming.what} cannot be read by any loop`
+      : heard.length === 0
+        ? 'no cue hears this, and no run can read it'
+        : 'the cues that hear this may not start now',
+  );
+}
+
+function textOf(incoming: FromPerson): string | null {
+  if (incoming.kind === 'text') return incoming.text;
+  if (incoming.kind === 'reference') return incoming.text;
+  return incoming.kind === 'menu' ? incoming.item.replace(/[_-]/g, ' ') : null;
+}
+
+function replyOf(incoming: FromPerson): Reply | null {
+  switch (incoming.kind) {
+    case 'text':
+      return { kind: 'text', text: incoming.text };
+    case 'file':
+      return { kind: 'file', file: incoming.file };
+    case 'place':
+      return { kind: 'place', place: incoming.place };
+    default:
+      return null;
+  }
+}
+
+/** Every cue of place 5 and 7 that hears the event, best first: reference, ad, menu, then keywords. */
+function heardBy(world: World, incoming: FromPerson, text: string | null): HeardCue[] {
+  const other = (key: string) => hearOther(world.cues, key, world.line.key);
+  const typed = text === null ? [] : hear(world.cues, text, world.line.key);
+  if (incoming.kind === 'reference') {
+    const { ref, ad } = incoming;
+    return [
+      ...(ref === null ? [] : other(`link:${ref}`)),
+      ...(ad === null ? [] : other(`ad:${ad}`)),
+      ...(ref === null ? [] : other(`ad-ref:${ref}`)),
+      ...typed,
+    ];
+  }
+  return incoming.kind === 'menu' ? [...other(`menu:${incoming.item}`), ...typed] : typed;
+}
+
+/** Place 4; a late tap starts again from that choice where its version still can, else 12. */
+function fromTap(turn: Turn, tap: Extract<FromPerson, { kind: 'tap' }>): Response {
+  const { world } = turn;
+  const reply: Reply = { kind: 'choice', choiceId: tap.choiceId };
+  const own = turn.run(tap.runId);
+  const reading = own && own.at?.step === tap.stepId ? turn.readable(own, reply) : null;
+  if (own && reading?.ok) {
+    const winner = runCandidate(turn, own, 'tapped choice', 'won', `“${tap.label}” was tapped, and the run waits at that choice`);
+    turn.take(own, reply, reading);
+    return finished(turn, { candidates: [winner] });
+  }
+  const offered = own ?? world.tappedRun;
+  const version = offered && world.version(offered.loopId, offered.version);
+  const late = offered && version ? turn.readAt(version, tap.stepId, reply, offered, null) : null;
+  if (offered && version && late?.ok) {
+    const winner = runCandidate(
+      turn,
+      offered,
+      'tapped choice',
+      'won',
+      `“${tap.label}” was tapped after the run had moved on, so it starts again from that choice`,
+    );
+    turn.note({ code: 'late tap', loop: version.loop.name, label: tap.label });
+    turn.start(version, offered.cueId, { from: { stepId: tap.stepId, reading: late } });
+    return finished(turn, { candidates: [winner] });
+  }
+  return nobody(turn, [], `the button “${tap.label}” belongs to a version that no longer has that choice`);
+}
+
+function aboutConsent(turn: Turn, what: 'opt-out' | 'opt-in' | 'help', text: string, lost: Candidate[]): Response {
+  const { client } = turn.world;
+  const words = phrases(turn.language);
+  const already = turn.standing.optedOut;
+  const meaning = { 'opt-out': 'an opt-out word', 'opt-in': 'an opt-in word', help: 'a help word' }[what];
+  if (what === 'help') {
+    turn.note({ code: 'consent', what });
+    turn.say(words.help(client.name, client.brief.phone ?? ''));
+  } else {
+    turn.consent(what, text, null);
+    // One confirmation, and nothing more.
+    if (what === 'opt-in') turn.say(words.startedAgain(client.name));
+    else if (!already) turn.say(words.stopped(client.name));
+    if (what === 'opt-out') turn.standing.held = null;
+  }
+  return finished(turn, {
+    candidates: [won('opt-out, opt-in or help word', 'the program itself', `“${text.trim().slice(0, 40)}” is ${meaning}`), ...lost],
+  });
+}
