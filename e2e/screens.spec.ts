@@ -6,6 +6,8 @@ for (const light of ['light', 'dark'] as const)
   test.describe(`in the ${light}`, () => {
     test.use({ colorScheme: light });
     test('every screen opens by its address, survives a reload, and axe finds nothing', async ({ page }) => {
+      // A dozen screens, each twice and looked through by axe.
+      test.slow();
       await page.goto('/');
       await expect(page.getByRole('button', { name: 'Bram Tansy, builder' })).toBeVisible();
       await expectAccessible(page);

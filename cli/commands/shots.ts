@@ -32,14 +32,19 @@ export async function shots(): Promise<void> {
     const talk = (await api.get<InboxPage>(`/inbox?shelf=settled&client=${CLIENT}`)).rows.find((row) =>
       row.lastWords.startsWith('You are on the list'),
     )!.id;
-    const waiting = (await api.get<InboxPage>('/inbox?shelf=waiting')).rows[0]!;
+    const waiting = (await api.get<InboxPage>('/inbox?shelf=waiting')).rows.find((row) => !row.held)!;
+    const held = (await api.get<InboxPage>('/inbox?shelf=waiting')).rows.find((row) => row.held && row.channel === 'telegram')!;
+    const office = (await api.get<LoopRow[]>(`/clients/${CLIENT}/loops`)).find((row) => row.name === 'Ticket office')!.id;
     // Each with words that stand there once everything has come.
-    const views: { name: string; path: string; size: keyof typeof SIZES; shows: string | RegExp; light?: 'dark' }[] = [
+    const views: { name: string; path: string; size: keyof typeof SIZES; shows: string | RegExp; light?: 'dark'; press?: string }[] = [
       { name: 'today-phone-dark', path: '/', size: 'phone', shows: /conversations/, light: 'dark' },
       { name: 'loops-phone', path: `/${CLIENT}/loops`, size: 'phone', shows: /Newsletter/ },
       { name: 'script-phone', path: `/${CLIENT}/loops/${loop}`, size: 'phone', shows: /Which island/ },
       { name: 'script-wide', path: `/${CLIENT}/loops/${loop}`, size: 'wide', shows: /Which island/ },
       { name: 'inbox-wide', path: `/inbox/${CLIENT}/${talk}`, size: 'wide', shows: /You are on the list/ },
+      { name: 'handed-over-wide', path: `/inbox/${CLIENT}/${held.id}`, size: 'wide', shows: /handed over to/ },
+      { name: 'handed-over-phone', path: `/inbox/${CLIENT}/${held.id}`, size: 'phone', shows: /handed over to/ },
+      { name: 'ways-in-phone', path: `/${CLIENT}/loops/${office}`, size: 'phone', shows: /What is it about/, press: 'Ways in' },
       {
         name: 'inbox-wide-dark',
         path: `/inbox/${waiting.client.slug}/${waiting.id}`,
@@ -59,6 +64,7 @@ export async function shots(): Promise<void> {
       await page.getByRole('heading', { level: 1 }).first().waitFor();
       await page.getByText(/^(Loading|Opening)/).waitFor({ state: 'detached' });
       await page.getByText(view.shows).first().waitFor();
+      if (view.press) await page.getByRole('button', { name: view.press }).click();
       await page.evaluate(() => document.fonts.ready.then(() => undefined));
       await page.waitForTimeout(600);
       await page.screenshot({ path: join(to, `${view.name}.png`) });

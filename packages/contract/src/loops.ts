@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Loop, type Problem } from '@dart-loop/core';
+import { Loop, type Problem, type WayIn } from '@dart-loop/core';
 
 export const SaveDraft = z.object({ revision: z.number().int().min(1), loop: Loop });
 export const Publish = z.object({ revision: z.number().int().min(1) });
@@ -56,4 +56,11 @@ export interface DraftConflict {
   revision: number;
   draft: Loop;
   savedBy: string | null;
+}
+
+/** What can be handed out for the live version. */
+export interface WaysInPage {
+  client: string;
+  loop: string;
+  ways: (WayIn & { channel: 'telegram' | 'sms' })[];
 }

@@ -32,5 +32,6 @@ export { choiceLetter, readChoice, readChoices } from './words/choice';
 export { merge, mergeWords, parseMerge, type TextPart } from './words/merge';
 export { READERS, readReply } from './words/replies';
 export { CHANNELS, SMS, TELEGRAM, smsParts, splitText, type Channel, type Outgoing, type SmsParts } from './channels';
+export type { LineAddress, WayIn } from './channels/waysIn';
 export { fieldsOf, findingsOf, problemsOf, type Finding, type Problem } from './check/findings';
 export { differences } from './files/differences';

@@ -1,5 +1,6 @@
-import { cueWords, differences, fieldsOf, problemsOf, type FieldTypes, type Loop } from '@dart-loop/core';
+import { cueWords, differences, fieldsOf, problemsOf, type FieldTypes, type LineAddress, type Loop } from '@dart-loop/core';
 import { slug } from '@dart-loop/core/words/slug';
+import { waysIn } from '@dart-loop/core/channels/waysIn';
 import { readLoopFile, writeLoopFile } from '@dart-loop/core/files/loopFile';
 import {
   ExportAs,
@@ -12,6 +13,7 @@ import {
   type LoopPage,
   type LoopRow,
   type VersionRow,
+  type WaysInPage,
 } from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import type { Connection } from '../db/pool';
@@ -278,6 +280,24 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void, wa
         await publishLoop(db, client.id, account.id, params.loopId!, body.revision, clock.now());
         changed(asked);
         return page(db, client.id, params.loopId!);
+      },
+    }),
+    route({
+      method: 'get',
+      path: '/clients/:client/loops/:loopId/ways-in',
+      may: 'see loops',
+      async handle({ db, client, params }): Promise<WaysInPage> {
+        const { live, draft } = await one(db, client.id, params.loopId!);
+        const { rows: lines } = await db.query<LineAddress>(
+          'select key, name, channel, account from line where client_id = $1 and secrets is not null order by id',
+          [client.id],
+        );
+        const channelOf = new Map(lines.map((line) => [line.key, line.channel]));
+        return {
+          client: client.name,
+          loop: (live ?? draft).name,
+          ways: live ? waysIn(live, lines).map((way) => ({ ...way, channel: channelOf.get(way.lineKey)! })) : [],
+        };
       },
     }),
     route({

@@ -16,6 +16,7 @@ import { EditableText, type MergeField } from './EditableText';
 import { SceneSheet, NEW_STEPS } from './SceneSheet';
 import { useDraft, type Draft } from './useDraft';
 import { Versions } from './Versions';
+import { WaysIn } from './WaysIn';
 
 const SAVING = { saved: 'saved', 'to be saved': 'saving …', saving: 'saving …', 'not saved': 'not saved' } as const;
 
@@ -144,6 +145,7 @@ function Head({
   const page = draft.page!;
   const [publishing, setPublishing] = useState(false);
   const [versions, setVersions] = useState(false);
+  const [waysIn, setWaysIn] = useState(false);
   const [result, setResult] = useState<{ tone: 'quiet' | 'failing'; words: string } | null>(null);
   const changes = page.differences.length;
   const publish = async () => {
@@ -217,9 +219,11 @@ function Head({
             File
           </Words>
         </Menu>
+        {page.live && <QuietButton title="Ways in" onPress={() => setWaysIn(true)} />}
         {page.live && <QuietButton title="Versions" onPress={() => setVersions(true)} />}
         {wide && <QuietButton title="Keys" onPress={openKeys} />}
       </View>
+      <WaysIn path={`/clients/${client}/loops/${loopId}`} open={waysIn} onClose={() => setWaysIn(false)} />
       <Versions
         path={`/clients/${client}/loops/${loopId}`}
         open={versions}

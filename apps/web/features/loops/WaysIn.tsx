@@ -1,0 +1,96 @@
+import { useEffect, useState } from 'react';
+import { Image, View } from 'react-native';
+import useSWR from 'swr';
+import type { WaysInPage } from '@dart-loop/contract';
+import { Dialog } from '../../ui/Menu';
+import { QuietButton } from '../../ui/press';
+import { ChannelMark, Failure, Waiting } from '../../ui/parts';
+import { useTheme } from '../../ui/theme';
+import { Words } from '../../ui/Words';
+import { saveFile, svgToPng } from './saveFile';
+
+/** What can be handed out so that people come into the loop: words to write, links to open, QR codes to print. */
+export function WaysIn({ path, open, onClose }: { path: string; open: boolean; onClose: () => void }) {
+  const { colors } = useTheme();
+  const { data, error, mutate } = useSWR<WaysInPage, Error>(open ? `${path}/ways-in` : null);
+  return (
+    <Dialog title="Ways in" open={open} onClose={onClose}>
+      <View style={{ padding: 12, gap: 12 }}>
+        {error && !data && <Failure error={error} again={() => void mutate()} />}
+        {!data && !error && <Waiting />}
+        {data?.ways.length === 0 && (
+          <Words color="quiet">
+            None of the live version’s cues can be handed out: they start by themselves. A keyword or a link gives people a way in.
+          </Words>
+        )}
+        <View role="list" aria-label="Ways in">
+          {data?.ways.map((way) => (
+            <View
+              key={`${way.lineKey} ${way.cueId}`}
+              role="listitem"
+              style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 12, gap: 6 }}
+            >
+              <View style={{ flexDirection: 'row', alignItems: 'center', gap: 8 }}>
+                <ChannelMark channel={way.channel} />
+                <Words kind="strong" style={{ flex: 1 }}>
+                  {way.words}
+                </Words>
+              </View>
+              {way.link && <LinkWithCode link={way.link} caption={data.client} name={`${data.loop} ${way.lineKey}`} />}
+            </View>
+          ))}
+        </View>
+      </View>
+    </Dialog>
+  );
+}
+
+function LinkWithCode({ link, caption, name }: { link: string; caption: string; name: string }) {
+  const [svg, setSvg] = useState<string | null>(null);
+  const [copied, setCopied] = useState(false);
+  useEffect(() => {
+    // Drawn only where it is looked at; the rest of the script does not carry it.
+    void import('@dart-loop/core/channels/waysIn').then(({ qrSvg }) => setSvg(qrSvg(link, caption)));
+  }, [link, caption]);
+  return (
+    <View style={{ flexDirection: 'row', gap: 12, flexWrap: 'wrap', alignItems: 'flex-start' }}>
+      {svg ? (
+        <Image
+          source={{ uri: `data:image/svg+xml,${encodeURIComponent(svg)}` }}
+          accessibilityLabel={`QR code for ${link}`}
+          style={{ width: 128, height: 140 }}
+          resizeMode="contain"
+        />
+      ) : (
+        <View style={{ width: 128, height: 140 }} />
+      )}
+      <View style={{ flex: 1, minWidth: 180, gap: 2, alignItems: 'flex-start' }}>
+        <Words kind="code" color="ink" selectable style={{ wordBreak: 'break-all' } as object}>
+          {link}
+        </Words>
+        <QuietButton
+          title={copied ? 'Copied' : 'Copy the link'}
+          label={`Copy ${link}`}
+          tone="teal"
+          onPress={() => void navigator.clipboard.writeText(link).then(() => setCopied(true))}
+        />
+        {svg && (
+          <View style={{ flexDirection: 'row', flexWrap: 'wrap' }}>
+            <QuietButton
+              title="Save as SVG"
+              label={`Save the QR code for ${link} as SVG`}
+              tone="teal"
+              onPress={() => saveFile(`${name}.svg`, new Blob([svg], { type: 'image/svg+xml' }))}
+            />
+            <QuietButton
+              title="Save as PNG"
+              label={`Save the QR code for ${link} as PNG`}
+              tone="teal"
+              onPress={() => void svgToPng(svg).then((png) => saveFile(`${name}.png`, png))}
+            />
+          </View>
+        )}
+      </View>
+    </View>
+  );
+}
