@@ -1,4 +1,4 @@
-import type { ConversationPage, InboxPage } from '@dart-loop/contract';
+import type { ConversationPage, InboxPage, PersonPage } from '@dart-loop/contract';
 import type { Api } from '../../../cli/api';
 import { Stage, until } from './support/stage';
 
@@ -88,6 +88,14 @@ test('stepping into a running loop holds it still; STOP works even then, is in t
   expect(
     await stage.one("select what, words, by from consent where conversation_id = (select id from conversation where address = '68003')"),
   ).toEqual({ what: 'opt-out', words: 'stop', by: null });
+  const person = await operator.get<PersonPage>(`${CLIENT}/people/${(await page()).person!.id}`);
+  expect(person.identities).toMatchObject([{ channel: 'telegram', optedOut: true }]);
+  expect(person.history).toContainEqual(
+    expect.objectContaining({
+      words: expect.stringMatching(/^opted out of @/),
+      by: expect.objectContaining({ words: 'the person, who wrote “stop”' }),
+    }),
+  );
   for (const role of ['dartloop_app', 'dartloop_lane'])
     for (const change of ['update consent set words = words', 'delete from consent'])
       await expect(

@@ -28,9 +28,18 @@ export interface PersonPage {
   name: string;
   createdAt: string;
   lastSeenAt: string;
-  identities: { id: string; channel: 'telegram' | 'sms'; line: string; address: string; handle: string | null; since: string }[];
+  identities: {
+    id: string;
+    channel: 'telegram' | 'sms';
+    line: string;
+    address: string;
+    handle: string | null;
+    since: string;
+    optedOut: boolean;
+  }[];
   facts: { key: string; name: string; type: string; words: string; at: string | null; by: By | null }[];
   tags: { tag: string; at: string | null; by: By | null }[];
+  lists: { list: string; at: string | null; by: By | null }[];
   history: { at: string; words: string; by: By }[];
   runs: { id: string; loop: string; loopId: string; version: number; status: string; startedAt: string; endedAt: string | null }[];
 }

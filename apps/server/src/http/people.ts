@@ -69,10 +69,11 @@ export function peopleRoutes() {
           name: string;
           fields: Record<string, Value>;
           tags: string[];
+          lists: string[];
           created_at: Date;
           last_seen_at: Date;
         }>(
-          `select p.id, ${NAME} as name, p.fields, p.tags, p.created_at, p.last_seen_at from person p where p.client_id = $1 and p.id = $2`,
+          `select p.id, ${NAME} as name, p.fields, p.tags, p.lists, p.created_at, p.last_seen_at from person p where p.client_id = $1 and p.id = $2`,
           key,
         );
         const person = people.rows[0];
@@ -84,8 +85,10 @@ export function peopleRoutes() {
           address: string;
           handle: string | null;
           since: Date;
+          optedOut: boolean;
         }>(
-          `select i.id, l.channel, l.name as line, i.address, i.handle, i.created_at as since from identity i join line l on l.client_id = i.client_id and l.id = i.line_id
+          `select i.id, l.channel, l.name as line, i.address, i.handle, i.created_at as since, coalesce((c.standing ->> 'optedOut')::boolean, false) as "optedOut"
+           from identity i join line l on l.client_id = i.client_id and l.id = i.line_id left join conversation c on c.client_id = i.client_id and c.id = i.id
            where i.client_id = $1 and i.person_id = $2 order by i.created_at`,
           key,
         );
@@ -99,6 +102,14 @@ export function peopleRoutes() {
         );
         const tags = await db.query<{ tag: string; is_on: boolean; at: Date; by: ChangedBy }>(
           'select tag, is_on, at, by from tag_change where client_id = $1 and person_id = $2 order by id desc limit 200',
+          key,
+        );
+        const lists = await db.query<{ list: string; is_on: boolean; at: Date; by: ChangedBy }>(
+          'select list, is_on, at, by from list_change where client_id = $1 and person_id = $2 order by id desc limit 200',
+          key,
+        );
+        const consents = await db.query<{ what: 'opt-in' | 'opt-out'; words: string; line: string; at: Date; by: ChangedBy | null }>(
+          'select c.what, c.words, l.name as line, c.at, c.by from consent c join line l on l.client_id = c.client_id and l.id = c.line_id where c.client_id = $1 and c.person_id = $2 order by c.id desc limit 200',
           key,
         );
         const runs = await db.query<{
@@ -126,6 +137,16 @@ export function peopleRoutes() {
             words: `tag ${change.tag} ${change.is_on ? 'on' : 'off'}`,
             by: byWords(change.by),
           })),
+          ...lists.rows.map((change) => ({
+            at: change.at.toISOString(),
+            words: `list ${change.list} ${change.is_on ? 'joined' : 'left'}`,
+            by: byWords(change.by),
+          })),
+          ...consents.rows.map((consent) => ({
+            at: consent.at.toISOString(),
+            words: `opted ${consent.what === 'opt-out' ? 'out of' : 'in on'} ${consent.line}`,
+            by: consent.by ? byWords(consent.by) : { words: `the person, who wrote “${consent.words}”`, loopId: null, stepId: null },
+          })),
         ].sort((a, b) => b.at.localeCompare(a.at));
         return {
           id: person.id,
@@ -147,6 +168,10 @@ export function peopleRoutes() {
           tags: person.tags.map((tag) => {
             const change = tags.rows.find((each) => each.tag === tag && each.is_on);
             return { tag, at: change?.at.toISOString() ?? null, by: change ? byWords(change.by) : null };
+          }),
+          lists: person.lists.map((list) => {
+            const change = lists.rows.find((each) => each.list === list && each.is_on);
+            return { list, at: change?.at.toISOString() ?? null, by: change ? byWords(change.by) : null };
           }),
           history,
           runs: runs.rows.map((run) => ({

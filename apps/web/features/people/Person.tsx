@@ -62,6 +62,17 @@ export function Person() {
               </View>
             ))}
           </View>
+          {data.lists.length > 0 && (
+            <View style={{ gap: 8 }}>
+              <Words kind="heading">Lists</Words>
+              {data.lists.map((list) => (
+                <View key={list.list} style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 10, alignItems: 'center' }}>
+                  <Inset>{list.list}</Inset>
+                  {source(list.by, list.at)}
+                </View>
+              ))}
+            </View>
+          )}
           <View>
             <Words kind="heading">Identities</Words>
             {data.identities.map((identity) => (
@@ -76,6 +87,11 @@ export function Person() {
                     {identity.handle ?? identity.address}
                   </Words>
                   <Words kind="small">{`on ${identity.line}, ${whenWords(identity.since)}`}</Words>
+                  {identity.optedOut && (
+                    <Words kind="smallStrong" color="ochre">
+                      ◆ opted out
+                    </Words>
+                  )}
                   <View style={{ flex: 1 }} />
                   <Words kind="smallStrong" color="teal">
                     Read the conversation
