@@ -24,6 +24,15 @@ update run set state = state || '{"answers": {}, "gathered": [], "parent": null,
   || case when jsonb_typeof(state -> 'at') = 'object' then jsonb_build_object('at', (state -> 'at') || jsonb_build_object('for', 'reply', 'since', (extract(epoch from started_at) * 1000)::bigint)) else '{}'::jsonb end;
 create index run_under_way on run (client_id, loop_id) where status = 'under way';
 
+-- What was decided before reads as it would now.
+update decision set candidates = replace(candidates::text, '"keyword cue"', '"other cue"')::jsonb where candidates is not null;
+update decision set notes = (
+  select jsonb_agg(case when note ->> 'code' = 'cue heard' then jsonb_build_object('code', 'cue heard', 'loop', note ->> 'loop', 'how',
+      format('“%s” was heard %s', note ->> 'keyword', case note ->> 'match' when 'exactly' then 'exactly' when 'first word' then 'as the first word' else 'anywhere as a whole word' end))
+    else note end)
+  from jsonb_array_elements(notes) as note
+) where notes @> '[{"code": "cue heard"}]';
+
 -- A timer is named within its conversation: setting it again moves it.
 alter table timer rename to timer_before;
 create table timer (
