@@ -1,0 +1,126 @@
+import { act, fireEvent, render, screen } from '@testing-library/react-native';
+import type { ConversationAct, ConversationPage } from '@dart-loop/contract';
+import { AnswerBar } from '../features/inbox/AnswerBar';
+import { Charge, chargeWords } from '../features/inbox/Charge';
+import { ThemeProvider } from '../ui/theme';
+
+jest.mock('expo-router', () => ({ Link: 'Link', router: {} }));
+// What the theme touches of a page.
+Object.assign(globalThis, { document: { documentElement: { dataset: {}, style: {} }, body: { style: {} } } });
+
+const page = (more: Partial<ConversationPage> = {}): ConversationPage => ({
+  id: 'c1',
+  who: 'Maren Oakhollow',
+  channel: 'telegram',
+  line: { name: '@saltmarsh' },
+  shelf: 'running',
+  waitingSince: null,
+  person: null,
+  loop: { id: 'l1', name: 'Ticket office', scenes: [{ id: 'what', name: 'What is it about' }] },
+  held: null,
+  optedOut: false,
+  entries: [],
+  before: null,
+  ...more,
+});
+const held = (by: string | null) => ({
+  by,
+  since: new Date(Date.now() - 5 * 60_000).toISOString(),
+  team: by ? null : 'ticket office',
+  note: '',
+});
+
+describe('writing to a person', () => {
+  const bar = (data: ConversationPage, taken = true) => {
+    const acts: ConversationAct[] = [];
+    render(
+      <AnswerBar
+        data={data}
+        me="Ines Calloway"
+        busy={false}
+        problem={taken ? null : new Error('The line is disconnected; connect it again first.')}
+        act={async (what) => {
+          acts.push(what);
+          return taken;
+        }}
+      />,
+      { wrapper: ThemeProvider },
+    );
+    return acts;
+  };
+  const field = () => screen.getByLabelText('Write to Maren Oakhollow');
+
+  test('says what writing does, before it is done', () => {
+    bar(page());
+    expect(screen.getByText('Writing steps in: Ticket office then holds still.')).toBeTruthy();
+    screen.unmount();
+    bar(page({ held: held('Bram Tansy') }));
+    expect(screen.getByText('Bram Tansy has the conversation. Writing takes it over.')).toBeTruthy();
+    screen.unmount();
+    bar(page({ held: held(null) }));
+    expect(screen.getByText('It waits for somebody: writing takes it on.')).toBeTruthy();
+    screen.unmount();
+    bar(page({ held: held('Ines Calloway') }));
+    expect(screen.queryByText(/Writing/)).toBeNull();
+  });
+  test('sends what was written, once, and clears the field when it was taken', async () => {
+    const acts = bar(page());
+    fireEvent.changeText(field(), '  Hello Maren  ');
+    await act(async () => fireEvent.press(screen.getByText('Send')));
+    expect(acts).toEqual([{ do: 'write', text: 'Hello Maren' }]);
+    expect(field().props.value).toBe('');
+  });
+  test('keeps what was written when it was refused, and says why', async () => {
+    const acts = bar(page(), false);
+    fireEvent.changeText(field(), 'Hello Maren');
+    await act(async () => fireEvent.press(screen.getByText('Send')));
+    expect(acts).toHaveLength(1);
+    expect(field().props.value).toBe('Hello Maren');
+    expect(screen.getByText('The line is disconnected; connect it again first.')).toBeTruthy();
+  });
+  test('offers nothing to write with once the person has opted out', () => {
+    bar(page({ optedOut: true }));
+    expect(screen.queryByLabelText('Write to Maren Oakhollow')).toBeNull();
+    expect(screen.getByText(/Nothing is sent until they write START/)).toBeTruthy();
+  });
+});
+
+describe('who is in charge', () => {
+  test('in words: oneself, another, or whom it was handed over to', () => {
+    expect(chargeWords(held('Ines Calloway'), 'Ines Calloway')).toBe('■ You stepped in 5 min ago');
+    expect(chargeWords(held('Bram Tansy'), 'Ines Calloway')).toBe('■ Bram Tansy stepped in 5 min ago');
+    expect(chargeWords(held(null), 'Ines Calloway')).toBe('■ handed over to ticket office 5 min ago');
+  });
+  const charge = (data: ConversationPage) => {
+    const acts: ConversationAct[] = [];
+    render(<Charge data={data} me="Ines Calloway" busy={false} act={async (what) => acts.push(what) > 0} />, { wrapper: ThemeProvider });
+    return acts;
+  };
+  test('a running conversation can be stepped into; one that waits can be settled too', () => {
+    const acts = charge(page());
+    fireEvent.press(screen.getByText('Step in'));
+    expect(screen.queryByText('Settle')).toBeNull();
+    screen.unmount();
+    const more = charge(page({ shelf: 'waiting on us', loop: null }));
+    fireEvent.press(screen.getByText('Settle'));
+    expect([...acts, ...more]).toEqual([{ do: 'step in' }, { do: 'hand back', how: 'end' }]);
+  });
+  test('what one has oneself is handed back: the loop goes on, from a scene, or ends', () => {
+    const acts = charge(page({ held: held('Ines Calloway') }));
+    expect(screen.queryByText('Step in')).toBeNull();
+    for (const choice of ['Ticket office goes on', 'Ticket office goes on from 1 What is it about', 'Settled']) {
+      fireEvent.press(screen.getByText('Hand back'));
+      fireEvent.press(screen.getByText(choice));
+    }
+    expect(acts).toEqual([
+      { do: 'hand back', how: 'resume' },
+      { do: 'hand back', how: { scene: 'what' } },
+      { do: 'hand back', how: 'end' },
+    ]);
+  });
+  test('what another has can be taken over', () => {
+    const acts = charge(page({ held: held('Bram Tansy') }));
+    fireEvent.press(screen.getByText('Take over'));
+    expect(acts).toEqual([{ do: 'step in' }]);
+  });
+});
