@@ -50,7 +50,11 @@ function LinkWithCode({ link, caption, name }: { link: string; caption: string; 
   const [copied, setCopied] = useState(false);
   useEffect(() => {
     // Drawn only where it is looked at; the rest of the script does not carry it.
-    void import('@dart-loop/core/channels/waysIn').then(({ qrSvg }) => setSvg(qrSvg(link, caption)));
+    import('@dart-loop/core/channels/waysIn').then(
+      ({ qrSvg }) => setSvg(qrSvg(link, caption)),
+      // Where the drawing cannot be loaded, the link still stands there.
+      () => undefined,
+    );
   }, [link, caption]);
   return (
     <View style={{ flexDirection: 'row', gap: 12, flexWrap: 'wrap', alignItems: 'flex-start' }}>
