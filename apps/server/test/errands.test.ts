@@ -1,11 +1,7 @@
 import { BOT, Stage, until } from './support/stage';
 
 let stage: Stage;
-const CLIENT = '/clients/saltmarsh-ferries';
-beforeAll(async () => {
-  stage = await Stage.open();
-  stage.standins.telegram.limits = stage.standins.sms.limits = false;
-});
+beforeAll(async () => void (stage = await Stage.open({ limits: false })));
 afterAll(() => stage.close());
 
 let number = 0;
@@ -13,18 +9,13 @@ let number = 0;
 async function run(steps: string): Promise<string> {
   const word = `errand ${++number}`;
   const file = `{ format: dart-loop/1, name: Errand ${number}, cues: [{ kind: keyword, words: [${word}], match: exactly }], scenes: [{ name: One, steps: [${steps}, { kind: say, text: Well done. }] }, { id: sorry, name: Sorry, steps: [{ kind: say, text: By hand then. }] }] }`;
-  const { id } = await stage.api.post<{ id: string }>(`${CLIENT}/loops/import`, { file });
-  await stage.api.post(`${CLIENT}/loops/${id}/publish`, { revision: 1 });
+  await stage.publish(file);
   const who = String(73_000 + number);
   await stage.write(who, word, 'Tamsin');
   return who;
 }
 const sendOut = (host: string) => run(`{ kind: send out, address: "https://${host}/x", failed: sorry }`);
-const said = (who: string) =>
-  until(
-    () => stage.heard(who),
-    (all) => all.length >= 1,
-  );
+const said = (who: string) => stage.hears(who, 1);
 const errand = (where: string) =>
   stage.one<{ status: string; attempts: number; answer: { status: number | null; reason?: string } }>(
     `select status, attempts, answer from errand where body::text like '%${where}%'`,
@@ -144,8 +135,7 @@ describe('an alert', () => {
     await stage.write(who, 'hello', 'Eve\r\nBcc: all@example.org');
     const file =
       '{ format: dart-loop/1, name: Header, cues: [{ kind: keyword, words: [header], match: exactly }], scenes: [{ name: One, steps: [{ kind: alert, by: email, to: [desk@saltmarshferries.example], subject: "From {{ person.first_name }}", text: x }, { kind: say, text: Told. }] }] }';
-    const { id } = await stage.api.post<{ id: string }>(`${CLIENT}/loops/import`, { file });
-    await stage.api.post(`${CLIENT}/loops/${id}/publish`, { revision: 1 });
+    await stage.publish(file);
     await stage.write(who, 'header');
     await said(who);
     const mail = await until(

@@ -98,8 +98,7 @@ test(`killed when ${ERRAND_FAULT_POINTS[10]}: it goes again with the same id, an
   await start();
   const file =
     '{ format: dart-loop/1, name: Errand, cues: [{ kind: keyword, words: [errand], match: exactly }], scenes: [{ name: One, steps: [{ kind: send out, address: "https://crm.saltmarshferries.example/x", reply: [{ from: id, field: crm_id }] }, { kind: say, text: "It is number {{ person.crm_id }}." }] }] }';
-  const { id } = await stage.api.post<{ id: string }>('/clients/saltmarsh-ferries/loops/import', { file });
-  await stage.api.post(`/clients/saltmarsh-ferries/loops/${id}/publish`, { revision: 1 });
+  await stage.publish(file);
   await kill();
   await start('10');
   const killed = gone();

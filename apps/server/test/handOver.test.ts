@@ -6,20 +6,13 @@ let stage: Stage;
 let operator: Api;
 const CLIENT = '/clients/saltmarsh-ferries';
 beforeAll(async () => {
-  stage = await Stage.open();
-  stage.standins.telegram.limits = false;
+  stage = await Stage.open({ limits: false });
   operator = await stage.as('operator');
   const file = `{ format: dart-loop/1, name: Desk, cues: [{ kind: keyword, words: [desk], match: exactly }], scenes: [{ id: one, name: One, steps: [{ kind: hand over, to: ticket desk, note: "{{ person.first_name }} has a question", text: One moment please. }, { kind: say, text: Anything else? Write DESK. }] }, { id: sorry, name: Sorry, steps: [{ kind: say, text: We call you back. }] }] }`;
-  const { id } = await stage.api.post<{ id: string }>(`${CLIENT}/loops/import`, { file });
-  await stage.api.post(`${CLIENT}/loops/${id}/publish`, { revision: 1 });
+  await stage.publish(file);
 });
 afterAll(() => stage.close());
 
-const heard = (who: string, count: number) =>
-  until(
-    () => stage.heard(who),
-    (all) => all.length >= count,
-  );
 async function conversation(who: string): Promise<{ path: string; page: () => Promise<ConversationPage> }> {
   const { id } = await until(
     () => stage.one<{ id: string } | undefined>('select id from conversation where address = $1', [who]),
@@ -31,7 +24,7 @@ async function conversation(who: string): Promise<{ path: string; page: () => Pr
 
 test('a conversation is handed over, answered by hand, and handed back; the loop goes on after it', async () => {
   await stage.write('68001', 'desk', 'Linnet');
-  await heard('68001', 1);
+  await stage.hears('68001', 1);
   const { path, page } = await conversation('68001');
   expect(await page()).toMatchObject({
     shelf: 'waiting on us',
@@ -42,7 +35,7 @@ test('a conversation is handed over, answered by hand, and handed back; the loop
   expect(inbox.rows.find((row) => row.who.startsWith('Linnet'))).toMatchObject({ held: { by: null, team: 'ticket desk' } });
 
   await operator.post(`${path}/acts`, { do: 'write', text: 'Hello Linnet, Ines here.' });
-  expect((await heard('68001', 2))[1]).toBe('Hello Linnet, Ines here.');
+  expect((await stage.hears('68001', 2))[1]).toBe('Hello Linnet, Ines here.');
   await stage.write('68001', 'sailings');
   const recorded = await until(page, (seen) => seen.entries.some((entry) => entry.kind === 'in' && entry.words === 'sailings'));
   expect(recorded.held?.by).toBe((await operator.get<{ account: { name: string } }>('/session')).account.name);
@@ -53,16 +46,16 @@ test('a conversation is handed over, answered by hand, and handed back; the loop
   expect(stage.heard('68001')).toHaveLength(2);
 
   await operator.post(`${path}/acts`, { do: 'hand back', how: 'resume' });
-  expect((await heard('68001', 3))[2]).toBe('Anything else? Write DESK.');
+  expect((await stage.hears('68001', 3))[2]).toBe('Anything else? Write DESK.');
   expect(await page()).toMatchObject({ shelf: 'settled', held: null });
 });
 
 test('handed back from a scene, or settled', async () => {
   await stage.write('68002', 'desk');
-  await heard('68002', 1);
+  await stage.hears('68002', 1);
   const { path, page } = await conversation('68002');
   await operator.post(`${path}/acts`, { do: 'hand back', how: { scene: 'sorry' } });
-  expect((await heard('68002', 2))[1]).toBe('We call you back.');
+  expect((await stage.hears('68002', 2))[1]).toBe('We call you back.');
   await stage.write('68002', 'is anybody there');
   await until(page, (seen) => seen.shelf === 'waiting on us');
   await operator.post(`${path}/acts`, { do: 'hand back', how: 'end' });
@@ -71,12 +64,12 @@ test('handed back from a scene, or settled', async () => {
 
 test('stepping into a running loop holds it still; STOP works even then, is in the ledger, and nothing is sent after it', async () => {
   await stage.write('68003', 'sailings');
-  await heard('68003', 1);
+  await stage.hears('68003', 1);
   const { path, page } = await conversation('68003');
   await operator.post(`${path}/acts`, { do: 'step in' });
   await until(page, (seen) => seen.held !== null);
   await stage.write('68003', 'stop');
-  expect((await heard('68003', 2))[1]).toContain('no more messages from Saltmarsh Ferries');
+  expect((await stage.hears('68003', 2))[1]).toContain('no more messages from Saltmarsh Ferries');
   await until(page, (seen) => seen.optedOut && seen.held === null);
   expect(await operator.raw('post', `${path}/acts`, { do: 'write', text: 'One more thing' })).toMatchObject({
     status: 409,

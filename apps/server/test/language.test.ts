@@ -1,25 +1,13 @@
 import type { ConversationPage, TodayPage } from '@dart-loop/contract';
-import { BOT, Stage, until } from './support/stage';
+import { BOT, Stage } from './support/stage';
 
 let stage: Stage;
 const CLIENT = '/clients/saltmarsh-ferries';
-beforeAll(async () => {
-  stage = await Stage.open();
-  stage.standins.telegram.limits = stage.standins.sms.limits = false;
-});
+beforeAll(async () => void (stage = await Stage.open({ limits: false })));
 afterAll(() => stage.close());
 
-async function publish(file: string): Promise<void> {
-  const { id } = await stage.api.post<{ id: string }>(`${CLIENT}/loops/import`, { file });
-  await stage.api.post(`${CLIENT}/loops/${id}/publish`, { revision: 1 });
-}
 const loop = (name: string, cues: string, steps: string) =>
   `{ format: dart-loop/1, name: ${name}, cues: [${cues}], scenes: [{ name: One, steps: [${steps}] }] }`;
-const heard = (who: string, count: number) =>
-  until(
-    () => stage.heard(who),
-    (all) => all.length >= count,
-  );
 const word = (text: string) => `{ kind: keyword, words: [${text}], match: exactly }`;
 
 /** Something of another kind than text reaches the bot, as Telegram sends it. */
@@ -39,18 +27,18 @@ async function send(who: number, content: object): Promise<void> {
 }
 
 test('a link’s code and a command start their loops; a command that no cue waits for is heard as its word', async () => {
-  await publish(loop('Poster', '{ kind: link, ref: poster-1 }', '{ kind: say, text: "By the poster, {{ person.first_name }}." }'));
-  await publish(loop('Timetable', '{ kind: menu tap, item: timetable }', '{ kind: say, text: Every two hours. }'));
+  await stage.publish(loop('Poster', '{ kind: link, ref: poster-1 }', '{ kind: say, text: "By the poster, {{ person.first_name }}." }'));
+  await stage.publish(loop('Timetable', '{ kind: menu tap, item: timetable }', '{ kind: say, text: Every two hours. }'));
   await stage.write('72001', '/start poster-1', 'Fenn');
-  expect(await heard('72001', 1)).toEqual(['By the poster, Fenn.']);
+  expect(await stage.hears('72001', 1)).toEqual(['By the poster, Fenn.']);
   await stage.write('72001', '/timetable');
-  expect((await heard('72001', 2))[1]).toBe('Every two hours.');
+  expect((await stage.hears('72001', 2))[1]).toBe('Every two hours.');
   await stage.write('72001', '/sailings');
-  expect((await heard('72001', 3))[2]).toContain('Want a message when a sailing is moved');
+  expect((await stage.hears('72001', 3))[2]).toContain('Want a message when a sailing is moved');
 });
 
 test('a file and a place are answers, and stand on the person as what they are', async () => {
-  await publish(
+  await stage.publish(
     loop(
       'Report',
       word('report'),
@@ -58,13 +46,13 @@ test('a file and a place are answers, and stand on the person as what they are',
     ),
   );
   await stage.write('72011', 'report');
-  await heard('72011', 1);
+  await stage.hears('72011', 1);
   await stage.write('72011', 'it is broken');
-  expect((await heard('72011', 2))[1]).toBe('A picture is needed.');
+  expect((await stage.hears('72011', 2))[1]).toBe('A picture is needed.');
   await send(72_011, { photo: [{ file_id: 'small' }, { file_id: 'large' }] });
-  expect((await heard('72011', 3))[2]).toBe('Where?');
+  expect((await stage.hears('72011', 3))[2]).toBe('Where?');
   await send(72_011, { location: { latitude: 54.1, longitude: -2.3 } });
-  expect((await heard('72011', 4))[3]).toBe('picture at 54.10000, -2.30000.');
+  expect((await stage.hears('72011', 4))[3]).toBe('picture at 54.10000, -2.30000.');
   expect(
     await stage.one(
       "select fields -> 'picture' -> 'value' ->> 'address' as picture, fields -> 'spot' -> 'value' ->> 'latitude' as spot from person where fields ? 'spot'",
@@ -77,7 +65,7 @@ test('a file and a place are answers, and stand on the person as what they are',
 
 test('a picture is sent with its caption, typing is shown before a text, and the language is the telephone’s', async () => {
   await stage.db.query("update client set languages = '{en,es}', cue_revision = cue_revision + 1 where slug = 'saltmarsh-ferries'");
-  await publish(
+  await stage.publish(
     loop(
       'Picture',
       word('picture'),
@@ -85,7 +73,7 @@ test('a picture is sent with its caption, typing is shown before a text, and the
     ),
   );
   await stage.write('72021', 'picture');
-  expect(await heard('72021', 2)).toEqual(['The new timetable.', 'Bye.']);
+  expect(await stage.hears('72021', 2)).toEqual(['The new timetable.', 'Bye.']);
   const chat = stage.standins.telegram.bot(BOT)!.chats.get('72021')!;
   expect(chat.actions).toBe(1);
   expect(chat.messages.find((message) => message.text === 'The new timetable.')).toMatchObject({
@@ -93,23 +81,23 @@ test('a picture is sent with its caption, typing is shown before a text, and the
   });
   stage.standins.telegram.speak(BOT, '72022', 'es-MX');
   await stage.write('72022', 'picture');
-  expect(await heard('72022', 2)).toEqual(['El nuevo horario.', 'Adiós.']);
+  expect(await stage.hears('72022', 2)).toEqual(['El nuevo horario.', 'Adiós.']);
 });
 
 test('a tag starts another loop in the same breath, and a called loop comes back; each decision says why', async () => {
-  await publish(loop('Rules', word('rules'), '{ kind: ask, text: Agreed?, reply: yes/no, field: agreed }'));
-  await publish(
+  await stage.publish(loop('Rules', word('rules'), '{ kind: ask, text: Agreed?, reply: yes/no, field: agreed }'));
+  await stage.publish(
     loop(
       'Join',
       word('join us'),
       '{ kind: go, loop: Rules, back: true }, { kind: set, changes: [{ do: add tag, tag: member }, { do: join list, list: Members }] }, { kind: say, text: Welcome. }',
     ),
   );
-  await publish(loop('Greeting', '{ kind: tag, tag: member, when: added }', '{ kind: say, text: Here is your card. }'));
+  await stage.publish(loop('Greeting', '{ kind: tag, tag: member, when: added }', '{ kind: say, text: Here is your card. }'));
   await stage.write('72031', 'join us');
-  expect(await heard('72031', 1)).toEqual(['Agreed?']);
+  expect(await stage.hears('72031', 1)).toEqual(['Agreed?']);
   await stage.write('72031', 'yes');
-  expect(await heard('72031', 3)).toEqual(['Agreed?', 'Welcome.', 'Here is your card.']);
+  expect(await stage.hears('72031', 3)).toEqual(['Agreed?', 'Welcome.', 'Here is your card.']);
   const { id } = await stage.one<{ id: string }>("select id from conversation where address = '72031'");
   const page = await stage.api.get<ConversationPage>(`${CLIENT}/conversations/${id}`);
   const stages = page.entries.flatMap((entry) => (entry.kind === 'stage' ? [entry] : []));
@@ -128,7 +116,7 @@ test('a tag starts another loop in the same breath, and a called loop comes back
 });
 
 test('the same person draws the same arm at every visit, and a field that is cleared is gone', async () => {
-  await publish(
+  await stage.publish(
     loop(
       'Arms',
       word('arms'),
@@ -137,7 +125,7 @@ test('the same person draws the same arm at every visit, and a field that is cle
   );
   for (let visit = 1; visit <= 3; visit++) {
     await stage.write('72041', 'arms');
-    expect((await heard('72041', visit)).at(-1)).toBe(`Visit ${visit}`);
+    expect((await stage.hears('72041', visit)).at(-1)).toBe(`Visit ${visit}`);
   }
   const { arms } = await stage.one<{ arms: string[] }>(
     `select array_agg(distinct note ->> 'arm') as arms from decision d, jsonb_array_elements(d.notes) as note
@@ -147,7 +135,7 @@ test('the same person draws the same arm at every visit, and a field that is cle
 });
 
 test('Today tells of deliveries that failed, with the conversation to look at', async () => {
-  await publish(
+  await stage.publish(
     loop(
       'Refused',
       word('refused'),
@@ -156,7 +144,7 @@ test('Today tells of deliveries that failed, with the conversation to look at', 
   );
   stage.standins.outside.answer({ host: 'closed.saltmarshferries.example', status: 410, body: {}, headers: {}, slowMs: 0 });
   await stage.write('72051', 'refused');
-  expect(await heard('72051', 1)).toEqual(['Noted.']);
+  expect(await stage.hears('72051', 1)).toEqual(['Noted.']);
   const today = await stage.api.get<TodayPage>('/today');
   expect(today.attention.find((each) => each.id.startsWith('errand-'))).toMatchObject({
     weight: 'warning',

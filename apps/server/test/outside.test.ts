@@ -5,24 +5,11 @@ import { BOT, NUMBER, Stage, until } from './support/stage';
 
 let stage: Stage;
 const CLIENT = '/clients/saltmarsh-ferries';
-beforeAll(async () => {
-  stage = await Stage.open();
-  stage.standins.telegram.limits = stage.standins.sms.limits = false;
-});
+beforeAll(async () => void (stage = await Stage.open({ limits: false })));
 afterAll(() => stage.close());
 
-/** Takes a loop in and publishes it. */
-async function publish(file: string): Promise<void> {
-  const { id } = await stage.api.post<{ id: string }>(`${CLIENT}/loops/import`, { file });
-  await stage.api.post(`${CLIENT}/loops/${id}/publish`, { revision: 1 });
-}
 const loop = (name: string, word: string, steps: string, scenes = '') =>
   `{ format: dart-loop/1, name: ${name}, cues: [{ kind: keyword, words: [${word}], match: exactly }], scenes: [{ name: One, steps: ${steps} }${scenes}] }`;
-const answers = async (who: string, count: number) =>
-  until(
-    () => stage.heard(who),
-    (heard) => heard.length >= count,
-  );
 const requests = (host: string) => stage.standins.outside.requests.filter((request) => request.host === host);
 
 describe('a send out', () => {
@@ -35,7 +22,7 @@ describe('a send out', () => {
     );
 
   test('is signed, carries typed values, and its answer fills a field and leads on', async () => {
-    await publish(sending('Lead', 'lead', 'crm.saltmarshferries.example'));
+    await stage.publish(sending('Lead', 'lead', 'crm.saltmarshferries.example'));
     stage.standins.outside.answer({
       host: 'crm.saltmarshferries.example',
       status: 200,
@@ -44,9 +31,9 @@ describe('a send out', () => {
       slowMs: 0,
     });
     await stage.write('64001', 'lead', 'Maren');
-    await answers('64001', 1);
+    await stage.hears('64001', 1);
     await stage.write('64001', 'three of us');
-    expect((await answers('64001', 2))[1]).toBe('Your number is L-77.');
+    expect((await stage.hears('64001', 2))[1]).toBe('Your number is L-77.');
     const [request] = requests('crm.saltmarshferries.example');
     expect(request).toMatchObject({ path: '/leads?from=loop', body: { seats: 3, who: 'Maren', via: 'telegram' } });
     const { secret } = await stage.api.post<SigningSecret>(`${CLIENT}/webhooks/secret`, {});
@@ -59,19 +46,19 @@ describe('a send out', () => {
   });
 
   test('is tried again with the same id while the other side has trouble', async () => {
-    await publish(sending('Lead two', 'lead two', 'busy.saltmarshferries.example'));
+    await stage.publish(sending('Lead two', 'lead two', 'busy.saltmarshferries.example'));
     stage.standins.outside.answer({ host: 'busy.saltmarshferries.example', status: 503, body: {}, headers: {}, slowMs: 0, times: 2 });
     await stage.write('64002', 'lead two');
-    await answers('64002', 1);
+    await stage.hears('64002', 1);
     await stage.write('64002', '2');
-    expect((await answers('64002', 2))[1]).toBe('Your number is.');
+    expect((await stage.hears('64002', 2))[1]).toBe('Your number is.');
     const tries = requests('busy.saltmarshferries.example');
     expect(tries).toHaveLength(3);
     expect(new Set(tries.map((request) => request.headers['webhook-id'])).size).toBe(1);
   });
 
   test('a refusal takes its exit at once, and so does garbage that is not JSON but well', async () => {
-    await publish(sending('Lead three', 'lead three', 'strict.saltmarshferries.example'));
+    await stage.publish(sending('Lead three', 'lead three', 'strict.saltmarshferries.example'));
     stage.standins.outside.answer({
       host: 'strict.saltmarshferries.example',
       status: 422,
@@ -81,9 +68,9 @@ describe('a send out', () => {
       times: 1,
     });
     await stage.write('64003', 'lead three');
-    await answers('64003', 1);
+    await stage.hears('64003', 1);
     await stage.write('64003', '2');
-    expect((await answers('64003', 2))[1]).toBe('We do it by hand.');
+    expect((await stage.hears('64003', 2))[1]).toBe('We do it by hand.');
     expect(await stage.one("select status, answer from errand where body ->> 'address' like '%strict%'")).toEqual({
       status: 'failed',
       answer: { status: 422, reason: 'it was answered 422' },
@@ -98,9 +85,9 @@ describe('a send out', () => {
       times: 1,
     });
     await stage.write('64003', 'lead three');
-    await answers('64003', 3);
+    await stage.hears('64003', 3);
     await stage.write('64003', '2');
-    expect((await answers('64003', 4))[3]).toBe('Your number is.');
+    expect((await stage.hears('64003', 4))[3]).toBe('Your number is.');
   });
 
   test('a private address is refused before anything is published, and again when sending', async () => {
@@ -121,7 +108,7 @@ describe('a send out', () => {
 test('an alert reaches staff by email, SMS and Telegram, over the client’s own lines', async () => {
   // Somebody of the team has written to the bot before.
   await stage.write('70001', 'hello', 'Ines');
-  await publish(
+  await stage.publish(
     loop(
       'Help wanted',
       'emergency',
@@ -130,7 +117,7 @@ test('an alert reaches staff by email, SMS and Telegram, over the client’s own
   );
   stage.standins.mail.refuse = 451;
   await stage.write('64010', 'emergency', 'Petra');
-  expect(await answers('64010', 1)).toEqual(['Somebody is told.']);
+  expect(await stage.hears('64010', 1)).toEqual(['Somebody is told.']);
   await until(
     () => stage.standins.sms.look(NUMBER, '+447700900199').map((message) => message.text),
     (texts) => texts.includes('Petra needs a person.'),
@@ -155,7 +142,7 @@ describe('an incoming webhook', () => {
     fetch(to, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
   beforeAll(async () => {
     ({ address } = await stage.api.post<{ address: string }>(`${CLIENT}/webhooks`, { hook: 'order-shipped' }));
-    await publish(
+    await stage.publish(
       '{ format: dart-loop/1, name: Shipped, cues: [{ kind: incoming webhook, hook: order-shipped }], scenes: [{ name: One, steps: [{ kind: say, text: "On its way, {{ person.first_name }}." }] }] }',
     );
   });
@@ -167,7 +154,7 @@ describe('an incoming webhook', () => {
       ({ count }) => count === 1,
     );
     expect((await call({ person: { address: '64020' } })).status).toBe(202);
-    expect(await answers('64020', 1)).toEqual(['On its way, Wren.']);
+    expect(await stage.hears('64020', 1)).toEqual(['On its way, Wren.']);
   });
   test('says what is wrong with a call, and keeps its token to itself', async () => {
     expect(await (await call({ person: {} })).json()).toMatchObject({

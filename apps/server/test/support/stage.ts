@@ -53,11 +53,13 @@ export class Stage {
     readonly clock?: Clock,
   ) {}
 
-  static async open(options: { clock?: Clock } = {}): Promise<Stage> {
+  /** `limits: false`: the stand-ins take messages at any rate. */
+  static async open(options: { clock?: Clock; limits?: boolean } = {}): Promise<Stage> {
     const databases = await makeDatabase();
     const standins = makeStandins();
     const standinsServer = standins.app.listen(0, '127.0.0.1');
     await new Promise((resolve) => standinsServer.once('listening', resolve));
+    if (options.limits === false) standins.telegram.limits = standins.sms.limits = false;
     await standins.mail.start();
     const standinsAddress = `http://127.0.0.1:${(standinsServer.address() as AddressInfo).port}`;
     const config = readConfig({
@@ -101,6 +103,22 @@ export class Stage {
   heard(who: string): string[] {
     const messages = who.startsWith('+') ? this.standins.sms.look(NUMBER, who) : this.standins.telegram.look(BOT, who);
     return messages.filter((message) => message.from !== 'person').map((message) => message.text);
+  }
+
+  /** The same, once there are so many. */
+  hears(who: string, count: number): Promise<string[]> {
+    return until(
+      () => this.heard(who),
+      (all) => all.length >= count,
+    );
+  }
+
+  /** Takes a loop in from a file and publishes it; gives its path in the API. */
+  async publish(file: string, client = 'saltmarsh-ferries'): Promise<string> {
+    const { id } = await this.api.post<{ id: string }>(`/clients/${client}/loops/import`, { file });
+    const path = `/clients/${client}/loops/${id}`;
+    await this.api.post(`${path}/publish`, { revision: 1 });
+    return path;
   }
 
   async write(who: string, text: string, name = 'Mira'): Promise<void> {
