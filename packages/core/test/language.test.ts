@@ -69,6 +69,39 @@ describe('the places of the order', () => {
     expect(place(talk, text('word'))).toBe('other cue');
     expect(place(new Conversation(all), text('word'))).toBe('other cue');
   });
+  test('a fallback answers beside a run that cannot read it, which keeps its place; one that asks itself takes it over', () => {
+    const choosing = saying(
+      'Choose',
+      keyword('choose'),
+      '[{ kind: say, text: Which?, choices: [{ label: Boat, to: end }, { label: Bus, to: end }] }]',
+    );
+    const talk = new Conversation([choosing, saying('Sorry', '{ kind: fallback }')]);
+    talk.says('choose');
+    expect(talk.says('what about the weather')).toEqual(['this is Sorry']);
+    expect(talk.responses.at(-1)!.decision!.candidates.map((each) => [each.who, each.place, each.outcome])).toEqual([
+      ['Sorry', 'fallback', 'won'],
+      ['Choose', 'waiting run cannot read it', 'lost'],
+    ]);
+    expect(talk.rehearsal.shelf).toBe('running');
+    talk.says('bus');
+    expect(talk.runs.map((run) => run.status)).toEqual(['finished', 'finished']);
+    const asking = new Conversation([
+      choosing,
+      saying('Asks', '{ kind: fallback }', '[{ kind: ask, text: Shall we call?, reply: yes/no, field: call }]'),
+    ]);
+    asking.says('choose');
+    expect(asking.says('hm')).toEqual(['Shall we call?']);
+    expect(asking.runs.map((run) => run.status)).toEqual(['replaced', 'under way']);
+  });
+  test('whoever answers, the loops that take only what is left say why they did not', () => {
+    const talk = new Conversation(all);
+    const { decision } = talk.hears(text('word'));
+    expect(decision!.candidates.map((each) => [each.who, each.outcome, each.reason])).toEqual([
+      ['Word', 'won', '“word” was heard exactly'],
+      ['First', 'lost', 'it takes only what nothing else takes'],
+      ['Rest', 'lost', 'it takes only what nothing else takes'],
+    ]);
+  });
   test('a cue that always wins goes before a run that can read it, which goes before keywords', () => {
     const talk = new Conversation(all);
     talk.says('ask');

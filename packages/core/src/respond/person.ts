@@ -101,6 +101,15 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
     whyNot === null ? [] : [cueCandidate(each, placeOfCue(each), 'lost', whyNot)],
   );
 
+  // 9 and 11 come last: whoever answers before is what they lost to.
+  const lastly = (first ? (['first message', 'fallback'] as const) : (['fallback'] as const)).map((place) => ({
+    place,
+    cues: hearOther(world.cues, place, world.line.key),
+  }));
+  const outpaced = lastly.flatMap(({ place, cues }) =>
+    cues.map((each) => cueCandidate(each, place, 'lost', 'it takes only what nothing else takes')),
+  );
+
   // 5: a cue that always wins.
   const always = free.find((each) => each.cue.kind === 'keyword' && each.cue.alwaysWins);
   if (always) {
@@ -109,6 +118,7 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
         .filter((each) => each !== always)
         .map((each) => cueCandidate(each, placeOfCue(each), 'lost', `“${always.loopName}” has a cue that always wins`)),
       ...barred,
+      ...outpaced,
     ];
     if (run && reading?.ok)
       lost.unshift(runCandidate(turn, run, 'waiting run can read it', 'lost', 'a cue that always wins goes before a run that waits'));
@@ -131,6 +141,7 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
       const lost = [
         ...free.map((each) => cueCandidate(each, placeOfCue(each), 'lost', 'a run that waits and can read the reply goes before cues')),
         ...barred,
+        ...outpaced,
       ];
       const winner = runCandidate(turn, run, 'waiting run can read it', 'won', `the run waits for a reply and can read this as ${summary}`);
       if (calledOff !== null) turn.callOff(run, calledOff);
@@ -165,6 +176,7 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
       ...free.slice(1).map((each) => cueCandidate(each, placeOfCue(each), 'lost', whyPreferred(best, each))),
       ...barred,
       ...unread('lost', ', and a cue hears it'),
+      ...outpaced,
     ];
     return begin(turn, best, placeOfCue(best), lost);
   }
@@ -173,15 +185,13 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
   if (run && reading && !reading.ok && turn.answersUnread(run)) {
     const winner = unread('won');
     turn.retryOrExit(run, reading.reason);
-    return finished(turn, { candidates: [...winner, ...barred] });
+    return finished(turn, { candidates: [...winner, ...barred, ...outpaced] });
   }
   const before = [...barred, ...unread('lost', run && reading ? ', and the step has no retry and no exit for that' : '')];
 
   // 9 and 11: the first message ever, and what nothing else takes. 10, the understudy, comes with its sources.
-  for (const place of first ? (['first message', 'fallback'] as const) : (['fallback'] as const)) {
-    // A button that is gone, or a run that waits, is not what a fallback is for.
-    if (place === 'fallback' && run?.at?.for === 'reply') break;
-    const found = hearOther(world.cues, place, world.line.key).map((each) => ({
+  for (const { place, cues } of lastly) {
+    const found = cues.map((each) => ({
       heard: each,
       whyNot: whyNotAgain(
         each.cue,
@@ -195,7 +205,7 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
     const losers = found
       .filter((each) => each !== taker)
       .map((each) => cueCandidate(each.heard, place, 'lost', each.whyNot ?? 'it stands later in the client’s own order'));
-    if (taker) return begin(turn, taker.heard, place, [...before, ...losers]);
+    if (taker) return begin(turn, taker.heard, place, [...before, ...losers], { beside: place === 'fallback' });
     before.push(...losers);
   }
 

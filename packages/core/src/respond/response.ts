@@ -74,7 +74,13 @@ export const placeOfCue = (heard: HeardCue): Place =>
   heard.cue.kind === 'keyword' && heard.cue.alwaysWins ? 'cue that always wins' : 'other cue';
 
 /** Starts the cue's loop, or lets it go on where it is, as the cue says. */
-export function begin(turn: Turn, heard: HeardCue, place: Place, lost: Candidate[], depth = 0): Response {
+export function begin(
+  turn: Turn,
+  heard: HeardCue,
+  place: Place,
+  lost: Candidate[],
+  options: { depth?: number; beside?: boolean } = {},
+): Response {
   const { world } = turn;
   const how = heardWords(heard);
   const winner = cueCandidate(heard, place, 'won', how);
@@ -84,7 +90,7 @@ export function begin(turn: Turn, heard: HeardCue, place: Place, lost: Candidate
     return finished(turn, { candidates: [winner, ...lost] });
   }
   turn.note({ code: 'cue heard', loop: heard.loopName, how });
-  turn.start(world.version(heard.loopId, heard.version)!, heard.cue.id, { depth });
+  turn.start(world.version(heard.loopId, heard.version)!, heard.cue.id, options);
   return finished(turn, { candidates: [winner, ...lost] });
 }
 

@@ -120,7 +120,7 @@ export function fromBackground(turn: Turn, incoming: Background, forced: boolean
   if (waits) return waits;
   const { starts } = turn.standing;
   turn.standing.starts = starts.since > world.now - HOUR ? { ...starts, count: starts.count + 1 } : { since: world.now, count: 1 };
-  return begin(turn, best.heard, 'other cue', lost, depth);
+  return begin(turn, best.heard, 'other cue', lost, { depth });
 }
 
 function chainTooLong(turn: Turn, depth: number): string | null {

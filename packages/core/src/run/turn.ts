@@ -90,18 +90,27 @@ export class Turn {
 
   // ── runs as a whole ──────────────────────────────────────────────────────────────────────────────────────────────
 
-  /** Starts a loop. What spoke with the person gives way, unless it called this loop itself. */
+  /**
+   * Starts a loop. What spoke with the person gives way, unless it called this loop itself, or this one comes beside it:
+   * then only once this one waits for the person too.
+   */
   start(
     version: LoopVersion,
     cueId: string,
-    options: { depth?: number; parent?: Run; scene?: string; from?: { stepId: string; reading: Extract<StepReading, { ok: true }> } } = {},
+    options: {
+      depth?: number;
+      beside?: boolean;
+      parent?: Run;
+      scene?: string;
+      from?: { stepId: string; reading: Extract<StepReading, { ok: true }> };
+    } = {},
   ): void {
     const { depth = 0, parent } = options;
     if (!parent) {
       const running = this.underWay.find((run) => run.loopId === version.loopId && run.at?.for !== 'reply');
       if (running) this.#giveWay(running);
       const foremost = this.foremost;
-      if (foremost) this.#giveWay(foremost);
+      if (foremost && !(options.beside && foremost.loopId !== version.loopId)) this.#giveWay(foremost);
     }
     const run = newRun(nthId(this.world.newRunId, this.#started++), version.loopId, version.version, cueId, parent?.id ?? null, depth);
     this.#keep(run);
