@@ -13,6 +13,10 @@ export interface HeardCue {
   /** The client's own order of loops and cues, counted up. */
   order: number;
 }
+
+/** Whether a cue is heard on the line. */
+export const listensOn = ({ lines }: Pick<HeardCue, 'lines'>, lineKey: string): boolean => lines.length === 0 || lines.includes(lineKey);
+
 export interface HeardKeyword extends HeardCue {
   /** The keyword as the builder wrote it. */
   keyword: string;
@@ -175,7 +179,7 @@ export function hear(index: CueIndex, text: string, lineKey: string): HeardKeywo
       }
     if (index.slips.size > 0) hearSlips(index, said.split(' '), found);
   }
-  return [...found].filter((heard) => heard.lines.length === 0 || heard.lines.includes(lineKey)).sort(byPreference);
+  return [...found].filter((heard) => listensOn(heard, lineKey)).sort(byPreference);
 }
 
 const NONE: readonly HeardKeyword[] = [];
@@ -219,7 +223,7 @@ function fitsWithSlips(words: string[], wanted: string[]): boolean {
 /** The cues of another kind that wait for `key` on the line, in order of preference. */
 export function hearOther(index: CueIndex, key: string, lineKey: string): HeardCue[] {
   const found = index.others.get(key) ?? [];
-  return found.filter((heard) => heard.lines.length === 0 || heard.lines.includes(lineKey)).sort(byLinesAndOrder);
+  return found.filter((heard) => listensOn(heard, lineKey)).sort(byLinesAndOrder);
 }
 
 function byLinesAndOrder(a: HeardCue, b: HeardCue): number {

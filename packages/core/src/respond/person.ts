@@ -1,6 +1,6 @@
 import { isCancelWord, readConsentWord } from '../consent/words';
 import { whyNotAgain } from '../match/again';
-import { hear, hearOther, whyPreferred, type HeardCue } from '../match/cueIndex';
+import { hear, hearOther, listensOn, whyPreferred, type HeardCue } from '../match/cueIndex';
 import type { Candidate } from '../match/decision';
 import { durationMs } from '../model/basics';
 import type { Reply } from '../run/steps';
@@ -33,14 +33,12 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
   const first = !turn.standing.heardFrom;
   turn.standing.heardFrom = true;
   turn.standing.lastHeardAt = world.now;
-  for (const { loopId, cue, lines } of world.cues.silences)
-    if (lines.length === 0 || lines.includes(world.line.key))
-      turn.setTimer(`silence:${loopId}:${cue.id}`, world.now + durationMs(cue.after), {
-        kind: 'silence',
-        loopId,
-        cueId: cue.id,
-        since: world.now,
-      });
+  for (const silence of world.cues.silences) {
+    if (!listensOn(silence, world.line.key)) continue;
+    const { loopId, cue } = silence;
+    const since = world.now;
+    turn.setTimer(`silence:${loopId}:${cue.id}`, since + durationMs(cue.after), { kind: 'silence', loopId, cueId: cue.id, since });
+  }
 
   const text = textOf(incoming);
   const heard = heardBy(world, incoming, text);

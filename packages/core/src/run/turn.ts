@@ -1,5 +1,5 @@
 import { dateDue, type Cue } from '../match/cues';
-import type { CueIndex } from '../match/cueIndex';
+import { listensOn, type CueIndex } from '../match/cueIndex';
 import { durationMs, type Target } from '../model/basics';
 import { findScene, findStep, targetWords, type LoopVersion, type StepPlace } from '../model/loop';
 import type { Passage, PersonFacts, Value } from '../model/person';
@@ -501,8 +501,9 @@ export class Turn {
     if (same) return;
     this.person.changed = { ...this.person.changed, [field]: this.world.now };
     this.raise(`field:${field}`, { kind: 'field', field, before, after, depth });
-    for (const { loopId, cue, lines } of this.world.cues.dates) {
-      if (cue.field !== field || (lines.length > 0 && !lines.includes(this.world.line.key))) continue;
+    for (const heard of this.world.cues.dates) {
+      const { loopId, cue } = heard;
+      if (cue.field !== field || !listensOn(heard, this.world.line.key)) continue;
       const key = `date:${loopId}:${cue.id}`;
       const due = after?.type === 'date' ? dateDue(cue, after.value, this.world.now, this.zone) : null;
       if (due === null || after?.type !== 'date') this.dropTimer(key);

@@ -6,7 +6,18 @@ import { FieldType, valueWords, type Value } from '../../model/person';
 import { readChoice, readChoices } from '../../words/choice';
 import { phrases } from '../../words/phrases';
 import { READERS, readReply } from '../../words/replies';
-import { WAIT, go, type Aside, type Outcome, type Play, type Reply, type StepKind, type StepReading, type StepWorld } from './step';
+import {
+  WAIT,
+  go,
+  readingWorld,
+  type Aside,
+  type Outcome,
+  type Play,
+  type Reply,
+  type StepKind,
+  type StepReading,
+  type StepWorld,
+} from './step';
 
 const Text = z.string().trim().min(1, 'an ask needs its question').max(4_096, 'a text has at most 4,096 characters');
 export const Option = z
@@ -208,13 +219,7 @@ function valueOf(step: Ask, reply: Reply, world: StepWorld): AskReading {
       : { ok: false, reason: 'that option is not there any more' };
   }
   if (reply.kind === 'choice') return { ok: false, reason: 'the question is answered in words here' };
-  const reading = readReply(step.reply, reply.text, {
-    country: world.client.country,
-    language: world.language,
-    now: world.now,
-    zone: world.zone,
-    days: step.days,
-  });
+  const reading = readReply(step.reply, reply.text, { ...readingWorld(world), days: step.days });
   if (!reading.ok) return reading;
   if (reading.value.type === 'number') {
     if (step.min !== undefined && reading.value.value < step.min)
@@ -260,6 +265,6 @@ function readAside(step: Ask, reply: Reply, world: StepWorld, aside: Aside): Ste
 function yesOrNo(text: string, world: StepWorld): boolean | null {
   const byLetter = readChoice(text, yesNoChoices(world.language));
   if (byLetter.ok) return byLetter.id === 'yes';
-  const reading = readReply('yes/no', text, { country: world.client.country, language: world.language, now: world.now, zone: world.zone });
+  const reading = readReply('yes/no', text, readingWorld(world));
   return reading.ok && reading.value.type === 'yes/no' ? reading.value.value : null;
 }

@@ -3,7 +3,7 @@ import { FieldKey, LocalId, NEXT, Target } from '../../model/basics';
 import { readReply } from '../../words/replies';
 import { mergeJson } from '../../words/merge';
 import { whyNotAddress } from './outsideAddress';
-import { go, type StepKind } from './step';
+import { go, readingWorld, type StepKind } from './step';
 
 /** Any JSON, its texts with merge fields; a text that is one field alone keeps the field's type. */
 const Body = z.json();
@@ -70,13 +70,7 @@ export const sendOut: StepKind<SendOut> = {
           continue;
         }
         const { world } = play;
-        const reading = readReply(world.fields[field] ?? 'text', String(found), {
-          country: world.client.country,
-          language: world.language,
-          now: world.now,
-          zone: world.zone,
-          days: 'any',
-        });
+        const reading = readReply(world.fields[field] ?? 'text', String(found), { ...readingWorld(world), days: 'any' });
         if (reading.ok) {
           play.setField(field, reading.value);
           play.note({ code: 'field set', field, value: reading.value });

@@ -3,7 +3,7 @@ import { FieldKey, ListName, LocalId, NEXT, TagName } from '../../model/basics';
 import type { FieldType, Value } from '../../model/person';
 import { localTime } from '../../time/zones';
 import { readReply } from '../../words/replies';
-import { go, type Play, type StepKind } from './step';
+import { go, readingWorld, type Play, type StepKind } from './step';
 
 export const Change = z.discriminatedUnion('do', [
   z.object({ do: z.literal('field'), field: FieldKey, value: z.string().max(1_000) }).strict(),
@@ -76,13 +76,7 @@ function valueOf(change: Extract<Change, { do: 'field' | 'calculate' | 'now' | '
   const { world } = play;
   const type: FieldType = world.fields[change.field] ?? (change.do === 'calculate' ? 'number' : 'text');
   const read = (written: string): Value | string => {
-    const reading = readReply(type, written, {
-      country: world.client.country,
-      language: world.language,
-      now: world.now,
-      zone: world.zone,
-      days: 'any',
-    });
+    const reading = readReply(type, written, { ...readingWorld(world), days: 'any' });
     return reading.ok ? reading.value : reading.reason;
   };
   switch (change.do) {
@@ -106,12 +100,7 @@ function valueOf(change: Extract<Change, { do: 'field' | 'calculate' | 'now' | '
     case 'calculate': {
       const before = world.person.fields[change.field];
       if (type !== 'number' || (before && before.type !== 'number')) return 'only a number can be calculated with';
-      const amount = readReply('number', play.merge(change.amount), {
-        country: world.client.country,
-        language: 'en',
-        now: world.now,
-        zone: world.zone,
-      });
+      const amount = readReply('number', play.merge(change.amount), { ...readingWorld(world), language: 'en' });
       if (!amount.ok || amount.value.type !== 'number') return `“${play.merge(change.amount)}” is no number`;
       const [a, b] = [before?.type === 'number' ? before.value : 0, amount.value.value];
       if (change.by === 'divided by' && b === 0) return 'nothing can be divided by nought';

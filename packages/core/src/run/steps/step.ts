@@ -3,6 +3,7 @@ import type { Exit, Target } from '../../model/basics';
 import type { ClientFacts, LineFacts } from '../../model/client';
 import type { FieldTypes, FileValue, PersonFacts, PlaceValue, Value } from '../../model/person';
 import type { MergeWorld } from '../../words/merge';
+import type { ReadingWorld } from '../../words/replies/reading';
 
 /** A picture or file that goes with a text. */
 export interface Media {
@@ -120,6 +121,14 @@ export interface StepWorld extends MergeWorld {
   /** The cue by which the run began. */
   cueId: string;
 }
+
+/** By whose country, language and clock a text of this run is read as a value. */
+export const readingWorld = ({ client, language, now, zone }: StepWorld): ReadingWorld => ({
+  country: client.country,
+  language,
+  now,
+  zone,
+});
 
 export interface SayMore {
   media?: Media;
