@@ -32,6 +32,7 @@ const BODIES: Record<string, unknown> = {
   'post /clients/:client/conversations/:conversationId/acts': { do: 'hand back', how: 'resume' },
   'post /clients/:client/webhooks': { hook: 'never-called' },
   'post /clients/:client/lines': { channel: 'telegram', token: 'no token' },
+  'post /clients/:client/test-phone/somebody': { line: 999 },
   'post /clients/:client/test-phone': { do: 'write', line: 999, who: '63009', text: 'hello' },
 };
 const QUERIES: Record<string, string> = { 'get /clients/:client/test-phone': '?line=999&who=63009' };

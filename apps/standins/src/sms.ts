@@ -116,6 +116,16 @@ export class SmsStandin {
     };
   }
 
+  /** A number from the range kept for fiction that has never written here; once that is used up, one that is like it. */
+  somebody(number: string): string {
+    const threads = this.numbers.get(number)?.threads;
+    for (let tries = 0; ; tries++) {
+      const chance = String(Math.floor(Math.random() * 1e5)).padStart(5, '0');
+      const who = tries < 200 ? `+447700900${chance.slice(2)}` : `+4477009${chance}`;
+      if (!threads?.has(who)) return who;
+    }
+  }
+
   look(number: string, who: string): SmsMessage[] {
     return this.numbers.get(number)?.threads.get(who)?.messages ?? [];
   }

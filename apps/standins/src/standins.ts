@@ -21,7 +21,8 @@ const Control = z.object({
   mailRefuses: z.number().int().min(400).max(599).nullable().optional(),
   block: z.object({ line: z.string(), who: z.string(), is: z.boolean() }).optional(),
 });
-const Person = z.object({ channel: z.enum(['telegram', 'sms']), line: z.string(), who: z.string() });
+const Place = z.object({ channel: z.enum(['telegram', 'sms']), line: z.string() });
+const Person = Place.extend({ who: z.string() });
 const Write = Person.extend({ name: z.string().default(''), text: z.string().min(1).max(4_096) });
 const Tap = Person.extend({ messageId: z.coerce.number(), data: z.string() });
 const Order = z.object({
@@ -106,6 +107,11 @@ export function makeStandins(): Standins {
         : sms
             .look(line, who)
             .map((each) => ({ id: each.id, from: each.from, text: each.text, at: new Date(each.at).toISOString(), buttons: [] })),
+  });
+  /** Somebody who has never written to the line, so that nothing they did before decides what they get. */
+  app.post('/phone/somebody', (request, response) => {
+    const { channel, line } = Place.parse(request.body);
+    response.json({ who: channel === 'telegram' ? telegram.somebody(line) : sms.somebody(line) });
   });
   app.post('/phone/look', (request, response) => void response.json(seen(Person.parse(request.body))));
   app.post('/phone/write', async (request, response) => {

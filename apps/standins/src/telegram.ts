@@ -188,6 +188,14 @@ export class TelegramStandin {
     this.#chat(bot, String(who), '');
   }
 
+  /** The id of somebody whom the bot has never met. */
+  somebody(botId: string): string {
+    for (;;) {
+      const who = `6${String(Math.floor(Math.random() * 1e8)).padStart(8, '0')}`;
+      if (!this.bot(botId)?.chats.has(who)) return who;
+    }
+  }
+
   look(botId: string, who: string): TelegramMessage[] {
     return this.bot(botId)?.chats.get(who)?.messages ?? [];
   }

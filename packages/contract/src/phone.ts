@@ -20,6 +20,9 @@ export const PhoneAct = z.discriminatedUnion('do', [
 export type PhoneAct = z.infer<typeof PhoneAct>;
 export const PhoneLook = z.object({ line: z.coerce.number().int(), who: z.string().regex(/^\+?\d{3,15}$/) });
 
+/** Somebody new, who has never written to the line. */
+export const PhoneSomebody = z.object({ line: z.number().int() });
+
 export interface PhoneMessage {
   id: string;
   from: 'person' | 'line';

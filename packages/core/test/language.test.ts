@@ -270,6 +270,19 @@ describe('loops that start each other', () => {
     talk.later('1h');
     expect(talk.on({ kind: 'webhook', hook: 'x', name: 'x' })).toHaveLength(1);
   });
+  test('a run that gives way takes with it all that wait for it, however deep', () => {
+    const calls = (name: string, loop: string, cue: string) => saying(name, cue, `[{ kind: go, loop: ${loop}, back: true }]`);
+    const talk = new Conversation([
+      calls('Outer', 'Middle', keyword('go')),
+      calls('Middle', 'Inner', keyword('middle')),
+      saying('Inner', keyword('inner'), '[{ kind: ask, text: Your name?, reply: email, field: email }]'),
+      saying('Other', keyword('other'), '[{ kind: ask, text: How many?, reply: number, field: count }]'),
+    ]);
+    expect(talk.says('go')).toEqual(['Your name?']);
+    expect(talk.rehearsal.runs.filter((run) => run.status === 'under way')).toHaveLength(3);
+    talk.says('other');
+    expect(talk.rehearsal.runs.filter((run) => run.status === 'under way').map((run) => run.loopId)).toEqual(['loop-4']);
+  });
   test('a loop that calls another comes back; calls without end are stopped', () => {
     const endless = saying('Endless', keyword('go'), '[{ kind: go, loop: Endless, back: true }]');
     const talk = new Conversation([endless]);

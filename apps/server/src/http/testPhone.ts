@@ -1,4 +1,4 @@
-import { PhoneAct, PhoneLook, type PhonePage } from '@dart-loop/contract';
+import { PhoneAct, PhoneLook, PhoneSomebody, type PhonePage } from '@dart-loop/contract';
 import { notFound, Problem } from './problem';
 import { route } from './route';
 
@@ -7,7 +7,7 @@ import { route } from './route';
  * nothing here touches the message path.
  */
 export function testPhoneRoutes(standins: string) {
-  const ask = async (path: string, body: unknown) => {
+  const ask = async <T = PhonePage>(path: string, body: unknown): Promise<T> => {
     const response = await fetch(`${standins}${path}`, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
@@ -16,7 +16,7 @@ export function testPhoneRoutes(standins: string) {
     }).catch(() => {
       throw new Problem(502, 'The test phone is off', 'The stand-ins cannot be reached. Start them with ./dartloop demo.');
     });
-    const answer = (await response.json()) as PhonePage & { reason?: string };
+    const answer = (await response.json()) as T & { reason?: string };
     if (!response.ok) throw new Problem(502, 'The test phone got no answer', answer.reason ?? `The stand-ins answered ${response.status}.`);
     return answer;
   };
@@ -40,6 +40,14 @@ export function testPhoneRoutes(standins: string) {
       query: PhoneLook,
       handle: async ({ db, client, query }): Promise<PhonePage> =>
         ask('/phone/look', { ...(await account(db as never, client.id, query.line)), who: query.who }),
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/test-phone/somebody',
+      may: 'use the test phone',
+      body: PhoneSomebody,
+      handle: async ({ db, client, body }): Promise<{ who: string }> =>
+        ask<{ who: string }>('/phone/somebody', await account(db as never, client.id, body.line)),
     }),
     route({
       method: 'post',

@@ -1,5 +1,5 @@
 import { useLocalSearchParams } from 'expo-router';
-import { useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { Pressable, ScrollView, View } from 'react-native';
 import useSWR from 'swr';
 import type { LineRow, PhonePage } from '@dart-loop/contract';
@@ -11,12 +11,6 @@ import { useTheme } from '../../ui/theme';
 import { clock } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
-
-/** Somebody new: an id on Telegram, a number from the range kept for fiction on SMS. */
-function somebodyNew(channel: LineRow['channel']): string {
-  const chance = String(Math.floor(Math.random() * 1_000)).padStart(3, '0');
-  return channel === 'sms' ? `+447700900${chance}` : `6${String(Date.now()).slice(-8)}`;
-}
 
 /** A stand-in telephone that plays a customer on either channel, through the real webhooks. */
 export function TestPhone() {
@@ -46,7 +40,7 @@ export function TestPhone() {
                 <LineChoice key={each.id} line={each} chosen={each.id === line.id} onChoose={() => choose(each.id)} />
               ))}
             </View>
-            <Handset key={line.id} client={client} line={line} />
+            <Customer key={line.id} client={client} line={line} />
           </>
         )}
       </View>
@@ -81,9 +75,21 @@ function LineChoice({ line, chosen, onChoose }: { line: LineRow; chosen: boolean
   );
 }
 
-function Handset({ client, line }: { client: string; line: LineRow }) {
+/** The phone in the hands of somebody who has never written to the line before; as often as asked, of somebody else. */
+function Customer({ client, line }: { client: string; line: LineRow }) {
+  const [who, setWho] = useState<string | null>(null);
+  const [problem, setProblem] = useState<Error | null>(null);
+  const meet = useCallback(() => {
+    setProblem(null);
+    ask<{ who: string }>('POST', `/clients/${client}/test-phone/somebody`, { line: line.id }).then((met) => setWho(met.who), setProblem);
+  }, [client, line.id]);
+  useEffect(meet, [meet]);
+  if (problem) return <Failure error={problem} again={meet} />;
+  return who === null ? <Waiting /> : <Handset key={who} client={client} line={line} who={who} onSomebodyNew={meet} />;
+}
+
+function Handset({ client, line, who, onSomebodyNew }: { client: string; line: LineRow; who: string; onSomebodyNew: () => void }) {
   const { colors } = useTheme();
-  const [who, setWho] = useState(() => somebodyNew(line.channel));
   const [text, setText] = useState('');
   const [problem, setProblem] = useState<Error | null>(null);
   const path = `/clients/${client}/test-phone`;
@@ -122,7 +128,7 @@ function Handset({ client, line }: { client: string; line: LineRow }) {
     >
       <View style={{ flexDirection: 'row', justifyContent: 'space-between', alignItems: 'center', paddingHorizontal: 6 }}>
         <Words kind="code">{line.channel === 'sms' ? who : `Mira, ${who}`}</Words>
-        <QuietButton title="Be somebody new" onPress={() => setWho(somebodyNew(line.channel))} />
+        <QuietButton title="Be somebody new" onPress={onSomebodyNew} />
       </View>
       <ScrollView
         ref={scroll}

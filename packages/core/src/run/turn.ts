@@ -130,8 +130,11 @@ export class Turn {
   #giveWay(run: Run): void {
     this.note({ code: 'run replaced', loop: this.#nameOf(run) });
     this.#close(run, 'replaced');
-    const parent = run.parent ? this.run(run.parent) : null;
-    if (parent?.status === 'under way') this.#close(parent, 'replaced');
+    for (let each = run.parent; each !== null; ) {
+      const caller = this.run(each);
+      if (caller?.status === 'under way') this.#close(caller, 'replaced');
+      each = caller?.parent ?? null;
+    }
   }
 
   /** Ends every run: the person wants no more, or staff end it. */
