@@ -53,6 +53,7 @@ export function serverEnvironment(options: {
     DARTLOOP_KEY: options.cluster.key,
     DARTLOOP_PORT: String(options.port),
     DARTLOOP_ADDRESS: `http://127.0.0.1:${options.port}`,
+    DARTLOOP_GRAPH: `${options.standins}/graph`,
     DARTLOOP_TELEGRAM: options.standins,
     DARTLOOP_SMS_GATEWAY: `${options.standins}/sms`,
     DARTLOOP_STANDINS: options.standins,
@@ -81,7 +82,7 @@ export async function startStack(options: StackOptions): Promise<Stack> {
     const built = await buildServers();
     step('Web app');
     const web = options.web ? await buildWeb(step) : null;
-    step('Stand-ins: Telegram, an SMS gateway, mail and other systems');
+    step('Stand-ins: the five channels, mail and other systems');
     const standins = await startChild(
       built.standins,
       [],
@@ -93,7 +94,7 @@ export async function startStack(options: StackOptions): Promise<Stack> {
     const mailPort = await mailPortOf(standins.address);
     const environment = serverEnvironment({ cluster, port, standins: standins.address, mailPort, web, log: options.log });
     if (options.world && !(await isLoaded(cluster.owner))) {
-      step('Demo world: two clients, their loops, and a week of conversations played through the real webhooks');
+      step('Demo world: five clients, their loops, and a week of conversations played through the real webhooks');
       writeFileSync(loading, '');
       await loadWorld(cluster.owner, readConfig(environment), standins.address, Date.now(), (done, of) => {
         if (done % 50 === 0 || done === of) step(`  ${done} of ${of} messages and taps`);

@@ -3,19 +3,29 @@ import { join } from 'node:path';
 import pg from 'pg';
 import { parse } from 'yaml';
 import { z } from 'zod';
-import { OpeningHours } from '@dart-loop/core';
+import type { LineRow } from '@dart-loop/contract';
+import { ChannelKind, Duration, OpeningHours, durationMs } from '@dart-loop/core';
 import { WoundClock } from '../apps/server/src/clock';
 import type { Config } from '../apps/server/src/config';
 import { DEMO_ACCOUNTS, DEMO_PASSWORD } from '../apps/server/src/http/session';
 import { hashPassword } from '../apps/server/src/secrets';
 import { startServer } from '../apps/server/src/server';
+import { graphAccess } from '../apps/standins/src/graph';
+import type { PhoneView } from '../apps/standins/src/phone';
 import { smsAccess } from '../apps/standins/src/sms';
 import { Api } from './api';
 import { ROOT } from './places';
 import { sleep } from './machine';
 
 const DAY = 86_400_000;
-const Says = z.union([z.string(), z.object({ tap: z.string() }), z.object({ later: z.string().regex(/^\d+h$/) })]);
+const Says = z.union([
+  z.string(),
+  z.object({ tap: z.string() }),
+  z.object({ comment: z.string(), on: z.string() }),
+  z.object({ ad: z.string() }),
+  z.object({ link: z.string() }),
+  z.object({ later: z.string().regex(/^\d+h$/) }),
+]);
 const World = z.object({
   agency: z.string(),
   clients: z.array(
@@ -29,6 +39,8 @@ const World = z.object({
       openingHours: OpeningHours.default({}),
       lines: z.array(
         z.discriminatedUnion('channel', [
+          z.object({ channel: z.enum(['messenger', 'instagram']), id: z.string(), name: z.string() }),
+          z.object({ channel: z.literal('whatsapp'), id: z.string(), number: z.string() }),
           z.object({ channel: z.literal('telegram'), token: z.string() }),
           z.object({ channel: z.literal('sms'), number: z.string() }),
         ]),
@@ -37,7 +49,15 @@ const World = z.object({
     }),
   ),
 });
-const Kinds = z.array(z.object({ client: z.string(), line: z.enum(['telegram', 'sms']), times: z.number().int(), says: z.array(Says) }));
+const Kinds = z.array(z.object({ client: z.string(), line: ChannelKind, times: z.number().int(), says: z.array(Says) }));
+const Walls = z.array(
+  z.object({
+    channel: z.enum(['messenger', 'instagram', 'whatsapp']),
+    account: z.string(),
+    posts: z.array(z.object({ id: z.string(), ago: Duration, text: z.string() })),
+    ads: z.array(z.object({ id: z.string(), text: z.string(), opening: z.string() })),
+  }),
+);
 const Names = z.object({ first: z.array(z.string()), last: z.array(z.string()) });
 
 const read = (file: string) => readFileSync(join(ROOT, 'demo', file), 'utf8');
@@ -87,17 +107,59 @@ export async function makeAgency(ownerUrl: string): Promise<z.infer<typeof World
   return world;
 }
 
-/** Connects the lines and brings in and publishes the loops of the world. */
-export async function setUpClients(api: Api, world: z.infer<typeof World>): Promise<void> {
+type WorldLine = z.infer<typeof World>['clients'][number]['lines'][number];
+
+/** How the stand-ins name a line. */
+function standinName(line: WorldLine): string {
+  if (line.channel === 'telegram') return line.token.split(':')[0]!;
+  return line.channel === 'sms' ? line.number : `${line.channel}:${line.id}`;
+}
+
+/** What a builder would type to connect a line; the stand-ins make the same secrets from the account. */
+function typedFor(line: WorldLine): object {
+  switch (line.channel) {
+    case 'telegram':
+      return line;
+    case 'sms':
+      return { ...line, ...smsAccess(line.number) };
+    case 'whatsapp':
+      return { channel: line.channel, ...graphAccess(line.channel, line.id), numberId: line.id, wabaId: `8${line.id}` };
+    default:
+      return { channel: line.channel, ...graphAccess(line.channel, line.id) };
+  }
+}
+
+/** Puts up the walls of the accounts, connects the lines, and brings in and publishes the loops of the world. */
+export async function setUpClients(api: Api, world: z.infer<typeof World>, standins: string, now: number): Promise<void> {
+  const walls = Walls.parse(parse(read('walls.yaml')));
   for (const client of world.clients) {
-    for (const line of client.lines)
-      await api.post(`/clients/${client.slug}/lines`, line.channel === 'telegram' ? line : { ...line, ...smsAccess(line.number) });
+    for (const line of client.lines) {
+      if ('id' in line) {
+        const wall = walls.find((each) => each.channel === line.channel && each.account === line.id);
+        await postJson(`${standins}/control`, {
+          wall: {
+            channel: line.channel,
+            account: line.id,
+            name: line.channel === 'whatsapp' ? line.number : line.name,
+            posts: (wall?.posts ?? []).map(({ id, ago, text }) => ({ id, text, at: now - durationMs(ago) })),
+            ads: wall?.ads ?? [],
+          },
+        });
+      }
+      await api.post(`/clients/${client.slug}/lines`, typedFor(line));
+    }
     for (const loop of client.loops) {
       const { id } = await api.post<{ id: string }>(`/clients/${client.slug}/loops/import`, { file: read(`${client.slug}/${loop}.yaml`) });
       await api.post(`/clients/${client.slug}/loops/${id}/publish`, { revision: 1 });
     }
   }
 }
+
+/** What goes wrong in the demo: a token that has expired, and a webhook that points nowhere. */
+const TROUBLE = [
+  { client: 'saltmarsh-ferries', channel: 'whatsapp', is: '401' },
+  { client: 'kestrel-language-school', channel: 'messenger', is: 'not subscribed' },
+] as const;
 
 /**
  * Loads the demo world: accounts, lines and loops, then a week of conversations played through the stand-ins and the
@@ -119,7 +181,7 @@ export async function loadWorld(
   await db.connect();
   try {
     const api = await Api.signIn(server.address, 'owner');
-    await setUpClients(api, world);
+    await setUpClients(api, world, standins, now);
     const settle = async () => {
       for (;;) {
         await server.path.settled();
@@ -147,23 +209,19 @@ export async function loadWorld(
     for (const [index, act] of acts.entries()) {
       await windTo(act.at);
       const person = { channel: act.channel, line: act.line, who: act.who };
-      if (typeof act.says === 'string') await postJson(`${standins}/phone/write`, { ...person, name: act.name, text: act.says });
-      else {
-        const { messages } = await postJson<{ messages: { id: string; buttons: { text: string; data: string }[] }[] }>(
-          `${standins}/phone/look`,
-          person,
-        );
-        const message = messages.findLast((each) => each.buttons.some((button) => button.text === (act.says as { tap: string }).tap));
-        const button = message?.buttons.find((each) => each.text === (act.says as { tap: string }).tap);
-        if (!message || !button) throw new Error(`the demo conversation of ${act.name} finds no button “${act.says.tap}”`);
-        await postJson(`${standins}/phone/tap`, { ...person, messageId: message.id, data: button.data });
-      }
+      await postJson(`${standins}/phone/act`, { ...person, name: act.name, ...(await doingOf(act, standins)) });
       await settle();
       progress(index + 1, acts.length);
     }
     await windTo(now);
     await settle();
     await server.path.noteLines();
+    for (const { client, channel, is } of TROUBLE) {
+      const line = world.clients.find((each) => each.slug === client)!.lines.find((each) => each.channel === channel)!;
+      await control({ mood: { channel, line: standinName(line), is } });
+      const rows = await api.get<LineRow[]>(`/clients/${client}/lines`);
+      await api.post(`/clients/${client}/lines/${rows.find((row) => row.channel === channel)!.id}/test`, {});
+    }
   } finally {
     await db.end();
     await server.stop();
@@ -173,12 +231,35 @@ export async function loadWorld(
 
 interface Act {
   at: number;
-  channel: 'telegram' | 'sms';
+  channel: ChannelKind;
   line: string;
   who: string;
   name: string;
-  says: string | { tap: string };
+  says: Exclude<z.infer<typeof Says>, { later: string }>;
 }
+
+/** What somebody does, for the stand-in's telephone. A label may be cut on the button that bears it. */
+async function doingOf({ channel, line, who, name, says }: Act, standins: string): Promise<object> {
+  if (typeof says === 'string') return { do: 'write', text: says };
+  if ('comment' in says) return { do: 'comment', postId: says.on, text: says.comment };
+  if ('ad' in says) return { do: 'click ad', adId: says.ad };
+  if ('link' in says) return { do: 'open link', ref: says.link };
+  const shown = (text: string) => text === says.tap || (text.endsWith('…') && says.tap.startsWith(text.slice(0, -1)));
+  const { messages } = await postJson<PhoneView>(`${standins}/phone/look`, { channel, line, who });
+  const message = messages.findLast((each) => each.buttons.some((button) => shown(button.text)));
+  const button = message?.buttons.find((each) => shown(each.text));
+  if (!message || !button) throw new Error(`the demo conversation of ${name} finds no button “${says.tap}”`);
+  return { do: 'tap', messageId: message.id, data: button.data };
+}
+
+/** Who somebody is on a channel, by their number in the demo. */
+const WHO: Record<ChannelKind, (number: string) => string> = {
+  messenger: (number) => `2410000000000${number}`,
+  instagram: (number) => `17800000000000${number}`,
+  whatsapp: (number) => `+447700900${number}`,
+  telegram: (number) => `61000${number}`,
+  sms: (number) => `+447700900${number}`,
+};
 
 /** The week's conversations: the same for the same moment, spread over waking hours, the unanswered ones last. */
 function conversations(world: z.infer<typeof World>, now: number): Act[] {
@@ -221,8 +302,8 @@ function conversations(world: z.infer<typeof World>, now: number): Act[] {
         acts.push({
           at: Math.min(at, now - 60_000),
           channel: kind.line,
-          line: line.channel === 'telegram' ? line.token.split(':')[0]! : line.number,
-          who: kind.line === 'telegram' ? `61000${number}` : `+447700900${number}`,
+          line: standinName(line),
+          who: WHO[kind.line](number),
           name: `${first} ${last}`.slice(0, 40),
           says: typeof says === 'string' ? says.replace(/\{[a-z ]+\}/g, (key) => fill[key] ?? key) : says,
         });

@@ -91,7 +91,7 @@ test('Today leads to what waits, and the inbox’s shelves to the conversations'
 test('a line is connected, tested and disconnected, with a sentence at each step', async ({ page }, info) => {
   await signIn(page);
   await page.goto('/northgate-climbing/lines');
-  await page.getByRole('button', { name: 'Telegram bot' }).click();
+  await page.getByRole('radio', { name: 'Telegram bot' }).click();
   await page.getByLabel('Bot token').fill('70012003');
   await expect(page.getByText('After the digits comes a colon, then 35 characters.')).toBeVisible();
   const id = info.project.name === 'phone' ? '7001200501' : '7001200502';

@@ -61,7 +61,7 @@ test('play --json prints one object a line, by the server’s engine, with what 
   expect(lines[2]).toEqual({
     at: '2026-11-25T10:00:00.000Z',
     from: 'us',
-    text: 'Hi Maren, Northgate Climbing here. Climbed before?\nA Never\nB Often',
+    text: 'Hi Maren, Northgate Climbing here. Climbed before?\nA Never\nB Often\nWrite STOP to end these messages.',
     choices: ['Never', 'Often'],
     parts: 1,
   });

@@ -16,6 +16,8 @@ const Environment = z.object({
   DARTLOOP_PORT: z.coerce.number().int().min(0).max(65_535).default(0),
   /** The address the platforms reach us at; webhooks are made from it. */
   DARTLOOP_ADDRESS: url.optional(),
+  /** The Graph API of Messenger, Instagram and WhatsApp, with its version. */
+  DARTLOOP_GRAPH: url.default('https://graph.facebook.com/v23.0'),
   DARTLOOP_TELEGRAM: url.default('https://api.telegram.org'),
   DARTLOOP_SMS_GATEWAY: url.optional(),
   /** Where the stand-ins are; opens the test phone. */
@@ -38,6 +40,7 @@ export interface Config {
   host: string;
   port: number;
   address: string | null;
+  graph: string;
   telegram: string;
   smsGateway: string | null;
   standins: string | null;
@@ -64,6 +67,7 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     host: read.DARTLOOP_HOST,
     port: read.DARTLOOP_PORT,
     address: read.DARTLOOP_ADDRESS ?? null,
+    graph: read.DARTLOOP_GRAPH,
     telegram: read.DARTLOOP_TELEGRAM,
     smsGateway: read.DARTLOOP_SMS_GATEWAY ?? null,
     standins: read.DARTLOOP_STANDINS ?? null,

@@ -103,7 +103,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...peopleRoutes(),
     ...lineRoutes({ clock, key: config.key, adapters, hookAddress, linesChanged }),
     ...inletRoutes({ clock, key: config.key, address: () => address }),
-    ...(config.standins ? testPhoneRoutes(config.standins) : []),
+    ...(config.standins ? testPhoneRoutes(config.standins, adapters) : []),
   ];
   const healthy = async () => {
     try {

@@ -96,7 +96,7 @@ describe('Telegram', () => {
       '(file)',
     ],
     ['location', { latitude: 54.1, longitude: -2.3 }, { kind: 'place', place: { latitude: 54.1, longitude: -2.3 } }, '(place)'],
-    ['contact', { phone_number: '1' }, { kind: 'other', what: 'contact' }, '(contact)'],
+    ['contact', { phone_number: '447700900311' }, { kind: 'text', text: '+447700900311' }, '(contact) +447700900311'],
     ['sticker', { file_id: 's1' }, { kind: 'other', what: 'sticker' }, '(sticker)'],
     ['text', '/start summer-24', { kind: 'reference', ref: 'summer-24', ad: null, text: null }, '/start summer-24'],
     ['text', '/hours', { kind: 'menu', item: 'hours' }, '/hours'],
@@ -119,7 +119,7 @@ describe('Telegram', () => {
   });
 
   const send = (): Promise<Sent> =>
-    telegram().send({ channel: 'telegram', text: 'Alerts?', keyboard: [[{ text: 'Yes', data: 'c' }]] }, '61', line('telegram'), 'key');
+    telegram().send({ channel: 'telegram', text: 'Alerts?', taps: [{ label: 'Yes', ref: 'c' }] }, '61', line('telegram'), 'key', null);
   test('a message goes out in Telegram’s format', async () => {
     answer = { status: 200, body: '{"ok":true,"result":{"message_id":12}}' };
     expect(await send()).toEqual({ kind: 'sent', providerId: '12' });
@@ -138,7 +138,7 @@ describe('Telegram', () => {
       link: { label: 'Book', address: 'https://saltmarshferries.example/book' },
       typing: 2,
     });
-    await telegram().send(message!, '61', line('telegram'), 'key');
+    await telegram().send(message!, '61', line('telegram'), 'key', null);
     await telegram().typing!('61', line('telegram'));
     expect(asked.map((each) => [each.url.split('/').at(-1), each.body])).toEqual([
       [
@@ -178,7 +178,7 @@ describe('Telegram', () => {
   });
   test('nobody there is a failing line, not a thrown error', async () => {
     const silent = telegramAdapter('http://127.0.0.1:9', Buffer.alloc(32));
-    expect(await silent.send({ channel: 'telegram', text: 'x', keyboard: [] }, '61', line('telegram'), 'key')).toMatchObject({
+    expect(await silent.send({ channel: 'telegram', text: 'x', taps: [] }, '61', line('telegram'), 'key', null)).toMatchObject({
       kind: 'again',
       lineFails: true,
       failure: { code: 'silence' },
@@ -224,7 +224,8 @@ describe('SMS', () => {
     expect(sms().verify(hookRequest(body), line('sms'))).toBe(false);
   });
 
-  const send = (): Promise<Sent> => sms().send({ channel: 'sms', text: 'Hello', parts: 1 }, '+447700900201', line('sms'), 'message-id');
+  const send = (): Promise<Sent> =>
+    sms().send({ channel: 'sms', text: 'Hello', taps: [], parts: 1 }, '+447700900201', line('sms'), 'message-id', null);
   test('a message goes out with its id as the idempotency key', async () => {
     answer = { status: 202, body: '{"id":"g1"}' };
     expect(await send()).toEqual({ kind: 'sent', providerId: 'g1' });

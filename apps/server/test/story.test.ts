@@ -78,7 +78,7 @@ test('on SMS: letters instead of buttons, and after the last retry the exit is t
     (heard) => heard.length === 1,
   );
   expect(hello[0]).toBe(
-    'Hello there. This is Saltmarsh Ferries. Want a message when a sailing is moved or cancelled?\nA Yes, keep me posted\nB Not today',
+    'Hello there. This is Saltmarsh Ferries. Want a message when a sailing is moved or cancelled?\nA Yes, keep me posted\nB Not today\nWrite STOP to end these messages.',
   );
   for (const [text, count] of [
     ['a', 2],

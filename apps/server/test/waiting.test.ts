@@ -79,7 +79,7 @@ test('a server that was down for a day fires late timers once, in their order, a
         (all) => all.length >= 2,
       ),
     ).toEqual(['One.', 'Two.']);
-  expect(await said('+447700900501')).toEqual(['One.']);
+  expect(await said('+447700900501')).toEqual(['Saltmarsh Ferries: One.\nWrite STOP to end these messages.']);
   await wind(HOUR);
   for (const who of ['69011', '69012'])
     expect(
@@ -94,7 +94,7 @@ test('a server that was down for a day fires late timers once, in their order, a
       () => said('+447700900501'),
       (all) => all.length >= 2,
     ),
-  ).toEqual(['One.', 'Two.']);
+  ).toEqual(['Saltmarsh Ferries: One.\nWrite STOP to end these messages.', 'Two.']);
   await wind(24 * HOUR);
   expect(await said('69011')).toHaveLength(3);
 });

@@ -2,7 +2,7 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { makeStandins } from './standins';
 
-const { app, telegram, sms, mail } = makeStandins();
+const { app, telegram, sms, graph, mail } = makeStandins();
 await mail.start();
 const server = app.listen(Number(process.env.STANDINS_PORT ?? 0), '127.0.0.1', () =>
   process.send?.({ address: `http://127.0.0.1:${(server.address() as AddressInfo).port}` }),
@@ -11,11 +11,13 @@ server.keepAliveTimeout = 30_000;
 /** What was said is kept over a restart, as a platform would. */
 const stateFile = process.env.STANDINS_STATE;
 if (stateFile && existsSync(stateFile)) {
-  const state = JSON.parse(readFileSync(stateFile, 'utf8')) as { telegram: never; sms: never };
+  const state = JSON.parse(readFileSync(stateFile, 'utf8')) as { telegram: never; sms: never; graph?: never };
   telegram.restore(state.telegram);
   sms.restore(state.sms);
+  if (state.graph) graph.restore(state.graph);
 }
-const keepState = () => stateFile && writeFileSync(stateFile, JSON.stringify({ telegram: telegram.state(), sms: sms.state() }));
+const keepState = () =>
+  stateFile && writeFileSync(stateFile, JSON.stringify({ telegram: telegram.state(), sms: sms.state(), graph: graph.state() }));
 if (stateFile) setInterval(keepState, 20_000).unref();
 const stop = () => {
   keepState();

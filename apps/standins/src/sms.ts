@@ -41,6 +41,8 @@ export class SmsStandin {
   readonly sendings: SmsSending[] = [];
   limits = true;
   keep = true;
+  /** Whether deliveries are reported. */
+  reports = true;
 
   constructor(private readonly clock: StandinClock) {}
 
@@ -77,16 +79,17 @@ export class SmsStandin {
         this.sendings.push({ from: account.number, to, body, id, at: Date.now() });
       }
       response.status(202).json({ id });
+      if (this.keep) this.#report(account, to, id, 'delivered');
     });
     return router;
   }
 
-  async write(number: string, who: string, text: string): Promise<boolean> {
+  async write(number: string, who: string, text: string, media = 0): Promise<boolean> {
     const account = this.numbers.get(number);
     if (!account?.webhook) throw new Error('this number has no webhook: connect the line first');
     const thread = this.#thread(account, who);
-    const { url, headers, body, id } = this.incoming(account, who, text);
-    thread.messages.push({ id, from: 'person', text, at: this.clock.now() });
+    const { url, headers, body, id } = this.incoming(account, who, text, undefined, media);
+    thread.messages.push({ id, from: 'person', text: text || '(picture)', at: this.clock.now() });
     const delivery = thread.delivery.then(() => deliver(url, headers, body));
     thread.delivery = delivery;
     return delivery;
@@ -98,32 +101,32 @@ export class SmsStandin {
     who: string,
     text: string,
     id: string = randomUUID(),
+    media = 0,
   ): { url: string; headers: Record<string, string>; body: string; id: string } {
     const body = new URLSearchParams({
       Id: id,
       From: who,
       To: account.number,
       Body: text,
-      MediaCount: '0',
+      MediaCount: String(media),
       SentAt: new Date(this.clock.now()).toISOString(),
     }).toString();
-    const signature = createHmac('sha256', smsAccess(account.number).signing).update(body).digest('hex');
-    return {
-      url: account.webhook!,
-      headers: { 'content-type': 'application/x-www-form-urlencoded', 'x-signature-256': `sha256=${signature}` },
-      body,
-      id,
-    };
+    return { url: account.webhook!, ...this.#signed(account, body), id };
   }
 
-  /** A number from the range kept for fiction that has never written here; once that is used up, one that is like it. */
-  somebody(number: string): string {
-    const threads = this.numbers.get(number)?.threads;
-    for (let tries = 0; ; tries++) {
-      const chance = String(Math.floor(Math.random() * 1e5)).padStart(5, '0');
-      const who = tries < 200 ? `+447700900${chance.slice(2)}` : `+4477009${chance}`;
-      if (!threads?.has(who)) return who;
-    }
+  #signed(account: NumberAccount, body: string): { headers: Record<string, string>; body: string } {
+    const signature = createHmac('sha256', smsAccess(account.number).signing).update(body).digest('hex');
+    return { headers: { 'content-type': 'application/x-www-form-urlencoded', 'x-signature-256': `sha256=${signature}` }, body };
+  }
+
+  /** What became of a message: told to the webhook, as the carrier tells the gateway. */
+  #report(account: NumberAccount, to: string, id: string, state: 'delivered' | 'failed'): void {
+    if (!account.webhook || !this.reports) return;
+    const { headers, body } = this.#signed(
+      account,
+      new URLSearchParams({ Id: id, To: to, From: account.number, Status: state }).toString(),
+    );
+    void deliver(account.webhook, headers, body);
   }
 
   look(number: string, who: string): SmsMessage[] {

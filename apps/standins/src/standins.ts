@@ -1,12 +1,17 @@
 import express, { type Express } from 'express';
 import { z } from 'zod';
 import { Crowd } from './crowd';
+import { GraphStandin } from './graph';
 import { MailStandin } from './mail';
 import { MOODS, StandinClock } from './mood';
 import { OutsideAnswer, OutsideStandin } from './outside';
+import { CannotBeDone, type Phone, type PhoneDo } from './phone';
+import { smsPhone, telegramPhone } from './phones';
 import { SmsStandin, smsAccess } from './sms';
 import { TelegramStandin } from './telegram';
 
+const Channel = z.enum(['messenger', 'instagram', 'whatsapp', 'telegram', 'sms']);
+const Graph = z.enum(['messenger', 'instagram', 'whatsapp']);
 const Control = z.object({
   /** Milliseconds to stand the clock at; null gives it back to the wall. */
   clock: z.number().nullable().optional(),
@@ -14,17 +19,47 @@ const Control = z.object({
   limits: z.boolean().optional(),
   /** Whether what was sent is kept. */
   keep: z.boolean().optional(),
-  mood: z.object({ channel: z.enum(['telegram', 'sms']), line: z.string(), is: z.enum(MOODS) }).optional(),
+  mood: z.object({ channel: Channel, line: z.string(), is: z.enum(MOODS) }).optional(),
+  /** Whether deliveries and readings are reported. */
+  reports: z.boolean().optional(),
+  /** What stands on an account's wall: its name, posts and ads. */
+  wall: z
+    .object({
+      channel: Graph,
+      account: z.string(),
+      name: z.string(),
+      posts: z.array(z.object({ id: z.string(), text: z.string(), at: z.number() })),
+      ads: z.array(z.object({ id: z.string(), text: z.string(), opening: z.string(), ref: z.string().default('') })),
+    })
+    .optional(),
   /** How another system answers. */
   outside: OutsideAnswer.optional(),
   /** The SMTP code the mail server refuses with; null: it takes everything. */
   mailRefuses: z.number().int().min(400).max(599).nullable().optional(),
   block: z.object({ line: z.string(), who: z.string(), is: z.boolean() }).optional(),
 });
-const Place = z.object({ channel: z.enum(['telegram', 'sms']), line: z.string() });
+const Place = z.object({ channel: Channel, line: z.string() });
 const Person = Place.extend({ who: z.string() });
-const Write = Person.extend({ name: z.string().default(''), text: z.string().min(1).max(4_096) });
-const Tap = Person.extend({ messageId: z.coerce.number(), data: z.string() });
+const name = z.string().default('');
+const Doing: z.ZodType<PhoneDo> = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('write'), name, text: z.string().min(1).max(4_096) }),
+  z.object({ do: z.literal('tap'), messageId: z.string(), data: z.string() }),
+  z.object({ do: z.literal('send'), name, what: z.enum(['picture', 'voice note', 'place']) }),
+  z.object({
+    do: z.literal('comment'),
+    name,
+    postId: z.string(),
+    text: z.string().min(1).max(8_000),
+    under: z.string().nullable().default(null),
+  }),
+  z.object({ do: z.literal('edit comment'), commentId: z.string(), text: z.string().min(1).max(8_000) }),
+  z.object({ do: z.literal('remove comment'), commentId: z.string() }),
+  z.object({ do: z.literal('click ad'), name, adId: z.string() }),
+  z.object({ do: z.literal('open link'), name, ref: z.string().min(1) }),
+  z.object({ do: z.literal('menu'), name, item: z.string().min(1) }),
+  z.object({ do: z.literal('block'), is: z.boolean() }),
+  z.object({ do: z.literal('answer as the account'), text: z.string().min(1) }),
+]);
 const Order = z.object({
   bots: z.array(z.string()),
   numbers: z.array(z.string()),
@@ -39,31 +74,47 @@ export interface Standins {
   app: Express;
   telegram: TelegramStandin;
   sms: SmsStandin;
+  graph: GraphStandin;
   outside: OutsideStandin;
   mail: MailStandin;
   clock: StandinClock;
 }
 
-/** Telegram, an SMS gateway, a mail server and other systems in their own formats, the switch for how they answer, the test phone's other end, and the crowd. */
+/** The five channels, a mail server and other systems in their own formats, the switch for how they answer, the test phone's other end, and the crowd. */
 export function makeStandins(): Standins {
   const clock = new StandinClock();
   const telegram = new TelegramStandin(clock);
   const sms = new SmsStandin(clock);
   const outside = new OutsideStandin();
   const mail = new MailStandin();
+  const graph = new GraphStandin(clock);
+  const phones: Record<z.infer<typeof Channel>, Phone> = {
+    messenger: graph,
+    instagram: graph,
+    whatsapp: graph,
+    telegram: telegramPhone(telegram),
+    sms: smsPhone(sms),
+  };
   const crowd = new Crowd(telegram, sms);
   const app = express();
   app.disable('x-powered-by');
   app.use(express.json({ limit: '1mb' }));
   app.use(telegram.router());
   app.use(sms.router());
+  app.use(graph.router());
   app.use(outside.router());
 
   app.get('/healthz', (_request, response) => void response.json({ status: 'well' }));
   app.get(
     '/control/received',
     (_request, response) =>
-      void response.json({ telegram: telegram.sendings, sms: sms.sendings, outside: outside.requests, mail: mail.mails }),
+      void response.json({
+        telegram: telegram.sendings,
+        sms: sms.sendings,
+        graph: graph.sendings,
+        outside: outside.requests,
+        mail: mail.mails,
+      }),
   );
   app.get('/control/mail', (_request, response) => void response.json({ port: mail.port }));
   app.get(
@@ -77,11 +128,17 @@ export function makeStandins(): Standins {
   app.post('/control', (request, response) => {
     const order = Control.parse(request.body);
     if (order.clock !== undefined) clock.wind(order.clock);
-    if (order.limits !== undefined) telegram.limits = sms.limits = order.limits;
-    if (order.keep !== undefined) telegram.keep = sms.keep = order.keep;
+    if (order.limits !== undefined) telegram.limits = sms.limits = graph.limits = order.limits;
+    if (order.keep !== undefined) telegram.keep = sms.keep = graph.keep = order.keep;
+    if (order.reports !== undefined) sms.reports = graph.reports = order.reports;
+    if (order.wall) {
+      const { channel, account, name, posts, ads } = order.wall;
+      Object.assign(graph.come(channel, account, name), { posts, ads });
+    }
     if (order.mood) {
-      const line = order.mood.channel === 'telegram' ? telegram.bot(order.mood.line) : sms.numbers.get(order.mood.line);
-      if (!line) return void response.status(404).json({ reason: `there is no line ${order.mood.line}` });
+      const { channel, line: named } = order.mood;
+      const line = channel === 'telegram' ? telegram.bot(named) : channel === 'sms' ? sms.numbers.get(named) : graph.accounts.get(named);
+      if (!line) return void response.status(404).json({ reason: `there is no line ${named}` });
       line.mood = order.mood.is;
     }
     if (order.outside) outside.answer(order.outside);
@@ -94,39 +151,20 @@ export function makeStandins(): Standins {
     response.json({ ok: true });
   });
 
-  const seen = ({ channel, line, who }: z.infer<typeof Person>) => ({
-    messages:
-      channel === 'telegram'
-        ? telegram.look(line, who).map((each) => ({
-            id: String(each.message_id),
-            from: each.from === 'person' ? 'person' : 'line',
-            text: each.text,
-            at: new Date(each.date * 1_000).toISOString(),
-            buttons: each.keyboard.flat().map((button) => ({ text: button.text, data: button.callback_data ?? '' })),
-          }))
-        : sms
-            .look(line, who)
-            .map((each) => ({ id: each.id, from: each.from, text: each.text, at: new Date(each.at).toISOString(), buttons: [] })),
-  });
   /** Somebody who has never written to the line, so that nothing they did before decides what they get. */
   app.post('/phone/somebody', (request, response) => {
     const { channel, line } = Place.parse(request.body);
-    response.json({ who: channel === 'telegram' ? telegram.somebody(line) : sms.somebody(line) });
+    response.json({ who: phones[channel].somebody(line) });
   });
-  app.post('/phone/look', (request, response) => void response.json(seen(Person.parse(request.body))));
-  app.post('/phone/write', async (request, response) => {
-    const act = Write.parse(request.body);
-    const taken = await (act.channel === 'telegram'
-      ? telegram.write(act.line, act.who, act.name, act.text)
-      : sms.write(act.line, act.who, act.text));
-    if (!taken) return void response.status(502).json({ reason: 'the webhook did not take it' });
-    response.json(seen(act));
+  app.post('/phone/look', (request, response) => {
+    const { channel, line, who } = Person.parse(request.body);
+    response.json(phones[channel].look(line, who));
   });
-  app.post('/phone/tap', async (request, response) => {
-    const act = Tap.parse(request.body);
-    const taken = await telegram.tap(act.line, act.who, act.messageId, act.data);
+  app.post('/phone/act', async (request, response) => {
+    const { channel, line, who } = Person.parse(request.body);
+    const taken = await phones[channel].act(line, who, Doing.parse(request.body));
     if (!taken) return void response.status(502).json({ reason: 'the webhook did not take it' });
-    response.json(seen(act));
+    response.json(phones[channel].look(line, who));
   });
   app.post('/crowd', (request, response) => {
     const order = Order.parse(request.body);
@@ -136,8 +174,8 @@ export function makeStandins(): Standins {
   app.get('/crowd', (_request, response) => void response.json(crowd.report));
   app.use((error: Error, _request: express.Request, response: express.Response, _next: express.NextFunction) => {
     response
-      .status(error instanceof z.ZodError ? 400 : 500)
+      .status(error instanceof z.ZodError ? 400 : error instanceof CannotBeDone ? 409 : 500)
       .json({ reason: error instanceof z.ZodError ? z.prettifyError(error) : error.message });
   });
-  return { app, telegram, sms, outside, mail, clock };
+  return { app, telegram, sms, graph, outside, mail, clock };
 }

@@ -145,6 +145,47 @@ export class TelegramStandin {
     });
   }
 
+  /** The person sends a picture, a voice note or where they are. */
+  async send(botId: string, who: string, name: string, what: 'picture' | 'voice note' | 'place'): Promise<boolean> {
+    const bot = this.#known(botId);
+    const chat = this.#chat(bot, who, name);
+    const date = Math.floor(this.clock.now() / 1_000);
+    const message_id = chat.messages.length + 1;
+    chat.messages.push({
+      message_id,
+      date,
+      text: what === 'place' ? '51.5007, -0.1246' : '',
+      from: 'person',
+      keyboard: [],
+      ...(what !== 'place' && { media: what }),
+    });
+    const content =
+      what === 'place'
+        ? { location: { latitude: 51.5007, longitude: -0.1246 } }
+        : what === 'picture'
+          ? { photo: [{ file_id: `small-${message_id}` }, { file_id: `large-${message_id}` }] }
+          : { voice: { file_id: `voice-${message_id}` } };
+    return this.#deliver(bot, chat, {
+      message: { message_id, date, chat: { id: chat.id, type: 'private' }, from: this.#user(chat), ...content },
+    });
+  }
+
+  /** The person blocks the bot, or lets it write again. */
+  async block(botId: string, who: string, is: boolean): Promise<boolean> {
+    const bot = this.#known(botId);
+    const chat = this.#chat(bot, who, '');
+    chat.blocked = is;
+    return this.#deliver(bot, chat, {
+      my_chat_member: {
+        chat: { id: chat.id, type: 'private' },
+        from: this.#user(chat),
+        date: Math.floor(this.clock.now() / 1_000),
+        old_chat_member: { status: is ? 'member' : 'kicked' },
+        new_chat_member: { status: is ? 'kicked' : 'member' },
+      },
+    });
+  }
+
   /** The person's telephone is set to another language. */
   speak(botId: string, who: string, language: string): void {
     this.#chat(this.#known(botId), who, '').language = language;

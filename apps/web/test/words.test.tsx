@@ -1,4 +1,4 @@
-import { tokenProblem } from '../features/lines/ConnectLine';
+import { tokenProblem } from '../features/lines/connecting';
 import { fieldKey } from '@dart-loop/core/words/slug';
 import { ago, whenWords } from '../ui/time';
 

@@ -1,20 +1,20 @@
 import { useEffect, type ReactNode } from 'react';
+import type { ChannelKind } from '@dart-loop/core';
+import { CHANNELS } from '@dart-loop/core/channels/index';
 import { ScrollView, View, type StyleProp, type ViewStyle } from 'react-native';
 import Svg, { Path } from 'react-native-svg';
 import { ActionButton } from './press';
 import { FONTS, useTheme, type Palette } from './theme';
 import { Words } from './Words';
 
-const MARKS = { telegram: ['Tg', 'Telegram'], sms: ['Sm', 'SMS'] } as const;
-
 /** A channel as its two letters in ink. */
-export function ChannelMark({ channel }: { channel: 'telegram' | 'sms' }) {
+export function ChannelMark({ channel }: { channel: ChannelKind }) {
   const { colors } = useTheme();
-  const [letters, name] = MARKS[channel];
+  const { mark, name } = CHANNELS[channel];
   return (
     <View role="img" aria-label={name} style={{ borderWidth: 1, borderColor: colors.quiet, borderRadius: 4, paddingHorizontal: 4 }}>
       <Words kind="code" style={{ lineHeight: 18 }} color="ink">
-        {letters}
+        {mark}
       </Words>
     </View>
   );

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { Decision, Outgoing } from '@dart-loop/core';
+import type { ChannelKind, Decision, Outgoing, Via } from '@dart-loop/core';
 
 /** What one of the team does with a conversation. */
 export const ConversationAct = z.discriminatedUnion('do', [
@@ -23,7 +23,7 @@ export interface InboxRow {
   client: { slug: string; name: string };
   id: string;
   who: string;
-  channel: 'telegram' | 'sms';
+  channel: ChannelKind;
   lastWords: string;
   lastAt: string;
   waitingSince: string | null;
@@ -38,7 +38,17 @@ export interface InboxPage {
 }
 
 export type Entry =
-  | { kind: 'in'; id: string; seq: number; at: string; words: string; tapped: boolean }
+  | {
+      kind: 'in';
+      id: string;
+      seq: number;
+      at: string;
+      words: string;
+      /** Said, tapped, written under a post, or answered by the team elsewhere. */
+      how: 'said' | 'tapped' | 'commented' | 'elsewhere';
+      /** The text of the post that was commented on, where it is known. */
+      post: string | null;
+    }
   | { kind: 'stage'; id: string; seq: number; at: string; words: string[]; decision: Decision | null }
   | {
       kind: 'out';
@@ -48,8 +58,12 @@ export type Entry =
       body: Outgoing;
       /** Who of the team wrote it; null for a loop. */
       by: string | null;
-      status: 'queued' | 'sent' | 'failed';
+      status: 'queued' | 'held' | 'sent' | 'failed';
+      /** How it goes where it is no plain answer. */
+      via: Via['kind'] | null;
       sentAt: string | null;
+      deliveredAt: string | null;
+      readAt: string | null;
       attempts: number;
       failure: { reason: string; remedy: string } | null;
     };
@@ -57,7 +71,7 @@ export type Entry =
 export interface ConversationPage {
   id: string;
   who: string;
-  channel: 'telegram' | 'sms';
+  channel: ChannelKind;
   line: { name: string };
   shelf: 'waiting on us' | 'running' | 'settled';
   waitingSince: string | null;

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Loop, type Problem, type WayIn } from '@dart-loop/core';
+import { type ChannelKind, Loop, type Problem, type WayIn } from '@dart-loop/core';
 
 export const SaveDraft = z.object({ revision: z.number().int().min(1), loop: Loop });
 export const Publish = z.object({ revision: z.number().int().min(1) });
@@ -62,5 +62,5 @@ export interface DraftConflict {
 export interface WaysInPage {
   client: string;
   loop: string;
-  ways: (WayIn & { channel: 'telegram' | 'sms' })[];
+  ways: (WayIn & { channel: ChannelKind })[];
 }

@@ -1,11 +1,12 @@
 import { z } from 'zod';
+import type { ChannelKind } from '@dart-loop/core';
 
 export const PeopleQuery = z.object({ q: z.string().trim().max(100).default(''), after: z.string().max(80).optional() });
 
 export interface PersonRow {
   id: string;
   name: string;
-  channels: ('telegram' | 'sms')[];
+  channels: ChannelKind[];
   /** The first few facts in words: "email mira@example.org". */
   facts: string[];
   tags: string[];
@@ -30,7 +31,7 @@ export interface PersonPage {
   lastSeenAt: string;
   identities: {
     id: string;
-    channel: 'telegram' | 'sms';
+    channel: ChannelKind;
     line: string;
     address: string;
     handle: string | null;

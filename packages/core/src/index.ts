@@ -21,7 +21,7 @@ export { respond, type FromPerson, type FromStaff, type Incoming, type Response 
 export { newStanding, type Held, type Shelf, type Standing } from './run/standing';
 export { languageOf, zoneOf, type World } from './run/world';
 export type { Run } from './run/run';
-export { choiceRef, readChoiceRef, type ChoiceRef } from './run/choiceRef';
+export { choiceRef, moreRef, readChoiceRef, readMore, type ChoiceRef } from './run/choiceRef';
 export { stageWords } from './run/stage';
 export * from './run/steps';
 export { isInside, whyNotAddress } from './run/steps/outsideAddress';
@@ -31,7 +31,23 @@ export { fold, slips } from './words/fold';
 export { choiceLetter, readChoice, readChoices } from './words/choice';
 export { merge, mergeWords, parseMerge, type TextPart } from './words/merge';
 export { READERS, readReply } from './words/replies';
-export { CHANNELS, SMS, TELEGRAM, smsParts, splitText, type Channel, type Outgoing, type SmsParts } from './channels';
+export {
+  CHANNELS,
+  INSTAGRAM,
+  MESSENGER,
+  SMS,
+  TELEGRAM,
+  WHATSAPP,
+  smsParts,
+  splitText,
+  utf8Bytes,
+  type Channel,
+  type Outgoing,
+  type SmsParts,
+  type Tap,
+  type TapsAs,
+} from './channels';
 export type { LineAddress, WayIn } from './channels/waysIn';
 export { fieldsOf, findingsOf, problemsOf, type Finding, type Problem } from './check/findings';
+export { HELD_AT_MOST, permission, sendings, windowEnd, type Permission, type Via } from './consent/permission';
 export { differences } from './files/differences';

@@ -90,14 +90,14 @@ scenes:
 `);
   test('a timer that falls into them goes on when they end, once; an answer is never held', () => {
     const talk = new Conversation([nudge], 'sms', {}, { now: at('2026-11-25T20:00:00Z') });
-    expect(talk.says('go')).toEqual(['Well?']);
+    expect(talk.says('go')).toEqual(['Saltmarsh Ferries: Well?']);
     expect(talk.later('3h')).toEqual([]);
     expect(talk.notes()).toContain('quiet hours');
     expect(talk.later('8h')).toEqual([]);
     expect(talk.later('2h')).toEqual(['Still there?']);
     expect(talk.later('2d')).toEqual([]);
     const night = new Conversation([nudge], 'sms', {}, { now: at('2026-11-25T23:00:00Z') });
-    expect(night.says('go')).toEqual(['Well?']);
+    expect(night.says('go')).toEqual(['Saltmarsh Ferries: Well?']);
   });
   test('a reply that comes meanwhile makes the held timer stale', () => {
     const talk = new Conversation([nudge], 'sms', {}, { now: at('2026-11-25T20:00:00Z') });

@@ -1,4 +1,4 @@
-import type { ChannelKind, FromPerson, Outgoing } from '@dart-loop/core';
+import type { ChannelKind, FromPerson, FromStaff, Outgoing, Via } from '@dart-loop/core';
 
 /** A line with its secrets opened, as adapters need it. Never logged. */
 export interface OpenLine {
@@ -29,15 +29,28 @@ export interface Received {
   /** Who the person is on this line: a chat id, a number. */
   address: string;
   profile: { firstName: string | null; lastName: string | null; handle: string | null; language?: string | null };
-  incoming: FromPerson;
+  incoming: FromPerson | Extract<FromStaff, { kind: 'wrote elsewhere' }>;
   /** What is shown as the person's words. */
   words: string;
+}
+
+/** What became of messages of ours: those with these ids, or all to the person up to a moment (ms). */
+export interface StatusReport {
+  status: 'delivered' | 'read' | 'failed' | 'outside window';
+  address: string;
+  ids: string[] | null;
+  upTo: number | null;
+  at: number | null;
+  failure: Failure | null;
 }
 
 export interface HookReading {
   received: Received[];
   /** Signed, but not understood: a sentence each. */
   aside: { reason: string; body: string }[];
+  statuses?: StatusReport[];
+  /** Accounts that entries of the request are for, other than the line's own: one webhook may serve several. */
+  others?: string[];
   /** Done once the events are stored, best effort, such as ending a tapped button's waiting sign. */
   afterwards?: (() => Promise<void>)[];
 }
@@ -53,6 +66,7 @@ export interface Failure {
 export type Sent =
   | { kind: 'sent'; providerId: string }
   | { kind: 'again'; holds: 'line' | 'conversation'; afterMs: number | null; failure: Failure; lineFails: boolean }
+  | { kind: 'outside window'; failure: Failure }
   | { kind: 'failed'; failure: Failure };
 
 /** What a builder types to connect a line, read into what is kept. */
@@ -63,16 +77,26 @@ export type Connecting =
 /** How one channel's public interface is spoken. A new channel is one file with an `Adapter`, plus its line in the index. */
 export interface Adapter {
   kind: ChannelKind;
-  /** Messages a second on the whole line, and the pause between two in one conversation, in ms. */
-  rate: { perSecond: number; conversationPauseMs: number };
+  /** Which part of a line's account tells it from the channel's other lines. */
+  accountKey: string;
+  /** Messages a second on the whole line, the pause between two in one conversation in ms, and private answers to comments an hour. */
+  rate: { perSecond: number; conversationPauseMs: number; privateRepliesPerHour?: number };
   /** Whether the platform drops a repeated idempotency key, so that a crash after its answer repeats nothing. */
   dropsRepeats: boolean;
   /** Whether the request comes from the platform: checked on the raw body, in constant time. */
   verify(request: HookRequest, line: OpenLine): boolean;
+  /** What a platform that asks whether the webhook is ours (GET) is answered; null when it asks wrongly. */
+  challenge?(query: URLSearchParams, hookToken: string): string | null;
   read(request: HookRequest, line: OpenLine): HookReading;
-  send(outgoing: Outgoing, address: string, line: OpenLine, idempotencyKey: string): Promise<Sent>;
+  send(outgoing: Outgoing, address: string, line: OpenLine, idempotencyKey: string, via: Via | null): Promise<Sent>;
+  /** What the platform says of somebody whose events do not name them; null where it does not. */
+  profile?(address: string, line: OpenLine): Promise<Received['profile'] | null>;
+  /** When a post was made, and its text; null where the platform does not say. */
+  post?(postId: string, line: OpenLine): Promise<{ created_time: string; message?: string } | null>;
   /** Shows the person that something is being written; absent where the channel cannot. Best effort. */
   typing?(address: string, line: OpenLine): Promise<void>;
+  /** Which account the typed secrets are for; null when that cannot be told. */
+  accountOf(typed: Record<string, string>): Promise<string | null>;
   /** Checks what was typed, asks the platform, and points its webhook here. */
   connect(typed: Record<string, string>, hookToken: string, hookAddress: string): Promise<Connecting>;
   /** Asks the platform whether the line works; null when it does. */

@@ -15,25 +15,28 @@ const plain = new PlainAgent({ keepAlive: true, maxSockets: 256 });
 const secure = new SecureAgent({ keepAlive: true, maxSockets: 256 });
 
 /**
- * Posts JSON and reads what comes back. A platform that is slow, unreachable, redirects, says too much or does not
+ * Posts JSON (or gets) and reads what comes back. A platform that is slow, unreachable, redirects, says too much or does not
  * answer in JSON gives `silence` or a null body, never an exception.
  */
 export function askPlatform(
   url: string,
   body: unknown,
   headers: Record<string, string> = {},
-  options: { patienceMs?: number; lookup?: LookupFunction } = {},
+  options: { patienceMs?: number; lookup?: LookupFunction; method?: 'GET' | 'POST' } = {},
 ): Promise<Answer> {
-  const { patienceMs = PATIENCE_MS, lookup } = options;
+  const { patienceMs = PATIENCE_MS, lookup, method = 'POST' } = options;
   return new Promise((resolve) => {
-    const payload = JSON.stringify(body);
+    const payload = method === 'GET' ? '' : JSON.stringify(body);
     const isSecure = url.startsWith('https:');
     const request = (isSecure ? secureRequest : plainRequest)(url, {
-      method: 'POST',
+      method,
       // Where a name is looked up anew for the call, no kept connection must serve it.
       agent: lookup ? false : isSecure ? secure : plain,
       ...(lookup && { lookup }),
-      headers: { 'content-type': 'application/json', 'content-length': Buffer.byteLength(payload), ...headers },
+      headers: {
+        ...(method === 'POST' && { 'content-type': 'application/json', 'content-length': Buffer.byteLength(payload) }),
+        ...headers,
+      },
     });
     const give = (answer: Answer) => {
       clearTimeout(patience);

@@ -20,6 +20,7 @@ export function smsAdapter(base: string | null): Adapter {
     askPlatform(`${base}${path}`, body, { authorization: `Bearer ${key}`, ...headers });
   return {
     kind: 'sms',
+    accountKey: 'number',
     // A long code: about one a second for all; toll-free numbers and short codes are faster.
     rate: { perSecond: 1, conversationPauseMs: 0 },
     dropsRepeats: true,
@@ -29,6 +30,9 @@ export function smsAdapter(base: string | null): Adapter {
     read(request): HookReading {
       const body = request.body.toString('utf8');
       const form = new URLSearchParams(body);
+      const state = form.get('Status');
+      const to = form.get('To');
+      if (state !== null && to !== null && form.get('Id')) return readReport(state, form.get('Id')!, to, form.get('Error'));
       const [id, from, text] = [form.get('Id'), form.get('From'), form.get('Body')];
       if (!id || !from || text === null) return { received: [], aside: [{ reason: 'the form lacks Id, From or Body', body }] };
       const number = parsePhoneNumberFromString(from)?.number;
@@ -59,6 +63,8 @@ export function smsAdapter(base: string | null): Adapter {
       const id = answer.kind === 'answer' && answer.status < 300 ? Taken.safeParse(answer.body).data?.id : undefined;
       return id ? { kind: 'sent', providerId: id } : whatNow(answer);
     },
+
+    accountOf: (typed) => Promise.resolve(parsePhoneNumberFromString((typed.number ?? '').trim())?.number ?? null),
 
     async connect(typed, _hookToken, hookAddress) {
       const refuse = (field: string, reason: string, remedy: string) => ({
@@ -98,6 +104,21 @@ export function smsAdapter(base: string | null): Adapter {
       await call('/numbers', { number: line.account.number, webhook: null }, line.secrets.key!);
     },
   };
+}
+
+/** A delivery report: what became of a message of ours. */
+function readReport(state: string, id: string, to: string, error: string | null): HookReading {
+  const status = state === 'delivered' || state === 'failed' ? state : null;
+  if (!status) return { received: [], aside: [] };
+  const failure =
+    status === 'failed'
+      ? {
+          code: error ?? 'undelivered',
+          reason: `The carrier could not deliver it${error ? ` (${error})` : ''}.`,
+          remedy: 'Look whether the number is right and takes SMS.',
+        }
+      : null;
+  return { received: [], aside: [], statuses: [{ status, address: to, ids: [id], upTo: null, at: null, failure }] };
 }
 
 function problemOf(answer: Answer): Failure | null {

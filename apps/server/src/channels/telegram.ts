@@ -28,10 +28,19 @@ const Message = z.object({
   video: File.optional(),
   audio: File.optional(),
   voice: File.optional(),
+  contact: z.looseObject({ phone_number: z.string() }).optional(),
 });
 const Update = z.object({
   update_id: z.number().int().nonnegative(),
   message: Message.optional(),
+  my_chat_member: z
+    .looseObject({
+      chat: z.looseObject({ id: z.number(), type: z.string() }),
+      from: User.optional(),
+      date: z.number(),
+      new_chat_member: z.looseObject({ status: z.string() }),
+    })
+    .optional(),
   callback_query: z
     .object({ id: z.string(), from: User, data: z.string().optional(), message: Message.partial({ from: true }).loose().optional() })
     .optional(),
@@ -48,7 +57,7 @@ const Reply = z.object({
 export const TELEGRAM_TOKEN = /^\d{6,12}:[A-Za-z0-9_-]{35}$/;
 
 const FILES = { voice: 'voice note', photo: 'picture', document: 'file', video: 'video', audio: 'recording' } as const;
-const OTHERS = { sticker: 'sticker', contact: 'contact' } as const;
+const OTHERS = { sticker: 'sticker' } as const;
 
 /** What a private message says: a text, a command, the code of a link, a file or a place. */
 function readMessage(message: z.infer<typeof Message>, raw: object): { incoming: Received['incoming']; words: string } {
@@ -74,6 +83,10 @@ function readMessage(message: z.infer<typeof Message>, raw: object): { incoming:
         words: message.caption ?? `(${what})`,
       };
     }
+  }
+  if (message.contact) {
+    const number = `+${message.contact.phone_number.replace(/\D/g, '')}`;
+    return { incoming: { kind: 'text', text: number }, words: `(contact) ${number}` };
   }
   const other = (Object.keys(OTHERS) as (keyof typeof OTHERS)[]).find((key) => key in raw);
   const what = other ? OTHERS[other] : 'message of an unknown kind';
@@ -102,6 +115,7 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
 
   return {
     kind: 'telegram',
+    accountKey: 'botId',
     rate: { perSecond: 30, conversationPauseMs: 1_000 },
     dropsRepeats: false,
 
@@ -130,6 +144,25 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
           received: [{ ...base, at: null, address: String(tap.message?.chat?.id ?? tap.from.id), profile: from, incoming, words: label }],
           aside: [],
           afterwards,
+        };
+      }
+      const standing = update.my_chat_member;
+      if (standing?.chat.type === 'private') {
+        const blocked = standing.new_chat_member.status === 'kicked';
+        const words = blocked ? '(has blocked the bot)' : '(has unblocked the bot)';
+        const { chat, from } = standing;
+        return {
+          received: [
+            {
+              ...base,
+              at: standing.date * 1_000,
+              address: String(chat.id),
+              profile: profile(from),
+              incoming: { kind: 'blocked', on: blocked },
+              words,
+            },
+          ],
+          aside: [],
         };
       }
       const message = update.message;
@@ -163,11 +196,11 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
         chat_id: Number(address),
         [parameter]: media ? media.address : text,
         ...(media && text && { caption: text }),
-        ...(outgoing.keyboard.length > 0 && {
+        ...(outgoing.taps.length > 0 && {
           reply_markup: {
-            inline_keyboard: outgoing.keyboard.map((row) =>
-              row.map((button) => ('url' in button ? button : { text: button.text, callback_data: button.data })),
-            ),
+            inline_keyboard: outgoing.taps.map((tap) => [
+              'url' in tap ? { text: tap.label, url: tap.url } : { text: tap.label, callback_data: tap.ref },
+            ]),
           },
         }),
       });
@@ -182,6 +215,8 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
     async typing(address, line) {
       await call(line.secrets.token!, 'sendChatAction', { chat_id: Number(address), action: 'typing' });
     },
+
+    accountOf: (typed) => Promise.resolve((typed.token ?? '').trim().split(':')[0] || null),
 
     async connect(typed, hookToken, hookAddress) {
       const token = (typed.token ?? '').trim();

@@ -8,6 +8,11 @@ export function holdLine(failure: Failure, lineFails: boolean, afterMs: number |
   return { kind: 'again', holds: 'line', afterMs, lineFails, failure };
 }
 
+/** Try again later, the conversation alone waiting meanwhile. */
+export function holdConversation(failure: Failure): NotSent {
+  return { kind: 'again', holds: 'conversation', afterMs: null, lineFails: false, failure };
+}
+
 export function giveUp(failure: Failure): NotSent {
   return { kind: 'failed', failure };
 }

@@ -1,6 +1,7 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { Logger } from 'pino';
 import type { Adapters } from '../channels';
+import type { HookReading, OpenLine } from '../channels/adapter';
 import type { MessagePath } from '../work/path';
 import { Overloaded } from '../work/receive';
 
@@ -16,6 +17,11 @@ export function isHook(request: IncomingMessage): boolean {
  * 401 and nothing stored when the request is not the platform's; 200 only after the events are durable.
  */
 export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) {
+  const store = async (line: OpenLine, reading: HookReading) => {
+    await path.lookups.complete(reading.received, line, adapters[line.channel]);
+    await path.receiver.store(line, reading);
+    await path.statuses.store(line, reading.statuses ?? []);
+  };
   return async (request: IncomingMessage, response: ServerResponse): Promise<void> => {
     const answer = (status: number, words = '') => {
       if (response.headersSent) return;
@@ -24,7 +30,16 @@ export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) 
     };
     try {
       const token = PATH.exec((request.url ?? '').split('?')[0]!)?.[1];
-      if (request.method !== 'POST' || !token) return answer(404, 'There is no such webhook.');
+      if ((request.method !== 'POST' && request.method !== 'GET') || !token) return answer(404, 'There is no such webhook.');
+      if (request.method === 'GET') {
+        // Asked while a line is being connected, before it is written down: the right word is known from the address alone.
+        const query = new URL(request.url!, 'http://here').searchParams;
+        if (!query.has('hub.mode')) return answer(404, 'There is no such webhook.');
+        const challenge = Object.values(adapters)
+          .map((adapter) => adapter.challenge?.(query, token))
+          .find((each) => each);
+        return challenge ? answer(200, challenge) : answer(403, 'The verify token is missing or wrong.');
+      }
       const body = await readBody(request);
       if (!body) return answer(413, 'The body is larger than 1,000,000 bytes.');
       const line = await path.lines.byHook(token);
@@ -42,7 +57,16 @@ export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) 
         return answer(401, 'The signature or secret is missing or wrong.');
       }
       const reading = adapter.read(hookRequest, line);
-      await path.receiver.store(line, reading);
+      await store(line, reading);
+      for (const accountId of reading.others ?? []) {
+        const other = await path.lines.beside(line, accountId);
+        if (other) await store(other, adapter.read(hookRequest, other));
+        else
+          await store(line, {
+            received: [],
+            aside: [{ reason: `it is for the account ${accountId}, which no line here is connected to`, body: body.toString('utf8') }],
+          });
+      }
       answer(200, 'ok');
       for (const task of reading.afterwards ?? []) void task().catch(() => undefined);
     } catch (error) {

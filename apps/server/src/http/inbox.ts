@@ -1,4 +1,14 @@
-import { stageWords, valueWords, type Candidate, type Loop, type Note, type Standing, type Value } from '@dart-loop/core';
+import {
+  type ChannelKind,
+  stageWords,
+  valueWords,
+  type Candidate,
+  type Loop,
+  type Note,
+  type Standing,
+  type Value,
+  type Via,
+} from '@dart-loop/core';
 import {
   ConversationAct,
   ConversationQuery,
@@ -17,6 +27,9 @@ import { route } from './route';
 const SHELF = { waiting: 'waiting on us', running: 'running', settled: 'settled' } as const;
 const ROWS = 50;
 const ENTRIES = 120;
+
+/** How what came in is shown. */
+const HOW: Record<string, Extract<Entry, { kind: 'in' }>['how']> = { tap: 'tapped', comment: 'commented', 'wrote elsewhere': 'elsewhere' };
 
 export function inboxRoutes(clock: Clock, wake: () => void) {
   return [
@@ -75,7 +88,7 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
       async handle({ db, client, params, query }): Promise<ConversationPage> {
         const { rows } = await db.query<{
           who: string;
-          channel: 'telegram' | 'sms';
+          channel: ChannelKind;
           line: string;
           shelf: ConversationPage['shelf'];
           waiting_since: Date | null;
@@ -108,7 +121,11 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
           id: string;
           at: Date;
           kind: 'decision' | 'message';
-          event: { words: string; incoming: { kind: string } } | null;
+          event: { words: string; incoming: { kind: string; postId?: string } } | null;
+          post: string | null;
+          via: { kind: Via['kind'] } | null;
+          delivered_at: Date | null;
+          read_at: Date | null;
           candidates: Candidate[] | null;
           notes: Note[] | null;
           body: unknown;
@@ -118,11 +135,12 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
           failure: { reason: string; remedy: string } | null;
           by_hand: string | null;
         }>(
-          `(select d.seq, d.id, coalesce(e.happened_at, d.happened_at) as at, 'decision' as kind, e.body as event, d.candidates, d.notes, null::jsonb as body, null as status, null::timestamptz as sent_at, 0 as attempts, null::jsonb as failure, null as by_hand
+          `(select d.seq, d.id, coalesce(e.happened_at, d.happened_at) as at, 'decision' as kind, e.body as event, d.candidates, d.notes, null::jsonb as body, null as status, null::timestamptz as sent_at, 0 as attempts, null::jsonb as failure, null as by_hand, o.text as post, null::jsonb as via, null::timestamptz as delivered_at, null::timestamptz as read_at
             from decision d left join event e on e.client_id = d.client_id and e.id = d.event_id
+            left join post o on o.client_id = e.client_id and o.line_id = e.line_id and o.id = e.body -> 'incoming' ->> 'postId'
             where d.client_id = $1 and d.conversation_id = $2 and d.seq < $3 order by d.seq desc limit ${ENTRIES})
            union all
-           (select m.seq, m.id, m.made_at, 'message', null, null, null, m.body, m.status, m.sent_at, m.attempts, m.failure, m.by_hand
+           (select m.seq, m.id, m.made_at, 'message', null, null, null, m.body, m.status, m.sent_at, m.attempts, m.failure, m.by_hand, null, m.via, m.delivered_at, m.read_at
             from message m where m.client_id = $1 and m.conversation_id = $2 and m.seq < $3 order by m.seq desc limit ${ENTRIES})
            order by seq desc limit ${ENTRIES}`,
           [client.id, params.conversationId, before],
@@ -137,6 +155,9 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
                 body: row.body as never,
                 by: row.by_hand,
                 status: row.status as 'sent',
+                via: row.via?.kind ?? null,
+                deliveredAt: row.delivered_at?.toISOString() ?? null,
+                readAt: row.read_at?.toISOString() ?? null,
                 sentAt: row.sent_at?.toISOString() ?? null,
                 attempts: row.attempts,
                 failure: row.failure,
@@ -149,7 +170,17 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
             decision: row.candidates ? { candidates: row.candidates } : null,
           };
           return row.event
-            ? [{ ...base, id: `${row.id}-in`, kind: 'in', words: row.event.words, tapped: row.event.incoming.kind === 'tap' }, stage]
+            ? [
+                {
+                  ...base,
+                  id: `${row.id}-in`,
+                  kind: 'in',
+                  words: row.event.words,
+                  how: HOW[row.event.incoming.kind] ?? 'said',
+                  post: row.post,
+                },
+                stage,
+              ]
             : [stage];
         });
         return {

@@ -100,13 +100,11 @@ export function lineRoutes(options: {
         const existing = (
           await db.query<Row>(`select l.* from line l where l.client_id = $1 and l.channel = $2 order by l.id`, [client.id, channel])
         ).rows;
-        const [accountKey, typedAccount] =
-          body.channel === 'telegram'
-            ? (['botId', body.token.trim().split(':')[0]] as const)
-            : (['number', body.number.replace(/[^\d+]/g, '')] as const);
-        const before = existing.find((row) => row.account[accountKey] === typedAccount);
+        const adapter = adapters[channel];
+        const typedAccount = await adapter.accountOf(typed);
+        const before = existing.find((row) => row.account[adapter.accountKey] === typedAccount);
         const token = before?.hook_token ?? hookToken;
-        const connecting = await adapters[channel].connect(typed, token, hookAddress(token));
+        const connecting = await adapter.connect(typed, token, hookAddress(token));
         if (!connecting.ok)
           throw new Problem(422, 'Not connected', `${connecting.failure.reason} ${connecting.failure.remedy}`, {
             errors: [{ field: connecting.field, detail: `${connecting.failure.reason} ${connecting.failure.remedy}` }],

@@ -1,4 +1,4 @@
-import { valueWords, type Value } from '@dart-loop/core';
+import { type ChannelKind, valueWords, type Value } from '@dart-loop/core';
 import { PeopleQuery, type By, type PeoplePage, type PersonPage } from '@dart-loop/contract';
 import type { ChangedBy } from '../work/apply';
 import { pageKey, readPageKey } from './pages';
@@ -80,7 +80,7 @@ export function peopleRoutes() {
         if (!person) throw notFound('person');
         const identities = await db.query<{
           id: string;
-          channel: 'telegram' | 'sms';
+          channel: ChannelKind;
           line: string;
           address: string;
           handle: string | null;

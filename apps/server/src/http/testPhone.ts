@@ -1,4 +1,6 @@
 import { PhoneAct, PhoneLook, PhoneSomebody, type PhonePage } from '@dart-loop/contract';
+import type { ChannelKind } from '@dart-loop/core';
+import type { Adapters } from '../channels';
 import { notFound, Problem } from './problem';
 import { route } from './route';
 
@@ -6,7 +8,7 @@ import { route } from './route';
  * The test phone plays a customer. It goes through the stand-ins, which call our webhooks exactly as the platforms do;
  * nothing here touches the message path.
  */
-export function testPhoneRoutes(standins: string) {
+export function testPhoneRoutes(standins: string, adapters: Adapters) {
   const ask = async <T = PhonePage>(path: string, body: unknown): Promise<T> => {
     const response = await fetch(`${standins}${path}`, {
       method: 'POST',
@@ -21,7 +23,7 @@ export function testPhoneRoutes(standins: string) {
     return answer;
   };
   const account = async (
-    db: { query: (text: string, values: unknown[]) => Promise<{ rows: { channel: string; account: Record<string, string> }[] }> },
+    db: { query: (text: string, values: unknown[]) => Promise<{ rows: { channel: ChannelKind; account: Record<string, string> }[] }> },
     clientId: number,
     lineId: number,
   ) => {
@@ -30,7 +32,10 @@ export function testPhoneRoutes(standins: string) {
       lineId,
     ]);
     if (!rows[0]) throw notFound('line');
-    return { channel: rows[0].channel, line: rows[0].channel === 'telegram' ? rows[0].account.botId : rows[0].account.number };
+    const { channel, account } = rows[0];
+    const own = account[adapters[channel].accountKey];
+    // The stand-ins tell the accounts of the three Graph-style channels apart by channel and id.
+    return { channel, line: 'appId' in account ? `${channel}:${own}` : own };
   };
   return [
     route({
@@ -55,7 +60,7 @@ export function testPhoneRoutes(standins: string) {
       may: 'use the test phone',
       body: PhoneAct,
       handle: async ({ db, client, body }): Promise<PhonePage> =>
-        ask(`/phone/${body.do}`, { ...body, ...(await account(db as never, client.id, body.line)) }),
+        ask('/phone/act', { ...body, ...(await account(db as never, client.id, body.line)) }),
     }),
   ];
 }

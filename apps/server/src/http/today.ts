@@ -1,4 +1,5 @@
 import type { Attention, TodayPage } from '@dart-loop/contract';
+import type { ChannelKind } from '@dart-loop/core';
 import type { Clock } from '../clock';
 import { WHO } from './pages';
 import { route } from './route';
@@ -26,7 +27,7 @@ export function todayRoutes(clock: Clock) {
             client: string;
             id: number;
             name: string;
-            channel: 'telegram' | 'sms';
+            channel: ChannelKind;
             failing_since: Date;
             failure: { reason: string };
             held: number;

@@ -1,4 +1,5 @@
-import type { Candidate, Effect, Note, Outgoing, Passage, Run, Shelf, Standing, Value } from '@dart-loop/core';
+import type { Candidate, Effect, Note, Outgoing, Passage, Run, Shelf, Standing, Value, Via } from '@dart-loop/core';
+import type { Failure } from '../channels/adapter';
 import type { Connection } from '../db/pool';
 
 /** Everything that a batch of answers changes, gathered, to be written by one statement. Times are ISO strings. */
@@ -67,7 +68,13 @@ export interface Changes {
     step_id: string | null;
     by_hand: string | null;
     body: Outgoing;
+    status: 'queued' | 'held';
+    via: Via | null;
+    go_until: string | null;
+    failure: Failure | null;
   }[];
+  /** Conversations in which what was held back may go now. */
+  released: { client_id: number; conversation_id: string; go_until: string | null }[];
   /** By conversation and key: what a timer is set to, or null to take it away. */
   timers: Map<string, TimerRow & { set: boolean }>;
   fieldChanges: {
@@ -128,6 +135,7 @@ export function noChanges(): Changes {
     runs: [],
     decisions: [],
     messages: [],
+    released: [],
     timers: new Map(),
     fieldChanges: [],
     tagChanges: [],
@@ -165,8 +173,8 @@ const APPLY = `
     insert into decision (client_id, id, conversation_id, event_id, seq, happened_at, candidates, notes)
     select * from ${read(3, 'client_id int, id uuid, conversation_id uuid, event_id uuid, seq int, at timestamptz, candidates jsonb, notes jsonb')}
   ), messages as (
-    insert into message (client_id, id, line_id, conversation_id, seq, address, made_at, loop_id, version, step_id, by_hand, body)
-    select * from ${read(4, 'client_id int, id uuid, line_id int, conversation_id uuid, seq int, address text, at timestamptz, loop_id uuid, version int, step_id text, by_hand text, body jsonb')}
+    insert into message (client_id, id, line_id, conversation_id, seq, address, made_at, loop_id, version, step_id, by_hand, body, status, via, go_until, failure)
+    select * from ${read(4, 'client_id int, id uuid, line_id int, conversation_id uuid, seq int, address text, at timestamptz, loop_id uuid, version int, step_id text, by_hand text, body jsonb, status text, via jsonb, go_until timestamptz, failure jsonb')}
   ), timers as (
     insert into timer (client_id, conversation_id, key, line_id, due_at, incoming)
     select * from ${read(5, 'client_id int, conversation_id uuid, key text, line_id int, due_at timestamptz, incoming jsonb')}
@@ -213,6 +221,11 @@ const ERRANDS = `
   select client_id, id, conversation_id, line_id, kind, run_id, turn, body, by, at, at
   from ${read(1, 'client_id int, id uuid, conversation_id uuid, line_id int, kind text, run_id uuid, turn int, body jsonb, by jsonb, at timestamptz')}`;
 
+const RELEASED = `
+  update message m set status = 'queued', failure = null, via = null, go_until = t.go_until
+  from ${read(1, 'client_id int, conversation_id uuid, go_until timestamptz')}
+  where m.conversation_id = t.conversation_id and m.client_id = t.client_id and m.status = 'held'`;
+
 /**
  * Writes a batch in one statement (and one more for each of the rarer things that are in it). Throws when a conversation or pending
  * row was not there any more: the caller's transaction is then rolled back and nothing has happened.
@@ -247,6 +260,7 @@ export async function applyChanges(db: Connection, changes: Changes): Promise<vo
     TAKE_AWAY,
     changes.people.filter((each) => each.tags_off.length + each.lists_off.length + each.fields_off.length > 0),
   );
+  await rarely('apply-released', RELEASED, changes.released);
   await rarely('apply-lists', LIST_CHANGES, changes.listChanges);
   await rarely('apply-consents', CONSENTS, changes.consents);
   await rarely('apply-errands', ERRANDS, changes.errands);

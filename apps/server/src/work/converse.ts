@@ -4,10 +4,12 @@ import {
   fold,
   newStanding,
   respond,
+  sendings,
   type Effect,
   type FromPerson,
   type Incoming,
   type LineFacts,
+  type Outgoing,
   type Passage,
   type PersonFacts,
   type Response,
@@ -62,7 +64,7 @@ export interface PendingEvent {
   body: { incoming: Incoming; words?: string; profile?: Profile };
 }
 
-const PERSON_KINDS: FromPerson['kind'][] = ['text', 'tap', 'reference', 'menu', 'file', 'place', 'other'];
+const PERSON_KINDS: FromPerson['kind'][] = ['text', 'tap', 'reference', 'menu', 'file', 'place', 'comment', 'blocked', 'other'];
 /** Events that one event may raise in turn; the core cuts chains long before. */
 const MOST_RAISED = 100;
 
@@ -111,7 +113,7 @@ export function converse(
     const event = queue.shift()!;
     if (event.id !== null) changes.done.push(event.id);
     const { incoming } = event.body;
-    const response = answer(incoming, event.event_id);
+    const response = answer(incoming, event.event_id, event.id ?? 0);
     const ofPerson = PERSON_KINDS.includes(incoming.kind as FromPerson['kind']);
     person = response.person;
     standing = response.standing;
@@ -204,7 +206,7 @@ export function converse(
     last_at: lastAt.toISOString(),
   });
 
-  function answer(incoming: Incoming, eventId: string | null): Response {
+  function answer(incoming: Incoming, eventId: string | null, count: number): Response {
     try {
       return respond(
         {
@@ -217,6 +219,7 @@ export function converse(
           tappedRun: incoming.kind === 'tap' ? (runs.get(incoming.runId) ?? tapped.get(incoming.runId) ?? null) : null,
           version: (loopId, version) => loops.version(loopId, version),
           newRunId: newId(now),
+          count,
         },
         incoming,
       );
@@ -236,6 +239,29 @@ export function converse(
     }
   }
 
+  type Message = Changes['messages'][number];
+  function say(
+    body: Outgoing,
+    how: Pick<Message, 'status' | 'via' | 'go_until' | 'failure'>,
+    from: Pick<Message, 'loop_id' | 'version' | 'step_id' | 'by_hand'>,
+  ): void {
+    const { line_id, address } = conversation;
+    changes.messages.push({
+      client_id,
+      id: newId(now),
+      line_id,
+      conversation_id: conversation.id,
+      seq: ++seq,
+      address,
+      at,
+      ...from,
+      body,
+      ...how,
+    });
+    lastWords = (body.text || `(${body.media?.what ?? ''})`).slice(0, 200);
+    lastAt = new Date(now);
+  }
+
   function gather(effect: Exclude<Effect, { kind: 'raise' }>, eventId: string | null): void {
     const changedBy = ({ loopId, loop, version, stepId }: StepAt): ChangedBy => ({
       kind: 'loop',
@@ -248,24 +274,38 @@ export function converse(
     const ofPerson = { client_id, person_id: personId, at };
     switch (effect.kind) {
       case 'send':
-        for (const body of CHANNELS[line.channel].render(effect.said)) {
-          changes.messages.push({
-            client_id,
-            id: newId(now),
-            line_id: conversation.line_id,
-            conversation_id: conversation.id,
-            seq: ++seq,
-            address: conversation.address,
-            at,
-            loop_id: effect.at?.loopId ?? null,
-            version: effect.at?.version ?? null,
-            step_id: effect.at?.stepId ?? null,
-            by_hand: effect.by,
+        for (const { body, may } of sendings(CHANNELS[line.channel], effect.said, effect.permission))
+          say(
             body,
-          });
-          lastWords = (body.text || `(${body.channel === 'telegram' ? (body.media?.what ?? '') : ''})`).slice(0, 200);
-          lastAt = new Date(now);
-        }
+            may.may === 'go'
+              ? { status: 'queued', via: may.via, go_until: may.until === null ? null : new Date(may.until).toISOString(), failure: null }
+              : {
+                  status: 'held',
+                  via: null,
+                  go_until: null,
+                  failure: { code: 'held', reason: `Held back: ${may.reason}.`, remedy: 'It goes out when the person writes.' },
+                },
+            {
+              loop_id: effect.at?.loopId ?? null,
+              version: effect.at?.version ?? null,
+              step_id: effect.at?.stepId ?? null,
+              by_hand: effect.by,
+            },
+          );
+        return;
+      case 'public reply':
+        say(
+          { channel: line.channel, text: effect.text, taps: [] },
+          { status: 'queued', via: { kind: 'public reply', commentId: effect.commentId }, go_until: null, failure: null },
+          { loop_id: effect.loopId, version: effect.version, step_id: null, by_hand: null },
+        );
+        return;
+      case 'release':
+        changes.released.push({
+          client_id,
+          conversation_id: conversation.id,
+          go_until: effect.until === null ? null : new Date(effect.until).toISOString(),
+        });
         return;
       case 'timer':
       case 'no timer':

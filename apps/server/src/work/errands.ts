@@ -151,7 +151,7 @@ export class Errands {
         status: null,
       };
     for (const outgoing of CHANNELS[channel].render({ text, choices: [] })) {
-      const sent = await adapters[channel].send(outgoing, to, line, row.id);
+      const sent = await adapters[channel].send(outgoing, to, line, row.id, null);
       if (sent.kind !== 'sent')
         return {
           ok: false,

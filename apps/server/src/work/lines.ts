@@ -1,6 +1,6 @@
 import type { ChannelKind } from '@dart-loop/core';
 import type { Db } from '../db/pool';
-import { unseal } from '../secrets';
+import { sameSecret, unseal } from '../secrets';
 import type { OpenLine } from '../channels/adapter';
 
 interface LineRow {
@@ -42,6 +42,17 @@ export class Lines {
     const line = await this.#load('id = $1', id);
     this.#byId.set(id, { line, until: Date.now() + FRESH_MS });
     return line;
+  }
+
+  /** The line of another account that is served by the same app's webhook as `line`; null when there is none. */
+  async beside(line: OpenLine, accountId: string): Promise<OpenLine | null> {
+    const { rows } = await this.db.query<{ id: number }>(
+      "select id from line where channel = $1 and account ->> 'id' = $2 and account ->> 'appId' = $3 and secrets is not null order by id limit 1",
+      [line.channel, accountId, line.account.appId ?? ''],
+    );
+    const other = rows[0] ? await this.byId(rows[0].id) : null;
+    // The same id of an app is not enough: the signature was made with its secret.
+    return other && sameSecret(other.secrets.appSecret ?? '', line.secrets.appSecret ?? '-') ? other : null;
   }
 
   forget(): void {

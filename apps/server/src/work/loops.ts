@@ -44,13 +44,16 @@ export class PublishedLoops {
       'select client_id, key, type from field where client_id = any($1)',
       [stale],
     );
-    const live = await db.query<{ client_id: number; loop_id: string; version: number; loop: Loop }>(
-      `select v.client_id, v.loop_id, v.version, v.loop from loop l
+    const live = await db.query<{ client_id: number; loop_id: string; version: number; loop: Loop; published_at: Date }>(
+      `select v.client_id, v.loop_id, v.version, v.loop, v.published_at from loop l
        join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version
        where l.client_id = any($1) order by l.position, l.id`,
       [stale],
     );
-    const versions = live.rows.map((row) => ({ clientId: row.client_id, version: this.#remember(row.loop_id, row.version, row.loop) }));
+    const versions = live.rows.map((row) => ({
+      clientId: row.client_id,
+      version: this.#remember(row.loop_id, row.version, row.loop, row.published_at),
+    }));
     for (const client of clients.rows) {
       const own = versions.filter((each) => each.clientId === client.id).map((each) => each.version);
       this.#clients.set(client.id, {
@@ -74,20 +77,20 @@ export class PublishedLoops {
   async loadVersions(db: Connection, wanted: { clientId: number; loopId: string; version: number }[]): Promise<void> {
     const missing = wanted.filter((each) => !this.#versions.has(`${each.loopId}|${each.version}`));
     if (missing.length === 0) return;
-    const { rows } = await db.query<{ loop_id: string; version: number; loop: Loop }>(
-      `select v.loop_id, v.version, v.loop from loop_version v
+    const { rows } = await db.query<{ loop_id: string; version: number; loop: Loop; published_at: Date }>(
+      `select v.loop_id, v.version, v.loop, v.published_at from loop_version v
        join (select distinct * from unnest($1::int[], $2::uuid[], $3::int[]) as w (client_id, loop_id, version)) w using (client_id, loop_id, version)`,
       [missing.map((each) => each.clientId), missing.map((each) => each.loopId), missing.map((each) => each.version)],
     );
-    for (const row of rows) this.#remember(row.loop_id, row.version, row.loop);
+    for (const row of rows) this.#remember(row.loop_id, row.version, row.loop, row.published_at);
   }
 
-  #remember(loopId: string, version: number, loop: Loop): LoopVersion {
+  #remember(loopId: string, version: number, loop: Loop, publishedAt: Date): LoopVersion {
     const key = `${loopId}|${version}`;
     const known = this.#versions.get(key);
     if (known) return known;
     if (this.#versions.size > 20_000) this.#versions.clear();
-    const made = { loopId, version, loop };
+    const made = { loopId, version, loop, publishedAt: publishedAt.getTime() };
     this.#versions.set(key, made);
     return made;
   }

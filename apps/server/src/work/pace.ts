@@ -3,23 +3,30 @@ import type { Clock } from '../clock';
 /** A second with room for the jitter between our clock and the platform's. */
 const WINDOW_MS = 1_050;
 
-/** Lets through at most `perSecond` in any second, whatever came before; a quiet line answers at once. */
+/** Lets through at most `most` in any second (or other window), whatever came before; a quiet line answers at once. */
 export class Pace {
-  /** When each of the last `perSecond` went or will go, oldest first. */
+  /** When each of the last `most` went or will go, oldest first. */
   #last: number[] = [];
   #holdUntil = 0;
   constructor(
     private readonly clock: Clock,
-    private readonly perSecond: number,
+    private readonly most: number,
+    private readonly windowMs = WINDOW_MS,
   ) {}
 
   /** Resolves when one more may go. Callers go in the order they asked. */
   async turn(): Promise<void> {
     const now = this.clock.now();
-    const oldest = this.#last.length < this.perSecond ? 0 : this.#last.shift()! + WINDOW_MS;
-    const at = Math.max(now, oldest, this.#holdUntil, this.#last.at(-1) ?? 0);
+    const at = this.nextAt();
+    if (this.#last.length >= this.most) this.#last.shift();
     this.#last.push(at);
     if (at > now) await this.clock.until(at);
+  }
+
+  /** When one more may go, in ms: now, or later. */
+  nextAt(): number {
+    const oldest = this.#last.length < this.most ? 0 : this.#last[0]! + this.windowMs;
+    return Math.max(this.clock.now(), oldest, this.#holdUntil, this.#last.at(-1) ?? 0);
   }
 
   /** Nothing goes before this moment. */

@@ -6,9 +6,12 @@ import { openPool, type Db } from '../db/pool';
 import { Errands } from './errands';
 import { Lane } from './lane';
 import { Lines } from './lines';
+import { dropHeld } from './held';
 import { planCues } from './plans';
+import { Lookups } from './lookups';
 import { Receiver } from './receive';
 import { Sender } from './send';
+import { Statuses } from './statuses';
 import { fallDue } from './timers';
 
 /** How often the lane looks for itself, should nobody wake it; also how exact timers are. */
@@ -16,6 +19,8 @@ const LOOK_MS = 250;
 const TAKE_LINES_MS = 2_000;
 /** How often days and silences of newly published cues are looked for. */
 const PLAN_MS = 1_000;
+/** How often what was held back is looked at. */
+const HELD_MS = 60_000;
 /** How often the partitions of the coming months are seen to. */
 const MONTHS_MS = 6 * 3_600_000;
 
@@ -29,6 +34,8 @@ export type Tell = (clientIds: number[]) => void;
 export class MessagePath {
   readonly lines: Lines;
   readonly receiver: Receiver;
+  readonly lookups: Lookups;
+  readonly statuses: Statuses;
   readonly #lane: Lane;
   readonly #sender: Sender;
   readonly #errands: Errands;
@@ -59,6 +66,8 @@ export class MessagePath {
     this.#db = openPool(laneDatabase, 8, 'dart-loop lane', '-c enable_seqscan=off');
     this.lines = new Lines(this.#db, key);
     this.receiver = new Receiver(this.#db, clock, () => this.wake());
+    this.lookups = new Lookups(this.#db, clock);
+    this.statuses = new Statuses(this.#db, clock, tell);
     this.#lane = new Lane(this.#db, clock, log);
     this.#sender = new Sender(this.#db, clock, adapters, this.lines, log, tell, chance);
     const { standins, mail, mailFrom } = this.options;
@@ -77,7 +86,7 @@ export class MessagePath {
   }
 
   async start(): Promise<void> {
-    const { clock } = this.options;
+    const { clock, tell } = this.options;
     await this.#takeLines();
     // What an earlier process left unsent.
     await this.#sender.wake();
@@ -95,6 +104,7 @@ export class MessagePath {
       if (this.options.sending) await this.#errands.wake();
     });
     every(PLAN_MS, 'cues could not be planned', () => planCues(this.#db, this.options.clock));
+    every(HELD_MS, 'what was held too long could not be dropped', async () => tell(await dropHeld(this.#db, clock)));
     every(TAKE_LINES_MS, 'lines could not be taken over', async () => {
       await this.#takeLines();
       await this.#sender.wake();

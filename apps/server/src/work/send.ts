@@ -1,10 +1,10 @@
 import type { Logger } from 'pino';
 import type pg from 'pg';
-import type { ChannelKind, Outgoing } from '@dart-loop/core';
+import type { ChannelKind, Outgoing, Via } from '@dart-loop/core';
 import type { Clock } from '../clock';
 import type { Db } from '../db/pool';
 import type { Adapters } from '../channels';
-import type { Failure, OpenLine, Sent } from '../channels/adapter';
+import type { Adapter, Failure, OpenLine, Sent } from '../channels/adapter';
 import { faultPoint } from './fault';
 import type { Lines } from './lines';
 import { Pace, growingPause } from './pace';
@@ -16,6 +16,8 @@ const MOST_AT_ONCE = 16;
 /** The first number of the advisory lock that names one sender per line. */
 const SENDER_LOCK = 7_711;
 const MOST_LOADED = 2_000;
+/** With room for the jitter between our clock and the platform's. */
+const HOUR_MS = 3_605_000;
 
 interface QueuedRow {
   client_id: number;
@@ -26,20 +28,30 @@ interface QueuedRow {
   attempts: number;
   address: string;
   body: Outgoing;
+  via: Via | null;
+  go_until: Date | null;
 }
 
 interface Result {
   row: QueuedRow;
-  status: 'queued' | 'sent' | 'failed';
+  status: 'queued' | 'held' | 'sent' | 'failed';
   providerId: string | null;
   failure: Failure | null;
 }
+
+const WINDOW_SHUT: Failure = {
+  code: 'window shut',
+  reason: 'The time in which the line may write to the person ended before it could be sent.',
+  remedy: 'It goes out when the person writes again.',
+};
 
 /** One line's sending, while this process is its sender. */
 class LineSender {
   /** Whether this process holds the line's lock now; without it nothing more is begun. */
   mine = true;
   readonly pace: Pace;
+  /** The pace of private answers to comments, where the channel has one of their own. */
+  readonly privatePace: Pace | null;
   /** Messages of each conversation, in order; the first may be under way. */
   readonly queues = new Map<string, QueuedRow[]>();
   readonly known = new Set<string>();
@@ -48,6 +60,9 @@ class LineSender {
   readonly lastInConversation = new Map<string, number>();
   /** Conversations ready to send, in turn. */
   readonly turns: string[] = [];
+  /** Those whose next message is a private answer that has to wait for its pace, so that nobody else waits with them. */
+  readonly privateTurns: string[] = [];
+  privateWake = false;
   underWay = 0;
   /** Conversations with a message under way. */
   readonly sending = new Set<string>();
@@ -56,10 +71,11 @@ class LineSender {
   holdUntil = 0;
   constructor(
     readonly lineId: number,
-    perSecond: number,
+    { perSecond, privateRepliesPerHour }: Adapter['rate'],
     clock: Clock,
   ) {
     this.pace = new Pace(clock, perSecond);
+    this.privatePace = privateRepliesPerHour === undefined ? null : new Pace(clock, privateRepliesPerHour, HOUR_MS);
   }
 }
 
@@ -124,7 +140,7 @@ export class Sender {
         } else if (line) {
           line.mine = true;
           this.#next(line);
-        } else this.#owned.set(row.id, new LineSender(row.id, this.adapters[row.channel].rate.perSecond, this.clock));
+        } else this.#owned.set(row.id, new LineSender(row.id, this.adapters[row.channel].rate, this.clock));
       }
     } catch (error) {
       this.#loseLocks();
@@ -183,7 +199,7 @@ export class Sender {
     const known = [...this.#owned.values()].flatMap((line) => [...line.known]);
     const { rows } = await this.db.query<QueuedRow>({
       name: 'load-queued',
-      text: `select client_id, id, line_id, conversation_id, seq, attempts, address, body from message
+      text: `select client_id, id, line_id, conversation_id, seq, attempts, address, body, via, go_until from message
              where status = 'queued' and line_id = any($1::int[]) and id <> all($2::uuid[]) order by conversation_id, seq limit ${MOST_LOADED}`,
       values: [lineIds, known],
     });
@@ -203,8 +219,9 @@ export class Sender {
 
   /** Starts as many sendings as the line may have under way. */
   #next(line: LineSender): void {
-    while (!this.#stopped && line.mine && line.underWay < MOST_AT_ONCE && line.turns.length > 0 && this.clock.now() >= line.holdUntil) {
-      const conversationId = line.turns.shift()!;
+    while (!this.#stopped && line.mine && line.underWay < MOST_AT_ONCE && this.clock.now() >= line.holdUntil) {
+      const conversationId = this.#takeTurn(line);
+      if (conversationId === null) return;
       line.underWay++;
       line.sending.add(conversationId);
       void this.#sendFirst(line, conversationId).finally(() => {
@@ -213,6 +230,25 @@ export class Sender {
         this.#next(line);
       });
     }
+  }
+
+  /** Whose turn it is; private answers to comments whose pace does not let them go stand aside. */
+  #takeTurn(line: LineSender): string | null {
+    const pace = line.privatePace;
+    const mayGo = () => pace === null || pace.nextAt() <= this.clock.now();
+    if (line.privateTurns.length > 0 && mayGo()) return line.privateTurns.shift()!;
+    for (let next = line.turns.shift(); next !== undefined; next = line.turns.shift()) {
+      if (line.queues.get(next)?.[0]?.via?.kind !== 'private reply' || mayGo()) return next;
+      line.privateTurns.push(next);
+    }
+    if (pace && line.privateTurns.length > 0 && !line.privateWake) {
+      line.privateWake = true;
+      void this.clock.until(pace.nextAt()).then(() => {
+        line.privateWake = false;
+        this.#next(line);
+      });
+    }
+    return null;
   }
 
   async #sendFirst(line: LineSender, conversationId: string): Promise<void> {
@@ -228,7 +264,15 @@ export class Sender {
         this.#forget(line, conversationId);
         return;
       }
-      const typing = row.body.channel === 'telegram' && !line.typed.has(row.id) ? row.body.typing : undefined;
+      if (row.go_until && this.clock.now() > row.go_until.getTime()) {
+        // Its window has shut while it waited here.
+        this.#settle(line, open, row, { kind: 'outside window', failure: WINDOW_SHUT });
+        queue.shift();
+        if (queue.length === 0) line.queues.delete(conversationId);
+        else line.turns.push(conversationId);
+        return;
+      }
+      const typing = !line.typed.has(row.id) ? row.body.typing : undefined;
       const adapter = this.adapters[open.channel];
       if (typing && adapter.typing) {
         // The pause is the conversation's alone: the line goes on with others meanwhile.
@@ -264,8 +308,9 @@ export class Sender {
     const last = line.lastInConversation.get(conversationId);
     if (last !== undefined) await this.clock.until(last + adapter.rate.conversationPauseMs);
     await line.pace.turn();
+    if (row.via?.kind === 'private reply') await line.privatePace?.turn();
     faultPoint(7);
-    const sent = await adapter.send(row.body, row.address, open, row.id);
+    const sent = await adapter.send(row.body, row.address, open, row.id, row.via);
     faultPoint(8);
     return sent;
   }
@@ -283,8 +328,18 @@ export class Sender {
       this.#finish({ row, status: 'failed', providerId: null, failure: sent.failure });
       return null;
     }
+    if (sent.kind === 'outside window') {
+      this.#finish({ row, status: 'held', providerId: null, failure: sent.failure });
+      return null;
+    }
     row.attempts++;
     if (sent.lineFails) this.#noteLine(open, sent.failure);
+    if (sent.holds === 'line' && !sent.lineFails && row.via?.kind === 'private reply' && line.privatePace) {
+      // Too many private answers: those alone wait.
+      const pause = sent.afterMs ?? growingPause(row.attempts, this.chance());
+      line.privatePace.holdUntil(now + pause);
+      return pause;
+    }
     if (sent.holds === 'line') {
       if (now >= line.holdUntil) line.fails++;
       const pause = sent.afterMs ?? growingPause(line.fails, this.chance());

@@ -59,13 +59,14 @@ export class Stage {
     const standins = makeStandins();
     const standinsServer = standins.app.listen(0, '127.0.0.1');
     await new Promise((resolve) => standinsServer.once('listening', resolve));
-    if (options.limits === false) standins.telegram.limits = standins.sms.limits = false;
+    if (options.limits === false) standins.telegram.limits = standins.sms.limits = standins.graph.limits = false;
     await standins.mail.start();
     const standinsAddress = `http://127.0.0.1:${(standinsServer.address() as AddressInfo).port}`;
     const config = readConfig({
       DARTLOOP_APP_DATABASE: databases.app,
       DARTLOOP_LANE_DATABASE: databases.lane,
       DARTLOOP_KEY: cluster().key,
+      DARTLOOP_GRAPH: `${standinsAddress}/graph`,
       DARTLOOP_TELEGRAM: standinsAddress,
       DARTLOOP_SMS_GATEWAY: `${standinsAddress}/sms`,
       DARTLOOP_STANDINS: standinsAddress,
@@ -76,7 +77,7 @@ export class Stage {
     const world = await makeAgency(databases.owner);
     const server = await startServer(config, options.clock);
     const api = await Api.signIn(server.address, 'owner');
-    await setUpClients(api, world);
+    await setUpClients(api, world, standinsAddress, Date.now());
     const db = new pg.Client({ connectionString: databases.owner });
     await db.connect();
     return new Stage(databases, config, standins, standinsAddress, standinsServer, server, db, api, options.clock);

@@ -2,116 +2,118 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import { useSWRConfig } from 'swr';
 import type { LineRow } from '@dart-loop/contract';
+import type { ChannelKind } from '@dart-loop/core';
+import { Choice } from '../../ui/Choice';
 import { Field } from '../../ui/Field';
 import { ActionButton, QuietButton } from '../../ui/press';
-import { Notice, Sheet } from '../../ui/parts';
+import { ChannelMark, Notice, Sheet } from '../../ui/parts';
 import { Words } from '../../ui/Words';
 import { ask, type ApiError } from '../session/api';
-
-const TOKEN = /^\d{6,12}:[A-Za-z0-9_-]{35}$/;
-
-/** What stands in the way of a token while it is typed; null when it has the right shape or is empty. */
-export function tokenProblem(typed: string): string | null {
-  const token = typed.trim();
-  if (token === '' || TOKEN.test(token)) return null;
-  if (!/^\d+:?/.test(token)) return 'A token begins with digits, such as 7001234567:AAE…';
-  if (!token.includes(':')) return 'After the digits comes a colon, then 35 characters.';
-  const rest = token.slice(token.indexOf(':') + 1);
-  if (/[^A-Za-z0-9_-]/.test(rest)) return 'After the colon only letters, digits, hyphens and underscores are allowed.';
-  return `After the colon stand 35 characters; there ${rest.length === 1 ? 'is 1' : `are ${rest.length}`}.`;
-}
+import { CONNECTING } from './connecting';
 
 /** Connects a line, or renews one that stands on the same account. */
 export function ConnectLine({ path, onConnected }: { path: string; onConnected: (line: LineRow) => void }) {
+  const [channel, setChannel] = useState<ChannelKind | null>(null);
+  return (
+    <View style={{ marginTop: 24, gap: 8 }}>
+      <Words kind="heading">Connect a line</Words>
+      <View role="radiogroup" aria-label="Channel" style={{ flexDirection: 'row', gap: 8, flexWrap: 'wrap' }}>
+        {(Object.keys(CONNECTING) as ChannelKind[]).map((each) => (
+          <Choice
+            key={each}
+            words={CONNECTING[each].button}
+            chosen={each === channel}
+            onChoose={() => setChannel(each)}
+            mark={<ChannelMark channel={each} />}
+          />
+        ))}
+      </View>
+      {channel && (
+        <Form
+          key={channel}
+          channel={channel}
+          path={path}
+          onCancel={() => setChannel(null)}
+          onConnected={(line) => {
+            setChannel(null);
+            onConnected(line);
+          }}
+        />
+      )}
+    </View>
+  );
+}
+
+function Form({
+  channel,
+  path,
+  onCancel,
+  onConnected,
+}: {
+  channel: ChannelKind;
+  path: string;
+  onCancel: () => void;
+  onConnected: (line: LineRow) => void;
+}) {
   const { mutate } = useSWRConfig();
-  const [channel, setChannel] = useState<'telegram' | 'sms' | null>(null);
+  const { before, fields } = CONNECTING[channel];
   const [typed, setTyped] = useState<Record<string, string>>({});
   const [busy, setBusy] = useState(false);
   const [error, setError] = useState<ApiError | null>(null);
-  const type = (name: string) => (words: string) => setTyped({ ...typed, [name]: words });
+  const unfinished = fields.some(({ name, problem }) => (typed[name] ?? '').trim() === '' || problem?.(typed[name]!));
   const connect = async () => {
     setBusy(true);
     setError(null);
     try {
       const line = await ask<LineRow>('POST', path, {
         channel,
-        ...(channel === 'telegram'
-          ? { token: typed.token ?? '' }
-          : { number: typed.number ?? '', key: typed.key ?? '', signing: typed.signing ?? '' }),
+        ...Object.fromEntries(fields.map(({ name }) => [name, typed[name] ?? ''])),
       });
-      setChannel(null);
-      setTyped({});
       await mutate(path);
       onConnected(line);
     } catch (problem) {
       setError(problem as ApiError);
-    } finally {
       setBusy(false);
     }
   };
-  const general = error && !(['token', 'number', 'key', 'signing'] as const).some((field) => error.of(field)) ? error.message : null;
+  const general = error && !fields.some(({ name }) => error.of(name)) ? error.message : null;
   return (
-    <View style={{ marginTop: 24, gap: 8 }}>
-      <Words kind="heading">Connect a line</Words>
-      <View style={{ flexDirection: 'row', gap: 8 }}>
-        <QuietButton outlined title="Telegram bot" onPress={() => (setError(null), setChannel('telegram'))} />
-        <QuietButton outlined title="SMS number" onPress={() => (setError(null), setChannel('sms'))} />
-      </View>
-      {channel && (
-        <Sheet style={{ padding: 16, gap: 12 }}>
-          {general && <Notice tone="failing">{general}</Notice>}
-          {channel === 'telegram' ? (
-            <Field
-              label="Bot token"
-              placeholder="7001234567:AAE…"
-              value={typed.token ?? ''}
-              onChangeText={type('token')}
-              autoCapitalize="none"
-              autoCorrect={false}
-              problem={tokenProblem(typed.token ?? '') ?? error?.of('token')}
-              hint="Telegram’s BotFather gives it when the bot is made. Pasting a newer token of a connected bot renews it."
-            />
-          ) : (
-            <>
-              <Field
-                label="Number"
-                placeholder="+44 7700 900123"
-                value={typed.number ?? ''}
-                onChangeText={type('number')}
-                inputMode="tel"
-                problem={error?.of('number')}
-              />
-              <Field
-                label="Gateway key"
-                value={typed.key ?? ''}
-                onChangeText={type('key')}
-                autoCapitalize="none"
-                secureTextEntry
-                problem={error?.of('key')}
-                hint="Allows sending. The gateway shows it on the number’s page."
-              />
-              <Field
-                label="Signing secret"
-                value={typed.signing ?? ''}
-                onChangeText={type('signing')}
-                autoCapitalize="none"
-                secureTextEntry
-                problem={error?.of('signing')}
-                hint="Proves that incoming messages are the gateway’s."
-              />
-            </>
+    <Sheet style={{ padding: 16, gap: 12 }}>
+      {before && <Words kind="small">{before}</Words>}
+      {general && <Notice tone="failing">{general}</Notice>}
+      {fields.map(({ name, label, hint, placeholder, secret, inputMode, problem }, index) => (
+        <View key={name} style={{ flexDirection: 'row', gap: 10 }}>
+          {fields.length > 1 && (
+            <Words aria-hidden kind="code" style={{ width: 14, textAlign: 'right' }}>
+              {index + 1}
+            </Words>
           )}
-          <View style={{ flexDirection: 'row', gap: 8 }}>
-            <ActionButton
-              title={busy ? 'Asking the channel …' : 'Connect and test'}
-              busy={busy}
-              onPress={() => void connect()}
-              disabled={channel === 'telegram' && !TOKEN.test((typed.token ?? '').trim())}
-            />
-            <QuietButton title="Cancel" onPress={() => setChannel(null)} />
-          </View>
-        </Sheet>
-      )}
-    </View>
+          <Field
+            label={label}
+            placeholder={placeholder}
+            value={typed[name] ?? ''}
+            onChangeText={(words) => {
+              setTyped({ ...typed, [name]: words });
+              setError(null);
+            }}
+            autoCapitalize="none"
+            autoCorrect={false}
+            secureTextEntry={secret}
+            inputMode={inputMode}
+            problem={problem?.(typed[name] ?? '') ?? error?.of(name)}
+            hint={hint}
+          />
+        </View>
+      ))}
+      <View style={{ flexDirection: 'row', gap: 8 }}>
+        <ActionButton
+          title={busy ? 'Asking the channel …' : 'Connect and test'}
+          busy={busy}
+          onPress={() => void connect()}
+          disabled={unfinished}
+        />
+        <QuietButton title="Cancel" onPress={onCancel} />
+      </View>
+    </Sheet>
   );
 }

@@ -1,12 +1,29 @@
 import type { ChannelKind } from '../model/client';
 import type { Media, Said } from '../run/steps';
 
-export type TelegramButton = { text: string; data: string } | { text: string; url: string };
+/** Something the person can tap: a choice by its reference, or a link. `description` stands under a row of a list. */
+export type Tap = { label: string; ref: string; description?: string } | { label: string; url: string };
+
+/** How taps are laid out, in the words of the channels' interfaces. */
+export type TapsAs = 'quick replies' | 'buttons' | 'list' | 'keyboard' | 'link button' | 'card';
 
 /** Exactly one message as a channel will get it, without addresses or secrets. */
-export type Outgoing =
-  | { channel: 'telegram'; text: string; keyboard: TelegramButton[][]; media?: Media; typing?: number }
-  | { channel: 'sms'; text: string; parts: number };
+export interface Outgoing {
+  channel: ChannelKind;
+  /** The text, caption or body; empty only where a file or picture goes alone. */
+  text: string;
+  taps: Tap[];
+  /** Absent where there is nothing to tap. */
+  as?: TapsAs;
+  /** The label of what opens a list. */
+  opens?: string;
+  /** Goes with the text or alone, as the channel has it; the picture of a card. */
+  media?: Media;
+  /** Seconds of "is typing" before it. */
+  typing?: number;
+  /** SMS parts that are paid for. */
+  parts?: number;
+}
 
 /** What a channel allows and how it shows a `say`. A new channel is one file with a `Channel`, plus its line in the index. */
 export interface Channel {
@@ -16,29 +33,15 @@ export interface Channel {
   mark: string;
   /** Whether choices can be tapped; else they are typed. */
   taps: boolean;
+  /** Whether a link to the line carries a reference; else it carries words, which are then the reference. */
+  refs: boolean;
+  /**
+   * How long after the person has written the line may write (ms): a loop, a person of the team, and a loop after the click
+   * on an ad. Null where there is no such window: then the person must have written once, or opted in.
+   */
+  window: { loop: number; byHand: number; afterAd: number } | null;
+  /** Up to `most` choices are shown at once; more come in pages of `page`. */
+  choices: { most: number; page: number };
   /** Turns what a step says into the messages that will be sent, in order; never beyond the channel's limits. */
   render(said: Said): Outgoing[];
-}
-
-/** Cuts a text into pieces that `fits` accepts, at a paragraph, line, sentence or word where one is near. */
-export function splitText(text: string, fits: (piece: string) => boolean): string[] {
-  const pieces: string[] = [];
-  let rest = text.trim();
-  while (rest && !fits(rest)) {
-    const characters = [...rest];
-    let low = 1;
-    let high = characters.length - 1;
-    while (low < high) {
-      const middle = (low + high + 1) >> 1;
-      if (fits(characters.slice(0, middle).join(''))) low = middle;
-      else high = middle - 1;
-    }
-    const most = characters.slice(0, low).join('');
-    const cut = ['\n\n', '\n', '. ', '? ', ' '].map((mark) => most.lastIndexOf(mark)).find((at) => at > most.length / 2);
-    const piece = cut === undefined ? most : most.slice(0, cut + 1);
-    pieces.push(piece.trim());
-    rest = rest.slice(piece.length).trim();
-  }
-  if (rest) pieces.push(rest);
-  return pieces.filter((piece) => piece !== '');
 }

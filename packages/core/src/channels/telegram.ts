@@ -1,33 +1,53 @@
-import { splitText, type Channel, type TelegramButton } from './channel';
+import type { Channel, Outgoing, Tap } from './channel';
+import { fitLabels } from './labels';
+import { lettered, pageOf } from './pages';
+import { EMPTY, splitText, within } from './text';
 
-/** Telegram Bot API, `sendMessage`: text 1 to 4,096 characters (counted here in UTF-16 units, as Telegram counts entities), captions 1,024; `callback_data` 1 to 64 bytes. */
-export const TELEGRAM = { text: 4_096, caption: 1_024, callbackData: 64 } as const;
+/**
+ * Telegram Bot API, `sendMessage`: text 1 to 4,096 characters (counted here in UTF-16 units, as Telegram counts entities),
+ * captions 1,024; `callback_data` 1 to 64 bytes. Labels of buttons have no stated limit; beyond 80 nothing is read of them.
+ */
+export const TELEGRAM = { text: 4_096, caption: 1_024, callbackData: 64, label: 80 } as const;
+
+const CHOICES = { most: 13, page: 12 };
 
 export const telegram: Channel = {
   kind: 'telegram',
   name: 'Telegram',
   mark: 'Tg',
   taps: true,
+  refs: true,
+  window: null,
+  choices: CHOICES,
   /** A link is a button, choices stand under the last piece of the text as an inline keyboard, one per row. Media go first, with the text as their caption where it is short enough. */
   render(said) {
     const { media, link } = said;
-    const keyboard: TelegramButton[][] = [
-      ...(link ? [[{ text: link.label, url: link.address }]] : []),
-      ...said.choices.map((choice) => [{ text: choice.label, data: choice.ref }]),
+    const { shown, more } = pageOf(said, CHOICES);
+    const labels = fitLabels(
+      shown.map((choice) => choice.label),
+      TELEGRAM.label,
+      said.from,
+    );
+    const cut = shown.some((choice, index) => choice.label !== labels[index]);
+    const taps: Tap[] = [
+      ...(link ? [{ label: fitLabels([link.label], TELEGRAM.label)[0]!, url: link.address }] : []),
+      ...shown.map((choice, index) => ({ label: labels[index]!, ref: choice.ref })),
+      ...(more ? [{ label: more.label, ref: more.ref }] : []),
     ];
-    const text = link?.title ? `${said.text}\n\n${link.title}` : said.text;
+    const text = [said.text, ...(link?.title ? [link.title] : []), ...(cut ? [lettered(shown)] : [])].join('\n\n');
     const captioned = media !== undefined && text.length <= TELEGRAM.caption;
-    const pieces = captioned ? [text.trim()] : splitText(text, (piece) => piece.length <= TELEGRAM.text);
-    if (pieces.length === 0) pieces.push('…');
+    const pieces = captioned ? [text.trim()] : splitText(text, within(TELEGRAM.text));
+    if (pieces.length === 0) pieces.push(EMPTY);
     const picture = media ?? (link?.image ? { what: 'image' as const, address: link.image } : undefined);
-    const messages = pieces.map((piece, index) => ({
-      channel: 'telegram' as const,
+    const messages = pieces.map((piece, index): Outgoing => ({
+      channel: 'telegram',
       text: piece,
-      keyboard: index === pieces.length - 1 ? keyboard : [],
+      taps: index === pieces.length - 1 ? taps : [],
+      ...(index === pieces.length - 1 && taps.length > 0 && { as: 'keyboard' }),
       ...(index === 0 && said.typing && { typing: said.typing }),
     }));
     if (!picture) return messages;
     if (captioned || (!media && text.length <= TELEGRAM.caption)) return [{ ...messages[0]!, media: picture }, ...messages.slice(1)];
-    return [{ channel: 'telegram', text: '', keyboard: [], media: picture }, ...messages];
+    return [{ channel: 'telegram', text: '', taps: [], media: picture }, ...messages];
   },
 };

@@ -17,7 +17,7 @@ export const Brief = z
   .catchall(entry);
 export type Brief = z.infer<typeof Brief>;
 
-export const CHANNEL_KINDS = ['telegram', 'sms'] as const;
+export const CHANNEL_KINDS = ['messenger', 'instagram', 'whatsapp', 'telegram', 'sms'] as const;
 export const ChannelKind = z.enum(CHANNEL_KINDS);
 export type ChannelKind = z.infer<typeof ChannelKind>;
 

@@ -35,6 +35,8 @@ export interface LoopVersion {
   loopId: string;
   version: number;
   loop: Loop;
+  /** In ms. */
+  publishedAt?: number;
 }
 
 export interface StepPlace {

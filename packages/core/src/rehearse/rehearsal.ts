@@ -1,5 +1,7 @@
-import { CHANNELS, type Outgoing } from '../channels';
+import { CHANNELS, type Channel, type Outgoing } from '../channels';
+import { pageOf } from '../channels/pages';
 import { fieldsOf } from '../check/findings';
+import { sendings, type Via } from '../consent/permission';
 import { indexCues } from '../match/cueIndex';
 import { winnerOf, type Decision } from '../match/decision';
 import { dateDue } from '../match/cues';
@@ -7,24 +9,37 @@ import type { ClientFacts, LineFacts } from '../model/client';
 import type { Loop, LoopVersion } from '../model/loop';
 import type { FieldTypes, PersonFacts } from '../model/person';
 import { respond, type Incoming, type Response } from '../respond';
-import { readChoiceRef } from '../run/choiceRef';
+import { readChoiceRef, type ChoiceRef } from '../run/choiceRef';
 import type { Run } from '../run/run';
 import { stageWords } from '../run/stage';
 import { newStanding, type Standing } from '../run/standing';
-import type { Effect } from '../run/steps';
+import type { Effect, Said } from '../run/steps';
 import { zoneOf, type World } from '../run/world';
+import { choiceLetter } from '../words/choice';
 import { fold } from '../words/fold';
 
 /** One line of what happened, as it is read. `at` in ms. */
 export type RehearsalEntry =
   | { at: number; from: 'them'; text: string }
-  | { at: number; from: 'us'; text: string; choices: string[]; parts: number | null; by: string | null }
+  | { at: number; from: 'us'; text: string; choices: string[]; parts: number | null; by: string | null; via: Via['kind'] | null }
   | { at: number; from: 'stage'; text: string; reason: string };
 
 /** A button or lettered line that the person sees. */
 export interface Offered {
-  ref: { runId: string; stepId: string; choiceId: string };
+  ref: ChoiceRef;
+  /** The whole label. */
   label: string;
+  /** The label as the channel shows it. */
+  shown: string;
+  /** What brings it where nothing can be tapped. */
+  typed: string;
+}
+
+/** A message that waits until the person writes. */
+interface HeldBack {
+  said: Said;
+  body: Outgoing;
+  by: string | null;
 }
 
 /** A conversation that is played without anything leaving. Plain data; {@link play} gives the next one. */
@@ -45,6 +60,8 @@ export interface Rehearsal {
   readonly offered: readonly Offered[];
   /** Those of earlier messages, the newest last: buttons that still stand there. */
   readonly offeredBefore: readonly Offered[];
+  /** Held back until the person writes. */
+  readonly heldBack: readonly HeldBack[];
   readonly shelf: Response['shelf'];
   /** Ids of the events that were decided. */
   readonly decided: readonly string[];
@@ -83,12 +100,14 @@ export function openRehearsal(options: {
     fields: { ...Object.assign({}, ...loops.map(fieldsOf)), ...options.fields },
     versions,
     person,
-    standing: newStanding(),
+    // Whom a loop is rehearsed with has agreed to be written to, where the channel asks for no more than that.
+    standing: { ...newStanding(), optedIn: true },
     runs: [],
     timers,
     errands: [],
     offered: [],
     offeredBefore: [],
+    heldBack: [],
     shelf: 'settled',
     decided: [],
     events: 0,
@@ -109,6 +128,7 @@ function worldOf(rehearsal: Rehearsal, incoming: Incoming, repeated: boolean): W
     cues: indexOf(versions),
     version: (loopId, version) => versions.find((each) => each.loopId === loopId && each.version === version) ?? null,
     liveLoop: (name) => versions.find((each) => fold(each.loop.name) === fold(name)) ?? null,
+    count: rehearsal.events,
     newRunId: `00000000-0000-7000-8000-${(rehearsal.events * 256).toString(16).padStart(12, '0')}`,
     repeated,
   };
@@ -179,16 +199,28 @@ export function deliver(rehearsal: Rehearsal, outcome: { ok: boolean; reason: st
 function after(state: Rehearsal, response: Response): Rehearsal {
   const changed = new Map(response.runs.map((run) => [run.id, run]));
   const timers = { ...state.timers };
-  let { offered, offeredBefore } = state;
+  let { offered, offeredBefore, heldBack } = state;
+  const channel = CHANNELS[state.line.channel];
+  const offer = (said: Said) => {
+    if (said.choices.length === 0) return;
+    offeredBefore = [...offeredBefore, ...offered].slice(-200);
+    offered = offeredIn(said, channel);
+  };
   const errands = [...state.errands];
   for (const effect of response.effects) {
     if (effect.kind === 'timer') timers[effect.key] = effect;
     else if (effect.kind === 'no timer') delete timers[effect.key];
     else if (effect.kind === 'send out') errands.push(effect);
-    else if (effect.kind === 'send' && effect.said.choices.length > 0) {
-      offeredBefore = [...offeredBefore, ...offered].slice(-200);
-      // Every reference is one of ours here.
-      offered = effect.said.choices.map((choice) => ({ ref: readChoiceRef(choice.ref)!, label: choice.label }));
+    else if (effect.kind === 'release') {
+      for (const { said } of heldBack) offer(said);
+      heldBack = [];
+    } else if (effect.kind === 'send') {
+      const all = sendings(channel, effect.said, effect.permission);
+      heldBack = [
+        ...heldBack,
+        ...all.filter(({ may }) => may.may === 'wait').map(({ body }) => ({ said: effect.said, body, by: effect.by })),
+      ];
+      if (effect.permission.may === 'go') offer(effect.said);
     }
   }
   return {
@@ -203,6 +235,7 @@ function after(state: Rehearsal, response: Response): Rehearsal {
     errands,
     offered,
     offeredBefore,
+    heldBack,
     shelf: response.shelf ?? state.shelf,
     events: state.events + 1,
   };
@@ -210,6 +243,7 @@ function after(state: Rehearsal, response: Response): Rehearsal {
 
 /** The stage direction first, then our messages as the channel would get them, then what would have gone elsewhere. */
 function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
+  const channel = CHANNELS[state.line.channel];
   const at = state.now;
   const entries: RehearsalEntry[] = [];
   if (response.decision || response.notes.length > 0)
@@ -220,18 +254,13 @@ function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
       reason: response.decision ? whyWords(response.decision) : '',
     });
   for (const effect of response.effects) {
-    if (effect.kind === 'send') {
-      const outgoing = CHANNELS[state.line.channel].render(effect.said);
-      entries.push(
-        ...outgoing.map((message, index): RehearsalEntry => ({
-          at,
-          from: 'us',
-          text: message.text || (message.channel === 'telegram' && message.media ? message.media.address : ''),
-          choices: index === outgoing.length - 1 ? effect.said.choices.map((choice) => choice.label) : [],
-          parts: partsOf(message),
-          by: effect.by,
-        })),
-      );
+    if (effect.kind === 'release') entries.push(...state.heldBack.map((each) => entryOf(each.body, each.said, each.by, channel, at, null)));
+    else if (effect.kind === 'public reply')
+      entries.push({ at, from: 'us', text: effect.text, choices: [], parts: null, by: null, via: 'public reply' });
+    else if (effect.kind === 'send') {
+      for (const { body, may } of sendings(channel, effect.said, effect.permission))
+        if (may.may === 'go') entries.push(entryOf(body, effect.said, effect.by, channel, at, may.via?.kind ?? null));
+        else entries.push({ at, from: 'stage', text: `Would be held back: ${body.text}`, reason: may.reason });
     } else if (effect.kind === 'alert')
       entries.push({
         at,
@@ -245,7 +274,31 @@ function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
   return entries;
 }
 
-const partsOf = (message: Outgoing) => (message.channel === 'sms' ? message.parts : null);
+function entryOf(body: Outgoing, said: Said, by: string | null, channel: Channel, at: number, via: Via['kind'] | null): RehearsalEntry {
+  const links = body.taps.flatMap((tap) => ('url' in tap ? [tap.label] : []));
+  // The labels as they are seen; where nothing can be tapped they stand in the text, in whole.
+  const labels = channel.taps
+    ? body.taps.flatMap((tap) => ('ref' in tap ? [tap.label] : []))
+    : offeredIn(said, channel).map((each) => each.label);
+  const last = channel.render(said).at(-1);
+  const choices = channel.taps || last?.text === body.text ? labels : [];
+  return { at, from: 'us', text: body.text || body.media?.address || links.join(', '), choices, parts: body.parts ?? null, by, via };
+}
+
+/** The choices that a message shows, with the one that leads to more. */
+function offeredIn(said: Said, channel: Channel): Offered[] {
+  const { shown, more } = pageOf(said, channel.choices);
+  const taps = channel.render(said).flatMap((body) => body.taps.flatMap((tap) => ('ref' in tap ? [tap] : [])));
+  const seen = (ref: string, label: string) => taps.find((tap) => tap.ref === ref)?.label ?? label;
+  // Every reference is one of ours here.
+  const all = shown.map(({ ref, label, index }) => ({
+    ref: readChoiceRef(ref)!,
+    label,
+    shown: seen(ref, label),
+    typed: choiceLetter(index),
+  }));
+  return more ? [...all, { ref: readChoiceRef(more.ref)!, label: more.label, shown: more.label, typed: more.label }] : all;
+}
 
 /** Who answered and why, then who did not and why. */
 export function whyWords(decision: Decision): string {

@@ -1,4 +1,3 @@
-import { choiceLetter } from '../words/choice';
 import { fold } from '../words/fold';
 import type { FromStaff, Incoming } from '../respond';
 import type { Offered, Rehearsal } from './rehearsal';
@@ -113,7 +112,7 @@ export function incomingOf(line: ScriptLine, rehearsal: Rehearsal, taps: boolean
     }
     case 'tap': {
       const { offered, offeredBefore } = rehearsal;
-      const named = (each: Offered) => each.label === line.label || fold(each.label) === fold(line.label!);
+      const named = (each: Offered) => each.label === line.label || each.shown === line.label || fold(each.label) === fold(line.label!);
       const at = line.number !== null ? line.number - 1 : offered.findIndex(named);
       // A label may name a button of an earlier message: that is a late tap.
       const choice = offered[at] ?? (line.label !== null && taps ? offeredBefore.findLast(named) : undefined);
@@ -121,7 +120,7 @@ export function incomingOf(line: ScriptLine, rehearsal: Rehearsal, taps: boolean
         return offered.length === 0
           ? 'there is nothing to tap yet'
           : `there is no such choice to tap; there are ${offered.map((each) => `“${each.label}”`).join(', ')}`;
-      if (!taps) return { incoming: { kind: 'text', text: choiceLetter(at) }, said: choiceLetter(at) };
+      if (!taps) return { incoming: { kind: 'text', text: choice.typed }, said: choice.typed };
       return { incoming: { kind: 'tap', ...choice.ref, label: choice.label }, said: choice.label };
     }
     case 'wind':

@@ -15,12 +15,28 @@ export type FromPerson =
   | { kind: 'menu'; item: string }
   | { kind: 'file'; file: FileValue }
   | { kind: 'place'; place: PlaceValue }
+  | {
+      kind: 'comment';
+      verb: 'add' | 'edited' | 'removed';
+      id: string;
+      postId: string;
+      text: string;
+      /** When it was written, and when its post was, in ms; the latter null where it is not known. */
+      at: number;
+      postedAt: number | null;
+      /** Whether it answers another comment. */
+      nested: boolean;
+    }
+  /** The person has blocked the line on the platform, or has unblocked it. */
+  | { kind: 'blocked'; on: boolean }
   | { kind: 'other'; what: string };
 
 /** What staff do with a conversation. */
 export type FromStaff =
   | { kind: 'step in'; by: string }
   | { kind: 'write'; by: string; text: string }
+  /** Somebody answered in the platform's own inbox: it is recorded, and the loop holds still. */
+  | { kind: 'wrote elsewhere'; by: string; text: string }
   | { kind: 'hand back'; by: string; how: 'resume' | 'end' | { scene: string } };
 
 /** What reaches a conversation. */
@@ -46,10 +62,13 @@ export function respond(world: World, incoming: Incoming): Response {
     case 'menu':
     case 'file':
     case 'place':
+    case 'comment':
+    case 'blocked':
     case 'other':
       return fromPerson(turn, incoming);
     case 'step in':
     case 'write':
+    case 'wrote elsewhere':
     case 'hand back':
       return fromStaff(turn, incoming);
     case 'timer':

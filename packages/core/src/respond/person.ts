@@ -1,13 +1,16 @@
+import { CHANNELS } from '../channels';
 import { isCancelWord, readConsentWord } from '../consent/words';
 import { whyNotAgain } from '../match/again';
 import { hear, hearOther, listensOn, whyPreferred, type HeardCue } from '../match/cueIndex';
 import type { Candidate } from '../match/decision';
 import { durationMs } from '../model/basics';
+import { readMore } from '../run/choiceRef';
 import type { Reply } from '../run/steps';
 import type { Turn } from '../run/turn';
 import type { World } from '../run/world';
 import { phrases } from '../words/phrases';
 import type { FromPerson } from '.';
+import { fromComment } from './comment';
 import {
   begin,
   cueCandidate,
@@ -30,9 +33,12 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
       ...nothing(world),
       decision: { candidates: [won('repeated delivery', 'nobody', 'the same event was delivered before, and is decided once')] },
     };
+  if (incoming.kind === 'comment') return fromComment(turn, incoming);
+  if (incoming.kind === 'blocked') return fromBlock(turn, incoming.on);
   const first = !turn.standing.heardFrom;
-  turn.standing.heardFrom = true;
-  turn.standing.lastHeardAt = world.now;
+  turn.hearPerson(incoming.kind === 'reference' && incoming.ad !== null);
+  const unseen = turn.standing.unseen;
+  turn.standing.unseen = [];
   for (const silence of world.cues.silences) {
     if (!listensOn(silence, world.line.key)) continue;
     const { loopId, cue } = silence;
@@ -84,7 +90,10 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
   // 4: a tapped choice.
   if (incoming.kind === 'tap') return fromTap(turn, incoming);
 
-  const run = turn.foremost;
+  const foremost = turn.foremost;
+  // What was held back is only shown now: these words are no answer to it.
+  const shownLate = foremost?.at?.for === 'reply' && unseen.includes(foremost.id) ? foremost : null;
+  const run = shownLate ? null : foremost;
   const reply = replyOf(incoming);
   const reading = run && reply ? turn.readable(run, reply) : null;
   const candidates = heard.map((each) => {
@@ -123,7 +132,18 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
     return begin(turn, always, 'cue that always wins', lost);
   }
 
-  // 6: a run that waits and can read it. Words that call off have their own exit, where the step has one.
+  // 6: a run that waits and can read it. Somebody who wants to see more choices is answered by them.
+  const more = run && text !== null ? turn.moreAsked(run, text) : null;
+  if (run?.at && more !== null && turn.showFrom(run, run.at.step, more))
+    return finished(turn, {
+      candidates: [
+        runCandidate(turn, run, 'waiting run can read it', 'won', 'the run waits for a choice, and further ones are asked for'),
+        ...free.map((each) => cueCandidate(each, placeOfCue(each), 'lost', 'a run that waits and can read the reply goes before cues')),
+        ...barred,
+        ...outpaced,
+      ],
+    });
+  // Words that call off have their own exit, where the step has one.
   if (run && reply) {
     const calledOff = text !== null && isCancelWord(text) ? turn.calledOff(run) : null;
     const gathers = calledOff === null && reply.kind === 'text' ? turn.gathersFor(run) : null;
@@ -180,6 +200,12 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
   }
 
   // 8: a run that waits and cannot read it.
+  if (shownLate) {
+    const loop = world.version(shownLate.loopId, shownLate.version)?.loop.name ?? 'a loop';
+    turn.note({ code: 'question unseen', loop });
+    const winner = runCandidate(turn, shownLate, 'waiting run cannot read it', 'won', 'what it asks was held back and is only shown now');
+    return finished(turn, { candidates: [winner, ...barred, ...outpaced] });
+  }
   if (run && reading && !reading.ok && turn.answersUnread(run)) {
     const winner = unread('won');
     turn.retryOrExit(run, reading.reason);
@@ -229,6 +255,8 @@ function replyOf(incoming: FromPerson): Reply | null {
   switch (incoming.kind) {
     case 'text':
       return { kind: 'text', text: incoming.text };
+    case 'reference':
+      return incoming.text === null ? null : { kind: 'text', text: incoming.text };
     case 'file':
       return { kind: 'file', file: incoming.file };
     case 'place':
@@ -251,6 +279,8 @@ function heardBy(world: World, incoming: FromPerson, text: string | null): Heard
       ...typed,
     ];
   }
+  // Where a link can carry nothing but words, they are its reference.
+  if (incoming.kind === 'text' && !CHANNELS[world.line.channel].refs) return [...other(`link:${incoming.text.trim()}`), ...typed];
   return incoming.kind === 'menu' ? [...other(`menu:${incoming.item}`), ...typed] : typed;
 }
 
@@ -259,6 +289,9 @@ function fromTap(turn: Turn, tap: Extract<FromPerson, { kind: 'tap' }>): Respons
   const { world } = turn;
   const reply: Reply = { kind: 'choice', choiceId: tap.choiceId };
   const own = turn.run(tap.runId);
+  const from = readMore(tap.choiceId);
+  if (from !== null && own && turn.showFrom(own, tap.stepId, from))
+    return finished(turn, { candidates: [runCandidate(turn, own, 'tapped choice', 'won', 'further choices are asked for')] });
   const reading = own && own.at?.step === tap.stepId ? turn.readable(own, reply) : null;
   if (own && reading?.ok) {
     const winner = runCandidate(turn, own, 'tapped choice', 'won', `“${tap.label}” was tapped, and the run waits at that choice`);
@@ -267,7 +300,12 @@ function fromTap(turn: Turn, tap: Extract<FromPerson, { kind: 'tap' }>): Respons
   }
   const offered = own ?? world.tappedRun;
   const version = offered && world.version(offered.loopId, offered.version);
-  const late = offered && version ? turn.readAt(version, tap.stepId, reply, offered, null) : null;
+  const late =
+    offered && version
+      ? from === null
+        ? turn.readAt(version, tap.stepId, reply, offered, null)
+        : turn.furtherChoices(version, tap.stepId, offered, from)
+      : null;
   if (offered && version && late?.ok) {
     const winner = runCandidate(
       turn,
@@ -283,6 +321,17 @@ function fromTap(turn: Turn, tap: Extract<FromPerson, { kind: 'tap' }>): Respons
   return nobody(turn, [], `the button “${tap.label}” belongs to a version that no longer has that choice`);
 }
 
+/** A block is an opt-out of the line, and what undoes it undoes no other. */
+function fromBlock(turn: Turn, on: boolean): Response {
+  const { standing } = turn;
+  const changes = on ? !standing.optedOut : standing.blocked;
+  if (changes) turn.consent(on ? 'opt-out' : 'opt-in', on ? '(blocked the line)' : '(unblocked the line)', null);
+  standing.blocked = on && (changes || standing.blocked);
+  if (on) standing.held = null;
+  const reason = on ? 'the person has blocked the line, which is an opt-out' : 'the person has unblocked the line';
+  return finished(turn, { candidates: [won('opt-out, opt-in or help word', 'the program itself', reason)] });
+}
+
 function aboutConsent(turn: Turn, what: 'opt-out' | 'opt-in' | 'help', text: string, lost: Candidate[]): Response {
   const { client } = turn.world;
   const words = phrases(turn.language);
@@ -290,12 +339,12 @@ function aboutConsent(turn: Turn, what: 'opt-out' | 'opt-in' | 'help', text: str
   const meaning = { 'opt-out': 'an opt-out word', 'opt-in': 'an opt-in word', help: 'a help word' }[what];
   if (what === 'help') {
     turn.note({ code: 'consent', what });
-    turn.say(words.help(client.name, client.brief.phone ?? ''));
+    turn.confirm(words.help(client.name, client.brief.phone ?? ''));
   } else {
     turn.consent(what, text, null);
     // One confirmation, and nothing more.
-    if (what === 'opt-in') turn.say(words.startedAgain(client.name));
-    else if (!already) turn.say(words.stopped(client.name));
+    if (what === 'opt-in') turn.confirm(words.startedAgain(client.name));
+    else if (!already) turn.confirm(words.stopped(client.name));
     if (what === 'opt-out') turn.standing.held = null;
   }
   return finished(turn, {

@@ -6,7 +6,7 @@ import { finished, nothing, type Response } from './response';
 export function fromStaff(turn: Turn, incoming: FromStaff): Response {
   const { world } = turn;
   const held = turn.standing.held;
-  if (incoming.kind === 'step in' || (incoming.kind === 'write' && held?.by !== incoming.by)) {
+  if (incoming.kind === 'step in' || (incoming.kind !== 'hand back' && held?.by !== incoming.by)) {
     turn.standing.held = { team: null, note: '', runId: turn.foremost?.id ?? null, ...held, by: incoming.by, since: world.now };
     turn.note({ code: 'stepped in', by: incoming.by });
   }

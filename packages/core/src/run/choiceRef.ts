@@ -13,9 +13,19 @@ export function choiceRef({ runId, stepId, choiceId }: ChoiceRef): string {
   return `c${packUuid(runId)}.${stepId}.${choiceId}`;
 }
 
+/** What a tap on "More" brings back: the same step, and from which choice on. */
+export function moreRef(ref: string, from: number): string {
+  return `${ref.slice(0, ref.lastIndexOf('.'))}.+${from}`;
+}
+
+/** From which choice on a tap wants to see them; null when it chooses one. */
+export function readMore(choiceId: string): number | null {
+  return choiceId.startsWith('+') ? Number(choiceId.slice(1)) : null;
+}
+
 /** Reads a reference back; null when it is none of ours. */
 export function readChoiceRef(ref: string): ChoiceRef | null {
-  const found = /^c([A-Za-z0-9_-]{22})\.([a-z0-9-]{1,16})\.([a-z0-9-]{1,16})$/.exec(ref);
+  const found = /^c([A-Za-z0-9_-]{22})\.([a-z0-9-]{1,16})\.([a-z0-9-]{1,16}|\+\d{1,3})$/.exec(ref);
   return found ? { runId: unpackUuid(found[1]!), stepId: found[2]!, choiceId: found[3]! } : null;
 }
 

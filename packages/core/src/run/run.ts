@@ -11,8 +11,8 @@ export interface Run {
   version: number;
   cueId: string;
   status: 'under way' | 'finished' | 'replaced' | 'stopped';
-  /** The step the run waits at, since when (ms), and for what. */
-  at: { scene: string; step: string; for: WaitsFor; since: number; aside?: Aside } | null;
+  /** The step the run waits at, since when (ms), and for what; from which of its choices on they were shown last. */
+  at: { scene: string; step: string; for: WaitsFor; since: number; aside?: Aside; from?: number } | null;
   /** Counts every time the run began to wait; a timer set for an earlier turn is stale. */
   turn: number;
   /** How often the waiting step could not read a reply. */

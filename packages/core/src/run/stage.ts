@@ -49,6 +49,18 @@ export function stageWords(note: Note): string {
       return `Quiet hours: goes on at ${momentWords(note.until, note.zone)}.`;
     case 'its turn later':
       return `${note.loop} waits for its turn: ${note.what}.`;
+    case 'held back':
+      return `Held back: ${note.reason}.`;
+    case 'released':
+      return 'What was held back goes out now.';
+    case 'question unseen':
+      return `The question of ${note.loop} is only shown now, so this is no answer to it.`;
+    case 'more shown':
+      return `Choices from number ${note.from + 1} of ${note.of} are shown.`;
+    case 'answered privately':
+      return 'Answered in private.';
+    case 'comment removed':
+      return 'The comment was removed.';
     case 'field set':
       return note.value === null ? `${note.field} cleared.` : `${note.field} = ${valueWords(note.value)}.`;
     case 'field not set':

@@ -15,6 +15,16 @@ export interface Held {
   note: string;
 }
 
+/** A comment under one of the client's posts. */
+export interface Commented {
+  id: string;
+  postId: string;
+  /** In ms. */
+  at: number;
+  text: string;
+  answered: boolean;
+}
+
 /** What a conversation remembers beside its runs. Plain data. */
 export interface Standing {
   /** Whether the person has ever written or tapped here. */
@@ -23,6 +33,22 @@ export interface Standing {
   lastHeardAt: number | null;
   /** They want nothing more on this line. */
   optedOut: boolean;
+  /** They have said that they may be written to on this line, in so many words. */
+  optedIn: boolean;
+  /** The opt-out came by a block on the platform. */
+  blocked: boolean;
+  /** Until when the line may write (ms), where its channel has such a window and it is open longer than after a message. */
+  openUntil: number | null;
+  /** The comment by which the conversation began, until the person writes; whether it was answered in private. */
+  comment: Commented | null;
+  /** Posts under which the person was answered already, the newest last. */
+  posts: string[];
+  /** Whether the first SMS has said who writes and how to stop. */
+  introduced: boolean;
+  /** Whether something is held back until the person writes. */
+  holds: boolean;
+  /** Runs whose question is held back: what the person writes is no answer to it yet. */
+  unseen: string[];
   held: Held | null;
   /** What waits until the run under way no longer waits for the person; `since` in ms. */
   later: { incoming: Background | TimerEvent | DeliveredEvent; since: number }[];
@@ -34,6 +60,14 @@ export const newStanding = (): Standing => ({
   heardFrom: false,
   lastHeardAt: null,
   optedOut: false,
+  optedIn: false,
+  blocked: false,
+  openUntil: null,
+  comment: null,
+  posts: [],
+  introduced: false,
+  holds: false,
+  unseen: [],
   held: null,
   later: [],
   starts: { since: 0, count: 0 },

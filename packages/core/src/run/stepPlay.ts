@@ -45,7 +45,8 @@ export class StepPlay implements Play {
     if (more.link)
       said.link = { ...more.link, address: this.merge(more.link.address), ...(more.link.title && { title: this.merge(more.link.title) }) };
     if (more.typing) said.typing = more.typing;
-    if (said.text.trim() || said.choices.length > 0 || said.media) this.#turn.effects.push({ kind: 'send', said, at: this.#at, by: null });
+    if (more.from) said.from = more.from;
+    if (said.text.trim() || said.choices.length > 0 || said.media) this.#turn.utter(said, this.#at, null);
   }
   setField(field: string, value: Value | null): void {
     this.#turn.setField(field, value, this.#at, this.#depth);

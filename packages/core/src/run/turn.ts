@@ -1,8 +1,13 @@
+import { CHANNELS } from '../channels';
+import { permission } from '../consent/permission';
 import { dateDue, type Cue } from '../match/cues';
 import { listensOn, type CueIndex } from '../match/cueIndex';
 import { durationMs, type Target } from '../model/basics';
 import { findScene, findStep, targetWords, type LoopVersion, type StepPlace } from '../model/loop';
 import type { Passage, PersonFacts, Value } from '../model/person';
+import { fold } from '../words/fold';
+import { merge } from '../words/merge';
+import { isMoreWord, phrases } from '../words/phrases';
 import { gatherTimer, newRun, runTimer, type Run } from './run';
 import { StepPlay } from './stepPlay';
 import {
@@ -14,6 +19,7 @@ import {
   type Outcome,
   type Play,
   type Reply,
+  type Said,
   type StepAt,
   type StepReading,
   type StepWorld,
@@ -80,7 +86,94 @@ export class Turn {
 
   /** Says something that no step of a loop says. */
   say(text: string, by: string | null = null): void {
-    this.effects.push({ kind: 'send', said: { text, choices: [] }, at: null, by });
+    this.utter({ text, choices: [] }, null, by);
+  }
+
+  /** Merges a text that stands outside of any run. */
+  mergeOutside(text: string): string {
+    return text.includes('{') || text.includes('}') ? merge(text, this.stepWorld(null)) : text;
+  }
+
+  /** The program's own answer about being written to at all: one, whatever window there is. */
+  confirm(text: string): void {
+    this.standing.introduced = true;
+    this.effects.push({ kind: 'send', said: { text, choices: [] }, at: null, by: null, permission: { may: 'go', until: null, via: null } });
+  }
+
+  /** Says something, as soon as the channel lets the line write. */
+  utter(said: Said, at: StepAt | null, by: string | null): void {
+    const { channel } = this.world.line;
+    const may = permission(CHANNELS[channel], this.standing, this.world.now, by !== null);
+    const full: Said = { ...said };
+    if (said.choices.length > 3 && this.language !== 'en') full.language = this.language;
+    if (channel === 'sms' && !this.standing.introduced) {
+      this.standing.introduced = true;
+      const { name } = this.world.client;
+      if (!fold(said.text).includes(fold(name))) full.text = `${name}: ${said.text}`;
+      if (!/\bSTOP\b/.test(said.text)) full.closing = phrases(this.language).howToStop;
+    }
+    if (may.may === 'wait') {
+      this.standing.holds = true;
+      if (!this.notes.some((note) => note.code === 'held back')) this.note({ code: 'held back', reason: may.reason });
+      if (at && !this.standing.unseen.includes(at.runId)) this.standing.unseen = [...this.standing.unseen.slice(-9), at.runId];
+    } else if (may.via?.kind === 'private reply') {
+      this.standing.comment = { ...this.standing.comment!, answered: true };
+      this.note({ code: 'answered privately' });
+    }
+    this.effects.push({ kind: 'send', said: full, at, by, permission: may });
+  }
+
+  /** The person has written or tapped: the window is open, and what was held back may go. */
+  hearPerson(byAd: boolean): void {
+    const channel = CHANNELS[this.world.line.channel];
+    const { now } = this.world;
+    const { standing } = this;
+    const before = permission(channel, standing, now, false);
+    const known = standing.heardFrom || standing.comment !== null || standing.holds;
+    standing.heardFrom = true;
+    standing.lastHeardAt = now;
+    standing.comment = null;
+    if (channel.window) standing.openUntil = Math.max(standing.openUntil ?? 0, now + (byAd ? channel.window.afterAd : channel.window.loop));
+    if (!known || (before.may === 'go' && before.via === null)) return;
+    this.effects.push({ kind: 'release', until: standing.openUntil });
+    if (standing.holds) this.note({ code: 'released' });
+    standing.holds = false;
+  }
+
+  /** Shows the waiting step's choices from another one on. False when the run waits for no choice there. */
+  showFrom(run: Run, stepId: string, from: number): boolean {
+    const version = this.#versionOf(run);
+    const reading = version && run.at?.for === 'reply' && run.at.step === stepId ? this.furtherChoices(version, stepId, run, from) : null;
+    if (!version || !reading) return false;
+    this.#proceed(run.id, version, stepId, (play) => reading.take(play), false, run.tries);
+    return true;
+  }
+
+  /** The showing of a step's choices from another one on, as a reading of what was tapped; null where the step has none there. */
+  furtherChoices(version: LoopVersion, stepId: string, run: Run | null, from: number): Extract<StepReading, { ok: true }> | null {
+    const place = findStep(version.loop, stepId);
+    const choices = place && kindOf(place.step).choices?.(place.step, this.stepWorld(run));
+    if (!choices || from >= choices.length) return null;
+    return {
+      ok: true,
+      summary: 'a wish for further choices',
+      take: (play) => {
+        play.note({ code: 'more shown', from, of: choices.length });
+        play.say(phrases(this.language).moreHere, choices, { from });
+        return { kind: 'wait', for: 'reply', from };
+      },
+    };
+  }
+
+  /** From which choice on somebody who writes "more" is to see them; null when all were shown, or the word is none of ours. */
+  moreAsked(run: Run, text: string): number | null {
+    const version = this.#versionOf(run);
+    const place = version && run.at?.for === 'reply' ? findStep(version.loop, run.at.step) : null;
+    const count = (place && kindOf(place.step).choices?.(place.step, this.stepWorld(run)))?.length ?? 0;
+    const { most, page } = CHANNELS[this.world.line.channel].choices;
+    if (count <= most || !isMoreWord(text)) return null;
+    const next = (run.at!.from ?? 0) + page;
+    return next < count ? next : 0;
   }
 
   /** All effects in order, the timers last. */
@@ -130,7 +223,7 @@ export class Turn {
   #giveWay(run: Run): void {
     this.note({ code: 'run replaced', loop: this.#nameOf(run) });
     this.#close(run, 'replaced');
-    for (let each = run.parent; each !== null; ) {
+    for (let each = run.parent; each !== null;) {
       const caller = this.run(each);
       if (caller?.status === 'under way') this.#close(caller, 'replaced');
       each = caller?.parent ?? null;
@@ -370,6 +463,7 @@ export class Turn {
         for: outcome.for,
         since: now,
         ...(outcome.for === 'reply' && outcome.aside && { aside: outcome.aside }),
+        ...(outcome.for === 'reply' && outcome.from && { from: outcome.from }),
       },
     });
     const due =
@@ -487,6 +581,7 @@ export class Turn {
   /** Opting out stops every run at once; nothing is said any more but one confirmation. */
   consent(what: 'opt-out' | 'opt-in', words: string, at: StepAt | null): void {
     this.standing.optedOut = what === 'opt-out';
+    this.standing.optedIn = what === 'opt-in';
     this.effects.push({ kind: 'consent', what, words, at });
     this.note({ code: 'consent', what });
     if (what === 'opt-out') this.stopAll();

@@ -25,6 +25,8 @@ export interface World {
   liveLoop(name: string): LoopVersion | null;
   /** The id that a run gets if this event starts one: a UUID. Further ones are counted on from it. */
   newRunId: string;
+  /** Counts events up, so that wordings can be drawn in turn. */
+  count?: number;
   /** Whether this event has been decided before. */
   repeated?: boolean;
 }

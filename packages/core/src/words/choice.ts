@@ -8,9 +8,10 @@ export interface LabelledChoice {
 export type ChoiceHow = 'letter' | 'number' | 'label' | 'close to its label';
 export type ChoiceReading = { ok: true; id: string; how: ChoiceHow; confidence: number } | { ok: false; reason: string };
 
-/** The letter a choice has where a channel has no buttons: A, B, C … */
+/** The letter a choice has where a channel has no buttons: A, B, C … Z, AA, AB … */
 export function choiceLetter(index: number): string {
-  return String.fromCharCode(65 + index);
+  const last = String.fromCharCode(65 + (index % 26));
+  return index < 26 ? last : `${choiceLetter(Math.floor(index / 26) - 1)}${last}`;
 }
 
 /** Words before an answer that say nothing: "option b", "I'd like the second one please". */

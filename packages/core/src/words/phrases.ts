@@ -1,10 +1,21 @@
 import type { Language } from '../model/client';
+import { fold } from './fold';
 
 /** The few sentences that the program says by itself, where a loop has no wording of its own for them. */
 interface Phrases {
   yes: string;
   no: string;
   skip: string;
+  /** What leads to further choices, and from the last ones back to the first. */
+  more: string;
+  first: string;
+  /** Said above further choices. */
+  moreHere: string;
+  writeForMore: (word: string, left: number) => string;
+  /** What opens a list of choices; at most 20 characters. */
+  choose: string;
+  /** Closes the first SMS. */
+  howToStop: string;
   didYouMean: (value: string) => string;
   stillRight: (value: string) => string;
   stopped: (client: string) => string;
@@ -17,6 +28,12 @@ export const PHRASES: Record<Language, Phrases> = {
     yes: 'Yes',
     no: 'No',
     skip: 'Skip',
+    more: 'More',
+    first: 'Back to the first',
+    moreHere: 'Here are more.',
+    writeForMore: (word, left) => `Write ${word} for ${left} more.`,
+    choose: 'Choose',
+    howToStop: 'Write STOP to end these messages.',
     didYouMean: (value) => `Did you mean ${value}?`,
     stillRight: (value) => `We have ${value}. Is that still right?`,
     stopped: (client) => `You will get no more messages from ${client}. Write START to get them again.`,
@@ -27,6 +44,12 @@ export const PHRASES: Record<Language, Phrases> = {
     yes: 'Sí',
     no: 'No',
     skip: 'Omitir',
+    more: 'Más',
+    first: 'Volver al inicio',
+    moreHere: 'Aquí hay más.',
+    writeForMore: (word, left) => `Escriba ${word} para ver ${left} más.`,
+    choose: 'Elegir',
+    howToStop: 'Escriba STOP para terminar.',
     didYouMean: (value) => `¿Quiere decir ${value}?`,
     stillRight: (value) => `Tenemos ${value}. ¿Sigue siendo correcto?`,
     stopped: (client) => `No recibirá más mensajes de ${client}. Escriba START para volver a recibirlos.`,
@@ -37,6 +60,12 @@ export const PHRASES: Record<Language, Phrases> = {
     yes: 'Oui',
     no: 'Non',
     skip: 'Passer',
+    more: 'Plus',
+    first: 'Revenir au début',
+    moreHere: 'En voici d’autres.',
+    writeForMore: (word, left) => `Écrivez ${word} pour ${left} de plus.`,
+    choose: 'Choisir',
+    howToStop: 'Écrivez STOP pour arrêter.',
     didYouMean: (value) => `Vouliez-vous dire ${value} ?`,
     stillRight: (value) => `Nous avons ${value}. Est-ce toujours exact ?`,
     stopped: (client) => `Vous ne recevrez plus de messages de ${client}. Écrivez START pour les recevoir à nouveau.`,
@@ -47,6 +76,12 @@ export const PHRASES: Record<Language, Phrases> = {
     yes: 'Ja',
     no: 'Nein',
     skip: 'Überspringen',
+    more: 'Mehr',
+    first: 'Zurück zum Anfang',
+    moreHere: 'Hier sind weitere.',
+    writeForMore: (word, left) => `Mit ${word} kommen ${left} weitere.`,
+    choose: 'Auswählen',
+    howToStop: 'Mit STOP beenden Sie das.',
     didYouMean: (value) => `Meinten Sie ${value}?`,
     stillRight: (value) => `Bei uns steht ${value}. Stimmt das noch?`,
     stopped: (client) => `Sie bekommen keine Nachrichten mehr von ${client}. Mit START bekommen Sie sie wieder.`,
@@ -57,6 +92,12 @@ export const PHRASES: Record<Language, Phrases> = {
     yes: 'Sim',
     no: 'Não',
     skip: 'Pular',
+    more: 'Mais',
+    first: 'Voltar ao início',
+    moreHere: 'Aqui estão mais.',
+    writeForMore: (word, left) => `Escreva ${word} para ver mais ${left}.`,
+    choose: 'Escolher',
+    howToStop: 'Escreva STOP para terminar.',
     didYouMean: (value) => `Quis dizer ${value}?`,
     stillRight: (value) => `Temos ${value}. Ainda está certo?`,
     stopped: (client) => `Não receberá mais mensagens de ${client}. Escreva START para voltar a recebê-las.`,
@@ -67,6 +108,12 @@ export const PHRASES: Record<Language, Phrases> = {
     yes: 'Sì',
     no: 'No',
     skip: 'Salta',
+    more: 'Altro',
+    first: 'Torna all’inizio',
+    moreHere: 'Eccone altri.',
+    writeForMore: (word, left) => `Scriva ${word} per altri ${left}.`,
+    choose: 'Scegli',
+    howToStop: 'Scriva STOP per smettere.',
     didYouMean: (value) => `Intendeva ${value}?`,
     stillRight: (value) => `Abbiamo ${value}. È ancora giusto?`,
     stopped: (client) => `Non riceverà più messaggi da ${client}. Scriva START per riceverli di nuovo.`,
@@ -74,6 +121,12 @@ export const PHRASES: Record<Language, Phrases> = {
     help: (client, phone) => `Qui è ${client}${phone ? `, ${phone}` : ''}. Scriva STOP per non ricevere più messaggi.`,
   },
 };
+
+/** Whether a whole message asks for further choices, in any of our languages. */
+export function isMoreWord(text: string): boolean {
+  const said = fold(text.slice(0, 40));
+  return Object.values(PHRASES).some((words) => fold(words.more) === said);
+}
 
 /** The sentences in a language, or in English where we have none in it. */
 export function phrases(language: string): Phrases {

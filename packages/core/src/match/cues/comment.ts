@@ -35,13 +35,14 @@ export function commentWords(cue: CommentCue): string {
 /** Whether a comment is one that the cue hears; null when it is, else why not. `postedAt` and `since` in ms. */
 export function whyNotComment(
   cue: CommentCue,
-  comment: { text: string; postId: string; postedAt: number; nested: boolean },
+  comment: { text: string; postId: string; postedAt: number | null; nested: boolean },
   since: number,
 ): string | null {
   const said = ` ${fold(comment.text)} `;
   const has = (words: string[]) => words.some((word) => said.includes(` ${fold(word)} `));
   if (Array.isArray(cue.posts) && !cue.posts.includes(comment.postId)) return 'it is under another post';
-  if (cue.posts === 'from now on' && comment.postedAt < since) return 'the post is older than the cue';
+  if (cue.posts === 'from now on' && comment.postedAt === null) return 'it is not known when the post was made';
+  if (cue.posts === 'from now on' && comment.postedAt! < since) return 'the post is older than the cue';
   if (comment.nested && !cue.nested) return 'it answers another comment';
   if (cue.with && !has(cue.with)) return 'it has none of the words';
   if (cue.without && has(cue.without)) return 'it has a word that shuts the cue out';

@@ -58,6 +58,7 @@ export function cueWords(cue: Cue): string {
 }
 
 export type { Again, WhileRunning } from './cue';
+export { whyNotComment } from './comment';
 export { dateDue, type DateCue } from './date';
 export { KEYWORD_MATCHES, MATCH_WORDS, compilePattern, type KeywordCue, type KeywordMatch } from './keyword';
 export type { SilenceCue } from './silence';

@@ -16,7 +16,7 @@ export const Say = z
     id: LocalId,
     kind: z.literal('say'),
     text: Text,
-    choices: z.array(Choice).max(26, 'a say has at most 26 choices').optional(),
+    choices: z.array(Choice).max(60, 'a say has at most 60 choices').optional(),
     media: z
       .object({ what: z.enum(['image', 'file', 'video', 'audio']), address: Address })
       .strict()

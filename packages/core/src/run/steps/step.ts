@@ -1,3 +1,4 @@
+import type { Permission } from '../../consent/permission';
 import type { ConsentWord } from '../../consent/words';
 import type { Exit, Target } from '../../model/basics';
 import type { ClientFacts, LineFacts } from '../../model/client';
@@ -26,6 +27,12 @@ export interface Said {
   link?: LinkCard;
   /** Seconds of "is typing" before it, where the channel can show that. */
   typing?: number;
+  /** The language of the words that a channel's rendering adds: "More", "Choose". Left out: English. */
+  language?: string;
+  /** From which choice on they are shown, where they come in pages. */
+  from?: number;
+  /** Stands at the end, where it is the first SMS: how to stop. */
+  closing?: string;
 }
 
 /** Which step of which run wants something done; null for what no step wants, such as the answer to STOP. */
@@ -53,7 +60,10 @@ export type TimerEvent = { kind: 'timer'; runId: string; turn: number; what: 'ru
 
 /** What a run wants done in the world. The edge does it, all of one event in one transaction. */
 export type Effect =
-  | { kind: 'send'; said: Said; at: StepAt | null; by: string | null }
+  | { kind: 'send'; said: Said; at: StepAt | null; by: string | null; permission: Permission }
+  | { kind: 'public reply'; commentId: string; text: string; loopId: string; version: number }
+  /** What was held back may go now that the person has written; no later than `until` (ms), where that is given. */
+  | { kind: 'release'; until: number | null }
   | { kind: 'set field'; field: string; before: Value | null; after: Value | null; at: StepAt }
   | { kind: 'tag'; tag: string; on: boolean; at: StepAt }
   | { kind: 'list'; list: string; on: boolean; at: StepAt }
@@ -85,6 +95,12 @@ export type Note =
   | { code: 'waited' }
   | { code: 'quiet hours'; until: number; zone: string }
   | { code: 'its turn later'; what: string; loop: string }
+  | { code: 'held back'; reason: string }
+  | { code: 'released' }
+  | { code: 'question unseen'; loop: string }
+  | { code: 'more shown'; from: number; of: number }
+  | { code: 'answered privately' }
+  | { code: 'comment removed' }
   | { code: 'field set'; field: string; value: Value | null }
   | { code: 'field not set'; field: string; reason: string }
   | { code: 'tag'; tag: string; on: boolean }
@@ -134,6 +150,8 @@ export interface SayMore {
   media?: Media;
   link?: LinkCard;
   typing?: number;
+  /** From which choice on they are shown. */
+  from?: number;
 }
 
 /** What a step may do while it is played: everything ends up in the returned effects, notes and person. */
@@ -171,7 +189,7 @@ export type Aside = { kind: 'did you mean'; typed: Value; suggested: Value } | {
 
 /** Where a step leads once played. */
 export type Outcome =
-  | { kind: 'wait'; for: 'reply'; aside?: Aside }
+  | { kind: 'wait'; for: 'reply'; aside?: Aside; from?: number }
   | { kind: 'wait'; for: 'time'; until: number }
   | { kind: 'wait'; for: 'person' | 'errand' }
   | { kind: 'go'; to: Target }
