@@ -1,6 +1,6 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { CHANNELS, choiceRef } from '@dart-loop/core';
+import { CHANNELS } from '@dart-loop/core';
 import type { Adapter, OpenLine, Sent } from '../src/channels/adapter';
 import { smsAdapter, smsSignature } from '../src/channels/sms';
 import { telegramAdapter } from '../src/channels/telegram';
@@ -41,6 +41,8 @@ const line = (channel: 'telegram' | 'sms'): OpenLine => ({
   account: { number: '+447700900144' },
   secrets: { token: '7001200301:abc', key: 'k', signing: 's' },
   hookToken: 't',
+  caps: { perDay: null, perPerson: null },
+  timeZone: 'Europe/London',
 });
 
 describe('Telegram', () => {
@@ -49,69 +51,12 @@ describe('Telegram', () => {
   const chat = { id: 61, type: 'private' };
   const read = (update: object) => telegram().read(hookRequest(JSON.stringify({ update_id: 9, ...update })), line('telegram'));
 
-  test('a text, with who wrote it and when', () => {
-    expect(read({ message: { message_id: 1, date: 1_795_000_000, chat, from, text: 'sailings' } }).received).toEqual([
-      {
-        providerId: '9',
-        place: 9,
-        at: 1_795_000_000_000,
-        address: '61',
-        profile: { firstName: 'Mira', lastName: 'Leask', handle: '@mira', language: 'en' },
-        incoming: { kind: 'text', text: 'sailings' },
-        words: 'sailings',
-      },
-    ]);
-  });
-  test('a tap, with the button’s label from the message it stood under', () => {
-    const ref = { runId: '01a20b8f-667f-7000-a147-df421ca054e2', stepId: 'hello', choiceId: 'yes' };
-    const message = {
-      message_id: 5,
-      date: 1,
-      chat,
-      text: 'Alerts?',
-      reply_markup: { inline_keyboard: [[{ text: 'Yes', callback_data: choiceRef(ref) }]] },
-    };
-    const [tap] = read({ callback_query: { id: '77', from, data: choiceRef(ref), message } }).received;
-    expect(tap).toMatchObject({ address: '61', words: 'Yes', incoming: { kind: 'tap', ...ref, label: 'Yes' } });
-  });
   test('a tap is acknowledged afterwards, so that its button stops turning', async () => {
     answer = { status: 200, body: '{"ok":true,"result":true}' };
     const reading = read({ callback_query: { id: '77', from, data: 'other', message: { message_id: 5, date: 1, chat } } });
     expect(reading.received[0]!.incoming).toEqual({ kind: 'other', what: 'button of another program' });
     for (const task of reading.afterwards!) await task();
     expect(asked).toMatchObject([{ url: '/bot7001200301:abc/answerCallbackQuery', body: { callback_query_id: '77' } }]);
-  });
-  test.each([
-    ['voice', { file_id: 'v1', duration: 3 }, { kind: 'file', file: { address: 'telegram:v1', what: 'voice note' } }, '(voice note)'],
-    [
-      'photo',
-      [{ file_id: 'small' }, { file_id: 'large' }],
-      { kind: 'file', file: { address: 'telegram:large', what: 'picture' } },
-      '(picture)',
-    ],
-    [
-      'document',
-      { file_id: 'd1', file_name: 'cv.pdf' },
-      { kind: 'file', file: { address: 'telegram:d1', what: 'file', name: 'cv.pdf' } },
-      '(file)',
-    ],
-    ['location', { latitude: 54.1, longitude: -2.3 }, { kind: 'place', place: { latitude: 54.1, longitude: -2.3 } }, '(place)'],
-    ['contact', { phone_number: '447700900311' }, { kind: 'text', text: '+447700900311' }, '(contact) +447700900311'],
-    ['sticker', { file_id: 's1' }, { kind: 'other', what: 'sticker' }, '(sticker)'],
-    ['text', '/start summer-24', { kind: 'reference', ref: 'summer-24', ad: null, text: null }, '/start summer-24'],
-    ['text', '/hours', { kind: 'menu', item: 'hours' }, '/hours'],
-    ['text', '/start', { kind: 'menu', item: 'start' }, '/start'],
-  ])('a message with %s %j is read as what it is', (kind, content, incoming, words) => {
-    expect(read({ message: { message_id: 1, date: 1, chat, from, [kind]: content } }).received[0]).toMatchObject({ incoming, words });
-  });
-  test.each([
-    ['a message in a group', { message: { message_id: 1, date: 1, chat: { id: -5, type: 'group' }, from, text: 'hi' } }],
-    ['an edited message', { edited_message: { message_id: 1, date: 1, chat, from, text: 'hi' } }],
-    ['a wrong shape', { message: { text: 5 } }],
-  ])('%s is put aside with a reason', (_what, update) => {
-    const reading = read(update);
-    expect(reading.received).toEqual([]);
-    expect(reading.aside[0]!.reason.length).toBeGreaterThan(20);
   });
   test('its secret is compared whole', () => {
     const adapter = telegram();
@@ -198,25 +143,6 @@ describe('SMS', () => {
       SentAt: '2026-11-24T09:00:00.000Z',
       ...fields,
     }).toString();
-  const read = (fields: Record<string, string> = {}) => sms().read(hookRequest(form(fields)), line('sms'));
-
-  test('a text, with its number in E.164 and when it was sent', () => {
-    expect(read({ From: '+44 7700 900201' }).received).toMatchObject([
-      {
-        providerId: 'a1',
-        place: null,
-        at: Date.UTC(2026, 10, 24, 9),
-        address: '+447700900201',
-        incoming: { kind: 'text', text: 'sailings' },
-      },
-    ]);
-  });
-  test('a picture without words, a time that is none, a form that lacks something', () => {
-    expect(read({ Body: ' ', MediaCount: '1' }).received[0]!.incoming).toEqual({ kind: 'other', what: 'picture' });
-    expect(read({ SentAt: 'yesterday' }).received[0]!.at).toBeNull();
-    expect(read({ From: 'Ferries' }).aside[0]!.reason).toContain('not a number with its country code');
-    expect(sms().read(hookRequest('Body=hi'), line('sms')).aside[0]!.reason).toContain('lacks Id');
-  });
   test('the signature is over the raw body', () => {
     const body = form({});
     expect(sms().verify(hookRequest(body, { 'x-signature-256': smsSignature('s', body) }), line('sms'))).toBe(true);

@@ -109,6 +109,7 @@ export class SmsStandin {
       To: account.number,
       Body: text,
       MediaCount: String(media),
+      ...(media > 0 && { MediaUrl0: `https://gateway.example/media/${id}.jpg` }),
       SentAt: new Date(this.clock.now()).toISOString(),
     }).toString();
     return { url: account.webhook!, ...this.#signed(account, body), id };

@@ -4,14 +4,23 @@ import type { ChannelKind } from '@dart-loop/core';
 /** What the three Graph-style channels ask for. */
 const app = { token: z.string().max(600), appId: z.string().max(40), appSecret: z.string().max(100) };
 
+/** What a renewal leaves out stays as it is. */
+const renews = z.number().int().optional();
 export const ConnectLine = z.discriminatedUnion('channel', [
-  z.object({ channel: z.literal('messenger'), ...app }),
-  z.object({ channel: z.literal('instagram'), ...app }),
-  z.object({ channel: z.literal('whatsapp'), ...app, numberId: z.string().max(40), wabaId: z.string().max(40) }),
-  z.object({ channel: z.literal('telegram'), token: z.string().max(200) }),
-  z.object({ channel: z.literal('sms'), number: z.string().max(40), key: z.string().max(200), signing: z.string().max(200) }),
+  z.object({ channel: z.literal('messenger'), renews, ...app }),
+  z.object({ channel: z.literal('instagram'), renews, ...app }),
+  z.object({ channel: z.literal('whatsapp'), renews, ...app, numberId: z.string().max(40), wabaId: z.string().max(40) }),
+  z.object({ channel: z.literal('telegram'), renews, token: z.string().max(200) }),
+  z.object({ channel: z.literal('sms'), renews, number: z.string().max(40), key: z.string().max(200), signing: z.string().max(200) }),
 ]);
 export type ConnectLine = z.infer<typeof ConnectLine>;
+
+/** How many messages that nobody asked for may go in a day (of the client's zone), on the line and to one person. */
+export const LineCaps = z.object({
+  perDay: z.number().int().min(1, 'at least 1 a day, or no cap').max(1_000_000).nullable(),
+  perPerson: z.number().int().min(1, 'at least 1 a day, or no cap').max(1_000).nullable(),
+});
+export type LineCaps = z.infer<typeof LineCaps>;
 
 export interface LineRow {
   id: number;
@@ -19,6 +28,8 @@ export interface LineRow {
   name: string;
   channel: ChannelKind;
   webhook: string;
+  /** What had to be typed besides secrets. */
+  known: Record<string, string>;
   /** Secrets by name, as their last four characters. */
   hints: Record<string, string>;
   state: 'never heard' | 'connected' | 'failing';
@@ -27,6 +38,11 @@ export interface LineRow {
   lastSentAt: string | null;
   failingSince: string | null;
   failure: { reason: string; remedy: string } | null;
+  /** What could not be sent in the last seven days, by cause, the most frequent first. */
+  failures: { reason: string; remedy: string; count: number }[];
+  caps: LineCaps;
+  /** Messages that nobody asked for, since midnight. */
+  unaskedToday: number;
   /** Messages that wait to be sent. */
   held: number;
   /** Signed requests that were not understood. */

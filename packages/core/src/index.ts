@@ -26,7 +26,7 @@ export { stageWords } from './run/stage';
 export * from './run/steps';
 export { isInside, whyNotAddress } from './run/steps/outsideAddress';
 export { OpeningHours, isOpen } from './time/openingHours';
-export { isZone } from './time/zones';
+export { instantOf, isZone, localTime, nextTime } from './time/zones';
 export { fold, slips } from './words/fold';
 export { choiceLetter, readChoice, readChoices } from './words/choice';
 export { merge, mergeWords, parseMerge, type TextPart } from './words/merge';

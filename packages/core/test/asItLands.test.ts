@@ -8,7 +8,6 @@ import {
   TELEGRAM,
   WHATSAPP,
   choiceLetter,
-  choiceRef,
   moreRef,
   readChoice,
   readChoiceRef,
@@ -19,13 +18,8 @@ import {
   type Outgoing,
   type Said,
 } from '../src';
+import { refOf, saids, withChoices } from './saids';
 
-const runId = '01a20b8f-667f-7000-a147-df421ca054e2';
-const refOf = (index: number) => choiceRef({ runId, stepId: 'step', choiceId: `c${index}` });
-const withChoices = (labels: string[], text = 'Which one?'): Said => ({
-  text,
-  choices: labels.map((label, index) => ({ label, ref: refOf(index) })),
-});
 const days = (count: number) => Array.from({ length: count }, (_, index) => `Day ${index + 1}`);
 
 /** What each channel refuses, as its public interface states it: written here a second time, on purpose. */
@@ -72,58 +66,6 @@ function expectWithinLimits(message: Outgoing): void {
       expect(message.taps).toEqual([]);
   }
 }
-
-const SCRIPTS = [
-  ...'abcdefghij KLMNO',
-  ...'日本語中文字한국어ไทย',
-  ...'עבריתعربيةفارسی',
-  ...'äöéñçßøя',
-  '🎉',
-  '👩‍👩‍👧‍👦',
-  '🇬🇧',
-  '👍🏽',
-  '’',
-  '€',
-  '\n',
-  ' ',
-];
-const letters = (maxLength: number, minLength = 0) => fc.string({ minLength, maxLength, unit: fc.constantFrom(...SCRIPTS) });
-const labels = fc.oneof(
-  fc.array(letters(90), { maxLength: 40 }),
-  // Labels that start alike, and such as are the same.
-  fc.array(
-    fc.nat(50).map((n) => `A very long beginning that all of these have in common, number ${n}`),
-    { maxLength: 30 },
-  ),
-  fc.array(fc.constantFrom('Yes', 'yes', 'No', '🎉', '', ' '), { maxLength: 14 }),
-);
-const saids = fc
-  .record({
-    text: fc.oneof(letters(300), letters(6_000)),
-    labels,
-    language: fc.constantFrom('en', 'de', 'fr', 'xx'),
-    media: fc.option(
-      fc.record({ what: fc.constantFrom('image', 'file', 'video', 'audio'), address: fc.constant('https://pictures.example/p.png') }),
-    ),
-    link: fc.option(
-      fc.record(
-        {
-          label: letters(60, 1).filter((label) => label.trim() !== ''),
-          address: fc.constant(`https://pages.example/${'x'.repeat(300)}`),
-          title: letters(80),
-          image: fc.constant('https://pictures.example/l.png'),
-        },
-        { requiredKeys: ['label', 'address'] },
-      ),
-    ),
-  })
-  .filter(({ text, labels: some, media }) => text.trim() !== '' || some.length > 0 || media !== null)
-  .map(({ text, labels: some, language, media, link }): Said => ({
-    ...withChoices(some, text),
-    language,
-    ...(media && { media }),
-    ...(link && { link }),
-  }));
 
 /** Follows "More" until it leads back to where it began; gives every choice that was shown on the way. */
 function reachable(channel: ChannelKind, said: Said): Set<string> {
@@ -214,7 +156,7 @@ test('twelve and thirty choices come in pages where they must', () => {
       .map((day, index) => `${choiceLetter(index)} ${day}`)
       .join('\n')}\nWrite MORE for 4 more.`,
   );
-  expect(readChoiceRef(moreRef(refOf(0), 12))).toEqual({ runId, stepId: 'step', choiceId: '+12' });
+  expect(readChoiceRef(moreRef(refOf(0), 12))).toEqual({ runId: '01a20b8f-667f-7000-a147-df421ca054e2', stepId: 'step', choiceId: '+12' });
 });
 
 test('labels that are cut are cut at a word, kept apart, and stand whole in the text or below the row', () => {

@@ -1,3 +1,4 @@
+import type { LineCaps } from '@dart-loop/contract';
 import type { ChannelKind, FromPerson, FromStaff, Outgoing, Via } from '@dart-loop/core';
 
 /** A line with its secrets opened, as adapters need it. Never logged. */
@@ -10,6 +11,9 @@ export interface OpenLine {
   account: Record<string, string>;
   secrets: Record<string, string>;
   hookToken: string;
+  caps: LineCaps;
+  /** Of the client, in whose days caps are counted. */
+  timeZone: string;
 }
 
 /** A request to a webhook, before anything is believed. */
@@ -95,6 +99,8 @@ export interface Adapter {
   post?(postId: string, line: OpenLine): Promise<{ created_time: string; message?: string } | null>;
   /** Shows the person that something is being written; absent where the channel cannot. Best effort. */
   typing?(address: string, line: OpenLine): Promise<void>;
+  /** What of the account had to be typed to connect it, so that a renewal needs its secrets alone. */
+  typedOf(account: Record<string, string>): Record<string, string>;
   /** Which account the typed secrets are for; null when that cannot be told. */
   accountOf(typed: Record<string, string>): Promise<string | null>;
   /** Checks what was typed, asks the platform, and points its webhook here. */

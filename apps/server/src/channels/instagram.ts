@@ -77,6 +77,7 @@ export function instagramAdapter(base: string, key: Buffer): Adapter {
 
     profile: (address, line) => readProfile(call, address, line),
 
+    typedOf: (account) => ({ appId: account.appId! }),
     async accountOf(typed) {
       const me = await call('/me?fields=id,instagram_business_account{id,username}', (typed.token ?? '').trim());
       return readAnswer(me, Page)?.instagram_business_account?.id ?? null;

@@ -82,7 +82,7 @@ export function readMessaging(
   for (const one of parsed.data.entry) {
     const entry = Entry.safeParse(one);
     if (!entry.success) {
-      aside('an entry has no id', one);
+      aside('an entry has no id, so that nobody can tell whose it is', one);
       continue;
     }
     const { id, messaging = [], changes = [], time } = entry.data;

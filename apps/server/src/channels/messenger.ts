@@ -97,6 +97,7 @@ export function messengerAdapter(base: string, key: Buffer): Adapter {
 
     profile: (address, line) => readProfile(call, address, line),
 
+    typedOf: (account) => ({ appId: account.appId! }),
     async accountOf(typed) {
       return readAnswer(await call('/me?fields=id,name', (typed.token ?? '').trim()), Page)?.id ?? null;
     },

@@ -2,7 +2,7 @@ import { createHmac } from 'node:crypto';
 import { parsePhoneNumberFromString } from 'libphonenumber-js';
 import { z } from 'zod';
 import { sameSecret } from '../secrets';
-import type { Adapter, Failure, HookReading, OpenLine, Sent } from './adapter';
+import type { Adapter, Failure, HookReading, OpenLine, Received, Sent } from './adapter';
 import { askPlatform, type Answer } from './ask';
 import { commonTrouble, giveUp, holdLine } from './trouble';
 
@@ -38,6 +38,11 @@ export function smsAdapter(base: string | null): Adapter {
       const number = parsePhoneNumberFromString(from)?.number;
       if (!number) return { received: [], aside: [{ reason: `From is not a number with its country code: ${from.slice(0, 40)}`, body }] };
       const media = Number(form.get('MediaCount') ?? 0) > 0;
+      const address = form.get('MediaUrl0');
+      const wordless = text.trim() === '' && media;
+      const picture: Received['incoming'] = address
+        ? { kind: 'file', file: { address, what: 'picture' } }
+        : { kind: 'other', what: 'picture' };
       const at = Date.parse(form.get('SentAt') ?? '');
       return {
         received: [
@@ -47,8 +52,8 @@ export function smsAdapter(base: string | null): Adapter {
             at: Number.isNaN(at) ? null : at,
             address: number,
             profile: { firstName: null, lastName: null, handle: null },
-            incoming: text.trim() === '' && media ? { kind: 'other', what: 'picture' } : { kind: 'text', text },
-            words: text.trim() === '' && media ? '(picture)' : text,
+            incoming: wordless ? picture : { kind: 'text', text },
+            words: wordless ? '(picture)' : text,
           },
         ],
         aside: [],
@@ -64,6 +69,7 @@ export function smsAdapter(base: string | null): Adapter {
       return id ? { kind: 'sent', providerId: id } : whatNow(answer);
     },
 
+    typedOf: (account) => ({ number: account.number! }),
     accountOf: (typed) => Promise.resolve(parsePhoneNumberFromString((typed.number ?? '').trim())?.number ?? null),
 
     async connect(typed, _hookToken, hookAddress) {

@@ -216,6 +216,7 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
       await call(line.secrets.token!, 'sendChatAction', { chat_id: Number(address), action: 'typing' });
     },
 
+    typedOf: () => ({}),
     accountOf: (typed) => Promise.resolve((typed.token ?? '').trim().split(':')[0] || null),
 
     async connect(typed, hookToken, hookAddress) {

@@ -231,6 +231,7 @@ export function whatsappAdapter(base: string, key: Buffer): Adapter {
       return sent ? { kind: 'sent', providerId: sent.messages[0]!.id } : graphRefusal(PLATFORM, answer);
     },
 
+    typedOf: (account) => ({ appId: account.appId!, numberId: account.id!, wabaId: account.wabaId! }),
     accountOf: (typed) => Promise.resolve((typed.numberId ?? '').trim() || null),
 
     async connect(typed, hookToken, hookAddress): Promise<Connecting> {

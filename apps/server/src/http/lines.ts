@@ -1,5 +1,5 @@
 import type { ChannelKind } from '@dart-loop/core';
-import { ConnectLine, type LineRow } from '@dart-loop/contract';
+import { ConnectLine, LineCaps, type LineRow } from '@dart-loop/contract';
 import type { Adapters } from '../channels';
 import type { Failure } from '../channels/adapter';
 import type { Clock } from '../clock';
@@ -26,12 +26,27 @@ interface Row {
   failure: Failure | null;
   held: number;
   aside: number;
+  caps: LineCaps;
+  time_zone: string;
+  failures: LineRow['failures'];
+  unasked_today: number;
 }
+
+const otherAccount = (name: string) =>
+  new Problem(
+    422,
+    'Not renewed',
+    `These secrets are of another account. To renew ${name}, take them from its own page; to connect the other account, add a line.`,
+  );
 
 const ROWS = `
   select l.*, (select count(*) from message m where m.line_id = l.id and m.status = 'queued')::int as held,
-    (select count(*) from aside a where a.client_id = l.client_id and a.line_id = l.id)::int as aside
-  from line l where l.client_id = $1 and l.secrets is not null`;
+    (select count(*) from aside a where a.client_id = l.client_id and a.line_id = l.id)::int as aside, k.time_zone,
+    (select count(*) from message m where m.line_id = l.id and m.unasked and m.sent_at >= (date_trunc('day', $2::timestamptz at time zone k.time_zone) at time zone k.time_zone))::int as unasked_today,
+    (select coalesce(jsonb_agg(jsonb_build_object('reason', reason, 'remedy', remedy, 'count', count) order by count desc), '[]') from (
+      select (array_agg(m.failure ->> 'reason' order by m.made_at desc))[1] as reason, (array_agg(m.failure ->> 'remedy' order by m.made_at desc))[1] as remedy, count(*) as count
+      from message m where m.line_id = l.id and m.status = 'failed' and m.made_at > $2::timestamptz - interval '7 days' and m.failure is not null group by m.failure ->> 'code') f) as failures
+  from line l join client k on k.id = l.client_id where l.client_id = $1 and l.secrets is not null`;
 
 export function lineRoutes(options: {
   clock: Clock;
@@ -48,6 +63,7 @@ export function lineRoutes(options: {
     name: row.name,
     channel: row.channel,
     webhook: hookAddress(row.hook_token),
+    known: adapters[row.channel].typedOf(row.account),
     hints: row.secret_hints,
     state: row.failing_since ? 'failing' : row.last_heard_at ? 'connected' : 'never heard',
     connectedAt: row.connected_at?.toISOString() ?? null,
@@ -55,15 +71,19 @@ export function lineRoutes(options: {
     lastSentAt: row.last_sent_at?.toISOString() ?? null,
     failingSince: row.failing_since?.toISOString() ?? null,
     failure: row.failure && { reason: row.failure.reason, remedy: row.failure.remedy },
+    failures: row.failures,
+    caps: row.caps,
+    unaskedToday: row.unasked_today,
     held: row.held,
     aside: row.aside,
   });
   const rows = async (db: Connection, clientId: number, lineId?: string): Promise<Row[]> =>
     (
-      await db.query<Row>(
-        `${ROWS} ${lineId === undefined ? '' : 'and l.id = $2'} order by l.id`,
-        lineId === undefined ? [clientId] : [clientId, Number(lineId)],
-      )
+      await db.query<Row>(`${ROWS} and ($3::int is null or l.id = $3) order by l.id`, [
+        clientId,
+        new Date(clock.now()),
+        lineId === undefined ? null : Number(lineId),
+      ])
     ).rows;
   const one = async (db: Connection, clientId: number, lineId: string): Promise<Row> => {
     const [row] = await rows(db, clientId, lineId);
@@ -79,6 +99,8 @@ export function lineRoutes(options: {
     account: row.account,
     secrets: unseal(key, row.secrets!),
     hookToken: row.hook_token,
+    caps: row.caps,
+    timeZone: row.time_zone,
   });
 
   return [
@@ -95,20 +117,30 @@ export function lineRoutes(options: {
       body: ConnectLine,
       /** Connects a line, or renews the secrets of one that stands on the same account: nothing of it is lost then. */
       async handle({ client, db, account, body, afterwards }): Promise<LineRow> {
-        const { channel, ...typed } = body;
+        const { channel, renews, ...given } = body;
         const hookToken = newToken();
         const existing = (
           await db.query<Row>(`select l.* from line l where l.client_id = $1 and l.channel = $2 order by l.id`, [client.id, channel])
         ).rows;
         const adapter = adapters[channel];
+        const renewed = existing.find((row) => row.id === renews);
+        if (renews !== undefined && !renewed) throw notFound('line');
+        const typed: Record<string, string> = {
+          ...(renewed && { ...adapter.typedOf(renewed.account), ...(renewed.secrets && unseal(key, renewed.secrets)) }),
+          ...Object.fromEntries(Object.entries(given).filter(([, words]) => words.trim() !== '')),
+        };
         const typedAccount = await adapter.accountOf(typed);
         const before = existing.find((row) => row.account[adapter.accountKey] === typedAccount);
+        if (renewed && before && before.id !== renewed.id) throw otherAccount(renewed.name);
         const token = before?.hook_token ?? hookToken;
         const connecting = await adapter.connect(typed, token, hookAddress(token));
         if (!connecting.ok)
           throw new Problem(422, 'Not connected', `${connecting.failure.reason} ${connecting.failure.remedy}`, {
             errors: [{ field: connecting.field, detail: `${connecting.failure.reason} ${connecting.failure.remedy}` }],
           });
+        // A new line must not come of a renewal by mistake.
+        if (renewed && !before && connecting.account[adapter.accountKey] !== renewed.account[adapter.accountKey])
+          throw otherAccount(renewed.name);
         const hints = Object.fromEntries(Object.entries(connecting.secrets).map(([name, secret]) => [name, secret.slice(-4)]));
         const sealed = seal(key, connecting.secrets);
         const now = new Date(clock.now());
@@ -156,6 +188,19 @@ export function lineRoutes(options: {
       },
     }),
     route({
+      method: 'put',
+      path: '/clients/:client/lines/:lineId/caps',
+      may: 'change lines',
+      body: LineCaps,
+      async handle({ client, db, params, account, body, afterwards }): Promise<LineRow> {
+        const row = await one(db, client.id, params.lineId!);
+        await db.query('update line set caps = $3 where client_id = $1 and id = $2', [client.id, row.id, body]);
+        await audit(db, client.id, account.id, clock.now(), 'changed a line’s caps', { lineId: row.id, ...body });
+        afterwards(() => linesChanged(client.id));
+        return shown(await one(db, client.id, params.lineId!));
+      },
+    }),
+    route({
       method: 'delete',
       path: '/clients/:client/lines/:lineId',
       may: 'change lines',
@@ -173,7 +218,7 @@ export function lineRoutes(options: {
           remedy: 'Connect the line again and let the person write.',
         };
         const closed = await db.query(
-          "update message set status = 'failed', failure = $3 where client_id = $1 and line_id = $2 and status = 'queued'",
+          "update message set status = 'failed', failure = $3 where client_id = $1 and line_id = $2 and status in ('queued', 'held')",
           [client.id, row.id, JSON.stringify(failure)],
         );
         await audit(db, client.id, account.id, clock.now(), 'disconnected a line', { lineId: row.id, name: row.name });

@@ -72,6 +72,7 @@ export interface Changes {
     via: Via | null;
     go_until: string | null;
     failure: Failure | null;
+    unasked: boolean;
   }[];
   /** Conversations in which what was held back may go now. */
   released: { client_id: number; conversation_id: string; go_until: string | null }[];
@@ -173,8 +174,8 @@ const APPLY = `
     insert into decision (client_id, id, conversation_id, event_id, seq, happened_at, candidates, notes)
     select * from ${read(3, 'client_id int, id uuid, conversation_id uuid, event_id uuid, seq int, at timestamptz, candidates jsonb, notes jsonb')}
   ), messages as (
-    insert into message (client_id, id, line_id, conversation_id, seq, address, made_at, loop_id, version, step_id, by_hand, body, status, via, go_until, failure)
-    select * from ${read(4, 'client_id int, id uuid, line_id int, conversation_id uuid, seq int, address text, at timestamptz, loop_id uuid, version int, step_id text, by_hand text, body jsonb, status text, via jsonb, go_until timestamptz, failure jsonb')}
+    insert into message (client_id, id, line_id, conversation_id, seq, address, made_at, loop_id, version, step_id, by_hand, body, status, via, go_until, failure, unasked)
+    select * from ${read(4, 'client_id int, id uuid, line_id int, conversation_id uuid, seq int, address text, at timestamptz, loop_id uuid, version int, step_id text, by_hand text, body jsonb, status text, via jsonb, go_until timestamptz, failure jsonb, unasked boolean')}
   ), timers as (
     insert into timer (client_id, conversation_id, key, line_id, due_at, incoming)
     select * from ${read(5, 'client_id int, conversation_id uuid, key text, line_id int, due_at timestamptz, incoming jsonb')}

@@ -65,6 +65,10 @@ export interface PendingEvent {
 }
 
 const PERSON_KINDS: FromPerson['kind'][] = ['text', 'tap', 'reference', 'menu', 'file', 'place', 'comment', 'blocked', 'other'];
+/** Events that nobody who talks with us now has caused; what is sent because of them is no answer. */
+const UNASKED: Incoming['kind'][] = ['timer', 'turn comes', 'tag', 'list', 'field', 'date', 'silence', 'webhook', 'move'];
+const isUnasked = (incoming: Incoming): boolean =>
+  UNASKED.includes(incoming.kind) && !(incoming.kind === 'timer' && incoming.what === 'gathered');
 /** Events that one event may raise in turn; the core cuts chains long before. */
 const MOST_RAISED = 100;
 
@@ -109,10 +113,13 @@ export function converse(
   let lastAt = conversation.last_at;
 
   const queue = [...events];
+  // What an event raises is as much asked for as the event itself.
+  let unasked = false;
   for (let count = 0; queue.length > 0 && count < events.length + MOST_RAISED; count++) {
     const event = queue.shift()!;
     if (event.id !== null) changes.done.push(event.id);
     const { incoming } = event.body;
+    if (event.id !== null) unasked = isUnasked(incoming);
     const response = answer(incoming, event.event_id, event.id ?? 0);
     const ofPerson = PERSON_KINDS.includes(incoming.kind as FromPerson['kind']);
     person = response.person;
@@ -257,6 +264,7 @@ export function converse(
       ...from,
       body,
       ...how,
+      unasked,
     });
     lastWords = (body.text || `(${body.media?.what ?? ''})`).slice(0, 200);
     lastAt = new Date(now);

@@ -1,3 +1,4 @@
+import type { LineCaps } from '@dart-loop/contract';
 import type { ChannelKind } from '@dart-loop/core';
 import type { Db } from '../db/pool';
 import { sameSecret, unseal } from '../secrets';
@@ -12,6 +13,8 @@ interface LineRow {
   account: Record<string, string>;
   secrets: Buffer | null;
   hook_token: string;
+  caps: LineCaps;
+  time_zone: string;
 }
 
 /** How long a line may be remembered; connecting, disconnecting and renewing clear it at once in every process. */
@@ -62,7 +65,7 @@ export class Lines {
 
   async #load(where: 'hook_token = $1' | 'id = $1', value: string | number): Promise<OpenLine | null> {
     const { rows } = await this.db.query<LineRow>(
-      `select client_id, id, key, name, channel, account, secrets, hook_token from line where ${where} and secrets is not null`,
+      `select l.client_id, l.id, l.key, l.name, l.channel, l.account, l.secrets, l.hook_token, l.caps, k.time_zone from line l join client k on k.id = l.client_id where l.${where} and l.secrets is not null`,
       [value],
     );
     const row = rows[0];
@@ -76,6 +79,8 @@ export class Lines {
           account: row.account,
           secrets: unseal(this.key, row.secrets),
           hookToken: row.hook_token,
+          caps: row.caps,
+          timeZone: row.time_zone,
         }
       : null;
   }

@@ -8,6 +8,7 @@ import type { Adapter, Failure, OpenLine, Sent } from '../channels/adapter';
 import { faultPoint } from './fault';
 import type { Lines } from './lines';
 import { Pace, growingPause } from './pace';
+import { UnaskedCount } from './unaskedCount';
 
 /** Tries of one message before it is given up: with growing pauses, some forty minutes. Holds of the whole line do not count. */
 const MOST_TRIES = 12;
@@ -30,6 +31,7 @@ interface QueuedRow {
   body: Outgoing;
   via: Via | null;
   go_until: Date | null;
+  unasked: boolean;
 }
 
 interface Result {
@@ -38,6 +40,12 @@ interface Result {
   providerId: string | null;
   failure: Failure | null;
 }
+
+const CAPPED: Failure = {
+  code: 'cap',
+  reason: 'A cap of the line is reached: no more messages that nobody asked for go out today.',
+  remedy: 'It goes out after midnight, or at once when the person writes; the caps are on the line’s page.',
+};
 
 const WINDOW_SHUT: Failure = {
   code: 'window shut',
@@ -58,8 +66,12 @@ class LineSender {
   /** Messages before which typing was shown already. */
   readonly typed = new Set<string>();
   readonly lastInConversation = new Map<string, number>();
-  /** Conversations ready to send, in turn. */
+  /** Conversations ready to send, in turn: first those that get an answer, then those that are written to unasked. */
   readonly turns: string[] = [];
+  readonly unaskedTurns: string[] = [];
+  /** Conversations whose next message waits because of a cap, until an answer takes it along or the day is over. */
+  readonly capped = new Set<string>();
+  readonly unaskedToday: UnaskedCount;
   /** Those whose next message is a private answer that has to wait for its pace, so that nobody else waits with them. */
   readonly privateTurns: string[] = [];
   privateWake = false;
@@ -73,9 +85,27 @@ class LineSender {
     readonly lineId: number,
     { perSecond, privateRepliesPerHour }: Adapter['rate'],
     clock: Clock,
+    db: Db,
   ) {
+    this.unaskedToday = new UnaskedCount(db, lineId);
     this.pace = new Pace(clock, perSecond);
     this.privatePace = privateRepliesPerHour === undefined ? null : new Pace(clock, privateRepliesPerHour, HOUR_MS);
+  }
+
+  /** A conversation comes up again; answers go before what nobody asked for. `soon`: before the others of its kind. */
+  ready(conversationId: string, soon = false): void {
+    const turns = this.isUnasked(conversationId) ? this.unaskedTurns : this.turns;
+    if (soon) turns.unshift(conversationId);
+    else turns.push(conversationId);
+  }
+
+  nextTurn(): string | undefined {
+    return this.turns.shift() ?? this.unaskedTurns.shift();
+  }
+
+  /** Whether nothing that waits for the conversation is an answer. */
+  isUnasked(conversationId: string): boolean {
+    return (this.queues.get(conversationId) ?? []).every((row) => row.unasked);
   }
 }
 
@@ -140,7 +170,7 @@ export class Sender {
         } else if (line) {
           line.mine = true;
           this.#next(line);
-        } else this.#owned.set(row.id, new LineSender(row.id, this.adapters[row.channel].rate, this.clock));
+        } else this.#owned.set(row.id, new LineSender(row.id, this.adapters[row.channel].rate, this.clock, this.db));
       }
     } catch (error) {
       this.#loseLocks();
@@ -162,12 +192,14 @@ export class Sender {
     which.release(true);
   }
 
-  /** A line was connected again or renewed: its hold is over. */
+  /** A line was connected again or renewed, or its caps were changed: what held it is over. */
   release(): void {
     this.lines.forget();
     for (const line of this.#owned.values()) {
       line.holdUntil = 0;
       line.fails = 0;
+      for (const conversationId of line.capped) line.ready(conversationId);
+      line.capped.clear();
       this.#next(line);
     }
   }
@@ -199,7 +231,7 @@ export class Sender {
     const known = [...this.#owned.values()].flatMap((line) => [...line.known]);
     const { rows } = await this.db.query<QueuedRow>({
       name: 'load-queued',
-      text: `select client_id, id, line_id, conversation_id, seq, attempts, address, body, via, go_until from message
+      text: `select client_id, id, line_id, conversation_id, seq, attempts, address, body, via, go_until, unasked from message
              where status = 'queued' and line_id = any($1::int[]) and id <> all($2::uuid[]) order by conversation_id, seq limit ${MOST_LOADED}`,
       values: [lineIds, known],
     });
@@ -208,10 +240,12 @@ export class Sender {
       if (!line || line.known.has(row.id)) continue;
       line.known.add(row.id);
       const queue = line.queues.get(row.conversation_id);
-      if (queue) queue.push(row);
-      else {
+      if (!queue) {
         line.queues.set(row.conversation_id, [row]);
-        line.turns.push(row.conversation_id);
+        line.ready(row.conversation_id);
+      } else {
+        queue.push(row);
+        if (!row.unasked && line.capped.delete(row.conversation_id)) line.ready(row.conversation_id);
       }
     }
     for (const line of this.#owned.values()) this.#next(line);
@@ -237,7 +271,7 @@ export class Sender {
     const pace = line.privatePace;
     const mayGo = () => pace === null || pace.nextAt() <= this.clock.now();
     if (line.privateTurns.length > 0 && mayGo()) return line.privateTurns.shift()!;
-    for (let next = line.turns.shift(); next !== undefined; next = line.turns.shift()) {
+    for (let next = line.nextTurn(); next !== undefined; next = line.nextTurn()) {
       if (line.queues.get(next)?.[0]?.via?.kind !== 'private reply' || mayGo()) return next;
       line.privateTurns.push(next);
     }
@@ -256,6 +290,7 @@ export class Sender {
     const row = queue?.[0];
     if (!queue || !row) return;
     let pauseMs: number | null = null;
+    let counted = false;
     try {
       const open = await this.lines.byId(line.lineId);
       if (!open) {
@@ -269,8 +304,13 @@ export class Sender {
         this.#settle(line, open, row, { kind: 'outside window', failure: WINDOW_SHUT });
         queue.shift();
         if (queue.length === 0) line.queues.delete(conversationId);
-        else line.turns.push(conversationId);
+        else line.ready(conversationId);
         return;
+      }
+      if (row.unasked && line.isUnasked(conversationId)) {
+        const until = await line.unaskedToday.take(open, conversationId, this.clock.now());
+        if (until !== null) return this.#waitForTomorrow(line, row, until);
+        counted = true;
       }
       const typing = !line.typed.has(row.id) ? row.body.typing : undefined;
       const adapter = this.adapters[open.channel];
@@ -288,19 +328,33 @@ export class Sender {
       this.log.error({ message: row.id, error: (error as Error).message }, 'a message could not be handed to its channel');
       pauseMs = growingPause(++line.fails, this.chance());
     }
+    if (counted && pauseMs !== null) line.unaskedToday.giveBack(conversationId);
     if (pauseMs === null) {
       queue.shift();
       line.lastInConversation.set(conversationId, this.clock.now());
       if (line.lastInConversation.size > 10_000) line.lastInConversation.clear();
     }
     if (queue.length === 0) line.queues.delete(conversationId);
-    else if (pauseMs === null) line.turns.push(conversationId);
+    else if (pauseMs === null) line.ready(conversationId);
     else {
       void this.clock.until(this.clock.now() + pauseMs).then(() => {
-        line.turns.unshift(conversationId);
+        line.ready(conversationId, true);
         this.#next(line);
       });
     }
+  }
+
+  /** A cap lets no more unasked messages go today: the conversation's wait, unless an answer comes that takes them along. */
+  #waitForTomorrow(line: LineSender, row: QueuedRow, until: number): void {
+    const { conversation_id } = row;
+    line.capped.add(conversation_id);
+    this.#results.push({ row, status: 'queued', providerId: null, failure: CAPPED });
+    void this.#markSoon();
+    void this.clock.until(until).then(() => {
+      if (!line.capped.delete(conversation_id)) return;
+      line.ready(conversation_id);
+      this.#next(line);
+    });
   }
 
   async #call(line: LineSender, open: OpenLine, row: QueuedRow, conversationId: string): Promise<Sent> {
@@ -375,8 +429,11 @@ export class Sender {
     for (const row of queue) line.known.delete(row.id);
     if (begun.length > 0) line.queues.set(conversationId, begun);
     else line.queues.delete(conversationId);
-    const turn = line.turns.indexOf(conversationId);
-    if (turn >= 0) line.turns.splice(turn, 1);
+    line.capped.delete(conversationId);
+    for (const turns of [line.turns, line.unaskedTurns, line.privateTurns]) {
+      const turn = turns.indexOf(conversationId);
+      if (turn >= 0) turns.splice(turn, 1);
+    }
   }
 
   /** The line's state changes only when it begins or ceases to fail. */

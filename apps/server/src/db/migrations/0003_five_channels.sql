@@ -6,6 +6,11 @@ alter table message add column via jsonb;
 alter table message add column go_until timestamptz;
 alter table message add column delivered_at timestamptz;
 alter table message add column read_at timestamptz;
+-- Not an answer to what the person has just done: a reminder, a date, a tag. Such messages go after answers, and caps count them.
+alter table message add column unasked boolean not null default false;
+create index message_unasked on message (line_id, sent_at) where unasked;
+create index message_failed on message (line_id, made_at) where status = 'failed';
+alter table line add column caps jsonb not null default '{"perDay": null, "perPerson": null}';
 create index message_held on message (conversation_id) where status = 'held';
 grant update (status, failure, go_until, delivered_at, read_at) on message to dartloop_lane;
 

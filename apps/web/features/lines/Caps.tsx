@@ -1,0 +1,66 @@
+import { useState } from 'react';
+import { View } from 'react-native';
+import { useSWRConfig } from 'swr';
+import type { LineCaps, LineRow } from '@dart-loop/contract';
+import { Field } from '../../ui/Field';
+import { ActionButton } from '../../ui/press';
+import { Words } from '../../ui/Words';
+import { ask, type ApiError } from '../session/api';
+
+/** The caps of a line in a sentence. */
+export function capsWords({ caps, unaskedToday }: Pick<LineRow, 'caps' | 'unaskedToday'>): string {
+  const limits = [
+    ...(caps.perDay === null ? [] : [`${unaskedToday} of ${caps.perDay} unasked messages sent today`]),
+    ...(caps.perPerson === null ? [] : [`at most ${caps.perPerson} a day to one person`]),
+  ];
+  return limits.length === 0 ? 'No caps on unasked messages.' : `${limits.join(', ')}.`;
+}
+
+const read = (words: string): number | null => (words.trim() === '' ? null : Number(words.trim()));
+
+/** How many messages that nobody asked for may go out in a day. */
+export function Caps({ line, path, onDone }: { line: LineRow; path: string; onDone: (words: string) => void }) {
+  const { mutate } = useSWRConfig();
+  const [perDay, setPerDay] = useState(String(line.caps.perDay ?? ''));
+  const [perPerson, setPerPerson] = useState(String(line.caps.perPerson ?? ''));
+  const [error, setError] = useState<ApiError | null>(null);
+  const wrong = (words: string) =>
+    /^\s*\d*\s*$/.test(words) && read(words) !== 0 ? null : 'A whole number from 1, or nothing for no cap.';
+  const save = async () => {
+    const caps: LineCaps = { perDay: read(perDay), perPerson: read(perPerson) };
+    try {
+      const saved = await ask<LineRow>('PUT', `${path}/${line.id}/caps`, caps);
+      await mutate(path);
+      onDone(`${line.name}: ${capsWords(saved)}`);
+    } catch (problem) {
+      setError(problem as ApiError);
+    }
+  };
+  return (
+    <View style={{ padding: 12, gap: 12 }}>
+      <Words kind="small" color="ink">
+        Reminders, dates, tags and the like count. Answers to what somebody has just written always go, so that no conversation falls
+        silent. What a cap holds back goes out after midnight.
+      </Words>
+      <Field
+        label="Unasked messages a day on the line"
+        placeholder="no cap, or such as 500"
+        inputMode="numeric"
+        value={perDay}
+        onChangeText={setPerDay}
+        problem={wrong(perDay) ?? error?.of('perDay')}
+      />
+      <Field
+        label="Unasked messages a day to one person"
+        placeholder="no cap, or such as 2"
+        inputMode="numeric"
+        value={perPerson}
+        onChangeText={setPerPerson}
+        problem={wrong(perPerson) ?? error?.of('perPerson')}
+      />
+      <View style={{ flexDirection: 'row' }}>
+        <ActionButton title="Set the caps" onPress={() => void save()} disabled={Boolean(wrong(perDay) ?? wrong(perPerson))} />
+      </View>
+    </View>
+  );
+}

@@ -1,0 +1,96 @@
+import { useState } from 'react';
+import { View } from 'react-native';
+import { useSWRConfig } from 'swr';
+import type { LineRow } from '@dart-loop/contract';
+import type { ChannelKind } from '@dart-loop/core';
+import { Field } from '../../ui/Field';
+import { ActionButton, QuietButton } from '../../ui/press';
+import { Notice } from '../../ui/parts';
+import { Words } from '../../ui/Words';
+import { ask, type ApiError } from '../session/api';
+import { CONNECTING } from './connecting';
+
+/** What a line needs, each with where it is found; for a renewal its secrets alone, of which those left empty stay as they are. */
+export function ConnectForm({
+  channel,
+  path,
+  renews,
+  onCancel,
+  onConnected,
+}: {
+  channel: ChannelKind;
+  path: string;
+  renews?: LineRow;
+  onCancel: () => void;
+  onConnected: (line: LineRow) => void;
+}) {
+  const { mutate } = useSWRConfig();
+  const { before } = CONNECTING[channel];
+  const fields = CONNECTING[channel].fields.filter(({ name }) => !renews || !(name in renews.known));
+  const [typed, setTyped] = useState<Record<string, string>>({});
+  const [busy, setBusy] = useState(false);
+  const [error, setError] = useState<ApiError | null>(null);
+  const empty = ({ name }: { name: string }) => (typed[name] ?? '').trim() === '';
+  const unfinished =
+    (renews ? fields.every(empty) : fields.some(empty)) || fields.some(({ name, problem }) => problem?.(typed[name] ?? ''));
+  const connect = async () => {
+    setBusy(true);
+    setError(null);
+    try {
+      const line = await ask<LineRow>('POST', path, {
+        channel,
+        ...(renews && { renews: renews.id }),
+        ...Object.fromEntries(CONNECTING[channel].fields.map(({ name }) => [name, typed[name] ?? ''])),
+      });
+      await mutate(path);
+      onConnected(line);
+    } catch (problem) {
+      setError(problem as ApiError);
+      setBusy(false);
+    }
+  };
+  const general = error && !fields.some(({ name }) => error.of(name)) ? error.message : null;
+  return (
+    <View style={{ gap: 12 }}>
+      {renews ? (
+        <Words kind="small">What is left empty stays as it is. Messages that wait go out once the line works again.</Words>
+      ) : (
+        before && <Words kind="small">{before}</Words>
+      )}
+      {general && <Notice tone="failing">{general}</Notice>}
+      {fields.map(({ name, label, hint, placeholder, secret, inputMode, problem }, index) => (
+        <View key={name} style={{ flexDirection: 'row', gap: 10 }}>
+          {fields.length > 1 && (
+            <Words aria-hidden kind="code" style={{ width: 14, textAlign: 'right' }}>
+              {index + 1}
+            </Words>
+          )}
+          <Field
+            label={label}
+            placeholder={renews?.hints[name] ? `now …${renews.hints[name]}` : placeholder}
+            value={typed[name] ?? ''}
+            onChangeText={(words) => {
+              setTyped({ ...typed, [name]: words });
+              setError(null);
+            }}
+            autoCapitalize="none"
+            autoCorrect={false}
+            secureTextEntry={secret}
+            inputMode={inputMode}
+            problem={problem?.(typed[name] ?? '') ?? error?.of(name)}
+            hint={hint}
+          />
+        </View>
+      ))}
+      <View style={{ flexDirection: 'row', gap: 8 }}>
+        <ActionButton
+          title={busy ? 'Asking the channel …' : renews ? 'Renew and test' : 'Connect and test'}
+          busy={busy}
+          onPress={() => void connect()}
+          disabled={unfinished}
+        />
+        <QuietButton title="Cancel" onPress={onCancel} />
+      </View>
+    </View>
+  );
+}

@@ -1,0 +1,174 @@
+import { useState } from 'react';
+import { View } from 'react-native';
+import { useSWRConfig } from 'swr';
+import type { LineRow } from '@dart-loop/contract';
+import { Dialog } from '../../ui/Menu';
+import { ActionButton, QuietButton } from '../../ui/press';
+import { ChannelMark, Notice, Sheet, StateShape } from '../../ui/parts';
+import { useTheme } from '../../ui/theme';
+import { exact, whenWords } from '../../ui/time';
+import { Words } from '../../ui/Words';
+import { ask } from '../session/api';
+import { Caps, capsWords } from './Caps';
+import { ConnectForm } from './ConnectForm';
+
+const STATES = {
+  'never heard': ['warning', 'connected, never heard yet'],
+  connected: ['live', 'connected'],
+  failing: ['failing', 'failing'],
+} as const;
+
+/** What a line is, whether it works, what could not be sent on it and why, and what can be done with it. */
+export function LineSheet({ line, path, onDone }: { line: LineRow; path: string; onDone: (words: string) => void }) {
+  const { mutate } = useSWRConfig();
+  const [busy, setBusy] = useState(false);
+  const [problem, setProblem] = useState<Error | null>(null);
+  const [open, setOpen] = useState<'disconnect' | 'renew' | 'caps' | null>(null);
+  const act = async (work: () => Promise<string | null>) => {
+    setBusy(true);
+    setProblem(null);
+    try {
+      const words = await work();
+      if (words) onDone(words);
+      await mutate(path);
+    } catch (error) {
+      setProblem(error as Error);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const test = async () => {
+    const tested = await ask<LineRow>('POST', `${path}/${line.id}/test`, {});
+    return tested.failure ? null : `${line.name} answers, and its webhook points here.`;
+  };
+  const close = () => setOpen(null);
+  return (
+    <View role="listitem">
+      <Sheet style={{ padding: 16, gap: 6 }}>
+        <View style={{ flexDirection: 'row', gap: 8, alignItems: 'center', flexWrap: 'wrap' }}>
+          <ChannelMark channel={line.channel} />
+          <Words kind="heading">{line.name}</Words>
+          <Words kind="code">{line.key}</Words>
+        </View>
+        <State line={line} />
+        {line.failure && <Notice tone="failing">{`${line.failure.reason} ${line.failure.remedy}`}</Notice>}
+        <Failures failures={line.failures} />
+        <Words kind="small">{capsWords(line)}</Words>
+        <Words kind="smallStrong">Webhook address</Words>
+        <Words kind="code" selectable style={{ wordBreak: 'break-all' } as object}>
+          {line.webhook}
+        </Words>
+        <Words kind="small">
+          {Object.entries(line.hints)
+            .map(([name, hint]) => `${SECRETS[name] ?? name} …${hint}`)
+            .join(', ')}
+        </Words>
+        {problem && <Notice tone="failing">{problem.message}</Notice>}
+        <View style={{ flexDirection: 'row', gap: 8, flexWrap: 'wrap' }}>
+          <QuietButton
+            outlined
+            title={busy ? 'Testing …' : 'Test'}
+            label={`Test ${line.name}`}
+            disabled={busy}
+            onPress={() => void act(test)}
+          />
+          <QuietButton outlined title="Renew" label={`Renew ${line.name}`} disabled={busy} onPress={() => setOpen('renew')} />
+          <QuietButton title="Caps" label={`Caps of ${line.name}`} disabled={busy} onPress={() => setOpen('caps')} />
+          <QuietButton
+            title="Disconnect"
+            label={`Disconnect ${line.name}`}
+            tone="red"
+            disabled={busy}
+            onPress={() => setOpen('disconnect')}
+          />
+        </View>
+        <Dialog title={`Renew ${line.name}`} open={open === 'renew'} onClose={close}>
+          <View style={{ padding: 12 }}>
+            <ConnectForm
+              channel={line.channel}
+              path={path}
+              renews={line}
+              onCancel={close}
+              onConnected={() => {
+                close();
+                onDone(`${line.name} is renewed; what waited goes out now.`);
+              }}
+            />
+          </View>
+        </Dialog>
+        <Dialog title={`Caps of ${line.name}`} open={open === 'caps'} onClose={close}>
+          <Caps
+            line={line}
+            path={path}
+            onDone={(words) => {
+              close();
+              onDone(words);
+            }}
+          />
+        </Dialog>
+        <Dialog title={`Disconnect ${line.name}?`} open={open === 'disconnect'} onClose={close}>
+          <View style={{ padding: 12, gap: 12 }}>
+            <Words>
+              Its secrets are wiped at once, and messages that still wait are closed. Conversations and people are kept; to connect it again
+              its secrets must be typed again.
+            </Words>
+            <View style={{ flexDirection: 'row', gap: 8 }}>
+              <ActionButton
+                title={`Disconnect ${line.name}`}
+                onPress={() => {
+                  close();
+                  void act(async () => (await ask<{ words: string }>('DELETE', `${path}/${line.id}`)).words);
+                }}
+              />
+              <QuietButton title="Keep it" onPress={close} />
+            </View>
+          </View>
+        </Dialog>
+      </Sheet>
+    </View>
+  );
+}
+
+const SECRETS: Record<string, string> = { appSecret: 'app secret', key: 'gateway key', signing: 'signing secret' };
+
+function State({ line }: { line: LineRow }) {
+  const [tone, state] = STATES[line.state];
+  const since = line.failingSince ? ` since ${whenWords(line.failingSince).replace(/^on /, '')}` : '';
+  const heard = line.lastHeardAt ? `last heard ${whenWords(line.lastHeardAt)}` : 'nobody has written yet';
+  const sent = line.lastSentAt ? `, last sent ${whenWords(line.lastSentAt)}` : '';
+  const waits = line.held === 0 ? '' : `; ${line.held === 1 ? '1 message waits' : `${line.held} messages wait`} to be sent`;
+  const aside =
+    line.aside === 0
+      ? ''
+      : `; ${line.aside === 1 ? '1 signed request was' : `${line.aside} signed requests were`} not understood and kept aside`;
+  return (
+    <View style={{ flexDirection: 'row' }}>
+      <StateShape tone={tone} />
+      <Words
+        kind="small"
+        color="ink"
+        {...({ title: line.lastHeardAt ? exact(line.lastHeardAt) : undefined } as object)}
+        style={{ flex: 1 }}
+      >
+        {`${state}${since}; ${heard}${sent}${waits}${aside}`}
+      </Words>
+    </View>
+  );
+}
+
+/** Why messages could not be sent in the last week. */
+function Failures({ failures }: { failures: LineRow['failures'] }) {
+  const { colors } = useTheme();
+  if (failures.length === 0) return null;
+  return (
+    <View style={{ gap: 4, borderLeftWidth: 2, borderColor: colors.red, paddingLeft: 10 }}>
+      <Words kind="smallStrong">Not sent in the last 7 days</Words>
+      {failures.map(({ reason, remedy, count }) => (
+        <Words key={reason} kind="small" color="ink">
+          <Words kind="code" color="red">{`${count} × `}</Words>
+          {`${reason} ${remedy}`}
+        </Words>
+      ))}
+    </View>
+  );
+}
