@@ -87,6 +87,8 @@ export class GraphStandin implements Phone {
   keep = true;
   /** Whether deliveries and readings are reported. */
   reports = true;
+  /** Private answers to comments that came too soon. */
+  refusedPrivately = 0;
   #ids = 0;
 
   constructor(private readonly clock: StandinClock) {}
@@ -251,8 +253,10 @@ export class GraphStandin implements Phone {
     }
     const refused = whyRefused(account.kind, body);
     if (refused) return fail(response, 100, `Invalid parameter: ${refused}.`);
-    if (this.limits && comment && account.kind === 'instagram' && !account.privatePace.take(Date.now()))
+    if (comment && account.kind === 'instagram' && !account.privatePace.take(now)) {
+      this.refusedPrivately++;
       return fail(response, 613, 'Calls to this api have exceeded the rate limit.');
+    }
     if (this.limits && !account.pace.take(Date.now())) return fail(response, 613, 'Calls to this api have exceeded the rate limit.');
     if (comment) comment.answered = true;
     const message = (body.message ?? {}) as Json;

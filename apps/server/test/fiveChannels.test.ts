@@ -1,0 +1,393 @@
+import type { ConversationPage, LineRow } from '@dart-loop/contract';
+import type { PhoneDo, PhoneView } from '../../standins/src/phone';
+import { graphAccess } from '../../standins/src/graph';
+import type { Mood } from '../../standins/src/mood';
+import { WoundClock } from '../src/clock';
+import { Stage, until } from './support/stage';
+
+const HOUR = 3_600_000;
+const clock = new WoundClock(Date.now());
+let stage: Stage;
+beforeAll(async () => {
+  stage = await Stage.open({ clock, limits: false });
+  for (const line of ['messenger:100220011', 'messenger:100220022', 'instagram:178410011', 'whatsapp:106540022'])
+    standin(line).posts.splice(0, 0, { id: `${line.split(':')[1]}_9`, text: 'A new post', at: clock.now() });
+  await wind(0);
+});
+afterAll(() => stage.close());
+
+const standin = (line: string) => stage.standins.graph.accounts.get(line)!;
+const CLIENT = { orrery: 'orrery-picture-house', bramble: 'bramble-row-nursery' };
+const MS = 'messenger:100220022';
+const WA = 'whatsapp:106540022';
+const IG = 'instagram:178410011';
+
+async function wind(ms: number): Promise<void> {
+  clock.wind(clock.now() + ms);
+  stage.standins.clock.wind(clock.now());
+  await stage.server.path.settled();
+}
+const does = (line: string, who: string, what: PhoneDo) => stage.standins.graph.act(line, who, what);
+const writes = (line: string, who: string, text: string, name = 'Mira Leask') => does(line, who, { do: 'write', name, text });
+const sees = (line: string, who: string): PhoneView => stage.standins.graph.look(line, who);
+const heard = (line: string, who: string): string[] =>
+  sees(line, who)
+    .messages.filter((message) => message.from === 'line')
+    .map((message) => message.text);
+/** Waits for so many messages, the clock moving on. */
+const hears = (line: string, who: string, count: number) =>
+  until(
+    async () => {
+      clock.wind(clock.now() + 200);
+      stage.standins.clock.wind(clock.now());
+      return heard(line, who);
+    },
+    (all) => all.length >= count,
+  );
+async function taps(line: string, who: string, label: string): Promise<void> {
+  const message = sees(line, who).messages.findLast((each) => each.buttons.some((button) => button.text === label));
+  const button = message?.buttons.find((each) => each.text === label);
+  if (!button) throw new Error(`there is no button “${label}” among ${JSON.stringify(sees(line, who).messages.at(-1))}`);
+  await does(line, who, { do: 'tap', messageId: message!.id, data: button.data! });
+}
+const conversation = async (client: string, address: string): Promise<ConversationPage> => {
+  const { id } = await until(
+    () => stage.one<{ id: string }>('select id from conversation where address = $1', [address]),
+    (row) => Boolean(row),
+  );
+  return stage.api.get<ConversationPage>(`/clients/${client}/conversations/${id}`);
+};
+const outs = (page: ConversationPage) => page.entries.flatMap((entry) => (entry.kind === 'out' ? [entry] : []));
+const lineOf = async (client: string, channel: string) =>
+  (await stage.api.get<LineRow[]>(`/clients/${client}/lines`)).find((each) => each.channel === channel)!;
+
+describe('windows', () => {
+  test('what may not go is held with its reason, and goes out when the person writes', async () => {
+    const who = '+447700900501';
+    await writes(WA, who, 'plants');
+    await hears(WA, who, 1);
+    await taps(WA, who, 'Half shade');
+    await hears(WA, who, 2);
+    // The nudge after five hours is within the window of a day; the person is silent for longer, then staff write.
+    await wind(30 * HOUR);
+    const page = await conversation(CLIENT.bramble, who);
+    await stage.api.post(`/clients/${CLIENT.bramble}/conversations/${page.id}/acts`, { do: 'write', text: 'Are you still looking?' });
+    const held = await until(
+      async () => outs(await conversation(CLIENT.bramble, who)).at(-1)!,
+      (entry) => entry.status === 'held',
+    );
+    expect(held.failure!.reason).toMatch(/WhatsApp lets a line write for 24 h/);
+    expect(heard(WA, who)).not.toContain('Are you still looking?');
+    await writes(WA, who, 'yes');
+    expect(await hears(WA, who, 4)).toContain('Are you still looking?');
+  });
+
+  test('on Messenger a person of the team may still write for seven days, and the loop may not', async () => {
+    const who = '24100000000501';
+    await writes(MS, who, 'plants');
+    await hears(MS, who, 1);
+    await wind(48 * HOUR);
+    const page = await conversation(CLIENT.bramble, who);
+    await stage.api.post(`/clients/${CLIENT.bramble}/conversations/${page.id}/acts`, { do: 'write', text: 'By hand.' });
+    const all = await until(
+      async () => {
+        clock.wind(clock.now() + 200);
+        return heard(MS, who);
+      },
+      (texts) => texts.includes('By hand.'),
+    );
+    expect(all.at(-1)).toBe('By hand.');
+    expect(outs(await conversation(CLIENT.bramble, who)).at(-1)).toMatchObject({ via: 'by hand, late' });
+  });
+
+  test('three days are open after a click on an ad on WhatsApp', async () => {
+    const who = '+447700900502';
+    await does(WA, who, { do: 'click ad', name: 'Lowen Marsh', adId: '120330022001' });
+    expect((await hears(WA, who, 1))[0]).toMatch(/find a plant/);
+    await wind(4 * HOUR);
+    await wind(2 * HOUR);
+    expect((await hears(WA, who, 2))[1]).toMatch(/Two questions are left/);
+    const { standing } = await stage.one<{ standing: { openUntil: number } }>('select standing from conversation where address = $1', [
+      who,
+    ]);
+    expect(standing.openUntil - clock.now()).toBeGreaterThan(60 * HOUR);
+  });
+});
+
+describe('comments', () => {
+  const comments = (line: string, who: string, text: string, postId: string, under: string | null = null) =>
+    does(line, who, { do: 'comment', name: 'Dara Thistlewood', postId, text, under });
+  test('a comment is answered once in private and once in public, in turn, and then nothing goes until the person writes', async () => {
+    const people = ['17800000000601', '17800000000602'];
+    for (const who of people) {
+      await comments(IG, who, 'COMET please', '178410011_9');
+      await hears(IG, who, 1);
+      await comments(IG, who, 'COMET again', '178410011_9');
+    }
+    await stage.server.path.settled();
+    await wind(21 * HOUR);
+    await wind(30 * HOUR);
+    for (const who of people) expect(heard(IG, who)).toHaveLength(1);
+    const post = sees(IG, people[0]!).posts.find((each) => each.id === '178410011_9')!;
+    const replies = post.comments.map((comment) => comment.replies);
+    expect(replies.map((each) => each.length)).toEqual([1, 0, 1, 0]);
+    expect(replies[0]).not.toEqual(replies[2]);
+    const page = await conversation(CLIENT.orrery, people[0]!);
+    expect(page.entries[0]).toMatchObject({ kind: 'in', how: 'commented', words: 'COMET please', post: 'A new post' });
+    expect(outs(page)[0]).toMatchObject({ via: expect.stringMatching(/reply/) as string });
+    // What was held back meanwhile goes once they write.
+    await writes(IG, people[0]!, 'hello');
+    expect((await hears(IG, people[0]!, 2)).length).toBeGreaterThanOrEqual(2);
+  });
+
+  test('a tap on the private answer goes on with the loop', async () => {
+    const who = '17800000000603';
+    await comments(IG, who, 'tickets', '178410011_9');
+    await hears(IG, who, 1);
+    await taps(IG, who, 'Friday at 20:15');
+    expect((await hears(IG, who, 2))[1]).toMatch(/How many seats/);
+  });
+
+  test('comments of the account itself, edited, removed and nested ones', async () => {
+    await comments('instagram:178410011', '178410011', 'COMET', '178410011_9');
+    const who = '17800000000604';
+    await comments(IG, who, 'nothing of note', '178410011_9');
+    const mine = () => standin(IG).comments.findLast((comment) => comment.who === who)!;
+    await does(IG, who, { do: 'edit comment', commentId: mine().id, text: 'COMET after all' });
+    await does(IG, who, { do: 'remove comment', commentId: mine().id });
+    await stage.server.path.settled();
+    await wind(1_000);
+    expect(heard(IG, '178410011')).toEqual([]);
+    expect(heard(IG, who).length).toBeLessThanOrEqual(1);
+    const { entries } = await conversation(CLIENT.orrery, who);
+    expect(entries.some((entry) => entry.kind === 'stage' && entry.words.join(' ').includes('removed'))).toBe(true);
+  });
+});
+
+describe('the person’s side', () => {
+  test('a block on WhatsApp stops everything; the status of a message is shown', async () => {
+    const who = '+447700900510';
+    await writes(WA, who, 'plants');
+    await hears(WA, who, 1);
+    const sent = await until(
+      async () => outs(await conversation(CLIENT.bramble, who))[0]!,
+      (entry) => entry.readAt !== null,
+    );
+    expect(sent).toMatchObject({ status: 'sent', deliveredAt: expect.any(String) as string });
+    await does(WA, who, { do: 'block', is: true });
+    await until(
+      () => conversation(CLIENT.bramble, who),
+      (page) => page.optedOut,
+    );
+    await wind(6 * HOUR);
+    expect(heard(WA, who)).toHaveLength(1);
+  });
+
+  test('the team’s answer from the platform’s own inbox stands in the conversation, and the loop holds still', async () => {
+    const who = '24100000000511';
+    await writes(MS, who, 'plants');
+    await hears(MS, who, 1);
+    await does(MS, who, { do: 'answer as the account', text: 'I take this one.' });
+    const page = await until(
+      () => conversation(CLIENT.bramble, who),
+      (each) => each.held !== null,
+    );
+    expect(page.entries.some((entry) => entry.kind === 'in' && entry.how === 'elsewhere' && entry.words === 'I take this one.')).toBe(true);
+    await writes(MS, who, 'thank you');
+    await stage.server.path.settled();
+    expect(heard(MS, who).filter((text) => text !== 'I take this one.')).toHaveLength(1);
+  });
+});
+
+describe('webhooks', () => {
+  test('the subscription check answers the challenge, and only for the right word', async () => {
+    const { webhook } = await lineOf(CLIENT.bramble, 'messenger');
+    const ask = (word: string) => fetch(`${webhook}?hub.mode=subscribe&hub.verify_token=${word}&hub.challenge=4711`);
+    expect((await ask('wrong')).status).toBe(403);
+    expect((await fetch(webhook)).status).toBe(404);
+  });
+
+  test('one request with entries of two pages, one unknown and one that makes no sense', async () => {
+    const url = stage.standins.graph.subscriptions.get('page')!;
+    const entry = (id: string, who: string, text: string) => ({
+      id,
+      time: clock.now(),
+      messaging: [{ sender: { id: who }, recipient: { id }, timestamp: clock.now(), message: { mid: `m_multi_${id}`, text } }],
+    });
+    for (const [line, who] of [
+      ['messenger:100220011', '24100000000521'],
+      ['messenger:100220022', '24100000000522'],
+    ] as const)
+      await does(line, who, { do: 'block', is: false });
+    standin('messenger:100220011').threads.get('24100000000521')!.heard = clock.now();
+    standin('messenger:100220022').threads.get('24100000000522')!.heard = clock.now();
+    const { headers, body } = stage.standins.graph.signed('messenger', [
+      entry('100220011', '24100000000521', 'programme'),
+      entry('100220022', '24100000000522', 'plants'),
+      entry('999999', '24100000000523', 'nobody'),
+      { nonsense: true },
+    ]);
+    const asideBefore = await stage.one<{ count: number }>('select count(*)::int as count from aside');
+    const post = () => fetch(url, { method: 'POST', headers, body });
+    expect((await post()).status).toBe(200);
+    // The same again, as a platform does that has missed the answer.
+    expect((await post()).status).toBe(200);
+    expect((await fetch(url, { method: 'POST', headers: { ...headers, 'x-hub-signature-256': 'sha256=00' }, body })).status).toBe(401);
+    expect((await hears('messenger:100220011', '24100000000521', 1))[0]).toMatch(/This week/);
+    expect((await hears('messenger:100220022', '24100000000522', 1))[0]).toMatch(/find a plant/);
+    await wind(1_000);
+    expect(heard('messenger:100220011', '24100000000521')).toHaveLength(1);
+    const asideAfter = await stage.one<{ count: number }>('select count(*)::int as count from aside');
+    expect(asideAfter.count - asideBefore.count).toBeGreaterThanOrEqual(2);
+  });
+});
+
+describe('causes of failure', () => {
+  const CAUSES: [string, string, string, Mood, RegExp, RegExp][] = [
+    ['an expired token', MS, 'messenger', '401', /token has expired/, /Make a new token/],
+    ['no access to messages', MS, 'messenger', 'no access', /does not let this program/, /allow access to messages/],
+    ['a block of the account', MS, 'messenger', 'blocked', /blocked the account/, /quality page/],
+    ['a fault of the platform', MS, 'messenger', '500', /fault/, /tried again/],
+    ['an unregistered number', WA, 'whatsapp', 'unregistered', /not registered/, /Register the number/],
+    ['an expired token on WhatsApp', WA, 'whatsapp', '401', /token has expired/, /Make a new token/],
+  ];
+  test.each(CAUSES)(
+    '%s is said on the line with its remedy, and sending goes on by itself',
+    async (cause, line, channel, is, reason, remedy) => {
+      const number = String(530 + CAUSES.findIndex(([each]) => each === cause));
+      const who = channel === 'whatsapp' ? `+447700900${number}` : `24100000000${number}`;
+      standin(line).mood = is;
+      await writes(line, who, 'plants');
+      const failing = await until(
+        () => lineOf(CLIENT.bramble, channel),
+        (row) => row.state === 'failing',
+      );
+      expect(failing.failure!.reason).toMatch(reason);
+      expect(failing.failure!.remedy).toMatch(remedy);
+      standin(line).mood = 'well';
+      await until(
+        async () => {
+          clock.wind(clock.now() + 5_000);
+          stage.standins.clock.wind(clock.now());
+          return heard(line, who);
+        },
+        (all) => all.length === 1,
+      );
+      await until(
+        () => lineOf(CLIENT.bramble, channel),
+        (row) => row.state === 'connected' && row.held === 0,
+      );
+      expect(heard(line, who)).toHaveLength(1);
+    },
+  );
+
+  test('too many calls slow a line down and do not make it fail', async () => {
+    standin(MS).mood = '429';
+    const who = '24100000000540';
+    await writes(MS, who, 'plants');
+    await until(
+      () => stage.one<{ attempts: number }>('select m.attempts from message m where m.address = $1', [who]),
+      (row) => row?.attempts > 0,
+    );
+    expect((await lineOf(CLIENT.bramble, 'messenger')).state).toBe('connected');
+    standin(MS).mood = 'well';
+    await until(
+      async () => {
+        clock.wind(clock.now() + 5_000);
+        stage.standins.clock.wind(clock.now());
+        return heard(MS, who);
+      },
+      (all) => all.length === 1,
+    );
+  });
+
+  test('a test of the line names what is wrong with the account', async () => {
+    const test = async (client: string, channel: string) =>
+      (await stage.api.post<LineRow>(`/clients/${client}/lines/${(await lineOf(client, channel)).id}/test`, {})).failure;
+    standin(IG).mood = 'untied';
+    expect((await test(CLIENT.orrery, 'instagram'))!.reason).toMatch(/No Instagram business account is tied/);
+    standin(IG).mood = 'no access';
+    expect((await test(CLIENT.orrery, 'instagram'))!.remedy).toMatch(/allow access to messages/);
+    standin(IG).mood = 'well';
+    expect(await test(CLIENT.orrery, 'instagram')).toBeNull();
+    const address = stage.standins.graph.subscriptions.get('page')!;
+    stage.standins.graph.subscriptions.set('page', 'https://elsewhere.example/hook');
+    expect((await test(CLIENT.bramble, 'messenger'))!.reason).toMatch(/another address: https:\/\/elsewhere/);
+    stage.standins.graph.subscriptions.set('page', address);
+    expect(await test(CLIENT.bramble, 'messenger')).toBeNull();
+  });
+});
+
+describe('a line', () => {
+  test('is renewed by its token alone; the secrets of another account are refused', async () => {
+    const before = await lineOf(CLIENT.bramble, 'whatsapp');
+    expect(before.known).toEqual({ appId: '700100200300', numberId: '106540022', wabaId: '8106540022' });
+    const renew = (token: string) =>
+      stage.api.raw('post', `/clients/${CLIENT.bramble}/lines`, {
+        channel: 'whatsapp',
+        renews: before.id,
+        token,
+        appId: '',
+        appSecret: '',
+        numberId: '',
+        wabaId: '',
+      });
+    expect(await renew('EAAWnot-a-token-of-anybody-here')).toMatchObject({ status: 422 });
+    expect(await renew(graphAccess('whatsapp', '106540022').token)).toMatchObject({
+      status: 200,
+      body: { id: before.id, state: 'connected' },
+    });
+    const page = await lineOf(CLIENT.bramble, 'messenger');
+    const other = await stage.api.raw('post', `/clients/${CLIENT.bramble}/lines`, {
+      channel: 'messenger',
+      renews: page.id,
+      ...graphAccess('messenger', '100220011'),
+    });
+    expect(other).toMatchObject({ status: 422, body: { detail: expect.stringMatching(/another account/) as string } });
+    expect((await stage.api.get<LineRow[]>(`/clients/${CLIENT.bramble}/lines`)).length).toBe(2);
+  });
+
+  test('its caps hold back what nobody asked for until midnight, and never an answer', async () => {
+    const { id } = await lineOf(CLIENT.bramble, 'whatsapp');
+    const caps = { perDay: null, perPerson: 1 };
+    expect(await stage.api.raw('put', `/clients/${CLIENT.bramble}/lines/${id}/caps`, { perDay: 0, perPerson: null })).toMatchObject({
+      status: 400,
+    });
+    expect(await stage.api.raw('put', `/clients/${CLIENT.bramble}/lines/${id}/caps`, caps)).toMatchObject({ status: 200, body: { caps } });
+    // From noon of a day on, so that midnight is no matter of luck.
+    await wind(36 * HOUR - (clock.now() % (24 * HOUR)));
+    await stage.publish(
+      [
+        'format: dart-loop/1',
+        'name: Drip',
+        'lines: []',
+        'cues: [{ kind: keyword, words: [DRIP], match: exactly }]',
+        'scenes:',
+        '  - id: one',
+        '    name: One',
+        '    steps:',
+        '      - { kind: say, text: At once }',
+        '      - { kind: wait, for: 1h }',
+        '      - { kind: say, text: After an hour }',
+        '      - { kind: wait, for: 1h }',
+        '      - { kind: say, text: After two hours }',
+      ].join('\n'),
+      CLIENT.bramble,
+    );
+    const who = '+447700900550';
+    await writes(WA, who, 'drip');
+    await hears(WA, who, 1);
+    await wind(61 * 60_000);
+    expect(await hears(WA, who, 2)).toEqual(['At once', 'After an hour']);
+    await wind(61 * 60_000);
+    const waiting = await until(
+      async () => outs(await conversation(CLIENT.bramble, who)).at(-1)!,
+      (entry) => entry.body.text === 'After two hours' && entry.failure !== null,
+    );
+    expect(waiting).toMatchObject({ status: 'queued', failure: { reason: expect.stringMatching(/cap/) as string } });
+    expect((await lineOf(CLIENT.bramble, 'whatsapp')).unaskedToday).toBeGreaterThanOrEqual(1);
+    await wind(11 * HOUR);
+    expect(await hears(WA, who, 3)).toEqual(['At once', 'After an hour', 'After two hours']);
+    await stage.api.raw('put', `/clients/${CLIENT.bramble}/lines/${id}/caps`, { perDay: null, perPerson: null });
+  });
+});
