@@ -31,6 +31,7 @@ const BODIES: Record<string, unknown> = {
   'post /clients/:client/loops/:loopId/roll-back': { version: 9_999 },
   'post /clients/:client/conversations/:conversationId/acts': { do: 'hand back', how: 'resume' },
   'post /clients/:client/webhooks': { hook: 'never-called' },
+  'put /clients/:client/lines/:lineId/caps': { perDay: null, perPerson: null },
   'post /clients/:client/lines': { channel: 'telegram', token: 'no token' },
   'post /clients/:client/test-phone/somebody': { line: 999 },
   'post /clients/:client/test-phone': { do: 'write', line: 999, who: '63009', text: 'hello' },

@@ -1,4 +1,4 @@
-import type { ConversationPage, LineRow } from '@dart-loop/contract';
+import type { ConversationPage, LineRow, MenusPage } from '@dart-loop/contract';
 import type { PhoneDo, PhoneView } from '../../standins/src/phone';
 import { graphAccess } from '../../standins/src/graph';
 import type { Mood } from '../../standins/src/mood';
@@ -315,6 +315,38 @@ describe('causes of failure', () => {
     expect((await test(CLIENT.bramble, 'messenger'))!.reason).toMatch(/another address: https:\/\/elsewhere/);
     stage.standins.graph.subscriptions.set('page', address);
     expect(await test(CLIENT.bramble, 'messenger')).toBeNull();
+  });
+});
+
+describe('menus', () => {
+  test.each([
+    ['messenger', 'bramble-row-nursery', 'standing menu', MS, '24100000000560'],
+    ['instagram', 'orrery-picture-house', 'opening suggestions', IG, '17800000000560'],
+    ['telegram', 'saltmarsh-ferries', 'commands', '', ''],
+  ] as const)('on %s are put there, compared, and tapped', async (channel, client, kind, line, who) => {
+    const path = `/clients/${client}/lines/${(await lineOf(client, channel)).id}/menus`;
+    expect(await stage.api.get<MenusPage>(path)).toMatchObject({ differences: [], problem: null });
+    const menus = { [kind]: [{ item: 'programme', label: 'What is on' }] };
+    const { body } = await stage.api.raw('put', path, menus);
+    expect(body).toMatchObject({ wanted: menus, there: menus, differences: [], problem: null });
+    expect(await stage.api.raw('put', path, { [kind]: [{ item: 'x', label: 'x'.repeat(300) }] })).toMatchObject({ status: 400 });
+    expect(await stage.api.raw('put', path, { [kind]: [{ item: 'x', label: 'x'.repeat(200) }] })).toMatchObject({
+      status: channel === 'telegram' ? 200 : 422,
+    });
+    if (line === '') return;
+    const account = standin(line);
+    account.profile.persistent_menu = [{ locale: 'default', call_to_actions: [{ title: 'Shop', payload: 'SHOP' }] }];
+    expect((await stage.api.get<MenusPage>(path)).differences.join(' ')).toMatch(/Shop/);
+    account.mood = '401';
+    expect((await stage.api.get<MenusPage>(path)).problem).toMatch(/token has expired/);
+    account.mood = 'well';
+    await does(line, who, { do: 'menu', name: 'Mira', item: 'programme' });
+    if (client === CLIENT.orrery) expect((await hears(line, who, 1))[0]).toMatch(/This week/);
+  });
+
+  test('are not to be had on a number', async () => {
+    const { id } = await lineOf('saltmarsh-ferries', 'sms');
+    expect(await stage.api.raw('get', `/clients/saltmarsh-ferries/lines/${id}/menus`)).toMatchObject({ status: 409 });
   });
 });
 

@@ -61,6 +61,30 @@ describe('a request that is not the platform’s', () => {
   });
 });
 
+test('a body of ten megabytes and a flood of wrong requests leave the server answering and the store clean', async () => {
+  const before = await counts();
+  const lines = await stage.api.get<{ webhook: string; channel: string }[]>('/clients/saltmarsh-ferries/lines');
+  const { webhook } = lines.find((each) => each.channel === 'whatsapp')!;
+  const signed = stage.standins.graph.signed('whatsapp', []);
+  const large = await fetch(webhook, { method: 'POST', headers: signed.headers, body: 'x'.repeat(10_000_000) }).catch(() => null);
+  // The server answers before it has read it all; a client that is still writing may see its connection closed instead.
+  expect([413, undefined]).toContain(large?.status);
+  const wrong = await Promise.all(
+    Array.from({ length: 1_000 }, (_, at) =>
+      fetch(webhook, {
+        method: 'POST',
+        headers: at % 2 === 0 ? { ...signed.headers, 'x-hub-signature-256': `sha256=${'0'.repeat(64)}` } : { 'content-type': 'text/plain' },
+        body: signed.body,
+      }).then((answer) => answer.status),
+    ),
+  );
+  expect(new Set(wrong)).toEqual(new Set([401]));
+  expect((await fetch(`${stage.server.address}/healthz`)).status).toBe(200);
+  expect(await counts()).toEqual(before);
+  await stage.write('61010', 'sailings');
+  expect(await stage.hears('61010', 1)).toHaveLength(1);
+});
+
 test('what is signed but not understood is kept aside and counted on the line', async () => {
   const before = await counts();
   const poll = stage.standins.telegram.update(bot(), { poll: { id: '1', question: 'Which boat?' } });

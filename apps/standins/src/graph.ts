@@ -47,6 +47,7 @@ interface Comment {
   answered: boolean;
   replies: string[];
 }
+type ProfileList = { locale: string; call_to_actions: { title?: string; question?: string; payload: string }[] }[];
 interface Account {
   kind: GraphKind;
   id: string;
@@ -58,6 +59,8 @@ interface Account {
   posts: { id: string; text: string; at: number }[];
   comments: Comment[];
   ads: PhoneAd[];
+  /** The profile, as it was put there. */
+  profile: { persistent_menu: ProfileList; ice_breakers: ProfileList };
   pace: RateLimit;
   privatePace: RateLimit;
 }
@@ -113,6 +116,7 @@ export class GraphStandin implements Phone {
           posts: [1, 2].map((number) => ({ id: `${id}_${number}`, text: `Post number ${number}`, at: this.clock.now() - number * DAY })),
           comments: [],
           ads: [{ id: `9${id}`.slice(0, 15), text: 'An ad that opens a conversation', opening: 'Tell me more', ref: '' }],
+          profile: { persistent_menu: [], ice_breakers: [] },
           pace: new RateLimit(80),
           privatePace: new RateLimit(750, 3_600_000),
         }),
@@ -173,6 +177,7 @@ export class GraphStandin implements Phone {
       return void (account.mood === 'no access'
         ? fail(response, 10, 'Application does not have permission for this action.')
         : response.json({ data: [] }));
+    if (first === 'me' && second === 'messenger_profile') return void response.json({ data: [account.profile] });
     if (first === 'me' && account.kind === 'instagram')
       return void response.json({
         id: `5${account.id}`,
@@ -214,12 +219,31 @@ export class GraphStandin implements Phone {
       account.webhook = address || null;
       return void response.json({ success: true });
     }
+    if (second === 'messenger_profile') return this.#putProfile(account, body, response);
     if (second === 'comments' || second === 'replies') return this.#publicReply(account, first!, String(body.message ?? ''), response);
     if (second !== 'messages') return fail(response, 100, `Unsupported post request to ${first}/${second}.`);
     if (account.mood === 'no access') return fail(response, 10, 'Application does not have permission for this action.');
     if (account.mood === 'unregistered') return fail(response, 133_010, 'The account is not registered.');
     if (account.kind === 'whatsapp') return this.#sendWhatsApp(account, body, response);
     return this.#sendApi(account, body, response);
+  }
+
+  #putProfile(account: Account, body: Json, response: Response): void {
+    if (account.kind === 'whatsapp') return fail(response, 100, 'Unsupported post request.');
+    const lists = (value: unknown) => (Array.isArray(value) ? value : []) as ProfileList;
+    const standing = lists(body.persistent_menu);
+    const openings = lists(body.ice_breakers);
+    const most = account.kind === 'instagram' ? 5 : 20;
+    for (const { call_to_actions: actions } of standing)
+      if (actions.length > most || actions.some(({ title = '' }) => title.trim() === '' || title.length > 30))
+        return fail(response, 100, `A menu has at most ${most} items with titles of 1 to 30 characters.`);
+    for (const { call_to_actions: actions } of openings)
+      if (actions.length > 4 || actions.some(({ question = '' }) => question.trim() === '' || question.length > 80))
+        return fail(response, 100, 'There are at most 4 ice breakers, with questions of 1 to 80 characters.');
+    if (account.kind === 'messenger' && standing.length > 0 && body.get_started === undefined)
+      return fail(response, 100, 'A menu needs a get started button.');
+    account.profile = { persistent_menu: standing, ice_breakers: openings };
+    response.json({ result: 'success' });
   }
 
   #publicReply(account: Account, commentId: string, text: string, response: Response): void {
@@ -321,7 +345,7 @@ export class GraphStandin implements Phone {
 
   look(line: string, who: string): PhoneView {
     const account = this.accounts.get(line);
-    if (!account) return { messages: [], posts: [], ads: [], blocked: false };
+    if (!account) return { messages: [], posts: [], ads: [], menu: [], blocked: false };
     const thread = account.threads.get(who);
     const messages = thread?.messages ?? [];
     if (thread && this.reports) this.#reading(account, who, thread);
@@ -333,6 +357,9 @@ export class GraphStandin implements Phone {
       ),
       posts: account.kind === 'whatsapp' ? [] : account.posts.map((post): PhonePost => postSeen(post, account.comments)),
       ads: account.ads,
+      menu: [...account.profile.ice_breakers, ...account.profile.persistent_menu]
+        .flatMap((list) => list.call_to_actions)
+        .map(({ title, question, payload }) => ({ item: payload.replace(/^menu:/, ''), label: title ?? question ?? '' })),
       blocked: thread?.blocked ?? false,
     };
   }
@@ -445,7 +472,13 @@ export class GraphStandin implements Phone {
       case 'menu':
         if (account.kind === 'whatsapp') throw new CannotBeDone('WhatsApp has no standing menu');
         heard();
-        return this.#messaging(account, who, { postback: { mid: `m_${++this.#ids}`, title: what.item, payload: `menu:${what.item}` } });
+        return this.#messaging(account, who, {
+          postback: {
+            mid: `m_${++this.#ids}`,
+            title: this.look(line, who).menu.find(({ item }) => item === what.item)?.label ?? what.item,
+            payload: `menu:${what.item}`,
+          },
+        });
     }
   }
 

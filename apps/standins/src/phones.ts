@@ -24,6 +24,7 @@ export function telegramPhone(telegram: TelegramStandin): Phone {
       }),
       posts: [],
       ads: [],
+      menu: (telegram.bot(bot)?.commands ?? []).map(({ command, description }) => ({ item: command, label: description })),
       blocked: telegram.bot(bot)?.chats.get(who)?.blocked ?? false,
     }),
     async act(bot, who, what) {
@@ -61,6 +62,7 @@ export function smsPhone(sms: SmsStandin): Phone {
       })),
       posts: [],
       ads: [],
+      menu: [],
       blocked: false,
     }),
     async act(number, who, what) {

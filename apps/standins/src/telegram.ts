@@ -39,6 +39,7 @@ interface Bot {
   chats: Map<string, Chat>;
   pace: RateLimit;
   mood: Mood;
+  commands: { command: string; description: string }[];
 }
 
 /** What a bot was asked to send; for tests. */
@@ -115,6 +116,17 @@ export class TelegramStandin {
           chat.actions++;
           return void succeed(response, true);
         }
+        case 'setMyCommands': {
+          const commands = (Array.isArray(body.commands) ? body.commands : []) as { command: string; description: string }[];
+          if (commands.length > 100 || commands.some(({ command }) => !/^[a-z0-9_]{1,32}$/.test(command)))
+            return void fail(response, 400, 'Bad Request: BOT_COMMAND_INVALID');
+          if (commands.some(({ description }) => !description || description.length > 256))
+            return void fail(response, 400, 'Bad Request: BOT_COMMAND_DESCRIPTION_INVALID');
+          bot.commands = commands.map(({ command, description }) => ({ command, description }));
+          return void succeed(response, true);
+        }
+        case 'getMyCommands':
+          return void succeed(response, bot.commands);
         default:
           return void fail(response, 404, 'Not Found');
       }
@@ -256,11 +268,12 @@ export class TelegramStandin {
       username: string;
       webhook: Bot['webhook'];
       nextUpdate: number;
+      commands?: Bot['commands'];
       chats: { who: string; firstName: string; messages: TelegramMessage[]; blocked: boolean }[];
     }[],
   ): void {
     for (const { chats, ...bot } of state) {
-      const restored: Bot = { ...bot, chats: new Map(), pace: new RateLimit(30), mood: 'well' };
+      const restored: Bot = { commands: [], ...bot, chats: new Map(), pace: new RateLimit(30), mood: 'well' };
       this.bots.set(bot.id, restored);
       for (const { who, firstName, messages, blocked } of chats) Object.assign(this.#chat(restored, who, firstName), { messages, blocked });
     }
@@ -277,6 +290,7 @@ export class TelegramStandin {
         webhook: null,
         nextUpdate: 10_000 + (Number(id) % 1_000),
         chats: new Map(),
+        commands: [],
         pace: new RateLimit(30),
         mood: 'well',
       };

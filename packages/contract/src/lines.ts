@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { ChannelKind } from '@dart-loop/core';
+import { Menus, type ChannelKind } from '@dart-loop/core';
 
 /** What the three Graph-style channels ask for. */
 const app = { token: z.string().max(600), appId: z.string().max(40), appSecret: z.string().max(100) };
@@ -48,3 +48,16 @@ export interface LineRow {
   /** Signed requests that were not understood. */
   aside: number;
 }
+
+/** The menus of a line: as wanted here, as the channel has them, and what hears them. */
+export interface MenusPage {
+  wanted: Menus;
+  /** Null where the channel could not be asked: then `problem` says why. */
+  there: Menus | null;
+  problem: string | null;
+  /** A sentence for each difference between the two. */
+  differences: string[];
+  /** The items that a live loop hears on the line. */
+  heard: { item: string; loop: string }[];
+}
+export { Menus };

@@ -58,5 +58,7 @@ export interface PhonePage {
   /** The wall of the account: posts to comment on, ads to click. */
   posts: PhonePost[];
   ads: { id: string; text: string; opening: string }[];
+  /** What stands in the menu or is suggested at the start, as it was put on the channel. */
+  menu: { item: string; label: string }[];
   blocked: boolean;
 }

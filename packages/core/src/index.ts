@@ -48,6 +48,7 @@ export {
   type TapsAs,
 } from './channels';
 export type { LineAddress, WayIn } from './channels/waysIn';
+export { MENU_KINDS, Menus, menuDifferences, menuProblems, type MenuItem, type MenuKind, type MenuLimits } from './channels/menus';
 export { fieldsOf, findingsOf, problemsOf, type Finding, type Problem } from './check/findings';
 export { HELD_AT_MOST, permission, sendings, windowEnd, type Permission, type Via } from './consent/permission';
 export { differences } from './files/differences';

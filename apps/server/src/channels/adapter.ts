@@ -1,5 +1,5 @@
 import type { LineCaps } from '@dart-loop/contract';
-import type { ChannelKind, FromPerson, FromStaff, Outgoing, Via } from '@dart-loop/core';
+import type { ChannelKind, FromPerson, FromStaff, Menus, Outgoing, Via } from '@dart-loop/core';
 
 /** A line with its secrets opened, as adapters need it. Never logged. */
 export interface OpenLine {
@@ -81,6 +81,10 @@ export type Connecting =
 /** How one channel's public interface is spoken. A new channel is one file with an `Adapter`, plus its line in the index. */
 export interface Adapter {
   kind: ChannelKind;
+  /** Puts menus on the channel; why it refused them, or null. Absent where it has none. */
+  putMenus?(menus: Menus, line: OpenLine): Promise<Failure | null>;
+  /** The menus that the channel has, or why they cannot be read. */
+  lookAtMenus?(line: OpenLine): Promise<{ menus: Menus } | { failure: Failure }>;
   /** Which part of a line's account tells it from the channel's other lines. */
   accountKey: string;
   /** Messages a second on the whole line, the pause between two in one conversation in ms, and private answers to comments an hour. */

@@ -14,6 +14,7 @@ import {
 } from './graph';
 import { readMessaging, type Change } from './messaging';
 import { isOurs } from './messenger';
+import { lookAtProfileMenus, putProfileMenus } from './profileMenus';
 import { readProfile, sendByApi, showTyping } from './sendApi';
 
 const PLATFORM = 'Instagram';
@@ -76,6 +77,9 @@ export function instagramAdapter(base: string, key: Buffer): Adapter {
     },
 
     profile: (address, line) => readProfile(call, address, line),
+
+    putMenus: (menus, line) => putProfileMenus(call, PLATFORM, menus, line),
+    lookAtMenus: (line) => lookAtProfileMenus(call, PLATFORM, line),
 
     typedOf: (account) => ({ appId: account.appId! }),
     async accountOf(typed) {

@@ -13,6 +13,7 @@ import {
   whereEventsGo,
 } from './graph';
 import { readMessaging, type Change } from './messaging';
+import { lookAtProfileMenus, putProfileMenus } from './profileMenus';
 import { readProfile, sendByApi, showTyping } from './sendApi';
 
 const PLATFORM = 'Messenger';
@@ -96,6 +97,9 @@ export function messengerAdapter(base: string, key: Buffer): Adapter {
     },
 
     profile: (address, line) => readProfile(call, address, line),
+
+    putMenus: (menus, line) => putProfileMenus(call, PLATFORM, menus, line),
+    lookAtMenus: (line) => lookAtProfileMenus(call, PLATFORM, line),
 
     typedOf: (account) => ({ appId: account.appId! }),
     async accountOf(typed) {

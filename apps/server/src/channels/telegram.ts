@@ -57,6 +57,7 @@ const Reply = z.object({
 export const TELEGRAM_TOKEN = /^\d{6,12}:[A-Za-z0-9_-]{35}$/;
 
 const FILES = { voice: 'voice note', photo: 'picture', document: 'file', video: 'video', audio: 'recording' } as const;
+const Commands = z.object({ result: z.array(z.object({ command: z.string(), description: z.string() })) });
 const OTHERS = { sticker: 'sticker' } as const;
 
 /** What a private message says: a text, a command, the code of a link, a file or a place. */
@@ -214,6 +215,18 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
 
     async typing(address, line) {
       await call(line.secrets.token!, 'sendChatAction', { chat_id: Number(address), action: 'typing' });
+    },
+
+    async putMenus(menus, line) {
+      const commands = (menus.commands ?? []).map(({ item, label }) => ({ command: item, description: label }));
+      return problemOf(await call(line.secrets.token!, 'setMyCommands', { commands }));
+    },
+    async lookAtMenus(line) {
+      const answer = await call(line.secrets.token!, 'getMyCommands', {});
+      const failure = problemOf(answer);
+      const read = failure ? null : Commands.safeParse(answer.kind === 'answer' ? answer.body : null).data;
+      if (!read) return { failure: failure ?? whatNow(answer).failure };
+      return { menus: { commands: read.result.map(({ command, description }) => ({ item: command, label: description })) } };
     },
 
     typedOf: () => ({}),

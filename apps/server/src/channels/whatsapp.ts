@@ -1,3 +1,4 @@
+import { parsePhoneNumberFromString } from 'libphonenumber-js';
 import { z } from 'zod';
 import { readChoiceRef, type Outgoing } from '@dart-loop/core';
 import type { Adapter, Connecting, Failure, HookReading, OpenLine, Received, Sent, StatusReport } from './adapter';
@@ -260,7 +261,9 @@ export function whatsappAdapter(base: string, key: Buffer): Adapter {
       if (pointed) return { ok: false, field: 'wabaId', failure: pointed };
       return {
         ok: true,
-        name: phone.display_phone_number,
+        name:
+          parsePhoneNumberFromString(`+${phone.display_phone_number.replace(/\D/g, '')}`)?.formatInternational() ??
+          phone.display_phone_number,
         account: { id: phone.id, number: `+${phone.display_phone_number.replace(/\D/g, '')}`, wabaId, appId: app.appId },
         secrets: { token: app.token, appSecret: app.appSecret },
       };

@@ -1,5 +1,5 @@
-import type { ChannelKind } from '@dart-loop/core';
-import { ConnectLine, LineCaps, type LineRow } from '@dart-loop/contract';
+import { CHANNELS, menuDifferences, menuProblems, type ChannelKind, type Loop } from '@dart-loop/core';
+import { ConnectLine, LineCaps, Menus, type LineRow, type MenusPage } from '@dart-loop/contract';
 import type { Adapters } from '../channels';
 import type { Failure } from '../channels/adapter';
 import type { Clock } from '../clock';
@@ -27,6 +27,7 @@ interface Row {
   held: number;
   aside: number;
   caps: LineCaps;
+  menus: Menus;
   time_zone: string;
   failures: LineRow['failures'];
   unasked_today: number;
@@ -103,7 +104,54 @@ export function lineRoutes(options: {
     timeZone: row.time_zone,
   });
 
+  const menusPage = async (db: Connection, clientId: number, row: Row): Promise<MenusPage> => {
+    const { rows: loops } = await db.query<{ loop: Loop }>(
+      'select v.loop from loop o join loop_version v on v.client_id = o.client_id and v.loop_id = o.id and v.version = o.live_version where o.client_id = $1 order by o.id',
+      [clientId],
+    );
+    const heard = loops.flatMap(({ loop }) =>
+      loop.cues.flatMap((cue) => {
+        const own = cue.lines?.length ? cue.lines : loop.lines;
+        return cue.kind === 'menu tap' && (own.length === 0 || own.includes(row.key)) ? [{ item: cue.item, loop: loop.name }] : [];
+      }),
+    );
+    const looked = await adapters[row.channel].lookAtMenus!(openLine(clientId, row));
+    return 'menus' in looked
+      ? { wanted: row.menus, there: looked.menus, problem: null, differences: menuDifferences(row.menus, looked.menus), heard }
+      : { wanted: row.menus, there: null, problem: `${looked.failure.reason} ${looked.failure.remedy}`, differences: [], heard };
+  };
+  const withMenus = async (db: Connection, clientId: number, lineId: string): Promise<Row> => {
+    const row = await one(db, clientId, lineId);
+    if (!adapters[row.channel].lookAtMenus) throw new Problem(409, 'No menus', `${CHANNELS[row.channel].name} has no menus.`);
+    return row;
+  };
+
   return [
+    route({
+      method: 'get',
+      path: '/clients/:client/lines/:lineId/menus',
+      may: 'see lines',
+      handle: async ({ client, db, params }): Promise<MenusPage> =>
+        menusPage(db, client.id, await withMenus(db, client.id, params.lineId!)),
+    }),
+    route({
+      method: 'put',
+      path: '/clients/:client/lines/:lineId/menus',
+      may: 'change lines',
+      body: Menus,
+      /** Kept here even when the channel refuses them, so that nothing that was typed is lost; the differences then show it. */
+      async handle({ client, db, params, account, body }): Promise<MenusPage> {
+        const row = await withMenus(db, client.id, params.lineId!);
+        const { name, menus: limits } = CHANNELS[row.channel];
+        const problems = menuProblems(name, limits, body);
+        if (problems.length > 0) throw new Problem(422, 'Not put there', problems.join(' '));
+        await db.query('update line set menus = $3 where client_id = $1 and id = $2', [client.id, row.id, body]);
+        await audit(db, client.id, account.id, clock.now(), 'changed a line’s menus', { lineId: row.id });
+        const failure = await adapters[row.channel].putMenus!(body, openLine(client.id, row));
+        const page = await menusPage(db, client.id, { ...row, menus: body });
+        return failure ? { ...page, problem: `${failure.reason} ${failure.remedy}` } : page;
+      },
+    }),
     route({
       method: 'get',
       path: '/clients/:client/lines',

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import { useSWRConfig } from 'swr';
 import type { LineRow } from '@dart-loop/contract';
+import { CHANNELS } from '@dart-loop/core/channels/index';
 import { Dialog } from '../../ui/Menu';
 import { ActionButton, QuietButton } from '../../ui/press';
 import { ChannelMark, Notice, Sheet, StateShape } from '../../ui/parts';
@@ -11,6 +12,7 @@ import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { Caps, capsWords } from './Caps';
 import { ConnectForm } from './ConnectForm';
+import { MenusForm } from './MenusForm';
 
 const STATES = {
   'never heard': ['warning', 'connected, never heard yet'],
@@ -23,7 +25,7 @@ export function LineSheet({ line, path, onDone }: { line: LineRow; path: string;
   const { mutate } = useSWRConfig();
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);
-  const [open, setOpen] = useState<'disconnect' | 'renew' | 'caps' | null>(null);
+  const [open, setOpen] = useState<'disconnect' | 'renew' | 'caps' | 'menus' | null>(null);
   const act = async (work: () => Promise<string | null>) => {
     setBusy(true);
     setProblem(null);
@@ -73,6 +75,9 @@ export function LineSheet({ line, path, onDone }: { line: LineRow; path: string;
             onPress={() => void act(test)}
           />
           <QuietButton outlined title="Renew" label={`Renew ${line.name}`} disabled={busy} onPress={() => setOpen('renew')} />
+          {Object.keys(CHANNELS[line.channel].menus).length > 0 && (
+            <QuietButton title="Menus" label={`Menus of ${line.name}`} disabled={busy} onPress={() => setOpen('menus')} />
+          )}
           <QuietButton title="Caps" label={`Caps of ${line.name}`} disabled={busy} onPress={() => setOpen('caps')} />
           <QuietButton
             title="Disconnect"
@@ -95,6 +100,9 @@ export function LineSheet({ line, path, onDone }: { line: LineRow; path: string;
               }}
             />
           </View>
+        </Dialog>
+        <Dialog title={`Menus of ${line.name}`} open={open === 'menus'} onClose={close}>
+          {open === 'menus' && <MenusForm line={line} path={path} />}
         </Dialog>
         <Dialog title={`Caps of ${line.name}`} open={open === 'caps'} onClose={close}>
           <Caps

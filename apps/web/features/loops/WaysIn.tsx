@@ -7,7 +7,7 @@ import { QuietButton } from '../../ui/press';
 import { ChannelMark, Failure, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
-import { saveFile, svgToPng } from './saveFile';
+import { printPage, saveFile, svgToPng } from './saveFile';
 
 /** What can be handed out so that people come into the loop: words to write, links to open, QR codes to print. */
 export function WaysIn({ path, open, onClose }: { path: string; open: boolean; onClose: () => void }) {
@@ -23,6 +23,7 @@ export function WaysIn({ path, open, onClose }: { path: string; open: boolean; o
             None of the live version’s cues can be handed out: they start by themselves. A keyword or a link gives people a way in.
           </Words>
         )}
+        {data && data.ways.length > 0 && <WholeSheet page={data} />}
         <View role="list" aria-label="Ways in">
           {data?.ways.map((way) => (
             <View
@@ -42,6 +43,29 @@ export function WaysIn({ path, open, onClose }: { path: string; open: boolean; o
         </View>
       </View>
     </Dialog>
+  );
+}
+
+/** All of them as one page, for the client's desk or inbox. */
+function WholeSheet({ page }: { page: WaysInPage }) {
+  const [problem, setProblem] = useState<Error | null>(null);
+  const sheet = (use: (html: string) => void) => () =>
+    void import('@dart-loop/core/channels/waysIn').then(
+      ({ waysInSheet }) => use(waysInSheet(page.client, page.loop, page.ways)),
+      setProblem,
+    );
+  return (
+    <View style={{ gap: 4 }}>
+      <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
+        <QuietButton outlined title="Print them all" onPress={sheet(printPage)} />
+        <QuietButton
+          outlined
+          title="Save as a page"
+          onPress={sheet((html) => saveFile(`Ways into ${page.loop}.html`, new Blob([html], { type: 'text/html' })))}
+        />
+      </View>
+      {problem && <Failure error={problem} />}
+    </View>
   );
 }
 

@@ -21,3 +21,16 @@ export async function svgToPng(svg: string): Promise<Blob> {
     canvas.toBlob((blob) => (blob ? resolve(blob) : reject(new Error('The picture could not be drawn.'))), 'image/png'),
   );
 }
+
+/** Prints a page of its own, which is not that of the application. */
+export function printPage(html: string): void {
+  const frame = document.createElement('iframe');
+  frame.setAttribute('aria-hidden', 'true');
+  frame.style.cssText = 'position:fixed;width:0;height:0;border:0';
+  frame.srcdoc = html;
+  frame.onload = () => {
+    frame.contentWindow?.print();
+    setTimeout(() => frame.remove(), 60_000);
+  };
+  document.body.append(frame);
+}

@@ -46,14 +46,15 @@ export function Wall({ line, who, page, act, onDone }: { line: LineRow; who: str
         action="Open the link"
         onDo={(ref) => done(act({ do: 'open link', ref }))}
       />
-      {channel.refs && (
-        <OneField
-          label="Item of the menu"
-          placeholder="such as programme"
-          hint={line.channel === 'telegram' ? 'A command is tapped in the bot’s menu.' : 'An item of the standing menu is tapped.'}
-          action="Tap it"
-          onDo={(item) => done(act({ do: 'menu', item }))}
-        />
+      {page.menu.length > 0 && (
+        <Sheet style={{ padding: 12, gap: 8 }}>
+          <Words kind="code">{line.channel === 'telegram' ? 'commands' : 'menu and opening suggestions'}</Words>
+          <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
+            {page.menu.map(({ item, label }) => (
+              <QuietButton key={item} outlined title={label} onPress={() => void done(act({ do: 'menu', item }))} />
+            ))}
+          </View>
+        </Sheet>
       )}
     </View>
   );

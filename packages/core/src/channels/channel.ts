@@ -1,5 +1,6 @@
 import type { ChannelKind } from '../model/client';
 import type { Media, Said } from '../run/steps';
+import type { MenuLimits } from './menus';
 
 /** Something the person can tap: a choice by its reference, or a link. `description` stands under a row of a list. */
 export type Tap = { label: string; ref: string; description?: string } | { label: string; url: string };
@@ -42,6 +43,13 @@ export interface Channel {
   window: { loop: number; byHand: number; afterAd: number } | null;
   /** Up to `most` choices are shown at once; more come in pages of `page`. */
   choices: { most: number; page: number };
+  /** What can be tapped without a message before it. */
+  menus: MenuLimits;
+  /** Whether people comment under posts of the account, and whether ads open conversations. */
+  comments: boolean;
+  ads: boolean;
+  /** The address that opens a conversation with the line, with a reference or with words ready to send where the channel carries them. */
+  link(account: Record<string, string>, carries: { ref: string } | { words: string }): string;
   /** Turns what a step says into the messages that will be sent, in order; never beyond the channel's limits. */
   render(said: Said): Outgoing[];
 }

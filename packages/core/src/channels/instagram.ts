@@ -23,6 +23,10 @@ export const instagram: Channel = {
   refs: true,
   window: WINDOW,
   choices: CHOICES,
+  menus: { 'standing menu': { most: 5, label: 30 }, 'opening suggestions': { most: 4, label: 80 } },
+  comments: true,
+  ads: true,
+  link: (account, carries) => `https://ig.me/m/${account.username}${'ref' in carries ? `?ref=${carries.ref}` : ''}`,
   /** Choices are quick replies; a link and a file stand as addresses in the text. */
   render(said) {
     const { link, media } = said;

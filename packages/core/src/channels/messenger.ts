@@ -14,6 +14,10 @@ export const messenger: Channel = {
   refs: true,
   window: WINDOW,
   choices: CHOICES,
+  menus: { 'standing menu': { most: 20, label: 30 }, 'opening suggestions': { most: 4, label: 80 } },
+  comments: true,
+  ads: true,
+  link: (account, carries) => `https://m.me/${account.username ?? account.id}${'ref' in carries ? `?ref=${carries.ref}` : ''}`,
   /** Choices are quick replies; a link is a button below the text, or a card where it has a title or picture. Quick replies stand under whatever comes last. */
   render(said) {
     const { link } = said;

@@ -18,6 +18,10 @@ export const sms: Channel = {
   refs: false,
   window: null,
   choices: CHOICES,
+  menus: {},
+  comments: false,
+  ads: false,
+  link: (account, carries) => `sms:${account.number}?body=${encodeURIComponent('ref' in carries ? carries.ref : carries.words)}`,
   /** There are no buttons: each choice becomes a lettered line, "A Saturday". Media and links stand as addresses in the text. */
   render(said) {
     const { media, link } = said;

@@ -19,6 +19,10 @@ export const telegram: Channel = {
   refs: true,
   window: null,
   choices: CHOICES,
+  menus: { commands: { most: 100, label: 256, item: /^[a-z0-9_]+$/ } },
+  comments: false,
+  ads: false,
+  link: (account, carries) => `https://t.me/${account.username}${'ref' in carries ? `?start=${carries.ref}` : ''}`,
   /** A link is a button, choices stand under the last piece of the text as an inline keyboard, one per row. Media go first, with the text as their caption where it is short enough. */
   render(said) {
     const { media, link } = said;

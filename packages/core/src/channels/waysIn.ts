@@ -1,6 +1,7 @@
 import { create } from 'qrcode';
 import type { ChannelKind } from '../model/client';
 import type { Loop } from '../model/loop';
+import { CHANNELS } from './index';
 
 /** A line as people are sent to it: `account` is what may be shown of it, such as the bot's name or the number. */
 export interface LineAddress {
@@ -16,38 +17,55 @@ export interface WayIn {
   cueId: string;
   /** What to tell people: "Write SAILINGS to +44 7700 900144". */
   words: string;
-  /** What a link or QR code opens; null where the channel has no link that does it. */
+  /** What a link or QR code opens; null where there is none that does it. */
   link: string | null;
 }
 
 /**
- * Every way into a loop that can be handed out: a link with its reference, a keyword to write. On Telegram a link carries
- * the reference (`t.me/BOT?start=CODE`); on SMS it opens a message with the keyword in it (RFC 5724).
+ * Every way into a loop that can be handed out or pointed to: links that carry a reference or a prefilled keyword, words to
+ * write, comments to make, ads to click, menus to tap. Cues that nobody can be sent to (tags, dates, silence) give none.
  */
 export function waysIn(loop: Loop, lines: LineAddress[]): WayIn[] {
   return loop.cues.flatMap((cue) => {
     const own = cue.lines?.length ? cue.lines : loop.lines;
     const here = lines.filter((line) => own.length === 0 || own.includes(line.key));
-    if (cue.kind === 'link')
-      return here
-        .filter((line) => line.channel === 'telegram')
-        .map((line): WayIn => {
-          const link = `https://t.me/${line.account.username}?start=${cue.ref}`;
-          return { lineKey: line.key, cueId: cue.id, words: `Open ${link.replace('https://', '')}`, link };
-        });
-    if (cue.kind !== 'keyword' || cue.match === 'pattern') return [];
-    const word = cue.words[0]!;
-    return here.map((line): WayIn => ({
-      lineKey: line.key,
-      cueId: cue.id,
-      words: `Write ${word} to ${line.name}`,
-      link:
-        line.channel === 'sms' ? `sms:${line.account.number}?body=${encodeURIComponent(word)}` : `https://t.me/${line.account.username}`,
-    }));
+    return here.flatMap((line): WayIn[] => {
+      const { link, refs, menus, comments, ads, name } = CHANNELS[line.channel];
+      const way = (words: string, address: string | null): WayIn[] => [{ lineKey: line.key, cueId: cue.id, words, link: address }];
+      switch (cue.kind) {
+        case 'link': {
+          const address = link(line.account, refs ? { ref: cue.ref } : { words: cue.ref });
+          return way(`Open ${address.replace(/^https:\/\//, '')}`, address);
+        }
+        case 'keyword':
+          if (cue.match === 'pattern') return [];
+          return way(`Write ${cue.words[0]!} to ${line.name}`, link(line.account, { words: cue.words[0]! }));
+        case 'comment': {
+          if (!comments) return [];
+          const posts = cue.posts === 'any' ? 'any post' : cue.posts === 'from now on' ? 'a new post' : 'one of the posts';
+          return way(`Comment ${cue.with ? `${cue.with[0]!.toUpperCase()} ` : ''}under ${posts} of ${line.name} on ${name}`, null);
+        }
+        case 'ad click':
+          if (!ads) return [];
+          return way(
+            cue.ads ? `Click the ad ${cue.ads.join(' or ')} on ${name}` : `Click the ad with the reference ${cue.ref} on ${name}`,
+            null,
+          );
+        case 'menu tap':
+          if (Object.keys(menus).length === 0) return [];
+          return way(
+            menus.commands ? `Send /${cue.item} to ${line.name}` : `Tap “${cue.item}” in the menu of ${line.name} on ${name}`,
+            null,
+          );
+        default:
+          return [];
+      }
+    });
   });
 }
 
 const QUIET_ZONE = 4;
+const plain = (text: string) => text.replace(/[<>&"]/g, (sign) => `&#${sign.charCodeAt(0)};`);
 
 /** A QR code as an SVG picture with a caption under it; error correction M, four modules of quiet zone, as ISO/IEC 18004 asks. */
 export function qrSvg(text: string, caption: string): string {
@@ -57,7 +75,6 @@ export function qrSvg(text: string, caption: string): string {
   for (let row = 0; row < modules.size; row++)
     for (let column = 0; column < modules.size; column++)
       if (modules.get(row, column)) path.push(`M${column + QUIET_ZONE} ${row + QUIET_ZONE}h1v1h-1z`);
-  const name = caption.replace(/[<>&"]/g, (sign) => `&#${sign.charCodeAt(0)};`);
   const height = size + 4;
   // The caption shrinks so that a long name stays within the picture.
   const fontSize = Math.min(3, (size - 2) / (Math.max(1, [...caption].length) * 0.6));
@@ -65,7 +82,25 @@ export function qrSvg(text: string, caption: string): string {
     `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${size} ${height}" width="${size * 8}" height="${height * 8}" shape-rendering="crispEdges" role="img" aria-label="QR code">`,
     `<rect width="${size}" height="${height}" fill="#ffffff"/>`,
     `<path d="${path.join('')}" fill="#1E2330"/>`,
-    `<text x="${size / 2}" y="${size + 1}" font-size="${fontSize.toFixed(2)}" font-family="Atkinson Hyperlegible, sans-serif" text-anchor="middle" fill="#1E2330">${name}</text>`,
+    `<text x="${size / 2}" y="${size + 1}" font-size="${fontSize.toFixed(2)}" font-family="Atkinson Hyperlegible, sans-serif" text-anchor="middle" fill="#1E2330">${plain(caption)}</text>`,
     '</svg>',
   ].join('');
+}
+
+/** All ways into a loop as one page of HTML that needs nothing else: to print, to save, to send to the client. */
+export function waysInSheet(client: string, loop: string, ways: { words: string; link: string | null; channel: ChannelKind }[]): string {
+  const rows = ways.map(({ words, link, channel }) => {
+    const code = link ? `<div class="code">${qrSvg(link, client)}</div>` : '';
+    const address = link ? `<p class="link">${plain(link)}</p>` : '';
+    return `<li>${code}<div><p class="channel">${plain(CHANNELS[channel].name)}</p><p class="words">${plain(words)}</p>${address}</div></li>`;
+  });
+  return `<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><title>${plain(`${client}: ways into ${loop}`)}</title><style>
+body { font: 16px/1.5 "Atkinson Hyperlegible", Verdana, sans-serif; color: #1E2330; margin: 2rem auto; max-width: 44rem; padding: 0 1rem; }
+h1 { font-size: 1.6rem; margin: 0; } ul { list-style: none; padding: 0; } p { margin: 0; }
+li { display: flex; gap: 1.5rem; align-items: center; padding: 1rem 0; border-top: 1px solid #E2DACB; break-inside: avoid; }
+.code svg { width: 9rem; height: auto; display: block; } .words { font-weight: bold; } .channel { color: #5B6270; }
+.link { font: 13px/1.4 "IBM Plex Mono", monospace; overflow-wrap: anywhere; }
+</style></head><body><h1>${plain(client)}</h1><p>Ways into ${plain(loop)}</p><ul>${rows.join('')}</ul></body></html>
+`;
 }

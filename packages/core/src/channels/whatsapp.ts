@@ -32,6 +32,11 @@ export const whatsapp: Channel = {
   /** 24 hours, after the click on an ad 72. */
   window: { loop: 24 * 3_600_000, byHand: 24 * 3_600_000, afterAd: 72 * 3_600_000 },
   choices: CHOICES,
+  menus: {},
+  comments: false,
+  ads: true,
+  link: (account, carries) =>
+    `https://wa.me/${account.number!.replace('+', '')}?text=${encodeURIComponent('ref' in carries ? carries.ref : carries.words)}`,
   /** Up to three choices are reply buttons, more are a list, in pages with "More" above ten. A link is a button where no choices stand beside it, else in the text. */
   render(said) {
     const { link, media } = said;

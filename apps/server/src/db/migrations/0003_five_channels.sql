@@ -10,6 +10,8 @@ alter table message add column read_at timestamptz;
 alter table message add column unasked boolean not null default false;
 create index message_unasked on message (line_id, sent_at) where unasked;
 create index message_failed on message (line_id, made_at) where status = 'failed';
+-- What can be tapped without a message before it, as it is wanted here.
+alter table line add column menus jsonb not null default '{}';
 alter table line add column caps jsonb not null default '{"perDay": null, "perPerson": null}';
 create index message_held on message (conversation_id) where status = 'held';
 grant update (status, failure, go_until, delivered_at, read_at) on message to dartloop_lane;

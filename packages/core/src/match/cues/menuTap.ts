@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { MenuItemKey } from '../../channels/menus';
 import { cueParts } from './cue';
 
 /** A tap in the standing menu, an opening suggestion, or a command such as /hours (the item is "hours"). */
@@ -6,7 +7,7 @@ export const MenuTapCue = z
   .object({
     ...cueParts,
     kind: z.literal('menu tap'),
-    item: z.string().regex(/^[a-z0-9_-]{1,32}$/, 'a menu item has 1 to 32 small letters, digits, underscores or hyphens'),
+    item: MenuItemKey,
   })
   .strict();
 export type MenuTapCue = z.infer<typeof MenuTapCue>;

@@ -1,0 +1,132 @@
+import type { Page } from '@playwright/test';
+import { expect, expectAccessible, signIn, takeIn, test } from './stage';
+
+const COUNTS = [2, 3, 5, 10, 12, 30];
+
+/** A loop that asks six times, with ever more choices; the last choice leads on each time. */
+const file = (keyword: string, name: string) => `
+format: dart-loop/1
+name: ${name}
+cues:
+  - { kind: keyword, words: [${keyword}], match: exactly }
+scenes:
+${COUNTS.map(
+  (count, index) => `  - id: of-${count}
+    name: Of ${count}
+    steps:
+      - kind: say
+        text: Which berth of ${count}?
+        choices:
+${Array.from({ length: count }, (_, at) => `          - { label: Berth ${count}-${at + 1}, to: ${at + 1 === count ? `of-${COUNTS[index + 1] ?? 'end'}` : 'wrong'} }`).join('\n')}
+        noReply: { after: 1d, to: wrong }`,
+).join('\n')}
+  - id: of-end
+    name: Arrived
+    steps:
+      - { kind: say, text: All aboard. }
+  - id: wrong
+    name: Wrong
+    steps:
+      - { kind: say, text: That was the wrong berth. }
+`;
+
+const LINES = [
+  ['Telegram', 'saltmarsh-ferries'],
+  ['SMS', 'saltmarsh-ferries'],
+  ['Instagram', 'orrery-picture-house'],
+  ['Messenger', 'orrery-picture-house'],
+  ['WhatsApp', 'bramble-row-nursery'],
+] as const;
+
+async function openPhone(page: Page, client: string, channel: string): Promise<void> {
+  await page.goto(`/${client}/test-phone`);
+  await page.getByRole('radiogroup', { name: 'Line' }).getByRole('radio', { name: channel }).click();
+  await expect(page.getByLabel('Write as the customer')).toBeVisible();
+}
+async function write(page: Page, text: string): Promise<void> {
+  await page.getByLabel('Write as the customer').fill(text);
+  await page.getByRole('button', { name: 'Send', exact: true }).click();
+}
+
+for (const [channel, client] of LINES)
+  test(`2, 3, 5, 10, 12 and 30 choices are played to the end on ${channel}`, async ({ page }, info) => {
+    await signIn(page);
+    const keyword = `BERTH${channel}${info.project.name}`.toUpperCase();
+    await takeIn(page, client, file(keyword, `Berths ${channel} ${info.project.name} ${Date.now().toString(36)}`), true);
+    await openPhone(page, client, channel);
+    const phone = page.getByRole('log');
+    await write(page, keyword);
+    for (const count of COUNTS) {
+      await expect(phone.getByText(`Which berth of ${count}?`).first()).toBeVisible();
+      const label = `Berth ${count}-${count}`;
+      const button = (name: string) => phone.getByRole('button', { name, exact: true }).last();
+      for (let page_ = 0; page_ < 6; page_++) {
+        if (channel === 'SMS') {
+          const shown = phone.getByText(new RegExp(`^[A-Z]+ ${label}$`, 'm')).last();
+          const more = phone.getByText(/Write MORE/).nth(page_);
+          await expect(shown.or(more).first()).toBeVisible();
+          const letter = (await shown.count()) > 0 ? new RegExp(`^([A-Z]+) ${label}$`, 'm').exec(await shown.innerText())?.[1] : undefined;
+          await write(page, letter ?? 'more');
+          if (letter) break;
+          continue;
+        }
+        // A list stands behind the button that opens it.
+        const opener = phone.getByRole('button', { expanded: false }).last();
+        await expect(button(label).or(button('More')).or(opener).first()).toBeVisible();
+        if (channel === 'WhatsApp' && count > 3) await opener.click();
+        if ((await button(label).count()) > 0) {
+          await button(label).click();
+          break;
+        }
+        const before = await phone.locator(':scope > *').count();
+        await button('More').click();
+        // What the person has tapped, and what came of it.
+        await expect.poll(() => phone.locator(':scope > *').count()).toBeGreaterThanOrEqual(before + 2);
+      }
+    }
+    await expect(phone.getByText('All aboard.')).toBeVisible();
+    await expect(phone.getByText('That was the wrong berth.')).toHaveCount(0);
+  });
+
+test('a comment on the wall is answered below it and in private; the inbox shows it at the head of the conversation', async ({ page }) => {
+  await signIn(page);
+  await openPhone(page, 'orrery-picture-house', 'Instagram');
+  const wall = page.getByRole('radio', { name: 'Wall' });
+  if (await wall.isVisible()) await wall.click();
+  await page.getByLabel('Comment').first().fill('COMET for two');
+  await page.getByLabel('Comment').first().press('Enter');
+  await expect(page.getByText('COMET for two')).toBeVisible();
+  await expect(page.getByText(/^↳ /).last()).toBeVisible();
+  await expectAccessible(page);
+  const messages = page.getByRole('radio', { name: 'Messages' });
+  if (await messages.isVisible()) await messages.click();
+  await page.getByRole('log').getByRole('button', { name: 'Friday at 20:15' }).click();
+  await expect(page.getByRole('log').getByText('How many seats, up to six?')).toBeVisible();
+  const who = (await page.getByText(/^Mira, \d+$/).innerText()).replace('Mira, ', '');
+  const people = (await (await page.request.get(`/api/clients/orrery-picture-house/people?q=${who}`)).json()) as { rows: { id: string }[] };
+  await page.goto(`/orrery-picture-house/people/${people.rows[0]!.id}`);
+  await page.getByRole('link', { name: /Read the conversation/ }).click();
+  await expect(page.getByText(/commented on the post “One week before/)).toBeVisible();
+  await expect(page.getByText('privately under the comment').first()).toBeVisible();
+  await expectAccessible(page);
+});
+
+test('an ad is clicked on WhatsApp; the line is capped and its renewal asks for secrets alone', async ({ page }, info) => {
+  await signIn(page);
+  await openPhone(page, 'bramble-row-nursery', 'WhatsApp');
+  const wall = page.getByRole('radio', { name: 'Wall' });
+  if (await wall.isVisible()) await wall.click();
+  await page.getByRole('button', { name: /^Click the ad/ }).click();
+  await expect(page.getByRole('log').getByText(/let us find a plant/)).toBeVisible();
+  await page.goto('/bramble-row-nursery/lines');
+  const line = page.getByRole('listitem').filter({ hasText: 'whatsapp' });
+  const cap = info.project.name === 'phone' ? '400' : '500';
+  await line.getByRole('button', { name: /^Caps of/ }).click();
+  await page.getByLabel('Unasked messages a day on the line').fill(cap);
+  await page.getByRole('button', { name: 'Set the caps' }).click();
+  await expect(line.getByText(new RegExp(`of ${cap} unasked messages sent today`))).toBeVisible();
+  await line.getByRole('button', { name: /^Renew/ }).click();
+  await expect(page.getByLabel('Access token')).toBeVisible();
+  await expect(page.getByLabel('Id of the number')).toHaveCount(0);
+  await expectAccessible(page);
+});
