@@ -56,6 +56,18 @@ const Walls = z.array(
     account: z.string(),
     posts: z.array(z.object({ id: z.string(), ago: Duration, text: z.string() })),
     ads: z.array(z.object({ id: z.string(), text: z.string(), opening: z.string() })),
+    templates: z
+      .array(
+        z.object({
+          name: z.string(),
+          language: z.string(),
+          status: z.enum(['APPROVED', 'PENDING', 'REJECTED', 'PAUSED']),
+          category: z.enum(['UTILITY', 'MARKETING', 'AUTHENTICATION']),
+          body: z.string(),
+          buttons: z.array(z.string()).default([]),
+        }),
+      )
+      .default([]),
   }),
 );
 const Names = z.object({ first: z.array(z.string()), last: z.array(z.string()) });
@@ -143,6 +155,13 @@ export async function setUpClients(api: Api, world: z.infer<typeof World>, stand
             name: line.channel === 'whatsapp' ? line.number : line.name,
             posts: (wall?.posts ?? []).map(({ id, ago, text }) => ({ id, text, at: now - durationMs(ago) })),
             ads: wall?.ads ?? [],
+            templates: (wall?.templates ?? []).map(({ body, buttons, ...template }) => ({
+              ...template,
+              components: [
+                { type: 'BODY', text: body },
+                ...(buttons.length > 0 ? [{ type: 'BUTTONS', buttons: buttons.map((text) => ({ type: 'QUICK_REPLY', text })) }] : []),
+              ],
+            })),
           },
         });
       }

@@ -14,6 +14,8 @@ beforeAll(async () => {
     standin(line).posts.splice(0, 0, { id: `${line.split(':')[1]}_9`, text: 'A new post', at: clock.now() });
   await wind(0);
 });
+// The weeks that are wound through here would end the session.
+beforeEach(async () => void (stage.api = await stage.as('owner')));
 afterAll(() => stage.close());
 
 const standin = (line: string) => stage.standins.graph.accounts.get(line)!;
@@ -111,6 +113,78 @@ describe('windows', () => {
       who,
     ]);
     expect(standing.openUntil - clock.now()).toBeGreaterThan(60 * HOUR);
+  });
+});
+
+describe('templates', () => {
+  const FILE = (name: string, whenShut: string) =>
+    [
+      'format: dart-loop/1',
+      `name: ${name}`,
+      'lines: []',
+      `cues: [{ kind: keyword, words: [${name.toUpperCase()}], match: exactly }]`,
+      'scenes:',
+      '  - id: one',
+      '    name: One',
+      '    steps:',
+      '      - { kind: say, text: At once }',
+      '      - { kind: wait, for: 3d }',
+      `      - { kind: say, text: "Still looking?", choices: [{ label: Yes, to: go-on }, { label: No, to: end }], whenShut: ${whenShut} }`,
+      '  - id: go-on',
+      '    name: Go on',
+      '    steps:',
+      '      - { kind: say, text: Good. }',
+    ].join('\n');
+  const USES = "{ do: template, name: still_looking, parameters: ['{{ person.first_name }}'] }";
+
+  test('where the window is shut an approved template goes, and its buttons lead on', async () => {
+    await stage.publish(FILE('templated', USES), CLIENT.bramble);
+    const who = '+447700900570';
+    await writes(WA, who, 'templated');
+    await hears(WA, who, 1);
+    await wind(73 * HOUR);
+    const all = await hears(WA, who, 2);
+    expect(all[1]).toBe('Hello Mira, your plant is still waiting to be found. Two questions are left. Go on?');
+    expect(outs(await conversation(CLIENT.bramble, who)).at(-1)).toMatchObject({ status: 'sent', via: 'template' });
+    await taps(WA, who, 'Go on');
+    expect((await hears(WA, who, 3))[2]).toBe('Good.');
+  });
+
+  test('one that is not approved any more is held with the reason, and goes when the platform has changed its mind', async () => {
+    await stage.publish(FILE('paused', USES), CLIENT.bramble);
+    const account = standin(WA);
+    await stage.standins.graph.decideOn(account, 'still_looking', 'PAUSED');
+    const line = () => lineOf(CLIENT.bramble, 'whatsapp');
+    const status = async () => (await line()).templates.find((each) => each.name === 'still_looking')?.status;
+    await until(status, (each) => each === 'paused');
+    const who = '+447700900571';
+    await writes(WA, who, 'paused');
+    await hears(WA, who, 1);
+    await wind(73 * HOUR);
+    const { entries } = await until(
+      () => conversation(CLIENT.bramble, who),
+      (page) => outs(page).at(-1)!.status === 'held',
+    );
+    const words = entries.flatMap((entry) => (entry.kind === 'stage' ? entry.words : []));
+    expect(words).toContain('It cannot go as a template: the template “still_looking” is paused, and only an approved one may go.');
+    await stage.standins.graph.decideOn(account, 'still_looking', 'APPROVED');
+    await until(status, (each) => each === 'approved');
+  });
+
+  test('a step that would rather say nothing is dropped with its reason', async () => {
+    await stage.publish(FILE('dropped', '{ do: drop }'), CLIENT.bramble);
+    const who = '+447700900572';
+    await writes(WA, who, 'dropped');
+    await hears(WA, who, 1);
+    await wind(73 * HOUR);
+    const last = await until(
+      async () => outs(await conversation(CLIENT.bramble, who)).at(-1)!,
+      (entry) => entry.status === 'failed',
+    );
+    expect(last.failure!.reason).toMatch(/^Dropped: WhatsApp lets a line write for 24 h/);
+    await writes(WA, who, 'hello');
+    await wind(1_000);
+    expect(heard(WA, who)).not.toContain('Still looking?');
   });
 });
 

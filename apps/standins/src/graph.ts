@@ -47,6 +47,13 @@ interface Comment {
   answered: boolean;
   replies: string[];
 }
+export interface GraphTemplate {
+  name: string;
+  language: string;
+  status: string;
+  category: string;
+  components: { type: string; text?: string; buttons?: { type: string; text: string }[] }[];
+}
 type ProfileList = { locale: string; call_to_actions: { title?: string; question?: string; payload: string }[] }[];
 interface Account {
   kind: GraphKind;
@@ -61,6 +68,7 @@ interface Account {
   ads: PhoneAd[];
   /** The profile, as it was put there. */
   profile: { persistent_menu: ProfileList; ice_breakers: ProfileList };
+  templates: GraphTemplate[];
   pace: RateLimit;
   privatePace: RateLimit;
 }
@@ -117,6 +125,7 @@ export class GraphStandin implements Phone {
           comments: [],
           ads: [{ id: `9${id}`.slice(0, 15), text: 'An ad that opens a conversation', opening: 'Tell me more', ref: '' }],
           profile: { persistent_menu: [], ice_breakers: [] },
+          templates: [],
           pace: new RateLimit(80),
           privatePace: new RateLimit(750, 3_600_000),
         }),
@@ -184,6 +193,7 @@ export class GraphStandin implements Phone {
         ...(account.mood !== 'untied' && { instagram_business_account: { id: account.id, username: nameOf(account) } }),
       });
     if (first === 'me') return void response.json({ id: account.id, name: account.name, username: nameOf(account) });
+    if (first === `8${account.id}` && second === 'message_templates') return void response.json({ data: account.templates });
     if (first === account.id && account.kind === 'whatsapp')
       return void response.json({
         id: account.id,
@@ -294,6 +304,13 @@ export class GraphStandin implements Phone {
     const thread = this.#thread(account, who, '');
     const refused = whyRefused('whatsapp', body);
     if (refused) return fail(response, 100, `(#100) Invalid parameter: ${refused}.`);
+    const template = body.type === 'template' ? templateCalled(account, body.template as Json) : null;
+    if (typeof template === 'number')
+      return fail(
+        response,
+        template,
+        template === 132_000 ? 'Number of parameters does not match.' : 'Template does not exist or is not approved.',
+      );
     if (this.limits && !account.pace.take(Date.now())) return fail(response, 130_429, 'Rate limit hit.');
     const id = `wamid.${account.id}.${++this.#ids}`;
     const now = this.clock.now();
@@ -306,7 +323,7 @@ export class GraphStandin implements Phone {
         ? { code: 131_047, title: 'Re-engagement message' }
         : null;
     if (error) this.#report(account, who, { id, status: 'failed', timestamp: seconds(now), recipient_id: who.slice(1), errors: [error] });
-    else this.#took(account, who, thread, id, body, seenWhatsApp(body));
+    else this.#took(account, who, thread, id, body, template ?? seenWhatsApp(body));
   }
 
   #took(
@@ -551,6 +568,16 @@ export class GraphStandin implements Phone {
     });
   }
 
+  /** The platform has decided on a template. */
+  async decideOn(account: Account, name: string, status: string): Promise<void> {
+    for (const template of account.templates) if (template.name === name) template.status = status;
+    await this.#deliver(account, null, {
+      changes: [
+        { field: 'message_template_status_update', value: { event: status, message_template_name: name, message_template_language: 'en' } },
+      ],
+    });
+  }
+
   #report(account: Account, who: string, status: object): void {
     void this.#value(account, who, { statuses: [status] });
   }
@@ -675,11 +702,35 @@ function seenMessage(message: Json): Seen {
   };
 }
 
+/** How a template reads on the phone, or the code of why it is refused. */
+function templateCalled(account: Account, call: Json): Seen | number {
+  const {
+    name,
+    language,
+    components = [],
+  } = call as {
+    name: string;
+    language: { code: string };
+    components?: { type: string; parameters: { text?: string; payload?: string }[] }[];
+  };
+  const template = account.templates.find((each) => each.name === name && each.language === language.code);
+  if (template?.status !== 'APPROVED') return 132_001;
+  const body = template.components.find((each) => each.type === 'BODY')?.text ?? '';
+  const given = components.find((each) => each.type === 'body')?.parameters ?? [];
+  if (given.length !== new Set(body.match(/\{\{\d+\}\}/g)).size) return 132_000;
+  const buttons = template.components.flatMap((each) => each.buttons ?? []);
+  const payloads = components.filter((each) => each.type === 'button').map((each) => each.parameters[0]?.payload);
+  return {
+    text: body.replace(/\{\{(\d+)\}\}/g, (whole, number: string) => given[Number(number) - 1]?.text ?? whole),
+    buttons: buttons.map(({ text }, index) => ({ text, data: payloads[index] ?? text })),
+    as: buttons.length > 0 ? 'buttons' : 'none',
+  };
+}
+
 function seenWhatsApp(body: Json): Seen {
   const type = String(body.type);
   const part = body[type] as Json;
   if (type === 'text') return { text: String(part.body), buttons: [], as: 'none' };
-  if (type === 'template') return { text: `(template ${String(part.name)})`, buttons: [], as: 'none' };
   if (type !== 'interactive') return { text: String(part.caption ?? ''), buttons: [], as: 'none', media: String(part.link) };
   const text = (part.body as { text: string }).text;
   const action = part.action as Json;

@@ -1,7 +1,7 @@
 import express, { type Express } from 'express';
 import { z } from 'zod';
 import { Crowd } from './crowd';
-import { GraphStandin } from './graph';
+import { GraphStandin, type GraphTemplate } from './graph';
 import { MailStandin } from './mail';
 import { MOODS, StandinClock } from './mood';
 import { OutsideAnswer, OutsideStandin } from './outside';
@@ -12,6 +12,19 @@ import { TelegramStandin } from './telegram';
 
 const Channel = z.enum(['messenger', 'instagram', 'whatsapp', 'telegram', 'sms']);
 const Graph = z.enum(['messenger', 'instagram', 'whatsapp']);
+const Template: z.ZodType<GraphTemplate> = z.object({
+  name: z.string(),
+  language: z.string(),
+  status: z.string(),
+  category: z.string(),
+  components: z.array(
+    z.object({
+      type: z.string(),
+      text: z.string().optional(),
+      buttons: z.array(z.object({ type: z.string(), text: z.string() })).optional(),
+    }),
+  ),
+});
 const Control = z.object({
   /** Milliseconds to stand the clock at; null gives it back to the wall. */
   clock: z.number().nullable().optional(),
@@ -30,6 +43,7 @@ const Control = z.object({
       name: z.string(),
       posts: z.array(z.object({ id: z.string(), text: z.string(), at: z.number() })),
       ads: z.array(z.object({ id: z.string(), text: z.string(), opening: z.string(), ref: z.string().default('') })),
+      templates: z.array(Template).default([]),
     })
     .optional(),
   /** How another system answers. */
@@ -132,8 +146,8 @@ export function makeStandins(): Standins {
     if (order.keep !== undefined) telegram.keep = sms.keep = graph.keep = order.keep;
     if (order.reports !== undefined) sms.reports = graph.reports = order.reports;
     if (order.wall) {
-      const { channel, account, name, posts, ads } = order.wall;
-      Object.assign(graph.come(channel, account, name), { posts, ads });
+      const { channel, account, name, ...wall } = order.wall;
+      Object.assign(graph.come(channel, account, name), wall);
     }
     if (order.mood) {
       const { channel, line: named } = order.mood;

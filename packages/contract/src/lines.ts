@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Menus, type ChannelKind } from '@dart-loop/core';
+import { Menus, type ChannelKind, type Template } from '@dart-loop/core';
 
 /** What the three Graph-style channels ask for. */
 const app = { token: z.string().max(600), appId: z.string().max(40), appSecret: z.string().max(100) };
@@ -40,6 +40,8 @@ export interface LineRow {
   failure: { reason: string; remedy: string } | null;
   /** What could not be sent in the last seven days, by cause, the most frequent first. */
   failures: { reason: string; remedy: string; count: number }[];
+  /** What may be sent where the window is shut, where the channel approves such. */
+  templates: Pick<Template, 'name' | 'language' | 'status' | 'body'>[];
   caps: LineCaps;
   /** Messages that nobody asked for, since midnight. */
   unaskedToday: number;

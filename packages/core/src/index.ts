@@ -47,6 +47,7 @@ export {
   type Tap,
   type TapsAs,
 } from './channels';
+export type { Template } from './channels/templates';
 export type { LineAddress, WayIn } from './channels/waysIn';
 export { MENU_KINDS, Menus, menuDifferences, menuProblems, type MenuItem, type MenuKind, type MenuLimits } from './channels/menus';
 export { fieldsOf, findingsOf, problemsOf, type Finding, type Problem } from './check/findings';

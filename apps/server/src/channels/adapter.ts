@@ -1,5 +1,5 @@
 import type { LineCaps } from '@dart-loop/contract';
-import type { ChannelKind, FromPerson, FromStaff, Menus, Outgoing, Via } from '@dart-loop/core';
+import type { ChannelKind, FromPerson, FromStaff, Menus, Outgoing, Template, Via } from '@dart-loop/core';
 
 /** A line with its secrets opened, as adapters need it. Never logged. */
 export interface OpenLine {
@@ -53,6 +53,8 @@ export interface HookReading {
   /** Signed, but not understood: a sentence each. */
   aside: { reason: string; body: string }[];
   statuses?: StatusReport[];
+  /** The channel has changed its mind about a template: they are asked for again. */
+  templatesChanged?: boolean;
   /** Accounts that entries of the request are for, other than the line's own: one webhook may serve several. */
   others?: string[];
   /** Done once the events are stored, best effort, such as ending a tapped button's waiting sign. */
@@ -81,6 +83,8 @@ export type Connecting =
 /** How one channel's public interface is spoken. A new channel is one file with an `Adapter`, plus its line in the index. */
 export interface Adapter {
   kind: ChannelKind;
+  /** The templates that the channel has for the line, with their states; absent where it has none. */
+  templates?(line: OpenLine): Promise<{ templates: Template[] } | { failure: Failure }>;
   /** Puts menus on the channel; why it refused them, or null. Absent where it has none. */
   putMenus?(menus: Menus, line: OpenLine): Promise<Failure | null>;
   /** The menus that the channel has, or why they cannot be read. */

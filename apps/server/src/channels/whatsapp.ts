@@ -1,6 +1,6 @@
 import { parsePhoneNumberFromString } from 'libphonenumber-js';
 import { z } from 'zod';
-import { readChoiceRef, type Outgoing } from '@dart-loop/core';
+import { readChoiceRef, type Outgoing, type Template } from '@dart-loop/core';
 import type { Adapter, Connecting, Failure, HookReading, OpenLine, Received, Sent, StatusReport } from './adapter';
 import {
   graphCall,
@@ -70,6 +70,44 @@ const Body = z.looseObject({
 });
 const SentMessage = z.looseObject({ messages: z.array(z.looseObject({ id: z.string() })).min(1) });
 
+const TemplateList = z.object({
+  data: z.array(
+    z.looseObject({
+      name: z.string(),
+      language: z.string(),
+      status: z.string(),
+      category: z.string().default(''),
+      components: z
+        .array(
+          z.looseObject({
+            type: z.string(),
+            text: z.string().optional(),
+            buttons: z.array(z.looseObject({ type: z.string(), text: z.string().default('') })).optional(),
+          }),
+        )
+        .default([]),
+    }),
+  ),
+});
+const STATES: Record<string, Template['status']> = { APPROVED: 'approved', PAUSED: 'paused', REJECTED: 'rejected', DISABLED: 'rejected' };
+
+function templateOf({ name, language, status, category, components }: z.infer<typeof TemplateList>['data'][number]): Template {
+  const body = components.find((each) => each.type === 'BODY')?.text ?? '';
+  return {
+    name,
+    language,
+    // What is neither approved nor refused for good is looked at still.
+    status: STATES[status] ?? 'pending',
+    category: category.toLowerCase(),
+    body,
+    parameters: new Set(body.match(/\{\{\d+\}\}/g)).size,
+    buttons: components
+      .flatMap((each) => each.buttons ?? [])
+      .filter((button) => button.type === 'QUICK_REPLY')
+      .map((button) => button.text),
+  };
+}
+
 const FILES = { image: 'picture', video: 'video', audio: 'voice note', voice: 'voice note', document: 'file' } as const;
 
 function readMessage(message: z.infer<typeof Message>): [Received['incoming'], string] {
@@ -127,6 +165,10 @@ function read(raw: Buffer, line: OpenLine): HookReading {
   if (!parsed.success) return { ...reading, aside: [{ reason: 'the body does not have the shape of webhook entries', body }] };
   const aside = (reason: string, what: unknown) => reading.aside.push({ reason, body: JSON.stringify(what) });
   for (const { field, value } of parsed.data.entry.flatMap((entry) => entry.changes)) {
+    if (field === 'message_template_status_update') {
+      reading.templatesChanged = true;
+      continue;
+    }
     const found = Value.safeParse(value);
     if (!found.success) {
       aside(`it is a change of “${field}”, which is not read yet`, { field, value });
@@ -183,10 +225,29 @@ function read(raw: Buffer, line: OpenLine): HookReading {
 }
 
 /** A message as the Cloud API takes it, without its recipient. */
-function messageOf({ text, taps, as, opens, media }: Outgoing): object {
+function messageOf({ text, taps, as, opens, media, template }: Outgoing): object {
   const rows = taps.flatMap((tap) =>
     'ref' in tap ? [{ id: tap.ref, title: tap.label, ...(tap.description && { description: tap.description }) }] : [],
   );
+  if (template)
+    return {
+      type: 'template',
+      template: {
+        name: template.name,
+        language: { code: template.language },
+        components: [
+          ...(template.parameters.length > 0
+            ? [{ type: 'body', parameters: template.parameters.map((each) => ({ type: 'text', text: each })) }]
+            : []),
+          ...rows.map(({ id }, index) => ({
+            type: 'button',
+            sub_type: 'quick_reply',
+            index: String(index),
+            parameters: [{ type: 'payload', payload: id }],
+          })),
+        ],
+      },
+    };
   const interactive = (type: string, action: object) => ({ type: 'interactive', interactive: { type, body: { text }, action } });
   if (as === 'buttons') return interactive('button', { buttons: rows.map((reply) => ({ type: 'reply', reply })) });
   if (as === 'list') return interactive('list', { button: opens, sections: [{ title: opens, rows }] });
@@ -230,6 +291,15 @@ export function whatsappAdapter(base: string, key: Buffer): Adapter {
       });
       const sent = readAnswer(answer, SentMessage);
       return sent ? { kind: 'sent', providerId: sent.messages[0]!.id } : graphRefusal(PLATFORM, answer);
+    },
+
+    async templates(line) {
+      const answer = await call(
+        `/${line.account.wabaId}/message_templates?fields=name,language,status,category,components&limit=250`,
+        line.secrets.token!,
+      );
+      const read = readAnswer(answer, TemplateList);
+      return read ? { templates: read.data.map(templateOf) } : { failure: graphRefusal(PLATFORM, answer).failure };
     },
 
     typedOf: (account) => ({ appId: account.appId!, numberId: account.id!, wabaId: account.wabaId! }),

@@ -21,6 +21,10 @@ export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) 
     await path.lookups.complete(reading.received, line, adapters[line.channel]);
     await path.receiver.store(line, reading);
     await path.statuses.store(line, reading.statuses ?? []);
+    if (reading.templatesChanged)
+      path
+        .refreshTemplates(line)
+        .catch((error: Error) => log.error({ line: line.id, error: error.message }, 'templates could not be read'));
   };
   return async (request: IncomingMessage, response: ServerResponse): Promise<void> => {
     const answer = (status: number, words = '') => {

@@ -1,4 +1,4 @@
-import { CHANNELS, menuDifferences, menuProblems, type ChannelKind, type Loop } from '@dart-loop/core';
+import { CHANNELS, menuDifferences, menuProblems, type ChannelKind, type Loop, type Template } from '@dart-loop/core';
 import { ConnectLine, LineCaps, Menus, type LineRow, type MenusPage } from '@dart-loop/contract';
 import type { Adapters } from '../channels';
 import type { Failure } from '../channels/adapter';
@@ -7,6 +7,7 @@ import { audit } from '../db/audit';
 import type { Connection } from '../db/pool';
 import { newToken } from '../ids';
 import { seal, unseal } from '../secrets';
+import { refreshTemplates } from '../work/templates';
 import { notFound, Problem } from './problem';
 import { route } from './route';
 
@@ -28,6 +29,7 @@ interface Row {
   aside: number;
   caps: LineCaps;
   menus: Menus;
+  templates: Template[];
   time_zone: string;
   failures: LineRow['failures'];
   unasked_today: number;
@@ -73,6 +75,7 @@ export function lineRoutes(options: {
     failingSince: row.failing_since?.toISOString() ?? null,
     failure: row.failure && { reason: row.failure.reason, remedy: row.failure.remedy },
     failures: row.failures,
+    templates: row.templates.map(({ name, language, status, body }) => ({ name, language, status, body })),
     caps: row.caps,
     unaskedToday: row.unasked_today,
     held: row.held,
@@ -216,6 +219,8 @@ export function lineRoutes(options: {
           name: connecting.name,
         });
         await db.query('update client set cue_revision = cue_revision + 1 where id = $1', [client.id]);
+        const made = await one(db, client.id, String(id));
+        await refreshTemplates(db, adapter, openLine(client.id, made));
         afterwards(() => linesChanged(client.id));
         return shown(await one(db, client.id, String(id)));
       },
@@ -227,6 +232,7 @@ export function lineRoutes(options: {
       async handle({ client, db, params, afterwards }): Promise<LineRow> {
         const row = await one(db, client.id, params.lineId!);
         const failure = await adapters[row.channel].test(openLine(client.id, row), hookAddress(row.hook_token));
+        if (!failure) await refreshTemplates(db, adapters[row.channel], openLine(client.id, row));
         await db.query(
           'update line set failing_since = case when $3::jsonb is null then null else coalesce(failing_since, $4) end, failure = $3 where client_id = $1 and id = $2',
           [client.id, row.id, failure ? JSON.stringify(failure) : null, new Date(clock.now())],

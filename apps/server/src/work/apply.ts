@@ -68,7 +68,7 @@ export interface Changes {
     step_id: string | null;
     by_hand: string | null;
     body: Outgoing;
-    status: 'queued' | 'held';
+    status: 'queued' | 'held' | 'failed';
     via: Via | null;
     go_until: string | null;
     failure: Failure | null;

@@ -90,7 +90,12 @@ export function converse(
   const { client_id } = conversation;
   const at = new Date(now).toISOString();
   const published = loops.client(client_id);
-  const line: LineFacts = { key: row.line_key, name: row.line_name, channel: row.channel };
+  const line: LineFacts = {
+    key: row.line_key,
+    name: row.line_name,
+    channel: row.channel,
+    templates: published.templates.get(row.line_key),
+  };
   const profile = events.find((event) => event.event_id !== null)?.body.profile;
   const personId = conversation.person_id ?? newId(now);
   let person: PersonFacts = {
@@ -288,10 +293,17 @@ export function converse(
             may.may === 'go'
               ? { status: 'queued', via: may.via, go_until: may.until === null ? null : new Date(may.until).toISOString(), failure: null }
               : {
-                  status: 'held',
+                  status: may.may === 'wait' ? 'held' : 'failed',
                   via: null,
                   go_until: null,
-                  failure: { code: 'held', reason: `Held back: ${may.reason}.`, remedy: 'It goes out when the person writes.' },
+                  failure:
+                    may.may === 'wait'
+                      ? { code: 'held', reason: `Held back: ${may.reason}.`, remedy: 'It goes out when the person writes.' }
+                      : {
+                          code: 'dropped',
+                          reason: `Dropped: ${may.reason}.`,
+                          remedy: 'The step says so; it can ask for a template instead.',
+                        },
                 },
             {
               loop_id: effect.at?.loopId ?? null,

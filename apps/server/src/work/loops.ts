@@ -1,4 +1,13 @@
-import { fold, indexCues, type ClientFacts, type CueIndex, type FieldTypes, type Loop, type LoopVersion } from '@dart-loop/core';
+import {
+  fold,
+  indexCues,
+  type ClientFacts,
+  type CueIndex,
+  type FieldTypes,
+  type Loop,
+  type LoopVersion,
+  type Template,
+} from '@dart-loop/core';
 import type { Connection } from '../db/pool';
 
 /** What one client has published, with its facts, as the lane needs it. Immutable per revision. */
@@ -9,6 +18,8 @@ export interface Published {
   cues: CueIndex;
   /** Live versions by their folded names. */
   named: ReadonlyMap<string, LoopVersion>;
+  /** What may be sent on each line where its window is shut. */
+  templates: ReadonlyMap<string, Template[]>;
 }
 
 /** Published loops in memory. Versions never change, so they are kept by their number; cues are read again when the client's revision moves. */
@@ -50,6 +61,10 @@ export class PublishedLoops {
        where l.client_id = any($1) order by l.position, l.id`,
       [stale],
     );
+    const templates = await db.query<{ client_id: number; key: string; templates: Template[] }>(
+      "select client_id, key, templates from line where client_id = any($1) and templates <> '[]'",
+      [stale],
+    );
     const versions = live.rows.map((row) => ({
       clientId: row.client_id,
       version: this.#remember(row.loop_id, row.version, row.loop, row.published_at),
@@ -69,6 +84,7 @@ export class PublishedLoops {
         fields: Object.fromEntries(fields.rows.filter((row) => row.client_id === client.id).map((row) => [row.key, row.type])),
         cues: indexCues(own),
         named: new Map(own.map((version) => [fold(version.loop.name), version])),
+        templates: new Map(templates.rows.filter((row) => row.client_id === client.id).map((row) => [row.key, row.templates])),
       });
     }
   }

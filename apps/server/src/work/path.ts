@@ -1,5 +1,6 @@
 import type { Logger } from 'pino';
 import type { Adapters } from '../channels';
+import type { OpenLine } from '../channels/adapter';
 import type { Clock } from '../clock';
 import { makeMonths } from '../db/months';
 import { openPool, type Db } from '../db/pool';
@@ -12,6 +13,7 @@ import { Lookups } from './lookups';
 import { Receiver } from './receive';
 import { Sender } from './send';
 import { Statuses } from './statuses';
+import { refreshTemplates } from './templates';
 import { fallDue } from './timers';
 
 /** How often the lane looks for itself, should nobody wake it; also how exact timers are. */
@@ -110,6 +112,11 @@ export class MessagePath {
       await this.#sender.wake();
       await this.noteLines();
     });
+  }
+
+  /** The channel has other templates for the line than it had. */
+  async refreshTemplates(line: OpenLine): Promise<void> {
+    if (await refreshTemplates(this.#db, this.options.adapters[line.channel], line)) this.options.tell([line.clientId]);
   }
 
   /** Something may be waiting to be decided. */

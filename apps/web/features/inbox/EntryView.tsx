@@ -69,6 +69,7 @@ const VIA = {
   'private reply': 'privately under the comment',
   'public reply': 'publicly under the comment',
   'by hand, late': 'by hand, after the window',
+  template: 'as an approved template',
 } as const;
 
 /** What became of a message, in a word and a shape. */

@@ -55,6 +55,7 @@ export function LineSheet({ line, path, onDone }: { line: LineRow; path: string;
         <State line={line} />
         {line.failure && <Notice tone="failing">{`${line.failure.reason} ${line.failure.remedy}`}</Notice>}
         <Failures failures={line.failures} />
+        <Templates templates={line.templates} />
         <Words kind="small">{capsWords(line)}</Words>
         <Words kind="smallStrong">Webhook address</Words>
         <Words kind="code" selectable style={{ wordBreak: 'break-all' } as object}>
@@ -160,6 +161,32 @@ function State({ line }: { line: LineRow }) {
       >
         {`${state}${since}; ${heard}${sent}${waits}${aside}`}
       </Words>
+    </View>
+  );
+}
+
+const TEMPLATE_STATES = {
+  approved: ['live', 'approved'],
+  pending: ['warning', 'not decided yet'],
+  rejected: ['failing', 'rejected'],
+  paused: ['warning', 'paused'],
+} as const;
+
+/** What may be sent where the window is shut. */
+function Templates({ templates }: { templates: LineRow['templates'] }) {
+  if (templates.length === 0) return null;
+  return (
+    <View style={{ gap: 2 }}>
+      <Words kind="smallStrong">Templates</Words>
+      {templates.map(({ name, language, status, body }) => (
+        <View key={`${name} ${language}`} style={{ flexDirection: 'row' }}>
+          <StateShape tone={TEMPLATE_STATES[status][0]} />
+          <Words kind="small" color="ink" style={{ flex: 1 }}>
+            <Words kind="code" color="ink">{`${name} ${language}`}</Words>
+            {`, ${TEMPLATE_STATES[status][1]}: ${body}`}
+          </Words>
+        </View>
+      ))}
     </View>
   );
 }

@@ -22,6 +22,8 @@ export interface Outgoing {
   media?: Media;
   /** Seconds of "is typing" before it. */
   typing?: number;
+  /** The approved template that it is; the text is then how it reads. */
+  template?: { name: string; language: string; parameters: string[] };
   /** SMS parts that are paid for. */
   parts?: number;
 }

@@ -1,4 +1,5 @@
 import type { Channel, Outgoing } from '../channels';
+import { fromTemplate, type Template } from '../channels/templates';
 import { durationWords } from '../model/basics';
 import type { Standing } from '../run/standing';
 import type { Said } from '../run/steps';
@@ -9,11 +10,19 @@ export const PRIVATE_REPLY_WITHIN = 7 * DAY;
 /** What is held back because the person has not written is dropped after this. */
 export const HELD_AT_MOST = 7 * DAY;
 
-/** How a message goes where it is no plain answer: privately under a comment, publicly under it, or by hand after the window. */
-export type Via = { kind: 'private reply'; commentId: string } | { kind: 'public reply'; commentId: string } | { kind: 'by hand, late' };
+/** How a message goes where it is no plain answer: privately under a comment, publicly under it, by hand after the window, or as a template. */
+export type Via =
+  | { kind: 'private reply'; commentId: string }
+  | { kind: 'public reply'; commentId: string }
+  | { kind: 'by hand, late' }
+  | { kind: 'template'; template: Template };
 
 /** Whether something may be said now. `until` (ms): no later than then; null: at any time. `waits`: held back until the person writes, and why. */
-export type Permission = { may: 'go'; until: number | null; via: Via | null } | { may: 'wait'; reason: string };
+export type Permission =
+  | { may: 'go'; until: number | null; via: Via | null }
+  | { may: 'wait'; reason: string }
+  /** It may not go, and the step would rather say nothing than say it later. */
+  | { may: 'drop'; reason: string };
 
 /**
  * The channel's own rules on when a line may write: see channels.md for each. Opting out goes before this, quiet hours
@@ -58,6 +67,8 @@ const hours = (ms: number) => durationWords(`${Math.round(ms / 3_600_000)}h`);
  */
 export function sendings(channel: Channel, said: Said, may: Permission): { body: Outgoing; may: Permission }[] {
   const single = may.may === 'go' && may.via?.kind === 'private reply';
+  if (may.may === 'go' && may.via?.kind === 'template' && said.whenShut?.do === 'template')
+    return [{ body: fromTemplate(may.via.template, said.whenShut, said), may }];
   const { media, ...bare } = said;
   const bodies = channel.render(
     single && media ? { ...bare, text: [said.text.trim(), media.address].filter((line) => line !== '').join('\n') } : said,

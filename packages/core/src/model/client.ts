@@ -1,3 +1,4 @@
+import type { Template } from '../channels/templates';
 import { z } from 'zod';
 import { OpeningHours } from '../time/openingHours';
 
@@ -50,4 +51,6 @@ export interface LineFacts {
   key: string;
   name: string;
   channel: ChannelKind;
+  /** What the channel has approved to be sent where its window is shut. */
+  templates?: Template[];
 }

@@ -260,7 +260,13 @@ function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
     else if (effect.kind === 'send') {
       for (const { body, may } of sendings(channel, effect.said, effect.permission))
         if (may.may === 'go') entries.push(entryOf(body, effect.said, effect.by, channel, at, may.via?.kind ?? null));
-        else entries.push({ at, from: 'stage', text: `Would be held back: ${body.text}`, reason: may.reason });
+        else
+          entries.push({
+            at,
+            from: 'stage',
+            text: `Would be ${may.may === 'wait' ? 'held back' : 'dropped'}: ${body.text}`,
+            reason: may.reason,
+          });
     } else if (effect.kind === 'alert')
       entries.push({
         at,

@@ -53,6 +53,12 @@ export function stageWords(note: Note): string {
       return `Held back: ${note.reason}.`;
     case 'released':
       return 'What was held back goes out now.';
+    case 'sent as template':
+      return `The window is shut, so it goes as the template “${note.name}”.`;
+    case 'template not usable':
+      return `It cannot go as a template: ${note.reason}.`;
+    case 'dropped':
+      return `Dropped: ${note.reason}.`;
     case 'question unseen':
       return `The question of ${note.loop} is only shown now, so this is no answer to it.`;
     case 'more shown':

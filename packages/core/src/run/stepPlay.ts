@@ -46,6 +46,11 @@ export class StepPlay implements Play {
       said.link = { ...more.link, address: this.merge(more.link.address), ...(more.link.title && { title: this.merge(more.link.title) }) };
     if (more.typing) said.typing = more.typing;
     if (more.from) said.from = more.from;
+    if (more.whenShut)
+      said.whenShut =
+        more.whenShut.do === 'drop'
+          ? more.whenShut
+          : { ...more.whenShut, parameters: (more.whenShut.parameters ?? []).map((each) => this.merge(each)) };
     if (said.text.trim() || said.choices.length > 0 || said.media) this.#turn.utter(said, this.#at, null);
   }
   setField(field: string, value: Value | null): void {

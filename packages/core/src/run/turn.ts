@@ -1,5 +1,6 @@
 import { CHANNELS } from '../channels';
-import { permission } from '../consent/permission';
+import { usableTemplate } from '../channels/templates';
+import { permission, type Permission } from '../consent/permission';
 import { dateDue, type Cue } from '../match/cues';
 import { listensOn, type CueIndex } from '../match/cueIndex';
 import { durationMs, type Target } from '../model/basics';
@@ -103,7 +104,7 @@ export class Turn {
   /** Says something, as soon as the channel lets the line write. */
   utter(said: Said, at: StepAt | null, by: string | null): void {
     const { channel } = this.world.line;
-    const may = permission(CHANNELS[channel], this.standing, this.world.now, by !== null);
+    const may = this.#otherwise(permission(CHANNELS[channel], this.standing, this.world.now, by !== null), said);
     const full: Said = { ...said };
     if (said.choices.length > 3 && this.language !== 'en') full.language = this.language;
     if (channel === 'sms' && !this.standing.introduced) {
@@ -112,7 +113,8 @@ export class Turn {
       if (!fold(said.text).includes(fold(name))) full.text = `${name}: ${said.text}`;
       if (!/\bSTOP\b/.test(said.text)) full.closing = phrases(this.language).howToStop;
     }
-    if (may.may === 'wait') {
+    if (may.may === 'drop') this.note({ code: 'dropped', reason: may.reason });
+    else if (may.may === 'wait') {
       this.standing.holds = true;
       if (!this.notes.some((note) => note.code === 'held back')) this.note({ code: 'held back', reason: may.reason });
       if (at && !this.standing.unseen.includes(at.runId)) this.standing.unseen = [...this.standing.unseen.slice(-9), at.runId];
@@ -121,6 +123,19 @@ export class Turn {
       this.note({ code: 'answered privately' });
     }
     this.effects.push({ kind: 'send', said: full, at, by, permission: may });
+  }
+
+  /** What a step wants where its message may not go now: a template that may, or nothing at all. */
+  #otherwise(may: Permission, { whenShut }: Said): Permission {
+    if (may.may !== 'wait' || !whenShut) return may;
+    if (whenShut.do === 'drop') return { may: 'drop', reason: may.reason };
+    const template = usableTemplate(this.world.line.templates ?? [], whenShut, this.language);
+    if (typeof template === 'string') {
+      this.note({ code: 'template not usable', reason: template });
+      return may;
+    }
+    this.note({ code: 'sent as template', name: template.name });
+    return { may: 'go', until: null, via: { kind: 'template', template } };
   }
 
   /** The person has written or tapped: the window is open, and what was held back may go. */

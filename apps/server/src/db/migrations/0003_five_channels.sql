@@ -10,6 +10,10 @@ alter table message add column read_at timestamptz;
 alter table message add column unasked boolean not null default false;
 create index message_unasked on message (line_id, sent_at) where unasked;
 create index message_failed on message (line_id, made_at) where status = 'failed';
+-- What the channel has approved to be sent where its window is shut, as it was last asked.
+alter table line add column templates jsonb not null default '[]';
+grant update (templates) on line to dartloop_lane;
+grant update (cue_revision) on client to dartloop_lane;
 -- What can be tapped without a message before it, as it is wanted here.
 alter table line add column menus jsonb not null default '{}';
 alter table line add column caps jsonb not null default '{"perDay": null, "perPerson": null}';

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { TemplateName } from '../../channels/templates';
 import { LocalId, NEXT, Target, waitingExits, waitingParts } from '../../model/basics';
 import { LanguageCode } from '../../model/client';
 import { readChoice } from '../../words/choice';
@@ -46,6 +47,15 @@ export const Say = z
           .strict(),
       )
       .optional(),
+    /** What becomes of it where the channel lets the line not write now; left out: it is held until the person writes. */
+    whenShut: z
+      .discriminatedUnion('do', [
+        z
+          .object({ do: z.literal('template'), name: TemplateName, parameters: z.array(z.string().min(1).max(1_024)).max(20).optional() })
+          .strict(),
+        z.object({ do: z.literal('drop') }).strict(),
+      ])
+      .optional(),
     ...waitingParts,
   })
   .strict();
@@ -64,6 +74,7 @@ export const say: StepKind<Say> = {
       media: step.media,
       link: step.link,
       typing: step.typing,
+      whenShut: step.whenShut,
     });
     return step.choices?.length ? WAIT : go(NEXT);
   },
@@ -100,6 +111,7 @@ export const say: StepKind<Say> = {
     ...(step.retry ? [step.retry.text] : []),
     ...(step.media ? [step.media.address] : []),
     ...(step.link ? [step.link.address, step.link.title ?? ''] : []),
+    ...(step.whenShut?.do === 'template' ? (step.whenShut.parameters ?? []) : []),
     ...Object.values(step.variants ?? {}).flatMap((each) => [each.text ?? '', each.retry ?? '', ...Object.values(each.choices ?? {})]),
   ],
   words: (step) => step.text,

@@ -1,3 +1,4 @@
+import type { TemplateCall } from '../../channels/templates';
 import type { Permission } from '../../consent/permission';
 import type { ConsentWord } from '../../consent/words';
 import type { Exit, Target } from '../../model/basics';
@@ -33,6 +34,8 @@ export interface Said {
   from?: number;
   /** Stands at the end, where it is the first SMS: how to stop. */
   closing?: string;
+  /** What becomes of it where it may not go now; left out: it is held. */
+  whenShut?: { do: 'drop' } | ({ do: 'template' } & TemplateCall);
 }
 
 /** Which step of which run wants something done; null for what no step wants, such as the answer to STOP. */
@@ -97,6 +100,9 @@ export type Note =
   | { code: 'its turn later'; what: string; loop: string }
   | { code: 'held back'; reason: string }
   | { code: 'released' }
+  | { code: 'sent as template'; name: string }
+  | { code: 'template not usable'; reason: string }
+  | { code: 'dropped'; reason: string }
   | { code: 'question unseen'; loop: string }
   | { code: 'more shown'; from: number; of: number }
   | { code: 'answered privately' }
@@ -150,6 +156,8 @@ export interface SayMore {
   media?: Media;
   link?: LinkCard;
   typing?: number;
+  /** What becomes of it where it may not go now, not yet merged. */
+  whenShut?: { do: 'drop' } | { do: 'template'; name: string; parameters?: string[] };
   /** From which choice on they are shown. */
   from?: number;
 }
