@@ -80,22 +80,26 @@ for (const [channel, client] of LINES)
         }
         const before = await phone.locator(':scope > *').count();
         await button('More').click();
-        // What the person has tapped, and what came of it.
-        await expect.poll(() => phone.locator(':scope > *').count()).toBeGreaterThanOrEqual(before + 2);
+        // What came of it, and on most channels what was tapped as well.
+        const more = channel === 'Telegram' ? 1 : 2;
+        await expect.poll(() => phone.locator(':scope > *').count()).toBeGreaterThanOrEqual(before + more);
       }
     }
     await expect(phone.getByText('All aboard.')).toBeVisible();
     await expect(phone.getByText('That was the wrong berth.')).toHaveCount(0);
   });
 
-test('a comment on the wall is answered below it and in private; the inbox shows it at the head of the conversation', async ({ page }) => {
+test('a comment on the wall is answered below it and in private; the inbox shows it at the head of the conversation', async ({
+  page,
+}, info) => {
   await signIn(page);
+  const words = `COMET for a ${info.project.name}`;
   await openPhone(page, 'orrery-picture-house', 'Instagram');
   const wall = page.getByRole('radio', { name: 'Wall' });
   if (await wall.isVisible()) await wall.click();
-  await page.getByLabel('Comment').first().fill('COMET for two');
-  await page.getByLabel('Comment').first().press('Enter');
-  await expect(page.getByText('COMET for two')).toBeVisible();
+  await page.getByRole('textbox', { name: 'Comment', exact: true }).first().fill(words);
+  await page.getByRole('textbox', { name: 'Comment', exact: true }).first().press('Enter');
+  await expect(page.getByText(words)).toBeVisible();
   await expect(page.getByText(/^↳ /).last()).toBeVisible();
   await expectAccessible(page);
   const messages = page.getByRole('radio', { name: 'Messages' });

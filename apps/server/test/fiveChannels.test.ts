@@ -392,6 +392,66 @@ describe('causes of failure', () => {
   });
 });
 
+describe('lead forms', () => {
+  const submit = (answers: Record<string, string>) =>
+    stage.standins.graph.submit(standin(MS), '55500001', '120330022001', { full_name: 'Wren Tidewell', ...answers });
+  const aside = () => stage.one<{ reason: string }>('select reason from aside order by id desc limit 1').then((row) => row?.reason ?? '');
+
+  test('are met by telephone number on the line that hears them, with their answers kept and a template to begin', async () => {
+    await submit({ phone_number: '07700 900580', work_email: 'wren@example.org' });
+    expect(await until(aside, (reason) => reason.includes('55500001'))).toMatch(/no live loop hears the lead form 55500001/);
+    await stage.publish(
+      [
+        'format: dart-loop/1',
+        'name: Leads',
+        'lines: []',
+        'cues:',
+        '  - { kind: lead form, forms: ["55500001"], fields: { work_email: email }, optIn: Bramble Row may write to me about plants. }',
+        'scenes:',
+        '  - id: one',
+        '    name: One',
+        '    steps:',
+        "      - { kind: say, text: Still looking?, choices: [{ label: Yes, to: two }, { label: No, to: end }], whenShut: { do: template, name: still_looking, parameters: ['{{ person.first_name }}'] } }",
+        '  - id: two',
+        '    name: Two',
+        '    steps:',
+        "      - { kind: say, text: 'Noted {{ person.email }}.' }",
+      ].join('\n'),
+      CLIENT.bramble,
+    );
+    const who = '+447700900581';
+    await submit({ phone_number: '07700 900581', work_email: 'wren@example.org' });
+    expect((await hears(WA, who, 1))[0]).toMatch(/^Hello Wren, your plant/);
+    const page = await conversation(CLIENT.bramble, who);
+    expect(page).toMatchObject({ who: 'Wren Tidewell' });
+    expect(page.person!.fields).toContainEqual({ key: 'email', name: expect.any(String) as string, words: 'wren@example.org' });
+    expect(await stage.one<{ words: string }>('select words from consent where conversation_id = $1', [page.id])).toEqual({
+      words: 'Bramble Row may write to me about plants.',
+    });
+    await taps(WA, who, 'Go on');
+    expect((await hears(WA, who, 2))[1]).toBe('Noted wren@example.org.');
+  });
+
+  test('without a number that can be written to are put aside with the reason', async () => {
+    await submit({ work_email: 'wren@example.org' });
+    expect(await until(aside, (reason) => reason.includes('no telephone number'))).toMatch(/asks for no telephone number/);
+    await submit({ phone_number: 'later' });
+    expect(await until(aside, (reason) => reason.includes('“later”'))).toMatch(/cannot be read/);
+  });
+
+  test('whose answers cannot be read are asked for again', async () => {
+    const account = standin(MS);
+    const { headers, body } = stage.standins.graph.signed('messenger', [
+      {
+        id: account.id,
+        time: clock.now(),
+        changes: [{ field: 'leadgen', value: { leadgen_id: 'unknown', form_id: '55500001', page_id: account.id } }],
+      },
+    ]);
+    expect((await fetch(stage.standins.graph.subscriptions.get('page')!, { method: 'POST', headers, body })).status).toBe(500);
+  });
+});
+
 describe('menus', () => {
   test.each([
     ['messenger', 'bramble-row-nursery', 'standing menu', MS, '24100000000560'],

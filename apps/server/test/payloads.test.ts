@@ -8,7 +8,7 @@ import type { HookReading, OpenLine, Received, StatusReport } from '../src/chann
 interface Payload {
   what: string;
   body: object;
-  reads: { received: Partial<Received>[]; aside?: number; statuses?: Partial<StatusReport>[]; others?: string[] };
+  reads: { received: Partial<Received>[]; aside?: number; statuses?: Partial<StatusReport>[]; others?: string[]; leads?: object[] };
 }
 const ref = choiceRef({ runId: '01a20b8f-667f-7000-a147-df421ca054e2', stepId: 'hello', choiceId: 'yes' });
 const payloads = (channel: ChannelKind) =>
@@ -49,6 +49,7 @@ describe.each(CHANNEL_KINDS)('%s', (channel) => {
     expect(reading.statuses ?? []).toMatchObject(reads.statuses ?? []);
     expect(reading.statuses ?? []).toHaveLength(reads.statuses?.length ?? 0);
     expect(reading.others ?? []).toEqual(reads.others ?? []);
+    expect(reading.leads ?? []).toEqual(reads.leads ?? []);
   });
 
   test('what is no payload at all is put aside with a reason, and never thrown', () => {

@@ -69,6 +69,7 @@ interface Account {
   /** The profile, as it was put there. */
   profile: { persistent_menu: ProfileList; ice_breakers: ProfileList };
   templates: GraphTemplate[];
+  leads: { id: string; field_data: { name: string; values: string[] }[] }[];
   pace: RateLimit;
   privatePace: RateLimit;
 }
@@ -126,6 +127,7 @@ export class GraphStandin implements Phone {
           ads: [{ id: `9${id}`.slice(0, 15), text: 'An ad that opens a conversation', opening: 'Tell me more', ref: '' }],
           profile: { persistent_menu: [], ice_breakers: [] },
           templates: [],
+          leads: [],
           pace: new RateLimit(80),
           privatePace: new RateLimit(750, 3_600_000),
         }),
@@ -201,6 +203,8 @@ export class GraphStandin implements Phone {
         verified_name: account.name,
         status: account.mood === 'unregistered' ? 'PENDING' : 'CONNECTED',
       });
+    const lead = account.leads.find((each) => each.id === first);
+    if (lead) return void response.json(lead);
     const post = account.posts.find((each) => each.id === first);
     if (post) {
       const at = new Date(post.at).toISOString();
@@ -565,6 +569,16 @@ export class GraphStandin implements Phone {
     return this.#value(account, who, {
       contacts: [{ profile: { name: thread.name }, wa_id: who.slice(1) }],
       messages: [{ from: who.slice(1), id: `wamid.in.${account.id}.${++this.#ids}`, timestamp: seconds(this.clock.now()), ...message }],
+    });
+  }
+
+  /** Somebody submits a lead form of an ad. */
+  submit(account: Account, form: string, ad: string, answers: Record<string, string>): Promise<boolean> {
+    const id = `444${++this.#ids}`;
+    account.leads.push({ id, field_data: Object.entries(answers).map(([name, value]) => ({ name, values: [value] })) });
+    const created_time = Math.floor(this.clock.now() / 1_000);
+    return this.#deliver(account, null, {
+      changes: [{ field: 'leadgen', value: { leadgen_id: id, form_id: form, page_id: account.id, ad_id: ad, created_time } }],
     });
   }
 

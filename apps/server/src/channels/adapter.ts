@@ -1,5 +1,5 @@
 import type { LineCaps } from '@dart-loop/contract';
-import type { ChannelKind, FromPerson, FromStaff, Menus, Outgoing, Template, Via } from '@dart-loop/core';
+import type { Background, ChannelKind, FromPerson, FromStaff, Menus, Outgoing, Template, Via } from '@dart-loop/core';
 
 /** A line with its secrets opened, as adapters need it. Never logged. */
 export interface OpenLine {
@@ -33,7 +33,7 @@ export interface Received {
   /** Who the person is on this line: a chat id, a number. */
   address: string;
   profile: { firstName: string | null; lastName: string | null; handle: string | null; language?: string | null };
-  incoming: FromPerson | Extract<FromStaff, { kind: 'wrote elsewhere' }>;
+  incoming: FromPerson | Extract<FromStaff, { kind: 'wrote elsewhere' }> | Extract<Background, { kind: 'lead' }>;
   /** What is shown as the person's words. */
   words: string;
 }
@@ -48,11 +48,21 @@ export interface StatusReport {
   failure: Failure | null;
 }
 
+/** A lead form that was submitted, as it is told. */
+export interface Lead {
+  id: string;
+  form: string;
+  ad: string | null;
+  at: number | null;
+}
+
 export interface HookReading {
   received: Received[];
   /** Signed, but not understood: a sentence each. */
   aside: { reason: string; body: string }[];
   statuses?: StatusReport[];
+  /** Lead forms that were submitted; what was answered is asked for. */
+  leads?: Lead[];
   /** The channel has changed its mind about a template: they are asked for again. */
   templatesChanged?: boolean;
   /** Accounts that entries of the request are for, other than the line's own: one webhook may serve several. */
@@ -105,6 +115,8 @@ export interface Adapter {
   profile?(address: string, line: OpenLine): Promise<Received['profile'] | null>;
   /** When a post was made, and its text; null where the platform does not say. */
   post?(postId: string, line: OpenLine): Promise<{ created_time: string; message?: string } | null>;
+  /** What was answered in a lead form, by the form's names; null when the platform does not say. */
+  lead?(leadId: string, line: OpenLine): Promise<Record<string, string> | null>;
   /** Shows the person that something is being written; absent where the channel cannot. Best effort. */
   typing?(address: string, line: OpenLine): Promise<void>;
   /** What of the account had to be typed to connect it, so that a renewal needs its secrets alone. */

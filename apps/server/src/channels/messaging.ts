@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { readChoiceRef } from '@dart-loop/core';
-import type { HookReading, OpenLine, Received, StatusReport } from './adapter';
+import type { HookReading, Lead, OpenLine, Received, StatusReport } from './adapter';
 
 /** `entry[].messaging[]` and `entry[].changes[]`, as Messenger and Instagram send them. */
 
@@ -70,10 +70,10 @@ export function readMessaging(
   raw: Buffer,
   object: string,
   line: OpenLine,
-  change: (change: Change, entryTime: number | undefined) => Received | 'own' | string,
+  change: (change: Change, entryTime: number | undefined) => Received | Lead | 'own' | string,
 ): HookReading {
   const body = raw.toString('utf8');
-  const reading: HookReading = { received: [], aside: [], statuses: [], others: [] };
+  const reading: HookReading = { received: [], aside: [], statuses: [], others: [], leads: [] };
   const parsed = Body.safeParse(parseJson(body));
   if (!parsed.success) return { ...reading, aside: [{ reason: 'the body does not have the shape of webhook entries', body }] };
   if (parsed.data.object !== object)
@@ -102,8 +102,10 @@ export function readMessaging(
     }
     for (const each of changes) {
       const found = change(each, time);
-      if (typeof found !== 'string') reading.received.push(found);
-      else if (found !== 'own') aside(found, each);
+      if (typeof found !== 'string') {
+        if ('form' in found) reading.leads!.push(found);
+        else reading.received.push(found);
+      } else if (found !== 'own') aside(found, each);
     }
   }
   return reading;

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { Adapter, Connecting, OpenLine, Received } from './adapter';
+import type { Adapter, Connecting, Lead, OpenLine, Received } from './adapter';
 import {
   graphCall,
   graphChallenge,
@@ -38,6 +38,12 @@ const Comment = z.looseObject({
   message: z.string().optional(),
   created_time: z.number(),
 });
+const LeadForm = z.looseObject({
+  leadgen_id: z.string(),
+  form_id: z.string(),
+  ad_id: z.string().optional(),
+  created_time: z.number().optional(),
+});
 const VERBS: Record<string, 'add' | 'edited' | 'removed'> = {
   add: 'add',
   edited: 'edited',
@@ -48,7 +54,12 @@ const VERBS: Record<string, 'add' | 'edited' | 'removed'> = {
 };
 
 /** A comment under a post of the page. Its own are none of a person's. */
-function readChange({ field, value }: Change, line: OpenLine): Received | 'own' | string {
+function readChange({ field, value }: Change, line: OpenLine): Received | Lead | 'own' | string {
+  if (field === 'leadgen') {
+    const lead = LeadForm.safeParse(value).data;
+    if (!lead) return 'a lead form lacks its id or the id of its form';
+    return { id: lead.leadgen_id, form: lead.form_id, ad: lead.ad_id ?? null, at: lead.created_time ? lead.created_time * 1_000 : null };
+  }
   if (field !== 'feed') return `it is a change of “${field}”, which is not read yet`;
   const parsed = Comment.safeParse(value);
   if (!parsed.success) return 'it is news of the page’s feed other than a comment';
@@ -97,6 +108,15 @@ export function messengerAdapter(base: string, key: Buffer): Adapter {
     },
 
     profile: (address, line) => readProfile(call, address, line),
+
+    async lead(leadId, line) {
+      const answer = await call(`/${leadId}?fields=field_data`, line.secrets.token!);
+      const read = readAnswer(
+        answer,
+        z.looseObject({ field_data: z.array(z.looseObject({ name: z.string(), values: z.array(z.string()) })) }),
+      );
+      return read && Object.fromEntries(read.field_data.map(({ name, values }) => [name, values.join(', ')]));
+    },
 
     putMenus: (menus, line) => putProfileMenus(call, PLATFORM, menus, line),
     lookAtMenus: (line) => lookAtProfileMenus(call, PLATFORM, line),

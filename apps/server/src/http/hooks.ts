@@ -20,6 +20,10 @@ export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) 
   const store = async (line: OpenLine, reading: HookReading) => {
     await path.lookups.complete(reading.received, line, adapters[line.channel]);
     await path.receiver.store(line, reading);
+    for (const lead of reading.leads ?? []) {
+      const met = await path.leads.meet(lead, line, adapters[line.channel]);
+      await path.receiver.store(met.line, met.reading);
+    }
     await path.statuses.store(line, reading.statuses ?? []);
     if (reading.templatesChanged)
       path

@@ -6,6 +6,7 @@ import { makeMonths } from '../db/months';
 import { openPool, type Db } from '../db/pool';
 import { Errands } from './errands';
 import { Lane } from './lane';
+import { Leads } from './leads';
 import { Lines } from './lines';
 import { dropHeld } from './held';
 import { planCues } from './plans';
@@ -38,6 +39,7 @@ export class MessagePath {
   readonly receiver: Receiver;
   readonly lookups: Lookups;
   readonly statuses: Statuses;
+  readonly leads: Leads;
   readonly #lane: Lane;
   readonly #sender: Sender;
   readonly #errands: Errands;
@@ -70,6 +72,7 @@ export class MessagePath {
     this.receiver = new Receiver(this.#db, clock, () => this.wake());
     this.lookups = new Lookups(this.#db, clock);
     this.statuses = new Statuses(this.#db, clock, tell);
+    this.leads = new Leads(this.#db, this.lines);
     this.#lane = new Lane(this.#db, clock, log);
     this.#sender = new Sender(this.#db, clock, adapters, this.lines, log, tell, chance);
     const { standins, mail, mailFrom } = this.options;

@@ -88,6 +88,7 @@ export function respond(world: World, incoming: Incoming): Response {
     case 'field':
     case 'date':
     case 'silence':
+    case 'lead':
     case 'webhook':
       return fromBackground(turn, incoming, false);
   }

@@ -7,9 +7,11 @@ import { valueWords } from '../model/person';
 import { runTimer, type Run } from '../run/run';
 import type { Standing } from '../run/standing';
 import type { Background, DeliveredEvent, Reply, TimerEvent } from '../run/steps';
+import { readingWorld } from '../run/steps/step';
 import { liveCue, type Turn } from '../run/turn';
 import { MOST_DEPTH, MOST_STARTS, type World } from '../run/world';
 import { fold } from '../words/fold';
+import { readReply } from '../words/replies';
 import { begin, cueCandidate, finished, nothing, won, type Response } from './response';
 
 /** What happens without the person: time, other loops, other systems. It waits while it would disturb. */
@@ -116,11 +118,34 @@ export function fromBackground(turn: Turn, incoming: Background, forced: boolean
     if (cut && !turn.standing.optedOut) turn.note({ code: 'chain cut', loop: found.heard[0]!.loopName, reason: cut });
     return finished(turn, { candidates: [won('nobody', 'nobody', 'no cue that waits for this may start now'), ...lost] }, null);
   }
+  if (incoming.kind === 'lead' && !forced) takeLead(turn, incoming, best.heard);
   const waits = mustWait(turn, incoming, `cue:${best.heard.loopId}:${best.heard.cue.id}`, forced, best.heard.loopName);
   if (waits) return waits;
   const { starts } = turn.standing;
   turn.standing.starts = starts.since > world.now - HOUR ? { ...starts, count: starts.count + 1 } : { since: world.now, count: 1 };
   return begin(turn, best.heard, 'other cue', lost, { depth });
+}
+
+/** What the form says is kept at once, whenever its loop may begin: its answers, and that the person agrees to be written to. */
+function takeLead(
+  turn: Turn,
+  { form, answers }: Extract<Background, { kind: 'lead' }>,
+  { loopId, loopName, version, cue }: HeardCue,
+): void {
+  if (cue.kind !== 'lead form') return;
+  const { world } = turn;
+  const at = { runId: world.newRunId, loopId, loop: loopName, version, stepId: cue.id };
+  turn.note({ code: 'lead form', form });
+  for (const [name, field] of Object.entries(cue.fields ?? {})) {
+    const answer = answers[name]?.trim();
+    if (!answer) continue;
+    const reading = readReply(world.fields[field] ?? 'text', answer, { ...readingWorld(turn.stepWorld(null)), days: 'any' });
+    if (reading.ok) {
+      turn.setField(field, reading.value, at, 0);
+      turn.note({ code: 'field set', field, value: reading.value });
+    } else turn.note({ code: 'field not set', field, reason: reading.reason });
+  }
+  if (cue.optIn && !turn.standing.optedIn) turn.consent('opt-in', cue.optIn, at);
 }
 
 function chainTooLong(turn: Turn, depth: number): string | null {
@@ -147,6 +172,8 @@ function backgroundCues(world: World, incoming: Background, zone: string): Waiti
       return other(`list:${incoming.list}`);
     case 'webhook':
       return other(`webhook:${incoming.hook}`);
+    case 'lead':
+      return other(`form:${incoming.form}`);
     case 'field': {
       const is = incoming.after ? fold(valueWords(incoming.after)) : '';
       const all = other(`field:${incoming.field}`).heard;

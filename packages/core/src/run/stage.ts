@@ -59,6 +59,8 @@ export function stageWords(note: Note): string {
       return `It cannot go as a template: ${note.reason}.`;
     case 'dropped':
       return `Dropped: ${note.reason}.`;
+    case 'lead form':
+      return `The lead form ${note.form} was submitted.`;
     case 'question unseen':
       return `The question of ${note.loop} is only shown now, so this is no answer to it.`;
     case 'more shown':

@@ -54,7 +54,9 @@ export type Background =
   | { kind: 'field'; field: string; before: Value | null; after: Value | null; depth: number }
   | { kind: 'date'; loopId: string; cueId: string; of: string }
   | { kind: 'silence'; loopId: string; cueId: string; since: number }
-  | { kind: 'webhook'; hook: string; name: string };
+  | { kind: 'webhook'; hook: string; name: string }
+  /** A lead form of an ad was submitted; its answers by the names that the form gives them. */
+  | { kind: 'lead'; form: string; ad: string | null; answers: Record<string, string> };
 
 /** The answer to what a run has sent out. */
 export type DeliveredEvent = { kind: 'delivered'; runId: string; turn: number; ok: boolean; reason: string; body: unknown };
@@ -107,6 +109,7 @@ export type Note =
   | { code: 'more shown'; from: number; of: number }
   | { code: 'answered privately' }
   | { code: 'comment removed' }
+  | { code: 'lead form'; form: string }
   | { code: 'field set'; field: string; value: Value | null }
   | { code: 'field not set'; field: string; reason: string }
   | { code: 'tag'; tag: string; on: boolean }
