@@ -188,6 +188,54 @@ describe('templates', () => {
   });
 });
 
+describe('another line', () => {
+  test('of the same person, known by their number, says what may not go on the first', async () => {
+    const who = '+447700900590';
+    const wa = 'whatsapp:106540011';
+    await stage.write(who, 'sailings');
+    await until(
+      () => stage.heard(who),
+      (all) => all.length === 1,
+    );
+    await stage.publish(
+      [
+        'format: dart-loop/1',
+        'name: Elsewhere',
+        'lines: [whatsapp]',
+        'cues: [{ kind: keyword, words: [ELSEWHERE], match: exactly }]',
+        'scenes:',
+        '  - id: one',
+        '    name: One',
+        '    steps:',
+        '      - { kind: say, text: At once }',
+        '      - { kind: wait, for: 3d }',
+        '      - { kind: say, text: The 9:40 is cancelled., whenShut: { do: other line } }',
+      ].join('\n'),
+    );
+    await writes(wa, who, 'elsewhere');
+    await hears(wa, who, 1);
+    const people = await stage.db.query('select distinct person_id from conversation where address = $1', [who]);
+    expect(people.rows).toHaveLength(1);
+    // At noon, so that no quiet hours hold it.
+    await wind(96 * HOUR - ((clock.now() + 12 * HOUR) % (24 * HOUR)));
+    const texts = await until(
+      async () => {
+        clock.wind(clock.now() + 1_000);
+        return stage.heard(who);
+      },
+      (all) => all.at(-1) === 'The 9:40 is cancelled.',
+    );
+    expect(texts.at(-1)).toBe('The 9:40 is cancelled.');
+    expect(heard(wa, who)).toEqual(['At once']);
+    const { rows } = await stage.db.query<{ notes: { code: string }[] }>(
+      'select d.notes from decision d join conversation c on c.id = d.conversation_id where c.address = $1',
+      [who],
+    );
+    const codes = rows.flatMap((row) => row.notes.map((note) => note.code));
+    expect(codes).toEqual(expect.arrayContaining(['said elsewhere', 'said for']));
+  });
+});
+
 describe('comments', () => {
   const comments = (line: string, who: string, text: string, postId: string, under: string | null = null) =>
     does(line, who, { do: 'comment', name: 'Dara Thistlewood', postId, text, under });

@@ -19,7 +19,7 @@ export { hear, hearOther, indexCues, type CueIndex, type HeardCue, type HeardKey
 export { PLACES, winnerOf, type Candidate, type Decision, type Place } from './match/decision';
 export { respond, type FromPerson, type FromStaff, type Incoming, type Response } from './respond';
 export { newStanding, type Held, type Shelf, type Standing } from './run/standing';
-export { languageOf, zoneOf, type World } from './run/world';
+export { languageOf, zoneOf, type Beside, type World } from './run/world';
 export type { Run } from './run/run';
 export { choiceRef, moreRef, readChoiceRef, readMore, type ChoiceRef } from './run/choiceRef';
 export { stageWords } from './run/stage';

@@ -1,8 +1,9 @@
-import { dateDue, isOpen } from '../src';
+import { dateDue, isOpen, zoneOf } from '../src';
+import { zoneOfNumber } from '../src/time/zoneOfNumber';
 import { quietUntil } from '../src/consent/quiet';
 import { nextOpening } from '../src/time/openingHours';
 import { instantOf, isBetween, localTime, nextAnniversary, nextTime } from '../src/time/zones';
-import { Conversation, loopOf } from './support';
+import { Conversation, FERRIES, loopOf, nobodyYet } from './support';
 
 const LONDON = 'Europe/London';
 const at = (iso: string) => Date.parse(iso);
@@ -106,4 +107,19 @@ scenes:
     talk.says('yes');
     expect(talk.later('2d')).toEqual([]);
   });
+});
+
+test.each([
+  ['+33612345678', 'Europe/London', 'Europe/Paris'],
+  ['+447700900100', 'Europe/London', 'Europe/London'],
+  ['+12025550123', 'America/Los_Angeles', 'America/Los_Angeles'],
+  ['+999', 'Europe/London', null],
+])('the number %s, near %s, is at home in %s', (number, near, zone) => expect(zoneOfNumber(number, near)).toBe(zone));
+
+test('a person’s zone is their field, else that of their number, else the client’s', () => {
+  const person = { ...nobodyYet };
+  expect(zoneOf(person, FERRIES, '+33612345678')).toBe('Europe/Paris');
+  expect(zoneOf(person, FERRIES, null)).toBe(FERRIES.timeZone);
+  const told = { ...person, fields: { time_zone: { type: 'text' as const, value: 'Asia/Tokyo' } } };
+  expect(zoneOf(told, FERRIES, '+33612345678')).toBe('Asia/Tokyo');
 });

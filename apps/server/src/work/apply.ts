@@ -76,6 +76,8 @@ export interface Changes {
   }[];
   /** Conversations in which what was held back may go now. */
   released: { client_id: number; conversation_id: string; go_until: string | null }[];
+  /** What is to be said in other conversations of the same people. */
+  elsewhere: { client_id: number; conversation_id: string; at: string; body: object }[];
   /** By conversation and key: what a timer is set to, or null to take it away. */
   timers: Map<string, TimerRow & { set: boolean }>;
   fieldChanges: {
@@ -137,6 +139,7 @@ export function noChanges(): Changes {
     decisions: [],
     messages: [],
     released: [],
+    elsewhere: [],
     timers: new Map(),
     fieldChanges: [],
     tagChanges: [],
@@ -222,6 +225,11 @@ const ERRANDS = `
   select client_id, id, conversation_id, line_id, kind, run_id, turn, body, by, at, at
   from ${read(1, 'client_id int, id uuid, conversation_id uuid, line_id int, kind text, run_id uuid, turn int, body jsonb, by jsonb, at timestamptz')}`;
 
+const ELSEWHERE = `
+  insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body)
+  select t.client_id, c.line_id, t.conversation_id, null, null, t.at, t.at, t.body
+  from ${read(1, 'client_id int, conversation_id uuid, at timestamptz, body jsonb')} join conversation c on c.client_id = t.client_id and c.id = t.conversation_id`;
+
 const RELEASED = `
   update message m set status = 'queued', failure = null, via = null, go_until = t.go_until
   from ${read(1, 'client_id int, conversation_id uuid, go_until timestamptz')}
@@ -262,6 +270,7 @@ export async function applyChanges(db: Connection, changes: Changes): Promise<vo
     changes.people.filter((each) => each.tags_off.length + each.lists_off.length + each.fields_off.length > 0),
   );
   await rarely('apply-released', RELEASED, changes.released);
+  await rarely('apply-elsewhere', ELSEWHERE, changes.elsewhere);
   await rarely('apply-lists', LIST_CHANGES, changes.listChanges);
   await rarely('apply-consents', CONSENTS, changes.consents);
   await rarely('apply-errands', ERRANDS, changes.errands);

@@ -5,6 +5,7 @@ import {
   newStanding,
   respond,
   sendings,
+  type Beside,
   type Effect,
   type FromPerson,
   type Incoming,
@@ -50,6 +51,9 @@ export interface PersonRow {
   tags: string[] | null;
   lists: string[] | null;
   history: Record<string, Passage> | null;
+  /** The person of the conversation, or, when it has none yet, whoever has the same telephone number. */
+  known_person_id: string | null;
+  beside: Beside[] | null;
 }
 export interface Profile {
   firstName: string | null;
@@ -66,7 +70,7 @@ export interface PendingEvent {
 
 const PERSON_KINDS: FromPerson['kind'][] = ['text', 'tap', 'reference', 'menu', 'file', 'place', 'comment', 'blocked', 'other'];
 /** Events that nobody who talks with us now has caused; what is sent because of them is no answer. */
-const UNASKED: Incoming['kind'][] = ['timer', 'turn comes', 'tag', 'list', 'field', 'date', 'silence', 'webhook', 'move'];
+const UNASKED: Incoming['kind'][] = ['timer', 'said elsewhere', 'turn comes', 'tag', 'list', 'field', 'date', 'silence', 'webhook', 'move'];
 const isUnasked = (incoming: Incoming): boolean =>
   UNASKED.includes(incoming.kind) && !(incoming.kind === 'timer' && incoming.what === 'gathered');
 /** Events that one event may raise in turn; the core cuts chains long before. */
@@ -97,7 +101,7 @@ export function converse(
     templates: published.templates.get(row.line_key),
   };
   const profile = events.find((event) => event.event_id !== null)?.body.profile;
-  const personId = conversation.person_id ?? newId(now);
+  const personId = row.known_person_id ?? newId(now);
   let person: PersonFacts = {
     id: personId,
     firstName: row.first_name ?? profile?.firstName ?? null,
@@ -226,6 +230,8 @@ export function converse(
           ...worldOf(published),
           line,
           person,
+          number: conversation.address.startsWith('+') ? conversation.address : null,
+          beside: row.beside ?? [],
           standing,
           runs: [...runs.values()].filter((run) => run.status === 'under way'),
           tappedRun: incoming.kind === 'tap' ? (runs.get(incoming.runId) ?? tapped.get(incoming.runId) ?? null) : null,
@@ -312,6 +318,14 @@ export function converse(
               by_hand: effect.by,
             },
           );
+        return;
+      case 'say elsewhere':
+        changes.elsewhere.push({
+          client_id,
+          conversation_id: effect.conversationId,
+          at,
+          body: { incoming: { kind: 'said elsewhere', line: line.name, said: effect.said, at: effect.at } },
+        });
         return;
       case 'public reply':
         say(

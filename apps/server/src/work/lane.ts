@@ -36,11 +36,19 @@ const EVENTS = `
   where conversation_id = any($1::uuid[]) order by place nulls last, happened_at, id limit 2000`;
 const STANDINGS = `
   select c.id as conversation_id, l.key as line_key, l.name as line_name, l.channel, k.cue_revision, p.first_name, p.last_name, p.language, p.fields, p.changed, p.tags, p.lists, p.history,
+    coalesce(c.person_id, same.person_id) as known_person_id,
+    (select jsonb_agg(jsonb_build_object('conversationId', o.id, 'line', jsonb_build_object('key', ol.key, 'name', ol.name, 'channel', ol.channel), 'standing', o.standing))
+     from identity i join conversation o on o.client_id = i.client_id and o.id = i.id join line ol on ol.id = o.line_id
+     where i.client_id = c.client_id and i.person_id = c.person_id and i.id <> c.id and ol.secrets is not null) as beside,
     array(select r.state from run r where r.client_id = c.client_id and r.id = any(c.run_ids) order by array_position(c.run_ids, r.id)) as runs
   from conversation c
   join line l on l.id = c.line_id
   join client k on k.id = c.client_id
-  left join person p on p.client_id = c.client_id and p.id = c.person_id
+  -- Whoever has written from the same telephone number on another line is the same person.
+  left join lateral (
+    select i.person_id from identity i where c.person_id is null and c.address like '+%' and i.client_id = c.client_id and i.address = c.address and i.address like '+%' limit 1
+  ) same on true
+  left join person p on p.client_id = c.client_id and p.id = coalesce(c.person_id, same.person_id)
   where c.client_id = any($1::int[]) and c.id = any($2::uuid[])`;
 
 /** What a finished batch touched, for waking the sender and the open screens. */
@@ -148,7 +156,12 @@ export class Lane {
       if (there) there.push(event);
       else eventsOf.set(event.conversation_id, [event]);
     }
+    // One person, one conversation at a time: what another of theirs changes is seen by the next batch.
+    const met = new Set<string>();
     for (const conversation of claimed) {
+      const { known_person_id: person } = standingOf.get(conversation.id)!;
+      if (person && met.has(person)) continue;
+      if (person) met.add(person);
       const inOrder = eventsOf.get(conversation.id) ?? [];
       // Those after an event that waits for its predecessor wait with it.
       const held = inOrder.findIndex((event) => !event.ready);

@@ -7,6 +7,7 @@ import { PublishedLoops } from './loops';
 const AT_ONCE = 1_000;
 
 interface Row {
+  address: string;
   person_id: string;
   conversation_id: string;
   line_id: number;
@@ -37,7 +38,10 @@ export async function planCues(db: Db, clock: Clock, loops = new PublishedLoops(
     for (const { loopId, cue, lines } of cues.dates)
       await eachPerson(connection, client.id, lines, `p.fields ? $4`, cue.field, (row) => {
         const value = row.fields[cue.field];
-        const due = value?.type === 'date' ? dateDue(cue, value.value, now, zoneOf(personOf(row), facts as ClientFacts)) : null;
+        const due =
+          value?.type === 'date'
+            ? dateDue(cue, value.value, now, zoneOf(personOf(row), facts as ClientFacts, row.address.startsWith('+') ? row.address : null))
+            : null;
         return due === null || value?.type !== 'date'
           ? null
           : { key: `date:${loopId}:${cue.id}`, due, incoming: { kind: 'date', loopId, cueId: cue.id, of: value.value } };
@@ -75,7 +79,7 @@ async function eachPerson(
   let after = '00000000-0000-0000-0000-000000000000';
   for (;;) {
     const { rows } = await db.query<Row>(
-      `select distinct on (p.id) p.id as person_id, c.id as conversation_id, c.line_id, p.fields, c.standing ->> 'lastHeardAt' as heard_at
+      `select distinct on (p.id) p.id as person_id, c.id as conversation_id, c.line_id, c.address, p.fields, c.standing ->> 'lastHeardAt' as heard_at
        from person p
        join identity i on i.client_id = p.client_id and i.person_id = p.id
        join conversation c on c.client_id = i.client_id and c.id = i.id

@@ -88,7 +88,7 @@ export function openRehearsal(options: {
   const timers: Record<string, Extract<Effect, { kind: 'timer' }>> = {};
   for (const { loopId, cue } of indexCues(versions).dates) {
     const value = person.fields[cue.field];
-    const due = value?.type === 'date' ? dateDue(cue, value.value, now, zoneOf(person, client)) : null;
+    const due = value?.type === 'date' ? dateDue(cue, value.value, now, zoneOf(person, client, null)) : null;
     const key = `date:${loopId}:${cue.id}`;
     if (due !== null && value?.type === 'date')
       timers[key] = { kind: 'timer', key, dueAt: due, incoming: { kind: 'date', loopId, cueId: cue.id, of: value.value } };

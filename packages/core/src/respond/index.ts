@@ -1,11 +1,11 @@
 import type { FileValue, PlaceValue } from '../model/person';
-import type { Background, DeliveredEvent, TimerEvent } from '../run/steps';
+import type { Background, DeliveredEvent, SaidElsewhere, TimerEvent } from '../run/steps';
 import { Turn } from '../run/turn';
 import type { World } from '../run/world';
 import { fromPerson } from './person';
 import { finished, nothing, type Response } from './response';
 import { fromStaff } from './staff';
-import { fromBackground, fromErrand, fromTimer, turnComes } from './unasked';
+import { fromBackground, fromElsewhere, fromErrand, fromTimer, turnComes } from './unasked';
 
 /** What the person did, already read from the channel's format. */
 export type FromPerson =
@@ -46,6 +46,7 @@ export type Incoming =
   | Background
   | TimerEvent
   | { kind: 'turn comes' }
+  | SaidElsewhere
   | DeliveredEvent
   | { kind: 'move'; runId: string; version: number };
 
@@ -73,6 +74,8 @@ export function respond(world: World, incoming: Incoming): Response {
       return fromStaff(turn, incoming);
     case 'timer':
       return fromTimer(turn, incoming, false);
+    case 'said elsewhere':
+      return fromElsewhere(turn, incoming);
     case 'turn comes':
       return turnComes(turn);
     case 'delivered':

@@ -6,7 +6,7 @@ import { durationMs } from '../model/basics';
 import { valueWords } from '../model/person';
 import { runTimer, type Run } from '../run/run';
 import type { Standing } from '../run/standing';
-import type { Background, DeliveredEvent, Reply, TimerEvent } from '../run/steps';
+import type { Background, DeliveredEvent, Reply, SaidElsewhere, TimerEvent } from '../run/steps';
 import { readingWorld } from '../run/steps/step';
 import { liveCue, type Turn } from '../run/turn';
 import { MOST_DEPTH, MOST_STARTS, type World } from '../run/world';
@@ -79,6 +79,21 @@ function gathered(turn: Turn, run: Run): Response {
   if (reading?.ok) turn.take(run, reply, { ...reading, gathers: false });
   else if (reading && turn.answersUnread(run)) turn.retryOrExit(run, reading.reason);
   else return nothing(turn.world);
+  return finished(turn, null);
+}
+
+/** What may not go on another line is said here, once this line's quiet hours are over. */
+export function fromElsewhere(turn: Turn, incoming: SaidElsewhere): Response {
+  const { world } = turn;
+  if (turn.standing.optedOut) return nothing(world);
+  const quiet = quietUntil(world.line.channel, world.now, turn.zone);
+  if (quiet !== null) {
+    turn.setTimer(`elsewhere:${world.newRunId}`, quiet, incoming);
+    turn.note({ code: 'quiet hours', until: quiet, zone: turn.zone });
+    return finished(turn, null, null);
+  }
+  turn.note({ code: 'said for', line: incoming.line });
+  turn.utter(incoming.said, incoming.at, null);
   return finished(turn, null);
 }
 

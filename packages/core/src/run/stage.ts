@@ -57,6 +57,12 @@ export function stageWords(note: Note): string {
       return `The window is shut, so it goes as the template “${note.name}”.`;
     case 'template not usable':
       return `It cannot go as a template: ${note.reason}.`;
+    case 'said elsewhere':
+      return `The window is shut, so it is said on ${note.line}.`;
+    case 'said for':
+      return `Said here for ${note.line}, where it may not go.`;
+    case 'no other line':
+      return 'The person has no other line on which it may go.';
     case 'dropped':
       return `Dropped: ${note.reason}.`;
     case 'lead form':

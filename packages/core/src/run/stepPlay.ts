@@ -48,7 +48,7 @@ export class StepPlay implements Play {
     if (more.from) said.from = more.from;
     if (more.whenShut)
       said.whenShut =
-        more.whenShut.do === 'drop'
+        more.whenShut.do !== 'template'
           ? more.whenShut
           : { ...more.whenShut, parameters: (more.whenShut.parameters ?? []).map((each) => this.merge(each)) };
     if (said.text.trim() || said.choices.length > 0 || said.media) this.#turn.utter(said, this.#at, null);

@@ -25,7 +25,7 @@ import {
   type StepReading,
   type StepWorld,
 } from './steps';
-import type { Standing } from './standing';
+import { newStanding, type Standing } from './standing';
 import { languageOf, zoneOf, type World } from './world';
 
 /** More steps than this in answer to one event is a circle. */
@@ -55,7 +55,7 @@ export class Turn {
     // One level deep: what lies below is replaced, never changed in place.
     this.person = { ...world.person };
     this.standing = { ...world.standing };
-    this.zone = zoneOf(world.person, world.client);
+    this.zone = zoneOf(world.person, world.client, world.number ?? null);
     this.language = languageOf(world.person, world.client);
     for (const run of world.runs) this.#runs.set(run.id, run);
   }
@@ -113,6 +113,11 @@ export class Turn {
       if (!fold(said.text).includes(fold(name))) full.text = `${name}: ${said.text}`;
       if (!/\bSTOP\b/.test(said.text)) full.closing = phrases(this.language).howToStop;
     }
+    if (may.may === 'elsewhere') {
+      this.note({ code: 'said elsewhere', line: may.line });
+      this.effects.push({ kind: 'say elsewhere', conversationId: may.conversationId, said: { ...said, whenShut: { do: 'drop' } }, at });
+      return;
+    }
     if (may.may === 'drop') this.note({ code: 'dropped', reason: may.reason });
     else if (may.may === 'wait') {
       this.standing.holds = true;
@@ -125,10 +130,21 @@ export class Turn {
     this.effects.push({ kind: 'send', said: full, at, by, permission: may });
   }
 
-  /** What a step wants where its message may not go now: a template that may, or nothing at all. */
-  #otherwise(may: Permission, { whenShut }: Said): Permission {
+  /** What a step wants where its message may not go now: a template that may, another line of the person's, or nothing at all. */
+  #otherwise(may: Permission, { whenShut }: Said): Permission | { may: 'elsewhere'; conversationId: string; line: string } {
     if (may.may !== 'wait' || !whenShut) return may;
     if (whenShut.do === 'drop') return { may: 'drop', reason: may.reason };
+    if (whenShut.do === 'other line') {
+      const { beside = [], now } = this.world;
+      const open = beside.filter(({ line, standing }) => {
+        if (standing.optedOut || standing.held) return false;
+        return permission(CHANNELS[line.channel], { ...newStanding(), ...standing }, now, false).may === 'go';
+      });
+      const [best] = open.sort((a, b) => (b.standing.lastHeardAt ?? 0) - (a.standing.lastHeardAt ?? 0));
+      if (best) return { may: 'elsewhere', conversationId: best.conversationId, line: best.line.name };
+      this.note({ code: 'no other line' });
+      return may;
+    }
     const template = usableTemplate(this.world.line.templates ?? [], whenShut, this.language);
     if (typeof template === 'string') {
       this.note({ code: 'template not usable', reason: template });

@@ -2,9 +2,17 @@ import type { CueIndex } from '../match/cueIndex';
 import type { ClientFacts, LineFacts } from '../model/client';
 import type { LoopVersion } from '../model/loop';
 import type { FieldTypes, PersonFacts } from '../model/person';
+import { zoneOfNumber } from '../time/zoneOfNumber';
 import { isZone } from '../time/zones';
 import type { Run } from './run';
 import type { Standing } from './standing';
+
+/** A conversation of the same person on another line. */
+export interface Beside {
+  conversationId: string;
+  line: LineFacts;
+  standing: Standing;
+}
 
 /** Everything an answer may depend on. Time, ids and data come in as values: the same world gives the same answer. */
 export interface World {
@@ -14,6 +22,10 @@ export interface World {
   line: LineFacts;
   fields: FieldTypes;
   person: PersonFacts;
+  /** The telephone number that the person writes from, where the channel has one. */
+  number?: string | null;
+  /** The person's conversations on the client's other lines. */
+  beside?: Beside[];
   standing: Standing;
   /** The conversation's runs under way, the newest last. */
   runs: Run[];
@@ -43,8 +55,10 @@ export function languageOf(person: PersonFacts, client: ClientFacts): string {
   return said && (client.languages.includes(said) || client.languages.length === 0) ? said : (client.languages[0] ?? 'en');
 }
 
-/** The person's time zone: the field `time_zone`, else the client's. */
-export function zoneOf(person: PersonFacts, client: ClientFacts): string {
+/** The person's time zone: the field `time_zone`, else that of their telephone number, else the client's. */
+export function zoneOf(person: PersonFacts, client: ClientFacts, number: string | null): string {
   const own = person.fields.time_zone;
-  return own && typeof own.value === 'string' && isZone(own.value) ? own.value : client.timeZone;
+  return own && typeof own.value === 'string' && isZone(own.value)
+    ? own.value
+    : ((number && zoneOfNumber(number, client.timeZone)) ?? client.timeZone);
 }

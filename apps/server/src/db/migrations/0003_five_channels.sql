@@ -48,3 +48,4 @@ grant select, insert on post to dartloop_lane;
 
 -- Entries of one webhook may be for several accounts; a line is found by its own.
 create index line_account on line (channel, (account ->> 'id'));
+create index identity_number on identity (client_id, address) where address like '+%';

@@ -53,12 +53,17 @@ export const Say = z
         z
           .object({ do: z.literal('template'), name: TemplateName, parameters: z.array(z.string().min(1).max(1_024)).max(20).optional() })
           .strict(),
+        z.object({ do: z.literal('other line') }).strict(),
         z.object({ do: z.literal('drop') }).strict(),
       ])
       .optional(),
     ...waitingParts,
   })
-  .strict();
+  .strict()
+  .refine((step) => step.whenShut?.do !== 'other line' || !step.choices?.length, {
+    message: 'a say with choices cannot go by another line, because its loop waits for the answer on this one',
+    path: ['whenShut'],
+  });
 export type Say = z.infer<typeof Say>;
 
 /** Choices with their labels in the person's language. */

@@ -35,7 +35,7 @@ export interface Said {
   /** Stands at the end, where it is the first SMS: how to stop. */
   closing?: string;
   /** What becomes of it where it may not go now; left out: it is held. */
-  whenShut?: { do: 'drop' } | ({ do: 'template' } & TemplateCall);
+  whenShut?: { do: 'drop' } | { do: 'other line' } | ({ do: 'template' } & TemplateCall);
 }
 
 /** Which step of which run wants something done; null for what no step wants, such as the answer to STOP. */
@@ -61,18 +61,23 @@ export type Background =
 /** The answer to what a run has sent out. */
 export type DeliveredEvent = { kind: 'delivered'; runId: string; turn: number; ok: boolean; reason: string; body: unknown };
 
+/** Something that may not go on another line of the same person. */
+export type SaidElsewhere = { kind: 'said elsewhere'; line: string; said: Said; at: StepAt | null };
+
 export type TimerEvent = { kind: 'timer'; runId: string; turn: number; what: 'run' | 'gathered' };
 
 /** What a run wants done in the world. The edge does it, all of one event in one transaction. */
 export type Effect =
   | { kind: 'send'; said: Said; at: StepAt | null; by: string | null; permission: Permission }
+  /** Said in another conversation of the same person, because it may not go here. */
+  | { kind: 'say elsewhere'; conversationId: string; said: Said; at: StepAt | null }
   | { kind: 'public reply'; commentId: string; text: string; loopId: string; version: number }
   /** What was held back may go now that the person has written; no later than `until` (ms), where that is given. */
   | { kind: 'release'; until: number | null }
   | { kind: 'set field'; field: string; before: Value | null; after: Value | null; at: StepAt }
   | { kind: 'tag'; tag: string; on: boolean; at: StepAt }
   | { kind: 'list'; list: string; on: boolean; at: StepAt }
-  | { kind: 'timer'; key: string; dueAt: number; incoming: TimerEvent | Background | { kind: 'turn comes' } }
+  | { kind: 'timer'; key: string; dueAt: number; incoming: TimerEvent | Background | SaidElsewhere | { kind: 'turn comes' } }
   | { kind: 'no timer'; key: string }
   | { kind: 'raise'; incoming: Background | TimerEvent | DeliveredEvent }
   | { kind: 'consent'; what: Exclude<ConsentWord, 'help'>; words: string; at: StepAt | null }
@@ -105,6 +110,9 @@ export type Note =
   | { code: 'sent as template'; name: string }
   | { code: 'template not usable'; reason: string }
   | { code: 'dropped'; reason: string }
+  | { code: 'said elsewhere'; line: string }
+  | { code: 'said for'; line: string }
+  | { code: 'no other line' }
   | { code: 'question unseen'; loop: string }
   | { code: 'more shown'; from: number; of: number }
   | { code: 'answered privately' }
@@ -160,7 +168,7 @@ export interface SayMore {
   link?: LinkCard;
   typing?: number;
   /** What becomes of it where it may not go now, not yet merged. */
-  whenShut?: { do: 'drop' } | { do: 'template'; name: string; parameters?: string[] };
+  whenShut?: { do: 'drop' } | { do: 'other line' } | { do: 'template'; name: string; parameters?: string[] };
   /** From which choice on they are shown. */
   from?: number;
 }
