@@ -29,6 +29,7 @@ class Server {
     peopleInIt: 0,
     reached: {},
     lines: [],
+    brief: {},
     fields: [],
   });
   fetch = async (_path: string, init?: { method?: string; body?: string }) => {

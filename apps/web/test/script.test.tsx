@@ -28,7 +28,7 @@ describe('a line of the script', () => {
   const show = (step: object) => {
     let loop = loopOf(step);
     const line = (now: Loop) => (
-      <StepLine loop={now} step={now.scenes[0]!.steps[0]!} count={3} problems={[]} fields={[]} edit={edit} show={() => undefined} />
+      <StepLine loop={now} step={now.scenes[0]!.steps[0]!} count={3} findings={[]} fields={[]} edit={edit} show={() => undefined} />
     );
     const edit = (change: (before: Loop) => Loop) => void (loop = change(loop));
     render(line(loop), { wrapper: ThemeProvider });
@@ -229,6 +229,7 @@ describe('ways in', () => {
     const ways: WaysInPage = {
       client: 'Saltmarsh Ferries',
       loop: 'Office',
+      adQuestions: null,
       ways: [{ lineKey: 'telegram', cueId: 'k', channel: 'telegram', words: 'Write PERSON to @saltmarsh', link: 'https://t.me/saltmarsh' }],
     };
     serve({ '/api/l/ways-in': ways });

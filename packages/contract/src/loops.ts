@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { type ChannelKind, Loop, type Problem, type WayIn } from '@dart-loop/core';
+import { type AdQuestions, type ChannelKind, Loop, type Problem, type Template, type WayIn } from '@dart-loop/core';
 
 export const SaveDraft = z.object({ revision: z.number().int().min(1), loop: Loop });
 export const Publish = z.object({ revision: z.number().int().min(1) });
@@ -47,7 +47,8 @@ export interface LoopPage {
   peopleInIt: number;
   /** How many people reached each step of the live version, by step id. */
   reached: Record<string, number>;
-  lines: { key: string; name: string; channel: string }[];
+  lines: { key: string; name: string; channel: ChannelKind; templates: Template[] }[];
+  brief: Record<string, string>;
   fields: { key: string; type: string; name: string }[];
 }
 
@@ -63,4 +64,6 @@ export interface WaysInPage {
   client: string;
   loop: string;
   ways: (WayIn & { channel: ChannelKind })[];
+  /** The first questions, for the ad that opens the loop; null where none does. */
+  adQuestions: AdQuestions | null;
 }

@@ -47,6 +47,7 @@ export {
   type Tap,
   type TapsAs,
 } from './channels';
+export { adContradictions, adQuestions, type AdQuestions } from './channels/adQuestions';
 export type { Template } from './channels/templates';
 export type { LineAddress, WayIn } from './channels/waysIn';
 export { MENU_KINDS, Menus, menuDifferences, menuProblems, type MenuItem, type MenuKind, type MenuLimits } from './channels/menus';

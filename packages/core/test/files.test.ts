@@ -184,7 +184,7 @@ describe('what stands in the way of publishing', () => {
     expect(problems((loop) => void loop.scenes.splice(1, 1))).toEqual(['missing target']);
     expect(problems((loop) => void ((loop.scenes[2]!.steps[0] as { text: string }).text = 'Hi {{ name }}'))).toEqual(['merge field']);
     expect(problems(() => undefined, { types: { email: 'number' } })).toEqual(['field type']);
-    expect(problems((loop) => void (loop.lines = ['fax']), { lineKeys: ['sms'] })).toEqual(['unknown line']);
+    expect(problems((loop) => void (loop.lines = ['fax']), { lines: [{ key: 'sms', channel: 'sms' }] })).toEqual(['unknown line']);
     expect(problems((loop) => void loop.scenes[2]!.steps.push(structuredClone(loop.scenes[1]!.steps[0]!)))).toEqual(['double id']);
   });
 });

@@ -1,4 +1,4 @@
-import { cueWords, differences, fieldsOf, problemsOf, type FieldTypes, type LineAddress, type Loop } from '@dart-loop/core';
+import { adQuestions, cueWords, differences, fieldsOf, problemsOf, type FieldTypes, type LineAddress, type Loop } from '@dart-loop/core';
 import { slug } from '@dart-loop/core/words/slug';
 import { waysIn } from '@dart-loop/core/channels/waysIn';
 import { readLoopFile, writeLoopFile } from '@dart-loop/core/files/loopFile';
@@ -43,16 +43,17 @@ const STORED = `
 async function known(
   db: Connection,
   clientId: number,
-): Promise<{ types: FieldTypes; lineKeys: string[]; lines: LoopPage['lines']; fields: LoopPage['fields'] }> {
+): Promise<{ types: FieldTypes; brief: Record<string, string>; lines: LoopPage['lines']; fields: LoopPage['fields'] }> {
   const fields = (
     await db.query<LoopPage['fields'][number]>('select key, type, name from field where client_id = $1 order by name', [clientId])
   ).rows;
   const lines = (
-    await db.query<LoopPage['lines'][number]>('select key, name, channel from line where client_id = $1 order by id', [clientId])
+    await db.query<LoopPage['lines'][number]>('select key, name, channel, templates from line where client_id = $1 order by id', [clientId])
   ).rows;
+  const client = await db.query<{ brief: Record<string, string> }>('select brief from client where id = $1', [clientId]);
   return {
     types: Object.fromEntries(fields.map((field) => [field.key, field.type])) as FieldTypes,
-    lineKeys: lines.map((line) => line.key),
+    brief: client.rows[0]!.brief,
     lines,
     fields,
   };
@@ -66,7 +67,7 @@ async function one(db: Connection, clientId: number, loopId: string, lock = ''):
 
 async function page(db: Connection, clientId: number, loopId: string): Promise<LoopPage> {
   const stored = await one(db, clientId, loopId);
-  const { types, lineKeys, lines, fields } = await known(db, clientId);
+  const { types, brief, lines, fields } = await known(db, clientId);
   const inIt = await db.query<{ count: number }>(
     "select count(*)::int as count from run where client_id = $1 and loop_id = $2 and status = 'under way'",
     [clientId, loopId],
@@ -87,10 +88,11 @@ async function page(db: Connection, clientId: number, loopId: string): Promise<L
         ? null
         : { version: stored.live_version, publishedAt: stored.published_at!.toISOString(), publishedBy: stored.published_by },
     differences: stored.live ? differences(stored.live, stored.draft) : ['everything is new'],
-    problems: problemsOf(stored.draft, { types, lineKeys, others: await otherLoops(db, clientId, loopId) }),
+    problems: problemsOf(stored.draft, { types, brief, lines, others: await otherLoops(db, clientId, loopId) }),
     peopleInIt: inIt.rows[0]!.count,
     reached: Object.fromEntries(reached.rows.map((row) => [row.step, row.people])),
     lines,
+    brief,
     fields,
   };
 }
@@ -115,8 +117,8 @@ export async function publishLoop(
 ): Promise<number> {
   const stored = await one(db, clientId, loopId, 'for no key update of l');
   if (stored.draft_revision !== revision) throw conflict(stored);
-  const { types, lineKeys } = await known(db, clientId);
-  const problems = problemsOf(stored.draft, { types, lineKeys, others: await otherLoops(db, clientId, loopId) });
+  const { types, brief, lines } = await known(db, clientId);
+  const problems = problemsOf(stored.draft, { types, brief, lines, others: await otherLoops(db, clientId, loopId) });
   if (problems.length > 0)
     throw new Problem(
       422,
@@ -185,7 +187,7 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void, wa
       path: '/clients/:client/loops',
       may: 'see loops',
       async handle({ client, db }): Promise<LoopRow[]> {
-        const { types, lineKeys } = await known(db, client.id);
+        const { types, brief, lines } = await known(db, client.id);
         const stored = (await db.query<Stored>(`${STORED} where l.client_id = $1 order by l.position, l.id`, [client.id])).rows;
         const counts = await db.query<{ loop_id: string; in_it: number; finished: number }>(
           `select loop_id, count(*) filter (where status = 'under way')::int as in_it, count(*) filter (where status = 'finished' and ended_at > $2)::int as finished
@@ -202,7 +204,7 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void, wa
           draftAhead: each.live !== null && differences(each.live, each.draft).length > 0,
           peopleInIt: countOf.get(each.id)?.in_it ?? 0,
           finishedThisWeek: countOf.get(each.id)?.finished ?? 0,
-          problems: problemsOf(each.draft, { types, lineKeys }).length,
+          problems: problemsOf(each.draft, { types, brief, lines }).length,
         }));
       },
     }),
@@ -293,8 +295,10 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void, wa
           [client.id],
         );
         const channelOf = new Map(lines.map((line) => [line.key, line.channel]));
+        const brief = (await known(db, client.id)).brief;
         return {
           client: client.name,
+          adQuestions: live ? adQuestions(live, brief) : null,
           loop: (live ?? draft).name,
           ways: live ? waysIn(live, lines).map((way) => ({ ...way, channel: channelOf.get(way.lineKey)! })) : [],
         };

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { View } from 'react-native';
-import type { Loop, Problem, Scene } from '@dart-loop/core';
+import type { Loop, Finding, Scene } from '@dart-loop/core';
 import { addScene, addStep, exitsTo, moveScene, removeScene, renameScene, type NewStep } from '@dart-loop/core/edit/edits';
 import { Dialog, Menu } from '../../ui/Menu';
 import { ActionButton, QuietButton } from '../../ui/press';
@@ -9,6 +9,7 @@ import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { EditableText, type MergeField } from './EditableText';
 import { StepLine } from './StepLine';
+import { FindingLines } from './Findings';
 
 /** The kinds of steps one can add, in words. */
 export const NEW_STEPS: { key: string; words: string; more: string; step: NewStep }[] = [
@@ -100,13 +101,13 @@ export interface SceneSheetProps {
   index: number;
   from: number[];
   reached: Record<string, number> | null;
-  problems: Problem[];
+  findings: Finding[];
   fields: MergeField[];
   edit: (change: (loop: Loop) => Loop) => void;
   show: (stepId: string) => void;
 }
 
-export function SceneSheet({ loop, scene, index, from, reached, problems, fields, edit, show }: SceneSheetProps) {
+export function SceneSheet({ loop, scene, index, from, reached, findings, fields, edit, show }: SceneSheetProps) {
   const { colors } = useTheme();
   const [asking, setAsking] = useState(false);
   const leading = exitsTo(loop, scene.id);
@@ -116,7 +117,7 @@ export function SceneSheet({ loop, scene, index, from, reached, problems, fields
     show(made.stepId);
   };
   const sources = [...(index === 0 ? ['every cue'] : []), ...from.map(String)];
-  const own = problems.filter((problem) => problem.sceneId === scene.id && problem.stepId === null);
+  const own = findings.filter((finding) => finding.sceneId === scene.id && finding.stepId === null);
   return (
     <View
       role="region"
@@ -184,17 +185,15 @@ export function SceneSheet({ loop, scene, index, from, reached, problems, fields
               loop={loop}
               step={step}
               count={reached ? (reached[step.id] ?? 0) : null}
-              problems={problems.filter((problem) => problem.stepId === step.id)}
+              findings={findings.filter((finding) => finding.stepId === step.id)}
               fields={fields}
               edit={edit}
               show={show}
             />
           ))}
-          {own.map((problem, at) => (
-            <Words key={at} kind="small" color="ochre" style={{ paddingHorizontal: 14, paddingVertical: 4 }}>
-              {`◆ ${problem.reason}`}
-            </Words>
-          ))}
+          <View style={{ paddingHorizontal: 14 }}>
+            <FindingLines findings={own} />
+          </View>
           <View style={{ alignItems: 'center' }} {...({ dataSet: { add: scene.id } } as object)}>
             <Menu
               label={`Add a step to ${scene.name}`}

@@ -1,10 +1,10 @@
 import { useLocalSearchParams } from 'expo-router';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { ScrollView, View } from 'react-native';
-import type { FieldTypes, Loop } from '@dart-loop/core';
+import type { Finding, FieldTypes, Loop } from '@dart-loop/core';
 import { addScene, addStep, moveStep } from '@dart-loop/core/edit/edits';
 import { findStep, scenesBefore } from '@dart-loop/core/model/loop';
-import { fieldsOf, problemsOf } from '@dart-loop/core/check/findings';
+import { fieldsOf, findingsOf } from '@dart-loop/core/check/findings';
 import { Dialog, Menu } from '../../ui/Menu';
 import { ActionButton, PlaceLink, QuietButton, TextLink } from '../../ui/press';
 import { Failure, Notice, StateShape, Waiting, usePageTitle } from '../../ui/parts';
@@ -17,6 +17,7 @@ import { SceneSheet, NEW_STEPS } from './SceneSheet';
 import { useDraft, type Draft } from './useDraft';
 import { Versions } from './Versions';
 import { WaysIn } from './WaysIn';
+import { FindingMark } from './Findings';
 
 const SAVING = { saved: 'saved', 'to be saved': 'saving …', saving: 'saving …', 'not saved': 'not saved' } as const;
 
@@ -30,16 +31,20 @@ export function Script() {
   const [keys, setKeys] = useState(false);
   usePageTitle(loop?.name ?? 'Loop');
 
-  const problems = useMemo(
+  // Typing goes before checking.
+  const checked = useDeferredValue(loop);
+  const findings = useMemo(
     () =>
-      loop && page
-        ? problemsOf(loop, {
+      checked && page
+        ? findingsOf(checked, {
             types: Object.fromEntries(page.fields.map((field) => [field.key, field.type])) as FieldTypes,
-            lineKeys: page.lines.map((line) => line.key),
+            lines: page.lines,
+            brief: page.brief,
           })
         : [],
-    [loop, page],
+    [checked, page],
   );
+  const problems = findings.filter((finding) => finding.severity === 'stops').length;
   const fields = useMemo<MergeField[]>(() => (loop && page ? mergeFields(loop, page.fields) : []), [loop, page]);
   const before = useMemo(() => (loop ? scenesBefore(loop) : new Map<string, number[]>()), [loop]);
   const show = (stepId: string) => setTimeout(() => document.querySelector<HTMLElement>(`[data-step="${stepId}"]`)?.focus(), 60);
@@ -65,7 +70,7 @@ export function Script() {
   const reached = page.live ? page.reached : null;
   return (
     <View style={{ flex: 1, flexDirection: 'row' }}>
-      {wide && <Outline client={client} loop={loop} reached={reached} problems={problems} />}
+      {wide && <Outline client={client} loop={loop} reached={reached} findings={findings} />}
       <ScrollView
         ref={scroll}
         style={{ flex: 1 }}
@@ -73,7 +78,7 @@ export function Script() {
         tabIndex={-1}
       >
         <View style={{ width: '100%', maxWidth: 720, gap: 14 }}>
-          <Head client={client} loopId={loopId} draft={draft} loop={loop} problems={problems.length} openKeys={() => setKeys(true)} />
+          <Head client={client} loopId={loopId} draft={draft} loop={loop} problems={problems} openKeys={() => setKeys(true)} />
           <Cues loop={loop} edit={draft.edit} />
           {loop.scenes.map((scene, index) => (
             <SceneSheet
@@ -83,7 +88,7 @@ export function Script() {
               index={index}
               from={before.get(scene.id) ?? []}
               reached={reached}
-              problems={problems}
+              findings={findings}
               fields={fields}
               edit={draft.edit}
               show={show}
@@ -260,12 +265,12 @@ function Outline({
   client,
   loop,
   reached,
-  problems,
+  findings,
 }: {
   client: string;
   loop: Loop;
   reached: Record<string, number> | null;
-  problems: { sceneId: string | null }[];
+  findings: Finding[];
 }) {
   const { colors } = useTheme();
   return (
@@ -282,11 +287,7 @@ function Outline({
               <Words kind="small" color="ink" numberOfLines={2} style={{ flex: 1 }}>
                 {scene.name}
               </Words>
-              {problems.some((problem) => problem.sceneId === scene.id) && (
-                <Words color="ochre" style={{ fontSize: 13 }}>
-                  ◆
-                </Words>
-              )}
+              <FindingMark findings={findings.filter((finding) => finding.sceneId === scene.id)} />
               {reached && scene.steps[0] && <Words kind="code">{String(reached[scene.steps[0].id] ?? 0)}</Words>}
             </View>
           </PlaceLink>

@@ -1,5 +1,5 @@
 import { Pressable, View } from 'react-native';
-import type { Loop, Problem, Step } from '@dart-loop/core';
+import type { Loop, Finding, Step } from '@dart-loop/core';
 import { addChoice, addScene, duplicateStep, editStep, moveStep, removeStep, setTarget, withValueAt } from '@dart-loop/core/edit/edits';
 import { durationWords } from '@dart-loop/core/model/basics';
 import { findStep } from '@dart-loop/core/model/loop';
@@ -14,13 +14,14 @@ import { EditableText, type MergeField } from './EditableText';
 import { MergedText } from './MergedText';
 import { SetLines } from './SetLines';
 import { TargetMenu } from './TargetMenu';
+import { FindingLines, FindingMark } from './Findings';
 
 export interface StepLineProps {
   loop: Loop;
   step: Step;
   /** How many people have reached the step; null when the loop is not live. */
   count: number | null;
-  problems: Problem[];
+  findings: Finding[];
   fields: MergeField[];
   edit: (change: (loop: Loop) => Loop) => void;
   /** Shows a step and puts the focus on it, after it was made or moved. */
@@ -30,7 +31,7 @@ export interface StepLineProps {
 const TIMES = ['10m', '30m', '1h', '3h', '6h', '12h', '1d', '2d', '3d', '7d'];
 
 /** One line of a scene: its count in the margin, its verb, its text, and the ways out under it. */
-export function StepLine({ loop, step, count, problems, fields, edit, show }: StepLineProps) {
+export function StepLine({ loop, step, count, findings, fields, edit, show }: StepLineProps) {
   const { colors, wide } = useTheme();
   const change = (path: (string | number)[], value: unknown) =>
     edit((before) => editStep(before, step.id, (each) => withValueAt(each, path, value)));
@@ -72,11 +73,7 @@ export function StepLine({ loop, step, count, problems, fields, edit, show }: St
             {String(count)}
           </Words>
         )}
-        {problems.length > 0 && (
-          <Words color="ochre" style={{ fontSize: 13 }} aria-hidden>
-            ◆
-          </Words>
-        )}
+        <FindingMark findings={findings} />
       </View>
       <View style={{ flex: 1, minWidth: 0, flexDirection: wide ? 'row' : 'column' }}>
         {verb}
@@ -185,11 +182,7 @@ export function StepLine({ loop, step, count, problems, fields, edit, show }: St
               </View>
             </ExitRow>
           )}
-          {problems.map((problem, index) => (
-            <Words key={index} kind="small" color="ochre" style={{ paddingVertical: 4 }}>
-              {`◆ ${problem.reason}`}
-            </Words>
-          ))}
+          <FindingLines findings={findings} />
         </View>
       </View>
     </View>

@@ -2,9 +2,10 @@ import { useEffect, useState } from 'react';
 import { Image, View } from 'react-native';
 import useSWR from 'swr';
 import type { WaysInPage } from '@dart-loop/contract';
+import type { AdQuestions } from '@dart-loop/core';
 import { Dialog } from '../../ui/Menu';
 import { QuietButton } from '../../ui/press';
-import { ChannelMark, Failure, Waiting } from '../../ui/parts';
+import { ChannelMark, Failure, Notice, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { printPage, saveFile, svgToPng } from './saveFile';
@@ -24,6 +25,7 @@ export function WaysIn({ path, open, onClose }: { path: string; open: boolean; o
           </Words>
         )}
         {data && data.ways.length > 0 && <WholeSheet page={data} />}
+        {data?.adQuestions && data.adQuestions.questions.length > 0 && <AdQuestionsOffer found={data.adQuestions} />}
         <View role="list" aria-label="Ways in">
           {data?.ways.map((way) => (
             <View
@@ -43,6 +45,38 @@ export function WaysIn({ path, open, onClose }: { path: string; open: boolean; o
         </View>
       </View>
     </Dialog>
+  );
+}
+
+/** What the ad that opens the loop asks first, to be put into it. */
+function AdQuestionsOffer({ found }: { found: AdQuestions }) {
+  const { questions, endsBecause, privacyLink } = found;
+  const name = `First questions of ${found.loop}`;
+  return (
+    <View style={{ gap: 4 }}>
+      <Words kind="smallStrong">{`The ad’s first questions: ${questions.length}`}</Words>
+      <Words kind="small" color="ink">
+        {questions.map(({ question }, index) => `${index + 1}. ${question}`).join('  ')}
+      </Words>
+      {endsBecause && <Words kind="small">{`They end there because ${endsBecause}.`}</Words>}
+      {privacyLink === null && <Notice tone="warning">The client’s brief has no privacy link; an ad that asks must show one.</Notice>}
+      <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
+        <QuietButton
+          outlined
+          title="Save them as JSON"
+          onPress={() => saveFile(`${name}.json`, new Blob([JSON.stringify(found, null, 2)], { type: 'application/json' }))}
+        />
+        <QuietButton
+          outlined
+          title="Save a sheet to copy from"
+          onPress={() =>
+            void import('@dart-loop/core/channels/adQuestions').then(({ adQuestionsSheet }) =>
+              saveFile(`${name}.html`, new Blob([adQuestionsSheet(found)], { type: 'text/html' })),
+            )
+          }
+        />
+      </View>
+    </View>
   );
 }
 

@@ -1,3 +1,4 @@
+import { adContradictions, type AdContradiction } from '../channels/adQuestions';
 import { isSkipWord, readConsentWord } from '../consent/words';
 import { cueWords } from '../match/cues';
 import { findScene, type Loop } from '../model/loop';
@@ -6,6 +7,7 @@ import { kindOf, exitsOf, waitingOf, type Step } from '../run/steps';
 import { fold } from '../words/fold';
 import { parseMerge } from '../words/merge';
 import { readReply } from '../words/replies';
+import { channelFindings, type KnownLine } from './channelFindings';
 import { circleWithoutWaiting, reachedScenes, raisedBy, startsOn } from './ways';
 
 export type FindingCode =
@@ -29,7 +31,11 @@ export type FindingCode =
   | 'lettered keyword'
   | 'unknown answer'
   | 'alert to nobody'
-  | 'skip word taken';
+  | 'skip word taken'
+  | 'label cut'
+  | 'template'
+  | 'held after a comment'
+  | AdContradiction['code'];
 
 /** One thing that is wrong or risky. What `stops` stands in the way of publishing. Names the place, where there is one. */
 export interface Finding {
@@ -47,7 +53,9 @@ export type Problem = Finding;
 export interface Surroundings {
   /** The client's fields with their types. */
   types?: FieldTypes;
-  lineKeys?: string[];
+  lines?: KnownLine[];
+  /** The client's brief, where its privacy link stands. */
+  brief?: Record<string, string>;
   /** The client's other loops. */
   others?: Loop[];
 }
@@ -69,8 +77,8 @@ export function findingsOf(loop: Loop, known: Surroundings = {}): Finding[] {
 
   if (loop.cues.length === 0) add('stops', 'no cue', 'Nothing starts this loop yet: add a cue to it.');
   if (loop.scenes.length === 0) add('stops', 'no scene', 'There is no scene yet: add one with at least one step.');
-  for (const key of known.lineKeys ? [...loop.lines, ...loop.cues.flatMap((cue) => cue.lines ?? [])] : [])
-    if (!known.lineKeys!.includes(key)) add('stops', 'unknown line', `The client has no line with the key “${key}”.`);
+  for (const key of known.lines ? [...loop.lines, ...loop.cues.flatMap((cue) => cue.lines ?? [])] : [])
+    if (!known.lines!.some((line) => line.key === key)) add('stops', 'unknown line', `The client has no line with the key “${key}”.`);
 
   const ids = new Map<string, string>();
   const claim = (id: string, what: string, place: { sceneId?: string; stepId?: string; cueId?: string }) => {
@@ -221,6 +229,12 @@ export function findingsOf(loop: Loop, known: Surroundings = {}): Finding[] {
         );
     }
   }
+
+  for (const { code, reason, sceneId, stepId } of [
+    ...adContradictions(loop, known.brief ?? null),
+    ...channelFindings(loop, known.lines ?? []),
+  ])
+    add('warns', code, reason, { sceneId: sceneId ?? undefined, stepId: stepId ?? undefined });
 
   const circle = circleWithoutWaiting(loop);
   if (circle)

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { LocalId } from '../../model/basics';
 import { cueParts } from './cue';
 import { Ref } from './link';
 
@@ -9,6 +10,8 @@ export const AdClickCue = z
     kind: z.literal('ad click'),
     ads: z.array(z.string().min(1).max(100)).min(1).max(100).optional(),
     ref: Ref.optional(),
+    /** Questions of the loop that the ad itself asks first and that must be answered there, by the ids of their steps. */
+    required: z.array(LocalId).max(12).optional(),
   })
   .strict()
   .refine((cue) => cue.ads !== undefined || cue.ref !== undefined, 'an ad click needs the ids of its ads or a reference');
