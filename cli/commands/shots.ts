@@ -35,6 +35,7 @@ export async function shots(): Promise<void> {
     const waiting = (await api.get<InboxPage>('/inbox?shelf=waiting')).rows.find((row) => !row.held)!;
     const held = (await api.get<InboxPage>('/inbox?shelf=waiting')).rows.find((row) => row.held && row.channel === 'telegram')!;
     const office = (await api.get<LoopRow[]>(`/clients/${CLIENT}/loops`)).find((row) => row.name === 'Ticket office')!.id;
+    const commented = (await api.get<InboxPage>(`/inbox?shelf=running&client=orrery-picture-house`)).rows[0]!.id;
     // Each with words that stand there once everything has come.
     const views: { name: string; path: string; size: keyof typeof SIZES; shows: string | RegExp; light?: 'dark'; press?: string }[] = [
       { name: 'today-phone-dark', path: '/', size: 'phone', shows: /conversations/, light: 'dark' },
@@ -43,6 +44,7 @@ export async function shots(): Promise<void> {
       { name: 'script-wide', path: `/${CLIENT}/loops/${loop}`, size: 'wide', shows: /Which island/ },
       { name: 'inbox-wide', path: `/inbox/${CLIENT}/${talk}`, size: 'wide', shows: /You are on the list/ },
       { name: 'handed-over-wide', path: `/inbox/${CLIENT}/${held.id}`, size: 'wide', shows: /handed over to/ },
+      { name: 'comment-wide', path: `/inbox/orrery-picture-house/${commented}`, size: 'wide', shows: /commented on the post/ },
       { name: 'handed-over-phone', path: `/inbox/${CLIENT}/${held.id}`, size: 'phone', shows: /handed over to/ },
       { name: 'ways-in-phone', path: `/${CLIENT}/loops/${office}`, size: 'phone', shows: /What is it about/, press: 'Ways in' },
       {
@@ -82,7 +84,18 @@ export async function shots(): Promise<void> {
     await page.waitForTimeout(400);
     await page.screenshot({ path: join(to, 'test-phone.png') });
     await context.close();
-    console.log(`${views.length + 1} pictures are in docs/screenshots.`);
+    // The same on a wide screen, with the wall beside it.
+    const wide = await browser.newContext({ viewport: SIZES.wide, baseURL: stack.address });
+    await wide.request.post('/api/session/demo', { data: { role: 'builder' } });
+    const wall = await wide.newPage();
+    await wall.goto('/bramble-row-nursery/test-phone');
+    await wall.getByRole('radio', { name: /WhatsApp/ }).click();
+    await wall.getByRole('button', { name: /^Click the ad/ }).click();
+    await wall.getByRole('log').getByRole('button', { name: 'Choose' }).click();
+    await wall.waitForTimeout(400);
+    await wall.screenshot({ path: join(to, 'test-phone-wide.png') });
+    await wide.close();
+    console.log(`${views.length + 2} pictures are in docs/screenshots.`);
   } finally {
     await browser.close();
     await stack.stop();
