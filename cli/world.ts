@@ -4,7 +4,7 @@ import pg from 'pg';
 import { parse } from 'yaml';
 import { z } from 'zod';
 import type { LineRow } from '@dart-loop/contract';
-import { ChannelKind, Duration, OpeningHours, durationMs } from '@dart-loop/core';
+import { ChannelKind, Duration, Menus, OpeningHours, durationMs } from '@dart-loop/core';
 import { WoundClock } from '../apps/server/src/clock';
 import type { Config } from '../apps/server/src/config';
 import { DEMO_ACCOUNTS, DEMO_PASSWORD } from '../apps/server/src/http/session';
@@ -39,7 +39,7 @@ const World = z.object({
       openingHours: OpeningHours.default({}),
       lines: z.array(
         z.discriminatedUnion('channel', [
-          z.object({ channel: z.enum(['messenger', 'instagram']), id: z.string(), name: z.string() }),
+          z.object({ channel: z.enum(['messenger', 'instagram']), id: z.string(), name: z.string(), menus: Menus.optional() }),
           z.object({ channel: z.literal('whatsapp'), id: z.string(), number: z.string() }),
           z.object({ channel: z.literal('telegram'), token: z.string() }),
           z.object({ channel: z.literal('sms'), number: z.string() }),
@@ -165,7 +165,8 @@ export async function setUpClients(api: Api, world: z.infer<typeof World>, stand
           },
         });
       }
-      await api.post(`/clients/${client.slug}/lines`, typedFor(line));
+      const { id } = await api.post<LineRow>(`/clients/${client.slug}/lines`, typedFor(line));
+      if ('menus' in line && line.menus) await api.put(`/clients/${client.slug}/lines/${id}/menus`, line.menus);
     }
     for (const loop of client.loops) {
       const { id } = await api.post<{ id: string }>(`/clients/${client.slug}/loops/import`, { file: read(`${client.slug}/${loop}.yaml`) });

@@ -37,14 +37,22 @@ export async function shots(): Promise<void> {
     const office = (await api.get<LoopRow[]>(`/clients/${CLIENT}/loops`)).find((row) => row.name === 'Ticket office')!.id;
     const commented = (await api.get<InboxPage>(`/inbox?shelf=running&client=orrery-picture-house`)).rows[0]!.id;
     // Each with words that stand there once everything has come.
-    const views: { name: string; path: string; size: keyof typeof SIZES; shows: string | RegExp; light?: 'dark'; press?: string }[] = [
+    const views: {
+      name: string;
+      path: string;
+      size: keyof typeof SIZES;
+      shows: string | RegExp;
+      light?: 'dark';
+      press?: string;
+      top?: boolean;
+    }[] = [
       { name: 'today-phone-dark', path: '/', size: 'phone', shows: /conversations/, light: 'dark' },
       { name: 'loops-phone', path: `/${CLIENT}/loops`, size: 'phone', shows: /Newsletter/ },
       { name: 'script-phone', path: `/${CLIENT}/loops/${loop}`, size: 'phone', shows: /Which island/ },
       { name: 'script-wide', path: `/${CLIENT}/loops/${loop}`, size: 'wide', shows: /Which island/ },
       { name: 'inbox-wide', path: `/inbox/${CLIENT}/${talk}`, size: 'wide', shows: /You are on the list/ },
       { name: 'handed-over-wide', path: `/inbox/${CLIENT}/${held.id}`, size: 'wide', shows: /handed over to/ },
-      { name: 'comment-wide', path: `/inbox/orrery-picture-house/${commented}`, size: 'wide', shows: /commented on the post/ },
+      { name: 'comment-wide', path: `/inbox/orrery-picture-house/${commented}`, size: 'wide', shows: /commented on the post/, top: true },
       { name: 'handed-over-phone', path: `/inbox/${CLIENT}/${held.id}`, size: 'phone', shows: /handed over to/ },
       { name: 'ways-in-phone', path: `/${CLIENT}/loops/${office}`, size: 'phone', shows: /What is it about/, press: 'Ways in' },
       {
@@ -67,6 +75,7 @@ export async function shots(): Promise<void> {
       await page.getByText(/^(Loading|Opening)/).waitFor({ state: 'detached' });
       await page.getByText(view.shows).first().waitFor();
       if (view.press) await page.getByRole('button', { name: view.press }).click();
+      if (view.top) await page.getByText(view.shows).first().scrollIntoViewIfNeeded();
       await page.evaluate(() => document.fonts.ready.then(() => undefined));
       await page.waitForTimeout(600);
       await page.screenshot({ path: join(to, `${view.name}.png`) });

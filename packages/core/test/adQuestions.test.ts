@@ -12,7 +12,7 @@ scenes:
   - id: light
     name: Light
     steps:
-      - { kind: say, text: Let us find a plant. }
+      - { kind: say, text: 'Hello{% if person.first_name %} {{ person.first_name }}{% endif %}, {{ client.name }} finds you a plant.' }
       - id: sun
         kind: say
         text: How much light is there?
@@ -29,12 +29,14 @@ scenes:
 `);
 const BRIEF = { privacy_link: 'https://bramblerow.example/privacy' };
 
+const BRAMBLE = { name: 'Bramble Row', brief: BRIEF };
+
 test('the questions that follow each other are what the ad asks', () => {
-  expect(adQuestions(finder(), BRIEF)).toEqual({
+  expect(adQuestions(finder(), BRAMBLE)).toEqual({
     format: 'dart-loop/ad-questions/1',
     loop: 'Finder',
     ads: ['12033'],
-    opening: 'Let us find a plant.',
+    opening: 'Hello, Bramble Row finds you a plant.',
     questions: [
       { step: 'sun', question: 'How much light is there?', kind: 'choice', answers: ['Sun', 'Shade'], required: true },
       { step: 'mail', question: 'Where do we send it?', kind: 'email', answers: [], required: false },
@@ -43,11 +45,11 @@ test('the questions that follow each other are what the ad asks', () => {
     privacyLink: 'https://bramblerow.example/privacy',
     endsBecause: null,
   });
-  expect(adQuestions(finder('', 'cues: [{ kind: keyword, words: [x1], match: exactly }]'), BRIEF)).toBeNull();
+  expect(adQuestions(finder('', 'cues: [{ kind: keyword, words: [x1], match: exactly }]'), BRAMBLE)).toBeNull();
 });
 
 test('they end where the answers part, and say so', () => {
-  expect(adQuestions(finder(', { label: Unsure, to: quiet }'), BRIEF)).toMatchObject({
+  expect(adQuestions(finder(', { label: Unsure, to: quiet }'), BRAMBLE)).toMatchObject({
     questions: [{ step: 'sun' }],
     endsBecause: 'the answers lead to different scenes, and an ad cannot ask by what was answered',
   });
@@ -68,7 +70,7 @@ test('what contradicts itself is found, each at its step', () => {
 });
 
 test('the sheet has a row for everything, and is text and nothing else', () => {
-  const html = adQuestionsSheet({ ...adQuestions(finder(), BRIEF)!, opening: 'Fish & <Chips>' });
+  const html = adQuestionsSheet({ ...adQuestions(finder(), BRAMBLE)!, opening: 'Fish & <Chips>' });
   expect(html.match(/<tr>/g)).toHaveLength(5);
   expect(html).toContain('Fish &#38; &#60;Chips&#62;');
   expect(html).not.toMatch(/<script|src=|href=/);

@@ -114,13 +114,16 @@ export function graphTrouble(platform: string, code: number, subcode: number | u
         );
       return {
         kind: 'outside window',
-        failure: failure('The time in which the line may write to the person is over.', 'It goes out when the person writes again.'),
+        failure: failure(
+          'Held back: the time in which the line may write to the person is over.',
+          'It goes out when the person writes again.',
+        ),
       };
     case 131_047:
       return {
         kind: 'outside window',
         failure: failure(
-          'The time in which the line may write to the person is over.',
+          'Held back: the time in which the line may write to the person is over.',
           'It goes out when the person writes again, or use an approved template.',
         ),
       };

@@ -298,7 +298,7 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void, wa
         const brief = (await known(db, client.id)).brief;
         return {
           client: client.name,
-          adQuestions: live ? adQuestions(live, brief) : null,
+          adQuestions: live ? adQuestions(live, { name: client.name, brief }) : null,
           loop: (live ?? draft).name,
           ways: live ? waysIn(live, lines).map((way) => ({ ...way, channel: channelOf.get(way.lineKey)! })) : [],
         };

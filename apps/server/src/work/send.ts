@@ -49,7 +49,7 @@ const CAPPED: Failure = {
 
 const WINDOW_SHUT: Failure = {
   code: 'window shut',
-  reason: 'The time in which the line may write to the person ended before it could be sent.',
+  reason: 'Held back: the time in which the line may write to the person ended before it could be sent.',
   remedy: 'It goes out when the person writes again.',
 };
 

@@ -77,7 +77,7 @@ function became(entry: Extract<Entry, { kind: 'out' }>): { words: string; color:
   const { status, failure, body, readAt, deliveredAt } = entry;
   const why = failure ? ` ${failure.reason} ${failure.remedy}` : '';
   if (status === 'queued') return { words: failure ? `◆ held:${why}` : '◆ being sent', color: 'ochre' };
-  if (status === 'held') return { words: `◆ held back:${why}`, color: 'ochre' };
+  if (status === 'held') return { words: `◆${why}`, color: 'ochre' };
   if (status === 'failed') return { words: `▲ not sent:${why}`, color: 'red' };
   const parts = body.parts === undefined ? [] : [body.parts === 1 ? '1 part' : `${body.parts} parts`];
   const words = [...parts, ...(readAt ? [`read ${clock(readAt)}`] : deliveredAt ? [`delivered ${clock(deliveredAt)}`] : [])];

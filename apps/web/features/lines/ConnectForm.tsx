@@ -65,21 +65,23 @@ export function ConnectForm({
               {index + 1}
             </Words>
           )}
-          <Field
-            label={label}
-            placeholder={renews?.hints[name] ? `now …${renews.hints[name]}` : placeholder}
-            value={typed[name] ?? ''}
-            onChangeText={(words) => {
-              setTyped({ ...typed, [name]: words });
-              setError(null);
-            }}
-            autoCapitalize="none"
-            autoCorrect={false}
-            secureTextEntry={secret}
-            inputMode={inputMode}
-            problem={problem?.(typed[name] ?? '') ?? error?.of(name)}
-            hint={hint}
-          />
+          <View style={{ flex: 1, minWidth: 0 }}>
+            <Field
+              label={label}
+              placeholder={renews?.hints[name] ? `now …${renews.hints[name]}` : placeholder}
+              value={typed[name] ?? ''}
+              onChangeText={(words) => {
+                setTyped({ ...typed, [name]: words });
+                setError(null);
+              }}
+              autoCapitalize="none"
+              autoCorrect={false}
+              secureTextEntry={secret}
+              inputMode={inputMode}
+              problem={problem?.(typed[name] ?? '') ?? error?.of(name)}
+              hint={hint}
+            />
+          </View>
         </View>
       ))}
       <View style={{ flexDirection: 'row', gap: 8 }}>

@@ -197,7 +197,7 @@ function Head({
         <Words kind="small" role="status">
           {[
             page.live ? `live, version ${page.live.version}` : 'never published',
-            `${page.peopleInIt} people in it`,
+            page.peopleInIt === 1 ? '1 person in it' : `${page.peopleInIt} people in it`,
             SAVING[draft.saving],
           ].join(' · ')}
         </Words>

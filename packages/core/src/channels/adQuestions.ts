@@ -1,6 +1,9 @@
 import { exitsOf, type Step } from '../run/steps';
 import { findScene, type Loop, type StepPlace } from '../model/loop';
+import type { ClientFacts } from '../model/client';
+import { stranger } from '../model/person';
 import { fold } from '../words/fold';
+import { merge, type MergeWorld } from '../words/merge';
 
 /** A question as it is copied into an ad. */
 export interface AdQuestion {
@@ -33,6 +36,16 @@ export interface AdContradiction {
   sceneId: string | null;
   stepId: string | null;
 }
+
+const anybody = ({ name, brief }: Pick<ClientFacts, 'name' | 'brief'>): MergeWorld => ({
+  client: { name, brief, country: 'GB', timeZone: 'UTC', languages: [], openingHours: {} },
+  line: { key: '', name: '', channel: 'messenger' },
+  person: stranger(''),
+  answers: {},
+  language: 'en',
+  now: 0,
+  zone: 'UTC',
+});
 
 const MOST_QUESTIONS = 12;
 const KINDS: Record<string, AdQuestion['kind']> = {
@@ -71,19 +84,27 @@ function onwards(loop: Loop, from: StepPlace): StepPlace | null | string {
   return targets.length > 0 && going.length === 0 ? null : placeOf(loop, from, going[0] ?? 'next');
 }
 
-function questionOf(step: Step): AdQuestion | null {
+function questionOf(step: Step, said: (text: string) => string): AdQuestion | null {
   if (step.kind === 'say' && step.choices?.length)
-    return { step: step.id, question: step.text, kind: 'choice', answers: step.choices.map(({ label }) => label), required: true };
+    return {
+      step: step.id,
+      question: said(step.text),
+      kind: 'choice',
+      answers: step.choices.map(({ label }) => said(label)),
+      required: true,
+    };
   if (step.kind !== 'ask') return null;
   const kind = KINDS[step.reply] ?? 'text';
-  const answers = kind === 'yes/no' ? ['Yes', 'No'] : (step.options ?? []).map(({ label }) => label);
-  return { step: step.id, question: step.text, kind, answers, required: !step.skip };
+  const answers = kind === 'yes/no' ? ['Yes', 'No'] : (step.options ?? []).map(({ label }) => said(label));
+  return { step: step.id, question: said(step.text), kind, answers, required: !step.skip };
 }
 
 /** The first questions of a loop that an ad opens, as far as they lead one after the other; null for a loop without an ad click. */
-export function adQuestions(loop: Loop, brief: Record<string, string>): AdQuestions | null {
+export function adQuestions(loop: Loop, client: Pick<ClientFacts, 'name' | 'brief'>): AdQuestions | null {
   const cues = loop.cues.flatMap((cue) => (cue.kind === 'ad click' ? [cue] : []));
   if (cues.length === 0) return null;
+  // An ad knows nothing of who reads it: what is merged of a person falls away.
+  const said = (text: string) => merge(text, anybody(client));
   const opening: string[] = [];
   const closing: string[] = [];
   const questions: AdQuestion[] = [];
@@ -92,14 +113,14 @@ export function adQuestions(loop: Loop, brief: Record<string, string>): AdQuesti
   for (let here = at(loop, 0, 0); here !== null && !seen.has(here.step);) {
     const { step } = here;
     seen.add(step);
-    const question = questionOf(step);
+    const question = questionOf(step, said);
     const ask = question !== null && closing.length === 0;
     if (question !== null && (!ask || questions.length === MOST_QUESTIONS)) {
       endsBecause = ask ? `an ad asks at most ${MOST_QUESTIONS} questions` : null;
       break;
     }
     if (question) questions.push(question);
-    else if (step.kind === 'say') (questions.length === 0 ? opening : closing).push(step.text);
+    else if (step.kind === 'say') (questions.length === 0 ? opening : closing).push(said(step.text));
     else if (step.kind !== 'go' && step.kind !== 'set') {
       if (step.kind !== 'end') endsBecause = `a ${step.kind} comes next, which an ad cannot do`;
       break;
@@ -121,14 +142,14 @@ export function adQuestions(loop: Loop, brief: Record<string, string>): AdQuesti
     opening: opening.join('\n\n'),
     questions,
     closing: closing.join('\n\n'),
-    privacyLink: brief.privacy_link?.trim() || null,
+    privacyLink: client.brief.privacy_link?.trim() || null,
     endsBecause,
   };
 }
 
 /** What contradicts itself in an ad's first questions. `brief` null: it is not known whether there is a privacy link. */
 export function adContradictions(loop: Loop, brief: Record<string, string> | null): AdContradiction[] {
-  const found = adQuestions(loop, brief ?? {});
+  const found = adQuestions(loop, { name: '', brief: brief ?? {} });
   if (!found || found.questions.length === 0) return [];
   const required = new Set(loop.cues.flatMap((cue) => (cue.kind === 'ad click' ? (cue.required ?? []) : [])));
   const contradictions: AdContradiction[] = [];
