@@ -59,6 +59,7 @@ export function serverEnvironment(options: {
     DARTLOOP_STANDINS: options.standins,
     DARTLOOP_MAIL: `smtp://127.0.0.1:${options.mailPort}`,
     DARTLOOP_DEMO: 'yes',
+    DARTLOOP_WATCH: '10',
     DARTLOOP_LOG: options.log ?? 'info',
     ...(options.web && { DARTLOOP_WEB: options.web }),
   };

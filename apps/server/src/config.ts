@@ -30,6 +30,8 @@ const Environment = z.object({
   DARTLOOP_DEMO: yesOrNo('no'),
   /** Off for a process that only receives and decides; another one sends. */
   DARTLOOP_SENDING: yesOrNo('yes'),
+  /** How often each line is asked whether it works, in seconds. */
+  DARTLOOP_WATCH: z.coerce.number().min(0.2).max(3_600).default(120),
   DARTLOOP_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
 });
 
@@ -49,6 +51,7 @@ export interface Config {
   web: string | null;
   demo: boolean;
   sending: boolean;
+  watchSeconds: number;
   log: 'silent' | 'error' | 'warn' | 'info' | 'debug';
 }
 
@@ -76,6 +79,7 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     web: read.DARTLOOP_WEB ?? null,
     demo: read.DARTLOOP_DEMO,
     sending: read.DARTLOOP_SENDING,
+    watchSeconds: read.DARTLOOP_WATCH,
     log: read.DARTLOOP_LOG,
   };
 }

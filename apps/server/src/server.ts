@@ -52,6 +52,7 @@ export async function startWorker(config: Config, clock: Clock = wallClock): Pro
     standins: config.standins,
     mail: config.mail,
     mailFrom: config.mailFrom,
+    watch: config.address === null ? null : { seconds: config.watchSeconds, hookAddress: (token) => `${config.address}/hooks/${token}` },
   });
   await live.start();
   await path.start();
@@ -85,6 +86,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     standins: config.standins,
     mail: config.mail,
     mailFrom: config.mailFrom,
+    watch: { seconds: config.watchSeconds, hookAddress: (token) => hookAddress(token) },
   });
   const sessions = new Sessions(database, clock, (config.address ?? '').startsWith('https:'));
 

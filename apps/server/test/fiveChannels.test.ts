@@ -167,6 +167,10 @@ describe('templates', () => {
     );
     const words = entries.flatMap((entry) => (entry.kind === 'stage' ? entry.words : []));
     expect(words).toContain('It cannot go as a template: the template “still_looking” is paused, and only an approved one may go.');
+    expect((await line()).failures.find(({ waits }) => waits)).toMatchObject({
+      reason: expect.stringMatching(/^Held back: WhatsApp lets a line write for 24 h/) as string,
+      remedy: 'It goes out when the person writes.',
+    });
     await stage.standins.graph.decideOn(account, 'still_looking', 'APPROVED');
     await until(status, (each) => each === 'approved');
   });
@@ -182,6 +186,8 @@ describe('templates', () => {
       (entry) => entry.status === 'failed',
     );
     expect(last.failure!.reason).toMatch(/^Dropped: WhatsApp lets a line write for 24 h/);
+    const { failures } = await lineOf(CLIENT.bramble, 'whatsapp');
+    expect(failures.find(({ waits }) => !waits)!.reason).toBe(last.failure!.reason);
     await writes(WA, who, 'hello');
     await wind(1_000);
     expect(heard(WA, who)).not.toContain('Still looking?');
@@ -403,6 +409,31 @@ describe('causes of failure', () => {
     },
   );
 
+  test('a webhook that is not subscribed any more is noticed by itself, and mended by renewing the line', async () => {
+    standin(MS).mood = 'not subscribed';
+    const row = () => lineOf(CLIENT.bramble, 'messenger');
+    const failing = await until(row, (each) => each.state === 'failing');
+    expect(failing.failure!.reason).toMatch(/its webhook is not subscribed/);
+    await stage.api.post(`/clients/${CLIENT.bramble}/lines`, {
+      channel: 'messenger',
+      renews: failing.id,
+      token: graphAccess('messenger', '100220022').token,
+      appId: '',
+      appSecret: '',
+    });
+    expect((await row()).state).toBe('connected');
+    await writes(MS, '24100000000541', 'plants');
+    expect(await hears(MS, '24100000000541', 1)).toHaveLength(1);
+  });
+
+  test('an account that is not tied to its page any more is noticed by itself, and so is that it is again', async () => {
+    standin(IG).mood = 'untied';
+    const row = () => lineOf(CLIENT.orrery, 'instagram');
+    expect((await until(row, (each) => each.state === 'failing')).failure!.remedy).toMatch(/tie the Instagram account/);
+    standin(IG).mood = 'well';
+    await until(row, (each) => each.state === 'connected');
+  });
+
   test('too many calls slow a line down and do not make it fail', async () => {
     standin(MS).mood = '429';
     const who = '24100000000540';
@@ -559,6 +590,52 @@ describe('a line', () => {
     });
     expect(other).toMatchObject({ status: 422, body: { detail: expect.stringMatching(/another account/) as string } });
     expect((await stage.api.get<LineRow[]>(`/clients/${CLIENT.bramble}/lines`)).length).toBe(2);
+  });
+
+  test('answers before it sends what nobody asked for', async () => {
+    await stage.publish(
+      [
+        'format: dart-loop/1',
+        'name: Crowd',
+        'lines: []',
+        'cues: [{ kind: keyword, words: [CROWD], match: exactly }]',
+        'scenes:',
+        '  - id: one',
+        '    name: One',
+        '    steps:',
+        '      - { kind: say, text: At once }',
+        '      - { kind: wait, for: 1h }',
+        '      - { kind: say, text: Unasked }',
+      ].join('\n'),
+    );
+    const crowd = Array.from({ length: 8 }, (_, at) => `+4477009007${10 + at}`);
+    // At noon, so that no quiet hours hold it.
+    await wind(36 * HOUR - (clock.now() % (24 * HOUR)));
+    const texts = () => stage.standins.sms.sendings.map((each) => each.body);
+    for (const who of crowd) await stage.write(who, 'crowd');
+    await until(
+      () => {
+        clock.wind(clock.now() + 1_100);
+        return crowd.filter((who) => stage.heard(who).length === 1).length;
+      },
+      (count) => count === crowd.length,
+    );
+    const before = texts().length;
+    await wind(HOUR);
+    await stage.write('+447700900799', 'crowd');
+    await stage.server.path.settled();
+    await until(
+      async () => {
+        clock.wind(clock.now() + 1_100);
+        await new Promise((resolve) => setTimeout(resolve, 30));
+        return texts().slice(before);
+      },
+      (sent) => sent.length >= crowd.length + 1,
+    );
+    const order = texts()
+      .slice(before)
+      .map((text) => text.includes('At once'));
+    expect(order.indexOf(true)).toBeLessThan(4);
   });
 
   test('its caps hold back what nobody asked for until midnight, and never an answer', async () => {

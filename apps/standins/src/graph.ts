@@ -188,6 +188,8 @@ export class GraphStandin implements Phone {
       return void (account.mood === 'no access'
         ? fail(response, 10, 'Application does not have permission for this action.')
         : response.json({ data: [] }));
+    if (first === 'me' && second === 'subscribed_apps')
+      return void response.json({ data: account.mood === 'not subscribed' ? [] : [{ id: APP, name: 'Halfmoon' }] });
     if (first === 'me' && second === 'messenger_profile') return void response.json({ data: [account.profile] });
     if (first === 'me' && account.kind === 'instagram')
       return void response.json({
@@ -226,7 +228,11 @@ export class GraphStandin implements Phone {
 
   async #post(account: Account, [first, second]: string[], body: Json, response: Response): Promise<void> {
     if (second === 'subscribed_apps') {
-      if (account.kind !== 'whatsapp') return void response.json({ success: true });
+      if (account.kind !== 'whatsapp') {
+        // Subscribing again mends what had come undone.
+        if (account.mood === 'not subscribed') account.mood = 'well';
+        return void response.json({ success: true });
+      }
       const address = String(body.override_callback_uri ?? '');
       if (address !== '' && !(await this.#answersChallenge(address, String(body.verify_token ?? ''))))
         return fail(response, 2200, 'Callback verification failed.');

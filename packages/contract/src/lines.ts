@@ -38,8 +38,8 @@ export interface LineRow {
   lastSentAt: string | null;
   failingSince: string | null;
   failure: { reason: string; remedy: string } | null;
-  /** What could not be sent in the last seven days, by cause, the most frequent first. */
-  failures: { reason: string; remedy: string; count: number }[];
+  /** What could not be sent in the last seven days, or waits, by cause, the most frequent first. */
+  failures: { reason: string; remedy: string; count: number; waits: boolean }[];
   /** What may be sent where the window is shut, where the channel approves such. */
   templates: Pick<Template, 'name' | 'language' | 'status' | 'body'>[];
   caps: LineCaps;

@@ -224,3 +224,18 @@ export async function whereEventsGo(
     remedy: 'Renew the line here, which points the webhook to us; nothing is lost by that.',
   };
 }
+
+const SubscribedApps = z.object({ data: z.array(z.looseObject({ id: z.string() })) });
+
+/** Why a page hands its events to no app of ours; null when it does. */
+export async function whyNotSubscribed(call: GraphCall, platform: string, appId: string, token: string): Promise<Failure | null> {
+  const answer = await call('/me/subscribed_apps', token);
+  const read = readAnswer(answer, SubscribedApps);
+  if (!read) return graphRefusal(platform, answer).failure;
+  if (read.data.some((app) => app.id === appId)) return null;
+  return {
+    code: 'not subscribed',
+    reason: `${platform} hands the account’s events to nobody: its webhook is not subscribed.`,
+    remedy: 'Renew the line here, which subscribes it again; nothing is lost by that.',
+  };
+}

@@ -11,6 +11,7 @@ import {
   verifyGraph,
   verifyToken,
   whereEventsGo,
+  whyNotSubscribed,
 } from './graph';
 import { readMessaging, type Change } from './messaging';
 import { isOurs } from './messenger';
@@ -99,6 +100,8 @@ export function instagramAdapter(base: string, key: Buffer): Adapter {
       if (access) return { ok: false, field: 'token', failure: access };
       const pointed = await subscribeApp(call, PLATFORM, app, 'instagram', FIELDS, hookAddress, verifyToken(key, hookToken));
       if (pointed) return { ok: false, field: 'appSecret', failure: pointed };
+      const subscribed = graphProblem(PLATFORM, await call('/me/subscribed_apps', app.token, { subscribed_fields: FIELDS.join(',') }));
+      if (subscribed) return { ok: false, field: 'token', failure: subscribed };
       return {
         ok: true,
         name: `@${account.username}`,
@@ -114,6 +117,8 @@ export function instagramAdapter(base: string, key: Buffer): Adapter {
       if (!page.instagram_business_account) return NOT_TIED;
       const access = graphProblem(PLATFORM, await call('/me/conversations?platform=instagram&limit=1', line.secrets.token!));
       if (access) return access;
+      const unsubscribed = await whyNotSubscribed(call, PLATFORM, line.account.appId!, line.secrets.token!);
+      if (unsubscribed) return unsubscribed;
       return whereEventsGo(call, PLATFORM, { appId: line.account.appId!, appSecret: line.secrets.appSecret! }, 'instagram', (address) =>
         isOurs(address, hookAddress),
       );

@@ -11,6 +11,7 @@ import {
   verifyGraph,
   verifyToken,
   whereEventsGo,
+  whyNotSubscribed,
 } from './graph';
 import { readMessaging, type Change } from './messaging';
 import { lookAtProfileMenus, putProfileMenus } from './profileMenus';
@@ -147,6 +148,8 @@ export function messengerAdapter(base: string, key: Buffer): Adapter {
     async test(line, hookAddress) {
       const failure = graphProblem(PLATFORM, await call('/me?fields=id,name', line.secrets.token!));
       if (failure) return failure;
+      const unsubscribed = await whyNotSubscribed(call, PLATFORM, line.account.appId!, line.secrets.token!);
+      if (unsubscribed) return unsubscribed;
       return whereEventsGo(call, PLATFORM, { appId: line.account.appId!, appSecret: line.secrets.appSecret! }, 'page', (address) =>
         isOurs(address, hookAddress),
       );

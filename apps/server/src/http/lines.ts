@@ -46,9 +46,10 @@ const ROWS = `
   select l.*, (select count(*) from message m where m.line_id = l.id and m.status = 'queued')::int as held,
     (select count(*) from aside a where a.client_id = l.client_id and a.line_id = l.id)::int as aside, k.time_zone,
     (select count(*) from message m where m.line_id = l.id and m.unasked and m.sent_at >= (date_trunc('day', $2::timestamptz at time zone k.time_zone) at time zone k.time_zone))::int as unasked_today,
-    (select coalesce(jsonb_agg(jsonb_build_object('reason', reason, 'remedy', remedy, 'count', count) order by count desc), '[]') from (
-      select (array_agg(m.failure ->> 'reason' order by m.made_at desc))[1] as reason, (array_agg(m.failure ->> 'remedy' order by m.made_at desc))[1] as remedy, count(*) as count
-      from message m where m.line_id = l.id and m.status = 'failed' and m.made_at > $2::timestamptz - interval '7 days' and m.failure is not null group by m.failure ->> 'code') f) as failures
+    (select coalesce(jsonb_agg(jsonb_build_object('reason', reason, 'remedy', remedy, 'count', count, 'waits', waits) order by waits, count desc), '[]') from (
+      select m.status <> 'failed' as waits, (array_agg(m.failure ->> 'reason' order by m.made_at desc))[1] as reason, (array_agg(m.failure ->> 'remedy' order by m.made_at desc))[1] as remedy, count(*) as count
+      from message m where m.line_id = l.id and m.status in ('failed', 'queued', 'held') and m.made_at > $2::timestamptz - interval '7 days' and m.failure is not null
+      group by m.status <> 'failed', m.failure ->> 'code') f) as failures
   from line l join client k on k.id = l.client_id where l.client_id = $1 and l.secrets is not null`;
 
 export function lineRoutes(options: {
@@ -235,7 +236,7 @@ export function lineRoutes(options: {
         if (!failure) await refreshTemplates(db, adapters[row.channel], openLine(client.id, row));
         await db.query(
           'update line set failing_since = case when $3::jsonb is null then null else coalesce(failing_since, $4) end, failure = $3 where client_id = $1 and id = $2',
-          [client.id, row.id, failure ? JSON.stringify(failure) : null, new Date(clock.now())],
+          [client.id, row.id, failure ? JSON.stringify({ ...failure, by: 'test' }) : null, new Date(clock.now())],
         );
         afterwards(() => linesChanged(client.id));
         return shown(await one(db, client.id, params.lineId!));

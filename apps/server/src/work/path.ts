@@ -16,6 +16,7 @@ import { Sender } from './send';
 import { Statuses } from './statuses';
 import { refreshTemplates } from './templates';
 import { fallDue } from './timers';
+import { watchLines } from './watch';
 
 /** How often the lane looks for itself, should nobody wake it; also how exact timers are. */
 const LOOK_MS = 250;
@@ -63,6 +64,8 @@ export class MessagePath {
       standins: string | null;
       mail: string | null;
       mailFrom: string;
+      /** How often lines are asked whether they work; null for a process that does not know where their webhooks point. */
+      watch: { seconds: number; hookAddress: (token: string) => string } | null;
     },
   ) {
     const { laneDatabase, key, clock, adapters, log, tell, chance } = options;
@@ -110,6 +113,11 @@ export class MessagePath {
     });
     every(PLAN_MS, 'cues could not be planned', () => planCues(this.#db, this.options.clock));
     every(HELD_MS, 'what was held too long could not be dropped', async () => tell(await dropHeld(this.#db, clock)));
+    const { watch, sending } = this.options;
+    if (watch && sending)
+      every(watch.seconds * 1_000, 'lines could not be asked whether they work', async () =>
+        tell(await watchLines(this.#db, this.#sender.ownLines(), this.lines, this.options.adapters, watch.hookAddress, clock)),
+      );
     every(TAKE_LINES_MS, 'lines could not be taken over', async () => {
       await this.#takeLines();
       await this.#sender.wake();

@@ -12,7 +12,7 @@ import { UnaskedCount } from './unaskedCount';
 
 /** Tries of one message before it is given up: with growing pauses, some forty minutes. Holds of the whole line do not count. */
 const MOST_TRIES = 12;
-/** Calls to the platform under way at once on one line. */
+/** Calls to the platform under way at once on one line; on a slow one no more than two seconds' worth, so that answers need not wait behind others. */
 const MOST_AT_ONCE = 16;
 /** The first number of the advisory lock that names one sender per line. */
 const SENDER_LOCK = 7_711;
@@ -58,6 +58,7 @@ class LineSender {
   /** Whether this process holds the line's lock now; without it nothing more is begun. */
   mine = true;
   readonly pace: Pace;
+  readonly mostAtOnce: number;
   /** The pace of private answers to comments, where the channel has one of their own. */
   readonly privatePace: Pace | null;
   /** Messages of each conversation, in order; the first may be under way. */
@@ -87,6 +88,7 @@ class LineSender {
     clock: Clock,
     db: Db,
   ) {
+    this.mostAtOnce = Math.min(MOST_AT_ONCE, Math.max(2, 2 * perSecond));
     this.unaskedToday = new UnaskedCount(db, lineId);
     this.pace = new Pace(clock, perSecond);
     this.privatePace = privateRepliesPerHour === undefined ? null : new Pace(clock, privateRepliesPerHour, HOUR_MS);
@@ -157,10 +159,9 @@ export class Sender {
     if (this.#stopped) return;
     try {
       this.#locks ??= await this.#openLocks();
-      const held = [...this.#owned.values()].filter((line) => line.mine).map((line) => line.lineId);
       const { rows } = await this.#locks.query<{ id: number; channel: ChannelKind; mine: boolean }>(
         'select id, channel, pg_try_advisory_lock($1, id) as mine from line where secrets is not null and id <> all($2::int[])',
-        [SENDER_LOCK, held],
+        [SENDER_LOCK, this.ownLines()],
       );
       for (const row of rows) {
         const line = this.#owned.get(row.id);
@@ -176,6 +177,11 @@ export class Sender {
       this.#loseLocks();
       throw error;
     }
+  }
+
+  /** The lines that this process sends for. */
+  ownLines(): number[] {
+    return [...this.#owned.values()].filter((line) => line.mine).map((line) => line.lineId);
   }
 
   async #openLocks(): Promise<pg.PoolClient> {
@@ -226,7 +232,7 @@ export class Sender {
   }
 
   async #load(): Promise<void> {
-    const lineIds = [...this.#owned.values()].filter((line) => line.mine).map((line) => line.lineId);
+    const lineIds = this.ownLines();
     if (lineIds.length === 0) return;
     const known = [...this.#owned.values()].flatMap((line) => [...line.known]);
     const { rows } = await this.db.query<QueuedRow>({
@@ -253,7 +259,7 @@ export class Sender {
 
   /** Starts as many sendings as the line may have under way. */
   #next(line: LineSender): void {
-    while (!this.#stopped && line.mine && line.underWay < MOST_AT_ONCE && this.clock.now() >= line.holdUntil) {
+    while (!this.#stopped && line.mine && line.underWay < line.mostAtOnce && this.clock.now() >= line.holdUntil) {
       const conversationId = this.#takeTurn(line);
       if (conversationId === null) return;
       line.underWay++;

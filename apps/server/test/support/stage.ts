@@ -72,6 +72,7 @@ export class Stage {
       DARTLOOP_STANDINS: standinsAddress,
       DARTLOOP_MAIL: `smtp://127.0.0.1:${standins.mail.port}`,
       DARTLOOP_DEMO: 'yes',
+      DARTLOOP_WATCH: '1',
       DARTLOOP_LOG: 'silent',
     });
     const world = await makeAgency(databases.owner);

@@ -191,16 +191,18 @@ function Templates({ templates }: { templates: LineRow['templates'] }) {
   );
 }
 
-/** Why messages could not be sent in the last week. */
+/** Why messages of the last week were not sent, or wait. */
 function Failures({ failures }: { failures: LineRow['failures'] }) {
   const { colors } = useTheme();
   if (failures.length === 0) return null;
   return (
-    <View style={{ gap: 4, borderLeftWidth: 2, borderColor: colors.red, paddingLeft: 10 }}>
+    <View
+      style={{ gap: 4, borderLeftWidth: 2, borderColor: failures.some(({ waits }) => !waits) ? colors.red : colors.ochre, paddingLeft: 10 }}
+    >
       <Words kind="smallStrong">Not sent in the last 7 days</Words>
-      {failures.map(({ reason, remedy, count }) => (
-        <Words key={reason} kind="small" color="ink">
-          <Words kind="code" color="red">{`${count} × `}</Words>
+      {failures.map(({ reason, remedy, count, waits }) => (
+        <Words key={`${reason} ${waits}`} kind="small" color="ink">
+          <Words kind="code" color={waits ? 'ochre' : 'red'}>{`${count} ${waits ? (count === 1 ? 'waits' : 'wait') : 'failed'}: `}</Words>
           {`${reason} ${remedy}`}
         </Words>
       ))}

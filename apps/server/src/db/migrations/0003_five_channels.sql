@@ -9,7 +9,7 @@ alter table message add column read_at timestamptz;
 -- Not an answer to what the person has just done: a reminder, a date, a tag. Such messages go after answers, and caps count them.
 alter table message add column unasked boolean not null default false;
 create index message_unasked on message (line_id, sent_at) where unasked;
-create index message_failed on message (line_id, made_at) where status = 'failed';
+create index message_not_sent on message (line_id, made_at) where status in ('failed', 'queued', 'held') and failure is not null;
 -- What the channel has approved to be sent where its window is shut, as it was last asked.
 alter table line add column templates jsonb not null default '[]';
 grant update (templates) on line to dartloop_lane;
