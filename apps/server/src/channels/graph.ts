@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { sameSecret } from '../secrets';
 import type { Connecting, Failure, HookRequest, OpenLine, Sent } from './adapter';
 import { askPlatform, type Answer } from './ask';
-import { commonTrouble, giveUp, holdConversation, holdLine } from './trouble';
+import { commonTrouble, giveUp, holdConversation, holdLine, quoted } from './trouble';
 
 /** What the three Graph-style channels have in common: signature, subscription check, calls, errors. See channels.md. */
 
@@ -52,7 +52,7 @@ export function graphProblem(platform: string, answer: Answer): Failure | null {
 /** What each refusal means for the message and the line. */
 export function graphRefusal(platform: string, answer: Answer): Exclude<Sent, { kind: 'sent' }> {
   const error = answer.kind === 'answer' ? Refusal.safeParse(answer.body).data?.error : undefined;
-  const said = error ? ` ${platform} says: “${error.message}”.` : '';
+  const said = error ? quoted(platform, error.message) : '';
   const trouble = commonTrouble(platform, answer, error !== undefined, said);
   if (trouble || !error) return trouble!;
   return graphTrouble(platform, error.code, error.error_subcode, said);

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { sameSecret } from '../secrets';
 import type { Adapter, Failure, HookReading, OpenLine, Received, Sent } from './adapter';
 import { askPlatform, type Answer } from './ask';
-import { commonTrouble, giveUp, holdLine } from './trouble';
+import { commonTrouble, giveUp, holdLine, quoted } from './trouble';
 
 const Taken = z.object({ id: z.string() });
 const Refused = z.object({ error: z.object({ code: z.string(), message: z.string() }) });
@@ -135,7 +135,7 @@ function problemOf(answer: Answer): Failure | null {
 /** What each of the gateway's refusals means for the message and the line. */
 function whatNow(answer: Answer): Exclude<Sent, { kind: 'sent' }> {
   const refused = answer.kind === 'answer' ? Refused.safeParse(answer.body).data?.error : undefined;
-  const said = refused ? ` The gateway says: “${refused.message}”.` : '';
+  const said = refused ? quoted('The gateway', refused.message) : '';
   const trouble = commonTrouble('The SMS gateway', answer, refused !== undefined, said);
   if (trouble || answer.kind === 'silence') return trouble!;
   const code = refused!.code;

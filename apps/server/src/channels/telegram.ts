@@ -4,7 +4,7 @@ import { readChoiceRef } from '@dart-loop/core';
 import { sameSecret } from '../secrets';
 import type { Adapter, Failure, HookReading, Received, Sent } from './adapter';
 import { askPlatform, type Answer } from './ask';
-import { commonTrouble, giveUp, holdLine } from './trouble';
+import { commonTrouble, giveUp, holdLine, quoted } from './trouble';
 
 const User = z.object({
   id: z.number(),
@@ -303,7 +303,7 @@ function problemOf(answer: Answer): Failure | null {
 /** What each of Telegram's refusals means for the message and the line. */
 function whatNow(answer: Answer): Exclude<Sent, { kind: 'sent' }> {
   const reply = answer.kind === 'answer' ? Reply.safeParse(answer.body).data : undefined;
-  const said = reply?.description ? ` Telegram says: “${reply.description}”.` : '';
+  const said = reply?.description ? quoted('Telegram', reply.description) : '';
   const trouble = commonTrouble('Telegram', answer, reply !== undefined, said);
   if (trouble || answer.kind === 'silence') return trouble!;
   const code = reply!.error_code ?? answer.status;

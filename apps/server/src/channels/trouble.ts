@@ -38,3 +38,6 @@ export function commonTrouble(platform: string, answer: Answer, readable: boolea
     );
   return null;
 }
+
+/** What a platform said, as a sentence that follows ours. */
+export const quoted = (who: string, said: string): string => ` ${who} says: “${said.trim().replace(/\.$/, '')}”.`;

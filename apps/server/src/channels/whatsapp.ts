@@ -14,6 +14,7 @@ import {
   verifyToken,
 } from './graph';
 import { parseJson } from './messaging';
+import { quoted } from './trouble';
 
 const PLATFORM = 'WhatsApp';
 const Phone = z.looseObject({
@@ -145,9 +146,7 @@ function readReport(report: z.infer<typeof Report>): StatusReport | null {
   const at = report.timestamp ? Number(report.timestamp) * 1_000 : null;
   const [error] = errors;
   const trouble =
-    status === 'failed'
-      ? graphTrouble(PLATFORM, error?.code ?? 0, undefined, error?.title ? ` WhatsApp says: “${error.title}”.` : '')
-      : null;
+    status === 'failed' ? graphTrouble(PLATFORM, error?.code ?? 0, undefined, error?.title ? quoted(PLATFORM, error.title) : '') : null;
   return {
     status: trouble?.kind === 'outside window' ? 'outside window' : status,
     address: `+${report.recipient_id}`,
