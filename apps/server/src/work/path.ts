@@ -48,6 +48,7 @@ export class MessagePath {
   #woken = false;
   #stopped = false;
   #running: Promise<void> | null = null;
+  #watching: Promise<number[]> | null = null;
   #timers: NodeJS.Timeout[] = [];
 
   constructor(
@@ -100,7 +101,13 @@ export class MessagePath {
     await this.#sender.wake();
     this.wake();
     const every = (ms: number, what: string, work: () => Promise<unknown>) => {
-      const timer = setInterval(() => void work().catch((error: Error) => this.options.log.error({ error: error.message }, what)), ms);
+      const timer = setInterval(
+        () =>
+          void work().catch((error: Error) => {
+            if (!this.#stopped) this.options.log.error({ error: error.message }, what);
+          }),
+        ms,
+      );
       this.#timers.push(timer);
     };
     const makeMonthsAhead = () => makeMonths(this.#db, clock.now());
@@ -115,9 +122,11 @@ export class MessagePath {
     every(HELD_MS, 'what was held too long could not be dropped', async () => tell(await dropHeld(this.#db, clock)));
     const { watch, sending } = this.options;
     if (watch && sending)
-      every(watch.seconds * 1_000, 'lines could not be asked whether they work', async () =>
-        tell(await watchLines(this.#db, this.#sender.ownLines(), this.lines, this.options.adapters, watch.hookAddress, clock)),
-      );
+      every(watch.seconds * 1_000, 'lines could not be asked whether they work', async () => {
+        // A channel that does not answer takes longer than the pause between two askings.
+        this.#watching ??= watchLines(this.#db, this.#sender.ownLines(), this.lines, this.options.adapters, watch.hookAddress, clock);
+        tell(await this.#watching.finally(() => (this.#watching = null)));
+      });
     every(TAKE_LINES_MS, 'lines could not be taken over', async () => {
       await this.#takeLines();
       await this.#sender.wake();
