@@ -1,78 +1,16 @@
 import { createHmac } from 'node:crypto';
 import { Router, type Request, type Response } from 'express';
 import { deliver } from './deliver';
+import type { Account, Comment, Json, ProfileList, Thread } from './graphAccount';
 import { whyRefused, type GraphKind } from './graphLimits';
-import { RateLimit, inMood, type Mood, type Refusals, type StandinClock } from './mood';
-import {
-  CannotBeDone,
-  digits,
-  inventedNumber,
-  type Phone,
-  type PhoneAd,
-  type PhoneButton,
-  type PhoneDo,
-  type PhoneMessage,
-  type PhonePost,
-  type PhoneView,
-} from './phone';
+import { attachment, postSeen, seenMessage, seenWhatsApp, templateCalled, whatsAppFile } from './graphSeen';
+import { RateLimit, inMood, type Refusals, type StandinClock } from './mood';
+import { CannotBeDone, digits, inventedNumber, type Phone, type PhoneDo, type PhoneMessage, type PhonePost, type PhoneView } from './phone';
 
 const DAY = 86_400_000;
 const LETTER = { messenger: 'M', instagram: 'I', whatsapp: 'W' } as const;
 const OBJECT = { messenger: 'page', instagram: 'instagram', whatsapp: 'whatsapp_business_account' } as const;
 const APP = '700100200300';
-
-type Json = Record<string, unknown>;
-
-interface GraphMessage extends PhoneMessage {
-  read: boolean;
-}
-interface Thread {
-  name: string;
-  messages: GraphMessage[];
-  /** When they last wrote or tapped (ms). */
-  heard: number | null;
-  byAd: boolean;
-  blocked: boolean;
-  delivery: Promise<unknown>;
-}
-interface Comment {
-  id: string;
-  postId: string;
-  who: string;
-  name: string;
-  text: string;
-  at: number;
-  under: string | null;
-  removed: boolean;
-  answered: boolean;
-  replies: string[];
-}
-export interface GraphTemplate {
-  name: string;
-  language: string;
-  status: string;
-  category: string;
-  components: { type: string; text?: string; buttons?: { type: string; text: string }[] }[];
-}
-type ProfileList = { locale: string; call_to_actions: { title?: string; question?: string; payload: string }[] }[];
-interface Account {
-  kind: GraphKind;
-  id: string;
-  name: string;
-  mood: Mood;
-  /** WhatsApp alone has a webhook for each business account. */
-  webhook: string | null;
-  threads: Map<string, Thread>;
-  posts: { id: string; text: string; at: number }[];
-  comments: Comment[];
-  ads: PhoneAd[];
-  /** The profile, as it was put there. */
-  profile: { persistent_menu: ProfileList; ice_breakers: ProfileList };
-  templates: GraphTemplate[];
-  leads: { id: string; field_data: { name: string; values: string[] }[] }[];
-  pace: RateLimit;
-  privatePace: RateLimit;
-}
 
 /** What the platform would show on its pages: the token of an account, and the app with its secret. */
 export function graphAccess(kind: GraphKind, id: string): { token: string; appId: string; appSecret: string } {
@@ -677,109 +615,6 @@ const nameOf = (account: Account): string =>
     .replace(/[^a-z0-9]+/g, '.')
     .replace(/^\.|\.$/g, '');
 const seconds = (ms: number): string => String(Math.floor(ms / 1_000));
-
-function postSeen({ id, text, at }: Account['posts'][number], comments: Comment[]): PhonePost {
-  return {
-    id,
-    text,
-    at: new Date(at).toISOString(),
-    comments: comments
-      .filter((comment) => comment.postId === id && !comment.removed)
-      .slice(-30)
-      .map((comment) => ({
-        id: comment.id,
-        who: comment.who,
-        name: comment.name,
-        text: comment.text,
-        at: new Date(comment.at).toISOString(),
-        replies: comment.replies,
-      })),
-  };
-}
-
-type Seen = Pick<PhoneMessage, 'text' | 'buttons' | 'as' | 'opens' | 'media'>;
-
-function seenMessage(message: Json): Seen {
-  const quick = ((message.quick_replies ?? []) as { title: string; payload: string }[]).map((reply): PhoneButton => ({
-    text: reply.title,
-    data: reply.payload,
-  }));
-  const attachment = message.attachment as { type: string; payload: Json } | undefined;
-  if (!attachment) return { text: String(message.text ?? ''), buttons: quick, as: quick.length > 0 ? 'quick replies' : 'none' };
-  if (attachment.type !== 'template')
-    return { text: '', buttons: quick, as: quick.length > 0 ? 'quick replies' : 'none', media: String(attachment.payload.url) };
-  const [card] = (attachment.payload.elements ?? [attachment.payload]) as Json[];
-  const buttons = ((card?.buttons ?? []) as { title: string; url?: string; payload?: string }[]).map((button): PhoneButton => ({
-    text: button.title,
-    url: button.url,
-    data: button.payload,
-  }));
-  return {
-    text: String(card?.title ?? card?.text ?? ''),
-    buttons,
-    as: 'buttons',
-    ...(card?.image_url !== undefined && { media: String(card.image_url) }),
-  };
-}
-
-/** How a template reads on the phone, or the code of why it is refused. */
-function templateCalled(account: Account, call: Json): Seen | number {
-  const {
-    name,
-    language,
-    components = [],
-  } = call as {
-    name: string;
-    language: { code: string };
-    components?: { type: string; parameters: { text?: string; payload?: string }[] }[];
-  };
-  const template = account.templates.find((each) => each.name === name && each.language === language.code);
-  if (template?.status !== 'APPROVED') return 132_001;
-  const body = template.components.find((each) => each.type === 'BODY')?.text ?? '';
-  const given = components.find((each) => each.type === 'body')?.parameters ?? [];
-  if (given.length !== new Set(body.match(/\{\{\d+\}\}/g)).size) return 132_000;
-  const buttons = template.components.flatMap((each) => each.buttons ?? []);
-  const payloads = components.filter((each) => each.type === 'button').map((each) => each.parameters[0]?.payload);
-  return {
-    text: body.replace(/\{\{(\d+)\}\}/g, (whole, number: string) => given[Number(number) - 1]?.text ?? whole),
-    buttons: buttons.map(({ text }, index) => ({ text, data: payloads[index] ?? text })),
-    as: buttons.length > 0 ? 'buttons' : 'none',
-  };
-}
-
-function seenWhatsApp(body: Json): Seen {
-  const type = String(body.type);
-  const part = body[type] as Json;
-  if (type === 'text') return { text: String(part.body), buttons: [], as: 'none' };
-  if (type !== 'interactive') return { text: String(part.caption ?? ''), buttons: [], as: 'none', media: String(part.link) };
-  const text = (part.body as { text: string }).text;
-  const action = part.action as Json;
-  if (part.type === 'cta_url') {
-    const { display_text, url } = action.parameters as { display_text: string; url: string };
-    return { text, buttons: [{ text: display_text, url }], as: 'buttons' };
-  }
-  const rows =
-    part.type === 'list'
-      ? (action.sections as { rows: { id: string; title: string; description?: string }[] }[]).flatMap((section) => section.rows)
-      : (action.buttons as { reply: { id: string; title: string; description?: string } }[]).map((button) => button.reply);
-  const buttons = rows.map(({ id, title, description }): PhoneButton => ({
-    text: title,
-    data: id,
-    ...(description && { note: description }),
-  }));
-  return part.type === 'list' ? { text, buttons, as: 'list', opens: String(action.button) } : { text, buttons, as: 'buttons' };
-}
-
-function attachment(what: 'picture' | 'voice note' | 'place'): object {
-  if (what === 'place') return { type: 'location', payload: { coordinates: { lat: 51.5007, long: -0.1246 } } };
-  return { type: what === 'picture' ? 'image' : 'audio', payload: { url: `https://pictures.example/${what.replace(' ', '-')}` } };
-}
-
-function whatsAppFile(what: 'picture' | 'voice note' | 'place'): object {
-  if (what === 'place') return { type: 'location', location: { latitude: 51.5007, longitude: -0.1246 } };
-  const type = what === 'picture' ? 'image' : 'audio';
-  return { type, [type]: { id: digits(15), mime_type: what === 'picture' ? 'image/jpeg' : 'audio/ogg' } };
-}
 
 function fail(response: Response, code: number, message: string, subcode?: number): void {
   const status = code === 1 || code === 2 ? 500 : code === 190 ? 401 : 400;

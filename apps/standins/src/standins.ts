@@ -1,7 +1,8 @@
 import express, { type Express } from 'express';
 import { z } from 'zod';
 import { Crowd } from './crowd';
-import { GraphStandin, type GraphTemplate } from './graph';
+import { GraphStandin } from './graph';
+import type { GraphTemplate } from './graphAccount';
 import { MailStandin } from './mail';
 import { MOODS, StandinClock } from './mood';
 import { OutsideAnswer, OutsideStandin } from './outside';
