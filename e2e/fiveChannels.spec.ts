@@ -134,3 +134,31 @@ test('an ad is clicked on WhatsApp; the line is capped and its renewal asks for 
   await expect(page.getByLabel('Id of the number')).toHaveCount(0);
   await expectAccessible(page);
 });
+
+test('a menu is put on a line, compared with what the channel has, and stands on the phone’s wall', async ({ page }, info) => {
+  await signIn(page);
+  const [name, channel] = info.project.name === 'phone' ? ['Orrery Picture House', 'Messenger'] : ['@orrery.pictures', 'Instagram'];
+  await page.goto('/orrery-picture-house/lines');
+  await page.getByRole('button', { name: `Menus of ${name}` }).click();
+  const dialog = page.getByRole('dialog');
+  await expect(dialog.getByText(`${channel} has exactly this.`)).toBeVisible();
+  await expect(dialog.getByText('“programme”, heard by What’s on').first()).toBeVisible();
+  const standing = dialog.getByRole('group', { name: 'Standing menu' });
+  await standing.getByRole('button', { name: 'Add another to the standing menu' }).click();
+  const fields = standing.getByRole('textbox');
+  await fields.last().fill('x'.repeat(31));
+  await expect(dialog.getByText(/has 31 characters; the standing menu on/)).toBeVisible();
+  await fields.last().fill('Prices');
+  await expect(dialog.getByText('“prices”: no live loop hears it yet')).toBeVisible();
+  await expectAccessible(page);
+  await dialog.getByRole('button', { name: `Put it on ${channel}` }).click();
+  await expect(dialog.getByText(`${channel} has exactly this.`)).toBeVisible();
+  await openPhone(page, 'orrery-picture-house', channel);
+  const wall = page.getByRole('radio', { name: 'Wall' });
+  if (await wall.isVisible()) await wall.click();
+  await page
+    .getByRole('button', { name: /^What is on( this week\?)?$/ })
+    .first()
+    .click();
+  await expect(page.getByRole('log').getByText(/^This week at Orrery Picture House/)).toBeVisible();
+});
