@@ -84,7 +84,7 @@ export function lineRoutes(options: {
   });
   const rows = async (db: Connection, clientId: number, lineId?: string): Promise<Row[]> =>
     (
-      await db.query<Row>(`${ROWS} and ($3::int is null or l.id = $3) order by l.failing_since is null, l.id`, [
+      await db.query<Row>(`${ROWS} and ($3::int is null or l.id = $3) order by l.id`, [
         clientId,
         new Date(clock.now()),
         lineId === undefined ? null : Number(lineId),

@@ -26,7 +26,7 @@ export function Lines() {
         />
       )}
       <View role="list" aria-label="Lines" style={{ gap: 12, marginTop: 12 }}>
-        {data?.map((line) => (
+        {failingFirst(data ?? []).map((line) => (
           <LineSheet key={line.id} line={line} path={path} onDone={setDone} />
         ))}
       </View>
@@ -39,3 +39,6 @@ export function Lines() {
     </Page>
   );
 }
+
+const failingFirst = (lines: LineRow[]): LineRow[] =>
+  [...lines].sort((a, b) => Number(b.state === 'failing') - Number(a.state === 'failing'));

@@ -21,7 +21,7 @@ export function TestPhone() {
   const { data: lines, error, mutate } = useSWR<LineRow[], Error>(`/clients/${client}/lines`);
   const [chosen, choose] = useState<number | null>(null);
   usePageTitle('Test phone');
-  const line = lines?.find((each) => each.id === chosen) ?? lines?.[0];
+  const line = lines?.find((each) => each.id === chosen) ?? lines?.find((each) => each.state !== 'failing') ?? lines?.[0];
   return (
     <View style={{ flex: 1, alignItems: 'center', padding: 12 }}>
       <View style={{ width: '100%', maxWidth: wide ? 900 : 460, flex: 1 }}>
