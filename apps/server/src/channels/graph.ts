@@ -203,39 +203,43 @@ export async function subscribeApp(
   return graphProblem(platform, answer);
 }
 
-/** Why events of the object do not reach us; null when they do. `ours` tells our own webhook addresses. */
-export async function whereEventsGo(
-  call: GraphCall,
-  platform: string,
-  app: { appId: string; appSecret: string },
-  object: string,
-  ours: (address: string) => boolean,
-): Promise<Failure | null> {
-  const answer = await call(`/${app.appId}/subscriptions`, `${app.appId}|${app.appSecret}`);
-  const read = readAnswer(answer, Subscriptions);
-  if (!read) return graphRefusal(platform, answer).failure;
-  const there = read.data.find((each) => each.object === object);
-  if (there?.callback_url && ours(there.callback_url)) return null;
-  return {
-    code: 'not subscribed',
-    reason: there?.callback_url
-      ? `${platform} hands the account’s events to another address: ${there.callback_url.slice(0, 80)}.`
-      : `${platform} hands the account’s events to nobody: its webhook is not subscribed.`,
-    remedy: 'Renew the line here, which points the webhook to us; nothing is lost by that.',
-  };
-}
-
 const SubscribedApps = z.object({ data: z.array(z.looseObject({ id: z.string() })) });
 
-/** Why a page hands its events to no app of ours; null when it does. */
-export async function whyNotSubscribed(call: GraphCall, platform: string, appId: string, token: string): Promise<Failure | null> {
-  const answer = await call('/me/subscribed_apps', token);
-  const read = readAnswer(answer, SubscribedApps);
-  if (!read) return graphRefusal(platform, answer).failure;
-  if (read.data.some((app) => app.id === appId)) return null;
-  return {
+/** One app has one webhook: any of ours will do, as entries are handed to the line they are for. */
+const isOurs = (address: string, hookAddress: string): boolean =>
+  address.slice(0, address.lastIndexOf('/')) === hookAddress.slice(0, hookAddress.lastIndexOf('/'));
+
+/**
+ * Why events of a page or account do not reach us; null when they do: the page must hand them to our app, and the app those of
+ * the object to a webhook of ours.
+ */
+export async function whyNothingArrives(
+  call: GraphCall,
+  platform: string,
+  { account, secrets }: OpenLine,
+  object: string,
+  hookAddress: string,
+): Promise<Failure | null> {
+  const notSubscribed = (reason: string, remedy: string): Failure => ({
     code: 'not subscribed',
-    reason: `${platform} hands the account’s events to nobody: its webhook is not subscribed.`,
-    remedy: 'Renew the line here, which subscribes it again; nothing is lost by that.',
-  };
+    reason: `${platform} hands the account’s events to ${reason}.`,
+    remedy,
+  });
+  const page = await call('/me/subscribed_apps', secrets.token!);
+  const apps = readAnswer(page, SubscribedApps);
+  if (!apps) return graphRefusal(platform, page).failure;
+  if (!apps.data.some((app) => app.id === account.appId))
+    return notSubscribed(
+      'nobody: its webhook is not subscribed',
+      'Renew the line here, which subscribes it again; nothing is lost by that.',
+    );
+  const app = await call(`/${account.appId}/subscriptions`, `${account.appId}|${secrets.appSecret}`);
+  const subscriptions = readAnswer(app, Subscriptions);
+  if (!subscriptions) return graphRefusal(platform, app).failure;
+  const address = subscriptions.data.find((each) => each.object === object)?.callback_url;
+  if (address && isOurs(address, hookAddress)) return null;
+  return notSubscribed(
+    address ? `another address: ${address.slice(0, 80)}` : 'nobody: its webhook is not subscribed',
+    'Renew the line here, which points the webhook to us; nothing is lost by that.',
+  );
 }

@@ -10,11 +10,9 @@ import {
   subscribeApp,
   verifyGraph,
   verifyToken,
-  whereEventsGo,
-  whyNotSubscribed,
+  whyNothingArrives,
 } from './graph';
 import { readMessaging, type Change } from './messaging';
-import { isOurs } from './messenger';
 import { lookAtProfileMenus, putProfileMenus } from './profileMenus';
 import { readProfile, sendByApi, showTyping } from './sendApi';
 
@@ -117,11 +115,7 @@ export function instagramAdapter(base: string, key: Buffer): Adapter {
       if (!page.instagram_business_account) return NOT_TIED;
       const access = graphProblem(PLATFORM, await call('/me/conversations?platform=instagram&limit=1', line.secrets.token!));
       if (access) return access;
-      const unsubscribed = await whyNotSubscribed(call, PLATFORM, line.account.appId!, line.secrets.token!);
-      if (unsubscribed) return unsubscribed;
-      return whereEventsGo(call, PLATFORM, { appId: line.account.appId!, appSecret: line.secrets.appSecret! }, 'instagram', (address) =>
-        isOurs(address, hookAddress),
-      );
+      return whyNothingArrives(call, PLATFORM, line, 'instagram', hookAddress);
     },
 
     async disconnect() {

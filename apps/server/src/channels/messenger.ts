@@ -10,8 +10,7 @@ import {
   subscribeApp,
   verifyGraph,
   verifyToken,
-  whereEventsGo,
-  whyNotSubscribed,
+  whyNothingArrives,
 } from './graph';
 import { readMessaging, type Change } from './messaging';
 import { lookAtProfileMenus, putProfileMenus } from './profileMenus';
@@ -148,11 +147,7 @@ export function messengerAdapter(base: string, key: Buffer): Adapter {
     async test(line, hookAddress) {
       const failure = graphProblem(PLATFORM, await call('/me?fields=id,name', line.secrets.token!));
       if (failure) return failure;
-      const unsubscribed = await whyNotSubscribed(call, PLATFORM, line.account.appId!, line.secrets.token!);
-      if (unsubscribed) return unsubscribed;
-      return whereEventsGo(call, PLATFORM, { appId: line.account.appId!, appSecret: line.secrets.appSecret! }, 'page', (address) =>
-        isOurs(address, hookAddress),
-      );
+      return whyNothingArrives(call, PLATFORM, line, 'page', hookAddress);
     },
 
     async disconnect(line) {
@@ -160,7 +155,3 @@ export function messengerAdapter(base: string, key: Buffer): Adapter {
     },
   };
 }
-
-/** One app has one webhook: any of ours will do, as entries are handed to the line they are for. */
-export const isOurs = (address: string, hookAddress: string): boolean =>
-  address.slice(0, address.lastIndexOf('/')) === hookAddress.slice(0, hookAddress.lastIndexOf('/'));
