@@ -15,7 +15,7 @@ export {
   type DateCue,
   type KeywordMatch,
 } from './match/cues';
-export { hear, hearOther, indexCues, type CueIndex, type HeardCue, type HeardKeyword } from './match/cueIndex';
+export { hear, hearOther, indexCues, isHeardOn, type CueIndex, type HeardCue, type HeardKeyword } from './match/cueIndex';
 export { PLACES, winnerOf, type Candidate, type Decision, type Place } from './match/decision';
 export { respond, type FromPerson, type FromStaff, type Incoming, type Response } from './respond';
 export { newStanding, type Held, type Shelf, type Standing } from './run/standing';

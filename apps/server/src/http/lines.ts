@@ -1,4 +1,4 @@
-import { CHANNELS, menuDifferences, menuProblems, type ChannelKind, type Loop, type Template } from '@dart-loop/core';
+import { CHANNELS, isHeardOn, menuDifferences, menuProblems, type ChannelKind, type Loop, type Template } from '@dart-loop/core';
 import { ConnectLine, LineCaps, Menus, type LineRow, type MenusPage } from '@dart-loop/contract';
 import type { Adapters } from '../channels';
 import type { Failure } from '../channels/adapter';
@@ -114,10 +114,7 @@ export function lineRoutes(options: {
       [clientId],
     );
     const heard = loops.flatMap(({ loop }) =>
-      loop.cues.flatMap((cue) => {
-        const own = cue.lines?.length ? cue.lines : loop.lines;
-        return cue.kind === 'menu tap' && (own.length === 0 || own.includes(row.key)) ? [{ item: cue.item, loop: loop.name }] : [];
-      }),
+      loop.cues.flatMap((cue) => (cue.kind === 'menu tap' && isHeardOn(loop, cue, row.key) ? [{ item: cue.item, loop: loop.name }] : [])),
     );
     const looked = await adapters[row.channel].lookAtMenus!(openLine(clientId, row));
     return 'menus' in looked

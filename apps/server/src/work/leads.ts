@@ -1,5 +1,5 @@
 import { parsePhoneNumberFromString, type CountryCode } from 'libphonenumber-js';
-import type { Loop } from '@dart-loop/core';
+import { isHeardOn, type Loop } from '@dart-loop/core';
 import type { Db } from '../db/pool';
 import type { Adapter, HookReading, Lead, OpenLine, Received } from '../channels/adapter';
 import type { Lines } from './lines';
@@ -7,9 +7,6 @@ import type { Lines } from './lines';
 /** How the platform's forms name a telephone number and a name. */
 const PHONES = ['phone_number', 'phone', 'mobile_number', 'work_phone_number'];
 const FIRST = ['first_name', 'full_name', 'name'];
-
-/** The platform did not say what was answered: the whole request is asked for again. */
-export class LeadUnknown extends Error {}
 
 /**
  * A lead form is told without its answers, and its person has no conversation yet. The answers are asked for, and the person
@@ -21,10 +18,10 @@ export class Leads {
     private readonly lines: Lines,
   ) {}
 
-  /** What is to be stored, and on which line. Throws {@link LeadUnknown}. */
+  /** What is to be stored, and on which line. Throws where the platform does not say what was answered: the request is then asked for again. */
   async meet(lead: Lead, line: OpenLine, adapter: Adapter): Promise<{ line: OpenLine; reading: HookReading }> {
     const answers = await adapter.lead?.(lead.id, line);
-    if (!answers) throw new LeadUnknown(`the answers of the lead form ${lead.form} could not be read`);
+    if (!answers) throw new Error(`the answers of the lead form ${lead.form} could not be read`);
     const aside = (reason: string) => ({
       line,
       reading: { received: [], aside: [{ reason, body: JSON.stringify({ ...lead, answers }) }] },
@@ -66,8 +63,7 @@ export class Leads {
     for (const { loop } of loops)
       for (const cue of loop.cues) {
         if (cue.kind !== 'lead form' || !cue.forms.includes(form)) continue;
-        const own = cue.lines?.length ? cue.lines : loop.lines;
-        const line = lines.find(({ key }) => own.length === 0 || own.includes(key));
+        const line = lines.find(({ key }) => isHeardOn(loop, cue, key));
         if (line) return this.lines.byId(line.id);
       }
     return null;

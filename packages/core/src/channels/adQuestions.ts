@@ -4,6 +4,7 @@ import type { ClientFacts } from '../model/client';
 import { stranger } from '../model/person';
 import { fold } from '../words/fold';
 import { merge, type MergeWorld } from '../words/merge';
+import { inHtml } from './html';
 
 /** A question as it is copied into an ad. */
 export interface AdQuestion {
@@ -184,28 +185,26 @@ function isSilent(loop: Loop, sceneId: string): boolean {
   return steps.every((step) => step.kind === 'end' || step.kind === 'set');
 }
 
-const plain = (text: string) => text.replace(/[<>&"]/g, (sign) => `&#${sign.charCodeAt(0)};`);
-
 /** The same as a page of HTML to copy from, one row for each thing that the ad asks for. */
 export function adQuestionsSheet(found: AdQuestions): string {
-  const row = (what: string, text: string, more = '') => `<tr><th>${what}</th><td>${plain(text)}</td><td>${more}</td></tr>`;
+  const row = (what: string, text: string, more = '') => `<tr><th>${what}</th><td>${inHtml(text)}</td><td>${more}</td></tr>`;
   const rows = [
     ...(found.opening ? [row('Opening', found.opening)] : []),
     ...found.questions.map(({ question, kind, answers, required }, index) =>
       row(
         `Question ${index + 1}`,
         question,
-        `${answers.length > 0 ? `<ul>${answers.map((answer) => `<li>${plain(answer)}</li>`).join('')}</ul>` : kind}${required ? '' : ' (may be skipped)'}`,
+        `${answers.length > 0 ? `<ul>${answers.map((answer) => `<li>${inHtml(answer)}</li>`).join('')}</ul>` : kind}${required ? '' : ' (may be skipped)'}`,
       ),
     ),
     ...(found.closing ? [row('Closing', found.closing)] : []),
     row('Privacy link', found.privacyLink ?? 'missing'),
   ];
   return `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><title>${plain(`First questions of ${found.loop}`)}</title><style>
+<html lang="en"><head><meta charset="utf-8"><title>${inHtml(`First questions of ${found.loop}`)}</title><style>
 body { font: 16px/1.5 "Atkinson Hyperlegible", Verdana, sans-serif; color: #1E2330; margin: 2rem auto; max-width: 52rem; padding: 0 1rem; }
 table { border-collapse: collapse; width: 100%; } th, td { border-top: 1px solid #E2DACB; padding: .6rem; text-align: left; vertical-align: top; white-space: pre-line; }
 ul { margin: 0; padding-left: 1.2rem; }
-</style></head><body><h1>${plain(`First questions of ${found.loop}`)}</h1><p>Ads: ${plain(found.ads.join(', ') || 'by reference')}</p><table>${rows.join('')}</table></body></html>
+</style></head><body><h1>${inHtml(`First questions of ${found.loop}`)}</h1><p>Ads: ${inHtml(found.ads.join(', ') || 'by reference')}</p><table>${rows.join('')}</table></body></html>
 `;
 }

@@ -1,7 +1,9 @@
 import { create } from 'qrcode';
 import type { ChannelKind } from '../model/client';
 import type { Loop } from '../model/loop';
+import { isHeardOn } from '../match/cueIndex';
 import { CHANNELS } from './index';
+import { inHtml } from './html';
 
 /** A line as people are sent to it: `account` is what may be shown of it, such as the bot's name or the number. */
 export interface LineAddress {
@@ -27,8 +29,7 @@ export interface WayIn {
  */
 export function waysIn(loop: Loop, lines: LineAddress[]): WayIn[] {
   return loop.cues.flatMap((cue) => {
-    const own = cue.lines?.length ? cue.lines : loop.lines;
-    const here = lines.filter((line) => own.length === 0 || own.includes(line.key));
+    const here = lines.filter((line) => isHeardOn(loop, cue, line.key));
     return here.flatMap((line): WayIn[] => {
       const { link, refs, menus, comments, ads, name } = CHANNELS[line.channel];
       const way = (words: string, address: string | null): WayIn[] => [{ lineKey: line.key, cueId: cue.id, words, link: address }];
@@ -65,7 +66,6 @@ export function waysIn(loop: Loop, lines: LineAddress[]): WayIn[] {
 }
 
 const QUIET_ZONE = 4;
-const plain = (text: string) => text.replace(/[<>&"]/g, (sign) => `&#${sign.charCodeAt(0)};`);
 
 /** A QR code as an SVG picture with a caption under it; error correction M, four modules of quiet zone, as ISO/IEC 18004 asks. */
 export function qrSvg(text: string, caption: string): string {
@@ -82,7 +82,7 @@ export function qrSvg(text: string, caption: string): string {
     `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${size} ${height}" width="${size * 8}" height="${height * 8}" shape-rendering="crispEdges" role="img" aria-label="QR code">`,
     `<rect width="${size}" height="${height}" fill="#ffffff"/>`,
     `<path d="${path.join('')}" fill="#1E2330"/>`,
-    `<text x="${size / 2}" y="${size + 1}" font-size="${fontSize.toFixed(2)}" font-family="Atkinson Hyperlegible, sans-serif" text-anchor="middle" fill="#1E2330">${plain(caption)}</text>`,
+    `<text x="${size / 2}" y="${size + 1}" font-size="${fontSize.toFixed(2)}" font-family="Atkinson Hyperlegible, sans-serif" text-anchor="middle" fill="#1E2330">${inHtml(caption)}</text>`,
     '</svg>',
   ].join('');
 }
@@ -91,16 +91,16 @@ export function qrSvg(text: string, caption: string): string {
 export function waysInSheet(client: string, loop: string, ways: { words: string; link: string | null; channel: ChannelKind }[]): string {
   const rows = ways.map(({ words, link, channel }) => {
     const code = link ? `<div class="code">${qrSvg(link, client)}</div>` : '';
-    const address = link ? `<p class="link">${plain(link)}</p>` : '';
-    return `<li>${code}<div><p class="channel">${plain(CHANNELS[channel].name)}</p><p class="words">${plain(words)}</p>${address}</div></li>`;
+    const address = link ? `<p class="link">${inHtml(link)}</p>` : '';
+    return `<li>${code}<div><p class="channel">${inHtml(CHANNELS[channel].name)}</p><p class="words">${inHtml(words)}</p>${address}</div></li>`;
   });
   return `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><title>${plain(`${client}: ways into ${loop}`)}</title><style>
+<html lang="en"><head><meta charset="utf-8"><title>${inHtml(`${client}: ways into ${loop}`)}</title><style>
 body { font: 16px/1.5 "Atkinson Hyperlegible", Verdana, sans-serif; color: #1E2330; margin: 2rem auto; max-width: 44rem; padding: 0 1rem; }
 h1 { font-size: 1.6rem; margin: 0; } ul { list-style: none; padding: 0; } p { margin: 0; }
 li { display: flex; gap: 1.5rem; align-items: center; padding: 1rem 0; border-top: 1px solid #E2DACB; break-inside: avoid; }
 .code svg { width: 9rem; height: auto; display: block; } .words { font-weight: bold; } .channel { color: #5B6270; }
 .link { font: 13px/1.4 "IBM Plex Mono", monospace; overflow-wrap: anywhere; }
-</style></head><body><h1>${plain(client)}</h1><p>Ways into ${plain(loop)}</p><ul>${rows.join('')}</ul></body></html>
+</style></head><body><h1>${inHtml(client)}</h1><p>Ways into ${inHtml(loop)}</p><ul>${rows.join('')}</ul></body></html>
 `;
 }

@@ -1,5 +1,6 @@
 import { adContradictions, type AdContradiction } from '../channels/adQuestions';
 import { isSkipWord, readConsentWord } from '../consent/words';
+import { linesOf } from '../match/cueIndex';
 import { cueWords } from '../match/cues';
 import { findScene, type Loop } from '../model/loop';
 import type { FieldType, FieldTypes } from '../model/person';
@@ -280,8 +281,8 @@ function leadsOn(step: Step): boolean {
 }
 
 function shareLine(loop: Loop, cue: Loop['cues'][number], other: Loop, theirs: Loop['cues'][number]): boolean {
-  const mine = cue.lines?.length ? cue.lines : loop.lines;
-  const ours = theirs.lines?.length ? theirs.lines : other.lines;
+  const mine = linesOf(loop, cue);
+  const ours = linesOf(other, theirs);
   return mine.length === 0 || ours.length === 0 || mine.some((key) => ours.includes(key));
 }
 

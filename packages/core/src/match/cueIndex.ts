@@ -1,4 +1,4 @@
-import type { LoopVersion } from '../model/loop';
+import type { Loop, LoopVersion } from '../model/loop';
 import { fold, slips } from '../words/fold';
 import { KEYWORD_MATCHES, compilePattern, type Cue, type DateCue, type KeywordMatch, type SilenceCue } from './cues';
 
@@ -57,6 +57,13 @@ export interface CueIndex {
 /** Words this short forgive nothing. */
 const SHORTEST_WITH_SLIP = 5;
 
+/** The lines that a cue listens on: its own, else its loop's; none means all. */
+export const linesOf = (loop: Pick<Loop, 'lines'>, cue: Cue): readonly string[] => (cue.lines?.length ? cue.lines : loop.lines);
+
+/** Whether a cue of a loop is heard on a line. */
+export const isHeardOn = (loop: Pick<Loop, 'lines'>, cue: Cue, lineKey: string): boolean =>
+  listensOn({ lines: linesOf(loop, cue) }, lineKey);
+
 /** What a cue that is not a keyword is looked up by; more than one for a cue with several ads or forms. */
 function keysOf(cue: Cue): string[] {
   switch (cue.kind) {
@@ -103,7 +110,7 @@ export function indexCues(live: readonly LoopVersion[]): CueIndex {
   for (const { loopId, version, loop } of live)
     for (const cue of loop.cues) {
       order++;
-      const heard: HeardCue = { loopId, version, loopName: loop.name, cue, lines: cue.lines?.length ? cue.lines : loop.lines, order };
+      const heard: HeardCue = { loopId, version, loopName: loop.name, cue, lines: linesOf(loop, cue), order };
       for (const key of keysOf(cue)) push(others, key, heard);
       if (cue.kind === 'date') dates.push({ ...heard, cue });
       if (cue.kind === 'silence') silences.push({ ...heard, cue });
