@@ -1,4 +1,4 @@
-import { findingsOf } from '@dart-loop/core';
+import { findingsOf, type Severity } from '@dart-loop/core';
 import { Unusable } from '../machine';
 import { readArguments, readLoops, soundLoops } from './loopFiles';
 
@@ -8,14 +8,14 @@ interface Line {
   file: string;
   line: number;
   column: number;
-  severity: 'unusable' | 'stops' | 'warns';
+  severity: 'unusable' | Severity;
   code: string;
   reason: string;
 }
 
 /**
  * `./dartloop check FILE… [--json]`: what is wrong or risky in loop files, each with its place. The files are taken as the
- * loops of one client. Status 0: nothing; 1: findings; 2: a file that cannot be used.
+ * loops of one client. Status 0: nothing that stops or warns; 1: findings that do; 2: a file that cannot be used.
  */
 export async function check(args: string[]): Promise<number> {
   const { names, flags } = readArguments(args, { flags: ['json'], values: [] });
@@ -26,13 +26,15 @@ export async function check(args: string[]): Promise<number> {
     if (!read.ok) return read.problems.map((problem) => ({ file: name, ...problem, severity: 'unusable', code: 'unusable file' }));
     // Files that could not be read are not missed in the others.
     const others = loops.length === files.length ? loops.filter((loop) => loop !== read.loop) : undefined;
-    return findingsOf(read.loop, { others }).map((finding) => ({
-      file: name,
-      ...read.place(finding),
-      severity: finding.severity,
-      code: finding.code,
-      reason: finding.reason,
-    }));
+    return findingsOf(read.loop, { others })
+      .filter((finding) => finding.accepted === null)
+      .map((finding) => ({
+        file: name,
+        ...read.place(finding),
+        severity: finding.severity,
+        code: finding.code,
+        reason: finding.reason,
+      }));
   });
   for (const line of lines)
     console.log(
@@ -46,5 +48,5 @@ export async function check(args: string[]): Promise<number> {
         : `${count === 1 ? '1 finding' : `${count} findings`} in ${names.length === 1 ? 'the file' : `${names.length} files`}.`,
     );
   }
-  return lines.some((line) => line.severity === 'unusable') ? 2 : lines.length > 0 ? 1 : 0;
+  return lines.some((line) => line.severity === 'unusable') ? 2 : lines.some((line) => line.severity !== 'notes') ? 1 : 0;
 }

@@ -106,7 +106,8 @@ function inWords(entry: RehearsalEntry, zone: string, channel: ChannelKind): str
   const time = DateTime.fromMillis(entry.at, { zone }).toFormat('ccc HH:mm');
   const indented = (mark: string, text: string) => `${time}  ${mark} ${text.replaceAll('\n', `\n${' '.repeat(13)}`)}`;
   if (entry.from === 'them') return indented('›', entry.text);
-  if (entry.from === 'stage') return indented(' ', `(${[entry.text, entry.reason].filter(Boolean).join('  ')})`);
+  if (entry.from === 'stage' || entry.from === 'outside')
+    return indented(' ', `(${[entry.text, entry.reason].filter(Boolean).join('  ')})`);
   const buttons = CHANNELS[channel].taps ? entry.choices.map((label) => `\n[${label}]`).join('') : '';
   return indented('‹', `${entry.text}${buttons}${entry.parts !== null && entry.parts > 1 ? `  (${entry.parts} parts)` : ''}`);
 }
@@ -116,7 +117,7 @@ function asJson(entry: RehearsalEntry): object {
   const at = new Date(entry.at).toISOString();
   if (entry.from === 'us')
     return { at, from: entry.from, text: entry.text, choices: entry.choices, ...(entry.parts !== null && { parts: entry.parts }) };
-  return entry.from === 'stage'
+  return entry.from === 'stage' || entry.from === 'outside'
     ? { at, from: entry.from, text: entry.text, reason: entry.reason }
     : { at, from: entry.from, text: entry.text };
 }

@@ -51,6 +51,10 @@ export { adContradictions, adQuestions, type AdQuestions } from './channels/adQu
 export type { Template } from './channels/templates';
 export type { LineAddress, WayIn } from './channels/waysIn';
 export { MENU_KINDS, Menus, menuDifferences, menuProblems, type MenuItem, type MenuKind, type MenuLimits } from './channels/menus';
-export { fieldsOf, findingsOf, problemsOf, type Finding, type Problem } from './check/findings';
+export type { KnownLine, Severity, Surroundings } from './check/check';
+export { fieldsOf } from './check/fieldsOf';
+export { accept, findingKey, findingsOf, openWarnings, problemsOf, type Finding, type Problem } from './check/findings';
+export type { LoopPath, Paths } from './check/paths';
+export { Take, type TakePerson } from './model/take';
 export { HELD_AT_MOST, permission, sendings, windowEnd, type Permission, type Via } from './consent/permission';
 export { differences } from './files/differences';

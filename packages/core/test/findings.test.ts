@@ -52,7 +52,7 @@ describe('what a loop is found to have', () => {
     });
     expect(codes(set('soon'), { types })).toEqual(['value']);
     expect(codes(set('2026-02-28'), { types })).toEqual([]);
-    expect(codes(set('{{ person.other }}'), { types })).toEqual([]);
+    expect(codes(set('{{ person.other }}'), { types })).toEqual(['may be empty']);
   });
   test('loops that start each other in a circle', () => {
     const tagger = (name: string, on: string, puts: string, again = '') =>

@@ -251,6 +251,7 @@ export function converse(
         person,
         standing,
         effects: [],
+        trail: [],
         notes: [{ code: 'nobody', reason }],
         shelf: 'waiting on us',
       };

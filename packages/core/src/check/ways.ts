@@ -1,25 +1,50 @@
+import { durationMs, type ExitKind, type Target } from '../model/basics';
 import { findScene, type Loop, type Scene, type StepPlace } from '../model/loop';
-import { exitsOf, waitingOf, type Step } from '../run/steps';
+import { exitsOf, kindOf, waitingOf, type Falling, type Step } from '../run/steps';
 import { fold } from '../words/fold';
+
+/** One way on from a step: by what, in the script's words, and where to; null where the run ends. */
+export interface Way {
+  by: ExitKind | Falling['by'];
+  words: string;
+  target: Target;
+  to: StepPlace | null;
+}
+
+/** The place that a target leads to from a step; null for the end, and for what is missing. */
+export function placeAfter(loop: Loop, { sceneIndex, stepIndex }: StepPlace, target: Target): StepPlace | null {
+  if (target === 'end') return null;
+  const index = target === 'next' ? sceneIndex : (findScene(loop, target)?.index ?? -1);
+  return placeAt(loop, index, target === 'next' ? stepIndex + 1 : 0);
+}
+
+export function placeAt(loop: Loop, sceneIndex: number, stepIndex: number): StepPlace | null {
+  const scene = loop.scenes[sceneIndex];
+  const step = scene?.steps[stepIndex];
+  return scene && step ? { scene, sceneIndex, step, stepIndex } : null;
+}
+
+/** Every way on from a step, in the order in which they stand under it. Without one the run ends there, or waits for ever. */
+export function waysOn(loop: Loop, place: StepPlace): Way[] {
+  const { step } = place;
+  return [
+    ...exitsOf(step).map(({ kind, words, to }): Way => ({ by: kind, words, target: to, to: placeAfter(loop, place, to) })),
+    ...kindOf(step)
+      .fallsTo(step)
+      .map(({ by, words }): Way => ({ by, words, target: 'next', to: placeAfter(loop, place, 'next') })),
+  ];
+}
 
 /** Whether the run stands still at the step, for the person or for time. A question that is skipped when known may not, once in a while. */
 function waits(step: Step): boolean {
   return waitingOf(step) !== null || step.kind === 'wait' || step.kind === 'hand over' || step.kind === 'send out';
 }
 
-/** Steps that can come next without anything happening from outside. */
-function nextSteps(loop: Loop, { sceneIndex, stepIndex, step }: StepPlace): StepPlace[] {
-  const place = (target: string): StepPlace | null => {
-    if (target === 'end') return null;
-    const index = target === 'next' ? sceneIndex : (findScene(loop, target)?.index ?? -1);
-    const at = target === 'next' ? stepIndex + 1 : 0;
-    const found = loop.scenes[index];
-    const next = found?.steps[at];
-    return found && next ? { scene: found, sceneIndex: index, step: next, stepIndex: at } : null;
-  };
-  const targets = exitsOf(step).map((exit) => exit.to);
-  if (step.kind !== 'end' && !(step.kind === 'go' && step.back !== true)) targets.push('next');
-  return targets.flatMap((target) => place(target) ?? []);
+/** How long a way takes at least (ms): a wait that is waited out, a reply that does not come. What depends on the day counts nothing. */
+export function timeOf(step: Step, way: Pick<Way, 'by'>): number {
+  if (step.kind === 'wait') return step.for ? durationMs(step.for) : 0;
+  if (way.by === 'no reply') return durationMs(waitingOf(step)!.noReply!.after);
+  return way.by === 'given up' && step.kind === 'hand over' && step.giveUp ? durationMs(step.giveUp.after) : 0;
 }
 
 /** A way round through steps none of which waits, as it is walked; null when there is none. */
@@ -36,7 +61,8 @@ export function circleWithoutWaiting(loop: Loop): StepPlace[] | null {
 /** Depth first with a stack of its own: a loop may have thousands of steps in a row. */
 function walk(loop: Loop, from: StepPlace, state: Map<Step, 'open' | 'done'>): StepPlace[] | null {
   if (state.has(from.step) || waits(from.step)) return null;
-  const trail: { place: StepPlace; next: StepPlace[] }[] = [{ place: from, next: nextSteps(loop, from) }];
+  const next = (place: StepPlace) => waysOn(loop, place).flatMap((way) => way.to ?? []);
+  const trail: { place: StepPlace; next: StepPlace[] }[] = [{ place: from, next: next(from) }];
   state.set(from.step, 'open');
   while (trail.length > 0) {
     const here = trail.at(-1)!;
@@ -49,7 +75,7 @@ function walk(loop: Loop, from: StepPlace, state: Map<Step, 'open' | 'done'>): S
     if (waits(to.step) || state.get(to.step) === 'done') continue;
     if (state.get(to.step) === 'open') return trail.slice(trail.findIndex((each) => each.place.step === to.step)).map((each) => each.place);
     state.set(to.step, 'open');
-    trail.push({ place: to, next: nextSteps(loop, to) });
+    trail.push({ place: to, next: next(to) });
   }
   return null;
 }
@@ -74,6 +100,49 @@ export function reachedScenes(loop: Loop, others: Loop[]): Set<string> {
   }
   return reached;
 }
+
+/**
+ * What is surely known when a step is reached: the fields and answers ("person.email", "answers.email") that were stored on
+ * every way to it. What is known of a person from before is not counted. By the id of the step; steps that nothing leads
+ * to are left out.
+ */
+export function surelyKnown(loop: Loop): Map<string, ReadonlySet<string>> {
+  const known = new Map<string, Set<string>>();
+  const first = placeAt(loop, 0, 0);
+  if (!first) return known;
+  known.set(first.step.id, new Set());
+  const open = [first];
+  while (open.length > 0) {
+    const place = open.pop()!;
+    const here = known.get(place.step.id)!;
+    for (const way of waysOn(loop, place)) {
+      if (!way.to) continue;
+      const after = new Set([...here, ...storedBy(place.step, way)]);
+      for (const key of clearedBy(place.step)) after.delete(key);
+      const before = known.get(way.to.step.id);
+      const both = before ? new Set([...before].filter((key) => after.has(key))) : after;
+      if (before && both.size === before.size) continue;
+      known.set(way.to.step.id, both);
+      open.push(way.to);
+    }
+  }
+  return known;
+}
+
+function storedBy(step: Step, { by }: Way): string[] {
+  const both = (key: string) => [`person.${key}`, `answers.${key}`];
+  if (step.kind === 'ask') return by === 'answer' || by === 'known already' ? both(step.field) : [];
+  if (step.kind === 'say') return by === 'choice' ? [`answers.${step.id}`] : [];
+  if (step.kind !== 'set') return [];
+  return step.changes.flatMap((change) =>
+    (change.do === 'field' && !/\{\{|\{%/.test(change.value)) || change.do === 'now' || change.do === 'calculate'
+      ? [`person.${change.field}`]
+      : [],
+  );
+}
+
+const clearedBy = (step: Step): string[] =>
+  step.kind === 'set' ? step.changes.flatMap((change) => (change.do === 'clear' ? [`person.${change.field}`] : [])) : [];
 
 /** What a loop does that cues may wait for: "tag:added:vip", "list:News", "field:email". */
 export function raisedBy(loop: Loop): string[] {

@@ -71,9 +71,25 @@ export type WaitingParts = {
   noReply?: { after: string; to: Target };
 };
 
+/** By what a run leaves a step. What the person does comes first, then what they leave undone, then what is not theirs. */
+export type ExitKind =
+  | 'choice'
+  | 'answer'
+  | 'skipped'
+  | 'could not read'
+  | 'something else'
+  | 'never mind'
+  | 'no reply'
+  | 'condition'
+  | 'chance'
+  | 'go'
+  | 'off duty'
+  | 'given up'
+  | 'not delivered';
+
 /** One way out of a step other than falling through to the next one. */
 export interface Exit {
-  kind: 'choice' | 'answer' | 'no reply' | 'could not read' | 'go' | 'other';
+  kind: ExitKind;
   /** How the script words it: the choice's label, "no reply in 3 h". */
   words: string;
   to: Target;
@@ -89,8 +105,8 @@ export function waitingExits(step: WaitingParts): Exit[] {
     const words = times === 0 ? 'could not read it' : `could not read it, after ${times === 1 ? '1 retry' : `${times} retries`}`;
     exits.push({ kind: 'could not read', words, to: step.otherwise, path: ['otherwise'] });
   }
-  if (step.somethingElse) exits.push({ kind: 'other', words: 'something else', to: step.somethingElse, path: ['somethingElse'] });
-  if (step.cancel) exits.push({ kind: 'other', words: 'never mind', to: step.cancel, path: ['cancel'] });
+  if (step.somethingElse) exits.push({ kind: 'something else', words: 'something else', to: step.somethingElse, path: ['somethingElse'] });
+  if (step.cancel) exits.push({ kind: 'never mind', words: 'never mind', to: step.cancel, path: ['cancel'] });
   if (step.noReply)
     exits.push({
       kind: 'no reply',

@@ -3,6 +3,7 @@ import { Cue } from '../match/cues';
 import { Step, exitsOf } from '../run/steps';
 import { slug } from '../words/slug';
 import { LineKey, LocalId, type Target } from './basics';
+import { Take } from './take';
 
 export const LOOP_FORMAT = 'dart-loop/1';
 
@@ -26,6 +27,15 @@ export const Loop = z
     lines: z.array(LineKey).max(50).default([]),
     cues: z.array(Cue).max(50),
     scenes: z.array(Scene).max(300),
+    /** Conversations that were kept as tests; they stay with the draft. */
+    takes: z.array(Take).max(100).optional(),
+    /** Findings that somebody has accepted, with the reason. */
+    accepted: z
+      .array(
+        z.object({ finding: z.string().min(1).max(400), reason: z.string().trim().min(1, 'say why it is accepted').max(400) }).strict(),
+      )
+      .max(500)
+      .optional(),
   })
   .strict();
 export type Loop = z.infer<typeof Loop>;

@@ -1,10 +1,11 @@
 import { CHANNELS } from '../channels';
-import { deliver, play, wind, type Played, type Rehearsal, type RehearsalEntry } from './rehearsal';
+import { deliver, play, skip, startAt, wind, type Played, type Rehearsal, type RehearsalEntry } from './rehearsal';
+import type { Left } from '../run/steps';
 import { incomingOf, readScriptLine, type ScriptLine } from './script';
 
 /** One line that was performed: what happened, an expectation that was not met, or why the line cannot be performed. */
 export type Performed =
-  | { kind: 'played'; entries: RehearsalEntry[] }
+  | { kind: 'played'; entries: RehearsalEntry[]; trail: Left[] }
   | { kind: 'unmet'; entries: RehearsalEntry[]; reason: string }
   | { kind: 'unusable'; reason: string };
 
@@ -15,15 +16,17 @@ export type Performed =
 export class Performance {
   /** Messages of ours since something last happened, for expectations. */
   #said: string[] = [];
+  #trail: Left[] = [];
   constructor(public rehearsal: Rehearsal) {}
 
   perform(line: ScriptLine): Performed {
+    this.#trail = [];
     const received = line.kind === 'delivered' ? [] : this.finish();
     if (line.kind === 'expect') return this.#expect(line.words, received);
     this.#said = [];
     const played = this.#play(line);
     if (typeof played === 'string') return { kind: 'unusable', reason: played };
-    return { kind: 'played', entries: [...received, ...this.#keep(played)] };
+    return { kind: 'played', entries: [...received, ...this.#keep(played)], trail: this.#trail };
   }
 
   /** What is still unanswered out there is well received. */
@@ -35,6 +38,9 @@ export class Performance {
 
   #play(line: Exclude<ScriptLine, { kind: 'expect' }>): Played | string {
     if (line.kind === 'wind') return wind(this.rehearsal, line.ms);
+    if (line.kind === 'skip') return skip(this.rehearsal) ?? 'nothing is waited for';
+    if (line.kind === 'scene') return startAt(this.rehearsal, line.scene) ?? `there is no scene with the id “${line.scene}”`;
+    if (line.kind === 'channel') return { rehearsal: { ...this.rehearsal, refuses: line.refuses }, entries: [], responses: [] };
     if (line.kind === 'delivered') return deliver(this.rehearsal, line) ?? 'nothing was sent out that could be answered';
     const event = incomingOf(line, this.rehearsal, CHANNELS[this.rehearsal.line.channel].taps);
     return typeof event === 'string' ? event : play(this.rehearsal, event.incoming, event.said);
@@ -46,12 +52,13 @@ export class Performance {
 
   #keep(played: Played): RehearsalEntry[] {
     this.rehearsal = played.rehearsal;
+    this.#trail.push(...played.responses.flatMap((response) => response.trail));
     for (const entry of played.entries) if (entry.from === 'us') this.#said.push(entry.text);
     return [...played.entries];
   }
 
   #expect(words: string | null, entries: RehearsalEntry[]): Performed {
-    const met: Performed = { kind: 'played', entries };
+    const met: Performed = { kind: 'played', entries, trail: this.#trail };
     if (words === null)
       return this.#said.length === 0 ? met : { kind: 'unmet', entries, reason: `nothing was expected, and we said “${this.#said[0]}”` };
     const at = this.#said.findIndex((text) => text.includes(words));

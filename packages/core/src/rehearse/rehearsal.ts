@@ -1,19 +1,21 @@
 import { CHANNELS, type Channel, type Outgoing } from '../channels';
 import { pageOf } from '../channels/pages';
-import { fieldsOf } from '../check/findings';
+import { fieldsOf } from '../check/fieldsOf';
 import { sendings, type Via } from '../consent/permission';
 import { indexCues } from '../match/cueIndex';
 import { winnerOf, type Decision } from '../match/decision';
 import { dateDue } from '../match/cues';
 import type { ClientFacts, LineFacts } from '../model/client';
-import type { Loop, LoopVersion } from '../model/loop';
+import { findScene, type Loop, type LoopVersion } from '../model/loop';
 import type { FieldTypes, PersonFacts } from '../model/person';
 import { respond, type Incoming, type Response } from '../respond';
+import { finished } from '../respond/response';
 import { readChoiceRef, type ChoiceRef } from '../run/choiceRef';
 import type { Run } from '../run/run';
 import { stageWords } from '../run/stage';
 import { newStanding, type Standing } from '../run/standing';
 import type { Effect, Said } from '../run/steps';
+import { Turn } from '../run/turn';
 import { zoneOf, type World } from '../run/world';
 import { choiceLetter } from '../words/choice';
 import { fold } from '../words/fold';
@@ -22,7 +24,9 @@ import { fold } from '../words/fold';
 export type RehearsalEntry =
   | { at: number; from: 'them'; text: string }
   | { at: number; from: 'us'; text: string; choices: string[]; parts: number | null; by: string | null; via: Via['kind'] | null }
-  | { at: number; from: 'stage'; text: string; reason: string };
+  | { at: number; from: 'stage'; text: string; reason: string }
+  /** What would have gone elsewhere, been held back, or not arrived. */
+  | { at: number; from: 'outside'; text: string; reason: string };
 
 /** A button or lettered line that the person sees. */
 export interface Offered {
@@ -62,6 +66,8 @@ export interface Rehearsal {
   readonly offeredBefore: readonly Offered[];
   /** Held back until the person writes. */
   readonly heldBack: readonly HeldBack[];
+  /** Whether the channel refuses what is said now: nothing of it arrives. */
+  readonly refuses: boolean;
   readonly shelf: Response['shelf'];
   /** Ids of the events that were decided. */
   readonly decided: readonly string[];
@@ -108,6 +114,7 @@ export function openRehearsal(options: {
     offered: [],
     offeredBefore: [],
     heldBack: [],
+    refuses: false,
     shelf: 'settled',
     decided: [],
     events: 0,
@@ -163,6 +170,17 @@ export function play(rehearsal: Rehearsal, incoming: Incoming, said: string | nu
   return { rehearsal: state, entries, responses };
 }
 
+/** Begins a loop at one of its scenes, as if its first cue had been heard. Null when there is no such scene. */
+export function startAt(rehearsal: Rehearsal, sceneId: string): Played | null {
+  const version = rehearsal.versions.find(({ loop }) => findScene(loop, sceneId));
+  if (!version) return null;
+  const turn = new Turn(worldOf(rehearsal, { kind: 'other', what: 'a start' }, false));
+  turn.hearPerson(false);
+  turn.start(version, version.loop.cues[0]?.id ?? '', { scene: sceneId });
+  const response = finished(turn, null);
+  return { rehearsal: after(rehearsal, response), entries: entriesOf(rehearsal, response), responses: [response] };
+}
+
 /** Winds the clock on by `ms`; every timer that falls due on the way is played at its time, in order. */
 export function wind(rehearsal: Rehearsal, ms: number): Played {
   const until = rehearsal.now + ms;
@@ -179,6 +197,24 @@ export function wind(rehearsal: Rehearsal, ms: number): Played {
     state = played.rehearsal;
   }
   return { rehearsal: { ...state, now: until }, entries, responses };
+}
+
+/** Winds the clock on to what falls due next and brings something about; null when nothing does. */
+export function skip(rehearsal: Rehearsal): Played | null {
+  let state = rehearsal;
+  for (let count = 0; count < 50; count++) {
+    const due = nextTimer(state);
+    if (!due) return null;
+    const played = wind(state, Math.max(0, due.dueAt - state.now));
+    if (
+      played.responses.some(
+        (response) => response.trail.length > 0 || response.decision !== null || response.effects.some(({ kind }) => kind === 'send'),
+      )
+    )
+      return played;
+    state = played.rehearsal;
+  }
+  return null;
 }
 
 /** The timer that falls due next, or null. */
@@ -220,7 +256,7 @@ function after(state: Rehearsal, response: Response): Rehearsal {
         ...heldBack,
         ...all.filter(({ may }) => may.may === 'wait').map(({ body }) => ({ said: effect.said, body, by: effect.by })),
       ];
-      if (effect.permission.may === 'go') offer(effect.said);
+      if (effect.permission.may === 'go' && !state.refuses) offer(effect.said);
     }
   }
   return {
@@ -259,23 +295,25 @@ function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
       entries.push({ at, from: 'us', text: effect.text, choices: [], parts: null, by: null, via: 'public reply' });
     else if (effect.kind === 'send') {
       for (const { body, may } of sendings(channel, effect.said, effect.permission))
-        if (may.may === 'go') entries.push(entryOf(body, effect.said, effect.by, channel, at, may.via?.kind ?? null));
+        if (may.may === 'go' && state.refuses)
+          entries.push({ at, from: 'outside', text: `Would not arrive: ${body.text}`, reason: `${channel.name} refuses it` });
+        else if (may.may === 'go') entries.push(entryOf(body, effect.said, effect.by, channel, at, may.via?.kind ?? null));
         else
           entries.push({
             at,
-            from: 'stage',
+            from: 'outside',
             text: `Would be ${may.may === 'wait' ? 'held back' : 'dropped'}: ${body.text}`,
             reason: may.reason,
           });
     } else if (effect.kind === 'alert')
       entries.push({
         at,
-        from: 'stage',
+        from: 'outside',
         text: `Would tell ${effect.to.join(', ') || 'nobody'} by ${effect.by}: ${effect.text}`,
         reason: '',
       });
     else if (effect.kind === 'send out')
-      entries.push({ at, from: 'stage', text: `Would send out to ${effect.address}: ${JSON.stringify(effect.body)}`, reason: '' });
+      entries.push({ at, from: 'outside', text: `Would send out to ${effect.address}: ${JSON.stringify(effect.body)}`, reason: '' });
   }
   return entries;
 }

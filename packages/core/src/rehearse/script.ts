@@ -7,11 +7,14 @@ export type ScriptLine =
   | { kind: 'text'; text: string }
   | { kind: 'tap'; number: number | null; label: string | null }
   | { kind: 'wind'; ms: number }
+  | { kind: 'skip' }
   | { kind: 'reference'; ref: string }
   | { kind: 'menu'; item: string }
   | { kind: 'file'; name: string }
   | { kind: 'place'; latitude: number; longitude: number }
   | { kind: 'happens'; incoming: Incoming; words: string }
+  | { kind: 'scene'; scene: string }
+  | { kind: 'channel'; refuses: boolean }
   | { kind: 'delivered'; ok: boolean; reason: string; body: unknown }
   | { kind: 'expect'; words: string | null };
 
@@ -31,11 +34,14 @@ export function readScriptLine(written: string): ScriptLine | string | null {
       kind: 'wind',
       ms: [...wound[1]!.matchAll(/(\d+)([smhd])/g)].reduce((sum, [, count, unit]) => sum + Number(count) * UNIT_MS[unit!]!, 0),
     };
+  if (line === '+next') return { kind: 'skip' };
   if (/^\+\d+[a-z]*$/i.test(line) && line.length < 6) return `“${line}” is no time to wind the clock by; write +30m, +3h or +2d`;
   const start = /^\/start\s+([A-Za-z0-9_-]{1,64})$/.exec(line);
   if (start) return { kind: 'reference', ref: start[1]! };
   const menu = /^\/([a-z0-9_]{1,32})$/i.exec(line);
   if (menu) return { kind: 'menu', item: menu[1]!.toLowerCase() };
+  const scene = /^\/scene\s+([a-z0-9][a-z0-9-]{0,15})$/.exec(line);
+  if (scene) return { kind: 'scene', scene: scene[1]! };
   if (line.startsWith('>')) return { kind: 'expect', words: line.slice(1).trim() || null };
   const file = /^@file\s+(.+)$/.exec(line);
   if (file) return { kind: 'file', name: file[1]! };
@@ -64,7 +70,8 @@ function readDelivery(words: string): ScriptLine | string {
 function readHappening(words: string): ScriptLine | string {
   const staff = (incoming: FromStaff): ScriptLine => ({ kind: 'happens', incoming, words });
   const happens = (incoming: Incoming): ScriptLine => ({ kind: 'happens', incoming, words });
-  const [, verb, rest = ''] = /^(step in|hand back|say|webhook|tag|untag|join)\b\s*(.*)$/.exec(words) ?? [];
+  const [, verb, rest = ''] =
+    /^(step in|hand back|say|webhook|tag|untag|join|block|unblock|channel refuses|channel works)\b\s*(.*)$/.exec(words) ?? [];
   switch (verb) {
     case 'step in':
       return staff({ kind: 'step in', by: rest || 'somebody of the team' });
@@ -83,8 +90,14 @@ function readHappening(words: string): ScriptLine | string {
       return happens({ kind: 'tag', tag: rest, on: verb === 'tag', depth: 0 });
     case 'join':
       return happens({ kind: 'list', list: rest, depth: 0 });
+    case 'block':
+    case 'unblock':
+      return happens({ kind: 'blocked', on: verb === 'block' });
+    case 'channel refuses':
+    case 'channel works':
+      return { kind: 'channel', refuses: verb === 'channel refuses' };
     default:
-      return `“~ ${words}” is not known; write ~ step in, ~ say WORDS, ~ hand back, ~ webhook NAME, ~ tag NAME, ~ untag NAME or ~ join LIST`;
+      return `“~ ${words}” is not known; write ~ step in, ~ say WORDS, ~ hand back, ~ webhook NAME, ~ tag NAME, ~ untag NAME, ~ join LIST, ~ block, ~ unblock, ~ channel refuses or ~ channel works`;
   }
 }
 
@@ -124,6 +137,9 @@ export function incomingOf(line: ScriptLine, rehearsal: Rehearsal, taps: boolean
       return { incoming: { kind: 'tap', ...choice.ref, label: choice.label }, said: choice.label };
     }
     case 'wind':
+    case 'skip':
+    case 'scene':
+    case 'channel':
     case 'delivered':
     case 'expect':
       throw new Error(`a line of the kind ${line.kind} is no event`);

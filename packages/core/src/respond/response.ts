@@ -4,7 +4,7 @@ import type { Candidate, Decision, Place } from '../match/decision';
 import type { PersonFacts } from '../model/person';
 import type { Run } from '../run/run';
 import type { Shelf, Standing } from '../run/standing';
-import type { Effect, Note } from '../run/steps';
+import type { Effect, Left, Note } from '../run/steps';
 import type { Turn } from '../run/turn';
 import type { World } from '../run/world';
 
@@ -17,6 +17,8 @@ export interface Response {
   standing: Standing;
   effects: Effect[];
   notes: Note[];
+  /** The steps that runs have left, in order. */
+  trail: Left[];
   /** Null: as it was. */
   shelf: Shelf | null;
 }
@@ -35,12 +37,13 @@ export function finished(turn: Turn, decision: Decision | null, shelf?: Shelf | 
     standing: turn.standing,
     effects: turn.allEffects(),
     notes: turn.notes,
+    trail: turn.trail,
     shelf: shelf === undefined ? follows : shelf,
   };
 }
 
 export function nothing(world: World): Response {
-  return { decision: null, runs: [], person: world.person, standing: world.standing, effects: [], notes: [], shelf: null };
+  return { decision: null, runs: [], person: world.person, standing: world.standing, effects: [], notes: [], trail: [], shelf: null };
 }
 
 export function nobody(turn: Turn, losers: Candidate[], reason: string): Response {

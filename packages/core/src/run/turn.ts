@@ -16,6 +16,7 @@ import {
   waitingOf,
   type Aside,
   type Effect,
+  type Left,
   type Note,
   type Outcome,
   type Play,
@@ -40,6 +41,8 @@ const HOUR = 3_600_000;
  */
 export class Turn {
   readonly notes: Note[] = [];
+  /** Every step that was left, in order. */
+  readonly trail: Left[] = [];
   readonly effects: Effect[] = [];
   readonly person: PersonFacts;
   readonly standing: Standing;
@@ -428,8 +431,10 @@ export class Turn {
 
   #lead(run: Run, to: Target, note: (where: string) => Note): void {
     const version = this.#versionOf(run)!;
-    this.note(note(targetWords(version.loop, to)));
-    this.#proceed(run.id, version, run.at!.step, () => ({ kind: 'go', to }));
+    this.#proceed(run.id, version, run.at!.step, () => {
+      this.note(note(targetWords(version.loop, to)));
+      return { kind: 'go', to };
+    });
   }
 
   // ── playing steps ────────────────────────────────────────────────────────────────────────────────────────────────
@@ -439,8 +444,14 @@ export class Turn {
     const place = findStep(version.loop, stepId);
     if (!place) return this.#end(runId, version);
     if (fresh) this.#forgetGathered(runId);
+    const said = this.notes.length;
     const outcome = does(this.#play(runId, version, stepId));
+    this.#leave(runId, stepId, outcome, said);
     this.#playFrom(runId, version, this.#next(runId, version, place, outcome, tries));
+  }
+
+  #leave(runId: string, stepId: string, outcome: Outcome, said: number): void {
+    if (outcome.kind === 'go') this.trail.push({ runId, stepId, to: outcome.to, notes: this.notes.slice(said) });
   }
 
   #forgetGathered(runId: string): void {
@@ -461,7 +472,9 @@ export class Turn {
       }
       const run = this.run(runId)!;
       if (!run.reached.includes(step.id)) this.#keep({ ...run, reached: [...run.reached, step.id] });
+      const said = this.notes.length;
       const outcome = kindOf(step).enter(step, this.#play(runId, version, step.id));
+      this.#leave(runId, step.id, outcome, said);
       // An opt-out step has ended everything.
       if (this.run(runId)!.status !== 'under way') return;
       here = this.#next(runId, version, here, outcome, 0);
@@ -529,6 +542,7 @@ export class Turn {
         code: 'unusable',
         reason: called ? `the loop “${loop}” has no scene “${scene}”` : `the loop “${loop}” is missing or not published`,
       });
+      this.trail.push({ runId: run.id, stepId: place.step.id, to: 'next', notes: [] });
       return this.#placeOf(version, 'next', place);
     }
     if (calls >= MOST_CALLS) {
@@ -538,6 +552,7 @@ export class Turn {
     }
     this.note({ code: 'loop called', loop: called.loop.name, back });
     if (!back) {
+      this.trail.push({ runId: run.id, stepId: place.step.id, to: 'end', notes: [] });
       this.#finish(run, version);
       this.start(called, run.cueId, { parent: run.parent ? (this.run(run.parent) ?? undefined) : undefined, scene, depth: run.depth });
       return 'waits';

@@ -2,7 +2,7 @@ import { parsePhoneNumberFromString } from 'libphonenumber-js';
 import isEmail from 'validator/lib/isEmail.js';
 import { z } from 'zod';
 import { LocalId, NEXT } from '../../model/basics';
-import { go, type StepKind } from './step';
+import { BY_ITSELF, go, type StepKind } from './step';
 
 /** Tells staff by email, SMS (a number with its country code) or Telegram (the chat id of somebody who has written to the client's bot). */
 export const Alert = z
@@ -40,6 +40,7 @@ export const alert: StepKind<Alert> = {
     return go(NEXT);
   },
   exits: () => [],
+  fallsTo: () => BY_ITSELF,
   texts: (step) => [step.text, step.subject ?? ''],
   words: (step) =>
     `${step.to.join(', ') || 'nobody yet'} by ${step.by === 'sms' ? 'SMS' : step.by === 'telegram' ? 'Telegram' : 'email'}: “${step.subject ? `${step.subject}. ` : ''}${step.text}”`,

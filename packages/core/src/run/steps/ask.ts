@@ -176,9 +176,25 @@ export const ask: StepKind<Ask> = {
     ),
     ...(step.yes ? [{ kind: 'answer' as const, words: 'yes', to: step.yes, path: ['yes'] }] : []),
     ...(step.no ? [{ kind: 'answer' as const, words: 'no', to: step.no, path: ['no'] }] : []),
-    ...(step.skip?.to ? [{ kind: 'answer' as const, words: step.skip.label ?? 'skipped', to: step.skip.to, path: ['skip', 'to'] }] : []),
+    ...(step.skip?.to ? [{ kind: 'skipped' as const, words: step.skip.label ?? 'skipped', to: step.skip.to, path: ['skip', 'to'] }] : []),
     ...waitingExits(step),
   ],
+  fallsTo(step) {
+    const open = (step.options ?? []).filter((option) => step.reply !== 'one of' || !option.to).map(({ label }) => label);
+    const answers =
+      step.reply === 'one of'
+        ? open
+        : step.reply === 'yes/no'
+          ? [...(step.yes ? [] : ['yes']), ...(step.no ? [] : ['no'])]
+          : [READERS[step.reply].words];
+    return [
+      ...(answers.length > 0
+        ? [{ by: 'answer' as const, words: answers.length > 2 ? `${answers[0]} and ${answers.length - 1} more` : answers.join(' or ') }]
+        : []),
+      ...(step.skip && !step.skip.to ? [{ by: 'skipped' as const, words: step.skip.label ?? 'skipped' }] : []),
+      ...(step.known === 'skip' && answers.length > 0 ? [{ by: 'known already' as const, words: 'known already' }] : []),
+    ];
+  },
   texts: (step) => [
     step.text,
     step.confirm ?? '',

@@ -9,6 +9,7 @@ export type End = z.infer<typeof End>;
 export const end: StepKind<End> = {
   enter: () => go(END),
   exits: () => [],
+  fallsTo: () => [],
   texts: () => [],
   words: () => 'the run ends here',
 };

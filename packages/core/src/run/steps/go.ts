@@ -26,6 +26,7 @@ export const go: StepKind<Go> = {
     return leadTo(step.to!);
   },
   exits: (step) => (step.to === undefined ? [] : [{ kind: 'go', words: 'goes', to: step.to, path: ['to'] }]),
+  fallsTo: (step) => (step.loop !== undefined && step.back ? [{ by: 'itself', words: `back from “${step.loop}”` }] : []),
   texts: () => [],
   words: (step) =>
     step.loop === undefined ? '' : `to the loop “${step.loop}”${step.scene ? `, scene ${step.scene}` : ''}${step.back ? ', and back' : ''}`,

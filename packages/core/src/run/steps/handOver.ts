@@ -38,11 +38,11 @@ export const handOver: StepKind<HandOver> = {
     return { kind: 'wait', for: 'person' };
   },
   exits: (step) => [
-    ...(step.offDuty?.to ? [{ kind: 'other' as const, words: 'nobody on duty', to: step.offDuty.to, path: ['offDuty', 'to'] }] : []),
+    ...(step.offDuty?.to ? [{ kind: 'off duty' as const, words: 'nobody on duty', to: step.offDuty.to, path: ['offDuty', 'to'] }] : []),
     ...(step.giveUp
       ? [
           {
-            kind: 'no reply' as const,
+            kind: 'given up' as const,
             words: `nobody stepped in for ${durationWords(step.giveUp.after)}`,
             to: step.giveUp.to,
             path: ['giveUp', 'to'],
@@ -50,6 +50,7 @@ export const handOver: StepKind<HandOver> = {
         ]
       : []),
   ],
+  fallsTo: () => [{ by: 'handed back', words: 'handed back' }],
   texts: (step) => [step.note ?? '', step.text ?? '', step.offDuty?.text ?? ''],
   words: (step) =>
     [

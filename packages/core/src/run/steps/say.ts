@@ -3,7 +3,7 @@ import { TemplateName } from '../../channels/templates';
 import { LocalId, NEXT, Target, waitingExits, waitingParts } from '../../model/basics';
 import { LanguageCode } from '../../model/client';
 import { readChoice } from '../../words/choice';
-import { WAIT, go, type StepKind, type StepWorld } from './step';
+import { BY_ITSELF, WAIT, go, type StepKind, type StepWorld } from './step';
 
 export const Choice = z.object({ id: LocalId, label: z.string().trim().min(1, 'a choice needs a label').max(80), to: Target }).strict();
 export type Choice = z.infer<typeof Choice>;
@@ -110,6 +110,7 @@ export const say: StepKind<Say> = {
     })),
     ...waitingExits(step),
   ],
+  fallsTo: (step) => (step.choices?.length ? [] : BY_ITSELF),
   texts: (step) => [
     step.text,
     ...(step.choices ?? []).map((choice) => choice.label),

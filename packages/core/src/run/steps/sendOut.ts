@@ -78,7 +78,8 @@ export const sendOut: StepKind<SendOut> = {
       }
     return go(to);
   },
-  exits: (step) => (step.failed ? [{ kind: 'other', words: 'not delivered', to: step.failed, path: ['failed'] }] : []),
+  exits: (step) => (step.failed ? [{ kind: 'not delivered', words: 'not delivered', to: step.failed, path: ['failed'] }] : []),
+  fallsTo: (step) => [{ by: 'delivered', words: step.failed ? 'delivered' : 'delivered or not' }],
   texts: (step) => textsIn(step.body),
   words: (step) => `to ${step.address}`,
 };

@@ -3,7 +3,7 @@ import { FieldKey, ListName, LocalId, NEXT, TagName } from '../../model/basics';
 import type { FieldType, Value } from '../../model/person';
 import { localTime } from '../../time/zones';
 import { readReply } from '../../words/replies';
-import { go, readingWorld, type Play, type StepKind } from './step';
+import { BY_ITSELF, go, readingWorld, type Play, type StepKind } from './step';
 
 export const Change = z.discriminatedUnion('do', [
   z.object({ do: z.literal('field'), field: FieldKey, value: z.string().max(1_000) }).strict(),
@@ -41,6 +41,8 @@ export const set: StepKind<SetStep> = {
     return go(NEXT);
   },
   exits: () => [],
+  // An opt-out ends every run.
+  fallsTo: (step) => (step.changes.some((change) => change.do === 'opt out') ? [] : BY_ITSELF),
   texts: (step) =>
     step.changes.flatMap((change) => (change.do === 'field' ? [change.value] : change.do === 'calculate' ? [change.amount] : [])),
   words: (step) => step.changes.map(changeWords).join('; '),

@@ -41,14 +41,15 @@ export const split: StepKind<Split> = {
   },
   exits: (step) => [
     ...step.arms.map((arm, index) => ({
-      kind: 'answer' as const,
+      kind: 'condition' as const,
       words: conditionWords(arm.when),
       to: arm.to,
       path: ['arms', index, 'to'],
     })),
-    ...(step.unknown ? [{ kind: 'other' as const, words: 'not known', to: step.unknown, path: ['unknown'] }] : []),
-    ...(step.otherwise ? [{ kind: 'other' as const, words: 'otherwise', to: step.otherwise, path: ['otherwise'] }] : []),
+    ...(step.unknown ? [{ kind: 'condition' as const, words: 'not known', to: step.unknown, path: ['unknown'] }] : []),
+    ...(step.otherwise ? [{ kind: 'condition' as const, words: 'otherwise', to: step.otherwise, path: ['otherwise'] }] : []),
   ],
+  fallsTo: (step) => (step.otherwise ? [] : [{ by: 'condition', words: 'otherwise' }]),
   texts: () => [],
   words: () => 'by what is known',
 };

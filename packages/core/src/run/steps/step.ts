@@ -145,6 +145,14 @@ export type Note =
   | { code: 'unusable'; reason: string }
   | { code: 'nobody'; reason: string };
 
+/** A step that a run has left, where to, and what was noted on the way out of it. */
+export interface Left {
+  runId: string;
+  stepId: string;
+  to: Target;
+  notes: Note[];
+}
+
 /** What a step may look at. Time comes in as a value: `now` in milliseconds since 1970, UTC; `zone` is the person's, `language` too. */
 export interface StepWorld extends MergeWorld {
   client: ClientFacts;
@@ -227,6 +235,14 @@ export interface Delivered {
 
 export type StepReading = { ok: true; take(play: Play): Outcome; summary: string; gathers?: boolean } | { ok: false; reason: string };
 
+/** How a step leads to the one after it: by itself, or by something that has no exit of its own. */
+export interface Falling {
+  by: 'itself' | 'answer' | 'skipped' | 'known already' | 'handed back' | 'delivered' | 'condition';
+  words: string;
+}
+/** Leads on without anything that needs words. */
+export const BY_ITSELF: Falling[] = [{ by: 'itself', words: '' }];
+
 /** One kind of step: how it is played, what it can read, where it leads, and what it says. */
 export interface StepKind<S> {
   /** Plays the step on reaching it. */
@@ -238,6 +254,8 @@ export interface StepKind<S> {
   /** Goes on when what was sent out has come back. */
   delivered?(step: S, outcome: Delivered, play: Play): Outcome;
   exits(step: S): Exit[];
+  /** By what it leads to the step after it without an exit; nothing for one that never does. */
+  fallsTo(step: S): Falling[];
   /** Every text that may hold merge fields. */
   texts(step: S): string[];
   /** How the script words what has no text of its own: "2 h", "to 3 Pick a time". */

@@ -51,11 +51,12 @@ export const vary: StepKind<Vary> = {
   },
   exits: (step) =>
     step.arms.map((arm, index) => ({
-      kind: 'answer' as const,
+      kind: 'chance' as const,
       words: `arm ${arm.id}, weight ${arm.weight}`,
       to: arm.to,
       path: ['arms', index, 'to'],
     })),
+  fallsTo: () => [],
   texts: () => [],
   words: () => 'by chance, the same for the same person',
 };

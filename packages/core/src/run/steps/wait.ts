@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { Duration, FieldKey, LocalId, NEXT, durationMs, durationWords } from '../../model/basics';
 import { nextOpening } from '../../time/openingHours';
 import { TimeOfDay, Weekday, addDays, instantOf, nextTime } from '../../time/zones';
-import { go, type StepKind, type StepWorld } from './step';
+import { BY_ITSELF, go, type StepKind, type StepWorld } from './step';
 
 const Until = z.union(
   [
@@ -44,6 +44,7 @@ export const wait: StepKind<Wait> = {
     return { kind: 'wait', for: 'time', until: at };
   },
   exits: () => [],
+  fallsTo: () => BY_ITSELF,
   texts: () => [],
   words(step) {
     if (step.for) return durationWords(step.for);

@@ -8,6 +8,7 @@ const WRITTEN = /(?<!\d)(\d{1,4})[./-](\d{1,2})[./-](\d{1,4})(?!\d)/;
 export const date: ReplyReader = {
   type: 'date',
   words: 'a date',
+  example: 'tomorrow',
   /**
    * Reads "2026-11-25", "25/11", "next Wednesday after lunch", "the 12th", "a fortnight on Friday" to YYYY-MM-DD in the
    * person's zone. Ahead only, unless the question says otherwise. Day before month, but for US numbers.

@@ -44,6 +44,7 @@ const FIGURE =
 export const number: ReplyReader = {
   type: 'number',
   words: 'a number',
+  example: '12',
   /** Reads "1,250.50", "1.250,50", "£12", "2k", "a dozen", "twenty-one" and "3 of us". Two different numbers are not guessed between. */
   read(written) {
     const figures = [...written.matchAll(FIGURE)].map((match) => figure(match[0])).filter((value) => value !== null);

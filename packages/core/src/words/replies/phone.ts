@@ -4,6 +4,7 @@ import { asRead, unread, type ReplyReader } from './reading';
 export const phone: ReplyReader = {
   type: 'phone',
   words: 'a phone number',
+  example: '+44 7700 900123',
   /** Reads to E.164; a number without a country code is taken as one of the client's country. */
   read(written, { country }) {
     const whole = parsePhoneNumberFromString(written, { defaultCountry: country as CountryCode, extract: false });

@@ -21,6 +21,8 @@ export interface ReplyReader {
   type: Value['type'];
   /** How the script words it: "an email address". */
   words: string;
+  /** An answer that it can read; empty where it cannot be typed. */
+  example: string;
   read(text: string, world: ReadingWorld): Reading;
 }
 

@@ -4,6 +4,7 @@ import { asRead, unread, type ReplyReader } from './reading';
 export const time: ReplyReader = {
   type: 'time',
   words: 'a time of day',
+  example: 'half past six',
   /** Reads "17:30", "half past six", "5pm", "5" (the afternoon), "after lunch" (14:00) to HH:MM. */
   read(written, world) {
     const found = /(?<![\d:.])(\d{1,2})[:.](\d{2})(?![\d:.])/.exec(written);

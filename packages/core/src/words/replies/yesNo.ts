@@ -82,6 +82,7 @@ const NO_PHRASES = byLength(NO);
 export const yesNo: ReplyReader = {
   type: 'yes/no',
   words: 'yes or no',
+  example: 'yes',
   /** "sure why not" is yes; when a yes and a no both stand there, or words that may turn it, it is not guessed. */
   read(written) {
     const folded = fold(written);

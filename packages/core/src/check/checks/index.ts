@@ -1,0 +1,46 @@
+import type { Check } from '../check';
+import { adQuestionsFit } from './adQuestions';
+import { alertToNobody } from './alertToNobody';
+import { circles } from './circles';
+import { consent } from './consent';
+import { doubleId } from './doubleId';
+import { fallsSilent } from './fallsSilent';
+import { keywords } from './keywords';
+import { languages } from './languages';
+import { mergeFields } from './mergeFields';
+import { missingTarget } from './missingTarget';
+import { neverReached } from './neverReached';
+import { nothingYet } from './nothingYet';
+import { shownOtherwise } from './shownOtherwise';
+import { skipWordTaken } from './skipWordTaken';
+import { smsPrice } from './smsPrice';
+import { templates } from './templates';
+import { unknownLine } from './unknownLine';
+import { valueTypes } from './valueTypes';
+import { waitsForEver } from './waitsForEver';
+import { windows } from './windows';
+
+/** All checks. A new one is one file here plus its two lines in this index. */
+export const CHECKS = [
+  nothingYet,
+  unknownLine,
+  doubleId,
+  missingTarget,
+  neverReached,
+  circles,
+  fallsSilent,
+  waitsForEver,
+  keywords,
+  mergeFields,
+  valueTypes,
+  skipWordTaken,
+  alertToNobody,
+  shownOtherwise,
+  smsPrice,
+  windows,
+  templates,
+  consent,
+  adQuestionsFit,
+  languages,
+] as const;
+export type CheckCode = (typeof CHECKS)[number] extends Check<infer Code> ? Code : never;

@@ -1,0 +1,34 @@
+import { check } from '../check';
+
+const NAMES = new Intl.DisplayNames('en-GB', { type: 'language' });
+
+/** Steps that lack a language which other steps of the loop have. */
+export const languages = check<'language missing'>(function* ({ places, known }) {
+  const [own, ...spoken] = known.client?.languages ?? [];
+  const written = new Set(
+    places.flatMap(({ step }) => (step.kind === 'say' || step.kind === 'ask' ? Object.keys(step.variants ?? {}) : [])),
+  );
+  const wanted = spoken.filter((language) => written.has(language) && language !== own);
+  for (const { step, where, at } of places) {
+    if (step.kind !== 'say' && step.kind !== 'ask') continue;
+    for (const language of wanted) {
+      const variant = step.variants?.[language];
+      const labels = step.kind === 'say' ? step.choices : step.options;
+      const theirs: Record<string, string> =
+        (step.kind === 'say' ? step.variants?.[language]?.choices : step.variants?.[language]?.options) ?? {};
+      const lacks = [
+        ...(variant?.text ? [] : ['the text']),
+        ...(labels ?? []).filter(({ id }) => !theirs[id]).map(({ label }) => `“${label}”`),
+        ...(step.retry && !variant?.retry ? ['the retry'] : []),
+      ];
+      if (lacks.length > 0)
+        yield {
+          ...at,
+          code: 'language missing',
+          severity: 'warns',
+          about: language,
+          reason: `The ${step.kind} in ${where} lacks ${lacks.length > 3 ? `${lacks.slice(0, 3).join(', ')} and ${lacks.length - 3} more` : lacks.join(', ')} in ${NAMES.of(language) ?? language}; it is said in the first language instead.`,
+        };
+    }
+  }
+});

@@ -1,0 +1,22 @@
+import type { Loop } from '../model/loop';
+import type { FieldTypes } from '../model/person';
+
+/** The fields a loop writes, with the type each must have. Fields that a `set` alone writes are text, or numbers where they are calculated with. */
+export function fieldsOf(loop: Loop): FieldTypes {
+  const types: FieldTypes = {};
+  const steps = loop.scenes.flatMap((scene) => scene.steps);
+  for (const step of steps) if (step.kind === 'ask') types[step.field] ??= step.reply;
+  for (const step of steps)
+    if (step.kind === 'set') for (const change of step.changes) if (change.do === 'calculate') types[change.field] ??= 'number';
+  for (const cue of loop.cues) if (cue.kind === 'date') types[cue.field] ??= 'date';
+  for (const step of steps) {
+    if (step.kind === 'wait' && step.until && 'field' in step.until) types[step.until.field] ??= 'date';
+    if (step.kind === 'set')
+      for (const change of step.changes) {
+        if (change.do === 'copy') types[change.field] ??= types[change.from] ?? 'text';
+        if (change.do === 'field' || change.do === 'now') types[change.field] ??= 'text';
+      }
+    if (step.kind === 'send out') for (const { field } of step.reply ?? []) types[field] ??= 'text';
+  }
+  return types;
+}
