@@ -34,7 +34,10 @@ test('a take keeps both sides, what would have gone elsewhere too, and plays the
     { does: 'news', ours: ['Hello Mira. News?\n[Yes please] [No]'] },
     { does: '[Yes please]', ours: ['Your email?'] },
     { does: 'odd', ours: ['With an @.'] },
-    { does: 'mira@example.org', ours: ['Noted, mira@example.org.', '(Would tell desk@example.org by email: New: mira@example.org)'].reverse() },
+    {
+      does: 'mira@example.org',
+      ours: ['Noted, mira@example.org.', '(Would tell desk@example.org by email: New: mira@example.org)'].reverse(),
+    },
   ]);
   expect(playTake(LOOP, made, {})).toMatchObject({ changed: 0 });
 });
@@ -45,12 +48,21 @@ test('a reworded loop changes the turns it is heard in, and only those; it is ac
   const [played] = examine(reworded, {}).takes;
   expect(played).toMatchObject({ changed: 1, turns: [{ does: 'news' }, { does: '[No]', kept: ['Another time.'], now: ['So long.'] }] });
   expect(examine(acceptTake(reworded, played!), {}).takes[0]!.changed).toBe(0);
-  expect(examine(editStep(reworded, 'bye', (step) => ({ ...step, text: 'Another time.' }) as typeof step), {}).takes[0]!.changed).toBe(0);
+  expect(
+    examine(
+      editStep(reworded, 'bye', (step) => ({ ...step, text: 'Another time.' }) as typeof step),
+      {},
+    ).takes[0]!.changed,
+  ).toBe(0);
 });
 
 test('a choice that is gone says so, and accepting leaves its turn out', () => {
   const loop = withTakes(LOOP, [kept(LOOP, take(['news', '[No]', '~ tag late']))]);
-  const without = editStep(loop, 'hello', (step) => ({ ...step, choices: [{ id: 'yes', label: 'Yes please', to: 'mail' }] }) as typeof step);
+  const without = editStep(
+    loop,
+    'hello',
+    (step) => ({ ...step, choices: [{ id: 'yes', label: 'Yes please', to: 'mail' }] }) as typeof step,
+  );
   const [played] = examine(without, {}).takes;
   expect(played!.turns[1]).toMatchObject({ cannot: expect.stringContaining('no such choice to tap') });
   expect(acceptTake(without, played!).takes![0]!.turns.map(({ does }) => does)).toEqual(['news', '~ tag late']);
@@ -65,7 +77,10 @@ test('a path is covered by the take that goes all of it, and by no other', () =>
 });
 
 test('takes and accepted findings travel in files, byte for byte, and are no change to publish', () => {
-  const loop: Loop = { ...withTakes(LOOP, [kept(LOOP, take(['news']))]), accepted: [{ finding: 'no way out|hello|', reason: 'They know' }] };
+  const loop: Loop = {
+    ...withTakes(LOOP, [kept(LOOP, take(['news']))]),
+    accepted: [{ finding: 'no way out|hello|', reason: 'They know' }],
+  };
   for (const as of ['yaml', 'json'] as const) {
     const once = writeLoopFile(loop, as);
     const read = readLoopFile(once);
@@ -77,19 +92,16 @@ test('takes and accepted findings travel in files, byte for byte, and are no cha
 
 test('a take may begin in any scene, play a channel that refuses, and skip to what is waited for', () => {
   const made = kept(LOOP, take(['/scene mail', '+next', '~ channel refuses', 'news']));
-  expect(made.turns.map(({ ours }) => ours)).toEqual([
-    ['Your email?'],
-    ['Another time.'],
-    [],
-    ['(Would not arrive: Hello Mira. News?)'],
-  ]);
+  expect(made.turns.map(({ ours }) => ours)).toEqual([['Your email?'], ['Another time.'], [], ['(Would not arrive: Hello Mira. News?)']]);
 });
 
 const DEMO = join(__dirname, '../../../demo');
 const LOOPS = readdirSync(DEMO, { withFileTypes: true })
   .filter((entry) => entry.isDirectory())
   .flatMap((client) =>
-    readdirSync(join(DEMO, client.name)).map((file) => [`${client.name}/${file}`, loopOf(readFileSync(join(DEMO, client.name, file), 'utf8'))] as const),
+    readdirSync(join(DEMO, client.name)).map(
+      (file) => [`${client.name}/${file}`, loopOf(readFileSync(join(DEMO, client.name, file), 'utf8'))] as const,
+    ),
   );
 const channels: readonly ChannelKind[] = CHANNEL_KINDS;
 
