@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { type AdQuestions, type ChannelKind, Loop, type Problem, type Template, type WayIn } from '@dart-loop/core';
+import { type AdQuestions, type ChannelKind, Loop, type Problem, type Surroundings, type Template, type WayIn } from '@dart-loop/core';
 
 export const SaveDraft = z.object({ revision: z.number().int().min(1), loop: Loop });
 export const Publish = z.object({ revision: z.number().int().min(1) });
@@ -50,6 +50,14 @@ export interface LoopPage {
   lines: { key: string; name: string; channel: ChannelKind; templates: Template[] }[];
   brief: Record<string, string>;
   fields: { key: string; type: string; name: string }[];
+}
+
+/** What checks and rehearsals of a loop need to know beside it. */
+export interface LoopSurroundings extends Required<Omit<Surroundings, 'limits'>> {
+  /** Names of fields, for people. */
+  fieldNames: Record<string, string>;
+  tags: string[];
+  lists: string[];
 }
 
 /** Answer to a draft that was saved by somebody else meanwhile (409). */

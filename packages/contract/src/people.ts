@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { ChannelKind } from '@dart-loop/core';
+import type { ChannelKind, TakePerson } from '@dart-loop/core';
 
 export const PeopleQuery = z.object({ q: z.string().trim().max(100).default(''), after: z.string().max(80).optional() });
 
@@ -24,6 +24,9 @@ export interface By {
   loopId: string | null;
   stepId: string | null;
 }
+/** What a rehearsal takes over of somebody. */
+export type PersonForRehearsal = Omit<TakePerson, 'id'> & { name: string };
+
 export interface PersonPage {
   id: string;
   name: string;

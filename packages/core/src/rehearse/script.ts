@@ -9,6 +9,8 @@ export type ScriptLine =
   | { kind: 'wind'; ms: number }
   | { kind: 'skip' }
   | { kind: 'reference'; ref: string }
+  | { kind: 'ad'; ad: string }
+  | { kind: 'comment'; post: string; text: string }
   | { kind: 'menu'; item: string }
   | { kind: 'file'; name: string }
   | { kind: 'place'; latitude: number; longitude: number }
@@ -40,6 +42,8 @@ export function readScriptLine(written: string): ScriptLine | string | null {
   if (start) return { kind: 'reference', ref: start[1]! };
   const menu = /^\/([a-z0-9_]{1,32})$/i.exec(line);
   if (menu) return { kind: 'menu', item: menu[1]!.toLowerCase() };
+  const ad = /^\/ad\s+(\S{1,100})$/.exec(line);
+  if (ad) return { kind: 'ad', ad: ad[1]! };
   const scene = /^\/scene\s+([a-z0-9][a-z0-9-]{0,15})$/.exec(line);
   if (scene) return { kind: 'scene', scene: scene[1]! };
   if (line.startsWith('>')) return { kind: 'expect', words: line.slice(1).trim() || null };
@@ -71,7 +75,7 @@ function readHappening(words: string): ScriptLine | string {
   const staff = (incoming: FromStaff): ScriptLine => ({ kind: 'happens', incoming, words });
   const happens = (incoming: Incoming): ScriptLine => ({ kind: 'happens', incoming, words });
   const [, verb, rest = ''] =
-    /^(step in|hand back|say|webhook|tag|untag|join|block|unblock|channel refuses|channel works)\b\s*(.*)$/.exec(words) ?? [];
+    /^(step in|hand back|say|webhook|comment|lead|tag|untag|join|block|unblock|channel refuses|channel works)\b\s*(.*)$/.exec(words) ?? [];
   switch (verb) {
     case 'step in':
       return staff({ kind: 'step in', by: rest || 'somebody of the team' });
@@ -85,6 +89,20 @@ function readHappening(words: string): ScriptLine | string {
       });
     case 'webhook':
       return happens({ kind: 'webhook', hook: rest, name: rest });
+    case 'comment': {
+      const [, post = 'post', text = ''] = /^(?:@(\S+)\s+)?(.*)$/s.exec(rest) ?? [];
+      return text === '' ? '“~ comment” needs the words' : { kind: 'comment', post, text };
+    }
+    case 'lead': {
+      const [, form, answers = '{}'] = /^(\S+)\s*(\{.*\})?$/s.exec(rest) ?? [];
+      try {
+        return form === undefined
+          ? '“~ lead” needs the id of the form'
+          : happens({ kind: 'lead', form, ad: null, answers: JSON.parse(answers) as Record<string, string> });
+      } catch {
+        return `“${answers}” is not JSON`;
+      }
+    }
     case 'tag':
     case 'untag':
       return happens({ kind: 'tag', tag: rest, on: verb === 'tag', depth: 0 });
@@ -97,7 +115,7 @@ function readHappening(words: string): ScriptLine | string {
     case 'channel works':
       return { kind: 'channel', refuses: verb === 'channel refuses' };
     default:
-      return `“~ ${words}” is not known; write ~ step in, ~ say WORDS, ~ hand back, ~ webhook NAME, ~ tag NAME, ~ untag NAME, ~ join LIST, ~ block, ~ unblock, ~ channel refuses or ~ channel works`;
+      return `“~ ${words}” is not known; write ~ step in, ~ say WORDS, ~ hand back, ~ webhook NAME, ~ comment WORDS, ~ lead FORM, ~ tag NAME, ~ untag NAME, ~ join LIST, ~ block, ~ unblock, ~ channel refuses or ~ channel works`;
   }
 }
 
@@ -108,6 +126,22 @@ export function incomingOf(line: ScriptLine, rehearsal: Rehearsal, taps: boolean
       return { incoming: { kind: 'text', text: line.text }, said: line.text };
     case 'reference':
       return { incoming: { kind: 'reference', ref: line.ref, ad: null, text: null }, said: `/start ${line.ref}` };
+    case 'ad':
+      return { incoming: { kind: 'reference', ref: null, ad: line.ad, text: null }, said: '(clicks the ad)' };
+    case 'comment':
+      return {
+        incoming: {
+          kind: 'comment',
+          verb: 'add',
+          id: `comment-${rehearsal.events}`,
+          postId: line.post,
+          text: line.text,
+          at: rehearsal.now,
+          postedAt: rehearsal.now,
+          nested: false,
+        },
+        said: `(comments) ${line.text}`,
+      };
     case 'menu':
       return { incoming: { kind: 'menu', item: line.item }, said: `/${line.item}` };
     case 'file':
