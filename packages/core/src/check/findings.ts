@@ -1,6 +1,6 @@
 import type { Loop } from '../model/loop';
-import { CheckWorld, NOWHERE, type Check, type Fix, type Place, type Severity, type Surroundings } from './check';
-import { CHECKS, type CheckCode } from './checks';
+import { CheckWorld, NOWHERE, type Check, type Fix, type Found, type Place, type Severity, type Surroundings } from './check';
+import { CHECKS, STOPPING, type CheckCode } from './checks';
 import { pathFindings, type PathCode } from './paths';
 
 export type FindingCode = CheckCode | PathCode;
@@ -22,7 +22,7 @@ export type Problem = Finding;
 
 /** What stands in the way of publishing. */
 export function problemsOf(loop: Loop, known: Surroundings = {}): Problem[] {
-  return findingsOf(loop, known).filter((finding) => finding.severity === 'stops');
+  return sorted(loop, run(STOPPING, new CheckWorld(loop, known))).filter((finding) => finding.severity === 'stops');
 }
 
 /** What warns and was not accepted: what a builder is asked about before publishing. */
@@ -31,16 +31,18 @@ export const openWarnings = (findings: readonly Finding[]): Finding[] =>
 
 /** Everything that is wrong, risky or good to know in a loop, in the order of the loop. Pure; a loop of 300 steps takes some milliseconds. */
 export function findingsOf(loop: Loop, known: Surroundings = {}): Finding[] {
-  const world = new CheckWorld(loop, known);
-  return findingsIn(world);
+  return findingsIn(new CheckWorld(loop, known));
 }
 
 /** As {@link findingsOf}, for who has the world already. */
-export function findingsIn(world: CheckWorld): Finding[] {
-  const { loop } = world;
-  const found = [...(CHECKS as readonly Check<FindingCode>[]).flatMap((check) => [...check.find(world)]), ...pathFindings(world)];
+export const findingsIn = (world: CheckWorld): Finding[] => sorted(world.loop, [...run(CHECKS, world), ...pathFindings(world)]);
+
+const run = (checks: readonly Check<FindingCode>[], world: CheckWorld): Found<FindingCode>[] =>
+  checks.flatMap((check) => [...check.find(world)]);
+
+function sorted(loop: Loop, found: Found<FindingCode>[]): Finding[] {
   const scenes = new Map(loop.scenes.map((scene, index) => [scene.id, index]));
-  const steps = new Map(world.places.map(({ step }, index) => [step.id, index]));
+  const steps = new Map(loop.scenes.flatMap((scene) => scene.steps).map((step, index) => [step.id, index]));
   const cues = new Map(loop.cues.map((cue, index) => [cue.id, index]));
   const order = (each: Place) =>
     each.cueId !== null

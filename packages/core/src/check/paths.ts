@@ -53,128 +53,187 @@ const walked = new WeakMap<CheckWorld, Paths>();
 function walkAll(world: CheckWorld): Paths {
   const [first] = world.places;
   if (!first) return { paths: [], cut: null };
+  const book = new WayBook(world);
   const paths: LoopPath[] = [];
-  const taken = new Set<string>();
+  const taken = new Set<BookedWay>();
+  // Depth first, with a stack of its own; `trail` is the path so far, `sums` what it costs up to each of its steps.
+  const stack: { place: StepPlace; ways: BookedWay[]; next: number }[] = [];
+  const trail: PathStep[] = [];
+  const on = new Set<string>();
+  const sums: Sum[] = [book.nothing];
+  const open: { way: BookedWay; closed: boolean }[] = [];
   let steps = 0;
   let cut = false;
-  const walk = { trail: [] as { place: StepPlace; way: Way }[], on: new Set<string>() };
-  const close = (ends: LoopPath['ends'], last?: StepPlace) => {
-    paths.push(pathOf(world, walk.trail, ends, last));
-    for (const { place, way } of walk.trail) taken.add(wayKey(place.step, way));
-  };
-  // Depth first, with a stack of its own.
-  const stack: { place: StepPlace; ways: Way[]; next: number }[] = [];
-  const enter = (place: StepPlace) => {
-    steps++;
-    const ways = world.ways(place);
-    walk.on.add(place.step.id);
-    stack.push({ place, ways, next: 0 });
-    if (ways.length === 0) {
-      const { step } = place;
-      close(
-        step.kind === 'go' && step.loop !== undefined
-          ? { how: 'other loop', words: `to the loop “${step.loop}”` }
-          : waitingOf(step)
-            ? { how: 'waits', words: 'waits' }
-            : { how: 'end', words: 'the end' },
-        place,
-      );
+
+  const close = (ends: LoopPath['ends']) => {
+    paths.push(book.path(trail.slice(), sums.at(-1)!, ends));
+    for (let at = open.length - 1; at >= 0 && !open[at]!.closed; at--) {
+      open[at]!.closed = true;
+      taken.add(open[at]!.way);
     }
   };
-  const forward = (place: StepPlace, way: Way) => {
-    walk.trail.push({ place, way });
-    if (!way.to) {
-      close({ how: 'end', words: 'the end' });
-      walk.trail.pop();
-    } else if (walk.on.has(way.to.step.id)) {
-      close({ how: 'round', words: `round to ${way.to.sceneIndex + 1} ${way.to.scene.name}` });
-      walk.trail.pop();
-    } else enter(way.to);
+  const take = (way: BookedWay) => {
+    trail.push(way.step);
+    sums.push(book.added(sums.at(-1)!, way));
+    open.push({ way, closed: false });
+  };
+  const back = () => {
+    trail.pop();
+    sums.pop();
+    open.pop();
+  };
+  const enter = (place: StepPlace) => {
+    steps++;
+    const ways = book.ways(place);
+    on.add(place.step.id);
+    stack.push({ place, ways, next: 0 });
+    if (ways.length > 0) return;
+    take(book.last(place));
+    close(endAt(place.step));
+    back();
   };
   enter(first);
   while (stack.length > 0) {
     const here = stack.at(-1)!;
     const way = here.ways[here.next++];
-    if (way && paths.length < MOST_PATHS && steps < MOST_STEPS) forward(here.place, way);
-    else {
+    if (way && paths.length < MOST_PATHS && steps < MOST_STEPS) {
+      take(way);
+      const { to } = way;
+      if (to && !on.has(to.step.id)) {
+        enter(to);
+        continue;
+      }
+      close(to ? roundTo(to) : THE_END);
+      back();
+    } else {
       if (way) cut = true;
       stack.pop();
-      walk.on.delete(here.place.step.id);
-      walk.trail.pop();
+      on.delete(here.place.step.id);
+      if (stack.length > 0) back();
     }
   }
   if (!cut) return { paths, cut: null };
+  const before = soonest(book, first);
   for (const place of world.places)
-    for (const way of world.ways(place)) {
-      if (taken.has(wayKey(place.step, way))) continue;
-      const trail = through(world, first, place, way);
-      if (!trail) continue;
-      for (const each of trail.steps) taken.add(wayKey(each.place.step, each.way));
-      paths.push(pathOf(world, trail.steps, trail.ends, trail.last));
+    for (const way of book.ways(place)) {
+      const found = taken.has(way) ? null : through(book, before, place, way);
+      if (!found) continue;
+      for (const each of found.ways) taken.add(each);
+      const sum = found.ways.reduce((before, each) => book.added(before, each), book.nothing);
+      paths.push(
+        book.path(
+          found.ways.map(({ step }) => step),
+          sum,
+          found.ends,
+        ),
+      );
     }
+  const listed = MOST_PATHS.toLocaleString('en-GB');
   return {
     paths,
-    cut: `There are more than ${MOST_PATHS.toLocaleString('en-GB')} paths; the first ${MOST_PATHS.toLocaleString('en-GB')} are listed${paths.length > MOST_PATHS ? `, and ${paths.length - MOST_PATHS} more, so that every exit is on one` : ''}.`,
+    cut: `There are more than ${listed} paths; the first ${listed} are listed${paths.length > MOST_PATHS ? `, and ${paths.length - MOST_PATHS} more, so that every exit is on one` : ''}.`,
   };
 }
 
-const wayKey = (step: Step, way: Way) => `${step.id}|${way.by}|${way.words}|${way.target}`;
+const THE_END: LoopPath['ends'] = { how: 'end', words: 'the end' };
+const roundTo = (place: StepPlace): LoopPath['ends'] => ({ how: 'round', words: `round to ${place.sceneIndex + 1} ${place.scene.name}` });
 
-/** The shortest path that takes a way, and on from there by the first way of each step; null when nothing leads there. */
-function through(world: CheckWorld, first: StepPlace, place: StepPlace, way: Way) {
-  const before = new Map<string, { place: StepPlace; way: Way } | null>([[first.step.id, null]]);
-  const open = [first];
-  for (let at = open.shift(); at && at.step.id !== place.step.id; at = open.shift())
-    for (const each of world.ways(at))
-      if (each.to && !before.has(each.to.step.id)) {
-        before.set(each.to.step.id, { place: at, way: each });
-        open.push(each.to);
-      }
-  if (!before.has(place.step.id)) return null;
-  const steps: { place: StepPlace; way: Way }[] = [{ place, way }];
-  for (let at = before.get(place.step.id); at; at = before.get(at.place.step.id)) steps.unshift(at);
-  const seen = new Set(steps.map((each) => each.place.step.id));
-  for (let at = way.to; ;) {
-    if (!at) return { steps, ends: { how: 'end' as const, words: 'the end' }, last: undefined };
-    if (seen.has(at.step.id))
-      return { steps, ends: { how: 'round' as const, words: `round to ${at.sceneIndex + 1} ${at.scene.name}` }, last: undefined };
-    seen.add(at.step.id);
-    const [next] = world.ways(at);
-    if (!next) return { steps, ends: { how: 'end' as const, words: 'the end' }, last: at };
-    steps.push({ place: at, way: next });
-    at = next.to;
+function endAt(step: Step): LoopPath['ends'] {
+  if (step.kind === 'go' && step.loop !== undefined) return { how: 'other loop', words: `to the loop “${step.loop}”` };
+  return waitingOf(step) ? { how: 'waits', words: 'waits' } : THE_END;
+}
+
+/** A way with the step of a path that it makes, and what it costs on each channel. One object each, however many paths take it. */
+interface BookedWay {
+  step: PathStep;
+  to: StepPlace | null;
+  messages: number[];
+  price: number[];
+  ms: number;
+}
+interface Sum {
+  messages: number[];
+  price: number[];
+  ms: number;
+}
+
+/** The ways of a loop, each worked out once. */
+class WayBook {
+  readonly nothing: Sum;
+  readonly #ways = new Map<string, BookedWay[]>();
+  constructor(readonly world: CheckWorld) {
+    const none = world.channels.map(() => 0);
+    this.nothing = { messages: none, price: none, ms: 0 };
+  }
+
+  ways(place: StepPlace): BookedWay[] {
+    let ways = this.#ways.get(place.step.id);
+    if (!ways) this.#ways.set(place.step.id, (ways = this.world.ways(place).map((way) => this.#book(place, way))));
+    return ways;
+  }
+
+  /** A step that is not left. */
+  last(place: StepPlace): BookedWay {
+    return this.#book(place, null);
+  }
+
+  added(sum: Sum, { messages, price, ms }: BookedWay): Sum {
+    return {
+      messages: sum.messages.map((count, at) => count + messages[at]!),
+      price: sum.price.map((count, at) => count + price[at]!),
+      ms: sum.ms + ms,
+    };
+  }
+
+  path(steps: PathStep[], { messages, price, ms }: Sum, ends: LoopPath['ends']): LoopPath {
+    const cost = this.world.channels.map(({ channel }, at) => ({ channel, messages: messages[at]!, price: price[at]! }));
+    return { steps, ends, cost, ms };
+  }
+
+  #book(place: StepPlace, way: Way | null): BookedWay {
+    // What is known already is not asked; what cannot be read is asked again as often as the step says.
+    const times = way?.by === 'known already' ? 0 : way?.by === 'could not read' ? 1 + (waitingOf(place.step)?.retry?.times ?? 0) : 1;
+    const landed = this.world.channels.map((line) => this.world.landings(place, line));
+    return {
+      step: { sceneId: place.scene.id, stepId: place.step.id, by: way?.by ?? 'itself', words: way?.words ?? '' },
+      to: way?.to ?? null,
+      messages: landed.map((all) => times * all.reduce((sum, each) => sum + each.messages.length, 0)),
+      price: landed.map((all) => times * all.reduce((sum, each) => sum + each.price, 0)),
+      ms: way ? timeOf(place.step, way) : 0,
+    };
   }
 }
 
-function pathOf(world: CheckWorld, trail: { place: StepPlace; way: Way }[], ends: LoopPath['ends'], last?: StepPlace): LoopPath {
-  const visits = [...trail, ...(last ? [{ place: last, way: null }] : [])];
-  const cost = world.channels.map((line) => {
-    let messages = 0;
-    let price = 0;
-    for (const { place, way } of visits) {
-      // What is known already is not asked.
-      if (way?.by === 'known already') continue;
-      const landed = world.landings(place, line);
-      const once = landed.reduce((sum, each) => sum + each.messages.length, 0);
-      const dear = landed.reduce((sum, each) => sum + each.price, 0);
-      // Asked again as often as the step says.
-      const times = way?.by === 'could not read' ? 1 + (waitingOf(place.step)?.retry?.times ?? 0) : 1;
-      messages += once * times;
-      price += dear * times;
-    }
-    return { channel: line.channel, messages, price };
-  });
-  return {
-    steps: visits.map(({ place, way }) => ({
-      sceneId: place.scene.id,
-      stepId: place.step.id,
-      by: way?.by ?? 'itself',
-      words: way?.words ?? '',
-    })),
-    ends,
-    cost,
-    ms: trail.reduce((sum, { place, way }) => sum + timeOf(place.step, way), 0),
-  };
+type Before = ReadonlyMap<string, { from: string; way: BookedWay } | null>;
+
+/** By which way each step is reached soonest. */
+function soonest(book: WayBook, first: StepPlace): Before {
+  const before = new Map<string, { from: string; way: BookedWay } | null>([[first.step.id, null]]);
+  const open = [first];
+  for (const at of open)
+    for (const way of book.ways(at))
+      if (way.to && !before.has(way.to.step.id)) {
+        before.set(way.to.step.id, { from: at.step.id, way });
+        open.push(way.to);
+      }
+  return before;
+}
+
+/** The shortest path that takes a way, and on from there by the first way of each step; null when nothing leads there. */
+function through(book: WayBook, before: Before, place: StepPlace, way: BookedWay): { ways: BookedWay[]; ends: LoopPath['ends'] } | null {
+  if (!before.has(place.step.id)) return null;
+  const ways = [way];
+  for (let at = before.get(place.step.id); at; at = before.get(at.from)) ways.unshift(at.way);
+  const seen = new Set(ways.map((each) => each.step.stepId));
+  for (let at = way.to; at;) {
+    if (seen.has(at.step.id)) return { ways, ends: roundTo(at) };
+    seen.add(at.step.id);
+    const [next] = book.ways(at);
+    ways.push(next ?? book.last(at));
+    if (!next) return { ways, ends: endAt(at.step) };
+    at = next.to;
+  }
+  return { ways, ends: THE_END };
 }
 
 /** Names a path by the ways it takes. */

@@ -103,30 +103,57 @@ export function reachedScenes(loop: Loop, others: Loop[]): Set<string> {
 
 /**
  * What is surely known when a step is reached: the fields and answers ("person.email", "answers.email") that were stored on
- * every way to it. What is known of a person from before is not counted. By the id of the step; steps that nothing leads
- * to are left out.
+ * every way to it. What is known of a person from before is not counted. For steps that nothing leads
+ * to, nothing is.
  */
-export function surelyKnown(loop: Loop): Map<string, ReadonlySet<string>> {
-  const known = new Map<string, Set<string>>();
-  const first = placeAt(loop, 0, 0);
-  if (!first) return known;
-  known.set(first.step.id, new Set());
-  const open = [first];
+export function surelyKnown(loop: Loop): { has(stepId: string, key: string): boolean } {
+  const keys = new Map<string, number>();
+  const bit = (key: string) => {
+    if (!keys.has(key)) keys.set(key, keys.size);
+    return keys.get(key)!;
+  };
+  const places = new Map<Step, { on: { to: Step; stores: number[] }[]; clears: number[] }>();
+  for (const [sceneIndex, scene] of loop.scenes.entries())
+    for (const [stepIndex, step] of scene.steps.entries()) {
+      const ways = waysOn(loop, { scene, sceneIndex, step, stepIndex });
+      const on = ways.flatMap((way) => (way.to ? [{ to: way.to.step, stores: storedBy(step, way).map(bit) }] : []));
+      places.set(step, { on, clears: clearedBy(step).map(bit) });
+    }
+  // What is known at a step as bits; what two ways to it do not share falls away.
+  const known = new Map<Step, Uint32Array>();
+  const first = loop.scenes[0]?.steps[0];
+  const open: Step[] = [];
+  if (first) {
+    known.set(first, new Uint32Array(Math.ceil(keys.size / 32)));
+    open.push(first);
+  }
   while (open.length > 0) {
-    const place = open.pop()!;
-    const here = known.get(place.step.id)!;
-    for (const way of waysOn(loop, place)) {
-      if (!way.to) continue;
-      const after = new Set([...here, ...storedBy(place.step, way)]);
-      for (const key of clearedBy(place.step)) after.delete(key);
-      const before = known.get(way.to.step.id);
-      const both = before ? new Set([...before].filter((key) => after.has(key))) : after;
-      if (before && both.size === before.size) continue;
-      known.set(way.to.step.id, both);
-      open.push(way.to);
+    const step = open.pop()!;
+    const { on, clears } = places.get(step)!;
+    for (const { to, stores } of on) {
+      const after = known.get(step)!.slice();
+      for (const at of stores) after[at >> 5]! |= 1 << (at & 31);
+      for (const at of clears) after[at >> 5]! &= ~(1 << (at & 31));
+      const before = known.get(to);
+      let less = before === undefined;
+      if (before)
+        for (const [at, bits] of before.entries()) {
+          after[at]! &= bits;
+          less ||= after[at] !== bits;
+        }
+      if (!less) continue;
+      known.set(to, after);
+      open.push(to);
     }
   }
-  return known;
+  const byId = new Map([...known.keys()].map((step) => [step.id, step]));
+  return {
+    has(stepId, key) {
+      const at = keys.get(key);
+      const step = byId.get(stepId);
+      return at !== undefined && step !== undefined && (known.get(step)![at >> 5]! & (1 << (at & 31))) !== 0;
+    },
+  };
 }
 
 function storedBy(step: Step, { by }: Way): string[] {

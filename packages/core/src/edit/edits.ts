@@ -56,6 +56,35 @@ export function removeStep(loop: Loop, stepId: string): Loop {
   };
 }
 
+/** Takes several steps out at once. */
+export function removeSteps(loop: Loop, stepIds: readonly string[]): Loop {
+  return { ...loop, scenes: loop.scenes.map((scene) => ({ ...scene, steps: scene.steps.filter((step) => !stepIds.includes(step.id)) })) };
+}
+
+/** Puts steps, in the order they stand in, before the step at `index` of a scene. */
+export function placeSteps(loop: Loop, stepIds: readonly string[], at: { sceneId: string; index: number }): Loop {
+  const scene = loop.scenes.find((each) => each.id === at.sceneId);
+  const moved = loop.scenes.flatMap((each) => each.steps).filter((step) => stepIds.includes(step.id));
+  if (!scene || moved.length === 0) return loop;
+  const before = scene.steps.slice(0, at.index).filter((step) => !stepIds.includes(step.id)).length;
+  const without = removeSteps(loop, stepIds);
+  return {
+    ...without,
+    scenes: without.scenes.map((each) => (each.id === at.sceneId ? { ...each, steps: each.steps.toSpliced(before, 0, ...moved) } : each)),
+  };
+}
+
+/** Moves steps one line up or down together, over a scene's edge too. */
+export function moveSteps(loop: Loop, stepIds: readonly string[], by: -1 | 1): Loop {
+  const inOrder = loop.scenes.flatMap((scene) => scene.steps.map((step) => step.id)).filter((id) => stepIds.includes(id));
+  if (inOrder.length <= 1) return inOrder[0] === undefined ? loop : moveStep(loop, inOrder[0], by);
+  const edge = findStep(loop, by < 0 ? inOrder[0]! : inOrder.at(-1)!)!;
+  const at = edge.stepIndex + by;
+  if (at >= 0 && at < edge.scene.steps.length) return placeSteps(loop, inOrder, { sceneId: edge.scene.id, index: by < 0 ? at : at + 1 });
+  const scene = loop.scenes[edge.sceneIndex + by];
+  return scene ? placeSteps(loop, inOrder, { sceneId: scene.id, index: by < 0 ? scene.steps.length : 0 }) : loop;
+}
+
 /** The same step again, right after it, with an id of its own. */
 export function duplicateStep(loop: Loop, stepId: string): { loop: Loop; stepId: string } {
   const place = findStep(loop, stepId);

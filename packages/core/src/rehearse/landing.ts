@@ -45,7 +45,10 @@ export function landings(
   const version: LoopVersion = { loopId: 'loop', version: 1, loop };
   const run = newRun(RUN, version.loopId, version.version, '', null, 0);
   // A question is looked at as it is asked, not as it is passed over.
-  const { [step.kind === 'ask' ? step.field : '']: _known, ...fields } = setting.person.fields;
+  const fields =
+    step.kind === 'ask' && step.known
+      ? Object.fromEntries(Object.entries(setting.person.fields).filter(([key]) => key !== step.field))
+      : setting.person.fields;
   const turn = new Turn({
     ...setting,
     person: { ...setting.person, fields },

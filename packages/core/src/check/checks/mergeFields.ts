@@ -53,7 +53,7 @@ export const mergeFields = check<'merge field' | 'unknown answer' | 'brief entry
           !guarded &&
           !ALWAYS.has(part.path) &&
           !/\bdefault\b/.test(part.source) &&
-          !sure.get(step.id)?.has(part.path)
+          !sure.has(step.id, part.path)
         )
           empty.add(part.path);
       }
