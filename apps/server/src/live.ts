@@ -1,4 +1,5 @@
 import type { Response } from 'express';
+import type { SomebodyHere } from '@dart-loop/contract';
 import pg from 'pg';
 import type { Logger } from 'pino';
 
@@ -6,7 +7,7 @@ const CHANNEL = 'dart_loop';
 /** Changes are told at most this often. */
 const GATHER_MS = 60;
 
-type Message = { clients: number[]; lines?: boolean };
+type Message = { clients: number[]; lines?: boolean; here?: { clientId: number } & SomebodyHere };
 
 /**
  * Tells open screens, and other processes, that something of a client has changed: LISTEN and NOTIFY between
@@ -63,6 +64,15 @@ export class Live {
     this.tell([clientId]);
   }
 
+  /** Somebody is in a loop: told at once, kept nowhere. */
+  tellHere = (clientId: number, here: SomebodyHere): void => {
+    const message: Message = { clients: [], here: { clientId, ...here } };
+    if (!this.#db) return this.#hear(message);
+    this.#db
+      .query('select pg_notify($1, $2)', [CHANNEL, JSON.stringify(message)])
+      .catch((error: Error) => this.log.warn({ error: error.message }, 'who is here could not be told'));
+  };
+
   open(response: Response, sees: (clientId: number) => boolean): void {
     response.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
     response.write('retry: 2000\n\n');
@@ -98,7 +108,9 @@ export class Live {
 
   #hear(message: Message): void {
     if (message.lines) this.onLines();
+    const { here } = message;
     for (const { response, sees } of this.#screens) {
+      if (here && sees(here.clientId)) response.write(`event: here\ndata: ${JSON.stringify(here)}\n\n`);
       const clients = message.clients.filter(sees);
       if (clients.length > 0) response.write(`data: ${JSON.stringify({ clients })}\n\n`);
     }

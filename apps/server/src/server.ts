@@ -11,6 +11,7 @@ import { inboxRoutes } from './http/inbox';
 import { inletCalls, inletRoutes } from './http/inlets';
 import { lineRoutes } from './http/lines';
 import { loopRoutes } from './http/loops';
+import { publishingRoutes } from './http/publishing';
 import { peopleRoutes } from './http/people';
 import type { Route } from './http/route';
 import { Sessions, sessionRoutes } from './http/session';
@@ -100,7 +101,8 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   const routes = [
     ...sessionRoutes(config.standins !== null),
     ...todayRoutes(clock),
-    ...loopRoutes(clock, live.tell, () => path.wake()),
+    ...loopRoutes(clock, live.tell, live.tellHere),
+    ...publishingRoutes(clock, live.tell, () => path.wake()),
     ...inboxRoutes(clock, () => path.wake()),
     ...peopleRoutes(),
     ...lineRoutes({ clock, key: config.key, adapters, hookAddress, linesChanged }),

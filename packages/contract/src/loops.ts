@@ -2,7 +2,28 @@ import { z } from 'zod';
 import { type AdQuestions, type ChannelKind, Loop, type Problem, type Surroundings, type Template, type WayIn } from '@dart-loop/core';
 
 export const SaveDraft = z.object({ revision: z.number().int().min(1), loop: Loop });
-export const Publish = z.object({ revision: z.number().int().min(1) });
+/** `at`: not now but then; what is published is the draft as it is now. */
+export const Publish = z.object({ revision: z.number().int().min(1), at: z.iso.datetime({ offset: true }).optional() });
+export const LOOP_STATES = ['live', 'paused', 'stopped', 'never published', 'archived'] as const;
+export type LoopState = (typeof LOOP_STATES)[number];
+/** Paused: nobody new starts, those on the way go on. Stopped: those on the way are ended. */
+export const ChangeState = z.object({ state: z.enum(['live', 'paused', 'stopped']) });
+export const Archive = z.object({ archived: z.boolean() });
+/** Where somebody is in a loop; `screen` tells two windows of one person apart. */
+export const Here = z.object({ screen: z.string().min(1).max(40), stepId: z.string().max(40).nullable() });
+export interface SomebodyHere {
+  loopId: string;
+  screen: string;
+  name: string;
+  stepId: string | null;
+}
+
+/** Something that was done with a loop. */
+export interface LoopEvent {
+  at: string;
+  by: string | null;
+  words: string;
+}
 export const RollBack = z.object({ version: z.number().int().min(1) });
 
 export interface VersionRow {
@@ -26,7 +47,7 @@ export interface LoopRow {
   name: string;
   /** Cues in words, one each. */
   cues: string[];
-  state: 'live' | 'never published';
+  state: LoopState;
   liveVersion: number | null;
   draftAhead: boolean;
   peopleInIt: number;
@@ -40,11 +61,17 @@ export interface LoopPage {
   draft: Loop;
   savedAt: string;
   savedBy: string | null;
+  state: LoopState;
   live: { version: number; publishedAt: string; publishedBy: string | null } | null;
+  /** When the draft of an earlier moment is going to be published; why that could not be done. */
+  scheduled: { at: string; by: string | null } | null;
+  scheduleFailed: string | null;
   /** What differs from the live version, in words; everything, where none is live. */
   differences: string[];
   problems: Problem[];
   peopleInIt: number;
+  /** How many people wait at each step, by step id. */
+  onTheWay: Record<string, number>;
   /** How many people reached each step of the live version, by step id. */
   reached: Record<string, number>;
   lines: { key: string; name: string; channel: ChannelKind; templates: Template[] }[];

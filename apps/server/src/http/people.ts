@@ -1,5 +1,5 @@
 import { type ChannelKind, valueWords, type Value } from '@dart-loop/core';
-import { PeopleQuery, type By, type PeoplePage, type PersonPage } from '@dart-loop/contract';
+import { PeopleQuery, type By, type PeoplePage, type PersonForRehearsal, type PersonPage } from '@dart-loop/contract';
 import type { ChangedBy } from '../work/apply';
 import { pageKey, readPageKey } from './pages';
 import { notFound } from './problem';
@@ -55,6 +55,36 @@ export function peopleRoutes() {
             lastSeenAt: row.last_seen_at.toISOString(),
           })),
           next: last ? pageKey(last.last_seen_at, last.id) : null,
+        };
+      },
+    }),
+    route({
+      method: 'get',
+      path: '/clients/:client/people/:personId/for-rehearsal',
+      may: 'see people',
+      async handle({ db, client, params }): Promise<PersonForRehearsal> {
+        const { rows } = await db.query<{
+          name: string;
+          first_name: string | null;
+          last_name: string | null;
+          language: string | null;
+          fields: Record<string, Value>;
+          tags: string[];
+          lists: string[];
+        }>(
+          `select ${NAME} as name, p.first_name, p.last_name, p.language, p.fields, p.tags, p.lists from person p where p.client_id = $1 and p.id = $2`,
+          [client.id, params.personId],
+        );
+        const person = rows[0];
+        if (!person) throw notFound('person');
+        return {
+          name: person.name,
+          ...(person.first_name && { firstName: person.first_name }),
+          ...(person.last_name && { lastName: person.last_name }),
+          ...(person.language && { language: person.language }),
+          fields: person.fields,
+          tags: person.tags,
+          lists: person.lists,
         };
       },
     }),

@@ -44,6 +44,19 @@ export function todayRoutes(clock: Clock) {
               words: `The line ${row.name} has been failing for ${lasting(now - row.failing_since.getTime())}. ${row.failure.reason}${row.held > 0 ? ` ${row.held === 1 ? '1 message is' : `${row.held} messages are`} held.` : ''}`,
               action: { words: 'See the line', href: `/${row.slug}/lines` },
             });
+          const unpublished = await db.query<{ slug: string; client: string; id: string; name: string; schedule_failed: string }>(
+            `select k.slug, k.name as client, l.id, l.name, l.schedule_failed from loop l join client k on k.id = l.client_id
+             where l.schedule_failed is not null and l.archived_at is null order by l.name limit 50`,
+          );
+          for (const row of unpublished.rows)
+            attention.push({
+              id: `unpublished-${row.id}`,
+              weight: 'failing',
+              client: { slug: row.slug, name: row.client },
+              channel: null,
+              words: `The loop ${row.name} was to be published and was not. ${row.schedule_failed}`,
+              action: { words: 'Mend the loop', href: `/${row.slug}/loops/${row.id}` },
+            });
         }
         const waiting = await db.query<{
           slug: string;

@@ -70,7 +70,19 @@ export interface PendingEvent {
 
 const PERSON_KINDS: FromPerson['kind'][] = ['text', 'tap', 'reference', 'menu', 'file', 'place', 'comment', 'blocked', 'other'];
 /** Events that nobody who talks with us now has caused; what is sent because of them is no answer. */
-const UNASKED: Incoming['kind'][] = ['timer', 'said elsewhere', 'turn comes', 'tag', 'list', 'field', 'date', 'silence', 'webhook', 'move'];
+const UNASKED: Incoming['kind'][] = [
+  'timer',
+  'said elsewhere',
+  'turn comes',
+  'tag',
+  'list',
+  'field',
+  'date',
+  'silence',
+  'webhook',
+  'move',
+  'stop',
+];
 const isUnasked = (incoming: Incoming): boolean =>
   UNASKED.includes(incoming.kind) && !(incoming.kind === 'timer' && incoming.what === 'gathered');
 /** Events that one event may raise in turn; the core cuts chains long before. */

@@ -58,7 +58,7 @@ export class PublishedLoops {
     const live = await db.query<{ client_id: number; loop_id: string; version: number; loop: Loop; published_at: Date }>(
       `select v.client_id, v.loop_id, v.version, v.loop, v.published_at from loop l
        join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version
-       where l.client_id = any($1) order by l.position, l.id`,
+       where l.client_id = any($1) and l.state = 'live' and l.archived_at is null order by l.position, l.id`,
       [stale],
     );
     const templates = await db.query<{ client_id: number; key: string; templates: Template[] }>(

@@ -9,6 +9,7 @@ import { Lane } from './lane';
 import { Leads } from './leads';
 import { Lines } from './lines';
 import { dropHeld } from './held';
+import { publishScheduled } from './publish';
 import { planCues } from './plans';
 import { Lookups } from './lookups';
 import { Receiver } from './receive';
@@ -119,6 +120,10 @@ export class MessagePath {
       if (this.options.sending) await this.#errands.wake();
     });
     every(PLAN_MS, 'cues could not be planned', () => planCues(this.#db, this.options.clock));
+    every(PLAN_MS, 'what was scheduled could not be published', async () => {
+      const clients = await publishScheduled(this.#db, clock);
+      if (clients.length > 0) tell(clients);
+    });
     every(HELD_MS, 'what was held too long could not be dropped', async () => tell(await dropHeld(this.#db, clock)));
     const { watch, sending } = this.options;
     if (watch && sending)

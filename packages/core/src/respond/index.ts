@@ -48,7 +48,9 @@ export type Incoming =
   | { kind: 'turn comes' }
   | SaidElsewhere
   | DeliveredEvent
-  | { kind: 'move'; runId: string; version: number };
+  | { kind: 'move'; runId: string; version: number }
+  /** The loop is stopped: whoever is on the way in it is not led on. */
+  | { kind: 'stop'; runId: string };
 
 /**
  * The whole answer to one event: who answers, and what that does. Pure. Never throws on what people send; a run whose
@@ -85,6 +87,12 @@ export function respond(world: World, incoming: Incoming): Response {
       const version = run && world.version(run.loopId, incoming.version);
       if (!run || !version || !turn.moveTo(run, version)) return nothing(world);
       return finished(turn, null, null);
+    }
+    case 'stop': {
+      const run = turn.run(incoming.runId);
+      if (!run) return nothing(world);
+      turn.stop(run);
+      return finished(turn, null, turn.underWay.length > 0 || turn.standing.held ? null : 'settled');
     }
     case 'tag':
     case 'list':

@@ -121,6 +121,8 @@ export function stageWords(note: Note): string {
       return `Moved to version ${note.version} of ${note.loop}.`;
     case 'finished':
       return `${note.loop} is finished.`;
+    case 'stopped':
+      return `${note.loop} was stopped by the team.`;
     case 'circle':
       return `Stopped in ${note.scene}: it goes round in a circle without waiting for the person.`;
     case 'chain cut':

@@ -271,6 +271,12 @@ export class Turn {
     this.standing.later = [];
   }
 
+  /** Ends one run, because its loop is stopped. */
+  stop(run: Run): void {
+    this.note({ code: 'stopped', loop: this.#nameOf(run) });
+    this.#close(run, 'stopped');
+  }
+
   #close(run: Run, status: 'finished' | 'replaced' | 'stopped'): void {
     this.#keep({ ...run, status, at: null, tries: 0, gathered: [], turn: run.turn + 1 });
     this.dropTimer(runTimer(run.id));

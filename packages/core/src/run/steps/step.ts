@@ -140,6 +140,7 @@ export type Note =
   | { code: 'opted out'; what: string }
   | { code: 'moved'; loop: string; version: number }
   | { code: 'finished'; loop: string }
+  | { code: 'stopped'; loop: string }
   | { code: 'circle'; scene: string }
   | { code: 'chain cut'; loop: string; reason: string }
   | { code: 'unusable'; reason: string }
