@@ -23,7 +23,11 @@ class Server {
     draft: this.draft,
     savedAt: '2026-11-24T09:00:00Z',
     savedBy: 'Odile Marrow',
+    state: 'never published',
     live: null,
+    scheduled: null,
+    scheduleFailed: null,
+    onTheWay: {},
     differences: [],
     problems: [],
     peopleInIt: 0,
@@ -70,6 +74,16 @@ beforeEach(() => {
     setItem: (key: string, value: string) => void kept.set(key, value),
     removeItem: (key: string) => void kept.delete(key),
   } as unknown as Storage;
+  // Entries can be listed, as in a browser.
+  globalThis.localStorage = new Proxy(globalThis.localStorage, {
+    ownKeys: () => [...kept.keys()],
+    getOwnPropertyDescriptor: () => ({ enumerable: true, configurable: true }),
+  });
+  const screen = new Map<string, string>();
+  globalThis.sessionStorage = {
+    getItem: (key: string) => screen.get(key) ?? null,
+    setItem: (key: string, value: string) => void screen.set(key, value),
+  } as unknown as Storage;
 });
 
 async function open() {
@@ -109,28 +123,49 @@ test('undo and redo go back and forth, and each is saved', async () => {
   expect(result.current.canRedo).toBe(true);
 });
 
-test('a save on an older revision writes nothing over: the person chooses', async () => {
+const second = (loop: LoopPage['draft'], name: string) => ({ ...loop, scenes: [...loop.scenes, { id: name, name, steps: [] }] });
+
+test('what somebody else has saved meanwhile is merged in, and told; undoing takes back only ours', async () => {
+  const { result } = await open();
+  server.revision = 7;
+  server.draft = second(server.draft, 'theirs');
+  act(() => result.current.edit(rename('Mine')));
+  await waitFor(() => expect(result.current.saving).toBe('saved'));
+  expect(server.draft.scenes.map(({ name }) => name)).toEqual(['Mine', 'theirs']);
+  expect(result.current.cameIn).toEqual({ by: 'Odile Marrow', clashes: [] });
+  act(() => result.current.undo());
+  await waitFor(() => expect(server.draft.scenes.map(({ name }) => name)).toEqual(['Welcome', 'theirs']));
+});
+
+test('where both have changed the same, ours stands and theirs is kept at hand', async () => {
   const { result } = await open();
   server.revision = 7;
   server.draft = rename('Theirs')(server.draft);
   act(() => result.current.edit(rename('Mine')));
-  await waitFor(() => expect(result.current.conflict).not.toBeNull());
-  expect(server.draft.scenes[0]!.name).toBe('Theirs');
-  expect(result.current.loop!.scenes[0]!.name).toBe('Mine');
-  act(() => result.current.takeTheirs());
-  expect(result.current.loop!.scenes[0]!.name).toBe('Theirs');
-  act(() => result.current.undo());
   await waitFor(() => expect(server.draft.scenes[0]!.name).toBe('Mine'));
+  expect(result.current.cameIn).toMatchObject({ clashes: [{ sceneId: 'a', path: ['name'], theirs: 'Theirs' }] });
+  act(() => result.current.noted());
+  expect(result.current.cameIn).toBeNull();
 });
 
-test('keeping mine saves it on top, knowingly', async () => {
+test('typing in one place is undone as one; typing elsewhere is not', async () => {
   const { result } = await open();
-  server.revision = 7;
-  act(() => result.current.edit(rename('Mine')));
-  await waitFor(() => expect(result.current.conflict).not.toBeNull());
-  act(() => result.current.keepMine());
-  await waitFor(() => expect(server.draft.scenes[0]!.name).toBe('Mine'));
-  expect(server.revision).toBe(8);
+  for (const name of ['H', 'He', 'Hey']) act(() => result.current.edit(rename(name), 'scene a'));
+  act(() => result.current.edit((loop) => ({ ...loop, name: 'Other' }), 'name'));
+  act(() => result.current.undo());
+  expect(result.current.loop!).toMatchObject({ name: 'Sailing alerts', scenes: [{ name: 'Hey' }] });
+  act(() => result.current.undo());
+  expect(result.current.loop!.scenes[0]!.name).toBe('Welcome');
+  expect(result.current.canUndo).toBe(false);
+});
+
+test('two windows that could not save keep both of their drafts, and both come back', async () => {
+  const base = server.draft;
+  kept.set('dart-loop.draft.l1.one', JSON.stringify({ base, loop: rename('From one')(base) }));
+  kept.set('dart-loop.draft.l1.two', JSON.stringify({ base, loop: second(base, 'from two') }));
+  await open();
+  await waitFor(() => expect(server.draft.scenes.map(({ name }) => name)).toEqual(['From one', 'from two']));
+  expect([...kept.keys()]).toEqual([]);
 });
 
 test('through a lost connection what was written is kept, and saved when it is back', async () => {
@@ -145,7 +180,7 @@ test('through a lost connection what was written is kept, and saved when it is b
 }, 15_000);
 
 test('what was not saved before a reload comes back, as an edit that can be undone', async () => {
-  kept.set('dart-loop.draft.l1', JSON.stringify({ revision: 1, loop: rename('Before the reload')(server.draft) }));
+  kept.set('dart-loop.draft.l1.here', JSON.stringify({ base: server.draft, loop: rename('Before the reload')(server.draft) }));
   const { result } = await open();
   await waitFor(() => expect(result.current.loop!.scenes[0]!.name).toBe('Before the reload'));
   expect(result.current.canUndo).toBe(true);

@@ -1,9 +1,12 @@
 import { act, fireEvent, render, screen, waitFor } from '@testing-library/react-native';
 import { SWRConfig } from 'swr';
-import type { VersionRow, WaysInPage } from '@dart-loop/contract';
-import { Loop, type Step } from '@dart-loop/core';
+import type { LoopSurroundings, VersionRow, WaysInPage } from '@dart-loop/contract';
+import { Loop, type Cue, type Finding, type Step } from '@dart-loop/core';
 import { Cues } from '../features/loops/Cues';
-import { StepLine } from '../features/loops/StepLine';
+import { FindingLine } from '../features/loops/Findings';
+import { CueForm } from '../features/loops/forms/CueForm';
+import { StepForm } from '../features/loops/forms/StepForm';
+import { StepLine, type StepActions } from '../features/loops/StepLine';
 import { Versions } from '../features/loops/Versions';
 import { WaysIn } from '../features/loops/WaysIn';
 import { get } from '../features/session/api';
@@ -25,14 +28,30 @@ const loopOf = (step: object, cues: object[] = [{ id: 'k', kind: 'keyword', word
   });
 
 describe('a line of the script', () => {
-  const show = (step: object) => {
+  const show = (step: object, findings: Finding[] = []) => {
     let loop = loopOf(step);
-    const line = (now: Loop) => (
-      <StepLine loop={now} step={now.scenes[0]!.steps[0]!} count={3} findings={[]} fields={[]} edit={edit} show={() => undefined} />
+    const told: string[] = [];
+    const actions: StepActions = {
+      edit: (change) => void (loop = change(loop)),
+      addChoice: () => undefined,
+      act: (stepId, what) => void told.push(`${stepId} ${what}`),
+      goTo: (sceneId) => void told.push(`to ${sceneId}`),
+      accept: (finding, reason) => void told.push(`${finding.code}: ${reason}`),
+      fix: (finding) => void told.push(`fix ${finding.code}`),
+    };
+    render(
+      <StepLine
+        step={loop.scenes[0]!.steps[0]!}
+        scenes={loop.scenes}
+        count={3}
+        findings={findings}
+        fields={[]}
+        known={undefined}
+        actions={actions}
+      />,
+      { wrapper: ThemeProvider },
     );
-    const edit = (change: (before: Loop) => Loop) => void (loop = change(loop));
-    render(line(loop), { wrapper: ThemeProvider });
-    return () => loop.scenes[0]!.steps[0] as Step & Record<string, unknown>;
+    return Object.assign(() => loop.scenes[0]!.steps[0] as Step & Record<string, unknown>, { told });
   };
   test.each([
     [{ kind: 'wait', for: '2h' }, ['wait', '2 h']],
@@ -127,11 +146,105 @@ describe('a line of the script', () => {
   });
 });
 
+describe('a finding at a line', () => {
+  const finding: Finding = {
+    code: 'no way out',
+    severity: 'warns',
+    sceneId: 'one',
+    stepId: 's',
+    cueId: null,
+    about: '',
+    reason: 'It waits for ever.',
+    fix: { words: 'Add an exit', edits: [] },
+    accepted: null,
+  };
+  const show = (own: Finding) => {
+    const told: string[] = [];
+    render(
+      <FindingLine finding={own} actions={{ fix: () => told.push('fixed'), accept: (_f, reason) => told.push(`accepted: ${reason}`) }} />,
+      {
+        wrapper: ThemeProvider,
+      },
+    );
+    return told;
+  };
+  test('is fixed in one tap, or accepted with a reason that is asked for', () => {
+    const told = show(finding);
+    fireEvent.press(screen.getByText('Add an exit'));
+    fireEvent.press(screen.getByText('Accept'));
+    fireEvent.press(screen.getByText('Accept it'));
+    expect(told).toEqual(['fixed']);
+    fireEvent.changeText(screen.getByLabelText('Why is it all right?'), ' They always answer ');
+    fireEvent.press(screen.getByText('Accept it'));
+    expect(told).toEqual(['fixed', 'accepted: They always answer']);
+  });
+  test('that is accepted shows the reason and is opened again; what stops cannot be accepted', () => {
+    const told = show({ ...finding, accepted: 'They always answer' });
+    expect(screen.getByText('Accepted: They always answer')).toBeTruthy();
+    fireEvent.press(screen.getByText('Open it again'));
+    expect(told).toEqual(['accepted: null']);
+    screen.unmount();
+    show({ ...finding, severity: 'stops' });
+    expect(screen.queryByText('Accept')).toBeNull();
+  });
+});
+
+describe('a step’s own form', () => {
+  const form = (step: object) => {
+    let now = loopOf(step).scenes[0]!.steps[0]!;
+    render(
+      <StepForm
+        step={now}
+        scenes={loopOf(step).scenes}
+        known={undefined}
+        onChange={(next) => void (now = next)}
+        onClose={() => undefined}
+      />,
+      {
+        wrapper: ThemeProvider,
+      },
+    );
+    return () => now as Step & Record<string, unknown>;
+  };
+  test('a wait is written in words; what cannot be read says what is expected and changes nothing', () => {
+    const after = form({ kind: 'wait', for: '2h' });
+    fireEvent.changeText(screen.getByLabelText('Wait'), 'soon');
+    expect(screen.getByText(/Write a time such as/)).toBeTruthy();
+    expect(after()).toMatchObject({ for: '2h' });
+    fireEvent.changeText(screen.getByLabelText('Wait'), 'until monday 9:00');
+    expect(after()).toEqual({ id: 's', kind: 'wait', until: { weekdays: ['monday'], time: '09:00' } });
+  });
+  test('a condition is written in words, and an arm added and removed', () => {
+    const after = form({ kind: 'split', arms: [{ when: { tag: 'a' }, to: 'two' }] });
+    fireEvent.changeText(screen.getByLabelText('If 1'), 'party size is at least 8');
+    fireEvent.press(screen.getByText('Add a condition'));
+    expect(after()).toMatchObject({ arms: [{ when: { field: 'party_size', is: 'at least', value: 8 } }, { when: { open: true } }] });
+    fireEvent.press(screen.getByLabelText('Remove condition 1'));
+    expect(after()).toMatchObject({ arms: [{ when: { open: true } }] });
+  });
+  test('a question changes its type with what belongs to it; its options keep their targets', () => {
+    const after = form({ kind: 'ask', text: 'How many?', reply: 'number', field: 'n', min: 1 });
+    fireEvent.press(screen.getByText('one of the options'));
+    expect(after()).toMatchObject({ reply: 'one of', options: [{ label: 'This' }, { label: 'That' }] });
+    expect(after().min).toBeUndefined();
+    fireEvent.changeText(screen.getByLabelText('What can be answered, one per line'), 'Boat\nBus\nBike');
+    expect(after()).toMatchObject({ options: [{ label: 'Boat' }, { label: 'Bus' }, { label: 'Bike' }] });
+  });
+  test('an alert with a wrong address says which, and stays as it was', () => {
+    const after = form({ kind: 'alert', by: 'email', to: [], text: 'New' });
+    fireEvent.changeText(screen.getByLabelText('To, with commas between'), 'nobody');
+    expect(screen.getByText(/“nobody” is not an email address/)).toBeTruthy();
+    expect(after()).toMatchObject({ to: [] });
+    fireEvent.changeText(screen.getByLabelText('To, with commas between'), 'desk@example.org, pier@example.org');
+    expect(after()).toMatchObject({ to: ['desk@example.org', 'pier@example.org'] });
+  });
+});
+
 describe('what starts the loop', () => {
-  const show = (cues: object[]) => {
+  const show = (cues: object[], known?: LoopSurroundings) => {
     let loop = loopOf({ kind: 'end' }, cues);
-    const edit = (change: (before: Loop) => Loop) => void (loop = change(loop));
-    render(<Cues loop={loop} edit={edit} />, { wrapper: ThemeProvider });
+    const actions = { edit: (change: (before: Loop) => Loop) => void (loop = change(loop)) } as unknown as StepActions;
+    render(<Cues loop={loop} known={known} findings={[]} actions={actions} />, { wrapper: ThemeProvider });
     return () => loop.cues;
   };
   test('cues of every kind are read in words, with when they may fire again', () => {
@@ -140,28 +253,36 @@ describe('what starts the loop', () => {
       { id: 'b', kind: 'silence', after: '5d', again: { onceIn: '30d' } },
       { id: 'c', kind: 'tag', tag: 'vip', when: 'added', again: 'once', whileRunning: 'resume' },
     ]);
-    for (const words of [
-      '“OPEN”',
-      'always wins',
-      'nothing heard for 5 d',
-      'once in 30d',
-      'the tag vip added',
-      'once, while it runs: resume',
-    ])
-      expect(screen.getByText(words)).toBeTruthy();
+    for (const words of ['“OPEN” exactly, always wins', 'nothing heard for 5 d', 'once in 30d', 'once, while it runs: resume'])
+      expect(screen.getByText(words, { exact: false })).toBeTruthy();
   });
-  test('a way of matching is chosen, and what does not go with it goes', () => {
-    const after = show([{ id: 'a', kind: 'keyword', words: ['OPEN'], match: 'exactly', alwaysWins: true, slip: true }]);
-    fireEvent.press(screen.getByLabelText('matched exactly. Change'));
-    fireEvent.press(screen.getByText('anywhere in the text'));
-    expect(after()).toEqual([{ id: 'a', kind: 'keyword', words: ['OPEN'], match: 'part' }]);
-  });
-  test('a cue is removed, and a keyword added', () => {
+  test('a cue is removed, and one of any kind added', () => {
     const after = show([{ id: 'a', kind: 'fallback' }]);
     fireEvent.press(screen.getByLabelText('Remove the cue whatever nothing else takes'));
     expect(after()).toEqual([]);
-    fireEvent.press(screen.getByText('+ keyword'));
-    expect(after()).toMatchObject([{ kind: 'keyword', match: 'exactly' }]);
+    fireEvent.press(screen.getByText('+ cue'));
+    fireEvent.press(screen.getByText('A comment'));
+    expect(after()).toMatchObject([{ kind: 'comment', posts: 'any' }]);
+  });
+  test('as a keyword is typed, who else hears it is said; a way of matching takes along what does not go with it', () => {
+    const other = { ...loopOf({ kind: 'end' }, [{ id: 'k', kind: 'keyword', words: ['open'], match: 'first word' }]), name: 'Hours' };
+    let cue = { id: 'a', kind: 'keyword', words: ['GO'], match: 'exactly', alwaysWins: true, slip: true } as Cue;
+    const known = { others: [other], lines: [], client: { languages: ['en'] } } as unknown as LoopSurroundings;
+    render(
+      <CueForm cue={cue} loop={loopOf({ kind: 'end' })} known={known} onChange={(next) => void (cue = next)} onClose={() => undefined} />,
+      {
+        wrapper: ThemeProvider,
+      },
+    );
+    expect(screen.getByText('Nobody else hears this.')).toBeTruthy();
+    fireEvent.changeText(screen.getByLabelText('Keywords, with commas between'), 'GO, OPEN');
+    expect(screen.getByText(/“OPEN” is also heard by Hours/)).toBeTruthy();
+    fireEvent.press(screen.getByText('anywhere in the text'));
+    expect(screen.getByText(/“OPEN” is heard by Hours first/)).toBeTruthy();
+    expect(cue).toEqual({ id: 'a', kind: 'keyword', words: ['GO', 'OPEN'], match: 'part' });
+    fireEvent.press(screen.getByText('exactly'));
+    fireEvent.changeText(screen.getByLabelText('Keywords, with commas between'), 'STOP');
+    expect(screen.getByText(/“STOP” is an opt-out/)).toBeTruthy();
   });
 });
 

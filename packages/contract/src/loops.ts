@@ -80,11 +80,17 @@ export interface LoopPage {
 }
 
 /** What checks and rehearsals of a loop need to know beside it. */
-export interface LoopSurroundings extends Required<Omit<Surroundings, 'limits'>> {
+export interface LoopSurroundings extends Required<Omit<Surroundings, 'limits' | 'lines'>> {
+  lines: LoopPage['lines'];
   /** Names of fields, for people. */
   fieldNames: Record<string, string>;
   tags: string[];
   lists: string[];
+}
+
+/** How many people went from one step to the next, by the two: "a>b"; "a>" where their run was over after it. */
+export interface Passages {
+  passed: Record<string, number>;
 }
 
 /** Answer to a draft that was saved by somebody else meanwhile (409). */

@@ -73,3 +73,21 @@ test('a step that one removes and the other writes in stays; one that is moved a
   const kept = mergeDrafts(SAILINGS, removeScene(SAILINGS, 'email'), say(SAILINGS, 'mail', 'Where to?')).loop;
   expect(kept.scenes.find((scene) => scene.id === 'email')!.steps.map(({ id }) => id)).toEqual(['mail']);
 });
+
+test('the order of entries is no change: what the server has written anew is still the same', () => {
+  const turned = (value: unknown): unknown =>
+    Array.isArray(value)
+      ? value.map(turned)
+      : value !== null && typeof value === 'object'
+        ? Object.fromEntries(
+            Object.entries(value)
+              .reverse()
+              .map(([key, each]) => [key, turned(each)]),
+          )
+        : value;
+  const base = turned(SAILINGS) as Loop;
+  expect(mergeDrafts(base, removeStep(SAILINGS, 'mail'), say(base, 'hello', 'Ahoy'))).toMatchObject({ clashes: [] });
+  const { loop } = mergeDrafts(base, removeStep(SAILINGS, 'mail'), say(base, 'hello', 'Ahoy'));
+  expect(loop.scenes.flatMap((scene) => scene.steps.map(({ id }) => id))).not.toContain('mail');
+  expect(textOf(loop, 'hello')).toBe('Ahoy');
+});

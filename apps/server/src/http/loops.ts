@@ -10,6 +10,7 @@ import {
   SaveDraft,
   type LoopRow,
   type LoopSurroundings,
+  type Passages,
   type SomebodyHere,
   type WaysInPage,
 } from '@dart-loop/contract';
@@ -165,6 +166,24 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void, te
       async handle({ db, client, params }): Promise<LoopSurroundings> {
         await storedLoop(db, client.id, params.loopId!);
         return surroundingsOf(db, client.id, params.loopId!);
+      },
+    }),
+    route({
+      method: 'get',
+      path: '/clients/:client/loops/:loopId/passages',
+      may: 'see loops',
+      async handle({ db, client, params }): Promise<Passages> {
+        await storedLoop(db, client.id, params.loopId!);
+        const { rows } = await db.query<{ pair: string; people: number }>(
+          `with reached as (
+             select r.id, r.conversation_id, r.status, step, place, lead(step) over (partition by r.id order by place) as next
+             from run r, jsonb_array_elements_text(r.state -> 'reached') with ordinality as s (step, place)
+             where r.client_id = $1 and r.loop_id = $2)
+           select step || '>' || coalesce(next, '') as pair, count(distinct conversation_id)::int as people
+           from reached where next is not null or status = 'finished' group by 1`,
+          [client.id, params.loopId],
+        );
+        return { passed: Object.fromEntries(rows.map(({ pair, people }) => [pair, people])) };
       },
     }),
     route({

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { Pressable, TextInput, View } from 'react-native';
+import { WRITE_HERE } from '@dart-loop/core/edit/newSteps';
 import { whenHovered } from '../../ui/hover';
 import { Menu } from '../../ui/Menu';
 import { FONTS, useTheme } from '../../ui/theme';
@@ -27,7 +28,7 @@ export function EditableText({
   label: string;
   placeholder: string;
   onChange: (next: string) => void;
-  fields?: MergeField[];
+  fields?: readonly MergeField[];
   children?: ReactNode;
   multiline?: boolean;
   mono?: boolean;
@@ -63,7 +64,8 @@ export function EditableText({
         role="button"
         aria-label={`${label}: ${value || placeholder}. Edit`}
         onPress={() => {
-          setTyped(value);
+          // What stands there only until it is written is gone at once.
+          setTyped(value === WRITE_HERE ? '' : value);
           setEditing(true);
         }}
         {...({ dataSet: handle ? { edit: handle } : undefined } as object)}

@@ -1,25 +1,83 @@
-import { Words } from '../../ui/Words';
+import { useState } from 'react';
+import { View } from 'react-native';
 import type { Finding } from '@dart-loop/core';
+import { Field } from '../../ui/Field';
+import { QuietButton } from '../../ui/press';
+import { Words } from '../../ui/Words';
+import type { StepActions } from './StepLine';
 
-const MARKS = { stops: ['◆', 'ochre'], warns: ['◇', 'quiet'] } as const;
+const MARKS = { stops: ['◆', 'ochre'], warns: ['◇', 'quiet'], notes: ['·', 'quiet'] } as const;
+export const WORST = ['stops', 'warns', 'notes'] as const;
+const SEVERITY_WORDS = { stops: 'stops publishing', warns: 'risky', notes: 'good to know' } as const;
+
+/** What is still to be looked at: neither accepted nor only good to know. */
+export const toMend = (findings: readonly Finding[]) =>
+  findings.filter(({ severity, accepted }) => severity !== 'notes' && accepted === null);
 
 /** A mark in the margin where something was found; the worst of it. */
-export function FindingMark({ findings }: { findings: Finding[] }) {
-  if (findings.length === 0) return null;
-  const [mark, color] = MARKS[findings.some((finding) => finding.severity === 'stops') ? 'stops' : 'warns'];
+export function FindingMark({ findings }: { findings: readonly Finding[] }) {
+  const open = toMend(findings);
+  const worst = WORST.find((severity) => open.some((finding) => finding.severity === severity));
+  if (!worst) return null;
+  const [mark, color] = MARKS[worst];
   return (
-    <Words color={color} style={{ fontSize: 13 }} aria-hidden>
+    <Words color={color} style={{ fontSize: 13 }} role="img" aria-label={SEVERITY_WORDS[worst]}>
       {mark}
     </Words>
   );
 }
 
-/** What was found at a place, a sentence each: what stops the publishing first. */
-export function FindingLines({ findings }: { findings: Finding[] }) {
-  const sorted = [...findings].sort((a, b) => Number(a.severity === 'warns') - Number(b.severity === 'warns'));
-  return sorted.map(({ reason, severity }) => (
-    <Words key={reason} kind="small" color={MARKS[severity][1]} style={{ paddingVertical: 4 }}>
-      {`${MARKS[severity][0]} ${reason}`}
-    </Words>
-  ));
+/** What was found at a place, a sentence each, with what can be done about it: what stops the publishing first. */
+export function FindingLines({ findings, actions }: { findings: readonly Finding[]; actions: Pick<StepActions, 'accept' | 'fix'> }) {
+  return [...toMend(findings)]
+    .sort((a, b) => WORST.indexOf(a.severity) - WORST.indexOf(b.severity))
+    .map((finding) => <FindingLine key={`${finding.code} ${finding.about}`} finding={finding} actions={actions} />);
+}
+
+/** One finding: its sentence, its fix, and accepting it with a reason. */
+export function FindingLine({
+  finding,
+  actions,
+  onShow,
+}: {
+  finding: Finding;
+  actions: Pick<StepActions, 'accept' | 'fix'>;
+  /** Goes to its place in the script. */
+  onShow?: () => void;
+}) {
+  const { severity, reason, fix, accepted } = finding;
+  const [why, setWhy] = useState<string | null>(null);
+  const [mark, color] = MARKS[severity];
+  return (
+    <View style={{ paddingVertical: 4 }}>
+      <Words kind="small" color={accepted === null ? color : 'quiet'}>{`${mark} ${reason}`}</Words>
+      {accepted !== null && <Words kind="small">{`Accepted: ${accepted}`}</Words>}
+      <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', columnGap: 8 }}>
+        {fix && accepted === null && <QuietButton title={fix.words} tone="teal" onPress={() => actions.fix(finding)} />}
+        {onShow && <QuietButton title="Show" label={`Show where: ${reason}`} tone="teal" onPress={onShow} />}
+        {severity === 'warns' && accepted === null && why === null && (
+          <QuietButton title="Accept" label={`Accept: ${reason}`} tone="quiet" onPress={() => setWhy('')} />
+        )}
+        {accepted !== null && (
+          <QuietButton title="Open it again" label={`Open again: ${reason}`} tone="quiet" onPress={() => actions.accept(finding, null)} />
+        )}
+      </View>
+      {why !== null && (
+        <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'flex-end', gap: 8 }}>
+          <View style={{ flexGrow: 1, minWidth: 160 }}>
+            <Field
+              label="Why is it all right?"
+              placeholder="Everybody here has given a name"
+              value={why}
+              autoFocus
+              onChangeText={setWhy}
+              onSubmitEditing={() => why.trim() && actions.accept(finding, why.trim())}
+            />
+          </View>
+          <QuietButton outlined title="Accept it" disabled={!why.trim()} onPress={() => actions.accept(finding, why.trim())} />
+          <QuietButton title="Cancel" onPress={() => setWhy(null)} />
+        </View>
+      )}
+    </View>
+  );
 }

@@ -1,123 +1,71 @@
-import { useState } from 'react';
-import { View } from 'react-native';
-import type { Loop, Finding, Scene } from '@dart-loop/core';
-import { addScene, addStep, exitsTo, moveScene, removeScene, renameScene, type NewStep } from '@dart-loop/core/edit/edits';
+import { memo, useState, type ReactNode } from 'react';
+import { Pressable, View } from 'react-native';
+import type { LoopSurroundings } from '@dart-loop/contract';
+import type { Finding, Scene } from '@dart-loop/core';
+import { whenHovered } from '../../ui/hover';
 import { Dialog, Menu } from '../../ui/Menu';
 import { ActionButton, QuietButton } from '../../ui/press';
 import { Sheet } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
+import { DropPlace, Handle } from './dragging';
 import { EditableText, type MergeField } from './EditableText';
-import { StepLine } from './StepLine';
+import { StepLine, type StepActions } from './StepLine';
 import { FindingLines } from './Findings';
+import type { SceneName } from './TargetMenu';
 
-/** The kinds of steps one can add, in words. */
-export const NEW_STEPS: { key: string; words: string; more: string; step: NewStep }[] = [
-  { key: 'say', words: 'Say', more: 'a text', step: { kind: 'say', text: 'Write the text here' } },
-  {
-    key: 'choices',
-    words: 'Say with choices',
-    more: 'a text, and what the person can tap',
-    step: {
-      kind: 'say',
-      text: 'Write the text here',
-      choices: [
-        { id: 'yes', label: 'Yes', to: 'next' },
-        { id: 'no', label: 'No', to: 'end' },
-      ],
-      noReply: { after: '3h', to: 'end' },
-    },
-  },
-  {
-    key: 'email',
-    words: 'Ask for an email address',
-    more: 'read and stored as one',
-    step: {
-      kind: 'ask',
-      text: 'What is your email address?',
-      reply: 'email',
-      field: 'email',
-      retry: { times: 2, text: 'That does not look like a whole email address.' },
-      otherwise: 'next',
-      noReply: { after: '1d', to: 'end' },
-    },
-  },
-  {
-    key: 'phone',
-    words: 'Ask for a phone number',
-    more: 'stored with its country code',
-    step: {
-      kind: 'ask',
-      text: 'What is your phone number?',
-      reply: 'phone',
-      field: 'phone',
-      retry: { times: 2, text: 'That is not a whole phone number.' },
-      otherwise: 'next',
-      noReply: { after: '1d', to: 'end' },
-    },
-  },
-  {
-    key: 'number',
-    words: 'Ask for a number',
-    more: '“two”, “2”, “1,250.50”',
-    step: {
-      kind: 'ask',
-      text: 'How many?',
-      reply: 'number',
-      field: 'count',
-      retry: { times: 2, text: 'A number is enough, such as 2.' },
-      otherwise: 'next',
-      noReply: { after: '1d', to: 'end' },
-    },
-  },
-  {
-    key: 'yesno',
-    words: 'Ask yes or no',
-    more: 'with an exit for each',
-    step: {
-      kind: 'ask',
-      text: 'Yes or no?',
-      reply: 'yes/no',
-      field: 'answer',
-      retry: { times: 1, text: 'Just yes or no, please.' },
-      otherwise: 'next',
-      noReply: { after: '1d', to: 'end' },
-    },
-  },
-  {
-    key: 'text',
-    words: 'Ask anything',
-    more: 'stored as it is written',
-    step: { kind: 'ask', text: 'What would you like to tell us?', reply: 'text', field: 'message', noReply: { after: '1d', to: 'end' } },
-  },
-  { key: 'set', words: 'Set', more: 'a field or a tag, silently', step: { kind: 'set', changes: [{ do: 'add tag', tag: 'new tag' }] } },
-  { key: 'go', words: 'Go', more: 'to a scene', step: { kind: 'go', to: 'end' } },
-  { key: 'end', words: 'End', more: 'the run ends here', step: { kind: 'end' } },
-];
-
-export interface SceneSheetProps {
-  loop: Loop;
-  scene: Scene;
-  index: number;
-  from: number[];
-  reached: Record<string, number> | null;
-  findings: Finding[];
-  fields: MergeField[];
-  edit: (change: (loop: Loop) => Loop) => void;
-  show: (stepId: string) => void;
+export interface SceneActions extends StepActions {
+  renameScene(sceneId: string, name: string): void;
+  actOnScene(sceneId: string, what: 'up' | 'down' | 'add after' | 'copy' | 'cut' | 'rehearse' | 'remove'): void;
+  openAdder(at: { sceneId: string; index: number }): void;
 }
 
-export function SceneSheet({ loop, scene, index, from, reached, findings, fields, edit, show }: SceneSheetProps) {
+export interface SceneSheetProps {
+  scene: Scene;
+  index: number;
+  last: boolean;
+  /** How many exits lead here. */
+  leading: number;
+  scenes: readonly SceneName[];
+  from: string;
+  reached: Record<string, number> | null;
+  findings: readonly Finding[];
+  fields: readonly MergeField[];
+  known: LoopSurroundings | undefined;
+  actions: SceneActions;
+  chosen: ReadonlySet<string>;
+  others: Readonly<Record<string, string>>;
+  /** Where a step is being added, if it is in this scene, and what is shown there. */
+  adder: { index: number; shown: ReactNode } | null;
+}
+
+const NONE: readonly Finding[] = [];
+
+/** A scene: its number and name, where people come from, and its steps, line by line. */
+export const SceneSheet = memo(function SceneSheet({
+  scene,
+  index,
+  last,
+  leading,
+  scenes,
+  from,
+  reached,
+  findings,
+  fields,
+  known,
+  actions,
+  chosen,
+  others,
+  adder,
+}: SceneSheetProps) {
   const { colors } = useTheme();
   const [asking, setAsking] = useState(false);
-  const leading = exitsTo(loop, scene.id);
-  const add = (step: NewStep, at?: number) => {
-    const made = addStep(loop, scene.id, structuredClone(step), at);
-    edit(() => made.loop);
-    show(made.stepId);
+  const own = findings.filter((finding) => finding.stepId === null);
+  const of = (stepId: string) => {
+    const found = findings.filter((finding) => finding.stepId === stepId);
+    return found.length > 0 ? found : NONE;
   };
-  const sources = [...(index === 0 ? ['every cue'] : []), ...from.map(String)];
-  const own = findings.filter((finding) => finding.sceneId === scene.id && finding.stepId === null);
+  const act = (what: Parameters<SceneActions['actOnScene']>[1]) => () => actions.actOnScene(scene.id, what);
   return (
     <View
       role="region"
@@ -125,86 +73,104 @@ export function SceneSheet({ loop, scene, index, from, reached, findings, fields
       {...({ dataSet: { scene: scene.id }, nativeID: `scene-${scene.id}` } as object)}
     >
       <Sheet>
-        <View
-          style={{
-            flexDirection: 'row',
-            alignItems: 'center',
-            gap: 10,
-            paddingLeft: 14,
-            borderBottomWidth: 1,
-            borderColor: colors.line,
-            minHeight: 52,
-          }}
-        >
-          <Words kind="code">{String(index + 1)}</Words>
-          <View style={{ flex: 1, minWidth: 0 }}>
-            <EditableText
-              multiline={false}
-              value={scene.name}
-              label="Scene"
-              placeholder="Name the scene"
-              onChange={(name) => edit((before) => renameScene(before, scene.id, name))}
-            >
-              <Words kind="heading">{scene.name}</Words>
-            </EditableText>
-          </View>
-          <Words kind="small">{sources.length > 0 ? `from ${sources.join(', ')}` : 'nothing leads here'}</Words>
-          <Menu
-            label={`More for the scene ${scene.name}`}
-            title={scene.name}
-            items={[
-              { key: 'up', words: 'Move up', disabled: index === 0, onChoose: () => edit((before) => moveScene(before, scene.id, -1)) },
-              {
-                key: 'down',
-                words: 'Move down',
-                disabled: index === loop.scenes.length - 1,
-                onChoose: () => edit((before) => moveScene(before, scene.id, 1)),
-              },
-              {
-                key: 'add',
-                words: 'Add a scene after it',
-                onChoose: () => edit((before) => addScene(before, `Scene ${before.scenes.length + 1}`, index + 1).loop),
-              },
-              {
-                key: 'remove',
-                words: 'Remove',
-                tone: 'red',
-                onChoose: () => (leading > 0 || scene.steps.length > 0 ? setAsking(true) : edit((before) => removeScene(before, scene.id))),
-              },
-            ]}
+        <DropPlace what={{ scene: scene.id }}>
+          <View
+            style={{
+              flexDirection: 'row',
+              alignItems: 'center',
+              gap: 8,
+              paddingLeft: 6,
+              borderBottomWidth: 1,
+              borderColor: colors.line,
+              minHeight: 52,
+            }}
           >
-            <Words aria-hidden color="quiet" style={{ fontSize: 20, textAlign: 'center' }}>
-              ⋯
+            <Handle what={{ scene: scene.id }} label={`Drag the scene ${scene.name}`} />
+            <Words kind="code">{String(index + 1)}</Words>
+            <View style={{ flex: 1, minWidth: 0 }}>
+              <EditableText
+                multiline={false}
+                value={scene.name}
+                label="Scene"
+                placeholder="Name the scene, such as “Pick a time”"
+                onChange={(name) => actions.renameScene(scene.id, name)}
+              >
+                <Words kind="heading">{scene.name}</Words>
+              </EditableText>
+            </View>
+            <Words kind="small" style={{ flexShrink: 1, textAlign: 'right' }}>
+              {from}
             </Words>
-          </Menu>
-        </View>
-        <View style={{ paddingVertical: 6 }}>
-          {scene.steps.map((step) => (
-            <StepLine
-              key={step.id}
-              loop={loop}
-              step={step}
-              count={reached ? (reached[step.id] ?? 0) : null}
-              findings={findings.filter((finding) => finding.stepId === step.id)}
-              fields={fields}
-              edit={edit}
-              show={show}
-            />
-          ))}
-          <View style={{ paddingHorizontal: 14 }}>
-            <FindingLines findings={own} />
-          </View>
-          <View style={{ alignItems: 'center' }} {...({ dataSet: { add: scene.id } } as object)}>
             <Menu
-              label={`Add a step to ${scene.name}`}
-              title="Add a step"
-              items={NEW_STEPS.map((each) => ({ key: each.key, words: each.words, more: each.more, onChoose: () => add(each.step) }))}
+              label={`More for the scene ${scene.name}`}
+              title={scene.name}
+              items={[
+                { key: 'rehearse', words: 'Rehearse from here', onChoose: act('rehearse') },
+                { key: 'up', words: 'Move up', disabled: index === 0, onChoose: act('up') },
+                { key: 'down', words: 'Move down', disabled: last, onChoose: act('down') },
+                { key: 'add', words: 'Add a scene after it', onChoose: act('add after') },
+                { key: 'copy', words: 'Copy the scene', onChoose: act('copy') },
+                { key: 'cut', words: 'Cut the scene', onChoose: act('cut') },
+                {
+                  key: 'remove',
+                  words: 'Remove',
+                  tone: 'red',
+                  onChoose: () => (leading > 0 || scene.steps.length > 0 ? setAsking(true) : act('remove')()),
+                },
+              ]}
             >
-              <Words color="quiet" style={{ paddingHorizontal: 24 }}>
-                + add a step
+              <Words aria-hidden color="quiet" style={{ fontSize: 20, textAlign: 'center', width: 44 }}>
+                ⋯
               </Words>
             </Menu>
           </View>
+        </DropPlace>
+        <View style={{ paddingVertical: 4 }}>
+          {scene.steps.map((step, at) => (
+            <View key={step.id}>
+              {adder?.index === at ? adder.shown : <InsertBar onPress={() => actions.openAdder({ sceneId: scene.id, index: at })} />}
+              <DropPlace what={{ step: step.id }}>
+                <StepLine
+                  step={step}
+                  scenes={scenes}
+                  count={reached ? (reached[step.id] ?? 0) : null}
+                  findings={of(step.id)}
+                  fields={fields}
+                  known={known}
+                  actions={actions}
+                  chosen={chosen.has(step.id)}
+                  others={others[step.id]}
+                  handle={<Handle what={{ step: step.id }} label={`Drag this ${step.kind}`} />}
+                />
+              </DropPlace>
+            </View>
+          ))}
+          <DropPlace what={{ end: scene.id }} />
+          <View style={{ paddingHorizontal: 14 }}>
+            <FindingLines findings={own} actions={actions} />
+          </View>
+          {adder?.index === scene.steps.length ? (
+            adder.shown
+          ) : (
+            <View style={{ alignItems: 'center' }}>
+              <Pressable
+                role="button"
+                aria-label={`Add a step to ${scene.name}`}
+                onPress={() => actions.openAdder({ sceneId: scene.id, index: scene.steps.length })}
+                {...({ dataSet: { add: scene.id } } as object)}
+                style={whenHovered((hovered) => ({
+                  minHeight: 44,
+                  justifyContent: 'center',
+                  borderRadius: 6,
+                  backgroundColor: hovered ? colors.inset : undefined,
+                }))}
+              >
+                <Words color="quiet" style={{ paddingHorizontal: 24 }}>
+                  + add a step
+                </Words>
+              </Pressable>
+            </View>
+          )}
         </View>
       </Sheet>
       <Dialog title={`Remove ${scene.name}?`} open={asking} onClose={() => setAsking(false)}>
@@ -215,7 +181,7 @@ export function SceneSheet({ loop, scene, index, from, reached, findings, fields
               title={`Remove ${scene.name}`}
               onPress={() => {
                 setAsking(false);
-                edit((before) => removeScene(before, scene.id));
+                act('remove')();
               }}
             />
             <QuietButton title="Keep it" onPress={() => setAsking(false)} />
@@ -223,5 +189,27 @@ export function SceneSheet({ loop, scene, index, from, reached, findings, fields
         </View>
       </Dialog>
     </View>
+  );
+});
+
+/** A thin place between two lines where a step can be put by pointer; by key it is `a`, by touch the step's menu. */
+function InsertBar({ onPress }: { onPress: () => void }) {
+  const { colors } = useTheme();
+  return (
+    <Pressable
+      aria-hidden
+      tabIndex={-1}
+      onPress={onPress}
+      style={whenHovered((hovered) => ({
+        height: 10,
+        marginVertical: -3,
+        marginHorizontal: 14,
+        zIndex: 1,
+        justifyContent: 'center',
+        opacity: hovered ? 1 : 0,
+      }))}
+    >
+      <View style={{ height: 2, backgroundColor: colors.teal }} />
+    </Pressable>
   );
 }

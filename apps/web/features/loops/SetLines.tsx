@@ -14,7 +14,7 @@ export function SetLines({
 }: {
   step: SetStep;
   change: (path: (string | number)[], value: unknown) => void;
-  fields: MergeField[];
+  fields: readonly MergeField[];
 }) {
   const add = (made: Change) => change(['changes'], [...step.changes, made]);
   return (

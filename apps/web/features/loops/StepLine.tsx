@@ -1,46 +1,83 @@
+import { memo, useState, type ReactNode } from 'react';
 import { Pressable, View } from 'react-native';
-import type { Loop, Finding, Step } from '@dart-loop/core';
-import { addChoice, addScene, duplicateStep, editStep, moveStep, removeStep, setTarget, withValueAt } from '@dart-loop/core/edit/edits';
+import type { LoopSurroundings } from '@dart-loop/contract';
+import type { Finding, Loop, Step } from '@dart-loop/core';
+import { addScene, editStep, setTarget, withValueAt } from '@dart-loop/core/edit/edits';
 import { durationWords } from '@dart-loop/core/model/basics';
 import { findStep } from '@dart-loop/core/model/loop';
 import { exitsOf, kindOf, waitingOf } from '@dart-loop/core/run/steps/index';
 import { READERS } from '@dart-loop/core/words/replies/index';
 import { choiceLetter } from '@dart-loop/core/words/choice';
 import { fieldKey } from '@dart-loop/core/words/slug';
-import { Menu, type MenuItem } from '../../ui/Menu';
+import { whenHovered } from '../../ui/hover';
+import { Menu } from '../../ui/Menu';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { EditableText, type MergeField } from './EditableText';
+import { StepForm } from './forms/StepForm';
 import { MergedText } from './MergedText';
 import { SetLines } from './SetLines';
-import { TargetMenu } from './TargetMenu';
+import { StepMenu } from './StepMenu';
+import { TargetMenu, type SceneName } from './TargetMenu';
 import { FindingLines, FindingMark } from './Findings';
 
+/** What a step's line may do beyond its own text. One object for all lines, so that a line is drawn again only when its step changes. */
+export interface StepActions {
+  edit(change: (loop: Loop) => Loop, as?: string): void;
+  addChoice(stepId: string, label: string): void;
+  act(
+    stepId: string,
+    what: 'add below' | 'see how it lands' | 'rehearse' | 'up' | 'down' | 'duplicate' | 'copy' | 'cut' | 'paste' | 'choose' | 'remove',
+  ): void;
+  goTo(sceneId: string): void;
+  accept(finding: Finding, reason: string | null): void;
+  fix(finding: Finding): void;
+}
+
 export interface StepLineProps {
-  loop: Loop;
   step: Step;
+  scenes: readonly SceneName[];
   /** How many people have reached the step; null when the loop is not live. */
   count: number | null;
-  findings: Finding[];
-  fields: MergeField[];
-  edit: (change: (loop: Loop) => Loop) => void;
-  /** Shows a step and puts the focus on it, after it was made or moved. */
-  show: (stepId: string) => void;
+  findings: readonly Finding[];
+  fields: readonly MergeField[];
+  known: LoopSurroundings | undefined;
+  actions: StepActions;
+  chosen?: boolean;
+  /** Who else is at this step just now. */
+  others?: string;
+  /** Stands in the margin: what it is dragged by. */
+  handle?: ReactNode;
 }
 
 const TIMES = ['10m', '30m', '1h', '3h', '6h', '12h', '1d', '2d', '3d', '7d'];
 
 /** One line of a scene: its count in the margin, its verb, its text, and the ways out under it. */
-export function StepLine({ loop, step, count, findings, fields, edit, show }: StepLineProps) {
+export const StepLine = memo(function StepLine({
+  step,
+  scenes,
+  count,
+  findings,
+  fields,
+  known,
+  actions,
+  chosen = false,
+  others,
+  handle,
+}: StepLineProps) {
   const { colors, wide } = useTheme();
+  const [form, setForm] = useState(false);
+  const { edit } = actions;
   const change = (path: (string | number)[], value: unknown) =>
-    edit((before) => editStep(before, step.id, (each) => withValueAt(each, path, value)));
+    edit((before) => editStep(before, step.id, (each) => withValueAt(each, path, value)), `${step.id} ${path.join('.')}`);
   const verb = (
     <Words kind="verb" style={{ width: wide ? 54 : undefined, lineHeight: wide ? 24 : 18 }}>
       {step.kind}
     </Words>
   );
   const exits = exitsOf(step);
+  const hasForm = step.kind !== 'set' && step.kind !== 'end';
+  const openForm = () => setForm(true);
   const lead = (path: (string | number)[]) => ({
     onChoose: (to: string) => edit((before) => setTarget(before, step.id, path, to)),
     onNewScene: () =>
@@ -49,6 +86,7 @@ export function StepLine({ loop, step, count, findings, fields, edit, show }: St
         const made = addScene(before, `Scene ${before.scenes.length + 1}`, here ? here.sceneIndex + 1 : undefined);
         return setTarget(made.loop, step.id, path, made.sceneId);
       }),
+    onGo: actions.goTo,
   });
   return (
     <View
@@ -56,7 +94,14 @@ export function StepLine({ loop, step, count, findings, fields, edit, show }: St
       aria-label={`${step.kind}${'text' in step ? `: ${step.text}` : ''}`}
       tabIndex={0}
       {...({ dataSet: { step: step.id } } as object)}
-      style={{ flexDirection: 'row', paddingHorizontal: wide ? 14 : 8, paddingVertical: 6, borderRadius: 6 }}
+      aria-selected={chosen || undefined}
+      style={{
+        flexDirection: 'row',
+        paddingHorizontal: wide ? 14 : 8,
+        paddingVertical: 6,
+        borderRadius: 6,
+        backgroundColor: chosen ? colors.inset : undefined,
+      }}
     >
       <View
         style={{
@@ -74,6 +119,7 @@ export function StepLine({ loop, step, count, findings, fields, edit, show }: St
           </Words>
         )}
         <FindingMark findings={findings} />
+        {handle}
       </View>
       <View style={{ flex: 1, minWidth: 0, flexDirection: wide ? 'row' : 'column' }}>
         {verb}
@@ -107,11 +153,27 @@ export function StepLine({ loop, step, count, findings, fields, edit, show }: St
                 </View>
               )}
               {step.kind === 'set' && <SetLines step={step} change={change} fields={fields} />}
-              {step.kind === 'go' && step.to !== undefined && <TargetMenu loop={loop} to={step.to} of="go" {...lead(['to'])} />}
-              {readWords(step) !== '' && <MergedText text={readWords(step)} />}
+              {step.kind === 'go' && step.to !== undefined && <TargetMenu scenes={scenes} to={step.to} of="go" {...lead(['to'])} />}
+              {readWords(step) !== '' && (
+                <Pressable
+                  role="button"
+                  aria-label={`${step.kind}: ${readWords(step)}. Change`}
+                  disabled={!hasForm}
+                  onPress={openForm}
+                  {...({ dataSet: { edit: step.id } } as object)}
+                  style={whenHovered((hovered) => ({
+                    minHeight: 24,
+                    borderRadius: 4,
+                    backgroundColor: hovered && hasForm ? colors.inset : undefined,
+                  }))}
+                >
+                  <MergedText text={readWords(step)} />
+                </Pressable>
+              )}
               {step.kind === 'say' && details(step) !== '' && <Words kind="small">{details(step)}</Words>}
+              {others !== undefined && <Words kind="small" color="plum">{`■ ${others}`}</Words>}
             </View>
-            <StepMenu loop={loop} step={step} edit={edit} show={show} change={change} />
+            <StepMenu step={step} actions={actions} change={change} openForm={hasForm ? openForm : null} />
           </View>
           {labelled(step).map(({ id, label, to }, index, all) => {
             const [list, what] = step.kind === 'ask' ? (['options', 'option'] as const) : (['choices', 'choice'] as const);
@@ -132,7 +194,7 @@ export function StepLine({ loop, step, count, findings, fields, edit, show }: St
                   />
                 </View>
                 {(step.kind === 'say' || (step.kind === 'ask' && step.reply === 'one of')) && (
-                  <TargetMenu loop={loop} to={to ?? 'next'} of={label} {...lead([list, index, 'to'])} />
+                  <TargetMenu scenes={scenes} to={to ?? 'next'} of={label} {...lead([list, index, 'to'])} />
                 )}
               </ExitRow>
             );
@@ -165,7 +227,7 @@ export function StepLine({ loop, step, count, findings, fields, edit, show }: St
                     {exit.words}
                   </Words>
                 )}
-                <TargetMenu loop={loop} to={exit.to} of={exit.words} {...lead(exit.path)} />
+                <TargetMenu scenes={scenes} to={exit.to} of={exit.words} {...lead(exit.path)} />
               </ExitRow>
             ))}
           {waitingOf(step)?.retry && (
@@ -182,12 +244,21 @@ export function StepLine({ loop, step, count, findings, fields, edit, show }: St
               </View>
             </ExitRow>
           )}
-          <FindingLines findings={findings} />
+          <FindingLines findings={findings} actions={actions} />
         </View>
       </View>
+      {form && (
+        <StepForm
+          step={step}
+          scenes={scenes as SceneName[]}
+          known={known}
+          onChange={(next) => edit((before) => editStep(before, step.id, () => next), `${step.id} form`)}
+          onClose={() => setForm(false)}
+        />
+      )}
     </View>
   );
-}
+});
 
 /** One way out: its letter or sign, what it is, where it leads, and a button that takes it away. */
 function ExitRow({
@@ -234,91 +305,13 @@ function ExitRow({
   );
 }
 
-function StepMenu({
-  loop,
-  step,
-  edit,
-  show,
-  change,
-}: {
-  loop: Loop;
-  step: Step;
-  edit: StepLineProps['edit'];
-  show: (id: string) => void;
-  change: (path: (string | number)[], value: unknown) => void;
-}) {
-  const waits = waitingOf(step);
-  const items: MenuItem[] = [
-    ...(step.kind === 'say' && (step.choices?.length ?? 0) < 10
-      ? [
-          {
-            key: 'choice',
-            words: 'Add a choice',
-            onChoose: () => edit((before) => addChoice(before, step.id, `Choice ${choiceLetter(step.choices?.length ?? 0)}`)),
-          },
-        ]
-      : []),
-    ...(step.kind === 'ask' && step.reply === 'yes/no' && !step.yes
-      ? [{ key: 'yes', words: 'Add an exit for yes', onChoose: () => change(['yes'], 'next') }]
-      : []),
-    ...(step.kind === 'ask' && step.reply === 'yes/no' && !step.no
-      ? [{ key: 'no', words: 'Add an exit for no', onChoose: () => change(['no'], 'next') }]
-      : []),
-    ...(waits && !waits.retry
-      ? [
-          {
-            key: 'retry',
-            words: 'Ask again when it cannot be read',
-            onChoose: () => change(['retry'], { times: 2, text: 'Sorry, I did not catch that.' }),
-          },
-        ]
-      : []),
-    ...(waits?.retry
-      ? ([1, 2, 3] as const)
-          .filter((times) => times !== waits.retry!.times)
-          .map((times) => ({
-            key: `times${times}`,
-            words: times === 1 ? 'Ask again once' : `Ask again up to ${times} times`,
-            onChoose: () => change(['retry', 'times'], times),
-          }))
-      : []),
-    ...(waits && !waits.otherwise
-      ? [{ key: 'otherwise', words: 'Add the exit “could not read it”', onChoose: () => change(['otherwise'], 'next') }]
-      : []),
-    ...(waits && !waits.noReply
-      ? [{ key: 'noReply', words: 'Add the exit “no reply in 3 h”', onChoose: () => change(['noReply'], { after: '3h', to: 'end' }) }]
-      : []),
-    { key: 'up', words: 'Move up', more: 'Alt+↑', onChoose: () => (edit((before) => moveStep(before, step.id, -1)), show(step.id)) },
-    { key: 'down', words: 'Move down', more: 'Alt+↓', onChoose: () => (edit((before) => moveStep(before, step.id, 1)), show(step.id)) },
-    {
-      key: 'copy',
-      words: 'Duplicate',
-      onChoose: () => {
-        const made = duplicateStep(loop, step.id);
-        edit(() => made.loop);
-        show(made.stepId);
-      },
-    },
-    { key: 'remove', words: 'Remove', tone: 'red', onChoose: () => edit((before) => removeStep(before, step.id)) },
-  ];
-  return (
-    <View style={{ width: 44, alignItems: 'center', marginTop: -6 }}>
-      <Menu label={`More for this ${step.kind}`} title={`This ${step.kind}`} items={items}>
-        <Words aria-hidden color="quiet" style={{ fontSize: 20, textAlign: 'center' }}>
-          ⋯
-        </Words>
-      </Menu>
-    </View>
-  );
-}
-
-/** What a step of a kind that is not edited here yet reads as; it comes in with files. */
+/** What a step without a text of its own reads as. */
 function readWords(step: Step): string {
   if (step.kind === 'say' || step.kind === 'ask' || step.kind === 'set') return '';
   return kindOf(step).words(step);
 }
 
-/** What else a say or an ask does, in words; it comes in with files. */
+/** What else a say or an ask does, in words. */
 function details(step: Step): string {
   const inOther = (variants: object | undefined) =>
     variants && Object.keys(variants).length > 0 ? [`also in ${Object.keys(variants).join(', ')}`] : [];
@@ -327,6 +320,11 @@ function details(step: Step): string {
       ...(step.media ? [`with the ${step.media.what} ${step.media.address}`] : []),
       ...(step.link ? [`with the link “${step.link.label}” to ${step.link.address}`] : []),
       ...(step.typing ? [`after ${step.typing} s of typing`] : []),
+      ...(step.whenShut
+        ? [
+            `where the window has shut ${step.whenShut.do === 'drop' ? 'left out' : step.whenShut.do === 'other line' ? 'said on another line' : `as the template ${step.whenShut.name}`}`,
+          ]
+        : []),
       ...inOther(step.variants),
     ].join(', ');
   if (step.kind !== 'ask') return '';

@@ -1,44 +1,60 @@
-import type { Loop } from '@dart-loop/core';
-import { targetWords } from '@dart-loop/core/model/loop';
 import { Menu } from '../../ui/Menu';
 import { Words } from '../../ui/Words';
 
-/** Where an exit leads, as words that open the list of scenes. */
+export interface SceneName {
+  id: string;
+  name: string;
+}
+
+/** How a target reads in the script: "3 Pick a time". */
+export function leadsTo(scenes: readonly SceneName[], to: string): string {
+  if (to === 'next') return 'the next step';
+  if (to === 'end') return 'the end';
+  const index = scenes.findIndex((scene) => scene.id === to);
+  return index < 0 ? `a scene that is missing (${to})` : `${index + 1} ${scenes[index]!.name}`;
+}
+
+/** Where an exit leads, as words that open the list of scenes; a tap on the arrow's words, with Ctrl, goes there. */
 export function TargetMenu({
-  loop,
+  scenes,
   to,
   of,
   onChoose,
   onNewScene,
-  quiet,
+  onGo,
 }: {
-  loop: Loop;
+  scenes: readonly SceneName[];
   to: string;
   of: string;
   onChoose: (to: string) => void;
-  onNewScene: () => void;
-  quiet?: boolean;
+  onNewScene?: () => void;
+  /** Goes to the scene that it leads to. */
+  onGo?: (sceneId: string) => void;
 }) {
-  const missing = to !== 'next' && to !== 'end' && !loop.scenes.some((scene) => scene.id === to);
+  const missing = to !== 'next' && to !== 'end' && !scenes.some((scene) => scene.id === to);
+  const there = scenes.some((scene) => scene.id === to);
   return (
     <Menu
       compact
-      label={`${of} leads to ${targetWords(loop, to)}. Change`}
+      label={`${of} leads to ${leadsTo(scenes, to)}. Change`}
       title={`“${of}” leads to`}
       items={[
-        ...loop.scenes.map((scene, index) => ({
-          key: scene.id,
+        ...(onGo && there
+          ? [{ key: 'go', words: `Go to ${leadsTo(scenes, to)}`, more: 'a bar leads back', onChoose: () => onGo(to) }]
+          : []),
+        ...scenes.map((scene, index) => ({
+          key: `scene ${scene.id}`,
           words: `${index + 1} ${scene.name}`,
           chosen: scene.id === to,
           onChoose: () => onChoose(scene.id),
         })),
-        { key: '+', words: 'a new scene', onChoose: onNewScene },
+        ...(onNewScene ? [{ key: '+', words: 'a new scene', onChoose: onNewScene }] : []),
         { key: 'next', words: 'the next step', chosen: to === 'next', onChoose: () => onChoose('next') },
         { key: 'end', words: 'the end', chosen: to === 'end', onChoose: () => onChoose('end') },
       ]}
     >
-      <Words kind="small" color={missing ? 'red' : quiet ? 'quiet' : 'teal'} style={{ fontSize: 15 }}>
-        {`→ ${targetWords(loop, to)}`}
+      <Words kind="small" color={missing ? 'red' : 'teal'} style={{ fontSize: 15 }}>
+        {`→ ${leadsTo(scenes, to)}`}
       </Words>
     </Menu>
   );

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import useSWR from 'swr';
-import type { LoopPage, VersionRow } from '@dart-loop/contract';
+import type { LoopEvent, LoopPage, VersionRow } from '@dart-loop/contract';
 import { Dialog } from '../../ui/Menu';
 import { QuietButton } from '../../ui/press';
 import { Failure, Notice, Waiting } from '../../ui/parts';
@@ -26,6 +26,7 @@ export function Versions({
 }) {
   const { colors } = useTheme();
   const { data, error, mutate } = useSWR<VersionRow[], Error>(open ? `${path}/versions` : null);
+  const { data: history } = useSWR<LoopEvent[], Error>(open ? `${path}/history` : null);
   const [problem, setProblem] = useState<Error | null>(null);
   const live = data?.find((version) => version.live);
   const behind = (data ?? []).filter((version) => !version.live).reduce((sum, version) => sum + version.peopleInIt, 0);
@@ -39,7 +40,7 @@ export function Versions({
     await mutate();
   };
   return (
-    <Dialog title="Versions" open={open} onClose={onClose}>
+    <Dialog title="Versions and history" open={open} onClose={onClose}>
       <View style={{ padding: 12, gap: 12 }}>
         {problem && <Notice tone="failing">{problem.message}</Notice>}
         {error && !data && <Failure error={error} again={() => void mutate()} />}
@@ -77,6 +78,18 @@ export function Versions({
             </View>
           ))}
         </View>
+        {history && history.length > 0 && (
+          <View role="list" aria-label="History" style={{ gap: 4 }}>
+            <Words kind="smallStrong">History</Words>
+            {history.map((event, at) => (
+              <View key={at} role="listitem">
+                <Words kind="small" {...({ title: exact(event.at) } as object)}>
+                  {`${whenWords(event.at)}: ${event.by ?? 'the program'} ${event.words}`}
+                </Words>
+              </View>
+            ))}
+          </View>
+        )}
       </View>
     </Dialog>
   );

@@ -23,6 +23,9 @@ export function useLive(signedIn: boolean) {
     };
     let lost = false;
     source.onmessage = refresh;
+    source.addEventListener('here', (event) =>
+      window.dispatchEvent(new CustomEvent('dart-loop:here', { detail: JSON.parse((event as MessageEvent<string>).data) as unknown })),
+    );
     source.onerror = () => (lost = true);
     // After a break, what was missed is asked for.
     source.onopen = () => {

@@ -69,7 +69,14 @@ export function mergeDrafts(base: Loop, mine: Loop, theirs: Loop): { loop: Loop;
 
 const allSteps = (loop: Loop): Step[] => loop.scenes.flatMap((scene) => scene.steps);
 const homesOf = (loop: Loop) => new Map(loop.scenes.flatMap((scene) => scene.steps.map((step) => [step.id, scene.id] as const)));
-const same = (a: unknown, b: unknown) => a === b || JSON.stringify(a) === JSON.stringify(b);
+/** The same content, whatever the order of its entries: the server writes them in the schema's. */
+function same(a: unknown, b: unknown): boolean {
+  if (a === b) return true;
+  if (Array.isArray(a) && Array.isArray(b)) return a.length === b.length && a.every((each, at) => same(each, b[at]));
+  if (!isRecord(a) || !isRecord(b)) return false;
+  const keys = new Set([...Object.keys(a), ...Object.keys(b)]);
+  return [...keys].every((key) => same(a[key], b[key]));
+}
 const isRecord = (value: unknown): value is Record<string, unknown> => value !== null && typeof value === 'object' && !Array.isArray(value);
 const isList = (value: unknown): value is { id: string }[] =>
   Array.isArray(value) &&

@@ -1,1 +1,1 @@
-export { Script as default } from '../../../features/loops/Script';
+export { Workbench as default } from '../../../features/loops/Workbench';

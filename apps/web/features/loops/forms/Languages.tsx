@@ -1,0 +1,78 @@
+import type { LoopSurroundings } from '@dart-loop/contract';
+import type { Step } from '@dart-loop/core';
+import { Words } from '../../../ui/Words';
+import { Group, TextRow } from './parts';
+import type { FormProps } from './StepForm';
+
+const NAMES = new Intl.DisplayNames('en-GB', { type: 'language' });
+
+/** The same in the client's other languages; what is left empty is said in the first. */
+export function Languages({
+  step,
+  set,
+  known,
+  labels,
+  list,
+}: {
+  step: Extract<Step, { kind: 'say' | 'ask' }>;
+  set: FormProps<'say'>['set'];
+  known: LoopSurroundings | undefined;
+  labels: { id: string; label: string }[];
+  list: 'choices' | 'options';
+}) {
+  const [, ...others] = known?.client.languages ?? [];
+  const languages = [...new Set([...others, ...Object.keys(step.variants ?? {})])];
+  if (languages.length === 0) return <Words kind="small">The client speaks one language; with more, their wordings stand here.</Words>;
+  const put = (language: string, change: (variant: Record<string, unknown>) => Record<string, unknown>) => {
+    const variant = Object.fromEntries(
+      Object.entries(change({ ...(step.variants?.[language] as Record<string, unknown>) })).filter(
+        ([, value]) => value !== '' && !(typeof value === 'object' && Object.keys(value as object).length === 0),
+      ),
+    );
+    const { [language]: _before, ...rest } = step.variants ?? {};
+    const variants = { ...rest, ...(Object.keys(variant).length > 0 && { [language]: variant }) };
+    set([['variants'], Object.keys(variants).length > 0 ? variants : undefined]);
+  };
+  return (
+    <>
+      {languages.map((language) => {
+        const variant = step.variants?.[language] as
+          { text?: string; retry?: string; choices?: Record<string, string>; options?: Record<string, string> } | undefined;
+        const name = NAMES.of(language) ?? language;
+        return (
+          <Group key={language} title={`In ${name}`}>
+            <TextRow
+              label={`Text in ${name}`}
+              placeholder={step.text}
+              multiline
+              value={variant?.text ?? ''}
+              onChange={(text) => put(language, (before) => ({ ...before, text }))}
+            />
+            {labels.map(({ id, label }) => (
+              <TextRow
+                key={id}
+                label={`“${label}” in ${name}`}
+                placeholder={label}
+                value={variant?.[list]?.[id] ?? ''}
+                onChange={(typed) =>
+                  put(language, (before) => {
+                    const { [id]: _was, ...rest } = (before[list] ?? {}) as Record<string, string>;
+                    return { ...before, [list]: { ...rest, ...(typed.trim() !== '' && { [id]: typed }) } };
+                  })
+                }
+              />
+            ))}
+            {step.retry && (
+              <TextRow
+                label={`Retry in ${name}`}
+                placeholder={step.retry.text}
+                value={variant?.retry ?? ''}
+                onChange={(retry) => put(language, (before) => ({ ...before, retry }))}
+              />
+            )}
+          </Group>
+        );
+      })}
+    </>
+  );
+}

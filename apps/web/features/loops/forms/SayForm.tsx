@@ -1,0 +1,116 @@
+import { usableTemplate } from '@dart-loop/core/channels/templates';
+import { Words } from '../../../ui/Words';
+import { Languages } from './Languages';
+import { Group, PickRow, TextRow } from './parts';
+import type { FormProps } from './StepForm';
+
+const MEDIA = [
+  ['none', 'none'],
+  ['image', 'a picture'],
+  ['file', 'a file'],
+  ['video', 'a video'],
+  ['audio', 'a recording'],
+] as const;
+const SHUT = [
+  ['hold', 'held until they write'],
+  ['template', 'sent as a template'],
+  ['other line', 'said on another line'],
+  ['drop', 'left out'],
+] as const;
+
+/** What goes with a text, its other languages, and what becomes of it where the channel does not let the line write. */
+export function SayForm({ step, set, known }: FormProps<'say'>) {
+  const shut = step.whenShut?.do ?? 'hold';
+  const templates = (known?.lines ?? []).flatMap((line) => line.templates ?? []);
+  return (
+    <>
+      <PickRow
+        label="Goes with it"
+        value={step.media?.what ?? 'none'}
+        options={MEDIA}
+        onChange={(what) => set([['media'], what === 'none' ? undefined : { what, address: step.media?.address ?? 'https://' }])}
+      />
+      {step.media && (
+        <TextRow
+          label="Its address"
+          placeholder="https://example.org/timetable.png"
+          value={step.media.address}
+          onChange={(address) => set([['media', 'address'], address])}
+        />
+      )}
+      <Group title="A link, as a button or card where the channel has one">
+        <TextRow
+          label="What the button says"
+          placeholder="See the timetable"
+          value={step.link?.label ?? ''}
+          onChange={(label) =>
+            set([['link'], label.trim() === '' ? undefined : { ...step.link, label, address: step.link?.address ?? 'https://' }])
+          }
+        />
+        {step.link && (
+          <TextRow
+            label="Where it leads"
+            placeholder="https://example.org"
+            value={step.link.address}
+            onChange={(address) => set([['link', 'address'], address])}
+          />
+        )}
+      </Group>
+      <TextRow
+        label="Seconds of “is typing” before it"
+        placeholder="0"
+        value={step.typing ? String(step.typing) : ''}
+        read={(typed) => (/^(\d|1\d|20)?$/.test(typed.trim()) ? null : 'Seconds are a whole number up to 20.')}
+        onChange={(typed) => set([['typing'], Number(typed) > 0 ? Number(typed) : undefined])}
+      />
+      <PickRow
+        label="Where the channel’s window has shut, it is"
+        value={shut}
+        options={step.choices?.length ? SHUT.filter(([key]) => key !== 'other line') : SHUT}
+        onChange={(what) =>
+          set([
+            ['whenShut'],
+            what === 'hold' ? undefined : what === 'template' ? { do: what, name: templates[0]?.name ?? 'still_there' } : { do: what },
+          ])
+        }
+      />
+      {step.whenShut?.do === 'template' && (
+        <Group title="The template">
+          {templates.length > 0 ? (
+            <PickRow
+              label="Which one"
+              value={step.whenShut.name}
+              options={[...new Set(templates.map(({ name }) => name))].map((name) => [name, name] as const)}
+              onChange={(name) => set([['whenShut', 'name'], name])}
+            />
+          ) : (
+            <TextRow
+              label="Its name"
+              placeholder="still_there"
+              value={step.whenShut.name}
+              onChange={(name) => set([['whenShut', 'name'], name])}
+            />
+          )}
+          <TextRow
+            label="What is filled in, one per line"
+            placeholder={'{{ person.first_name | default: "there" }}'}
+            multiline
+            value={(step.whenShut.parameters ?? []).join('\n')}
+            onChange={(typed) => {
+              const parameters = typed.split('\n').filter((each) => each.trim() !== '');
+              set([['whenShut', 'parameters'], parameters.length > 0 ? parameters : undefined]);
+            }}
+          />
+          <Words kind="small">{templateWords(templates, step.whenShut.name, step.whenShut.parameters ?? [])}</Words>
+        </Group>
+      )}
+      <Languages step={step} set={set} known={known} labels={step.choices ?? []} list="choices" />
+    </>
+  );
+}
+
+function templateWords(templates: Parameters<typeof usableTemplate>[0], name: string, parameters: string[]): string {
+  if (templates.length === 0) return 'No line has templates yet; they come with a WhatsApp line.';
+  const usable = usableTemplate(templates, { name, parameters: parameters.map(() => 'x') }, 'en');
+  return typeof usable === 'string' ? `◇ ${usable}.` : `It reads: ${usable.body}`;
+}

@@ -1,0 +1,222 @@
+import { durationWords } from '@dart-loop/core/model/basics';
+import { readDuration } from '@dart-loop/core/edit/typedTime';
+import { Words } from '../../../ui/Words';
+import { TargetMenu } from '../TargetMenu';
+import { Group, PickRow, TextRow, TickRow } from './parts';
+import type { FormProps } from './StepForm';
+
+/** To a scene, or to another loop of the client. */
+export function GoForm({ step, set, scenes, known }: FormProps<'go'>) {
+  const others = known?.others ?? [];
+  const other = others.find((each) => each.name === step.loop);
+  return (
+    <>
+      <PickRow
+        label="Goes to"
+        value={step.loop === undefined ? 'scene' : 'loop'}
+        options={
+          [
+            ['scene', 'a scene of this loop'],
+            ['loop', 'another loop'],
+          ] as const
+        }
+        onChange={(what) =>
+          what === 'scene'
+            ? set([['to'], 'next'], [['loop'], undefined], [['scene'], undefined], [['back'], undefined])
+            : set([['to'], undefined], [['loop'], others[0]?.name ?? 'Another loop'])
+        }
+      />
+      {step.to !== undefined && <TargetMenu scenes={scenes} to={step.to} of="go" onChoose={(to) => set([['to'], to])} />}
+      {step.loop !== undefined && (
+        <>
+          {others.length > 0 ? (
+            <PickRow
+              label="Which loop"
+              value={step.loop}
+              options={others.map(({ name }) => [name, name] as const)}
+              onChange={(loop) => set([['loop'], loop], [['scene'], undefined])}
+            />
+          ) : (
+            <Words kind="small">The client has no other loop yet.</Words>
+          )}
+          {other && (
+            <PickRow
+              label="From which scene"
+              value={step.scene ?? ''}
+              options={[['', 'its first'], ...other.scenes.map(({ id, name }) => [id, name] as const)]}
+              onChange={(scene) => set([['scene'], scene === '' ? undefined : scene])}
+            />
+          )}
+          <TickRow
+            label="And comes back here when it is over"
+            on={step.back === true}
+            onChange={(on) => set([['back'], on ? true : undefined])}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
+/** To whom, with what to say now and when nobody is there. */
+export function HandOverForm({ step, set, scenes }: FormProps<'hand over'>) {
+  return (
+    <>
+      <TextRow
+        label="To whom"
+        placeholder="whoever is there"
+        value={step.to ?? ''}
+        onChange={(to) => set([['to'], to.trim() === '' ? undefined : to])}
+      />
+      <TextRow
+        label="A note for whoever takes it"
+        placeholder="wants a table for {{ person.party_size }}"
+        value={step.note ?? ''}
+        onChange={(note) => set([['note'], note.trim() === '' ? undefined : note])}
+      />
+      <TextRow
+        label="Said to the person"
+        placeholder="One of us writes to you in a moment."
+        multiline
+        value={step.text ?? ''}
+        onChange={(text) => set([['text'], text.trim() === '' ? undefined : text])}
+      />
+      <Group title="When nobody is on duty">
+        <TextRow
+          label="Said instead"
+          placeholder="We are back at {{ brief.hours }}."
+          multiline
+          value={step.offDuty?.text ?? ''}
+          onChange={(text) => set([['offDuty'], text.trim() === '' ? undefined : { ...step.offDuty, text }])}
+        />
+        {step.offDuty && (
+          <TickRow
+            label="The conversation is led on, not held"
+            on={step.offDuty.to !== undefined}
+            onChange={(on) => set([['offDuty', 'to'], on ? 'next' : undefined])}
+          />
+        )}
+        {step.offDuty?.to !== undefined && (
+          <TargetMenu scenes={scenes} to={step.offDuty.to} of="Nobody on duty" onChoose={(to) => set([['offDuty', 'to'], to])} />
+        )}
+      </Group>
+      <Group title="When nobody steps in">
+        <TextRow
+          label="The loop goes on after"
+          placeholder="1 d"
+          value={step.giveUp ? durationWords(step.giveUp.after) : ''}
+          read={(typed) => (typed.trim() === '' || readDuration(typed) ? null : 'A time is a number and a unit, such as “30 min”.')}
+          onChange={(typed) => {
+            const after = readDuration(typed);
+            set([['giveUp'], after ? { after, to: step.giveUp?.to ?? 'next' } : undefined]);
+          }}
+        />
+        {step.giveUp && (
+          <TargetMenu scenes={scenes} to={step.giveUp.to} of="Nobody stepped in" onChoose={(to) => set([['giveUp', 'to'], to])} />
+        )}
+      </Group>
+    </>
+  );
+}
+
+const EXAMPLES = { email: 'desk@example.org', sms: '+44 7700 900123', telegram: '63009' } as const;
+
+/** Who of the staff is told what. */
+export function AlertForm({ step, set }: FormProps<'alert'>) {
+  return (
+    <>
+      <PickRow
+        label="By"
+        value={step.by}
+        options={
+          [
+            ['email', 'email'],
+            ['sms', 'SMS'],
+            ['telegram', 'Telegram'],
+          ] as const
+        }
+        onChange={(by) => set([['by'], by], [['to'], []], [['subject'], by === 'email' ? step.subject : undefined])}
+      />
+      <TextRow
+        label="To, with commas between"
+        placeholder={EXAMPLES[step.by]}
+        value={step.to.join(', ')}
+        onChange={(typed) =>
+          set([
+            ['to'],
+            typed
+              .split(',')
+              .map((each) => each.trim())
+              .filter(Boolean),
+          ])
+        }
+      />
+      {step.by === 'email' && (
+        <TextRow
+          label="Subject"
+          placeholder="New lead"
+          value={step.subject ?? ''}
+          onChange={(subject) => set([['subject'], subject.trim() === '' ? undefined : subject])}
+        />
+      )}
+      <TextRow label="Text" multiline value={step.text} onChange={(text) => set([['text'], text])} />
+    </>
+  );
+}
+
+/** Where to, what goes out, and what of the answer is kept. */
+export function SendOutForm({ step, set, scenes }: FormProps<'send out'>) {
+  return (
+    <>
+      <TextRow
+        label="Address"
+        placeholder="https://example.org/hook"
+        value={step.address}
+        onChange={(address) => set([['address'], address])}
+      />
+      <TextRow
+        label="What goes out, as JSON with merge fields"
+        multiline
+        value={JSON.stringify(step.body, null, 2)}
+        read={(typed) => {
+          try {
+            JSON.parse(typed);
+            return null;
+          } catch {
+            return 'This is not JSON yet: write { "email": "{{ person.email }}" }.';
+          }
+        }}
+        onChange={(typed) => set([['body'], JSON.parse(typed)])}
+      />
+      <TextRow
+        label="What of the answer goes into which field, one per line"
+        placeholder="customer.id -> customer_number"
+        multiline
+        value={(step.reply ?? []).map(({ from, field }) => `${from} -> ${field}`).join('\n')}
+        read={(typed) =>
+          typed.split('\n').every((line) => line.trim() === '' || /^\s*[\w.-]+\s*->\s*[a-z][a-z0-9_]*\s*$/.test(line))
+            ? null
+            : 'Each line is a path, an arrow and a field, such as “customer.id -> customer_number”.'
+        }
+        onChange={(typed) => {
+          const reply = typed
+            .split('\n')
+            .filter((line) => line.trim() !== '')
+            .map((line) => {
+              const [from, field] = line.split('->').map((part) => part.trim());
+              return { from, field };
+            });
+          set([['reply'], reply.length > 0 ? reply : undefined]);
+        }}
+      />
+      <TickRow
+        label="A failed delivery has its own exit"
+        on={step.failed !== undefined}
+        onChange={(on) => set([['failed'], on ? 'next' : undefined])}
+      />
+      {step.failed !== undefined && (
+        <TargetMenu scenes={scenes} to={step.failed} of="Not delivered" onChoose={(to) => set([['failed'], to])} />
+      )}
+    </>
+  );
+}

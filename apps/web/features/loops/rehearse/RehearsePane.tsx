@@ -1,0 +1,329 @@
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
+import { Pressable, ScrollView, View } from 'react-native';
+import type { LoopSurroundings } from '@dart-loop/contract';
+import type { ChannelKind, Loop, PersonFacts, Value } from '@dart-loop/core';
+import { CHANNELS } from '@dart-loop/core/channels/index';
+import { CHANNEL_KINDS } from '@dart-loop/core/model/client';
+import { stranger, valueWords } from '@dart-loop/core/model/person';
+import { nextTimer } from '@dart-loop/core/rehearse/rehearsal';
+import {
+  cueLine,
+  openSession,
+  performed,
+  performedAgain,
+  takenBack,
+  takeOf,
+  type Opening,
+  type Session,
+} from '@dart-loop/core/rehearse/session';
+import { withTakes } from '@dart-loop/core/rehearse/takes';
+import { whenHovered } from '../../../ui/hover';
+import { Field } from '../../../ui/Field';
+import { Dialog, Menu, type MenuItem } from '../../../ui/Menu';
+import { ActionButton, QuietButton } from '../../../ui/press';
+import { Notice } from '../../../ui/parts';
+import { useTheme } from '../../../ui/theme';
+import { Words } from '../../../ui/Words';
+import { EntryLine } from './EntryLine';
+import { PersonPicker, type Somebody } from './PersonPicker';
+
+/** What the rehearsal is asked to do from outside: begin at a scene, or go a path. `key` changes with every asking. */
+export interface Asked {
+  key: number;
+  lines: string[];
+  fields: Record<string, Value>;
+}
+
+/** The draft played in the browser by the engine itself: any channel, anybody, a clock that is wound. Nothing leaves, nothing is stored. */
+export function RehearsePane({
+  client,
+  loop,
+  known,
+  asked,
+  edit,
+}: {
+  client: string;
+  loop: Loop;
+  known: LoopSurroundings;
+  asked: Asked | null;
+  edit: (change: (loop: Loop) => Loop) => void;
+}) {
+  const { colors } = useTheme();
+  const own = known.lines.filter((line) => loop.lines.length === 0 || loop.lines.includes(line.key)).map((line) => line.channel);
+  const [somebody, setSomebody] = useState<Somebody>({ words: 'somebody new', person: stranger('somebody-1') });
+  const [session, setSession] = useState<Session>(() =>
+    openSession(loop, known, { channel: own[0] ?? 'telegram', person: somebody.person, now: Date.now() }),
+  );
+  const [typed, setTyped] = useState('');
+  const [naming, setNaming] = useState<string | null>(null);
+  const [kept, setKept] = useState<string | null>(null);
+  const scroll = useRef<ScrollView>(null);
+
+  // The draft is written on: what was done is done again on it.
+  const draft = useDeferredValue(loop);
+  const played = useRef({ draft, known });
+  useEffect(() => {
+    if (played.current.draft === draft && played.current.known === known) return;
+    played.current = { draft, known };
+    setSession((before) => performedAgain(before, draft, known));
+  }, [draft, known]);
+
+  const done = useRef(0);
+  useEffect(() => {
+    if (!asked || done.current === asked.key) return;
+    done.current = asked.key;
+    setSession((before) => {
+      const person: PersonFacts = { ...before.opening.person, fields: { ...before.opening.person.fields, ...asked.fields } };
+      return asked.lines.reduce(performed, openSession(loop, known, { ...before.opening, person }));
+    });
+  }, [asked, loop, known]);
+
+  const entries = session.turns.flatMap((turn, at) => turn.entries.map((entry, index) => ({ entry, key: `${at}.${index}` })));
+  useEffect(() => {
+    setTimeout(() => scroll.current?.scrollToEnd({ animated: false }), 30);
+  }, [entries.length]);
+
+  const does = (line: string) => {
+    setKept(null);
+    setSession((before) => performed(before, line));
+  };
+  const begin = (change: Partial<Opening>, keep: boolean) =>
+    setSession((before) => {
+      const opening = { ...before.opening, ...change };
+      return keep ? performedAgain(before, loop, known, opening) : openSession(loop, known, opening);
+    });
+  const { rehearsal, opening } = session;
+  const waiting = nextTimer(rehearsal);
+  const zone = known.client.timeZone;
+  const send = () => {
+    if (typed.trim() === '') return;
+    does(typed);
+    setTyped('');
+  };
+  const cues = loop.cues.flatMap((cue) => {
+    const line = cueLine(cue);
+    return line ? [{ ...line, id: cue.id }] : [];
+  });
+  const facts = [
+    ...Object.entries(rehearsal.person.fields).map(
+      ([key, value]) => `${known.fieldNames[key] ?? key.replaceAll('_', ' ')}: ${valueWords(value)}`,
+    ),
+    ...rehearsal.person.tags.map((tag) => `tag ${tag}`),
+    ...rehearsal.person.lists.map((list) => `on ${list}`),
+  ];
+  const more: MenuItem[] = useMemo(
+    () => [
+      ...loop.scenes.map((scene, index) => ({
+        key: `scene ${scene.id}`,
+        words: `Start again at ${index + 1} ${scene.name}`,
+        onChoose: () => setSession((before) => performed(openSession(loop, known, before.opening), `/scene ${scene.id}`)),
+      })),
+      { key: 'photo', words: 'They send a photo', onChoose: () => does('@file photo.jpg') },
+      { key: 'place', words: 'They share a place', onChoose: () => does('@place 54.1, -2.3') },
+      { key: 'stop', words: 'They write STOP', onChoose: () => does('STOP') },
+      { key: 'block', words: 'They block the line', onChoose: () => does('~ block') },
+      { key: 'refuses', words: 'The channel refuses what we say', onChoose: () => does('~ channel refuses') },
+      { key: 'works', words: 'The channel takes it again', onChoose: () => does('~ channel works') },
+      { key: 'failed', words: 'What was sent out fails', onChoose: () => does('! failed') },
+      { key: 'in', words: 'Somebody of the team steps in', onChoose: () => does('~ step in') },
+      { key: 'back', words: 'The team hands back', onChoose: () => does('~ hand back') },
+      { key: 'day', words: 'A day passes', onChoose: () => does('+1d') },
+    ],
+    [loop, known],
+  );
+  const timeWords = (at: number) =>
+    new Date(at).toLocaleString('en-GB', { weekday: 'short', hour: '2-digit', minute: '2-digit', timeZone: zone });
+  return (
+    <View role="region" aria-label="Rehearse" style={{ flex: 1, gap: 8, minHeight: 0 }}>
+      <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', gap: 4 }}>
+        <View role="radiogroup" aria-label="Channel" style={{ flexDirection: 'row', gap: 4 }}>
+          {CHANNEL_KINDS.map((channel) => (
+            <ChannelChoice
+              key={channel}
+              channel={channel}
+              chosen={opening.channel === channel}
+              faint={own.length > 0 && !own.includes(channel)}
+              onChoose={() => begin({ channel }, true)}
+            />
+          ))}
+        </View>
+        <PersonPicker
+          client={client}
+          loop={loop}
+          known={known}
+          now={opening.now}
+          words={somebody.words}
+          onChoose={(next) => {
+            setSomebody(next);
+            begin({ person: next.person }, true);
+          }}
+        />
+        <Menu
+          compact
+          label={`The clock: ${timeWords(rehearsal.now)}. Change when it begins`}
+          title="When it begins"
+          items={[
+            { key: 'now', words: 'Now', onChoose: () => begin({ now: Date.now() }, true) },
+            { key: 'ten', words: 'Next weekday at 10:00', onChoose: () => begin({ now: nextAt(10, zone) }, true) },
+            { key: 'night', words: 'Tonight at 23:00, in the quiet hours', onChoose: () => begin({ now: nextAt(23, zone, true) }, true) },
+          ]}
+        >
+          <Words kind="code" color="ink">
+            {timeWords(rehearsal.now)}
+          </Words>
+        </Menu>
+      </View>
+      <View style={{ flex: 1, minHeight: 200, backgroundColor: colors.sheet, borderWidth: 1, borderColor: colors.line, borderRadius: 6 }}>
+        <ScrollView
+          ref={scroll}
+          contentContainerStyle={{ padding: 10, gap: 8 }}
+          {...({ role: 'log', 'aria-live': 'polite', 'aria-label': 'Conversation', tabIndex: 0 } as object)}
+        >
+          {entries.length === 0 && (
+            <View style={{ gap: 6 }}>
+              <Words color="quiet">
+                Play the customer: write below, or let the loop be started. Nothing leaves this page, and nothing is kept unless you keep a
+                take.
+              </Words>
+              {cues.map((cue) => (
+                <QuietButton key={cue.id} outlined title={`The person ${cue.words}`} onPress={() => does(cue.does)} />
+              ))}
+              {loop.scenes[0] && (
+                <QuietButton title={`Begin at ${loop.scenes[0].name}`} tone="teal" onPress={() => does(`/scene ${loop.scenes[0]!.id}`)} />
+              )}
+            </View>
+          )}
+          {entries.map(({ entry, key }) => (
+            <EntryLine
+              key={key}
+              entry={entry}
+              taps={CHANNELS[opening.channel].taps}
+              time={timeWords(entry.at)}
+              onTap={(label) => does(`[${label}]`)}
+            />
+          ))}
+          {session.problem && <Notice tone="warning">{`${session.problem[0]!.toUpperCase()}${session.problem.slice(1)}.`}</Notice>}
+        </ScrollView>
+      </View>
+      {facts.length > 0 && <Words kind="small">{`Known now: ${facts.join(' · ')}`}</Words>}
+      <View style={{ flexDirection: 'row', gap: 8, alignItems: 'flex-end' }}>
+        <Field
+          hideLabel
+          label="Write as the customer"
+          placeholder="Write as the customer"
+          value={typed}
+          onChangeText={setTyped}
+          onSubmitEditing={send}
+          submitBehavior="submit"
+          {...({ dataSet: { rehearse: 'field' } } as object)}
+        />
+        <QuietButton outlined title="Send" disabled={typed.trim() === ''} onPress={send} />
+      </View>
+      <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', columnGap: 4 }}>
+        {waiting && (
+          <QuietButton
+            title={`Skip to ${timeWords(Math.max(waiting.dueAt, rehearsal.now))}`}
+            label={`No reply: skip to ${timeWords(Math.max(waiting.dueAt, rehearsal.now))}`}
+            onPress={() => does('+next')}
+          />
+        )}
+        {session.turns.length > 0 && <QuietButton title="Start again" onPress={() => begin({}, false)} />}
+        {session.turns.length > 0 && (
+          <QuietButton title="Back one" onPress={() => setSession((before) => takenBack(before, loop, known))} />
+        )}
+        <Menu compact label="More that can happen" title="What else can happen" items={more}>
+          <Words kind="strong" style={{ fontSize: 15, paddingHorizontal: 6 }}>
+            More
+          </Words>
+        </Menu>
+        {session.turns.length > 0 && <QuietButton title="Keep as take" tone="teal" onPress={() => setNaming(takeName(session))} />}
+      </View>
+      {kept && <Notice tone="quiet">{kept}</Notice>}
+      <Dialog title="Keep as take" open={naming !== null} onClose={() => setNaming(null)}>
+        <View style={{ padding: 12, gap: 12 }}>
+          <Words kind="small">
+            The person’s side is kept, and what we say to it. It is played again whenever the draft changes, and before every publish.
+          </Words>
+          <Field label="Name" placeholder="Says yes and gives an email" value={naming ?? ''} autoFocus onChangeText={setNaming} />
+          <ActionButton
+            title="Keep it"
+            disabled={!naming?.trim()}
+            onPress={() => {
+              const name = naming!.trim().slice(0, 120);
+              edit((before) => withTakes(before, [...(before.takes ?? []), takeOf(session, name, before.takes ?? [])]));
+              setNaming(null);
+              setKept(`Kept as “${name}”. It stands under Checks.`);
+            }}
+          />
+        </View>
+      </Dialog>
+    </View>
+  );
+}
+
+const takeName = (session: Session) =>
+  session.turns
+    .map(({ does }) => does.replace(/^\[(.*)\]$/, '$1'))
+    .join(', ')
+    .slice(0, 80);
+
+function ChannelChoice({
+  channel,
+  chosen,
+  faint,
+  onChoose,
+}: {
+  channel: ChannelKind;
+  chosen: boolean;
+  faint: boolean;
+  onChoose: () => void;
+}) {
+  const { colors, touch } = useTheme();
+  const { mark, name } = CHANNELS[channel];
+  return (
+    <Pressable
+      role="radio"
+      aria-checked={chosen}
+      aria-label={faint ? `${name}, on which this loop has no line` : name}
+      onPress={onChoose}
+      style={whenHovered((hovered) => ({
+        width: touch === 44 ? 40 : 32,
+        minHeight: touch,
+        alignItems: 'center',
+        justifyContent: 'center',
+        borderRadius: 6,
+        borderWidth: 1,
+        borderStyle: faint ? 'dashed' : 'solid',
+        borderColor: chosen ? colors.ink : colors.line,
+        backgroundColor: chosen ? colors.ink : hovered ? colors.inset : undefined,
+      }))}
+    >
+      <Words kind="code" color={chosen ? 'paper' : faint ? 'quiet' : 'ink'}>
+        {mark}
+      </Words>
+    </Pressable>
+  );
+}
+
+/** The next time it is so late in the zone; on a weekday, unless any day will do. */
+function nextAt(hour: number, zone: string, anyDay = false): number {
+  const inZone = (at: number) => {
+    const parts = new Intl.DateTimeFormat('en-GB', {
+      timeZone: zone,
+      weekday: 'short',
+      hour: '2-digit',
+      minute: '2-digit',
+      hour12: false,
+    }).formatToParts(at);
+    const of = (type: string) => parts.find((part) => part.type === type)!.value;
+    return { weekday: of('weekday'), hour: Number(of('hour')), minute: Number(of('minute')) };
+  };
+  let at = Math.ceil(Date.now() / 60_000) * 60_000;
+  for (let count = 0; count < 8 * 24 * 60; count++, at += 60_000) {
+    const { weekday, hour: h, minute } = inZone(at);
+    if (h === hour && minute === 0 && (anyDay || !['Sat', 'Sun'].includes(weekday))) return at;
+    if (minute !== 0) at += (59 - minute) * 60_000;
+    else if (h !== hour) at += 59 * 60_000;
+  }
+  return at;
+}
