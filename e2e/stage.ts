@@ -95,3 +95,28 @@ export async function takeIn(page: Page, client: string, file: string, publish: 
     expect((await page.request.post(`/api/clients/${client}/loops/${id}/publish`, { data: { revision: 1 } })).status()).toBe(200);
   return id;
 }
+
+/** Publishes what is on the page, by the sheet that says what changes. */
+export async function publish(page: Page): Promise<void> {
+  await page
+    .getByRole('button', { name: /^Publish( |$)/ })
+    .first()
+    .click();
+  await page.getByRole('button', { name: 'Publish it now' }).click();
+}
+
+/** Something from the menu of the loop as a whole. */
+export async function ofLoop(page: Page, what: string): Promise<void> {
+  await page.getByRole('button', { name: 'More for this loop' }).click();
+  await page.getByRole('button', { name: new RegExp(`^${what}`) }).click();
+}
+
+/** Adds steps to a scene as they are typed, a line each. */
+export async function type(page: Page, scene: string, lines: string[]): Promise<void> {
+  await page.getByRole('button', { name: `Add a step to ${scene}` }).click();
+  for (const line of lines) {
+    await page.getByRole('textbox', { name: 'What comes next?' }).fill(line);
+    await page.getByRole('textbox', { name: 'What comes next?' }).press('Enter');
+  }
+  await page.getByRole('button', { name: 'Done adding' }).click();
+}

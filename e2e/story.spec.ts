@@ -1,4 +1,4 @@
-import { expect, makeLoop, signIn, test } from './stage';
+import { expect, makeLoop, publish, signIn, test } from './stage';
 
 const CLIENT = 'saltmarsh-ferries';
 
@@ -48,7 +48,7 @@ for (const channel of ['Telegram', 'SMS'] as const)
     await page.getByRole('textbox', { name: 'Text' }).fill('Good morning. Shall we write to you?');
     await page.getByRole('textbox', { name: 'Text' }).press('Control+Enter');
     await expect(page.getByText('Differs from version 1: scene 1: text reworded.')).toBeVisible();
-    await page.getByRole('button', { name: 'Publish 1 change' }).click();
+    await publish(page);
     await expect(page.getByText('live, version 2', { exact: false })).toBeVisible();
 
     await page.goto(`/${CLIENT}/test-phone`);

@@ -1,11 +1,11 @@
-import { expect, expectAccessible, loopId, signIn, test } from './stage';
+import { expect, expectAccessible, loopId, ofLoop, signIn, test } from './stage';
 
 const CLIENT = 'saltmarsh-ferries';
 
 test('a published loop has its ways in: words, links, and QR codes to save', async ({ page }) => {
   await signIn(page);
   await page.goto(`/${CLIENT}/loops/${await loopId(page, CLIENT, 'Ticket office')}`);
-  await page.getByRole('button', { name: 'Ways in' }).click();
+  await ofLoop(page, 'Ways in');
   const ways = page.getByRole('list', { name: 'Ways in' });
   await expect(ways.getByText(/^Open t\.me\/halfmoon_7001200301_bot\?start=ticket-office$/)).toBeVisible();
   await expect(ways.getByText('sms:+447700900144?body=PERSON')).toBeVisible();

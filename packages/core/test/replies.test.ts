@@ -42,6 +42,13 @@ describe('a number', () => {
     ['a dozen', 12],
     ['two dozen', 24],
     ['twenty-one', 21],
+    ['a hundred', 100],
+    ['about a hundred and twenty, I think', 120],
+    ['two hundred and five', 205],
+    ['three thousand five hundred', 3_500],
+    ['a couple of dozen', 24],
+    ['two of us', 2],
+    ['two, I mean two', 2],
     ['there are 3 of us', 3],
     ['-4', -4],
     ['12,5', 12.5],
@@ -50,7 +57,9 @@ describe('a number', () => {
     ['3.', 3],
     ['none', 0],
   ])('%s is %d', (text, value) => expect(read('number', text)).toBe(value));
-  test.each(['lots', '2 or 3', '', 'two three', 'flat 4b'])('%s is not read', (text) => expect(read('number', text)).toBeNull());
+  test.each(['lots', '2 or 3', '', 'two three', 'two and three', 'hundreds', 'a lot', 'flat 4b'])('%s is not read', (text) =>
+    expect(read('number', text)).toBeNull(),
+  );
   test('every whole number is read back, with either thousands sign', () => {
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 10_000_000 }), (value) => {

@@ -151,7 +151,7 @@ test.each(STEP_LIST.map((each) => [each.words, each.typed]))('“%s” of the li
 });
 
 test('what is being typed is said in words before it is there', () => {
-  expect(typedWords(EMPTY, { sceneId: 'one' }, 'ask email')).toContain('Read as email, saved in email');
+  expect(typedWords(EMPTY, { sceneId: 'one' }, 'ask email')).toContain('read as email, saved in email');
   expect(typedWords(EMPTY, { sceneId: 'one' }, 'Hello')).toBeNull();
   expect(typedWords(EMPTY, { sceneId: 'nudge' }, '- Yes -> One')).toBe('to the say above: - Yes -> One');
   expect(typedWords(EMPTY, { sceneId: 'one' }, '## Later')).toBe('a new scene: Later');

@@ -20,7 +20,7 @@ export function Adder({
   onAdd: (written: string) => string | null;
   onClose: (focusStep: boolean) => void;
 }) {
-  const { colors } = useTheme();
+  const { colors, wide } = useTheme();
   const [typed, setTyped] = useState('');
   const [problem, setProblem] = useState<string | null>(null);
   const input = useRef<TextInput>(null);
@@ -61,7 +61,7 @@ export function Adder({
       <TextInput
         ref={input}
         aria-label="What comes next?"
-        placeholder="Write the text, or: ask email · wait 2h · - A choice -> Scene · no reply 3h -> Nudge"
+        placeholder={wide ? 'A text, or “ask email”, “wait 2h”, “- Choice -> Scene”' : 'A text, or “ask email”, “wait 2h”'}
         placeholderTextColor={colors.quiet}
         multiline
         value={typed}

@@ -1,5 +1,5 @@
 import { router, type Href } from 'expo-router';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { View } from 'react-native';
 import type { LoopState } from '@dart-loop/contract';
 import type { Loop } from '@dart-loop/core';
@@ -42,6 +42,7 @@ export function LoopHead({
   openKeys,
   openFind,
   seeChecks,
+  tabs,
 }: {
   client: string;
   loopId: string;
@@ -53,6 +54,8 @@ export function LoopHead({
   openKeys: () => void;
   openFind: () => void;
   seeChecks: () => void;
+  /** The loop's faces, which share a row with what is done most. */
+  tabs: ReactNode;
 }) {
   const { wide } = useTheme();
   const page = draft.page!;
@@ -177,14 +180,17 @@ export function LoopHead({
             ? `Differs from version ${page.live.version}: ${page.differences.join('; ')}.`
             : 'Everything in it is new: nothing is live until you publish.'}
       </Words>
-      <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 4, alignItems: 'center', marginLeft: -6 }}>
-        <QuietButton title="Undo" disabled={!draft.canUndo} onPress={draft.undo} />
-        <QuietButton title="Redo" disabled={!draft.canRedo} onPress={draft.redo} />
-        <Menu label="More for this loop" title={loop.name} items={items}>
-          <Words kind="strong" style={{ fontSize: 15, paddingHorizontal: 6 }}>
-            More
-          </Words>
-        </Menu>
+      <View style={{ flexDirection: 'row', flexWrap: 'wrap', columnGap: 4, alignItems: 'center', justifyContent: 'space-between' }}>
+        {tabs}
+        <View style={{ flexDirection: 'row', gap: 4, alignItems: 'center', marginRight: -6, marginLeft: wide ? 0 : -6 }}>
+          <QuietButton title="Undo" disabled={!draft.canUndo} onPress={draft.undo} />
+          <QuietButton title="Redo" disabled={!draft.canRedo} onPress={draft.redo} />
+          <Menu label="More for this loop" title={loop.name} items={items}>
+            <Words kind="strong" style={{ fontSize: 15, paddingHorizontal: 6 }}>
+              More
+            </Words>
+          </Menu>
+        </View>
       </View>
       {page.scheduled && (
         <Notice tone="quiet">

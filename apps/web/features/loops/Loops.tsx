@@ -9,7 +9,9 @@ import { ActionButton, PlaceLink, QuietButton } from '../../ui/press';
 import { Empty, Failure, Notice, Page, StateShape, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
+import { FIRST_LOOP } from '@dart-loop/core/files/firstLoop';
 import { ask } from '../session/api';
+import { STATE_WORDS } from './LoopHead';
 
 /** A client's loops: what starts each, whether it is live, and how many people are in it. */
 export function Loops() {
@@ -19,6 +21,7 @@ export function Loops() {
   const { data, error, mutate } = useSWR<LoopRow[], Error>(path);
   const [naming, setNaming] = useState(false);
   const [name, setName] = useState('');
+  const [archive, setArchive] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);
   const file = useRef<HTMLInputElement | null>(null);
   const open = async (work: Promise<{ id: string }>) => {
@@ -40,6 +43,9 @@ export function Loops() {
     };
     file.current.click();
   };
+  const archived = (data ?? []).filter((loop) => loop.state === 'archived');
+  const shown = (data ?? []).filter((loop) => archive || loop.state !== 'archived');
+  const explain = () => open(ask('POST', `${path}/import`, { file: FIRST_LOOP }));
   return (
     <Page
       title="Loops"
@@ -56,11 +62,12 @@ export function Loops() {
       {data?.length === 0 && (
         <Empty
           title="No loop yet"
-          words="A loop is one automated message sequence: what starts it, and the conversation it leads. Write the first, or take one in from a file."
+          words="A loop is one automated message sequence: what starts it, and the conversation it leads. Write the first, take one in from a file, or begin with one that explains itself as you rehearse it."
+          action={<QuietButton outlined title="Begin with the one that explains itself" onPress={() => void explain()} />}
         />
       )}
       <View role="list" aria-label="Loops" style={{ marginTop: 12 }}>
-        {data?.map((loop) => (
+        {shown.map((loop) => (
           <View key={loop.id} role="listitem">
             <PlaceLink
               href={`/${client}/loops/${loop.id}`}
@@ -71,10 +78,12 @@ export function Loops() {
                 {loop.cues.length === 0 ? 'nothing starts it yet' : `starts with ${loop.cues.join('; ')}`}
               </Words>
               <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center' }}>
-                <StateShape tone={loop.state === 'live' ? (loop.draftAhead ? 'ahead' : 'live') : 'quiet'} />
+                <StateShape
+                  tone={loop.state === 'live' ? (loop.draftAhead ? 'ahead' : 'live') : loop.state === 'paused' ? 'warning' : 'quiet'}
+                />
                 <Words kind="small">
                   {[
-                    loop.state === 'live' ? `live, version ${loop.liveVersion}` : 'never published',
+                    loop.state === 'live' ? `live, version ${loop.liveVersion}` : STATE_WORDS[loop.state],
                     ...(loop.draftAhead ? ['draft ahead of it'] : []),
                     `${loop.peopleInIt} in it now`,
                     `${loop.finishedThisWeek} finished this week`,
@@ -86,6 +95,13 @@ export function Loops() {
           </View>
         ))}
       </View>
+      {archived.length > 0 && (
+        <QuietButton
+          title={archive ? 'Hide what is archived' : `Show ${archived.length === 1 ? '1 that is' : `${archived.length} that are`} archived`}
+          tone="quiet"
+          onPress={() => setArchive(!archive)}
+        />
+      )}
       <Dialog title="New loop" open={naming} onClose={() => setNaming(false)}>
         <View style={{ padding: 12, gap: 12 }}>
           {problem && <Notice tone="failing">{problem.message}</Notice>}
@@ -98,6 +114,7 @@ export function Loops() {
             onSubmitEditing={() => void open(ask('POST', path, { name }))}
           />
           <ActionButton title="Make it" onPress={() => void open(ask('POST', path, { name }))} />
+          <QuietButton title="Begin with one that explains itself" tone="teal" onPress={() => void explain()} />
         </View>
       </Dialog>
     </Page>

@@ -22,14 +22,18 @@ export function RoutePane({
   passed: Record<string, number> | null;
   open: (sceneId: string) => void;
 }) {
-  const { colors, wide } = useTheme();
-  const [zoom, setZoom] = useState(wide ? 3 : 2);
+  const { colors } = useTheme();
+  /** Null until it is known how much room there is: then all of its width is shown, where that can be read. */
+  const [chosen, setZoom] = useState<number | null>(null);
+  const [room, setRoom] = useState(0);
   const frame = useRef<ScrollView>(null);
   const route = useMemo(() => layOut(loop, reached, passed), [loop, reached, passed]);
   const look = { paper: colors.sheet, ink: colors.ink, quiet: colors.quiet, line: colors.teal, stop: colors.vermilion };
   const svg = useMemo(() => routeSvg(route, look), [route, look.paper, look.ink]);
   const name = loop.name || 'loop';
   if (loop.scenes.length === 0) return <Words color="quiet">There is no scene yet, so there is nothing to draw.</Words>;
+  const fitting = ZOOMS.findLastIndex((each) => each <= 1 && route.width * each <= room - 30);
+  const zoom = chosen ?? Math.max(0, fitting);
   const scale = ZOOMS[zoom]!;
   return (
     <View role="region" aria-label="Route" style={{ flex: 1, gap: 8, minHeight: 0 }}>
@@ -42,6 +46,7 @@ export function RoutePane({
       </View>
       <ScrollView
         ref={frame}
+        onLayout={(event) => setRoom(event.nativeEvent.layout.width)}
         style={{ flex: 1, backgroundColor: colors.sheet, borderWidth: 1, borderColor: colors.line, borderRadius: 6 }}
         contentContainerStyle={{ minHeight: '100%' }}
         tabIndex={0}

@@ -65,7 +65,7 @@ export const StepLine = memo(function StepLine({
   others,
   handle,
 }: StepLineProps) {
-  const { colors, wide } = useTheme();
+  const { colors, wide, touch } = useTheme();
   const [form, setForm] = useState(false);
   const { edit } = actions;
   const change = (path: (string | number)[], value: unknown) =>
@@ -91,10 +91,9 @@ export const StepLine = memo(function StepLine({
   return (
     <View
       role="group"
-      aria-label={`${step.kind}${'text' in step ? `: ${step.text}` : ''}`}
+      aria-label={`${step.kind}${'text' in step ? `: ${step.text}` : ''}${chosen ? ', chosen' : ''}`}
       tabIndex={0}
       {...({ dataSet: { step: step.id } } as object)}
-      aria-selected={chosen || undefined}
       style={{
         flexDirection: 'row',
         paddingHorizontal: wide ? 14 : 8,
@@ -173,7 +172,9 @@ export const StepLine = memo(function StepLine({
               {step.kind === 'say' && details(step) !== '' && <Words kind="small">{details(step)}</Words>}
               {others !== undefined && <Words kind="small" color="plum">{`■ ${others}`}</Words>}
             </View>
-            <StepMenu step={step} actions={actions} change={change} openForm={hasForm ? openForm : null} />
+            <View style={{ alignSelf: 'flex-start', marginTop: wide ? -6 : -10 }}>
+              <StepMenu step={step} actions={actions} change={change} openForm={hasForm ? openForm : null} />
+            </View>
           </View>
           {labelled(step).map(({ id, label, to }, index, all) => {
             const [list, what] = step.kind === 'ask' ? (['options', 'option'] as const) : (['choices', 'choice'] as const);
@@ -184,7 +185,16 @@ export const StepLine = memo(function StepLine({
                 remove={`Remove the ${what} ${label}`}
                 onRemove={() => change([list], removed(all, index))}
               >
-                <View style={{ flexGrow: 1, flexShrink: 1, flexBasis: wide ? 0 : 'auto', minWidth: 100, justifyContent: 'center' }}>
+                <View
+                  style={{
+                    flexGrow: 1,
+                    flexShrink: 1,
+                    flexBasis: wide ? 0 : 'auto',
+                    minWidth: 100,
+                    minHeight: touch,
+                    justifyContent: 'center',
+                  }}
+                >
                   <EditableText
                     multiline={false}
                     value={label}
@@ -223,7 +233,7 @@ export const StepLine = memo(function StepLine({
                     <Words color="quiet">{exit.words}</Words>
                   </Menu>
                 ) : (
-                  <Words color="quiet" style={{ paddingVertical: 10 }}>
+                  <Words color="quiet" style={{ paddingVertical: (touch - 24) / 2 }}>
                     {exit.words}
                   </Words>
                 )}

@@ -187,8 +187,10 @@ export function Workbench() {
       </Suspense>
     );
   };
+  const tabs = <FaceTabs faces={faces} now={middle} findings={open} onChoose={setFace} label="Faces of the loop" />;
   const head = (
     <LoopHead
+      tabs={tabs}
       client={client}
       loopId={loopId}
       draft={draft}
@@ -200,7 +202,6 @@ export function Workbench() {
       seeChecks={() => setFace('checks')}
     />
   );
-  const tabs = <FaceTabs faces={faces} now={middle} findings={open} onChoose={setFace} label="Faces of the loop" />;
   return (
     <View style={{ flex: 1, flexDirection: 'row' }}>
       {wide && (
@@ -237,7 +238,6 @@ export function Workbench() {
           >
             <View style={{ width: '100%', maxWidth: 720, gap: 10 }}>
               {head}
-              {tabs}
               <Script
                 loop={loop}
                 page={page}
@@ -252,8 +252,16 @@ export function Workbench() {
           </ScrollView>
         ) : (
           <View style={{ flex: 1, padding: wide ? 18 : 12, gap: 10, minHeight: 0 }}>
-            {wide ? head : <PhoneHead loop={loop} client={client} />}
-            {tabs}
+            {wide ? (
+              head
+            ) : (
+              <>
+                <Words kind="title" numberOfLines={1}>
+                  {loop.name}
+                </Words>
+                {tabs}
+              </>
+            )}
             {middle === 'route' ? (
               <Suspense fallback={<Waiting words="Drawing" />}>
                 <RoutePane
@@ -291,17 +299,6 @@ export function Workbench() {
           ))}
         </View>
       </Dialog>
-    </View>
-  );
-}
-
-function PhoneHead({ loop, client }: { loop: Loop; client: string }) {
-  return (
-    <View style={{ flexDirection: 'row', alignItems: 'baseline', gap: 8 }}>
-      <Words kind="title" numberOfLines={1} style={{ flexShrink: 1 }}>
-        {loop.name}
-      </Words>
-      <Words kind="small">{client.replaceAll('-', ' ')}</Words>
     </View>
   );
 }

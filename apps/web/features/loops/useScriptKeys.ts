@@ -90,7 +90,9 @@ export function useScriptKeys(
         next?.focus();
       } else if (key === 'Enter' && here === target && stepId) {
         event.preventDefault();
-        here.querySelector<HTMLElement>('[data-edit], [role="button"]')?.click();
+        (
+          here.querySelector<HTMLElement>('[data-edit]') ?? here.querySelector<HTMLElement>('[role="button"]:not([aria-roledescription])')
+        )?.click();
       } else if (key === 'm' && here === target) here?.querySelector<HTMLElement>('[aria-label^="More for this"]')?.click();
       else if (key === 'a') {
         event.preventDefault();

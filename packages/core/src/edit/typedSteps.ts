@@ -45,10 +45,9 @@ export function typedWords(loop: Loop, at: { sceneId: string; index?: number }, 
   const { loop: after, stepIds, problem } = typeInto(loop, at, line);
   if (problem) return problem;
   const made = after.scenes.flatMap((scene) => scene.steps).find((step) => stepIds.includes(step.id));
-  if (made)
-    return made.kind === 'say'
-      ? null
-      : `${made.kind}: ${made.kind === 'ask' ? `${made.text} Read as ${made.reply}, saved in ${made.field}` : kindOf(made).words(made) || line}`;
+  if (made?.kind === 'say') return null;
+  if (made?.kind === 'ask') return `ask: “${made.text}”, read as ${made.reply}, saved in ${made.field}`;
+  if (made) return `${made.kind}: ${kindOf(made).words(made) || line.trim()}`;
   const changed = after.scenes.flatMap((scene) => scene.steps).find((step) => before.has(step.id) && before.get(step.id) !== step);
   if (changed) return `to the ${changed.kind} above: ${line.trim()}`;
   return after.scenes.length > loop.scenes.length

@@ -35,8 +35,13 @@ const WORDS: Record<string, number> = {
   single: 1,
   couple: 2,
   pair: 2,
-  dozen: 12,
 };
+const SPOKEN_SCALES = new Map([
+  ['dozen', 12],
+  ['hundred', 100],
+  ['thousand', 1_000],
+  ['million', 1_000_000],
+]);
 const SCALES: Record<string, number> = { k: 1_000, thousand: 1_000, m: 1_000_000, million: 1_000_000, hundred: 100, dozen: 12 };
 const FIGURE =
   /(?<![\p{L}\d])[-−]?[£$€]?\s?\d[\d.,'’\u00a0\u202f]*(?:\s\d{3})*(?:\s?(?:k|m|thousand|million|hundred|dozen))?(?![\p{L}\d])/giu;
@@ -83,20 +88,52 @@ function loneSeparator(digits: string, sign: '.' | ','): '.' | ',' | null {
   return rest.length === 3 && whole !== '0' && whole.length <= 3 && sign === ',' ? null : sign;
 }
 
+/** "twenty-one", "a hundred and five", "two thousand", "a couple of dozen"; null for none, and for two different ones. */
 function inWords(words: string[]): number | null {
-  let total: number | null = null;
-  let last = 0;
-  for (const word of words) {
-    const value = WORDS[word];
-    if (value === undefined) {
-      if (SCALES[word] && last > 0) total = total! * SCALES[word];
-      continue;
+  const found: number[] = [];
+  for (let at = 0; at < words.length;) {
+    const [value, length] = spokenAt(words, at);
+    if (value === null) at++;
+    else {
+      found.push(value);
+      at += length;
     }
-    if (total === null) total = value;
-    else if (word === 'dozen') total *= 12;
-    else if (last >= 20 && last % 10 === 0 && value < 10) total += value;
-    else return null;
-    last = value;
   }
-  return total;
+  return new Set(found).size === 1 ? found[0]! : null;
+}
+
+const JOINING = new Set(['and', 'of', 'a']);
+
+/** The number that begins with a word, and how many words it takes. "A hundred" is one; "hundreds" is none. */
+function spokenAt(words: string[], from: number): [number | null, number] {
+  let total = 0;
+  let part: number | null = null;
+  let length = 0;
+  const article = (words[from] === 'a' || words[from] === 'an') && SPOKEN_SCALES.has(words[from + 1] ?? '');
+  for (let at = article ? from + 1 : from; at < words.length; at++) {
+    const word = words[at]!;
+    const value = WORDS[word];
+    const scale = SPOKEN_SCALES.get(word);
+    if (scale !== undefined) {
+      if (part === null && total === 0 && !(article && at === from + 1) && word !== 'dozen') break;
+      const times: number = part ?? 1;
+      if (scale >= 1_000) {
+        total += times * scale;
+        part = null;
+      } else part = times * scale;
+    } else if (value !== undefined) {
+      if (part === null) part = value;
+      else if (part >= 100 && part % 100 === 0 && value < 100) part += value;
+      else if (part % 100 >= 20 && part % 10 === 0 && value < 10) part += value;
+      else break;
+    } else if (length > 0 && JOINING.has(word) && at + 1 < words.length) {
+      const next = words[at + 1]!;
+      // "A hundred and five", "a couple of dozen"; but "two of us" ends after the two.
+      if (WORDS[next] === undefined && !SPOKEN_SCALES.has(next)) break;
+      if (word === 'and' && !(part === null || part >= 100)) break;
+      continue;
+    } else break;
+    length = at - from + 1;
+  }
+  return length === 0 ? [null, 1] : [total + (part ?? 0), length];
 }
