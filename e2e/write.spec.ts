@@ -84,7 +84,7 @@ for (const [how, { press, write }] of Object.entries(doers))
   test(`the plant finder is written from an empty page ${how}, published, and played on the test phone`, async ({ page }, info) => {
     test.setTimeout(180_000);
     await signIn(page);
-    const keyword = `${how.includes('keyboard') ? 'KEY' : 'TAP'}FERN${info.project.name.toUpperCase()}`;
+    const keyword = `${how.includes('keyboard') ? 'KEY' : 'TAP'}FERN${info.project.name}${Date.now().toString(36)}`.toUpperCase();
     const name = `Plant finder ${how} ${info.project.name}`;
     await page.goto(`/${CLIENT}/loops`);
     await expect(page.getByText('Plant finder', { exact: true })).toBeVisible();

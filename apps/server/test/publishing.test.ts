@@ -1,12 +1,8 @@
-import { readFileSync, readdirSync } from 'node:fs';
-import { join } from 'node:path';
 import type { LoopEvent, LoopSurroundings } from '@dart-loop/contract';
 import type { Take } from '@dart-loop/core';
-import { oursIn, playTake, withTakes, acceptTake } from '@dart-loop/core/rehearse/takes';
-import { openSession, performed } from '@dart-loop/core/rehearse/session';
-import { stranger } from '@dart-loop/core/model/person';
+import { playTake, withTakes, acceptTake } from '@dart-loop/core/rehearse/takes';
 import { WoundClock } from '../src/clock';
-import { BOT, Stage, until, type Loop, type LoopPage, type LoopRow } from './support/stage';
+import { Stage, until, type Loop, type LoopPage, type LoopRow } from './support/stage';
 
 let stage: Stage;
 let clock: WoundClock;
@@ -214,49 +210,5 @@ describe('who is in a loop is told to the others at once', () => {
     );
     expect(heard.join('')).toContain(`"loopId":"${id}","name":"Odile Marrow","screen":"a","stepId":"s"`);
     await reader.cancel();
-  });
-});
-
-/** What people do on the demo's loops, as its conversations are written; each is played by the server and rehearsed, side by side. */
-const PLAYED: [client: string, loop: string, does: string[]][] = [
-  ['saltmarsh-ferries', 'sailing-alerts', ['SAILINGS', '[Yes, keep me posted]', '[Harwick to Saint Orrin]', 'mira@example.org', 'yes']],
-  ['saltmarsh-ferries', 'sailing-alerts', ['ferry', '[Not today]']],
-  ['saltmarsh-ferries', 'sailing-alerts', ['sailings', 'what?', '[Yes, keep me posted]', 'the late one', 'no idea']],
-  ['saltmarsh-ferries', 'newsletter', ['please send me news', 'it is ada@example.org']],
-];
-
-describe('the rehearsal and the server say the same', () => {
-  test.each(PLAYED)('%s, %s: %j', async (client, loop, does) => {
-    const rows = await stage.api.get<LoopRow[]>(`/clients/${client}/loops`);
-    const folder = join(__dirname, '../../../demo', client);
-    const text = readFileSync(join(folder, `${loop}.yaml`), 'utf8');
-    expect(readdirSync(folder)).toContain(`${loop}.yaml`);
-    const name = /^name: (.*)$/m.exec(text)![1]!;
-    const path = `/clients/${client}/loops/${rows.find((row) => row.name === name)!.id}`;
-    const [page, known] = [await stage.api.get<LoopPage>(path), await stage.api.get<LoopSurroundings>(`${path}/surroundings`)];
-    const who = somebody();
-    let session = openSession(page.draft, known, {
-      channel: 'telegram',
-      person: { ...stranger('p'), firstName: 'Mira' },
-      now: clock.now(),
-    });
-    let count = 0;
-    for (const line of does) {
-      session = performed(session, line);
-      expect(session.problem).toBeNull();
-      const label = /^\[(.+)\]$/.exec(line)?.[1];
-      if (label) await stage.tap(who, label);
-      else await stage.write(who, line);
-      const ours = oursIn(session.turns.at(-1)!.entries).filter((words) => !words.startsWith('('));
-      count += ours.length;
-      const seen = await stage.hears(who, count);
-      expect(seen.slice(count - ours.length)).toEqual(ours.map((words) => words.split('\n[')[0]));
-      const buttons = ours.flatMap((words) => [...(words.split('\n[')[1] ?? '').matchAll(/([^[\]]+)\]/g)].map((found) => found[1]!));
-      const shown = stage.standins.telegram
-        .look(BOT, who)
-        .slice(-ours.length || Infinity)
-        .flatMap((message) => message.keyboard.flat().map(({ text: each }) => each));
-      if (buttons.length > 0) expect(shown).toEqual(buttons);
-    }
   });
 });

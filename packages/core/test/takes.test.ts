@@ -5,7 +5,7 @@ import { examine } from '../src/check/examine';
 import { differences } from '../src/files/differences';
 import { readLoopFile, writeLoopFile } from '../src/files/loopFile';
 import { renameScene, editStep } from '../src/edit/edits';
-import { acceptTake, playTake, withTakes } from '../src/rehearse/takes';
+import { acceptTake, playTake, takeOfConversation, withTakes } from '../src/rehearse/takes';
 import { pathLines } from '../src/rehearse/pathLines';
 import { loopOf } from './support';
 
@@ -93,6 +93,30 @@ test('takes and accepted findings travel in files, byte for byte, and are no cha
 test('a take may begin in any scene, play a channel that refuses, and skip to what is waited for', () => {
   const made = kept(LOOP, take(['/scene mail', '+next', '~ channel refuses', 'news']));
   expect(made.turns.map(({ ours }) => ours)).toEqual([['Your email?'], ['Another time.'], [], ['(Would not arrive: Hello Mira. News?)']]);
+});
+
+test('a real conversation becomes a take: its taps, the time that passed, and what we said', () => {
+  const at = Date.UTC(2026, 10, 24, 9);
+  const minute = 60_000;
+  const made = takeOfConversation(
+    [
+      { at: at - minute, from: 'us', text: 'Before', labels: [] },
+      { at, from: 'them', words: 'news', how: 'said' },
+      { at: at + 2_000, from: 'us', text: 'Hello there. News?', labels: ['Yes please', 'No'] },
+      { at: at + 5 * minute, from: 'them', words: 'Yes please', how: 'tapped' },
+      { at: at + 5 * minute + 1_000, from: 'us', text: 'Your email?', labels: [] },
+      { at: at + 5 * minute + 86_400_000, from: 'us', text: 'Another time.', labels: [] },
+    ],
+    { id: 'real', name: 'Real', channel: 'telegram', person: { id: 'p' } },
+  )!;
+  expect(made.turns).toEqual([
+    { does: 'news', ours: ['Hello there. News?\n[Yes please] [No]'] },
+    { does: '+5m', ours: [] },
+    { does: '[Yes please]', ours: ['Your email?'] },
+    { does: '+1440m', ours: ['Another time.'] },
+  ]);
+  expect(playTake(LOOP, made, {}).changed).toBe(0);
+  expect(takeOfConversation([], { id: 'real', name: 'Real', channel: 'telegram', person: { id: 'p' } })).toBeNull();
 });
 
 const DEMO = join(__dirname, '../../../demo');

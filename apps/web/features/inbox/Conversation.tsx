@@ -8,9 +8,11 @@ import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { get } from '../session/api';
 import { useSession } from '../session/useSession';
+import { may } from '@dart-loop/contract/roles';
 import { AnswerBar } from './AnswerBar';
 import { Charge, chargeWords } from './Charge';
 import { EntryView } from './EntryView';
+import { KeepTake } from './KeepTake';
 import { useConversation } from './useConversation';
 
 /** The messages with the loop's doings between them as stage directions. */
@@ -60,6 +62,9 @@ export function Conversation({ client, id, back }: { client: string; id: string;
                     ? `● ${data.loop?.name ?? 'a loop'} is under way`
                     : '● settled'}
             </Words>
+            {session.data && may(session.data.account.role, 'change loops') && (
+              <KeepTake client={client} data={data} entries={[...earlier, ...data.entries]} />
+            )}
             {!wide && data.person && session.data && session.data.account.role !== 'client' && (
               <PlaceLink href={`/${client}/people/${data.person.id}`}>
                 <Words kind="smallStrong" color="teal">

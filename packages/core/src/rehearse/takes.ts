@@ -32,11 +32,52 @@ export interface TakePlayed {
 export function oursIn(entries: readonly RehearsalEntry[]): string[] {
   return entries.flatMap((entry) =>
     entry.from === 'us'
-      ? [[entry.text, ...(entry.choices.length > 0 ? [entry.choices.map((label) => `[${label}]`).join(' ')] : [])].join('\n')]
+      ? [withLabels(entry.text, entry.parts === null ? entry.choices : [])]
       : entry.from === 'outside'
         ? [`(${entry.text})`]
         : [],
   );
+}
+
+/** A message with what can be tapped under it. Lettered choices stand in the text already. */
+const withLabels = (text: string, labels: readonly string[]) =>
+  [text, ...(labels.length > 0 ? [labels.map((label) => `[${label}]`).join(' ')] : [])].join('\n');
+
+/** A line of a real conversation: what the person did, or what we said. `at` in ms. */
+export type RealLine =
+  | { at: number; from: 'them'; words: string; how: 'said' | 'tapped' | 'commented' }
+  | { at: number; from: 'us'; text: string; labels: readonly string[] };
+
+/** What comes later than this after the person did something comes by itself, in ms. */
+const BY_ITSELF = 120_000;
+
+/** A real conversation as a take: the person's side with the time that passed, and what we said. Begins with the first thing that the person did. */
+export function takeOfConversation(lines: readonly RealLine[], about: Pick<Take, 'id' | 'name' | 'channel' | 'person'>): Take | null {
+  const first = lines.findIndex((line) => line.from === 'them');
+  if (first < 0) return null;
+  const begins = lines[first]!.at;
+  const turns: Take['turns'] = [];
+  let now = begins;
+  const wind = (to: number) => {
+    const minutes = Math.floor((to - now) / 60_000);
+    if (minutes < 1) return;
+    turns.push({ does: `+${minutes}m`, ours: [] });
+    now += minutes * 60_000;
+  };
+  for (const line of lines.slice(first)) {
+    if (line.from === 'them') {
+      wind(line.at);
+      now = line.at;
+      turns.push({
+        does: line.how === 'tapped' ? `[${line.words}]` : line.how === 'commented' ? `~ comment ${line.words}` : line.words,
+        ours: [],
+      });
+    } else {
+      if (line.at - now > BY_ITSELF) wind(line.at);
+      turns.at(-1)!.ours.push(withLabels(line.text, line.labels));
+    }
+  }
+  return { ...about, begins: new Date(begins).toISOString(), turns: turns.slice(0, 300) };
 }
 
 export function personOfTake({ id, firstName, lastName, language, fields, tags, lists }: TakePerson): PersonFacts {

@@ -1,0 +1,112 @@
+import { useState } from 'react';
+import { View } from 'react-native';
+import type { ConversationPage, Entry, LoopPage, PersonForRehearsal } from '@dart-loop/contract';
+import { freshId } from '@dart-loop/core/model/loop';
+import { takeOfConversation, withTakes, type RealLine } from '@dart-loop/core/rehearse/takes';
+import { Field } from '../../ui/Field';
+import { Dialog } from '../../ui/Menu';
+import { ActionButton, PlaceLink, QuietButton } from '../../ui/press';
+import { Notice } from '../../ui/parts';
+import { Words } from '../../ui/Words';
+import { ask, get } from '../session/api';
+import { PickRow } from '../loops/forms/parts';
+
+/** A real conversation kept as a take of the loop that led it: played again before every publish of that loop. */
+export function KeepTake({ client, data, entries }: { client: string; data: ConversationPage; entries: readonly Entry[] }) {
+  const loops = loopsIn(entries);
+  const [open, setOpen] = useState(false);
+  const [loopId, setLoopId] = useState(loops.at(-1)?.id ?? '');
+  const [name, setName] = useState('');
+  const [kept, setKept] = useState(false);
+  const [problem, setProblem] = useState<string | null>(null);
+  if (loops.length === 0 || !data.person) return null;
+  const keep = async () => {
+    setProblem(null);
+    try {
+      const person = await get<PersonForRehearsal>(`/clients/${client}/people/${data.person!.id}/for-rehearsal`);
+      const path = `/clients/${client}/loops/${loopId}`;
+      const { draft, revision } = await get<LoopPage>(path);
+      const taken = draft.takes ?? [];
+      const take = takeOfConversation(linesFrom(entries, loopId), {
+        id: freshId(
+          name,
+          taken.map(({ id }) => id),
+        ),
+        name: name.trim(),
+        channel: data.channel,
+        // What is known of them by now was not known when it began.
+        person: {
+          id: data.person!.id,
+          ...(person.firstName && { firstName: person.firstName }),
+          ...(person.language && { language: person.language }),
+        },
+      });
+      if (!take) throw new Error('The person has done nothing in this conversation that a take could begin with.');
+      await ask('PUT', `${path}/draft`, { revision, loop: withTakes(draft, [...taken, take]) });
+      setKept(true);
+    } catch (error) {
+      setProblem((error as Error).message);
+    }
+  };
+  return (
+    <>
+      <QuietButton title="Keep as take" tone="teal" onPress={() => (setKept(false), setOpen(true))} />
+      <Dialog title="Keep as take" open={open} onClose={() => setOpen(false)}>
+        <View style={{ padding: 12, gap: 12 }}>
+          <Words kind="small">
+            What the person did, and what was said to it, becomes a test of the loop. Names and numbers in it stay as they are written here.
+          </Words>
+          {loops.length > 1 && (
+            <PickRow
+              label="Of which loop"
+              value={loopId}
+              options={loops.map((loop) => [loop.id, loop.name] as const)}
+              onChange={setLoopId}
+            />
+          )}
+          <Field label="Name" placeholder="Wanted two bikes on the ferry" value={name} autoFocus onChangeText={setName} />
+          {problem && <Notice tone="failing">{problem}</Notice>}
+          {kept ? (
+            <Notice tone="quiet">
+              <Words kind="small" color="ink">
+                It is kept.
+              </Words>
+              <PlaceLink href={`/${client}/loops/${loopId}?see=checks`}>
+                <Words kind="smallStrong" color="teal">
+                  See the loop’s checks
+                </Words>
+              </PlaceLink>
+            </Notice>
+          ) : (
+            <ActionButton title="Keep it" disabled={!name.trim()} onPress={() => void keep()} />
+          )}
+        </View>
+      </Dialog>
+    </>
+  );
+}
+
+/** The loops that answered in the conversation, in the order in which they first did. */
+function loopsIn(entries: readonly Entry[]): { id: string; name: string }[] {
+  const found = new Map<string, string>();
+  for (const entry of entries) {
+    if (entry.kind !== 'stage') continue;
+    const winner = entry.decision?.candidates.find((candidate) => candidate.outcome === 'won');
+    if (winner?.loopId) found.set(winner.loopId, winner.who);
+  }
+  return [...found].map(([id, name]) => ({ id, name }));
+}
+
+/** From where the loop first answered on; the team's own messages are left out. */
+function linesFrom(entries: readonly Entry[], loopId: string): RealLine[] {
+  const first = entries.findIndex(
+    (entry) => entry.kind === 'stage' && entry.decision?.candidates.some((each) => each.outcome === 'won' && each.loopId === loopId),
+  );
+  const begin = entries.slice(0, first + 1).findLastIndex((entry) => entry.kind === 'in');
+  return entries.slice(Math.max(0, begin)).flatMap((entry): RealLine[] => {
+    const at = Date.parse(entry.at);
+    if (entry.kind === 'in') return entry.how === 'elsewhere' ? [] : [{ at, from: 'them', words: entry.words, how: entry.how }];
+    if (entry.kind !== 'out' || entry.by !== null) return [];
+    return [{ at, from: 'us', text: entry.body.text, labels: entry.body.taps.flatMap((tap) => ('ref' in tap ? [tap.label] : [])) }];
+  });
+}
