@@ -104,7 +104,9 @@ describe('the rehearsal and the server say the same', () => {
               const letter =
                 line.channel === 'sms' && /^\[/.test(each)
                   ? (session.turns.at(-1)!.entries.find((entry) => entry.from === 'them') as { text: string }).text
-                  : each;
+                  : shown
+                    ? `[${shown}]`
+                    : each;
               await phone.does(letter);
               const ours = oursIn(session.turns.at(-1)!.entries).filter((words) => !words.startsWith('('));
               const heard = await phone.hears(ours.length);
