@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { expect, expectAccessible, signIn, takeIn, test } from './stage';
+import { expect, expectAccessible, ofLoop, publish, signIn, takeIn, test } from './stage';
 
 const CLIENT = 'saltmarsh-ferries';
 
@@ -103,9 +103,9 @@ test('versions are told, and an earlier one comes back', async ({ page }, info) 
   await page.getByRole('button', { name: /^Text: First/ }).click();
   await page.getByRole('textbox', { name: 'Text' }).fill('Second.');
   await page.getByRole('textbox', { name: 'Text' }).press('Control+Enter');
-  await page.getByRole('button', { name: 'Publish 1 change' }).click();
+  await publish(page);
   await expect(page.getByText('live, version 2', { exact: false })).toBeVisible();
-  await page.getByRole('button', { name: 'Versions' }).click();
+  await ofLoop(page, 'Versions');
   await expect(page.getByText('● Version 2, live')).toBeVisible();
   await expect(page.getByText('scene 1: text reworded').first()).toBeVisible();
   await expectAccessible(page);

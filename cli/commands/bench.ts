@@ -6,7 +6,7 @@ import { removeCluster, removeLeftClusters } from '../cluster';
 import { needPackages } from '../machine';
 import { BUILD, DATA } from '../places';
 
-/** `./dartloop bench [path|engine|keywords|web]`: the figures, each beside its reference of the same run. */
+/** `./dartloop bench [path|engine|keywords|checks|web]`: the figures, each beside its reference of the same run. */
 export async function bench(only: string[]): Promise<void> {
   needPackages({ browser: true }, console.log);
   removeLeftClusters();
@@ -15,6 +15,10 @@ export async function bench(only: string[]): Promise<void> {
   console.log(`Node.js ${process.versions.node}, ${cpus().length} cores (${cpus()[0]?.model ?? 'unknown'})\n`);
   try {
     if (only.length === 0 || only.includes('path')) await (await import('../../bench/message-path')).messagePath(join(folder, 'path'));
+    if (only.length === 0 || only.includes('checks')) {
+      const { checks } = (await import(await buildScript('bench/checks.ts', join(BUILD, 'bench')))) as typeof import('../../bench/checks');
+      checks();
+    }
     if (only.length === 0 || only.includes('engine') || only.includes('keywords')) {
       const engine = (await import(await buildScript('bench/engine.ts', join(BUILD, 'bench')))) as typeof import('../../bench/engine');
       if (only.length === 0 || only.includes('engine')) await engine.engineStep();

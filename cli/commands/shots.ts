@@ -35,6 +35,7 @@ export async function shots(): Promise<void> {
     const waiting = (await api.get<InboxPage>('/inbox?shelf=waiting')).rows.find((row) => !row.held)!;
     const held = (await api.get<InboxPage>('/inbox?shelf=waiting')).rows.find((row) => row.held && row.channel === 'telegram')!;
     const office = (await api.get<LoopRow[]>(`/clients/${CLIENT}/loops`)).find((row) => row.name === 'Ticket office')!.id;
+    const finder = (await api.get<LoopRow[]>('/clients/bramble-row-nursery/loops')).find((row) => row.name === 'Plant finder')!.id;
     const commented = (await api.get<InboxPage>(`/inbox?shelf=running&client=orrery-picture-house`)).rows[0]!.id;
     // Each with words that stand there once everything has come.
     const views: {
@@ -43,18 +44,43 @@ export async function shots(): Promise<void> {
       size: keyof typeof SIZES;
       shows: string | RegExp;
       light?: 'dark';
-      press?: string;
+      /** Pressed one after the other. */
+      press?: string[];
+      /** Then written into the field of the rehearsal, a line each. */
+      says?: string[];
       top?: boolean;
     }[] = [
       { name: 'today-phone-dark', path: '/', size: 'phone', shows: /conversations/, light: 'dark' },
       { name: 'loops-phone', path: `/${CLIENT}/loops`, size: 'phone', shows: /Newsletter/ },
       { name: 'script-phone', path: `/${CLIENT}/loops/${loop}`, size: 'phone', shows: /Which island/ },
-      { name: 'script-wide', path: `/${CLIENT}/loops/${loop}`, size: 'wide', shows: /Which island/ },
+      {
+        name: 'script-wide',
+        path: `/${CLIENT}/loops/${loop}`,
+        size: 'wide',
+        shows: /Which island/,
+        press: ['SMS', 'The person writes “SAILINGS”'],
+        says: ['a', 'skerry'],
+      },
+      { name: 'checks-phone', path: `/bramble-row-nursery/loops/${finder}?see=checks`, size: 'phone', shows: /Risky/, press: ['Paths'] },
+      { name: 'route-wide-dark', path: `/${CLIENT}/loops/${loop}?see=route`, size: 'wide', shows: /37 paths|paths,/, light: 'dark' },
+      {
+        name: 'rehearse-phone',
+        path: `/${CLIENT}/loops/${loop}?see=rehearse`,
+        size: 'phone',
+        shows: /Play the customer/,
+        press: ['The person writes “SAILINGS”'],
+      },
       { name: 'inbox-wide', path: `/inbox/${CLIENT}/${talk}`, size: 'wide', shows: /You are on the list/ },
       { name: 'handed-over-wide', path: `/inbox/${CLIENT}/${held.id}`, size: 'wide', shows: /handed over to/ },
       { name: 'comment-wide', path: `/inbox/orrery-picture-house/${commented}`, size: 'wide', shows: /commented on the post/, top: true },
       { name: 'handed-over-phone', path: `/inbox/${CLIENT}/${held.id}`, size: 'phone', shows: /handed over to/ },
-      { name: 'ways-in-phone', path: `/${CLIENT}/loops/${office}`, size: 'phone', shows: /What is it about/, press: 'Ways in' },
+      {
+        name: 'ways-in-phone',
+        path: `/${CLIENT}/loops/${office}`,
+        size: 'phone',
+        shows: /What is it about/,
+        press: ['More for this loop', 'Ways in'],
+      },
       {
         name: 'inbox-wide-dark',
         path: `/inbox/${waiting.client.slug}/${waiting.id}`,
@@ -74,7 +100,16 @@ export async function shots(): Promise<void> {
       await page.getByRole('heading', { level: 1 }).first().waitFor();
       await page.getByText(/^(Loading|Opening)/).waitFor({ state: 'detached' });
       await page.getByText(view.shows).first().waitFor();
-      if (view.press) await page.getByRole('button', { name: view.press }).click();
+      for (const name of view.press ?? [])
+        await page
+          .getByRole('button', { name: new RegExp(`^${name}`) })
+          .or(page.getByRole('radio', { name: new RegExp(`^${name}`) }))
+          .first()
+          .click();
+      for (const line of view.says ?? []) {
+        await page.getByLabel('Write as the customer').fill(line);
+        await page.getByLabel('Write as the customer').press('Enter');
+      }
       if (view.top) await page.getByText(view.shows).first().scrollIntoViewIfNeeded();
       await page.evaluate(() => document.fonts.ready.then(() => undefined));
       await page.waitForTimeout(600);

@@ -1,4 +1,4 @@
-import { useMemo, useRef, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { ScrollView, View } from 'react-native';
 import type { Loop } from '@dart-loop/core';
 import { layOut, routeSvg } from '@dart-loop/core/route/routeSvg';
@@ -26,10 +26,11 @@ export function RoutePane({
   /** Null until it is known how much room there is: then all of its width is shown, where that can be read. */
   const [chosen, setZoom] = useState<number | null>(null);
   const [room, setRoom] = useState(0);
-  const frame = useRef<ScrollView>(null);
   const route = useMemo(() => layOut(loop, reached, passed), [loop, reached, passed]);
-  const look = { paper: colors.sheet, ink: colors.ink, quiet: colors.quiet, line: colors.teal, stop: colors.vermilion };
-  const svg = useMemo(() => routeSvg(route, look), [route, look.paper, look.ink]);
+  const svg = useMemo(
+    () => routeSvg(route, { paper: colors.sheet, ink: colors.ink, quiet: colors.quiet, line: colors.teal, stop: colors.vermilion }),
+    [route, colors],
+  );
   const name = loop.name || 'loop';
   if (loop.scenes.length === 0) return <Words color="quiet">There is no scene yet, so there is nothing to draw.</Words>;
   const fitting = ZOOMS.findLastIndex((each) => each <= 1 && route.width * each <= room - 30);
@@ -45,7 +46,6 @@ export function RoutePane({
         <QuietButton title="Save as PNG" onPress={() => void svgToPng(svg).then((picture) => saveFile(`${name} route.png`, picture))} />
       </View>
       <ScrollView
-        ref={frame}
         onLayout={(event) => setRoom(event.nativeEvent.layout.width)}
         style={{ flex: 1, backgroundColor: colors.sheet, borderWidth: 1, borderColor: colors.line, borderRadius: 6 }}
         contentContainerStyle={{ minHeight: '100%' }}
