@@ -96,7 +96,20 @@ export function Menu({
 }
 
 /** A sheet over the page. The page behind is out of reach meanwhile. */
-export function Dialog({ title, open, onClose, children }: { title: string; open: boolean; onClose: () => void; children: ReactNode }) {
+export function Dialog({
+  title,
+  open,
+  onClose,
+  children,
+  foot,
+}: {
+  title: string;
+  open: boolean;
+  onClose: () => void;
+  children: ReactNode;
+  /** Stays in sight below what is scrolled. */
+  foot?: ReactNode;
+}) {
   const { colors, wide } = useTheme();
   return (
     <Modal visible={open} transparent animationType="none" onRequestClose={onClose} {...({ 'aria-label': title } as object)}>
@@ -134,6 +147,7 @@ export function Dialog({ title, open, onClose, children }: { title: string; open
             </Pressable>
           </View>
           <ScrollView>{children}</ScrollView>
+          {foot && <View style={{ paddingHorizontal: 12, paddingTop: 12, borderTopWidth: 1, borderColor: colors.line }}>{foot}</View>}
         </View>
       </View>
     </Modal>

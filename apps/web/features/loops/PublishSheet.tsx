@@ -62,8 +62,29 @@ export function PublishSheet({
       setBusy(false);
     }
   };
+  const foot = (
+    <>
+      {problem && <Notice tone="failing">{problem}</Notice>}
+      <View style={{ flexDirection: 'row', gap: 8 }}>
+        <ActionButton
+          title={
+            when
+              ? 'Schedule it'
+              : page.live
+                ? `Publish ${page.differences.length === 1 ? '1 change' : `${page.differences.length} changes`}`
+                : 'Publish it'
+          }
+          label={when ? 'Schedule it' : 'Publish it now'}
+          busy={busy}
+          disabled={blocked || (at.trim() !== '' && !when)}
+          onPress={() => void publish()}
+        />
+        <QuietButton title="Not yet" onPress={onClose} />
+      </View>
+    </>
+  );
   return (
-    <Dialog title={page.live ? `Publish over version ${page.live.version}` : 'Publish'} open={open} onClose={onClose}>
+    <Dialog title={page.live ? `Publish over version ${page.live.version}` : 'Publish'} open={open} onClose={onClose} foot={foot}>
       <View style={{ padding: 12, gap: 14 }}>
         <View style={{ gap: 2 }}>
           <Words kind="smallStrong">What changes</Words>
@@ -82,10 +103,10 @@ export function PublishSheet({
         {risky.length > 0 && (
           <View style={{ gap: 2 }}>
             <Words kind="smallStrong">{`Open findings · ${risky.length}`}</Words>
-            {risky.slice(0, 4).map(({ reason }) => (
+            {risky.slice(0, 3).map(({ reason }) => (
               <Words key={reason} kind="small">{`◇ ${reason}`}</Words>
             ))}
-            {risky.length > 4 && <Words kind="small">{`and ${risky.length - 4} more`}</Words>}
+            {risky.length > 3 && <Words kind="small">{`and ${risky.length - 3} more`}</Words>}
           </View>
         )}
         {(stops.length > 0 || risky.length > 0 || failing.length > 0) && (
@@ -126,23 +147,6 @@ export function PublishSheet({
           problem={at.trim() !== '' && !when ? `Write a day and a time ahead, such as ${exampleMoment()}.` : null}
           hint="The draft as it is now is published then, whatever is written meanwhile."
         />
-        {problem && <Notice tone="failing">{problem}</Notice>}
-        <View style={{ flexDirection: 'row', gap: 8 }}>
-          <ActionButton
-            title={
-              when
-                ? 'Schedule it'
-                : page.live
-                  ? `Publish ${page.differences.length === 1 ? '1 change' : `${page.differences.length} changes`}`
-                  : 'Publish it'
-            }
-            label={when ? 'Schedule it' : 'Publish it now'}
-            busy={busy}
-            disabled={blocked || (at.trim() !== '' && !when)}
-            onPress={() => void publish()}
-          />
-          <QuietButton title="Not yet" onPress={onClose} />
-        </View>
       </View>
     </Dialog>
   );
