@@ -1,13 +1,16 @@
 import type { LoopSurroundings, PhoneMessage, PhonePage } from '@dart-loop/contract';
-import type { ChannelKind } from '@dart-loop/core';
+import { readFileSync, readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import type { ChannelKind, Loop } from '@dart-loop/core';
 import { CheckWorld } from '@dart-loop/core/check/check';
 import { pathsOf } from '@dart-loop/core/check/paths';
 import { stranger } from '@dart-loop/core/model/person';
 import { pathLines } from '@dart-loop/core/rehearse/pathLines';
 import { openSession, performed } from '@dart-loop/core/rehearse/session';
 import { oursIn } from '@dart-loop/core/rehearse/takes';
+import { graphAccess } from '../../standins/src/graph';
 import { WoundClock } from '../src/clock';
-import { Stage, until, type LoopPage, type LoopRow } from './support/stage';
+import { BOT, NUMBER, Stage, until, type LoopPage, type LoopRow } from './support/stage';
 
 let stage: Stage;
 let clock: WoundClock;
@@ -17,38 +20,63 @@ beforeAll(async () => {
   clock = new WoundClock(Date.UTC(2026, 10, 24, 10));
   stage = await Stage.open({ clock, limits: false });
   ticking = setInterval(() => clock.wind(clock.now() + 200), 20);
+  // One client with a line on each channel, whose own loops rest meanwhile.
+  await stage.api.post(`${CLIENT}/lines`, { channel: 'messenger', ...graphAccess('messenger', '100220044') });
+  await stage.api.post(`${CLIENT}/lines`, { channel: 'instagram', ...graphAccess('instagram', '178410044') });
+  lines = await stage.api.get(`${CLIENT}/lines`);
+  for (const { id } of await stage.api.get<LoopRow[]>(`${CLIENT}/loops`))
+    await stage.api.post(`${CLIENT}/loops/${id}/state`, { state: 'stopped' });
 });
 afterAll(async () => {
   clearInterval(ticking);
   await stage.close();
 });
 
-const CLIENTS = ['saltmarsh-ferries', 'northgate-climbing', 'orrery-picture-house', 'bramble-row-nursery', 'kestrel-language-school'];
-/** Of each loop so many paths, on each line. */
-const PATHS = 3;
+const CLIENT = '/clients/saltmarsh-ferries';
+/** Of each loop so many paths, on each channel. */
+const PATHS = 2;
+const DEMO = join(__dirname, '../../../demo');
+const LOOPS = readdirSync(DEMO, { withFileTypes: true })
+  .filter((entry) => entry.isDirectory())
+  .flatMap((client) => readdirSync(join(DEMO, client.name)).map((file) => join(client.name, file)));
+let lines: { id: number; key: string; channel: ChannelKind }[] = [];
 
-/** The test phone of one person on one line of a client, through the real webhooks. */
+/** How the stand-ins name the client's lines. */
+const ACCOUNTS: Record<ChannelKind, string> = {
+  messenger: 'messenger:100220044',
+  instagram: 'instagram:178410044',
+  whatsapp: 'whatsapp:106540011',
+  telegram: BOT,
+  sms: NUMBER,
+};
+
+let numbers = 10;
+
+/** The telephone of one person on one channel, at the stand-ins: it reaches us by the webhooks alone. */
 class Phone {
   #seen = 0;
-  constructor(
-    private readonly path: string,
-    private readonly line: number,
-    private readonly who: string,
-  ) {}
+  #who = '';
+  constructor(private readonly channel: ChannelKind) {}
+
+  async begin(): Promise<this> {
+    // A number that nobody has on WhatsApp: one number is one person on every line.
+    this.#who =
+      this.channel === 'sms' ? `+4477009019${String(++numbers).padStart(2, '0')}` : (await this.#ask<{ who: string }>('somebody', {})).who;
+    return this;
+  }
 
   async does(line: string): Promise<void> {
     const tapped = /^\[(.+)\]$/.exec(line)?.[1];
-    const act = (body: object) => stage.api.post(`${this.path}`, { line: this.line, who: this.who, ...body });
-    if (tapped === undefined) return void (await act({ do: 'write', name: 'Mira', text: line }));
-    const { messages } = await this.look();
+    if (tapped === undefined) return void (await this.#ask('act', { do: 'write', name: 'Mira', text: line }));
+    const { messages } = await this.#look();
     const message = messages.findLast((each) => each.buttons.some((button) => button.text === tapped))!;
-    await act({ do: 'tap', messageId: message.id, data: message.buttons.find((button) => button.text === tapped)!.data! });
+    await this.#ask('act', { do: 'tap', messageId: message.id, data: message.buttons.find((button) => button.text === tapped)!.data! });
   }
 
   /** The next messages of ours, once there are so many. */
   async hears(count: number): Promise<PhoneMessage[]> {
     const all = await until(
-      async () => (await this.look()).messages.filter((message) => message.from === 'line'),
+      async () => (await this.#look()).messages.filter((message) => message.from === 'line'),
       (messages) => messages.length >= this.#seen + count,
     );
     const next = all.slice(this.#seen);
@@ -56,85 +84,78 @@ class Phone {
     return next;
   }
 
-  private look(): Promise<PhonePage> {
-    return stage.api.get(`${this.path}?line=${this.line}&who=${encodeURIComponent(this.who)}`);
+  #look = () => this.#ask<PhonePage>('look', {});
+
+  async #ask<T>(what: string, body: object): Promise<T> {
+    const response = await fetch(`${stage.standinsAddress}/phone/${what}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ channel: this.channel, line: ACCOUNTS[this.channel], who: this.#who, ...body }),
+    });
+    const answer = (await response.json()) as T;
+    if (!response.ok) throw new Error(JSON.stringify(answer));
+    return answer;
   }
 }
 
 describe('the rehearsal and the server say the same', () => {
-  test.each(CLIENTS)(
-    'on every loop of %s, on each of its lines',
-    async (client) => {
-      const rows = await stage.api.get<LoopRow[]>(`/clients/${client}/loops`);
-      const lines = (await stage.api.get<{ id: number; key: string; channel: ChannelKind }[]>(`/clients/${client}/lines`)).map(
-        ({ id, key, channel }) => ({ id, key, channel }),
+  test.each(LOOPS)(
+    '%s, on all five channels: its paths and its takes',
+    async (file) => {
+      const { id } = await stage.api.post<{ id: string }>(`${CLIENT}/loops/import`, { file: readFileSync(join(DEMO, file), 'utf8') });
+      const path = `${CLIENT}/loops/${id}`;
+      const imported = await stage.api.get<LoopPage>(path);
+      // On every line; its takes are played here as conversations, whatever they said elsewhere.
+      const { takes = [], ...bare } = imported.draft;
+      const draft: Loop = { ...bare, lines: [], cues: bare.cues.map(({ lines: _own, ...cue }) => cue as Loop['cues'][number]) };
+      const saved = await stage.api.put<LoopPage>(`${path}/draft`, { revision: imported.revision, loop: draft });
+      await stage.api.post(`${path}/publish`, { revision: saved.revision });
+      const known = await stage.api.get<LoopSurroundings>(`${path}/surroundings`);
+      // What the person decides, one after the other: no waiting, no team, no chance.
+      const theirs = pathsOf(new CheckWorld(draft, known)).paths.filter(({ steps }) =>
+        steps.every(({ by }) => ['choice', 'answer', 'itself', 'go', 'could not read', 'condition'].includes(by)),
       );
+      const written = draft.cues.some((cue) => cue.kind === 'keyword' && cue.match !== 'pattern');
+      const conversations = [
+        ...(written ? theirs.slice(0, PATHS).map((wanted) => pathLines(draft, wanted, known.types).lines) : []),
+        ...takes.map((take) => take.turns.map(({ does }) => does)),
+      ];
       let compared = 0;
-      for (const row of rows) {
-        const path = `/clients/${client}/loops/${row.id}`;
-        const [{ draft }, known] = [await stage.api.get<LoopPage>(path), await stage.api.get<LoopSurroundings>(`${path}/surroundings`)];
-        const keyword = draft.cues.find((cue) => cue.kind === 'keyword' && cue.match !== 'pattern');
-        if (!keyword) continue;
-        const world = new CheckWorld(draft, known);
-        // What the person decides, one after the other: no waiting, no team, no chance.
-        const theirs = pathsOf(world).paths.filter(({ steps }) =>
-          steps.every(({ by }) => ['choice', 'answer', 'itself', 'go', 'could not read', 'condition'].includes(by)),
-        );
-        for (const line of lines.filter(({ key }) => draft.lines.length === 0 || draft.lines.includes(key)))
-          for (const wanted of theirs.slice(0, PATHS)) {
-            const { who } = await stage.api.post<{ who: string }>(`/clients/${client}/test-phone/somebody`, { line: line.id });
-            const phone = new Phone(`/clients/${client}/test-phone`, line.id, who);
-            // Only this line, as the conversation is on it.
-            const here = { ...known, lines: known.lines.filter(({ key }) => key === line.key) };
-            let session = openSession(draft, here, {
-              channel: line.channel,
-              person: { ...stranger('p'), firstName: line.channel === 'sms' ? null : 'Mira' },
-              now: clock.now(),
-            });
-            const does = pathLines(draft, wanted, known.types).lines;
-            for (const each of does) {
-              const next = performed(session, each);
-              // A condition may lead off the path; what is said up to there is compared all the same.
-              if (next.problem !== null || /^[+~!/@]/.test(each)) break;
-              // A label that is too long for the channel is tapped as it is shown.
-              const label = /^\[(.+)\]$/.exec(each)?.[1];
-              const shown = session.rehearsal.offered.find((choice) => choice.label === label)?.shown ?? label;
-              session = next;
-              // On SMS a tap is its letter.
-              const letter =
-                line.channel === 'sms' && /^\[/.test(each)
-                  ? (session.turns.at(-1)!.entries.find((entry) => entry.from === 'them') as { text: string }).text
-                  : shown
-                    ? `[${shown}]`
-                    : each;
-              await phone.does(letter);
-              const ours = oursIn(session.turns.at(-1)!.entries).filter((words) => !words.startsWith('('));
-              const heard = await phone.hears(ours.length);
-              const taps = heard.map((message) =>
-                [
-                  message.text,
-                  ...(line.channel === 'sms' || message.buttons.every((button) => !button.data)
-                    ? []
-                    : [
-                        message.buttons
-                          .filter((button) => button.data)
-                          .map((button) => `[${button.text}]`)
-                          .join(' '),
-                      ]),
-                ].join('\n'),
-              );
-              expect({ loop: row.name, line: line.key, does: each, said: taps }).toEqual({
-                loop: row.name,
-                line: line.key,
-                does: each,
-                said: ours,
-              });
-              compared += ours.length;
-            }
-          }
-      }
-      expect(compared).toBeGreaterThan(3);
+      for (const line of lines) for (const does of conversations) compared += await playBoth(draft, known, line, does);
+      expect(lines).toHaveLength(5);
+      if (conversations.length > 0) expect(compared).toBeGreaterThan(4);
+      await stage.api.post(`${path}/state`, { state: 'stopped' });
     },
     240_000,
   );
 });
+
+/** One conversation rehearsed and played by the server, turn by turn; gives how many messages of ours were the same. */
+async function playBoth(draft: Loop, known: LoopSurroundings, line: (typeof lines)[number], conversation: string[]): Promise<number> {
+  const phone = await new Phone(line.channel).begin();
+  // Only this line, as the conversation is on it.
+  const here = { ...known, lines: known.lines.filter(({ key }) => key === line.key) };
+  const person = { ...stranger('p'), firstName: line.channel === 'sms' ? null : 'Mira' };
+  let session = openSession(draft, here, { channel: line.channel, person, now: clock.now() });
+  let compared = 0;
+  for (const does of conversation) {
+    const next = performed(session, does);
+    // A condition may lead off the path, and the clock is not wound here; what is said up to there is compared all the same.
+    if (next.problem !== null || /^[+~!/@]/.test(does)) break;
+    // A label that is too long for the channel is tapped as it is shown; on SMS a tap is its letter.
+    const label = /^\[(.+)\]$/.exec(does)?.[1];
+    const shown = session.rehearsal.offered.find((choice) => choice.label === label)?.shown ?? label;
+    session = next;
+    const { entries } = session.turns.at(-1)!;
+    const them = entries.find((entry) => entry.from === 'them');
+    await phone.does(label === undefined ? does : line.channel === 'sms' ? (them as { text: string }).text : `[${shown}]`);
+    const ours = oursIn(entries).filter((words) => !words.startsWith('('));
+    const said = (await phone.hears(ours.length)).map(({ text, buttons }) => {
+      const labels = line.channel === 'sms' ? [] : buttons.filter((button) => button.data).map((button) => `[${button.text}]`);
+      return [text, ...(labels.length > 0 ? [labels.join(' ')] : [])].join('\n');
+    });
+    expect({ line: line.key, does, said }).toEqual({ line: line.key, does, said: ours });
+    compared += ours.length;
+  }
+  return compared;
+}

@@ -48,6 +48,11 @@ test('a rendered message never exceeds its channel’s limits, and nothing of th
         expect(message.text.length).toBeLessThanOrEqual(TELEGRAM.text);
         for (const tap of message.taps) expect(Buffer.byteLength('ref' in tap ? tap.ref : '')).toBeLessThanOrEqual(TELEGRAM.callbackData);
       }
+      for (const channel of Object.values(CHANNELS))
+        for (const message of channel.render(each)) {
+          const { used, most } = channel.room(message);
+          expect(used).toBeLessThanOrEqual(most);
+        }
       if (each.text.trim()) expect(letters(telegram.map((message) => message.text).join(''))).toContain(letters(each.text));
       const sms = CHANNELS.sms.render(each);
       for (const message of sms) expect(smsParts(message.text).parts).toBeLessThanOrEqual(SMS.parts);

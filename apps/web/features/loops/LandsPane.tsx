@@ -92,5 +92,6 @@ function measures(message: Outgoing): string {
   }
   const as = message.as ? ` · as ${message.as}${message.opens ? `, opened by “${message.opens}”` : ''}` : '';
   const typing = message.typing ? ` · after ${message.typing} s of typing` : '';
-  return `${CHANNELS[message.channel].name} · ${[...message.text].length} characters${as}${typing}`;
+  const { used, most, of } = CHANNELS[message.channel].room(message);
+  return `${used.toLocaleString('en-GB')} of ${most.toLocaleString('en-GB')} ${of}${as}${typing}`;
 }

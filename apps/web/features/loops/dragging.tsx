@@ -51,7 +51,7 @@ export function DropPlace({ what, children }: { what: Dragged; children?: ReactN
 /** What it is dragged by. */
 export function Handle({ what, label }: { what: Dragged; label: string }) {
   const { setNodeRef, listeners, attributes, isDragging } = useDraggable({ id: keyOf(what) });
-  const { colors } = useTheme();
+  const { colors, wide } = useTheme();
   return (
     <View
       ref={setNodeRef as never}
@@ -59,8 +59,9 @@ export function Handle({ what, label }: { what: Dragged; label: string }) {
       {...({ ...attributes, tabIndex: -1, 'aria-label': label, 'aria-roledescription': 'handle' } as object)}
       style={
         {
-          width: 28,
-          height: 28,
+          width: wide ? 28 : 44,
+          height: wide ? 28 : 44,
+          marginRight: wide ? 0 : -10,
           alignItems: 'center',
           justifyContent: 'center',
           cursor: 'grab',

@@ -14,6 +14,8 @@ export const KEYS: [string, string][] = [
   ['x', 'choose the line, to do something with several'],
   ['Shift+j, Shift+k', 'choose on the way'],
   ['Alt+↑, Alt+↓', 'move the line, or the chosen ones'],
+  ['Alt+Shift+↑, Alt+Shift+↓', 'move the scene'],
+  ['Ctrl+Shift+C, Ctrl+Shift+X', 'copy or cut the scene'],
   ['Ctrl+C, Ctrl+X, Ctrl+V', 'copy, cut and paste; pasted text becomes steps'],
   ['Delete', 'remove'],
   ['Ctrl+Z, Ctrl+Shift+Z', 'undo, redo'],
@@ -57,6 +59,11 @@ export function useScriptKeys(
       const stepId = here?.dataset.step ?? null;
       const loop = draft.loop;
       if (!loop) return;
+      const sceneId = target.closest<HTMLElement>('[data-scene]')?.dataset.scene ?? null;
+      if (command && event.shiftKey && sceneId && (key === 'c' || key === 'x')) {
+        event.preventDefault();
+        return actions.actOnScene(sceneId, key === 'c' ? 'copy' : 'cut');
+      }
       if (command) {
         const selecting = (window.getSelection()?.toString() ?? '') !== '';
         if (key === 'c' && !selecting && edits.current().length > 0) void edits.copy();
@@ -66,7 +73,11 @@ export function useScriptKeys(
         return;
       }
       if (event.altKey) {
-        if (stepId && (key === 'ArrowUp' || key === 'ArrowDown')) {
+        if (event.shiftKey && sceneId && (key === 'ArrowUp' || key === 'ArrowDown')) {
+          event.preventDefault();
+          actions.actOnScene(sceneId, key === 'ArrowUp' ? 'up' : 'down');
+          if (stepId) to.show(stepId);
+        } else if (stepId && (key === 'ArrowUp' || key === 'ArrowDown')) {
           event.preventDefault();
           edits.move(key === 'ArrowUp' ? -1 : 1);
           to.show(stepId);

@@ -52,6 +52,8 @@ export interface Channel {
   ads: boolean;
   /** The address that opens a conversation with the line, with a reference or with words ready to send where the channel carries them. */
   link(account: Record<string, string>, carries: { ref: string } | { words: string }): string;
+  /** How much of the room that a text has here a message takes: "31 of 2,000 characters". */
+  room(message: Outgoing): { used: number; most: number; of: 'characters' | 'bytes' | 'parts' };
   /** Turns what a step says into the messages that will be sent, in order; never beyond the channel's limits. */
   render(said: Said): Outgoing[];
 }

@@ -27,6 +27,7 @@ export const instagram: Channel = {
   comments: true,
   ads: true,
   link: (account, carries) => `https://ig.me/m/${account.username}${'ref' in carries ? `?ref=${carries.ref}` : ''}`,
+  room: ({ text }) => ({ used: utf8Bytes(text), most: INSTAGRAM.textBytes, of: 'bytes' }),
   /** Choices are quick replies; a link and a file stand as addresses in the text. */
   render(said) {
     const { link, media } = said;

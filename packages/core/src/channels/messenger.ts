@@ -18,6 +18,11 @@ export const messenger: Channel = {
   comments: true,
   ads: true,
   link: (account, carries) => `https://m.me/${account.username ?? account.id}${'ref' in carries ? `?ref=${carries.ref}` : ''}`,
+  room: ({ text, as }) => ({
+    used: text.length,
+    most: as === 'card' ? MESSENGER.card : as === 'link button' ? MESSENGER.template : MESSENGER.text,
+    of: 'characters',
+  }),
   /** Choices are quick replies; a link is a button below the text, or a card where it has a title or picture. Quick replies stand under whatever comes last. */
   render(said) {
     const { link } = said;

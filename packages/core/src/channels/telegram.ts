@@ -23,6 +23,7 @@ export const telegram: Channel = {
   comments: false,
   ads: false,
   link: (account, carries) => `https://t.me/${account.username}${'ref' in carries ? `?start=${carries.ref}` : ''}`,
+  room: ({ text, media }) => ({ used: text.length, most: media ? TELEGRAM.caption : TELEGRAM.text, of: 'characters' }),
   /** A link is a button, choices stand under the last piece of the text as an inline keyboard, one per row. Media go first, with the text as their caption where it is short enough. */
   render(said) {
     const { media, link } = said;

@@ -37,6 +37,11 @@ export const whatsapp: Channel = {
   ads: true,
   link: (account, carries) =>
     `https://wa.me/${account.number!.replace('+', '')}?text=${encodeURIComponent('ref' in carries ? carries.ref : carries.words)}`,
+  room: ({ text, as, media }) => ({
+    used: text.length,
+    most: as ? WHATSAPP.body : media ? WHATSAPP.caption : WHATSAPP.text,
+    of: 'characters',
+  }),
   /** Up to three choices are reply buttons, more are a list, in pages with "More" above ten. A link is a button where no choices stand beside it, else in the text. */
   render(said) {
     const { link, media } = said;

@@ -18,7 +18,7 @@ export function EntryLine({
   time: string;
   onTap?: (label: string) => void;
 }) {
-  const { colors } = useTheme();
+  const { colors, touch } = useTheme();
   if (entry.from === 'stage' || entry.from === 'outside')
     return (
       <View style={{ borderLeftWidth: 2, borderColor: entry.from === 'outside' ? colors.teal : colors.line, paddingLeft: 8 }}>
@@ -50,11 +50,11 @@ export function EntryLine({
               disabled={!onTap}
               onPress={() => onTap?.(label)}
               style={whenHovered((hovered) => ({
-                minHeight: 36,
+                minHeight: touch,
                 justifyContent: 'center',
                 borderWidth: 1,
                 borderColor: colors.teal,
-                borderRadius: 18,
+                borderRadius: touch / 2,
                 paddingHorizontal: 12,
                 backgroundColor: hovered ? colors.inset : undefined,
               }))}
