@@ -162,6 +162,15 @@ test.describe('two at once', () => {
         return [file.includes('Typed without a connection'), file.includes('Hello there')];
       })
       .toEqual([true, true]);
+    // Typed in the very moment in which the page is left: in a line, and in a step that is not there yet.
+    await page.getByRole('button', { name: /^Question: Where to/ }).click();
+    await page.getByRole('textbox', { name: 'Question' }).fill('Where shall we write to?');
+    await page.reload();
+    await expect(page.getByText('Where shall we write to?')).toBeVisible();
+    await page.getByRole('button', { name: 'Add a step to Bye' }).click();
+    await page.getByRole('textbox', { name: 'What comes next?' }).fill('Half a senten');
+    await page.reload();
+    await expect(page.getByRole('textbox', { name: 'What comes next?' })).toHaveValue('Half a senten');
   });
 });
 

@@ -13,7 +13,8 @@ import { get } from '../features/session/api';
 import { ThemeProvider } from '../ui/theme';
 
 jest.mock('expo-router', () => ({ Link: 'Link', router: {} }));
-// What the theme touches of a page.
+// What the theme and the fields touch of a page.
+Object.assign(globalThis.window, { addEventListener: () => undefined, removeEventListener: () => undefined });
 Object.assign(globalThis, { document: { documentElement: { dataset: {}, style: {} }, body: { style: {} } } });
 
 const loopOf = (step: object, cues: object[] = [{ id: 'k', kind: 'keyword', words: ['OPEN'], match: 'exactly' }]): Loop =>

@@ -9,11 +9,14 @@ import { Words } from '../../ui/Words';
 
 /** Where a step is typed: what is wanted in a line, several lines pasted, or one of the list below. Stays open for the next. */
 export function Adder({
+  kept,
   loop,
   at,
   onAdd,
   onClose,
 }: {
+  /** Names what is half written, on this device. */
+  kept: string;
   loop: Loop;
   at: { sceneId: string; index: number };
   /** Gives the sentence why it could not be added, or null. */
@@ -21,7 +24,9 @@ export function Adder({
   onClose: (focusStep: boolean) => void;
 }) {
   const { colors, wide } = useTheme();
-  const [typed, setTyped] = useState('');
+  // What is half written outlives a reload.
+  const [typed, setTyped] = useState(() => keptWords(kept) ?? '');
+  useEffect(() => keepWords(kept, typed === '' ? null : { at, typed }), [kept, at, typed]);
   const [problem, setProblem] = useState<string | null>(null);
   const input = useRef<TextInput>(null);
   const line = typed.split('\n').at(-1) ?? '';
@@ -73,6 +78,7 @@ export function Adder({
           const native = event.nativeEvent as unknown as KeyboardEvent;
           if (native.key === 'Escape') {
             event.preventDefault();
+            keepWords(kept, null);
             onClose(true);
           } else if (native.key === 'Enter' && !native.shiftKey) {
             event.preventDefault();
@@ -123,7 +129,10 @@ export function Adder({
       <Pressable
         role="button"
         aria-label="Done adding"
-        onPress={() => onClose(false)}
+        onPress={() => {
+          keepWords(kept, null);
+          onClose(false);
+        }}
         style={whenHovered((hovered) => ({
           minHeight: 44,
           justifyContent: 'center',
@@ -138,3 +147,20 @@ export function Adder({
     </View>
   );
 }
+
+type Half = { at: { sceneId: string; index: number }; typed: string };
+
+function keepWords(name: string, half: Half | null): void {
+  if (half) sessionStorage.setItem(`dart-loop.adder.${name}`, JSON.stringify(half));
+  else sessionStorage.removeItem(`dart-loop.adder.${name}`);
+}
+
+/** What was half written in a loop, and where, before the page was left; null where nothing was. */
+export function halfWritten(name: string): Half | null {
+  try {
+    return JSON.parse(sessionStorage.getItem(`dart-loop.adder.${name}`) ?? 'null') as Half | null;
+  } catch {
+    return null;
+  }
+}
+const keptWords = (name: string) => halfWritten(name)?.typed;

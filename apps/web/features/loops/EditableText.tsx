@@ -52,6 +52,14 @@ export function EditableText({
     const timer = setTimeout(() => commit.current(typed), 350);
     return () => clearTimeout(timer);
   }, [typed, value, editing]);
+  // A page that is left takes along what was typed in the last moment.
+  const last = useRef('');
+  last.current = editing && typed.trim() !== '' && typed !== value ? typed : '';
+  useEffect(() => {
+    const leave = () => last.current !== '' && commit.current(last.current);
+    window.addEventListener('pagehide', leave);
+    return () => window.removeEventListener('pagehide', leave);
+  }, []);
   const done = (focusBack: boolean) => {
     setEditing(false);
     if (typed.trim() !== '' && typed !== value) onChange(typed);

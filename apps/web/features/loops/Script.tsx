@@ -46,7 +46,9 @@ export function Script({
   const byScene = useStableGroups(findings);
   const { chosen, adder } = edits;
   const drop = useCallback((what: Dragged, onto: Dragged) => edits.drop(what, onto), [edits]);
-  const shownAdder = adder && <Adder loop={loop} at={adder} onAdd={(written) => edits.add(adder, written)} onClose={edits.closeAdder} />;
+  const shownAdder = adder && (
+    <Adder kept={page.id} loop={loop} at={adder} onAdd={(written) => edits.add(adder, written)} onClose={edits.closeAdder} />
+  );
   return (
     <Dragging onDrop={drop}>
       <View style={{ gap: 14 }}>

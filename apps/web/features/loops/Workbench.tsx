@@ -96,6 +96,7 @@ export function Workbench() {
 
   const types = useMemo<FieldTypes>(() => ({ ...known?.types, ...(loop ? fieldsOf(loop) : {}) }), [known, loop]);
   const { edits, actions } = useScriptEdits(draft, {
+    loopId,
     types,
     show,
     goTo,

@@ -16,6 +16,7 @@ import {
 import { makeEdits } from '@dart-loop/core/edit/loopEdit';
 import { typeInto } from '@dart-loop/core/edit/typedSteps';
 import { findStep } from '@dart-loop/core/model/loop';
+import { halfWritten } from './Adder';
 import type { Dragged } from './dragging';
 import type { SceneActions } from './SceneSheet';
 import type { Draft } from './useDraft';
@@ -47,6 +48,7 @@ const KEPT_CLIPPING = 'dart-loop.clipping';
 export function useScriptEdits(
   draft: Draft,
   options: {
+    loopId: string;
     types: FieldTypes;
     show: (stepId: string) => void;
     goTo: (sceneId: string) => void;
@@ -56,7 +58,7 @@ export function useScriptEdits(
   },
 ): { edits: ScriptEdits; actions: SceneActions } {
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
-  const [adder, setAdder] = useState<ScriptEdits['adder']>(null);
+  const [adder, setAdder] = useState<ScriptEdits['adder']>(() => halfWritten(options.loopId)?.at ?? null);
   const [said, setSaid] = useState<string | null>(null);
   // The newest of everything, for handlers that stay the same.
   const now = useRef({ draft, options, chosen });
