@@ -1,6 +1,7 @@
 import type { LoopEvent, LoopSurroundings } from '@dart-loop/contract';
 import type { Take } from '@dart-loop/core';
-import { playTake, withTakes, acceptTake } from '@dart-loop/core/rehearse/takes';
+import { withTakes } from '@dart-loop/core/rehearse/keepTake';
+import { playTake, acceptTake } from '@dart-loop/core/rehearse/takes';
 import { WoundClock } from '../src/clock';
 import { Stage, until, type Loop, type LoopPage, type LoopRow } from './support/stage';
 

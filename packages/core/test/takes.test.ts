@@ -5,7 +5,8 @@ import { examine } from '../src/check/examine';
 import { differences } from '../src/files/differences';
 import { readLoopFile, writeLoopFile } from '../src/files/loopFile';
 import { renameScene, editStep } from '../src/edit/edits';
-import { acceptTake, playTake, takeOfConversation, withTakes } from '../src/rehearse/takes';
+import { takeOfConversation, withTakes } from '../src/rehearse/keepTake';
+import { acceptTake, playTake } from '../src/rehearse/takes';
 import { pathLines } from '../src/rehearse/pathLines';
 import { loopOf } from './support';
 

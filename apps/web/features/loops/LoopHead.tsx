@@ -1,7 +1,6 @@
 import { router, type Href } from 'expo-router';
 import { useState, type ReactNode } from 'react';
 import { View } from 'react-native';
-import type { LoopState } from '@dart-loop/contract';
 import type { Loop } from '@dart-loop/core';
 import type { Examined } from '@dart-loop/core/check/examine';
 import { Dialog, Menu, type MenuItem } from '../../ui/Menu';
@@ -15,21 +14,13 @@ import { EditableText } from './EditableText';
 import { ClashNotice } from './ClashNotice';
 import { toMend } from './Findings';
 import { PublishSheet } from './PublishSheet';
+import { STATE_WORDS } from './stateWords';
 import type { Draft } from './useDraft';
 import { Versions } from './Versions';
 import { WaysIn } from './WaysIn';
 
 const SAVING = { saved: 'saved', 'to be saved': 'saving …', saving: 'saving …', 'not saved': 'not saved' } as const;
 const people = (count: number) => (count === 1 ? '1 person' : `${count} people`);
-
-/** How a state reads, and what it means for those in the loop. */
-export const STATE_WORDS: Record<LoopState, string> = {
-  live: 'live',
-  paused: 'paused: nobody new starts, people in it go on',
-  stopped: 'stopped: nobody starts, and nobody is in it',
-  'never published': 'never published',
-  archived: 'archived',
-};
 
 /** A loop's name and state, what publishing would change, and everything that is done with the loop as a whole. */
 export function LoopHead({

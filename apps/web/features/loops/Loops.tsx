@@ -11,7 +11,7 @@ import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { FIRST_LOOP } from '@dart-loop/core/files/firstLoop';
 import { ask } from '../session/api';
-import { STATE_WORDS } from './LoopHead';
+import { STATE_WORDS } from './stateWords';
 
 /** A client's loops: what starts each, whether it is live, and how many people are in it. */
 export function Loops() {

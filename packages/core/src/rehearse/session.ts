@@ -7,7 +7,8 @@ import type { Take } from '../model/take';
 import { Performance } from './performance';
 import { openRehearsal, type Rehearsal, type RehearsalEntry } from './rehearsal';
 import { readScriptLine } from './script';
-import { clientOf, lineFor, oursIn, takePersonOf } from './takes';
+import { takePersonOf } from './keepTake';
+import { clientOf, lineFor, oursIn } from './takes';
 
 /** What a rehearsal begins with. `now` in ms. */
 export interface Opening {

@@ -16,7 +16,7 @@ import {
   type Opening,
   type Session,
 } from '@dart-loop/core/rehearse/session';
-import { withTakes } from '@dart-loop/core/rehearse/takes';
+import { withTakes } from '@dart-loop/core/rehearse/keepTake';
 import { whenHovered } from '../../../ui/hover';
 import { Field } from '../../../ui/Field';
 import { Dialog, Menu, type MenuItem } from '../../../ui/Menu';
