@@ -1,3 +1,4 @@
+import type { LoopSurroundings } from '@dart-loop/contract';
 import { BOT, Stage, until } from './support/stage';
 
 let stage: Stage;
@@ -86,6 +87,10 @@ describe('what another system’s answer means', () => {
     );
     expect(await said(who)).toEqual(['By hand then.']);
     expect(await errand('down.example')).toMatchObject({ status: 'failed', answer: { status: 500, reason: 'it was answered 500' } });
+    // The checks of every loop know of it.
+    const loops = await stage.api.get<{ id: string }[]>('/clients/saltmarsh-ferries/loops');
+    const known = await stage.api.get<LoopSurroundings>(`/clients/saltmarsh-ferries/loops/${loops[0]!.id}/surroundings`);
+    expect(known.failing).toMatchObject({ 'https://down.example/x': 'it was answered 500' });
   });
 });
 

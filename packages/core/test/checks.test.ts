@@ -191,6 +191,13 @@ const CASES: Case[] = [
     fixed: true,
   },
   {
+    code: 'destination failing',
+    has: loop('[{ kind: send out, address: "https://crm.example.org/x" }, { kind: say, text: Done }]'),
+    hasNot: loop('[{ kind: send out, address: "https://crm.example.org/y" }, { kind: say, text: Done }]'),
+    known: { failing: { 'https://crm.example.org/x': 'it was answered 503' } },
+    fixed: false,
+  },
+  {
     code: 'label cut',
     has: loop(
       `[{ kind: say, text: Which?, choices: [{ label: The long way round the island by boat, to: two }, { label: Bus, to: two }], ${NO_REPLY} }]`,
@@ -345,6 +352,7 @@ const ALL: Record<Finding['code'], true> = {
   'choices in pages': true,
   circle: true,
   'dear character': true,
+  'destination failing': true,
   'dear path': true,
   'double id': true,
   'empty scene': true,

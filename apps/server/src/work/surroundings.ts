@@ -29,6 +29,15 @@ export async function surroundingsOf(db: Connection, clientId: number, loopId: s
       [clientId, loopId],
     )
   ).rows;
+  const failing = (
+    await db.query<{ address: string; reason: string }>(
+      `select address, reason from (
+         select distinct on (body ->> 'address') body ->> 'address' as address, status, answer ->> 'reason' as reason
+         from errand where client_id = $1 and kind = 'send out' and status <> 'waiting' order by body ->> 'address', ended_at desc) last
+       where status = 'failed'`,
+      [clientId],
+    )
+  ).rows;
   const used = (
     await db.query<{ tags: string[]; lists: string[] }>(
       `select coalesce((select array_agg(distinct tag) from person, unnest(tags) as tag where client_id = $1), '{}') as tags,
@@ -50,6 +59,7 @@ export async function surroundingsOf(db: Connection, clientId: number, loopId: s
     lines,
     others: others.map(({ loop: { takes: _takes, accepted: _accepted, ...loop } }) => loop),
     resting: others.filter(({ rests }) => rests).map(({ loop }) => loop.name),
+    failing: Object.fromEntries(failing.map(({ address, reason }) => [address, reason])),
     tags: used.tags,
     lists: used.lists,
   };

@@ -21,6 +21,8 @@ export interface Surroundings {
   others?: Loop[];
   /** Names of those of them that start nobody: paused, stopped or never published. */
   resting?: string[];
+  /** Addresses outside that did not take what was sent to them last, with the reason. */
+  failing?: Record<string, string>;
   client?: Pick<ClientFacts, 'name' | 'country' | 'timeZone' | 'languages' | 'openingHours'>;
   limits?: Limits;
 }

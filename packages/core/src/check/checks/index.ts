@@ -4,6 +4,7 @@ import { alertToNobody } from './alertToNobody';
 import { circles } from './circles';
 import { consent } from './consent';
 import { doubleId } from './doubleId';
+import { failingOutside } from './failingOutside';
 import { fallsSilent } from './fallsSilent';
 import { keywords } from './keywords';
 import { languages } from './languages';
@@ -32,6 +33,7 @@ export const CHECKS = [
   keywords,
   skipWordTaken,
   alertToNobody,
+  failingOutside,
   shownOtherwise,
   smsPrice,
   windows,
