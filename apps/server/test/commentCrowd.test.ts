@@ -44,7 +44,15 @@ test('ten thousand comments in a minute are answered once each, at the pace that
       wind(600);
     }
     const got = () => people.reduce((sum, who) => sum + (account.threads.get(who)?.messages.length ?? 0), 0);
-    await until(got, (count) => count === 750, 120_000);
+    // However slow the machine: what is paced by the second goes on only as the clock does.
+    await until(
+      () => {
+        wind(100);
+        return got();
+      },
+      (count) => count === 750,
+      120_000,
+    );
     // The first hour's share is gone; each further hour brings another, and the public answers do not wait for it.
     for (let hour = 1; got() < PEOPLE; hour++) {
       const due = Math.min(PEOPLE, 750 * (hour + 1));
