@@ -113,7 +113,8 @@ test('a text changed and published is said in the next conversation; those on th
   const loops = await stage.api.get<LoopRow[]>(`${CLIENT}/loops`);
   const path = `${CLIENT}/loops/${loops.find((loop) => loop.name === 'Sailing alerts')!.id}`;
   const page = await stage.api.get<LoopPage>(path);
-  const draft = structuredClone(page.draft);
+  // Its takes would say, rightly, that the text is another.
+  const draft = { ...structuredClone(page.draft), takes: undefined };
   (draft.scenes[1]!.steps[0] as { text: string }).text = 'Which boat, then?';
   const saved = await stage.api.put<LoopPage>(`${path}/draft`, { revision: page.revision, loop: draft });
   expect(saved.differences).toEqual(['scene 2: text reworded']);

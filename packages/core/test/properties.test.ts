@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { findingsOf, respond, type Incoming, type Response } from '../src';
+import { CHANNEL_KINDS, findingsOf, respond, type Incoming, type Response } from '../src';
 import { readLoopFile, writeLoopFile } from '../src/files/loopFile';
 import { deliver, openRehearsal, play, wind, type Played, type Rehearsal } from '../src/rehearse/rehearsal';
 import { anyLoop, anyLoops, happenings, type Happening } from './arbitraries';
@@ -123,7 +123,8 @@ test('export, import, export gives the same bytes for loops of every kind, and c
       const read = readLoopFile(once);
       if (!read.ok) throw new Error(JSON.stringify(read.problems));
       expect(writeLoopFile(read.loop, as)).toBe(once);
-      for (const finding of findingsOf(read.loop)) expect(finding.reason).toMatch(/[.?]$/);
+      const lines = CHANNEL_KINDS.map((channel) => ({ key: channel, channel }));
+      for (const finding of findingsOf(read.loop, { lines })) expect(finding.reason).toMatch(/[.?]$/);
     }),
     RUNS,
   );

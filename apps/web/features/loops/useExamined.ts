@@ -25,6 +25,12 @@ export function useExamined(loop: Loop | null, known: Surroundings | undefined):
         made.postMessage(waiting);
       }
     };
+    // A defect in the checks must not stop the next ones.
+    made.onerror = (event) => {
+      event.preventDefault();
+      busy.current = false;
+      console.error(`The checks met a fault of their own: ${event.message}`);
+    };
     return () => {
       worker.current = null;
       made.terminate();

@@ -51,7 +51,8 @@ export function landings(
       : setting.person.fields;
   const turn = new Turn({
     ...setting,
-    person: { ...setting.person, fields },
+    // As of somebody who is in the loop: a step may remember something of them.
+    person: { ...setting.person, fields, history: { [version.loopId]: { started: setting.now, finished: null, cues: {} } } },
     line,
     standing: { ...newStanding(), heardFrom: true, lastHeardAt: setting.now, optedIn: true, introduced: !first },
     runs: [run],
