@@ -84,8 +84,6 @@ export interface LoopSurroundings extends Required<Omit<Surroundings, 'limits' |
   lines: LoopPage['lines'];
   /** Names of fields, for people. */
   fieldNames: Record<string, string>;
-  tags: string[];
-  lists: string[];
 }
 
 /** How many people went from one step to the next, by the two: "a>b"; "a>" where their run was over after it. */

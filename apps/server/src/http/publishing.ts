@@ -2,7 +2,7 @@ import { ChangeState, Archive, Publish, RollBack, type LoopEvent, type VersionRo
 import type { Clock } from '../clock';
 import type { Connection } from '../db/pool';
 import { audit } from '../db/audit';
-import { cuesChanged, mayBePublished, NotPublishable, publishLoop } from '../work/publish';
+import { cuesChanged, endSchedule, mayBePublished, NotPublishable, publishLoop } from '../work/publish';
 import { surroundingsOf } from '../work/surroundings';
 import { conflict, loopPage, storedLoop } from './loopPage';
 import { Problem } from './problem';
@@ -53,10 +53,8 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
         const now = clock.now();
         if (body.at === undefined) {
           await publishLoop(db, client.id, account.id, stored.id, stored.draft, stored.live, now).catch(refused);
-          await db.query(
-            "update loop set state = 'live', scheduled = null, scheduled_at = null, scheduled_by = null, schedule_failed = null where client_id = $1 and id = $2",
-            [client.id, stored.id],
-          );
+          await db.query("update loop set state = 'live' where client_id = $1 and id = $2", [client.id, stored.id]);
+          await endSchedule(db, client.id, stored.id);
         } else {
           const at = new Date(body.at);
           if (at.getTime() <= now) throw new Problem(422, 'Not scheduled', `${at.toISOString()} has gone by; choose a time ahead.`);
@@ -82,10 +80,7 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
       async handle(asked) {
         const { db, client, account, params } = asked;
         await storedLoop(db, client.id, params.loopId!);
-        await db.query(
-          'update loop set scheduled = null, scheduled_at = null, scheduled_by = null, schedule_failed = null where client_id = $1 and id = $2',
-          [client.id, params.loopId],
-        );
+        await endSchedule(db, client.id, params.loopId!);
         await audit(db, client.id, account.id, clock.now(), 'took a schedule back', { loopId: params.loopId });
         changed(asked);
         return loopPage(db, client.id, params.loopId!);

@@ -72,6 +72,13 @@ export async function publishLoop(
 export const cuesChanged = (db: Connection, clientId: number) =>
   db.query('update client set cue_revision = cue_revision + 1 where id = $1', [clientId]);
 
+/** Nothing is scheduled any more; `failed` says why it could not be published, where that is so. */
+export const endSchedule = (db: Connection, clientId: number, loopId: string, failed: string | null = null) =>
+  db.query(
+    'update loop set scheduled = null, scheduled_at = null, scheduled_by = null, schedule_failed = $3 where client_id = $1 and id = $2',
+    [clientId, loopId, failed],
+  );
+
 /** Publishes what was scheduled and is due; what cannot be published says why and stays a draft. Gives the clients concerned. */
 export async function publishScheduled(db: Db, clock: Clock): Promise<number[]> {
   const connection = await db.connect();
@@ -92,11 +99,7 @@ export async function publishScheduled(db: Db, clock: Clock): Promise<number[]> 
         return clients;
       }
       clients.push(due.client_id);
-      const settle = (failed: string | null) =>
-        connection.query(
-          'update loop set scheduled = null, scheduled_at = null, scheduled_by = null, schedule_failed = $3 where client_id = $1 and id = $2',
-          [due.client_id, due.id, failed],
-        );
+      const settle = (failed: string | null) => endSchedule(connection, due.client_id, due.id, failed);
       try {
         await publishLoop(connection, due.client_id, due.scheduled_by, due.id, due.scheduled, due.live, clock.now());
         await settle(null);

@@ -38,13 +38,6 @@ export async function surroundingsOf(db: Connection, clientId: number, loopId: s
       [clientId],
     )
   ).rows;
-  const used = (
-    await db.query<{ tags: string[]; lists: string[] }>(
-      `select coalesce((select array_agg(distinct tag) from person, unnest(tags) as tag where client_id = $1), '{}') as tags,
-              coalesce((select array_agg(distinct list) from person, unnest(lists) as list where client_id = $1), '{}') as lists`,
-      [clientId],
-    )
-  ).rows[0]!;
   return {
     client: {
       name: client.name,
@@ -60,7 +53,5 @@ export async function surroundingsOf(db: Connection, clientId: number, loopId: s
     others: others.map(({ loop: { takes: _takes, accepted: _accepted, ...loop } }) => loop),
     resting: others.filter(({ rests }) => rests).map(({ loop }) => loop.name),
     failing: Object.fromEntries(failing.map(({ address, reason }) => [address, reason])),
-    tags: used.tags,
-    lists: used.lists,
   };
 }

@@ -2,6 +2,7 @@ import { useCallback, useEffect, useMemo, useRef } from 'react';
 import { View } from 'react-native';
 import type { LoopPage, LoopSurroundings } from '@dart-loop/contract';
 import type { Finding, Loop } from '@dart-loop/core';
+import { exitsTo } from '@dart-loop/core/edit/edits';
 import { scenesBefore } from '@dart-loop/core/model/loop';
 import { QuietButton } from '../../ui/press';
 import { Notice } from '../../ui/parts';
@@ -42,7 +43,6 @@ export function Script({
   // eslint-disable-next-line react-hooks/exhaustive-deps
   const scenes = useMemo(() => loop.scenes.map(({ id, name }) => ({ id, name })), [names]);
   const before = useMemo(() => scenesBefore(loop), [loop]);
-  const exits = useMemo(() => exitCounts(loop), [loop]);
   const byScene = useStableGroups(findings);
   const { chosen, adder } = edits;
   const drop = useCallback((what: Dragged, onto: Dragged) => edits.drop(what, onto), [edits]);
@@ -62,7 +62,7 @@ export function Script({
               scene={scene}
               index={index}
               last={index === loop.scenes.length - 1}
-              leading={exits.get(scene.id) ?? 0}
+              leading={exitsTo(loop, scene.id)}
               scenes={scenes}
               from={sources.length > 0 ? `from ${sources.join(', ')}` : 'nothing leads here'}
               reached={reached}
@@ -119,14 +119,6 @@ export function ChosenBar({ edits }: { edits: ScriptEdits }) {
       <QuietButton title="Done" label="Choose no more" tone="teal" onPress={edits.chooseNone} />
     </View>
   );
-}
-
-/** How many exits lead to each scene. */
-function exitCounts(loop: Loop): Map<string, number> {
-  const counts = new Map<string, number>();
-  const text = JSON.stringify(loop.scenes);
-  for (const { id } of loop.scenes) counts.set(id, text.split(`"to":"${id}"`).length - 1);
-  return counts;
 }
 
 /** Findings by scene; a group that says the same as before is the same list, so that its scene is not drawn again. */

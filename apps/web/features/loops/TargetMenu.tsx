@@ -1,17 +1,10 @@
+import { targetWords } from '@dart-loop/core/model/loop';
 import { Menu } from '../../ui/Menu';
 import { Words } from '../../ui/Words';
 
 export interface SceneName {
   id: string;
   name: string;
-}
-
-/** How a target reads in the script: "3 Pick a time". */
-export function leadsTo(scenes: readonly SceneName[], to: string): string {
-  if (to === 'next') return 'the next step';
-  if (to === 'end') return 'the end';
-  const index = scenes.findIndex((scene) => scene.id === to);
-  return index < 0 ? `a scene that is missing (${to})` : `${index + 1} ${scenes[index]!.name}`;
 }
 
 /** Where an exit leads, as words that open the list of scenes; a tap on the arrow's words, with Ctrl, goes there. */
@@ -31,17 +24,16 @@ export function TargetMenu({
   /** Goes to the scene that it leads to. */
   onGo?: (sceneId: string) => void;
 }) {
+  const leadsTo = targetWords({ scenes }, to);
   const missing = to !== 'next' && to !== 'end' && !scenes.some((scene) => scene.id === to);
   const there = scenes.some((scene) => scene.id === to);
   return (
     <Menu
       compact
-      label={`${of} leads to ${leadsTo(scenes, to)}. Change`}
+      label={`${of} leads to ${leadsTo}. Change`}
       title={`“${of}” leads to`}
       items={[
-        ...(onGo && there
-          ? [{ key: 'go', words: `Go to ${leadsTo(scenes, to)}`, more: 'a bar leads back', onChoose: () => onGo(to) }]
-          : []),
+        ...(onGo && there ? [{ key: 'go', words: `Go to ${leadsTo}`, more: 'a bar leads back', onChoose: () => onGo(to) }] : []),
         ...scenes.map((scene, index) => ({
           key: `scene ${scene.id}`,
           words: `${index + 1} ${scene.name}`,
@@ -54,7 +46,7 @@ export function TargetMenu({
       ]}
     >
       <Words kind="small" color={missing ? 'red' : 'teal'} style={{ fontSize: 15 }}>
-        {`→ ${leadsTo(scenes, to)}`}
+        {`→ ${leadsTo}`}
       </Words>
     </Menu>
   );

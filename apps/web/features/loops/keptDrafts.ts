@@ -8,7 +8,8 @@ interface Kept {
 }
 
 const PREFIX = 'dart-loop.draft.';
-const screen = () => {
+/** Tells this window from others of the same person; the same after a reload. */
+export const thisScreen = () => {
   const known = sessionStorage.getItem('dart-loop.screen');
   if (known) return known;
   const made = Math.random().toString(36).slice(2, 10);
@@ -16,12 +17,9 @@ const screen = () => {
   return made;
 };
 
-/** Tells this window from others of the same person; the same after a reload. */
-export const thisScreen = screen;
-
 export function keepDraft(loopId: string, kept: Kept): void {
   try {
-    localStorage.setItem(`${PREFIX}${loopId}.${screen()}`, JSON.stringify(kept));
+    localStorage.setItem(`${PREFIX}${loopId}.${thisScreen()}`, JSON.stringify(kept));
   } catch {
     // A full store must not stop the writing; it is saved within the second.
   }
@@ -29,7 +27,7 @@ export function keepDraft(loopId: string, kept: Kept): void {
 
 /** Forgets one entry by its key, or this window's entry of a loop. */
 export function dropKept(key: string | null, loopId?: string): void {
-  localStorage.removeItem(key ?? `${PREFIX}${loopId}.${screen()}`);
+  localStorage.removeItem(key ?? `${PREFIX}${loopId}.${thisScreen()}`);
 }
 
 /** What windows have kept of a loop. */

@@ -1,3 +1,4 @@
+import { placeAfter, placeAt } from '../check/ways';
 import { exitsOf, type Step } from '../run/steps';
 import { findScene, type Loop, type StepPlace } from '../model/loop';
 import type { ClientFacts } from '../model/client';
@@ -57,18 +58,6 @@ const KINDS: Record<string, AdQuestion['kind']> = {
   'one of': 'choice',
 };
 
-const at = (loop: Loop, sceneIndex: number, stepIndex: number): StepPlace | null => {
-  const scene = loop.scenes[sceneIndex];
-  const step = scene?.steps[stepIndex];
-  return scene && step ? { scene, sceneIndex, step, stepIndex } : null;
-};
-
-/** The place that a target leads to; null for the end. */
-function placeOf(loop: Loop, from: StepPlace, target: string): StepPlace | null {
-  if (target === 'next') return at(loop, from.sceneIndex, from.stepIndex + 1);
-  return target === 'end' ? null : at(loop, findScene(loop, target)?.index ?? -1, 0);
-}
-
 /** The one place that every answer of a step leads to; a sentence where they part. Answers that end the loop do not count. */
 function onwards(loop: Loop, from: StepPlace): StepPlace | null | string {
   const { step } = from;
@@ -82,7 +71,7 @@ function onwards(loop: Loop, from: StepPlace): StepPlace | null | string {
           : ['next'];
   const going = [...new Set(targets.filter((target) => target !== 'end'))];
   if (going.length > 1) return 'the answers lead to different scenes, and an ad cannot ask by what was answered';
-  return targets.length > 0 && going.length === 0 ? null : placeOf(loop, from, going[0] ?? 'next');
+  return targets.length > 0 && going.length === 0 ? null : placeAfter(loop, from, going[0] ?? 'next');
 }
 
 function questionOf(step: Step, said: (text: string) => string): AdQuestion | null {
@@ -111,7 +100,7 @@ export function adQuestions(loop: Loop, client: Pick<ClientFacts, 'name' | 'brie
   const questions: AdQuestion[] = [];
   let endsBecause: string | null = null;
   const seen = new Set<Step>();
-  for (let here = at(loop, 0, 0); here !== null && !seen.has(here.step);) {
+  for (let here = placeAt(loop, 0, 0); here !== null && !seen.has(here.step);) {
     const { step } = here;
     seen.add(step);
     const question = questionOf(step, said);

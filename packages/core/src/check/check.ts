@@ -27,6 +27,17 @@ export interface Surroundings {
   limits?: Limits;
 }
 
+/** The client as a loop meets it; what is not known is as it is for most. */
+export const clientOf = ({ client, brief = {} }: Surroundings): ClientFacts => ({
+  name: 'The client',
+  country: 'GB',
+  timeZone: 'UTC',
+  languages: ['en'],
+  openingHours: {},
+  ...client,
+  brief,
+});
+
 /** The place a finding is about; what is null is not said. */
 export interface Place {
   sceneId: string | null;
@@ -70,6 +81,7 @@ export class CheckWorld {
   readonly #landings = new Map<string, Landing[]>();
   readonly #person: PersonFacts;
   readonly #types: FieldTypes;
+  readonly #client: ClientFacts;
 
   constructor(
     readonly loop: Loop,
@@ -88,12 +100,8 @@ export class CheckWorld {
     this.lines = (known.lines ?? []).filter((line) => loop.lines.length === 0 || loop.lines.includes(line.key));
     this.limits = known.limits ?? DEFAULT_LIMITS;
     this.#types = { ...fieldsOf(loop), ...known.types };
-    this.#person = invented(loop, this.#types, { country: this.#client.country, timeZone: this.#client.timeZone }, LOOKED_AT);
-  }
-
-  get #client(): ClientFacts {
-    const { client, brief = {} } = this.known;
-    return { name: 'The client', country: 'GB', timeZone: 'UTC', languages: ['en'], openingHours: {}, ...client, brief };
+    this.#client = clientOf(known);
+    this.#person = invented(loop, this.#types, this.#client, LOOKED_AT);
   }
 
   ways(place: StepPlace): Way[] {

@@ -73,11 +73,11 @@ export function findScene(loop: Loop, sceneId: string): { scene: Scene; index: n
 }
 
 /** How a target reads in the script: "3 Pick a time", "the end", "the next step". */
-export function targetWords(loop: Loop, target: Target): string {
+export function targetWords({ scenes }: { scenes: readonly Pick<Scene, 'id' | 'name'>[] }, target: Target): string {
   if (target === 'next') return 'the next step';
   if (target === 'end') return 'the end';
-  const found = findScene(loop, target);
-  return found ? `${found.index + 1} ${found.scene.name}` : `a scene that is missing (${target})`;
+  const index = scenes.findIndex((scene) => scene.id === target);
+  return index < 0 ? `a scene that is missing (${target})` : `${index + 1} ${scenes[index]!.name}`;
 }
 
 /** From which scenes people come into each scene; the first is entered "from every cue". */

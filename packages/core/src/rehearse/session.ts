@@ -1,21 +1,14 @@
 import type { Surroundings } from '../check/check';
 import type { Cue } from '../match/cues';
-import type { ChannelKind } from '../model/client';
 import { freshId, type Loop } from '../model/loop';
-import type { PersonFacts } from '../model/person';
 import type { Take } from '../model/take';
 import { Performance } from './performance';
-import { openRehearsal, type Rehearsal, type RehearsalEntry } from './rehearsal';
+import type { Rehearsal, RehearsalEntry } from './rehearsal';
 import { readScriptLine } from './script';
 import { takePersonOf } from './keepTake';
-import { clientOf, lineFor, oursIn } from './takes';
+import { oursIn, rehearsalAmong, type Opening } from './takes';
 
-/** What a rehearsal begins with. `now` in ms. */
-export interface Opening {
-  channel: ChannelKind;
-  person: PersonFacts;
-  now: number;
-}
+export type { Opening };
 
 /** A rehearsal with all that was done in it. Immutable; {@link performed} gives the next one. */
 export interface Session {
@@ -30,14 +23,7 @@ export interface Session {
 export function openSession(loop: Loop, known: Surroundings, opening: Opening): Session {
   return {
     opening,
-    rehearsal: openRehearsal({
-      loops: [loop, ...(known.others ?? []).filter(({ name }) => !known.resting?.includes(name))],
-      client: clientOf(known),
-      line: lineFor(loop, opening.channel, known),
-      person: opening.person,
-      now: opening.now,
-      fields: known.types,
-    }),
+    rehearsal: rehearsalAmong(loop, known, opening),
     turns: [],
     problem: null,
   };

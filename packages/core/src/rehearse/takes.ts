@@ -1,13 +1,13 @@
 import { CHANNELS } from '../channels';
-import { CheckWorld, type Surroundings } from '../check/check';
+import { CheckWorld, clientOf, type Surroundings } from '../check/check';
 import { pathKey, waysTaken, type PathStep } from '../check/paths';
-import type { ClientFacts, LineFacts } from '../model/client';
+import type { ChannelKind, LineFacts } from '../model/client';
 import type { Loop } from '../model/loop';
 import { stranger, type PersonFacts } from '../model/person';
 import type { Take, TakePerson } from '../model/take';
 import { withLabels, withTakes } from './keepTake';
 import { Performance } from './performance';
-import { openRehearsal, type RehearsalEntry } from './rehearsal';
+import { openRehearsal, type Rehearsal, type RehearsalEntry } from './rehearsal';
 import { readScriptLine } from './script';
 
 /** One turn of a take as it was kept and as it is played now. */
@@ -52,34 +52,35 @@ export function personOfTake({ id, firstName, lastName, language, fields, tags, 
   };
 }
 
-export const clientOf = ({ client, brief = {} }: Surroundings): ClientFacts => ({
-  name: 'The client',
-  country: 'GB',
-  timeZone: 'UTC',
-  languages: ['en'],
-  openingHours: {},
-  ...client,
-  brief,
-});
-
 /** The line a take is played on: the loop's first on that channel, else one that stands for it. */
-export function lineFor(loop: Loop, channel: Take['channel'], known: Surroundings): LineFacts {
+function lineFor(loop: Loop, channel: Take['channel'], known: Surroundings): LineFacts {
   const own = (known.lines ?? []).filter((line) => line.channel === channel);
   const line = own.find(({ key }) => loop.lines.length === 0 || loop.lines.includes(key)) ?? own[0];
   return line ? { ...line, name: line.name ?? line.key } : { key: channel, name: CHANNELS[channel].name, channel };
 }
 
+/** What a rehearsal begins with. `now` in ms. */
+export interface Opening {
+  channel: ChannelKind;
+  person: PersonFacts;
+  now: number;
+}
+
+/** A rehearsal of a draft among those of the client's other loops that are live. */
+export const rehearsalAmong = (loop: Loop, known: Surroundings, { channel, person, now }: Opening): Rehearsal =>
+  openRehearsal({
+    loops: [loop, ...(known.others ?? []).filter(({ name }) => !known.resting?.includes(name))],
+    client: clientOf(known),
+    line: lineFor(loop, channel, known),
+    person,
+    now,
+    fields: known.types,
+  });
+
 /** Plays a take against the loop as it is now, among the client's other loops. Pure: the same loops give the same turns. */
 export function playTake(loop: Loop, take: Take, known: Surroundings, world = new CheckWorld(loop, known)): TakePlayed {
   const performance = new Performance(
-    openRehearsal({
-      loops: [loop, ...(known.others ?? []).filter(({ name }) => !known.resting?.includes(name))],
-      client: clientOf(known),
-      line: lineFor(loop, take.channel, known),
-      person: personOfTake(take.person),
-      now: Date.parse(take.begins),
-      fields: known.types,
-    }),
+    rehearsalAmong(loop, known, { channel: take.channel, person: personOfTake(take.person), now: Date.parse(take.begins) }),
   );
   const trail: Parameters<typeof waysTaken>[1][number][] = [];
   const turns = take.turns.map(({ does, ours }): TakeTurn => {
