@@ -43,6 +43,7 @@ const line = (channel: 'telegram' | 'sms'): OpenLine => ({
   hookToken: 't',
   caps: { perDay: null, perPerson: null },
   timeZone: 'Europe/London',
+  quiet: {},
 });
 
 describe('Telegram', () => {

@@ -43,6 +43,7 @@ const line = (channel: ChannelKind): OpenLine => ({
   hookToken: 't',
   caps: { perDay: null, perPerson: null },
   timeZone: 'Europe/London',
+  quiet: {},
 });
 let count = 0;
 const send = (message: Outgoing): Promise<Sent> =>

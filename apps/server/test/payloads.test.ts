@@ -33,6 +33,7 @@ const lineOf = (channel: ChannelKind): OpenLine => ({
   hookToken: 't',
   caps: { perDay: null, perPerson: null },
   timeZone: 'Europe/London',
+  quiet: {},
 });
 
 const readIt = (channel: ChannelKind, body: string): HookReading =>

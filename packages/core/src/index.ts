@@ -2,7 +2,10 @@
 export * from './model/basics';
 export * from './model/client';
 export * from './model/condition';
+export { comparable, holds, isInSegment, moment, type ConditionWorld, type SegmentWorld } from './model/holds';
+export { conditionWords } from './model/conditionWords';
 export * from './model/loop';
+export * from './model/list';
 export * from './model/person';
 export {
   Cue,
@@ -19,14 +22,15 @@ export { hear, hearOther, indexCues, isHeardOn, type CueIndex, type HeardCue, ty
 export { PLACES, winnerOf, type Candidate, type Decision, type Place } from './match/decision';
 export { respond, type FromPerson, type FromStaff, type Incoming, type Response } from './respond';
 export { newStanding, type Held, type Shelf, type Standing } from './run/standing';
-export { languageOf, zoneOf, type Beside, type World } from './run/world';
+export { zoneOf, type Beside, type World } from './run/world';
 export type { Run } from './run/run';
+export { tieOf } from './run/turn';
 export { choiceRef, moreRef, readChoiceRef, readMore, type ChoiceRef } from './run/choiceRef';
 export { stageWords } from './run/stage';
 export * from './run/steps';
 export { isInside, whyNotAddress } from './run/steps/outsideAddress';
 export { OpeningHours, isOpen } from './time/openingHours';
-export { instantOf, isZone, localTime, nextTime } from './time/zones';
+export { addDays, instantOf, isDate, isTimeOfDay, isZone, localTime, nextTime } from './time/zones';
 export { fold, slips } from './words/fold';
 export { choiceLetter, readChoice, readChoices } from './words/choice';
 export { merge, mergeWords, parseMerge, type TextPart } from './words/merge';
@@ -56,5 +60,6 @@ export { fieldsOf } from './check/fieldsOf';
 export { accept, findingKey, findingsOf, openWarnings, problemsOf, type Finding, type Problem } from './check/findings';
 export type { LoopPath, Paths } from './check/paths';
 export { Take, type TakePerson } from './model/take';
+export { QUIET, QuietByChannel, QuietHours, quietUntil } from './consent/quiet';
 export { HELD_AT_MOST, permission, sendings, windowEnd, type Permission, type Via } from './consent/permission';
 export { differences } from './files/differences';

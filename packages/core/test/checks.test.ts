@@ -72,6 +72,13 @@ const CASES: Case[] = [
   },
   { code: 'missing loop', has: loop('[{ kind: go, loop: Other }]'), hasNot: loop(SAY), known: { others: [] }, fixed: false },
   {
+    code: 'missing segment',
+    has: loop('[{ kind: split, arms: [{ when: { all: [{ open: true }, { segment: Gone }] }, to: end }] }]'),
+    hasNot: loop('[{ kind: split, arms: [{ when: { segment: regulars }, to: end }] }]'),
+    known: { segments: { regulars: { tag: 'regular' } } },
+    fixed: false,
+  },
+  {
     code: 'loop at rest',
     has: loop('[{ kind: go, loop: Other }]'),
     hasNot: loop(SAY),
@@ -372,6 +379,7 @@ const ALL: Record<Finding['code'], true> = {
   'may be empty': true,
   'merge field': true,
   'missing loop': true,
+  'missing segment': true,
   'missing target': true,
   'no cue': true,
   'no opt-in': true,

@@ -1,5 +1,5 @@
 import type { LineCaps } from '@dart-loop/contract';
-import type { Background, ChannelKind, FromPerson, FromStaff, Menus, Outgoing, Template, Via } from '@dart-loop/core';
+import type { Background, ChannelKind, FromPerson, FromStaff, Menus, Outgoing, QuietByChannel, Template, Via } from '@dart-loop/core';
 
 /** A line with its secrets opened, as adapters need it. Never logged. */
 export interface OpenLine {
@@ -14,6 +14,8 @@ export interface OpenLine {
   caps: LineCaps;
   /** Of the client, in whose days caps are counted. */
   timeZone: string;
+  /** When nothing goes out unasked, by the person's own clock. */
+  quiet: QuietByChannel;
 }
 
 /** A request to a webhook, before anything is believed. */

@@ -106,6 +106,8 @@ export function lineRoutes(options: {
     hookToken: row.hook_token,
     caps: row.caps,
     timeZone: row.time_zone,
+    // Nothing is sent with it.
+    quiet: {},
   });
 
   const menusPage = async (db: Connection, clientId: number, row: Row): Promise<MenusPage> => {

@@ -8,7 +8,14 @@ import { route } from './route';
 const ROWS = 60;
 
 function byWords(by: ChangedBy): By {
-  return { words: `${by.loop}, version ${by.version}`, loopId: by.loopId, stepId: by.stepId };
+  switch (by.kind) {
+    case 'loop':
+      return { words: `${by.loop}, version ${by.version}`, loopId: by.loopId, stepId: by.stepId };
+    case 'person':
+      return { words: 'the person', loopId: null, stepId: null };
+    default:
+      return { words: by.name, loopId: null, stepId: null };
+  }
 }
 
 const NAME = `coalesce(nullif(concat_ws(' ', p.first_name, p.last_name), ''), (select coalesce(i.handle, i.address) from identity i where i.client_id = p.client_id and i.person_id = p.id order by i.created_at limit 1), 'somebody')`;

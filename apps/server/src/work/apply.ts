@@ -1,4 +1,4 @@
-import type { Candidate, Effect, Note, Outgoing, Passage, Run, Shelf, Standing, Value, Via } from '@dart-loop/core';
+import type { Candidate, ConsentScope, Effect, Note, Outgoing, Passage, Run, Shelf, Standing, Value, Via } from '@dart-loop/core';
 import type { Failure } from '../channels/adapter';
 import type { Connection } from '../db/pool';
 
@@ -73,7 +73,12 @@ export interface Changes {
     go_until: string | null;
     failure: Failure | null;
     unasked: boolean;
+    list: string | null;
+    zone: string | null;
+    about_consent: boolean;
   }[];
+  /** What the people are found by, where that has changed. */
+  terms: { client_id: number; person_id: string; terms: string[]; texts: Record<string, string>; search: string }[];
   /** Conversations in which what was held back may go now. */
   released: { client_id: number; conversation_id: string; go_until: string | null }[];
   /** What is to be said in other conversations of the same people. */
@@ -101,6 +106,12 @@ export interface Changes {
     words: string;
     at: string;
     by: ChangedBy | null;
+    scope: ConsentScope;
+    list: string | null;
+    wording: number | null;
+    language: string | null;
+    cue_id: string | null;
+    confirmed: boolean;
   }[];
   errands: {
     client_id: number;
@@ -127,8 +138,13 @@ export interface TimerRow {
   incoming: Extract<Effect, { kind: 'timer' }>['incoming'];
 }
 
-/** Who or what set a value. */
-export type ChangedBy = { kind: 'loop'; loopId: string; loop: string; version: number; stepId: string; conversationId: string };
+/** Who or what set a value: a step of a loop, the person's own words, one of the team, an import, or two people becoming one. */
+export type ChangedBy =
+  | { kind: 'loop'; loopId: string; loop: string; version: number; stepId: string; conversationId: string }
+  | { kind: 'person' }
+  | { kind: 'team'; accountId: number; name: string }
+  | { kind: 'task'; taskId: string; name: string }
+  | { kind: 'merge'; name: string };
 
 export function noChanges(): Changes {
   return {
@@ -138,6 +154,7 @@ export function noChanges(): Changes {
     runs: [],
     decisions: [],
     messages: [],
+    terms: [],
     released: [],
     elsewhere: [],
     timers: new Map(),
@@ -177,8 +194,8 @@ const APPLY = `
     insert into decision (client_id, id, conversation_id, event_id, seq, happened_at, candidates, notes)
     select * from ${read(3, 'client_id int, id uuid, conversation_id uuid, event_id uuid, seq int, at timestamptz, candidates jsonb, notes jsonb')}
   ), messages as (
-    insert into message (client_id, id, line_id, conversation_id, seq, address, made_at, loop_id, version, step_id, by_hand, body, status, via, go_until, failure, unasked)
-    select * from ${read(4, 'client_id int, id uuid, line_id int, conversation_id uuid, seq int, address text, at timestamptz, loop_id uuid, version int, step_id text, by_hand text, body jsonb, status text, via jsonb, go_until timestamptz, failure jsonb, unasked boolean')}
+    insert into message (client_id, id, line_id, conversation_id, seq, address, made_at, loop_id, version, step_id, by_hand, body, status, via, go_until, failure, unasked, list, zone, about_consent)
+    select * from ${read(4, 'client_id int, id uuid, line_id int, conversation_id uuid, seq int, address text, at timestamptz, loop_id uuid, version int, step_id text, by_hand text, body jsonb, status text, via jsonb, go_until timestamptz, failure jsonb, unasked boolean, list text, zone text, about_consent boolean')}
   ), timers as (
     insert into timer (client_id, conversation_id, key, line_id, due_at, incoming)
     select * from ${read(5, 'client_id int, conversation_id uuid, key text, line_id int, due_at timestamptz, incoming jsonb')}
@@ -218,8 +235,14 @@ const LIST_CHANGES = `
   insert into list_change (client_id, person_id, list, is_on, at, by)
   select * from ${read(1, 'client_id int, person_id uuid, list text, is_on boolean, at timestamptz, by jsonb')}`;
 const CONSENTS = `
-  insert into consent (client_id, person_id, line_id, conversation_id, event_id, what, words, at, by)
-  select * from ${read(1, 'client_id int, person_id uuid, line_id int, conversation_id uuid, event_id uuid, what text, words text, at timestamptz, by jsonb')}`;
+  insert into consent (client_id, person_id, line_id, conversation_id, event_id, what, words, at, by, scope, list, wording, language, cue_id, confirmed)
+  select * from ${read(1, 'client_id int, person_id uuid, line_id int, conversation_id uuid, event_id uuid, what text, words text, at timestamptz, by jsonb, scope text, list text, wording int, language text, cue_id text, confirmed boolean')}`;
+/** Also used wherever else people change: see people/. */
+export const TERMS = `
+  insert into person_terms (client_id, person_id, terms, texts, search)
+  select client_id, person_id, array_to_tsvector(terms), texts, search
+  from ${read(1, 'client_id int, person_id uuid, terms text[], texts jsonb, search text')}
+  on conflict (client_id, person_id) do update set terms = excluded.terms, texts = excluded.texts, search = excluded.search`;
 const ERRANDS = `
   insert into errand (client_id, id, conversation_id, line_id, kind, run_id, turn, body, by, next_at, made_at)
   select client_id, id, conversation_id, line_id, kind, run_id, turn, body, by, at, at
@@ -271,6 +294,7 @@ export async function applyChanges(db: Connection, changes: Changes): Promise<vo
   );
   await rarely('apply-released', RELEASED, changes.released);
   await rarely('apply-elsewhere', ELSEWHERE, changes.elsewhere);
+  await rarely('apply-terms', TERMS, changes.terms);
   await rarely('apply-lists', LIST_CHANGES, changes.listChanges);
   await rarely('apply-consents', CONSENTS, changes.consents);
   await rarely('apply-errands', ERRANDS, changes.errands);

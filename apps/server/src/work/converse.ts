@@ -5,6 +5,8 @@ import {
   newStanding,
   respond,
   sendings,
+  tieOf,
+  zoneOf,
   type Beside,
   type Effect,
   type FromPerson,
@@ -21,6 +23,7 @@ import {
   type Value,
 } from '@dart-loop/core';
 import { newId } from '../ids';
+import { termsOf } from '../people/terms';
 import type { Changes, ChangedBy } from './apply';
 import type { Published, PublishedLoops } from './loops';
 
@@ -51,6 +54,12 @@ export interface PersonRow {
   tags: string[] | null;
   lists: string[] | null;
   history: Record<string, Passage> | null;
+  source: string | null;
+  created_at: Date | null;
+  last_seen_at: Date | null;
+  /** Of the person's other identities; and the handle of this one. */
+  addresses: string[];
+  handle: string | null;
   /** The person of the conversation, or, when it has none yet, whoever has the same telephone number. */
   known_person_id: string | null;
   beside: Beside[] | null;
@@ -73,6 +82,7 @@ const PERSON_KINDS: FromPerson['kind'][] = ['text', 'tap', 'reference', 'menu', 
 const UNASKED: Incoming['kind'][] = [
   'timer',
   'said elsewhere',
+  'opted out elsewhere',
   'turn comes',
   'tag',
   'list',
@@ -114,6 +124,7 @@ export function converse(
   };
   const profile = events.find((event) => event.event_id !== null)?.body.profile;
   const personId = row.known_person_id ?? newId(now);
+  const standingBefore: Standing = { ...newStanding(), ...conversation.standing };
   let person: PersonFacts = {
     id: personId,
     firstName: row.first_name ?? profile?.firstName ?? null,
@@ -124,11 +135,18 @@ export function converse(
     tags: row.tags ?? [],
     lists: row.lists ?? [],
     history: row.history ?? {},
+    ties:
+      row.known_person_id === null
+        ? []
+        : [tieOf(line, standingBefore), ...(row.beside ?? []).map((other) => tieOf(other.line, other.standing))],
+    source: row.source,
+    met: row.created_at?.getTime() ?? now,
+    seen: row.last_seen_at?.getTime() ?? now,
   };
   const before = person;
   const runs = new Map<string, Run>(runsBefore.map((run) => [run.id, run]));
   const changed = new Set<string>();
-  let standing: Standing = { ...newStanding(), ...conversation.standing };
+  let standing = standingBefore;
   let { seq, shelf, last_words: lastWords } = conversation;
   let waitingSince = conversation.waiting_since;
   let lastAt = conversation.last_at;
@@ -208,6 +226,12 @@ export function converse(
     lists_off: without(before.lists, person.lists),
     at,
   });
+  // What is found by is written anew only where some of it has changed.
+  const addresses = [conversation.address, row.handle ?? profile?.handle ?? '', ...row.addresses];
+  if (!conversation.person_id || isFoundOtherwise(before, person)) {
+    const { terms, texts, search } = termsOf({ ...person, addresses });
+    changes.terms.push({ client_id, person_id: personId, terms: terms.map((term) => `${client_id}:${term}`), texts, search });
+  }
   if (!conversation.person_id)
     changes.identities.push({
       client_id,
@@ -275,6 +299,7 @@ export function converse(
     body: Outgoing,
     how: Pick<Message, 'status' | 'via' | 'go_until' | 'failure'>,
     from: Pick<Message, 'loop_id' | 'version' | 'step_id' | 'by_hand'>,
+    aboutConsent = false,
   ): void {
     const { line_id, address } = conversation;
     changes.messages.push({
@@ -289,6 +314,9 @@ export function converse(
       body,
       ...how,
       unasked,
+      list: (from.loop_id !== null && loops.version(from.loop_id, from.version!)?.loop.list) || null,
+      zone: unasked ? zoneOf(person, published.facts, conversation.address.startsWith('+') ? conversation.address : null) : null,
+      about_consent: aboutConsent,
     });
     lastWords = (body.text || `(${body.media?.what ?? ''})`).slice(0, 200);
     lastAt = new Date(now);
@@ -330,6 +358,7 @@ export function converse(
               step_id: effect.at?.stepId ?? null,
               by_hand: effect.by,
             },
+            effect.aboutConsent,
           );
         return;
       case 'say elsewhere':
@@ -379,7 +408,12 @@ export function converse(
         changes.tagChanges.push({ ...ofPerson, tag: effect.tag, is_on: effect.on, by: changedBy(effect.at) });
         return;
       case 'list':
-        changes.listChanges.push({ ...ofPerson, list: effect.list, is_on: effect.on, by: changedBy(effect.at) });
+        changes.listChanges.push({
+          ...ofPerson,
+          list: effect.list,
+          is_on: effect.on,
+          by: effect.at ? changedBy(effect.at) : BY_THEMSELVES,
+        });
         return;
       case 'consent':
         changes.consents.push({
@@ -390,7 +424,16 @@ export function converse(
           what: effect.what,
           words: effect.words,
           by: effect.at && changedBy(effect.at),
+          scope: effect.scope,
+          list: effect.list,
+          wording: effect.wording,
+          language: effect.language,
+          cue_id: effect.cueId,
+          confirmed: effect.scope === 'list' && effect.what === 'opt-in' && published.lists[fold(effect.list!)]?.double === true,
         });
+        return;
+      case 'tell elsewhere':
+        changes.elsewhere.push({ client_id, conversation_id: effect.conversationId, at, body: { incoming: effect.incoming } });
         return;
       case 'alert':
       case 'send out': {
@@ -426,9 +469,30 @@ export function converse(
   }
 }
 
-const worldOf = ({ facts, fields, cues, named }: Published) => ({
+const BY_THEMSELVES: ChangedBy = { kind: 'person' };
+
+/** Whether terms or texts of a person are others now. Most events change none. */
+function isFoundOtherwise(before: PersonFacts, after: PersonFacts): boolean {
+  const same = (one: unknown, other: unknown) => one === other || JSON.stringify(one) === JSON.stringify(other);
+  const passages = (person: PersonFacts) => Object.entries(person.history).map(([loopId, { finished }]) => `${loopId}${finished === null}`);
+  return !(
+    same(before.fields, after.fields) &&
+    same(before.tags, after.tags) &&
+    same(before.lists, after.lists) &&
+    same(before.ties, after.ties) &&
+    before.firstName === after.firstName &&
+    before.lastName === after.lastName &&
+    before.language === after.language &&
+    (before.history === after.history || same(passages(before), passages(after)))
+  );
+}
+
+const worldOf = ({ facts, fields, cues, named, segments, loopIds, lists }: Published) => ({
   client: facts,
   fields,
   cues,
+  segments,
+  loopIds,
+  lists,
   liveLoop: (name: string) => named.get(fold(name)) ?? null,
 });

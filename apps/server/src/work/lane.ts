@@ -35,11 +35,13 @@ const EVENTS = `
   select id, conversation_id, event_id, ready_at <= $2 as ready, body from pending
   where conversation_id = any($1::uuid[]) order by place nulls last, happened_at, id limit 2000`;
 const STANDINGS = `
-  select c.id as conversation_id, l.key as line_key, l.name as line_name, l.channel, k.cue_revision, p.first_name, p.last_name, p.language, p.fields, p.changed, p.tags, p.lists, p.history,
+  select c.id as conversation_id, l.key as line_key, l.name as line_name, l.channel, k.cue_revision, p.first_name, p.last_name, p.language, p.fields, p.changed, p.tags, p.lists, p.history, p.source, p.created_at, p.last_seen_at,
+    array(select a from identity i, unnest(array[i.address, i.handle]) a where i.client_id = p.client_id and i.person_id = p.id and i.id <> c.id and a is not null) as addresses,
+    (select i.handle from identity i where i.client_id = c.client_id and i.id = c.id) as handle,
     coalesce(c.person_id, same.person_id) as known_person_id,
     (select jsonb_agg(jsonb_build_object('conversationId', o.id, 'line', jsonb_build_object('key', ol.key, 'name', ol.name, 'channel', ol.channel), 'standing', o.standing))
      from identity i join conversation o on o.client_id = i.client_id and o.id = i.id join line ol on ol.id = o.line_id
-     where i.client_id = c.client_id and i.person_id = c.person_id and i.id <> c.id and ol.secrets is not null) as beside,
+     where i.client_id = c.client_id and i.person_id = coalesce(c.person_id, same.person_id) and i.id <> c.id and ol.secrets is not null) as beside,
     array(select r.state from run r where r.client_id = c.client_id and r.id = any(c.run_ids) order by array_position(c.run_ids, r.id)) as runs
   from conversation c
   join line l on l.id = c.line_id

@@ -1,5 +1,5 @@
 import type { LineCaps } from '@dart-loop/contract';
-import type { ChannelKind } from '@dart-loop/core';
+import type { ChannelKind, QuietByChannel } from '@dart-loop/core';
 import type { Db } from '../db/pool';
 import { sameSecret, unseal } from '../secrets';
 import type { OpenLine } from '../channels/adapter';
@@ -15,6 +15,7 @@ interface LineRow {
   hook_token: string;
   caps: LineCaps;
   time_zone: string;
+  quiet_hours: QuietByChannel;
 }
 
 /** How long a line may be remembered; connecting, disconnecting and renewing clear it at once in every process. */
@@ -65,7 +66,7 @@ export class Lines {
 
   async #load(where: 'hook_token = $1' | 'id = $1', value: string | number): Promise<OpenLine | null> {
     const { rows } = await this.db.query<LineRow>(
-      `select l.client_id, l.id, l.key, l.name, l.channel, l.account, l.secrets, l.hook_token, l.caps, k.time_zone from line l join client k on k.id = l.client_id where l.${where} and l.secrets is not null`,
+      `select l.client_id, l.id, l.key, l.name, l.channel, l.account, l.secrets, l.hook_token, l.caps, k.time_zone, k.quiet_hours from line l join client k on k.id = l.client_id where l.${where} and l.secrets is not null`,
       [value],
     );
     const row = rows[0];
@@ -81,6 +82,7 @@ export class Lines {
           hookToken: row.hook_token,
           caps: row.caps,
           timeZone: row.time_zone,
+          quiet: row.quiet_hours,
         }
       : null;
   }

@@ -1,9 +1,12 @@
+import { peopleWordsOf } from '../people/peopleWords';
 import {
   fold,
   indexCues,
   type ClientFacts,
+  type Condition,
   type CueIndex,
   type FieldTypes,
+  type ListFacts,
   type Loop,
   type LoopVersion,
   type Template,
@@ -20,6 +23,10 @@ export interface Published {
   named: ReadonlyMap<string, LoopVersion>;
   /** What may be sent on each line where its window is shut. */
   templates: ReadonlyMap<string, Template[]>;
+  /** Saved segments, ids of all loops, and lists, by their folded names. */
+  segments: Readonly<Record<string, Condition>>;
+  loopIds: Readonly<Record<string, string>>;
+  lists: Readonly<Record<string, ListFacts>>;
 }
 
 /** Published loops in memory. Versions never change, so they are kept by their number; cues are read again when the client's revision moves. */
@@ -49,8 +56,11 @@ export class PublishedLoops {
       time_zone: string;
       languages: string[];
       opening_hours: ClientFacts['openingHours'];
+      quiet_hours: ClientFacts['quiet'];
       cue_revision: number;
-    }>('select id, name, brief, country, time_zone, languages, opening_hours, cue_revision from client where id = any($1)', [stale]);
+    }>('select id, name, brief, country, time_zone, languages, opening_hours, quiet_hours, cue_revision from client where id = any($1)', [
+      stale,
+    ]);
     const fields = await db.query<{ client_id: number; key: string; type: FieldTypes[string] }>(
       'select client_id, key, type from field where client_id = any($1)',
       [stale],
@@ -65,6 +75,7 @@ export class PublishedLoops {
       "select client_id, key, templates from line where client_id = any($1) and templates <> '[]'",
       [stale],
     );
+    const named = await peopleWordsOf(db, stale);
     const versions = live.rows.map((row) => ({
       clientId: row.client_id,
       version: this.#remember(row.loop_id, row.version, row.loop, row.published_at),
@@ -80,11 +91,13 @@ export class PublishedLoops {
           timeZone: client.time_zone,
           languages: client.languages,
           openingHours: client.opening_hours,
+          quiet: client.quiet_hours,
         },
         fields: Object.fromEntries(fields.rows.filter((row) => row.client_id === client.id).map((row) => [row.key, row.type])),
         cues: indexCues(own),
         named: new Map(own.map((version) => [fold(version.loop.name), version])),
         templates: new Map(templates.rows.filter((row) => row.client_id === client.id).map((row) => [row.key, row.templates])),
+        ...named(client.id),
       });
     }
   }

@@ -17,6 +17,7 @@ import { Sender } from './send';
 import { Statuses } from './statuses';
 import { refreshTemplates } from './templates';
 import { fallDue } from './timers';
+import { indexUnindexed } from '../people/facts';
 import { watchLines } from './watch';
 
 /** How often the lane looks for itself, should nobody wake it; also how exact timers are. */
@@ -111,6 +112,7 @@ export class MessagePath {
       );
       this.#timers.push(timer);
     };
+    while (await indexUnindexed(this.#db));
     const makeMonthsAhead = () => makeMonths(this.#db, clock.now());
     await makeMonthsAhead();
     every(MONTHS_MS, 'the months ahead could not be made', makeMonthsAhead);

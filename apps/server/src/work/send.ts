@@ -1,6 +1,6 @@
 import type { Logger } from 'pino';
 import type pg from 'pg';
-import type { ChannelKind, Outgoing, Via } from '@dart-loop/core';
+import { quietUntil, type ChannelKind, type Outgoing, type Via } from '@dart-loop/core';
 import type { Clock } from '../clock';
 import type { Db } from '../db/pool';
 import type { Adapters } from '../channels';
@@ -8,6 +8,7 @@ import type { Adapter, Failure, OpenLine, Sent } from '../channels/adapter';
 import { faultPoint } from './fault';
 import type { Lines } from './lines';
 import { Pace, growingPause } from './pace';
+import { Gate, type Verdict } from './gate';
 import { UnaskedCount } from './unaskedCount';
 
 /** Tries of one message before it is given up: with growing pauses, some forty minutes. Holds of the whole line do not count. */
@@ -32,6 +33,8 @@ interface QueuedRow {
   via: Via | null;
   go_until: Date | null;
   unasked: boolean;
+  /** The zone of the person's clock, where nobody asked for the message. */
+  zone: string | null;
 }
 
 interface Result {
@@ -45,6 +48,18 @@ const CAPPED: Failure = {
   code: 'cap',
   reason: 'A cap of the line is reached: no more messages that nobody asked for go out today.',
   remedy: 'It goes out after midnight, or at once when the person writes; the caps are on the line’s page.',
+};
+
+const QUIET_HOURS: Failure = {
+  code: 'quiet hours',
+  reason: 'Held back: it is too early or too late for the person.',
+  remedy: 'It goes out when their quiet hours are over, or at once when they write.',
+};
+
+const OFTEN: Failure = {
+  code: 'frequency',
+  reason: 'Held back: the person has had as many messages as the client allows for a day or a week.',
+  remedy: 'It goes out when that time is over, or at once when they write.',
 };
 
 const WINDOW_SHUT: Failure = {
@@ -70,7 +85,7 @@ class LineSender {
   /** Conversations ready to send, in turn: first those that get an answer, then those that are written to unasked. */
   readonly turns: string[] = [];
   readonly unaskedTurns: string[] = [];
-  /** Conversations whose next message waits because of a cap, until an answer takes it along or the day is over. */
+  /** Conversations whose next message may not go unasked now (a cap, quiet hours, frequency), until an answer takes it along or the time is over. */
   readonly capped = new Set<string>();
   readonly unaskedToday: UnaskedCount;
   /** Those whose next message is a private answer that has to wait for its pace, so that nobody else waits with them. */
@@ -124,6 +139,7 @@ export class Sender {
   #loadAgain = false;
   #stopped = false;
   #lastSent = new Map<number, number>();
+  readonly #gate: Gate;
   #lineStates = new Map<number, { clientId: number; failure: Failure | null }>();
 
   constructor(
@@ -134,7 +150,9 @@ export class Sender {
     private readonly log: Logger,
     private readonly changed: (clientIds: number[]) => void,
     private readonly chance: () => number,
-  ) {}
+  ) {
+    this.#gate = new Gate(db, clock);
+  }
 
   /** Takes over the lines that nobody sends for, and loads what is queued. Called at the start, now and then, and after every batch. */
   async wake(): Promise<void> {
@@ -237,7 +255,7 @@ export class Sender {
     const known = [...this.#owned.values()].flatMap((line) => [...line.known]);
     const { rows } = await this.db.query<QueuedRow>({
       name: 'load-queued',
-      text: `select client_id, id, line_id, conversation_id, seq, attempts, address, body, via, go_until, unasked from message
+      text: `select client_id, id, line_id, conversation_id, seq, attempts, address, body, via, go_until, unasked, zone from message
              where status = 'queued' and line_id = any($1::int[]) and id <> all($2::uuid[]) order by conversation_id, seq limit ${MOST_LOADED}`,
       values: [lineIds, known],
     });
@@ -314,8 +332,11 @@ export class Sender {
         return;
       }
       if (row.unasked && line.isUnasked(conversationId)) {
-        const until = await line.unaskedToday.take(open, conversationId, this.clock.now());
-        if (until !== null) return this.#waitForTomorrow(line, row, until);
+        const now = this.clock.now();
+        const quiet = row.zone === null ? null : quietUntil(open.channel, now, row.zone, open.quiet);
+        if (quiet !== null) return this.#waitTill(line, row, quiet, QUIET_HOURS);
+        const until = await line.unaskedToday.take(open, conversationId, now);
+        if (until !== null) return this.#waitTill(line, row, until, CAPPED);
         counted = true;
       }
       const typing = !line.typed.has(row.id) ? row.body.typing : undefined;
@@ -327,8 +348,17 @@ export class Sender {
         pauseMs = typing * 1_000;
       } else {
         line.typed.delete(row.id);
-        const sent = await this.#call(line, open, row, conversationId);
-        pauseMs = this.#settle(line, open, row, sent);
+        const { sent, verdict } = await this.#call(line, open, row, conversationId);
+        if (verdict.may === 'wait') {
+          if (counted) line.unaskedToday.giveBack(conversationId);
+          return this.#waitTill(line, row, verdict.until, OFTEN);
+        }
+        if (sent) pauseMs = this.#settle(line, open, row, sent);
+        else {
+          line.known.delete(row.id);
+          this.changed([row.client_id]);
+        }
+        if (!sent && counted) line.unaskedToday.giveBack(conversationId);
       }
     } catch (error) {
       this.log.error({ message: row.id, error: (error as Error).message }, 'a message could not be handed to its channel');
@@ -350,11 +380,11 @@ export class Sender {
     }
   }
 
-  /** A cap lets no more unasked messages go today: the conversation's wait, unless an answer comes that takes them along. */
-  #waitForTomorrow(line: LineSender, row: QueuedRow, until: number): void {
+  /** No unasked message may go now: the conversation's wait, unless an answer comes that takes them along. */
+  #waitTill(line: LineSender, row: QueuedRow, until: number, failure: Failure): void {
     const { conversation_id } = row;
     line.capped.add(conversation_id);
-    this.#results.push({ row, status: 'queued', providerId: null, failure: CAPPED });
+    this.#results.push({ row, status: 'queued', providerId: null, failure });
     void this.#markSoon();
     void this.clock.until(until).then(() => {
       if (!line.capped.delete(conversation_id)) return;
@@ -363,16 +393,19 @@ export class Sender {
     });
   }
 
-  async #call(line: LineSender, open: OpenLine, row: QueuedRow, conversationId: string): Promise<Sent> {
+  /** Hands a message to its channel once its turn has come, if the ledger lets it go at that moment. */
+  async #call(line: LineSender, open: OpenLine, row: QueuedRow, conversationId: string): Promise<{ sent: Sent | null; verdict: Verdict }> {
     const adapter = this.adapters[open.channel];
     const last = line.lastInConversation.get(conversationId);
     if (last !== undefined) await this.clock.until(last + adapter.rate.conversationPauseMs);
     await line.pace.turn();
     if (row.via?.kind === 'private reply') await line.privatePace?.turn();
+    const verdict = await this.#gate.ask(row);
+    if (verdict.may !== 'go') return { sent: null, verdict };
     faultPoint(7);
     const sent = await adapter.send(row.body, row.address, open, row.id, row.via);
     faultPoint(8);
-    return sent;
+    return { sent, verdict };
   }
 
   /** Writes down what became of a message. Returns the pause before it is tried again, or null when it is done. */

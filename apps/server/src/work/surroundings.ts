@@ -1,6 +1,7 @@
 import type { FieldTypes, Loop } from '@dart-loop/core';
 import type { LoopPage, LoopSurroundings } from '@dart-loop/contract';
 import type { Connection } from '../db/pool';
+import { peopleWordsOf } from '../people/peopleWords';
 
 /** What checks and rehearsals of a loop look at beside it: the client, its fields and lines, and its other loops. */
 export async function surroundingsOf(db: Connection, clientId: number, loopId: string | null): Promise<LoopSurroundings> {
@@ -38,7 +39,9 @@ export async function surroundingsOf(db: Connection, clientId: number, loopId: s
       [clientId],
     )
   ).rows;
+  const { segments } = (await peopleWordsOf(db, [clientId]))(clientId);
   return {
+    segments,
     client: {
       name: client.name,
       country: client.country,

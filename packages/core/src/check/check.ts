@@ -1,4 +1,5 @@
 import type { Brief, ClientFacts, LineFacts } from '../model/client';
+import type { Condition } from '../model/condition';
 import type { Loop, StepPlace } from '../model/loop';
 import type { FieldTypes, PersonFacts } from '../model/person';
 import { DEFAULT_LIMITS, type Limits } from './limits';
@@ -15,6 +16,8 @@ export interface Surroundings {
   /** The client's fields with their types. */
   types?: FieldTypes;
   lines?: KnownLine[];
+  /** The client's saved segments by their folded names. */
+  segments?: Record<string, Condition>;
   /** The client's brief, where its privacy link stands. */
   brief?: Brief;
   /** The client's other loops. */

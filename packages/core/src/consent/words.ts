@@ -30,11 +30,30 @@ export function readConsentWord(text: string, channel: ChannelKind, languages: r
   if (text.length > 60) return null;
   const said = fold(text);
   const inUse = (words: Record<Language, string[]>) => ['en', ...languages].some((language) => words[language as Language]?.includes(said));
-  if (inUse(OPT_OUT) || (channel === 'sms' && SMS_OPT_OUT.includes(said))) return 'opt-out';
+  if (inUse(OPT_OUT) || EVERYTHING.includes(said) || (channel === 'sms' && SMS_OPT_OUT.includes(said))) return 'opt-out';
   if (inUse(OPT_IN)) return 'opt-in';
   if (inUse(HELP) || (channel === 'sms' && said === 'info')) return 'help';
   return null;
 }
+
+/** Words that are an opt-out of everything, on all lines. */
+const EVERYTHING = [
+  'stop all',
+  'stopall',
+  'stop everything',
+  'parar todo',
+  'tout arreter',
+  'alles abbestellen',
+  'parar tudo',
+  'ferma tutto',
+];
+
+/** Whether a whole message wants nothing more on any line. */
+export const isOptOutOfEverything = (text: string): boolean => EVERYTHING.includes(fold(text.slice(0, 60)));
+
+/** Whether folded words are an opt-out word in English or in a language that is used. */
+export const isOptOutWord = (folded: string, languages: readonly string[]): boolean =>
+  ['en', ...languages].some((language) => OPT_OUT[language as Language]?.includes(folded));
 
 const CANCEL: Record<Language, string[]> = {
   en: ['cancel', 'cancel that', 'never mind', 'nevermind', 'forget it', 'quit', 'exit'],

@@ -14,6 +14,11 @@ const QUESTIONS: Record<FieldType, { text: string; field: string; retry: string 
   'yes/no': { text: 'Yes or no?', field: 'answer', retry: 'Just yes or no, please.' },
   'one of': { text: 'Which one?', field: 'choice', retry: 'One of these, please.' },
   'several of': { text: 'Which of these?', field: 'choices', retry: 'Name those you mean, or their letters.' },
+  'page address': {
+    text: 'What is the address of your page?',
+    field: 'page',
+    retry: 'That is no address of a page, such as https://example.org.',
+  },
   file: { text: 'Please send us a photo or file.', field: 'file', retry: 'We need a photo or file here.' },
   place: { text: 'Please share where you are.', field: 'place', retry: 'Share a place, please.' },
 };

@@ -64,6 +64,7 @@ const ASKED: [RegExp, FieldType][] = [
   [/^(?:date|day)\b/i, 'date'],
   [/^time\b/i, 'time'],
   [/^yes\s*(?:\/|or)\s*no\b/i, 'yes/no'],
+  [/^(?:page address|web address|website|page)\b/i, 'page address'],
   [/^(?:file|photo|picture)\b/i, 'file'],
   [/^(?:place|location)\b/i, 'place'],
   [/^(?:anything|text)\b/i, 'text'],
@@ -76,6 +77,7 @@ const GUESSED: [RegExp, FieldType][] = [
   [/\b(which|what) (day|date)\b|\bwhen\b.*\b(day|date)\b/i, 'date'],
   [/\b(what|which) time\b/i, 'time'],
   [/^(do|does|did|are|is|have|has|can|could|would|will|may|shall|should) /i, 'yes/no'],
+  [/\b(website|web address|web page)\b/i, 'page address'],
   [/\b(photo|picture)\b/i, 'file'],
 ];
 const STOP = new Set(

@@ -1,6 +1,10 @@
 import type { Template } from '../channels/templates';
 import { z } from 'zod';
+import { QuietByChannel } from '../consent/quiet';
+import { CHANNEL_KINDS, ChannelKind } from './channelKind';
 import { OpeningHours } from '../time/openingHours';
+
+export { CHANNEL_KINDS, ChannelKind };
 
 const entry = z.string().trim().max(400);
 
@@ -17,10 +21,6 @@ export const Brief = z
   .partial()
   .catchall(entry);
 export type Brief = z.infer<typeof Brief>;
-
-export const CHANNEL_KINDS = ['messenger', 'instagram', 'whatsapp', 'telegram', 'sms'] as const;
-export const ChannelKind = z.enum(CHANNEL_KINDS);
-export type ChannelKind = z.infer<typeof ChannelKind>;
 
 /** Languages that words of our own exist in: opt-out words, yes and no, the few sentences the program says by itself. */
 export const LANGUAGES = ['en', 'es', 'fr', 'de', 'pt', 'it'] as const;
@@ -43,6 +43,7 @@ export const ClientFacts = z.object({
   timeZone: z.string().default('Europe/London'),
   languages: z.array(LanguageCode).min(1).default(['en']),
   openingHours: OpeningHours.default({}),
+  quiet: QuietByChannel.optional(),
 });
 export type ClientFacts = z.infer<typeof ClientFacts>;
 

@@ -1,10 +1,7 @@
 import { z } from 'zod';
-import { TimeOfDay, Weekday, addDays, isBetween, isDate, localTime } from '../time/zones';
-import { isOpen } from '../time/openingHours';
-import { fold } from '../words/fold';
-import { Duration, FieldKey, LineKey, ListName, LocalId, TagName, durationMs } from './basics';
-import { ChannelKind, LanguageCode, type ClientFacts, type LineFacts } from './client';
-import { valueWords, type PersonFacts, type Value } from './person';
+import { TimeOfDay, Weekday, isDate } from '../time/zones';
+import { Duration, FieldKey, LineKey, ListName, LocalId, SegmentName, TagName } from './basics';
+import { ChannelKind, LanguageCode } from './client';
 
 /** How a field or an earlier answer is compared. */
 export const COMPARISONS = [
@@ -28,26 +25,31 @@ export const COMPARISONS = [
 export type Comparison = (typeof COMPARISONS)[number];
 
 const Operand = z.union([z.string().max(400), z.number(), z.boolean()], 'a value to compare with is a text, a number, or true or false');
-const SUBJECTS = [
-  'all',
-  'any',
-  'not',
+/** What a condition can be about. Those of a conversation can be asked only while one is going on; the others say something about a person at any time. */
+const OF_CONVERSATION = ['answer', 'channels', 'line', 'cue', 'time', 'weekdays', 'open'] as const;
+const OF_PERSON = [
   'field',
-  'answer',
   'tag',
   'list',
-  'channels',
-  'line',
-  'cue',
   'language',
-  'time',
-  'weekdays',
-  'open',
+  'reach',
+  'optedIn',
+  'optedOut',
+  'entered',
+  'finished',
+  'underWay',
+  'left',
+  'heard',
+  'source',
+  'seen',
+  'met',
+  'segment',
 ] as const;
+const SUBJECTS = ['all', 'any', 'not', ...OF_PERSON, ...OF_CONVERSATION] as const;
 
 /**
  * Something that is true, false or unknown of a person at a moment. Exactly one subject; `field` and `answer` need `is`,
- * and most comparisons a `value`. For `tag`, `list` and `open`, `is: false` turns it round.
+ * and most comparisons a `value`. For `tag`, `list`, `open` and what follows them, `is: false` turns it round.
  */
 export interface Condition {
   all?: Condition[];
@@ -67,7 +69,31 @@ export interface Condition {
   time?: { from: string; to: string };
   weekdays?: Weekday[];
   open?: boolean;
+  /** Has an identity on a line, by its key, or on any line of a channel. */
+  reach?: string;
+  /** Has last opted in or out on such a line; "any" for any. */
+  optedIn?: string;
+  optedOut?: string;
+  /** Has ever entered or finished a loop, by its name; with `within`, in the last so long. */
+  entered?: string;
+  finished?: string;
+  within?: string;
+  /** Is under way in a loop, or has left it before its end; at a scene, by its id. */
+  underWay?: { loop: string; scene?: string };
+  left?: { loop: string; scene?: string };
+  /** Came into a loop by one of its cues. */
+  heard?: { loop: string; cue: string };
+  /** How they came to be known: the name of an import. */
+  source?: string;
+  /** Was last, or first, met in the last so long. */
+  seen?: string;
+  met?: string;
+  /** Belongs to a saved segment. */
+  segment?: string;
 }
+
+const LoopScene = z.object({ loop: z.string().trim().min(1).max(120), scene: LocalId.optional() }).strict();
+const LineOrChannel = LineKey;
 
 export const Condition: z.ZodType<Condition> = z.lazy(() =>
   z
@@ -89,6 +115,22 @@ export const Condition: z.ZodType<Condition> = z.lazy(() =>
       time: z.object({ from: TimeOfDay, to: TimeOfDay }).strict().optional(),
       weekdays: z.array(Weekday).min(1).optional(),
       open: z.boolean().optional(),
+      reach: LineOrChannel.optional(),
+      optedIn: LineOrChannel.optional(),
+      optedOut: LineOrChannel.optional(),
+      entered: z.string().trim().min(1).max(120).optional(),
+      finished: z.string().trim().min(1).max(120).optional(),
+      within: Duration.optional(),
+      underWay: LoopScene.optional(),
+      left: LoopScene.optional(),
+      heard: z
+        .object({ loop: z.string().trim().min(1).max(120), cue: LocalId })
+        .strict()
+        .optional(),
+      source: z.string().trim().min(1).max(120).optional(),
+      seen: Duration.optional(),
+      met: Duration.optional(),
+      segment: SegmentName.optional(),
     })
     .strict()
     .superRefine((condition, context) => {
@@ -98,6 +140,8 @@ export const Condition: z.ZodType<Condition> = z.lazy(() =>
         return say(
           `a condition is about exactly one of ${SUBJECTS.join(', ')}; this one has ${subjects.length === 0 ? 'none' : subjects.join(' and ')}`,
         );
+      if (condition.within !== undefined && condition.entered === undefined && condition.finished === undefined)
+        return say('“within” goes with “entered” or “finished”');
       if (condition.field === undefined && condition.answer === undefined) return;
       const { is, value } = condition;
       if (typeof is !== 'string') return say(`a condition on a ${subjects[0]} says how it is compared: is: ${COMPARISONS.join(', ')}`);
@@ -115,169 +159,23 @@ export const Condition: z.ZodType<Condition> = z.lazy(() =>
     }),
 );
 
-/** What a condition may look at. */
-export interface ConditionWorld {
-  now: number;
-  zone: string;
-  client: ClientFacts;
-  line: LineFacts;
-  person: PersonFacts;
-  language: string;
-  cueId: string;
-  answers: Record<string, Value>;
-}
-
-/** Whether a condition holds: true, false, or null when what it is about is not known. Unknown is neither. */
-export function holds(condition: Condition, world: ConditionWorld): boolean | null {
-  if (condition.all) return every(condition.all.map((each) => holds(each, world)));
-  if (condition.any) return not(every(condition.any.map((each) => not(holds(each, world)))));
-  if (condition.not) return not(holds(condition.not, world));
-  const wanted = condition.is !== false;
-  if (condition.tag !== undefined) return world.person.tags.includes(condition.tag) === wanted;
-  if (condition.list !== undefined) return world.person.lists.includes(condition.list) === wanted;
-  if (condition.channels) return condition.channels.includes(world.line.channel);
-  if (condition.line !== undefined) return world.line.key === condition.line;
-  if (condition.cue !== undefined) return world.cueId === condition.cue;
-  if (condition.language !== undefined) return world.language === condition.language;
-  const local = localTime(world.now, world.zone);
-  if (condition.time) return isBetween(local.time, condition.time.from, condition.time.to);
-  if (condition.weekdays) return condition.weekdays.includes(local.weekday);
-  if (condition.open !== undefined) return isOpen(world.client.openingHours, world.now, world.client.timeZone) === condition.open;
-  const value = (condition.field !== undefined ? world.person.fields[condition.field] : world.answers[condition.answer!]) ?? null;
-  if (condition.is === 'changed in the last') {
-    const at = world.person.changed[condition.field ?? ''];
-    return at !== undefined && at > world.now - durationMs(String(condition.value));
+/** The first thing in a condition that can be asked only in a conversation; null when it says something about a person at any time. */
+export function ofConversation(condition: Condition): string | null {
+  for (const each of [...(condition.all ?? []), ...(condition.any ?? []), ...(condition.not ? [condition.not] : [])]) {
+    const found = ofConversation(each);
+    if (found) return found;
   }
-  return compare(value, condition, local.date);
+  return OF_CONVERSATION.find((subject) => condition[subject] !== undefined) ?? null;
 }
-
-const not = (value: boolean | null) => (value === null ? null : !value);
-const every = (values: (boolean | null)[]) => (values.includes(false) ? false : values.includes(null) ? null : true);
 
 /** "2026-11-25", "today", "today+7d", "today-1d" or "17:30". */
-function isMoment(words: string): boolean {
+export function isMoment(words: string): boolean {
   return isDate(words) || /^today([+-]\d{1,4}d)?$/.test(words) || TimeOfDay.safeParse(words).success;
 }
 
-function moment(words: string, today: string): string {
-  const found = /^today(?:([+-]\d+)d)?$/.exec(words);
-  return found ? addDays(today, Number(found[1] ?? 0)) : words;
-}
-
-function compare(value: Value | null, { is, value: operand, to }: Condition, today: string): boolean | null {
-  if (is === 'known') return value !== null;
-  if (is === 'unknown') return value === null;
-  if (value === null || operand === undefined) return null;
-  if (value.type === 'date' || value.type === 'time') {
-    const mine = value.value;
-    const theirs = moment(String(operand), today);
-    switch (is) {
-      case 'equal':
-        return mine === theirs;
-      case 'not equal':
-        return mine !== theirs;
-      case 'before':
-      case 'below':
-        return mine < theirs;
-      case 'after':
-      case 'above':
-        return mine > theirs;
-      case 'at least':
-        return mine >= theirs;
-      case 'at most':
-        return mine <= theirs;
-      case 'between':
-        return mine >= theirs && mine <= moment(String(to), today);
-      case 'in the next':
-        return value.type === 'date' ? mine >= today && mine <= addDays(today, days(operand)) : null;
-      case 'in the last':
-        return value.type === 'date' ? mine <= today && mine >= addDays(today, -days(operand)) : null;
-      default:
-        return null;
-    }
-  }
-  if (value.type === 'number') {
-    const theirs = Number(operand);
-    if (Number.isNaN(theirs)) return null;
-    switch (is) {
-      case 'equal':
-        return value.value === theirs;
-      case 'not equal':
-        return value.value !== theirs;
-      case 'above':
-        return value.value > theirs;
-      case 'at least':
-        return value.value >= theirs;
-      case 'below':
-        return value.value < theirs;
-      case 'at most':
-        return value.value <= theirs;
-      case 'between':
-        return value.value >= theirs && value.value <= Number(to);
-      default:
-        return null;
-    }
-  }
-  if (value.type === 'yes/no') {
-    const theirs = operand === true || operand === 'yes' ? true : operand === false || operand === 'no' ? false : null;
-    if (theirs === null || (is !== 'equal' && is !== 'not equal')) return null;
-    return (value.value === theirs) === (is === 'equal');
-  }
-  const theirs = fold(String(operand));
-  const parts = value.type === 'several of' ? value.value.map(fold) : null;
-  const mine = fold(valueWords(value));
-  switch (is) {
-    case 'equal':
-      return parts ? parts.length === 1 && parts[0] === theirs : mine === theirs;
-    case 'not equal':
-      return parts ? !parts.includes(theirs) : mine !== theirs;
-    case 'contains':
-      return parts ? parts.includes(theirs) : mine.includes(theirs);
-    case 'starts with':
-      return mine.startsWith(theirs);
-    default:
-      return null;
-  }
-}
-
-const days = (operand: string | number | boolean) => Math.floor(durationMs(String(operand)) / 86_400_000);
-
-/** A condition as the script words it: "party size is at least 4". */
-export function conditionWords(condition: Condition): string {
-  const name = (key: string) => key.replaceAll('_', ' ');
-  if (condition.all) return condition.all.map(inner).join(' and ');
-  if (condition.any) return condition.any.map(inner).join(' or ');
-  if (condition.not) return `not (${conditionWords(condition.not)})`;
-  const turned = condition.is === false ? 'not ' : '';
-  if (condition.tag !== undefined) return `${turned}tagged ${condition.tag}`;
-  if (condition.list !== undefined) return `${turned}on the list ${condition.list}`;
-  if (condition.channels) return `on ${condition.channels.join(' or ')}`;
-  if (condition.line !== undefined) return `on the line ${condition.line}`;
-  if (condition.cue !== undefined) return `came by the cue ${condition.cue}`;
-  if (condition.language !== undefined) return `speaks ${condition.language}`;
-  if (condition.time) return `it is between ${condition.time.from} and ${condition.time.to}`;
-  if (condition.weekdays) return `it is ${condition.weekdays.map((day) => day[0]!.toUpperCase() + day.slice(1)).join(' or ')}`;
-  if (condition.open !== undefined) return condition.open ? 'it is open' : 'it is closed';
-  const subject = name(condition.field ?? condition.answer ?? '');
-  const value =
-    condition.value === undefined ? '' : ` ${condition.value === true ? 'yes' : condition.value === false ? 'no' : condition.value}`;
-  switch (condition.is) {
-    case 'equal':
-      return `${subject} is${value}`;
-    case 'not equal':
-      return `${subject} is not${value}`;
-    case 'contains':
-    case 'starts with':
-      return `${subject} ${condition.is}${value}`;
-    case 'between':
-      return `${subject} is between${value} and ${condition.to}`;
-    case 'changed in the last':
-      return `${subject} has changed in the last${value}`;
-    default:
-      return `${subject} is ${String(condition.is)}${value}`;
-  }
-}
-
-function inner(condition: Condition): string {
-  return condition.all || condition.any ? `(${conditionWords(condition)})` : conditionWords(condition);
+/** Every condition within one, itself included. */
+export function* conditionsIn(condition: Condition): Iterable<Condition> {
+  yield condition;
+  for (const each of [...(condition.all ?? []), ...(condition.any ?? []), ...(condition.not ? [condition.not] : [])])
+    yield* conditionsIn(each);
 }

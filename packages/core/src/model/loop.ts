@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { Cue } from '../match/cues';
 import { Step, exitsOf } from '../run/steps';
 import { slug } from '../words/slug';
-import { LineKey, LocalId, type Target } from './basics';
+import { LineKey, ListName, LocalId, type Target } from './basics';
 import { Take } from './take';
 
 export const LOOP_FORMAT = 'dart-loop/1';
@@ -25,6 +25,8 @@ export const Loop = z
     format: z.literal(LOOP_FORMAT),
     name: z.string().trim().min(1, 'a loop needs a name').max(80),
     lines: z.array(LineKey).max(50).default([]),
+    /** The list that it writes to: what nobody asked for goes only to those who stand on it. */
+    list: ListName.optional(),
     cues: z.array(Cue).max(50),
     scenes: z.array(Scene).max(300),
     /** Conversations that were kept as tests; they stay with the draft. */

@@ -1,8 +1,22 @@
 import { z } from 'zod';
 import { FieldKey } from './basics';
+import type { ChannelKind, ClientFacts } from './client';
 
 /** The types a field can have. Each has one reader in `words/replies/`. */
-export const FieldType = z.enum(['text', 'email', 'phone', 'number', 'date', 'time', 'yes/no', 'one of', 'several of', 'file', 'place']);
+export const FieldType = z.enum([
+  'text',
+  'email',
+  'phone',
+  'number',
+  'date',
+  'time',
+  'yes/no',
+  'one of',
+  'several of',
+  'page address',
+  'file',
+  'place',
+]);
 export type FieldType = z.infer<typeof FieldType>;
 
 /** A file as a channel hands it on: `address` is where it can be fetched, or the platform's own id of it. */
@@ -12,7 +26,7 @@ export type FileValue = z.infer<typeof FileValue>;
 export const PlaceValue = z.object({ latitude: z.number(), longitude: z.number(), name: z.string().optional() });
 export type PlaceValue = z.infer<typeof PlaceValue>;
 
-/** A value with its type: a number stays a number, a phone number is in E.164, a date is YYYY-MM-DD, a time HH:MM. */
+/** A value with its type: a number stays a number, a phone number is in E.164, a date is YYYY-MM-DD, a time HH:MM, the address of a page an absolute URL. */
 export const Value = z.discriminatedUnion('type', [
   z.object({ type: z.literal('text'), value: z.string() }),
   z.object({ type: z.literal('email'), value: z.string() }),
@@ -23,6 +37,7 @@ export const Value = z.discriminatedUnion('type', [
   z.object({ type: z.literal('yes/no'), value: z.boolean() }),
   z.object({ type: z.literal('one of'), value: z.string() }),
   z.object({ type: z.literal('several of'), value: z.array(z.string()) }),
+  z.object({ type: z.literal('page address'), value: z.string() }),
   z.object({ type: z.literal('file'), value: FileValue }),
   z.object({ type: z.literal('place'), value: PlaceValue }),
 ]);
@@ -50,6 +65,16 @@ export interface Passage {
   finished: number | null;
   cues: Record<string, number>;
   arms?: Record<string, string>;
+  /** The scene that the last run stands in or stood in last, and whether it is still under way. */
+  stands?: { scene: string; underWay: boolean };
+}
+
+/** A line that the person has an identity on, with what they last said about being written to there. */
+export interface LineTie {
+  key: string;
+  channel: ChannelKind;
+  optedIn: boolean;
+  optedOut: boolean;
 }
 
 /** What is known of one person while a loop runs. */
@@ -66,15 +91,55 @@ export interface PersonFacts {
   lists: string[];
   /** By loop id. */
   history: Record<string, Passage>;
+  /** Lines that they have an identity on. */
+  ties: LineTie[];
+  /** How they came to be known: the name of an import, "an API call"; null for whoever wrote by themselves. */
+  source: string | null;
+  /** When they were first and last met, in ms. */
+  met: number;
+  seen: number;
 }
 
-/** Somebody of whom nothing is known yet. */
-export function stranger(id: string): PersonFacts {
-  return { id, firstName: null, lastName: null, language: null, fields: {}, changed: {}, tags: [], lists: [], history: {} };
+/** Somebody of whom nothing is known yet, met at `now` (ms). */
+export function stranger(id: string, now = 0): PersonFacts {
+  return {
+    id,
+    firstName: null,
+    lastName: null,
+    language: null,
+    fields: {},
+    changed: {},
+    tags: [],
+    lists: [],
+    history: {},
+    ties: [],
+    source: null,
+    met: now,
+    seen: now,
+  };
+}
+
+/** The person's language: a field of theirs, what the channel says where the client speaks it, else the client's first. */
+export function languageOf(person: PersonFacts, client: ClientFacts): string {
+  const own = person.fields.language;
+  if (own && typeof own.value === 'string' && /^[a-z]{2}$/i.test(own.value)) return own.value.toLowerCase();
+  const said = person.language?.slice(0, 2).toLowerCase();
+  return said && (client.languages.includes(said) || client.languages.length === 0) ? said : (client.languages[0] ?? 'en');
 }
 
 /** A client's fields: key to type. */
 export type FieldTypes = Record<string, FieldType>;
 
-export const FieldDefinition = z.object({ key: FieldKey, type: FieldType, name: z.string().trim().min(1).max(60) });
+export const FieldDefinition = z
+  .object({
+    key: FieldKey,
+    type: FieldType,
+    name: z.string().trim().min(1, 'a field needs a name').max(60, 'the name of a field has at most 60 characters'),
+    description: z.string().trim().max(300).default(''),
+    /** Values that may be chosen; only of `one of` and `several of`. Empty: any. */
+    options: z.array(z.string().trim().min(1).max(80)).max(100).default([]),
+    /** Says something about a person that is theirs: left out of what is handed on without need. */
+    personal: z.boolean().default(false),
+  })
+  .strict();
 export type FieldDefinition = z.infer<typeof FieldDefinition>;

@@ -7,6 +7,7 @@ import { winnerOf, type Decision } from '../match/decision';
 import { dateDue } from '../match/cues';
 import type { ClientFacts, LineFacts } from '../model/client';
 import { findScene, type Loop, type LoopVersion } from '../model/loop';
+import type { Condition } from '../model/condition';
 import type { FieldTypes, PersonFacts } from '../model/person';
 import { respond, type Incoming, type Response } from '../respond';
 import { finished } from '../respond/response';
@@ -52,6 +53,7 @@ export interface Rehearsal {
   readonly client: ClientFacts;
   readonly line: LineFacts;
   readonly fields: FieldTypes;
+  readonly segments?: Readonly<Record<string, Condition>>;
   readonly versions: readonly LoopVersion[];
   readonly person: PersonFacts;
   readonly standing: Standing;
@@ -88,6 +90,8 @@ export function openRehearsal(options: {
   person: PersonFacts;
   now: number;
   fields?: FieldTypes;
+  /** The client's saved segments by their folded names. */
+  segments?: Readonly<Record<string, Condition>>;
 }): Rehearsal {
   const { loops, client, line, person, now } = options;
   const versions = loops.map((loop, index): LoopVersion => ({ loopId: `loop-${index + 1}`, version: 1, loop }));
@@ -105,6 +109,7 @@ export function openRehearsal(options: {
     line,
     fields: { ...Object.assign({}, ...loops.map(fieldsOf)), ...options.fields },
     versions,
+    segments: options.segments,
     person,
     // Whom a loop is rehearsed with has agreed to be written to, where the channel asks for no more than that.
     standing: { ...newStanding(), optedIn: true },
@@ -134,6 +139,8 @@ function worldOf(rehearsal: Rehearsal, incoming: Incoming, repeated: boolean): W
     tappedRun: incoming.kind === 'tap' ? (runs.find((run) => run.id === incoming.runId) ?? null) : null,
     cues: indexOf(versions),
     version: (loopId, version) => versions.find((each) => each.loopId === loopId && each.version === version) ?? null,
+    segments: rehearsal.segments,
+    loopIds: Object.fromEntries(versions.map((each) => [fold(each.loop.name), each.loopId])),
     liveLoop: (name) => versions.find((each) => fold(each.loop.name) === fold(name)) ?? null,
     count: rehearsal.events,
     newRunId: `00000000-0000-7000-8000-${(rehearsal.events * 256).toString(16).padStart(12, '0')}`,

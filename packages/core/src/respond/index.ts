@@ -1,5 +1,5 @@
 import type { FileValue, PlaceValue } from '../model/person';
-import type { Background, DeliveredEvent, SaidElsewhere, TimerEvent } from '../run/steps';
+import type { Background, DeliveredEvent, OptedOutElsewhere, SaidElsewhere, TimerEvent } from '../run/steps';
 import { Turn } from '../run/turn';
 import type { World } from '../run/world';
 import { fromPerson } from './person';
@@ -47,6 +47,7 @@ export type Incoming =
   | TimerEvent
   | { kind: 'turn comes' }
   | SaidElsewhere
+  | OptedOutElsewhere
   | DeliveredEvent
   | { kind: 'move'; runId: string; version: number }
   /** The loop is stopped: whoever is on the way in it is not led on. */
@@ -78,6 +79,10 @@ export function respond(world: World, incoming: Incoming): Response {
       return fromTimer(turn, incoming, false);
     case 'said elsewhere':
       return fromElsewhere(turn, incoming);
+    case 'opted out elsewhere':
+      if (turn.standing.optedOut) return nothing(world);
+      turn.optedOutElsewhere();
+      return finished(turn, null, 'settled');
     case 'turn comes':
       return turnComes(turn);
     case 'delivered':

@@ -1,5 +1,6 @@
 import { CHANNELS } from '../channels';
-import { isCancelWord, readConsentWord } from '../consent/words';
+import { confirms, readLeaving } from '../consent/listWords';
+import { isCancelWord, isOptOutOfEverything, readConsentWord } from '../consent/words';
 import { whyNotAgain } from '../match/again';
 import { hear, hearOther, listensOn, whyPreferred, type HeardCue } from '../match/cueIndex';
 import type { Candidate } from '../match/decision';
@@ -24,6 +25,9 @@ import {
   won,
   type Response,
 } from './response';
+
+/** How long a list that was asked about can be confirmed. */
+const MOST_CONFIRMING = 7 * 86_400_000;
 
 /** The twelve places, in their order. */
 export function fromPerson(turn: Turn, incoming: FromPerson): Response {
@@ -50,7 +54,18 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
   const heard = heardBy(world, incoming, text);
   const consent = text === null ? null : readConsentWord(text, world.line.channel, world.client.languages);
 
-  // 2: words about being written to at all.
+  // 2: words about being written to at all, and about lists.
+  if (text !== null && !turn.standing.optedOut) {
+    const about = aboutList(turn, text);
+    if (about)
+      return finished(turn, {
+        candidates: [
+          won('opt-out, opt-in or help word', 'the program itself', about),
+          ...outranked(turn, 'words about a list go before all loops'),
+          ...passedOver(heard, 'words about a list go before all loops'),
+        ],
+      });
+  }
   if (consent === 'opt-out' || (consent === 'opt-in' && turn.standing.optedOut) || (consent === 'help' && !turn.standing.optedOut)) {
     const lost = [
       ...outranked(turn, 'the words stop, start or explain everything, and go before all loops'),
@@ -332,6 +347,26 @@ function fromBlock(turn: Turn, on: boolean): Response {
   return finished(turn, { candidates: [won('opt-out, opt-in or help word', 'the program itself', reason)] });
 }
 
+/** The person leaves a list, or confirms one that they were asked about; says which, or null when the words are about neither. */
+function aboutList(turn: Turn, text: string): string | null {
+  const { world, standing } = turn;
+  const words = phrases(turn.language);
+  const leaving = readLeaving(text, world.person.lists, world.client.languages);
+  if (leaving) {
+    turn.leaveList(leaving, text);
+    turn.confirm(words.leftList(leaving));
+    return `“${text.trim().slice(0, 60)}” leaves the list ${leaving}`;
+  }
+  const { confirming } = standing;
+  if (!confirming || world.now - confirming.since > MOST_CONFIRMING || !confirms(text, turn.language)) return null;
+  // A yes belongs to what was asked last.
+  const run = turn.foremost;
+  if (run?.at?.for === 'reply' && run.at.since >= confirming.since && turn.readable(run, { kind: 'text', text })?.ok) return null;
+  turn.confirmList();
+  turn.confirm(words.joinedList(confirming.list));
+  return `“${text.trim().slice(0, 40)}” confirms the list ${confirming.list}`;
+}
+
 function aboutConsent(turn: Turn, what: 'opt-out' | 'opt-in' | 'help', text: string, lost: Candidate[]): Response {
   const { client } = turn.world;
   const words = phrases(turn.language);
@@ -341,7 +376,7 @@ function aboutConsent(turn: Turn, what: 'opt-out' | 'opt-in' | 'help', text: str
     turn.note({ code: 'consent', what });
     turn.confirm(words.help(client.name, client.brief.phone ?? ''));
   } else {
-    turn.consent(what, text, null);
+    turn.consent(what, text, null, what === 'opt-out' && isOptOutOfEverything(text) ? 'everything' : 'line');
     // One confirmation, and nothing more.
     if (what === 'opt-in') turn.confirm(words.startedAgain(client.name));
     else if (!already) turn.confirm(words.stopped(client.name));

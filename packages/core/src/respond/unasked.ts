@@ -25,7 +25,7 @@ function mustWait(turn: Turn, incoming: Background | TimerEvent, key: string, fo
   const { world } = turn;
   const ownRun = incoming.kind === 'timer' ? turn.run(incoming.runId) : null;
   const raised = incoming.kind === 'tag' || incoming.kind === 'list' || incoming.kind === 'field';
-  const quiet = raised ? null : quietUntil(world.line.channel, world.now, turn.zone);
+  const quiet = raised ? null : quietUntil(world.line.channel, world.now, turn.zone, world.client.quiet);
   if (quiet !== null) {
     turn.setTimer(key, quiet, incoming);
     turn.note({ code: 'quiet hours', until: quiet, zone: turn.zone });
@@ -86,7 +86,7 @@ function gathered(turn: Turn, run: Run): Response {
 export function fromElsewhere(turn: Turn, incoming: SaidElsewhere): Response {
   const { world } = turn;
   if (turn.standing.optedOut) return nothing(world);
-  const quiet = quietUntil(world.line.channel, world.now, turn.zone);
+  const quiet = quietUntil(world.line.channel, world.now, turn.zone, world.client.quiet);
   if (quiet !== null) {
     turn.setTimer(`elsewhere:${world.newRunId}`, quiet, incoming);
     turn.note({ code: 'quiet hours', until: quiet, zone: turn.zone });

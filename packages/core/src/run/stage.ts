@@ -112,9 +112,12 @@ export function stageWords(note: Note): string {
     case 'delivered':
       return note.ok ? 'Delivered.' : `Not delivered: ${note.reason}. To ${note.to}.`;
     case 'consent':
-      return { 'opt-out': 'Opted out. Nothing more is sent on this line.', 'opt-in': 'Opted in on this line.', help: 'Asked for help.' }[
-        note.what
-      ];
+      if (note.what === 'help') return 'Asked for help.';
+      if (note.scope === 'list') return note.what === 'opt-in' ? `Confirmed the list ${note.list}.` : `Left the list ${note.list}.`;
+      if (note.scope === 'everything') return 'Opted out of everything. Nothing more is sent on any line.';
+      return note.what === 'opt-out' ? 'Opted out. Nothing more is sent on this line.' : 'Opted in on this line.';
+    case 'asked to confirm':
+      return `Asked to confirm the list ${note.list}.`;
     case 'opted out':
       return `The person has opted out: ${note.what} stays unanswered.`;
     case 'moved':

@@ -1,4 +1,4 @@
-import type { Background, DeliveredEvent, TimerEvent } from './steps';
+import type { Background, DeliveredEvent, StepAt, TimerEvent } from './steps';
 
 /** Where a conversation stands for the people at the agency. */
 export type Shelf = 'waiting on us' | 'running' | 'settled';
@@ -35,6 +35,8 @@ export interface Standing {
   optedOut: boolean;
   /** They have said that they may be written to on this line, in so many words. */
   optedIn: boolean;
+  /** A list that the person was asked to confirm, since when (ms), and by which step. */
+  confirming: { list: string; since: number; cueId: string | null; at: StepAt } | null;
   /** The opt-out came by a block on the platform. */
   blocked: boolean;
   /** Until when the line may write (ms), where its channel has such a window and it is open longer than after a message. */
@@ -61,6 +63,7 @@ export const newStanding = (): Standing => ({
   lastHeardAt: null,
   optedOut: false,
   optedIn: false,
+  confirming: null,
   blocked: false,
   openUntil: null,
   comment: null,

@@ -5,7 +5,9 @@ import { dateDue, type Cue } from '../match/cues';
 import { listensOn, type CueIndex } from '../match/cueIndex';
 import { durationMs, type Target } from '../model/basics';
 import { findScene, findStep, targetWords, type LoopVersion, type StepPlace } from '../model/loop';
-import type { Passage, PersonFacts, Value } from '../model/person';
+import type { LineFacts } from '../model/client';
+import type { ConsentScope } from '../model/list';
+import { languageOf, type LineTie, type Passage, type PersonFacts, type Value } from '../model/person';
 import { fold } from '../words/fold';
 import { merge } from '../words/merge';
 import { isMoreWord, phrases } from '../words/phrases';
@@ -27,7 +29,7 @@ import {
   type StepWorld,
 } from './steps';
 import { newStanding, type Standing } from './standing';
-import { languageOf, zoneOf, type World } from './world';
+import { zoneOf, type World } from './world';
 
 /** More steps than this in answer to one event is a circle. */
 const MOST_STEPS = 200;
@@ -58,6 +60,7 @@ export class Turn {
     // One level deep: what lies below is replaced, never changed in place.
     this.person = { ...world.person };
     this.standing = { ...world.standing };
+    this.person.ties = this.#ties();
     this.zone = zoneOf(world.person, world.client, world.number ?? null);
     this.language = languageOf(world.person, world.client);
     for (const run of world.runs) this.#runs.set(run.id, run);
@@ -101,7 +104,8 @@ export class Turn {
   /** The program's own answer about being written to at all: one, whatever window there is. */
   confirm(text: string): void {
     this.standing.introduced = true;
-    this.effects.push({ kind: 'send', said: { text, choices: [] }, at: null, by: null, permission: { may: 'go', until: null, via: null } });
+    const permission: Permission = { may: 'go', until: null, via: null };
+    this.effects.push({ kind: 'send', said: { text, choices: [] }, at: null, by: null, permission, aboutConsent: true });
   }
 
   /** Says something, as soon as the channel lets the line write. */
@@ -247,6 +251,7 @@ export class Turn {
       finished: passage?.finished ?? null,
       cues: { ...passage?.cues, [cueId]: this.world.now },
       ...(passage?.arms && { arms: passage.arms }),
+      stands: { scene: options.scene ?? version.loop.scenes[0]?.id ?? 'end', underWay: true },
     });
     const { from } = options;
     if (from) this.#proceed(run.id, version, from.stepId, (play) => from.reading.take(play));
@@ -278,6 +283,7 @@ export class Turn {
   }
 
   #close(run: Run, status: 'finished' | 'replaced' | 'stopped'): void {
+    this.#stands(run, false);
     this.#keep({ ...run, status, at: null, tries: 0, gathered: [], turn: run.turn + 1 });
     this.dropTimer(runTimer(run.id));
     if (run.gathered.length > 0) this.dropTimer(gatherTimer(run.id));
@@ -516,6 +522,7 @@ export class Turn {
         ...(outcome.for === 'reply' && outcome.from && { from: outcome.from }),
       },
     });
+    this.#stands(this.run(run.id)!, true);
     const due =
       outcome.for === 'time'
         ? outcome.until
@@ -616,6 +623,8 @@ export class Turn {
       zone: this.zone,
       language: languageOf(this.person, client),
       person: this.person,
+      segments: this.world.segments,
+      loopIds: this.world.loopIds,
       answers: run?.answers ?? {},
       cueId: run?.cueId ?? '',
     };
@@ -625,18 +634,62 @@ export class Turn {
     return new StepPlay(this, runId, version, stepId);
   }
 
+  /** The person's lines, this one as it is now. */
+  #ties(): LineTie[] {
+    const { line, beside = [] } = this.world;
+    return [tieOf(line, this.standing), ...beside.map((other) => tieOf(other.line, other.standing))];
+  }
+
+  /** Notes where a run stands, or stood when it was over. */
+  #stands(run: Run, underWay: boolean): void {
+    const passage = this.person.history[run.loopId];
+    const scene = run.at?.scene ?? passage?.stands?.scene;
+    if (!passage || scene === undefined) return;
+    if (passage.stands?.scene !== scene || passage.stands.underWay !== underWay)
+      this.#passed(run.loopId, { ...passage, stands: { scene, underWay } });
+  }
+
   /** Notes what the person has been through in a loop. */
   #passed(loopId: string, passage: Passage): void {
     this.person.history = { ...this.person.history, [loopId]: passage };
   }
 
-  /** Opting out stops every run at once; nothing is said any more but one confirmation. */
-  consent(what: 'opt-out' | 'opt-in', words: string, at: StepAt | null): void {
+  /** Opting out stops every run at once; nothing is said any more but one confirmation. Out of everything: on all lines. */
+  consent(what: 'opt-out' | 'opt-in', words: string, at: StepAt | null, scope: 'line' | 'everything' = 'line'): void {
     this.standing.optedOut = what === 'opt-out';
     this.standing.optedIn = what === 'opt-in';
-    this.effects.push({ kind: 'consent', what, words, at });
-    this.note({ code: 'consent', what });
-    if (what === 'opt-out') this.stopAll();
+    this.person.ties = this.#ties();
+    this.#enter(what, scope, null, words, null, at);
+    this.note({ code: 'consent', what, ...(scope === 'everything' && { scope }) });
+    if (what === 'opt-in') return;
+    this.standing.confirming = null;
+    this.stopAll();
+    if (scope === 'everything')
+      for (const { conversationId } of this.world.beside ?? [])
+        this.effects.push({ kind: 'tell elsewhere', conversationId, incoming: { kind: 'opted out elsewhere', words } });
+  }
+
+  /** The person has opted out of everything on another line; the ledger has it from there. */
+  optedOutElsewhere(): void {
+    this.standing.optedOut = true;
+    this.standing.optedIn = false;
+    this.standing.confirming = null;
+    this.standing.held = null;
+    this.note({ code: 'consent', what: 'opt-out', scope: 'everything' });
+    this.stopAll();
+  }
+
+  /** Adds to the ledger. */
+  #enter(
+    what: 'opt-out' | 'opt-in',
+    scope: ConsentScope,
+    list: string | null,
+    words: string,
+    wording: number | null,
+    at: StepAt | null,
+    cueId = at && (this.run(at.runId)?.cueId ?? null),
+  ): void {
+    this.effects.push({ kind: 'consent', what, scope, list, words, wording, language: this.language, cueId, at });
   }
 
   setField(field: string, after: Value | null, at: StepAt, depth: number): void {
@@ -681,8 +734,48 @@ export class Turn {
     this.raise(`tag:${on ? 'added' : 'removed'}:${tag}`, { kind: 'tag', tag, on, depth });
   }
 
+  /** Puts the person on a list or takes them off. One that is confirmed asks first. */
   list(list: string, on: boolean, at: StepAt, depth: number): void {
     if (this.person.lists.includes(list) === on) return;
+    const facts = this.world.lists?.[fold(list)];
+    if (on && facts?.double) {
+      this.standing.confirming = { list, since: this.world.now, cueId: this.run(at.runId)?.cueId ?? null, at };
+      this.note({ code: 'asked to confirm', list });
+      this.utter({ text: phrases(this.language).confirmList(facts.wording), choices: [] }, at, null);
+      return;
+    }
+    this.#setList(list, on, at, depth);
+    this.#enter(
+      on ? 'opt-in' : 'opt-out',
+      'list',
+      list,
+      (on && facts?.wording) || 'by a step of the loop',
+      (on && facts?.version) || null,
+      at,
+    );
+  }
+
+  /** The person has confirmed the list that they were asked about. */
+  confirmList(): void {
+    const { confirming } = this.standing;
+    if (!confirming) return;
+    const { list, at, cueId } = confirming;
+    const facts = this.world.lists?.[fold(list)];
+    this.standing.confirming = null;
+    if (this.person.lists.includes(list)) return;
+    this.#setList(list, true, at, 0);
+    this.#enter('opt-in', 'list', list, facts?.wording ?? list, facts?.version ?? null, at, cueId);
+    this.note({ code: 'consent', what: 'opt-in', scope: 'list', list });
+  }
+
+  /** The person leaves a list by their own words. */
+  leaveList(list: string, words: string): void {
+    this.#setList(list, false, null, 0);
+    this.#enter('opt-out', 'list', list, words, null, null);
+    this.note({ code: 'consent', what: 'opt-out', scope: 'list', list });
+  }
+
+  #setList(list: string, on: boolean, at: StepAt | null, depth: number): void {
     this.person.lists = on ? [...this.person.lists, list].sort() : this.person.lists.filter((other) => other !== list);
     this.effects.push({ kind: 'list', list, on, at });
     if (on) this.raise(`list:${list}`, { kind: 'list', list, depth });
@@ -709,6 +802,14 @@ export class Turn {
     return this.#versionOf(run)?.loop.name ?? 'a loop';
   }
 }
+
+/** A line of somebody's with what they have said about being written to on it. */
+export const tieOf = ({ key, channel }: LineFacts, { optedIn, optedOut }: Pick<Standing, 'optedIn' | 'optedOut'>): LineTie => ({
+  key,
+  channel,
+  optedIn,
+  optedOut,
+});
 
 const afterOf = (after: string | undefined, now: number) => (after === undefined ? null : now + durationMs(after));
 

@@ -1,6 +1,8 @@
 import type { CueIndex } from '../match/cueIndex';
 import type { ClientFacts, LineFacts } from '../model/client';
+import type { ListFacts } from '../model/list';
 import type { LoopVersion } from '../model/loop';
+import type { Condition } from '../model/condition';
 import type { FieldTypes, PersonFacts } from '../model/person';
 import { zoneOfNumber } from '../time/zoneOfNumber';
 import { isZone } from '../time/zones';
@@ -35,6 +37,11 @@ export interface World {
   version(loopId: string, version: number): LoopVersion | null;
   /** The live version of the client's loop of that name (case does not matter); null when there is none. */
   liveLoop(name: string): LoopVersion | null;
+  /** The client's saved segments, and the ids of all its loops, by folded names. */
+  segments?: Readonly<Record<string, Condition>>;
+  loopIds?: Readonly<Record<string, string>>;
+  /** The client's lists by their folded names. */
+  lists?: Readonly<Record<string, ListFacts>>;
   /** The id that a run gets if this event starts one: a UUID. Further ones are counted on from it. */
   newRunId: string;
   /** Counts events up, so that wordings can be drawn in turn. */
@@ -47,14 +54,6 @@ export interface World {
 export const MOST_DEPTH = 5;
 /** Loops started in one conversation within an hour without the person. */
 export const MOST_STARTS = 20;
-/** The person's language: a field of theirs, what the channel says where the client speaks it, else the client's first. */
-export function languageOf(person: PersonFacts, client: ClientFacts): string {
-  const own = person.fields.language;
-  if (own && typeof own.value === 'string' && /^[a-z]{2}$/i.test(own.value)) return own.value.toLowerCase();
-  const said = person.language?.slice(0, 2).toLowerCase();
-  return said && (client.languages.includes(said) || client.languages.length === 0) ? said : (client.languages[0] ?? 'en');
-}
-
 /** The person's time zone: the field `time_zone`, else that of their telephone number, else the client's. */
 export function zoneOf(person: PersonFacts, client: ClientFacts, number: string | null): string {
   const own = person.fields.time_zone;

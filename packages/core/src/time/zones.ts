@@ -4,6 +4,9 @@ import { z } from 'zod';
 /** A time of day, 00:00 to 23:59. */
 export const TimeOfDay = z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time of day is written like "09:00" or "17:30"');
 
+/** Whether a text is a time of day, HH:MM. */
+export const isTimeOfDay = (text: string): boolean => TimeOfDay.safeParse(text).success;
+
 export const WEEKDAYS = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'] as const;
 export const Weekday = z.enum(WEEKDAYS);
 export type Weekday = z.infer<typeof Weekday>;

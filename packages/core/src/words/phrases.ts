@@ -21,6 +21,10 @@ interface Phrases {
   stopped: (client: string) => string;
   startedAgain: (client: string) => string;
   help: (client: string, phone: string) => string;
+  /** Below the wording of a list that is confirmed. */
+  confirmList: (wording: string) => string;
+  joinedList: (list: string) => string;
+  leftList: (list: string) => string;
 }
 
 export const PHRASES: Record<Language, Phrases> = {
@@ -39,6 +43,9 @@ export const PHRASES: Record<Language, Phrases> = {
     stopped: (client) => `You will get no more messages from ${client}. Write START to get them again.`,
     startedAgain: (client) => `You get messages from ${client} again. Write STOP to end them.`,
     help: (client, phone) => `This is ${client}${phone ? `, ${phone}` : ''}. Write STOP to get no more messages.`,
+    confirmList: (wording) => `${wording} Write YES to agree.`,
+    joinedList: (list) => `You are on the list “${list}”. Write STOP ${list} to leave it.`,
+    leftList: (list) => `You are off the list “${list}”.`,
   },
   es: {
     yes: 'Sí',
@@ -55,6 +62,9 @@ export const PHRASES: Record<Language, Phrases> = {
     stopped: (client) => `No recibirá más mensajes de ${client}. Escriba START para volver a recibirlos.`,
     startedAgain: (client) => `Vuelve a recibir mensajes de ${client}. Escriba STOP para terminar.`,
     help: (client, phone) => `Esto es ${client}${phone ? `, ${phone}` : ''}. Escriba STOP para no recibir más mensajes.`,
+    confirmList: (wording) => `${wording} Escriba SÍ para aceptar.`,
+    joinedList: (list) => `Está en la lista «${list}». Escriba BAJA ${list} para salir de ella.`,
+    leftList: (list) => `Ya no está en la lista «${list}».`,
   },
   fr: {
     yes: 'Oui',
@@ -71,6 +81,9 @@ export const PHRASES: Record<Language, Phrases> = {
     stopped: (client) => `Vous ne recevrez plus de messages de ${client}. Écrivez START pour les recevoir à nouveau.`,
     startedAgain: (client) => `Vous recevez à nouveau les messages de ${client}. Écrivez STOP pour arrêter.`,
     help: (client, phone) => `Ici ${client}${phone ? `, ${phone}` : ''}. Écrivez STOP pour ne plus recevoir de messages.`,
+    confirmList: (wording) => `${wording} Écrivez OUI pour accepter.`,
+    joinedList: (list) => `Vous êtes inscrit à la liste « ${list} ». Écrivez ARRET ${list} pour la quitter.`,
+    leftList: (list) => `Vous n’êtes plus sur la liste « ${list} ».`,
   },
   de: {
     yes: 'Ja',
@@ -87,6 +100,9 @@ export const PHRASES: Record<Language, Phrases> = {
     stopped: (client) => `Sie bekommen keine Nachrichten mehr von ${client}. Mit START bekommen Sie sie wieder.`,
     startedAgain: (client) => `Sie bekommen wieder Nachrichten von ${client}. Mit STOP beenden Sie das.`,
     help: (client, phone) => `Hier ist ${client}${phone ? `, ${phone}` : ''}. Mit STOP bekommen Sie keine Nachrichten mehr.`,
+    confirmList: (wording) => `${wording} Mit JA stimmen Sie zu.`,
+    joinedList: (list) => `Sie stehen auf der Liste „${list}“. Mit STOPP ${list} verlassen Sie sie.`,
+    leftList: (list) => `Sie stehen nicht mehr auf der Liste „${list}“.`,
   },
   pt: {
     yes: 'Sim',
@@ -103,6 +119,9 @@ export const PHRASES: Record<Language, Phrases> = {
     stopped: (client) => `Não receberá mais mensagens de ${client}. Escreva START para voltar a recebê-las.`,
     startedAgain: (client) => `Volta a receber mensagens de ${client}. Escreva STOP para terminar.`,
     help: (client, phone) => `Aqui é ${client}${phone ? `, ${phone}` : ''}. Escreva STOP para não receber mais mensagens.`,
+    confirmList: (wording) => `${wording} Escreva SIM para aceitar.`,
+    joinedList: (list) => `Está na lista “${list}”. Escreva SAIR ${list} para sair dela.`,
+    leftList: (list) => `Já não está na lista “${list}”.`,
   },
   it: {
     yes: 'Sì',
@@ -119,6 +138,9 @@ export const PHRASES: Record<Language, Phrases> = {
     stopped: (client) => `Non riceverà più messaggi da ${client}. Scriva START per riceverli di nuovo.`,
     startedAgain: (client) => `Riceve di nuovo i messaggi di ${client}. Scriva STOP per smettere.`,
     help: (client, phone) => `Qui è ${client}${phone ? `, ${phone}` : ''}. Scriva STOP per non ricevere più messaggi.`,
+    confirmList: (wording) => `${wording} Scriva SÌ per accettare.`,
+    joinedList: (list) => `È nella lista “${list}”. Scriva FERMA ${list} per lasciarla.`,
+    leftList: (list) => `Non è più nella lista “${list}”.`,
   },
 };
 

@@ -9,6 +9,7 @@ import { fallsSilent } from './fallsSilent';
 import { keywords } from './keywords';
 import { languages } from './languages';
 import { mergeFields } from './mergeFields';
+import { missingSegment } from './missingSegment';
 import { missingTarget } from './missingTarget';
 import { neverReached } from './neverReached';
 import { nothingYet } from './nothingYet';
@@ -22,7 +23,7 @@ import { waitsForEver } from './waitsForEver';
 import { windows } from './windows';
 
 /** Checks that can stand in the way of publishing. */
-export const STOPPING = [nothingYet, unknownLine, doubleId, missingTarget, circles, mergeFields, valueTypes] as const;
+export const STOPPING = [nothingYet, unknownLine, doubleId, missingTarget, missingSegment, circles, mergeFields, valueTypes] as const;
 
 /** All checks. A new one is one file here plus its two lines in this index. */
 export const CHECKS = [

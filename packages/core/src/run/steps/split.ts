@@ -1,6 +1,8 @@
 import { z } from 'zod';
 import { LocalId, NEXT, Target } from '../../model/basics';
-import { Condition, conditionWords, holds } from '../../model/condition';
+import { Condition } from '../../model/condition';
+import { conditionWords } from '../../model/conditionWords';
+import { holds } from '../../model/holds';
 import { go, type StepKind } from './step';
 
 /** Leads by the first condition that holds; unknown is its own case. */

@@ -1,8 +1,10 @@
 import type { TemplateCall } from '../../channels/templates';
 import type { Permission } from '../../consent/permission';
 import type { ConsentWord } from '../../consent/words';
+import type { ConsentScope } from '../../model/list';
 import type { Exit, Target } from '../../model/basics';
 import type { ClientFacts, LineFacts } from '../../model/client';
+import type { Condition } from '../../model/condition';
 import type { FieldTypes, FileValue, PersonFacts, PlaceValue, Value } from '../../model/person';
 import type { MergeWorld } from '../../words/merge';
 import type { ReadingWorld } from '../../words/replies/reading';
@@ -64,11 +66,15 @@ export type DeliveredEvent = { kind: 'delivered'; runId: string; turn: number; o
 /** Something that may not go on another line of the same person. */
 export type SaidElsewhere = { kind: 'said elsewhere'; line: string; said: Said; at: StepAt | null };
 
+/** The person wants nothing more on any line. */
+export type OptedOutElsewhere = { kind: 'opted out elsewhere'; words: string };
+
 export type TimerEvent = { kind: 'timer'; runId: string; turn: number; what: 'run' | 'gathered' };
 
 /** What a run wants done in the world. The edge does it, all of one event in one transaction. */
 export type Effect =
-  | { kind: 'send'; said: Said; at: StepAt | null; by: string | null; permission: Permission }
+  /** `aboutConsent`: the program's own answer to an opt-out, opt-in or help word, which goes whatever the ledger says. */
+  | { kind: 'send'; said: Said; at: StepAt | null; by: string | null; permission: Permission; aboutConsent?: true }
   /** Said in another conversation of the same person, because it may not go here. */
   | { kind: 'say elsewhere'; conversationId: string; said: Said; at: StepAt | null }
   | { kind: 'public reply'; commentId: string; text: string; loopId: string; version: number }
@@ -76,11 +82,25 @@ export type Effect =
   | { kind: 'release'; until: number | null }
   | { kind: 'set field'; field: string; before: Value | null; after: Value | null; at: StepAt }
   | { kind: 'tag'; tag: string; on: boolean; at: StepAt }
-  | { kind: 'list'; list: string; on: boolean; at: StepAt }
+  /** `at` is null where the person said so themselves. */
+  | { kind: 'list'; list: string; on: boolean; at: StepAt | null }
   | { kind: 'timer'; key: string; dueAt: number; incoming: TimerEvent | Background | SaidElsewhere | { kind: 'turn comes' } }
   | { kind: 'no timer'; key: string }
   | { kind: 'raise'; incoming: Background | TimerEvent | DeliveredEvent }
-  | { kind: 'consent'; what: Exclude<ConsentWord, 'help'>; words: string; at: StepAt | null }
+  /** An entry of the ledger. `words`: what the person wrote, or the wording they agreed to; `wording` is its version. */
+  | {
+      kind: 'consent';
+      what: Exclude<ConsentWord, 'help'>;
+      scope: ConsentScope;
+      list: string | null;
+      words: string;
+      wording: number | null;
+      language: string;
+      cueId: string | null;
+      at: StepAt | null;
+    }
+  /** Something that holds in another conversation of the same person too. */
+  | { kind: 'tell elsewhere'; conversationId: string; incoming: OptedOutElsewhere }
   | { kind: 'alert'; by: 'email' | 'sms' | 'telegram'; to: string[]; subject: string; text: string; at: StepAt }
   | { kind: 'send out'; address: string; body: unknown; turn: number; at: StepAt };
 
@@ -136,7 +156,8 @@ export type Note =
   | { code: 'alert'; by: string; to: number }
   | { code: 'sent out'; host: string }
   | { code: 'delivered'; ok: boolean; reason: string; to: string }
-  | { code: 'consent'; what: ConsentWord }
+  | { code: 'consent'; what: ConsentWord; scope?: ConsentScope; list?: string }
+  | { code: 'asked to confirm'; list: string }
   | { code: 'opted out'; what: string }
   | { code: 'moved'; loop: string; version: number }
   | { code: 'finished'; loop: string }
@@ -162,6 +183,8 @@ export interface StepWorld extends MergeWorld {
   person: PersonFacts;
   /** The cue by which the run began. */
   cueId: string;
+  segments?: Readonly<Record<string, Condition>>;
+  loopIds?: Readonly<Record<string, string>>;
 }
 
 /** By whose country, language and clock a text of this run is read as a value. */

@@ -2,6 +2,7 @@ import type { FieldType } from '../../model/person';
 import { date } from './date';
 import { email } from './email';
 import { number } from './number';
+import { pageAddress } from './pageAddress';
 import { phone } from './phone';
 import { asRead, unread, type Reading, type ReadingWorld, type ReplyReader } from './reading';
 import { text } from './text';
@@ -41,6 +42,7 @@ export const READERS: Record<FieldType, ReplyReader> = {
   'yes/no': yesNo,
   'one of': oneOf,
   'several of': severalOf,
+  'page address': pageAddress,
   file,
   place,
 };

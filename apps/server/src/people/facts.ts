@@ -1,0 +1,87 @@
+import { newStanding, type LineTie, type Passage, type PersonFacts, type Standing, type Value } from '@dart-loop/core';
+import type { Connection, Db } from '../db/pool';
+import { TERMS } from '../work/apply';
+import { termsOf } from './terms';
+
+/** A person as the core sees them, with the addresses they are reached at. */
+export interface KnownPerson extends PersonFacts {
+  addresses: string[];
+}
+
+interface Row {
+  id: string;
+  first_name: string | null;
+  last_name: string | null;
+  language: string | null;
+  fields: Record<string, Value>;
+  changed: Record<string, number>;
+  tags: string[];
+  lists: string[];
+  history: Record<string, Passage>;
+  source: string | null;
+  created_at: Date;
+  last_seen_at: Date;
+  ties: (Pick<LineTie, 'key' | 'channel'> & { standing: Partial<Standing> | null; address: string; handle: string | null })[] | null;
+}
+
+/** Several people of one client, in no order. Those that are not there are left out. `lock`: nobody else changes them meanwhile. */
+export async function readPeople(db: Connection | Db, clientId: number, ids: readonly string[], lock = false): Promise<KnownPerson[]> {
+  if (lock)
+    await db.query('select from person where client_id = $1 and id = any($2::uuid[]) order by id for no key update', [clientId, ids]);
+  const { rows } = await db.query<Row>(
+    `select p.id, p.first_name, p.last_name, p.language, p.fields, p.changed, p.tags, p.lists, p.history, p.source, p.created_at, p.last_seen_at,
+       (select jsonb_agg(jsonb_build_object('key', l.key, 'channel', l.channel, 'standing', c.standing, 'address', i.address, 'handle', i.handle) order by i.created_at, i.id)
+        from identity i join line l on l.client_id = i.client_id and l.id = i.line_id
+        left join conversation c on c.client_id = i.client_id and c.id = i.id
+        where i.client_id = p.client_id and i.person_id = p.id) as ties
+     from person p where p.client_id = $1 and p.id = any($2::uuid[])`,
+    [clientId, ids],
+  );
+  return rows.map((row) => ({
+    id: row.id,
+    firstName: row.first_name,
+    lastName: row.last_name,
+    language: row.language,
+    fields: row.fields,
+    changed: row.changed,
+    tags: row.tags,
+    lists: row.lists,
+    history: row.history,
+    source: row.source,
+    met: row.created_at.getTime(),
+    seen: row.last_seen_at.getTime(),
+    ties: (row.ties ?? []).map(({ key, channel, standing }) => {
+      const { optedIn, optedOut } = { ...newStanding(), ...standing };
+      return { key, channel, optedIn, optedOut };
+    }),
+    addresses: (row.ties ?? []).flatMap(({ address, handle }) => (handle ? [address, handle] : [address])),
+  }));
+}
+
+/** Writes anew what these people are found by, from what is known of them now. */
+export async function indexPeople(db: Connection | Db, clientId: number, ids: readonly string[]): Promise<void> {
+  if (ids.length > 0) await writeTerms(db, clientId, await readPeople(db, clientId, ids));
+}
+
+/** Writes what people are found by. */
+export async function writeTerms(db: Connection | Db, clientId: number, people: readonly KnownPerson[]): Promise<void> {
+  const rows = people.map((person) => {
+    const { terms, texts, search } = termsOf(person);
+    return { client_id: clientId, person_id: person.id, terms: terms.map((term) => `${clientId}:${term}`), texts, search };
+  });
+  await db.query({ name: 'write-terms', text: TERMS, values: [JSON.stringify(rows)] });
+}
+
+/** People of before there was an index, or that were put in beside it: a thousand at a time. Returns whether there may be more. */
+export async function indexUnindexed(db: Db): Promise<boolean> {
+  const { rows } = await db.query<{ client_id: number; id: string }>(
+    `select p.client_id, p.id from person p where not exists (select from person_terms t where t.client_id = p.client_id and t.person_id = p.id) limit 1000`,
+  );
+  for (const clientId of new Set(rows.map((row) => row.client_id)))
+    await indexPeople(
+      db,
+      clientId,
+      rows.filter((row) => row.client_id === clientId).map((row) => row.id),
+    );
+  return rows.length === 1_000;
+}

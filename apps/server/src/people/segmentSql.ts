@@ -1,0 +1,385 @@
+import {
+  addDays,
+  comparable,
+  durationMs,
+  fold,
+  isDate,
+  isTimeOfDay,
+  localTime,
+  moment,
+  type ClientFacts,
+  type Condition,
+} from '@dart-loop/core';
+import { TERM, inOrder, type Way } from './terms';
+
+/** What a rule is asked with: whose people, when, and what names stand for. */
+export interface AskedOf {
+  clientId: number;
+  now: number;
+  client: ClientFacts;
+  segments: Readonly<Record<string, Condition>>;
+  loopIds: Readonly<Record<string, string>>;
+}
+
+/**
+ * A rule as a condition of SQL over `person_terms t` and `person p`, with its parameters numbered on from `first`. `tables` are those
+ * that it names. What a text of the rule holds is only ever a bound parameter.
+ */
+export interface SegmentSql {
+  where: string;
+  values: unknown[];
+  tables: { terms: boolean; person: boolean };
+}
+
+/**
+ * Says of a person what {@link isInSegment} of the core says. A condition can be true, false or unknown of somebody; each is
+ * compiled to what makes it true and what makes it false, and neither holds where it is unknown.
+ */
+export function segmentSql(rule: Condition, asked: AskedOf, first = 1): SegmentSql {
+  const compiled = new Compiler(asked).both(rule, []).yes;
+  const values: unknown[] = [];
+  const tables = { terms: false, person: false };
+  const bind = (value: unknown) => {
+    values.push(value);
+    return `$${first + values.length - 1}`;
+  };
+  const write = (query: Query): string => {
+    switch (query.kind) {
+      case 'always':
+        return query.is ? 'true' : 'false';
+      case 'terms':
+        tables.terms = true;
+        return `t.terms @@ ${bind(query.query)}::tsquery`;
+      case 'row':
+        tables[query.of] = true;
+        return query.write(bind);
+      default:
+        return `(${query.parts.map(write).join(query.kind === 'all' ? ' and ' : ' or ')})`;
+    }
+  };
+  const where = write(together(compiled));
+  return { where, values, tables };
+}
+
+/** What is asked of the index of terms, of a row itself, or several of these. Always true or false. */
+type Query =
+  | { kind: 'always'; is: boolean }
+  | { kind: 'terms'; query: string }
+  | { kind: 'row'; of: 'person' | 'terms'; write: (bind: (value: unknown) => string) => string }
+  | { kind: 'all' | 'any'; parts: Query[] };
+interface Both {
+  yes: Query;
+  no: Query;
+}
+
+const NEVER: Query = { kind: 'always', is: false };
+const ALWAYS: Query = { kind: 'always', is: true };
+const UNKNOWN: Both = { yes: NEVER, no: NEVER };
+const all = (...parts: Query[]): Query => ({ kind: 'all', parts });
+const any = (...parts: Query[]): Query => ({ kind: 'any', parts });
+
+class Compiler {
+  readonly #today: string;
+  constructor(private readonly asked: AskedOf) {
+    this.#today = localTime(asked.now, asked.client.timeZone).date;
+  }
+
+  both(condition: Condition, within: readonly string[]): Both {
+    if (condition.all ?? condition.any) {
+      const parts = (condition.all ?? condition.any)!.map((each) => this.both(each, within));
+      const yes = parts.map((each) => each.yes);
+      const no = parts.map((each) => each.no);
+      return condition.all ? { yes: all(...yes), no: any(...no) } : { yes: any(...yes), no: all(...no) };
+    }
+    if (condition.not) {
+      const { yes, no } = this.both(condition.not, within);
+      return { yes: no, no: yes };
+    }
+    const found = this.#leaf(condition, within);
+    return condition.is === false && !condition.field ? { yes: found.no, no: found.yes } : found;
+  }
+
+  #leaf(condition: Condition, within: readonly string[]): Both {
+    const { now } = this.asked;
+    if (condition.segment !== undefined) {
+      const name = fold(condition.segment);
+      const rule = this.asked.segments[name];
+      if (!rule || within.includes(name)) return UNKNOWN;
+      return this.#sure(this.both(rule, [...within, name]).yes);
+    }
+    if (condition.tag !== undefined) return this.#term(TERM.tag(condition.tag));
+    if (condition.list !== undefined) return this.#term(TERM.list(condition.list));
+    if (condition.reach !== undefined) return this.#term(TERM.reach(condition.reach));
+    if (condition.optedIn !== undefined) return this.#term(TERM.optedIn(condition.optedIn));
+    if (condition.optedOut !== undefined) return this.#term(TERM.optedOut(condition.optedOut));
+    if (condition.source !== undefined) return this.#term(TERM.source(condition.source));
+    if (condition.language !== undefined) return this.#sure(this.#language(condition.language));
+    if (condition.seen !== undefined) return this.#since('p.last_seen_at', now - durationMs(condition.seen));
+    if (condition.met !== undefined) return this.#since('p.created_at', now - durationMs(condition.met));
+    const through = this.#throughLoop(condition);
+    if (through) return this.#sure(through);
+    return condition.field === undefined ? UNKNOWN : this.#field(condition.field, condition);
+  }
+
+  /** Both ways of what is never unknown. */
+  #sure(yes: Query): Both {
+    return { yes, no: this.#opposite(yes) };
+  }
+  #opposite(query: Query): Query {
+    switch (query.kind) {
+      case 'always':
+        return { kind: 'always', is: !query.is };
+      case 'terms':
+        return this.#without(query.query);
+      case 'row':
+        return { ...query, write: (bind) => `not ${query.write(bind)}` };
+      default:
+        return { kind: query.kind === 'all' ? 'any' : 'all', parts: query.parts.map((part) => this.#opposite(part)) };
+    }
+  }
+
+  #term(term: string): Both {
+    return { yes: this.#has(term), no: this.#without(this.#lexeme(term)) };
+  }
+  #has(term: string, begins = false): Query {
+    return { kind: 'terms', query: this.#lexeme(term, begins) };
+  }
+  /** Everybody but whom a query of terms finds; the index needs something to begin with. */
+  #without(query: string, among = this.#lexeme(TERM.everybody)): Query {
+    return { kind: 'terms', query: `(${among} & !(${query}))` };
+  }
+  #lexeme(term: string, begins = false): string {
+    const written = `${this.asked.clientId}:${term}`.replaceAll('\u0000', '').replace(/[\\']/g, (mark) => mark + mark);
+    return `'${written}'${begins ? ':*' : ''}`;
+  }
+  #anyOf(lexemes: string[]): Query {
+    return lexemes.length === 0 ? NEVER : { kind: 'terms', query: `(${lexemes.join(' | ')})` };
+  }
+
+  #since(column: string, at: number): Both {
+    return this.#sure({ kind: 'row', of: 'person', write: (bind) => `(${column} > ${bind(new Date(at))}::timestamptz)` });
+  }
+
+  /** As `languageOf` of the core: a field of theirs, what the channel says where the client speaks it, else the client's first. */
+  #language(language: string): Query {
+    const { languages } = this.asked.client;
+    const own = this.#has(TERM.ownLanguage(language));
+    const none = (...terms: string[]) => this.#without(`(${terms.map((term) => this.#lexeme(term)).join(' | ')})`);
+    const said = languages.includes(language) ? all(this.#has(TERM.saidLanguage(language)), none(TERM.hasOwnLanguage)) : NEVER;
+    const first =
+      (languages[0] ?? 'en') === language ? none(TERM.hasOwnLanguage, ...languages.map((each) => TERM.saidLanguage(each))) : NEVER;
+    return any(own, said, first);
+  }
+
+  #throughLoop(condition: Condition): Query | null {
+    const { entered, finished, underWay, left, heard, within } = condition;
+    const name = entered ?? finished ?? underWay?.loop ?? left?.loop ?? heard?.loop;
+    if (name === undefined) return null;
+    const id = this.asked.loopIds[fold(name)];
+    if (id === undefined) return NEVER;
+    const since = within === undefined ? null : this.asked.now - durationMs(within);
+    const passed = (write: (passage: string, bind: (value: unknown) => string) => string): Query =>
+      all(this.#has(TERM.entered(id)), {
+        kind: 'row',
+        of: 'person',
+        write: (bind) => `coalesce(${write(`p.history -> ${bind(id)}::text`, bind)}, false)`,
+      });
+    if (entered !== undefined)
+      return since === null
+        ? this.#has(TERM.entered(id))
+        : passed((passage, bind) => `(${passage} ->> 'started')::float8 > ${bind(since)}`);
+    if (finished !== undefined)
+      return since === null
+        ? this.#has(TERM.finished(id))
+        : passed((passage, bind) => `(${passage} ->> 'finished')::float8 > ${bind(since)}`);
+    if (heard) return passed((passage, bind) => `${passage} -> 'cues' ? ${bind(heard.cue)}::text`);
+    const { scene } = (underWay ?? left)!;
+    const there = (passage: string, bind: (value: unknown) => string) =>
+      scene === undefined ? '' : ` and ${passage} #>> '{stands,scene}' = ${bind(scene)}`;
+    if (underWay) return passed((passage, bind) => `${passage} #>> '{stands,underWay}' = 'true'${there(passage, bind)}`);
+    return passed(
+      (passage, bind) =>
+        `not coalesce((${passage} ->> 'finished')::float8 >= (${passage} ->> 'started')::float8, false) and ${passage} #>> '{stands,underWay}' = 'false'${there(passage, bind)}`,
+    );
+  }
+
+  #field(field: string, condition: Condition): Both {
+    const { is, value: operand } = condition;
+    const known = (way: Way) => this.#lexeme(TERM.known(field, way));
+    const ways: Way[] = ['t', 's', 'n', 'd', 'h', 'b'];
+    const ofAnyType = this.#anyOf(ways.map(known)) as Extract<Query, { kind: 'terms' }>;
+    if (is === 'known') return { yes: ofAnyType, no: this.#without(ofAnyType.query) };
+    if (is === 'unknown') return { yes: this.#without(ofAnyType.query), no: ofAnyType };
+    if (is === 'changed in the last')
+      return this.#sure({
+        kind: 'row',
+        of: 'person',
+        write: (bind) =>
+          `coalesce((p.changed ->> ${bind(field)}::text)::float8 > ${bind(this.asked.now - durationMs(String(operand)))}, false)`,
+      });
+    if (operand === undefined) return UNKNOWN;
+    const each = ways.map((way) => this.#ofWay(field, way, condition));
+    return { yes: any(...each.map(({ yes }) => yes)), no: any(...each.map(({ no }) => no)) };
+  }
+
+  /** What a comparison says of values that are compared in one way; unknown for all others. */
+  #ofWay(field: string, way: Way, { is, value: operand, to }: Condition): Both {
+    const known = this.#lexeme(TERM.known(field, way));
+    const value = (written: string, as: Way = way, begins = false) => this.#lexeme(TERM.value(field, as, written), begins);
+    const among = (lexemes: string[]): Both => {
+      const yes = this.#anyOf(lexemes);
+      return { yes, no: yes.kind === 'terms' ? this.#without(yes.query, known) : { kind: 'terms', query: known } };
+    };
+    const turned = ({ yes, no }: Both): Both => ({ yes: no, no: yes });
+    const range = (low: string, high: string) => among(prefixes(low, high).map((prefix) => value(prefix, way, prefix.length < low.length)));
+    switch (way) {
+      case 't': {
+        const folded = `=${comparable('text', String(operand))}`;
+        const digits = `#${comparable('phone', String(operand))}`;
+        if (is === 'equal') return among([value(folded), value(digits)]);
+        if (is === 'not equal') return turned(among([value(folded), value(digits)]));
+        if (is === 'starts with') return among([value(folded, way, true), value(digits, way, true)]);
+        return is === 'contains'
+          ? this.#like(field, known, [`${folded[0]}%${like(folded.slice(1))}%`, `${digits[0]}%${like(digits.slice(1))}%`])
+          : UNKNOWN;
+      }
+      case 's': {
+        const folded = comparable('text', String(operand));
+        if (is === 'equal') return among([value(comparable('several of', String(operand)), '1')]);
+        if (is === 'contains') return among([value(folded)]);
+        if (is === 'not equal') return turned(among([value(folded)]));
+        return is === 'starts with' ? this.#like(field, known, [`=${like(folded)}%`]) : UNKNOWN;
+      }
+      case 'b': {
+        const wanted = operand === true || operand === 'yes' ? 'y' : operand === false || operand === 'no' ? 'n' : null;
+        if (wanted === null || (is !== 'equal' && is !== 'not equal')) return UNKNOWN;
+        return is === 'equal' ? among([value(wanted)]) : turned(among([value(wanted)]));
+      }
+      case 'n': {
+        const number = Number(operand);
+        if (Number.isNaN(number)) return UNKNOWN;
+        return this.#inOrder(is, inOrder(number), Number.isNaN(Number(to)) ? null : inOrder(Number(to)), NUMBERS, range, (of) =>
+          among([value(of)]),
+        );
+      }
+      case 'd':
+      case 'h': {
+        if (way === 'd' && is === 'in the next') return range(this.#today, addDays(this.#today, daysOf(operand)));
+        if (way === 'd' && is === 'in the last') return range(addDays(this.#today, -daysOf(operand)), this.#today);
+        const fits = way === 'd' ? isDate : isTimeOfDay;
+        const at = moment(String(operand), this.#today);
+        const until = moment(String(to), this.#today);
+        if (!fits(at) || (is === 'between' && !fits(until))) return UNKNOWN;
+        const as = is === 'before' ? 'below' : is === 'after' ? 'above' : is;
+        return this.#inOrder(as, at, until, way === 'd' ? DAYS : HOURS, range, (of) => among([value(of)]));
+      }
+      case '1':
+        return UNKNOWN;
+    }
+  }
+
+  #inOrder(
+    is: Condition['is'],
+    at: string,
+    to: string | null,
+    { lowest, highest, after }: Ordered,
+    range: (low: string, high: string) => Both,
+    exactly: (written: string) => Both,
+  ): Both {
+    const turned = ({ yes, no }: Both): Both => ({ yes: no, no: yes });
+    switch (is) {
+      case 'equal':
+        return exactly(at);
+      case 'not equal':
+        return turned(exactly(at));
+      case 'at least':
+        return range(at, highest);
+      case 'below':
+        return turned(range(at, highest));
+      case 'above':
+        return range(after(at), highest);
+      case 'at most':
+        return turned(range(after(at), highest));
+      case 'between':
+        return to === null ? range(highest, lowest) : range(at, to);
+      default:
+        return UNKNOWN;
+    }
+  }
+
+  #like(field: string, known: string, patterns: string[]): Both {
+    const found: Query = {
+      kind: 'row',
+      of: 'terms',
+      write: (bind) => `coalesce(t.texts ->> ${bind(field)}::text like any (${bind(patterns)}::text[]), false)`,
+    };
+    const ofWay: Query = { kind: 'terms', query: known };
+    return { yes: all(ofWay, found), no: all(ofWay, this.#opposite(found)) };
+  }
+}
+
+interface Ordered {
+  lowest: string;
+  highest: string;
+  /** The least that stands after one. */
+  after(written: string): string;
+}
+const NUMBERS: Ordered = {
+  lowest: '0'.repeat(16),
+  highest: 'f'.repeat(16),
+  after: (written) => (BigInt(`0x${written}`) + 1n).toString(16).padStart(16, '0'),
+};
+const next = (written: string) => written.slice(0, -1) + String.fromCharCode(written.charCodeAt(written.length - 1) + 1);
+// The letter after 9 stands for nothing, so what comes after 2026-11-29 is whatever begins with 2026-11-2: or more.
+const DAYS: Ordered = { lowest: '0000-00-00', highest: '9999-99-99', after: next };
+const HOURS: Ordered = { lowest: '00:00', highest: '99:99', after: next };
+
+const daysOf = (operand: Condition['value']) => Math.floor(durationMs(String(operand)) / 86_400_000);
+const like = (text: string) => text.replace(/[\\%_]/g, '\\$&');
+
+/**
+ * The fewest beginnings that cover every text from `low` to `high`, both of the same length and of digits (or 0 to f, where they are that), with the same
+ * other signs in the same places.
+ */
+export function prefixes(low: string, high: string): string[] {
+  if (low > high) return [];
+  const alphabet = low.length === 16 ? '0123456789abcdef' : '0123456789';
+  const last = alphabet.at(-1)!;
+  const isSign = (at: number) => !alphabet.includes(high[at]!);
+  const cover = (begun: string, from: string | null, to: string | null): string[] => {
+    const at = begun.length;
+    if (at === low.length || (from === null && to === null)) return [begun];
+    if (isSign(at)) return cover(begun + high[at]!, from, to);
+    const lowest = from?.[at] ?? '0';
+    const highest = to?.[at] ?? last;
+    if (lowest > highest) return [];
+    const whole = (text: string | null, edge: string) =>
+      text === null || [...text.slice(at)].every((letter, index) => letter === edge || isSign(at + index));
+    if (whole(from, '0') && whole(to, last)) return [begun];
+    if (lowest === highest) return cover(begun + lowest, from, to);
+    const between = [...alphabet].filter((letter) => letter > lowest && letter < highest).map((letter) => begun + letter);
+    return [
+      ...(from === null ? [begun + lowest] : lowest > last ? [] : cover(begun + lowest, from, null)),
+      ...between,
+      ...(to === null ? [begun + highest] : cover(begun + highest, null, to)),
+    ];
+  };
+  return cover('', low, high);
+}
+
+/** Joins what is asked of the terms into as few questions as there can be, and leaves out what is always true or never. */
+function together(query: Query): Query {
+  if (query.kind !== 'all' && query.kind !== 'any') return query;
+  const { kind } = query;
+  const parts = query.parts.map(together).flatMap((part) => (part.kind === kind ? part.parts : [part]));
+  const decides = kind === 'any';
+  if (parts.some((part) => part.kind === 'always' && part.is === decides)) return decides ? ALWAYS : NEVER;
+  const left = parts.filter((part) => part.kind !== 'always');
+  const terms = left.flatMap((part) => (part.kind === 'terms' ? [part.query] : []));
+  const others = left.filter((part) => part.kind !== 'terms');
+  const joined: Query[] =
+    terms.length === 0
+      ? others
+      : [{ kind: 'terms', query: terms.length === 1 ? terms[0]! : `(${terms.join(kind === 'all' ? ' & ' : ' | ')})` }, ...others];
+  return joined.length === 0 ? { kind: 'always', is: !decides } : joined.length === 1 ? joined[0]! : { kind, parts: joined };
+}
