@@ -1,7 +1,6 @@
 import { newStanding, type LineTie, type Passage, type PersonFacts, type Standing, type Value } from '@dart-loop/core';
 import type { Connection, Db } from '../db/pool';
-import { TERMS } from '../work/apply';
-import { termsOf } from './terms';
+import { termsOf, type Termed } from './terms';
 
 /** A person as the core sees them, with the addresses they are reached at. */
 export interface KnownPerson extends PersonFacts {
@@ -63,13 +62,31 @@ export async function indexPeople(db: Connection | Db, clientId: number, ids: re
   if (ids.length > 0) await writeTerms(db, clientId, await readPeople(db, clientId, ids));
 }
 
+export type TermsRow = ReturnType<typeof termsRow>;
+export const WRITE_TERMS = `
+  with rows as materialized (
+    select * from json_to_recordset($1::json) as t (client_id int, person_id uuid, terms text[], texts jsonb, search text, contacts text[])
+  ), gone as (
+    delete from contact c using rows r where c.client_id = r.client_id and c.person_id = r.person_id and c.value <> all (r.contacts)
+  ), contacts as (
+    insert into contact (client_id, person_id, value) select client_id, person_id, unnest(contacts) from rows on conflict do nothing
+  )
+  insert into person_terms (client_id, person_id, terms, texts, search)
+  select client_id, person_id, array_to_tsvector(terms), texts, search from rows
+  on conflict (client_id, person_id) do update set terms = excluded.terms, texts = excluded.texts, search = excluded.search`;
+
+/** What somebody is found by, as it is written. Terms begin with the client. */
+export function termsRow(clientId: number, personId: string, person: Termed) {
+  const { terms, ...rest } = termsOf(person);
+  return { client_id: clientId, person_id: personId, terms: terms.map((term) => `${clientId}:${term}`), ...rest };
+}
+
 /** Writes what people are found by. */
 export async function writeTerms(db: Connection | Db, clientId: number, people: readonly KnownPerson[]): Promise<void> {
   const rows = people.map((person) => {
-    const { terms, texts, search } = termsOf(person);
-    return { client_id: clientId, person_id: person.id, terms: terms.map((term) => `${clientId}:${term}`), texts, search };
+    return termsRow(clientId, person.id, person);
   });
-  await db.query({ name: 'write-terms', text: TERMS, values: [JSON.stringify(rows)] });
+  await db.query({ name: 'write-terms', text: WRITE_TERMS, values: [JSON.stringify(rows)] });
 }
 
 /** People of before there was an index, or that were put in beside it: a thousand at a time. Returns whether there may be more. */

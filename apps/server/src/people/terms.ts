@@ -5,6 +5,8 @@ export interface PersonTerms {
   terms: string[];
   texts: Record<string, string>;
   search: string;
+  /** Numbers and addresses by which they may turn out to be somebody who is known already. */
+  contacts: string[];
 }
 
 /** What terms are made of, beside the person's facts. */
@@ -103,8 +105,18 @@ export function termsOf(person: Termed): PersonTerms {
     ...person.addresses,
     ...Object.values(person.fields).flatMap((value) => (['email', 'phone'].includes(value.type) ? [String(value.value)] : [])),
   ];
-  return { terms: [...terms].map(withoutNul), texts, search: searched.filter(Boolean).map(searchable).join('\n').slice(0, 2_000) };
+  const contacts = [
+    ...Object.values(person.fields).map((value) => contactOf(value)),
+    ...person.addresses.map((address) => (address.startsWith('+') ? `p:${address}` : null)),
+  ];
+  return {
+    contacts: [...new Set(contacts)].filter((contact) => contact !== null),
+    terms: [...terms].map(withoutNul), texts, search: searched.filter(Boolean).map(searchable).join('\n').slice(0, 2_000) };
 }
+
+/** A value that tells one person from all others: an address of theirs; null for all others. */
+export const contactOf = (value: Value): string | null =>
+  value.type === 'email' ? `e:${value.value.toLowerCase()}` : value.type === 'phone' ? `p:${value.value}` : null;
 
 /** A text as a search compares it: folded, but with the marks that numbers and addresses live by. */
 export const searchable = (text: string): string =>

@@ -1,4 +1,5 @@
 import type { Candidate, ConsentScope, Effect, Note, Outgoing, Passage, Run, Shelf, Standing, Value, Via } from '@dart-loop/core';
+import { WRITE_TERMS, type TermsRow } from '../people/facts';
 import type { Failure } from '../channels/adapter';
 import type { Connection } from '../db/pool';
 
@@ -78,7 +79,7 @@ export interface Changes {
     about_consent: boolean;
   }[];
   /** What the people are found by, where that has changed. */
-  terms: { client_id: number; person_id: string; terms: string[]; texts: Record<string, string>; search: string }[];
+  terms: TermsRow[];
   /** Conversations in which what was held back may go now. */
   released: { client_id: number; conversation_id: string; go_until: string | null }[];
   /** What is to be said in other conversations of the same people. */
@@ -237,12 +238,6 @@ const LIST_CHANGES = `
 const CONSENTS = `
   insert into consent (client_id, person_id, line_id, conversation_id, event_id, what, words, at, by, scope, list, wording, language, cue_id, confirmed)
   select * from ${read(1, 'client_id int, person_id uuid, line_id int, conversation_id uuid, event_id uuid, what text, words text, at timestamptz, by jsonb, scope text, list text, wording int, language text, cue_id text, confirmed boolean')}`;
-/** Also used wherever else people change: see people/. */
-export const TERMS = `
-  insert into person_terms (client_id, person_id, terms, texts, search)
-  select client_id, person_id, array_to_tsvector(terms), texts, search
-  from ${read(1, 'client_id int, person_id uuid, terms text[], texts jsonb, search text')}
-  on conflict (client_id, person_id) do update set terms = excluded.terms, texts = excluded.texts, search = excluded.search`;
 const ERRANDS = `
   insert into errand (client_id, id, conversation_id, line_id, kind, run_id, turn, body, by, next_at, made_at)
   select client_id, id, conversation_id, line_id, kind, run_id, turn, body, by, at, at
@@ -294,7 +289,7 @@ export async function applyChanges(db: Connection, changes: Changes): Promise<vo
   );
   await rarely('apply-released', RELEASED, changes.released);
   await rarely('apply-elsewhere', ELSEWHERE, changes.elsewhere);
-  await rarely('apply-terms', TERMS, changes.terms);
+  await rarely('write-terms', WRITE_TERMS, changes.terms);
   await rarely('apply-lists', LIST_CHANGES, changes.listChanges);
   await rarely('apply-consents', CONSENTS, changes.consents);
   await rarely('apply-errands', ERRANDS, changes.errands);

@@ -23,7 +23,7 @@ import {
   type Value,
 } from '@dart-loop/core';
 import { newId } from '../ids';
-import { termsOf } from '../people/terms';
+import { termsRow } from '../people/facts';
 import type { Changes, ChangedBy } from './apply';
 import type { Published, PublishedLoops } from './loops';
 
@@ -229,8 +229,7 @@ export function converse(
   // What is found by is written anew only where some of it has changed.
   const addresses = [conversation.address, row.handle ?? profile?.handle ?? '', ...row.addresses];
   if (!conversation.person_id || isFoundOtherwise(before, person)) {
-    const { terms, texts, search } = termsOf({ ...person, addresses });
-    changes.terms.push({ client_id, person_id: personId, terms: terms.map((term) => `${client_id}:${term}`), texts, search });
+    changes.terms.push(termsRow(client_id, personId, { ...person, addresses }));
   }
   if (!conversation.person_id)
     changes.identities.push({

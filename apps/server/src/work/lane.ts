@@ -48,7 +48,11 @@ const STANDINGS = `
   join client k on k.id = c.client_id
   -- Whoever has written from the same telephone number on another line is the same person.
   left join lateral (
-    select i.person_id from identity i where c.person_id is null and c.address like '+%' and i.client_id = c.client_id and i.address = c.address and i.address like '+%' limit 1
+    (select i.person_id from identity i where c.person_id is null and c.address like '+%' and i.client_id = c.client_id and i.address = c.address and i.address like '+%' limit 1)
+    union all
+    -- Where the client wishes it, so is whoever has told us that number.
+    (select n.person_id from contact n where c.person_id is null and k.matching = 'automatic' and n.client_id = c.client_id and n.value = 'p:' || c.address limit 1)
+    limit 1
   ) same on true
   left join person p on p.client_id = c.client_id and p.id = coalesce(c.person_id, same.person_id)
   where c.client_id = any($1::int[]) and c.id = any($2::uuid[])`;

@@ -107,6 +107,15 @@ create table person_terms (
 create index person_terms_terms on person_terms using gin (terms);
 create index person_terms_search on person_terms using gin (client_id, search gin_trgm_ops);
 
+-- Numbers and addresses by which two people may turn out to be one: 'e:' an email address, 'p:' a telephone number.
+create table contact (
+  client_id int not null,
+  value text not null,
+  person_id uuid not null,
+  primary key (client_id, value, person_id)
+);
+create index contact_person on contact (client_id, person_id);
+
 -- Two people that became one, with all that is needed to part them again.
 create table merge (
   client_id int not null,
@@ -154,6 +163,7 @@ create table task (
   primary key (client_id, id)
 );
 create index task_recent on task (client_id, made_at desc);
+create index task_under_way on task (made_at) where state in ('waiting', 'running', 'stopping', 'undoing');
 -- What a task has changed of whom, so that it can be undone.
 create table task_change (
   client_id int not null,
@@ -214,7 +224,7 @@ do $$
 declare
   tenant text;
 begin
-  foreach tenant in array array['list', 'list_wording', 'segment', 'person_terms', 'merge', 'not_same', 'task', 'task_change', 'upload', 'upload_part', 'erasure', 'erased_opt_out'] loop
+  foreach tenant in array array['list', 'list_wording', 'segment', 'person_terms', 'contact', 'merge', 'not_same', 'task', 'task_change', 'upload', 'upload_part', 'erasure', 'erased_opt_out'] loop
     execute format('alter table %I enable row level security', tenant);
     execute format('create policy of_open_clients on %I to dartloop_app using (client_id = any ((select open_clients())::int[])) with check (client_id = any ((select open_clients())::int[]))', tenant);
     execute format('create policy of_the_lane on %I to dartloop_lane using (true) with check (true)', tenant);
@@ -226,16 +236,18 @@ grant select, insert on list_wording to dartloop_app;
 grant select, insert, update on merge, task to dartloop_app;
 grant select, insert, update, delete on upload, upload_part to dartloop_app;
 grant select on task_change, erasure to dartloop_app;
-grant select, insert, update on person, person_terms to dartloop_app;
+grant select, insert, update, delete on person, person_terms, contact to dartloop_app;
 grant insert, update on identity, conversation to dartloop_app;
 grant insert on field_change, tag_change, list_change, consent, erasure, erased_opt_out to dartloop_app;
 grant select on erased_opt_out to dartloop_app;
 grant update (quiet_hours, frequency, matching, retention, cue_revision) on client to dartloop_app;
 
 grant select on list, list_wording, segment, merge, not_same, account, erased_opt_out to dartloop_lane;
-grant select, insert, update, delete on person_terms to dartloop_lane;
+grant select, insert, update, delete on person_terms, contact to dartloop_lane;
+grant delete on person to dartloop_lane;
 grant select, insert, update on task, merge to dartloop_lane;
 grant select, insert, delete on task_change to dartloop_lane;
+grant insert, delete on not_same to dartloop_lane;
 grant select, delete on upload, upload_part to dartloop_lane;
 grant insert on list, erasure, erased_opt_out to dartloop_lane;
 
@@ -298,12 +310,17 @@ begin
     get diagnostics gone = row_count;
     counts := counts || jsonb_build_object(part, gone);
   end loop;
-  foreach part in array array['field_change', 'tag_change', 'list_change', 'consent', 'task_change', 'person_terms'] loop
+  foreach part in array array['field_change', 'tag_change', 'list_change', 'consent', 'task_change', 'person_terms', 'contact'] loop
     execute format('delete from %I where client_id = $1 and person_id = any ($2)', part) using of_client, who;
     get diagnostics gone = row_count;
     counts := counts || jsonb_build_object(part, gone);
   end loop;
   delete from consent where client_id = of_client and conversation_id = any (talks);
+  -- Conversations of theirs that were kept as tests.
+  update loop l set draft = jsonb_set(l.draft, '{takes}', (
+      select coalesce(jsonb_agg(take), '[]') from jsonb_array_elements(l.draft -> 'takes') take where not (take #>> '{person,id}' = any (who::text[]))))
+    where l.client_id = of_client and jsonb_typeof(l.draft -> 'takes') = 'array'
+      and exists (select from jsonb_array_elements(l.draft -> 'takes') take where take #>> '{person,id}' = any (who::text[]));
   delete from merge where client_id = of_client and (kept = any (who) or merge.gone = any (who));
   delete from not_same where client_id = of_client and (one = any (who) or other = any (who));
   delete from conversation where client_id = of_client and id = any (talks);

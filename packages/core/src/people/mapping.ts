@@ -1,0 +1,127 @@
+import { z } from 'zod';
+import { FieldKey, LineKey } from '../model/basics';
+import { FieldType, type FieldDefinition } from '../model/person';
+import { fold } from '../words/fold';
+import { fieldKey } from '../words/slug';
+import { readCell, type CellWorld } from './cellReading';
+import { OWN_COLUMNS, ofLine } from './csvWriting';
+
+/** What a column of a file is for. A field that the client does not have is made, with its name and type. */
+export const ColumnUse = z.discriminatedUnion('as', [
+  z.object({ as: z.literal('nothing') }).strict(),
+  z.object({ as: z.literal('person id') }).strict(),
+  z.object({ as: z.literal('first name') }).strict(),
+  z.object({ as: z.literal('last name') }).strict(),
+  z.object({ as: z.literal('whole name') }).strict(),
+  z.object({ as: z.literal('language') }).strict(),
+  z.object({ as: z.literal('source') }).strict(),
+  z.object({ as: z.literal('first met') }).strict(),
+  z.object({ as: z.literal('last seen') }).strict(),
+  z.object({ as: z.literal('tags') }).strict(),
+  z.object({ as: z.literal('lists') }).strict(),
+  z.object({ as: z.literal('address'), line: LineKey }).strict(),
+  z.object({ as: z.literal('handle'), line: LineKey }).strict(),
+  z.object({ as: z.literal('consent'), line: LineKey }).strict(),
+  z.object({ as: z.literal('field'), field: FieldKey, type: FieldType }).strict(),
+]);
+export type ColumnUse = z.infer<typeof ColumnUse>;
+
+/** A column as the mapping shows it. */
+export interface Column {
+  name: string;
+  /** The first few cells that are not empty. */
+  samples: string[];
+  use: ColumnUse;
+}
+
+export interface KnownToMapping {
+  fields: readonly Pick<FieldDefinition, 'key' | 'name' | 'type'>[];
+  lines: readonly { key: string; channel: string }[];
+}
+
+const NAMES: [ColumnUse, RegExp][] = [
+  [{ as: 'person id' }, /^(person )?(id|uuid|uid)$/],
+  [{ as: 'first name' }, /^(first ?name|given ?name|forename|vorname|prenom|nombre|nome proprio)$/],
+  [{ as: 'last name' }, /^(last ?name|surname|family ?name|nachname|familienname|nom( de famille)?|apellidos?|sobrenome|cognome)$/],
+  [{ as: 'whole name' }, /^((full|whole|display|contact) ?name|name|nombre completo|nom complet|nome)$/],
+  [{ as: 'language' }, /^(spoken )?(language|lang|locale|sprache|langue|idioma|lingua)$/],
+  [{ as: 'tags' }, /^(all )?(tags?|labels?|schlagworte|etiquetas|etiquettes)$/],
+  [{ as: 'lists' }, /^(all )?(lists?|listen|listes|listas)$/],
+  [{ as: 'source' }, /^(source|came from|origin|quelle|origen)$/],
+];
+const FIELD_NAMES: [string, FieldType, RegExp][] = [
+  ['email', 'email', /^(e ?mail|mail)( address| adresse)?$|^correo( electronico)?$|^courriel$/],
+  ['phone', 'phone', /^(phone|mobile|cell|tel|telephone|telefon|telefono|handy|movil|portable|whatsapp|sms)( ?(phone|number|no|nummer))?$/],
+];
+
+/** Guesses what each column is for: first by its name, then by what its cells look like. Two columns are never guessed to be the same. */
+export function guessMapping(header: readonly string[], rows: readonly (readonly string[])[], known: KnownToMapping, world: CellWorld): Column[] {
+  const taken = new Set<string>();
+  return header.map((name, at) => {
+    const samples = rows.flatMap((cells) => (cells[at]?.trim() ? [cells[at].trim()] : [])).slice(0, 200);
+    const use = [ownUse(name, known), namedUse(name, known), samples.length > 0 ? lookedUse(name, samples, known, world) : null].find(
+      (each) => each && !taken.has(keyOf(each)),
+    ) ?? { as: 'nothing' as const };
+    if (use.as !== 'nothing') taken.add(keyOf(use));
+    return { name, samples: samples.slice(0, 3), use };
+  });
+}
+
+/** Two uses with the same key cannot both be chosen. */
+export const keyOf = (use: ColumnUse): string => JSON.stringify({ ...use, type: undefined });
+
+const OWN_USES: Record<(typeof OWN_COLUMNS)[number], ColumnUse> = {
+  'person id': { as: 'person id' },
+  'first name': { as: 'first name' },
+  'last name': { as: 'last name' },
+  'spoken language': { as: 'language' },
+  'came from': { as: 'source' },
+  'first met': { as: 'first met' },
+  'last seen': { as: 'last seen' },
+  'all tags': { as: 'tags' },
+  'all lists': { as: 'lists' },
+};
+
+/** Columns that we write ourselves. */
+function ownUse(name: string, { fields, lines }: KnownToMapping): ColumnUse | null {
+  const own = OWN_COLUMNS.find((column) => column === name);
+  if (own) return OWN_USES[own];
+  for (const { key } of lines)
+    for (const [as, column] of [['address', ofLine(key)[0]], ['handle', ofLine(key)[1]], ['consent', ofLine(key)[2]]] as const)
+      if (column === name) return { as, line: key };
+  const field = fields.find((each) => each.key === name);
+  return field ? { as: 'field', field: field.key, type: field.type } : null;
+}
+
+function namedUse(name: string, { fields }: KnownToMapping): ColumnUse | null {
+  const said = fold(name);
+  const field = fields.find((each) => fold(each.name) === said || each.key === fieldKey(name));
+  if (field && said !== '') return { as: 'field', field: field.key, type: field.type };
+  const known = NAMES.find(([, pattern]) => pattern.test(said))?.[0];
+  if (known) return known;
+  const usual = FIELD_NAMES.find(([, , pattern]) => pattern.test(said));
+  return usual ? { as: 'field', field: usual[0], type: fields.find((each) => each.key === usual[0])?.type ?? usual[1] } : null;
+}
+
+/** A field of its own, of the type that all its cells can be read as. */
+function lookedUse(name: string, samples: string[], { fields }: KnownToMapping, world: CellWorld): ColumnUse {
+  const key = fieldKey(name.trim() === '' ? 'column' : name);
+  const reads = (type: FieldType) => samples.every((cell) => readCell(type, cell, world).ok);
+  const type: FieldType =
+    samples.every((cell) => cell.includes('@')) && reads('email')
+      ? 'email'
+      : samples.every((cell) => /^\+\d[\d ()/.-]{6,}$/.test(cell)) && reads('phone')
+        ? 'phone'
+        : samples.every((cell) => /^https?:\/\//i.test(cell)) && reads('page address')
+          ? 'page address'
+          : samples.every((cell) => /^-?(0|[1-9]\d{0,14})([.,]\d+)?$/.test(cell)) && reads('number') && !/\b(id|no|nr|code|zip|plz)\b/i.test(name)
+            ? 'number'
+            : samples.every((cell) => /^\d{4}-\d{2}-\d{2}$|^\d{1,2}[./-]\d{1,2}[./-](\d{2}|\d{4})$/.test(cell)) && reads('date')
+              ? 'date'
+              : samples.every((cell) => /^\d{1,2}:\d{2}$/.test(cell)) && reads('time')
+                ? 'time'
+                : samples.every((cell) => /^(yes|no|ja|nein|si|sí|oui|non|true|false)$/i.test(cell)) && reads('yes/no')
+                  ? 'yes/no'
+                  : 'text';
+  return { as: 'field', field: fields.some((each) => each.key === key && each.type !== type) ? `${key.slice(0, 37)}_2` : key, type };
+}
