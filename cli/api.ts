@@ -27,6 +27,23 @@ export class Api {
   put<T>(path: string, body: unknown): Promise<T> {
     return this.#ask('PUT', path, body);
   }
+  /** Hands in a file as its bytes. */
+  async file<T>(path: string, bytes: Uint8Array): Promise<T> {
+    const response = await fetch(`${this.address}/api${path}`, {
+      method: 'POST',
+      headers: { cookie: this.cookie, 'content-type': 'application/octet-stream' },
+      body: bytes as BodyInit,
+    });
+    const text = await response.text();
+    if (!response.ok) throw new Error(`POST ${path} was answered ${response.status}: ${text}`);
+    return JSON.parse(text) as T;
+  }
+  /** The answer as text: a file that is taken out. */
+  async text(path: string): Promise<string> {
+    const response = await this.#send('GET', path);
+    if (!response.ok) throw new Error(`GET ${path} was answered ${response.status}: ${await response.text()}`);
+    return response.text();
+  }
   /** The answer as it is, whatever its status. */
   async raw(method: string, path: string, body?: unknown): Promise<{ status: number; body: unknown }> {
     const response = await this.#send(method.toUpperCase(), path, body);

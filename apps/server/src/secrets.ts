@@ -1,4 +1,4 @@
-import { createCipheriv, createDecipheriv, createHash, randomBytes, scrypt, timingSafeEqual } from 'node:crypto';
+import { createCipheriv, createDecipheriv, createHash, createHmac, randomBytes, scrypt, timingSafeEqual } from 'node:crypto';
 import { promisify } from 'node:util';
 
 const scryptAsync = promisify<string, Buffer, number, { N: number; r: number; p: number }, Buffer>(scrypt);
@@ -38,6 +38,10 @@ export function sameSecret(a: string, b: string): boolean {
   const digest = (text: string) => createHash('sha256').update(text).digest();
   return timingSafeEqual(digest(a), digest(b));
 }
+
+/** An address that cannot be read back, but can be known again by whoever has the key. */
+export const addressHash = (key: Buffer, clientId: number, lineId: number, address: string): Buffer =>
+  createHmac('sha256', key).update(`${clientId}|${lineId}|${address}`).digest();
 
 export function tokenHash(token: string): Buffer {
   return createHash('sha256').update(token).digest();

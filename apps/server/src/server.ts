@@ -12,7 +12,10 @@ import { inletCalls, inletRoutes } from './http/inlets';
 import { lineRoutes } from './http/lines';
 import { loopRoutes } from './http/loops';
 import { publishingRoutes } from './http/publishing';
+import { fieldRoutes } from './http/fields';
 import { peopleRoutes } from './http/people';
+import { peopleTaskRoutes } from './http/peopleTasks';
+import { segmentRoutes } from './http/segments';
 import type { Route } from './http/route';
 import { Sessions, sessionRoutes } from './http/session';
 import { testPhoneRoutes } from './http/testPhone';
@@ -104,7 +107,10 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...loopRoutes(clock, live.tell, live.tellHere),
     ...publishingRoutes(clock, live.tell, () => path.wake()),
     ...inboxRoutes(clock, () => path.wake()),
-    ...peopleRoutes(),
+    ...peopleRoutes({ clock, woken: () => path.wake() }),
+    ...peopleTaskRoutes({ clock, woken: () => path.wakeTasks() }),
+    ...fieldRoutes({ clock, woken: () => path.wakeTasks(), linesChanged }),
+    ...segmentRoutes({ clock, linesChanged }),
     ...lineRoutes({ clock, key: config.key, adapters, hookAddress, linesChanged }),
     ...inletRoutes({ clock, key: config.key, address: () => address }),
     ...(config.standins ? testPhoneRoutes(config.standins, adapters) : []),

@@ -83,7 +83,7 @@ test('stepping into a running loop holds it still; STOP works even then, is in t
   ).toEqual({ what: 'opt-out', words: 'stop', by: null });
   const person = await operator.get<PersonPage>(`${CLIENT}/people/${(await page()).person!.id}`);
   expect(person.identities).toMatchObject([{ channel: 'telegram', optedOut: true }]);
-  expect(person.history).toContainEqual(
+  expect(person.timeline).toContainEqual(
     expect.objectContaining({
       words: expect.stringMatching(/^opted out of @/),
       by: expect.objectContaining({ words: 'the person, who wrote “stop”' }),

@@ -56,7 +56,10 @@ test('on Telegram: keyword, tap, bad email, email, and the value stands with who
   });
   expect(page.facts.find((fact) => fact.key === 'bicycle')).toMatchObject({ type: 'yes/no', words: 'yes' });
   expect(page.tags).toMatchObject([{ tag: 'alerts', by: { words: 'Sailing alerts, version 1' } }]);
-  expect(page.runs).toMatchObject([{ status: 'finished', version: 1 }]);
+  expect(page.timeline.filter((entry) => entry.kind === 'run').map((entry) => entry.words)).toEqual([
+    'Sailing alerts was finished',
+    'Sailing alerts began, version 1',
+  ]);
   expect(Date.now() - Date.parse(page.facts[0]!.at!)).toBeLessThan(120_000);
 
   const talk = await stage.api.get<ConversationPage>(`${CLIENT}/conversations/${page.identities[0]!.id}`);

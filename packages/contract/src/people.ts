@@ -1,7 +1,30 @@
 import { z } from 'zod';
+import { Condition, ofConversation } from '@dart-loop/core/model/condition';
+import { FieldDefinition, FieldType } from '@dart-loop/core/model/person';
+import { ListName, SegmentName, TagName } from '@dart-loop/core/model/basics';
+import { ListDefinition } from '@dart-loop/core/model/list';
+import { ColumnUse } from '@dart-loop/core/people/mapping';
+import { QuietByChannel } from '@dart-loop/core/consent/quiet';
 import type { ChannelKind, TakePerson } from '@dart-loop/core';
+import type { CellProblem } from '@dart-loop/core/people/rowReading';
 
-export const PeopleQuery = z.object({ q: z.string().trim().max(100).default(''), after: z.string().max(80).optional() });
+const uuid = z.string().regex(/^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/, 'an id of a person');
+/** Which people: a search, and a sentence such as "opted in on SMS and town is Harwick". */
+const which = {
+  q: z.string().trim().max(100).default(''),
+  where: z.string().trim().max(2_000).default(''),
+};
+export const PeopleQuery = z.object({
+  ...which,
+  after: z.string().max(80).optional(),
+  /** Fields whose values are wanted, by their keys, parted by commas. */
+  columns: z
+    .string()
+    .max(1_000)
+    .default('')
+    .transform((text) => text.split(',').filter(Boolean).slice(0, 12)),
+});
+export const CountQuery = z.object(which);
 
 export interface PersonRow {
   id: string;
@@ -9,13 +32,22 @@ export interface PersonRow {
   channels: ChannelKind[];
   /** The first few facts in words: "email mira@example.org". */
   facts: string[];
+  /** Values of the columns that were asked for, by field. */
+  cells: Record<string, string>;
   tags: string[];
   lastSeenAt: string;
 }
 export interface PeoplePage {
-  total: number;
   rows: PersonRow[];
   next: string | null;
+}
+/** How many there are, and a few of them. */
+export interface PeopleCount {
+  total: number;
+  sample: { id: string; name: string }[];
+  /** The sentence as it was understood; null where there is none. */
+  understood: string | null;
+  rule: Condition | null;
 }
 
 /** Who or what changed something, in words, with the place to go to. */
@@ -27,23 +59,304 @@ export interface By {
 /** What a rehearsal takes over of somebody. */
 export type PersonForRehearsal = Omit<TakePerson, 'id'> & { name: string };
 
+/** One thing on a person's timeline. */
+export interface TimelineEntry {
+  at: string;
+  kind: 'fact' | 'tag' | 'list' | 'consent' | 'conversation' | 'run' | 'delivery' | 'merge' | 'task';
+  words: string;
+  /** Who or what did it; null where the words say so. */
+  by: By | null;
+  /** Where it can be looked at, below the client's address. */
+  link: string | null;
+}
+
 export interface PersonPage {
   id: string;
   name: string;
+  firstName: string | null;
+  lastName: string | null;
+  language: string | null;
+  source: string | null;
   createdAt: string;
   lastSeenAt: string;
   identities: {
     id: string;
     channel: ChannelKind;
     line: string;
+    lineId: number;
     address: string;
     handle: string | null;
     since: string;
+    optedIn: boolean;
     optedOut: boolean;
   }[];
-  facts: { key: string; name: string; type: string; words: string; at: string | null; by: By | null }[];
+  facts: { key: string; name: string; type: string; words: string; personal: boolean; at: string | null; by: By | null }[];
   tags: { tag: string; at: string | null; by: By | null }[];
   lists: { list: string; at: string | null; by: By | null }[];
-  history: { at: string; words: string; by: By }[];
-  runs: { id: string; loop: string; loopId: string; version: number; status: string; startedAt: string; endedAt: string | null }[];
+  timeline: TimelineEntry[];
+  /** Others who may be the same person. */
+  alike: Alike[];
+  /** Who has become this one, and until when that can be taken back. */
+  merged: { id: string; name: string; at: string; until: string }[];
+}
+export interface Alike {
+  id: string;
+  name: string;
+  /** What they have in common: "+44 7700 900144". */
+  shared: string[];
+}
+
+/** What is to become of one person. A field is written as it is typed; null takes its value away. */
+export const EditPerson = z
+  .object({
+    firstName: z.string().trim().max(120).nullable().optional(),
+    lastName: z.string().trim().max(120).nullable().optional(),
+    language: z
+      .string()
+      .regex(/^[a-z]{2}$/, 'a language is two small letters, such as "es"')
+      .nullable()
+      .optional(),
+    fields: z.record(z.string().max(40), z.string().max(4_096).nullable()).optional(),
+    tagsOn: z.array(TagName).max(50).optional(),
+    tagsOff: z.array(TagName).max(50).optional(),
+    listsOn: z.array(ListName).max(50).optional(),
+    listsOff: z.array(ListName).max(50).optional(),
+    /** What being put on a list rests on; needed with `listsOn`. */
+    stated: z.string().trim().max(400).optional(),
+  })
+  .strict()
+  .refine((edit) => !edit.listsOn?.length || Boolean(edit.stated), {
+    path: ['stated'],
+    message: 'say what the opt-in rests on, such as “asked at the till on 3 June”',
+  });
+export type EditPerson = z.infer<typeof EditPerson>;
+
+/** Opts somebody out on the team's word; opting in is theirs alone. */
+export const OptOut = z.object({
+  of: z.discriminatedUnion('scope', [
+    z.object({ scope: z.literal('everything') }),
+    z.object({ scope: z.literal('line'), lineId: z.number().int() }),
+    z.object({ scope: z.literal('list'), list: ListName }),
+  ]),
+  stated: z.string().trim().min(1, 'say how they asked for it').max(400),
+});
+export type OptOut = z.infer<typeof OptOut>;
+
+/** A printable account of what one person has agreed to and taken back. */
+export interface Proof {
+  client: string;
+  name: string;
+  identities: { line: string; address: string }[];
+  madeAt: string;
+  entries: {
+    at: string;
+    what: 'opt-in' | 'opt-out';
+    about: string;
+    words: string;
+    wording: number | null;
+    language: string | null;
+    stated: string | null;
+    confirmed: boolean;
+    by: string;
+    cue: string | null;
+    step: string | null;
+    messageId: string | null;
+  }[];
+}
+
+export const MergePeople = z.object({
+  other: uuid,
+  /** Fields, first and last name where the other's value is taken over this one's. */
+  take: z.array(z.string().max(40)).max(500).default([]),
+});
+export interface MergePreview {
+  kept: { id: string; name: string };
+  gone: { id: string; name: string };
+  /** What differs; `same` is left out. `key` is "first name", "last name" or a field's. */
+  differing: { key: string; name: string; kept: string | null; gone: string | null }[];
+  /** What comes over without a choice. */
+  comesOver: string[];
+}
+export const OtherPerson = z.object({ other: uuid });
+
+/** Which people something is done with: those that are named, or whoever a search and a sentence find. */
+export const Selection = z.union([z.object({ ids: z.array(uuid).min(1).max(1_000) }).strict(), z.object(which).strict()]);
+export type Selection = z.infer<typeof Selection>;
+
+export const PeopleAction = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('add tag'), tag: TagName }),
+  z.object({ do: z.literal('remove tag'), tag: TagName }),
+  z.object({ do: z.literal('set'), field: z.string().max(40), value: z.string().max(4_096) }),
+  z.object({ do: z.literal('clear'), field: z.string().max(40) }),
+  z.object({
+    do: z.literal('join list'),
+    list: ListName,
+    stated: z.string().trim().min(1, 'say what the opt-in rests on, such as “paper form, spring fair 2026”').max(400),
+  }),
+  z.object({ do: z.literal('leave list'), list: ListName }),
+  z.object({ do: z.literal('start loop'), loopId: uuid }),
+  z.object({ do: z.literal('erase'), reason: z.string().trim().min(1, 'say why they are erased').max(200) }),
+]);
+export type PeopleAction = z.infer<typeof PeopleAction>;
+export const ActOnPeople = z.object({ people: Selection, action: PeopleAction, preview: z.boolean().default(false) });
+/** What an action would do. */
+export interface ActionPreview {
+  total: number;
+  /** Sentences: whom it passes over, and why. */
+  words: string[];
+}
+
+export type TaskState = 'waiting' | 'running' | 'stopping' | 'stopped' | 'done' | 'failed' | 'undoing' | 'undone';
+export interface TaskView {
+  id: string;
+  kind: string;
+  title: string;
+  state: TaskState;
+  total: number | null;
+  done: number;
+  /** How many of what: "made", "changed", "left out". */
+  counts: Record<string, number>;
+  problems: CellProblem[];
+  failure: string | null;
+  madeAt: string;
+  by: string | null;
+  canUndo: boolean;
+}
+
+/** A file that was brought in, before it is decided what its columns are. */
+export interface UploadPage {
+  id: string;
+  name: string;
+  format: 'csv' | 'jsonl' | 'vcard';
+  encoding: string;
+  separator: string;
+  ours: boolean;
+  columns: { name: string; samples: string[]; use: ColumnUse }[];
+  /** The first rows as they stand. */
+  rows: string[][];
+}
+export const UploadQuery = z.object({
+  name: z.string().trim().min(1, 'a file has a name').max(200),
+});
+export const LookQuery = z.object({
+  encoding: z.enum(['utf-8', 'utf-16le', 'utf-16be', 'windows-1252']).optional(),
+  separator: z.string().min(1).max(1).optional(),
+});
+export const ImportSpec = z
+  .object({
+    uploadId: uuid,
+    encoding: z.enum(['utf-8', 'utf-16le', 'utf-16be', 'windows-1252']),
+    separator: z.string().length(1),
+    /** What each column is for; only of files of cells. */
+    uses: z.array(ColumnUse).max(500),
+    /** Whether the first row names the columns. */
+    header: z.boolean().default(true),
+    dayOrder: z.enum(['day first', 'month first']).default('day first'),
+    /** Somebody who is known already, by id, number or email address. */
+    known: z.enum(['file wins', 'fill gaps', 'leave alone']),
+    /** A row with a cell that cannot be read. */
+    bad: z.enum(['leave out the row', 'leave the cell empty']).default('leave out the row'),
+    /** Cells that were put right, by row and column. */
+    mends: z.record(z.string().max(10), z.record(z.string().max(200), z.string().max(4_096))).default({}),
+    tags: z.array(TagName).max(20).default([]),
+    lists: z.array(ListName).max(20).default([]),
+    /** Lines on which everybody in the file has opted in, by their keys. */
+    optIn: z.array(z.string().max(40)).max(20).default([]),
+    /** What every opt-in of the file rests on. */
+    stated: z.string().trim().max(400).default(''),
+    /** Only looks what would happen. */
+    dry: z.boolean(),
+  })
+  .strict()
+  .refine(
+    ({ uses, lists, optIn, stated }) =>
+      stated !== '' || (lists.length === 0 && optIn.length === 0 && uses.every((use) => use.as !== 'lists' && use.as !== 'consent')),
+    {
+      path: ['stated'],
+      message: 'say where these people opted in, such as “paper form, spring fair 2026”; without that nobody is opted in',
+    },
+  );
+export type ImportSpec = z.infer<typeof ImportSpec>;
+
+export const ExportQuery = z.object({ ...which, format: z.enum(['csv', 'jsonl', 'vcard']).default('csv') });
+
+export interface FieldRow extends FieldDefinition {
+  /** How many people have a value. */
+  known: number;
+  /** Loops that ask, set or merge it. */
+  loops: string[];
+  /** Whether the agency's shared set has a field of this key, and what differs. */
+  shared: 'no' | 'same' | string[];
+}
+export interface FieldsPage {
+  fields: FieldRow[];
+  /** Fields of the agency's shared set that the client does not have. */
+  missing: FieldDefinition[];
+}
+export const EditField = FieldDefinition.omit({ key: true, type: true });
+export const ChangeType = z.object({ type: FieldType, dry: z.boolean() });
+/** What a change of type would do. */
+export interface TypeChangePreview {
+  converts: number;
+  /** Values that do not convert, each once, with how many have it. */
+  lost: { words: string; reason: string; count: number }[];
+}
+export const ShareFields = z.object({
+  keys: z.array(z.string().max(40)).min(1).max(200),
+  clients: z.array(z.string().max(80)).max(500).default([]),
+});
+
+export interface ListRow extends ListDefinition {
+  members: number;
+  /** Every wording, the newest first. */
+  wordings: { version: number; words: string; at: string; by: string | null }[];
+}
+export { ListDefinition };
+
+export const SaveSegment = z.object({
+  name: SegmentName,
+  rule: Condition.refine((rule) => ofConversation(rule) === null, {
+    error: ({ input }) =>
+      `a segment is about people at any time; “${ofConversation(input as Condition)}” can be asked only within a conversation`,
+  }),
+});
+export interface SegmentRow {
+  id: string;
+  name: string;
+  words: string;
+  rule: Condition;
+  /** Loops whose splits ask for it. */
+  loops: string[];
+}
+
+/** When and how often nobody-asked-for messages go, who becomes one with whom, and how long is kept what. */
+export const SendingSettings = z
+  .object({
+    quiet: QuietByChannel,
+    frequency: z
+      .object({
+        perDay: z.number().int().min(1, 'at least 1, or no limit').max(1_000).nullable(),
+        perWeek: z.number().int().min(1, 'at least 1, or no limit').max(1_000).nullable(),
+      })
+      .strict(),
+    matching: z.enum(['suggested', 'automatic']),
+    retention: z
+      .object({
+        messages: z.number().int().min(1, 'at least 1 day, or for ever').max(36_500).nullable(),
+        people: z.number().int().min(30, 'at least 30 days, or for ever').max(36_500).nullable(),
+      })
+      .strict(),
+  })
+  .strict();
+export type SendingSettings = z.infer<typeof SendingSettings>;
+
+/** What a sentence about people may name. */
+export interface PeopleVocabulary {
+  fields: { key: string; name: string; type: FieldType; options: string[] }[];
+  tags: string[];
+  lists: string[];
+  lines: { id: number; key: string; name: string; channel: ChannelKind }[];
+  loops: { id: string; name: string; live: boolean; scenes: { id: string; name: string }[] }[];
+  sources: string[];
+  segments: { id: string; name: string }[];
 }

@@ -6,6 +6,8 @@ export const PERMISSIONS = {
   'see conversations': ['owner', 'builder', 'operator', 'client'],
   'answer conversations': ['owner', 'builder', 'operator'],
   'see people': ['owner', 'builder', 'operator'],
+  'change people': ['owner', 'builder', 'operator'],
+  'manage people': ['owner', 'builder'],
   'see loops': ['owner', 'builder'],
   'change loops': ['owner', 'builder'],
   'see lines': ['owner', 'builder'],

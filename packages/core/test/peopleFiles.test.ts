@@ -12,7 +12,15 @@ import { readRow } from '../src/people/rowReading';
 import { partCards, readCard, vCardOf } from '../src/people/vCard';
 import { NINE } from './support';
 
-const world: CellWorld = { country: 'GB', language: 'en', now: NINE, zone: 'Europe/London', days: 'any', dayOrder: 'day first', ours: false };
+const world: CellWorld = {
+  country: 'GB',
+  language: 'en',
+  now: NINE,
+  zone: 'Europe/London',
+  days: 'any',
+  dayOrder: 'day first',
+  ours: false,
+};
 const LINES = [
   { key: 'sms', channel: 'sms' },
   { key: 'telegram', channel: 'telegram' },
@@ -29,14 +37,70 @@ const cellsOf = (text: string, size?: number) => rowsOf(text, size).map((row) =>
 
 describe('files of cells', () => {
   test.each([
-    ['commas', 'a,b\n1,2\n', [['a', 'b'], ['1', '2']]],
-    ['semicolons', 'name;town\nMira;Harwick\n', [['name', 'town'], ['Mira', 'Harwick']]],
-    ['tabs', 'name\ttown\nMira\tHarwick', [['name', 'town'], ['Mira', 'Harwick']]],
-    ['Windows line ends', 'a,b\r\n1,2\r\n', [['a', 'b'], ['1', '2']]],
-    ['line ends of old', 'a,b\r1,2\r', [['a', 'b'], ['1', '2']]],
-    ['quotation marks, commas and line breaks in cells', 'a,b\n"1, ""one""","two\nlines"\n', [['a', 'b'], ['1, "one"', 'two\nlines']]],
-    ['a byte order mark', '\uFEFFa,b\n1,2', [['a', 'b'], ['1', '2']]],
-    ['empty columns', 'a,,c\n1,,\n', [['a', '', 'c'], ['1', '', '']]],
+    [
+      'commas',
+      'a,b\n1,2\n',
+      [
+        ['a', 'b'],
+        ['1', '2'],
+      ],
+    ],
+    [
+      'semicolons',
+      'name;town\nMira;Harwick\n',
+      [
+        ['name', 'town'],
+        ['Mira', 'Harwick'],
+      ],
+    ],
+    [
+      'tabs',
+      'name\ttown\nMira\tHarwick',
+      [
+        ['name', 'town'],
+        ['Mira', 'Harwick'],
+      ],
+    ],
+    [
+      'Windows line ends',
+      'a,b\r\n1,2\r\n',
+      [
+        ['a', 'b'],
+        ['1', '2'],
+      ],
+    ],
+    [
+      'line ends of old',
+      'a,b\r1,2\r',
+      [
+        ['a', 'b'],
+        ['1', '2'],
+      ],
+    ],
+    [
+      'quotation marks, commas and line breaks in cells',
+      'a,b\n"1, ""one""","two\nlines"\n',
+      [
+        ['a', 'b'],
+        ['1, "one"', 'two\nlines'],
+      ],
+    ],
+    [
+      'a byte order mark',
+      '\uFEFFa,b\n1,2',
+      [
+        ['a', 'b'],
+        ['1', '2'],
+      ],
+    ],
+    [
+      'empty columns',
+      'a,,c\n1,,\n',
+      [
+        ['a', '', 'c'],
+        ['1', '', ''],
+      ],
+    ],
   ])('%s', (_, text, expected) => {
     for (const size of [1, 2, 7, 1_000]) expect(cellsOf(text, size).filter((cells) => cells.join('') !== '')).toEqual(expected);
   });
@@ -48,18 +112,26 @@ describe('files of cells', () => {
   });
 
   test('however it is cut into pieces, a written file reads back as it was', () => {
-    const cell = fc.oneof(fc.string(), fc.string({ unit: 'grapheme' }), fc.constantFrom('=cmd', '+44 7700', '"', '\n', '\r\n', "'=x", '-', '@a', '\t', ' padded '));
+    const cell = fc.oneof(
+      fc.string(),
+      fc.string({ unit: 'grapheme' }),
+      fc.constantFrom('=cmd', '+44 7700', '"', '\n', '\r\n', "'=x", '-', '@a', '\t', ' padded '),
+    );
     fc.assert(
-      fc.property(fc.array(fc.array(cell, { minLength: 2, maxLength: 4 }), { minLength: 2, maxLength: 6 }), fc.integer({ min: 1, max: 9 }), (table, size) => {
-        const wide = table.map((cells) => [...cells, 'end']);
-        const text = wide.map(cellsLine).join('');
-        const reader = new CsvReader({ separator: ',', newline: '\r\n' });
-        const rows: CsvRow[] = [];
-        for (let at = 0; at < text.length; at += size) rows.push(...reader.push(text.slice(at, at + size)));
-        rows.push(...reader.push('', true));
-        const read = rows.filter((row) => row.cells.length > 1).map((row) => row.cells.map(fused));
-        expect(read).toEqual(wide);
-      }),
+      fc.property(
+        fc.array(fc.array(cell, { minLength: 2, maxLength: 4 }), { minLength: 2, maxLength: 6 }),
+        fc.integer({ min: 1, max: 9 }),
+        (table, size) => {
+          const wide = table.map((cells) => [...cells, 'end']);
+          const text = wide.map(cellsLine).join('');
+          const reader = new CsvReader({ separator: ',', newline: '\r\n' });
+          const rows: CsvRow[] = [];
+          for (let at = 0; at < text.length; at += size) rows.push(...reader.push(text.slice(at, at + size)));
+          rows.push(...reader.push('', true));
+          const read = rows.filter((row) => row.cells.length > 1).map((row) => row.cells.map(fused));
+          expect(read).toEqual(wide);
+        },
+      ),
     );
   });
 
@@ -141,7 +213,19 @@ describe('columns are guessed', () => {
     expect(
       guess(
         ['Vorname', 'Apellidos', 'E-Mail', 'Mobile No', 'Home Town', 'Member ID', 'Visits', 'Since', 'VIP', 'Site', ''],
-        ['Mira', 'Lund', 'mira@example.org', '07700 900144', 'Harwick', '001234567890123456', '12', '3/4/2025', 'yes', 'https://x.example', ''],
+        [
+          'Mira',
+          'Lund',
+          'mira@example.org',
+          '07700 900144',
+          'Harwick',
+          '001234567890123456',
+          '12',
+          '3/4/2025',
+          'yes',
+          'https://x.example',
+          '',
+        ],
       ),
     ).toEqual<ColumnUse[]>([
       { as: 'first name' },
@@ -166,7 +250,12 @@ describe('columns are guessed', () => {
   });
   test('two hundred columns are no trouble', () => {
     const header = Array.from({ length: 200 }, (_, n) => `column ${n}`);
-    expect(guess(header, header.map((_, n) => String(n)))).toHaveLength(200);
+    expect(
+      guess(
+        header,
+        header.map((_, n) => String(n)),
+      ),
+    ).toHaveLength(200);
   });
 });
 
@@ -208,7 +297,10 @@ const value: fc.Arbitrary<Value> = fc.oneof(
   fc.constantFrom('2026-11-25', '1999-01-01').map((day): Value => ({ type: 'date', value: day })),
   fc.boolean().map((yes): Value => ({ type: 'yes/no', value: yes })),
 );
-const name = fc.string({ minLength: 1, maxLength: 20 }).map((text) => text.trim()).filter(Boolean);
+const name = fc
+  .string({ minLength: 1, maxLength: 20 })
+  .map((text) => text.trim())
+  .filter(Boolean);
 const record: fc.Arbitrary<PersonRecord> = fc.record({
   id: fc.uuid(),
   firstName: fc.option(name),
@@ -243,7 +335,10 @@ describe('written and read back', () => {
     fc.assert(
       fc.property(fc.array(record, { minLength: 1, maxLength: 5 }), (people) => {
         // A column has one type.
-        const typed = people.map((person) => ({ ...person, fields: Object.fromEntries(Object.entries(person.fields).filter(([, each]) => each.type === 'text')) }));
+        const typed = people.map((person) => ({
+          ...person,
+          fields: Object.fromEntries(Object.entries(person.fields).filter(([, each]) => each.type === 'text')),
+        }));
         const header = csvColumns(['sms', 'telegram'], ['note', 'town']);
         const text = cellsLine(header) + typed.map((person) => csvLine(person, ['sms', 'telegram'], ['note', 'town'])).join('');
         const reader = new CsvReader({ separator: ',', newline: '\r\n' });
@@ -252,7 +347,14 @@ describe('written and read back', () => {
         const known = { fields: ['note', 'town'].map((key) => ({ key, name: key, type: 'text' as const })), lines: LINES };
         const uses = guessMapping(header, [], known, world).map((column) => column.use);
         const again = rows.map((row) => {
-          const read = readRow(row.number, row.cells, { ...world, header, uses, fields: new Map(), lines: new Map(LINES.map((line) => [line.key, line])), ours: true });
+          const read = readRow(row.number, row.cells, {
+            ...world,
+            header,
+            uses,
+            fields: new Map(),
+            lines: new Map(LINES.map((line) => [line.key, line])),
+            ours: true,
+          });
           expect(read.problems).toEqual([]);
           return csvLine({ ...emptyRecord(), ...read.record }, ['sms', 'telegram'], ['note', 'town']);
         });
@@ -261,7 +363,15 @@ describe('written and read back', () => {
     );
   });
   test('names in one cell may hold what parts them', () => {
-    fc.assert(fc.property(fc.uniqueArray(name.filter((each) => !each.includes(',')), { maxLength: 5 }), (names) => expect(parted(joined(names))).toEqual(names)));
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(
+          name.filter((each) => !each.includes(',')),
+          { maxLength: 5 },
+        ),
+        (names) => expect(parted(joined(names))).toEqual(names),
+      ),
+    );
   });
   test('cards of others are read, 3.0 as well as 4.0', () => {
     const { cards, rest } = partCards(

@@ -56,7 +56,9 @@ export function makeApp({ config, database, sessions, live, routes, log, healthy
     const site = request.headers['sec-fetch-site'];
     if (request.method !== 'GET' && site !== undefined && site !== 'same-origin' && site !== 'none')
       throw new Problem(403, 'Not allowed', 'This request comes from another site.');
-    if (request.method !== 'GET' && request.method !== 'DELETE' && !request.is('application/json'))
+    // A file comes as its bytes, which no form of another site can send without asking first.
+    const isFile = request.method === 'POST' && request.path.endsWith('/people/files') && request.is('application/octet-stream');
+    if (request.method !== 'GET' && request.method !== 'DELETE' && !request.is('application/json') && !isFile)
       throw new Problem(415, 'That cannot be used', 'The body must be JSON.');
     next();
   });

@@ -40,6 +40,8 @@ export interface Changing {
   stated: string | null;
   /** The wordings of lists as they are now, by name. */
   wordings?: Readonly<Record<string, { words: string; version: number | null }>>;
+  /** Whose entries of the ledger are written here; left out: everybody's. */
+  ledgerOf?: (personId: string) => boolean;
 }
 
 /** A person before and after, as far as it is another now. */
@@ -111,17 +113,18 @@ export async function changePeople(db: Connection, changing: Changing, changes: 
       line_id: identity.lineId,
       person_id: change.id,
       standing: standingOf(change, identity.lineId),
+      at,
     })),
   );
   await rows(
     'change-identities',
-    'id uuid, person_id uuid, line_id int, address text, handle text, standing jsonb',
+    'id uuid, person_id uuid, line_id int, address text, handle text, standing jsonb, at timestamptz',
     `with rows as (select * from ROWS),
      talks as (
        insert into conversation (client_id, id, line_id, address, person_id, standing, last_at)
-       select $1::int, id, line_id, address, person_id, standing, '${at}'::timestamptz from rows on conflict do nothing)
+       select $1::int, id, line_id, address, person_id, standing, at from rows on conflict do nothing)
      insert into identity (client_id, id, person_id, line_id, address, handle, created_at)
-     select $1::int, id, person_id, line_id, address, handle, '${at}'::timestamptz from rows on conflict do nothing`,
+     select $1::int, id, person_id, line_id, address, handle, at from rows on conflict do nothing`,
     identities,
   );
   await rows(
@@ -144,7 +147,8 @@ export async function changePeople(db: Connection, changing: Changing, changes: 
         return [...on.map((what) => entry(what, true)), ...off.map((what) => entry(what, false))];
       }),
     );
-  await writeLedger(db, changing, changed);
+  const { ledgerOf } = changing;
+  await writeLedger(db, changing, ledgerOf ? changed.filter(({ after }) => ledgerOf(after.id)) : changed);
   await setStandings(db, clientId, changed);
   await writeTerms(
     db,

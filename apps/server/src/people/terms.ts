@@ -111,7 +111,10 @@ export function termsOf(person: Termed): PersonTerms {
   ];
   return {
     contacts: [...new Set(contacts)].filter((contact) => contact !== null),
-    terms: [...terms].map(withoutNul), texts, search: searched.filter(Boolean).map(searchable).join('\n').slice(0, 2_000) };
+    terms: [...terms].map(withoutNul),
+    texts,
+    search: searched.filter(Boolean).map(searchable).join('\n').slice(0, 2_000),
+  };
 }
 
 /** A value that tells one person from all others: an address of theirs; null for all others. */

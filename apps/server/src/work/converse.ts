@@ -90,6 +90,7 @@ const UNASKED: Incoming['kind'][] = [
   'date',
   'silence',
   'webhook',
+  'start',
   'move',
   'stop',
 ];

@@ -17,7 +17,13 @@ import { Sender } from './send';
 import { Statuses } from './statuses';
 import { refreshTemplates } from './templates';
 import { fallDue } from './timers';
+import { actionTask } from '../people/actions';
+import { convertTask } from '../people/convert';
 import { indexUnindexed } from '../people/facts';
+import { importTask } from '../people/importing';
+import { mergeAlike } from '../people/merge';
+import { keepRetention } from '../people/retention';
+import { Tasks } from './tasks';
 import { watchLines } from './watch';
 
 /** How often the lane looks for itself, should nobody wake it; also how exact timers are. */
@@ -27,6 +33,9 @@ const TAKE_LINES_MS = 2_000;
 const PLAN_MS = 1_000;
 /** How often what was held back is looked at. */
 const HELD_MS = 60_000;
+/** How often tasks are looked for that nobody was woken for, and people who may be one. */
+const TASKS_MS = 1_000;
+const ALIKE_MS = 30_000;
 /** How often the partitions of the coming months are seen to. */
 const MONTHS_MS = 6 * 3_600_000;
 
@@ -46,6 +55,7 @@ export class MessagePath {
   readonly #lane: Lane;
   readonly #sender: Sender;
   readonly #errands: Errands;
+  readonly #tasks: Tasks;
   readonly #db: Db;
   #woken = false;
   #stopped = false;
@@ -81,6 +91,16 @@ export class MessagePath {
     this.leads = new Leads(this.#db, this.lines);
     this.#lane = new Lane(this.#db, clock, log);
     this.#sender = new Sender(this.#db, clock, adapters, this.lines, log, tell, chance);
+    this.#tasks = new Tasks(
+      this.#db,
+      clock,
+      { import: importTask(clock, key), action: actionTask(clock, key), convert: convertTask(clock) },
+      log,
+      (clientIds) => {
+        tell(clientIds);
+        this.wake();
+      },
+    );
     const { standins, mail, mailFrom } = this.options;
     this.#errands = new Errands(this.#db, {
       clock,
@@ -97,7 +117,7 @@ export class MessagePath {
   }
 
   async start(): Promise<void> {
-    const { clock, tell } = this.options;
+    const { clock, tell, key } = this.options;
     await this.#takeLines();
     // What an earlier process left unsent.
     await this.#sender.wake();
@@ -120,6 +140,11 @@ export class MessagePath {
       await fallDue(this.#db, this.options.clock);
       this.wake();
       if (this.options.sending) await this.#errands.wake();
+    });
+    every(TASKS_MS, 'tasks could not be looked for', async () => this.#tasks.wake());
+    every(ALIKE_MS, 'people could not be made one', async () => tell(await mergeAlike(this.#db, clock.now())));
+    every(MONTHS_MS, 'what is kept no longer could not be let go of', async () => {
+      while (!this.#stopped && (await keepRetention(this.#db, clock.now(), key)));
     });
     every(PLAN_MS, 'cues could not be planned', () => planCues(this.#db, this.options.clock));
     every(PLAN_MS, 'what was scheduled could not be published', async () => {
@@ -144,6 +169,12 @@ export class MessagePath {
   /** The channel has other templates for the line than it had. */
   async refreshTemplates(line: OpenLine): Promise<void> {
     if (await refreshTemplates(this.#db, this.options.adapters[line.channel], line)) this.options.tell([line.clientId]);
+  }
+
+  /** Somebody has made a task, or something that the lane is to hear of. */
+  wakeTasks(): void {
+    this.#tasks.wake();
+    this.wake();
   }
 
   /** Something may be waiting to be decided. */
@@ -177,6 +208,7 @@ export class MessagePath {
     while (this.#running) await this.#running;
     await this.#errands.wake();
     await this.#sender.wake();
+    await this.#tasks.settled();
   }
 
   async #takeLines(): Promise<void> {
@@ -187,6 +219,7 @@ export class MessagePath {
     this.#stopped = true;
     for (const timer of this.#timers) clearInterval(timer);
     await this.#running;
+    await this.#tasks.stop();
     await this.#errands.stop();
     await this.#sender.stop();
     await this.#db.end();

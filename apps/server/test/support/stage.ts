@@ -73,7 +73,7 @@ export class Stage {
       DARTLOOP_MAIL: `smtp://127.0.0.1:${standins.mail.port}`,
       DARTLOOP_DEMO: 'yes',
       DARTLOOP_WATCH: '1',
-      DARTLOOP_LOG: 'silent',
+      DARTLOOP_LOG: 'error',
     });
     const world = await makeAgency(databases.owner);
     const server = await startServer(config, options.clock);

@@ -20,3 +20,14 @@ export function fieldsOf(loop: Loop): FieldTypes {
   }
   return types;
 }
+
+/** Every field that a loop writes, compares or merges. */
+export function fieldsIn(loop: Loop): Set<string> {
+  const { takes: _takes, accepted: _accepted, ...told } = loop;
+  const written = JSON.stringify(told);
+  return new Set([
+    ...Object.keys(fieldsOf(loop)),
+    ...[...written.matchAll(/\bperson\.([a-z][a-z0-9_]{0,39})/g)].map((found) => found[1]!),
+    ...[...written.matchAll(/"(?:field|from)":"([a-z][a-z0-9_]{0,39})"/g)].map((found) => found[1]!),
+  ]);
+}

@@ -109,7 +109,8 @@ function readPlace(written: string): CellReading {
   const [, north, east, name] = /^(-?\d{1,2}(?:\.\d+)?)\s*[,;]\s*(-?\d{1,3}(?:\.\d+)?)(?:\s*[,;]\s*(.+))?$/s.exec(written) ?? [];
   const latitude = Number(north);
   const longitude = Number(east);
-  if (north === undefined || Math.abs(latitude) > 90 || Math.abs(longitude) > 180) return no('a place is written as degrees north, degrees east');
+  if (north === undefined || Math.abs(latitude) > 90 || Math.abs(longitude) > 180)
+    return no('a place is written as degrees north, degrees east');
   return ok({ type: 'place', value: { latitude, longitude, ...(name !== undefined && { name }) } });
 }
 

@@ -63,7 +63,9 @@ export function parted(cell: string, commas = false): string[] {
     if (mark === ';') names.push('');
     else names[names.length - 1] += /^\\./s.test(mark) ? mark.slice(1) : mark;
   const found = names.map((name) => name.trim()).filter(Boolean);
-  return commas && found.length === 1 && !cell.includes(';') && cell.includes(',') ? cell.split(',').flatMap((name) => name.trim() || []) : found;
+  return commas && found.length === 1 && !cell.includes(';') && cell.includes(',')
+    ? cell.split(',').flatMap((name) => name.trim() || [])
+    : found;
 }
 
 /** A value in a cell, from which it reads back as the same. */

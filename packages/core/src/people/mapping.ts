@@ -55,7 +55,12 @@ const FIELD_NAMES: [string, FieldType, RegExp][] = [
 ];
 
 /** Guesses what each column is for: first by its name, then by what its cells look like. Two columns are never guessed to be the same. */
-export function guessMapping(header: readonly string[], rows: readonly (readonly string[])[], known: KnownToMapping, world: CellWorld): Column[] {
+export function guessMapping(
+  header: readonly string[],
+  rows: readonly (readonly string[])[],
+  known: KnownToMapping,
+  world: CellWorld,
+): Column[] {
   const taken = new Set<string>();
   return header.map((name, at) => {
     const samples = rows.flatMap((cells) => (cells[at]?.trim() ? [cells[at].trim()] : [])).slice(0, 200);
@@ -87,7 +92,11 @@ function ownUse(name: string, { fields, lines }: KnownToMapping): ColumnUse | nu
   const own = OWN_COLUMNS.find((column) => column === name);
   if (own) return OWN_USES[own];
   for (const { key } of lines)
-    for (const [as, column] of [['address', ofLine(key)[0]], ['handle', ofLine(key)[1]], ['consent', ofLine(key)[2]]] as const)
+    for (const [as, column] of [
+      ['address', ofLine(key)[0]],
+      ['handle', ofLine(key)[1]],
+      ['consent', ofLine(key)[2]],
+    ] as const)
       if (column === name) return { as, line: key };
   const field = fields.find((each) => each.key === name);
   return field ? { as: 'field', field: field.key, type: field.type } : null;
@@ -103,25 +112,25 @@ function namedUse(name: string, { fields }: KnownToMapping): ColumnUse | null {
   return usual ? { as: 'field', field: usual[0], type: fields.find((each) => each.key === usual[0])?.type ?? usual[1] } : null;
 }
 
+/** What cells of a type look like, and how large a share of a column has to. */
+const LOOKS: { type: FieldType; looks: RegExp; share: number }[] = [
+  { type: 'email', looks: /@/, share: 0.75 },
+  { type: 'phone', looks: /^\+\d[\d ()/.-]{6,}$/, share: 0.75 },
+  { type: 'page address', looks: /^https?:\/\//i, share: 0.75 },
+  { type: 'number', looks: /^-?(0|[1-9]\d{0,14})([.,]\d+)?$/, share: 1 },
+  { type: 'date', looks: /^\d{4}-\d{2}-\d{2}$|^\d{1,2}[./-]\d{1,2}[./-](\d{2}|\d{4})$/, share: 0.75 },
+  { type: 'time', looks: /^\d{1,2}:\d{2}$/, share: 0.75 },
+  { type: 'yes/no', looks: /^(yes|no|ja|nein|si|sí|oui|non|true|false)$/i, share: 1 },
+];
+
 /** A field of its own, of the type that all its cells can be read as. */
 function lookedUse(name: string, samples: string[], { fields }: KnownToMapping, world: CellWorld): ColumnUse {
   const key = fieldKey(name.trim() === '' ? 'column' : name);
-  const reads = (type: FieldType) => samples.every((cell) => readCell(type, cell, world).ok);
-  const type: FieldType =
-    samples.every((cell) => cell.includes('@')) && reads('email')
-      ? 'email'
-      : samples.every((cell) => /^\+\d[\d ()/.-]{6,}$/.test(cell)) && reads('phone')
-        ? 'phone'
-        : samples.every((cell) => /^https?:\/\//i.test(cell)) && reads('page address')
-          ? 'page address'
-          : samples.every((cell) => /^-?(0|[1-9]\d{0,14})([.,]\d+)?$/.test(cell)) && reads('number') && !/\b(id|no|nr|code|zip|plz)\b/i.test(name)
-            ? 'number'
-            : samples.every((cell) => /^\d{4}-\d{2}-\d{2}$|^\d{1,2}[./-]\d{1,2}[./-](\d{2}|\d{4})$/.test(cell)) && reads('date')
-              ? 'date'
-              : samples.every((cell) => /^\d{1,2}:\d{2}$/.test(cell)) && reads('time')
-                ? 'time'
-                : samples.every((cell) => /^(yes|no|ja|nein|si|sí|oui|non|true|false)$/i.test(cell)) && reads('yes/no')
-                  ? 'yes/no'
-                  : 'text';
+  /** Most of the cells look like it and read as it: a few bad ones are said to be bad, and do not make everything text. */
+  const mostly = (type: FieldType, looks: RegExp, share: number) =>
+    samples.filter((cell) => looks.test(cell) && readCell(type, cell, world).ok).length >= share * samples.length;
+  const isId = /\b(id|no|nr|code|zip|plz)\b/i.test(name);
+  const found = LOOKS.find(({ type, looks, share }) => !(type === 'number' && isId) && mostly(type, looks, share));
+  const type = found?.type ?? 'text';
   return { as: 'field', field: fields.some((each) => each.key === key && each.type !== type) ? `${key.slice(0, 37)}_2` : key, type };
 }

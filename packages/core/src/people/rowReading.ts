@@ -38,7 +38,12 @@ export function readRow(number: number, cells: readonly string[], world: RowWorl
   };
   const { header, uses } = world;
   if (cells.length > header.length && cells.slice(header.length).some((cell) => cell.trim() !== ''))
-    problems.push({ row: number, column: null, cell: cells.join(','), reason: `it has ${cells.length} cells, and the file has ${header.length} columns` });
+    problems.push({
+      row: number,
+      column: null,
+      cell: cells.join(','),
+      reason: `it has ${cells.length} cells, and the file has ${header.length} columns`,
+    });
   uses.forEach((use, at) => {
     if (use.as === 'nothing') return;
     const raw = fused(cells[at] ?? '');
@@ -113,12 +118,22 @@ export function readRow(number: number, cells: readonly string[], world: RowWorl
   });
   for (const [line, { address, handle = null, consent = null }] of identities)
     if (address !== undefined) record.identities.push({ line, address, handle, consent });
-    else if (consent) problems.push({ row: number, column: null, cell: consent, reason: `it says “${consent}” for the line ${line}, and has no address there` });
+    else if (consent)
+      problems.push({
+        row: number,
+        column: null,
+        cell: consent,
+        reason: `it says “${consent}” for the line ${line}, and has no address there`,
+      });
   return { record, problems };
 }
 
 /** The address of somebody on a line: a number in E.164 where the channel goes by numbers, else the platform's own id. */
-export function addressOf(cell: string, channel: string | undefined, world: CellWorld): { ok: true; address: string } | { ok: false; reason: string } {
+export function addressOf(
+  cell: string,
+  channel: string | undefined,
+  world: CellWorld,
+): { ok: true; address: string } | { ok: false; reason: string } {
   if (channel === undefined) return { ok: false, reason: 'the client has no such line' };
   if (channel === 'sms' || channel === 'whatsapp') {
     const reading = readReply('phone', cell, world);

@@ -60,7 +60,8 @@ export function partCards(text: string): { cards: string[]; rest: string } {
 export function readCard(number: number, card: string, world: CellWorld): { record: PersonRecord; problems: CellProblem[] } {
   const record = emptyRecord();
   const problems: CellProblem[] = [];
-  const problem = (column: string | null, cell: string, reason: string) => void problems.push({ row: number, column, cell: cell.slice(0, 200), reason });
+  const problem = (column: string | null, cell: string, reason: string) =>
+    void problems.push({ row: number, column, cell: cell.slice(0, 200), reason });
   let properties: ICAL.Property[];
   try {
     properties = new ICAL.Component(ICAL.parse(card.trim()) as [string, unknown[], unknown[]] as never).getAllProperties();
@@ -121,7 +122,11 @@ export function readCard(number: number, card: string, world: CellWorld): { reco
       case 'org':
       case 'title':
       case 'note':
-        if (words) keep({ org: 'company', title: 'job', note: 'note' }[property.name]!, { type: 'text', value: [value].flat().join(' ').slice(0, 4_096) });
+        if (words)
+          keep({ org: 'company', title: 'job', note: 'note' }[property.name]!, {
+            type: 'text',
+            value: [value].flat().join(' ').slice(0, 4_096),
+          });
         break;
       case 'uid':
         record.id = /^(?:urn:uuid:)?([0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12})$/i.exec(words)?.[1]?.toLowerCase() ?? null;

@@ -106,6 +106,7 @@ export function respond(world: World, incoming: Incoming): Response {
     case 'silence':
     case 'lead':
     case 'webhook':
+    case 'start':
       return fromBackground(turn, incoming, false);
   }
 }

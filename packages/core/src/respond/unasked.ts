@@ -111,6 +111,7 @@ export function turnComes(turn: Turn): Response {
 /** Cues that the person does not make by writing. Decided like everything else; where no cue waits for it, nothing is. */
 export function fromBackground(turn: Turn, incoming: Background, forced: boolean): Response {
   const { world } = turn;
+  if (incoming.kind === 'start') return fromStart(turn, incoming, forced);
   const found = backgroundCues(world, incoming, turn.zone);
   if (found.again) turn.setTimer(found.again.key, found.again.dueAt, found.again.incoming);
   if (found.heard.length === 0) return found.again ? finished(turn, null, null) : nothing(world);
@@ -139,6 +140,24 @@ export function fromBackground(turn: Turn, incoming: Background, forced: boolean
   const { starts } = turn.standing;
   turn.standing.starts = starts.since > world.now - HOUR ? { ...starts, count: starts.count + 1 } : { since: world.now, count: 1 };
   return begin(turn, best.heard, 'other cue', lost, { depth });
+}
+
+/** The team starts a loop. It waits while it would disturb, as everything does that the person has not asked for. */
+function fromStart(turn: Turn, incoming: Extract<Background, { kind: 'start' }>, forced: boolean): Response {
+  const version = turn.world.liveLoop(incoming.loop);
+  if (!version) return nothing(turn.world);
+  const { name } = version.loop;
+  if (turn.standing.optedOut)
+    return finished(
+      turn,
+      { candidates: [won('nobody', 'nobody', `${incoming.by} started ${name}, and the person has opted out of this line`)] },
+      null,
+    );
+  const waits = mustWait(turn, incoming, `start:${version.loopId}`, forced, name);
+  if (waits) return waits;
+  turn.note({ code: 'started by', loop: name, by: incoming.by });
+  turn.start(version, 'team');
+  return finished(turn, { candidates: [won('other cue', name, `${incoming.by} started it`)] });
 }
 
 /** What the form says is kept at once, whenever its loop may begin: its answers, and that the person agrees to be written to. */
@@ -181,6 +200,8 @@ function backgroundCues(world: World, incoming: Background, zone: string): Waiti
   const other = (key: string): Waiting => ({ heard: hearOther(world.cues, key, world.line.key), again: null });
   const none: Waiting = { heard: [], again: null };
   switch (incoming.kind) {
+    case 'start':
+      return none;
     case 'tag':
       return other(`tag:${incoming.on ? 'added' : 'removed'}:${incoming.tag}`);
     case 'list':

@@ -9,6 +9,8 @@ export function stageWords(note: Note): string {
   switch (note.code) {
     case 'cue heard':
       return `${capital(note.how)}. ${note.loop} begins.`;
+    case 'started by':
+      return `${note.by} started ${note.loop}.`;
     case 'resumed':
       return `${note.loop} goes on where it was.`;
     case 'late tap':

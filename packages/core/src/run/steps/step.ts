@@ -57,6 +57,8 @@ export type Background =
   | { kind: 'date'; loopId: string; cueId: string; of: string }
   | { kind: 'silence'; loopId: string; cueId: string; since: number }
   | { kind: 'webhook'; hook: string; name: string }
+  /** One of the team starts a live loop, by its name, for whomever they have chosen. */
+  | { kind: 'start'; loop: string; by: string }
   /** A lead form of an ad was submitted; its answers by the names that the form gives them. */
   | { kind: 'lead'; form: string; ad: string | null; answers: Record<string, string> };
 
@@ -107,6 +109,7 @@ export type Effect =
 /** What happened, kept as facts; `stage.ts` puts it into words. */
 export type Note =
   | { code: 'cue heard'; loop: string; how: string }
+  | { code: 'started by'; loop: string; by: string }
   | { code: 'resumed'; loop: string }
   | { code: 'late tap'; loop: string; label: string }
   | { code: 'run replaced'; loop: string }

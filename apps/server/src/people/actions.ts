@@ -1,0 +1,233 @@
+import type { Value } from '@dart-loop/core';
+import { readCell, type CellWorld } from '@dart-loop/core/people/cellReading';
+import type { PeopleAction } from '@dart-loop/contract';
+import type { Clock } from '../clock';
+import type { Connection, Db } from '../db/pool';
+import { newId } from '../ids';
+import { addressHash } from '../secrets';
+import { TaskProblem, changedByTask, type TaskKind, type TaskRow } from '../work/tasks';
+import { changePeople, type PersonChange } from './change';
+import { peopleWordsOf } from './peopleWords';
+import { askedOf, chosenSql, type Chosen } from './select';
+import { keepForUndo, undoBatches } from './undo';
+
+/** What is done with many people. */
+export interface ActionSpec {
+  chosen: Chosen;
+  action: PeopleAction;
+  /** The value of a `set`, read once. */
+  value?: Value | null;
+}
+
+const AT_ONCE = 500;
+/** Of those who are erased: each takes a statement of its own, over all tables. */
+const ERASED_AT_ONCE = 25;
+
+/** Does one thing with many people, in the order of their ids. */
+export const actionTask = (clock: Clock, key: Buffer): TaskKind<ActionSpec> => ({
+  async *batches(task, db) {
+    const { chosen, action } = task.spec;
+    const asked = await askedOf(db, task.client_id, clock.now());
+    let after = task.cursor ?? '00000000-0000-0000-0000-000000000000';
+    for (;;) {
+      const { from, where, values } = chosenSql(chosen, asked, 3);
+      const { rows } = await db.query<{ id: string }>(`select p.id from ${from} where ${where} and p.id > $1 order by p.id limit $2`, [
+        after,
+        action.do === 'erase' ? ERASED_AT_ONCE : AT_ONCE,
+        ...values,
+      ]);
+      if (rows.length === 0) return;
+      const ids = rows.map((row) => row.id);
+      after = ids.at(-1)!;
+      yield async (connection) => ({ done: ids.length, cursor: after, counts: await doWith(connection, task, ids, clock.now(), key) });
+    }
+  },
+  undo: (task, db) => undoBatches(task as TaskRow<never>, db, () => clock.now()),
+});
+
+async function doWith(db: Connection, task: TaskRow<ActionSpec>, ids: string[], now: number, key: Buffer): Promise<Record<string, number>> {
+  const { action, value = null } = task.spec;
+  if (action.do === 'erase') {
+    for (const id of ids) await erase(db, task.client_id, id, { now, by: task.made_by, reason: action.reason, key });
+    return { erased: ids.length };
+  }
+  if (action.do === 'start loop') return startLoop(db, task.client_id, action.loopId, ids, now, task.by_name ?? 'the team');
+  const changes = ids.map((id): PersonChange => {
+    switch (action.do) {
+      case 'add tag':
+        return { id, tags: { on: [action.tag] } };
+      case 'remove tag':
+        return { id, tags: { off: [action.tag] } };
+      case 'set':
+      case 'clear':
+        return { id, fields: { [action.field]: action.do === 'set' ? value : null } };
+      case 'join list':
+        return { id, lists: { on: [action.list] } };
+      case 'leave list':
+        return { id, lists: { off: [action.list] } };
+    }
+  });
+  const stated = action.do === 'join list' ? action.stated : null;
+  const { changes: allowed, kept } =
+    action.do === 'join list' ? await withoutThoseWhoLeft(db, task.client_id, action.list, changes) : { changes, kept: 0 };
+  const changed = await changePeople(
+    db,
+    { clientId: task.client_id, now, by: changedByTask(task), stated, wordings: await wordingsOf(db, task.client_id) },
+    allowed,
+  );
+  const really = changed.filter(
+    ({ fields, tagsOn, tagsOff, listsOn, listsOff }) =>
+      fields.length + tagsOn.length + tagsOff.length + listsOn.length + listsOff.length > 0,
+  );
+  await keepForUndo(db, task, really);
+  await raiseCues(db, task.client_id, really, now);
+  return {
+    changed: really.length,
+    'as they were': changed.length - really.length,
+    ...(kept > 0 && { 'left the list by themselves': kept }),
+  };
+}
+
+/** Whoever has left a list by themselves is not put back on it by others. */
+export async function withoutThoseWhoLeft(
+  db: Connection,
+  clientId: number,
+  list: string,
+  changes: PersonChange[],
+): Promise<{ changes: PersonChange[]; kept: number }> {
+  const { rows } = await db.query<{ person_id: string }>(
+    `select person_id from (
+       select distinct on (person_id) person_id, what, by from consent
+       where client_id = $1 and person_id = any ($2::uuid[]) and (scope = 'everything' or (scope = 'list' and list = $3)) order by person_id, id desc) last
+     where what = 'opt-out' and by is null`,
+    [clientId, changes.map((change) => change.id), list],
+  );
+  const left = new Set(rows.map((row) => row.person_id));
+  return { changes: changes.filter((change) => !left.has(change.id)), kept: left.size };
+}
+
+/** The wordings of a client's lists as they are now, by the lists' names. */
+export async function wordingsOf(db: Connection, clientId: number): Promise<Record<string, { words: string; version: number | null }>> {
+  const { lists } = (await peopleWordsOf(db, [clientId]))(clientId);
+  return Object.fromEntries(Object.values(lists).map(({ name, wording, version }) => [name, { words: wording, version: version || null }]));
+}
+
+/** Tags, lists and fields that a live loop waits for are told to it, in the conversation that the person used last. */
+export async function raiseCues(
+  db: Connection,
+  clientId: number,
+  changed: readonly {
+    after: { id: string };
+    tagsOn: string[];
+    tagsOff: string[];
+    listsOn: string[];
+    fields: { field: string; before: Value | null; after: Value | null }[];
+  }[],
+  now: number,
+): Promise<void> {
+  const raised = changed.flatMap(({ after, tagsOn, tagsOff, listsOn, fields }) =>
+    [
+      ...tagsOn.map((tag) => ({ kind: 'tag', tag, on: true, depth: 0 })),
+      ...tagsOff.map((tag) => ({ kind: 'tag', tag, on: false, depth: 0 })),
+      ...listsOn.map((list) => ({ kind: 'list', list, depth: 0 })),
+      ...fields.map(({ field, before, after: value }) => ({ kind: 'field', field, before, after: value, depth: 0 })),
+    ].map((incoming) => ({ person_id: after.id, incoming })),
+  );
+  if (raised.length === 0 || !(await anyWaits(db, clientId))) return;
+  await tellConversations(db, clientId, raised, now);
+}
+
+async function anyWaits(db: Connection, clientId: number): Promise<boolean> {
+  const { rows } = await db.query<{ waits: boolean }>(
+    `select exists (select from loop l join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version, jsonb_array_elements(v.loop -> 'cues') cue
+       where l.client_id = $1 and l.state = 'live' and l.archived_at is null and cue ->> 'kind' in ('tag', 'list joined', 'field changed')) as waits`,
+    [clientId],
+  );
+  return rows[0]!.waits;
+}
+
+/** Puts something into the lane of the conversation that each of these people used last. Those without one (on one of these lines, where lines are given) are passed over. */
+export async function tellConversations(
+  db: Connection,
+  clientId: number,
+  told: readonly { person_id: string; incoming: object }[],
+  now: number,
+  lines: readonly string[] = [],
+): Promise<number> {
+  const { rowCount } = await db.query(
+    `insert into pending (client_id, line_id, conversation_id, ready_at, happened_at, body)
+     select $1, c.line_id, c.id, $3, $3, jsonb_build_object('incoming', t.incoming)
+     from json_to_recordset($2::json) as t (person_id uuid, incoming jsonb)
+     cross join lateral (select c.id, c.line_id from conversation c join line l on l.client_id = c.client_id and l.id = c.line_id
+       where c.client_id = $1 and c.person_id = t.person_id and l.secrets is not null and (cardinality($4::text[]) = 0 or l.key = any ($4)) order by c.last_at desc, c.id limit 1) c`,
+    [clientId, JSON.stringify(told), new Date(now), lines],
+  );
+  return rowCount ?? 0;
+}
+
+async function startLoop(
+  db: Connection,
+  clientId: number,
+  loopId: string,
+  ids: string[],
+  now: number,
+  by: string,
+): Promise<Record<string, number>> {
+  const { rows } = await db.query<{ name: string; lines: string[] }>(
+    `select v.loop ->> 'name' as name, array(select jsonb_array_elements_text(coalesce(v.loop -> 'lines', '[]'))) as lines
+     from loop l join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version
+     where l.client_id = $1 and l.id = $2 and l.state = 'live' and l.archived_at is null`,
+    [clientId, loopId],
+  );
+  const loop = rows[0];
+  if (!loop) throw new TaskProblem('The loop is not live any more. Nobody else is started.');
+  const told = await tellConversations(
+    db,
+    clientId,
+    ids.map((person_id) => ({ person_id, incoming: { kind: 'start', loop: loop.name, by } })),
+    now,
+    loop.lines,
+  );
+  return { started: told, ...(told < ids.length && { 'reachable on none of its lines': ids.length - told }) };
+}
+
+/** Erases somebody from every table, with a receipt that says nothing about them. */
+export async function erase(
+  db: Connection,
+  clientId: number,
+  personId: string,
+  { now, by, reason, key }: { now: number; by: number | null; reason: string; key: Buffer },
+): Promise<string | null> {
+  // Nobody writes into their conversations meanwhile.
+  const { rows: talks } = await db.query<{ line_id: number; address: string; out: boolean }>(
+    `select line_id, address, coalesce((standing ->> 'optedOut')::boolean, false) as out from conversation where client_id = $1 and person_id = $2 order by id for update`,
+    [clientId, personId],
+  );
+  const { rows } = await db.query<{ counts: Record<string, number> }>('select erase_person($1, $2) as counts', [clientId, personId]);
+  const counts = rows[0]!.counts;
+  if (!counts.person) return null;
+  for (const { line_id, address, out } of talks)
+    if (out)
+      await db.query('insert into erased_opt_out (client_id, line_id, address_hash) values ($1, $2, $3) on conflict do nothing', [
+        clientId,
+        line_id,
+        addressHash(key, clientId, line_id, address),
+      ]);
+  const id = newId(now);
+  await db.query('insert into erasure (client_id, id, at, by, reason, counts) values ($1, $2, $3, $4, $5, $6)', [
+    clientId,
+    id,
+    new Date(now),
+    by,
+    reason,
+    counts,
+  ]);
+  return id;
+}
+
+/** Reads the value of a `set` for its field; throws what is wrong with it. */
+export function valueOf(field: { type: Value['type']; options: string[] }, written: string, world: CellWorld): Value {
+  const reading = readCell(field.type, written, world, field.options);
+  if (!reading.ok) throw new TaskProblem(`“${written.slice(0, 60)}” does not fit: ${reading.reason}.`);
+  return reading.value;
+}

@@ -1,0 +1,48 @@
+import type { Db } from '../db/pool';
+import { erase } from './actions';
+
+const AT_ONCE = 50;
+
+interface Kept {
+  id: number;
+  messages: number | null;
+  people: number | null;
+}
+
+/**
+ * Lets go of what the clients wish to keep no longer: messages and events of so many days ago, and people without a sign for so long. A little at a time; says
+ * whether there may be more.
+ */
+export async function keepRetention(db: Db, now: number, key: Buffer): Promise<boolean> {
+  const { rows: clients } = await db.query<Kept>(
+    `select id, (retention ->> 'messages')::int as messages, (retention ->> 'people')::int as people from client where retention <> '{"messages": null, "people": null}'`,
+  );
+  let more = false;
+  for (const { id, messages, people } of clients) {
+    const before = (days: number) => new Date(now - days * 86_400_000);
+    if (messages !== null) {
+      const { rows } = await db.query<{ gone: number }>('select forget_messages($1, $2) as gone', [id, before(messages)]);
+      more ||= rows[0]!.gone > 0;
+    }
+    if (people === null) continue;
+    const { rows } = await db.query<{ id: string }>(
+      `select id from person where client_id = $1 and last_seen_at < $2 order by last_seen_at limit ${AT_ONCE}`,
+      [id, before(people)],
+    );
+    for (const person of rows) {
+      const connection = await db.connect();
+      try {
+        await connection.query('begin');
+        await erase(connection, id, person.id, { now, by: null, reason: `no sign for ${people} days`, key });
+        await connection.query('commit');
+      } catch (error) {
+        await connection.query('rollback');
+        throw error;
+      } finally {
+        connection.release();
+      }
+    }
+    more ||= rows.length === AT_ONCE;
+  }
+  return more;
+}

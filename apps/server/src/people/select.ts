@@ -1,0 +1,99 @@
+import { conditionWords, ofConversation, type ClientFacts, type Condition } from '@dart-loop/core';
+import { readSentence } from '@dart-loop/core/edit/typedCondition';
+import type { Selection } from '@dart-loop/contract';
+import type { Connection, Db } from '../db/pool';
+import { Problem } from '../http/problem';
+import { peopleWordsOf } from './peopleWords';
+import { segmentSql, type AskedOf } from './segmentSql';
+import { searchable } from './terms';
+
+/** Which people of a client are meant: a search and a rule, or ids. */
+export type Chosen = { q: string; rule: Condition | null } | { ids: readonly string[] };
+
+/** A sentence about people as a rule; throws a 400 that names what cannot be read. */
+export function ruleOf(where: string): Condition | null {
+  if (where === '') return null;
+  const read = readSentence(where);
+  if (!read.ok)
+    throw new Problem(
+      400,
+      'That cannot be used',
+      `where: “${read.words.slice(0, 80)}” cannot be read. Write something such as “opted in on SMS and town is Harwick and not on the list Regulars”.`,
+      { errors: [{ field: 'where', detail: read.words }] },
+    );
+  const within = ofConversation(read.condition);
+  if (within)
+    throw new Problem(
+      400,
+      'That cannot be used',
+      `where: ${conditionWords(read.condition).slice(0, 80)} is about a conversation (${within}), and people are asked about at any time.`,
+    );
+  return read.condition;
+}
+
+export const chosenOf = (selection: Selection): Chosen =>
+  'ids' in selection ? { ids: selection.ids } : { q: selection.q, rule: ruleOf(selection.where) };
+
+/** What is asked with of a client's people now. */
+export async function askedOf(db: Connection | Db, clientId: number, now: number): Promise<AskedOf> {
+  const { rows } = await db.query<{
+    name: string;
+    country: string;
+    timeZone: string;
+    languages: string[];
+    openingHours: ClientFacts['openingHours'];
+  }>('select name, country, time_zone as "timeZone", languages, opening_hours as "openingHours" from client where id = $1', [clientId]);
+  const { segments, loopIds } = (await peopleWordsOf(db as Connection, [clientId]))(clientId);
+  return { clientId, now, client: { ...rows[0]!, brief: {} }, segments, loopIds };
+}
+
+/** The chosen as a condition of SQL, with the tables it needs joined to `person p`. Parameters are numbered from `first`. */
+export function chosenSql(chosen: Chosen, asked: AskedOf, first: number): { from: string; where: string; values: unknown[] } {
+  if ('ids' in chosen)
+    return {
+      from: 'person p',
+      where: `p.client_id = $${first} and p.id = any ($${first + 1}::uuid[])`,
+      values: [asked.clientId, chosen.ids],
+    };
+  const values: unknown[] = [asked.clientId];
+  const parts: string[] = [];
+  let needs = { terms: false, person: true };
+  if (chosen.rule) {
+    const rule = segmentSql(chosen.rule, asked, first + 1);
+    parts.push(rule.where);
+    values.push(...rule.values);
+    needs = { terms: rule.tables.terms, person: rule.tables.person };
+  }
+  if (chosen.q !== '') {
+    needs.terms = true;
+    const patterns = [`%${like(searchable(chosen.q))}%`];
+    // A number is found however it is written: without its spaces, and with a nought where the country would stand.
+    const digits = chosen.q.replace(/\D/g, '');
+    if (digits.length >= 4 && /^[\d\s()+./-]+$/.test(chosen.q)) patterns.push(`%${digits.replace(/^0+/, '')}%`);
+    values.push(patterns);
+    parts.push(`t.search like any ($${first + values.length - 1}::text[])`);
+  }
+  return {
+    from: needs.terms ? 'person_terms t join person p on p.client_id = t.client_id and p.id = t.person_id' : 'person p',
+    where: [`p.client_id = $${first}`, ...(needs.terms ? [`t.client_id = $${first}`] : []), ...parts].join(' and '),
+    values,
+  };
+}
+
+/** How many are chosen. Where the index of terms says it all, the people themselves are not looked at. */
+export async function countChosen(db: Connection, chosen: Chosen, asked: AskedOf): Promise<number> {
+  if (!('ids' in chosen) && chosen.rule && chosen.q === '') {
+    const { where, values, tables } = segmentSql(chosen.rule, asked, 2);
+    if (tables.terms && !tables.person)
+      return (
+        await db.query<{ count: number }>(`select count(*)::int as count from person_terms t where t.client_id = $1 and ${where}`, [
+          asked.clientId,
+          ...values,
+        ])
+      ).rows[0]!.count;
+  }
+  const { from, where, values } = chosenSql(chosen, asked, 1);
+  return (await db.query<{ count: number }>(`select count(*)::int as count from ${from} where ${where}`, values)).rows[0]!.count;
+}
+
+const like = (text: string) => text.replace(/[\\%_]/g, '\\$&');

@@ -1,0 +1,124 @@
+import type { Value } from '@dart-loop/core';
+import type { Connection, Db } from '../db/pool';
+import { changedByTask, type Batch, type TaskRow } from '../work/tasks';
+import { changePeople, type Changed, type PersonChange } from './change';
+import { readPeople } from './facts';
+
+/** What a task has made of one person, from which it can be taken back. */
+interface Kept {
+  firstName: [string | null, string | null] | null;
+  lastName: [string | null, string | null] | null;
+  language: [string | null, string | null] | null;
+  fields: { field: string; before: Value | null; after: Value | null }[];
+  tagsOn: string[];
+  tagsOff: string[];
+  listsOn: string[];
+  listsOff: string[];
+  /** Lines on which the task opted them in. */
+  optedIn: number[];
+}
+
+const AT_ONCE = 250;
+
+/** Writes down what a task has changed of whom. */
+export async function keepForUndo(
+  db: Connection,
+  task: Pick<TaskRow, 'client_id' | 'id'>,
+  changed: readonly Changed[],
+  optedIn: ReadonlyMap<string, number[]> = new Map(),
+): Promise<void> {
+  const pair = <T>(before: T, after: T): [T, T] | null => (before === after ? null : [before, after]);
+  const rows = changed.map(({ before, after, fields, tagsOn, tagsOff, listsOn, listsOff }) => ({
+    person_id: after.id,
+    made: before === null,
+    before: {
+      firstName: pair(before?.firstName ?? null, after.firstName),
+      lastName: pair(before?.lastName ?? null, after.lastName),
+      language: pair(before?.language ?? null, after.language),
+      fields,
+      tagsOn,
+      tagsOff,
+      listsOn,
+      listsOff,
+      optedIn: optedIn.get(after.id) ?? [],
+    } satisfies Kept,
+  }));
+  await db.query({
+    name: 'keep-for-undo',
+    text: `insert into task_change (client_id, task_id, person_id, made, before)
+           select $1, $2, person_id, made, before from json_to_recordset($3::json) as t (person_id uuid, made boolean, before jsonb)`,
+    values: [task.client_id, task.id, JSON.stringify(rows).replaceAll('\\u0000', '')],
+  });
+}
+
+/**
+ * Takes a task back, the newest change first. A value that somebody has changed since stays as they left it; somebody whom the task made and who has written or been
+ * written to since stays as well, without what the task set.
+ */
+export async function* undoBatches(task: TaskRow<never>, db: Db, now: () => number): AsyncIterable<Batch> {
+  for (;;) {
+    const { rows } = await db.query<{ n: number; person_id: string; made: boolean; before: Kept }>(
+      'select n, person_id, made, before from task_change where client_id = $1 and task_id = $2 order by n desc limit $3',
+      [task.client_id, task.id, AT_ONCE],
+    );
+    if (rows.length === 0) return;
+    yield async (connection) => {
+      const made = rows.filter((row) => row.made).map((row) => row.person_id);
+      const { rows: untouched } = await connection.query<{ id: string }>(
+        `select p.id from unnest($2::uuid[]) as p (id) where not exists (
+           select from conversation c where c.client_id = $1 and c.person_id = p.id and (c.seq > 0 or exists (select from message m where m.client_id = $1 and m.conversation_id = c.id)))
+         and not exists (select from merge g where g.client_id = $1 and (g.kept = p.id or g.gone = p.id) and g.parted_at is null)`,
+        [task.client_id, made],
+      );
+      const gone = new Set(untouched.map((row) => row.id));
+      for (const id of gone) await connection.query('select erase_person($1, $2)', [task.client_id, id]);
+      const left = rows.filter((row) => !gone.has(row.person_id));
+      const people = new Map(
+        (
+          await readPeople(
+            connection,
+            task.client_id,
+            left.map((row) => row.person_id),
+          )
+        ).map((person) => [person.id, person]),
+      );
+      const changes = left.flatMap(({ person_id, before }): PersonChange[] => {
+        const person = people.get(person_id);
+        if (!person) return [];
+        const name = (pair: [string | null, string | null] | null, now: string | null) => (pair && pair[1] === now ? pair[0] : undefined);
+        return [
+          {
+            id: person_id,
+            firstName: name(before.firstName, person.firstName),
+            lastName: name(before.lastName, person.lastName),
+            language: name(before.language, person.language),
+            fields: Object.fromEntries(
+              before.fields.flatMap((change) =>
+                JSON.stringify(person.fields[change.field] ?? null) === JSON.stringify(change.after) ? [[change.field, change.before]] : [],
+              ),
+            ),
+            tags: { on: before.tagsOff, off: before.tagsOn },
+            lists: { on: before.listsOff, off: before.listsOn },
+            optOuts: before.optedIn.map((lineId) => ({ lineId })),
+          },
+        ];
+      });
+      await changePeople(
+        connection,
+        {
+          clientId: task.client_id,
+          now: now(),
+          by: { ...changedByTask(task), kind: 'task', taskId: task.id, name: `${task.title}, undone` },
+          stated: 'taken back with the import or action that it came from',
+        },
+        changes,
+      );
+      await connection.query('delete from task_change where client_id = $1 and task_id = $2 and n = any ($3::bigint[])', [
+        task.client_id,
+        task.id,
+        rows.map((row) => row.n),
+      ]);
+      return { done: rows.length, counts: { 'taken back': rows.length } };
+    };
+  }
+}

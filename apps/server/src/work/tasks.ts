@@ -1,0 +1,230 @@
+import type { Logger } from 'pino';
+import type { Clock } from '../clock';
+import type { Connection, Db } from '../db/pool';
+import type { CellProblem } from '@dart-loop/core/people/rowReading';
+import type { ChangedBy } from './apply';
+
+/** A task as its kind sees it. */
+export interface TaskRow<Spec = unknown> {
+  client_id: number;
+  id: string;
+  kind: string;
+  title: string;
+  state: string;
+  spec: Spec;
+  total: number | null;
+  done: number;
+  cursor: string | null;
+  made_by: number | null;
+  /** Whoever made it. */
+  by_name: string | null;
+}
+
+/** What one batch has done: how many more, where the next begins, and what there is to say of it. */
+export interface Step {
+  done: number;
+  cursor?: string | null;
+  total?: number | null;
+  counts?: Record<string, number>;
+  problems?: CellProblem[];
+  /** Kept with the task: what it has found out. */
+  note?: object;
+}
+
+/** One batch of a task, done in one transaction together with the note that it is done. */
+export type Batch = (db: Connection) => Promise<Step>;
+
+/** A kind of long work. Its batches begin where the last one that was committed ended, whatever happened in between. */
+export interface TaskKind<Spec = never> {
+  batches(task: TaskRow<Spec>, db: Db): AsyncIterable<Batch>;
+  /** Takes back what the task has done, newest first; absent where that cannot be. */
+  undo?(task: TaskRow<Spec>, db: Db): AsyncIterable<Batch>;
+  /** When it is over, however it ended; best effort. */
+  after?(task: TaskRow<Spec>, db: Db): Promise<void>;
+}
+
+/** The first number of the advisory lock that names one worker per task. */
+const TASK_LOCK = 7_712;
+const UNDER_WAY = ['waiting', 'running', 'stopping', 'undoing'];
+/** Problems that are kept of one task; the rest are counted. */
+export const MOST_PROBLEMS = 500;
+const TELL_MS = 300;
+
+const TASK = `select t.client_id, t.id, t.kind, t.title, t.state, t.spec, t.total, t.done, t.cursor, t.made_by, a.name as by_name
+  from task t left join account a on a.id = t.made_by`;
+
+export const changedByTask = (task: Pick<TaskRow, 'id' | 'title' | 'by_name'>): ChangedBy => ({
+  kind: 'task',
+  taskId: task.id,
+  name: task.by_name ? `${task.title}, by ${task.by_name}` : task.title,
+});
+
+/**
+ * Works off tasks, one after the other in a process and any number of processes beside each other. A lock that dies with its connection names
+ * who has a task, and every batch is committed with the place where the next one begins: whatever is killed, another goes on from there.
+ */
+export class Tasks {
+  #running: Promise<void> | null = null;
+  #again = false;
+  #stopped = false;
+  constructor(
+    private readonly db: Db,
+    private readonly clock: Clock,
+    private readonly kinds: Record<string, TaskKind<never>>,
+    private readonly log: Logger,
+    private readonly tell: (clientIds: number[]) => void,
+  ) {}
+
+  /** Something may be waiting to be done. */
+  wake(): void {
+    this.#again = true;
+    this.#running ??= this.#run().finally(() => {
+      this.#running = null;
+      if (this.#again && !this.#stopped) this.wake();
+    });
+  }
+
+  /** Resolves when nothing is left that this process could do. */
+  async settled(): Promise<void> {
+    this.wake();
+    while (this.#running) await this.#running;
+  }
+
+  async stop(): Promise<void> {
+    this.#stopped = true;
+    await this.#running;
+  }
+
+  async #run(): Promise<void> {
+    while (this.#again && !this.#stopped) {
+      this.#again = false;
+      const { rows } = await this.db.query<{ id: string }>('select id from task where state = any ($1) order by made_at limit 20', [
+        UNDER_WAY,
+      ]);
+      for (const { id } of rows) {
+        if (this.#stopped) return;
+        if (await this.#take(id)) this.#again = true;
+      }
+    }
+  }
+
+  /** Works on a task if nobody else does. Says whether it was brought to an end. */
+  async #take(id: string): Promise<boolean> {
+    const lock = await this.db.connect();
+    let broken: Error | undefined;
+    try {
+      const { rows } = await lock.query<{ mine: boolean }>('select pg_try_advisory_lock($1, hashtext($2)) as mine', [TASK_LOCK, id]);
+      if (!rows[0]!.mine) return false;
+      try {
+        const task = (await lock.query<TaskRow<never>>(`${TASK} where t.id = $1 and t.state = any ($2)`, [id, UNDER_WAY])).rows[0];
+        if (task) await this.#work(task);
+        return task !== undefined && !this.#stopped;
+      } finally {
+        await lock.query('select pg_advisory_unlock($1, hashtext($2))', [TASK_LOCK, id]);
+      }
+    } catch (error) {
+      broken = error as Error;
+      this.log.error({ task: id, error: broken.message }, 'a task was interrupted and will be gone on with');
+      return false;
+    } finally {
+      lock.release(broken);
+    }
+  }
+
+  async #work(task: TaskRow<never>): Promise<void> {
+    const kind = this.kinds[task.kind];
+    const undoing = task.state === 'undoing';
+    let told = 0;
+    try {
+      if (!kind) throw new Error(`there is no task of the kind “${task.kind}”`);
+      for await (const batch of undoing ? (kind.undo?.(task, this.db) ?? []) : kind.batches(task, this.db)) {
+        if (this.#stopped) return;
+        if (!(await this.#batch(task, undoing, batch))) return;
+        if (Date.now() - told > TELL_MS) {
+          told = Date.now();
+          this.tell([task.client_id]);
+        }
+      }
+      await this.#end(task, undoing ? 'undone' : 'done', null);
+    } catch (error) {
+      if (isConnectionLost(error)) throw error;
+      this.log.error({ task: task.id, kind: task.kind, error: (error as Error).stack }, 'a task failed');
+      await this.#end(task, 'failed', sentenceOf(error));
+    } finally {
+      this.tell([task.client_id]);
+    }
+    if (!undoing)
+      await kind
+        ?.after?.(task, this.db)
+        .catch((error: Error) => this.log.error({ task: task.id, error: error.message }, 'a task could not be cleared up'));
+  }
+
+  /** One batch with its note. False when somebody wants the task to stop. */
+  async #batch(task: TaskRow<never>, undoing: boolean, batch: Batch): Promise<boolean> {
+    const db = await this.db.connect();
+    let broken: Error | undefined;
+    try {
+      await db.query('begin');
+      const { rows } = await db.query<{ state: string }>('select state from task where client_id = $1 and id = $2 for update', [
+        task.client_id,
+        task.id,
+      ]);
+      if (rows[0]?.state === 'stopping') {
+        await db.query("update task set state = 'stopped', ended_at = $3 where client_id = $1 and id = $2", [
+          task.client_id,
+          task.id,
+          new Date(this.clock.now()),
+        ]);
+        await db.query('commit');
+        return false;
+      }
+      const { done, cursor, total, counts = {}, problems = [], note } = await batch(db);
+      await db.query(
+        `update task set state = $3, done = done + $4, cursor = coalesce($5, cursor), total = coalesce($6, total),
+           counts = counts || (select coalesce(jsonb_object_agg(key, coalesce((counts ->> key)::int, 0) + value::int), '{}') from jsonb_each_text($7::jsonb)),
+           problems = case when jsonb_array_length(problems) >= ${MOST_PROBLEMS} then problems else problems || $8::jsonb end,
+           spec = spec || $9::jsonb
+         where client_id = $1 and id = $2`,
+        [
+          task.client_id,
+          task.id,
+          undoing ? 'undoing' : 'running',
+          undoing ? -done : done,
+          cursor ?? null,
+          total ?? null,
+          JSON.stringify(counts),
+          JSON.stringify(problems.slice(0, MOST_PROBLEMS)),
+          JSON.stringify(note ?? {}),
+        ],
+      );
+      await db.query('commit');
+      return true;
+    } catch (error) {
+      await db.query('rollback').catch((second: Error) => (broken = second));
+      throw error;
+    } finally {
+      db.release(broken);
+    }
+  }
+
+  async #end(task: TaskRow<never>, state: 'done' | 'undone' | 'failed', failure: string | null): Promise<void> {
+    await this.db.query('update task set state = $3, failure = $4, ended_at = $5 where client_id = $1 and id = $2', [
+      task.client_id,
+      task.id,
+      state,
+      failure,
+      new Date(this.clock.now()),
+    ]);
+  }
+}
+
+/** Something that went wrong with what the person gave us, in a sentence for them. */
+export class TaskProblem extends Error {}
+
+const sentenceOf = (error: unknown) =>
+  error instanceof TaskProblem ? error.message : 'The program met a fault of its own. What was done up to here is kept, and can be undone.';
+
+function isConnectionLost(error: unknown): boolean {
+  const { code, message } = error as { code?: string; message?: string };
+  return /^(57P0|08)/.test(code ?? '') || /Connection terminated|ECONNREFUSED|ECONNRESET/.test(message ?? '');
+}
