@@ -14,18 +14,19 @@ export type Verdict =
 export interface Asked {
   client_id: number;
   id: string;
-  unasked: boolean;
+  /** Whether it counts against how often the person is written to: nobody asked for it, and no answer takes it along. */
+  counts: boolean;
 }
 
 /** Asks the ledger and marks as going out in one statement, so that between the two nobody can opt out. */
 const ASK = `
   with asked as materialized (
-    select m.client_id, m.id, m.conversation_id, m.unasked,
+    select m.client_id, m.id, m.conversation_id, t.counts,
       case when m.about_consent then null else refusal(m.client_id, m.conversation_id, m.list, m.unasked) end as reason
-    from message m join unnest($1::int[], $2::uuid[]) as t (client_id, id) on t.client_id = m.client_id and t.id = m.id
+    from message m join unnest($1::int[], $2::uuid[], $5::boolean[]) as t (client_id, id, counts) on t.client_id = m.client_id and t.id = m.id
     where m.status = 'queued'
   ), judged as (
-    select a.client_id, a.id, a.reason, case when a.reason is null and a.unasked then frequency_until(a.client_id, a.conversation_id, a.id, $3) end as until from asked a
+    select a.client_id, a.id, a.reason, case when a.reason is null and a.counts then frequency_until(a.client_id, a.conversation_id, a.id, $3) end as until from asked a
   )
   update message m set
     going_out_at = case when j.reason is null and j.until is null then $3 end,
@@ -82,6 +83,7 @@ export class Gate {
             batch.map(({ asked }) => asked.id),
             new Date(this.clock.now()),
             JSON.stringify(FAILURES),
+            batch.map(({ asked }) => asked.counts),
           ],
         });
         const said = new Map(rows.map((row) => [`${row.client_id}|${row.id}`, row]));

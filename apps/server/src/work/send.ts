@@ -400,7 +400,7 @@ export class Sender {
     if (last !== undefined) await this.clock.until(last + adapter.rate.conversationPauseMs);
     await line.pace.turn();
     if (row.via?.kind === 'private reply') await line.privatePace?.turn();
-    const verdict = await this.#gate.ask(row);
+    const verdict = await this.#gate.ask({ client_id: row.client_id, id: row.id, counts: row.unasked && line.isUnasked(conversationId) });
     if (verdict.may !== 'go') return { sent: null, verdict };
     faultPoint(7);
     const sent = await adapter.send(row.body, row.address, open, row.id, row.via);

@@ -673,6 +673,7 @@ export class Turn {
   optedOutElsewhere(): void {
     this.standing.optedOut = true;
     this.standing.optedIn = false;
+    this.person.ties = this.#ties();
     this.standing.confirming = null;
     this.standing.held = null;
     this.note({ code: 'consent', what: 'opt-out', scope: 'everything' });
