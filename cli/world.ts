@@ -14,6 +14,7 @@ import { graphAccess } from '../apps/standins/src/graph';
 import type { PhoneView } from '../apps/standins/src/phone';
 import { smsAccess } from '../apps/standins/src/sms';
 import { Api } from './api';
+import { DemoPeople, bringDemoPeople } from './demoPeople';
 import { ROOT } from './places';
 import { sleep } from './machine';
 
@@ -46,6 +47,7 @@ const World = z.object({
         ]),
       ),
       loops: z.array(z.string()),
+      people: DemoPeople.optional(),
     }),
   ),
 });
@@ -202,6 +204,9 @@ export async function loadWorld(
   try {
     const api = await Api.signIn(server.address, 'owner');
     await setUpClients(api, world, standins, now);
+    const names = Names.parse(parse(read('people.yaml')));
+    for (const [index, { slug, people }] of world.clients.entries())
+      if (people) await bringDemoPeople(api, slug, people, names, index * 100, now);
     const settle = async () => {
       for (;;) {
         await server.path.settled();

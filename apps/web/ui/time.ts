@@ -35,3 +35,6 @@ export function exact(iso: string): string {
 export function clock(iso: string): string {
   return new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
 }
+
+/** Whether a moment lies within the last so many ms. */
+export const isWithin = (iso: string, ms: number): boolean => Date.now() - Date.parse(iso) < ms;

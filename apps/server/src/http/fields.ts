@@ -23,7 +23,7 @@ type Definition = FieldDefinition;
 const COLUMNS = 'key, type, name, description, options, personal';
 
 async function definitionsOf(db: Connection, clientId: number): Promise<Definition[]> {
-  return (await db.query<Definition>(`select ${COLUMNS} from field where client_id = $1 order by name, key`, [clientId])).rows;
+  return (await db.query<Definition>(`select ${COLUMNS} from field where client_id = $1 order by lower(name), key`, [clientId])).rows;
 }
 
 async function one(db: Connection, clientId: number, key: string): Promise<Definition> {

@@ -2,7 +2,7 @@ import type { Value } from '@dart-loop/core';
 import { readCell, type CellWorld } from '@dart-loop/core/people/cellReading';
 import type { PeopleAction } from '@dart-loop/contract';
 import type { Clock } from '../clock';
-import type { Connection, Db } from '../db/pool';
+import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { addressHash } from '../secrets';
 import { TaskProblem, changedByTask, type TaskKind, type TaskRow } from '../work/tasks';

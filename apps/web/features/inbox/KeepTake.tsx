@@ -9,7 +9,7 @@ import { ActionButton, PlaceLink, QuietButton } from '../../ui/press';
 import { Notice } from '../../ui/parts';
 import { Words } from '../../ui/Words';
 import { ask, get } from '../session/api';
-import { PickRow } from '../loops/forms/parts';
+import { PickRow } from '../../ui/rows';
 
 /** A real conversation kept as a take of the loop that led it: played again before every publish of that loop. */
 export function KeepTake({ client, data, entries }: { client: string; data: ConversationPage; entries: readonly Entry[] }) {

@@ -8,7 +8,7 @@ import { ActionButton, QuietButton } from '../../ui/press';
 import { Notice } from '../../ui/parts';
 import { exact } from '../../ui/time';
 import { Words } from '../../ui/Words';
-import { TickRow } from './forms/parts';
+import { TickRow } from '../../ui/rows';
 import { toMend } from './Findings';
 import type { Draft } from './useDraft';
 

@@ -5,7 +5,7 @@ import { layOut, routeSvg } from '@dart-loop/core/route/routeSvg';
 import { QuietButton } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
-import { saveFile, svgToPng } from './saveFile';
+import { saveFile, svgToPng } from '../../ui/saveFile';
 
 const ZOOMS = [0.5, 0.7, 0.85, 1, 1.25, 1.6, 2];
 

@@ -8,7 +8,7 @@ import { QuietButton } from '../../ui/press';
 import { ChannelMark, Failure, Notice, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
-import { printPage, saveFile, svgToPng } from './saveFile';
+import { printPage, saveFile, svgToPng } from '../../ui/saveFile';
 
 /** What can be handed out so that people come into the loop: words to write, links to open, QR codes to print. */
 export function WaysIn({ path, open, onClose }: { path: string; open: boolean; onClose: () => void }) {

@@ -38,6 +38,17 @@ export function More() {
               },
             ]
           : []),
+        ...(may(role, 'manage people')
+          ? [
+              { href: `/${client.slug}/fields`, words: 'Fields', more: 'What is known of people, its types, and the agency’s shared set' },
+              { href: `/${client.slug}/lists`, words: 'Lists', more: 'Memberships, what people agree to, and how' },
+              {
+                href: `/${client.slug}/sending`,
+                words: 'Sending and keeping',
+                more: 'Quiet hours, how often, who becomes one, how long what is kept',
+              },
+            ]
+          : []),
         ...(session.testPhone && may(role, 'use the test phone')
           ? [{ href: `/${client.slug}/test-phone`, words: 'Test phone', more: 'Play a customer on any line, through the real webhooks' }]
           : []),

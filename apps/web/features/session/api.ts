@@ -43,4 +43,31 @@ export async function ask<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: st
   );
 }
 
+/** Hands in a file as its bytes, and tells how much of it has gone (0 to 1). */
+export function sendFile<T>(path: string, file: Blob, progress: (part: number) => void): Promise<T> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open('POST', `/api${path}`);
+    request.setRequestHeader('content-type', 'application/octet-stream');
+    request.upload.onprogress = (event) => event.lengthComputable && progress(event.loaded / event.total);
+    request.onerror = () => reject(new ApiError(0, 'No connection', 'The server cannot be reached. The file was not taken; try again.'));
+    request.onload = () => {
+      const body = (
+        /json/.test(request.getResponseHeader('content-type') ?? '') ? JSON.parse(request.responseText) : {}
+      ) as Partial<ProblemDetails>;
+      if (request.status < 300) resolve(body as T);
+      else
+        reject(
+          new ApiError(
+            request.status,
+            body.title ?? 'Something went wrong',
+            body.detail ?? `The server answered ${request.status}.`,
+            body as Record<string, unknown>,
+          ),
+        );
+    };
+    request.send(file);
+  });
+}
+
 export const get = <T>(path: string) => ask<T>('GET', path);

@@ -47,6 +47,8 @@ export function readCondition(written: string): Condition | null {
 export function readSentence(written: string): ReadCondition {
   const text = written.trim();
   if (text === '') return { ok: false, words: '' };
+  // Something is still to come.
+  if (/(^|\s)(and|or|not)$/i.test(text)) return { ok: false, words: text };
   const strict = readStrict(text);
   if (strict) return { ok: true, condition: strict };
   for (const [word, key] of [

@@ -14,7 +14,11 @@ export function encodingOf(bytes: Uint8Array, whole: boolean): Encoding {
   const looked = bytes.subarray(0, 2_000);
   let even = 0;
   let odd = 0;
-  for (let at = 0; at < looked.length; at++) if (looked[at] === 0) at % 2 === 0 ? even++ : odd++;
+  for (let at = 0; at < looked.length; at++)
+    if (looked[at] === 0) {
+      if (at % 2 === 0) even++;
+      else odd++;
+    }
   const most = looked.length * 0.3;
   if (odd > most && even < odd / 8) return 'utf-16le';
   if (even > most && odd < even / 8) return 'utf-16be';

@@ -114,12 +114,12 @@ function namedUse(name: string, { fields }: KnownToMapping): ColumnUse | null {
 
 /** What cells of a type look like, and how large a share of a column has to. */
 const LOOKS: { type: FieldType; looks: RegExp; share: number }[] = [
-  { type: 'email', looks: /@/, share: 0.75 },
-  { type: 'phone', looks: /^\+\d[\d ()/.-]{6,}$/, share: 0.75 },
-  { type: 'page address', looks: /^https?:\/\//i, share: 0.75 },
+  { type: 'email', looks: /@/, share: 0.6 },
+  { type: 'phone', looks: /^\+\d[\d ()/.-]{6,}$/, share: 0.6 },
+  { type: 'page address', looks: /^https?:\/\//i, share: 0.6 },
   { type: 'number', looks: /^-?(0|[1-9]\d{0,14})([.,]\d+)?$/, share: 1 },
-  { type: 'date', looks: /^\d{4}-\d{2}-\d{2}$|^\d{1,2}[./-]\d{1,2}[./-](\d{2}|\d{4})$/, share: 0.75 },
-  { type: 'time', looks: /^\d{1,2}:\d{2}$/, share: 0.75 },
+  { type: 'date', looks: /^\d{4}-\d{2}-\d{2}$|^\d{1,2}[./-]\d{1,2}[./-](\d{2}|\d{4})$/, share: 0.6 },
+  { type: 'time', looks: /^\d{1,2}:\d{2}$/, share: 0.6 },
   { type: 'yes/no', looks: /^(yes|no|ja|nein|si|sí|oui|non|true|false)$/i, share: 1 },
 ];
 

@@ -7,7 +7,7 @@ import { isPaid, priceWords } from '@dart-loop/core/meter/prices';
 import { fold } from '@dart-loop/core/words/fold';
 import { whenHovered } from '../../../ui/hover';
 import { Field } from '../../../ui/Field';
-import { TickRow } from '../forms/parts';
+import { TickRow } from '../../../ui/rows';
 import { QuietButton } from '../../../ui/press';
 import { useTheme } from '../../../ui/theme';
 import { Words } from '../../../ui/Words';

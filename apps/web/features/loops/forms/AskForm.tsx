@@ -7,7 +7,7 @@ import { READERS } from '@dart-loop/core/words/replies/index';
 import { Words } from '../../../ui/Words';
 import { TargetMenu } from '../TargetMenu';
 import { Languages } from './Languages';
-import { Group, PickRow, TextRow, TickRow } from './parts';
+import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
 import type { FormProps } from './StepForm';
 
 const KNOWN = [

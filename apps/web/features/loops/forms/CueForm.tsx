@@ -13,7 +13,7 @@ import { Dialog } from '../../../ui/Menu';
 import { ActionButton } from '../../../ui/press';
 import { Notice } from '../../../ui/parts';
 import { Words } from '../../../ui/Words';
-import { Group, PickRow, TextRow, TickRow } from './parts';
+import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
 
 type Set = (entries: Record<string, unknown>) => void;
 const listed = (typed: string, by: RegExp = /[,\n]/) =>

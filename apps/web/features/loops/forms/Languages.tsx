@@ -1,7 +1,7 @@
 import type { LoopSurroundings } from '@dart-loop/contract';
 import type { Step } from '@dart-loop/core';
 import { Words } from '../../../ui/Words';
-import { Group, TextRow } from './parts';
+import { Group, TextRow } from '../../../ui/rows';
 import type { FormProps } from './StepForm';
 
 const NAMES = new Intl.DisplayNames('en-GB', { type: 'language' });

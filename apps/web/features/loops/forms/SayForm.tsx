@@ -1,7 +1,7 @@
 import { usableTemplate } from '@dart-loop/core/channels/templates';
 import { Words } from '../../../ui/Words';
 import { Languages } from './Languages';
-import { Group, PickRow, TextRow } from './parts';
+import { Group, PickRow, TextRow } from '../../../ui/rows';
 import type { FormProps } from './StepForm';
 
 const MEDIA = [

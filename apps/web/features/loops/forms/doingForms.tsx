@@ -2,7 +2,7 @@ import { durationWords } from '@dart-loop/core/model/basics';
 import { readDuration } from '@dart-loop/core/edit/typedTime';
 import { Words } from '../../../ui/Words';
 import { TargetMenu } from '../TargetMenu';
-import { Group, PickRow, TextRow, TickRow } from './parts';
+import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
 import type { FormProps } from './StepForm';
 
 /** To a scene, or to another loop of the client. */

@@ -1,12 +1,12 @@
 import { View } from 'react-native';
-import { conditionWords } from '@dart-loop/core/model/condition';
+import { conditionWords } from '@dart-loop/core/model/conditionWords';
 import { readCondition } from '@dart-loop/core/edit/typedCondition';
 import { readWait } from '@dart-loop/core/edit/typedTime';
 import { STEPS } from '@dart-loop/core/run/steps/index';
 import { QuietButton } from '../../../ui/press';
 import { Words } from '../../../ui/Words';
 import { TargetMenu } from '../TargetMenu';
-import { Group, PickRow, TextRow, TickRow } from './parts';
+import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
 import type { FormProps } from './StepForm';
 
 /** What is waited for, as it is typed. */

@@ -1,10 +1,10 @@
 import { useEffect, useState, type ReactNode } from 'react';
 import { Pressable, View } from 'react-native';
-import { whenHovered } from '../../../ui/hover';
-import { Field } from '../../../ui/Field';
-import { Choice } from '../../../ui/Choice';
-import { useTheme } from '../../../ui/theme';
-import { Words } from '../../../ui/Words';
+import { whenHovered } from './hover';
+import { Field } from './Field';
+import { Choice } from './Choice';
+import { useTheme } from './theme';
+import { Words } from './Words';
 
 /** A text that is told as it is typed; what cannot be used stays in the field with the reason, and nothing is lost. */
 export function TextRow({

@@ -1,0 +1,1 @@
+export { Fields as default } from '../../features/people/Fields';

@@ -1,0 +1,1 @@
+export { Import as default } from '../../features/people/Import';

@@ -1,0 +1,1 @@
+export { Lists as default } from '../../features/people/Lists';

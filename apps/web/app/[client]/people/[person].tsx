@@ -1,1 +1,0 @@
-export { Person as default } from '../../../features/people/Person';

@@ -1,0 +1,1 @@
+export { Person as default } from '../../../../features/people/Person';

@@ -1,0 +1,1 @@
+export { ProofPage as default } from '../../../../features/people/ProofPage';

@@ -1,0 +1,1 @@
+export { Sending as default } from '../../features/people/Sending';

@@ -1,0 +1,367 @@
+import { useLocalSearchParams } from 'expo-router';
+import { useState } from 'react';
+import { View } from 'react-native';
+import useSWR from 'swr';
+import type { FieldRow, FieldsPage, TaskView, TypeChangePreview } from '@dart-loop/contract';
+import { may } from '@dart-loop/contract/roles';
+import { FieldType } from '@dart-loop/core/model/person';
+import { fieldKey } from '@dart-loop/core/words/slug';
+import { Field } from '../../ui/Field';
+import { Dialog, Menu } from '../../ui/Menu';
+import { ActionButton, QuietButton, TextLink } from '../../ui/press';
+import { Empty, Failure, Notice, Page, Waiting } from '../../ui/parts';
+import { PickRow, TickRow } from '../../ui/rows';
+import { useTheme } from '../../ui/theme';
+import { Words } from '../../ui/Words';
+import { ask, type ApiError } from '../session/api';
+import { useSession } from '../session/useSession';
+import { Tasks } from './Tasks';
+
+const TYPES = FieldType.options;
+type Sheet = { what: 'new' } | { what: 'edit' | 'type' | 'share'; field: FieldRow };
+
+/** What is known of a client's people: each field with its type, who uses it, and how it differs from the agency's. */
+export function Fields() {
+  const { colors } = useTheme();
+  const { client } = useLocalSearchParams<{ client: string }>();
+  const path = `/clients/${client}/fields`;
+  const session = useSession().data;
+  const manages = session ? may(session.account.role, 'manage people') : false;
+  const { data, error, mutate } = useSWR<FieldsPage, Error>(path);
+  const [sheet, setSheet] = useState<Sheet | null>(null);
+  const [notice, setNotice] = useState<string | null>(null);
+  const [problem, setProblem] = useState<ApiError | null>(null);
+  const keep = async (words: string, work: () => Promise<FieldsPage | void>) => {
+    try {
+      const page = await work();
+      await mutate(page ?? undefined, { revalidate: !page });
+      setNotice(words);
+      setProblem(null);
+      setSheet(null);
+    } catch (reason) {
+      setProblem(reason as ApiError);
+    }
+  };
+  const open = (next: Sheet) => {
+    setProblem(null);
+    setSheet(next);
+  };
+  return (
+    <Page
+      title="Fields"
+      above={<TextLink href={`/${client}/people`}>‹ People</TextLink>}
+      beside={manages ? <QuietButton outlined title="New field" onPress={() => open({ what: 'new' })} /> : undefined}
+      below={<Words kind="small">What is known of people. A field that a loop asks for, or a file brings, is made by itself.</Words>}
+    >
+      {error && <Failure error={error} again={() => void mutate()} />}
+      {!data && !error && <Waiting />}
+      {notice && <Notice tone="quiet">{notice}</Notice>}
+      {problem && !sheet && <Notice tone="failing">{problem.message}</Notice>}
+      {manages && <Tasks client={client} most={2} onlyUnderWay />}
+      {data?.fields.length === 0 && (
+        <Empty title="No fields yet" words="Ask for something in a loop, bring in a file, or make a field here." />
+      )}
+      {data?.fields.map((field) => (
+        <View
+          key={field.key}
+          style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 8, flexDirection: 'row', alignItems: 'center', gap: 8 }}
+        >
+          <View style={{ flex: 1 }}>
+            <View style={{ flexDirection: 'row', flexWrap: 'wrap', columnGap: 10, alignItems: 'baseline' }}>
+              <Words kind="strong">{field.name}</Words>
+              <Words kind="small">{[field.type, field.personal && 'personal'].filter(Boolean).join(', ')}</Words>
+              <Words kind="code">{field.key}</Words>
+            </View>
+            <Words kind="small">
+              {[
+                `${field.known.toLocaleString('en-GB')} ${field.known === 1 ? 'person' : 'people'}`,
+                field.loops.length > 0 && `used in ${field.loops.join(', ')}`,
+                field.options.length > 0 && `one of ${field.options.join(', ')}`,
+                field.description,
+                field.shared === 'same' && 'as the agency’s',
+              ]
+                .filter(Boolean)
+                .join(' · ')}
+            </Words>
+            {Array.isArray(field.shared) && (
+              <Words kind="small" color="ochre">{`◆ differs from the agency’s: ${field.shared.join('; ')}`}</Words>
+            )}
+          </View>
+          {manages && (
+            <Menu
+              label={`More about ${field.name}`}
+              title={field.name}
+              items={[
+                { key: 'edit', words: 'Rename and describe', onChoose: () => open({ what: 'edit', field }) },
+                {
+                  key: 'type',
+                  words: 'Change the type',
+                  more: 'With a look at what converts',
+                  onChoose: () => open({ what: 'type', field }),
+                },
+                {
+                  key: 'share',
+                  words: 'Put into other clients',
+                  more: 'As a field of the agency’s',
+                  onChoose: () => open({ what: 'share', field }),
+                },
+                {
+                  key: 'remove',
+                  words: 'Remove',
+                  tone: 'red',
+                  disabled: field.known > 0 || field.loops.length > 0,
+                  more: field.known > 0 ? 'People have values of it' : field.loops.length > 0 ? 'Loops use it' : undefined,
+                  onChoose: () => void keep(`${field.name} is removed.`, () => ask<FieldsPage>('DELETE', `${path}/${field.key}`)),
+                },
+              ]}
+            >
+              <Words kind="strong" color="teal" style={{ paddingHorizontal: 6 }}>
+                More
+              </Words>
+            </Menu>
+          )}
+        </View>
+      ))}
+      {data && data.missing.length > 0 && (
+        <View style={{ marginTop: 24 }}>
+          <Words kind="heading">The agency’s, not here yet</Words>
+          {data.missing.map((field) => (
+            <View
+              key={field.key}
+              style={{
+                borderTopWidth: 1,
+                borderColor: colors.line,
+                paddingVertical: 8,
+                flexDirection: 'row',
+                alignItems: 'center',
+                gap: 8,
+              }}
+            >
+              <Words style={{ flex: 1 }}>{`${field.name}, ${field.type}`}</Words>
+              {manages && (
+                <QuietButton
+                  outlined
+                  title="Put in"
+                  label={`Put ${field.name} in`}
+                  onPress={() =>
+                    void keep(`${field.name} is here.`, () =>
+                      ask<FieldsPage>('POST', `${path}/share`, { keys: [field.key], clients: [client] }),
+                    )
+                  }
+                />
+              )}
+            </View>
+          ))}
+        </View>
+      )}
+      {sheet?.what === 'new' && (
+        <EditField
+          problem={problem}
+          onClose={() => setSheet(null)}
+          onKeep={(body) => void keep(`${body.name} is made.`, () => ask<FieldsPage>('POST', path, body))}
+        />
+      )}
+      {sheet?.what === 'edit' && (
+        <EditField
+          field={sheet.field}
+          problem={problem}
+          onClose={() => setSheet(null)}
+          onKeep={({ key: _key, type: _type, ...body }) =>
+            void keep(`${body.name} is kept.`, () => ask<FieldsPage>('PUT', `${path}/${sheet.field.key}`, body))
+          }
+        />
+      )}
+      {sheet?.what === 'type' && (
+        <ChangeType
+          path={path}
+          field={sheet.field}
+          onClose={() => setSheet(null)}
+          onBegun={(words) => void keep(words, async () => undefined)}
+        />
+      )}
+      {sheet?.what === 'share' && (
+        <Share
+          field={sheet.field}
+          clients={(session?.clients ?? []).filter((each) => each.slug !== client)}
+          onClose={() => setSheet(null)}
+          onShare={(clients) =>
+            void keep(
+              `${sheet.field.name} is the agency’s, and in ${clients.length} other ${clients.length === 1 ? 'client' : 'clients'}.`,
+              () => ask<FieldsPage>('POST', `${path}/share`, { keys: [sheet.field.key], clients }),
+            )
+          }
+        />
+      )}
+    </Page>
+  );
+}
+
+type Told = { key: string; type: FieldType; name: string; description: string; options: string[]; personal: boolean };
+
+function EditField({
+  field,
+  problem,
+  onClose,
+  onKeep,
+}: {
+  field?: FieldRow;
+  problem: ApiError | null;
+  onClose: () => void;
+  onKeep: (told: Told) => void;
+}) {
+  const [name, setName] = useState(field?.name ?? '');
+  const [type, setType] = useState<FieldType>(field?.type ?? 'text');
+  const [description, setDescription] = useState(field?.description ?? '');
+  const [options, setOptions] = useState(field?.options.join('\n') ?? '');
+  const [personal, setPersonal] = useState(field?.personal ?? false);
+  const listed = type === 'one of' || type === 'several of';
+  const key = field?.key ?? fieldKey(name);
+  return (
+    <Dialog
+      title={field ? `Rename ${field.name}` : 'New field'}
+      open
+      onClose={onClose}
+      foot={
+        <ActionButton
+          title={field ? 'Keep it' : 'Make the field'}
+          disabled={name.trim() === ''}
+          onPress={() =>
+            onKeep({
+              key,
+              type,
+              name: name.trim(),
+              description,
+              options: listed
+                ? options
+                    .split('\n')
+                    .map((each) => each.trim())
+                    .filter(Boolean)
+                : [],
+              personal,
+            })
+          }
+        />
+      }
+    >
+      <View style={{ padding: 12, gap: 12 }}>
+        <Field
+          label="Name"
+          value={name}
+          onChangeText={setName}
+          autoFocus
+          problem={problem?.message}
+          hint={name.trim() ? `Loops and files know it as ${key}${field ? ', whatever it is called here' : ''}.` : undefined}
+        />
+        {!field && <PickRow label="Type" value={type} options={TYPES.map((each) => [each, each] as const)} onChange={setType} />}
+        {listed && (
+          <Field
+            label="What may be chosen, one in each line; empty for anything"
+            value={options}
+            onChangeText={setOptions}
+            multiline
+            {...({ rows: 4 } as object)}
+          />
+        )}
+        <Field label="What it is for" value={description} onChangeText={setDescription} />
+        <TickRow
+          label="Personal"
+          hint="Says something about a person that is theirs alone, such as their health or birthday"
+          on={personal}
+          onChange={setPersonal}
+        />
+      </View>
+    </Dialog>
+  );
+}
+
+function ChangeType({
+  path,
+  field,
+  onClose,
+  onBegun,
+}: {
+  path: string;
+  field: FieldRow;
+  onClose: () => void;
+  onBegun: (words: string) => void;
+}) {
+  const [type, setType] = useState<FieldType>(field.type);
+  const { data, error } = useSWR<TypeChangePreview, ApiError>(
+    type === field.type ? null : [`${path}/${field.key}/type`, type],
+    ([at, to]: [string, string]) => ask<TypeChangePreview>('POST', at, { type: to, dry: true }),
+  );
+  const lost = data?.lost.reduce((sum, each) => sum + each.count, 0) ?? 0;
+  const begin = async () => {
+    await ask<TaskView>('POST', `${path}/${field.key}/type`, { type, dry: false });
+    onBegun(`${field.name} is becoming ${type}. It can be taken back.`);
+  };
+  return (
+    <Dialog
+      title={`Type of ${field.name}`}
+      open
+      onClose={onClose}
+      foot={data && <ActionButton title={lost > 0 ? `Change it, and let ${lost} go` : 'Change the type'} onPress={() => void begin()} />}
+    >
+      <View style={{ padding: 12, gap: 12 }}>
+        <PickRow label="It becomes" value={type} options={TYPES.map((each) => [each, each] as const)} onChange={setType} />
+        {type !== field.type && !data && !error && <Waiting words="Trying every value" />}
+        {error && <Failure error={error} />}
+        {data && (
+          <View role="status" style={{ gap: 6 }}>
+            <Words>{`${data.converts.toLocaleString('en-GB')} values convert${lost > 0 ? `, ${lost.toLocaleString('en-GB')} do not` : ''}.`}</Words>
+            {data.lost.map(({ words, reason, count }) => (
+              <Words key={words} kind="small" color="ochre">{`◆ “${words}”${count > 1 ? `, ${count} times` : ''}: ${reason}`}</Words>
+            ))}
+            {lost > 0 && (
+              <Words kind="small">
+                What does not convert stays in each person’s history, and comes back when the change is taken back.
+              </Words>
+            )}
+            {field.loops.length > 0 && (
+              <Words kind="small">{`${field.loops.join(', ')} ${field.loops.length === 1 ? 'uses' : 'use'} it; the checks there say where the new type does not fit.`}</Words>
+            )}
+          </View>
+        )}
+      </View>
+    </Dialog>
+  );
+}
+
+function Share({
+  field,
+  clients,
+  onClose,
+  onShare,
+}: {
+  field: FieldRow;
+  clients: { slug: string; name: string }[];
+  onClose: () => void;
+  onShare: (slugs: string[]) => void;
+}) {
+  const [chosen, setChosen] = useState<string[]>([]);
+  return (
+    <Dialog
+      title={`Put ${field.name} into other clients`}
+      open
+      onClose={onClose}
+      foot={
+        <ActionButton title={chosen.length > 0 ? `Put into ${chosen.length}` : 'Make it the agency’s'} onPress={() => onShare(chosen)} />
+      }
+    >
+      <View style={{ padding: 12, gap: 4 }}>
+        <Words kind="small">
+          It becomes a field of the agency’s. Where a client has one of that key, its name, description and choices become these; its type
+          stays, and the difference is shown there.
+        </Words>
+        {clients.map((each) => (
+          <TickRow
+            key={each.slug}
+            label={each.name}
+            on={chosen.includes(each.slug)}
+            onChange={(on) => setChosen(on ? [...chosen, each.slug] : chosen.filter((slug) => slug !== each.slug))}
+          />
+        ))}
+      </View>
+    </Dialog>
+  );
+}

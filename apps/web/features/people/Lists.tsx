@@ -1,0 +1,128 @@
+import { useLocalSearchParams } from 'expo-router';
+import { useState } from 'react';
+import { View } from 'react-native';
+import useSWR from 'swr';
+import type { ListRow } from '@dart-loop/contract';
+import { may } from '@dart-loop/contract/roles';
+import { Field } from '../../ui/Field';
+import { Dialog } from '../../ui/Menu';
+import { ActionButton, PlaceLink, QuietButton, TextLink } from '../../ui/press';
+import { Empty, Failure, Page, Waiting } from '../../ui/parts';
+import { TickRow } from '../../ui/rows';
+import { useTheme } from '../../ui/theme';
+import { whenWords } from '../../ui/time';
+import { Words } from '../../ui/Words';
+import { ask, type ApiError } from '../session/api';
+import { useSession } from '../session/useSession';
+
+/** A client's lists: what people have agreed to, word for word, and how many stand on each. */
+export function Lists() {
+  const { colors } = useTheme();
+  const { client } = useLocalSearchParams<{ client: string }>();
+  const path = `/clients/${client}/lists`;
+  const role = useSession().data?.account.role;
+  const manages = role !== undefined && may(role, 'manage people');
+  const { data, error, mutate } = useSWR<ListRow[], Error>(path);
+  const [editing, setEditing] = useState<ListRow | 'new' | null>(null);
+  return (
+    <Page
+      title="Lists"
+      above={<TextLink href={`/${client}/people`}>‹ People</TextLink>}
+      beside={manages ? <QuietButton outlined title="New list" onPress={() => setEditing('new')} /> : undefined}
+      below={
+        <Words kind="small">
+          A list is a membership that people have agreed to. Every wording is kept, and the ledger says who agreed to which.
+        </Words>
+      }
+    >
+      {error && <Failure error={error} again={() => void mutate()} />}
+      {!data && !error && <Waiting />}
+      {data?.length === 0 && (
+        <Empty title="No lists yet" words="Make one here, and let a loop put people on it who agree to its wording." />
+      )}
+      {data?.map((list) => (
+        <View key={list.name} style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 4 }}>
+          <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', columnGap: 12 }}>
+            <Words kind="strong">{list.name}</Words>
+            <PlaceLink
+              href={`/${client}/people?where=${encodeURIComponent(`on the list "${list.name.replace(/[\\"]/g, '\\$&')}"`)}`}
+              style={{ minHeight: 32 }}
+            >
+              <Words
+                kind="smallStrong"
+                color="teal"
+              >{`${list.members.toLocaleString('en-GB')} ${list.members === 1 ? 'person' : 'people'}`}</Words>
+            </PlaceLink>
+            <Words kind="small">{list.double ? 'confirmed by each person' : 'joined at once'}</Words>
+            <View style={{ flex: 1 }} />
+            {manages && <QuietButton title="Change" tone="teal" label={`Change ${list.name}`} onPress={() => setEditing(list)} />}
+          </View>
+          {list.description !== '' && <Words kind="small">{list.description}</Words>}
+          {list.wordings.length === 0 ? (
+            <Words kind="small" color="ochre">
+              ◆ It has no wording yet: the ledger cannot say what people agree to.
+            </Words>
+          ) : (
+            list.wordings.map(({ version, words, at, by }, index) => (
+              <Words key={version} kind="small" color={index === 0 ? 'ink' : 'quiet'}>
+                {`Wording ${version}: “${words}” ${whenWords(at)}${by ? `, by ${by}` : ''}`}
+              </Words>
+            ))
+          )}
+        </View>
+      ))}
+      {editing && (
+        <EditList
+          list={editing === 'new' ? null : editing}
+          onClose={() => setEditing(null)}
+          onKeep={async (list) => {
+            await mutate(await ask<ListRow[]>('PUT', path, { list }), { revalidate: false });
+            setEditing(null);
+          }}
+        />
+      )}
+    </Page>
+  );
+}
+
+function EditList({ list, onClose, onKeep }: { list: ListRow | null; onClose: () => void; onKeep: (list: object) => Promise<void> }) {
+  const [name, setName] = useState(list?.name ?? '');
+  const [wording, setWording] = useState(list?.wording ?? '');
+  const [description, setDescription] = useState(list?.description ?? '');
+  const [double, setDouble] = useState(list?.double ?? false);
+  const [error, setError] = useState<ApiError | null>(null);
+  const keep = () => onKeep({ name: name.trim(), description, double, wording }).catch((reason: ApiError) => setError(reason));
+  return (
+    <Dialog
+      title={list ? list.name : 'New list'}
+      open
+      onClose={onClose}
+      foot={<ActionButton title={list ? 'Keep the list' : 'Make the list'} disabled={name.trim() === ''} onPress={() => void keep()} />}
+    >
+      <View style={{ padding: 12, gap: 12 }}>
+        {!list && <Field label="Name" placeholder="Workshop news" value={name} onChangeText={setName} autoFocus />}
+        <Field
+          label="What people agree to, word for word"
+          placeholder="A letter each month about our workshops."
+          value={wording}
+          onChangeText={setWording}
+          multiline
+          problem={error?.message}
+          hint={
+            list && list.wording !== wording
+              ? `It becomes wording ${(list.wordings[0]?.version ?? 0) + 1}; those before are kept.`
+              : undefined
+          }
+          {...({ rows: 3 } as object)}
+        />
+        <TickRow
+          label="Each person confirms"
+          hint="They are asked by the wording and stand on the list once they have written yes"
+          on={double}
+          onChange={setDouble}
+        />
+        <Field label="A note for the team" value={description} onChangeText={setDescription} />
+      </View>
+    </Dialog>
+  );
+}

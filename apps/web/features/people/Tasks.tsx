@@ -1,0 +1,111 @@
+import { useState } from 'react';
+import { View } from 'react-native';
+import useSWR, { useSWRConfig } from 'swr';
+import type { TaskView } from '@dart-loop/contract';
+import { QuietButton } from '../../ui/press';
+import { StateShape } from '../../ui/parts';
+import { useTheme } from '../../ui/theme';
+import { isWithin, whenWords } from '../../ui/time';
+import { Words } from '../../ui/Words';
+import { ask } from '../session/api';
+
+const UNDER_WAY: TaskView['state'][] = ['waiting', 'running', 'stopping', 'undoing'];
+export const isUnderWay = (task: Pick<TaskView, 'state'>) => UNDER_WAY.includes(task.state);
+
+const STATES: Record<TaskView['state'], string> = {
+  waiting: 'about to begin',
+  running: 'under way',
+  stopping: 'stopping',
+  stopped: 'stopped',
+  done: 'done',
+  failed: 'failed',
+  undoing: 'being taken back',
+  undone: 'taken back',
+};
+
+/** What a task has done so far: "made 96, left out 4". */
+export const countsWords = (counts: TaskView['counts']): string =>
+  Object.entries(counts)
+    .filter(([, count]) => count > 0)
+    .map(([what, count]) => `${what} ${count.toLocaleString('en-GB')}`)
+    .join(', ');
+
+/** One task with how far it is, and what can still be done about it. */
+export function TaskLine({ task, client }: { task: TaskView; client: string }) {
+  const { colors } = useTheme();
+  const { mutate } = useSWRConfig();
+  const [sure, setSure] = useState(false);
+  const underWay = isUnderWay(task);
+  const act = async (what: 'stop' | 'undo') => {
+    await ask('POST', `/clients/${client}/tasks/${task.id}/${what}`, {});
+    setSure(false);
+    await mutate((key) => typeof key === 'string' && key.startsWith(`/clients/${client}/tasks`));
+  };
+  const part = task.total ? Math.min(1, task.done / task.total) : null;
+  return (
+    <View style={{ paddingVertical: 8, borderTopWidth: 1, borderColor: colors.line, gap: 4 }}>
+      <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', gap: 8 }}>
+        <StateShape tone={task.state === 'failed' ? 'failing' : underWay ? 'live' : task.state === 'stopped' ? 'warning' : 'quiet'} />
+        <Words kind="strong" numberOfLines={1} style={{ flexShrink: 1 }}>
+          {task.title}
+        </Words>
+        <Words kind="small" aria-live={underWay ? 'polite' : undefined}>
+          {[
+            STATES[task.state],
+            underWay && task.total
+              ? `${task.done.toLocaleString('en-GB')} of ${task.total.toLocaleString('en-GB')}`
+              : underWay
+                ? task.done.toLocaleString('en-GB')
+                : countsWords(task.counts),
+            underWay ? null : whenWords(task.madeAt),
+          ]
+            .filter(Boolean)
+            .join(' · ')}
+        </Words>
+        <View style={{ flex: 1 }} />
+        {underWay && task.state !== 'undoing' && (
+          <QuietButton outlined title="Stop" label={`Stop ${task.title}`} onPress={() => void act('stop')} />
+        )}
+        {task.canUndo && !sure && (
+          <QuietButton outlined title="Take back" label={`Take back ${task.title}`} onPress={() => setSure(true)} />
+        )}
+        {task.canUndo && sure && (
+          <>
+            <QuietButton title="Keep it" onPress={() => setSure(false)} />
+            <QuietButton outlined tone="red" title={`Take back ${task.title}`} onPress={() => void act('undo')} />
+          </>
+        )}
+      </View>
+      {underWay && (
+        <View
+          role="progressbar"
+          aria-label={task.title}
+          aria-valuenow={part === null ? undefined : Math.round(part * 100)}
+          style={{ height: 4, borderRadius: 2, backgroundColor: colors.inset, overflow: 'hidden' }}
+        >
+          <View style={{ height: 4, width: `${(part ?? 0.15) * 100}%`, backgroundColor: colors.teal }} />
+        </View>
+      )}
+      {task.failure && (
+        <Words kind="small" color="red">
+          {task.failure}
+        </Words>
+      )}
+    </View>
+  );
+}
+
+/** What is or was done with many people lately. */
+export function Tasks({ client, most = 30, onlyUnderWay }: { client: string; most?: number; onlyUnderWay?: boolean }) {
+  const { data } = useSWR<TaskView[], Error>(`/clients/${client}/tasks`, {
+    refreshInterval: (tasks) => (tasks?.some(isUnderWay) ? 1_000 : 0),
+  });
+  const tasks = (data ?? []).filter((task) => !onlyUnderWay || isUnderWay(task) || isWithin(task.madeAt, 10 * 60_000)).slice(0, most);
+  return (
+    <>
+      {tasks.map((task) => (
+        <TaskLine key={task.id} task={task} client={client} />
+      ))}
+    </>
+  );
+}
