@@ -88,8 +88,13 @@ export async function shots(): Promise<void> {
         shows: /Nobody answers/,
         light: 'dark',
       },
-      { name: 'people-phone', path: `/${CLIENT}/people`, size: 'phone', shows: /example.org/ },
-      { name: 'person-phone', path: `/${CLIENT}/people/${person}`, size: 'phone', shows: /What changed/ },
+      {
+        name: 'people-wide',
+        path: `/${CLIENT}/people?where=${encodeURIComponent('town is Harwick and crossings is at least 12')}`,
+        size: 'wide',
+        shows: /\d+ fit, such as/,
+      },
+      { name: 'person-phone', path: `/${CLIENT}/people/${person}`, size: 'phone', shows: /What happened/ },
       { name: 'lines-phone', path: `/${CLIENT}/lines`, size: 'phone', shows: /Webhook address/ },
     ];
     for (const view of views) {

@@ -17,10 +17,23 @@ beforeAll(async () => {
   const ids = await stage.one<{ loop: string; conversation: string; person: string }>(
     'select (select id from loop where client_id = 1 order by position limit 1) as loop, (select id from conversation limit 1) as conversation, (select person_id from conversation limit 1) as person',
   );
-  Object.assign(known, { loopId: ids.loop, conversationId: ids.conversation, personId: ids.person, lineId: '1', inletId: '1' });
+  Object.assign(known, {
+    loopId: ids.loop,
+    conversationId: ids.conversation,
+    personId: ids.person,
+    lineId: '1',
+    inletId: '1',
+    taskId: NOBODY,
+    uploadId: NOBODY,
+    mergeId: NOBODY,
+    segmentId: NOBODY,
+    field: 'email',
+  });
 });
 afterAll(() => stage.close());
 
+/** Nobody has this id. */
+const NOBODY = '00000000-0000-7000-8000-000000000000';
 const fill = (path: string, client: string) => path.replace(':client', client).replace(/:(\w+)/g, (_, name: string) => known[name]!);
 /** Something that each body's schema accepts, and that changes nothing. */
 const BODIES: Record<string, unknown> = {
@@ -37,9 +50,40 @@ const BODIES: Record<string, unknown> = {
   'put /clients/:client/lines/:lineId/caps': { perDay: null, perPerson: null },
   'post /clients/:client/lines': { channel: 'telegram', token: 'no token' },
   'post /clients/:client/test-phone/somebody': { line: 999 },
+  'put /clients/:client/people/:personId': {},
+  'post /clients/:client/people': { firstName: 'Written', lastName: 'Down' },
+  'post /clients/:client/people/:personId/opt-out': { of: { scope: 'list', list: 'None' }, stated: 'by nobody' },
+  'post /clients/:client/people/:personId/merge': { other: NOBODY, take: [] },
+  'post /clients/:client/people/:personId/not-same': { other: NOBODY },
+  'post /clients/:client/people/actions': { people: { ids: [NOBODY] }, action: { do: 'add tag', tag: 'x' } },
+  'post /clients/:client/people/imports': {
+    uploadId: NOBODY,
+    encoding: 'utf-8',
+    separator: ',',
+    uses: [],
+    known: 'leave alone',
+    dry: true,
+  },
+  'post /clients/:client/fields': { key: 'never_kept', type: 'text', name: 'Never kept' },
+  'put /clients/:client/fields/:field': { name: 'Email', description: '', options: [], personal: false },
+  'post /clients/:client/fields/:field/type': { type: 'email', dry: true },
+  'post /clients/:client/fields/share': { keys: ['none'], clients: [] },
+  'post /clients/:client/segments': { name: 'Kept once', rule: { tag: 'x' } },
+  'put /clients/:client/segments/:segmentId': { name: 'Kept', rule: { tag: 'x' } },
+  'put /clients/:client/lists': { list: { name: 'Kept' } },
+  'put /clients/:client/sending': {
+    quiet: {},
+    frequency: { perDay: null, perWeek: null },
+    matching: 'suggested',
+    retention: { messages: null, people: null },
+  },
   'post /clients/:client/test-phone': { do: 'write', line: 999, who: '63009', text: 'hello' },
 };
-const QUERIES: Record<string, string> = { 'get /clients/:client/test-phone': '?line=999&who=63009' };
+const QUERIES: Record<string, string> = {
+  'get /clients/:client/test-phone': '?line=999&who=63009',
+  'get /clients/:client/people/:personId/merge': `?other=00000000-0000-7000-8000-000000000000`,
+  'post /clients/:client/people/files': '?name=x.csv',
+};
 
 describe('who may do what', () => {
   test('every route, as each role: allowed exactly as the table says', async () => {
@@ -82,13 +126,15 @@ describe('who may do what', () => {
       }).toMatchObject({ name, status: 404 });
     }
     // Things of one client are not found below another's address either, even by those who see both.
-    for (const route of stage.server.routes.filter((each) => /:(loop|conversation|person|line|inlet)Id/.test(each.path))) {
+    for (const route of stage.server.routes.filter((each) =>
+      /:(loop|conversation|person|line|inlet|task|upload|merge|segment)Id/.test(each.path),
+    )) {
       const name = `${route.method} ${route.path}`;
       expect({
         name,
         ...(await accounts.owner.raw(
           route.method,
-          fill(route.path, 'northgate-climbing'),
+          fill(route.path, 'northgate-climbing') + (QUERIES[name] ?? ''),
           BODIES[name] ?? (route.method === 'get' ? undefined : {}),
         )),
       }).toMatchObject({ name, status: 404 });

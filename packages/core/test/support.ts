@@ -41,7 +41,7 @@ export class Conversation {
     loops: Loop[],
     channel: 'telegram' | 'sms' = 'telegram',
     fields: World['fields'] = {},
-    more: { client?: Partial<ClientFacts>; person?: Partial<PersonFacts>; now?: number } = {},
+    more: { client?: Partial<ClientFacts>; person?: Partial<PersonFacts>; now?: number; lists?: World['lists'] } = {},
   ) {
     this.rehearsal = openRehearsal({
       loops,
@@ -50,6 +50,7 @@ export class Conversation {
       person: { ...nobodyYet, ...more.person },
       now: more.now ?? NINE,
       fields,
+      lists: more.lists,
     });
   }
 

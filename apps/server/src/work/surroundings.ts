@@ -39,9 +39,10 @@ export async function surroundingsOf(db: Connection, clientId: number, loopId: s
       [clientId],
     )
   ).rows;
-  const { segments } = (await peopleWordsOf(db, [clientId]))(clientId);
+  const { segments, lists } = (await peopleWordsOf(db, [clientId]))(clientId);
   return {
     segments,
+    lists,
     client: {
       name: client.name,
       country: client.country,

@@ -2,6 +2,7 @@ import { router, type Href } from 'expo-router';
 import { useState, type ReactNode } from 'react';
 import { View } from 'react-native';
 import type { Loop } from '@dart-loop/core';
+import { withValueAt } from '@dart-loop/core/edit/edits';
 import type { Examined } from '@dart-loop/core/check/examine';
 import { Dialog, Menu, type MenuItem } from '../../ui/Menu';
 import { ActionButton, QuietButton, TextLink } from '../../ui/press';
@@ -11,6 +12,7 @@ import { exact, whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { EditableText } from './EditableText';
+import { ListOfLoop } from './ListOfLoop';
 import { ClashNotice } from './ClashNotice';
 import { toMend } from './Findings';
 import { PublishSheet } from './PublishSheet';
@@ -50,7 +52,7 @@ export function LoopHead({
 }) {
   const { wide } = useTheme();
   const page = draft.page!;
-  const [sheet, setSheet] = useState<'publish' | 'versions' | 'ways in' | 'pause' | 'stop' | null>(null);
+  const [sheet, setSheet] = useState<'publish' | 'versions' | 'ways in' | 'list' | 'pause' | 'stop' | null>(null);
   const [result, setResult] = useState<{ tone: 'quiet' | 'failing'; words: string } | null>(null);
   const changes = page.differences.length;
   const path = `/clients/${client}/loops/${loopId}`;
@@ -87,6 +89,7 @@ export function LoopHead({
           },
         ]
       : []),
+    { key: 'list', words: 'Writes to a list', more: loop.list ?? 'none: to whoever is in it', onChoose: () => setSheet('list') },
     { key: 'find', words: 'Find and replace', more: 'Ctrl+F', onChoose: openFind },
     ...(page.state === 'live'
       ? [{ key: 'pause', words: 'Pause', more: 'nobody new starts; people in it go on', onChoose: () => setSheet('pause') }]
@@ -210,6 +213,14 @@ export function LoopHead({
         onPublished={(words) => setResult({ tone: 'quiet', words })}
         seeChecks={seeChecks}
       />
+      {sheet === 'list' && (
+        <ListOfLoop
+          client={client}
+          list={loop.list}
+          onClose={() => setSheet(null)}
+          onChoose={(list) => draft.edit((each) => withValueAt(each, ['list'], list), 'list')}
+        />
+      )}
       <WaysIn path={path} open={sheet === 'ways in'} onClose={() => setSheet(null)} />
       <Versions path={path} open={sheet === 'versions'} onClose={() => setSheet(null)} changed={() => draft.reload()} />
       <Dialog

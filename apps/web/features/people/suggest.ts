@@ -1,5 +1,6 @@
 import type { PeopleVocabulary } from '@dart-loop/contract';
 import { CHANNEL_KINDS } from '@dart-loop/core/model/client';
+import { ofConversation } from '@dart-loop/core/model/condition';
 import { readSentence } from '@dart-loop/core/edit/typedCondition';
 
 /** Something that can be put at the end of a sentence: what is shown, and the sentence with it. */
@@ -23,10 +24,9 @@ export function suggest(sentence: string, known: PeopleVocabulary): Suggestion[]
   );
   const inner =
     found.length > 0 ? found : clauses(known, typed).filter((clause) => typed.length > 1 && clause.toLowerCase().includes(typed));
-  const on =
-    typed !== '' && readSentence(sentence).ok
-      ? ['and ', 'or '].map((word) => ({ words: word.trim(), sentence: `${sentence.trimEnd()} ${word}` }))
-      : [];
+  const read = readSentence(sentence);
+  const goesOn = typed !== '' && read.ok && ofConversation(read.condition) === null;
+  const on = goesOn ? ['and ', 'or '].map((word) => ({ words: word.trim(), sentence: `${sentence.trimEnd()} ${word}` })) : [];
   return [...on, ...inner.slice(0, MOST - on.length).map((clause) => ({ words: clause.trim(), sentence: before + clause }))];
 }
 

@@ -1,5 +1,6 @@
 import type { Brief, ClientFacts, LineFacts } from '../model/client';
 import type { Condition } from '../model/condition';
+import type { ListFacts } from '../model/list';
 import type { Loop, StepPlace } from '../model/loop';
 import type { FieldTypes, PersonFacts } from '../model/person';
 import { DEFAULT_LIMITS, type Limits } from './limits';
@@ -18,6 +19,8 @@ export interface Surroundings {
   lines?: KnownLine[];
   /** The client's saved segments by their folded names. */
   segments?: Record<string, Condition>;
+  /** The client's lists, the same way. */
+  lists?: Record<string, ListFacts>;
   /** The client's brief, where its privacy link stands. */
   brief?: Brief;
   /** The client's other loops. */

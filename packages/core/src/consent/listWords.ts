@@ -10,7 +10,7 @@ export function readLeaving(text: string, lists: readonly string[], languages: r
     lists.find((list) => {
       const name = fold(list);
       if (name === '' || !said.endsWith(` ${name}`)) return false;
-      const before = said.slice(0, -name.length - 1).replace(/ (from|of|the|list|de|la|lista|von|der|liste|du|da|di)$/, '');
+      const before = said.slice(0, -name.length - 1).replace(/( (from|of|the|list|de|la|lista|von|der|liste|du|da|di))+$/, '');
       return isOptOutWord(before, languages) || before === 'leave';
     }) ?? null
   );

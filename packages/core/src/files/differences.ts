@@ -24,6 +24,8 @@ export function differences(before: Loop, after: Loop): string[] {
   const lines: string[] = [];
   if (before.name !== after.name) lines.push(`renamed to “${after.name}”`);
   if (before.lines.join() !== after.lines.join()) lines.push('lines changed');
+  if (before.list !== after.list)
+    lines.push(after.list === undefined ? 'writes to no list any more' : `writes to the list “${after.list}”`);
   const cuesBefore = new Map(before.cues.map((cue) => [cue.id, JSON.stringify(cue)]));
   for (const cue of after.cues) {
     const old = cuesBefore.get(cue.id);

@@ -8,6 +8,7 @@ import { dateDue } from '../match/cues';
 import type { ClientFacts, LineFacts } from '../model/client';
 import { findScene, type Loop, type LoopVersion } from '../model/loop';
 import type { Condition } from '../model/condition';
+import type { ListFacts } from '../model/list';
 import type { FieldTypes, PersonFacts } from '../model/person';
 import { respond, type Incoming, type Response } from '../respond';
 import { finished } from '../respond/response';
@@ -54,6 +55,7 @@ export interface Rehearsal {
   readonly line: LineFacts;
   readonly fields: FieldTypes;
   readonly segments?: Readonly<Record<string, Condition>>;
+  readonly lists?: Readonly<Record<string, ListFacts>>;
   readonly versions: readonly LoopVersion[];
   readonly person: PersonFacts;
   readonly standing: Standing;
@@ -92,6 +94,8 @@ export function openRehearsal(options: {
   fields?: FieldTypes;
   /** The client's saved segments by their folded names. */
   segments?: Readonly<Record<string, Condition>>;
+  /** The client's lists by their folded names. */
+  lists?: Readonly<Record<string, ListFacts>>;
 }): Rehearsal {
   const { loops, client, line, person, now } = options;
   const versions = loops.map((loop, index): LoopVersion => ({ loopId: `loop-${index + 1}`, version: 1, loop }));
@@ -110,6 +114,7 @@ export function openRehearsal(options: {
     fields: { ...Object.assign({}, ...loops.map(fieldsOf)), ...options.fields },
     versions,
     segments: options.segments,
+    lists: options.lists,
     person,
     // Whom a loop is rehearsed with has agreed to be written to, where the channel asks for no more than that.
     standing: { ...newStanding(), optedIn: true },
@@ -140,6 +145,7 @@ function worldOf(rehearsal: Rehearsal, incoming: Incoming, repeated: boolean): W
     cues: indexOf(versions),
     version: (loopId, version) => versions.find((each) => each.loopId === loopId && each.version === version) ?? null,
     segments: rehearsal.segments,
+    lists: rehearsal.lists,
     loopIds: Object.fromEntries(versions.map((each) => [fold(each.loop.name), each.loopId])),
     liveLoop: (name) => versions.find((each) => fold(each.loop.name) === fold(name)) ?? null,
     count: rehearsal.events,

@@ -76,6 +76,7 @@ export const rehearsalAmong = (loop: Loop, known: Surroundings, { channel, perso
     now,
     fields: known.types,
     segments: known.segments,
+    lists: known.lists,
   });
 
 /** Plays a take against the loop as it is now, among the client's other loops. Pure: the same loops give the same turns. */
