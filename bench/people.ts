@@ -28,10 +28,10 @@ const LIST = 'northgate-climbing';
 /** Rules as people write them, each beside what one would write against the people's own columns without an index for it. */
 const RULES: [sentence: string, plain: string][] = [
   [
-    'opted in on sms and town is Harwick and not on the list Regulars',
+    'opted in on sms and town is Fenwater and not on the list Regulars',
     `exists (select from identity i join line l on l.client_id = i.client_id and l.id = i.line_id join conversation c on c.client_id = i.client_id and c.id = i.id
        where i.client_id = p.client_id and i.person_id = p.id and l.channel = 'sms' and (c.standing ->> 'optedIn')::boolean)
-     and lower(p.fields -> 'town' ->> 'value') = 'harwick' and not 'Regulars' = any (p.lists)`,
+     and lower(p.fields -> 'town' ->> 'value') = 'fenwater' and not 'Regulars' = any (p.lists)`,
   ],
   ['tagged vip and crossings is at least 20', `'vip' = any (p.tags) and (p.fields -> 'crossings' ->> 'value')::numeric >= 20`],
   [
