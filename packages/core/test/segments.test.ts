@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { conditionWords, isInSegment, ofConversation, stranger, type Condition, type PersonFacts, type SegmentWorld } from '../src';
 import { readCondition, readSentence } from '../src/edit/typedCondition';
 import { ABOUT_NOW, LOOPS, SEGMENTS, TIES, rule } from './peopleArbitraries';
-import { FERRIES } from './support';
+import { Conversation, FERRIES, loopOf } from './support';
 
 const DAY = 86_400_000;
 const about = (person: Partial<PersonFacts>): SegmentWorld => ({
@@ -84,5 +84,28 @@ describe('a sentence about people is read, and holds of them', () => {
   test('what is about a conversation is told from what is about a person', () => {
     expect(ofConversation({ all: [{ tag: 'a' }, { not: { open: true } }] })).toBe('open');
     expect(ofConversation({ any: [{ tag: 'a' }, { segment: 'b' }] })).toBeNull();
+  });
+});
+
+describe('whom a cue hears', () => {
+  const only = (who: string) =>
+    loopOf(`
+format: dart-loop/1
+name: Only
+cues: [{ kind: keyword, words: [go], match: exactly, who: ${who} }, { kind: fallback }]
+scenes: [{ name: One, steps: [{ kind: say, text: Heard. }] }]
+`);
+  test('is asked before it starts its loop, and said where it does not', () => {
+    const regular = new Conversation([only('{ tag: vip }')], 'telegram', {}, { person: { tags: ['vip'] } });
+    expect(regular.hears({ kind: 'text', text: 'go' }).decision?.candidates[0]).toMatchObject({ place: 'other cue', outcome: 'won' });
+    const other = new Conversation([only('{ tag: vip }')]);
+    const { decision } = other.hears({ kind: 'text', text: 'go' });
+    expect(decision?.candidates).toContainEqual(
+      expect.objectContaining({ place: 'other cue', outcome: 'lost', reason: 'it hears only those of whom this holds: tagged vip' }),
+    );
+    expect(decision?.candidates[0]).toMatchObject({ place: 'fallback', outcome: 'won' });
+  });
+  test('cannot be about the answers of the loop, which there are none of yet', () => {
+    expect(() => only('{ answer: size, is: known }')).toThrow(/before its loop begins/);
   });
 });

@@ -23,20 +23,18 @@ export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChan
       'select name, draft as loop from loop where client_id = $1 and archived_at is null',
       [clientId],
     );
-    const asks = loops.map(({ name, loop }) => ({
-      name,
-      segments: new Set(
-        loop.scenes.flatMap((scene) =>
-          scene.steps.flatMap((step) =>
-            step.kind === 'split'
-              ? step.arms.flatMap((arm) =>
-                  [...conditionsIn(arm.when)].flatMap((each) => (each.segment === undefined ? [] : [fold(each.segment)])),
-                )
-              : [],
-          ),
+    const asks = loops.map(({ name, loop }) => {
+      const conditions = [
+        ...loop.cues.flatMap((cue) => cue.who ?? []),
+        ...loop.scenes.flatMap((scene) => scene.steps.flatMap((step) => (step.kind === 'split' ? step.arms.map((arm) => arm.when) : []))),
+      ];
+      return {
+        name,
+        segments: new Set(
+          conditions.flatMap((when) => [...conditionsIn(when)].flatMap((each) => (each.segment === undefined ? [] : fold(each.segment)))),
         ),
-      ),
-    }));
+      };
+    });
     return rows.map((row) => ({
       ...row,
       words: conditionWords(row.rule),

@@ -387,6 +387,7 @@ function Segments({
   const { colors } = useTheme();
   const { mutate } = useSWRConfig();
   const [problem, setProblem] = useState<string | null>(null);
+  const [removing, setRemoving] = useState<string | null>(null);
   const { data } = useSWR<SegmentRow[], Error>(`/clients/${client}/segments`);
   const current = data?.find((segment) => segment.words === where);
   const forget = async (segment: SegmentRow) => {
@@ -425,13 +426,19 @@ function Segments({
           </Pressable>
         ))}
         {manages && canSave && !current && <QuietButton title="Save as a segment" tone="teal" onPress={onSave} />}
-        {manages && current && (
+        {manages && current && removing !== current.id && (
           <QuietButton
             title="Remove the segment"
             label={`Remove the segment ${current.name}`}
             tone="quiet"
-            onPress={() => void forget(current)}
+            onPress={() => setRemoving(current.id)}
           />
+        )}
+        {manages && current && removing === current.id && (
+          <>
+            <QuietButton outlined tone="red" title={`Remove ${current.name}`} onPress={() => void forget(current)} />
+            <QuietButton title="Keep it" onPress={() => setRemoving(null)} />
+          </>
         )}
       </View>
       {problem && (

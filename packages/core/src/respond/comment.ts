@@ -1,10 +1,10 @@
 import { PRIVATE_REPLY_WITHIN } from '../consent/permission';
-import { whyNotAgain } from '../match/again';
 import { hearOther, whyPreferred, type HeardCue } from '../match/cueIndex';
 import { whyNotComment } from '../match/cues';
 import type { Turn } from '../run/turn';
 import type { FromPerson } from '.';
 import { begin, cueCandidate, finished, passedOver, won, type Response } from './response';
+import { whyNotNow } from './whyNotNow';
 
 type Comment = Extract<FromPerson, { kind: 'comment' }>;
 
@@ -67,12 +67,10 @@ export function fromComment(turn: Turn, comment: Comment): Response {
   return begin(turn, best, 'other cue', lost);
 }
 
-function whyNot({ world }: Turn, heard: HeardCue, comment: Comment): string | null {
+function whyNot(turn: Turn, heard: HeardCue, comment: Comment): string | null {
+  const { world } = turn;
   if (heard.cue.kind !== 'comment') return 'it waits for something else';
   const version = world.version(heard.loopId, heard.version);
   if (!version) return 'its version is gone';
-  const running = world.runs.some((run) => run.loopId === heard.loopId);
-  return (
-    whyNotComment(heard.cue, comment, version.publishedAt ?? 0) ?? whyNotAgain(heard.cue, heard.loopId, world.person, running, world.now)
-  );
+  return whyNotComment(heard.cue, comment, version.publishedAt ?? 0) ?? whyNotNow(turn, heard);
 }

@@ -1,7 +1,6 @@
 import { CHANNELS } from '../channels';
 import { confirms, readLeaving } from '../consent/listWords';
 import { isCancelWord, isOptOutOfEverything, readConsentWord } from '../consent/words';
-import { whyNotAgain } from '../match/again';
 import { hear, hearOther, listensOn, whyPreferred, type HeardCue } from '../match/cueIndex';
 import type { Candidate } from '../match/decision';
 import { durationMs } from '../model/basics';
@@ -25,6 +24,7 @@ import {
   won,
   type Response,
 } from './response';
+import { whyNotNow } from './whyNotNow';
 
 /** How long a list that was asked about can be confirmed. */
 const MOST_CONFIRMING = 7 * 86_400_000;
@@ -111,13 +111,10 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
   const run = shownLate ? null : foremost;
   const reply = replyOf(incoming);
   const reading = run && reply ? turn.readable(run, reply) : null;
-  const candidates = heard.map((each) => {
-    const running = world.runs.some((other) => other.loopId === each.loopId);
-    const whyNot = world.version(each.loopId, each.version)
-      ? whyNotAgain(each.cue, each.loopId, world.person, running, world.now)
-      : 'its version is gone';
-    return { heard: each, whyNot };
-  });
+  const candidates = heard.map((each) => ({
+    heard: each,
+    whyNot: world.version(each.loopId, each.version) ? whyNotNow(turn, each) : 'its version is gone',
+  }));
   const free = candidates.filter((each) => each.whyNot === null).map((each) => each.heard);
   const barred = candidates.flatMap(({ heard: each, whyNot }) =>
     whyNot === null ? [] : [cueCandidate(each, placeOfCue(each), 'lost', whyNot)],
@@ -230,16 +227,7 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
 
   // 9 and 11: the first message ever, and what nothing else takes. 10, the understudy, comes with its sources.
   for (const { place, cues } of lastly) {
-    const found = cues.map((each) => ({
-      heard: each,
-      whyNot: whyNotAgain(
-        each.cue,
-        each.loopId,
-        world.person,
-        world.runs.some((other) => other.loopId === each.loopId),
-        world.now,
-      ),
-    }));
+    const found = cues.map((each) => ({ heard: each, whyNot: whyNotNow(turn, each) }));
     const taker = found.find((each) => each.whyNot === null);
     const losers = found
       .filter((each) => each !== taker)

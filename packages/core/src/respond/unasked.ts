@@ -1,5 +1,4 @@
 import { quietUntil } from '../consent/quiet';
-import { whyNotAgain } from '../match/again';
 import { hearOther, whyPreferred, type HeardCue } from '../match/cueIndex';
 import { dateDue } from '../match/cues';
 import { durationMs } from '../model/basics';
@@ -13,6 +12,7 @@ import { MOST_DEPTH, MOST_STARTS, type World } from '../run/world';
 import { fold } from '../words/fold';
 import { readReply } from '../words/replies';
 import { begin, cueCandidate, finished, nothing, won, type Response } from './response';
+import { whyNotNow } from './whyNotNow';
 
 /** What happens without the person: time, other loops, other systems. It waits while it would disturb. */
 
@@ -117,12 +117,9 @@ export function fromBackground(turn: Turn, incoming: Background, forced: boolean
   if (found.heard.length === 0) return found.again ? finished(turn, null, null) : nothing(world);
   const depth = 'depth' in incoming ? incoming.depth : 0;
   const candidates = found.heard.map((each) => {
-    const running = world.runs.some((run) => run.loopId === each.loopId);
     return {
       heard: each,
-      whyNot: turn.standing.optedOut
-        ? 'the person has opted out of this line'
-        : (whyNotAgain(each.cue, each.loopId, world.person, running, world.now) ?? chainTooLong(turn, depth)),
+      whyNot: turn.standing.optedOut ? 'the person has opted out of this line' : (whyNotNow(turn, each) ?? chainTooLong(turn, depth)),
     };
   });
   const best = candidates.find((each) => each.whyNot === null);

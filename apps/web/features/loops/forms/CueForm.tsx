@@ -3,10 +3,12 @@ import { View } from 'react-native';
 import type { LoopSurroundings } from '@dart-loop/contract';
 import type { Loop } from '@dart-loop/core';
 import { CHANNELS } from '@dart-loop/core/channels/index';
+import { readSentence } from '@dart-loop/core/edit/typedCondition';
 import { readDuration, readTimeOfDay } from '@dart-loop/core/edit/typedTime';
 import { heardElsewhere } from '@dart-loop/core/match/clashes';
 import { Cue, KEYWORD_MATCHES, MATCH_WORDS } from '@dart-loop/core/match/cues/index';
 import { durationWords } from '@dart-loop/core/model/basics';
+import { conditionWords } from '@dart-loop/core/model/conditionWords';
 import { readConsentWord } from '@dart-loop/core/consent/words';
 import { fieldKey } from '@dart-loop/core/words/slug';
 import { Dialog } from '../../../ui/Menu';
@@ -74,6 +76,20 @@ export function CueForm({
             })}
           </Group>
         )}
+        <TextRow
+          label="Only for whom"
+          placeholder="everybody"
+          value={written.who ? conditionWords(written.who) : ''}
+          hint="“in the segment Regulars”, “opted in on sms and town is Harwick”; nothing for everybody"
+          read={(typed) => {
+            const read = typed.trim() === '' ? null : readSentence(typed);
+            return !read || read.ok ? null : `“${read.words}” cannot be read as something about a person.`;
+          }}
+          onChange={(typed) => {
+            const read = readSentence(typed);
+            set({ who: read.ok ? read.condition : undefined });
+          }}
+        />
         <PickRow
           label="May start again for the same person"
           value={again}

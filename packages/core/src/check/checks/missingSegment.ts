@@ -1,22 +1,32 @@
-import { conditionsIn } from '../../model/condition';
+import { cueWords } from '../../match/cues';
+import { conditionsIn, type Condition } from '../../model/condition';
 import { fold } from '../../words/fold';
 import { check } from '../check';
 
-/** Segments that a split asks about and the client does not have. */
-export const missingSegment = check<'missing segment'>(function* ({ places, known }) {
+/** Segments that a cue or a split asks about and the client does not have. */
+export const missingSegment = check<'missing segment'>(function* ({ loop, places, known }) {
   const { segments } = known;
   if (!segments) return;
-  for (const { step, where, at } of places) {
-    if (step.kind !== 'split') continue;
-    const named = new Set(step.arms.flatMap((arm) => [...conditionsIn(arm.when)].flatMap((each) => each.segment ?? [])));
-    for (const name of named)
-      if (!segments[fold(name)])
-        yield {
-          ...at,
-          code: 'missing segment',
-          severity: 'stops',
-          about: name,
-          reason: `The split in ${where} asks about the segment “${name}”, which the client does not have.`,
-        };
-  }
+  const missing = (conditions: Condition[]) =>
+    [...new Set(conditions.flatMap((when) => [...conditionsIn(when)].flatMap((each) => each.segment ?? [])))].filter(
+      (name) => !segments[fold(name)],
+    );
+  for (const cue of loop.cues)
+    for (const name of missing(cue.who ? [cue.who] : []))
+      yield {
+        cueId: cue.id,
+        code: 'missing segment',
+        severity: 'stops',
+        about: name,
+        reason: `The cue “${cueWords(cue)}” asks about the segment “${name}”, which the client does not have.`,
+      };
+  for (const { step, where, at } of places)
+    for (const name of missing(step.kind === 'split' ? step.arms.map((arm) => arm.when) : []))
+      yield {
+        ...at,
+        code: 'missing segment',
+        severity: 'stops',
+        about: name,
+        reason: `The split in ${where} asks about the segment “${name}”, which the client does not have.`,
+      };
 });

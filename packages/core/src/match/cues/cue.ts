@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { Duration, LineKey, LocalId } from '../../model/basics';
+import { Condition, conditionsIn } from '../../model/condition';
 
 /** How often a cue may start its loop for the same person. */
 export const Again = z.union(
@@ -20,4 +21,8 @@ export const cueParts = {
   again: Again.optional(),
   /** Left out: start over. */
   whileRunning: WhileRunning.optional(),
+  /** Whom it hears: those of whom this holds. Left out: everybody. */
+  who: Condition.refine((condition) => ![...conditionsIn(condition)].some((each) => each.answer !== undefined || each.cue !== undefined), {
+    error: 'whom a cue hears is asked before its loop begins, so nothing can be asked of its answers or cues',
+  }).optional(),
 };

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { conditionWords } from '../../model/conditionWords';
 import { AdClickCue, adClickWords } from './adClick';
 import { CommentCue, commentWords } from './comment';
 import { DateCue, dateWords } from './date';
@@ -54,7 +55,8 @@ export const CUE_KINDS = Object.keys(WORDS) as CueKind[];
 
 /** How the script words a cue. */
 export function cueWords(cue: Cue): string {
-  return (WORDS[cue.kind] as (cue: Cue) => string)(cue);
+  const words = (WORDS[cue.kind] as (cue: Cue) => string)(cue);
+  return cue.who ? `${words}, if ${conditionWords(cue.who)}` : words;
 }
 
 export type { Again, WhileRunning } from './cue';
