@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { chromium } from '@playwright/test';
 import pg from 'pg';
 import { stranger, type Condition, type Value } from '@dart-loop/core';
 import { conditionWords } from '@dart-loop/core/model/conditionWords';
@@ -9,11 +10,11 @@ import { writeTerms, type KnownPerson } from '../apps/server/src/people/facts';
 import { askedOf } from '../apps/server/src/people/select';
 import { segmentSql } from '../apps/server/src/people/segmentSql';
 import { Api } from '../cli/api';
-import { buildServers } from '../cli/build';
+import { buildServers, buildWeb } from '../cli/build';
 import { startChild, type Child } from '../cli/children';
 import { openCluster } from '../cli/cluster';
 import { demoFile } from '../cli/demoPeople';
-import { freePort, sleep } from '../cli/machine';
+import { chromium as browserPath, freePort, sleep } from '../cli/machine';
 import { mailPortOf, serverEnvironment } from '../cli/stack';
 import { makeAgency } from '../cli/world';
 import { median, print } from './figures';
@@ -22,7 +23,11 @@ const PEOPLE = 1_000_000;
 const AT_ONCE = 10_000;
 const TRIES = 7;
 const IMPORTED = 100_000;
+const BIG = 'saltmarsh-ferries';
 const BIG_ID = 1;
+/** Turns of the wheel, and from when on a frame has been missed at 60 a second. */
+const WHEELS = 150;
+const LATE_MS = 34;
 const LIST = 'northgate-climbing';
 
 /** Rules as people write them, each beside what one would write against the people's own columns without an index for it. */
@@ -90,13 +95,15 @@ export async function people(folder: string): Promise<void> {
       port: await freePort(0),
       standins: standins.address,
       mailPort: await mailPortOf(standins.address),
-      web: null,
+      web: await buildWeb((words) => console.log(`(${words})`)),
       log: 'error',
     });
     server = await startChild(built.server, [], environment, join(folder, 'server.log'));
     const api = await Api.signIn(server.address, 'owner');
     await bringIn(api, server);
+    await scroll(server.address);
     await segments(db, cluster.app);
+    await takeAllOut(api, server);
   } finally {
     await db.end();
     await server?.stop();
@@ -153,6 +160,55 @@ async function bringIn(api: Api, server: Child): Promise<void> {
     'people taken out as CSV, rows/s',
     IMPORTED / ((performance.now() - taken) / 1_000),
     `${(text.length / 1e6).toFixed(1)} MB; peak memory ${peakOf(server)} MB`,
+  );
+}
+
+/** The list scrolled by its wheel, as fast as somebody looking for a name would; how its frames come. */
+async function scroll(address: string): Promise<void> {
+  const browser = await chromium.launch({ executablePath: browserPath()!, args: ['--no-sandbox', '--disable-gpu'] });
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, baseURL: address });
+    await page.request.post('/api/session/demo', { data: { role: 'builder' } });
+    await page.goto(`/${LIST}/people`);
+    await page.getByRole('link', { name: /First/ }).first().waitFor();
+    await page.evaluate(() => {
+      const frames: number[] = [];
+      let last = performance.now();
+      const next = (now: number) => {
+        frames.push(now - last);
+        last = now;
+        requestAnimationFrame(next);
+      };
+      requestAnimationFrame(next);
+      Object.assign(window, { frames });
+    });
+    await page.mouse.move(700, 500);
+    for (let at = 0; at < WHEELS; at++) {
+      await page.mouse.wheel(0, 400);
+      await page.waitForTimeout(40);
+    }
+    const frames = await page.evaluate(() => (window as unknown as { frames: number[] }).frames);
+    const late = frames.filter((ms) => ms > LATE_MS);
+    print(
+      'a list of 100,000 people scrolled, frames that came late, %',
+      (late.length / frames.length) * 100,
+      `of ${frames.length} frames over ${(WHEELS * 400).toLocaleString('en-GB')} px, median ${median(frames).toFixed(1)} ms, longest ${Math.max(...frames).toFixed(0)} ms; reach 0`,
+    );
+  } finally {
+    await browser.close();
+  }
+}
+
+/** A million people as CSV, counted as they come: neither side holds them. */
+async function takeAllOut(api: Api, server: Child): Promise<void> {
+  const before = peakOf(server);
+  const began = performance.now();
+  const { lines, bytes } = await api.lines(`/clients/${BIG}/people/export?format=csv`);
+  const seconds = (performance.now() - began) / 1_000;
+  print(
+    '1,000,000 people taken out as CSV, rows/s',
+    (lines - 1) / seconds,
+    `${(bytes / 1e6).toFixed(0)} MB in ${seconds.toFixed(1)} s; peak memory ${before} MB before, ${peakOf(server)} MB after`,
   );
 }
 

@@ -44,6 +44,18 @@ export class Api {
     if (!response.ok) throw new Error(`GET ${path} was answered ${response.status}: ${await response.text()}`);
     return response.text();
   }
+  /** How many lines and bytes a file has that is taken out, counted as it comes. */
+  async lines(path: string): Promise<{ lines: number; bytes: number }> {
+    const response = await this.#send('GET', path);
+    if (!response.ok || !response.body) throw new Error(`GET ${path} was answered ${response.status}`);
+    let lines = 0;
+    let bytes = 0;
+    for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
+      bytes += chunk.length;
+      for (const byte of chunk) if (byte === 10) lines++;
+    }
+    return { lines, bytes };
+  }
   /** The answer as it is, whatever its status. */
   async raw(method: string, path: string, body?: unknown): Promise<{ status: number; body: unknown }> {
     const response = await this.#send(method.toUpperCase(), path, body);

@@ -13,6 +13,7 @@ import { lineRoutes } from './http/lines';
 import { loopRoutes } from './http/loops';
 import { publishingRoutes } from './http/publishing';
 import { fieldRoutes } from './http/fields';
+import { mergingRoutes } from './http/merging';
 import { peopleRoutes } from './http/people';
 import { peopleTaskRoutes } from './http/peopleTasks';
 import { segmentRoutes } from './http/segments';
@@ -108,6 +109,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...publishingRoutes(clock, live.tell, () => path.wake()),
     ...inboxRoutes(clock, () => path.wake()),
     ...peopleRoutes({ clock, woken: () => path.wake() }),
+    ...mergingRoutes({ clock }),
     ...peopleTaskRoutes({ clock, woken: () => path.wakeTasks() }),
     ...fieldRoutes({ clock, woken: () => path.wakeTasks(), linesChanged }),
     ...segmentRoutes({ clock, linesChanged }),

@@ -5,11 +5,8 @@ import {
   CountQuery,
   EditPerson,
   ExportQuery,
-  MergePeople,
   OptOut,
-  OtherPerson,
   PeopleQuery,
-  type MergePreview,
   type PeopleCount,
   type PeoplePage,
   type PeopleVocabulary,
@@ -24,9 +21,9 @@ import { newId } from '../ids';
 import { raiseCues, valueOf, withoutThoseWhoLeft, wordingsOf } from '../people/actions';
 import { archiveOf } from '../people/archive';
 import { changePeople } from '../people/change';
-import { PARTED_WITHIN_MS, alikeOf, mergePeople, mergePreview, partPeople } from '../people/merge';
+import { NAME, personPage, whoIs } from '../people/page';
 import { askedOf, chosenSql, countChosen, ruleOf } from '../people/select';
-import { byWords, timelineOf } from '../people/timeline';
+import { byWords } from '../people/timeline';
 import type { ChangedBy } from '../work/apply';
 import { TaskProblem } from '../work/tasks';
 import { pageKey, readPageKey } from './pages';
@@ -35,8 +32,6 @@ import { route, type Account } from './route';
 
 const ROWS = 60;
 const SAMPLE = 5;
-
-const NAME = `coalesce(nullif(concat_ws(' ', p.first_name, p.last_name), ''), (select coalesce(i.handle, i.address) from identity i where i.client_id = p.client_id and i.person_id = p.id order by i.created_at limit 1), 'somebody')`;
 
 export const byTeam = (account: Account): ChangedBy => ({ kind: 'team', accountId: account.id, name: account.name });
 
@@ -56,16 +51,6 @@ export async function cellWorldOf(db: Connection, clientId: number, now: number)
     dayOrder: country === 'US' ? 'month first' : 'day first',
     ours: false,
   };
-}
-
-/** The person's id and those of the people who have become them; a 404 when there is no such person. */
-async function whoIs(db: Connection, clientId: number, personId: string): Promise<string[]> {
-  const { rows } = await db.query<{ who: string[] }>(
-    `select array(select p.id union all select m.gone from merge m where m.client_id = p.client_id and m.kept = p.id and m.parted_at is null) as who from person p where p.client_id = $1 and p.id = $2`,
-    [clientId, personId],
-  );
-  if (!rows[0]) throw notFound('person');
-  return rows[0].who;
 }
 
 export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void }) {
@@ -359,63 +344,6 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
       },
     }),
     route({
-      method: 'get',
-      path: '/clients/:client/people/:personId/merge',
-      may: 'manage people',
-      query: OtherPerson,
-      async handle({ db, client, params, query }): Promise<MergePreview> {
-        const { rows } = await db.query<{ key: string; name: string }>('select key, name from field where client_id = $1', [client.id]);
-        const preview = await mergePreview(
-          db,
-          client.id,
-          params.personId!,
-          query.other,
-          Object.fromEntries(rows.map(({ key, name }) => [key, name])),
-        );
-        if (!preview) throw notFound('person');
-        return preview;
-      },
-    }),
-    route({
-      method: 'post',
-      path: '/clients/:client/people/:personId/merge',
-      may: 'manage people',
-      body: MergePeople,
-      async handle({ db, client, params, body, account }): Promise<PersonPage> {
-        const now = clock.now();
-        const id = await mergePeople(db, client.id, params.personId!, body.other, { take: body.take, by: byTeam(account), now });
-        if (!id) throw notFound('person');
-        await audit(db, client.id, account.id, now, 'made one of two people', { personId: params.personId, other: body.other });
-        return personPage(db, client.id, params.personId!, await whoIs(db, client.id, params.personId!), now);
-      },
-    }),
-    route({
-      method: 'post',
-      path: '/clients/:client/people/:personId/not-same',
-      may: 'manage people',
-      body: OtherPerson,
-      async handle({ db, client, params, body, account }): Promise<void> {
-        await whoIs(db, client.id, params.personId!);
-        await whoIs(db, client.id, body.other);
-        await db.query(
-          'insert into not_same (client_id, one, other, at, by) values ($1, least($2::uuid, $3::uuid), greatest($2::uuid, $3::uuid), $4, $5) on conflict do nothing',
-          [client.id, params.personId, body.other, new Date(clock.now()), account.id],
-        );
-      },
-    }),
-    route({
-      method: 'post',
-      path: '/clients/:client/merges/:mergeId/part',
-      may: 'manage people',
-      async handle({ db, client, params, account }): Promise<{ kept: string; gone: string }> {
-        const now = clock.now();
-        const parted = await partPeople(db, client.id, params.mergeId!, { by: byTeam(account), now });
-        if (!parted) throw notFound('merge');
-        await audit(db, client.id, account.id, now, 'parted two people', parted);
-        return parted;
-      },
-    }),
-    route({
       method: 'post',
       path: '/clients/:client/people',
       may: 'change people',
@@ -438,89 +366,4 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
       },
     }),
   ];
-}
-
-async function personPage(db: Connection, clientId: number, personId: string, who: string[], now: number): Promise<PersonPage> {
-  const key = [clientId, personId];
-  const person = (
-    await db.query<{
-      id: string;
-      name: string;
-      first_name: string | null;
-      last_name: string | null;
-      language: string | null;
-      source: string | null;
-      fields: Record<string, Value>;
-      tags: string[];
-      lists: string[];
-      created_at: Date;
-      last_seen_at: Date;
-    }>(
-      `select p.id, ${NAME} as name, p.first_name, p.last_name, p.language, p.source, p.fields, p.tags, p.lists, p.created_at, p.last_seen_at from person p where p.client_id = $1 and p.id = $2`,
-      key,
-    )
-  ).rows[0]!;
-  const identities = await db.query<Omit<PersonPage['identities'][number], 'since'> & { since: Date }>(
-    `select i.id, l.channel, l.name as line, l.id as "lineId", i.address, i.handle, i.created_at as since,
-       coalesce((c.standing ->> 'optedOut')::boolean, false) as "optedOut", coalesce((c.standing ->> 'optedIn')::boolean, false) as "optedIn"
-     from identity i join line l on l.client_id = i.client_id and l.id = i.line_id left join conversation c on c.client_id = i.client_id and c.id = i.id
-     where i.client_id = $1 and i.person_id = $2 order by i.created_at`,
-    key,
-  );
-  const fields = await db.query<{ key: string; name: string; personal: boolean }>(
-    'select key, name, personal from field where client_id = $1',
-    [clientId],
-  );
-  // The last change of each field, tag and list: who or what said what is known now.
-  const last = async (table: string, column: string, more: string) =>
-    new Map(
-      (
-        await db.query<{ what: string; at: Date; by: ChangedBy }>(
-          `select distinct on (${column}) ${column} as what, at, by from ${table} where client_id = $1 and person_id = any ($2::uuid[]) ${more} order by ${column}, id desc`,
-          [clientId, who],
-        )
-      ).rows.map((row) => [row.what, row]),
-    );
-  const saidField = await last('field_change', 'field', '');
-  const saidTag = await last('tag_change', 'tag', 'and is_on');
-  const saidList = await last('list_change', 'list', 'and is_on');
-  const merged = await db.query<{ id: string; at: Date; name: string | null }>(
-    `select id, at, nullif(concat_ws(' ', before #>> '{gone,first_name}', before #>> '{gone,last_name}'), '') as name from merge
-     where client_id = $1 and kept = $2 and parted_at is null and at > $3 order by at desc`,
-    [...key, new Date(now - PARTED_WITHIN_MS)],
-  );
-  const definition = new Map(fields.rows.map((field) => [field.key, field]));
-  const source = (change: { at: Date; by: ChangedBy } | undefined) => ({
-    at: change?.at.toISOString() ?? null,
-    by: change ? byWords(change.by) : null,
-  });
-  return {
-    id: person.id,
-    name: person.name,
-    firstName: person.first_name,
-    lastName: person.last_name,
-    language: person.language,
-    source: person.source,
-    createdAt: person.created_at.toISOString(),
-    lastSeenAt: person.last_seen_at.toISOString(),
-    identities: identities.rows.map((identity) => ({ ...identity, since: identity.since.toISOString() })),
-    facts: Object.entries(person.fields).map(([field, value]) => ({
-      key: field,
-      name: definition.get(field)?.name ?? field,
-      type: value.type,
-      words: valueWords(value),
-      personal: definition.get(field)?.personal ?? false,
-      ...source(saidField.get(field)),
-    })),
-    tags: person.tags.map((tag) => ({ tag, ...source(saidTag.get(tag)) })),
-    lists: person.lists.map((list) => ({ list, ...source(saidList.get(list)) })),
-    timeline: await timelineOf(db, clientId, who, new Map(fields.rows.map((field) => [field.key, field.name]))),
-    alike: await alikeOf(db, clientId, personId),
-    merged: merged.rows.map(({ id, at, name }) => ({
-      id,
-      name: name ?? 'somebody',
-      at: at.toISOString(),
-      until: new Date(at.getTime() + PARTED_WITHIN_MS).toISOString(),
-    })),
-  };
 }
