@@ -1,6 +1,6 @@
 import { FlashList } from '@shopify/flash-list';
 import { router, useLocalSearchParams } from 'expo-router';
-import { useEffect, useMemo, useState } from 'react';
+import { memo, useCallback, useEffect, useMemo, useState } from 'react';
 import { Pressable, View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
 import useSWRInfinite from 'swr/infinite';
@@ -86,12 +86,15 @@ export function People() {
   const total = count.data?.total;
   const selection: Selection = chosen && chosen.size > 0 ? { ids: [...chosen] } : { q, where };
   const size = chosen && chosen.size > 0 ? chosen.size : (total ?? 0);
-  const toggle = (id: string) =>
-    setChosen((now) => {
-      const next = new Set(now ?? []);
-      if (!next.delete(id)) next.add(id);
-      return next;
-    });
+  const toggle = useCallback(
+    (id: string) =>
+      setChosen((now) => {
+        const next = new Set(now ?? []);
+        if (!next.delete(id)) next.add(id);
+        return next;
+      }),
+    [],
+  );
   const takeOut = (format: string) => window.location.assign(`/api/clients/${client}/people/export?format=${format}&${query}`);
 
   return (
@@ -101,14 +104,7 @@ export function People() {
         keyExtractor={(row) => row.id}
         extraData={[chosen, columns, wide]}
         renderItem={({ item }) => (
-          <Row
-            row={item}
-            client={client}
-            columns={columns}
-            known={known}
-            chosen={chosen ? chosen.has(item.id) : null}
-            onChoose={() => toggle(item.id)}
-          />
+          <Row row={item} client={client} columns={columns} known={known} chosen={chosen ? chosen.has(item.id) : null} onChoose={toggle} />
         )}
         contentContainerStyle={{ padding: 16 }}
         onEndReachedThreshold={2}
@@ -274,7 +270,8 @@ export function People() {
   );
 }
 
-function Row({
+/** Drawn again only when something of its own changes: others come and go beside it all the time. */
+const Row = memo(function Row({
   row,
   client,
   columns,
@@ -287,7 +284,7 @@ function Row({
   columns: string[];
   known: PeopleVocabulary | undefined;
   chosen: boolean | null;
-  onChoose: () => void;
+  onChoose: (id: string) => void;
 }) {
   const { colors, wide } = useTheme();
   const name = (key: string) => known?.fields.find((field) => field.key === key)?.name ?? key.replaceAll('_', ' ');
@@ -308,7 +305,7 @@ function Row({
           role="checkbox"
           aria-checked={chosen}
           aria-label={`Choose ${row.name}`}
-          onPress={onChoose}
+          onPress={() => onChoose(row.id)}
           style={{ width: 44, height: 44, alignItems: 'center', justifyContent: 'center' }}
         >
           <View
@@ -366,7 +363,7 @@ function Row({
       </PlaceLink>
     </View>
   );
-}
+});
 
 /** The saved segments, each a tap away. */
 function Segments({
