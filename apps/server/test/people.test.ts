@@ -26,11 +26,7 @@ const personOf = async (who: string) => {
 };
 const count = async (where: string) =>
   (await stage.api.get<PeopleCount>(`${FERRIES}/people/count?where=${encodeURIComponent(where)}`)).total;
-const ended = (id: string) =>
-  until(
-    () => stage.api.get<TaskView>(`${FERRIES}/tasks/${id}`),
-    (task) => ['done', 'failed', 'stopped', 'undone'].includes(task.state),
-  );
+const ended = (id: string) => stage.ended(FERRIES, id);
 const act = async (people: object, action: object) =>
   ended((await stage.api.post<TaskView>(`${FERRIES}/people/actions`, { people, action })).id);
 

@@ -11,12 +11,7 @@ const FERRIES = '/clients/saltmarsh-ferries';
 const bytes = (text: string) => new TextEncoder().encode(text);
 const upload = (client: string, name: string, content: Uint8Array) =>
   stage.api.file<UploadPage>(`${client}/people/files?name=${encodeURIComponent(name)}`, content);
-const over = (state: string) => ['done', 'failed', 'stopped', 'undone'].includes(state);
-const ended = (client: string, id: string) =>
-  until(
-    () => stage.api.get<TaskView>(`${client}/tasks/${id}`),
-    (task) => over(task.state),
-  );
+const ended = (client: string, id: string) => stage.ended(client, id);
 
 /** Brings a file in as it was guessed, but for what is said otherwise. */
 async function bring(client: string, file: UploadPage, more: Partial<ImportSpec> = {}): Promise<TaskView> {

@@ -71,6 +71,29 @@ export function PickRow<T extends string>({
   );
 }
 
+/** The square of what can be ticked; what it is for stands beside it. */
+export function TickMark({ on }: { on: boolean }) {
+  const { colors } = useTheme();
+  return (
+    <View
+      style={{
+        width: 22,
+        height: 22,
+        borderRadius: 4,
+        borderWidth: 1.5,
+        borderColor: colors.ink,
+        alignItems: 'center',
+        justifyContent: 'center',
+        backgroundColor: on ? colors.ink : undefined,
+      }}
+    >
+      <Words aria-hidden color="paper" style={{ fontSize: 15, lineHeight: 18 }}>
+        {on ? '✓' : ''}
+      </Words>
+    </View>
+  );
+}
+
 /** Yes or no. */
 export function TickRow({ label, on, onChange, hint }: { label: string; on: boolean; onChange: (next: boolean) => void; hint?: string }) {
   const { colors } = useTheme();
@@ -90,22 +113,7 @@ export function TickRow({ label, on, onChange, hint }: { label: string; on: bool
         backgroundColor: hovered ? colors.inset : undefined,
       }))}
     >
-      <View
-        style={{
-          width: 22,
-          height: 22,
-          borderRadius: 4,
-          borderWidth: 1.5,
-          borderColor: colors.ink,
-          alignItems: 'center',
-          justifyContent: 'center',
-          backgroundColor: on ? colors.ink : undefined,
-        }}
-      >
-        <Words aria-hidden color="paper" style={{ fontSize: 15, lineHeight: 18 }}>
-          {on ? '✓' : ''}
-        </Words>
-      </View>
+      <TickMark on={on} />
       <View style={{ flex: 1 }}>
         <Words>{label}</Words>
         {hint && <Words kind="small">{hint}</Words>}

@@ -23,16 +23,12 @@ export function openPool(url: string, most: number, name: string, settings = '')
   return pool;
 }
 
-/**
- * Runs `work` in one transaction that sees the rows of these clients only (row-level security reads the setting).
- * Without clients it sees none.
- */
-export async function withClients<T>(pool: Db, clientIds: readonly number[], work: (db: Connection) => Promise<T>): Promise<T> {
+/** Runs `work` in one transaction: all of it is written, or, where it throws, nothing. */
+export async function inTransaction<T>(pool: Db, work: (db: Connection) => Promise<T>): Promise<T> {
   const db = await pool.connect();
   let broken: Error | undefined;
   try {
     await db.query('begin');
-    await db.query("select set_config('dartloop.clients', $1, true)", [clientIds.join(',')]);
     const result = await work(db);
     await db.query('commit');
     return result;
@@ -43,3 +39,10 @@ export async function withClients<T>(pool: Db, clientIds: readonly number[], wor
     db.release(broken);
   }
 }
+
+/** The same, seeing the rows of these clients only (row-level security reads the setting); without clients, none. */
+export const withClients = <T>(pool: Db, clientIds: readonly number[], work: (db: Connection) => Promise<T>): Promise<T> =>
+  inTransaction(pool, async (db) => {
+    await db.query("select set_config('dartloop.clients', $1, true)", [clientIds.join(',')]);
+    return work(db);
+  });

@@ -13,9 +13,10 @@ import {
 import type { Clock } from '../clock';
 import { audit } from '../db/audit';
 import type { Connection } from '../db/pool';
+import { cellWorldOf } from '../people/cellWorld';
 import { typeChangePreview } from '../people/convert';
-import { cellWorldOf } from './people';
 import { makeTask } from './peopleTasks';
+import { cuesChanged } from '../work/publish';
 import { Problem, notFound } from './problem';
 import { route } from './route';
 
@@ -31,10 +32,6 @@ async function one(db: Connection, clientId: number, key: string): Promise<Defin
   if (!rows[0]) throw notFound('field');
   return rows[0];
 }
-
-/** Cached cues know the fields' types. */
-const revised = (db: Connection, clientId: number) =>
-  db.query('update client set cue_revision = cue_revision + 1 where id = $1', [clientId]);
 
 /** What of a field differs from the agency's, in words. */
 function differencesOf(own: Definition, shared: Definition): string[] {
@@ -99,7 +96,7 @@ export function fieldRoutes({ clock, woken, linesChanged }: { clock: Clock; woke
           throw new Problem(409, 'There is one already', `key: the client has a field “${body.key}” already.`, {
             errors: [{ field: 'key', detail: 'is taken' }],
           });
-        await revised(db, client.id);
+        await cuesChanged(db, client.id);
         await audit(db, client.id, account.id, clock.now(), 'made a field', { key: body.key, type: body.type });
         afterwards(() => linesChanged(client.id));
         return page(db, client, account.agencyId);
@@ -120,7 +117,7 @@ export function fieldRoutes({ clock, woken, linesChanged }: { clock: Clock; woke
           body.options,
           body.personal,
         ]);
-        await revised(db, client.id);
+        await cuesChanged(db, client.id);
         await audit(db, client.id, account.id, clock.now(), 'changed a field', { key: params.field });
         afterwards(() => linesChanged(client.id));
         return page(db, client, account.agencyId);
@@ -137,7 +134,7 @@ export function fieldRoutes({ clock, woken, linesChanged }: { clock: Clock; woke
         const change = { field: field.key, to: body.type, options: field.options, world };
         if (body.dry) return typeChangePreview(db, client.id, change);
         await db.query('update field set type = $3 where client_id = $1 and key = $2', [client.id, field.key, body.type]);
-        await revised(db, client.id);
+        await cuesChanged(db, client.id);
         const task = await makeTask(db, client.id, account, clock.now(), {
           kind: 'convert',
           title: `${field.name} from ${field.type} to ${body.type}`,
@@ -168,7 +165,7 @@ export function fieldRoutes({ clock, woken, linesChanged }: { clock: Clock; woke
             `${before.loops.join(', ')} ${before.loops.length === 1 ? 'uses' : 'use'} ${field.name}. Take it out there first.`,
           );
         await db.query('delete from field where client_id = $1 and key = $2', [client.id, field.key]);
-        await revised(db, client.id);
+        await cuesChanged(db, client.id);
         await audit(db, client.id, account.id, clock.now(), 'removed a field', { key: field.key });
         afterwards(() => linesChanged(client.id));
         return page(db, client, account.agencyId);

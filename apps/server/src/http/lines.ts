@@ -7,6 +7,7 @@ import { audit } from '../db/audit';
 import type { Connection } from '../db/pool';
 import { newToken } from '../ids';
 import { seal, unseal } from '../secrets';
+import { cuesChanged } from '../work/publish';
 import { refreshTemplates } from '../work/templates';
 import { notFound, Problem } from './problem';
 import { route } from './route';
@@ -218,7 +219,7 @@ export function lineRoutes(options: {
           channel,
           name: connecting.name,
         });
-        await db.query('update client set cue_revision = cue_revision + 1 where id = $1', [client.id]);
+        await cuesChanged(db, client.id);
         const made = await one(db, client.id, String(id));
         await refreshTemplates(db, adapter, openLine(client.id, made));
         afterwards(() => linesChanged(client.id));
@@ -276,7 +277,7 @@ export function lineRoutes(options: {
           [client.id, row.id, JSON.stringify(failure)],
         );
         await audit(db, client.id, account.id, clock.now(), 'disconnected a line', { lineId: row.id, name: row.name });
-        await db.query('update client set cue_revision = cue_revision + 1 where id = $1', [client.id]);
+        await cuesChanged(db, client.id);
         afterwards(() => linesChanged(client.id));
         const secrets = Object.keys(row.secret_hints).length;
         return {

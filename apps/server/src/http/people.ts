@@ -1,6 +1,5 @@
 import { FORMATS, writePeople } from '../people/exporting';
-import { conditionWords, isZone, valueWords, type ChannelKind, type FieldType, type Value } from '@dart-loop/core';
-import type { CellWorld } from '@dart-loop/core/people/cellReading';
+import { conditionWords, valueWords, type ChannelKind, type FieldType, type Value } from '@dart-loop/core';
 import {
   CountQuery,
   EditPerson,
@@ -16,10 +15,10 @@ import {
 } from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import { audit } from '../db/audit';
-import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { raiseCues, valueOf, withoutThoseWhoLeft, wordingsOf } from '../people/actions';
 import { archiveOf } from '../people/archive';
+import { cellWorldOf } from '../people/cellWorld';
 import { changePeople } from '../people/change';
 import { NAME, personPage, whoIs } from '../people/page';
 import { askedOf, chosenSql, countChosen, ruleOf } from '../people/select';
@@ -34,24 +33,6 @@ const ROWS = 60;
 const SAMPLE = 5;
 
 export const byTeam = (account: Account): ChangedBy => ({ kind: 'team', accountId: account.id, name: account.name });
-
-/** By whose country, language and clock what the team types is read. */
-export async function cellWorldOf(db: Connection, clientId: number, now: number): Promise<CellWorld> {
-  const { rows } = await db.query<{ country: string; time_zone: string; languages: string[] }>(
-    'select country, time_zone, languages from client where id = $1',
-    [clientId],
-  );
-  const { country, time_zone, languages } = rows[0]!;
-  return {
-    country,
-    language: languages[0] ?? 'en',
-    now,
-    zone: isZone(time_zone) ? time_zone : 'UTC',
-    days: 'any',
-    dayOrder: country === 'US' ? 'month first' : 'day first',
-    ours: false,
-  };
-}
 
 export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void }) {
   return [

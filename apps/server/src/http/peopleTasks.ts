@@ -16,11 +16,11 @@ import { audit } from '../db/audit';
 import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { valueOf } from '../people/actions';
+import { cellWorldOf } from '../people/cellWorld';
 import { askedOf, chosenOf, chosenSql, countChosen, type Chosen } from '../people/select';
 import type { AskedOf } from '../people/segmentSql';
-import { MOST_BYTES, PART_BYTES, lookAt, partsOf } from '../people/upload';
+import { MOST_BYTES, PART_BYTES, firstPart, lookAt, partsOf } from '../people/upload';
 import { TaskProblem } from '../work/tasks';
-import { cellWorldOf } from './people';
 import { Problem, notFound } from './problem';
 import { route, type Account } from './route';
 
@@ -240,11 +240,7 @@ async function look(
     uploadId,
   ]);
   if (!rows[0]) throw notFound('file');
-  let first: Buffer = Buffer.alloc(0);
-  for await (const part of partsOf(db, clientId, uploadId)) {
-    first = part;
-    break;
-  }
+  const first = (await firstPart(partsOf(db, clientId, uploadId))) ?? Buffer.alloc(0);
   const { format, encoding, shape, ours, text } = lookAt(first, first.length === rows[0].bytes, chosen);
   const page = { id: uploadId, name: rows[0].name, format, encoding, separator: shape.separator, ours };
   if (format !== 'csv') return { ...page, columns: [], rows: [] };

@@ -209,7 +209,7 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
           [client.id, params.loopId, body.version],
         );
         if (back.rowCount === 0) throw new Problem(404, 'Not found', `The loop has no version ${body.version}.`);
-        await db.query('update client set cue_revision = cue_revision + 1 where id = $1', [client.id]);
+        await cuesChanged(db, client.id);
         await audit(db, client.id, account.id, clock.now(), 'rolled a loop back', { loopId: params.loopId, version: body.version });
         changed(asked);
         return loopPage(db, client.id, params.loopId!);

@@ -5,15 +5,12 @@ import type { Clock } from '../clock';
 import { audit } from '../db/audit';
 import type { Connection } from '../db/pool';
 import { newId } from '../ids';
+import { cuesChanged } from '../work/publish';
 import { Problem, notFound } from './problem';
 import { route } from './route';
 
 /** Segments, lists, and what the client wishes of messages that nobody asked for. */
 export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChanged: (clientId: number) => void }) {
-  /** Cached cues know segments and lists. */
-  const revised = async (db: Connection, clientId: number) =>
-    void (await db.query('update client set cue_revision = cue_revision + 1 where id = $1', [clientId]));
-
   const segments = async (db: Connection, clientId: number): Promise<SegmentRow[]> => {
     const { rows } = await db.query<{ id: string; name: string; rule: Condition }>(
       'select id, name, rule from segment where client_id = $1 order by name',
@@ -99,7 +96,7 @@ export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChan
           throw new Problem(409, 'There is one already', `name: the client has a segment “${body.name}” already.`, {
             errors: [{ field: 'name', detail: 'is taken' }],
           });
-        await revised(db, client.id);
+        await cuesChanged(db, client.id);
         await audit(db, client.id, account.id, clock.now(), 'saved a segment', { name: body.name });
         afterwards(() => linesChanged(client.id));
         return segments(db, client.id);
@@ -128,7 +125,7 @@ export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChan
           fold(body.name),
           JSON.stringify(body.rule),
         ]);
-        await revised(db, client.id);
+        await cuesChanged(db, client.id);
         await audit(db, client.id, account.id, clock.now(), 'changed a segment', { name: body.name });
         afterwards(() => linesChanged(client.id));
         return segments(db, client.id);
@@ -148,7 +145,7 @@ export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChan
             `${before.loops.join(', ')} ${before.loops.length === 1 ? 'asks' : 'ask'} for “${before.name}”. Take it out there first.`,
           );
         await db.query('delete from segment where client_id = $1 and id = $2', [client.id, params.segmentId]);
-        await revised(db, client.id);
+        await cuesChanged(db, client.id);
         await audit(db, client.id, account.id, clock.now(), 'removed a segment', { name: before.name });
         afterwards(() => linesChanged(client.id));
         return segments(db, client.id);
@@ -167,7 +164,7 @@ export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChan
           [client.id, list.name, list.description, list.double],
         );
         await word(db, client.id, account.id, list);
-        await revised(db, client.id);
+        await cuesChanged(db, client.id);
         await audit(db, client.id, account.id, clock.now(), 'saved a list', { name: list.name });
         afterwards(() => linesChanged(client.id));
         return lists(db, client.id);

@@ -1,4 +1,4 @@
-import { newStanding, type FieldTypes, type LineTie, type Value } from '@dart-loop/core';
+import { newStanding, stranger, type FieldTypes, type LineTie, type Value } from '@dart-loop/core';
 import type { Connection } from '../db/pool';
 import type { ChangedBy } from '../work/apply';
 import { readPeople, writeTerms, type KnownPerson } from './facts';
@@ -159,20 +159,11 @@ export async function changePeople(db: Connection, changing: Changing, changes: 
 }
 
 function changedBy(before: KnownPerson | null, change: PersonChange, now: number): Changed {
+  const { isNew } = change;
   const from: KnownPerson = before ?? {
-    id: change.id,
-    firstName: null,
-    lastName: null,
-    language: null,
-    fields: {},
-    changed: {},
-    tags: [],
-    lists: [],
-    history: {},
-    ties: [],
-    source: change.isNew?.source ?? null,
-    met: change.isNew?.met ?? now,
-    seen: change.isNew?.seen ?? change.isNew?.met ?? now,
+    ...stranger(change.id, isNew?.met ?? now),
+    seen: isNew?.seen ?? isNew?.met ?? now,
+    source: isNew?.source ?? null,
     addresses: [],
   };
   const set = (had: readonly string[], { on = [], off = [] }: { on?: readonly string[]; off?: readonly string[] } = {}) =>
@@ -267,33 +258,17 @@ async function setStandings(db: Connection, clientId: number, changed: readonly 
      where c.client_id = $1 and c.person_id = t.person_id and (t.line_id is null or c.line_id = t.line_id)`,
     [clientId, JSON.stringify(said)],
   );
-  for (const each of changed)
-    for (const tie of each.after.ties) {
-      if (each.change.everything) Object.assign(tie, { optedIn: false, optedOut: true });
-    }
-  const again = changed
-    .filter(({ change }) => (change.optIns?.length ?? 0) + (change.optOuts?.length ?? 0) > 0)
-    .map(({ after }) => after.id);
-  if (again.length > 0) {
-    const fresh = new Map((await readPeople(db, clientId, again)).map((person) => [person.id, person.ties]));
-    for (const { after } of changed) after.ties = fresh.get(after.id) ?? after.ties;
-  }
+  const again = said.map(({ person_id }) => person_id);
+  const fresh = new Map((await readPeople(db, clientId, again)).map((person) => [person.id, person.ties]));
+  for (const { after } of changed) after.ties = fresh.get(after.id) ?? after.ties;
 }
 
 /** Makes fields that a client does not have yet, of the types that they are used with. */
-export async function makeFields(
-  db: Connection,
-  clientId: number,
-  fields: { key: string; type: FieldTypes[string]; name?: string }[],
-): Promise<void> {
-  if (fields.length === 0) return;
+export async function makeFields(db: Connection, clientId: number, types: FieldTypes): Promise<void> {
+  const keys = Object.keys(types);
+  if (keys.length === 0) return;
   await db.query(
     'insert into field (client_id, key, type, name) select $1, * from unnest($2::text[], $3::text[], $4::text[]) on conflict do nothing',
-    [
-      clientId,
-      fields.map(({ key }) => key),
-      fields.map(({ type }) => type),
-      fields.map(({ key, name }) => name ?? key.replaceAll('_', ' ')),
-    ],
+    [clientId, keys, Object.values(types), keys.map((key) => key.replaceAll('_', ' '))],
   );
 }

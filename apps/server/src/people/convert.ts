@@ -3,6 +3,7 @@ import { readCell, type CellWorld } from '@dart-loop/core/people/cellReading';
 import type { TypeChangePreview } from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import type { Connection } from '../db/pool';
+import { cuesChanged } from '../work/publish';
 import { changedByTask, type TaskKind, type TaskRow } from '../work/tasks';
 import { changePeople } from './change';
 import { keepForUndo, undoBatches } from './undo';
@@ -88,7 +89,7 @@ export const convertTask = (clock: Clock): TaskKind<ConvertSpec> => ({
         task.spec.field,
         task.spec.from,
       ]);
-      await connection.query('update client set cue_revision = cue_revision + 1 where id = $1', [task.client_id]);
+      await cuesChanged(connection, task.client_id);
       return { done: 0 };
     };
     yield* undoBatches(task as TaskRow<never>, db, () => clock.now());

@@ -7,7 +7,8 @@ export interface KnownPerson extends PersonFacts {
   addresses: string[];
 }
 
-interface Row {
+/** The columns of a person. */
+export interface StoredPerson {
   id: string;
   first_name: string | null;
   last_name: string | null;
@@ -20,6 +21,8 @@ interface Row {
   source: string | null;
   created_at: Date;
   last_seen_at: Date;
+}
+interface Row extends StoredPerson {
   ties: (Pick<LineTie, 'key' | 'channel'> & { standing: Partial<Standing> | null; address: string; handle: string | null })[] | null;
 }
 

@@ -1,4 +1,4 @@
-import { isZone, type ChannelKind, type FieldType } from '@dart-loop/core';
+import type { ChannelKind, FieldType } from '@dart-loop/core';
 import { keyOf } from '@dart-loop/core/people/mapping';
 import { readJsonLine } from '@dart-loop/core/people/jsonLines';
 import { emptyRecord, type LedgerEntry, type PersonRecord } from '@dart-loop/core/people/record';
@@ -7,12 +7,14 @@ import { readCard } from '@dart-loop/core/people/vCard';
 import type { ImportSpec } from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import type { Connection, Db } from '../db/pool';
+import { cuesChanged } from '../work/publish';
 import { TaskProblem, changedByTask, type Step, type TaskKind, type TaskRow } from '../work/tasks';
 import { wordingsOf } from './actions';
+import { cellWorldOf } from './cellWorld';
 import { changePeople, makeFields, type PersonChange } from './change';
 import { identitiesOf, meet, optedOutBefore, withOptIns, type ReadRow, type Setting } from './meeting';
 import { keepForUndo, undoBatches } from './undo';
-import { cardsOf, csvRows, linesOf, lookAt, partsOf, textOf } from './upload';
+import { cardsOf, csvRows, firstPart, linesOf, lookAt, partsOf, textOf } from './upload';
 
 const AT_ONCE = 500;
 
@@ -47,12 +49,6 @@ export const importTask = (clock: Clock, key: Buffer): TaskKind<ImportSpec> => (
 });
 
 async function settingOf(db: Db, clientId: number, spec: ImportSpec, now: number): Promise<Setting> {
-  const client = (
-    await db.query<{ country: string; time_zone: string; languages: string[] }>(
-      'select country, time_zone, languages from client where id = $1',
-      [clientId],
-    )
-  ).rows[0]!;
   const fields = (
     await db.query<{ key: string; type: FieldType; options: string[] }>('select key, type, options from field where client_id = $1', [
       clientId,
@@ -63,15 +59,7 @@ async function settingOf(db: Db, clientId: number, spec: ImportSpec, now: number
   ).rows;
   const setting: Setting = {
     clientId,
-    cells: {
-      country: client.country,
-      language: client.languages[0] ?? 'en',
-      now,
-      zone: isZone(client.time_zone) ? client.time_zone : 'UTC',
-      days: 'any',
-      dayOrder: spec.dayOrder,
-      ours: false,
-    },
+    cells: { ...(await cellWorldOf(db, clientId, now)), dayOrder: spec.dayOrder },
     fields: new Map(fields.map(({ key: field, ...definition }) => [field, definition])),
     lines: new Map(lines.map((line) => [line.key, line])),
   };
@@ -83,11 +71,7 @@ async function settingOf(db: Db, clientId: number, spec: ImportSpec, now: number
 async function* rowsOf(db: Db, task: TaskRow<ImportSpec>, setting: Setting): AsyncIterable<ReadRow> {
   const { spec, client_id } = task;
   const parts = () => partsOf(db, client_id, spec.uploadId);
-  let first: Buffer | undefined;
-  for await (const part of parts()) {
-    first = part;
-    break;
-  }
+  const first = await firstPart(parts());
   if (!first) throw new TaskProblem('The file is not here any more. Bring it in again.');
   const look = lookAt(first, false, spec);
   const text = textOf(parts(), spec.encoding);
@@ -104,8 +88,8 @@ async function* rowsOf(db: Db, task: TaskRow<ImportSpec>, setting: Setting): Asy
     for await (const { number, card } of cardsOf(text)) yield { number, ...readCard(number, card, setting.cells) };
     return;
   }
-  if (new Set(spec.uses.filter((use) => use.as !== 'nothing').map(keyOf)).size !== spec.uses.filter((use) => use.as !== 'nothing').length)
-    throw new TaskProblem('Two columns are for the same thing. Choose another use for one of them.');
+  const used = spec.uses.filter((use) => use.as !== 'nothing').map(keyOf);
+  if (new Set(used).size !== used.length) throw new TaskProblem('Two columns are for the same thing. Choose another use for one of them.');
   let header: string[] | null = spec.header ? null : spec.uses.map((_, at) => `column ${at + 1}`);
   const world = { ...setting.cells, ours: look.ours, uses: spec.uses, fields: setting.fields, lines: setting.lines };
   for await (const row of csvRows(text, look.shape)) {
@@ -159,7 +143,6 @@ async function bringIn(
   const changes = new Map<string, PersonChange>();
   const ledgers: { personId: string; entries: LedgerEntry[] }[] = [];
   const optedIn = new Map<string, number[]>();
-  const made = new Set<string>();
   const missing = new Map<string, FieldType>();
   for (const row of readable) {
     const { record } = row;
@@ -170,7 +153,6 @@ async function bringIn(
     }
     const before = changes.get(met.id);
     const isNew = !met.known && !before;
-    if (isNew) made.add(met.id);
     count(isNew ? 'made' : 'changed');
     for (const [field, value] of Object.entries(record.fields)) if (!setting.fields.has(field)) missing.set(field, value.type);
     const fills = spec.known === 'fill gaps' && !isNew;
@@ -209,11 +191,7 @@ async function bringIn(
     });
   }
   if (!spec.dry) {
-    await makeFields(
-      db,
-      setting.clientId,
-      [...missing].map(([field, type]) => ({ key: field, type })),
-    );
+    await makeFields(db, setting.clientId, Object.fromEntries(missing));
     for (const [field, type] of missing) setting.fields.set(field, { type, options: [] });
     const lists = [...new Set([...changes.values()].flatMap((change) => change.lists?.on ?? []))];
     if (lists.length > 0)
@@ -233,7 +211,7 @@ async function bringIn(
     );
     await writeLedgers(db, setting, ledgers, task);
     await keepForUndo(db, task, changed, optedIn);
-    if (missing.size > 0) await db.query('update client set cue_revision = cue_revision + 1 where id = $1', [setting.clientId]);
+    if (missing.size > 0) await cuesChanged(db, setting.clientId);
   }
   return { done: rows.length, counts: counts as Record<string, number>, problems };
 }

@@ -73,8 +73,8 @@ export async function meet(db: Connection, setting: Setting, rows: readonly Read
     (
       await db.query<{ hash: string }>({
         name: 'meet-erased',
-        text: "select encode(address_hash, 'hex') as hash from erased_opt_out where client_id = $1 and encode(address_hash, 'hex') = any ($2)",
-        values: [clientId, [...hashes.keys()]],
+        text: "select encode(address_hash, 'hex') as hash from erased_opt_out where client_id = $1 and line_id = any ($2) and address_hash = any ($3)",
+        values: [clientId, addresses.map(({ line }) => line), [...hashes.keys()].map((hash) => Buffer.from(hash, 'hex'))],
       })
     ).rows.map((row) => hashes.get(row.hash)!),
   );

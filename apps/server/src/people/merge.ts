@@ -1,9 +1,9 @@
-import { valueWords, type Passage, type Value } from '@dart-loop/core';
+import { valueWords, type Value } from '@dart-loop/core';
 import type { Alike, MergePreview } from '@dart-loop/contract';
-import type { Connection, Db } from '../db/pool';
+import { inTransaction, type Connection, type Db } from '../db/pool';
 import { newId } from '../ids';
 import type { ChangedBy } from '../work/apply';
-import { indexPeople, readPeople, type KnownPerson } from './facts';
+import { indexPeople, readPeople, type KnownPerson, type StoredPerson } from './facts';
 
 /** For so long two people that became one can be parted again. */
 export const PARTED_WITHIN_MS = 30 * 86_400_000;
@@ -16,16 +16,8 @@ interface Before {
   identities: string[];
   conversations: string[];
 }
-interface Snapshot {
-  first_name: string | null;
-  last_name: string | null;
-  language: string | null;
-  fields: Record<string, Value>;
-  changed: Record<string, number>;
-  tags: string[];
-  lists: string[];
-  history: Record<string, Passage>;
-  source: string | null;
+/** As JSON has it. */
+interface Snapshot extends Omit<StoredPerson, 'id' | 'created_at' | 'last_seen_at'> {
   created_at: string;
   last_seen_at: string;
 }
@@ -126,18 +118,7 @@ export async function mergePeople(
       gone.last_seen_at,
     ],
   );
-  const changed = Object.entries(fields).filter(([key, value]) => JSON.stringify(kept.fields[key]) !== JSON.stringify(value));
-  await db.query(
-    `insert into field_change (client_id, person_id, field, before, after, at, by)
-     select $1, $2, t.field, t.before, t.after, $4, $5 from json_to_recordset($3::json) as t (field text, before jsonb, after jsonb)`,
-    [
-      clientId,
-      keptId,
-      JSON.stringify(changed.map(([field, after]) => ({ field, before: kept.fields[field] ?? null, after }))),
-      new Date(now),
-      JSON.stringify(by),
-    ],
-  );
+  await noteFields(db, clientId, keptId, kept.fields, fields, by, now);
   // Whoever had become the one that goes is the kept one's now.
   await db.query('update merge set kept = $3 where client_id = $1 and kept = $2 and parted_at is null', [clientId, goneId, keptId]);
   for (const table of ['person_terms', 'contact'])
@@ -156,6 +137,32 @@ export async function mergePeople(
     JSON.stringify(by),
   ]);
   return id;
+}
+
+const same = (one: unknown, other: unknown) => JSON.stringify(one) === JSON.stringify(other);
+
+/** Adds what of a person's fields is another now to its history. */
+async function noteFields(
+  db: Connection,
+  clientId: number,
+  personId: string,
+  before: Record<string, Value>,
+  after: Record<string, Value>,
+  by: ChangedBy,
+  now: number,
+): Promise<void> {
+  const changed = Object.keys({ ...before, ...after }).filter((field) => !same(before[field], after[field]));
+  await db.query(
+    `insert into field_change (client_id, person_id, field, before, after, at, by)
+     select $1, $2, t.field, t.before, t.after, $4, $5 from json_to_recordset($3::json) as t (field text, before jsonb, after jsonb)`,
+    [
+      clientId,
+      personId,
+      JSON.stringify(changed.map((field) => ({ field, before: before[field] ?? null, after: after[field] ?? null }))),
+      new Date(now),
+      JSON.stringify(by),
+    ],
+  );
 }
 
 /** An opt-out of everything by one of them is one of the person that they have become. */
@@ -196,7 +203,6 @@ export async function partPeople(
     before.conversations,
     gone,
   ]);
-  const same = (one: unknown, other: unknown) => JSON.stringify(one) === JSON.stringify(other);
   const fields = { ...present.fields };
   for (const [key, value] of Object.entries(before.gone.fields)) {
     if (!same(present.fields[key], value) || same(before.kept.fields[key], value)) continue;
@@ -226,18 +232,7 @@ export async function partPeople(
       before.kept.created_at,
     ],
   );
-  const back = Object.keys({ ...present.fields, ...fields }).filter((key) => !same(present.fields[key], fields[key]));
-  await db.query(
-    `insert into field_change (client_id, person_id, field, before, after, at, by)
-     select $1, $2, t.field, t.before, t.after, $4, $5 from json_to_recordset($3::json) as t (field text, before jsonb, after jsonb)`,
-    [
-      clientId,
-      kept,
-      JSON.stringify(back.map((field) => ({ field, before: present.fields[field] ?? null, after: fields[field] ?? null }))),
-      new Date(now),
-      JSON.stringify(by),
-    ],
-  );
+  await noteFields(db, clientId, kept, present.fields, fields, by, now);
   await db.query('update merge set parted_at = $3 where client_id = $1 and id = $2', [clientId, mergeId, new Date(now)]);
   await db.query(
     'insert into not_same (client_id, one, other, at) values ($1, least($2::uuid, $3::uuid), greatest($2::uuid, $3::uuid), $4) on conflict do nothing',
@@ -277,30 +272,14 @@ export async function mergeAlike(db: Db, now: number): Promise<number[]> {
      group by n.client_id, n.value having count(*) > 1 limit 200`,
   );
   const clients = new Set<number>();
-  for (const { client_id, ids } of rows) {
-    const connection = await db.connect();
-    try {
-      await connection.query('begin');
+  for (const { client_id, ids } of rows)
+    await inTransaction(db, async (connection) => {
       const { rows: apart } = await connection.query(
         'select from not_same where client_id = $1 and one = least($2::uuid, $3::uuid) and other = greatest($2::uuid, $3::uuid)',
         [client_id, ids[0], ids[1]],
       );
-      if (
-        apart.length === 0 &&
-        (await mergePeople(connection, client_id, ids[0]!, ids[1]!, {
-          take: [],
-          by: { kind: 'merge', name: 'the same number or address' },
-          now,
-        }))
-      )
-        clients.add(client_id);
-      await connection.query('commit');
-    } catch (error) {
-      await connection.query('rollback');
-      throw error;
-    } finally {
-      connection.release();
-    }
-  }
+      const by: ChangedBy = { kind: 'merge', name: 'the same number or address' };
+      if (apart.length === 0 && (await mergePeople(connection, client_id, ids[0]!, ids[1]!, { take: [], by, now }))) clients.add(client_id);
+    });
   return [...clients];
 }

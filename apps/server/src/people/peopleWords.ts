@@ -1,5 +1,5 @@
 import { fold, type Condition, type ListFacts } from '@dart-loop/core';
-import type { Connection } from '../db/pool';
+import type { Connection, Db } from '../db/pool';
 
 /** What names stand for where people are asked about: saved segments, loops and lists, by their folded names. */
 export interface PeopleWords {
@@ -9,7 +9,7 @@ export interface PeopleWords {
 }
 
 /** The names of several clients, read at once. */
-export async function peopleWordsOf(db: Connection, clientIds: number[]): Promise<(clientId: number) => PeopleWords> {
+export async function peopleWordsOf(db: Connection | Db, clientIds: number[]): Promise<(clientId: number) => PeopleWords> {
   const segments = await db.query<{ client_id: number; folded: string; rule: Condition }>(
     'select client_id, folded, rule from segment where client_id = any($1)',
     [clientIds],

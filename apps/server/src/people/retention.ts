@@ -1,4 +1,4 @@
-import type { Db } from '../db/pool';
+import { inTransaction, type Db } from '../db/pool';
 import { erase } from './actions';
 
 const AT_ONCE = 50;
@@ -29,19 +29,10 @@ export async function keepRetention(db: Db, now: number, key: Buffer): Promise<b
       `select id from person where client_id = $1 and last_seen_at < $2 order by last_seen_at limit ${AT_ONCE}`,
       [id, before(people)],
     );
-    for (const person of rows) {
-      const connection = await db.connect();
-      try {
-        await connection.query('begin');
-        await erase(connection, id, person.id, { now, by: null, reason: `no sign for ${people} days`, key });
-        await connection.query('commit');
-      } catch (error) {
-        await connection.query('rollback');
-        throw error;
-      } finally {
-        connection.release();
-      }
-    }
+    for (const person of rows)
+      await inTransaction(db, (connection) =>
+        erase(connection, id, person.id, { now, by: null, reason: `no sign for ${people} days`, key }),
+      );
     more ||= rows.length === AT_ONCE;
   }
   return more;

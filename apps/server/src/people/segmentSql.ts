@@ -335,7 +335,8 @@ const DAYS: Ordered = { lowest: '0000-00-00', highest: '9999-99-99', after: next
 const HOURS: Ordered = { lowest: '00:00', highest: '99:99', after: next };
 
 const daysOf = (operand: Condition['value']) => Math.floor(durationMs(String(operand)) / 86_400_000);
-const like = (text: string) => text.replace(/[\\%_]/g, '\\$&');
+/** A text within a pattern of `like`, as it is. */
+export const like = (text: string): string => text.replace(/[\\%_]/g, '\\$&');
 
 /**
  * The fewest beginnings that cover every text from `low` to `high`, both of the same length and of digits (or 0 to f, where they are that), with the same

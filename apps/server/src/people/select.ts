@@ -4,7 +4,7 @@ import type { Selection } from '@dart-loop/contract';
 import type { Connection, Db } from '../db/pool';
 import { Problem } from '../http/problem';
 import { peopleWordsOf } from './peopleWords';
-import { segmentSql, type AskedOf } from './segmentSql';
+import { like, segmentSql, type AskedOf } from './segmentSql';
 import { searchable } from './terms';
 
 /** Which people of a client are meant: a search and a rule, or ids. */
@@ -43,7 +43,7 @@ export async function askedOf(db: Connection | Db, clientId: number, now: number
     languages: string[];
     openingHours: ClientFacts['openingHours'];
   }>('select name, country, time_zone as "timeZone", languages, opening_hours as "openingHours" from client where id = $1', [clientId]);
-  const { segments, loopIds } = (await peopleWordsOf(db as Connection, [clientId]))(clientId);
+  const { segments, loopIds } = (await peopleWordsOf(db, [clientId]))(clientId);
   return { clientId, now, client: { ...rows[0]!, brief: {} }, segments, loopIds };
 }
 
@@ -95,5 +95,3 @@ export async function countChosen(db: Connection, chosen: Chosen, asked: AskedOf
   const { from, where, values } = chosenSql(chosen, asked, 1);
   return (await db.query<{ count: number }>(`select count(*)::int as count from ${from} where ${where}`, values)).rows[0]!.count;
 }
-
-const like = (text: string) => text.replace(/[\\%_]/g, '\\$&');

@@ -1,6 +1,6 @@
 import type { Value } from '@dart-loop/core';
 import type { Connection, Db } from '../db/pool';
-import { changedByTask, type Batch, type TaskRow } from '../work/tasks';
+import type { Batch, TaskRow } from '../work/tasks';
 import { changePeople, type Changed, type PersonChange } from './change';
 import { readPeople } from './facts';
 
@@ -108,7 +108,7 @@ export async function* undoBatches(task: TaskRow<never>, db: Db, now: () => numb
         {
           clientId: task.client_id,
           now: now(),
-          by: { ...changedByTask(task), kind: 'task', taskId: task.id, name: `${task.title}, undone` },
+          by: { kind: 'task', taskId: task.id, name: `${task.title}, undone` },
           stated: 'taken back with the import or action that it came from',
         },
         changes,

@@ -23,6 +23,12 @@ export async function* partsOf(db: Connection | Db, clientId: number, uploadId: 
   }
 }
 
+/** The beginning of a file; undefined where there is none. */
+export async function firstPart(parts: AsyncIterable<Buffer>): Promise<Buffer | undefined> {
+  for await (const part of parts) return part;
+  return undefined;
+}
+
 /** The text of a file in pieces, read in its encoding; what the encoding does not have becomes U+FFFD. */
 export async function* textOf(parts: AsyncIterable<Buffer>, encoding: Encoding): AsyncIterable<string> {
   const decoder = new TextDecoder(encoding);

@@ -4,12 +4,10 @@ import type { Db } from '../db/pool';
 /** What the gate says of a message that is about to go. */
 export type Verdict =
   | { may: 'go' }
-  /** The ledger stands against it, or it is not on the list it is for: it is closed with that reason. */
-  | { may: 'not'; reason: string }
+  /** It is closed: by the ledger, for not being on the list it is for, or by somebody else meanwhile. */
+  | { may: 'not' }
   /** Its person has had as many unasked messages as may be; not before `until` (ms). */
-  | { may: 'wait'; until: number }
-  /** Somebody else has closed it meanwhile. */
-  | { may: 'gone' };
+  | { may: 'wait'; until: number };
 
 export interface Asked {
   client_id: number;
@@ -75,7 +73,7 @@ export class Gate {
     while (this.#waiting.length > 0) {
       const batch = this.#waiting.splice(0, 500);
       try {
-        const { rows } = await this.db.query<{ client_id: number; id: string; reason: keyof typeof FAILURES | null; until: Date | null }>({
+        const { rows } = await this.db.query<{ client_id: number; id: string; reason: string | null; until: Date | null }>({
           name: 'gate',
           text: ASK,
           values: [
@@ -89,15 +87,7 @@ export class Gate {
         const said = new Map(rows.map((row) => [`${row.client_id}|${row.id}`, row]));
         for (const { asked, tell } of batch) {
           const row = said.get(`${asked.client_id}|${asked.id}`);
-          tell(
-            !row
-              ? { may: 'gone' }
-              : row.reason !== null
-                ? { may: 'not', reason: FAILURES[row.reason].reason }
-                : row.until
-                  ? { may: 'wait', until: row.until.getTime() }
-                  : { may: 'go' },
-          );
+          tell(!row || row.reason !== null ? { may: 'not' } : row.until ? { may: 'wait', until: row.until.getTime() } : { may: 'go' });
         }
       } catch (error) {
         for (const { fail } of batch) fail(error as Error);

@@ -1,6 +1,7 @@
 import { differences, fieldsOf, type Loop, type Surroundings } from '@dart-loop/core';
 import { examine } from '@dart-loop/core/check/examine';
 import type { Clock } from '../clock';
+import { makeFields } from '../people/change';
 import type { Connection, Db } from '../db/pool';
 import { audit } from '../db/audit';
 import { surroundingsOf } from './surroundings';
@@ -58,18 +59,14 @@ export async function publishLoop(
     [clientId, loopId, version, JSON.stringify(bare), changes, new Date(now), accountId],
   );
   await db.query('update loop set live_version = $3 where client_id = $1 and id = $2', [clientId, loopId, version]);
-  const fields = Object.entries(fieldsOf(draft));
-  await db.query(
-    'insert into field (client_id, key, type, name) select $1, * from unnest($2::text[], $3::text[], $4::text[]) on conflict do nothing',
-    [clientId, fields.map(([key]) => key), fields.map(([, type]) => type), fields.map(([key]) => key.replaceAll('_', ' '))],
-  );
+  await makeFields(db, clientId, fieldsOf(draft));
   await cuesChanged(db, clientId);
   await audit(db, clientId, accountId, now, 'published a loop', { loopId, version, changes });
   return version;
 }
 
 /** Lets every worker read the client's cues again. */
-export const cuesChanged = (db: Connection, clientId: number) =>
+export const cuesChanged = (db: Connection | Db, clientId: number) =>
   db.query('update client set cue_revision = cue_revision + 1 where id = $1', [clientId]);
 
 /** Nothing is scheduled any more; `failed` says why it could not be published, where that is so. */

@@ -1,6 +1,6 @@
 import type { Logger } from 'pino';
 import type { Clock } from '../clock';
-import type { Connection, Db } from '../db/pool';
+import { inTransaction, type Connection, type Db } from '../db/pool';
 import type { CellProblem } from '@dart-loop/core/people/rowReading';
 import type { ChangedBy } from './apply';
 
@@ -27,8 +27,6 @@ export interface Step {
   total?: number | null;
   counts?: Record<string, number>;
   problems?: CellProblem[];
-  /** Kept with the task: what it has found out. */
-  note?: object;
 }
 
 /** One batch of a task, done in one transaction together with the note that it is done. */
@@ -47,7 +45,7 @@ export interface TaskKind<Spec = never> {
 const TASK_LOCK = 7_712;
 const UNDER_WAY = ['waiting', 'running', 'stopping', 'undoing'];
 /** Problems that are kept of one task; the rest are counted. */
-export const MOST_PROBLEMS = 500;
+const MOST_PROBLEMS = 500;
 const TELL_MS = 300;
 
 const TASK = `select t.client_id, t.id, t.kind, t.title, t.state, t.spec, t.total, t.done, t.cursor, t.made_by, a.name as by_name
@@ -160,11 +158,8 @@ export class Tasks {
   }
 
   /** One batch with its note. False when somebody wants the task to stop. */
-  async #batch(task: TaskRow<never>, undoing: boolean, batch: Batch): Promise<boolean> {
-    const db = await this.db.connect();
-    let broken: Error | undefined;
-    try {
-      await db.query('begin');
+  #batch(task: TaskRow<never>, undoing: boolean, batch: Batch): Promise<boolean> {
+    return inTransaction(this.db, async (db) => {
       const { rows } = await db.query<{ state: string }>('select state from task where client_id = $1 and id = $2 for update', [
         task.client_id,
         task.id,
@@ -175,15 +170,13 @@ export class Tasks {
           task.id,
           new Date(this.clock.now()),
         ]);
-        await db.query('commit');
         return false;
       }
-      const { done, cursor, total, counts = {}, problems = [], note } = await batch(db);
+      const { done, cursor, total, counts = {}, problems = [] } = await batch(db);
       await db.query(
         `update task set state = $3, done = done + $4, cursor = coalesce($5, cursor), total = coalesce($6, total),
            counts = counts || (select coalesce(jsonb_object_agg(key, coalesce((counts ->> key)::int, 0) + value::int), '{}') from jsonb_each_text($7::jsonb)),
-           problems = case when jsonb_array_length(problems) >= ${MOST_PROBLEMS} then problems else problems || $8::jsonb end,
-           spec = spec || $9::jsonb
+           problems = case when jsonb_array_length(problems) >= ${MOST_PROBLEMS} then problems else problems || $8::jsonb end
          where client_id = $1 and id = $2`,
         [
           task.client_id,
@@ -194,17 +187,10 @@ export class Tasks {
           total ?? null,
           JSON.stringify(counts),
           JSON.stringify(problems.slice(0, MOST_PROBLEMS)),
-          JSON.stringify(note ?? {}),
         ],
       );
-      await db.query('commit');
       return true;
-    } catch (error) {
-      await db.query('rollback').catch((second: Error) => (broken = second));
-      throw error;
-    } finally {
-      db.release(broken);
-    }
+    });
   }
 
   async #end(task: TaskRow<never>, state: 'done' | 'undone' | 'failed', failure: string | null): Promise<void> {

@@ -1,5 +1,6 @@
 import type { Connection, Db } from '../db/pool';
 import type { Adapter, OpenLine } from '../channels/adapter';
+import { cuesChanged } from './publish';
 
 /** Asks the channel for a line's templates and keeps them; true when they have changed. A channel that cannot be asked changes nothing. */
 export async function refreshTemplates(db: Connection | Db, adapter: Adapter, line: OpenLine): Promise<boolean> {
@@ -11,6 +12,6 @@ export async function refreshTemplates(db: Connection | Db, adapter: Adapter, li
     JSON.stringify(asked.templates),
   ]);
   if (!rowCount) return false;
-  await db.query('update client set cue_revision = cue_revision + 1 where id = $1', [line.clientId]);
+  await cuesChanged(db, line.clientId);
   return true;
 }

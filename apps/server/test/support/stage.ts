@@ -1,7 +1,7 @@
 import type { AddressInfo } from 'node:net';
 import type { Server } from 'node:http';
 import pg from 'pg';
-import type { Role } from '@dart-loop/contract';
+import type { Role, TaskView } from '@dart-loop/contract';
 import { Api } from '../../../../cli/api';
 import { makeAgency, setUpClients } from '../../../../cli/world';
 import { makeStandins, type Standins } from '../../../standins/src/standins';
@@ -73,7 +73,7 @@ export class Stage {
       DARTLOOP_MAIL: `smtp://127.0.0.1:${standins.mail.port}`,
       DARTLOOP_DEMO: 'yes',
       DARTLOOP_WATCH: '1',
-      DARTLOOP_LOG: 'error',
+      DARTLOOP_LOG: 'silent',
     });
     const world = await makeAgency(databases.owner);
     const server = await startServer(config, options.clock);
@@ -131,6 +131,14 @@ export class Stage {
     const message = this.standins.telegram.look(BOT, who).findLast((each) => each.keyboard.flat().some((button) => button.text === label));
     const button = message?.keyboard.flat().find((each) => each.text === label);
     await this.standins.telegram.tap(BOT, who, message!.message_id, button!.callback_data!);
+  }
+
+  /** A task of a client's people, once it is over. */
+  ended(client: string, id: string): Promise<TaskView> {
+    return until(
+      () => this.api.get<TaskView>(`${client}/tasks/${id}`),
+      (task) => ['done', 'failed', 'stopped', 'undone'].includes(task.state),
+    );
   }
 
   one<T>(sql: string, values: unknown[] = []): Promise<T> {

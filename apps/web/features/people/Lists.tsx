@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { ListRow } from '@dart-loop/contract';
+import { conditionWords } from '@dart-loop/core/model/conditionWords';
 import { may } from '@dart-loop/contract/roles';
 import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
@@ -45,7 +46,7 @@ export function Lists() {
           <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', columnGap: 12 }}>
             <Words kind="strong">{list.name}</Words>
             <PlaceLink
-              href={`/${client}/people?where=${encodeURIComponent(`on the list "${list.name.replace(/[\\"]/g, '\\$&')}"`)}`}
+              href={`/${client}/people?where=${encodeURIComponent(conditionWords({ list: list.name }))}`}
               style={{ minHeight: 32 }}
             >
               <Words

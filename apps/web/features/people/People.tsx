@@ -10,7 +10,7 @@ import { Field } from '../../ui/Field';
 import { Dialog, Menu } from '../../ui/Menu';
 import { ActionButton, PlaceLink, QuietButton } from '../../ui/press';
 import { ChannelMark, Empty, Failure, Waiting, usePageTitle } from '../../ui/parts';
-import { TickRow } from '../../ui/rows';
+import { TickMark, TickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { ago, exact } from '../../ui/time';
 import { Words } from '../../ui/Words';
@@ -308,22 +308,7 @@ const Row = memo(function Row({
           onPress={() => onChoose(row.id)}
           style={{ width: 44, height: 44, alignItems: 'center', justifyContent: 'center' }}
         >
-          <View
-            style={{
-              width: 22,
-              height: 22,
-              borderRadius: 4,
-              borderWidth: 1.5,
-              borderColor: colors.ink,
-              alignItems: 'center',
-              justifyContent: 'center',
-              backgroundColor: chosen ? colors.ink : undefined,
-            }}
-          >
-            <Words aria-hidden color="paper" style={{ fontSize: 15, lineHeight: 18 }}>
-              {chosen ? '✓' : ''}
-            </Words>
-          </View>
+          <TickMark on={chosen} />
         </Pressable>
       )}
       <PlaceLink

@@ -1,4 +1,5 @@
 import type { PeopleVocabulary } from '@dart-loop/contract';
+import { quoted } from '@dart-loop/core/model/conditionWords';
 import { CHANNEL_KINDS } from '@dart-loop/core/model/client';
 import { ofConversation } from '@dart-loop/core/model/condition';
 import { readSentence } from '@dart-loop/core/edit/typedCondition';
@@ -10,10 +11,6 @@ export interface Suggestion {
 }
 
 const MOST = 8;
-const quoted = (name: string) =>
-  /^[\p{L}\p{N}][\p{L}\p{N} .-]*$/u.test(name) && !/\b(and|or|in the|at scene|by|is|not)\b/i.test(name)
-    ? name
-    : `"${name.replace(/[\\"]/g, '\\$&')}"`;
 
 /** Ways on from a sentence as it is typed: what its last part may become, or what may join it once it reads. */
 export function suggest(sentence: string, known: PeopleVocabulary): Suggestion[] {

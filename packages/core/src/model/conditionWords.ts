@@ -80,6 +80,6 @@ const MISREAD =
 const PLAIN = /^[\p{L}\p{N}+#@€£$-](?:[\p{L}\p{N} .,:;+@’'&/#%!?€£$_-]*[\p{L}\p{N}.!?%#€£$_-])?$/u;
 
 /** A name or value within a sentence: in quotation marks where it might be read as something else. */
-function quoted(words: string): string {
+export function quoted(words: string): string {
   return PLAIN.test(words) && !MISREAD.test(words) && !/ {2}/.test(words) ? words : `"${words.replace(/[\\"]/g, '\\$&')}"`;
 }
