@@ -12,18 +12,23 @@ import {
   rmSync,
   writeFileSync,
 } from 'node:fs';
+import { totalmem } from 'node:os';
 import { dirname, join } from 'node:path';
 import pg from 'pg';
 import { migrate } from '../apps/server/src/db/migrate';
 import { DATA } from './places';
 import { Stop, freePort, isAlive, isRoot, postgresPrograms, sleep } from './machine';
 
+/** A share of the machine's memory, in MB, within what is sensible. */
+const memoryFor = ({ share, most }: { share: number; most: number }) =>
+  Math.max(128, Math.min(most, Math.floor(totalmem() / share / 1_048_576)));
+
 /** Durable as it comes (fsync and synchronous_commit stay on); only memory and log room are set. */
 const SETTINGS = `
 listen_addresses = '127.0.0.1'
 unix_socket_directories = ''
 max_connections = 100
-shared_buffers = 256MB
+shared_buffers = ${memoryFor({ share: 8, most: 2_048 })}MB
 max_wal_size = 4GB
 checkpoint_timeout = 15min
 checkpoint_completion_target = 0.9

@@ -1,4 +1,6 @@
 import type { Page } from '@playwright/test';
+import pg from 'pg';
+import { remains } from '../apps/server/test/support/remains';
 import { expect, expectAccessible, signIn, takeIn, test } from './stage';
 
 const CLIENT = 'northgate-climbing';
@@ -164,6 +166,43 @@ test('a list is confirmed on the test phone, proven, and left', async ({ page },
   await expect(page.getByText('“New routes, once a week.”, wording 1')).toBeVisible();
   await expect(page.getByText(/confirmed by the person/)).toBeVisible();
   await expectAccessible(page);
+});
+
+test('who wrote on the test phone is erased, and no table says anything of them', async ({ page }, info) => {
+  await signIn(page);
+  const mark = `wren${info.project.name}${Date.now().toString(36)}`;
+  await takeIn(
+    page,
+    CLIENT,
+    `format: dart-loop/1\nname: Ask ${mark}\ncues: [{ kind: keyword, words: [${mark}], match: exactly }]\nscenes:\n  - { id: one, name: One, steps: [{ id: q, kind: ask, text: "What are you called?", reply: text, field: nickname }, { kind: say, text: "Hello {{ person.nickname }}." }] }\n`,
+    true,
+  );
+  await openPhone(page, 'SMS');
+  const phone = page.getByRole('log');
+  const who = await page.getByText(/^\+447700900\d{3}$/).innerText();
+  await write(page, mark);
+  await expect(phone.getByText(/What are you called\?/)).toBeVisible();
+  await write(page, `Quill ${mark}`);
+  await expect(phone.getByText(`Hello Quill ${mark}.`)).toBeVisible();
+  await page.goto(`/${CLIENT}/people?q=${encodeURIComponent(who)}`);
+  await page.getByRole('link', { name: who }).click();
+  await expect(page).toHaveURL(/\/people\/[0-9a-f-]{36}/);
+  const id = page.url().split('/').pop()!.slice(0, 36);
+  const db = new pg.Client({ connectionString: process.env.DARTLOOP_BROWSER_DATABASE });
+  await db.connect();
+  try {
+    expect(await remains(db, `Quill ${mark}`)).toEqual(expect.arrayContaining(['event', 'field_change', 'message', 'person']));
+    await page.getByRole('button', { name: 'More about this person' }).click();
+    await page.getByRole('button', { name: /^Erase/ }).click();
+    await page.getByLabel('Why').fill('asked for it');
+    await page.getByRole('button', { name: `Erase ${who} for ever` }).click();
+    await expect(page).toHaveURL(new RegExp(`/${CLIENT}/people`));
+    await expect(async () => expect(await remains(db, `Quill ${mark}`)).toEqual([])).toPass();
+    // That they were there, by an id that leads nowhere, is all that is left: in what the team did.
+    expect(await remains(db, id)).toEqual(['audit', 'task']);
+  } finally {
+    await db.end();
+  }
 });
 
 test('an opt-out in Spanish in the middle of a loop stops it, and the ledger says so', async ({ page }, info) => {

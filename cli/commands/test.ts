@@ -41,7 +41,11 @@ export async function test(only: string[]): Promise<void> {
     browser: async () => {
       const stack = await startStack({ folder, wishedPort: 0, world: true, web: true, step: (words) => console.log(`  ${words}`) });
       try {
-        await run([join(BIN, 'playwright'), 'test'], { DARTLOOP_BROWSER_ADDRESS: stack.address, PLAYWRIGHT_JSON_OUTPUT_FILE: results });
+        await run([join(BIN, 'playwright'), 'test'], {
+          DARTLOOP_BROWSER_ADDRESS: stack.address,
+          DARTLOOP_BROWSER_DATABASE: stack.cluster.owner,
+          PLAYWRIGHT_JSON_OUTPUT_FILE: results,
+        });
       } finally {
         await stack.stop();
       }

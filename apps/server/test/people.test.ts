@@ -1,6 +1,7 @@
 import type { ListRow, MergePreview, PeopleCount, PersonPage, Proof, SegmentRow, TaskView } from '@dart-loop/contract';
 import { WoundClock } from '../src/clock';
 import { Stage, until } from './support/stage';
+import { remains } from './support/remains';
 
 let stage: Stage;
 const clock = new WoundClock(Date.UTC(2026, 10, 24, 10));
@@ -398,21 +399,7 @@ describe('erasing', () => {
     const archive = JSON.parse(await stage.api.text(`${FERRIES}/people/${id}/archive`)) as Record<string, unknown[]>;
     expect(JSON.stringify(archive)).toContain('Quillfeather');
     expect(Object.keys(archive)).toEqual(expect.arrayContaining(['person', 'message', 'event', 'consent', 'errand', 'run']));
-    const remains = async (words: string) => {
-      const { rows: tables } = await stage.db.query<{ name: string }>(
-        "select c.relname as name from pg_class c where c.relkind in ('r', 'p') and not c.relispartition and c.relnamespace = 'public'::regnamespace",
-      );
-      const found: string[] = [];
-      for (const table of tables) {
-        const { rows } = await stage.db.query<{ there: boolean }>(
-          `select exists (select from ${table.name} t where t::text ilike '%' || $1 || '%') as there`,
-          [words],
-        );
-        if (rows[0]!.there) found.push(table.name);
-      }
-      return found.sort();
-    };
-    expect(await remains('Quillfeather')).toEqual(
+    expect(await remains(stage.db, 'Quillfeather')).toEqual(
       expect.arrayContaining(['errand', 'event', 'field_change', 'message', 'person', 'person_terms', 'run']),
     );
     const talk = await stage.one<{ id: string }>("select id from conversation where address = '+447700900699'");
@@ -421,9 +408,10 @@ describe('erasing', () => {
       counts: { erased: 1 },
       canUndo: false,
     });
-    for (const words of ['Quillfeather', '7700900699', talk.id]) expect({ words, left: await remains(words) }).toEqual({ words, left: [] });
+    for (const words of ['Quillfeather', '7700900699', talk.id])
+      expect({ words, left: await remains(stage.db, words) }).toEqual({ words, left: [] });
     // Their id alone, which leads nowhere any more, stands where it says what the team did.
-    expect(await remains(id)).toEqual(['audit', 'task']);
+    expect(await remains(stage.db, id)).toEqual(['audit', 'task']);
     const receipt = await stage.one<{ reason: string; counts: Record<string, number> }>(
       'select reason, counts from erasure order by at desc limit 1',
     );

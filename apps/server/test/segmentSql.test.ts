@@ -3,7 +3,8 @@ import pg from 'pg';
 import { isInSegment, type PersonFacts } from '@dart-loop/core';
 import { ABOUT_NOW, LOOPS, SEGMENTS, person, rule } from '../../../packages/core/test/peopleArbitraries';
 import { inOrder, termsOf } from '../src/people/terms';
-import { prefixes, segmentSql } from '../src/people/segmentSql';
+import { rangeOf } from '../src/people/range';
+import { segmentSql } from '../src/people/segmentSql';
 import { makeDatabase } from './support/stage';
 
 let db: pg.Client;
@@ -59,14 +60,16 @@ test('a rule finds in the database whom the core says it is about, with any peop
       async (people, rules) => {
         await keep(people);
         for (const each of rules) {
-          const { where, values } = segmentSql(each, asked);
-          const { rows } = await db.query<{ id: string }>({
-            text: `select p.id from person p join person_terms t on t.client_id = p.client_id and t.person_id = p.id where p.client_id = 1 and ${where} order by p.id`,
-            values,
-          });
-          const found = rows.map((row) => row.id);
           const expected = people.flatMap((one, n) => (isInSegment(each, { ...asked, person: one }) ? [idOf(n)] : []));
-          expect({ rule: each, found }).toEqual({ rule: each, found: expected });
+          for (const ranges of ['index', 'rows'] as const) {
+            const { where, values } = segmentSql(each, asked, 1, ranges);
+            const { rows } = await db.query<{ id: string }>({
+              text: `select p.id from person p join person_terms t on t.client_id = p.client_id and t.person_id = p.id where p.client_id = 1 and ${where} order by p.id`,
+              values,
+            });
+            const found = rows.map((row) => row.id);
+            expect({ rule: each, ranges, found }).toEqual({ rule: each, ranges, found: expected });
+          }
         }
       },
     ),
@@ -85,19 +88,21 @@ test('what a rule holds is never part of the statement', () => {
   expect(JSON.stringify(values)).toContain('drop');
 });
 
+const beginnings = (low: string, high: string) => rangeOf(low, high, (beginning) => beginning)?.beginnings ?? [];
+
 test('beginnings cover exactly what lies between', () => {
   const days = fc
     .date({ min: new Date('0001-01-01'), max: new Date('9999-12-31'), noInvalidDate: true })
     .map((day) => day.toISOString().slice(0, 10));
   fc.assert(
     fc.property(days, days, days, (low, high, day) => {
-      expect(prefixes(low, high).filter((prefix) => day.startsWith(prefix)).length).toBe(day >= low && day <= high ? 1 : 0);
+      expect(beginnings(low, high).filter((prefix) => day.startsWith(prefix)).length).toBe(day >= low && day <= high ? 1 : 0);
     }),
   );
   const numbers = fc.double({ noNaN: true, noDefaultInfinity: true }).map((number) => (number === 0 ? 0 : number));
   fc.assert(
     fc.property(numbers, numbers, numbers, (low, high, number) => {
-      const covers = prefixes(inOrder(low), inOrder(high)).filter((prefix) => inOrder(number).startsWith(prefix)).length;
+      const covers = beginnings(inOrder(low), inOrder(high)).filter((prefix) => inOrder(number).startsWith(prefix)).length;
       expect(covers).toBe(number >= low && number <= high ? 1 : 0);
     }),
   );

@@ -10,6 +10,7 @@ import {
   type ClientFacts,
   type Condition,
 } from '@dart-loop/core';
+import { rangeOf } from './range';
 import { TERM, inOrder, type Way } from './terms';
 
 /** What a rule is asked with: whose people, when, and what names stand for. */
@@ -29,21 +30,30 @@ export interface SegmentSql {
   where: string;
   values: unknown[];
   tables: { terms: boolean; person: boolean };
+  /** What of the rule the index answers beside its ranges, where there are any: a query of terms, or '' for nothing. */
+  besideRanges: string | null;
 }
+
+/**
+ * How a range (a number above 2, a day in the next week) is asked: of the index, which has to read all that lies in it, or of the rows of the people, which
+ * is the faster where something else leaves few of them, or where most lie in it.
+ */
+export type RangesBy = 'index' | 'rows';
 
 /**
  * Says of a person what {@link isInSegment} of the core says. A condition can be true, false or unknown of somebody; each is
  * compiled to what makes it true and what makes it false, and neither holds where it is unknown.
  */
-export function segmentSql(rule: Condition, asked: AskedOf, first = 1): SegmentSql {
+export function segmentSql(rule: Condition, asked: AskedOf, first = 1, ranges: RangesBy = 'index'): SegmentSql {
   const compiled = new Compiler(asked).both(rule, []).yes;
+  const byRows = together(compiled, 'rows');
   const values: unknown[] = [];
   const tables = { terms: false, person: false };
   const bind = (value: unknown) => {
     values.push(value);
     return `$${first + values.length - 1}`;
   };
-  const write = (query: Query): string => {
+  const write = (query: Asking): string => {
     switch (query.kind) {
       case 'always':
         return query.is ? 'true' : 'false';
@@ -57,23 +67,29 @@ export function segmentSql(rule: Condition, asked: AskedOf, first = 1): SegmentS
         return `(${query.parts.map(write).join(query.kind === 'all' ? ' and ' : ' or ')})`;
     }
   };
-  const where = write(together(compiled));
-  return { where, values, tables };
+  const where = write(ranges === 'rows' ? byRows : together(compiled, 'index'));
+  const ofIndex = (byRows.kind === 'all' ? byRows.parts : [byRows]).find((part) => part.kind === 'terms');
+  return { where, values, tables, besideRanges: hasRange(compiled) ? (ofIndex?.query ?? '') : null };
 }
+
+const hasRange = (query: Query): boolean => query.kind === 'range' || ('parts' in query && query.parts.some(hasRange));
 
 /** What is asked of the index of terms, of a row itself, or several of these. Always true or false. */
 type Query =
   | { kind: 'always'; is: boolean }
   | { kind: 'terms'; query: string }
   | { kind: 'row'; of: 'person' | 'terms'; write: (bind: (value: unknown) => string) => string }
+  | { kind: 'range'; terms: string; ofRow: string }
   | { kind: 'all' | 'any'; parts: Query[] };
+/** What is left once it is known how ranges are asked. */
+type Asking = Exclude<Query, { kind: 'range' | 'all' | 'any' }> | { kind: 'all' | 'any'; parts: Asking[] };
 interface Both {
   yes: Query;
   no: Query;
 }
 
-const NEVER: Query = { kind: 'always', is: false };
-const ALWAYS: Query = { kind: 'always', is: true };
+const NEVER = { kind: 'always', is: false } as const;
+const ALWAYS = { kind: 'always', is: true } as const;
 const UNKNOWN: Both = { yes: NEVER, no: NEVER };
 const all = (...parts: Query[]): Query => ({ kind: 'all', parts });
 const any = (...parts: Query[]): Query => ({ kind: 'any', parts });
@@ -133,6 +149,8 @@ class Compiler {
         return this.#without(query.query);
       case 'row':
         return { ...query, write: (bind) => `not ${query.write(bind)}` };
+      case 'range':
+        return { kind: 'range', terms: this.#without(query.terms).query, ofRow: this.#without(query.ofRow).query };
       default:
         return { kind: query.kind === 'all' ? 'any' : 'all', parts: query.parts.map((part) => this.#opposite(part)) };
     }
@@ -145,7 +163,7 @@ class Compiler {
     return { kind: 'terms', query: this.#lexeme(term, begins) };
   }
   /** Everybody but whom a query of terms finds; the index needs something to begin with. */
-  #without(query: string, among = this.#lexeme(TERM.everybody)): Query {
+  #without(query: string, among = this.#lexeme(TERM.everybody)): Extract<Query, { kind: 'terms' }> {
     return { kind: 'terms', query: `(${among} & !(${query}))` };
   }
   #lexeme(term: string, begins = false): string {
@@ -231,7 +249,17 @@ class Compiler {
       return { yes, no: yes.kind === 'terms' ? this.#without(yes.query, known) : { kind: 'terms', query: known } };
     };
     const turned = ({ yes, no }: Both): Both => ({ yes: no, no: yes });
-    const range = (low: string, high: string) => among(prefixes(low, high).map((prefix) => value(prefix, way, prefix.length < low.length)));
+    const range = (low: string, high: string, { open = false } = {}): Both => {
+      const found = rangeOf(low, high, (beginning) => value(beginning, way, beginning.length < low.length));
+      if (!found) return among([]);
+      const lessLow = (words: string) => (open ? `(${words} & !${value(low)})` : words);
+      const terms = lessLow(`(${found.beginnings.map((each) => value(each, way, each.length < low.length)).join(' | ')})`);
+      const ofRow = lessLow(found.expression);
+      return {
+        yes: { kind: 'range', terms, ofRow },
+        no: { kind: 'range', terms: this.#without(terms, known).query, ofRow: this.#without(ofRow, known).query },
+      };
+    };
     switch (way) {
       case 't': {
         const folded = `=${comparable('text', String(operand))}`;
@@ -282,8 +310,8 @@ class Compiler {
     is: Condition['is'],
     at: string,
     to: string | null,
-    { lowest, highest, after }: Ordered,
-    range: (low: string, high: string) => Both,
+    { lowest, highest }: Ordered,
+    range: (low: string, high: string, how?: { open: boolean }) => Both,
     exactly: (written: string) => Both,
   ): Both {
     const turned = ({ yes, no }: Both): Both => ({ yes: no, no: yes });
@@ -297,9 +325,9 @@ class Compiler {
       case 'below':
         return turned(range(at, highest));
       case 'above':
-        return range(after(at), highest);
+        return range(at, highest, { open: true });
       case 'at most':
-        return turned(range(after(at), highest));
+        return turned(range(at, highest, { open: true }));
       case 'between':
         return to === null ? range(highest, lowest) : range(at, to);
       default:
@@ -321,64 +349,31 @@ class Compiler {
 interface Ordered {
   lowest: string;
   highest: string;
-  /** The least that stands after one. */
-  after(written: string): string;
 }
-const NUMBERS: Ordered = {
-  lowest: '0'.repeat(16),
-  highest: 'f'.repeat(16),
-  after: (written) => (BigInt(`0x${written}`) + 1n).toString(16).padStart(16, '0'),
-};
-const next = (written: string) => written.slice(0, -1) + String.fromCharCode(written.charCodeAt(written.length - 1) + 1);
-// The letter after 9 stands for nothing, so what comes after 2026-11-29 is whatever begins with 2026-11-2: or more.
-const DAYS: Ordered = { lowest: '0000-00-00', highest: '9999-99-99', after: next };
-const HOURS: Ordered = { lowest: '00:00', highest: '99:99', after: next };
+const NUMBERS: Ordered = { lowest: '0'.repeat(16), highest: 'f'.repeat(16) };
+const DAYS: Ordered = { lowest: '0000-00-00', highest: '9999-99-99' };
+const HOURS: Ordered = { lowest: '00:00', highest: '99:99' };
 
 const daysOf = (operand: Condition['value']) => Math.floor(durationMs(String(operand)) / 86_400_000);
 /** A text within a pattern of `like`, as it is. */
 export const like = (text: string): string => text.replace(/[\\%_]/g, '\\$&');
 
-/**
- * The fewest beginnings that cover every text from `low` to `high`, both of the same length and of digits (or 0 to f, where they are that), with the same
- * other signs in the same places.
- */
-export function prefixes(low: string, high: string): string[] {
-  if (low > high) return [];
-  const alphabet = low.length === 16 ? '0123456789abcdef' : '0123456789';
-  const last = alphabet.at(-1)!;
-  const isSign = (at: number) => !alphabet.includes(high[at]!);
-  const cover = (begun: string, from: string | null, to: string | null): string[] => {
-    const at = begun.length;
-    if (at === low.length || (from === null && to === null)) return [begun];
-    if (isSign(at)) return cover(begun + high[at]!, from, to);
-    const lowest = from?.[at] ?? '0';
-    const highest = to?.[at] ?? last;
-    if (lowest > highest) return [];
-    const whole = (text: string | null, edge: string) =>
-      text === null || [...text.slice(at)].every((letter, index) => letter === edge || isSign(at + index));
-    if (whole(from, '0') && whole(to, last)) return [begun];
-    if (lowest === highest) return cover(begun + lowest, from, to);
-    const between = [...alphabet].filter((letter) => letter > lowest && letter < highest).map((letter) => begun + letter);
-    return [
-      ...(from === null ? [begun + lowest] : lowest > last ? [] : cover(begun + lowest, from, null)),
-      ...between,
-      ...(to === null ? [begun + highest] : cover(begun + highest, null, to)),
-    ];
-  };
-  return cover('', low, high);
-}
-
 /** Joins what is asked of the terms into as few questions as there can be, and leaves out what is always true or never. */
-function together(query: Query): Query {
-  if (query.kind !== 'all' && query.kind !== 'any') return query;
+function together(query: Query, ranges: RangesBy): Asking {
+  if (query.kind === 'range')
+    return ranges === 'index'
+      ? { kind: 'terms', query: query.terms }
+      : // Not as PostgreSQL's own operator alone, which it would ask of the index.
+        { kind: 'row', of: 'terms', write: (bind) => `((t.terms @@ ${bind(query.ofRow)}::tsquery) is true)` };
+  if (!('parts' in query)) return query;
   const { kind } = query;
-  const parts = query.parts.map(together).flatMap((part) => (part.kind === kind ? part.parts : [part]));
+  const parts = query.parts.map((part) => together(part, ranges)).flatMap((part) => (part.kind === kind ? part.parts : [part]));
   const decides = kind === 'any';
   if (parts.some((part) => part.kind === 'always' && part.is === decides)) return decides ? ALWAYS : NEVER;
   const left = parts.filter((part) => part.kind !== 'always');
   const terms = left.flatMap((part) => (part.kind === 'terms' ? [part.query] : []));
   const others = left.filter((part) => part.kind !== 'terms');
-  const joined: Query[] =
+  const joined: Asking[] =
     terms.length === 0
       ? others
       : [{ kind: 'terms', query: terms.length === 1 ? terms[0]! : `(${terms.join(kind === 'all' ? ' & ' : ' | ')})` }, ...others];

@@ -4,7 +4,7 @@ import type { Selection } from '@dart-loop/contract';
 import type { Connection, Db } from '../db/pool';
 import { Problem } from '../http/problem';
 import { peopleWordsOf } from './peopleWords';
-import { like, segmentSql, type AskedOf } from './segmentSql';
+import { like, segmentSql, type AskedOf, type RangesBy } from './segmentSql';
 import { searchable } from './terms';
 
 /** Which people of a client are meant: a search and a rule, or ids. */
@@ -80,18 +80,40 @@ export function chosenSql(chosen: Chosen, asked: AskedOf, first: number): { from
   };
 }
 
+/** Where what stands beside a range leaves at most so many, the rest is asked of their rows. */
+const FEW = 50_000;
+/** Where a range holds more than this share of everybody, and nothing stands beside it, all rows are read. */
+const BROAD = 0.15;
+
+/** How the ranges of a rule are best asked now, by what the database itself expects to find. */
+async function rangesBy(db: Connection, rule: Condition, asked: AskedOf): Promise<RangesBy> {
+  const { besideRanges, where, values } = segmentSql(rule, asked, 2);
+  if (besideRanges === null) return 'index';
+  const expected = async (condition: string, more: unknown[]) => {
+    const { rows } = await db.query<{ 'QUERY PLAN': [{ Plan: { 'Plan Rows': number } }] }>(
+      `explain (format json) select from person_terms t join person p on p.client_id = t.client_id and p.id = t.person_id
+       where t.client_id = $1 and ${condition}`,
+      [asked.clientId, ...more],
+    );
+    return rows[0]!['QUERY PLAN'][0].Plan['Plan Rows'];
+  };
+  if (besideRanges !== '') return (await expected('t.terms @@ $2::tsquery', [besideRanges])) <= FEW ? 'rows' : 'index';
+  return (await expected(where, values)) > BROAD * (await expected('true', [])) ? 'rows' : 'index';
+}
+
 /** How many are chosen. Where the index of terms says it all, the people themselves are not looked at. */
 export async function countChosen(db: Connection, chosen: Chosen, asked: AskedOf): Promise<number> {
+  const count = async (from: string, where: string, values: unknown[]) =>
+    (await db.query<{ count: number }>(`select count(*)::int as count from ${from} where ${where}`, values)).rows[0]!.count;
   if (!('ids' in chosen) && chosen.rule && chosen.q === '') {
-    const { where, values, tables } = segmentSql(chosen.rule, asked, 2);
-    if (tables.terms && !tables.person)
-      return (
-        await db.query<{ count: number }>(`select count(*)::int as count from person_terms t where t.client_id = $1 and ${where}`, [
-          asked.clientId,
-          ...values,
-        ])
-      ).rows[0]!.count;
+    const { where, values, tables } = segmentSql(chosen.rule, asked, 2, await rangesBy(db, chosen.rule, asked));
+    const from = !tables.terms
+      ? 'person p'
+      : tables.person
+        ? 'person_terms t join person p on p.client_id = t.client_id and p.id = t.person_id'
+        : 'person_terms t';
+    return count(from, `${tables.terms ? 't' : 'p'}.client_id = $1 and ${where}`, [asked.clientId, ...values]);
   }
   const { from, where, values } = chosenSql(chosen, asked, 1);
-  return (await db.query<{ count: number }>(`select count(*)::int as count from ${from} where ${where}`, values)).rows[0]!.count;
+  return count(from, where, values);
 }
