@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { FieldKey, LocalId, NEXT, Target } from '../../model/basics';
 import { readReply } from '../../words/replies';
 import { mergeJson } from '../../words/merge';
+import { valueAt } from '../../sync/path';
 import { whyNotAddress } from './outsideAddress';
 import { go, readingWorld, type StepKind } from './step';
 
@@ -43,16 +44,6 @@ export const SendOut = z
   .strict();
 export type SendOut = z.infer<typeof SendOut>;
 
-function at(body: unknown, path: string): unknown {
-  return path
-    .split('.')
-    .reduce<unknown>(
-      (value, key) =>
-        value !== null && typeof value === 'object' && Object.hasOwn(value, key) ? (value as Record<string, unknown>)[key] : undefined,
-      body,
-    );
-}
-
 export const sendOut: StepKind<SendOut> = {
   enter(step, play) {
     play.sendOut(step.address, mergeJson(step.body, play.world));
@@ -64,7 +55,7 @@ export const sendOut: StepKind<SendOut> = {
     play.note({ code: 'delivered', ok: outcome.ok, reason: outcome.reason, to: play.where(to) });
     if (outcome.ok)
       for (const { from, field } of step.reply ?? []) {
-        const found = at(outcome.body, from);
+        const found = valueAt(outcome.body, from);
         if (found === undefined || found === null || typeof found === 'object') {
           play.note({ code: 'field not set', field, reason: `the answer has no text or number at “${from}”` });
           continue;

@@ -1,0 +1,72 @@
+import { z } from 'zod';
+import type { ClientFacts } from '../../model/client';
+import { ColumnType, type Row, type SyncedPerson, type TheirColumn } from '../mapping';
+
+/** A call to another system, without its secrets: the edge adds those. */
+export interface Call {
+  method: 'GET' | 'POST' | 'PUT' | 'PATCH';
+  address: string;
+  headers?: Record<string, string>;
+  /** JSON; null with GET. */
+  body: unknown;
+}
+/** What came back: a status, and the body where it was JSON. */
+export interface Reply {
+  status: number;
+  body: unknown;
+}
+
+/** What is delivered about one person. */
+export interface Parcel {
+  /** The same with every try, so that the other side can drop a repeat. */
+  id: string;
+  /** When what it tells of happened, in ms. */
+  at: number;
+  clientName: string;
+  /** What it is about: "field:town", "tag:vip", "by hand". */
+  causes: readonly string[];
+  person: SyncedPerson;
+  client: ClientFacts;
+  row: Row;
+  /** The id that the other side has given this person, once it has. */
+  theirId: string | null;
+}
+
+/**
+ * What comes next in a delivery: a call, or its end. `refused`: it will not do, however often it is tried. `unclear`: the answer makes no sense, as when
+ * something stands in between; it may pass.
+ */
+export type Move =
+  | { kind: 'call'; call: Call }
+  | { kind: 'done'; theirId: string | null; words: string }
+  | { kind: 'refused'; reason: string }
+  | { kind: 'unclear'; reason: string };
+
+/** One kind of destination: what it needs to be set up, and how it is spoken to. Pure: replies come in, the next call comes out. */
+export interface DestinationKind<Settings = never> {
+  kind: string;
+  /** As it is offered: "A contact in a CRM". */
+  words: string;
+  settings: z.ZodType<Settings>;
+  /** Whether a bearer token goes with its calls; without, they are signed. */
+  needsToken: boolean;
+  /**
+   * The next move, from the replies so far, each to the call that was made for it. Replies of 401, 403, 408, 409, 425, 429 and 5xx never get here, but for
+   * those that `takes` names.
+   */
+  next(settings: Settings, parcel: Parcel, replies: readonly Reply[]): Move;
+  /** Statuses beside 2xx that {@link next} makes something of. */
+  takes: readonly number[];
+  /** Reads the columns of the other side, where it can say. */
+  columns?: { call(settings: Settings): Call; read(body: unknown): TheirColumn[] | null };
+}
+
+/** Columns as our stand-ins describe them, and as JSON says them plainly: [{"name", "type", "required"}], alone or as "columns"; null where it is none. */
+export function columnsIn(body: unknown): TheirColumn[] | null {
+  const list = Array.isArray(body) ? body : (body as { columns?: unknown } | null)?.columns;
+  const read = Described.safeParse(list);
+  return read.success ? read.data : null;
+}
+const Described = z
+  .array(z.object({ name: z.string().min(1).max(100), type: ColumnType.catch('text'), required: z.boolean().catch(false) }))
+  .max(500);

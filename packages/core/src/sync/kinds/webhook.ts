@@ -1,0 +1,47 @@
+import { z } from 'zod';
+import { whyNotAddress } from '../../run/steps/outsideAddress';
+import { mergeJson } from '../../words/merge';
+import { worldOf } from '../mapping';
+import type { DestinationKind } from './kind';
+
+export const OutsideAddress = z
+  .string()
+  .trim()
+  .max(2_000)
+  .superRefine((address, context) => {
+    const reason = whyNotAddress(address);
+    if (reason) context.addIssue({ code: 'custom', message: reason });
+  });
+
+export const WebhookSettings = z
+  .object({
+    address: OutsideAddress,
+    /** A JSON body with merge fields; absent: a CloudEvent with the mapped columns. */
+    body: z.json().optional(),
+  })
+  .strict();
+
+/** A signed webhook (Standard Webhooks), its body a CloudEvent (1.0, structured JSON) or the builder's own. */
+export const webhook: DestinationKind<z.infer<typeof WebhookSettings>> = {
+  kind: 'webhook',
+  words: 'A signed webhook',
+  settings: WebhookSettings,
+  needsToken: false,
+  takes: [],
+  next({ address, body }, parcel, [reply]) {
+    if (reply) return { kind: 'done', theirId: null, words: `taken, ${reply.status}` };
+    const { person, client } = parcel;
+    const event = {
+      specversion: '1.0',
+      id: parcel.id,
+      source: `dart-loop/${encodeURIComponent(parcel.clientName)}`,
+      type: 'person.changed',
+      subject: person.id,
+      time: new Date(parcel.at).toISOString(),
+      datacontenttype: 'application/json',
+      data: { ...parcel.row.cells },
+    };
+    const sent = body === undefined ? event : mergeJson(body, worldOf(person, client, parcel.at));
+    return { kind: 'call', call: { method: 'POST', address, body: sent } };
+  },
+};
