@@ -7,6 +7,7 @@ import type { Config } from './config';
 import { openPool, type Db } from './db/pool';
 import { makeApp } from './http/app';
 import { hookHandler, isHook } from './http/hooks';
+import { destinationRoutes } from './http/destinations';
 import { inboxRoutes } from './http/inbox';
 import { inletCalls, inletRoutes } from './http/inlets';
 import { lineRoutes } from './http/lines';
@@ -114,6 +115,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...fieldRoutes({ clock, woken: () => path.wakeTasks(), linesChanged }),
     ...segmentRoutes({ clock, linesChanged }),
     ...lineRoutes({ clock, key: config.key, adapters, hookAddress, linesChanged }),
+    ...destinationRoutes({ clock, key: config.key, standins: config.standins, woken: () => path.wake() }),
     ...inletRoutes({ clock, key: config.key, address: () => address }),
     ...(config.standins ? testPhoneRoutes(config.standins, adapters) : []),
   ];

@@ -27,6 +27,8 @@ beforeAll(async () => {
     uploadId: NOBODY,
     mergeId: NOBODY,
     segmentId: NOBODY,
+    destinationId: NOBODY,
+    deliveryId: NOBODY,
     field: 'email',
   });
 });
@@ -71,6 +73,23 @@ const BODIES: Record<string, unknown> = {
   'post /clients/:client/segments': { name: 'Kept once', rule: { tag: 'x' } },
   'put /clients/:client/segments/:segmentId': { name: 'Kept', rule: { tag: 'x' } },
   'put /clients/:client/lists': { list: { name: 'Kept' } },
+  'post /clients/:client/destinations': {
+    kind: 'webhook',
+    name: 'Kept once',
+    settings: { address: 'https://hooks.example/in' },
+    mapping: [],
+    triggers: {},
+  },
+  'put /clients/:client/destinations/:destinationId': {
+    kind: 'webhook',
+    name: 'Never kept',
+    settings: { address: 'https://hooks.example/in' },
+    mapping: [],
+    triggers: {},
+  },
+  'post /clients/:client/destinations/:destinationId/state': { state: 'off' },
+  'post /clients/:client/destinations/:destinationId/try': { personId: NOBODY },
+  'post /clients/:client/destinations/:destinationId/replay': { ids: 'all' },
   'put /clients/:client/sending': {
     quiet: {},
     frequency: { perDay: null, perWeek: null },

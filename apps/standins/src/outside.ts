@@ -1,4 +1,4 @@
-import { Router } from 'express';
+import { Router, type Request, type Response } from 'express';
 import { z } from 'zod';
 
 /** What another system got. */
@@ -20,27 +20,41 @@ export const OutsideAnswer = z.object({
   headers: z.record(z.string(), z.string()).default({}),
   slowMs: z.number().int().max(60_000).default(0),
   times: z.number().int().positive().optional(),
+  /** It breaks off in the middle of its answer. */
+  half: z.boolean().optional(),
 });
 export type OutsideAnswer = z.infer<typeof OutsideAnswer>;
+
+/** A service that stands at a host and answers by itself, where it is not told otherwise. */
+export interface Service {
+  handle(request: Request, response: Response, path: string): void;
+}
 
 /** Stands in for every system of the clients' own: any host that ends in ".example". Keeps what it got, answers as it is told. */
 export class OutsideStandin {
   readonly requests: OutsideRequest[] = [];
   readonly #answers = new Map<string, OutsideAnswer>();
   #count = 0;
+  constructor(private readonly services: Readonly<Record<string, Service>> = {}) {}
 
   answer(answer: OutsideAnswer): void {
     this.#answers.set(answer.host, answer);
   }
 
+  /** Answers by itself again. */
+  well(host: string): void {
+    this.#answers.delete(host);
+  }
+
   router(): Router {
     const router = Router();
-    router.post('/outside/:host/{*path}', async (request, response) => {
+    router.all('/outside/:host/{*path}', async (request, response) => {
       const { host } = request.params as unknown as { host: string };
+      const path = request.url.slice(`/outside/${host}`.length);
       const headers = Object.fromEntries(Object.entries(request.headers).map(([name, value]) => [name, String(value)]));
       this.requests.push({
         host,
-        path: request.url.slice(`/outside/${host}`.length),
+        path,
         headers,
         body: request.body,
         raw: JSON.stringify(request.body),
@@ -50,9 +64,15 @@ export class OutsideStandin {
       const answer = this.#answers.get(host);
       if (answer?.times !== undefined && --answer.times <= 0) this.#answers.delete(host);
       if (answer?.slowMs) await new Promise((resolve) => setTimeout(resolve, answer.slowMs));
-      if (!answer) return void response.json({ ok: true, id: ++this.#count });
+      if (!answer) {
+        const service = this.services[host];
+        return service ? service.handle(request, response, path) : void response.json({ ok: true, id: ++this.#count });
+      }
       response.status(answer.status).set(answer.headers);
-      if (answer.raw !== undefined) response.type('text/plain').send(answer.raw);
+      if (answer.half) {
+        response.set('content-length', '1000').write('{"id": ');
+        response.destroy();
+      } else if (answer.raw !== undefined) response.type('text/plain').send(answer.raw);
       else response.json(answer.body);
     });
     return router;

@@ -1,5 +1,6 @@
 import express, { type Express } from 'express';
 import { z } from 'zod';
+import { CrmStandin } from './crm';
 import { Crowd } from './crowd';
 import { GraphStandin } from './graph';
 import type { GraphTemplate } from './graphAccount';
@@ -8,6 +9,7 @@ import { MOODS, StandinClock } from './mood';
 import { OutsideAnswer, OutsideStandin } from './outside';
 import { CannotBeDone, type Phone, type PhoneDo } from './phone';
 import { smsPhone, telegramPhone } from './phones';
+import { SheetStandin } from './sheet';
 import { SmsStandin, smsAccess } from './sms';
 import { TelegramStandin } from './telegram';
 
@@ -49,6 +51,8 @@ const Control = z.object({
     .optional(),
   /** How another system answers. */
   outside: OutsideAnswer.optional(),
+  /** The host of another system that answers by itself again. */
+  well: z.string().optional(),
   /** The SMTP code the mail server refuses with; null: it takes everything. */
   mailRefuses: z.number().int().min(400).max(599).nullable().optional(),
   block: z.object({ line: z.string(), who: z.string(), is: z.boolean() }).optional(),
@@ -91,6 +95,8 @@ export interface Standins {
   sms: SmsStandin;
   graph: GraphStandin;
   outside: OutsideStandin;
+  crm: CrmStandin;
+  sheet: SheetStandin;
   mail: MailStandin;
   clock: StandinClock;
 }
@@ -100,7 +106,9 @@ export function makeStandins(): Standins {
   const clock = new StandinClock();
   const telegram = new TelegramStandin(clock);
   const sms = new SmsStandin(clock);
-  const outside = new OutsideStandin();
+  const crm = new CrmStandin();
+  const sheet = new SheetStandin();
+  const outside = new OutsideStandin({ 'crm.example': crm, 'sheet.example': sheet });
   const mail = new MailStandin();
   const graph = new GraphStandin(clock);
   const phones: Record<z.infer<typeof Channel>, Phone> = {
@@ -118,6 +126,8 @@ export function makeStandins(): Standins {
   app.use(sms.router());
   app.use(graph.router());
   app.use(outside.router());
+  app.use(crm.router());
+  app.use(sheet.router());
 
   app.get('/healthz', (_request, response) => void response.json({ status: 'well' }));
   app.get(
@@ -157,6 +167,7 @@ export function makeStandins(): Standins {
       line.mood = order.mood.is;
     }
     if (order.outside) outside.answer(order.outside);
+    if (order.well !== undefined) outside.well(order.well);
     if (order.mailRefuses !== undefined) mail.refuse = order.mailRefuses;
     if (order.block) {
       const chat = telegram.bot(order.block.line)?.chats.get(order.block.who);
@@ -192,5 +203,5 @@ export function makeStandins(): Standins {
       .status(error instanceof z.ZodError ? 400 : error instanceof CannotBeDone ? 409 : 500)
       .json({ reason: error instanceof z.ZodError ? z.prettifyError(error) : error.message });
   });
-  return { app, telegram, sms, graph, outside, mail, clock };
+  return { app, telegram, sms, graph, outside, crm, sheet, mail, clock };
 }

@@ -8,6 +8,7 @@ export * from './lines';
 export * from './today';
 export * from './phone';
 export * from './webhooks';
+export * from './sync';
 
 /** An error's body: RFC 9457 problem details. */
 export interface ProblemDetails {

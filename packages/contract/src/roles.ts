@@ -12,6 +12,8 @@ export const PERMISSIONS = {
   'change loops': ['owner', 'builder'],
   'see lines': ['owner', 'builder'],
   'change lines': ['owner', 'builder'],
+  'see sync': ['owner', 'builder'],
+  'change sync': ['owner', 'builder'],
   'use the test phone': ['owner', 'builder'],
 } as const satisfies Record<string, readonly Role[]>;
 export type Permission = keyof typeof PERMISSIONS;

@@ -8,7 +8,11 @@ export type Answer = { kind: 'answer'; status: number; headers: IncomingHttpHead
 /** A name turned out to lie inside. */
 export class NotOutside extends Error {}
 
+export type Method = 'GET' | 'POST' | 'PUT' | 'PATCH';
+
 const MOST_BYTES = 1_000_000;
+/** A host that does not take the connection by then is not there. */
+const CONNECT_MS = 5_000;
 const PATIENCE_MS = 15_000;
 // Connections are kept: at full pace a line makes dozens of calls a second to the same host.
 const plain = new PlainAgent({ keepAlive: true, maxSockets: 256 });
@@ -22,7 +26,7 @@ export function askPlatform(
   url: string,
   body: unknown,
   headers: Record<string, string> = {},
-  options: { patienceMs?: number; lookup?: LookupFunction; method?: 'GET' | 'POST' } = {},
+  options: { patienceMs?: number; lookup?: LookupFunction; method?: Method } = {},
 ): Promise<Answer> {
   const { patienceMs = PATIENCE_MS, lookup, method = 'POST' } = options;
   return new Promise((resolve) => {
@@ -34,7 +38,7 @@ export function askPlatform(
       agent: lookup ? false : isSecure ? secure : plain,
       ...(lookup && { lookup }),
       headers: {
-        ...(method === 'POST' && { 'content-type': 'application/json', 'content-length': Buffer.byteLength(payload) }),
+        ...(method !== 'GET' && { 'content-type': 'application/json', 'content-length': Buffer.byteLength(payload) }),
         ...headers,
       },
     });
@@ -46,6 +50,15 @@ export function askPlatform(
       give({ kind: 'silence', reason: `it did not answer within ${patienceMs / 1_000} s` });
       request.destroy();
     }, patienceMs);
+    // A kept connection is open already.
+    request.on('socket', (socket) => {
+      if (!socket.connecting) return;
+      const connecting = setTimeout(() => {
+        give({ kind: 'silence', reason: `it did not take the connection within ${CONNECT_MS / 1_000} s` });
+        request.destroy();
+      }, CONNECT_MS);
+      for (const over of ['connect', 'close']) socket.once(over, () => clearTimeout(connecting));
+    });
     request.on('error', (error) =>
       give({ kind: 'silence', reason: error instanceof NotOutside ? error.message : 'it could not be reached' }),
     );
@@ -55,7 +68,10 @@ export function askPlatform(
       response.on('data', (piece: Buffer) => {
         size += piece.length;
         if (size <= MOST_BYTES) pieces.push(piece);
-        else request.destroy();
+        else {
+          give({ kind: 'silence', reason: 'its answer was longer than 1 MB' });
+          request.destroy();
+        }
       });
       response.on('error', () => give({ kind: 'silence', reason: 'it broke off in the middle of its answer' }));
       response.on('end', () =>

@@ -4,6 +4,7 @@ import type { OpenLine } from '../channels/adapter';
 import type { Clock } from '../clock';
 import { makeMonths } from '../db/months';
 import { openPool, type Db } from '../db/pool';
+import { Deliveries } from '../sync/deliveries';
 import { Errands } from './errands';
 import { Lane } from './lane';
 import { Leads } from './leads';
@@ -55,6 +56,7 @@ export class MessagePath {
   readonly #lane: Lane;
   readonly #sender: Sender;
   readonly #errands: Errands;
+  readonly #deliveries: Deliveries;
   readonly #tasks: Tasks;
   readonly #db: Db;
   #woken = false;
@@ -102,6 +104,7 @@ export class MessagePath {
       },
     );
     const { standins, mail, mailFrom } = this.options;
+    this.#deliveries = new Deliveries(this.#db, { clock, log, key, standins, chance, tell });
     this.#errands = new Errands(this.#db, {
       clock,
       log,
@@ -139,7 +142,10 @@ export class MessagePath {
     every(LOOK_MS, 'the lane could not look', async () => {
       await fallDue(this.#db, this.options.clock);
       this.wake();
-      if (this.options.sending) await this.#errands.wake();
+      if (this.options.sending) {
+        await this.#errands.wake();
+        await this.#deliveries.wake();
+      }
     });
     every(TASKS_MS, 'tasks could not be looked for', async () => this.#tasks.wake());
     every(ALIKE_MS, 'people could not be made one', async () => tell(await mergeAlike(this.#db, clock.now())));
@@ -221,6 +227,7 @@ export class MessagePath {
     await this.#running;
     await this.#tasks.stop();
     await this.#errands.stop();
+    await this.#deliveries.stop();
     await this.#sender.stop();
     await this.#db.end();
   }

@@ -1,0 +1,403 @@
+import { destinationKind } from '@dart-loop/core/sync/kinds/index';
+import { mappingFindings, rowOf, type TheirColumn } from '@dart-loop/core/sync/mapping';
+import type { FieldTypes } from '@dart-loop/core';
+import {
+  DeliveriesQuery,
+  Replay,
+  SaveDestination,
+  SetDestinationState,
+  TryDestination,
+  type AttemptView,
+  type DeliveryPage,
+  type DeliveryRow,
+  type DestinationPage,
+  type DestinationRow,
+  type PreviewRow,
+} from '@dart-loop/contract';
+import type { Clock } from '../clock';
+import { audit } from '../db/audit';
+import type { Connection } from '../db/pool';
+import { newId } from '../ids';
+import { readPeople } from '../people/facts';
+import { seal } from '../secrets';
+import { exchange } from '../sync/exchange';
+import { clientFacts, tokenOf, type StoredDestination } from '../sync/stored';
+import { askOutside, signingSecret } from '../work/outside';
+import { Problem, notFound } from './problem';
+import { route } from './route';
+
+const SHOWN = 50;
+/** Recent people that a mapping is shown on. */
+const PREVIEWED = 10;
+
+const NAME =
+  "coalesce(nullif(concat_ws(' ', p.first_name, p.last_name), ''), (select i.address from identity i where i.client_id = p.client_id and i.person_id = p.id order by i.created_at limit 1), 'No name')";
+const DELIVERIES = `select d.id, d.n::int, d.person_id as "personId", ${NAME} as name, d.status, d.is_test as "isTest", d.causes, d.attempts, d.outcome,
+    d.made_at as "madeAt", d.due_at as "dueAt", d.ended_at as "endedAt"
+  from delivery d join person p on p.client_id = d.client_id and p.id = d.person_id where d.client_id = $1`;
+
+/** Outside systems that people are synced with: set up, tried, watched and mended. */
+export function destinationRoutes({
+  clock,
+  key,
+  standins,
+  woken,
+}: {
+  clock: Clock;
+  key: Buffer;
+  standins: string | null;
+  woken: () => void;
+}) {
+  const stored = async (db: Connection, clientId: number, id: string): Promise<StoredDestination> => {
+    const { rows } = await db.query<StoredDestination>('select * from destination where client_id = $1 and id = $2', [clientId, id]);
+    if (!rows[0]) throw notFound('destination');
+    return rows[0];
+  };
+  const rowsOf = async (db: Connection, clientId: number): Promise<DestinationRow[]> => {
+    const { rows } = await db.query<StoredDestination & { waiting: number; shelf: number }>(
+      `select d.*,
+         (select count(*)::int from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'waiting') as waiting,
+         (select count(*)::int from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'shelf') as shelf
+       from destination d where client_id = $1 order by name`,
+      [clientId],
+    );
+    return rows.map((row) => ({
+      id: row.id,
+      name: row.name,
+      kind: row.kind,
+      host: new URL((row.settings as { address: string }).address).host,
+      state: row.state,
+      waiting: row.waiting,
+      shelf: row.shelf,
+      failingSince: row.failing_since?.toISOString() ?? null,
+      failure: row.failure,
+      resumesAt: row.resume_at?.toISOString() ?? null,
+      lastOkAt: row.last_ok_at?.toISOString() ?? null,
+    }));
+  };
+  const typesOf = async (db: Connection, clientId: number): Promise<FieldTypes> =>
+    Object.fromEntries(
+      (await db.query<{ key: string; type: FieldTypes[string] }>('select key, type from field where client_id = $1', [clientId])).rows.map(
+        ({ key: field, type }) => [field, type],
+      ),
+    );
+  const pageOf = async (db: Connection, clientId: number, id: string): Promise<DestinationPage> => {
+    const kept = await stored(db, clientId, id);
+    const row = (await rowsOf(db, clientId)).find((each) => each.id === id)!;
+    const { hint, mapping, triggers, who, columns } = kept;
+    const findings = mappingFindings(mapping, await typesOf(db, clientId), columns);
+    return { ...row, settings: kept.settings as DestinationPage['settings'], hint, mapping, triggers, who, columns, findings };
+  };
+  const taken = (name: string) =>
+    new Problem(409, 'There is one already', `name: the client has a destination “${name}” already.`, {
+      errors: [{ field: 'name', detail: 'is taken' }],
+    });
+  const door = (destination: StoredDestination) => ({
+    standins,
+    token: tokenOf(key, destination),
+    secret: signingSecret(key, destination.client_id),
+    now: () => clock.now(),
+  });
+
+  return [
+    route({ method: 'get', path: '/clients/:client/destinations', may: 'see sync', handle: ({ db, client }) => rowsOf(db, client.id) }),
+    route({
+      method: 'post',
+      path: '/clients/:client/destinations',
+      may: 'change sync',
+      body: SaveDestination,
+      async handle({ db, client, body, account }): Promise<DestinationPage> {
+        if (destinationKind(body.kind).needsToken && !body.token)
+          throw new Problem(400, 'That cannot be used', 'token: the other side needs a token to let us in.', {
+            errors: [{ field: 'token', detail: 'is missing' }],
+          });
+        const id = newId(clock.now());
+        const made = await db.query(
+          `insert into destination (client_id, id, name, kind, settings, secrets, hint, mapping, triggers, who, made_at)
+           values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) on conflict (client_id, name) do nothing`,
+          [
+            client.id,
+            id,
+            body.name,
+            body.kind,
+            JSON.stringify(body.settings),
+            body.token ? seal(key, { token: body.token }) : null,
+            body.token?.slice(-4) ?? null,
+            JSON.stringify(body.mapping),
+            JSON.stringify(body.triggers),
+            body.who && JSON.stringify(body.who),
+            new Date(clock.now()),
+          ],
+        );
+        if (made.rowCount === 0) throw taken(body.name);
+        await audit(db, client.id, account.id, clock.now(), 'made a destination', { name: body.name });
+        return pageOf(db, client.id, id);
+      },
+    }),
+    route({
+      method: 'get',
+      path: '/clients/:client/destinations/:destinationId',
+      may: 'see sync',
+      handle: ({ db, client, params }) => pageOf(db, client.id, params.destinationId!),
+    }),
+    route({
+      method: 'put',
+      path: '/clients/:client/destinations/:destinationId',
+      may: 'change sync',
+      body: SaveDestination,
+      async handle({ db, client, params, body, account, afterwards }): Promise<DestinationPage> {
+        const before = await stored(db, client.id, params.destinationId!);
+        if (before.kind !== body.kind) throw new Problem(409, 'Another kind', 'A destination keeps its kind; make a new one for another.');
+        const other = await db.query('select from destination where client_id = $1 and name = $2 and id <> $3', [
+          client.id,
+          body.name,
+          before.id,
+        ]);
+        if (other.rowCount !== 0) throw taken(body.name);
+        const moved = JSON.stringify(before.settings) !== JSON.stringify(body.settings);
+        await db.query(
+          `update destination set name = $3, settings = $4, mapping = $5, triggers = $6, who = $7, secrets = coalesce($8, secrets), hint = coalesce($9, hint),
+             fails = 0, resume_at = null, failing_since = null, failure = null, columns = case when $10 then null else columns end
+           where client_id = $1 and id = $2`,
+          [
+            client.id,
+            before.id,
+            body.name,
+            JSON.stringify(body.settings),
+            JSON.stringify(body.mapping),
+            JSON.stringify(body.triggers),
+            body.who && JSON.stringify(body.who),
+            body.token ? seal(key, { token: body.token }) : null,
+            body.token?.slice(-4) ?? null,
+            moved,
+          ],
+        );
+        const page = await pageOf(db, client.id, before.id);
+        if (page.state === 'on') stopFor(page);
+        await audit(db, client.id, account.id, clock.now(), 'changed a destination', { name: body.name });
+        afterwards(woken);
+        return page;
+      },
+    }),
+    route({
+      method: 'delete',
+      path: '/clients/:client/destinations/:destinationId',
+      may: 'change sync',
+      async handle({ db, client, params, account }) {
+        const { name } = await stored(db, client.id, params.destinationId!);
+        await db.query('delete from destination where client_id = $1 and id = $2', [client.id, params.destinationId]);
+        await audit(db, client.id, account.id, clock.now(), 'removed a destination', { name });
+      },
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/destinations/:destinationId/state',
+      may: 'change sync',
+      body: SetDestinationState,
+      async handle({ db, client, params, body, account, afterwards }): Promise<DestinationPage> {
+        const page = await pageOf(db, client.id, params.destinationId!);
+        if (body.state === 'on') stopFor(page);
+        // Whoever switches it on has seen to what was wrong: it is tried at once.
+        await db.query(
+          'update destination set state = $3, fails = case when $4 then 0 else fails end, resume_at = case when $4 then null else resume_at end where client_id = $1 and id = $2',
+          [client.id, page.id, body.state, body.state === 'on'],
+        );
+        if (body.state === 'on')
+          await db.query(
+            "update delivery set due_at = least(due_at, $3) where client_id = $1 and destination_id = $2 and status = 'waiting'",
+            [client.id, page.id, new Date(clock.now())],
+          );
+        await audit(
+          db,
+          client.id,
+          account.id,
+          clock.now(),
+          `switched a destination ${body.state === 'paused' ? 'to paused' : body.state}`,
+          {
+            name: page.name,
+          },
+        );
+        afterwards(woken);
+        return pageOf(db, client.id, page.id);
+      },
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/destinations/:destinationId/columns',
+      may: 'change sync',
+      async handle({ db, client, params }): Promise<DestinationPage> {
+        const destination = await stored(db, client.id, params.destinationId!);
+        const columns = await theirColumns(destination);
+        await db.query('update destination set columns = $3 where client_id = $1 and id = $2', [
+          client.id,
+          destination.id,
+          JSON.stringify(columns),
+        ]);
+        return pageOf(db, client.id, destination.id);
+      },
+    }),
+    route({
+      method: 'get',
+      path: '/clients/:client/destinations/:destinationId/preview',
+      may: 'see sync',
+      async handle({ db, client, params }): Promise<PreviewRow[]> {
+        const { mapping } = await stored(db, client.id, params.destinationId!);
+        const { rows } = await db.query<{ id: string; name: string }>(
+          `select p.id, ${NAME} as name from person p where p.client_id = $1 order by p.last_seen_at desc, p.id limit ${PREVIEWED}`,
+          [client.id],
+        );
+        const people = await readPeople(
+          db,
+          client.id,
+          rows.map(({ id }) => id),
+        );
+        const facts = await clientFacts(db, client.id);
+        return rows.flatMap(({ id, name }) => {
+          const person = people.find((each) => each.id === id);
+          return person ? [{ personId: id, name, ...rowOf(mapping, person, facts, clock.now()) }] : [];
+        });
+      },
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/destinations/:destinationId/try',
+      may: 'change sync',
+      body: TryDestination,
+      async handle({ db, client, params, body, account }): Promise<DeliveryPage> {
+        const destination = await stored(db, client.id, params.destinationId!);
+        const person = (await readPeople(db, client.id, [body.personId]))[0];
+        if (!person) throw notFound('person');
+        const facts = await clientFacts(db, client.id);
+        const id = newId(clock.now());
+        const known = await db.query<{ their_id: string }>(
+          'select their_id from counterpart where client_id = $1 and destination_id = $2 and person_id = $3',
+          [client.id, destination.id, person.id],
+        );
+        const at = clock.now();
+        const parcel = {
+          id,
+          at,
+          clientName: facts.name,
+          causes: ['by hand'],
+          person,
+          client: facts,
+          row: rowOf(destination.mapping, person, facts, at),
+          theirId: known.rows[0]?.their_id ?? null,
+        };
+        const { outcome, calls } = await exchange(door(destination), destination, parcel);
+        const words =
+          outcome.kind === 'done'
+            ? [outcome.words, ...parcel.row.problems.map(({ column, reason }) => `${column} left out: ${reason}`)].join('; ')
+            : outcome.reason;
+        await db.query(
+          `insert into delivery (client_id, id, destination_id, person_id, status, is_test, causes, due_at, attempts, cells, outcome, made_at, ended_at)
+           values ($1, $2, $3, $4, $8, true, '{by hand}', $5, 1, $6, $7, $5, $5)`,
+          [
+            client.id,
+            id,
+            destination.id,
+            person.id,
+            new Date(at),
+            JSON.stringify(parcel.row.cells),
+            words,
+            outcome.kind === 'done' ? 'done' : 'left out',
+          ],
+        );
+        await db.query(
+          'insert into attempt (client_id, delivery_id, n, at, ms, ok, reason, calls) values ($1, $2, 1, $3, $4, $5, $6, $7)',
+          [
+            client.id,
+            id,
+            new Date(at),
+            calls.reduce((sum, { ms }) => sum + ms, 0),
+            outcome.kind === 'done',
+            words,
+            JSON.stringify(calls).replaceAll('\\u0000', ''),
+          ],
+        );
+        if (outcome.kind === 'done' && outcome.theirId !== null)
+          await db.query(
+            `insert into counterpart (client_id, destination_id, person_id, their_id) values ($1, $2, $3, $4)
+             on conflict (client_id, destination_id, person_id) do update set their_id = excluded.their_id`,
+            [client.id, destination.id, person.id, outcome.theirId],
+          );
+        await audit(db, client.id, account.id, clock.now(), 'tried a destination', { name: destination.name });
+        return delivery(db, client.id, id);
+      },
+    }),
+    route({
+      method: 'get',
+      path: '/clients/:client/destinations/:destinationId/deliveries',
+      may: 'see sync',
+      query: DeliveriesQuery,
+      async handle({ db, client, params, query }): Promise<DeliveryRow[]> {
+        const { rows } = await db.query<DeliveryRow>(
+          `${DELIVERIES} and d.destination_id = $2 and ($3 = 'all' or d.status = $3) and ($4::bigint is null or d.n < $4) order by d.n desc limit ${SHOWN}`,
+          [client.id, params.destinationId, query.of, query.before ?? null],
+        );
+        return rows;
+      },
+    }),
+    route({
+      method: 'get',
+      path: '/clients/:client/deliveries/:deliveryId',
+      may: 'see sync',
+      handle: ({ db, client, params }) => delivery(db, client.id, params.deliveryId!),
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/destinations/:destinationId/replay',
+      may: 'change sync',
+      body: Replay,
+      async handle({ db, client, params, body, account, afterwards }): Promise<{ replayed: number }> {
+        const { name } = await stored(db, client.id, params.destinationId!);
+        // They keep their id, by which the other side drops a repeat; what goes out is what is known now.
+        const { rowCount } = await db.query(
+          `update delivery set status = 'waiting', due_at = $3, made_at = $3, cells = null, ended_at = null
+           where client_id = $1 and destination_id = $2 and status = 'shelf' and ($4::uuid[] is null or id = any ($4))`,
+          [client.id, params.destinationId, new Date(clock.now()), body.ids === 'all' ? null : body.ids],
+        );
+        await audit(db, client.id, account.id, clock.now(), 'replayed deliveries', { name, deliveries: rowCount });
+        afterwards(woken);
+        return { replayed: rowCount ?? 0 };
+      },
+    }),
+  ];
+
+  /** Asks the other side for its columns. */
+  async function theirColumns(destination: StoredDestination): Promise<TheirColumn[]> {
+    const { columns } = destinationKind(destination.kind);
+    if (!columns) throw new Problem(409, 'It cannot say', 'This kind of destination has no columns of its own.');
+    const { token, ...outside } = door(destination);
+    const call = columns.call(destination.settings as never);
+    const answer = await askOutside(outside, { ...call, headers: token ? { authorization: `Bearer ${token}` } : {} });
+    const said = answer.kind === 'silence' ? answer.reason : answer.status >= 300 ? `it was answered ${answer.status}` : null;
+    if (said !== null || answer.kind === 'silence')
+      throw new Problem(502, 'It did not say', `The other side did not tell its columns: ${said}.`);
+    const read = columns.read(answer.body);
+    if (!read)
+      throw new Problem(
+        502,
+        'It did not say',
+        'The other side’s answer is no list of columns, each with a “name” and a “type”. Fill the mapping by hand.',
+      );
+    return read;
+  }
+}
+
+/** What stops a destination from being switched on is said at once, and not at night by the deliveries. */
+function stopFor({ findings, mapping, kind }: DestinationPage): void {
+  const stops = findings.filter((finding) => finding.stops).map(({ column, reason }) => `${column}: ${reason}`);
+  if (mapping.length === 0 && kind !== 'webhook') stops.push('mapping: nothing would go out; map at least one column.');
+  if (stops.length > 0) throw new Problem(409, 'It cannot be switched on', stops.join(' '));
+}
+
+async function delivery(db: Connection, clientId: number, id: string): Promise<DeliveryPage> {
+  const { rows } = await db.query<DeliveryRow>(`${DELIVERIES} and d.id = $2`, [clientId, id]);
+  if (!rows[0]) throw notFound('delivery');
+  const { rows: tries } = await db.query<AttemptView>(
+    'select n, at, ms, ok, reason, calls from attempt where client_id = $1 and delivery_id = $2 order by n desc',
+    [clientId, id],
+  );
+  return { ...rows[0], tries };
+}

@@ -1,0 +1,239 @@
+import type { Logger } from 'pino';
+import { isInSegment, type ClientFacts } from '@dart-loop/core';
+import { rowOf } from '@dart-loop/core/sync/mapping';
+import type { Parcel } from '@dart-loop/core/sync/kinds/kind';
+import type { Clock } from '../clock';
+import type { Db } from '../db/pool';
+import { readPeople } from '../people/facts';
+import { askedOf } from '../people/select';
+import { signingSecret } from '../work/outside';
+import { growingPause } from '../work/pace';
+import { exchange, type CallMade, type Outcome } from './exchange';
+import { clientFacts, tokenOf, type StoredDestination } from './stored';
+
+/** Deliveries under way to one destination at once, and in this process altogether. */
+const MOST_EACH = 8;
+const MOST_AT_ONCE = 48;
+/** A delivery that was taken is another's again after so long: its taker has died. */
+const LEASE_MS = 90_000;
+/** From so many fails in a row on, only one is tried at a time, after growing pauses. */
+const BREAKS_AT = 5;
+const LONGEST_BREAK_MS = 300_000;
+/** For so long it is tried again while the other side is not well; then it goes on the shelf. */
+const GIVES_UP_MS = 3 * 24 * 3_600_000;
+
+interface DeliveryRow {
+  client_id: number;
+  id: string;
+  destination_id: string;
+  person_id: string;
+  causes: string[];
+  attempts: number;
+  cells: Parcel['row']['cells'] | null;
+  made_at: Date;
+  their_id: string | null;
+}
+
+/**
+ * Brings what has changed to the clients' own systems: a person's deliveries to a destination one after the other, persons beside each other. What is taken is
+ * tried, marked, and tried again after growing pauses with the same id and the same row; a destination that fails again and again rests meanwhile.
+ */
+export class Deliveries {
+  #running = new Map<string, number>();
+  #stopped = false;
+  #looking: Promise<void> | null = null;
+  #again = false;
+  constructor(
+    private readonly db: Db,
+    private readonly options: {
+      clock: Clock;
+      log: Logger;
+      key: Buffer;
+      standins: string | null;
+      chance: () => number;
+      tell: (clientIds: number[]) => void;
+    },
+  ) {}
+
+  get busy(): boolean {
+    return this.#running.size > 0;
+  }
+
+  /** Takes what is due; resolves once it is taken, not once it is done. */
+  wake(): Promise<void> {
+    this.#again = true;
+    this.#looking ??= this.#look().finally(() => (this.#looking = null));
+    return this.#looking;
+  }
+
+  async stop(): Promise<void> {
+    this.#stopped = true;
+    const start = Date.now();
+    while (this.busy && Date.now() - start < 5_000) await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+
+  async #look(): Promise<void> {
+    while (this.#again && !this.#stopped) {
+      this.#again = false;
+      const now = new Date(this.options.clock.now());
+      const { rows } = await this.db.query<StoredDestination>({
+        name: 'due-destinations',
+        text: `select * from destination d where state = 'on' and (resume_at is null or resume_at <= $1)
+               and exists (select from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'waiting' and w.due_at <= $1)`,
+        values: [now],
+      });
+      for (const destination of rows) await this.#takeFor(destination, now);
+    }
+  }
+
+  async #takeFor(destination: StoredDestination, now: Date): Promise<void> {
+    const { client_id, id } = destination;
+    const all = [...this.#running.values()].reduce((sum, each) => sum + each, 0);
+    const most = Math.min(destination.fails >= BREAKS_AT ? 1 : MOST_EACH, MOST_AT_ONCE - all + (this.#running.get(id) ?? 0));
+    const free = most - (this.#running.get(id) ?? 0);
+    if (free <= 0) return;
+    const { rows } = await this.db.query<DeliveryRow>({
+      name: 'take-deliveries',
+      text: `with taken as (
+               update delivery set taken_until = $4 where (client_id, id) in (
+                 select client_id, id from delivery d
+                 where client_id = $1 and destination_id = $2 and status = 'waiting' and due_at <= $3 and (taken_until is null or taken_until <= $3)
+                   and not exists (select from delivery e where e.client_id = $1 and e.destination_id = $2 and e.person_id = d.person_id and e.status = 'waiting' and e.n < d.n)
+                 order by due_at limit $5 for update skip locked)
+               returning client_id, id, destination_id, person_id, causes, attempts, cells, made_at)
+             select t.*, c.their_id from taken t left join counterpart c on c.client_id = t.client_id and c.destination_id = t.destination_id and c.person_id = t.person_id`,
+      values: [client_id, id, now, new Date(now.getTime() + LEASE_MS), free],
+    });
+    if (rows.length === 0) return;
+    const client = await clientFacts(this.db, client_id);
+    this.#running.set(id, (this.#running.get(id) ?? 0) + rows.length);
+    for (const row of rows)
+      void this.#deliver(destination, client, row)
+        .catch((error: Error) => this.options.log.error({ delivery: row.id, error: error.message }, 'a delivery could not be marked'))
+        .finally(() => {
+          const left = this.#running.get(id)! - 1;
+          if (left > 0) this.#running.set(id, left);
+          else this.#running.delete(id);
+          if (!this.#stopped)
+            void this.wake().catch((error: Error) => this.options.log.error({ error: error.message }, 'deliveries could not be taken'));
+        });
+  }
+
+  async #deliver(destination: StoredDestination, client: ClientFacts, row: DeliveryRow): Promise<void> {
+    const { clock, key, standins } = this.options;
+    const { parcel, isFor } = await this.#parcelOf(destination, client, row);
+    if (!parcel) return;
+    if (!isFor) {
+      await this.#mark(destination, row, parcel, { kind: 'left out' }, [], 0);
+      return;
+    }
+    const door = { standins, token: tokenOf(key, destination), secret: signingSecret(key, row.client_id), now: () => clock.now() };
+    const began = performance.now();
+    const { outcome, calls } = await exchange(door, destination, parcel);
+    await this.#mark(destination, row, parcel, outcome, calls, Math.round(performance.now() - began));
+  }
+
+  /** What goes out: as things stand when it is first tried, and the same from then on. `isFor`: whether the person is one of those it is for. */
+  async #parcelOf(
+    destination: StoredDestination,
+    client: ClientFacts,
+    row: DeliveryRow,
+  ): Promise<{ parcel: Parcel | null; isFor: boolean }> {
+    const now = this.options.clock.now();
+    const person = (await readPeople(this.db, row.client_id, [row.person_id]))[0];
+    // Erased meanwhile, and the delivery with them.
+    if (!person) return { parcel: null, isFor: false };
+    const { who } = destination;
+    const isFor = who === null || row.cells !== null || isInSegment(who, { ...(await askedOf(this.db, row.client_id, now)), person });
+    const fresh = rowOf(destination.mapping, person, client, now);
+    return {
+      parcel: {
+        id: row.id,
+        at: row.made_at.getTime(),
+        clientName: client.name,
+        causes: row.causes,
+        person,
+        client,
+        row: row.cells ? { cells: row.cells, problems: [] } : fresh,
+        theirId: row.their_id,
+      },
+      isFor,
+    };
+  }
+
+  async #mark(
+    { id: destinationId, fails }: StoredDestination,
+    row: DeliveryRow,
+    parcel: Parcel,
+    outcome: Outcome | { kind: 'left out' },
+    calls: CallMade[],
+    ms: number,
+  ): Promise<void> {
+    const { clock, chance, log, tell } = this.options;
+    const now = clock.now();
+    const attempts = row.attempts + (outcome.kind === 'left out' ? 0 : 1);
+    const givenUp = outcome.kind === 'again' && now - row.made_at.getTime() > GIVES_UP_MS;
+    const waits = (outcome.kind === 'again' && !givenUp) || outcome.kind === 'locked';
+    const status = outcome.kind === 'done' ? 'done' : outcome.kind === 'left out' ? 'left out' : waits ? 'waiting' : 'shelf';
+    const words =
+      outcome.kind === 'left out'
+        ? 'The person is not one of those it is for.'
+        : outcome.kind === 'done'
+          ? [outcome.words, ...parcel.row.problems.map(({ column, reason }) => `${column} left out: ${reason}`)].join('; ')
+          : givenUp
+            ? `Given up after ${attempts} tries: ${outcome.reason}`
+            : outcome.reason;
+    const afterMs = outcome.kind === 'again' ? Math.max(outcome.afterMs ?? 0, growingPause(attempts, chance())) : 0;
+    // A destination that does not let us in is not knocked at again and again.
+    const broken = outcome.kind === 'locked' ? BREAKS_AT : fails + 1;
+    const rest =
+      broken >= BREAKS_AT || (outcome.kind === 'again' && outcome.afterMs)
+        ? Math.max(
+            Math.min(growingPause(Math.max(1, broken - BREAKS_AT + 3), chance()), LONGEST_BREAK_MS),
+            outcome.kind === 'again' ? (outcome.afterMs ?? 0) : 0,
+          )
+        : 0;
+    await this.db.query({
+      name: 'mark-delivery',
+      text: `with marked as (
+               update delivery set status = $3, attempts = $4, due_at = $5, taken_until = null, cells = $6, outcome = $7, ended_at = case when $3 = 'waiting' then null else $8::timestamptz end
+               where client_id = $1 and id = $2 and status = 'waiting' returning client_id, id, destination_id, person_id
+             ), tried as (
+               insert into attempt (client_id, delivery_id, n, at, ms, ok, reason, calls) select client_id, id, $4, $8, $9, $10, $7, $11 from marked where $4 > $12
+               on conflict do nothing
+             ), named as (
+               insert into counterpart (client_id, destination_id, person_id, their_id) select client_id, destination_id, person_id, $13 from marked where $13::text is not null
+               on conflict (client_id, destination_id, person_id) do update set their_id = excluded.their_id
+             )
+             update destination set
+               fails = case when $10 then 0 when $14 then greatest(fails + 1, $15) else fails end,
+               resume_at = case when $10 then null when $16::timestamptz is not null then greatest(resume_at, $16) else resume_at end,
+               failing_since = case when $10 then null when $14 then coalesce(failing_since, $8) else failing_since end,
+               failure = case when $10 then null when $14 then $7 else failure end,
+               last_ok_at = case when $10 then $8 else last_ok_at end
+             where client_id = $1 and id = $17 and (($10 and (fails > 0 or last_ok_at is null or last_ok_at < $8::timestamptz - interval '10 seconds')) or $14)`,
+      values: [
+        row.client_id,
+        row.id,
+        status,
+        attempts,
+        new Date(now + afterMs),
+        outcome.kind === 'left out' ? null : JSON.stringify(parcel.row.cells),
+        words,
+        new Date(now),
+        ms,
+        outcome.kind === 'done',
+        JSON.stringify(calls).replaceAll('\\u0000', ''),
+        row.attempts,
+        outcome.kind === 'done' ? outcome.theirId : null,
+        outcome.kind === 'again' || outcome.kind === 'locked',
+        outcome.kind === 'locked' ? BREAKS_AT : 0,
+        rest > 0 && outcome.kind !== 'done' && outcome.kind !== 'refused' ? new Date(now + rest) : null,
+        destinationId,
+      ],
+    });
+    if (outcome.kind !== 'done' && outcome.kind !== 'left out')
+      log.warn({ delivery: row.id, status, attempts, reason: outcome.reason }, 'a delivery did not succeed');
+    tell([row.client_id]);
+  }
+}

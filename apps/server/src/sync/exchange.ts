@@ -1,0 +1,97 @@
+import { destinationKind, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
+import type { Call, Parcel, Reply } from '@dart-loop/core/sync/kinds/kind';
+import { askOutside, signature, type Outside } from '../work/outside';
+
+/** A call as it is kept and shown: without its secrets. */
+export interface CallMade {
+  request: Call;
+  /** What came back, or why nothing did. */
+  answer: { status: number; body: unknown } | { silence: string };
+  ms: number;
+}
+
+/**
+ * How one try ended. `again`: the other side is not well, or not just now, and nothing is wrong with what was sent; not before `afterMs` where it says so.
+ * `locked`: it does not let us in, so all that is to go there waits for a person.
+ */
+export type Outcome =
+  | { kind: 'done'; theirId: string | null; words: string }
+  | { kind: 'refused'; reason: string }
+  | { kind: 'again'; reason: string; afterMs: number | null }
+  | { kind: 'locked'; reason: string };
+
+export interface Door extends Outside {
+  /** The bearer token, where the kind needs one. */
+  token: string | null;
+  /** The client's secret for what is signed. */
+  secret: string;
+  now: () => number;
+}
+
+/** Bodies are kept up to this length. */
+const MOST_KEPT = 4_000;
+
+/** Speaks with another system until the delivery is done, refused, or has to wait. Never throws. */
+export async function exchange(
+  door: Door,
+  destination: { kind: DestinationKindName; settings: unknown },
+  parcel: Parcel,
+): Promise<{ outcome: Outcome; calls: CallMade[] }> {
+  const kind = destinationKind(destination.kind);
+  const replies: Reply[] = [];
+  const calls: CallMade[] = [];
+  for (;;) {
+    const move = kind.next(destination.settings as never, parcel, replies);
+    if (move.kind === 'unclear') return { outcome: { kind: 'again', reason: move.reason, afterMs: null }, calls };
+    if (move.kind !== 'call') return { outcome: move, calls };
+    const { reply, outcome } = await make(door, move.call, parcel.id, calls);
+    if (outcome && !(reply && kind.takes.includes(reply.status))) return { outcome, calls };
+    replies.push(reply!);
+  }
+}
+
+/** One call, kept in `calls`. `outcome` where the delivery can go no further for it. */
+async function make(door: Door, call: Call, id: string, calls: CallMade[]): Promise<{ reply: Reply | null; outcome: Outcome | null }> {
+  const { token, secret, now } = door;
+  const began = performance.now();
+  const answer = await askOutside(door, {
+    ...call,
+    headers: { ...call.headers, ...(token ? { authorization: `Bearer ${token}` } : signature(secret, id, now(), call.body)) },
+  });
+  const ms = Math.round(performance.now() - began);
+  if (answer.kind === 'silence') {
+    calls.push({ request: kept(call), answer: { silence: answer.reason }, ms });
+    const typed = /private address|is not an address|must begin|holds a user name|not encrypted/.test(answer.reason);
+    return {
+      reply: null,
+      outcome: typed ? { kind: 'locked', reason: answer.reason } : { kind: 'again', reason: answer.reason, afterMs: null },
+    };
+  }
+  const { status, body, headers } = answer;
+  calls.push({ request: kept(call), answer: { status, body: short(body) }, ms });
+  return { reply: { status, body }, outcome: outcomeOf(status, headers['retry-after'], now()) };
+}
+
+/** What a status means by itself; null when it is an answer. */
+function outcomeOf(status: number, retryAfter: string | undefined, now: number): Outcome | null {
+  if (status >= 200 && status < 300) return null;
+  const reason = `it was answered ${status}`;
+  if (status === 401 || status === 403) return { kind: 'locked', reason: `it does not let us in (${status})` };
+  if (status >= 300 && status < 400)
+    return { kind: 'refused', reason: `it leads on to another address (${status}), which is not followed` };
+  if (status >= 500 || [408, 409, 425, 429].includes(status)) return { kind: 'again', reason, afterMs: retryMs(retryAfter, now) };
+  return { kind: 'refused', reason };
+}
+
+/** `Retry-After` in ms, as seconds or as a date (RFC 9110, 10.2.3); an hour at the most. */
+export function retryMs(header: string | undefined, now: number): number | null {
+  if (!header) return null;
+  const seconds = /^\d+$/.test(header.trim()) ? Number(header) * 1_000 : Date.parse(header) - now;
+  return Number.isNaN(seconds) || seconds <= 0 ? null : Math.min(seconds, 3_600_000);
+}
+
+const kept = (call: Call): Call => ({ ...call, body: short(call.body) });
+function short(body: unknown): unknown {
+  const text = JSON.stringify(body) ?? 'null';
+  return text.length <= MOST_KEPT ? body : `${text.slice(0, MOST_KEPT)} …`;
+}

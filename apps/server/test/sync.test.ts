@@ -1,0 +1,269 @@
+import { Webhook } from 'standardwebhooks';
+import type { DeliveryPage, DeliveryRow, DestinationPage, DestinationRow, SaveDestination } from '@dart-loop/contract';
+import { CrmStandin } from '../../standins/src/crm';
+import { SheetStandin } from '../../standins/src/sheet';
+import { WoundClock } from '../src/clock';
+import { Stage, until } from './support/stage';
+
+const CLIENT = '/clients/saltmarsh-ferries';
+const contactTo = (name: string, more: Partial<SaveDestination> = {}) =>
+  ({
+    kind: 'contact',
+    name,
+    settings: { address: 'https://crm.example/contacts', findBy: 'email' },
+    token: CrmStandin.token,
+    mapping: [
+      { to: 'email', as: 'text', origin: { from: 'field', field: 'email' } },
+      { to: 'name', as: 'text', origin: { from: 'fact', fact: 'name' } },
+      { to: 'town', as: 'text', origin: { from: 'field', field: 'town' } },
+    ],
+    triggers: { fields: 'any' },
+    ...more,
+  }) as const;
+
+async function stageOf(clock?: WoundClock) {
+  const stage = await Stage.open({ clock, limits: false });
+  const known = (await stage.api.get<{ fields: { key: string }[] }>(`${CLIENT}/fields`)).fields.map(({ key }) => key);
+  for (const [key, type] of [
+    ['email', 'email'],
+    ['town', 'text'],
+  ])
+    if (!known.includes(key!)) await stage.api.post(`${CLIENT}/fields`, { key, type, name: key });
+  const make = async (firstName: string, fields: Record<string, string>) => {
+    const { id } = await stage.api.post<{ id: string }>(`${CLIENT}/people`, { firstName });
+    await stage.api.put(`${CLIENT}/people/${id}`, { fields });
+    return id;
+  };
+  const deliveries = (id: string, of = 'all') => stage.api.get<DeliveryRow[]>(`${CLIENT}/destinations/${id}/deliveries?of=${of}`);
+  return { stage, make, deliveries };
+}
+
+test('a contact is kept in step: its columns read, what would not work said, tried, made, and changed', async () => {
+  const { stage, make, deliveries } = await stageOf();
+  try {
+    const { crm, outside } = stage.standins;
+    const { api } = stage;
+    const anna = await make('Anna', { email: 'anna@example.org', town: 'Harwick' });
+    const mapping = [{ to: 'town', as: 'number', origin: { from: 'field', field: 'town' } }];
+    const { id } = await api.post<DestinationPage>(`${CLIENT}/destinations`, { ...contactTo('CRM'), mapping });
+    const path = `${CLIENT}/destinations/${id}`;
+    expect((await api.post<DestinationPage>(`${path}/columns`, {})).findings.map(({ column, reason }) => `${column}: ${reason}`)).toEqual([
+      'town: The other side takes text here, and gets a number.',
+      'town: “town” is text: what is not a number is left out.',
+      'email: The other side needs this column, and nothing goes into it.',
+    ]);
+    await expect(api.post(`${path}/state`, { state: 'on' })).rejects.toThrow(/email: The other side needs this column/);
+    const page = await api.put<DestinationPage>(path, { ...contactTo('CRM'), token: undefined });
+    expect(page).toMatchObject({ hint: CrmStandin.token.slice(-4), findings: [], state: 'off' });
+    expect(JSON.stringify(page)).not.toContain(CrmStandin.token);
+
+    const tried = await api.post<DeliveryPage>(`${path}/try`, { personId: anna });
+    expect(tried).toMatchObject({ isTest: true, status: 'done', name: 'Anna' });
+    expect(tried.tries[0]!.calls.map(({ request: { method }, answer }) => [method, answer])).toEqual([
+      ['GET', { status: 200, body: [] }],
+      ['POST', { status: 201, body: { id: expect.stringMatching(/^C-\d{18}$/) as string } }],
+    ]);
+    expect(JSON.stringify(await stage.db.query('select * from attempt').then(({ rows }) => rows))).not.toContain(CrmStandin.token);
+
+    await api.post(`${path}/state`, { state: 'on' });
+    // Three changes within a second are one delivery, with all of them.
+    for (const town of ['Fenwater', 'Marrow Bay', 'Little Skerry']) await api.put(`${CLIENT}/people/${anna}`, { fields: { town } });
+    await until(
+      () => deliveries(id),
+      (found) => found.filter(({ status, isTest }) => status === 'done' && !isTest).length === 1,
+    );
+    expect([...crm.contacts.values()]).toEqual([{ email: 'anna@example.org', name: 'Anna', town: 'Little Skerry' }]);
+    expect(crm.changes).toHaveLength(2);
+
+    // What the other side refuses goes on the shelf with its answer, and is mended and replayed.
+    outside.answer({ host: 'crm.example', status: 422, body: { error: 'town is too far' }, headers: {}, slowMs: 0 });
+    await api.put(`${CLIENT}/people/${anna}`, { fields: { town: 'Saint Orrin' } });
+    const [shelved] = await until(
+      () => deliveries(id, 'shelf'),
+      (found) => found.length === 1,
+    );
+    expect(shelved).toMatchObject({ outcome: 'it was answered 422', attempts: 1, causes: ['field:town'] });
+    expect((await api.get<DeliveryPage>(`${CLIENT}/deliveries/${shelved!.id}`)).tries[0]!.calls[0]!.answer).toEqual({
+      status: 422,
+      body: { error: 'town is too far' },
+    });
+    outside.well('crm.example');
+    expect(await api.post(`${path}/replay`, { ids: [shelved!.id] })).toEqual({ replayed: 1 });
+    await until(
+      () => [...crm.contacts.values()][0]!.town,
+      (town) => town === 'Saint Orrin',
+    );
+
+    // Paused: noted, and out when it goes on. Off: not noted.
+    await api.post(`${path}/state`, { state: 'paused' });
+    await api.put(`${CLIENT}/people/${anna}`, { fields: { town: 'Harwick' } });
+    expect((await api.get<DestinationRow[]>(`${CLIENT}/destinations`))[0]).toMatchObject({ waiting: 1, shelf: 0, state: 'paused' });
+    await api.post(`${path}/state`, { state: 'on' });
+    await until(
+      () => [...crm.contacts.values()][0]!.town,
+      (town) => town === 'Harwick',
+    );
+    await api.post(`${path}/state`, { state: 'off' });
+    await api.put(`${CLIENT}/people/${anna}`, { fields: { town: 'Fenwater' } });
+    expect((await api.get<DestinationRow[]>(`${CLIENT}/destinations`))[0]!.waiting).toBe(0);
+
+    // Erased: nothing is kept of what was sent of them.
+    await api.post(`${CLIENT}/people/actions`, { people: { ids: [anna] }, action: { do: 'erase', reason: 'asked for it' } });
+    await until(
+      () =>
+        stage.one<{ n: number }>(
+          'select ((select count(*) from delivery) + (select count(*) from attempt) + (select count(*) from counterpart))::int as n',
+        ),
+      ({ n }) => n === 0,
+    );
+  } finally {
+    await stage.close();
+  }
+});
+
+test('a webhook is a signed event, for those it is for, by tag and by list', async () => {
+  const { stage, make, deliveries } = await stageOf();
+  try {
+    const { api } = stage;
+    const [one, other] = [await make('Anna', { town: 'Harwick' }), await make('Bram', { town: 'Fenwater' })];
+    const { id } = await api.post<DestinationPage>(`${CLIENT}/destinations`, {
+      kind: 'webhook',
+      name: 'Hook',
+      settings: { address: 'https://hooks.example/in' },
+      mapping: [{ to: 'town', as: 'text', origin: { from: 'field', field: 'town' } }],
+      triggers: { tags: ['vip'] },
+      who: { field: 'town', is: 'equal', value: 'Harwick' },
+    });
+    await api.post(`${CLIENT}/destinations/${id}/state`, { state: 'on' });
+    for (const tag of ['other', 'vip'])
+      await api.post(`${CLIENT}/people/actions`, { people: { ids: [one, other] }, action: { do: 'add tag', tag } });
+    const found = await until(
+      () => deliveries(id),
+      (rows) => rows.length === 2 && rows.every(({ status }) => status !== 'waiting'),
+    );
+    expect(found.map(({ name, status, causes }) => [name, status, causes]).sort()).toEqual([
+      ['Anna', 'done', ['tag:vip']],
+      ['Bram', 'left out', ['tag:vip']],
+    ]);
+    const got = stage.standins.outside.requests.filter(({ host }) => host === 'hooks.example');
+    expect(got).toHaveLength(1);
+    const { secret } = await api.post<{ secret: string }>(`${CLIENT}/webhooks/secret`, {});
+    expect(new Webhook(secret).verify(got[0]!.raw, got[0]!.headers)).toMatchObject({ subject: one, data: { town: 'Harwick' } });
+  } finally {
+    await stage.close();
+  }
+});
+
+test('rows of a sheet are written by their key, and no address leads inside', async () => {
+  const { stage, make } = await stageOf();
+  try {
+    const { api } = stage;
+    const sheet = (address: string) => ({
+      kind: 'rows',
+      name: address,
+      settings: { address, key: 'id' },
+      token: SheetStandin.token,
+      mapping: [
+        { to: 'id', as: 'text', origin: { from: 'fact', fact: 'id' } },
+        { to: 'town', as: 'text', origin: { from: 'field', field: 'town' } },
+      ],
+      triggers: { fields: ['town'] },
+    });
+    const { id } = await api.post<DestinationPage>(`${CLIENT}/destinations`, sheet('https://sheet.example/rows'));
+    await api.post(`${CLIENT}/destinations/${id}/state`, { state: 'on' });
+    const anna = await make('Anna', { town: 'Harwick' });
+    await until(
+      () => stage.standins.sheet.rows.get(anna),
+      (row) => row?.town === 'Harwick',
+    );
+    for (const address of [
+      'https://127.0.0.1/rows',
+      'https://10.1.2.3/rows',
+      'https://[::1]/rows',
+      'https://2130706433/rows',
+      'https://0x7f.1/rows',
+      'http://a.example/rows',
+    ])
+      await expect(api.post(`${CLIENT}/destinations`, sheet(address))).rejects.toThrow(/private address|not encrypted/);
+  } finally {
+    await stage.close();
+  }
+});
+
+test('an hour in which the other side is down, slow, full, mad or half there loses nothing, in each person’s order', async () => {
+  const PEOPLE = 1_000;
+  const clock = new WoundClock(Date.now());
+  const { stage } = await stageOf(clock);
+  try {
+    const { crm, outside } = stage.standins;
+    const { id } = await stage.api.post<DestinationPage>(`${CLIENT}/destinations`, contactTo('CRM'));
+    await stage.api.post(`${CLIENT}/destinations/${id}/state`, { state: 'on' });
+    const ids = Array.from({ length: PEOPLE }, (_, n) => `00000000-0000-7000-8000-${n.toString(16).padStart(12, '0')}`);
+    await stage.db.query(
+      `insert into person (client_id, id, first_name, fields, tags, lists, created_at, last_seen_at)
+       select 1, id, 'P' || n, jsonb_build_object('email', jsonb_build_object('type', 'email', 'value', 'p' || n || '@example.org')), '{}', '{}', $2, $2 from unnest($1::uuid[]) with ordinality as t (id, n)`,
+      [ids, new Date(clock.now())],
+    );
+    const change = async (town: string) => {
+      await stage.db.query(
+        `with changed as (update person set fields = fields || jsonb_build_object('town', jsonb_build_object('type', 'text', 'value', $2::text)) where client_id = 1 and id = any ($1) returning id)
+         insert into field_change (client_id, person_id, field, after, at, by) select 1, id, 'town', jsonb_build_object('type', 'text', 'value', $2::text), $3, '{"kind": "person"}' from changed`,
+        [ids, town, new Date(clock.now())],
+      );
+    };
+    const bad = { headers: {}, body: {}, slowMs: 0, host: 'crm.example' };
+    const moods = [
+      { ...bad, status: 500 },
+      { ...bad, status: 429, headers: { 'retry-after': '120' } },
+      { ...bad, status: 200, raw: '<html>maintenance' },
+      { ...bad, status: 200, half: true },
+      { ...bad, status: 503 },
+    ];
+    const wind = async (minutes: number) => {
+      for (let second = 0; second < minutes * 60; second += 15) {
+        clock.wind(clock.now() + 15_000);
+        await new Promise((resolve) => setTimeout(resolve, 2));
+      }
+    };
+    for (const [at, mood] of moods.entries()) {
+      outside.answer(mood);
+      await change(`Town ${at}`);
+      await wind(12);
+      await until(
+        () => stage.api.get<DestinationRow[]>(`${CLIENT}/destinations`),
+        ([row]) => row!.failingSince !== null,
+      );
+    }
+    const failing = (await stage.api.get<DestinationRow[]>(`${CLIENT}/destinations`))[0]!;
+    expect(failing).toMatchObject({ failure: expect.stringMatching(/it was answered 503|half|in the middle/) as string, shelf: 0 });
+    // A destination that is down is not knocked at a thousand times.
+    expect(outside.requests.filter(({ host }) => host === 'crm.example').length).toBeLessThan(600);
+    outside.well('crm.example');
+    await until(
+      async () => {
+        clock.wind(clock.now() + 5_000);
+        return stage.one<{ n: number }>("select count(*)::int as n from delivery where status = 'waiting'");
+      },
+      ({ n }) => n === 0,
+      240_000,
+    );
+    expect(crm.contacts.size).toBe(PEOPLE);
+    expect([...crm.contacts.values()].filter(({ town }) => town !== 'Town 4')).toEqual([]);
+    const lost = await stage.one<{ n: number }>("select count(*)::int as n from delivery where status <> 'done'");
+    expect(lost.n).toBe(0);
+    // In each person's order: what stood at the CRM never went back.
+    const last = new Map<string, number>();
+    for (const { id: contact, cells } of crm.changes) {
+      const town = Number(String(cells.town).split(' ')[1]);
+      expect(town).toBeGreaterThanOrEqual(last.get(contact) ?? 0);
+      last.set(contact, town);
+    }
+    expect((await stage.api.get<DestinationRow[]>(`${CLIENT}/destinations`))[0]).toMatchObject({
+      failingSince: null,
+      failure: null,
+      waiting: 0,
+    });
+  } finally {
+    await stage.close();
+  }
+}, 400_000);

@@ -1,0 +1,94 @@
+import { Router, type Request, type Response } from 'express';
+import { escaped, pageOf } from './page';
+
+/** What the CRM wants of a contact; an email address belongs to one contact only. */
+const COLUMNS = [
+  { name: 'email', type: 'text', required: true },
+  { name: 'name', type: 'text', required: false },
+  { name: 'phone', type: 'text', required: false },
+  { name: 'town', type: 'text', required: false },
+  { name: 'trips', type: 'number', required: false },
+  { name: 'born', type: 'date', required: false },
+  { name: 'news', type: 'yes/no', required: false },
+  { name: 'tags', type: 'list', required: false },
+];
+const FITS: Record<string, (value: unknown) => boolean> = {
+  text: (value) => typeof value === 'string',
+  number: (value) => typeof value === 'number',
+  date: (value) => typeof value === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(value),
+  'yes/no': (value) => typeof value === 'boolean',
+  list: (value) => Array.isArray(value) && value.every((each) => typeof each === 'string'),
+};
+
+/** Stands in for a client's CRM at crm.example: contacts that are found, made and changed over HTTP. */
+export class CrmStandin {
+  static readonly token = 'crm-demo-token';
+  readonly contacts = new Map<string, Record<string, unknown>>();
+  /** Every change in the order it came, with the key it came under; repeats are counted once. */
+  readonly changes: { key: string; id: string; cells: Record<string, unknown> }[] = [];
+  repeats = 0;
+  #ids = 0;
+  readonly #answered = new Map<string, { status: number; body: unknown }>();
+
+  /** Answers a request to crm.example; `path` begins after the host. */
+  handle(request: Request, response: Response, path: string): void {
+    if (request.headers.authorization !== `Bearer ${CrmStandin.token}`) return void response.status(401).json({ error: 'token' });
+    const [, part, id] = path.split('?')[0]!.split('/');
+    if (part !== 'contacts') return void response.status(404).json({ error: 'no such place' });
+    if (request.method === 'GET') {
+      if (id === 'columns') return void response.json({ columns: COLUMNS });
+      const wanted = Object.entries(request.query);
+      const found = [...this.contacts].filter(([, cells]) => wanted.every(([column, value]) => String(cells[column]) === value));
+      return void response.json(found.map(([each, cells]) => ({ id: each, ...cells })));
+    }
+    const key = String(request.headers['idempotency-key'] ?? '');
+    const before = key === '' ? undefined : this.#answered.get(`${request.method} ${key}`);
+    if (before) {
+      this.repeats++;
+      return void response.status(before.status).json(before.body);
+    }
+    const { status, body } = this.#write(request.method, id, request.body as Record<string, unknown>, key);
+    if (key !== '' && status < 300) this.#answered.set(`${request.method} ${key}`, { status, body });
+    response.status(status).json(body);
+  }
+
+  #write(method: string, id: string | undefined, cells: Record<string, unknown>, key: string): { status: number; body: unknown } {
+    for (const [name, value] of Object.entries(cells)) {
+      const column = COLUMNS.find((each) => each.name === name);
+      if (!column) return { status: 422, body: { error: `no column ${name}` } };
+      if (!FITS[column.type]!(value)) return { status: 422, body: { error: `${name} is not ${column.type}` } };
+    }
+    if (method === 'POST') {
+      if (!cells.email) return { status: 422, body: { error: 'email is required' } };
+      if ([...this.contacts.values()].some(({ email }) => email === cells.email)) return { status: 409, body: { error: 'exists' } };
+      const made = `C-${String(++this.#ids).padStart(18, '0')}`;
+      this.contacts.set(made, cells);
+      this.changes.push({ key, id: made, cells });
+      return { status: 201, body: { id: made } };
+    }
+    if (method !== 'PATCH' || id === undefined) return { status: 405, body: { error: 'no such way' } };
+    const contact = this.contacts.get(id);
+    if (!contact) return { status: 404, body: { error: 'no such contact' } };
+    this.contacts.set(id, { ...contact, ...cells });
+    this.changes.push({ key, id, cells });
+    return { status: 200, body: { id } };
+  }
+
+  /** The page to look at what arrived: /crm. */
+  router(): Router {
+    const router = Router();
+    router.get('/crm', (_request, response) => {
+      const rows = [...this.contacts].reverse().slice(0, 500);
+      const columns = COLUMNS.map(({ name }) => name);
+      response.type('html').send(
+        pageOf(
+          'Contacts',
+          `${this.contacts.size} contacts. Token: ${CrmStandin.token}`,
+          ['id', ...columns],
+          rows.map(([id, cells]) => [id, ...columns.map((column) => escaped(cells[column]))]),
+        ),
+      );
+    });
+    return router;
+  }
+}
