@@ -15,6 +15,8 @@ export async function archiveOf(db: Connection, clientId: number, who: string[])
     consent: 'person_id',
     task_change: 'person_id',
     merge: 'kept',
+    delivery: 'person_id',
+    counterpart: 'person_id',
   };
   for (const [table, column] of Object.entries(ofPerson))
     archive[table] = (

@@ -38,6 +38,9 @@ export function More() {
               },
             ]
           : []),
+        ...(may(role, 'see sync')
+          ? [{ href: `/${client.slug}/sync`, words: 'Sync', more: 'The client’s own systems that hear of every change, and what went out' }]
+          : []),
         ...(may(role, 'manage people')
           ? [
               { href: `/${client.slug}/fields`, words: 'Fields', more: 'What is known of people, its types, and the agency’s shared set' },

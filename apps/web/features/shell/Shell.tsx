@@ -23,7 +23,7 @@ function placesOf(session: Session, client: ClientSummary | undefined, path: str
   const role = session.account.role;
   const waiting = session.clients.reduce((sum, each) => sum + each.waiting, 0);
   const inClient = (part: string) => new RegExp(`^/[^/]+/${part}(/|$)`).test(path) && !path.startsWith('/inbox');
-  const more = path === '/more' || ['lines', 'test-phone', 'fields', 'lists', 'sending', 'webhooks'].some(inClient);
+  const more = path === '/more' || ['lines', 'test-phone', 'fields', 'lists', 'sending', 'webhooks', 'sync'].some(inClient);
   return [
     { key: 'today', words: 'Today', href: '/', count: 0, current: path === '/' },
     { key: 'inbox', words: 'Inbox', href: '/inbox', count: waiting, current: path.startsWith('/inbox') },

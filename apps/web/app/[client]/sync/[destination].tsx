@@ -1,0 +1,1 @@
+export { Destination as default } from '../../../features/sync/Destination';

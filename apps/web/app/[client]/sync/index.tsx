@@ -1,0 +1,1 @@
+export { Sync as default } from '../../../features/sync/Sync';

@@ -1,0 +1,194 @@
+import { useState } from 'react';
+import { View } from 'react-native';
+import useSWR from 'swr';
+import useSWRInfinite from 'swr/infinite';
+import type { DeliveryPage, DeliveryRow } from '@dart-loop/contract';
+import { Dialog } from '../../ui/Menu';
+import { Failure, StateShape, Waiting } from '../../ui/parts';
+import { PlaceLink, QuietButton } from '../../ui/press';
+import { PickRow } from '../../ui/rows';
+import { useTheme } from '../../ui/theme';
+import { exact, whenWords } from '../../ui/time';
+import { Words } from '../../ui/Words';
+import { ask } from '../session/api';
+
+const SHOWN = 50;
+type Shelf = 'all' | 'waiting' | 'shelf';
+
+const CAUSE = { field: 'field', tag: 'tag', list: 'list' } as const;
+/** "field:town" as it is read. */
+const causeWords = (cause: string) => {
+  const [kind, ...rest] = cause.split(':');
+  return kind! in CAUSE ? `${kind} ${rest.join(':')}` : cause;
+};
+
+/** How one delivery stands. */
+function stateOf({ status, isTest, outcome, attempts }: DeliveryRow): { tone: 'failing' | 'warning' | 'quiet' | 'ahead'; words: string } {
+  if (isTest) return status === 'done' ? { tone: 'quiet', words: `tried: ${outcome}` } : { tone: 'failing', words: `tried: ${outcome}` };
+  if (status === 'done') return { tone: 'quiet', words: outcome ?? '' };
+  if (status === 'left out') return { tone: 'quiet', words: 'left out: not one of those it is for' };
+  if (status === 'shelf') return { tone: 'failing', words: `on the shelf: ${outcome}` };
+  return attempts === 0
+    ? { tone: 'ahead', words: 'waits' }
+    : { tone: 'warning', words: `waits, tried ${attempts === 1 ? 'once' : `${attempts} times`}: ${outcome}` };
+}
+
+/** What went out and what came back, newest first; what could not be delivered is replayed here. */
+export function Deliveries({ path, client, shelf, onReplayed }: { path: string; client: string; shelf: number; onReplayed: () => void }) {
+  const { colors } = useTheme();
+  const [of, setOf] = useState<Shelf>('all');
+  const [open, setOpen] = useState<string | null>(null);
+  const pages = useSWRInfinite<DeliveryRow[], Error>((index, before: DeliveryRow[] | null) =>
+    index > 0 && (before?.length ?? 0) < SHOWN ? null : `${path}/deliveries?of=${of}${index > 0 ? `&before=${before!.at(-1)!.n}` : ''}`,
+  );
+  const rows = pages.data?.flat();
+  const replay = async (ids: 'all' | string[]) => {
+    await ask('POST', `${path}/replay`, { ids });
+    setOpen(null);
+    onReplayed();
+    await pages.mutate();
+  };
+  return (
+    <View style={{ gap: 12 }}>
+      <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'flex-end', gap: 12 }}>
+        <PickRow
+          label="Deliveries"
+          value={of}
+          options={[
+            ['all', 'All'],
+            ['waiting', 'Waiting'],
+            ['shelf', 'On the shelf'],
+          ]}
+          onChange={setOf}
+        />
+        {shelf > 0 && <QuietButton outlined title={`Replay all ${shelf.toLocaleString('en-GB')}`} onPress={() => void replay('all')} />}
+      </View>
+      {pages.error && !rows && <Failure error={pages.error} again={() => void pages.mutate()} />}
+      {!rows && !pages.error && <Waiting />}
+      {rows?.length === 0 && (
+        <Words kind="small">
+          {of === 'all' ? 'Nothing has gone out yet.' : of === 'waiting' ? 'Nothing waits.' : 'The shelf is empty.'}
+        </Words>
+      )}
+      <View role="list" aria-label="Deliveries">
+        {rows?.map((row) => {
+          const { tone, words } = stateOf(row);
+          return (
+            <View
+              key={row.id}
+              role="listitem"
+              style={{
+                borderTopWidth: 1,
+                borderColor: colors.line,
+                paddingVertical: 8,
+                flexDirection: 'row',
+                gap: 8,
+                alignItems: 'center',
+              }}
+            >
+              <View style={{ flex: 1, minWidth: 0 }}>
+                <View style={{ flexDirection: 'row', flexWrap: 'wrap', columnGap: 8, alignItems: 'baseline' }}>
+                  <PlaceLink href={`/${client}/people/${row.personId}`} style={{ minHeight: 24 }}>
+                    <Words kind="strong" color="teal">
+                      {row.name}
+                    </Words>
+                  </PlaceLink>
+                  <Words kind="small" {...({ title: exact(row.endedAt ?? row.madeAt) } as object)}>
+                    {`${row.causes.map(causeWords).join(', ')}, ${whenWords(row.endedAt ?? row.madeAt)}`}
+                  </Words>
+                </View>
+                <View style={{ flexDirection: 'row', gap: 2 }}>
+                  <StateShape tone={tone} />
+                  <Words kind="small" color={tone === 'failing' ? 'red' : tone === 'quiet' ? 'quiet' : 'ochre'} style={{ flex: 1 }}>
+                    {words}
+                  </Words>
+                </View>
+              </View>
+              {row.attempts > 0 && (
+                <QuietButton
+                  title="Look"
+                  tone="teal"
+                  label={`Look at what went to and fro for ${row.name}`}
+                  onPress={() => setOpen(row.id)}
+                />
+              )}
+            </View>
+          );
+        })}
+      </View>
+      {(pages.data?.at(-1)?.length ?? 0) === SHOWN && (
+        <QuietButton outlined title="Earlier ones" onPress={() => void pages.setSize(pages.size + 1)} />
+      )}
+      {open !== null && <OneDelivery client={client} id={open} onClose={() => setOpen(null)} onReplay={(id) => void replay([id])} />}
+    </View>
+  );
+}
+
+/** One delivery with each of its tries: what was sent beside what came back. */
+export function OneDelivery({
+  client,
+  id,
+  given,
+  onClose,
+  onReplay,
+}: {
+  client: string;
+  id: string;
+  given?: DeliveryPage;
+  onClose: () => void;
+  onReplay?: (id: string) => void;
+}) {
+  const { colors } = useTheme();
+  const { data = given, error } = useSWR<DeliveryPage, Error>(`/clients/${client}/deliveries/${id}`);
+  return (
+    <Dialog
+      title={data ? data.name : 'Delivery'}
+      open
+      onClose={onClose}
+      foot={data?.status === 'shelf' && onReplay ? <QuietButton outlined title="Replay it" onPress={() => onReplay(id)} /> : undefined}
+    >
+      <View style={{ padding: 12, gap: 16 }}>
+        {error && !data && <Failure error={error} />}
+        {data?.tries.map((each) => (
+          <View key={each.n} style={{ gap: 8 }}>
+            <View style={{ flexDirection: 'row', gap: 2 }}>
+              <StateShape tone={each.ok ? 'quiet' : 'failing'} />
+              <Words kind="small" color={each.ok ? 'ink' : 'red'} style={{ flex: 1 }} {...({ title: exact(each.at) } as object)}>
+                {`${data.isTest ? 'A try' : `Try ${each.n}`}, ${whenWords(each.at)}, ${each.ms.toLocaleString('en-GB')} ms: ${each.reason}`}
+              </Words>
+            </View>
+            {each.calls.map((call, at) => (
+              <View key={at} style={{ borderLeftWidth: 2, borderColor: colors.line, paddingLeft: 10, gap: 4 }}>
+                <Words kind="code" color="ink" selectable style={{ wordBreak: 'break-all' } as object}>
+                  {`${call.request.method} ${call.request.address}`}
+                </Words>
+                {call.request.body !== null && <Json label="What went out" value={call.request.body} />}
+                <Words kind="smallStrong" color={'silence' in call.answer || call.answer.status >= 400 ? 'red' : 'ink'}>
+                  {'silence' in call.answer
+                    ? `No answer: ${call.answer.silence}`
+                    : `Answered ${call.answer.status} after ${call.ms.toLocaleString('en-GB')} ms`}
+                </Words>
+                {'body' in call.answer && call.answer.body !== null && <Json label="What came back" value={call.answer.body} />}
+              </View>
+            ))}
+          </View>
+        ))}
+      </View>
+    </Dialog>
+  );
+}
+
+function Json({ label, value }: { label: string; value: unknown }) {
+  const { colors } = useTheme();
+  return (
+    <Words
+      kind="code"
+      selectable
+      aria-label={label}
+      color="ink"
+      style={{ backgroundColor: colors.inset, padding: 8, borderRadius: 6, whiteSpace: 'pre-wrap', wordBreak: 'break-word' } as object}
+    >
+      {typeof value === 'string' ? value : JSON.stringify(value, null, 2)}
+    </Words>
+  );
+}

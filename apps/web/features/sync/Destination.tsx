@@ -1,0 +1,275 @@
+import { router, useLocalSearchParams } from 'expo-router';
+import { useState } from 'react';
+import { View } from 'react-native';
+import useSWR, { useSWRConfig } from 'swr';
+import type { DeliveryPage, DestinationPage, FieldsPage, PeopleVocabulary, PreviewRow } from '@dart-loop/contract';
+import { DESTINATION_KINDS, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
+import { Dialog } from '../../ui/Menu';
+import { Failure, Notice, Page, StateShape, Waiting } from '../../ui/parts';
+import { ActionButton, QuietButton, TextLink } from '../../ui/press';
+import { PickRow } from '../../ui/rows';
+import { useTheme } from '../../ui/theme';
+import { Words } from '../../ui/Words';
+import { ask } from '../session/api';
+import { Deliveries, OneDelivery } from './Deliveries';
+import { draftOf, emptyDraft, savedOf, type DestinationDraft } from './draft';
+import { MappingEditor, guessedColumn } from './MappingEditor';
+import { SetUp } from './SetUp';
+import { destinationState } from './stateWords';
+
+/** One destination: where it goes, what goes into which column, how it looks on real people, and what went out. */
+export function Destination() {
+  const { client, destination } = useLocalSearchParams<{ client: string; destination: string }>();
+  const isNew = destination === 'new';
+  const page = useSWR<DestinationPage, Error>(isNew ? null : `/clients/${client}/destinations/${destination}`);
+  if (!isNew && !page.data)
+    return (
+      <Page title="Destination" above={<TextLink href={`/${client}/sync`}>‹ Sync</TextLink>}>
+        {page.error ? <Failure error={page.error} again={() => void page.mutate()} /> : <Waiting />}
+      </Page>
+    );
+  return (
+    <Open key={destination} client={client} page={page.data ?? null} onPage={(next) => void page.mutate(next, { revalidate: false })} />
+  );
+}
+
+function Open({ client, page, onPage }: { client: string; page: DestinationPage | null; onPage: (next: DestinationPage) => void }) {
+  const path = `/clients/${client}/destinations`;
+  const { mutate } = useSWRConfig();
+  const [draft, setDraft] = useState<DestinationDraft>(() => (page ? draftOf(page) : emptyDraft('contact')));
+  const [changed, setChanged] = useState(false);
+  const [face, setFace] = useState<'columns' | 'set up' | 'deliveries'>(page ? 'columns' : 'set up');
+  const [problem, setProblem] = useState<string | null>(null);
+  const [busy, setBusy] = useState(false);
+  const [removing, setRemoving] = useState(false);
+  const fields = useSWR<FieldsPage, Error>(`/clients/${client}/fields`).data?.fields ?? [];
+  const known = useSWR<PeopleVocabulary, Error>(`/clients/${client}/people/vocabulary`).data;
+  const own = `${path}/${page?.id}`;
+  const change = (next: Partial<DestinationDraft>) => {
+    setDraft((now) => ({ ...now, ...next }));
+    setChanged(true);
+  };
+  const act = async (work: () => Promise<DestinationPage | void>) => {
+    setProblem(null);
+    setBusy(true);
+    try {
+      const next = await work();
+      if (next) onPage(next);
+      await mutate((key) => typeof key === 'string' && (key === path || (page !== null && key === `${own}/preview`)));
+    } catch (error) {
+      setProblem((error as Error).message);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const keep = () =>
+    act(async () => {
+      const saved = savedOf(draft);
+      if (!saved.ok) throw new Error(saved.problem);
+      if (!page) {
+        const made = await ask<DestinationPage>('POST', path, saved.destination);
+        router.replace(`/${client}/sync/${made.id}`);
+        return;
+      }
+      const next = await ask<DestinationPage>('PUT', own, saved.destination);
+      setDraft(draftOf(next));
+      setChanged(false);
+      return next;
+    });
+  const readColumns = () =>
+    act(async () => {
+      const next = await ask<DestinationPage>('POST', `${own}/columns`);
+      const missing = (next.columns ?? []).filter(({ name }) => !draft.mapping.some(({ to }) => to === name));
+      const guessed = missing.map((column) => guessedColumn(column, fields)).filter(({ origin }) => origin.from !== 'text');
+      if (guessed.length > 0) change({ mapping: [...draft.mapping, ...guessed] });
+      return next;
+    });
+  const put = (state: DestinationPage['state']) => act(() => ask<DestinationPage>('POST', `${own}/state`, { state }));
+  const stops = page?.findings.some((finding) => finding.stops) ?? false;
+
+  return (
+    <Page title={page ? page.name : 'New destination'} above={<TextLink href={`/${client}/sync`}>‹ Sync</TextLink>} width={860}>
+      <View style={{ gap: 16 }}>
+        {page && (
+          <Head page={page} busy={busy} stops={stops || changed} onState={(state) => void put(state)} onRemove={() => setRemoving(true)} />
+        )}
+        {!page && (
+          <PickRow
+            label="What it is"
+            value={draft.kind}
+            options={(Object.keys(DESTINATION_KINDS) as DestinationKindName[]).map(
+              (kind) => [kind, DESTINATION_KINDS[kind].words] as const,
+            )}
+            onChange={(kind) => setDraft({ ...emptyDraft(kind), name: draft.name })}
+          />
+        )}
+        {page && (
+          <PickRow
+            label="Show"
+            value={face}
+            options={[
+              ['columns', 'Columns'],
+              ['set up', 'Set up'],
+              ['deliveries', 'Deliveries'],
+            ]}
+            onChange={setFace}
+          />
+        )}
+        {problem && <Notice tone="failing">{problem}</Notice>}
+        {face === 'set up' && <SetUp draft={draft} hint={page?.hint ?? null} known={known} onChange={change} />}
+        {face === 'columns' && page && (
+          <MappingEditor
+            mapping={draft.mapping}
+            fields={fields}
+            findings={changed ? [] : page.findings}
+            onChange={(mapping) => change({ mapping })}
+          />
+        )}
+        {face !== 'deliveries' && (
+          <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
+            {(changed || !page) && (
+              <ActionButton
+                title={page ? 'Keep the changes' : 'Make the destination'}
+                busy={busy}
+                disabled={draft.name.trim() === ''}
+                onPress={() => void keep()}
+              />
+            )}
+            {face === 'columns' && page && DESTINATION_KINDS[page.kind].columns && (
+              <QuietButton
+                outlined
+                title={page.columns ? 'Read their columns again' : 'Read their columns'}
+                onPress={() => void readColumns()}
+                disabled={busy}
+              />
+            )}
+          </View>
+        )}
+        {face === 'columns' && page && !changed && (
+          <Preview
+            client={client}
+            path={own}
+            onTried={() => void mutate((key) => typeof key === 'string' && key.startsWith(`${own}/deliveries`))}
+          />
+        )}
+        {face === 'deliveries' && page && <Deliveries path={own} client={client} shelf={page.shelf} onReplayed={() => void mutate(own)} />}
+      </View>
+      <Dialog title={`Remove ${page?.name ?? ''}?`} open={removing} onClose={() => setRemoving(false)}>
+        <View style={{ padding: 12, gap: 12 }}>
+          <Words>Its token is wiped, and what waits or stands on the shelf is dropped. Nothing changes over there.</Words>
+          <View style={{ flexDirection: 'row', gap: 8 }}>
+            <ActionButton
+              title={`Remove ${page?.name ?? ''}`}
+              onPress={() => {
+                setRemoving(false);
+                void act(async () => {
+                  await ask('DELETE', own);
+                  router.replace(`/${client}/sync`);
+                });
+              }}
+            />
+            <QuietButton title="Keep it" onPress={() => setRemoving(false)} />
+          </View>
+        </View>
+      </Dialog>
+    </Page>
+  );
+}
+
+function Head({
+  page,
+  busy,
+  stops,
+  onState,
+  onRemove,
+}: {
+  page: DestinationPage;
+  busy: boolean;
+  /** Whether it cannot be switched on as it stands. */
+  stops: boolean;
+  onState: (state: DestinationPage['state']) => void;
+  onRemove: () => void;
+}) {
+  const { tone, words } = destinationState(page);
+  return (
+    <View style={{ gap: 8 }}>
+      <Words kind="small">{`${DESTINATION_KINDS[page.kind].words} at ${page.host}`}</Words>
+      <View role="status" style={{ flexDirection: 'row', gap: 2 }}>
+        <StateShape tone={tone} />
+        <Words color={tone === 'failing' ? 'red' : tone === 'warning' ? 'ochre' : 'ink'} style={{ flex: 1 }}>
+          {words}
+        </Words>
+      </View>
+      <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
+        {page.state !== 'on' && <QuietButton outlined title="Switch it on" disabled={busy || stops} onPress={() => onState('on')} />}
+        {page.state === 'on' && page.failingSince && (
+          <QuietButton outlined title="Try again now" disabled={busy} onPress={() => onState('on')} />
+        )}
+        {page.state === 'on' && <QuietButton outlined title="Pause it" disabled={busy} onPress={() => onState('paused')} />}
+        {page.state !== 'off' && <QuietButton outlined title="Switch it off" disabled={busy} onPress={() => onState('off')} />}
+        <QuietButton title="Remove" tone="red" label={`Remove ${page.name}`} onPress={onRemove} />
+      </View>
+    </View>
+  );
+}
+
+/** The last people who were met, as they would go out; each can be sent now. */
+function Preview({ client, path, onTried }: { client: string; path: string; onTried: () => void }) {
+  const { colors } = useTheme();
+  const { data, error, mutate } = useSWR<PreviewRow[], Error>(`${path}/preview`);
+  const [tried, setTried] = useState<DeliveryPage | null>(null);
+  const [trying, setTrying] = useState<string | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const send = async (personId: string) => {
+    setTrying(personId);
+    setProblem(null);
+    try {
+      setTried(await ask<DeliveryPage>('POST', `${path}/try`, { personId }));
+      onTried();
+    } catch (reason) {
+      setProblem((reason as Error).message);
+    } finally {
+      setTrying(null);
+    }
+  };
+  return (
+    <View style={{ gap: 4, marginTop: 8 }}>
+      <Words kind="heading">As it goes out</Words>
+      <Words kind="small">
+        The last ten people, as they stand now. A try sends one of them at once, whatever tags or runs they have, and shows what came back.
+      </Words>
+      {error && !data && <Failure error={error} again={() => void mutate()} />}
+      {problem && <Notice tone="failing">{problem}</Notice>}
+      {data?.length === 0 && <Words kind="small">The client has nobody yet.</Words>}
+      <View role="list" aria-label="As it goes out">
+        {data?.map((row) => (
+          <View
+            key={row.personId}
+            role="listitem"
+            style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 6, flexDirection: 'row', alignItems: 'center', gap: 8 }}
+          >
+            <View style={{ flex: 1, minWidth: 0 }}>
+              <Words kind="strong">{row.name}</Words>
+              <Words kind="code" style={{ wordBreak: 'break-word' } as object}>
+                {Object.entries(row.cells)
+                  .map(([column, cell]) => `${column}: ${JSON.stringify(cell)}`)
+                  .join('   ') || 'nothing'}
+              </Words>
+              {row.problems.map(({ column, reason }) => (
+                <Words key={column} kind="small" color="ochre">{`◆ ${column} is left out: ${reason}`}</Words>
+              ))}
+            </View>
+            <QuietButton
+              title={trying === row.personId ? 'Trying' : 'Try'}
+              tone="teal"
+              label={`Try with ${row.name}`}
+              disabled={trying !== null}
+              onPress={() => void send(row.personId)}
+            />
+          </View>
+        ))}
+      </View>
+      {tried && <OneDelivery client={client} id={tried.id} given={tried} onClose={() => setTried(null)} />}
+    </View>
+  );
+}

@@ -1,0 +1,168 @@
+import { View } from 'react-native';
+import type { FieldsPage } from '@dart-loop/contract';
+import { ColumnType, FACTS, type MappedColumn, type MappingFinding, type TheirColumn } from '@dart-loop/core/sync/mapping';
+import { Field } from '../../ui/Field';
+import { Menu } from '../../ui/Menu';
+import { Empty, StateShape } from '../../ui/parts';
+import { QuietButton } from '../../ui/press';
+import { useTheme } from '../../ui/theme';
+import { Words } from '../../ui/Words';
+
+const TYPES = ColumnType.options;
+
+/** Where a column's value comes from, in words. */
+export const originWords = ({ origin }: MappedColumn, fields: FieldsPage['fields']): string =>
+  origin.from === 'field'
+    ? (fields.find(({ key }) => key === origin.field)?.name ?? origin.field)
+    : origin.from === 'fact'
+      ? `their ${origin.fact}`
+      : origin.text === ''
+        ? 'a text'
+        : `“${origin.text}”`;
+
+/** What of a person goes into a column of that name and type: a field or fact that is called so, as far as one is. */
+export function guessedColumn({ name, type }: TheirColumn, fields: FieldsPage['fields']): MappedColumn {
+  const plain = (text: string) => text.toLowerCase().replace(/[^a-z0-9]/g, '');
+  const field = fields.find((each) => [each.key, each.name].some((called) => plain(called) === plain(name)));
+  const fact = FACTS.find((each) => plain(each) === plain(name));
+  return {
+    to: name,
+    as: type,
+    origin: field ? { from: 'field', field: field.key } : fact ? { from: 'fact', fact } : { from: 'text', text: '' },
+  };
+}
+
+/** Their columns at the left, what goes into them at the right, a line each. */
+export function MappingEditor({
+  mapping,
+  fields,
+  findings,
+  onChange,
+}: {
+  mapping: MappedColumn[];
+  fields: FieldsPage['fields'];
+  findings: MappingFinding[];
+  onChange: (next: MappedColumn[]) => void;
+}) {
+  const { colors, wide } = useTheme();
+  const change = (at: number, next: Partial<MappedColumn>) =>
+    onChange(mapping.map((each, index) => (index === at ? { ...each, ...next } : each)));
+  const missing = findings.filter(({ column }) => !mapping.some(({ to }) => to === column));
+  return (
+    <View style={{ gap: 8 }}>
+      {mapping.length === 0 && (
+        <Empty
+          title="No column yet"
+          words="Each column of the other side gets a line: what it is called there, and what of a person goes into it."
+        />
+      )}
+      <View role="list" aria-label="Columns">
+        {mapping.map((column, at) => (
+          <View key={at} role="listitem" style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 6 }}>
+            <View style={{ flexDirection: wide ? 'row' : 'column', gap: 8, alignItems: wide ? 'center' : 'stretch' }}>
+              <View style={{ width: wide ? 200 : undefined }}>
+                <Field
+                  label={`Column ${at + 1}`}
+                  hideLabel
+                  placeholder="their column"
+                  autoCapitalize="none"
+                  value={column.to}
+                  onChangeText={(to) => change(at, { to })}
+                />
+              </View>
+              <View style={{ flexDirection: 'row', alignItems: 'center', flexWrap: 'wrap', flex: wide ? 1 : undefined, columnGap: 4 }}>
+                <Words aria-hidden kind="small">
+                  ←
+                </Words>
+                <Menu
+                  label={`What goes into ${column.to || 'it'}: ${originWords(column, fields)}`}
+                  title={`What goes into ${column.to || 'it'}`}
+                  items={[
+                    ...fields.map(({ key, name, type }) => ({
+                      key: `field ${key}`,
+                      words: name,
+                      more: `field, ${type}`,
+                      chosen: column.origin.from === 'field' && column.origin.field === key,
+                      onChoose: () => change(at, { origin: { from: 'field', field: key } }),
+                    })),
+                    ...FACTS.map((fact) => ({
+                      key: `fact ${fact}`,
+                      words: `their ${fact}`,
+                      chosen: column.origin.from === 'fact' && column.origin.fact === fact,
+                      onChoose: () => change(at, { origin: { from: 'fact', fact } }),
+                    })),
+                    {
+                      key: 'text',
+                      words: 'a text',
+                      more: 'the same for everybody, or with merge fields',
+                      chosen: column.origin.from === 'text',
+                      onChoose: () => change(at, { origin: { from: 'text', text: '' } }),
+                    },
+                  ]}
+                >
+                  <Words kind="strong" color="teal" style={{ paddingHorizontal: 8 }}>
+                    {originWords(column, fields)}
+                  </Words>
+                </Menu>
+                <Menu
+                  label={`Type of ${column.to || 'it'}: ${column.as}`}
+                  title={`${column.to || 'It'} takes`}
+                  items={TYPES.map((type) => ({
+                    key: type,
+                    words: type,
+                    chosen: type === column.as,
+                    onChoose: () => change(at, { as: type }),
+                  }))}
+                >
+                  <Words kind="small" style={{ paddingHorizontal: 8 }}>{`as ${column.as}`}</Words>
+                </Menu>
+                <View style={{ flex: 1 }} />
+                <QuietButton
+                  title="Remove"
+                  tone="quiet"
+                  label={`Remove ${column.to || `column ${at + 1}`}`}
+                  onPress={() => onChange(mapping.filter((_, index) => index !== at))}
+                />
+              </View>
+            </View>
+            {column.origin.from === 'text' && (
+              <Field
+                label={`Text of ${column.to || 'it'}`}
+                hideLabel
+                placeholder="ferry customer, or {{ person.town }}"
+                value={column.origin.text}
+                onChangeText={(text) => change(at, { origin: { from: 'text', text } })}
+              />
+            )}
+            {findings
+              .filter(({ column: name }) => name === column.to)
+              .map((finding) => (
+                <Finding key={finding.reason} finding={finding} />
+              ))}
+          </View>
+        ))}
+      </View>
+      {missing.map((finding) => (
+        <Finding key={finding.column + finding.reason} finding={{ ...finding, reason: `${finding.column}: ${finding.reason}` }} />
+      ))}
+      <View style={{ flexDirection: 'row' }}>
+        <QuietButton
+          outlined
+          title="Add a column"
+          onPress={() => onChange([...mapping, { to: '', as: 'text', origin: { from: 'fact', fact: 'name' } }])}
+        />
+      </View>
+    </View>
+  );
+}
+
+function Finding({ finding: { stops, reason } }: { finding: MappingFinding }) {
+  return (
+    <View style={{ flexDirection: 'row', gap: 2 }}>
+      <StateShape tone={stops ? 'failing' : 'warning'} />
+      <Words kind="small" color={stops ? 'red' : 'ochre'} style={{ flex: 1 }}>
+        {reason}
+      </Words>
+    </View>
+  );
+}

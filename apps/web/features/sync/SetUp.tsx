@@ -1,0 +1,130 @@
+import { View } from 'react-native';
+import { DESTINATION_KINDS } from '@dart-loop/core/sync/kinds/index';
+import type { PeopleVocabulary } from '@dart-loop/contract';
+import { Field } from '../../ui/Field';
+import { Group, TickRow } from '../../ui/rows';
+import { Sentence } from '../people/Sentence';
+import type { DestinationDraft } from './draft';
+
+/** Where it goes, how it is let in, and what brings a delivery about. */
+export function SetUp({
+  draft,
+  hint,
+  known,
+  onChange,
+}: {
+  draft: DestinationDraft;
+  /** The last characters of the token that is kept. */
+  hint: string | null;
+  known: PeopleVocabulary | undefined;
+  onChange: (next: Partial<DestinationDraft>) => void;
+}) {
+  const { kind, triggers } = draft;
+  const trigger = (which: 'fields' | 'tags' | 'lists', label: string, example: string) => {
+    const now = triggers[which];
+    return (
+      <View style={{ gap: 4 }}>
+        <TickRow
+          label={label}
+          on={now !== undefined}
+          onChange={(on) => onChange({ triggers: { ...triggers, [which]: on ? 'any' : undefined } })}
+        />
+        {now !== undefined && (
+          <View style={{ paddingLeft: 36 }}>
+            <Field
+              label={`Only these ${which}`}
+              hideLabel
+              placeholder={`any; or only these, such as ${example}`}
+              autoCapitalize="none"
+              value={now === 'any' ? '' : now.join(', ')}
+              onChangeText={(typed) => {
+                const names = typed.split(/, ?/).filter((name, index, all) => name !== '' || (index === all.length - 1 && index > 0));
+                onChange({ triggers: { ...triggers, [which]: typed === '' ? 'any' : names } });
+              }}
+            />
+          </View>
+        )}
+      </View>
+    );
+  };
+  return (
+    <View style={{ gap: 16 }}>
+      <Field label="Name" placeholder="The client’s CRM" value={draft.name} onChangeText={(name) => onChange({ name })} />
+      <Field
+        label={{ webhook: 'Address that is called', contact: 'Address of the contacts', rows: 'Address of the rows' }[kind]}
+        placeholder={
+          { webhook: 'https://example.org/hook', contact: 'https://example.org/contacts', rows: 'https://example.org/sheets/1/rows' }[kind]
+        }
+        autoCapitalize="none"
+        autoCorrect={false}
+        value={draft.address}
+        onChangeText={(address) => onChange({ address: address.trim() })}
+      />
+      {DESTINATION_KINDS[kind].needsToken && (
+        <Field
+          label="Token"
+          placeholder={hint ? `kept, ends in ${hint}; write another to change it` : 'what lets us in over there'}
+          secureTextEntry
+          autoCapitalize="none"
+          autoComplete="off"
+          value={draft.token}
+          onChangeText={(token) => onChange({ token })}
+          hint="It is kept encrypted and never shown again."
+        />
+      )}
+      {kind === 'contact' && (
+        <Field
+          label="A contact is found by the column"
+          autoCapitalize="none"
+          value={draft.findBy}
+          onChangeText={(findBy) => onChange({ findBy })}
+          hint="It is looked up there, changed where it is found, and made where it is not; its id is remembered."
+        />
+      )}
+      {kind === 'contact' && (
+        <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 12 }}>
+          <View style={{ flexGrow: 1, minWidth: 200 }}>
+            <Field label="Its id stands at" autoCapitalize="none" value={draft.idAt} onChangeText={(idAt) => onChange({ idAt })} />
+          </View>
+          <View style={{ flexGrow: 1, minWidth: 200 }}>
+            <Field
+              label="The found ones stand at"
+              placeholder="the answer itself"
+              autoCapitalize="none"
+              value={draft.listAt}
+              onChangeText={(listAt) => onChange({ listAt })}
+            />
+          </View>
+        </View>
+      )}
+      {kind === 'rows' && (
+        <Field
+          label="A person’s row is named by the column"
+          placeholder="none: every delivery appends a row"
+          autoCapitalize="none"
+          value={draft.key}
+          onChangeText={(key) => onChange({ key })}
+        />
+      )}
+      {kind === 'webhook' && (
+        <Field
+          label="Body"
+          placeholder="a CloudEvent with the columns below"
+          hint="JSON with merge fields, where the other side wants one of its own."
+          multiline
+          autoCapitalize="none"
+          autoCorrect={false}
+          value={draft.body}
+          onChangeText={(body) => onChange({ body })}
+          {...({ rows: Math.max(2, Math.min(12, draft.body.split('\n').length)) } as object)}
+        />
+      )}
+      <Group title="It goes out when">
+        {trigger('fields', 'a field changes', 'town, email')}
+        {trigger('tags', 'a tag is put on or taken off', 'vip')}
+        {trigger('lists', 'a list is joined or left', 'News')}
+      </Group>
+      <Sentence label="Only for those who" value={draft.who} onChange={(who) => onChange({ who })} known={known} />
+    </View>
+  );
+}

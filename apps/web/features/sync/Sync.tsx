@@ -1,0 +1,70 @@
+import { router, useLocalSearchParams } from 'expo-router';
+import { View } from 'react-native';
+import useSWR from 'swr';
+import type { DestinationRow } from '@dart-loop/contract';
+import { DESTINATION_KINDS } from '@dart-loop/core/sync/kinds/index';
+import { PlaceLink, QuietButton, TextLink } from '../../ui/press';
+import { Empty, Failure, Page, StateShape, Waiting } from '../../ui/parts';
+import { useTheme } from '../../ui/theme';
+import { Words } from '../../ui/Words';
+import { destinationState, shelfWords } from './stateWords';
+
+/** Where a client's people go: each destination with how it is. */
+export function Sync() {
+  const { colors } = useTheme();
+  const { client } = useLocalSearchParams<{ client: string }>();
+  const { data, error, mutate } = useSWR<DestinationRow[], Error>(`/clients/${client}/destinations`);
+  const make = () => router.push(`/${client}/sync/new`);
+  return (
+    <Page
+      title="Sync"
+      above={<TextLink href="/more">‹ More</TextLink>}
+      beside={data && data.length > 0 ? <QuietButton outlined title="New destination" onPress={make} /> : undefined}
+      below={<Words kind="small">Systems of the client’s own that hear of every change of their people, seconds later.</Words>}
+    >
+      {error && !data && <Failure error={error} again={() => void mutate()} />}
+      {!data && !error && <Waiting />}
+      {data?.length === 0 && (
+        <Empty
+          title="No destination yet"
+          words="A CRM, a sheet or a webhook that is told when a field, a tag or a list of somebody changes. It is tried on a real person before anything goes out."
+          action={<QuietButton outlined title="Make the first" onPress={make} />}
+        />
+      )}
+      <View role="list" aria-label="Destinations" style={{ marginTop: 8 }}>
+        {data?.map((row) => {
+          const { tone, words } = destinationState(row);
+          return (
+            <View key={row.id} role="listitem">
+              <PlaceLink
+                href={`/${client}/sync/${row.id}`}
+                style={{ borderTopWidth: 1, borderColor: colors.line, borderRadius: 0, paddingVertical: 12, paddingHorizontal: 8, gap: 2 }}
+              >
+                <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'baseline', columnGap: 10 }}>
+                  <Words kind="strong" color="teal">
+                    {row.name}
+                  </Words>
+                  <Words kind="small">{`${DESTINATION_KINDS[row.kind].words}, ${row.host}`}</Words>
+                </View>
+                <View style={{ flexDirection: 'row', gap: 2 }}>
+                  <StateShape tone={tone} />
+                  <Words kind="small" color={tone === 'failing' ? 'red' : tone === 'warning' ? 'ochre' : 'quiet'} style={{ flex: 1 }}>
+                    {words}
+                  </Words>
+                </View>
+                {row.shelf > 0 && (
+                  <View style={{ flexDirection: 'row', gap: 2 }}>
+                    <StateShape tone="warning" />
+                    <Words kind="small" color="ochre">
+                      {shelfWords(row.shelf)}
+                    </Words>
+                  </View>
+                )}
+              </PlaceLink>
+            </View>
+          );
+        })}
+      </View>
+    </Page>
+  );
+}
