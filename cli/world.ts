@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import pg from 'pg';
 import { parse } from 'yaml';
 import { z } from 'zod';
-import type { LineRow } from '@dart-loop/contract';
+import { SaveDestination, type DestinationPage, type LineRow } from '@dart-loop/contract';
 import { ChannelKind, Duration, Menus, OpeningHours, durationMs } from '@dart-loop/core';
 import { WoundClock } from '../apps/server/src/clock';
 import type { Config } from '../apps/server/src/config';
@@ -48,6 +48,7 @@ const World = z.object({
       ),
       loops: z.array(z.string()),
       people: DemoPeople.optional(),
+      destinations: z.array(SaveDestination).default([]),
     }),
   ),
 });
@@ -207,11 +208,19 @@ export async function loadWorld(
     const names = Names.parse(parse(read('people.yaml')));
     for (const [index, { slug, people }] of world.clients.entries())
       if (people) await bringDemoPeople(api, slug, people, names, index * 100, now);
+    for (const { slug, destinations } of world.clients)
+      for (const destination of destinations) {
+        const { id } = await api.post<DestinationPage>(`/clients/${slug}/destinations`, destination);
+        await api.post(`/clients/${slug}/destinations/${id}/columns`, {}).catch(() => undefined);
+        await api.post(`/clients/${slug}/destinations/${id}/state`, { state: 'on' });
+      }
+    // One refusal, so that there is something to look at and to replay.
+    await control({ outside: { host: 'crm.example', status: 422, body: { error: 'The register is being counted.' }, times: 1 } });
     const settle = async () => {
       for (;;) {
         await server.path.settled();
         const { rows } = await db.query<{ left: number }>(
-          "select ((select count(*) from message where status = 'queued') + (select count(*) from pending) + (select count(*) from errand where status = 'waiting'))::int as left",
+          "select ((select count(*) from message where status = 'queued') + (select count(*) from pending) + (select count(*) from errand where status = 'waiting') + (select count(*) from delivery where status = 'waiting'))::int as left",
         );
         if (rows[0]!.left === 0) return;
         clock.wind(clock.now() + 1_100);

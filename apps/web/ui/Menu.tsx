@@ -102,6 +102,7 @@ export function Dialog({
   onClose,
   children,
   foot,
+  width = 480,
 }: {
   title: string;
   open: boolean;
@@ -109,6 +110,8 @@ export function Dialog({
   children: ReactNode;
   /** Stays in sight below what is scrolled. */
   foot?: ReactNode;
+  /** At the most, in pixels. */
+  width?: number;
 }) {
   const { colors, wide } = useTheme();
   return (
@@ -127,7 +130,7 @@ export function Dialog({
             borderWidth: 1,
             borderColor: colors.line,
             width: '100%',
-            maxWidth: 480,
+            maxWidth: width,
             maxHeight: '85%',
             padding: 12,
             paddingBottom: wide ? 12 : 24,

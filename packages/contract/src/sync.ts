@@ -67,6 +67,8 @@ export interface DestinationPage extends DestinationRow {
 export interface PreviewRow extends Row {
   personId: string;
   name: string;
+  /** Why nothing goes out of them, where nothing does. */
+  leftOut: string | null;
 }
 export interface CallView {
   request: { method: string; address: string; headers?: Record<string, string>; body: unknown };

@@ -20,7 +20,7 @@ import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { readPeople } from '../people/facts';
 import { seal } from '../secrets';
-import { exchange } from '../sync/exchange';
+import { exchange, wordsOf } from '../sync/exchange';
 import { clientFacts, tokenOf, type StoredDestination } from '../sync/stored';
 import { askOutside, signingSecret } from '../work/outside';
 import { Problem, notFound } from './problem';
@@ -154,10 +154,9 @@ export function destinationRoutes({
           before.id,
         ]);
         if (other.rowCount !== 0) throw taken(body.name);
-        const moved = JSON.stringify(before.settings) !== JSON.stringify(body.settings);
         await db.query(
           `update destination set name = $3, settings = $4, mapping = $5, triggers = $6, who = $7, secrets = coalesce($8, secrets), hint = coalesce($9, hint),
-             fails = 0, resume_at = null, failing_since = null, failure = null, columns = case when $10 then null else columns end
+             fails = 0, resume_at = null, failing_since = null, failure = null, columns = case when settings = $4::jsonb then columns end
            where client_id = $1 and id = $2`,
           [
             client.id,
@@ -169,7 +168,6 @@ export function destinationRoutes({
             body.who && JSON.stringify(body.who),
             body.token ? seal(key, { token: body.token }) : null,
             body.token?.slice(-4) ?? null,
-            moved,
           ],
         );
         const page = await pageOf(db, client.id, before.id);
@@ -241,7 +239,7 @@ export function destinationRoutes({
       path: '/clients/:client/destinations/:destinationId/preview',
       may: 'see sync',
       async handle({ db, client, params }): Promise<PreviewRow[]> {
-        const { mapping } = await stored(db, client.id, params.destinationId!);
+        const { mapping, kind, settings } = await stored(db, client.id, params.destinationId!);
         const { rows } = await db.query<{ id: string; name: string }>(
           `select p.id, ${NAME} as name from person p where p.client_id = $1 order by p.last_seen_at desc, p.id limit ${PREVIEWED}`,
           [client.id],
@@ -254,7 +252,12 @@ export function destinationRoutes({
         const facts = await clientFacts(db, client.id);
         return rows.flatMap(({ id, name }) => {
           const person = people.find((each) => each.id === id);
-          return person ? [{ personId: id, name, ...rowOf(mapping, person, facts, clock.now()) }] : [];
+          if (!person) return [];
+          const at = clock.now();
+          const row = rowOf(mapping, person, facts, at);
+          const parcel = { id, at, clientName: facts.name, causes: [], person, client: facts, row, theirId: null };
+          const first = destinationKind(kind).next(settings as never, parcel, []);
+          return [{ personId: id, name, ...row, leftOut: first.kind === 'refused' ? first.reason : null }];
         });
       },
     }),
@@ -285,10 +288,7 @@ export function destinationRoutes({
           theirId: known.rows[0]?.their_id ?? null,
         };
         const { outcome, calls } = await exchange(door(destination), destination, parcel);
-        const words =
-          outcome.kind === 'done'
-            ? [outcome.words, ...parcel.row.problems.map(({ column, reason }) => `${column} left out: ${reason}`)].join('; ')
-            : outcome.reason;
+        const words = wordsOf(outcome, parcel);
         await db.query(
           `insert into delivery (client_id, id, destination_id, person_id, status, is_test, causes, due_at, attempts, cells, outcome, made_at, ended_at)
            values ($1, $2, $3, $4, $8, true, '{by hand}', $5, 1, $6, $7, $5, $5)`,

@@ -8,7 +8,7 @@ import { readPeople } from '../people/facts';
 import { askedOf } from '../people/select';
 import { signingSecret } from '../work/outside';
 import { growingPause } from '../work/pace';
-import { exchange, type CallMade, type Outcome } from './exchange';
+import { exchange, wordsOf, type CallMade, type Outcome } from './exchange';
 import { clientFacts, tokenOf, type StoredDestination } from './stored';
 
 /** Deliveries under way to one destination at once, and in this process altogether. */
@@ -124,7 +124,7 @@ export class Deliveries {
     const { parcel, isFor } = await this.#parcelOf(destination, client, row);
     if (!parcel) return;
     if (!isFor) {
-      await this.#mark(destination, row, parcel, { kind: 'left out' }, [], 0);
+      await this.#mark(destination, row, parcel, { kind: 'left out', reason: 'not one of those it is for' }, [], 0);
       return;
     }
     const door = { standins, token: tokenOf(key, destination), secret: signingSecret(key, row.client_id), now: () => clock.now() };
@@ -165,7 +165,7 @@ export class Deliveries {
     { id: destinationId, fails }: StoredDestination,
     row: DeliveryRow,
     parcel: Parcel,
-    outcome: Outcome | { kind: 'left out' },
+    outcome: Outcome,
     calls: CallMade[],
     ms: number,
   ): Promise<void> {
@@ -176,13 +176,7 @@ export class Deliveries {
     const waits = (outcome.kind === 'again' && !givenUp) || outcome.kind === 'locked';
     const status = outcome.kind === 'done' ? 'done' : outcome.kind === 'left out' ? 'left out' : waits ? 'waiting' : 'shelf';
     const words =
-      outcome.kind === 'left out'
-        ? 'The person is not one of those it is for.'
-        : outcome.kind === 'done'
-          ? [outcome.words, ...parcel.row.problems.map(({ column, reason }) => `${column} left out: ${reason}`)].join('; ')
-          : givenUp
-            ? `Given up after ${attempts} tries: ${outcome.reason}`
-            : outcome.reason;
+      outcome.kind === 'done' ? wordsOf(outcome, parcel) : givenUp ? `given up after ${attempts} tries: ${outcome.reason}` : outcome.reason;
     const afterMs = outcome.kind === 'again' ? Math.max(outcome.afterMs ?? 0, growingPause(attempts, chance())) : 0;
     // A destination that does not let us in is not knocked at again and again.
     const broken = outcome.kind === 'locked' ? BREAKS_AT : fails + 1;

@@ -16,6 +16,8 @@ export interface CallMade {
  */
 export type Outcome =
   | { kind: 'done'; theirId: string | null; words: string }
+  /** Nothing went out: there is nothing to send of this person, or it is not for them. */
+  | { kind: 'left out'; reason: string }
   | { kind: 'refused'; reason: string }
   | { kind: 'again'; reason: string; afterMs: number | null }
   | { kind: 'locked'; reason: string };
@@ -43,12 +45,19 @@ export async function exchange(
   for (;;) {
     const move = kind.next(destination.settings as never, parcel, replies);
     if (move.kind === 'unclear') return { outcome: { kind: 'again', reason: move.reason, afterMs: null }, calls };
+    if (move.kind === 'refused' && calls.length === 0) return { outcome: { kind: 'left out', reason: move.reason }, calls };
     if (move.kind !== 'call') return { outcome: move, calls };
     const { reply, outcome } = await make(door, move.call, parcel.id, calls);
     if (outcome && !(reply && kind.takes.includes(reply.status))) return { outcome, calls };
     replies.push(reply!);
   }
 }
+
+/** What came of it, with what of the row was left out. */
+export const wordsOf = (outcome: Outcome, { row }: Parcel): string =>
+  outcome.kind === 'done'
+    ? [outcome.words, ...row.problems.map(({ column, reason }) => `${column} left out: ${reason}`)].join('; ')
+    : outcome.reason;
 
 /** One call, kept in `calls`. `outcome` where the delivery can go no further for it. */
 async function make(door: Door, call: Call, id: string, calls: CallMade[]): Promise<{ reply: Reply | null; outcome: Outcome | null }> {

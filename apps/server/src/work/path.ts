@@ -213,6 +213,7 @@ export class MessagePath {
     this.wake();
     while (this.#running) await this.#running;
     await this.#errands.wake();
+    await this.#deliveries.wake();
     await this.#sender.wake();
     await this.#tasks.settled();
   }

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import useSWR from 'swr';
 import useSWRInfinite from 'swr/infinite';
-import type { DeliveryPage, DeliveryRow } from '@dart-loop/contract';
+import type { CallView, DeliveryPage, DeliveryRow } from '@dart-loop/contract';
 import { Dialog } from '../../ui/Menu';
 import { Failure, StateShape, Waiting } from '../../ui/parts';
 import { PlaceLink, QuietButton } from '../../ui/press';
@@ -26,7 +26,7 @@ const causeWords = (cause: string) => {
 function stateOf({ status, isTest, outcome, attempts }: DeliveryRow): { tone: 'failing' | 'warning' | 'quiet' | 'ahead'; words: string } {
   if (isTest) return status === 'done' ? { tone: 'quiet', words: `tried: ${outcome}` } : { tone: 'failing', words: `tried: ${outcome}` };
   if (status === 'done') return { tone: 'quiet', words: outcome ?? '' };
-  if (status === 'left out') return { tone: 'quiet', words: 'left out: not one of those it is for' };
+  if (status === 'left out') return { tone: 'quiet', words: `left out: ${outcome}` };
   if (status === 'shelf') return { tone: 'failing', words: `on the shelf: ${outcome}` };
   return attempts === 0
     ? { tone: 'ahead', words: 'waits' }
@@ -38,15 +38,24 @@ export function Deliveries({ path, client, shelf, onReplayed }: { path: string; 
   const { colors } = useTheme();
   const [of, setOf] = useState<Shelf>('all');
   const [open, setOpen] = useState<string | null>(null);
-  const pages = useSWRInfinite<DeliveryRow[], Error>((index, before: DeliveryRow[] | null) =>
-    index > 0 && (before?.length ?? 0) < SHOWN ? null : `${path}/deliveries?of=${of}${index > 0 ? `&before=${before!.at(-1)!.n}` : ''}`,
+  const at = `${path}/deliveries?of=${of}`;
+  // The newest are kept current; earlier ones are asked for as they are wished for.
+  const head = useSWR<DeliveryRow[], Error>(at);
+  const last = head.data?.length === SHOWN ? head.data.at(-1)!.n : null;
+  const earlier = useSWRInfinite<DeliveryRow[], Error>(
+    (index: number, before: DeliveryRow[] | null) => {
+      const from = index === 0 ? last : before?.length === SHOWN ? before.at(-1)!.n : null;
+      return from === null ? null : `${at}&before=${from}`;
+    },
+    { initialSize: 0, revalidateFirstPage: false, revalidateOnFocus: false },
   );
-  const rows = pages.data?.flat();
+  const more = earlier.size > 0 ? (earlier.data ?? []) : [];
+  const rows = head.data && [...head.data, ...more.flat()];
   const replay = async (ids: 'all' | string[]) => {
     await ask('POST', `${path}/replay`, { ids });
     setOpen(null);
     onReplayed();
-    await pages.mutate();
+    await Promise.all([head.mutate(), earlier.mutate()]);
   };
   return (
     <View style={{ gap: 12 }}>
@@ -63,8 +72,8 @@ export function Deliveries({ path, client, shelf, onReplayed }: { path: string; 
         />
         {shelf > 0 && <QuietButton outlined title={`Replay all ${shelf.toLocaleString('en-GB')}`} onPress={() => void replay('all')} />}
       </View>
-      {pages.error && !rows && <Failure error={pages.error} again={() => void pages.mutate()} />}
-      {!rows && !pages.error && <Waiting />}
+      {head.error && !rows && <Failure error={head.error} again={() => void head.mutate()} />}
+      {!rows && !head.error && <Waiting />}
       {rows?.length === 0 && (
         <Words kind="small">
           {of === 'all' ? 'Nothing has gone out yet.' : of === 'waiting' ? 'Nothing waits.' : 'The shelf is empty.'}
@@ -116,8 +125,8 @@ export function Deliveries({ path, client, shelf, onReplayed }: { path: string; 
           );
         })}
       </View>
-      {(pages.data?.at(-1)?.length ?? 0) === SHOWN && (
-        <QuietButton outlined title="Earlier ones" onPress={() => void pages.setSize(pages.size + 1)} />
+      {(more.at(-1)?.length ?? head.data?.length) === SHOWN && (
+        <QuietButton outlined title="Earlier ones" onPress={() => void earlier.setSize(earlier.size + 1)} />
       )}
       {open !== null && <OneDelivery client={client} id={open} onClose={() => setOpen(null)} onReplay={(id) => void replay([id])} />}
     </View>
@@ -138,11 +147,11 @@ export function OneDelivery({
   onClose: () => void;
   onReplay?: (id: string) => void;
 }) {
-  const { colors } = useTheme();
   const { data = given, error } = useSWR<DeliveryPage, Error>(`/clients/${client}/deliveries/${id}`);
   return (
     <Dialog
       title={data ? data.name : 'Delivery'}
+      width={860}
       open
       onClose={onClose}
       foot={data?.status === 'shelf' && onReplay ? <QuietButton outlined title="Replay it" onPress={() => onReplay(id)} /> : undefined}
@@ -158,23 +167,36 @@ export function OneDelivery({
               </Words>
             </View>
             {each.calls.map((call, at) => (
-              <View key={at} style={{ borderLeftWidth: 2, borderColor: colors.line, paddingLeft: 10, gap: 4 }}>
-                <Words kind="code" color="ink" selectable style={{ wordBreak: 'break-all' } as object}>
-                  {`${call.request.method} ${call.request.address}`}
-                </Words>
-                {call.request.body !== null && <Json label="What went out" value={call.request.body} />}
-                <Words kind="smallStrong" color={'silence' in call.answer || call.answer.status >= 400 ? 'red' : 'ink'}>
-                  {'silence' in call.answer
-                    ? `No answer: ${call.answer.silence}`
-                    : `Answered ${call.answer.status} after ${call.ms.toLocaleString('en-GB')} ms`}
-                </Words>
-                {'body' in call.answer && call.answer.body !== null && <Json label="What came back" value={call.answer.body} />}
-              </View>
+              <Call key={at} call={call} />
             ))}
           </View>
         ))}
       </View>
     </Dialog>
+  );
+}
+
+/** What went out, and beside it what came back. */
+function Call({ call: { request, answer, ms } }: { call: CallView }) {
+  const { colors, wide } = useTheme();
+  const failed = 'silence' in answer || answer.status >= 400;
+  return (
+    <View
+      style={{ flexDirection: wide ? 'row' : 'column', gap: wide ? 16 : 6, borderLeftWidth: 2, borderColor: colors.line, paddingLeft: 10 }}
+    >
+      <View style={{ flex: wide ? 1 : undefined, gap: 4, minWidth: 0 }}>
+        <Words kind="code" color="ink" selectable style={{ wordBreak: 'break-all' } as object}>
+          {`${request.method} ${request.address}`}
+        </Words>
+        {request.body !== null && <Json label="What went out" value={request.body} />}
+      </View>
+      <View style={{ flex: wide ? 1 : undefined, gap: 4, minWidth: 0 }}>
+        <Words kind="smallStrong" color={failed ? 'red' : 'ink'}>
+          {'silence' in answer ? `No answer: ${answer.silence}` : `Answered ${answer.status} after ${ms.toLocaleString('en-GB')} ms`}
+        </Words>
+        {'body' in answer && answer.body !== null && <Json label="What came back" value={answer.body} />}
+      </View>
+    </View>
   );
 }
 

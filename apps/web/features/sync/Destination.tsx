@@ -78,7 +78,7 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
     });
   const readColumns = () =>
     act(async () => {
-      const next = await ask<DestinationPage>('POST', `${own}/columns`);
+      const next = await ask<DestinationPage>('POST', `${own}/columns`, {});
       const missing = (next.columns ?? []).filter(({ name }) => !draft.mapping.some(({ to }) => to === name));
       const guessed = missing.map((column) => guessedColumn(column, fields)).filter(({ origin }) => origin.from !== 'text');
       if (guessed.length > 0) change({ mapping: [...draft.mapping, ...guessed] });
@@ -123,6 +123,8 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
             fields={fields}
             findings={changed ? [] : page.findings}
             onChange={(mapping) => change({ mapping })}
+            onRead={DESTINATION_KINDS[page.kind].columns ? () => void readColumns() : undefined}
+            wasRead={page.columns !== null}
           />
         )}
         {face !== 'deliveries' && (
@@ -133,14 +135,6 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
                 busy={busy}
                 disabled={draft.name.trim() === ''}
                 onPress={() => void keep()}
-              />
-            )}
-            {face === 'columns' && page && DESTINATION_KINDS[page.kind].columns && (
-              <QuietButton
-                outlined
-                title={page.columns ? 'Read their columns again' : 'Read their columns'}
-                onPress={() => void readColumns()}
-                disabled={busy}
               />
             )}
           </View>
@@ -201,7 +195,7 @@ function Head({
         </Words>
       </View>
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
-        {page.state !== 'on' && <QuietButton outlined title="Switch it on" disabled={busy || stops} onPress={() => onState('on')} />}
+        {page.state !== 'on' && <ActionButton title="Switch it on" disabled={busy || stops} onPress={() => onState('on')} />}
         {page.state === 'on' && page.failingSince && (
           <QuietButton outlined title="Try again now" disabled={busy} onPress={() => onState('on')} />
         )}
@@ -209,6 +203,24 @@ function Head({
         {page.state !== 'off' && <QuietButton outlined title="Switch it off" disabled={busy} onPress={() => onState('off')} />}
         <QuietButton title="Remove" tone="red" label={`Remove ${page.name}`} onPress={onRemove} />
       </View>
+    </View>
+  );
+}
+
+/** A row as it goes out, column by column. */
+function Cells({ cells }: { cells: PreviewRow['cells'] }) {
+  const entries = Object.entries(cells);
+  if (entries.length === 0) return <Words kind="small">Nothing is known that goes into a column.</Words>;
+  return (
+    <View style={{ flexDirection: 'row', flexWrap: 'wrap', columnGap: 14 }}>
+      {entries.map(([column, cell]) => (
+        <View key={column} style={{ flexDirection: 'row', gap: 5, maxWidth: '100%' }}>
+          <Words kind="small">{column}</Words>
+          <Words kind="code" color="ink" style={{ flexShrink: 1, wordBreak: 'break-word' } as object}>
+            {typeof cell === 'string' ? cell : JSON.stringify(cell)}
+          </Words>
+        </View>
+      ))}
     </View>
   );
 }
@@ -250,11 +262,7 @@ function Preview({ client, path, onTried }: { client: string; path: string; onTr
           >
             <View style={{ flex: 1, minWidth: 0 }}>
               <Words kind="strong">{row.name}</Words>
-              <Words kind="code" style={{ wordBreak: 'break-word' } as object}>
-                {Object.entries(row.cells)
-                  .map(([column, cell]) => `${column}: ${JSON.stringify(cell)}`)
-                  .join('   ') || 'nothing'}
-              </Words>
+              {row.leftOut ? <Words kind="small" color="ochre">{`◆ Left out: ${row.leftOut}`}</Words> : <Cells cells={row.cells} />}
               {row.problems.map(({ column, reason }) => (
                 <Words key={column} kind="small" color="ochre">{`◆ ${column} is left out: ${reason}`}</Words>
               ))}

@@ -38,11 +38,16 @@ export function MappingEditor({
   fields,
   findings,
   onChange,
+  onRead,
+  wasRead,
 }: {
   mapping: MappedColumn[];
   fields: FieldsPage['fields'];
   findings: MappingFinding[];
   onChange: (next: MappedColumn[]) => void;
+  /** Asks the other side for its columns; absent where it cannot say. */
+  onRead?: () => void;
+  wasRead: boolean;
 }) {
   const { colors, wide } = useTheme();
   const change = (at: number, next: Partial<MappedColumn>) =>
@@ -145,7 +150,8 @@ export function MappingEditor({
       {missing.map((finding) => (
         <Finding key={finding.column + finding.reason} finding={{ ...finding, reason: `${finding.column}: ${finding.reason}` }} />
       ))}
-      <View style={{ flexDirection: 'row' }}>
+      <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
+        {onRead && <QuietButton outlined title={wasRead ? 'Read their columns again' : 'Read their columns'} onPress={onRead} />}
         <QuietButton
           outlined
           title="Add a column"
