@@ -211,7 +211,7 @@ export async function loadWorld(
     for (const { slug, destinations } of world.clients)
       for (const destination of destinations) {
         const { id } = await api.post<DestinationPage>(`/clients/${slug}/destinations`, destination);
-        await api.post(`/clients/${slug}/destinations/${id}/columns`, {}).catch(() => undefined);
+        if (destination.kind === 'contact') await api.post(`/clients/${slug}/destinations/${id}/columns`, {});
         await api.post(`/clients/${slug}/destinations/${id}/state`, { state: 'on' });
       }
     // One refusal, so that there is something to look at and to replay.

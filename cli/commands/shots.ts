@@ -1,7 +1,7 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
-import type { InboxPage, LoopRow, PeoplePage } from '@dart-loop/contract';
+import type { DestinationRow, InboxPage, LoopRow, PeoplePage } from '@dart-loop/contract';
 import { Api } from '../api';
 import { removeCluster, removeLeftClusters } from '../cluster';
 import { chromium as browserPath, needPackages } from '../machine';
@@ -32,6 +32,7 @@ export async function shots(): Promise<void> {
     const talk = (await api.get<InboxPage>(`/inbox?shelf=settled&client=${CLIENT}`)).rows.find((row) =>
       row.lastWords.startsWith('You are on the list'),
     )!.id;
+    const register = (await api.get<DestinationRow[]>(`/clients/${CLIENT}/destinations`))[0]!.id;
     const waiting = (await api.get<InboxPage>('/inbox?shelf=waiting')).rows.find((row) => !row.held)!;
     const held = (await api.get<InboxPage>('/inbox?shelf=waiting')).rows.find((row) => row.held && row.channel === 'telegram')!;
     const office = (await api.get<LoopRow[]>(`/clients/${CLIENT}/loops`)).find((row) => row.name === 'Ticket office')!.id;
@@ -89,6 +90,12 @@ export async function shots(): Promise<void> {
         light: 'dark',
       },
       {
+        name: 'sync-wide',
+        path: `/${CLIENT}/sync/${register}`,
+        size: 'wide',
+        shows: /As it goes out/,
+      },
+      {
         name: 'people-wide',
         path: `/${CLIENT}/people?where=${encodeURIComponent('town is Harwick and crossings is at least 12')}`,
         size: 'wide',
@@ -103,7 +110,10 @@ export async function shots(): Promise<void> {
       const page = await context.newPage();
       await page.goto(view.path);
       await page.getByRole('heading', { level: 1 }).first().waitFor();
-      await page.getByText(/^(Loading|Opening)/).waitFor({ state: 'detached' });
+      await page
+        .getByText(/^(Loading|Opening)/)
+        .first()
+        .waitFor({ state: 'detached' });
       await page.getByText(view.shows).first().waitFor();
       for (const name of view.press ?? [])
         await page
