@@ -1,5 +1,5 @@
 import { Webhook } from 'standardwebhooks';
-import type { DeliveryPage, DeliveryRow, DestinationPage, DestinationRow, SaveDestination } from '@dart-loop/contract';
+import type { DeliveryPage, DeliveryRow, DestinationPage, DestinationRow, SaveDestination, TaskView, TodayPage } from '@dart-loop/contract';
 import { CrmStandin } from '../../standins/src/crm';
 import { SheetStandin } from '../../standins/src/sheet';
 import { WoundClock } from '../src/clock';
@@ -87,6 +87,9 @@ test('a contact is kept in step: its columns read, what would not work said, tri
       status: 422,
       body: { error: 'town is too far' },
     });
+    expect((await api.get<TodayPage>('/today')).attention.map(({ words }) => words)).toContain(
+      '1 delivery to CRM could not be made and stands on the shelf.',
+    );
     outside.well('crm.example');
     expect(await api.post(`${path}/replay`, { ids: [shelved!.id] })).toEqual({ replayed: 1 });
     await until(
@@ -107,8 +110,20 @@ test('a contact is kept in step: its columns read, what would not work said, tri
     await api.put(`${CLIENT}/people/${anna}`, { fields: { town: 'Fenwater' } });
     expect((await api.get<DestinationRow[]>(`${CLIENT}/destinations`))[0]!.waiting).toBe(0);
 
+    // Everybody at once: noted by a task, sent in turn, and not while it is off.
+    const others = await Promise.all(['Bram', 'Cleo'].map((name) => make(name, { email: `${name.toLowerCase()}@example.org` })));
+    const sendAll = { people: { ids: others }, action: { do: 'send to', destinationId: id } };
+    await expect(api.post(`${CLIENT}/people/actions`, sendAll)).rejects.toThrow(/That destination is off/);
+    await api.post(`${path}/state`, { state: 'on' });
+    const task = await api.post<TaskView>(`${CLIENT}/people/actions`, sendAll);
+    expect(await stage.ended(CLIENT, task.id)).toMatchObject({ state: 'done', counts: { 'to be sent': 2 } });
+    await until(
+      () => [...crm.contacts.values()].map(({ name }) => name).sort(),
+      (names) => names.length === 3 && names.includes('Cleo'),
+    );
+
     // Erased: nothing is kept of what was sent of them.
-    await api.post(`${CLIENT}/people/actions`, { people: { ids: [anna] }, action: { do: 'erase', reason: 'asked for it' } });
+    await api.post(`${CLIENT}/people/actions`, { people: { ids: [anna, ...others] }, action: { do: 'erase', reason: 'asked for it' } });
     await until(
       () =>
         stage.one<{ n: number }>(

@@ -24,6 +24,7 @@ const KNOWN: PeopleVocabulary = {
   loops: [{ id: 'l', name: 'Sailing alerts', live: true, scenes: [] }],
   sources: ['spring fair.csv'],
   segments: [{ id: 's', name: 'Regulars' }],
+  destinations: [],
 };
 const ways = (sentence: string) => suggest(sentence, KNOWN).map((each) => each.sentence);
 

@@ -195,6 +195,7 @@ export const PeopleAction = z.discriminatedUnion('do', [
   }),
   z.object({ do: z.literal('leave list'), list: ListName }),
   z.object({ do: z.literal('start loop'), loopId: uuid }),
+  z.object({ do: z.literal('send to'), destinationId: uuid }),
   z.object({ do: z.literal('erase'), reason: z.string().trim().min(1, 'say why they are erased').max(200) }),
 ]);
 export type PeopleAction = z.infer<typeof PeopleAction>;
@@ -359,4 +360,6 @@ export interface PeopleVocabulary {
   loops: { id: string; name: string; live: boolean; scenes: { id: string; name: string }[] }[];
   sources: string[];
   segments: { id: string; name: string }[];
+  /** Destinations that are not off. */
+  destinations: { id: string; name: string }[];
 }

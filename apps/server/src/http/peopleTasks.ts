@@ -310,6 +310,14 @@ async function titleOf(db: Connection, clientId: number, action: PeopleAction): 
       if (!rows[0]) throw new Problem(409, 'Not live', 'That loop is not live, so nobody can be started in it.');
       return `Start ${rows[0].name}`;
     }
+    case 'send to': {
+      const { rows } = await db.query<{ name: string }>(
+        "select name from destination where client_id = $1 and id = $2 and state <> 'off'",
+        [clientId, action.destinationId],
+      );
+      if (!rows[0]) throw new Problem(409, 'Off', 'That destination is off, so nobody can be sent there. Switch it on, or to paused.');
+      return `Send to ${rows[0].name}`;
+    }
   }
 }
 
@@ -346,6 +354,19 @@ async function previewWords(db: Connection, chosen: Chosen, asked: AskedOf, acti
         ...(unreachable > 0 ? [`${people(unreachable)} are reachable on no line and are passed over.`] : []),
         ...(out > 0 ? [`${people(out)} have opted out of a line; there nothing is sent to them.`] : []),
         'Messages wait for each person’s quiet hours and the client’s limits.',
+      ];
+    }
+    case 'send to': {
+      const { rows } = await db.query<{ state: string; waits: number }>(
+        `select state, (select count(*)::int from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'waiting') as waits
+         from destination d where client_id = $1 and id = $2`,
+        [asked.clientId, action.destinationId],
+      );
+      const { state, waits } = rows[0] ?? { state: 'off', waits: 0 };
+      return [
+        'Each goes out once, as they stand when it is their turn. Whoever waits to be sent there already is not sent twice.',
+        ...(state === 'paused' ? ['The destination is paused: they are noted, and go out when it is switched on.'] : []),
+        ...(waits > 0 ? [`${people(waits)} wait to be sent there already, and go first.`] : []),
       ];
     }
     case 'erase':

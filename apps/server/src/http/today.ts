@@ -12,6 +12,8 @@ function lasting(ms: number): string {
   return hours < 48 ? `${hours} h` : `${Math.floor(hours / 24)} days`;
 }
 
+const WEIGHTS: readonly Attention['weight'][] = ['failing', 'warning', 'quiet'];
+
 export function todayRoutes(clock: Clock) {
   return [
     route({
@@ -44,6 +46,45 @@ export function todayRoutes(clock: Clock) {
               words: `The line ${row.name} has been failing for ${lasting(now - row.failing_since.getTime())}. ${row.failure.reason}${row.held > 0 ? ` ${row.held === 1 ? '1 message is' : `${row.held} messages are`} held.` : ''}`,
               action: { words: 'See the line', href: `/${row.slug}/lines` },
             });
+          const behind = await db.query<{
+            slug: string;
+            client: string;
+            id: string;
+            name: string;
+            failing_since: Date | null;
+            failure: string | null;
+            waiting: number;
+            shelf: number;
+          }>(
+            `select * from (
+               select k.slug, k.name as client, d.id, d.name, d.failing_since, d.failure,
+                 (select count(*) from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'waiting')::int as waiting,
+                 (select count(*) from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'shelf')::int as shelf
+               from destination d join client k on k.id = d.client_id where d.state <> 'off') behind
+             where failing_since is not null or shelf > 0 order by failing_since nulls last, shelf desc limit 50`,
+          );
+          for (const row of behind.rows) {
+            const client = { slug: row.slug, name: row.client };
+            const action = { words: `See ${row.name}`, href: `/${row.slug}/sync/${row.id}` };
+            if (row.failing_since)
+              attention.push({
+                id: `destination-${row.id}`,
+                weight: 'failing',
+                client,
+                channel: null,
+                words: `The destination ${row.name} has been failing for ${lasting(now - row.failing_since.getTime())}: ${row.failure}. ${row.waiting === 1 ? '1 delivery waits' : `${row.waiting} deliveries wait`}.`,
+                action,
+              });
+            if (row.shelf > 0)
+              attention.push({
+                id: `shelf-${row.id}`,
+                weight: 'warning',
+                client,
+                channel: null,
+                words: `${row.shelf === 1 ? '1 delivery' : `${row.shelf} deliveries`} to ${row.name} could not be made and ${row.shelf === 1 ? 'stands' : 'stand'} on the shelf.`,
+                action: { ...action, href: `${action.href}?see=deliveries` },
+              });
+          }
           const unpublished = await db.query<{ slug: string; client: string; id: string; name: string; schedule_failed: string }>(
             `select k.slug, k.name as client, l.id, l.name, l.schedule_failed from loop l join client k on k.id = l.client_id
              where l.schedule_failed is not null and l.archived_at is null order by l.name limit 50`,
@@ -132,6 +173,8 @@ export function todayRoutes(clock: Clock) {
              (select coalesce(sum((body ->> 'parts')::int), 0) from message, bounds where made_at >= today - interval '1 day' and made_at < today)::int as "smsPartsYesterday"`,
           [new Date(now)],
         );
+        // Each kind in its own order; the worst kinds first.
+        attention.sort((one, other) => WEIGHTS.indexOf(one.weight) - WEIGHTS.indexOf(other.weight));
         return { attention, day: day.rows[0]! };
       },
     }),

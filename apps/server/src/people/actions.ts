@@ -52,6 +52,7 @@ async function doWith(db: Connection, task: TaskRow<ActionSpec>, ids: string[], 
     return { erased: ids.length };
   }
   if (action.do === 'start loop') return startLoop(db, task.client_id, action.loopId, ids, now, task.by_name ?? 'the team');
+  if (action.do === 'send to') return sendTo(db, task.client_id, action.destinationId, ids, now);
   const changes = ids.map((id): PersonChange => {
     switch (action.do) {
       case 'add tag':
@@ -189,6 +190,29 @@ async function startLoop(
     loop.lines,
   );
   return { started: told, ...(told < ids.length && { 'reachable on none of its lines': ids.length - told }) };
+}
+
+/** Notes a delivery for each, but for those who wait for one that nobody has taken yet. */
+async function sendTo(
+  db: Connection,
+  clientId: number,
+  destinationId: string,
+  ids: string[],
+  now: number,
+): Promise<Record<string, number>> {
+  const { rows } = await db.query<{ state: string }>('select state from destination where client_id = $1 and id = $2', [
+    clientId,
+    destinationId,
+  ]);
+  if ((rows[0]?.state ?? 'off') === 'off') throw new TaskProblem('The destination is off or gone. Nobody else is sent there.');
+  const { rowCount } = await db.query(
+    `insert into delivery (client_id, id, destination_id, person_id, causes, due_at, made_at)
+     select $1, gen_random_uuid(), $2, p.id, '{by hand}', $4, $4 from person p where p.client_id = $1 and p.id = any ($3::uuid[])
+     on conflict (client_id, destination_id, person_id) where status = 'waiting' and attempts = 0 and taken_until is null do nothing`,
+    [clientId, destinationId, ids, new Date(now)],
+  );
+  const noted = rowCount ?? 0;
+  return { 'to be sent': noted, ...(noted < ids.length && { 'waiting already': ids.length - noted }) };
 }
 
 /** Erases somebody from every table, with a receipt that says nothing about them. */

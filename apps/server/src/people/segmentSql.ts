@@ -77,7 +77,8 @@ const hasRange = (query: Query): boolean => query.kind === 'range' || ('parts' i
 /** What is asked of the index of terms, of a row itself, or several of these. Always true or false. */
 type Query =
   | { kind: 'always'; is: boolean }
-  | { kind: 'terms'; query: string }
+  /** `bare`: what is left of it beside something that nobody but the client's people fits. */
+  | { kind: 'terms'; query: string; bare?: string }
   | { kind: 'row'; of: 'person' | 'terms'; write: (bind: (value: unknown) => string) => string }
   | { kind: 'range'; terms: string; ofRow: string }
   | { kind: 'all' | 'any'; parts: Query[] };
@@ -164,7 +165,7 @@ class Compiler {
   }
   /** Everybody but whom a query of terms finds; the index needs something to begin with. */
   #without(query: string, among = this.#lexeme(TERM.everybody)): Extract<Query, { kind: 'terms' }> {
-    return { kind: 'terms', query: `(${among} & !(${query}))` };
+    return { kind: 'terms', query: `(${among} & !(${query}))`, ...(among === this.#lexeme(TERM.everybody) && { bare: `!(${query})` }) };
   }
   #lexeme(term: string, begins = false): string {
     const written = `${this.asked.clientId}:${term}`.replaceAll('\u0000', '').replace(/[\\']/g, (mark) => mark + mark);
@@ -371,7 +372,13 @@ function together(query: Query, ranges: RangesBy): Asking {
   const decides = kind === 'any';
   if (parts.some((part) => part.kind === 'always' && part.is === decides)) return decides ? ALWAYS : NEVER;
   const left = parts.filter((part) => part.kind !== 'always');
-  const terms = left.flatMap((part) => (part.kind === 'terms' ? [part.query] : []));
+  const asked = left.flatMap((part) => (part.kind === 'terms' ? [part] : []));
+  // Everybody is a long list to read: it is asked for only where nothing else says whose people are meant.
+  const first = Math.max(
+    0,
+    asked.findIndex((part) => part.bare === undefined),
+  );
+  const terms = asked.map((part, index) => (kind === 'all' && index !== first ? (part.bare ?? part.query) : part.query));
   const others = left.filter((part) => part.kind !== 'terms');
   const joined: Asking[] =
     terms.length === 0

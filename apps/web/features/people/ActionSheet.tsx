@@ -19,6 +19,7 @@ const DOINGS: readonly (readonly [Doing, string])[] = [
   ['join list', 'Put on a list'],
   ['leave list', 'Take off a list'],
   ['start loop', 'Start a loop'],
+  ['send to', 'Send to a destination'],
   ['erase', 'Erase'],
 ];
 
@@ -39,6 +40,8 @@ export function actionOf(doing: Doing, what: string, more: string): PeopleAction
       return { do: doing, list: what };
     case 'start loop':
       return { do: doing, loopId: what };
+    case 'send to':
+      return { do: doing, destinationId: what };
     case 'erase':
       return { do: doing, reason: what };
   }
@@ -112,7 +115,7 @@ export function ActionSheet({
         <PickRow
           label="What"
           value={doing}
-          options={DOINGS}
+          options={DOINGS.filter(([key]) => key !== 'send to' || (known?.destinations.length ?? 0) > 0)}
           onChange={(next) => {
             setDoing(next);
             setWhat('');
@@ -155,6 +158,14 @@ export function ActionSheet({
             label="The loop"
             value={what}
             options={(known?.loops ?? []).filter((loop) => loop.live).map(({ id, name }) => [id, name] as const)}
+            onChange={setWhat}
+          />
+        )}
+        {doing === 'send to' && (
+          <PickRow
+            label="The destination"
+            value={what}
+            options={(known?.destinations ?? []).map(({ id, name }) => [id, name] as const)}
             onChange={setWhat}
           />
         )}

@@ -38,7 +38,10 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
   const { mutate } = useSWRConfig();
   const [draft, setDraft] = useState<DestinationDraft>(() => (page ? draftOf(page) : emptyDraft('contact')));
   const [changed, setChanged] = useState(false);
-  const [face, setFace] = useState<'columns' | 'set up' | 'deliveries'>(page ? 'columns' : 'set up');
+  const { see } = useLocalSearchParams<{ see?: string }>();
+  const [face, setFace] = useState<'columns' | 'set up' | 'deliveries'>(
+    page ? (see === 'deliveries' ? 'deliveries' : 'columns') : 'set up',
+  );
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const [removing, setRemoving] = useState(false);
