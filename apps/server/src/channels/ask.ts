@@ -14,6 +14,7 @@ const MOST_BYTES = 1_000_000;
 /** A host that does not take the connection by then is not there. */
 const CONNECT_MS = 5_000;
 const PATIENCE_MS = 15_000;
+const UNREACHED = 'it could not be reached';
 // Connections are kept: at full pace a line makes dozens of calls a second to the same host.
 const plain = new PlainAgent({ keepAlive: true, maxSockets: 256 });
 const secure = new SecureAgent({ keepAlive: true, maxSockets: 256 });
@@ -22,13 +23,24 @@ const secure = new SecureAgent({ keepAlive: true, maxSockets: 256 });
  * Posts JSON (or gets) and reads what comes back. A platform that is slow, unreachable, redirects, says too much or does not
  * answer in JSON gives `silence` or a null body, never an exception.
  */
-export function askPlatform(
+export async function askPlatform(
   url: string,
   body: unknown,
   headers: Record<string, string> = {},
   options: { patienceMs?: number; lookup?: LookupFunction; method?: Method } = {},
 ): Promise<Answer> {
-  const { patienceMs = PATIENCE_MS, lookup, method = 'POST' } = options;
+  return (
+    (await askOnce(url, body, headers, options)) ?? (await askOnce(url, body, headers, options)) ?? { kind: 'silence', reason: UNREACHED }
+  );
+}
+
+/** One call; null where the connection that was kept for it had been closed over there already, so that nothing was heard of it. */
+function askOnce(
+  url: string,
+  body: unknown,
+  headers: Record<string, string>,
+  { patienceMs = PATIENCE_MS, lookup, method = 'POST' }: { patienceMs?: number; lookup?: LookupFunction; method?: Method },
+): Promise<Answer | null> {
   return new Promise((resolve) => {
     const payload = method === 'GET' ? '' : JSON.stringify(body);
     const isSecure = url.startsWith('https:');
@@ -42,7 +54,7 @@ export function askPlatform(
         ...headers,
       },
     });
-    const give = (answer: Answer) => {
+    const give = (answer: Answer | null) => {
       clearTimeout(patience);
       resolve(answer);
     };
@@ -59,9 +71,11 @@ export function askPlatform(
       }, CONNECT_MS);
       for (const over of ['connect', 'close']) socket.once(over, () => clearTimeout(connecting));
     });
-    request.on('error', (error) =>
-      give({ kind: 'silence', reason: error instanceof NotOutside ? error.message : 'it could not be reached' }),
-    );
+    request.on('error', (error: NodeJS.ErrnoException) => {
+      if (error instanceof NotOutside) return give({ kind: 'silence', reason: error.message });
+      if (request.reusedSocket && ['ECONNRESET', 'EPIPE'].includes(error.code ?? '')) return give(null);
+      give({ kind: 'silence', reason: UNREACHED });
+    });
     request.on('response', (response) => {
       const pieces: Buffer[] = [];
       let size = 0;
