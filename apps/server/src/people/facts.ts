@@ -1,4 +1,4 @@
-import { newStanding, type LineTie, type Passage, type PersonFacts, type Standing, type Value } from '@dart-loop/core';
+import { newStanding, type ClientFacts, type LineTie, type Passage, type PersonFacts, type Standing, type Value } from '@dart-loop/core';
 import type { Connection, Db } from '../db/pool';
 import { termsOf, type Termed } from './terms';
 
@@ -63,6 +63,15 @@ export async function readPeople(db: Connection | Db, clientId: number, ids: rea
 /** Writes anew what these people are found by, from what is known of them now. */
 export async function indexPeople(db: Connection | Db, clientId: number, ids: readonly string[]): Promise<void> {
   if (ids.length > 0) await writeTerms(db, clientId, await readPeople(db, clientId, ids));
+}
+
+/** A client as the core sees it. */
+export async function clientFacts(db: Connection | Db, clientId: number): Promise<ClientFacts> {
+  const { rows } = await db.query<ClientFacts>(
+    'select name, brief, country, time_zone as "timeZone", languages, opening_hours as "openingHours" from client where id = $1',
+    [clientId],
+  );
+  return rows[0]!;
 }
 
 export type TermsRow = ReturnType<typeof termsRow>;

@@ -1,8 +1,9 @@
-import { conditionWords, ofConversation, type ClientFacts, type Condition } from '@dart-loop/core';
+import { conditionWords, ofConversation, type Condition } from '@dart-loop/core';
 import { readSentence } from '@dart-loop/core/edit/typedCondition';
 import type { Selection } from '@dart-loop/contract';
 import type { Connection, Db } from '../db/pool';
 import { Problem } from '../http/problem';
+import { clientFacts } from './facts';
 import { peopleWordsOf } from './peopleWords';
 import { like, segmentSql, type AskedOf, type RangesBy } from './segmentSql';
 import { searchable } from './terms';
@@ -36,15 +37,8 @@ export const chosenOf = (selection: Selection): Chosen =>
 
 /** What is asked with of a client's people now. */
 export async function askedOf(db: Connection | Db, clientId: number, now: number): Promise<AskedOf> {
-  const { rows } = await db.query<{
-    name: string;
-    country: string;
-    timeZone: string;
-    languages: string[];
-    openingHours: ClientFacts['openingHours'];
-  }>('select name, country, time_zone as "timeZone", languages, opening_hours as "openingHours" from client where id = $1', [clientId]);
   const { segments, loopIds } = (await peopleWordsOf(db, [clientId]))(clientId);
-  return { clientId, now, client: { ...rows[0]!, brief: {} }, segments, loopIds };
+  return { clientId, now, client: await clientFacts(db, clientId), segments, loopIds };
 }
 
 /** The chosen as a condition of SQL, with the tables it needs joined to `person p`. Parameters are numbered from `first`. */

@@ -4,12 +4,12 @@ import { rowOf } from '@dart-loop/core/sync/mapping';
 import type { Parcel } from '@dart-loop/core/sync/kinds/kind';
 import type { Clock } from '../clock';
 import type { Db } from '../db/pool';
-import { readPeople } from '../people/facts';
+import { clientFacts, readPeople } from '../people/facts';
 import { askedOf } from '../people/select';
 import { signingSecret } from '../work/outside';
 import { growingPause } from '../work/pace';
 import { exchange, wordsOf, type CallMade, type Outcome } from './exchange';
-import { clientFacts, tokenOf, type StoredDestination } from './stored';
+import { tokenOf, type StoredDestination } from './stored';
 
 /** Deliveries under way to one destination at once, and in this process altogether. */
 const MOST_EACH = 8;
@@ -178,15 +178,7 @@ export class Deliveries {
     const words =
       outcome.kind === 'done' ? wordsOf(outcome, parcel) : givenUp ? `given up after ${attempts} tries: ${outcome.reason}` : outcome.reason;
     const afterMs = outcome.kind === 'again' ? Math.max(outcome.afterMs ?? 0, growingPause(attempts, chance())) : 0;
-    // A destination that does not let us in is not knocked at again and again.
-    const broken = outcome.kind === 'locked' ? BREAKS_AT : fails + 1;
-    const rest =
-      broken >= BREAKS_AT || (outcome.kind === 'again' && outcome.afterMs)
-        ? Math.max(
-            Math.min(growingPause(Math.max(1, broken - BREAKS_AT + 3), chance()), LONGEST_BREAK_MS),
-            outcome.kind === 'again' ? (outcome.afterMs ?? 0) : 0,
-          )
-        : 0;
+    const rest = restOf(outcome, fails + 1, chance());
     await this.db.query({
       name: 'mark-delivery',
       text: `with marked as (
@@ -222,7 +214,7 @@ export class Deliveries {
         outcome.kind === 'done' ? outcome.theirId : null,
         outcome.kind === 'again' || outcome.kind === 'locked',
         outcome.kind === 'locked' ? BREAKS_AT : 0,
-        rest > 0 && outcome.kind !== 'done' && outcome.kind !== 'refused' ? new Date(now + rest) : null,
+        rest > 0 ? new Date(now + rest) : null,
         destinationId,
       ],
     });
@@ -230,4 +222,12 @@ export class Deliveries {
       log.warn({ delivery: row.id, status, attempts, reason: outcome.reason }, 'a delivery did not succeed');
     tell([row.client_id]);
   }
+}
+
+/** How long the whole destination rests after the last of so many fails in a row, in ms; one that does not let us in is not knocked at again and again. */
+function restOf(outcome: Outcome, fails: number, chance: number): number {
+  if (outcome.kind === 'locked') return LONGEST_BREAK_MS;
+  if (outcome.kind !== 'again') return 0;
+  const own = fails >= BREAKS_AT ? Math.min(growingPause(fails - BREAKS_AT + 3, chance), LONGEST_BREAK_MS) : 0;
+  return Math.max(own, outcome.afterMs ?? 0);
 }

@@ -1,14 +1,8 @@
-import type { ClientFacts, Condition } from '@dart-loop/core';
+import type { Triggers } from '@dart-loop/contract';
+import type { Condition } from '@dart-loop/core';
 import type { DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import type { Mapping, TheirColumn } from '@dart-loop/core/sync/mapping';
-import type { Connection, Db } from '../db/pool';
 import { unseal } from '../secrets';
-
-export interface Triggers {
-  fields?: 'any' | string[];
-  tags?: 'any' | string[];
-  lists?: 'any' | string[];
-}
 
 /** A destination as it is kept. */
 export interface StoredDestination {
@@ -33,12 +27,3 @@ export interface StoredDestination {
 
 export const tokenOf = (key: Buffer, { secrets }: Pick<StoredDestination, 'secrets'>): string | null =>
   secrets ? (unseal(key, secrets).token ?? null) : null;
-
-/** A client as the core sees it. */
-export async function clientFacts(db: Connection | Db, clientId: number): Promise<ClientFacts> {
-  const { rows } = await db.query<ClientFacts>(
-    'select name, brief, country, time_zone as "timeZone", languages, opening_hours as "openingHours" from client where id = $1',
-    [clientId],
-  );
-  return rows[0]!;
-}
