@@ -10,7 +10,6 @@ import { readConfig } from '../src/config';
 import { migrate } from '../src/db/migrate';
 import { makeMonths } from '../src/db/months';
 import { newId, newToken } from '../src/ids';
-import { Pace } from '../src/work/pace';
 import { hashPassword, passwordFits, sameSecret, seal, unseal } from '../src/secrets';
 import { cluster, makeDatabase } from './support/stage';
 
@@ -78,24 +77,6 @@ test('a wound clock reaches the moments on its way, in order, and never goes bac
   await Promise.resolve();
   expect(reached).toEqual(['early', 'late']);
   expect(clock.now()).toBe(5_000);
-});
-
-test('a pace gives away no more places than fit, takes back what was not needed, and counts from when the other side has counted', () => {
-  const clock = new WoundClock(1_000);
-  const pace = new Pace(clock, 2, 100);
-  const first = pace.take()!;
-  const second = pace.take()!;
-  expect(pace.take()).toBeNull();
-  pace.giveBack(first);
-  const third = pace.take()!;
-  expect(pace.take()).toBeNull();
-  clock.wind(1_050);
-  pace.counted(second);
-  pace.counted(third);
-  clock.wind(1_149);
-  expect(pace.take()).toBeNull();
-  clock.wind(1_150);
-  expect([pace.take(), pace.take(), pace.take()].map((place) => place !== null)).toEqual([true, true, false]);
 });
 
 test('migrations run once, by whoever comes first, and make the months around now', async () => {

@@ -3,15 +3,10 @@ import type { Clock } from '../clock';
 /** A second with room for the jitter between our clock and the platform's. */
 const WINDOW_MS = 1_050;
 
-/** One of those that may go, in ms. */
-export interface Place {
-  at: number;
-}
-
 /** Lets through at most `most` in any second (or other window), whatever came before; a quiet line answers at once. */
 export class Pace {
   /** When each of the last `most` went or will go, oldest first. */
-  #last: Place[] = [];
+  #last: number[] = [];
   #holdUntil = 0;
   constructor(
     private readonly clock: Clock,
@@ -22,39 +17,16 @@ export class Pace {
   /** Resolves when one more may go. Callers go in the order they asked. */
   async turn(): Promise<void> {
     const now = this.clock.now();
-    const { at } = this.#claim();
-    if (at > now) await this.clock.until(at);
-  }
-
-  /** Claims a place now, or nothing if none is free now. */
-  take(): Place | null {
-    return this.nextAt() <= this.clock.now() ? this.#claim() : null;
-  }
-
-  /** A claimed place was not needed. */
-  giveBack(place: Place): void {
-    const index = this.#last.indexOf(place);
-    if (index >= 0) this.#last.splice(index, 1);
-  }
-
-  /** The other side has counted it, at the latest now: its window begins anew. */
-  counted(place: Place): void {
-    this.giveBack(place);
-    place.at = Math.max(place.at, this.clock.now());
-    this.#last.push(place);
-  }
-
-  #claim(): Place {
-    const place = { at: this.nextAt() };
+    const at = this.nextAt();
     if (this.#last.length >= this.most) this.#last.shift();
-    this.#last.push(place);
-    return place;
+    this.#last.push(at);
+    if (at > now) await this.clock.until(at);
   }
 
   /** When one more may go, in ms: now, or later. */
   nextAt(): number {
-    const oldest = this.#last.length < this.most ? 0 : this.#last[0]!.at + this.windowMs;
-    return Math.max(this.clock.now(), oldest, this.#holdUntil, this.#last.at(-1)?.at ?? 0);
+    const oldest = this.#last.length < this.most ? 0 : this.#last[0]! + this.windowMs;
+    return Math.max(this.clock.now(), oldest, this.#holdUntil, this.#last.at(-1) ?? 0);
   }
 
   /** Nothing goes before this moment. */

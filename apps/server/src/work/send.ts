@@ -349,11 +349,6 @@ export class Sender {
       } else {
         line.typed.delete(row.id);
         const { sent, verdict } = await this.#call(line, open, row, conversationId);
-        if (verdict.may === 'aside') {
-          if (counted) line.unaskedToday.giveBack(conversationId);
-          line.privateTurns.push(conversationId);
-          return;
-        }
         if (verdict.may === 'wait') {
           if (counted) line.unaskedToday.giveBack(conversationId);
           return this.#waitTill(line, row, verdict.until, OFTEN);
@@ -399,34 +394,16 @@ export class Sender {
   }
 
   /** Hands a message to its channel once its turn has come, if the ledger lets it go at that moment. */
-  async #call(
-    line: LineSender,
-    open: OpenLine,
-    row: QueuedRow,
-    conversationId: string,
-  ): Promise<{ sent: Sent | null; verdict: Verdict | { may: 'aside' } }> {
+  async #call(line: LineSender, open: OpenLine, row: QueuedRow, conversationId: string): Promise<{ sent: Sent | null; verdict: Verdict }> {
     const adapter = this.adapters[open.channel];
     const last = line.lastInConversation.get(conversationId);
     if (last !== undefined) await this.clock.until(last + adapter.rate.conversationPauseMs);
     await line.pace.turn();
-    const privatePace = row.via?.kind === 'private reply' ? line.privatePace : null;
-    const place = privatePace?.take();
-    // Others have taken the last places while this one waited for the line: it stands aside as they do.
-    if (place === null) return { sent: null, verdict: { may: 'aside' } };
-    const unused = () => place && privatePace?.giveBack(place);
-    const verdict = await this.#gate
-      .ask({ client_id: row.client_id, id: row.id, counts: row.unasked && line.isUnasked(conversationId) })
-      .catch((error: unknown) => {
-        unused();
-        throw error;
-      });
-    if (verdict.may !== 'go') {
-      unused();
-      return { sent: null, verdict };
-    }
+    if (row.via?.kind === 'private reply') await line.privatePace?.turn();
+    const verdict = await this.#gate.ask({ client_id: row.client_id, id: row.id, counts: row.unasked && line.isUnasked(conversationId) });
+    if (verdict.may !== 'go') return { sent: null, verdict };
     faultPoint(7);
     const sent = await adapter.send(row.body, row.address, open, row.id, row.via);
-    if (place) privatePace?.counted(place);
     faultPoint(8);
     return { sent, verdict };
   }
