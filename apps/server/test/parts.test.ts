@@ -1,10 +1,13 @@
 import { execFile } from 'node:child_process';
+import { createServer } from 'node:http';
+import type { AddressInfo, Socket } from 'node:net';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import pg from 'pg';
 import fc from 'fast-check';
 import { freePort } from '../../../cli/machine';
 import { ROOT } from '../../../cli/places';
+import { askPlatform } from '../src/channels/ask';
 import { WoundClock } from '../src/clock';
 import { readConfig } from '../src/config';
 import { migrate } from '../src/db/migrate';
@@ -77,6 +80,30 @@ test('a wound clock reaches the moments on its way, in order, and never goes bac
   await Promise.resolve();
   expect(reached).toEqual(['early', 'late']);
   expect(clock.now()).toBe(5_000);
+});
+
+test('a connection that was kept and closed over there meanwhile is made anew; one that is new and closed is not tried twice', async () => {
+  const calls = new Map<Socket, number>();
+  let closing = false;
+  const server = createServer((request, response) => {
+    const before = calls.get(request.socket) ?? 0;
+    calls.set(request.socket, before + 1);
+    if (closing || before > 0) return void request.socket.destroy();
+    response.end('{"ok": true}');
+  });
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
+  try {
+    for (let call = 0; call < 3; call++) expect(await askPlatform(url, {})).toMatchObject({ kind: 'answer', body: { ok: true } });
+    expect([...calls.values()].reduce((sum, each) => sum + each, 0)).toBe(5);
+    closing = true;
+    calls.clear();
+    expect(await askPlatform(url, {})).toEqual({ kind: 'silence', reason: 'it could not be reached' });
+    expect(calls.size).toBeLessThan(3);
+  } finally {
+    server.closeAllConnections();
+    server.close();
+  }
 });
 
 test('migrations run once, by whoever comes first, and make the months around now', async () => {

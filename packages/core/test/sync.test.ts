@@ -40,8 +40,6 @@ const known = (fields: Record<string, Value>, more: Partial<SyncedPerson> = {}):
 const parcel = (cells: Parcel['row']['cells'], more: Partial<Parcel> = {}): Parcel => ({
   id: 'd1',
   at: NOW,
-  clientName: client.name,
-  causes: ['field:town'],
   person: known({}),
   client,
   row: { cells, problems: [] },

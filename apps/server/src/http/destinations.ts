@@ -1,5 +1,5 @@
 import { destinationKind } from '@dart-loop/core/sync/kinds/index';
-import { mappingFindings, rowOf, type TheirColumn } from '@dart-loop/core/sync/mapping';
+import { mappingFindings, type TheirColumn } from '@dart-loop/core/sync/mapping';
 import type { FieldTypes } from '@dart-loop/core';
 import {
   DeliveriesQuery,
@@ -19,8 +19,10 @@ import { audit } from '../db/audit';
 import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { clientFacts, readPeople } from '../people/facts';
+import { NAME } from '../people/page';
 import { seal } from '../secrets';
 import { exchange, wordsOf } from '../sync/exchange';
+import { parcelOf } from '../sync/parcel';
 import { tokenOf, type StoredDestination } from '../sync/stored';
 import { askOutside, signingSecret } from '../work/outside';
 import { Problem, notFound } from './problem';
@@ -30,11 +32,24 @@ const SHOWN = 50;
 /** Recent people that a mapping is shown on. */
 const PREVIEWED = 10;
 
-const NAME =
-  "coalesce(nullif(concat_ws(' ', p.first_name, p.last_name), ''), (select i.address from identity i where i.client_id = p.client_id and i.person_id = p.id order by i.created_at limit 1), 'No name')";
 const DELIVERIES = `select d.id, d.n::int, d.person_id as "personId", ${NAME} as name, d.status, d.is_test as "isTest", d.causes, d.attempts, d.outcome,
     d.made_at as "madeAt", d.due_at as "dueAt", d.ended_at as "endedAt"
   from delivery d join person p on p.client_id = d.client_id and p.id = d.person_id where d.client_id = $1`;
+
+type Found = StoredDestination & { waiting: number; shelf: number };
+const rowView = (row: Found): DestinationRow => ({
+  id: row.id,
+  name: row.name,
+  kind: row.kind,
+  host: new URL((row.settings as { address: string }).address).host,
+  state: row.state,
+  waiting: row.waiting,
+  shelf: row.shelf,
+  failingSince: row.failing_since?.toISOString() ?? null,
+  failure: row.failure,
+  resumesAt: row.resume_at?.toISOString() ?? null,
+  lastOkAt: row.last_ok_at?.toISOString() ?? null,
+});
 
 /** Outside systems that people are synced with: set up, tried, watched and mended. */
 export function destinationRoutes({
@@ -53,28 +68,17 @@ export function destinationRoutes({
     if (!rows[0]) throw notFound('destination');
     return rows[0];
   };
-  const rowsOf = async (db: Connection, clientId: number): Promise<DestinationRow[]> => {
-    const { rows } = await db.query<StoredDestination & { waiting: number; shelf: number }>(
-      `select d.*,
-         (select count(*)::int from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'waiting') as waiting,
-         (select count(*)::int from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'shelf') as shelf
-       from destination d where client_id = $1 order by name`,
-      [clientId],
-    );
-    return rows.map((row) => ({
-      id: row.id,
-      name: row.name,
-      kind: row.kind,
-      host: new URL((row.settings as { address: string }).address).host,
-      state: row.state,
-      waiting: row.waiting,
-      shelf: row.shelf,
-      failingSince: row.failing_since?.toISOString() ?? null,
-      failure: row.failure,
-      resumesAt: row.resume_at?.toISOString() ?? null,
-      lastOkAt: row.last_ok_at?.toISOString() ?? null,
-    }));
-  };
+  /** The client's destinations as they are kept, with what waits and what stands on the shelf; or the one of this id. */
+  const found = async (db: Connection, clientId: number, id: string | null = null): Promise<Found[]> =>
+    (
+      await db.query<Found>(
+        `select d.*,
+           (select count(*)::int from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'waiting') as waiting,
+           (select count(*)::int from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'shelf') as shelf
+         from destination d where client_id = $1 and ($2::uuid is null or id = $2) order by name`,
+        [clientId, id],
+      )
+    ).rows;
   const typesOf = async (db: Connection, clientId: number): Promise<FieldTypes> =>
     Object.fromEntries(
       (await db.query<{ key: string; type: FieldTypes[string] }>('select key, type from field where client_id = $1', [clientId])).rows.map(
@@ -82,12 +86,22 @@ export function destinationRoutes({
       ),
     );
   const pageOf = async (db: Connection, clientId: number, id: string): Promise<DestinationPage> => {
-    const kept = await stored(db, clientId, id);
-    const row = (await rowsOf(db, clientId)).find((each) => each.id === id)!;
+    const [kept] = await found(db, clientId, id);
+    if (!kept) throw notFound('destination');
     const { hint, mapping, triggers, who, columns } = kept;
     const findings = mappingFindings(mapping, await typesOf(db, clientId), columns);
-    return { ...row, settings: kept.settings as DestinationPage['settings'], hint, mapping, triggers, who, columns, findings };
+    return { ...rowView(kept), settings: kept.settings as DestinationPage['settings'], hint, mapping, triggers, who, columns, findings };
   };
+  /** What of a destination is written down: name, settings, mapping, triggers, who, secrets, hint. */
+  const written = ({ name, settings, mapping, triggers, who, token }: SaveDestination): unknown[] => [
+    name,
+    JSON.stringify(settings),
+    JSON.stringify(mapping),
+    JSON.stringify(triggers),
+    who && JSON.stringify(who),
+    token ? seal(key, { token }) : null,
+    token?.slice(-4) ?? null,
+  ];
   const taken = (name: string) =>
     new Problem(409, 'There is one already', `name: the client has a destination “${name}” already.`, {
       errors: [{ field: 'name', detail: 'is taken' }],
@@ -100,7 +114,12 @@ export function destinationRoutes({
   });
 
   return [
-    route({ method: 'get', path: '/clients/:client/destinations', may: 'see sync', handle: ({ db, client }) => rowsOf(db, client.id) }),
+    route({
+      method: 'get',
+      path: '/clients/:client/destinations',
+      may: 'see sync',
+      handle: async ({ db, client }) => (await found(db, client.id)).map(rowView),
+    }),
     route({
       method: 'post',
       path: '/clients/:client/destinations',
@@ -113,21 +132,9 @@ export function destinationRoutes({
           });
         const id = newId(clock.now());
         const made = await db.query(
-          `insert into destination (client_id, id, name, kind, settings, secrets, hint, mapping, triggers, who, made_at)
+          `insert into destination (client_id, id, kind, name, settings, mapping, triggers, who, secrets, hint, made_at)
            values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) on conflict (client_id, name) do nothing`,
-          [
-            client.id,
-            id,
-            body.name,
-            body.kind,
-            JSON.stringify(body.settings),
-            body.token ? seal(key, { token: body.token }) : null,
-            body.token?.slice(-4) ?? null,
-            JSON.stringify(body.mapping),
-            JSON.stringify(body.triggers),
-            body.who && JSON.stringify(body.who),
-            new Date(clock.now()),
-          ],
+          [client.id, id, body.kind, ...written(body), new Date(clock.now())],
         );
         if (made.rowCount === 0) throw taken(body.name);
         await audit(db, client.id, account.id, clock.now(), 'made a destination', { name: body.name });
@@ -158,17 +165,7 @@ export function destinationRoutes({
           `update destination set name = $3, settings = $4, mapping = $5, triggers = $6, who = $7, secrets = coalesce($8, secrets), hint = coalesce($9, hint),
              fails = 0, resume_at = null, failing_since = null, failure = null, columns = case when settings = $4::jsonb then columns end
            where client_id = $1 and id = $2`,
-          [
-            client.id,
-            before.id,
-            body.name,
-            JSON.stringify(body.settings),
-            JSON.stringify(body.mapping),
-            JSON.stringify(body.triggers),
-            body.who && JSON.stringify(body.who),
-            body.token ? seal(key, { token: body.token }) : null,
-            body.token?.slice(-4) ?? null,
-          ],
+          [client.id, before.id, ...written(body)],
         );
         const page = await pageOf(db, client.id, before.id);
         if (page.state === 'on') stopFor(page);
@@ -239,7 +236,7 @@ export function destinationRoutes({
       path: '/clients/:client/destinations/:destinationId/preview',
       may: 'see sync',
       async handle({ db, client, params }): Promise<PreviewRow[]> {
-        const { mapping, kind, settings } = await stored(db, client.id, params.destinationId!);
+        const destination = await stored(db, client.id, params.destinationId!);
         const { rows } = await db.query<{ id: string; name: string }>(
           `select p.id, ${NAME} as name from person p where p.client_id = $1 order by p.last_seen_at desc, p.id limit ${PREVIEWED}`,
           [client.id],
@@ -253,11 +250,10 @@ export function destinationRoutes({
         return rows.flatMap(({ id, name }) => {
           const person = people.find((each) => each.id === id);
           if (!person) return [];
-          const at = clock.now();
-          const row = rowOf(mapping, person, facts, at);
-          const parcel = { id, at, clientName: facts.name, causes: [], person, client: facts, row, theirId: null };
-          const first = destinationKind(kind).next(settings as never, parcel, []);
-          return [{ personId: id, name, ...row, leftOut: first.kind === 'refused' ? first.reason : null }];
+          const now = clock.now();
+          const parcel = parcelOf(destination, person, facts, { id, at: now, now, theirId: null });
+          const first = destinationKind(destination.kind).next(destination.settings as never, parcel, []);
+          return [{ personId: id, name, ...parcel.row, leftOut: first.kind === 'refused' ? first.reason : null }];
         });
       },
     }),
@@ -277,16 +273,7 @@ export function destinationRoutes({
           [client.id, destination.id, person.id],
         );
         const at = clock.now();
-        const parcel = {
-          id,
-          at,
-          clientName: facts.name,
-          causes: ['by hand'],
-          person,
-          client: facts,
-          row: rowOf(destination.mapping, person, facts, at),
-          theirId: known.rows[0]?.their_id ?? null,
-        };
+        const parcel = parcelOf(destination, person, facts, { id, at, now: at, theirId: known.rows[0]?.their_id ?? null });
         const { outcome, calls } = await exchange(door(destination), destination, parcel);
         const words = wordsOf(outcome, parcel);
         await db.query(

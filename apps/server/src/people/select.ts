@@ -8,6 +8,8 @@ import { peopleWordsOf } from './peopleWords';
 import { like, segmentSql, type AskedOf, type RangesBy } from './segmentSql';
 import { searchable } from './terms';
 
+const BOTH = 'person_terms t join person p on p.client_id = t.client_id and p.id = t.person_id';
+
 /** Which people of a client are meant: a search and a rule, or ids. */
 export type Chosen = { q: string; rule: Condition | null } | { ids: readonly string[] };
 
@@ -68,7 +70,7 @@ export function chosenSql(chosen: Chosen, asked: AskedOf, first: number): { from
     parts.push(`t.search like any ($${first + values.length - 1}::text[])`);
   }
   return {
-    from: needs.terms ? 'person_terms t join person p on p.client_id = t.client_id and p.id = t.person_id' : 'person p',
+    from: needs.terms ? BOTH : 'person p',
     where: [`p.client_id = $${first}`, ...(needs.terms ? [`t.client_id = $${first}`] : []), ...parts].join(' and '),
     values,
   };
@@ -85,7 +87,7 @@ async function rangesBy(db: Connection, rule: Condition, asked: AskedOf): Promis
   if (besideRanges === null) return 'index';
   const expected = async (condition: string, more: unknown[]) => {
     const { rows } = await db.query<{ 'QUERY PLAN': [{ Plan: { 'Plan Rows': number } }] }>(
-      `explain (format json) select from person_terms t join person p on p.client_id = t.client_id and p.id = t.person_id
+      `explain (format json) select from ${BOTH}
        where t.client_id = $1 and ${condition}`,
       [asked.clientId, ...more],
     );
@@ -101,11 +103,7 @@ export async function countChosen(db: Connection, chosen: Chosen, asked: AskedOf
     (await db.query<{ count: number }>(`select count(*)::int as count from ${from} where ${where}`, values)).rows[0]!.count;
   if (!('ids' in chosen) && chosen.rule && chosen.q === '') {
     const { where, values, tables } = segmentSql(chosen.rule, asked, 2, await rangesBy(db, chosen.rule, asked));
-    const from = !tables.terms
-      ? 'person p'
-      : tables.person
-        ? 'person_terms t join person p on p.client_id = t.client_id and p.id = t.person_id'
-        : 'person_terms t';
+    const from = !tables.terms ? 'person p' : tables.person ? BOTH : 'person_terms t';
     return count(from, `${tables.terms ? 't' : 'p'}.client_id = $1 and ${where}`, [asked.clientId, ...values]);
   }
   const { from, where, values } = chosenSql(chosen, asked, 1);

@@ -1,6 +1,6 @@
 import type { Logger } from 'pino';
 import { isInSegment, type ClientFacts } from '@dart-loop/core';
-import { rowOf } from '@dart-loop/core/sync/mapping';
+import type { SyncedPerson } from '@dart-loop/core/sync/mapping';
 import type { Parcel } from '@dart-loop/core/sync/kinds/kind';
 import type { Clock } from '../clock';
 import type { Db } from '../db/pool';
@@ -9,6 +9,7 @@ import { askedOf } from '../people/select';
 import { signingSecret } from '../work/outside';
 import { growingPause } from '../work/pace';
 import { exchange, wordsOf, type CallMade, type Outcome } from './exchange';
+import { parcelOf } from './parcel';
 import { tokenOf, type StoredDestination } from './stored';
 
 /** Deliveries under way to one destination at once, and in this process altogether. */
@@ -27,7 +28,6 @@ interface DeliveryRow {
   id: string;
   destination_id: string;
   person_id: string;
-  causes: string[];
   attempts: number;
   cells: Parcel['row']['cells'] | null;
   made_at: Date;
@@ -100,15 +100,25 @@ export class Deliveries {
                  where client_id = $1 and destination_id = $2 and status = 'waiting' and due_at <= $3 and (taken_until is null or taken_until <= $3)
                    and not exists (select from delivery e where e.client_id = $1 and e.destination_id = $2 and e.person_id = d.person_id and e.status = 'waiting' and e.n < d.n)
                  order by due_at limit $5 for update skip locked)
-               returning client_id, id, destination_id, person_id, causes, attempts, cells, made_at)
+               returning client_id, id, destination_id, person_id, attempts, cells, made_at)
              select t.*, c.their_id from taken t left join counterpart c on c.client_id = t.client_id and c.destination_id = t.destination_id and c.person_id = t.person_id`,
       values: [client_id, id, now, new Date(now.getTime() + LEASE_MS), free],
     });
     if (rows.length === 0) return;
     const client = await clientFacts(this.db, client_id);
+    const people = await readPeople(
+      this.db,
+      client_id,
+      rows.map((row) => row.person_id),
+    );
+    const { who } = destination;
+    const asked = who && (await askedOf(this.db, client_id, now.getTime()));
     this.#running.set(id, (this.#running.get(id) ?? 0) + rows.length);
-    for (const row of rows)
-      void this.#deliver(destination, client, row)
+    for (const row of rows) {
+      const person = people.find((each) => each.id === row.person_id);
+      // One who has been on their way before is for whom it was then.
+      const isFor = person !== undefined && (!who || row.cells !== null || isInSegment(who, { ...asked!, person }));
+      void this.#deliver(destination, client, row, person, isFor)
         .catch((error: Error) => this.options.log.error({ delivery: row.id, error: error.message }, 'a delivery could not be marked'))
         .finally(() => {
           const left = this.#running.get(id)! - 1;
@@ -117,12 +127,27 @@ export class Deliveries {
           if (!this.#stopped)
             void this.wake().catch((error: Error) => this.options.log.error({ error: error.message }, 'deliveries could not be taken'));
         });
+    }
   }
 
-  async #deliver(destination: StoredDestination, client: ClientFacts, row: DeliveryRow): Promise<void> {
+  /** `isFor`: whether the person is one of those it is for. */
+  async #deliver(
+    destination: StoredDestination,
+    client: ClientFacts,
+    row: DeliveryRow,
+    person: SyncedPerson | undefined,
+    isFor: boolean,
+  ): Promise<void> {
+    // Erased meanwhile, and the delivery with them.
+    if (!person) return;
     const { clock, key, standins } = this.options;
-    const { parcel, isFor } = await this.#parcelOf(destination, client, row);
-    if (!parcel) return;
+    const parcel = parcelOf(destination, person, client, {
+      id: row.id,
+      at: row.made_at.getTime(),
+      now: clock.now(),
+      theirId: row.their_id,
+      cells: row.cells,
+    });
     if (!isFor) {
       await this.#mark(destination, row, parcel, { kind: 'left out', reason: 'not one of those it is for' }, [], 0);
       return;
@@ -131,34 +156,6 @@ export class Deliveries {
     const began = performance.now();
     const { outcome, calls } = await exchange(door, destination, parcel);
     await this.#mark(destination, row, parcel, outcome, calls, Math.round(performance.now() - began));
-  }
-
-  /** What goes out: as things stand when it is first tried, and the same from then on. `isFor`: whether the person is one of those it is for. */
-  async #parcelOf(
-    destination: StoredDestination,
-    client: ClientFacts,
-    row: DeliveryRow,
-  ): Promise<{ parcel: Parcel | null; isFor: boolean }> {
-    const now = this.options.clock.now();
-    const person = (await readPeople(this.db, row.client_id, [row.person_id]))[0];
-    // Erased meanwhile, and the delivery with them.
-    if (!person) return { parcel: null, isFor: false };
-    const { who } = destination;
-    const isFor = who === null || row.cells !== null || isInSegment(who, { ...(await askedOf(this.db, row.client_id, now)), person });
-    const fresh = rowOf(destination.mapping, person, client, now);
-    return {
-      parcel: {
-        id: row.id,
-        at: row.made_at.getTime(),
-        clientName: client.name,
-        causes: row.causes,
-        person,
-        client,
-        row: row.cells ? { cells: row.cells, problems: [] } : fresh,
-        theirId: row.their_id,
-      },
-      isFor,
-    };
   }
 
   async #mark(

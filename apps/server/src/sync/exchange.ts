@@ -1,6 +1,6 @@
 import { destinationKind, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import type { Call, Parcel, Reply } from '@dart-loop/core/sync/kinds/kind';
-import { askOutside, signature, type Outside } from '../work/outside';
+import { askOutside, isForbidden, mayPass, refusalWords, signature, type Outside } from '../work/outside';
 
 /** A call as it is kept and shown: without its secrets. */
 export interface CallMade {
@@ -70,11 +70,8 @@ async function make(door: Door, call: Call, id: string, calls: CallMade[]): Prom
   const ms = Math.round(performance.now() - began);
   if (answer.kind === 'silence') {
     calls.push({ request: kept(call), answer: { silence: answer.reason }, ms });
-    const typed = /private address|is not an address|must begin|holds a user name|not encrypted/.test(answer.reason);
-    return {
-      reply: null,
-      outcome: typed ? { kind: 'locked', reason: answer.reason } : { kind: 'again', reason: answer.reason, afterMs: null },
-    };
+    const { reason } = answer;
+    return { reply: null, outcome: isForbidden(reason) ? { kind: 'locked', reason } : { kind: 'again', reason, afterMs: null } };
   }
   const { status, body, headers } = answer;
   calls.push({ request: kept(call), answer: { status, body: short(body) }, ms });
@@ -84,12 +81,9 @@ async function make(door: Door, call: Call, id: string, calls: CallMade[]): Prom
 /** What a status means by itself; null when it is an answer. */
 function outcomeOf(status: number, retryAfter: string | undefined, now: number): Outcome | null {
   if (status >= 200 && status < 300) return null;
-  const reason = `it was answered ${status}`;
   if (status === 401 || status === 403) return { kind: 'locked', reason: `it does not let us in (${status})` };
-  if (status >= 300 && status < 400)
-    return { kind: 'refused', reason: `it leads on to another address (${status}), which is not followed` };
-  if (status >= 500 || [408, 409, 425, 429].includes(status)) return { kind: 'again', reason, afterMs: retryMs(retryAfter, now) };
-  return { kind: 'refused', reason };
+  const reason = refusalWords(status);
+  return mayPass(status) ? { kind: 'again', reason, afterMs: retryMs(retryAfter, now) } : { kind: 'refused', reason };
 }
 
 /** `Retry-After` in ms, as seconds or as a date (RFC 9110, 10.2.3); an hour at the most. */

@@ -7,7 +7,7 @@ import type { Clock } from '../clock';
 import type { Db } from '../db/pool';
 import { faultPoint } from './fault';
 import type { Lines } from './lines';
-import { sendOutside, signingSecret } from './outside';
+import { isForbidden, mayPass, refusalWords, sendOutside, signingSecret } from './outside';
 import { growingPause } from './pace';
 
 /** Tries of one errand: at once, then with growing pauses, some ten minutes in all. */
@@ -212,15 +212,18 @@ function outcomeOf(answer: Answer): Tried {
     return {
       ok: false,
       reason: answer.reason,
-      again: !/private address|is not an address|must begin|holds a user name|not encrypted/.test(answer.reason),
+      again: !isForbidden(answer.reason),
       afterMs: null,
       status: null,
     };
   const { status } = answer;
   if (status >= 200 && status < 300) return { ok: true, body: answer.body, status };
   const after = Number(answer.headers['retry-after']);
-  const again = status >= 500 || [408, 409, 425, 429].includes(status);
-  const reason =
-    status >= 300 && status < 400 ? `it leads on to another address (${status}), which is not followed` : `it was answered ${status}`;
-  return { ok: false, reason, again, afterMs: after > 0 ? Math.min(after, 600) * 1_000 : null, status };
+  return {
+    ok: false,
+    reason: refusalWords(status),
+    again: mayPass(status),
+    afterMs: after > 0 ? Math.min(after, 600) * 1_000 : null,
+    status,
+  };
 }

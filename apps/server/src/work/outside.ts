@@ -72,3 +72,14 @@ export const sendOutside = (
   body: unknown,
 ): Promise<Answer> =>
   askOutside(options, { method: 'POST', address, headers: signature(options.secret, options.id, options.now, body), body });
+
+/** Whether silence comes from the guard and will come again: the address is one that nothing is sent to. */
+export const isForbidden = (silence: string): boolean =>
+  /private address|is not an address|must begin|holds a user name|not encrypted/.test(silence);
+
+/** Whether a refusal of this status may pass by itself. */
+export const mayPass = (status: number): boolean => status >= 500 || [408, 409, 425, 429].includes(status);
+
+/** What a status that is no success says, in words. */
+export const refusalWords = (status: number): string =>
+  status >= 300 && status < 400 ? `it leads on to another address (${status}), which is not followed` : `it was answered ${status}`;

@@ -72,8 +72,8 @@ export interface SyncedPerson extends PersonFacts {
 }
 
 export type Cell = string | number | boolean | string[];
-/** What goes into one column, or why nothing can. `unknown`: nothing is known and nothing stands in for it. */
-export type Converted = { ok: true; value: Cell } | { ok: false; unknown: boolean; reason: string };
+/** What goes into one column, or why nothing can. */
+export type Converted = { ok: true; value: Cell } | { ok: false; reason: string };
 
 /** A row as it goes out: columns that nothing is known for are left out, so that nothing of theirs is wiped by our not knowing. */
 export interface Row {
@@ -161,7 +161,7 @@ function factValue(fact: Fact, person: SyncedPerson, client: ClientFacts): Cell 
 /** Reads a value as the column takes it. A number that JSON could not carry to the last digit is refused rather than changed. */
 export function convert(value: Cell, as: ColumnType): Converted {
   const words = Array.isArray(value) ? value.join('; ') : value === true ? 'yes' : value === false ? 'no' : String(value);
-  const not = (what: string): Converted => ({ ok: false, unknown: false, reason: `“${words.slice(0, 60)}” is not ${what}` });
+  const not = (what: string): Converted => ({ ok: false, reason: `“${words.slice(0, 60)}” is not ${what}` });
   switch (as) {
     case 'text':
       return { ok: true, value: words };
@@ -171,7 +171,7 @@ export function convert(value: Cell, as: ColumnType): Converted {
       const bare = words.trim();
       if (!/^[+-]?(\d+(\.\d*)?|\.\d+)(e[+-]?\d+)?$/i.test(bare)) return not('a number');
       if (bare.replace(/e.*$/i, '').replace(/\D/g, '').replace(/^0+/, '').length > 15)
-        return { ok: false, unknown: false, reason: `“${bare.slice(0, 60)}” has more digits than a number carries; map it as text` };
+        return { ok: false, reason: `“${bare.slice(0, 60)}” has more digits than a number carries; map it as text` };
       return { ok: true, value: Number(bare) };
     }
     case 'date':

@@ -1,3 +1,5 @@
+import { z } from 'zod';
+
 /** Names and networks that lie inside: RFC 1918, RFC 6598, loopback, link-local, multicast, and their IPv6 likes. */
 const INSIDE_NAMES = /(^|\.)(localhost|local|internal|intranet|lan|home|corp|localdomain)$/i;
 
@@ -40,3 +42,13 @@ export function whyNotAddress(address: string): string | null {
   if (url.protocol === 'http:') return `“${address}” is not encrypted; write https://`;
   return null;
 }
+
+/** An address that may be sent to, as somebody types it. */
+export const OutsideAddress = z
+  .string()
+  .trim()
+  .max(2_000)
+  .superRefine((address, context) => {
+    const reason = whyNotAddress(address);
+    if (reason) context.addIssue({ code: 'custom', message: reason });
+  });

@@ -3,7 +3,7 @@ import { FieldKey, LocalId, NEXT, Target } from '../../model/basics';
 import { readReply } from '../../words/replies';
 import { mergeJson } from '../../words/merge';
 import { valueAt } from '../../sync/path';
-import { whyNotAddress } from './outsideAddress';
+import { OutsideAddress } from './outsideAddress';
 import { go, readingWorld, type StepKind } from './step';
 
 /** Any JSON, its texts with merge fields; a text that is one field alone keeps the field's type. */
@@ -14,14 +14,7 @@ export const SendOut = z
   .object({
     id: LocalId,
     kind: z.literal('send out'),
-    address: z
-      .string()
-      .trim()
-      .max(2_000)
-      .superRefine((address, context) => {
-        const reason = whyNotAddress(address);
-        if (reason) context.addIssue({ code: 'custom', message: reason });
-      }),
+    address: OutsideAddress,
     body: Body.default({}),
     /** Which parts of the answer go into which fields: a path such as "customer.id". */
     reply: z

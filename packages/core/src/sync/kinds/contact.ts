@@ -1,7 +1,7 @@
 import { z } from 'zod';
+import { OutsideAddress } from '../../run/steps/outsideAddress';
 import { valueAt } from '../path';
-import { columnsIn, type DestinationKind, type Move, type Parcel, type Reply } from './kind';
-import { OutsideAddress } from './webhook';
+import { below, columnsBelow, type DestinationKind, type Move, type Parcel, type Reply } from './kind';
 
 const Path = z
   .string()
@@ -41,10 +41,7 @@ export const contact: DestinationKind<ContactSettings> = {
     }
     return move.move;
   },
-  columns: {
-    call: ({ address }) => ({ method: 'GET', address: `${address.replace(/\/$/, '')}/columns`, body: null }),
-    read: columnsIn,
-  },
+  columns: columnsBelow,
 };
 
 /** A move, and what follows from the reply to it. */
@@ -97,7 +94,7 @@ function make(settings: ContactSettings, parcel: Parcel, again: boolean): Asked 
 }
 
 function change(settings: ContactSettings, parcel: Parcel, id: string, justFound = false): Asked {
-  const address = `${settings.address.replace(/\/$/, '')}/${encodeURIComponent(id)}`;
+  const address = below(settings.address, id);
   return {
     move: { kind: 'call', call: { method: 'PATCH', address, headers: { 'idempotency-key': parcel.id }, body: parcel.row.cells } },
     then(reply) {

@@ -22,9 +22,6 @@ export interface Parcel {
   id: string;
   /** When what it tells of happened, in ms. */
   at: number;
-  clientName: string;
-  /** What it is about: "field:town", "tag:vip", "by hand". */
-  causes: readonly string[];
   person: SyncedPerson;
   client: ClientFacts;
   row: Row;
@@ -61,12 +58,17 @@ export interface DestinationKind<Settings = never> {
   columns?: { call(settings: Settings): Call; read(body: unknown): TheirColumn[] | null };
 }
 
-/** Columns as our stand-ins describe them, and as JSON says them plainly: [{"name", "type", "required"}], alone or as "columns"; null where it is none. */
-export function columnsIn(body: unknown): TheirColumn[] | null {
-  const list = Array.isArray(body) ? body : (body as { columns?: unknown } | null)?.columns;
-  const read = Described.safeParse(list);
-  return read.success ? read.data : null;
-}
+/** A place below an address. */
+export const below = (address: string, name: string): string => `${address.replace(/\/$/, '')}/${encodeURIComponent(name)}`;
+
+/** Columns as GET ADDRESS/columns may tell them: [{"name", "type", "required"}], alone or as "columns"; null where the answer is none. */
+export const columnsBelow: NonNullable<DestinationKind<{ address: string }>['columns']> = {
+  call: ({ address }) => ({ method: 'GET', address: below(address, 'columns'), body: null }),
+  read(body) {
+    const read = Described.safeParse(Array.isArray(body) ? body : (body as { columns?: unknown } | null)?.columns);
+    return read.success ? read.data : null;
+  },
+};
 const Described = z
   .array(z.object({ name: z.string().min(1).max(100), type: ColumnType.catch('text'), required: z.boolean().catch(false) }))
   .max(500);

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { columnsIn, type DestinationKind } from './kind';
-import { OutsideAddress } from './webhook';
+import { OutsideAddress } from '../../run/steps/outsideAddress';
+import { below, columnsBelow, type DestinationKind } from './kind';
 
 export const RowsSettings = z
   .object({
@@ -27,11 +27,8 @@ export const rows: DestinationKind<z.infer<typeof RowsSettings>> = {
     const value = cells[key];
     if (value === undefined || Array.isArray(value))
       return { kind: 'refused', reason: `nothing is known for “${key}”, which names the person’s row` };
-    const place = `${address.replace(/\/$/, '')}/${encodeURIComponent(String(value))}`;
+    const place = below(address, String(value));
     return { kind: 'call', call: { method: 'PUT', address: place, headers, body: cells } };
   },
-  columns: {
-    call: ({ address }) => ({ method: 'GET', address: `${address.replace(/\/$/, '')}/columns`, body: null }),
-    read: columnsIn,
-  },
+  columns: columnsBelow,
 };

@@ -1,17 +1,8 @@
 import { z } from 'zod';
-import { whyNotAddress } from '../../run/steps/outsideAddress';
+import { OutsideAddress } from '../../run/steps/outsideAddress';
 import { mergeJson } from '../../words/merge';
 import { worldOf } from '../mapping';
 import type { DestinationKind } from './kind';
-
-export const OutsideAddress = z
-  .string()
-  .trim()
-  .max(2_000)
-  .superRefine((address, context) => {
-    const reason = whyNotAddress(address);
-    if (reason) context.addIssue({ code: 'custom', message: reason });
-  });
 
 export const WebhookSettings = z
   .object({
@@ -34,7 +25,7 @@ export const webhook: DestinationKind<z.infer<typeof WebhookSettings>> = {
     const event = {
       specversion: '1.0',
       id: parcel.id,
-      source: `dart-loop/${encodeURIComponent(parcel.clientName)}`,
+      source: `dart-loop/${encodeURIComponent(client.name)}`,
       type: 'person.changed',
       subject: person.id,
       time: new Date(parcel.at).toISOString(),
