@@ -1,6 +1,10 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import pino, { type Logger } from 'pino';
+import { apiDoor } from './api/door';
+import { eventOperations } from './api/events';
+import { loopOperations } from './api/loops';
+import { peopleOperations } from './api/people';
 import { makeAdapters } from './channels';
 import { wallClock, type Clock } from './clock';
 import type { Config } from './config';
@@ -8,6 +12,7 @@ import { openPool, type Db } from './db/pool';
 import { makeApp } from './http/app';
 import { hookHandler, isHook } from './http/hooks';
 import { destinationRoutes } from './http/destinations';
+import { keyRoutes } from './http/keys';
 import { inboxRoutes } from './http/inbox';
 import { inletCalls, inletRoutes } from './http/inlets';
 import { lineRoutes } from './http/lines';
@@ -116,9 +121,12 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...segmentRoutes({ clock, linesChanged }),
     ...lineRoutes({ clock, key: config.key, adapters, hookAddress, linesChanged }),
     ...destinationRoutes({ clock, key: config.key, standins: config.standins, woken: () => path.wake() }),
+    ...keyRoutes({ clock }),
     ...inletRoutes({ clock, key: config.key, address: () => address }),
     ...(config.standins ? testPhoneRoutes(config.standins, adapters) : []),
   ];
+  const woken = () => path.wake();
+  const operations = [...peopleOperations({ clock, key: config.key, woken }), ...loopOperations({ clock, woken }), ...eventOperations()];
   const healthy = async () => {
     try {
       await database.query('select 1');
@@ -136,6 +144,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     log,
     healthy,
     inletCalls: inletCalls(database, clock, () => path.wake()),
+    apiDoor: apiDoor(database, clock, operations, () => address),
   });
   const hooks = hookHandler(path, adapters, log);
   const server = createServer((request, response) => (isHook(request) ? void hooks(request, response) : app(request, response)));

@@ -9,6 +9,7 @@ export * from './today';
 export * from './phone';
 export * from './webhooks';
 export * from './sync';
+export * from './api';
 
 /** An error's body: RFC 9457 problem details. */
 export interface ProblemDetails {

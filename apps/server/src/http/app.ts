@@ -7,7 +7,7 @@ import { loopJsonSchema } from '@dart-loop/core/files/loopFile';
 import type { Config } from '../config';
 import type { Db } from '../db/pool';
 import type { Live } from '../live';
-import { Problem } from './problem';
+import { Problem, tooMany } from './problem';
 import { hangRoutes, type Route } from './route';
 import type { Sessions } from './session';
 
@@ -21,10 +21,12 @@ export interface AppParts {
   healthy: () => Promise<boolean>;
   /** Incoming webhooks of the clients' own systems. */
   inletCalls: Router;
+  /** The API for the clients' own systems. */
+  apiDoor: Router;
 }
 
-/** Everything but the webhooks: the API below /api, the JSON Schema, the health of the server, and the web app. */
-export function makeApp({ config, database, sessions, live, routes, log, healthy, inletCalls }: AppParts): Express {
+/** Everything but the webhooks: what the app asks below /api, the clients' own API below /v1, the JSON Schema, the health of the server, and the web app. */
+export function makeApp({ config, database, sessions, live, routes, log, healthy, inletCalls, apiDoor }: AppParts): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(
@@ -92,6 +94,7 @@ export function makeApp({ config, database, sessions, live, routes, log, healthy
     throw new Problem(404, 'Not found', 'There is no such address in the API.');
   });
   app.use('/api', api);
+  app.use('/v1', apiDoor);
   app.use(inletCalls);
   app.get('/schemas/loop.json', (_request, response) => void response.json(loopJsonSchema()));
 
@@ -114,13 +117,6 @@ export function makeApp({ config, database, sessions, live, routes, log, healthy
   app.use(answerProblems(log));
   return app;
 }
-
-const tooMany: express.RequestHandler = (_request, response) => {
-  response
-    .status(429)
-    .type('application/problem+json')
-    .json(new Problem(429, 'Too many requests', 'Too many requests came from here. Wait a minute and go on.').body());
-};
 
 function answerProblems(log: Logger): ErrorRequestHandler {
   return (error, request, response, next) => {

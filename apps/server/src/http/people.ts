@@ -16,12 +16,13 @@ import {
 import type { Clock } from '../clock';
 import { audit } from '../db/audit';
 import { newId } from '../ids';
-import { raiseCues, valueOf, withoutThoseWhoLeft, wordingsOf } from '../people/actions';
+import { valueOf, withoutThoseWhoLeft, wordingsOf } from '../people/actions';
 import { archiveOf } from '../people/archive';
 import { cellWorldOf } from '../people/cellWorld';
 import { changePeople } from '../people/change';
 import { NAME, personPage, whoIs } from '../people/page';
 import { askedOf, chosenSql, countChosen, ruleOf } from '../people/select';
+import { raiseCues } from '../people/starting';
 import { byWords } from '../people/timeline';
 import type { ChangedBy } from '../work/apply';
 import { TaskProblem } from '../work/tasks';

@@ -12,6 +12,8 @@ export interface PersonChange {
   lastName?: string | null;
   language?: string | null;
   fields?: Record<string, Value | null>;
+  /** When the fields were changed (ms), where that was not now. */
+  fieldsAt?: number;
   tags?: { on?: readonly string[]; off?: readonly string[] };
   /** Lists that are joined need what that rests on. */
   lists?: { on?: readonly string[]; off?: readonly string[] };
@@ -187,7 +189,7 @@ function changedBy(before: KnownPerson | null, change: PersonChange, now: number
   for (const { field, after: value } of fields) {
     if (value === null) delete after.fields[field];
     else after.fields[field] = value;
-    after.changed[field] = now;
+    after.changed[field] = change.fieldsAt ?? now;
   }
   for (const { line, lineId } of change.identities ?? []) {
     const { optedIn, optedOut } = standingOf(change, lineId);

@@ -1,4 +1,4 @@
-import type { ChannelKind, FieldType } from '@dart-loop/core';
+import type { FieldType } from '@dart-loop/core';
 import { keyOf } from '@dart-loop/core/people/mapping';
 import { readJsonLine } from '@dart-loop/core/people/jsonLines';
 import { emptyRecord, type LedgerEntry, type PersonRecord } from '@dart-loop/core/people/record';
@@ -10,9 +10,8 @@ import type { Connection, Db } from '../db/pool';
 import { cuesChanged } from '../work/publish';
 import { TaskProblem, changedByTask, type Step, type TaskKind, type TaskRow } from '../work/tasks';
 import { wordingsOf } from './actions';
-import { cellWorldOf } from './cellWorld';
 import { changePeople, makeFields, type PersonChange } from './change';
-import { identitiesOf, meet, optedOutBefore, withOptIns, type ReadRow, type Setting } from './meeting';
+import { identitiesOf, meet, optedOutBefore, settingOf, withOptIns, type ReadRow, type Setting } from './meeting';
 import { keepForUndo, undoBatches } from './undo';
 import { cardsOf, csvRows, firstPart, linesOf, lookAt, partsOf, textOf } from './upload';
 
@@ -22,7 +21,7 @@ const AT_ONCE = 500;
 export const importTask = (clock: Clock, key: Buffer): TaskKind<ImportSpec> => ({
   async *batches(task, db) {
     const { spec } = task;
-    const setting = await settingOf(db, task.client_id, spec, clock.now());
+    const setting = await settingFor(db, task.client_id, spec, clock.now());
     let skip = task.done;
     let batch: ReadRow[] = [];
     let done = task.done;
@@ -48,24 +47,12 @@ export const importTask = (clock: Clock, key: Buffer): TaskKind<ImportSpec> => (
   },
 });
 
-async function settingOf(db: Db, clientId: number, spec: ImportSpec, now: number): Promise<Setting> {
-  const fields = (
-    await db.query<{ key: string; type: FieldType; options: string[] }>('select key, type, options from field where client_id = $1', [
-      clientId,
-    ])
-  ).rows;
-  const lines = (
-    await db.query<{ id: number; key: string; channel: ChannelKind }>('select id, key, channel from line where client_id = $1', [clientId])
-  ).rows;
-  const setting: Setting = {
-    clientId,
-    cells: { ...(await cellWorldOf(db, clientId, now)), dayOrder: spec.dayOrder },
-    fields: new Map(fields.map(({ key: field, ...definition }) => [field, definition])),
-    lines: new Map(lines.map((line) => [line.key, line])),
-  };
+/** The client's setting, its days read as the file writes them. */
+async function settingFor(db: Db, clientId: number, spec: ImportSpec, now: number): Promise<Setting> {
+  const setting = await settingOf(db, clientId, now);
   const unknown = spec.optIn.find((line) => !setting.lines.has(line));
   if (unknown) throw new TaskProblem(`The client has no line “${unknown}”.`);
-  return setting;
+  return { ...setting, cells: { ...setting.cells, dayOrder: spec.dayOrder } };
 }
 
 async function* rowsOf(db: Db, task: TaskRow<ImportSpec>, setting: Setting): AsyncIterable<ReadRow> {

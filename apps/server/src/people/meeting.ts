@@ -3,9 +3,10 @@ import type { CellWorld } from '@dart-loop/core/people/cellReading';
 import type { PersonRecord } from '@dart-loop/core/people/record';
 import type { CellProblem } from '@dart-loop/core/people/rowReading';
 import type { ImportSpec } from '@dart-loop/contract';
-import type { Connection } from '../db/pool';
+import type { Connection, Db } from '../db/pool';
 import { newId } from '../ids';
 import { addressHash } from '../secrets';
+import { cellWorldOf } from './cellWorld';
 import type { PersonChange } from './change';
 import { readPeople, type KnownPerson } from './facts';
 import { contactOf } from './terms';
@@ -23,6 +24,24 @@ export interface Setting {
   cells: CellWorld;
   fields: Map<string, Pick<FieldDefinition, 'type' | 'options'>>;
   lines: Map<string, { id: number; key: string; channel: ChannelKind }>;
+}
+
+/** What a client has that people are brought to: its fields, its lines, and how its texts are read. */
+export async function settingOf(db: Connection | Db, clientId: number, now: number): Promise<Setting> {
+  const { rows: fields } = await db.query<Pick<FieldDefinition, 'key' | 'type' | 'options'>>(
+    'select key, type, options from field where client_id = $1',
+    [clientId],
+  );
+  const { rows: lines } = await db.query<{ id: number; key: string; channel: ChannelKind }>(
+    'select id, key, channel from line where client_id = $1',
+    [clientId],
+  );
+  return {
+    clientId,
+    cells: await cellWorldOf(db, clientId, now),
+    fields: new Map(fields.map(({ key, ...field }) => [key, field])),
+    lines: new Map(lines.map((line) => [line.key, line])),
+  };
 }
 
 export interface Met {

@@ -2,6 +2,9 @@ import { inTransaction, type Db } from '../db/pool';
 import { erase } from './actions';
 
 const AT_ONCE = 50;
+/** Events that other systems read by cursor. */
+const HAPPENINGS_AT_ONCE = 5_000;
+const HAPPENINGS_DAYS = 30;
 
 interface Kept {
   id: number;
@@ -10,14 +13,19 @@ interface Kept {
 }
 
 /**
- * Lets go of what the clients wish to keep no longer: messages and events of so many days ago, and people without a sign for so long. A little at a time; says
+ * Lets go of what the clients wish to keep no longer: messages and events of so many days ago, people without a sign for so long, and what
+ * other systems have had time to read. A little at a time; says
  * whether there may be more.
  */
 export async function keepRetention(db: Db, now: number, key: Buffer): Promise<boolean> {
   const { rows: clients } = await db.query<Kept>(
     `select id, (retention ->> 'messages')::int as messages, (retention ->> 'people')::int as people from client where retention <> '{"messages": null, "people": null}'`,
   );
-  let more = false;
+  const old = await db.query(
+    'delete from happening where (client_id, tx, n) in (select client_id, tx, n from happening where at < $1 order by at limit $2)',
+    [new Date(now - HAPPENINGS_DAYS * 86_400_000), HAPPENINGS_AT_ONCE],
+  );
+  let more = old.rowCount === HAPPENINGS_AT_ONCE;
   for (const { id, messages, people } of clients) {
     const before = (days: number) => new Date(now - days * 86_400_000);
     if (messages !== null) {

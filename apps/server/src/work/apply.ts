@@ -139,12 +139,13 @@ export interface TimerRow {
   incoming: Extract<Effect, { kind: 'timer' }>['incoming'];
 }
 
-/** Who or what set a value: a step of a loop, the person's own words, one of the team, an import, or two people becoming one. */
+/** Who or what set a value: a step of a loop, the person's own words, one of the team, an import, another system by a key of the API or a webhook, or two people becoming one. */
 export type ChangedBy =
   | { kind: 'loop'; loopId: string; loop: string; version: number; stepId: string; conversationId: string }
   | { kind: 'person' }
   | { kind: 'team'; accountId: number; name: string }
   | { kind: 'task'; taskId: string; name: string }
+  | { kind: 'system'; name: string }
   | { kind: 'merge'; name: string };
 
 export function noChanges(): Changes {

@@ -1,0 +1,100 @@
+import { Router, json, type Request, type Response } from 'express';
+import { rateLimit } from 'express-rate-limit';
+import type { Scope } from '@dart-loop/contract';
+import type { Clock } from '../clock';
+import { withClients, type Db } from '../db/pool';
+import { Problem, badInput, notFound, tooMany } from '../http/problem';
+import type { OpenClient } from '../http/route';
+import { NotTaken } from '../people/upsert';
+import { tokenHash } from '../secrets';
+import { openApi } from './document';
+import type { Operation } from './operation';
+
+/** Calls of one key in a minute. */
+const MOST_A_MINUTE = 600;
+/** When a key was last used is written down so often. */
+const USED_MS = 60_000;
+
+interface Key {
+  client_id: number;
+  id: number;
+  name: string;
+  scopes: Scope[];
+}
+
+/** The API below /v1: the key tells the client, its scopes what may be done; every operation is one transaction. The document that says so is open to all. */
+export function apiDoor(database: Db, clock: Clock, operations: readonly Operation[], address: () => string): Router {
+  const router = Router();
+  router.use((_request, response, next) => void (response.set('cache-control', 'no-store'), next()));
+  const limited = { windowMs: 60_000, standardHeaders: 'draft-8', legacyHeaders: false, handler: tooMany } as const;
+  router.use(rateLimit({ ...limited, limit: 3_000 }));
+  router.get('/openapi.json', (_request, response) => void response.json(openApi(operations, address())));
+  router.use(async (request, response, next) => {
+    response.locals.key = await keyOf(database, request);
+    next();
+  });
+  router.use(rateLimit({ ...limited, limit: MOST_A_MINUTE, keyGenerator: (_request, response) => String(keyIn(response).id) }));
+  router.use(json({ limit: '256kb' }));
+  for (const each of operations)
+    router[each.method](each.path.replace(/\{(\w+)\}/g, ':$1'), async (request, response) => {
+      const key = keyIn(response);
+      if (!key.scopes.includes(each.scope))
+        throw new Problem(403, 'Not allowed', `The key “${key.name}” may ${key.scopes.join(', ')}; this needs: ${each.scope}.`);
+      if (each.body && !request.is('application/json')) throw new Problem(415, 'That cannot be used', 'The body must be JSON.');
+      const query = each.query?.safeParse(request.query);
+      if (query && !query.success) throw badInput(query.error);
+      const body = each.body?.safeParse(request.body);
+      if (body && !body.success) throw badInput(body.error);
+      const params = request.params as Record<string, string>;
+      for (const [name, value] of Object.entries(params))
+        if (!/^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/.test(value)) throw notFound(name.replace(/Id$/, ''));
+      const afterwards: (() => void)[] = [];
+      const answer = await withClients(database, [key.client_id], async (db) => {
+        const client = await openFor(db, key, clock.now());
+        try {
+          return await each.handle({
+            client,
+            caller: key.name,
+            params,
+            query: query?.data ?? {},
+            body: body?.data ?? {},
+            db,
+            afterwards: (work) => void afterwards.push(work),
+          });
+        } catch (error) {
+          if (!(error instanceof NotTaken)) throw error;
+          throw error.status === 404
+            ? new Problem(404, 'Nobody found', `${error.field}: ${error.message}.`)
+            : new Problem(400, 'That cannot be used', `${error.field}: ${error.message}.`, {
+                errors: [{ field: error.field, detail: error.message }],
+              });
+        }
+      });
+      for (const work of afterwards) work();
+      response.json(answer);
+    });
+  router.use(() => {
+    throw new Problem(404, 'Not found', 'There is no such address in the API; /v1/openapi.json lists them.');
+  });
+  return router;
+}
+
+const keyIn = (response: Response) => response.locals.key as Key;
+
+async function keyOf(database: Db, request: Request): Promise<Key> {
+  const token = /^Bearer ([\w-]{20,100})$/i.exec(request.headers.authorization ?? '')?.[1];
+  const { rows } = token ? await database.query<Key>('select * from client_of_key($1)', [tokenHash(token)]) : { rows: [] };
+  if (!rows[0]) throw new Problem(401, 'No key', 'Send a key of the client that still counts: “Authorization: Bearer KEY”.');
+  return rows[0];
+}
+
+async function openFor(db: Parameters<Parameters<typeof withClients>[2]>[0], key: Key, now: number): Promise<OpenClient> {
+  await db.query('update api_key set last_used_at = $3 where client_id = $1 and id = $2 and (last_used_at is null or last_used_at < $4)', [
+    key.client_id,
+    key.id,
+    new Date(now),
+    new Date(now - USED_MS),
+  ]);
+  const { rows } = await db.query<OpenClient>('select id, slug, name, time_zone as "timeZone" from client where id = $1', [key.client_id]);
+  return rows[0]!;
+}
