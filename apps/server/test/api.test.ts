@@ -264,6 +264,15 @@ describe('loops and events', () => {
     expect((await start('Till welcome', '00000000-0000-7000-8000-000000000000')).status).toBe(404);
     expect((await call<{ loops: object[] }>('GET', '/loops')).body.loops).toContainEqual({ name: 'Till welcome', lines: ['sms'] });
   });
+  test('the first run of somebody who was never met before is among them', async () => {
+    const from = (await call<{ next: string }>('GET', '/events?limit=500')).body.next;
+    await stage.write('+447700900889', 'till');
+    await stage.hears('+447700900889', 1);
+    await until(
+      async () => (await call<{ events: ApiEvent[] }>('GET', `/events?cursor=${from}`)).body.events.map(({ type }) => type),
+      (types) => types.includes('run.began') && types.includes('run.ended'),
+    );
+  });
   test('no event turns up behind a reader, whichever transaction ends first', async () => {
     const { person } = await put({ by: { email: 'order@example.org' } });
     const from = (await call<{ next: string }>('GET', '/events?limit=500')).body.next;

@@ -169,6 +169,48 @@ test('a webhook is a signed event, for those it is for, by tag and by list', asy
   }
 });
 
+test('a step sends out to a destination, also by the name that it had before; to one that is off nothing goes, and it says so', async () => {
+  const { stage, deliveries } = await stageOf();
+  try {
+    const { api, standins } = stage;
+    const steps =
+      '[{ kind: ask, text: Your email?, reply: email, field: email }, { kind: send out, destination: Register }, { kind: say, text: Noted. }]';
+    const file = `{ format: dart-loop/1, name: Noting, cues: [{ kind: keyword, words: [note], match: exactly }], scenes: [{ name: One, steps: ${steps} }] }`;
+    await expect(stage.publish(file)).rejects.toThrow(/The client has no destination “Register”/);
+    const { id } = await api.post<DestinationPage>(`${CLIENT}/destinations`, { ...contactTo('Register'), triggers: {} });
+    const path = `${CLIENT}/destinations/${id}`;
+    await stage.publish(file.replace('name: Noting', 'name: Notes'));
+    const note = async (who: string, email: string) => {
+      await stage.write(who, 'note', 'Tamsin');
+      await stage.hears(who, 1);
+      await stage.write(who, email);
+      expect(await stage.hears(who, 2)).toEqual(['Your email?', 'Noted.']);
+    };
+    await note('73101', 'off@example.org');
+    expect((await deliveries(id)).map(({ status, outcome, causes }) => [status, outcome, causes])).toEqual([
+      ['left out', 'the destination is off', ['loop:Notes']],
+    ]);
+    await api.post(`${path}/state`, { state: 'on' });
+    await note('73102', 'on@example.org');
+    await until(
+      () => standins.crm.contacts.size,
+      (size) => size === 1,
+    );
+    await api.put(path, { ...contactTo('People of the pier'), token: undefined, triggers: {} });
+    await note('73103', 'renamed@example.org');
+    await until(
+      () => [...standins.crm.contacts.values()].map(({ email }) => email),
+      (emails) => emails.length === 2 && emails.includes('renamed@example.org'),
+    );
+    expect((await deliveries(id)).filter(({ status }) => status === 'done').map(({ causes }) => causes)).toEqual([
+      ['loop:Notes'],
+      ['loop:Notes'],
+    ]);
+  } finally {
+    await stage.close();
+  }
+});
+
 test('rows of a sheet are written by their key, and no address leads inside', async () => {
   const { stage, make } = await stageOf();
   try {

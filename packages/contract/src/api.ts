@@ -46,8 +46,15 @@ export type PersonBy = z.infer<typeof PersonBy>;
 export const PutPerson = z
   .object({
     by: PersonBy.describe('Who it is. Somebody who is not found by email or phone is made.'),
-    firstName: z.string().trim().max(120).nullable().optional(),
-    lastName: z.string().trim().max(120).nullable().optional(),
+    firstName: z
+      .string()
+      .trim()
+      .max(120)
+      .nullable()
+      .optional()
+      .describe('Null takes it away.')
+      .meta({ examples: ['Mira'] }),
+    lastName: z.string().trim().max(120).nullable().optional().describe('Null takes it away.'),
     language: z
       .string()
       .regex(/^[a-z]{2}$/, 'a language is two small letters, such as "es"')
@@ -58,17 +65,17 @@ export const PutPerson = z
       .record(FieldKey, given)
       .optional()
       .describe('Values by the keys of the client’s fields, each as its type takes it; null takes a value away.')
-      .meta({ examples: [{ town: 'Harwick', seats: 4, fare_alerts: true }] }),
-    tagsOn: z.array(TagName).max(50).optional(),
-    tagsOff: z.array(TagName).max(50).optional(),
-    listsOn: z.array(ListName).max(50).optional().describe('Lists that the person has agreed to be on; needs `stated`.'),
-    listsOff: z.array(ListName).max(50).optional(),
+      .meta({ examples: [{ phone: '+44 7700 900123' }] }),
+    tagsOn: z.array(TagName).max(50).optional().describe('Tags that are put on.'),
+    tagsOff: z.array(TagName).max(50).optional().describe('Tags that are taken off.'),
+    listsOn: z.array(ListName).max(50).optional().describe('Lists that the person has agreed to be on; needs “stated”.'),
+    listsOff: z.array(ListName).max(50).optional().describe('Lists that the person has left.'),
     identities: z
       .array(z.object({ line: LineKey, address: z.string().trim().min(3).max(80), optIn: z.boolean().default(false) }).strict())
       .max(10)
       .optional()
       .describe(
-        'Numbers on the client’s SMS and WhatsApp lines that the person is reached at. `optIn`: they have agreed to be written to there; needs `stated`.',
+        'Numbers on the client’s SMS and WhatsApp lines that the person is reached at. “optIn”: they have agreed to be written to there; needs “stated”.',
       ),
     stated: z
       .string()
@@ -80,7 +87,9 @@ export const PutPerson = z
     wins: Winner.default('theirs').describe(
       'Whose value stays where we know another one for a field: ours, theirs (this call’s), or the newest.',
     ),
-    changedAt: moment.optional().describe('When what this call tells was changed in your system; for `wins: newest`. Now, when left out.'),
+    changedAt: moment
+      .optional()
+      .describe('When what this call tells was changed in your system; where “wins” is newest. Now, when left out.'),
   })
   .strict()
   .refine((put) => Boolean(put.stated) || !(put.listsOn?.length || put.identities?.some(({ optIn }) => optIn)), {
@@ -112,7 +121,7 @@ export const PutPersonAnswer = z.object({
 });
 export type PutPersonAnswer = z.infer<typeof PutPersonAnswer>;
 
-const cursor = z.string().max(80).optional().describe('Where to go on: the `next` of the last answer.');
+const cursor = z.string().max(80).optional().describe('Where to go on: the next of the last answer.');
 const limit = z.coerce.number().int().min(1).max(500).default(100);
 export const PeopleByCursor = z.object({ cursor, limit });
 export const PeopleOfCursor = z.object({
@@ -137,7 +146,17 @@ export const EventsOfCursor = z.object({
   events: z.array(ApiEvent),
   next: z.string().describe('Always there: ask with it again for what happens from now on.'),
 });
-export const StartLoop = z.object({ loop: z.string().trim().min(1).max(80).describe('The name of a live loop.') }).strict();
+export const StartLoop = z
+  .object({
+    loop: z
+      .string()
+      .trim()
+      .min(1)
+      .max(80)
+      .describe('The name of a live loop.')
+      .meta({ examples: ['Sailing alerts'] }),
+  })
+  .strict();
 export const StartedLoop = z.object({ started: z.literal(true), loop: z.string() });
 export const ApiLoops = z.object({
   loops: z.array(z.object({ name: z.string(), lines: z.array(z.string()).describe('Empty: all lines.') })),

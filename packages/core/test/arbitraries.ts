@@ -150,6 +150,7 @@ const step = (id: string): fc.Arbitrary<Step> =>
           failed: optional(target),
         }),
       },
+      { weight: 1, arbitrary: fc.record({ kind: fc.constant('send out' as const), destination: words }) },
       { weight: 1, arbitrary: fc.record({ kind: fc.constant('end' as const) }) },
     )
     .map((each) => JSON.parse(JSON.stringify({ id, ...each })) as Step);

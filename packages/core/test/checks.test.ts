@@ -205,6 +205,25 @@ const CASES: Case[] = [
     fixed: false,
   },
   {
+    code: 'missing destination',
+    has: loop('[{ kind: send out, destination: Gone }, { kind: say, text: Done }]'),
+    hasNot: loop('[{ kind: send out, destination: register }, { kind: send out, destination: Old name }, { kind: say, text: Done }]'),
+    known: { destinations: [{ name: 'Register', before: ['Old name'], state: 'on', failure: null }] },
+    fixed: false,
+  },
+  {
+    code: 'destination at rest',
+    has: loop('[{ kind: send out, destination: Register }, { kind: say, text: Done }]'),
+    hasNot: loop('[{ kind: send out, destination: Sheet }, { kind: say, text: Done }]'),
+    known: {
+      destinations: [
+        { name: 'Register', before: [], state: 'paused', failure: null },
+        { name: 'Sheet', before: [], state: 'on', failure: null },
+      ],
+    },
+    fixed: false,
+  },
+  {
     code: 'label cut',
     has: loop(
       `[{ kind: say, text: Which?, choices: [{ label: The long way round the island by boat, to: two }, { label: Bus, to: two }], ${NO_REPLY} }]`,
@@ -360,6 +379,8 @@ const ALL: Record<Finding['code'], true> = {
   circle: true,
   'dear character': true,
   'destination failing': true,
+  'missing destination': true,
+  'destination at rest': true,
   'dear path': true,
   'double id': true,
   'empty scene': true,

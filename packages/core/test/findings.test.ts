@@ -76,6 +76,9 @@ describe('what a loop is found to have', () => {
 
 describe('a file is refused with its place', () => {
   test.each([
+    ['a send out to nowhere', '{ kind: send out }', /to a destination or to an address: say one of them/],
+    ['a send out to both', '{ kind: send out, destination: CRM, address: "https://crm.example.org/x" }', /say one of them/],
+    ['a destination with a body', '{ kind: send out, destination: CRM, body: { a: 1 } }', /“body” belongs to an address/],
     ['a private address', '{ kind: send out, address: "https://10.0.0.5/x" }', /private address \(10\.0\.0\.5\)/],
     ['a local name', '{ kind: send out, address: "https://localhost/x" }', /private address \(localhost\)/],
     ['an address without encryption', '{ kind: send out, address: "http://crm.example.org/x" }', /write https/],

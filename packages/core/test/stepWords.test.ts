@@ -40,6 +40,7 @@ describe('how the script words a step that has no text of its own', () => {
     [{ kind: 'alert', by: 'sms', to: ['+447700900111'], text: 'Come.' }, '+447700900111 by SMS: “Come.”'],
     [{ kind: 'alert', by: 'email', to: [], subject: 'Help', text: 'Come.' }, 'nobody yet by email: “Help. Come.”'],
     [{ kind: 'send out', address: 'https://crm.example.org/x' }, 'to https://crm.example.org/x'],
+    [{ kind: 'send out', destination: 'Customer register' }, 'to Customer register'],
     [{ kind: 'end' }, 'the run ends here'],
   ])('%j', (value, words) => expect(kindOf(step(value)).words(step(value))).toBe(words));
 });

@@ -48,6 +48,7 @@ describe('one line', () => {
       'alert email desk@example.org: New lead {{ person.email }}',
       { kind: 'alert', by: 'email', to: ['desk@example.org'], text: 'New lead {{ person.email }}' },
     ],
+    ['send out to Customer register', { kind: 'send out', destination: 'Customer register' }],
     ['send out https://crm.example.org/x', { kind: 'send out', address: 'https://crm.example.org/x' }],
     [
       'vary Nudge 70 / end 30',

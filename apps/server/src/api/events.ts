@@ -10,7 +10,7 @@ export const eventOperations = () => [
     id: 'readEvents',
     summary: 'Read what happened, in order',
     description:
-      'Kept from the client’s first key that reads events on, for 30 days. Each event comes once and in its place: ask again with `next` for what happened since.',
+      'Kept from the client’s first key that reads events on, for 30 days. Each event comes once and in its place: ask again with “next” for what happened since.',
     scope: 'read events',
     query: EventsByCursor,
     answer: EventsOfCursor,

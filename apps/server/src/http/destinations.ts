@@ -162,7 +162,7 @@ export function destinationRoutes({
         ]);
         if (other.rowCount !== 0) throw taken(body.name);
         await db.query(
-          `update destination set name = $3, settings = $4, mapping = $5, triggers = $6, who = $7, secrets = coalesce($8, secrets), hint = coalesce($9, hint),
+          `update destination set name = $3, before = case when name = $3 then before else array_append(array_remove(array_remove(before, name), $3), name) end, settings = $4, mapping = $5, triggers = $6, who = $7, secrets = coalesce($8, secrets), hint = coalesce($9, hint),
              fails = 0, resume_at = null, failing_since = null, failure = null, columns = case when settings = $4::jsonb then columns end
            where client_id = $1 and id = $2`,
           [client.id, before.id, ...written(body)],

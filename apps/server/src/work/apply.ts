@@ -2,6 +2,7 @@ import type { Candidate, ConsentScope, Effect, Note, Outgoing, Passage, Run, She
 import { WRITE_TERMS, type TermsRow } from '../people/facts';
 import type { Failure } from '../channels/adapter';
 import type { Connection } from '../db/pool';
+import { noteDeliveries } from '../sync/noting';
 
 /** Everything that a batch of answers changes, gathered, to be written by one statement. Times are ISO strings. */
 export interface Changes {
@@ -126,6 +127,8 @@ export interface Changes {
     by: ChangedBy;
     at: string;
   }[];
+  /** What steps send out to destinations, by the names they say. */
+  deliveries: { client_id: number; person_id: string; destination: string; cause: string; at: string }[];
   /** Ids of pending rows that are done. */
   done: number[];
 }
@@ -165,6 +168,7 @@ export function noChanges(): Changes {
     listChanges: [],
     consents: [],
     errands: [],
+    deliveries: [],
     done: [],
   };
 }
@@ -294,4 +298,5 @@ export async function applyChanges(db: Connection, changes: Changes): Promise<vo
   await rarely('apply-lists', LIST_CHANGES, changes.listChanges);
   await rarely('apply-consents', CONSENTS, changes.consents);
   await rarely('apply-errands', ERRANDS, changes.errands);
+  if (changes.deliveries.length > 0) await noteDeliveries(db, changes.deliveries);
 }

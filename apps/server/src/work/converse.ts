@@ -435,6 +435,9 @@ export function converse(
       case 'tell elsewhere':
         changes.elsewhere.push({ client_id, conversation_id: effect.conversationId, at, body: { incoming: effect.incoming } });
         return;
+      case 'deliver':
+        changes.deliveries.push({ ...ofPerson, destination: effect.destination, cause: `loop:${effect.at.loop}` });
+        return;
       case 'alert':
       case 'send out': {
         const errand = {

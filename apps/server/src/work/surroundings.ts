@@ -39,6 +39,10 @@ export async function surroundingsOf(db: Connection, clientId: number, loopId: s
       [clientId],
     )
   ).rows;
+  const { rows: destinations } = await db.query<LoopSurroundings['destinations'][number]>(
+    'select name, before, state, failure from destination where client_id = $1 order by name',
+    [clientId],
+  );
   const { segments, lists } = (await peopleWordsOf(db, [clientId]))(clientId);
   return {
     segments,
@@ -56,6 +60,7 @@ export async function surroundingsOf(db: Connection, clientId: number, loopId: s
     lines,
     others: others.map(({ loop: { takes: _takes, accepted: _accepted, ...loop } }) => loop),
     resting: others.filter(({ rests }) => rests).map(({ loop }) => loop.name),
+    destinations,
     failing: Object.fromEntries(failing.map(({ address, reason }) => [address, reason])),
   };
 }

@@ -39,7 +39,14 @@ export function More() {
             ]
           : []),
         ...(may(role, 'see sync')
-          ? [{ href: `/${client.slug}/sync`, words: 'Sync', more: 'The client’s own systems that hear of every change, and what went out' }]
+          ? [
+              {
+                href: `/${client.slug}/sync`,
+                words: 'Sync',
+                more: 'The client’s own systems that hear of every change, and what went out',
+              },
+              { href: `/${client.slug}/api`, words: 'API', more: 'The keys of the client’s own systems, and what they can call' },
+            ]
           : []),
         ...(may(role, 'manage people')
           ? [

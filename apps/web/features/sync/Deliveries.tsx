@@ -9,17 +9,18 @@ import { PlaceLink, QuietButton } from '../../ui/press';
 import { PickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { exact, whenWords } from '../../ui/time';
+import { Json } from '../../ui/Json';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 
 const SHOWN = 50;
 type Shelf = 'all' | 'waiting' | 'shelf';
 
-const CAUSE = { field: 'field', tag: 'tag', list: 'list' } as const;
+const CAUSE = { field: 'field', tag: 'tag', list: 'list', loop: 'the loop' } as const;
 /** "field:town" as it is read. */
 const causeWords = (cause: string) => {
   const [kind, ...rest] = cause.split(':');
-  return kind! in CAUSE ? `${kind} ${rest.join(':')}` : cause;
+  return kind! in CAUSE ? `${CAUSE[kind as keyof typeof CAUSE]} ${rest.join(':')}` : cause;
 };
 
 /** How one delivery stands. */
@@ -197,20 +198,5 @@ function Call({ call: { request, answer, ms } }: { call: CallView }) {
         {'body' in answer && answer.body !== null && <Json label="What came back" value={answer.body} />}
       </View>
     </View>
-  );
-}
-
-function Json({ label, value }: { label: string; value: unknown }) {
-  const { colors } = useTheme();
-  return (
-    <Words
-      kind="code"
-      selectable
-      aria-label={label}
-      color="ink"
-      style={{ backgroundColor: colors.inset, padding: 8, borderRadius: 6, whiteSpace: 'pre-wrap', wordBreak: 'break-word' } as object}
-    >
-      {typeof value === 'string' ? value : JSON.stringify(value, null, 2)}
-    </Words>
   );
 }

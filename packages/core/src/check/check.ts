@@ -12,6 +12,14 @@ import type { LoopEdit } from '../edit/loopEdit';
 /** A line as checks need it. */
 export type KnownLine = Pick<LineFacts, 'key' | 'channel' | 'templates'> & { name?: string };
 
+/** A destination as checks need it; `failure`: why what went there last did not arrive. */
+export interface KnownDestination {
+  name: string;
+  before: string[];
+  state: 'off' | 'on' | 'paused';
+  failure: string | null;
+}
+
 /** What surrounds a loop; what is left out is not known, as for a file on its own. */
 export interface Surroundings {
   /** The client's fields with their types. */
@@ -27,6 +35,8 @@ export interface Surroundings {
   others?: Loop[];
   /** Names of those of them that start nobody: paused, stopped or never published. */
   resting?: string[];
+  /** The client's destinations, with the names that they had before. */
+  destinations?: KnownDestination[];
   /** Addresses outside that did not take what was sent to them last, with the reason. */
   failing?: Record<string, string>;
   client?: Pick<ClientFacts, 'name' | 'country' | 'timeZone' | 'languages' | 'openingHours'>;

@@ -37,7 +37,12 @@ export function waysOn(loop: Loop, place: StepPlace): Way[] {
 
 /** Whether the run stands still at the step, for the person or for time. A question that is skipped when known may not, once in a while. */
 function waits(step: Step): boolean {
-  return waitingOf(step) !== null || step.kind === 'wait' || step.kind === 'hand over' || step.kind === 'send out';
+  return (
+    waitingOf(step) !== null ||
+    step.kind === 'wait' ||
+    step.kind === 'hand over' ||
+    (step.kind === 'send out' && step.address !== undefined)
+  );
 }
 
 /** How long a way takes at least (ms): a wait that is waited out, a reply that does not come. What depends on the day counts nothing. */

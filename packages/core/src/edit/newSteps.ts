@@ -68,6 +68,6 @@ export const STEP_LIST: { typed: string; words: string; more: string }[] = [
   { typed: 'go end', words: 'Go', more: 'to a scene or another loop' },
   { typed: 'hand over', words: 'Hand over', more: 'to a person of the team' },
   { typed: 'alert email: Somebody wants to be called', words: 'Alert', more: 'tell staff by email, SMS or Telegram' },
-  { typed: 'send out https://example.org/hook', words: 'Send out', more: 'to another system' },
+  { typed: 'send out https://example.org/hook', words: 'Send out', more: 'to a destination, or a webhook of its own' },
   { typed: 'end', words: 'End', more: 'the run ends here' },
 ];

@@ -213,6 +213,14 @@ class Typing {
         });
       }
       case 'send out':
+        if (/^to\s+\S/i.test(rest) && !rest.includes('://'))
+          return this.#add({
+            kind: 'send out',
+            destination: rest
+              .replace(/^to\s+/i, '')
+              .slice(0, 60)
+              .trim(),
+          });
         return /^https:\/\/\S+$/.test(rest) && this.#add({ kind: 'send out', address: rest, body: {} });
       case 'end':
         return rest === '' && this.#add({ kind: 'end' });

@@ -17,6 +17,7 @@ export const LineKey = z
   .regex(/^[a-z0-9][a-z0-9-]{0,39}$/, 'a line is named by its key: small letters, digits and hyphens, such as "sms" or "telegram-2"');
 export const ListName = z.string().trim().min(1, 'a list needs a name').max(60, 'a list has at most 60 characters');
 export const SegmentName = z.string().trim().min(1, 'a segment needs a name').max(60, 'a segment has at most 60 characters');
+export const DestinationName = z.string().trim().min(1, 'a destination needs a name').max(60, 'a destination has at most 60 characters');
 export const TagName = z.string().trim().min(1, 'a tag needs a name').max(60, 'a tag has at most 60 characters');
 
 /** Where a choice or an exit leads: to the next step, to the end of the run, or to a scene by its id. */

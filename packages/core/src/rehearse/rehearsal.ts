@@ -325,6 +325,8 @@ function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
         text: `Would tell ${effect.to.join(', ') || 'nobody'} by ${effect.by}: ${effect.text}`,
         reason: '',
       });
+    else if (effect.kind === 'deliver')
+      entries.push({ at, from: 'outside', text: `Would send what is known of the person to ${effect.destination}`, reason: '' });
     else if (effect.kind === 'send out')
       entries.push({ at, from: 'outside', text: `Would send out to ${effect.address}: ${JSON.stringify(effect.body)}`, reason: '' });
   }

@@ -109,6 +109,8 @@ export function stageWords(note: Note): string {
       return `${note.by} handed back: ${note.how}.`;
     case 'alert':
       return `Alert to ${note.to === 0 ? 'nobody' : note.to === 1 ? '1 person' : `${note.to} people`} by ${note.by === 'sms' ? 'SMS' : note.by === 'telegram' ? 'Telegram' : 'email'}.`;
+    case 'to be delivered':
+      return `Goes out to ${note.destination}.`;
     case 'sent out':
       return `Sent out to ${note.host}; waits for its answer.`;
     case 'delivered':

@@ -71,6 +71,9 @@ export class StepPlay implements Play {
   alert(by: 'email' | 'sms' | 'telegram', to: string[], subject: string, text: string): void {
     this.#turn.effects.push({ kind: 'alert', by, to, subject, text, at: this.#at });
   }
+  deliver(destination: string): void {
+    this.#turn.effects.push({ kind: 'deliver', destination, at: this.#at });
+  }
   sendOut(address: string, body: unknown): void {
     this.#turn.effects.push({ kind: 'send out', address, body, turn: 0, at: this.#at });
   }

@@ -1,5 +1,6 @@
 import { durationWords } from '@dart-loop/core/model/basics';
 import { readDuration } from '@dart-loop/core/edit/typedTime';
+import { destinationNamed } from '@dart-loop/core/sync/named';
 import { Words } from '../../../ui/Words';
 import { TargetMenu } from '../TargetMenu';
 import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
@@ -164,20 +165,65 @@ export function AlertForm({ step, set }: FormProps<'alert'>) {
   );
 }
 
-/** Where to, what goes out, and what of the answer is kept. */
-export function SendOutForm({ step, set, scenes }: FormProps<'send out'>) {
+/** To a destination of the client's, or to an address of its own: what goes out, and what of the answer is kept. */
+export function SendOutForm({ step, set, scenes, known }: FormProps<'send out'>) {
+  const destinations = known?.destinations ?? [];
+  const chosen = step.destination === undefined ? null : destinationNamed(destinations, step.destination);
+  return (
+    <>
+      {(destinations.length > 0 || step.destination !== undefined) && (
+        <PickRow
+          label="Goes to"
+          value={step.destination === undefined ? 'address' : 'destination'}
+          options={
+            [
+              ['destination', 'a destination of the client’s'],
+              ['address', 'an address of its own'],
+            ] as const
+          }
+          onChange={(what) =>
+            what === 'destination'
+              ? set(
+                  [['destination'], destinations[0]?.name ?? 'A destination'],
+                  [['address'], undefined],
+                  [['body'], undefined],
+                  [['reply'], undefined],
+                  [['failed'], undefined],
+                )
+              : set([['destination'], undefined], [['address'], 'https://example.org/hook'])
+          }
+        />
+      )}
+      {step.destination !== undefined && destinations.length > 0 && (
+        <PickRow
+          label="Which destination"
+          value={chosen?.name ?? step.destination}
+          options={destinations.map(({ name }) => [name, name] as const)}
+          onChange={(name) => set([['destination'], name])}
+        />
+      )}
+      {step.destination !== undefined && (
+        <Words kind="small">What is known of the person goes there as its columns say; the run goes on at once.</Words>
+      )}
+      {step.address !== undefined && <WebhookForm step={step} set={set} scenes={scenes} />}
+    </>
+  );
+}
+
+/** A webhook of the step's own: where to, what goes out, and what of the answer is kept. */
+function WebhookForm({ step, set, scenes }: Omit<FormProps<'send out'>, 'known'>) {
   return (
     <>
       <TextRow
         label="Address"
         placeholder="https://example.org/hook"
-        value={step.address}
+        value={step.address ?? ''}
         onChange={(address) => set([['address'], address])}
       />
       <TextRow
         label="What goes out, as JSON with merge fields"
         multiline
-        value={JSON.stringify(step.body, null, 2)}
+        value={JSON.stringify(step.body ?? {}, null, 2)}
         read={(typed) => {
           try {
             JSON.parse(typed);

@@ -3,8 +3,8 @@ import { adQuestionsFit } from './adQuestions';
 import { alertToNobody } from './alertToNobody';
 import { circles } from './circles';
 import { consent } from './consent';
+import { destinations } from './destinations';
 import { doubleId } from './doubleId';
-import { failingOutside } from './failingOutside';
 import { fallsSilent } from './fallsSilent';
 import { keywords } from './keywords';
 import { languages } from './languages';
@@ -23,7 +23,17 @@ import { waitsForEver } from './waitsForEver';
 import { windows } from './windows';
 
 /** Checks that can stand in the way of publishing. */
-export const STOPPING = [nothingYet, unknownLine, doubleId, missingTarget, missingSegment, circles, mergeFields, valueTypes] as const;
+export const STOPPING = [
+  nothingYet,
+  unknownLine,
+  doubleId,
+  missingTarget,
+  missingSegment,
+  destinations,
+  circles,
+  mergeFields,
+  valueTypes,
+] as const;
 
 /** All checks. A new one is one file here plus its two lines in this index. */
 export const CHECKS = [
@@ -34,7 +44,6 @@ export const CHECKS = [
   keywords,
   skipWordTaken,
   alertToNobody,
-  failingOutside,
   shownOtherwise,
   smsPrice,
   windows,

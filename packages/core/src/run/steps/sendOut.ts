@@ -1,21 +1,25 @@
 import { z } from 'zod';
-import { FieldKey, LocalId, NEXT, Target } from '../../model/basics';
+import { DestinationName, FieldKey, LocalId, NEXT, Target } from '../../model/basics';
 import { readReply } from '../../words/replies';
 import { mergeJson } from '../../words/merge';
 import { valueAt } from '../../sync/path';
 import { OutsideAddress } from './outsideAddress';
-import { go, readingWorld, type StepKind } from './step';
+import { BY_ITSELF, go, readingWorld, type StepKind } from './step';
 
 /** Any JSON, its texts with merge fields; a text that is one field alone keeps the field's type. */
 const Body = z.json();
 
-/** Sends a signed webhook with a JSON body, waits for its answer, and can fill fields from it. */
+/**
+ * Sends out to one of the client's destinations, by its name, as that is mapped; the run goes on at once. Or a signed webhook with a JSON body of its own: the run
+ * waits for the answer, which can fill fields.
+ */
 export const SendOut = z
   .object({
     id: LocalId,
     kind: z.literal('send out'),
-    address: OutsideAddress,
-    body: Body.default({}),
+    destination: DestinationName.optional(),
+    address: OutsideAddress.optional(),
+    body: Body.optional(),
     /** Which parts of the answer go into which fields: a path such as "customer.id". */
     reply: z
       .array(
@@ -34,12 +38,32 @@ export const SendOut = z
     /** Where it leads when it could not be delivered after all tries, or its answer was a refusal. */
     failed: Target.optional(),
   })
-  .strict();
+  .strict()
+  .superRefine((step, context) => {
+    if ((step.destination === undefined) === (step.address === undefined))
+      context.addIssue({
+        code: 'custom',
+        path: ['destination'],
+        message: 'a send out goes to a destination or to an address: say one of them',
+      });
+    for (const part of ['body', 'reply', 'failed'] as const)
+      if (step.destination !== undefined && step[part] !== undefined)
+        context.addIssue({
+          code: 'custom',
+          path: [part],
+          message: `a destination has its own mapping and its own tries; “${part}” belongs to an address`,
+        });
+  });
 export type SendOut = z.infer<typeof SendOut>;
 
 export const sendOut: StepKind<SendOut> = {
   enter(step, play) {
-    play.sendOut(step.address, mergeJson(step.body, play.world));
+    if (step.address === undefined) {
+      play.deliver(step.destination!);
+      play.note({ code: 'to be delivered', destination: step.destination! });
+      return go(NEXT);
+    }
+    play.sendOut(step.address, mergeJson(step.body ?? {}, play.world));
     play.note({ code: 'sent out', host: new URL(step.address).host });
     return { kind: 'wait', for: 'errand' };
   },
@@ -63,9 +87,10 @@ export const sendOut: StepKind<SendOut> = {
     return go(to);
   },
   exits: (step) => (step.failed ? [{ kind: 'not delivered', words: 'not delivered', to: step.failed, path: ['failed'] }] : []),
-  fallsTo: (step) => [{ by: 'delivered', words: step.failed ? 'delivered' : 'delivered or not' }],
+  fallsTo: (step) =>
+    step.address === undefined ? BY_ITSELF : [{ by: 'delivered', words: step.failed ? 'delivered' : 'delivered or not' }],
   texts: (step) => textsIn(step.body),
-  words: (step) => `to ${step.address}`,
+  words: (step) => `to ${step.destination ?? step.address}`,
 };
 
 function textsIn(value: unknown): string[] {

@@ -104,6 +104,8 @@ export type Effect =
   /** Something that holds in another conversation of the same person too. */
   | { kind: 'tell elsewhere'; conversationId: string; incoming: OptedOutElsewhere }
   | { kind: 'alert'; by: 'email' | 'sms' | 'telegram'; to: string[]; subject: string; text: string; at: StepAt }
+  /** What is known of the person goes to a destination of the client's, by its name. */
+  | { kind: 'deliver'; destination: string; at: StepAt }
   | { kind: 'send out'; address: string; body: unknown; turn: number; at: StepAt };
 
 /** What happened, kept as facts; `stage.ts` puts it into words. */
@@ -157,6 +159,7 @@ export type Note =
   | { code: 'stepped in'; by: string }
   | { code: 'handed back'; by: string; how: string }
   | { code: 'alert'; by: string; to: number }
+  | { code: 'to be delivered'; destination: string }
   | { code: 'sent out'; host: string }
   | { code: 'delivered'; ok: boolean; reason: string; to: string }
   | { code: 'consent'; what: ConsentWord; scope?: ConsentScope; list?: string }
@@ -223,6 +226,7 @@ export interface Play {
   list(list: string, on: boolean): void;
   consent(what: 'opt-out' | 'opt-in', words: string): void;
   alert(by: 'email' | 'sms' | 'telegram', to: string[], subject: string, text: string): void;
+  deliver(destination: string): void;
   sendOut(address: string, body: unknown): void;
   hold(team: string | null, note: string): void;
   /** The arm this person once drew at the step, and the drawing of one. */

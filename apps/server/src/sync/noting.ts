@@ -1,0 +1,35 @@
+import { destinationNamed } from '@dart-loop/core/sync/named';
+import type { Connection } from '../db/pool';
+import type { Changes } from '../work/apply';
+
+/**
+ * Notes what steps send out to destinations. As with all that changes, what happens within a second is one delivery; to one that is off nothing goes, and the
+ * delivery says so. One that is not there was refused when the loop was published.
+ */
+export async function noteDeliveries(db: Connection, wanted: Changes['deliveries']): Promise<void> {
+  const { rows: destinations } = await db.query<{ client_id: number; id: string; name: string; before: string[]; state: string }>(
+    'select client_id, id, name, before, state from destination where client_id = any ($1)',
+    [[...new Set(wanted.map((each) => each.client_id))]],
+  );
+  const noted = new Map<string, object>();
+  for (const { client_id, person_id, destination, cause, at } of wanted) {
+    const found = destinationNamed(
+      destinations.filter((each) => each.client_id === client_id),
+      destination,
+    );
+    if (found)
+      noted.set(`${found.id} ${person_id}`, { client_id, person_id, destination_id: found.id, off: found.state === 'off', cause, at });
+  }
+  await db.query({
+    name: 'note-deliveries',
+    text: `insert into delivery (client_id, id, destination_id, person_id, status, causes, due_at, made_at, outcome, ended_at)
+           select t.client_id, gen_random_uuid(), t.destination_id, t.person_id, case when t.off then 'left out' else 'waiting' end, array[t.cause],
+             t.at + interval '1 second', t.at, case when t.off then 'the destination is off' end, case when t.off then t.at end
+           from json_to_recordset($1::json) as t (client_id int, person_id uuid, destination_id uuid, off boolean, cause text, at timestamptz)
+           join person p on p.client_id = t.client_id and p.id = t.person_id
+           order by t.client_id, t.destination_id, t.person_id
+           on conflict (client_id, destination_id, person_id) where status = 'waiting' and attempts = 0 and taken_until is null
+           do update set causes = (array(select distinct unnest(delivery.causes || excluded.causes) order by 1))[1:20]`,
+    values: [JSON.stringify([...noted.values()])],
+  });
+}

@@ -1,0 +1,1 @@
+export { Api as default } from '../../features/api/Api';

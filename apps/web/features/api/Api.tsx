@@ -1,0 +1,35 @@
+import { useLocalSearchParams } from 'expo-router';
+import { useState } from 'react';
+import { View } from 'react-native';
+import { useSession } from '../session/useSession';
+import { TextLink } from '../../ui/press';
+import { Page } from '../../ui/parts';
+import { Words } from '../../ui/Words';
+import { may } from '@dart-loop/contract/roles';
+import { Keys } from './Keys';
+import { TryOut } from './TryOut';
+
+/** What the client's own systems call: their keys, and every operation, to be tried with one of them. */
+export function Api() {
+  const { client } = useLocalSearchParams<{ client: string }>();
+  const role = useSession().data?.account.role;
+  const [key, setKey] = useState('');
+  return (
+    <Page
+      title="API"
+      above={<TextLink href="/more">‹ More</TextLink>}
+      width={860}
+      below={
+        <Words kind="small">
+          The client’s own systems make and change people, start loops, and read what happened. The OpenAPI document stands at
+          /v1/openapi.json.
+        </Words>
+      }
+    >
+      <View style={{ gap: 24, marginTop: 12 }}>
+        <Keys client={client} canChange={role !== undefined && may(role, 'change sync')} onMade={setKey} />
+        <TryOut token={key} onToken={setKey} />
+      </View>
+    </Page>
+  );
+}

@@ -1,0 +1,140 @@
+import { useState } from 'react';
+import { View } from 'react-native';
+import useSWR from 'swr';
+import { SCOPES, type KeyRow, type MadeKey, type Scope } from '@dart-loop/contract/api';
+import { Dialog } from '../../ui/Menu';
+import { Field } from '../../ui/Field';
+import { Failure, Notice, Sheet, Waiting } from '../../ui/parts';
+import { ActionButton, QuietButton } from '../../ui/press';
+import { TickRow } from '../../ui/rows';
+import { whenWords } from '../../ui/time';
+import { Words } from '../../ui/Words';
+import { ask } from '../session/api';
+
+const MEANS: Record<Scope, string> = {
+  'read people': 'Read people, fields and lines',
+  'write people': 'Make and change people, with opt-ins that say what they rest on',
+  'start loops': 'Start a live loop for a person',
+  'read events': 'Read what happens to people, from now on, for 30 days',
+};
+
+/** A client's keys: what each may do and when it was used last; made, shown once, withdrawn. */
+export function Keys({ client, canChange, onMade }: { client: string; canChange: boolean; onMade: (token: string) => void }) {
+  const path = `/clients/${client}/keys`;
+  const { data, error, mutate } = useSWR<KeyRow[], Error>(path);
+  const [made, setMade] = useState<{ name: string; token: string } | null>(null);
+  const [draft, setDraft] = useState<{ name: string; scopes: Scope[] } | null>(null);
+  const [leaving, setLeaving] = useState<KeyRow | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const [busy, setBusy] = useState(false);
+  const act = async (work: () => Promise<void>) => {
+    setProblem(null);
+    setBusy(true);
+    try {
+      await work();
+    } catch (failure) {
+      setProblem((failure as Error).message);
+    }
+    setBusy(false);
+    await mutate();
+  };
+  const make = ({ name, scopes }: { name: string; scopes: Scope[] }) =>
+    act(async () => {
+      const { token } = await ask<MadeKey>('POST', path, { name: name.trim(), scopes });
+      setMade({ name: name.trim(), token });
+      setDraft(null);
+      onMade(token);
+    });
+  return (
+    <View style={{ gap: 10 }}>
+      <Words kind="heading">Keys</Words>
+      {problem && <Notice tone="failing">{problem}</Notice>}
+      {error && !data && <Failure error={error} again={() => void mutate()} />}
+      {!data && !error && <Waiting />}
+      {data?.length === 0 && !draft && (
+        <Words kind="small">No key yet. Each system of the client’s gets one of its own, so that it can be withdrawn alone.</Words>
+      )}
+      {made && (
+        <Sheet style={{ padding: 16, gap: 6 }}>
+          <Words kind="strong">{`The key of ${made.name}`}</Words>
+          <Words kind="code" selectable color="ink" style={{ wordBreak: 'break-all' } as object}>
+            {made.token}
+          </Words>
+          <Words kind="small">
+            Copy it now: it is shown this once, and only its last four characters are kept. It is filled in below, to try.
+          </Words>
+        </Sheet>
+      )}
+      <View role="list" aria-label="Keys" style={{ gap: 8 }}>
+        {data?.map((row) => (
+          <View
+            key={row.id}
+            role="listitem"
+            style={{ flexDirection: 'row', alignItems: 'center', justifyContent: 'space-between', gap: 12 }}
+          >
+            <View style={{ flex: 1, minWidth: 0 }}>
+              <Words kind="strong">{row.name}</Words>
+              <Words kind="small">{`…${row.hint}, may ${row.scopes.join(', ')}; ${row.lastUsedAt ? `used ${whenWords(row.lastUsedAt)}` : 'never used yet'}`}</Words>
+            </View>
+            {canChange && <QuietButton title="Withdraw" label={`Withdraw ${row.name}`} tone="red" onPress={() => setLeaving(row)} />}
+          </View>
+        ))}
+      </View>
+      {canChange && !draft && (
+        <View style={{ alignItems: 'flex-start' }}>
+          <QuietButton outlined title="New key" onPress={() => setDraft({ name: '', scopes: ['read people', 'write people'] })} />
+        </View>
+      )}
+      {draft && (
+        <View role="group" aria-label="New key" style={{ gap: 10 }}>
+          <Field
+            label="Whose key it is"
+            placeholder="The till at Harwick"
+            autoFocus
+            value={draft.name}
+            onChangeText={(name) => setDraft({ ...draft, name })}
+          />
+          <View role="group" aria-label="What it may do">
+            <Words kind="smallStrong">What it may do</Words>
+            {SCOPES.map((scope) => (
+              <TickRow
+                key={scope}
+                label={MEANS[scope]}
+                on={draft.scopes.includes(scope)}
+                onChange={(on) =>
+                  setDraft({ ...draft, scopes: SCOPES.filter((each) => (each === scope ? on : draft.scopes.includes(each))) })
+                }
+              />
+            ))}
+          </View>
+          <View style={{ flexDirection: 'row', gap: 8 }}>
+            <ActionButton
+              title="Make the key"
+              busy={busy}
+              disabled={draft.name.trim() === '' || draft.scopes.length === 0}
+              onPress={() => void make(draft)}
+            />
+            <QuietButton title="Leave it" onPress={() => setDraft(null)} />
+          </View>
+        </View>
+      )}
+      <Dialog title={`Withdraw ${leaving?.name ?? ''}?`} open={leaving !== null} onClose={() => setLeaving(null)}>
+        <View style={{ padding: 12, gap: 12 }}>
+          <Words>Whoever calls with it is refused from now on. What it has done stays.</Words>
+          <View style={{ flexDirection: 'row', gap: 8 }}>
+            <ActionButton
+              title={`Withdraw ${leaving?.name ?? ''}`}
+              onPress={() => {
+                const { id } = leaving!;
+                setLeaving(null);
+                setMade(null);
+                void act(() => ask('DELETE', `${path}/${id}`));
+              }}
+            />
+            <QuietButton title="Keep it" onPress={() => setLeaving(null)} />
+          </View>
+        </View>
+      </Dialog>
+    </View>
+  );
+}
