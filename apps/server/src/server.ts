@@ -14,7 +14,8 @@ import { hookHandler, isHook } from './http/hooks';
 import { destinationRoutes } from './http/destinations';
 import { keyRoutes } from './http/keys';
 import { inboxRoutes } from './http/inbox';
-import { inletCalls, inletRoutes } from './http/inlets';
+import { inletCalls } from './http/inletCalls';
+import { inletRoutes } from './http/inlets';
 import { lineRoutes } from './http/lines';
 import { loopRoutes } from './http/loops';
 import { publishingRoutes } from './http/publishing';
@@ -122,7 +123,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...lineRoutes({ clock, key: config.key, adapters, hookAddress, linesChanged }),
     ...destinationRoutes({ clock, key: config.key, standins: config.standins, woken: () => path.wake() }),
     ...keyRoutes({ clock }),
-    ...inletRoutes({ clock, key: config.key, address: () => address }),
+    ...inletRoutes({ clock, key: config.key, address: () => address, woken: () => path.wake() }),
     ...(config.standins ? testPhoneRoutes(config.standins, adapters) : []),
   ];
   const woken = () => path.wake();
@@ -143,7 +144,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     routes,
     log,
     healthy,
-    inletCalls: inletCalls(database, clock, () => path.wake()),
+    inletCalls: inletCalls({ database, clock, key: config.key, wake: () => path.wake() }),
     apiDoor: apiDoor(database, clock, operations, () => address),
   });
   const hooks = hookHandler(path, adapters, log);

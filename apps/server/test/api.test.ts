@@ -22,14 +22,7 @@ let stage: Stage;
 let token: string;
 beforeAll(async () => {
   stage = await Stage.open({ limits: false });
-  for (const [key, type] of [
-    ['town', 'text'],
-    ['seats', 'number'],
-    ['alerts', 'yes/no'],
-    ['sails_on', 'date'],
-    ['routes', 'several of'],
-  ])
-    await stage.api.post(`${CLIENT}/fields`, { key, type, name: key });
+  await stage.fields(CLIENT, { town: 'text', seats: 'number', alerts: 'yes/no', sails_on: 'date', routes: 'several of' });
   ({ token } = await makeKey('Till', ALL));
 });
 afterAll(() => stage.close());

@@ -23,12 +23,7 @@ const contactTo = (name: string, more: Partial<SaveDestination> = {}) =>
 
 async function stageOf(clock?: WoundClock) {
   const stage = await Stage.open({ clock, limits: false });
-  const known = (await stage.api.get<{ fields: { key: string }[] }>(`${CLIENT}/fields`)).fields.map(({ key }) => key);
-  for (const [key, type] of [
-    ['email', 'email'],
-    ['town', 'text'],
-  ])
-    if (!known.includes(key!)) await stage.api.post(`${CLIENT}/fields`, { key, type, name: key });
+  await stage.fields(CLIENT, { email: 'email', town: 'text' });
   const make = async (firstName: string, fields: Record<string, string>) => {
     const { id } = await stage.api.post<{ id: string }>(`${CLIENT}/people`, { firstName });
     await stage.api.put(`${CLIENT}/people/${id}`, { fields });

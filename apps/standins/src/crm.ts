@@ -27,6 +27,11 @@ export class CrmStandin {
   /** Every change in the order it came, with the key it came under; repeats are counted once. */
   readonly changes: { key: string; id: string; cells: Record<string, unknown> }[] = [];
   repeats = 0;
+  /** Where it tells of every change, made by whomever, one after the other; how long each takes on its way (ms). */
+  tells: { address: string; slowMs?: () => number } | null = null;
+  #told: Promise<unknown> = Promise.resolve();
+  /** What it has been answered. */
+  readonly answers: { status: number; body: unknown }[] = [];
   #ids = 0;
   readonly #answered = new Map<string, { status: number; body: unknown }>();
 
@@ -64,6 +69,7 @@ export class CrmStandin {
       const made = `C-${String(++this.#ids).padStart(18, '0')}`;
       this.contacts.set(made, cells);
       this.changes.push({ key, id: made, cells });
+      this.#tell(made);
       return { status: 201, body: { id: made } };
     }
     if (method !== 'PATCH' || id === undefined) return { status: 405, body: { error: 'no such way' } };
@@ -71,7 +77,45 @@ export class CrmStandin {
     if (!contact) return { status: 404, body: { error: 'no such contact' } };
     this.contacts.set(id, { ...contact, ...cells });
     this.changes.push({ key, id, cells });
+    this.#tell(id);
     return { status: 200, body: { id } };
+  }
+
+  /** Somebody over there makes a contact or changes one. */
+  byHand(id: string | null, cells: Record<string, unknown>): string {
+    const at = id ?? `C-${String(++this.#ids).padStart(18, '0')}`;
+    this.contacts.set(at, { ...this.contacts.get(at), ...cells });
+    this.#tell(at);
+    return at;
+  }
+
+  /** Once all that it has to tell is told. */
+  async quiet(): Promise<void> {
+    for (let last; last !== this.#told;) {
+      last = this.#told;
+      await last;
+    }
+  }
+
+  #tell(id: string): void {
+    const { tells } = this;
+    if (!tells) return;
+    const body = JSON.stringify({
+      event: 'contact.changed',
+      changed_at: new Date().toISOString(),
+      contact: { id, ...this.contacts.get(id) },
+    });
+    this.#told = this.#told.then(async () => {
+      await new Promise((resolve) => setTimeout(resolve, tells.slowMs?.() ?? 0));
+      for (let tries = 0; tries < 5; tries++)
+        try {
+          const answer = await fetch(tells.address, { method: 'POST', headers: { 'content-type': 'application/json' }, body });
+          this.answers.push({ status: answer.status, body: await answer.json() });
+          if (answer.status < 500 && answer.status !== 429) return;
+        } catch {
+          await new Promise((resolve) => setTimeout(resolve, 100));
+        }
+    });
   }
 
   /** The page to look at what arrived: /crm. */

@@ -3,7 +3,7 @@ import { rateLimit } from 'express-rate-limit';
 import type { Scope } from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import { withClients, type Db } from '../db/pool';
-import { Problem, badInput, notFound, tooMany } from '../http/problem';
+import { Problem, asProblem, badInput, notFound, tooMany } from '../http/problem';
 import type { OpenClient } from '../http/route';
 import { NotTaken } from '../people/upsert';
 import { tokenHash } from '../secrets';
@@ -62,12 +62,7 @@ export function apiDoor(database: Db, clock: Clock, operations: readonly Operati
             afterwards: (work) => void afterwards.push(work),
           });
         } catch (error) {
-          if (!(error instanceof NotTaken)) throw error;
-          throw error.status === 404
-            ? new Problem(404, 'Nobody found', `${error.field}: ${error.message}.`)
-            : new Problem(400, 'That cannot be used', `${error.field}: ${error.message}.`, {
-                errors: [{ field: error.field, detail: error.message }],
-              });
+          throw error instanceof NotTaken ? asProblem(error) : error;
         }
       });
       for (const work of afterwards) work();

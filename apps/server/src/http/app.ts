@@ -121,13 +121,13 @@ export function makeApp({ config, database, sessions, live, routes, log, healthy
 function answerProblems(log: Logger): ErrorRequestHandler {
   return (error, request, response, next) => {
     if (response.headersSent) return next(error);
-    const problem = asProblem(error);
+    const problem = problemOf(error);
     if (problem.status >= 500) log.error({ path: request.path, error: (error as Error).stack }, 'a request failed');
     response.status(problem.status).type('application/problem+json').json(problem.body());
   };
 }
 
-function asProblem(error: unknown): Problem {
+function problemOf(error: unknown): Problem {
   if (error instanceof Problem) return error;
   const { status, type } = error as { status?: number; type?: string };
   if (type === 'entity.too.large') return new Problem(413, 'Too large', 'The body is larger than 2 MB.');

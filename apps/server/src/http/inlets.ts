@@ -1,18 +1,37 @@
 import { randomBytes } from 'node:crypto';
-import { Router, json } from 'express';
-import { rateLimit } from 'express-rate-limit';
-import { parsePhoneNumberFromString, type CountryCode } from 'libphonenumber-js';
-import { InletCall, NewInlet, type InletRow, type NewInletAddress, type SigningSecret, type WebhooksPage } from '@dart-loop/contract';
+import { valueWords } from '@dart-loop/core';
+import { guessIncoming, leavesOf, type IncomingMapping } from '@dart-loop/core/sync/incoming';
+import {
+  Listen,
+  NewInlet,
+  SaveReading,
+  TryReading,
+  type InletPage,
+  type InletRow,
+  type NewInletAddress,
+  type SigningSecret,
+  type TriedReading,
+  type WebhooksPage,
+} from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import { audit } from '../db/audit';
-import { withClients, type Db } from '../db/pool';
+import type { Connection } from '../db/pool';
+import { makeFields } from '../people/change';
+import { readPeople } from '../people/facts';
+import { settingOf } from '../people/meeting';
+import { NotTaken } from '../people/upsert';
 import { tokenHash } from '../secrets';
+import { takeIn } from '../sync/incoming';
 import { signingSecret } from '../work/outside';
-import { Problem, badInput, notFound } from './problem';
+import { cuesChanged } from '../work/publish';
+import { Problem, asProblem, notFound } from './problem';
 import { route } from './route';
 
+/** How long a webhook listens for an example. */
+const LISTENS_MS = 30 * 60_000;
+
 /** Setting up the webhooks that a client's own systems call. */
-export function inletRoutes({ clock, key, address }: { clock: Clock; key: Buffer; address: () => string }) {
+export function inletRoutes({ clock, key, address, woken }: { clock: Clock; key: Buffer; address: () => string; woken: () => void }) {
   return [
     route({
       method: 'get',
@@ -20,7 +39,7 @@ export function inletRoutes({ clock, key, address }: { clock: Clock; key: Buffer
       may: 'see lines',
       async handle({ db, client }): Promise<WebhooksPage> {
         const { rows } = await db.query<Omit<InletRow, 'lastHeardAt'> & { last_heard_at: Date | null }>(
-          'select id, hook, hint, last_heard_at from inlet where client_id = $1 order by hook',
+          'select id, hook, hint, last_heard_at, reading is not null as reads, refusal from inlet where client_id = $1 order by hook',
           [client.id],
         );
         return { inlets: rows.map(({ last_heard_at, ...row }) => ({ ...row, lastHeardAt: last_heard_at?.toISOString() ?? null })) };
@@ -61,6 +80,94 @@ export function inletRoutes({ clock, key, address }: { clock: Clock; key: Buffer
       },
     }),
     route({
+      method: 'get',
+      path: '/clients/:client/webhooks/:inletId',
+      may: 'see lines',
+      handle: ({ db, client, params }) => page(db, client.id, Number(params.inletId), clock.now()),
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/webhooks/:inletId/listen',
+      may: 'change lines',
+      body: Listen,
+      async handle({ db, client, params, body }): Promise<InletPage> {
+        const id = Number(params.inletId);
+        await db.query('update inlet set listens_until = $3, example = null, example_at = null where client_id = $1 and id = $2', [
+          client.id,
+          id,
+          body.on ? new Date(clock.now() + LISTENS_MS) : null,
+        ]);
+        return page(db, client.id, id, clock.now());
+      },
+    }),
+    route({
+      method: 'put',
+      path: '/clients/:client/webhooks/:inletId/reading',
+      may: 'change lines',
+      body: SaveReading,
+      async handle({ db, client, params, account, body, afterwards }): Promise<InletPage> {
+        const id = Number(params.inletId);
+        const { hook } = await page(db, client.id, id, clock.now());
+        await tie(db, client.id, id, body.destinationId);
+        if (body.reading) await makeMissing(db, client.id, body.reading, clock.now());
+        // The example has served; what it held of a person is not kept.
+        await db.query(
+          'update inlet set reading = $3, destination_id = $4, refusal = null, example = null, example_at = null, listens_until = null where client_id = $1 and id = $2',
+          [client.id, id, body.reading && JSON.stringify(body.reading), body.reading ? body.destinationId : null],
+        );
+        await audit(db, client.id, account.id, clock.now(), body.reading ? 'set how a webhook is read' : 'ended reading a webhook', {
+          hook,
+        });
+        afterwards(woken);
+        return page(db, client.id, id, clock.now());
+      },
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/webhooks/:inletId/try',
+      may: 'change lines',
+      body: TryReading,
+      async handle({ db, client, params, body }): Promise<TriedReading> {
+        const { rows } = await db.query<{ hook: string; example: unknown }>(
+          'select hook, example from inlet where client_id = $1 and id = $2 and example is not null',
+          [client.id, params.inletId],
+        );
+        if (!rows[0]) throw new Problem(409, 'No example', 'There is no example to try it on; listen for one first.');
+        const { hook, example } = rows[0];
+        await tie(db, client.id, Number(params.inletId), body.destinationId);
+        const inlet = {
+          client_id: client.id,
+          id: Number(params.inletId),
+          hook,
+          reading: body.reading,
+          destination_id: body.destinationId,
+          listens_until: null,
+        };
+        // Everything is done as it would be, looked at, and taken back.
+        await db.query('savepoint tried');
+        try {
+          await makeMissing(db, client.id, body.reading, clock.now());
+          const { person: id, made, changed, passedOver } = await takeIn(db, inlet, example, clock.now(), key);
+          const [person] = await readPeople(db, client.id, [id]);
+          const name = [person!.firstName, person!.lastName].filter(Boolean).join(' ') || 'somebody without a name';
+          const values = changed.map(
+            (field) => `${field.replaceAll('_', ' ')} ${person!.fields[field] ? `= ${valueWords(person!.fields[field])}` : 'cleared'}`,
+          );
+          return {
+            words: [
+              made ? `Would make ${name}.` : `Would find ${name}.`,
+              values.length > 0 ? `Would set ${values.join(', ')}.` : 'No field would change.',
+              ...passedOver.map((words) => `Passed over: ${words}.`),
+            ],
+          };
+        } catch (error) {
+          throw error instanceof NotTaken ? asProblem(error) : error;
+        } finally {
+          await db.query('rollback to savepoint tried');
+        }
+      },
+    }),
+    route({
       method: 'post',
       path: '/clients/:client/webhooks/secret',
       may: 'change lines',
@@ -72,58 +179,61 @@ export function inletRoutes({ clock, key, address }: { clock: Clock; key: Buffer
   ];
 }
 
-/** The address that other systems call: POST /in/TOKEN with {"person": {"email": "…"}}. 202 once it is in the person's lane. */
-export function inletCalls(database: Db, clock: Clock, wake: () => void): Router {
-  const router = Router();
-  router.post(
-    '/in/:token',
-    json({ limit: '100kb' }),
-    rateLimit({ windowMs: 60_000, limit: 600, standardHeaders: 'draft-8', legacyHeaders: false }),
-    async (request, response) => {
-      const token = String(request.params.token);
-      const found = await database.query<{ client_id: number; id: number; hook: string }>('select * from client_of_inlet($1)', [
-        tokenHash(token),
-      ]);
-      const inlet = found.rows[0];
-      if (!inlet) throw new Problem(404, 'Not found', 'There is no such webhook.');
-      const call = InletCall.safeParse(request.body);
-      if (!call.success) throw badInput(call.error);
-      const { person } = call.data;
-      await withClients(database, [inlet.client_id], async (db) => {
-        const client = (await db.query<{ country: string }>('select country from client where id = $1', [inlet.client_id])).rows[0]!;
-        const phone =
-          person.phone === undefined
-            ? null
-            : (parsePhoneNumberFromString(person.phone, client.country as CountryCode)?.number ?? person.phone);
-        const { rows } = await db.query<{ conversation_id: string; line_id: number }>(
-          `select c.id as conversation_id, c.line_id from conversation c join person p on p.client_id = c.client_id and p.id = c.person_id
-         where c.client_id = $1 and ($2::uuid is null or p.id = $2) and ($3::text is null or c.address = $3 or p.fields -> 'phone' ->> 'value' = $3)
-           and ($4::text is null or lower(p.fields -> 'email' ->> 'value') = lower($4)) and ($5::text is null or c.address = $5)
-         order by c.last_at desc limit 1`,
-          [inlet.client_id, person.id ?? null, phone, person.email ?? null, person.address ?? null],
-        );
-        const [name, value] = Object.entries(person)[0]!;
-        if (!rows[0])
-          throw new Problem(404, 'Nobody found', `The client has nobody with the ${name} “${value}” who has written on one of its lines.`);
-        await db.query(
-          `insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body) values ($1, $2, $3, null, null, $4, $4, $5)`,
-          [
-            inlet.client_id,
-            rows[0].line_id,
-            rows[0].conversation_id,
-            new Date(clock.now()),
-            JSON.stringify({ incoming: { kind: 'webhook', hook: inlet.hook, name: inlet.hook } }),
-          ],
-        );
-        await db.query('update inlet set last_heard_at = $3 where client_id = $1 and id = $2', [
-          inlet.client_id,
-          inlet.id,
-          new Date(clock.now()),
-        ]);
-      });
-      wake();
-      response.status(202).json({ taken: inlet.hook });
-    },
+interface StoredInlet extends Omit<InletRow, 'lastHeardAt'> {
+  last_heard_at: Date | null;
+  reading: IncomingMapping | null;
+  destination_id: string | null;
+  listens_until: Date | null;
+  example: unknown;
+  example_at: Date | null;
+}
+
+async function page(db: Connection, clientId: number, id: number, now: number): Promise<InletPage> {
+  const { rows } = await db.query<StoredInlet>(
+    `select id, hook, hint, last_heard_at, refusal, reading is not null as reads, reading, destination_id, listens_until, example, example_at
+     from inlet where client_id = $1 and id = $2`,
+    [clientId, id],
   );
-  return router;
+  if (!rows[0]) throw notFound('webhook');
+  const { last_heard_at, destination_id, listens_until, example, example_at, ...row } = rows[0];
+  const { rows: destinations } = await db.query<{ id: string; name: string }>(
+    `select id, name from destination d where client_id = $1
+       and not exists (select from inlet i where i.client_id = d.client_id and i.destination_id = d.id and i.id <> $2) order by name`,
+    [clientId, id],
+  );
+  return {
+    ...row,
+    lastHeardAt: last_heard_at?.toISOString() ?? null,
+    destinationId: destination_id,
+    listensUntil: listens_until && listens_until.getTime() > now ? listens_until.toISOString() : null,
+    example: example_at && {
+      at: example_at.toISOString(),
+      leaves: leavesOf(example),
+      guess: await guessFor(db, clientId, example, now, destinations.length > 0),
+    },
+    destinations,
+  };
+}
+
+async function guessFor(db: Connection, clientId: number, example: unknown, now: number, tied: boolean): Promise<IncomingMapping> {
+  const setting = await settingOf(db, clientId, now);
+  const fields = [...setting.fields].map(([key, { type }]) => ({ key, name: key.replaceAll('_', ' '), type }));
+  return guessIncoming(example, { fields, lines: [] }, setting.cells, tied);
+}
+
+/** The destination has to be the client's, and no other webhook's. */
+async function tie(db: Connection, clientId: number, id: number, destinationId: string | null): Promise<void> {
+  if (destinationId === null) return;
+  const { destinations } = await page(db, clientId, id, 0);
+  if (!destinations.some((each) => each.id === destinationId))
+    throw new Problem(409, 'Not that destination', 'The destination is gone, or another webhook is its way back already.');
+}
+
+/** Fields that the mapping fills and the client does not have. */
+async function makeMissing(db: Connection, clientId: number, { parts }: IncomingMapping, now: number): Promise<void> {
+  const { fields } = await settingOf(db, clientId, now);
+  const missing = parts.flatMap(({ into }) => (into.as === 'field' && !fields.has(into.field) ? [[into.field, into.type] as const] : []));
+  if (missing.length === 0) return;
+  await makeFields(db, clientId, Object.fromEntries(missing));
+  await cuesChanged(db, clientId);
 }

@@ -1,6 +1,7 @@
 import type { ProblemDetails } from '@dart-loop/contract';
 import type { RequestHandler } from 'express';
 import type { z } from 'zod';
+import type { NotTaken } from '../people/upsert';
 
 /** An answer that is not a success, with a clear sentence: RFC 9457 problem details. */
 export class Problem extends Error {
@@ -33,3 +34,9 @@ export const tooMany: RequestHandler = (_request, response) =>
     .status(429)
     .type('application/problem+json')
     .json(new Problem(429, 'Too many requests', 'Too many requests came from here. Wait a minute and go on.').body());
+
+/** What another system said and cannot be taken, as an answer to it. */
+export const asProblem = ({ field, message, status }: NotTaken): Problem =>
+  status === 404
+    ? new Problem(404, 'Nobody found', `${field}: ${message}.`)
+    : new Problem(400, 'That cannot be used', `${field}: ${message}.`, { errors: [{ field, detail: message }] });

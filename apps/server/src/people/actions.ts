@@ -173,6 +173,8 @@ export async function erase(
         line_id,
         addressHash(key, clientId, line_id, address),
       ]);
+  // Examples of what other systems say are somebody's; nobody asks whose.
+  await db.query('update inlet set example = null, example_at = null where client_id = $1 and example is not null', [clientId]);
   const id = newId(now);
   await db.query('insert into erasure (client_id, id, at, by, reason, counts) values ($1, $2, $3, $4, $5, $6)', [
     clientId,

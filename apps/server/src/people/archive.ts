@@ -17,6 +17,8 @@ export async function archiveOf(db: Connection, clientId: number, who: string[])
     merge: 'kept',
     delivery: 'person_id',
     counterpart: 'person_id',
+    stands_there: 'person_id',
+    happening: 'person_id',
   };
   for (const [table, column] of Object.entries(ofPerson))
     archive[table] = (

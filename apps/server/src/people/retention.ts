@@ -25,6 +25,7 @@ export async function keepRetention(db: Db, now: number, key: Buffer): Promise<b
     'delete from happening where (client_id, tx, n) in (select client_id, tx, n from happening where at < $1 order by at limit $2)',
     [new Date(now - HAPPENINGS_DAYS * 86_400_000), HAPPENINGS_AT_ONCE],
   );
+  await db.query('update inlet set example = null, example_at = null where example_at < $1', [new Date(now - 86_400_000)]);
   let more = old.rowCount === HAPPENINGS_AT_ONCE;
   for (const { id, messages, people } of clients) {
     const before = (days: number) => new Date(now - days * 86_400_000);

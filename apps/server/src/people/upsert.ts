@@ -18,6 +18,8 @@ export interface Told {
   firstName?: string | null;
   lastName?: string | null;
   language?: string | null;
+  /** Of these, those that only fill what we do not know. */
+  onlyGaps?: readonly ('firstName' | 'lastName' | 'language')[];
   /** Each with who wins where we know another value. */
   fields: Record<string, { given: Given; wins: Winner }>;
   tags?: { on?: readonly string[]; off?: readonly string[] };
@@ -112,9 +114,7 @@ export async function upsertPerson(
     {
       id: met.id,
       ...(!known && { isNew: { source: told.source } }),
-      firstName: told.firstName,
-      lastName: told.lastName,
-      language: told.language,
+      ...namesOf(told, known),
       fields,
       fieldsAt: Math.min(told.at, now),
       tags: told.tags,
@@ -124,6 +124,11 @@ export async function upsertPerson(
   ]);
   if (changed) await raiseCues(db, clientId, [changed], now);
   return { id: met.id, made: !known, changed: changed ?? null, passedOver, kept };
+}
+
+function namesOf(told: Told, known: Met['known']): Pick<PersonChange, 'firstName' | 'lastName' | 'language'> {
+  const of = (what: 'firstName' | 'lastName' | 'language') => (told.onlyGaps?.includes(what) && known?.[what] ? undefined : told[what]);
+  return { firstName: of('firstName'), lastName: of('lastName'), language: of('language') };
 }
 
 /** Who is meant, as a file would say it; with the address they are named by. */

@@ -2,15 +2,16 @@ import type { Logger } from 'pino';
 import { isInSegment, type ClientFacts } from '@dart-loop/core';
 import type { SyncedPerson } from '@dart-loop/core/sync/mapping';
 import type { Parcel } from '@dart-loop/core/sync/kinds/kind';
+import { arrived, saysMore, type StandsThere } from '@dart-loop/core/sync/settle';
 import type { Clock } from '../clock';
-import type { Db } from '../db/pool';
+import { inTransaction, type Db } from '../db/pool';
 import { clientFacts, readPeople } from '../people/facts';
 import { askedOf } from '../people/select';
 import { signingSecret } from '../work/outside';
 import { growingPause } from '../work/pace';
 import { exchange, wordsOf, type CallMade, type Outcome } from './exchange';
 import { parcelOf } from './parcel';
-import { tokenOf, type StoredDestination } from './stored';
+import { HEARS, tokenOf, type StoredDestination } from './stored';
 
 /** Deliveries under way to one destination at once, and in this process altogether. */
 const MOST_EACH = 8;
@@ -30,9 +31,13 @@ interface DeliveryRow {
   person_id: string;
   attempts: number;
   cells: Parcel['row']['cells'] | null;
+  causes: string[];
   made_at: Date;
   their_id: string | null;
+  stands: StandsThere | null;
 }
+/** `hears`: it tells us of its changes as well. */
+type Due = StoredDestination & { hears: boolean };
 
 /**
  * Brings what has changed to the clients' own systems: a person's deliveries to a destination one after the other, persons beside each other. What is taken is
@@ -76,9 +81,9 @@ export class Deliveries {
     while (this.#again && !this.#stopped) {
       this.#again = false;
       const now = new Date(this.options.clock.now());
-      const { rows } = await this.db.query<StoredDestination>({
+      const { rows } = await this.db.query<Due>({
         name: 'due-destinations',
-        text: `select * from destination d where state = 'on' and (resume_at is null or resume_at <= $1)
+        text: `select d.*, ${HEARS} from destination d where state = 'on' and (resume_at is null or resume_at <= $1)
                and exists (select from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'waiting' and w.due_at <= $1)`,
         values: [now],
       });
@@ -86,7 +91,7 @@ export class Deliveries {
     }
   }
 
-  async #takeFor(destination: StoredDestination, now: Date): Promise<void> {
+  async #takeFor(destination: Due, now: Date): Promise<void> {
     const { client_id, id } = destination;
     const all = [...this.#running.values()].reduce((sum, each) => sum + each, 0);
     const most = Math.min(destination.fails >= BREAKS_AT ? 1 : MOST_EACH, MOST_AT_ONCE - all + (this.#running.get(id) ?? 0));
@@ -100,8 +105,10 @@ export class Deliveries {
                  where client_id = $1 and destination_id = $2 and status = 'waiting' and due_at <= $3 and (taken_until is null or taken_until <= $3)
                    and not exists (select from delivery e where e.client_id = $1 and e.destination_id = $2 and e.person_id = d.person_id and e.status = 'waiting' and e.n < d.n)
                  order by due_at limit $5 for update skip locked)
-               returning client_id, id, destination_id, person_id, attempts, cells, made_at)
-             select t.*, c.their_id from taken t left join counterpart c on c.client_id = t.client_id and c.destination_id = t.destination_id and c.person_id = t.person_id`,
+               returning client_id, id, destination_id, person_id, attempts, causes, cells, made_at)
+             select t.*, c.their_id, s.columns as stands from taken t
+             left join counterpart c on c.client_id = t.client_id and c.destination_id = t.destination_id and c.person_id = t.person_id
+             left join stands_there s on s.client_id = t.client_id and s.destination_id = t.destination_id and s.person_id = t.person_id`,
       values: [client_id, id, now, new Date(now.getTime() + LEASE_MS), free],
     });
     if (rows.length === 0) return;
@@ -118,7 +125,7 @@ export class Deliveries {
       const person = people.find((each) => each.id === row.person_id);
       // One who has been on their way before is for whom it was then.
       const isFor = person !== undefined && (!who || row.cells !== null || isInSegment(who, { ...asked!, person }));
-      void this.#deliver(destination, client, row, person, isFor)
+      void this.#deliver(destination, client, row, person, isFor, now.getTime())
         .catch((error: Error) => this.options.log.error({ delivery: row.id, error: error.message }, 'a delivery could not be marked'))
         .finally(() => {
           const left = this.#running.get(id)! - 1;
@@ -130,13 +137,14 @@ export class Deliveries {
     }
   }
 
-  /** `isFor`: whether the person is one of those it is for. */
+  /** `isFor`: whether the person is one of those it is for. `since`: when they were read, in ms. */
   async #deliver(
-    destination: StoredDestination,
+    destination: Due,
     client: ClientFacts,
     row: DeliveryRow,
     person: SyncedPerson | undefined,
     isFor: boolean,
+    since: number,
   ): Promise<void> {
     // Erased meanwhile, and the delivery with them.
     if (!person) return;
@@ -152,14 +160,48 @@ export class Deliveries {
       await this.#mark(destination, row, parcel, { kind: 'left out', reason: 'not one of those it is for' }, [], 0);
       return;
     }
+    if (destination.hears) {
+      // What they have told us already, or have from us, is not told to them again: two systems that hear each other would never be still.
+      if (!row.causes.includes('by hand') && row.stands && !saysMore(parcel.row.cells, row.stands)) {
+        await this.#mark(destination, row, parcel, { kind: 'left out', reason: 'it stands there already' }, [], 0);
+        return;
+      }
+      // Known to be on its way before it goes, so that it is not taken for news when it comes back.
+      await this.db.query("update delivery set cells = $3 where client_id = $1 and id = $2 and status = 'waiting'", [
+        row.client_id,
+        row.id,
+        JSON.stringify(parcel.row.cells),
+      ]);
+    }
     const door = { standins, token: tokenOf(key, destination), secret: signingSecret(key, row.client_id), now: () => clock.now() };
     const began = performance.now();
     const { outcome, calls } = await exchange(door, destination, parcel);
+    if (destination.hears && outcome.kind === 'done') await this.#noteArrived(destination, row, parcel, since);
     await this.#mark(destination, row, parcel, outcome, calls, Math.round(performance.now() - began));
   }
 
+  /** Keeps what stands over there now. A crash between this and the mark sends the same once more, which is no news to anybody. */
+  async #noteArrived({ id }: Due, row: DeliveryRow, { row: { cells } }: Parcel, since: number): Promise<void> {
+    await inTransaction(this.db, async (db) => {
+      const key = [row.client_id, id, row.person_id];
+      await db.query(
+        `insert into stands_there (client_id, destination_id, person_id) select client_id, $2, id from person where client_id = $1 and id = $3 on conflict do nothing`,
+        key,
+      );
+      const { rows } = await db.query<{ columns: StandsThere }>(
+        'select columns from stands_there where client_id = $1 and destination_id = $2 and person_id = $3 for update',
+        key,
+      );
+      if (rows[0])
+        await db.query('update stands_there set columns = $4 where client_id = $1 and destination_id = $2 and person_id = $3', [
+          ...key,
+          JSON.stringify(arrived(rows[0].columns, cells, since, this.options.clock.now())),
+        ]);
+    });
+  }
+
   async #mark(
-    { id: destinationId, fails }: StoredDestination,
+    { id: destinationId, fails, hears }: Due,
     row: DeliveryRow,
     parcel: Parcel,
     outcome: Outcome,
@@ -179,7 +221,7 @@ export class Deliveries {
     await this.db.query({
       name: 'mark-delivery',
       text: `with marked as (
-               update delivery set status = $3, attempts = $4, due_at = $5, taken_until = null, cells = $6, outcome = $7, ended_at = case when $3 = 'waiting' then null else $8::timestamptz end
+               update delivery set status = $3, attempts = $4, due_at = $5, taken_until = null, cells = case when $18 and $3 = 'waiting' then coalesce(cells, $6) else $6 end, outcome = $7, ended_at = case when $3 = 'waiting' then null else $8::timestamptz end
                where client_id = $1 and id = $2 and status = 'waiting' returning client_id, id, destination_id, person_id
              ), tried as (
                insert into attempt (client_id, delivery_id, n, at, ms, ok, reason, calls) select client_id, id, $4, $8, $9, $10, $7, $11 from marked where $4 > $12
@@ -213,6 +255,7 @@ export class Deliveries {
         outcome.kind === 'locked' ? BREAKS_AT : 0,
         rest > 0 ? new Date(now + rest) : null,
         destinationId,
+        hears,
       ],
     });
     if (outcome.kind !== 'done' && outcome.kind !== 'left out')

@@ -2,24 +2,19 @@ import { destinationNamed } from '@dart-loop/core/sync/named';
 import type { Connection } from '../db/pool';
 import type { Changes } from '../work/apply';
 
-/**
- * Notes what steps send out to destinations. As with all that changes, what happens within a second is one delivery; to one that is off nothing goes, and the
- * delivery says so. One that is not there was refused when the loop was published.
- */
-export async function noteDeliveries(db: Connection, wanted: Changes['deliveries']): Promise<void> {
-  const { rows: destinations } = await db.query<{ client_id: number; id: string; name: string; before: string[]; state: string }>(
-    'select client_id, id, name, before, state from destination where client_id = any ($1)',
-    [[...new Set(wanted.map((each) => each.client_id))]],
-  );
-  const noted = new Map<string, object>();
-  for (const { client_id, person_id, destination, cause, at } of wanted) {
-    const found = destinationNamed(
-      destinations.filter((each) => each.client_id === client_id),
-      destination,
-    );
-    if (found)
-      noted.set(`${found.id} ${person_id}`, { client_id, person_id, destination_id: found.id, off: found.state === 'off', cause, at });
-  }
+/** A delivery that is wanted. `off`: nothing goes to the destination, and the delivery says so. */
+export interface Wanted {
+  client_id: number;
+  person_id: string;
+  destination_id: string;
+  off: boolean;
+  cause: string;
+  at: string;
+}
+
+/** Notes deliveries, at most one for each person and destination; what happens within a second is one delivery, as with all that changes. */
+export async function noteDeliveries(db: Connection, wanted: readonly Wanted[]): Promise<void> {
+  if (wanted.length === 0) return;
   await db.query({
     name: 'note-deliveries',
     text: `insert into delivery (client_id, id, destination_id, person_id, status, causes, due_at, made_at, outcome, ended_at)
@@ -30,6 +25,22 @@ export async function noteDeliveries(db: Connection, wanted: Changes['deliveries
            order by t.client_id, t.destination_id, t.person_id
            on conflict (client_id, destination_id, person_id) where status = 'waiting' and attempts = 0 and taken_until is null
            do update set causes = (array(select distinct unnest(delivery.causes || excluded.causes) order by 1))[1:20]`,
-    values: [JSON.stringify([...noted.values()])],
+    values: [JSON.stringify(wanted)],
   });
+}
+
+/** Notes what steps send out, each to the destination of the name it says. One that is not there was refused when the loop was published. */
+export async function noteSentOut(db: Connection, steps: Changes['deliveries']): Promise<void> {
+  const { rows: destinations } = await db.query<{ client_id: number; id: string; name: string; before: string[]; state: string }>(
+    'select client_id, id, name, before, state from destination where client_id = any ($1)',
+    [[...new Set(steps.map((each) => each.client_id))]],
+  );
+  const wanted = new Map<string, Wanted>();
+  for (const { client_id, person_id, destination, cause, at } of steps) {
+    const ofClient = destinations.filter((each) => each.client_id === client_id);
+    const found = destinationNamed(ofClient, destination);
+    if (found)
+      wanted.set(`${found.id} ${person_id}`, { client_id, person_id, destination_id: found.id, off: found.state === 'off', cause, at });
+  }
+  await noteDeliveries(db, [...wanted.values()]);
 }

@@ -2,7 +2,7 @@ import type { Candidate, ConsentScope, Effect, Note, Outgoing, Passage, Run, She
 import { WRITE_TERMS, type TermsRow } from '../people/facts';
 import type { Failure } from '../channels/adapter';
 import type { Connection } from '../db/pool';
-import { noteDeliveries } from '../sync/noting';
+import { noteSentOut } from '../sync/noting';
 
 /** Everything that a batch of answers changes, gathered, to be written by one statement. Times are ISO strings. */
 export interface Changes {
@@ -298,5 +298,5 @@ export async function applyChanges(db: Connection, changes: Changes): Promise<vo
   await rarely('apply-lists', LIST_CHANGES, changes.listChanges);
   await rarely('apply-consents', CONSENTS, changes.consents);
   await rarely('apply-errands', ERRANDS, changes.errands);
-  if (changes.deliveries.length > 0) await noteDeliveries(db, changes.deliveries);
+  if (changes.deliveries.length > 0) await noteSentOut(db, changes.deliveries);
 }

@@ -1,7 +1,8 @@
 import type { AddressInfo } from 'node:net';
 import type { Server } from 'node:http';
 import pg from 'pg';
-import type { Role, TaskView } from '@dart-loop/contract';
+import type { FieldType } from '@dart-loop/core';
+import type { FieldsPage, Role, TaskView } from '@dart-loop/contract';
 import { Api } from '../../../../cli/api';
 import { makeAgency, setUpClients } from '../../../../cli/world';
 import { makeStandins, type Standins } from '../../../standins/src/standins';
@@ -131,6 +132,13 @@ export class Stage {
     const message = this.standins.telegram.look(BOT, who).findLast((each) => each.keyboard.flat().some((button) => button.text === label));
     const button = message?.keyboard.flat().find((each) => each.text === label);
     await this.standins.telegram.tap(BOT, who, message!.message_id, button!.callback_data!);
+  }
+
+  /** Fields that a client is to have, where it does not yet. */
+  async fields(client: string, types: Record<string, FieldType>): Promise<void> {
+    const known = (await this.api.get<FieldsPage>(`${client}/fields`)).fields.map(({ key }) => key);
+    for (const [key, type] of Object.entries(types))
+      if (!known.includes(key)) await this.api.post(`${client}/fields`, { key, type, name: key.replaceAll('_', ' ') });
   }
 
   /** A task of a client's people, once it is over. */

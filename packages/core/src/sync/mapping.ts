@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { FieldKey } from '../model/basics';
 import type { ClientFacts } from '../model/client';
-import { languageOf, valueWords, type FieldType, type FieldTypes, type PersonFacts } from '../model/person';
+import { languageOf, valueWords, type FieldType, type FieldTypes, type PersonFacts, type Value } from '../model/person';
 import { localTime } from '../time/zones';
 import { merge, parseMerge, type MergeWorld } from '../words/merge';
 
@@ -112,8 +112,7 @@ export function originValue(origin: Origin, person: SyncedPerson, client: Client
   switch (origin.from) {
     case 'field': {
       const value = person.fields[origin.field];
-      if (!value) return null;
-      return value.type === 'number' || value.type === 'yes/no' || value.type === 'several of' ? value.value : valueWords(value);
+      return value ? cellOf(value) : null;
     }
     case 'text': {
       return merge(origin.text, worldOf(person, client, now)) || null;
@@ -122,6 +121,10 @@ export function originValue(origin: Origin, person: SyncedPerson, client: Client
       return factValue(origin.fact, person, client);
   }
 }
+
+/** A value as a column starts from it. */
+export const cellOf = (value: Value): Cell =>
+  value.type === 'number' || value.type === 'yes/no' || value.type === 'several of' ? value.value : valueWords(value);
 
 function factValue(fact: Fact, person: SyncedPerson, client: ClientFacts): Cell | null {
   const ofType = (type: FieldType) => Object.values(person.fields).find((value) => value.type === type);

@@ -98,3 +98,41 @@ grant select, delete on happening to dartloop_lane;
 
 -- Loops send out to a destination by its name, and go on doing so by the names that it had before.
 alter table destination add column before text[] not null default '{}';
+
+-- Incoming webhooks that people are read from: how, of which destination they are the way back, and the example that the reading is made from.
+alter table inlet
+  add column reading jsonb,
+  add column destination_id uuid,
+  add column listens_until timestamptz,
+  -- As it came: its parts in their order.
+  add column example json,
+  add column example_at timestamptz,
+  -- Why the last call was not taken, where it was not.
+  add column refusal text,
+  add foreign key (client_id, destination_id) references destination (client_id, id) on delete set null (destination_id);
+create unique index inlet_way_back on inlet (client_id, destination_id) where destination_id is not null;
+drop function client_of_inlet;
+create function client_of_inlet(hash bytea) returns table (client_id int, id int, hook text, reading jsonb, destination_id uuid, listens_until timestamptz)
+  language sql stable security definer set search_path = public as
+  $$ select client_id, id, hook, reading, destination_id, listens_until from inlet where token_hash = hash $$;
+revoke all on function client_of_inlet from public;
+grant execute on function client_of_inlet to dartloop_app;
+
+-- What stands in the columns of a destination that tells us of its changes, as far as we know, and which values of theirs ours was put in place of.
+create table stands_there (
+  client_id int not null,
+  destination_id uuid not null,
+  person_id uuid not null,
+  columns jsonb not null default '{}',
+  overruled jsonb not null default '{}',
+  primary key (client_id, destination_id, person_id),
+  foreign key (client_id, destination_id) references destination (client_id, id) on delete cascade,
+  foreign key (client_id, person_id) references person (client_id, id) on delete cascade
+);
+create index stands_there_person on stands_there (client_id, person_id);
+create index counterpart_their_id on counterpart (client_id, destination_id, their_id);
+alter table stands_there enable row level security;
+create policy of_open_clients on stands_there to dartloop_app using (client_id = any ((select open_clients())::int[])) with check (client_id = any ((select open_clients())::int[]));
+create policy of_the_lane on stands_there to dartloop_lane using (true) with check (true);
+grant select, insert, update on stands_there to dartloop_app, dartloop_lane;
+grant select, update on inlet to dartloop_lane;
