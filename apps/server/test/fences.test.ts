@@ -1,5 +1,5 @@
 import pg from 'pg';
-import { PERMISSIONS, ROLES, may, type Permission, type Role } from '@dart-loop/contract';
+import { PERMISSIONS, ROLES, may, type KeyRow, type Permission, type Role, type WebhooksPage } from '@dart-loop/contract';
 import type { Api } from '../../../cli/api';
 import { Stage, until } from './support/stage';
 
@@ -17,17 +17,24 @@ beforeAll(async () => {
   const ids = await stage.one<{ loop: string; conversation: string; person: string }>(
     'select (select id from loop where client_id = 1 order by position limit 1) as loop, (select id from conversation limit 1) as conversation, (select person_id from conversation limit 1) as person',
   );
+  const client = '/clients/saltmarsh-ferries';
+  const destination = await stage.api.post<{ id: string }>(`${client}/destinations`, BODIES['post /clients/:client/destinations']);
+  await stage.api.post(`${client}/webhooks`, { hook: 'of-this-client' });
+  await stage.api.post(`${client}/keys`, { name: 'Of this client', scopes: ['read people'] });
+  const { inlets } = await stage.api.get<WebhooksPage>(`${client}/webhooks`);
+  const [key] = await stage.api.get<KeyRow[]>(`${client}/keys`);
   Object.assign(known, {
     loopId: ids.loop,
     conversationId: ids.conversation,
     personId: ids.person,
     lineId: '1',
-    inletId: '1',
+    inletId: String(inlets[0]!.id),
+    keyId: String(key!.id),
     taskId: NOBODY,
     uploadId: NOBODY,
     mergeId: NOBODY,
     segmentId: NOBODY,
-    destinationId: NOBODY,
+    destinationId: destination.id,
     deliveryId: NOBODY,
     field: 'email',
   });
@@ -49,6 +56,10 @@ const BODIES: Record<string, unknown> = {
   'post /clients/:client/loops/:loopId/here': { screen: 'a', stepId: null },
   'post /clients/:client/conversations/:conversationId/acts': { do: 'hand back', how: 'resume' },
   'post /clients/:client/webhooks': { hook: 'never-called' },
+  'post /clients/:client/webhooks/:inletId/listen': { on: false },
+  'put /clients/:client/webhooks/:inletId/reading': { reading: null, destinationId: null },
+  'post /clients/:client/webhooks/:inletId/try': { reading: { who: [{ by: 'email', from: 'email' }], parts: [] }, destinationId: null },
+  'post /clients/:client/keys': { name: 'Kept once', scopes: ['read people'] },
   'put /clients/:client/lines/:lineId/caps': { perDay: null, perPerson: null },
   'post /clients/:client/lines': { channel: 'telegram', token: 'no token' },
   'post /clients/:client/test-phone/somebody': { line: 999 },
@@ -146,7 +157,7 @@ describe('who may do what', () => {
     }
     // Things of one client are not found below another's address either, even by those who see both.
     for (const route of stage.server.routes.filter((each) =>
-      /:(loop|conversation|person|line|inlet|task|upload|merge|segment)Id/.test(each.path),
+      /:(loop|conversation|person|line|inlet|task|upload|merge|segment|destination|delivery|key)Id/.test(each.path),
     )) {
       const name = `${route.method} ${route.path}`;
       expect({

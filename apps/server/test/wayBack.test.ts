@@ -102,7 +102,9 @@ test('a mapping is made by pointing at an example, tried on it without changing 
   });
   expect(await post({ contact: { email: 'no address' } })).toMatchObject({ status: 400 });
   // What it says of people does not stand in what is shown of the last call.
-  expect((await stage.api.get<InletPage>(inlet)).refusal).toBe('who: “…” does not fit: there is no @ in it, so it is not an email address.');
+  expect((await stage.api.get<InletPage>(inlet)).refusal).toBe(
+    'who: “…” does not fit: there is no @ in it, so it is not an email address.',
+  );
 });
 
 test('what is changed over there is known here, and does not go back', async () => {

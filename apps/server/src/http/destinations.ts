@@ -318,6 +318,7 @@ export function destinationRoutes({
       may: 'see sync',
       query: DeliveriesQuery,
       async handle({ db, client, params, query }): Promise<DeliveryRow[]> {
+        await stored(db, client.id, params.destinationId!);
         const { rows } = await db.query<DeliveryRow>(
           `${DELIVERIES} and d.destination_id = $2 and ($3 = 'all' or d.status = $3) and ($4::bigint is null or d.n < $4) order by d.n desc limit ${SHOWN}`,
           [client.id, params.destinationId, query.of, query.before ?? null],
