@@ -3,7 +3,15 @@ import { join } from 'node:path';
 import pg from 'pg';
 import { parse } from 'yaml';
 import { z } from 'zod';
-import { SaveDestination, type DestinationPage, type LineRow } from '@dart-loop/contract';
+import {
+  SaveDestination,
+  type DestinationPage,
+  type DestinationRow,
+  type FieldsPage,
+  type LineRow,
+  type NewInletAddress,
+  type WebhooksPage,
+} from '@dart-loop/contract';
 import { ChannelKind, Duration, Menus, OpeningHours, durationMs } from '@dart-loop/core';
 import { WoundClock } from '../apps/server/src/clock';
 import type { Config } from '../apps/server/src/config';
@@ -49,6 +57,8 @@ const World = z.object({
       loops: z.array(z.string()),
       people: DemoPeople.optional(),
       destinations: z.array(SaveDestination).default([]),
+      /** An incoming webhook by which a destination tells of its changes. */
+      wayBack: z.object({ hook: z.string(), of: z.string() }).optional(),
     }),
   ),
 });
@@ -249,6 +259,11 @@ export async function loadWorld(
     }
     await windTo(now);
     await settle();
+    for (const { slug, wayBack, destinations } of world.clients)
+      if (wayBack) {
+        const destination = destinations.find(({ name }) => name === wayBack.of)!;
+        await control({ crmTells: await tieBack(api, `/clients/${slug}`, wayBack, destination) });
+      }
     await server.path.noteLines();
     for (const { client, channel, is } of TROUBLE) {
       const line = world.clients.find((each) => each.slug === client)!.lines.find((each) => each.channel === channel)!;
@@ -261,6 +276,41 @@ export async function loadWorld(
     await server.stop();
     await control({ clock: null, limits: true });
   }
+}
+
+/** Makes the incoming webhook by which the CRM tells of the columns that fields go into; gives its address. */
+async function tieBack(
+  api: Api,
+  client: string,
+  { hook, of }: { hook: string; of: string },
+  { mapping }: SaveDestination,
+): Promise<string> {
+  const { address } = await api.post<NewInletAddress>(`${client}/webhooks`, { hook });
+  const { inlets } = await api.get<WebhooksPage>(`${client}/webhooks`);
+  const destinations = await api.get<DestinationRow[]>(`${client}/destinations`);
+  const { fields } = await api.get<FieldsPage>(`${client}/fields`);
+  await api.put(`${client}/webhooks/${inlets.find((inlet) => inlet.hook === hook)!.id}/reading`, {
+    destinationId: destinations.find(({ name }) => name === of)!.id,
+    reading: {
+      who: [
+        { by: 'their id', from: 'contact.id' },
+        { by: 'email', from: 'contact.email' },
+      ],
+      changedAt: 'changed_at',
+      parts: mapping.flatMap(({ to, origin }) =>
+        origin.from === 'field'
+          ? [
+              {
+                from: `contact.${to}`,
+                into: { as: 'field', field: origin.field, type: fields.find(({ key }) => key === origin.field)!.type },
+                wins: 'newest',
+              },
+            ]
+          : [],
+      ),
+    },
+  });
+  return address;
 }
 
 interface Act {

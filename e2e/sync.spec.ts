@@ -13,7 +13,7 @@ async function somebody(page: Page, path: string, firstName: string, fields: Rec
 // A private address is refused, and the browser says so.
 test.use({ meant: [/400 \(Bad Request\)/] });
 
-test('a CRM is set up from nothing, tried, broken, mended and replayed', async ({ page }, info) => {
+test('a CRM is set up from nothing and tried on a real person', async ({ page }, info) => {
   await signIn(page);
   const client = clientOf(info);
   const path = `/api/clients/${client}`;
@@ -23,7 +23,7 @@ test('a CRM is set up from nothing, tried, broken, mended and replayed', async (
     ['town', 'text'],
   ])
     await page.request.post(`${path}/fields`, { data: { key, type, name: key } });
-  const anna = await somebody(page, path, `Anna ${mark}`, { email: `${mark}@example.org`, town: 'Harwick' });
+  await somebody(page, path, `Anna ${mark}`, { email: `${mark}@example.org`, town: 'Harwick' });
 
   await page.goto(`/${client}/sync/new`);
   await page.getByLabel('Name', { exact: true }).fill(`Register ${mark}`);
@@ -57,7 +57,33 @@ test('a CRM is set up from nothing, tried, broken, mended and replayed', async (
   await expect(dialog.getByText(/^Answered 20[01] after/).first()).toBeVisible();
   await expectAccessible(page);
   await dialog.getByRole('button', { name: 'Close' }).click();
+});
 
+test('a destination that is on is broken, says so, is mended, and loses nothing', async ({ page }, info) => {
+  await signIn(page);
+  const client = clientOf(info);
+  const path = `/api/clients/${client}`;
+  const mark = `${info.project.name}${Date.now().toString(36)}`;
+  for (const [key, type] of [
+    ['email', 'email'],
+    ['town', 'text'],
+  ])
+    await page.request.post(`${path}/fields`, { data: { key, type, name: key } });
+  const anna = await somebody(page, path, `Anna ${mark}`, { email: `${mark}@example.org`, town: 'Harwick' });
+
+  const made = await page.request.post(`${path}/destinations`, {
+    data: {
+      kind: 'contact',
+      name: `Register ${mark}`,
+      settings: { address: 'https://crm.example/contacts', findBy: 'email' },
+      token: 'crm-demo-token',
+      mapping: ['email', 'town'].map((field) => ({ to: field, as: 'text', origin: { from: 'field', field } })),
+      triggers: { fields: 'any' },
+    },
+  });
+  const { id } = (await made.json()) as { id: string };
+  expect((await page.request.post(`${path}/destinations/${id}/try`, { data: { personId: anna } })).status()).toBe(200);
+  await page.goto(`/${client}/sync/${id}`);
   await page.getByRole('button', { name: 'Switch it on' }).click();
   await expect(page.getByText(/^On, /)).toBeVisible();
   await page.getByRole('radio', { name: 'Deliveries' }).click();
@@ -128,4 +154,60 @@ test('what the other side refuses stands on the shelf and is replayed; rows of a
   await page.getByRole('radio', { name: 'Deliveries' }).click();
   await page.getByRole('button', { name: 'Replay all 1' }).click();
   await expect(page.getByText(`wrote the row of ${bram}`)).toBeVisible();
+});
+
+test('people are read from a webhook, by pointing at an example', async ({ page }, info) => {
+  await signIn(page);
+  const client = clientOf(info);
+  const mark = `${info.project.name}${Date.now().toString(36)}`.toLowerCase();
+  await page.goto(`/${client}/webhooks`);
+  await page.getByLabel('Name of a new one').fill(`till-${mark}`);
+  await page.getByRole('button', { name: 'Make it' }).click();
+  const address = await page.getByText(/\/in\/[\w-]{30,}/).innerText();
+  const post = async (body: object) =>
+    (await page.request.post(address, { data: body })).json() as Promise<{ person: string; changed: string[] }>;
+  await page.getByRole('link', { name: `till-${mark}` }).click();
+  await page.getByRole('button', { name: 'Listen for an example' }).click();
+  await expect(page.getByText(/^Listens till/)).toBeVisible();
+  const sale = { changed_at: '2026-11-20T08:00:00Z', customer: { email: `${mark}@example.org`, name: `Ada ${mark}`, walks: 7 } };
+  await post(sale);
+  // What is known already is guessed; what is new is pointed at.
+  await page.getByRole('button', { name: 'What customer.walks goes into: nothing' }).click();
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: /^new field walks/ })
+    .click();
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'Try it on the example' }).click();
+  await expect(page.getByText(`Would make Ada ${mark}.`)).toBeVisible();
+  await expect(page.getByText('Nothing has been changed.')).toBeVisible();
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await expect(page.getByRole('button', { name: 'Read people no more' })).toBeVisible();
+  const { person, changed } = await post(sale);
+  expect(changed).toContain('walks');
+  await page.goto(`/${client}/people/${person}`);
+  await expect(page.getByRole('heading', { name: `Ada ${mark}` })).toBeVisible();
+});
+
+test('a key of the API is made, tried on the page, and withdrawn', async ({ page }, info) => {
+  await signIn(page);
+  const client = clientOf(info);
+  const mark = `${info.project.name}${Date.now().toString(36)}`;
+  await page.goto(`/${client}/api`);
+  await page.getByRole('button', { name: 'New key' }).click();
+  await page.getByLabel('Whose key it is').fill(`Till ${mark}`);
+  await page.getByRole('button', { name: 'Make the key' }).click();
+  await expect(page.getByText('Copy it now')).toBeVisible();
+  await page.getByRole('button', { name: /^Make or change a person/ }).click();
+  await page.getByLabel('Body, as JSON').fill(JSON.stringify({ by: { email: `${mark}@example.org` }, firstName: `Api ${mark}` }));
+  await page.getByRole('button', { name: 'Send: Make or change a person' }).click();
+  await expect(page.getByText('Answered 200')).toBeVisible();
+  await expect(page.getByLabel('What came back')).toContainText('"made": true');
+  await expectAccessible(page);
+  await page.getByRole('button', { name: `Withdraw Till ${mark}` }).click();
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: `Withdraw Till ${mark}` })
+    .click();
+  await expect(page.getByRole('list', { name: 'Keys' }).getByText(`Till ${mark}`)).toHaveCount(0);
 });

@@ -1,4 +1,4 @@
-import { Router, type Request, type Response } from 'express';
+import { Router, urlencoded, type Request, type Response } from 'express';
 import { escaped, pageOf } from './page';
 
 /** What the CRM wants of a contact; an email address belongs to one contact only. */
@@ -130,8 +130,15 @@ export class CrmStandin {
           `${this.contacts.size} contacts. Token: ${CrmStandin.token}`,
           ['id', ...columns],
           rows.map(([id, cells]) => [id, ...columns.map((column) => escaped(cells[column]))]),
+          `<form method="post" action="/crm"><p><label>Contact <input name="id" required></label> <label>Town <input name="town"></label> <button>Change it by hand</button></p></form>`,
         ),
       );
+    });
+    router.post('/crm', urlencoded({ extended: false }), (request, response) => {
+      const { id, town } = request.body as { id: string; town: string };
+      if (!this.contacts.has(id)) return void response.status(404).type('text').send('There is no such contact.');
+      this.byHand(id, { town });
+      response.redirect(303, '/crm');
     });
     return router;
   }

@@ -49,6 +49,8 @@ const Control = z.object({
       templates: z.array(Template).default([]),
     })
     .optional(),
+  /** Where the CRM tells of its changes; null: nowhere. */
+  crmTells: z.string().nullable().optional(),
   /** How another system answers. */
   outside: OutsideAnswer.optional(),
   /** The host of another system that answers by itself again. */
@@ -156,6 +158,7 @@ export function makeStandins(): Standins {
     if (order.limits !== undefined) telegram.limits = sms.limits = graph.limits = order.limits;
     if (order.keep !== undefined) telegram.keep = sms.keep = graph.keep = order.keep;
     if (order.reports !== undefined) sms.reports = graph.reports = order.reports;
+    if (order.crmTells !== undefined) crm.tells = order.crmTells === null ? null : { address: order.crmTells };
     if (order.wall) {
       const { channel, account, name, ...wall } = order.wall;
       Object.assign(graph.come(channel, account, name), wall);

@@ -26,6 +26,8 @@ export function ActionButton({
       onPress={onPress}
       disabled={disabled || busy}
       loading={busy}
+      // The turning mark has a name too, for those who hear it.
+      loadingProps={{ 'aria-label': label ?? title }}
       accessibilityLabel={label ?? title}
       accessibilityRole="button"
     />

@@ -214,9 +214,9 @@ describe('a body of another system', () => {
       changedAt: 'changed_at',
       parts: [
         { from: 'contact.email', into: { as: 'field', field: 'email', type: 'email' }, wins: 'newest' },
-        { from: 'contact.name', into: { as: 'whole name' }, wins: 'newest' },
+        { from: 'contact.name', into: { as: 'whole name' }, wins: 'theirs' },
         { from: 'contact.town', into: { as: 'field', field: 'town', type: 'text' }, wins: 'newest' },
-        { from: 'contact.tags', into: { as: 'tags' }, wins: 'newest' },
+        { from: 'contact.tags', into: { as: 'tags' }, wins: 'theirs' },
       ],
     });
   });

@@ -128,16 +128,18 @@ export function inletRoutes({ clock, key, address, woken }: { clock: Clock; key:
       may: 'change lines',
       body: TryReading,
       async handle({ db, client, params, body }): Promise<TriedReading> {
+        const id = Number(params.inletId);
+        await page(db, client.id, id, clock.now());
         const { rows } = await db.query<{ hook: string; example: unknown }>(
           'select hook, example from inlet where client_id = $1 and id = $2 and example is not null',
-          [client.id, params.inletId],
+          [client.id, id],
         );
         if (!rows[0]) throw new Problem(409, 'No example', 'There is no example to try it on; listen for one first.');
         const { hook, example } = rows[0];
-        await tie(db, client.id, Number(params.inletId), body.destinationId);
+        await tie(db, client.id, id, body.destinationId);
         const inlet = {
           client_id: client.id,
-          id: Number(params.inletId),
+          id,
           hook,
           reading: body.reading,
           destination_id: body.destinationId,
@@ -147,8 +149,8 @@ export function inletRoutes({ clock, key, address, woken }: { clock: Clock; key:
         await db.query('savepoint tried');
         try {
           await makeMissing(db, client.id, body.reading, clock.now());
-          const { person: id, made, changed, passedOver } = await takeIn(db, inlet, example, clock.now(), key);
-          const [person] = await readPeople(db, client.id, [id]);
+          const { person: personId, made, changed, passedOver } = await takeIn(db, inlet, example, clock.now(), key);
+          const [person] = await readPeople(db, client.id, [personId]);
           const name = [person!.firstName, person!.lastName].filter(Boolean).join(' ') || 'somebody without a name';
           const values = changed.map(
             (field) => `${field.replaceAll('_', ' ')} ${person!.fields[field] ? `= ${valueWords(person!.fields[field])}` : 'cleared'}`,

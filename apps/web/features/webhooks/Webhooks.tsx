@@ -6,10 +6,14 @@ import type { InletRow, NewInletAddress, SigningSecret, WebhooksPage } from '@da
 import { Dialog } from '../../ui/Menu';
 import { Field } from '../../ui/Field';
 import { ActionButton, QuietButton, TextLink } from '../../ui/press';
-import { Empty, Failure, Notice, Page, Sheet, Waiting } from '../../ui/parts';
+import { Empty, Failure, Notice, Page, Sheet, StateShape, Waiting } from '../../ui/parts';
 import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
+
+/** What is known of an incoming webhook, in a line. */
+export const heardWords = ({ hint, lastHeardAt, reads }: InletRow): string =>
+  `…${hint}, ${lastHeardAt ? `last called ${whenWords(lastHeardAt)}` : 'never called yet'}${reads ? ', people are read from it' : ''}`;
 
 /** What the client's own systems call, and the secret by which they know our calls. */
 export function Webhooks() {
@@ -44,7 +48,7 @@ export function Webhooks() {
         <Words kind="heading">Incoming</Words>
         <Words kind="small">
           {
-            'Another system posts {"person": {"email": "…"}} to the address, or a phone, id or address in place of the email. Loops whose cue is the webhook of that name then start for that person.'
+            'Another system posts {"person": {"email": "…"}} to the address, or a phone, id or address in place of the email. Loops whose cue is the webhook of that name then start for that person. Or people are read from whatever it posts: open the webhook and show it an example.'
           }
         </Words>
         {made && (
@@ -70,8 +74,14 @@ export function Webhooks() {
               style={{ flexDirection: 'row', alignItems: 'center', justifyContent: 'space-between', gap: 12 }}
             >
               <View style={{ flex: 1, minWidth: 0 }}>
-                <Words kind="strong">{inlet.hook}</Words>
-                <Words kind="small">{`…${inlet.hint}, ${inlet.lastHeardAt ? `last called ${whenWords(inlet.lastHeardAt)}` : 'never called yet'}`}</Words>
+                <TextLink href={`/${client}/webhooks/${inlet.id}`}>{inlet.hook}</TextLink>
+                <Words kind="small">{heardWords(inlet)}</Words>
+                {inlet.refusal && (
+                  <View style={{ flexDirection: 'row', gap: 2 }}>
+                    <StateShape tone="warning" />
+                    <Words kind="small" color="ochre" style={{ flex: 1 }}>{`The last call was refused: ${inlet.refusal}`}</Words>
+                  </View>
+                )}
               </View>
               <QuietButton title="Remove" label={`Remove ${inlet.hook}`} tone="red" onPress={() => setRemoving(inlet)} />
             </View>

@@ -37,6 +37,7 @@ export const IncomingMapping = z
       .min(1, 'say what in it tells who it is')
       .max(WHO_BY.length),
     changedAt: BodyPath.nullable().default(null),
+    /** When a name or language was changed here nobody knows: there the newest is theirs. */
     parts: z.array(z.object({ from: BodyPath, into: Into, wins: Winner.default('theirs') }).strict()).max(100),
   })
   .strict()
@@ -175,7 +176,7 @@ export function guessIncoming(body: unknown, known: KnownToMapping, world: CellW
     } else if (use.as === 'field' && known.fields.some(({ key }) => key === use.field))
       mapping.parts.push({ from: path, into: use, wins: 'newest' });
     else if (use.as === 'first name' || use.as === 'last name' || use.as === 'whole name' || use.as === 'language' || use.as === 'tags')
-      mapping.parts.push({ from: path, into: use, wins: 'newest' });
+      mapping.parts.push({ from: path, into: use, wins: 'theirs' });
   });
   return mapping;
 }

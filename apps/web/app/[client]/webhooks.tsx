@@ -1,1 +1,0 @@
-export { Webhooks as default } from '../../features/webhooks/Webhooks';

@@ -1,0 +1,1 @@
+export { Inlet as default } from '../../../features/webhooks/Inlet';

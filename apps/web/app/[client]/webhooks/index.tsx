@@ -1,0 +1,1 @@
+export { Webhooks as default } from '../../../features/webhooks/Webhooks';
