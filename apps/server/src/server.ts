@@ -11,6 +11,7 @@ import type { Config } from './config';
 import { openPool, type Db } from './db/pool';
 import { makeApp } from './http/app';
 import { hookHandler, isHook } from './http/hooks';
+import { copyRoutes } from './http/copies';
 import { destinationRoutes } from './http/destinations';
 import { keyRoutes } from './http/keys';
 import { inboxRoutes } from './http/inbox';
@@ -122,6 +123,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...segmentRoutes({ clock, linesChanged }),
     ...lineRoutes({ clock, key: config.key, adapters, hookAddress, linesChanged }),
     ...destinationRoutes({ clock, key: config.key, standins: config.standins, woken: () => path.wake() }),
+    ...copyRoutes({ clock, key: config.key }),
     ...keyRoutes({ clock }),
     ...inletRoutes({ clock, key: config.key, address: () => address, woken: () => path.wake() }),
     ...(config.standins ? testPhoneRoutes(config.standins, adapters) : []),

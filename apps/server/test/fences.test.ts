@@ -101,6 +101,7 @@ const BODIES: Record<string, unknown> = {
   'post /clients/:client/destinations/:destinationId/state': { state: 'off' },
   'post /clients/:client/destinations/:destinationId/try': { personId: NOBODY },
   'post /clients/:client/destinations/:destinationId/replay': { ids: 'all' },
+  'post /clients/:client/destinations/:destinationId/copies': { to: [{ client: 'nobody-at-all' }] },
   'put /clients/:client/sending': {
     quiet: {},
     frequency: { perDay: null, perWeek: null },

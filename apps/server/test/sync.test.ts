@@ -1,5 +1,14 @@
 import { Webhook } from 'standardwebhooks';
-import type { DeliveryPage, DeliveryRow, DestinationPage, DestinationRow, SaveDestination, TaskView, TodayPage } from '@dart-loop/contract';
+import type {
+  CopyRow,
+  DeliveryPage,
+  DeliveryRow,
+  DestinationPage,
+  DestinationRow,
+  SaveDestination,
+  TaskView,
+  TodayPage,
+} from '@dart-loop/contract';
 import { CrmStandin } from '../../standins/src/crm';
 import { SheetStandin } from '../../standins/src/sheet';
 import { WoundClock } from '../src/clock';
@@ -201,6 +210,49 @@ test('a step sends out to a destination, also by the name that it had before; to
       ['loop:Notes'],
       ['loop:Notes'],
     ]);
+  } finally {
+    await stage.close();
+  }
+});
+
+test('a destination is copied to other clients with their own tokens, what differs is said, and brought in line', async () => {
+  const { stage } = await stageOf();
+  try {
+    const { api } = stage;
+    const { id } = await api.post<DestinationPage>(`${CLIENT}/destinations`, contactTo('Register'));
+    const path = `${CLIENT}/destinations/${id}/copies`;
+    const row = async (client: string) => (await api.get<CopyRow[]>(path)).find((each) => each.client === client)!;
+    expect(await row('northgate-climbing')).toMatchObject({ copy: null, differences: [], missingFields: ['email', 'town'] });
+    await expect(api.post(path, { to: [{ client: 'northgate-climbing' }] })).rejects.toThrow(/needs a token of its own/);
+    await expect(api.post(path, { to: [{ client: 'saltmarsh-ferries', token: 'x' }] })).rejects.toThrow(/no other client/);
+    await api.post(path, {
+      to: [
+        { client: 'northgate-climbing', token: 'their-own-token-9876', address: 'https://crm.climbing.example/contacts' },
+        { client: 'bramble-row-nursery', token: 'a-third-token' },
+      ],
+    });
+    const copy = (await row('northgate-climbing')).copy!;
+    expect(copy).toMatchObject({ host: 'crm.climbing.example', state: 'off', hint: '9876' });
+    const theirs = `/clients/northgate-climbing/destinations/${copy.id}`;
+    const page = await api.get<DestinationPage>(theirs);
+    expect(page).toMatchObject({ name: 'Register', mapping: contactTo('x').mapping, findings: [] });
+    expect(await row('northgate-climbing')).toMatchObject({ differences: [], missingFields: [] });
+    // Each goes its own way, and is brought back without losing its token and address.
+    const [email, name] = page.mapping;
+    await api.put(theirs, {
+      ...contactTo('Register', { mapping: [email!, { ...name!, origin: { from: 'fact', fact: 'first name' } }], triggers: {} }),
+      settings: { address: 'https://crm.climbing.example/contacts', findBy: 'email', listAt: 'data' },
+      token: undefined,
+    });
+    expect((await row('northgate-climbing')).differences).toEqual([
+      'Set up otherwise: where the list stands.',
+      'The column name takes their first name as text there, their name as text here.',
+      'The column town is missing.',
+      'Other changes bring a delivery about.',
+    ]);
+    await api.post(path, { to: [{ client: 'northgate-climbing' }] });
+    expect(await row('northgate-climbing')).toMatchObject({ differences: [], copy: { host: 'crm.climbing.example', hint: '9876' } });
+    expect((await row('bramble-row-nursery')).copy).toMatchObject({ host: 'crm.example', hint: 'oken' });
   } finally {
     await stage.close();
   }

@@ -4,6 +4,7 @@ import { DESTINATION_KINDS, type DestinationKindName } from '@dart-loop/core/syn
 import { ContactSettings } from '@dart-loop/core/sync/kinds/contact';
 import { RowsSettings } from '@dart-loop/core/sync/kinds/rows';
 import { WebhookSettings } from '@dart-loop/core/sync/kinds/webhook';
+import { OutsideAddress } from '@dart-loop/core/run/steps/outsideAddress';
 import { Mapping, type MappingFinding, type Row, type TheirColumn } from '@dart-loop/core/sync/mapping';
 
 const AnyOr = z.union([z.literal('any'), z.array(z.string().min(1).max(100)).max(100)]);
@@ -63,6 +64,36 @@ export interface DestinationPage extends DestinationRow {
   columns: TheirColumn[] | null;
   findings: MappingFinding[];
 }
+/** Another client of the account's, as a destination is copied to it. */
+export interface CopyRow {
+  client: string;
+  name: string;
+  /** The destination of the same name that the client has; null: none yet. */
+  copy: { id: string; host: string; state: DestinationRow['state']; hint: string | null } | null;
+  /** What the copy has otherwise; empty where it is the same, or not there. */
+  differences: string[];
+  /** Fields that it would be given. */
+  missingFields: string[];
+}
+/** Clients that a destination is copied to, each with its own token and address where they are given. */
+export const CopyDestination = z
+  .object({
+    to: z
+      .array(
+        z
+          .object({
+            client: z.string().min(1).max(80),
+            token: z.string().trim().min(1).max(2_000).optional(),
+            address: OutsideAddress.optional(),
+          })
+          .strict(),
+      )
+      .min(1, 'choose at least one client')
+      .max(200),
+  })
+  .strict();
+export type CopyDestination = z.infer<typeof CopyDestination>;
+
 /** A row as it would go out, of somebody who was met lately. */
 export interface PreviewRow extends Row {
   personId: string;

@@ -23,7 +23,7 @@ import { NAME } from '../people/page';
 import { seal } from '../secrets';
 import { exchange, wordsOf } from '../sync/exchange';
 import { parcelOf } from '../sync/parcel';
-import { tokenOf, type StoredDestination } from '../sync/stored';
+import { storedDestination, tokenOf, type StoredDestination } from '../sync/stored';
 import { askOutside, signingSecret } from '../work/outside';
 import { Problem, notFound } from './problem';
 import { route } from './route';
@@ -63,11 +63,6 @@ export function destinationRoutes({
   standins: string | null;
   woken: () => void;
 }) {
-  const stored = async (db: Connection, clientId: number, id: string): Promise<StoredDestination> => {
-    const { rows } = await db.query<StoredDestination>('select * from destination where client_id = $1 and id = $2', [clientId, id]);
-    if (!rows[0]) throw notFound('destination');
-    return rows[0];
-  };
   /** The client's destinations as they are kept, with what waits and what stands on the shelf; or the one of this id. */
   const found = async (db: Connection, clientId: number, id: string | null = null): Promise<Found[]> =>
     (
@@ -153,7 +148,7 @@ export function destinationRoutes({
       may: 'change sync',
       body: SaveDestination,
       async handle({ db, client, params, body, account, afterwards }): Promise<DestinationPage> {
-        const before = await stored(db, client.id, params.destinationId!);
+        const before = await storedDestination(db, client.id, params.destinationId!);
         if (before.kind !== body.kind) throw new Problem(409, 'Another kind', 'A destination keeps its kind; make a new one for another.');
         const other = await db.query('select from destination where client_id = $1 and name = $2 and id <> $3', [
           client.id,
@@ -179,7 +174,7 @@ export function destinationRoutes({
       path: '/clients/:client/destinations/:destinationId',
       may: 'change sync',
       async handle({ db, client, params, account }) {
-        const { name } = await stored(db, client.id, params.destinationId!);
+        const { name } = await storedDestination(db, client.id, params.destinationId!);
         await db.query('delete from destination where client_id = $1 and id = $2', [client.id, params.destinationId]);
         await audit(db, client.id, account.id, clock.now(), 'removed a destination', { name });
       },
@@ -221,7 +216,7 @@ export function destinationRoutes({
       path: '/clients/:client/destinations/:destinationId/columns',
       may: 'change sync',
       async handle({ db, client, params }): Promise<DestinationPage> {
-        const destination = await stored(db, client.id, params.destinationId!);
+        const destination = await storedDestination(db, client.id, params.destinationId!);
         const columns = await theirColumns(destination);
         await db.query('update destination set columns = $3 where client_id = $1 and id = $2', [
           client.id,
@@ -236,7 +231,7 @@ export function destinationRoutes({
       path: '/clients/:client/destinations/:destinationId/preview',
       may: 'see sync',
       async handle({ db, client, params }): Promise<PreviewRow[]> {
-        const destination = await stored(db, client.id, params.destinationId!);
+        const destination = await storedDestination(db, client.id, params.destinationId!);
         const { rows } = await db.query<{ id: string; name: string }>(
           `select p.id, ${NAME} as name from person p where p.client_id = $1 order by p.last_seen_at desc, p.id limit ${PREVIEWED}`,
           [client.id],
@@ -263,7 +258,7 @@ export function destinationRoutes({
       may: 'change sync',
       body: TryDestination,
       async handle({ db, client, params, body, account }): Promise<DeliveryPage> {
-        const destination = await stored(db, client.id, params.destinationId!);
+        const destination = await storedDestination(db, client.id, params.destinationId!);
         const person = (await readPeople(db, client.id, [body.personId]))[0];
         if (!person) throw notFound('person');
         const facts = await clientFacts(db, client.id);
@@ -318,7 +313,7 @@ export function destinationRoutes({
       may: 'see sync',
       query: DeliveriesQuery,
       async handle({ db, client, params, query }): Promise<DeliveryRow[]> {
-        await stored(db, client.id, params.destinationId!);
+        await storedDestination(db, client.id, params.destinationId!);
         const { rows } = await db.query<DeliveryRow>(
           `${DELIVERIES} and d.destination_id = $2 and ($3 = 'all' or d.status = $3) and ($4::bigint is null or d.n < $4) order by d.n desc limit ${SHOWN}`,
           [client.id, params.destinationId, query.of, query.before ?? null],
@@ -338,7 +333,7 @@ export function destinationRoutes({
       may: 'change sync',
       body: Replay,
       async handle({ db, client, params, body, account, afterwards }): Promise<{ replayed: number }> {
-        const { name } = await stored(db, client.id, params.destinationId!);
+        const { name } = await storedDestination(db, client.id, params.destinationId!);
         // They keep their id, by which the other side drops a repeat; what goes out is what is known now.
         const { rowCount } = await db.query(
           `update delivery set status = 'waiting', due_at = $3, made_at = $3, cells = null, ended_at = null

@@ -2,6 +2,8 @@ import type { Triggers } from '@dart-loop/contract';
 import type { Condition } from '@dart-loop/core';
 import type { DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import type { Mapping, TheirColumn } from '@dart-loop/core/sync/mapping';
+import type { Connection } from '../db/pool';
+import { notFound } from '../http/problem';
 import { unseal } from '../secrets';
 
 /** A destination as it is kept. */
@@ -31,3 +33,10 @@ export const HEARS =
 
 export const tokenOf = (key: Buffer, { secrets }: Pick<StoredDestination, 'secrets'>): string | null =>
   secrets ? (unseal(key, secrets).token ?? null) : null;
+
+/** The client's destination of this id; a 404 when there is none. */
+export async function storedDestination(db: Connection, clientId: number, id: string): Promise<StoredDestination> {
+  const { rows } = await db.query<StoredDestination>('select * from destination where client_id = $1 and id = $2', [clientId, id]);
+  if (!rows[0]) throw notFound('destination');
+  return rows[0];
+}

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
 import type { DeliveryPage, DestinationPage, FieldsPage, PeopleVocabulary, PreviewRow } from '@dart-loop/contract';
+import { may } from '@dart-loop/contract/roles';
 import { DESTINATION_KINDS, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import { Dialog } from '../../ui/Menu';
 import { Failure, Notice, Page, StateShape, Waiting } from '../../ui/parts';
@@ -11,6 +12,8 @@ import { PickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
+import { useSession } from '../session/useSession';
+import { Copies } from './Copies';
 import { Deliveries, OneDelivery } from './Deliveries';
 import { draftOf, emptyDraft, savedOf, type DestinationDraft } from './draft';
 import { MappingEditor, guessedColumn } from './MappingEditor';
@@ -39,7 +42,7 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
   const [draft, setDraft] = useState<DestinationDraft>(() => (page ? draftOf(page) : emptyDraft('contact')));
   const [changed, setChanged] = useState(false);
   const { see } = useLocalSearchParams<{ see?: string }>();
-  const [face, setFace] = useState<'columns' | 'set up' | 'deliveries'>(
+  const [face, setFace] = useState<'columns' | 'set up' | 'deliveries' | 'clients'>(
     page ? (see === 'deliveries' ? 'deliveries' : 'columns') : 'set up',
   );
   const [problem, setProblem] = useState<string | null>(null);
@@ -47,6 +50,8 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
   const [removing, setRemoving] = useState(false);
   const fields = useSWR<FieldsPage, Error>(`/clients/${client}/fields`).data?.fields ?? [];
   const known = useSWR<PeopleVocabulary, Error>(`/clients/${client}/people/vocabulary`).data;
+  const session = useSession().data;
+  const others = (session?.clients.length ?? 0) > 1 && may(session!.account.role, 'change sync');
   const own = `${path}/${page?.id}`;
   const change = (next: Partial<DestinationDraft>) => {
     setDraft((now) => ({ ...now, ...next }));
@@ -114,6 +119,7 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
               ['columns', 'Columns'],
               ['set up', 'Set up'],
               ['deliveries', 'Deliveries'],
+              ...(others ? [['clients', 'Other clients'] as const] : []),
             ]}
             onChange={setFace}
           />
@@ -130,7 +136,8 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
             wasRead={page.columns !== null}
           />
         )}
-        {face !== 'deliveries' && (
+        {face === 'clients' && page && <Copies path={own} page={page} />}
+        {(face === 'columns' || face === 'set up') && (
           <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
             {(changed || !page) && (
               <ActionButton
