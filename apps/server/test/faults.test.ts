@@ -1,7 +1,8 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { openSync } from 'node:fs';
 import { join } from 'node:path';
-import { ERRAND_FAULT_POINTS, FAULT_POINTS } from '../src/work/fault';
+import { CrmStandin } from '../../standins/src/crm';
+import { FAULT_POINTS, OUTSIDE_FAULT_POINTS } from '../src/work/fault';
 import { Stage, cluster, until } from './support/stage';
 
 let stage: Stage;
@@ -94,7 +95,7 @@ describe.each(['telegram', 'sms'] as const)('killed on %s at', (channel) => {
   });
 });
 
-test(`killed when ${ERRAND_FAULT_POINTS[10]}: it goes again with the same id, and the run goes on once`, async () => {
+test(`killed when ${OUTSIDE_FAULT_POINTS[10]}: it goes again with the same id, and the run goes on once`, async () => {
   await start();
   const file =
     '{ format: dart-loop/1, name: Errand, cues: [{ kind: keyword, words: [errand], match: exactly }], scenes: [{ name: One, steps: [{ kind: send out, address: "https://crm.saltmarshferries.example/x", reply: [{ from: id, field: crm_id }] }, { kind: say, text: "It is number {{ person.crm_id }}." }] }] }';
@@ -117,6 +118,42 @@ test(`killed when ${ERRAND_FAULT_POINTS[10]}: it goes again with the same id, an
   expect(requests).toHaveLength(2);
   expect(requests[0]!.headers['webhook-id']).toBe(requests[1]!.headers['webhook-id']);
   expect(await stage.one('select status, attempts from errand')).toEqual({ status: 'done', attempts: 2 });
+  await kill();
+});
+
+test(`killed when ${OUTSIDE_FAULT_POINTS[11]}: it goes again with the same id and row, and the other side knows it again`, async () => {
+  await start();
+  const client = '/clients/saltmarsh-ferries';
+  await stage.fields(client, { email: 'email', town: 'text' });
+  const { id } = await stage.api.post<{ id: string }>(`${client}/destinations`, {
+    kind: 'contact',
+    name: 'CRM',
+    settings: { address: 'https://crm.example/contacts', findBy: 'email' },
+    token: CrmStandin.token,
+    mapping: ['email', 'town'].map((to) => ({ to, as: 'text', origin: { from: 'field', field: to } })),
+    triggers: { fields: 'any' },
+  });
+  await stage.api.post(`${client}/destinations/${id}/state`, { state: 'on' });
+  const person = await stage.api.post<{ id: string }>(`${client}/people`, { firstName: 'Ada' });
+  await kill();
+  await start('11');
+  const killed = gone();
+  await stage.api.put(`${client}/people/${person.id}`, { fields: { email: 'ada@example.org', town: 'Harwick' } });
+  expect(await killed).toBe('SIGKILL');
+  expect(stage.standins.crm.contacts.size).toBe(1);
+  // Its lease is over at once.
+  await stage.db.query("update delivery set taken_until = now() where status = 'waiting'");
+  await start();
+  await until(
+    () => stage.one<{ status: string; attempts: number }>('select status, attempts from delivery'),
+    ({ status }) => status === 'done',
+  );
+  expect([...stage.standins.crm.contacts.values()]).toEqual([{ email: 'ada@example.org', town: 'Harwick' }]);
+  const keys = stage.standins.outside.requests
+    .filter(({ host, body }) => host === 'crm.example' && body)
+    .map(({ headers }) => headers['idempotency-key']);
+  expect(keys.length).toBeGreaterThan(1);
+  expect(new Set(keys).size).toBe(1);
   await kill();
 });
 

@@ -22,6 +22,8 @@ export const OutsideAnswer = z.object({
   times: z.number().int().positive().optional(),
   /** It breaks off in the middle of its answer. */
   half: z.boolean().optional(),
+  /** It writes what it is told to, and its answer is lost. */
+  lost: z.boolean().optional(),
 });
 export type OutsideAnswer = z.infer<typeof OutsideAnswer>;
 
@@ -64,7 +66,8 @@ export class OutsideStandin {
       const answer = this.#answers.get(host);
       if (answer?.times !== undefined && --answer.times <= 0) this.#answers.delete(host);
       if (answer?.slowMs) await new Promise((resolve) => setTimeout(resolve, answer.slowMs));
-      if (!answer) {
+      if (answer?.lost && request.method !== 'GET') response.json = () => (response.destroy(), response);
+      if (!answer || answer.lost) {
         const service = this.services[host];
         return service ? service.handle(request, response, path) : void response.json({ ok: true, id: ++this.#count });
       }

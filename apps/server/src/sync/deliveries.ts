@@ -7,6 +7,7 @@ import type { Clock } from '../clock';
 import { inTransaction, type Db } from '../db/pool';
 import { clientFacts, readPeople } from '../people/facts';
 import { askedOf } from '../people/select';
+import { faultPoint } from '../work/fault';
 import { signingSecret } from '../work/outside';
 import { growingPause } from '../work/pace';
 import { exchange, wordsOf, type CallMade, type Outcome } from './exchange';
@@ -176,6 +177,7 @@ export class Deliveries {
     const door = { standins, token: tokenOf(key, destination), secret: signingSecret(key, row.client_id), now: () => clock.now() };
     const began = performance.now();
     const { outcome, calls } = await exchange(door, destination, parcel);
+    faultPoint(11);
     if (destination.hears && outcome.kind === 'done') await this.#noteArrived(destination, row, parcel, since);
     await this.#mark(destination, row, parcel, outcome, calls, Math.round(performance.now() - began));
   }

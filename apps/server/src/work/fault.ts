@@ -11,8 +11,11 @@ export const FAULT_POINTS = {
   9: 'the message is marked as sent',
 } as const;
 /** The same on the way to another system. */
-export const ERRAND_FAULT_POINTS = { 10: 'the other system has answered, the errand is not marked' } as const;
-export type FaultPoint = keyof typeof FAULT_POINTS | keyof typeof ERRAND_FAULT_POINTS;
+export const OUTSIDE_FAULT_POINTS = {
+  10: 'the other system has answered, the errand is not marked',
+  11: 'the other system has answered, the delivery is not marked',
+} as const;
+export type FaultPoint = keyof typeof FAULT_POINTS | keyof typeof OUTSIDE_FAULT_POINTS;
 
 const [point, passes] = (process.env.DARTLOOP_FAULT ?? '').split(':').map(Number);
 let left = passes ?? 0;
