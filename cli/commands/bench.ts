@@ -6,7 +6,7 @@ import { removeCluster, removeLeftClusters } from '../cluster';
 import { needPackages } from '../machine';
 import { BUILD, DATA } from '../places';
 
-/** `./dartloop bench [path|engine|keywords|checks|people|web]`: the figures, each beside its reference of the same run. */
+/** `./dartloop bench [path|engine|keywords|checks|people|deliveries|web]`: the figures, each beside its reference of the same run. */
 export async function bench(only: string[]): Promise<void> {
   needPackages({ browser: true }, console.log);
   removeLeftClusters();
@@ -25,8 +25,10 @@ export async function bench(only: string[]): Promise<void> {
       if (only.length === 0 || only.includes('keywords')) await engine.keywords();
     }
     if (only.length === 0 || only.includes('people')) await (await import('../../bench/people')).people(join(folder, 'people'));
+    if (only.length === 0 || only.includes('deliveries'))
+      await (await import('../../bench/deliveries')).deliveries(join(folder, 'deliveries'));
     if (only.length === 0 || only.includes('web')) await (await import('../../bench/web-weight')).webWeight(folder);
   } finally {
-    for (const part of ['path', 'people', 'web', '']) removeCluster(join(folder, part));
+    for (const part of ['path', 'people', 'deliveries', 'web', '']) removeCluster(join(folder, part));
   }
 }
