@@ -215,6 +215,63 @@ test('a step sends out to a destination, also by the name that it had before; to
   }
 });
 
+test('a finished run brings a delivery about, and so does a time of the day, of everybody it is for', async () => {
+  // A day in London on which the clocks stand at UTC.
+  const clock = new WoundClock(Date.parse('2026-11-26T05:00:00Z'));
+  const { stage, make, deliveries } = await stageOf(clock);
+  try {
+    const { api } = stage;
+    const hook = (triggers: object, who: object | null = null) => ({
+      kind: 'webhook',
+      name: JSON.stringify(triggers),
+      settings: { address: 'https://hooks.example/in' },
+      mapping: [{ to: 'town', as: 'text', origin: { from: 'field', field: 'town' } }],
+      triggers,
+      who,
+    });
+    await expect(api.post(`${CLIENT}/destinations`, hook({ runs: ['No such loop'] }))).rejects.toThrow(/has no loop “No such loop”/);
+    await stage.publish(
+      '{ format: dart-loop/1, name: Short, cues: [{ kind: keyword, words: [short], match: exactly }], scenes: [{ name: One, steps: [{ kind: say, text: Done. }] }] }',
+    );
+    const made = await Promise.all(
+      [hook({ runs: ['short'] }), hook({ daily: { at: '07:30' } }, { field: 'town', is: 'equal', value: 'Harwick' })].map((each) =>
+        api.post<DestinationPage>(`${CLIENT}/destinations`, each),
+      ),
+    );
+    for (const { id } of made) await api.post(`${CLIENT}/destinations/${id}/state`, { state: 'on' });
+    const [runs, daily] = made as [DestinationPage, DestinationPage];
+    await make('Anna', { town: 'Harwick' });
+    await make('Bram', { town: 'Fenwater' });
+    await stage.write('73300', 'short', 'Tamsin');
+    await stage.hears('73300', 1);
+    const done = (id: string) =>
+      until(
+        async () => {
+          clock.wind(clock.now() + 500);
+          return deliveries(id);
+        },
+        (found) => found.length > 0 && found.every(({ status }) => status !== 'waiting'),
+      );
+    expect((await done(runs.id)).map(({ name, causes }) => [name, causes])).toEqual([['Tamsin', ['run:Short']]]);
+    expect(await deliveries(daily.id)).toEqual([]);
+    clock.wind(Date.parse('2026-11-26T07:30:01Z'));
+    expect((await done(daily.id)).map(({ name, causes, status }) => [name, causes, status])).toEqual([['Anna', ['every day'], 'done']]);
+    clock.wind(Date.parse('2026-11-27T07:29:00Z'));
+    await new Promise((resolve) => setTimeout(resolve, 1_500));
+    expect(await deliveries(daily.id)).toHaveLength(1);
+    clock.wind(Date.parse('2026-11-27T07:30:01Z'));
+    await until(
+      async () => {
+        clock.wind(clock.now() + 500);
+        return deliveries(daily.id);
+      },
+      (found) => found.filter(({ status }) => status === 'done').length === 2,
+    );
+  } finally {
+    await stage.close();
+  }
+});
+
 test('a destination is copied to other clients with their own tokens, what differs is said, and brought in line', async () => {
   const { stage } = await stageOf();
   try {

@@ -4,13 +4,22 @@ import { DESTINATION_KINDS, type DestinationKindName } from '@dart-loop/core/syn
 import { ContactSettings } from '@dart-loop/core/sync/kinds/contact';
 import { RowsSettings } from '@dart-loop/core/sync/kinds/rows';
 import { WebhookSettings } from '@dart-loop/core/sync/kinds/webhook';
+import { TimeOfDay } from '@dart-loop/core/time/zones';
 import { OutsideAddress } from '@dart-loop/core/run/steps/outsideAddress';
 import { Mapping, type MappingFinding, type Row, type TheirColumn } from '@dart-loop/core/sync/mapping';
 
 const AnyOr = z.union([z.literal('any'), z.array(z.string().min(1).max(100)).max(100)]);
 
-/** What brings a delivery about: a change of any of these. */
-export const Triggers = z.object({ fields: AnyOr.optional(), tags: AnyOr.optional(), lists: AnyOr.optional() }).strict();
+/** What brings a delivery about: a change of any of these, a run of a loop that is finished, or, of everybody it is for, a time of every day by the client's clock. */
+export const Triggers = z
+  .object({
+    fields: AnyOr.optional(),
+    tags: AnyOr.optional(),
+    lists: AnyOr.optional(),
+    runs: AnyOr.optional(),
+    daily: z.object({ at: TimeOfDay }).strict().optional(),
+  })
+  .strict();
 export type Triggers = z.infer<typeof Triggers>;
 
 const Kept = {

@@ -25,8 +25,9 @@ import { exchange, wordsOf } from '../sync/exchange';
 import { parcelOf } from '../sync/parcel';
 import { storedDestination, tokenOf, type StoredDestination } from '../sync/stored';
 import { askOutside, signingSecret } from '../work/outside';
+import { nextSending } from '../sync/schedule';
 import { Problem, notFound } from './problem';
-import { route } from './route';
+import { route, type OpenClient } from './route';
 
 const SHOWN = 50;
 /** Recent people that a mapping is shown on. */
@@ -97,6 +98,22 @@ export function destinationRoutes({
     token ? seal(key, { token }) : null,
     token?.slice(-4) ?? null,
   ];
+  /** Its next time of day, as its triggers and state say now. */
+  const plan = async (db: Connection, { id, timeZone }: OpenClient, destinationId: string): Promise<void> => {
+    const { triggers, state } = await storedDestination(db, id, destinationId);
+    const next = state === 'off' ? null : nextSending(triggers, timeZone, clock.now());
+    await db.query('update destination set next_at = $3 where client_id = $1 and id = $2', [id, destinationId, next && new Date(next)]);
+  };
+  /** Loops are named as they are called: one that is not there would never bring anything about. */
+  const knowLoops = async (db: Connection, clientId: number, { runs }: SaveDestination['triggers']): Promise<void> => {
+    if (!Array.isArray(runs)) return;
+    const { rows } = await db.query<{ name: string }>('select name from loop where client_id = $1 and archived_at is null', [clientId]);
+    const unknown = runs.find((name) => !rows.some((row) => row.name.toLowerCase() === name.toLowerCase()));
+    if (unknown !== undefined)
+      throw new Problem(400, 'That cannot be used', `triggers: the client has no loop “${unknown}”.`, {
+        errors: [{ field: 'triggers', detail: `the client has no loop “${unknown}”` }],
+      });
+  };
   const taken = (name: string) =>
     new Problem(409, 'There is one already', `name: the client has a destination “${name}” already.`, {
       errors: [{ field: 'name', detail: 'is taken' }],
@@ -125,6 +142,7 @@ export function destinationRoutes({
           throw new Problem(400, 'That cannot be used', 'token: the other side needs a token to let us in.', {
             errors: [{ field: 'token', detail: 'is missing' }],
           });
+        await knowLoops(db, client.id, body.triggers);
         const id = newId(clock.now());
         const made = await db.query(
           `insert into destination (client_id, id, kind, name, settings, mapping, triggers, who, secrets, hint, made_at)
@@ -149,6 +167,7 @@ export function destinationRoutes({
       body: SaveDestination,
       async handle({ db, client, params, body, account, afterwards }): Promise<DestinationPage> {
         const before = await storedDestination(db, client.id, params.destinationId!);
+        await knowLoops(db, client.id, body.triggers);
         if (before.kind !== body.kind) throw new Problem(409, 'Another kind', 'A destination keeps its kind; make a new one for another.');
         const other = await db.query('select from destination where client_id = $1 and name = $2 and id <> $3', [
           client.id,
@@ -162,6 +181,7 @@ export function destinationRoutes({
            where client_id = $1 and id = $2`,
           [client.id, before.id, ...written(body)],
         );
+        await plan(db, client, before.id);
         const page = await pageOf(db, client.id, before.id);
         if (page.state === 'on') stopFor(page);
         await audit(db, client.id, account.id, clock.now(), 'changed a destination', { name: body.name });
@@ -197,6 +217,7 @@ export function destinationRoutes({
             "update delivery set due_at = least(due_at, $3) where client_id = $1 and destination_id = $2 and status = 'waiting'",
             [client.id, page.id, new Date(clock.now())],
           );
+        await plan(db, client, page.id);
         await audit(
           db,
           client.id,

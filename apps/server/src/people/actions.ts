@@ -18,6 +18,8 @@ export interface ActionSpec {
   action: PeopleAction;
   /** The value of a `set`, read once. */
   value?: Value | null;
+  /** What brings a delivery about, where nobody does by hand. */
+  cause?: string;
 }
 
 const AT_ONCE = 500;
@@ -53,7 +55,7 @@ async function doWith(db: Connection, task: TaskRow<ActionSpec>, ids: string[], 
     return { erased: ids.length };
   }
   if (action.do === 'start loop') return startLoop(db, task.client_id, action.loopId, ids, now, task.by_name ?? 'the team');
-  if (action.do === 'send to') return sendTo(db, task.client_id, action.destinationId, ids, now);
+  if (action.do === 'send to') return sendTo(db, task.client_id, action.destinationId, ids, now, task.spec.cause ?? 'by hand');
   const changes = ids.map((id): PersonChange => {
     switch (action.do) {
       case 'add tag':
@@ -135,6 +137,7 @@ async function sendTo(
   destinationId: string,
   ids: string[],
   now: number,
+  cause: string,
 ): Promise<Record<string, number>> {
   const { rows } = await db.query<{ state: string }>('select state from destination where client_id = $1 and id = $2', [
     clientId,
@@ -143,9 +146,9 @@ async function sendTo(
   if ((rows[0]?.state ?? 'off') === 'off') throw new TaskProblem('The destination is off or gone. Nobody else is sent there.');
   const { rowCount } = await db.query(
     `insert into delivery (client_id, id, destination_id, person_id, causes, due_at, made_at)
-     select $1, gen_random_uuid(), $2, p.id, '{by hand}', $4, $4 from person p where p.client_id = $1 and p.id = any ($3::uuid[])
+     select $1, gen_random_uuid(), $2, p.id, array[$5::text], $4, $4 from person p where p.client_id = $1 and p.id = any ($3::uuid[])
      on conflict (client_id, destination_id, person_id) where status = 'waiting' and attempts = 0 and taken_until is null do nothing`,
-    [clientId, destinationId, ids, new Date(now)],
+    [clientId, destinationId, ids, new Date(now), cause],
   );
   const noted = rowCount ?? 0;
   return { 'to be sent': noted, ...(noted < ids.length && { 'waiting already': ids.length - noted }) };

@@ -5,6 +5,7 @@ import type { Clock } from '../clock';
 import { makeMonths } from '../db/months';
 import { openPool, type Db } from '../db/pool';
 import { Deliveries } from '../sync/deliveries';
+import { sendDaily } from '../sync/schedule';
 import { Errands } from './errands';
 import { Lane } from './lane';
 import { Leads } from './leads';
@@ -156,6 +157,12 @@ export class MessagePath {
     every(PLAN_MS, 'what was scheduled could not be published', async () => {
       const clients = await publishScheduled(this.#db, clock);
       if (clients.length > 0) tell(clients);
+    });
+    every(PLAN_MS, 'what is sent every day could not be noted', async () => {
+      const clients = await sendDaily(this.#db, clock);
+      if (clients.length === 0) return;
+      this.#tasks.wake();
+      tell(clients);
     });
     every(HELD_MS, 'what was held too long could not be dropped', async () => tell(await dropHeld(this.#db, clock)));
     const { watch, sending } = this.options;

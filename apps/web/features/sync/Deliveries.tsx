@@ -16,7 +16,14 @@ import { ask } from '../session/api';
 const SHOWN = 50;
 type Shelf = 'all' | 'waiting' | 'shelf';
 
-const CAUSE = { field: 'field', tag: 'tag', list: 'list', loop: 'the loop' } as const;
+const CAUSE = {
+  field: 'field',
+  tag: 'tag',
+  list: 'list',
+  loop: 'the loop',
+  run: 'finished',
+  webhook: 'ours goes before what came by',
+} as const;
 /** "field:town" as it is read. */
 const causeWords = (cause: string) => {
   const [kind, ...rest] = cause.split(':');

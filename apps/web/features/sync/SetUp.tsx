@@ -2,7 +2,8 @@ import { View } from 'react-native';
 import { DESTINATION_KINDS } from '@dart-loop/core/sync/kinds/index';
 import type { PeopleVocabulary } from '@dart-loop/contract';
 import { Field } from '../../ui/Field';
-import { Group, TickRow } from '../../ui/rows';
+import { isTimeOfDay } from '@dart-loop/core/time/zones';
+import { Group, TextRow, TickRow } from '../../ui/rows';
 import { Sentence } from '../people/Sentence';
 import type { DestinationDraft } from './draft';
 
@@ -20,7 +21,7 @@ export function SetUp({
   onChange: (next: Partial<DestinationDraft>) => void;
 }) {
   const { kind, triggers } = draft;
-  const trigger = (which: 'fields' | 'tags' | 'lists', label: string, example: string) => {
+  const trigger = (which: 'fields' | 'tags' | 'lists' | 'runs', label: string, example: string) => {
     const now = triggers[which];
     return (
       <View style={{ gap: 4 }}>
@@ -32,7 +33,7 @@ export function SetUp({
         {now !== undefined && (
           <View style={{ paddingLeft: 36 }}>
             <Field
-              label={`Only these ${which}`}
+              label={`Only these ${which === 'runs' ? 'loops' : which}`}
               hideLabel
               placeholder={`any; or only these, such as ${example}`}
               autoCapitalize="none"
@@ -123,6 +124,22 @@ export function SetUp({
         {trigger('fields', 'a field changes', 'town, email')}
         {trigger('tags', 'a tag is put on or taken off', 'vip')}
         {trigger('lists', 'a list is joined or left', 'News')}
+        {trigger('runs', 'a run of a loop is finished', 'Sailing alerts')}
+        <TickRow
+          label="every day, of everybody it is for"
+          on={triggers.daily !== undefined}
+          onChange={(on) => onChange({ triggers: { ...triggers, daily: on ? { at: '07:00' } : undefined } })}
+        />
+        {triggers.daily && (
+          <View style={{ paddingLeft: 36 }}>
+            <TextRow
+              label="At, by the client’s clock"
+              value={triggers.daily.at}
+              read={(typed) => (isTimeOfDay(typed) ? null : 'A time of day is written such as 07:00 or 17:30.')}
+              onChange={(at) => onChange({ triggers: { ...triggers, daily: { at } } })}
+            />
+          </View>
+        )}
       </Group>
       <Sentence label="Only for those who" value={draft.who} onChange={(who) => onChange({ who })} known={known} />
     </View>

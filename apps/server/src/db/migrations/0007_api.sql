@@ -136,3 +136,26 @@ create policy of_open_clients on stands_there to dartloop_app using (client_id =
 create policy of_the_lane on stands_there to dartloop_lane using (true) with check (true);
 grant select, insert, update on stands_there to dartloop_app, dartloop_lane;
 grant select, update on inlet to dartloop_lane;
+
+-- A run that is finished brings a delivery about as well.
+create function note_run_for_destinations() returns trigger language plpgsql security definer set search_path = public as $$
+begin
+  insert into delivery (client_id, id, destination_id, person_id, causes, due_at, made_at)
+  select new.client_id, gen_random_uuid(), d.id, p.id, array['run:' || l.name], new.ended_at + interval '1 second', new.ended_at
+  from conversation c join person p on p.client_id = c.client_id and p.id = c.person_id
+  join loop l on l.client_id = new.client_id and l.id = new.loop_id
+  join destination d on d.client_id = new.client_id and d.state <> 'off' and (d.triggers ->> 'runs' = 'any' or exists (
+    select from jsonb_array_elements_text(case jsonb_typeof(d.triggers -> 'runs') when 'array' then d.triggers -> 'runs' else '[]' end) named where lower(named) = lower(l.name)))
+  where c.client_id = new.client_id and c.id = new.conversation_id
+  order by d.id
+  on conflict (client_id, destination_id, person_id) where status = 'waiting' and attempts = 0 and taken_until is null
+  do update set causes = (array(select distinct unnest(delivery.causes || excluded.causes) order by 1))[1:20];
+  return null;
+end $$;
+revoke all on function note_run_for_destinations from public;
+create trigger note_finished after insert on run for each row when (new.status = 'finished') execute function note_run_for_destinations();
+create trigger note_finished_later after update on run for each row when (old.ended_at is null and new.status = 'finished') execute function note_run_for_destinations();
+
+-- When everybody it is for is sent next, where that is every day.
+alter table destination add column next_at timestamptz;
+create index destination_next on destination (next_at) where next_at is not null;

@@ -1,0 +1,44 @@
+import { nextTime } from '@dart-loop/core';
+import type { Triggers } from '@dart-loop/contract';
+import type { Clock } from '../clock';
+import { inTransaction, type Db } from '../db/pool';
+import { newId } from '../ids';
+import type { StoredDestination } from './stored';
+
+/** When everybody a destination is for is sent next, in ms; null where that is never. */
+export const nextSending = ({ daily }: Triggers, zone: string, now: number): number | null =>
+  daily ? nextTime(now, zone, daily.at) : null;
+
+/** Notes deliveries of everybody a destination is for, where its time of day has come, as a task with its progress. Says whose. */
+export async function sendDaily(db: Db, clock: Clock): Promise<number[]> {
+  const clients: number[] = [];
+  for (;;) {
+    const done = await inTransaction(db, async (connection) => {
+      const now = clock.now();
+      const { rows } = await connection.query<StoredDestination & { time_zone: string }>(
+        `select d.*, c.time_zone from destination d join client c on c.id = d.client_id where d.next_at <= $1 order by d.next_at limit 1 for update of d skip locked`,
+        [new Date(now)],
+      );
+      const due = rows[0];
+      if (!due) return null;
+      const next = nextSending(due.triggers, due.time_zone, now);
+      await connection.query('update destination set next_at = $3 where client_id = $1 and id = $2', [
+        due.client_id,
+        due.id,
+        next && new Date(next),
+      ]);
+      // What waits while it is paused would only be sent twice; the next day comes.
+      if (due.state !== 'on') return due.client_id;
+      await connection.query("insert into task (client_id, id, kind, title, spec, made_at) values ($1, $2, 'action', $3, $4, $5)", [
+        due.client_id,
+        newId(now),
+        `Everybody to ${due.name}, as every day`,
+        JSON.stringify({ chosen: { q: '', rule: due.who }, action: { do: 'send to', destinationId: due.id }, cause: 'every day' }),
+        new Date(now),
+      ]);
+      return due.client_id;
+    });
+    if (done === null) return clients;
+    clients.push(done);
+  }
+}
