@@ -1,7 +1,7 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
-import type { DestinationRow, InboxPage, LoopRow, PeoplePage } from '@dart-loop/contract';
+import type { DestinationRow, InboxPage, LoopRow, PeoplePage, WebhooksPage } from '@dart-loop/contract';
 import { Api } from '../api';
 import { removeCluster, removeLeftClusters } from '../cluster';
 import { chromium as browserPath, needPackages } from '../machine';
@@ -32,6 +32,7 @@ export async function shots(): Promise<void> {
     const talk = (await api.get<InboxPage>(`/inbox?shelf=settled&client=${CLIENT}`)).rows.find((row) =>
       row.lastWords.startsWith('You are on the list'),
     )!.id;
+    const inlet = (await api.get<WebhooksPage>(`/clients/${CLIENT}/webhooks`)).inlets[0]!.id;
     const register = (await api.get<DestinationRow[]>(`/clients/${CLIENT}/destinations`))[0]!.id;
     const waiting = (await api.get<InboxPage>('/inbox?shelf=waiting')).rows.find((row) => !row.held)!;
     const held = (await api.get<InboxPage>('/inbox?shelf=waiting')).rows.find((row) => row.held && row.channel === 'telegram')!;
@@ -74,7 +75,7 @@ export async function shots(): Promise<void> {
       { name: 'inbox-wide', path: `/inbox/${CLIENT}/${talk}`, size: 'wide', shows: /You are on the list/ },
       { name: 'handed-over-wide', path: `/inbox/${CLIENT}/${held.id}`, size: 'wide', shows: /handed over to/ },
       { name: 'comment-wide', path: `/inbox/orrery-picture-house/${commented}`, size: 'wide', shows: /commented on the post/, top: true },
-      { name: 'handed-over-phone', path: `/inbox/${CLIENT}/${held.id}`, size: 'phone', shows: /handed over to/ },
+      { name: 'api-phone', path: `/${CLIENT}/api`, size: 'phone', shows: /PUT \/v1\/people/, press: ['Make or change a person'] },
       {
         name: 'ways-in-phone',
         path: `/${CLIENT}/loops/${office}`,
@@ -83,11 +84,10 @@ export async function shots(): Promise<void> {
         press: ['More for this loop', 'Ways in'],
       },
       {
-        name: 'inbox-wide-dark',
-        path: `/inbox/${waiting.client.slug}/${waiting.id}`,
+        name: 'webhook-wide',
+        path: `/${CLIENT}/webhooks/${inlet}`,
         size: 'wide',
-        shows: /Nobody answers/,
-        light: 'dark',
+        shows: /contact\.town/,
       },
       {
         name: 'sync-wide',

@@ -131,6 +131,7 @@ function Client({
                 autoCapitalize="none"
                 autoCorrect={false}
                 autoComplete="off"
+                secureTextEntry
                 value={own.token}
                 onChangeText={(token) => onChange({ ...own, token })}
               />

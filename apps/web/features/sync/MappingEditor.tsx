@@ -121,6 +121,15 @@ export function MappingEditor({
                 >
                   <Words kind="small" style={{ paddingHorizontal: 8 }}>{`as ${column.as}`}</Words>
                 </Menu>
+                <View style={{ flexGrow: 1, flexBasis: 110, maxWidth: wide ? 170 : undefined }}>
+                  <Field
+                    label={`What goes into ${column.to || 'it'} where nothing is known`}
+                    hideLabel
+                    placeholder="else nothing"
+                    value={column.otherwise ?? ''}
+                    onChangeText={(otherwise) => change(at, { otherwise: otherwise === '' ? undefined : otherwise })}
+                  />
+                </View>
                 <View style={{ flex: 1 }} />
                 <QuietButton
                   title="Remove"
