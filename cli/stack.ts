@@ -45,6 +45,8 @@ export function serverEnvironment(options: {
   standins: string;
   mailPort: number;
   web: string | null;
+  /** The folder for files of destinations. */
+  files?: string;
   log?: Config['log'];
 }): Record<string, string> {
   return {
@@ -60,6 +62,7 @@ export function serverEnvironment(options: {
     DARTLOOP_MAIL: `smtp://127.0.0.1:${options.mailPort}`,
     DARTLOOP_DEMO: 'yes',
     DARTLOOP_WATCH: '10',
+    ...(options.files && { DARTLOOP_FILES: options.files }),
     DARTLOOP_LOG: options.log ?? 'info',
     ...(options.web && { DARTLOOP_WEB: options.web }),
   };
@@ -93,7 +96,15 @@ export async function startStack(options: StackOptions): Promise<Stack> {
     started.push(standins);
     const port = await freePort(options.wishedPort);
     const mailPort = await mailPortOf(standins.address);
-    const environment = serverEnvironment({ cluster, port, standins: standins.address, mailPort, web, log: options.log });
+    const environment = serverEnvironment({
+      cluster,
+      port,
+      standins: standins.address,
+      mailPort,
+      web,
+      files: join(options.folder, 'files'),
+      log: options.log,
+    });
     if (options.world && !(await isLoaded(cluster.owner))) {
       step('Demo world: five clients, their loops, and a week of conversations played through the real webhooks');
       writeFileSync(loading, '');

@@ -34,7 +34,6 @@ export async function shots(): Promise<void> {
     )!.id;
     const inlet = (await api.get<WebhooksPage>(`/clients/${CLIENT}/webhooks`)).inlets[0]!.id;
     const register = (await api.get<DestinationRow[]>(`/clients/${CLIENT}/destinations`))[0]!.id;
-    const waiting = (await api.get<InboxPage>('/inbox?shelf=waiting')).rows.find((row) => !row.held)!;
     const held = (await api.get<InboxPage>('/inbox?shelf=waiting')).rows.find((row) => row.held && row.channel === 'telegram')!;
     const office = (await api.get<LoopRow[]>(`/clients/${CLIENT}/loops`)).find((row) => row.name === 'Ticket office')!.id;
     const finder = (await api.get<LoopRow[]>('/clients/bramble-row-nursery/loops')).find((row) => row.name === 'Plant finder')!.id;

@@ -26,6 +26,8 @@ const Environment = z.object({
   DARTLOOP_MAIL: url.optional(),
   /** Who alerts by email come from. */
   DARTLOOP_MAIL_FROM: z.string().default('Dart Loop <alerts@localhost>'),
+  /** The folder that files of destinations go into, one below it for each client. */
+  DARTLOOP_FILES: z.string().optional(),
   DARTLOOP_WEB: z.string().optional().describe('the folder of the exported web app'),
   DARTLOOP_DEMO: yesOrNo('no'),
   /** Off for a process that only receives and decides; another one sends. */
@@ -48,6 +50,7 @@ export interface Config {
   standins: string | null;
   mail: string | null;
   mailFrom: string;
+  files: string | null;
   web: string | null;
   demo: boolean;
   sending: boolean;
@@ -76,6 +79,7 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     standins: read.DARTLOOP_STANDINS ?? null,
     mail: read.DARTLOOP_MAIL ?? null,
     mailFrom: read.DARTLOOP_MAIL_FROM,
+    files: read.DARTLOOP_FILES ?? null,
     web: read.DARTLOOP_WEB ?? null,
     demo: read.DARTLOOP_DEMO,
     sending: read.DARTLOOP_SENDING,

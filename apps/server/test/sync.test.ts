@@ -1,3 +1,5 @@
+import { readFileSync, readdirSync } from 'node:fs';
+import { join } from 'node:path';
 import { Webhook } from 'standardwebhooks';
 import type {
   CopyRow,
@@ -267,6 +269,87 @@ test('a finished run brings a delivery about, and so does a time of the day, of 
       },
       (found) => found.filter(({ status }) => status === 'done').length === 2,
     );
+  } finally {
+    await stage.close();
+  }
+});
+
+test('a file of everybody goes out as a whole: into a folder or to an address, at its time or now, again after a fail', async () => {
+  const clock = new WoundClock(Date.parse('2026-11-26T05:00:00Z'));
+  const { stage, make, deliveries } = await stageOf(clock);
+  try {
+    const { api, standins } = stage;
+    const mapping = [
+      { to: 'Id', as: 'text', origin: { from: 'fact', fact: 'id' } },
+      { to: 'Who, in full', as: 'text', origin: { from: 'fact', fact: 'name' } },
+      { to: 'town', as: 'text', origin: { from: 'field', field: 'town' }, otherwise: '-' },
+      { to: 'tags', as: 'list', origin: { from: 'fact', fact: 'tags' } },
+    ];
+    const who = { field: 'town', is: 'equal', value: 'Harwick' };
+    const anna = await make('Anna', { town: 'Harwick' });
+    const calc = await make('=SUM(A1)', { town: 'Harwick' });
+    await make('Bram', { town: 'Fenwater' });
+    await api.post(`${CLIENT}/people/actions`, { people: { ids: [anna] }, action: { do: 'add tag', tag: 'a; b' } });
+    const csv = [`Id,"Who, in full",town,tags`, `${anna},Anna,Harwick,a\\; b`, `${calc},'=SUM(A1),Harwick,`, ''].join('\r\n');
+
+    const folder = await api.post<DestinationPage>(`${CLIENT}/destinations`, {
+      kind: 'file',
+      name: 'Ärzte & Co',
+      settings: {},
+      mapping,
+      triggers: { daily: { at: '06:00' } },
+      who,
+    });
+    expect(folder).toMatchObject({ host: null, findings: [] });
+    const path = `${CLIENT}/destinations/${folder.id}`;
+    await expect(api.post(`${path}/send`, {})).rejects.toThrow(/Switch it on first/);
+    await api.post(`${path}/state`, { state: 'on' });
+    await expect(api.post(`${path}/try`, { personId: anna })).rejects.toThrow(/goes out as a whole/);
+    const ended = (id: string, count = 1) =>
+      until(
+        async () => {
+          clock.wind(clock.now() + 500);
+          return deliveries(id);
+        },
+        (found) => found.length === count && found.every(({ status }) => status !== 'waiting'),
+      );
+    clock.wind(Date.parse('2026-11-26T06:00:01Z'));
+    expect(
+      (await ended(folder.id)).map(({ name, personId, status, causes, outcome }) => [name, personId, status, causes, outcome]),
+    ).toEqual([['Everybody it is for', null, 'done', ['every day'], `arzte-co-2026-11-26.csv: 2 rows, ${Buffer.byteLength(csv)} bytes`]]);
+    const here = join(stage.config.files!, 'saltmarsh-ferries');
+    expect(readdirSync(here)).toEqual(['arzte-co-2026-11-26.csv']);
+    expect(readFileSync(join(here, 'arzte-co-2026-11-26.csv'), 'utf8')).toBe(csv);
+
+    // To an address: the day in its name, tried again with the same id until it is taken.
+    const put = await api.post<DestinationPage>(`${CLIENT}/destinations`, {
+      kind: 'file',
+      name: 'Drop',
+      settings: { address: 'https://drop.example/in/people-DATE.csv' },
+      token: 'drop-token',
+      mapping,
+      triggers: {},
+      who,
+    });
+    await api.post(`${CLIENT}/destinations/${put.id}/state`, { state: 'on' });
+    standins.outside.answer({ host: 'drop.example', status: 503, body: {}, headers: {}, slowMs: 0, times: 1 });
+    await api.post(`${CLIENT}/destinations/${put.id}/send`, {});
+    expect((await ended(put.id))[0]).toMatchObject({
+      status: 'done',
+      attempts: 2,
+      outcome: `put: 2 rows, ${Buffer.byteLength(csv)} bytes`,
+    });
+    const got = standins.outside.requests.filter(({ host }) => host === 'drop.example');
+    expect(got.map(({ path: at, raw, headers }) => [at, raw, headers.authorization, headers['content-type']])).toEqual(
+      [1, 2].map(() => ['/in/people-2026-11-26.csv', csv, 'Bearer drop-token', 'text/csv; charset=utf-8']),
+    );
+    expect(new Set(got.map(({ headers }) => headers['idempotency-key'])).size).toBe(1);
+    // A step cannot send one person into a file.
+    await expect(
+      stage.publish(
+        '{ format: dart-loop/1, name: Into a file, cues: [{ kind: keyword, words: [into], match: exactly }], scenes: [{ name: One, steps: [{ kind: send out, destination: Drop }, { kind: say, text: Done. }] }] }',
+      ),
+    ).rejects.toThrow(/is a file that goes out as a whole/);
   } finally {
     await stage.close();
   }

@@ -59,7 +59,7 @@ export class OutsideStandin {
         path,
         headers,
         body: request.body,
-        raw: JSON.stringify(request.body),
+        raw: typeof request.body === 'string' ? request.body : JSON.stringify(request.body),
         at: Date.now(),
       });
       if (this.requests.length > 5_000) this.requests.shift();

@@ -124,6 +124,7 @@ export function makeStandins(): Standins {
   const app = express();
   app.disable('x-powered-by');
   app.use(express.json({ limit: '1mb' }));
+  app.use(express.text({ type: 'text/csv', limit: '20mb' }));
   app.use(telegram.router());
   app.use(sms.router());
   app.use(graph.router());

@@ -33,6 +33,8 @@ test.each<SaveDestination>([
   { kind: 'contact', settings: { address: 'https://a.example/c', findBy: 'email', listAt: 'data', idAt: 'key.id' }, ...common },
   { kind: 'rows', settings: { address: 'https://a.example/r', key: 'person' }, ...common },
   { kind: 'rows', settings: { address: 'https://a.example/r' }, ...common },
+  { kind: 'file', settings: { address: 'https://a.example/DATE.csv' }, ...common, triggers: { daily: { at: '06:00' } } },
+  { kind: 'file', settings: {}, ...common, triggers: {} },
 ])('what is kept is opened and kept again as it was', (destination) => {
   expect(savedOf(draftOf(page(destination)))).toEqual({ ok: true, destination });
 });

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { Condition } from '@dart-loop/core/model/condition';
 import { DESTINATION_KINDS, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import { ContactSettings } from '@dart-loop/core/sync/kinds/contact';
+import { FileSettings } from '@dart-loop/core/sync/kinds/file';
 import { RowsSettings } from '@dart-loop/core/sync/kinds/rows';
 import { WebhookSettings } from '@dart-loop/core/sync/kinds/webhook';
 import { TimeOfDay } from '@dart-loop/core/time/zones';
@@ -35,6 +36,7 @@ export const SaveDestination = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('webhook'), settings: WebhookSettings, ...Kept }).strict(),
   z.object({ kind: z.literal('contact'), settings: ContactSettings, ...Kept }).strict(),
   z.object({ kind: z.literal('rows'), settings: RowsSettings, ...Kept }).strict(),
+  z.object({ kind: z.literal('file'), settings: FileSettings, ...Kept, triggers: Triggers.pick({ daily: true }).strict() }).strict(),
 ]) satisfies z.ZodType<{ kind: DestinationKindName }>;
 export type SaveDestination = z.infer<typeof SaveDestination>;
 
@@ -52,8 +54,8 @@ export interface DestinationRow {
   id: string;
   name: string;
   kind: DestinationKindName;
-  /** The host it goes to. */
-  host: string;
+  /** The host it goes to; null: into a folder of the server. */
+  host: string | null;
   state: 'off' | 'on' | 'paused';
   waiting: number;
   shelf: number;
@@ -78,7 +80,7 @@ export interface CopyRow {
   client: string;
   name: string;
   /** The destination of the same name that the client has; null: none yet. */
-  copy: { id: string; host: string; state: DestinationRow['state']; hint: string | null } | null;
+  copy: { id: string; host: string | null; state: DestinationRow['state']; hint: string | null } | null;
   /** What the copy has otherwise; empty where it is the same, or not there. */
   differences: string[];
   /** Fields that it would be given. */
@@ -126,7 +128,8 @@ export interface AttemptView {
 export interface DeliveryRow {
   id: string;
   n: number;
-  personId: string;
+  /** Null for a file of everybody. */
+  personId: string | null;
   name: string;
   status: 'waiting' | 'done' | 'shelf' | 'left out';
   isTest: boolean;

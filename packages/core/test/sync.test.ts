@@ -1,3 +1,4 @@
+import { addressOn, fileNameOn, headLine, rowLine } from '../src/sync/kinds/file';
 import fc from 'fast-check';
 import { stranger, type ClientFacts, type Value } from '../src';
 import {
@@ -265,5 +266,23 @@ describe('a contact', () => {
       reason: 'its answer holds no list of contacts',
     });
     expect(deliver(parcel({ town: 'Harwick' }), () => ({ status: 200, body: [] })).move.kind).toBe('refused');
+  });
+});
+
+describe('a file of everybody', () => {
+  test.each([
+    ['Ärzte & Co', 'arzte-co-2026-11-26.csv'],
+    ['../../etc/passwd', 'etc-passwd-2026-11-26.csv'],
+    ['船', 'people-2026-11-26.csv'],
+  ])('%s is called %s in a folder', (name, called) => expect(fileNameOn(name, '2026-11-26')).toBe(called));
+  test('cells are text: lists parted, truths spoken, formulas defused, numbers and telephone numbers as they are', () => {
+    const mapping = ['a', 'b', 'c', 'd', 'e'].map((to) => ({ to, as: 'text' as const, origin: { from: 'text' as const, text: '' } }));
+    expect(headLine(mapping)).toBe('a,b,c,d,e\r\n');
+    expect(rowLine(mapping, { cells: { a: ['x', 'y'], b: true, c: '=1+1', d: '+447700900144' }, problems: [] })).toBe(
+      "x; y,yes,'=1+1,+447700900144,\r\n",
+    );
+  });
+  test('the day stands in its address', () => {
+    expect(addressOn('https://drop.example.org/people-DATE.csv', '2026-11-26')).toBe('https://drop.example.org/people-2026-11-26.csv');
   });
 });

@@ -1,3 +1,4 @@
+import { createReadStream } from 'node:fs';
 import { Agent as PlainAgent, request as plainRequest, type IncomingHttpHeaders } from 'node:http';
 import type { LookupFunction } from 'node:net';
 import { Agent as SecureAgent, request as secureRequest } from 'node:https';
@@ -10,7 +11,22 @@ export class NotOutside extends Error {}
 
 export type Method = 'GET' | 'POST' | 'PUT' | 'PATCH';
 
+/** A file as a body, read as it goes out. It may take as long as a slow line needs for it. */
+export class FileBody {
+  constructor(
+    readonly path: string,
+    readonly type: string,
+    /** In bytes. */
+    readonly size: number,
+  ) {}
+  get patienceMs(): number {
+    return PATIENCE_MS + Math.ceil(this.size / SLOW_LINE) * 1_000;
+  }
+}
+
 const MOST_BYTES = 1_000_000;
+/** Bytes a second. */
+const SLOW_LINE = 250_000;
 /** A host that does not take the connection by then is not there. */
 const CONNECT_MS = 5_000;
 const PATIENCE_MS = 15_000;
@@ -42,7 +58,8 @@ function askOnce(
   { patienceMs = PATIENCE_MS, lookup, method = 'POST' }: { patienceMs?: number; lookup?: LookupFunction; method?: Method },
 ): Promise<Answer | null> {
   return new Promise((resolve) => {
-    const payload = method === 'GET' ? '' : JSON.stringify(body);
+    const isFile = body instanceof FileBody;
+    const payload = method === 'GET' || isFile ? '' : JSON.stringify(body);
     const isSecure = url.startsWith('https:');
     const request = (isSecure ? secureRequest : plainRequest)(url, {
       method,
@@ -50,7 +67,9 @@ function askOnce(
       agent: lookup ? false : isSecure ? secure : plain,
       ...(lookup && { lookup }),
       headers: {
-        ...(method !== 'GET' && { 'content-type': 'application/json', 'content-length': Buffer.byteLength(payload) }),
+        ...(isFile
+          ? { 'content-type': body.type, 'content-length': body.size }
+          : method !== 'GET' && { 'content-type': 'application/json', 'content-length': Buffer.byteLength(payload) }),
         ...headers,
       },
     });
@@ -97,7 +116,11 @@ function askOnce(
         }),
       );
     });
-    request.end(payload);
+    if (isFile)
+      createReadStream(body.path)
+        .on('error', () => request.destroy())
+        .pipe(request);
+    else request.end(payload);
   });
 }
 

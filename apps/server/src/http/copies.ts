@@ -6,7 +6,7 @@ import { audit } from '../db/audit';
 import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { seal } from '../secrets';
-import { storedDestination, type StoredDestination } from '../sync/stored';
+import { hostOf, storedDestination, type StoredDestination } from '../sync/stored';
 import { cuesChanged } from '../work/publish';
 import { Problem } from './problem';
 import { route, type OpenClient } from './route';
@@ -142,7 +142,7 @@ const rowsOf = (from: StoredDestination, all: readonly Other[]): CopyRow[] =>
   all.map(({ slug, name, copy, fields }) => ({
     client: slug,
     name,
-    copy: copy && { id: copy.id, host: new URL((copy.settings as { address: string }).address).host, state: copy.state, hint: copy.hint },
+    copy: copy && { id: copy.id, host: hostOf(copy), state: copy.state, hint: copy.hint },
     differences: copy ? copyDifferences(copied(from), copied(copy)) : [],
     missingFields: fieldsNeeded(copied(from)).filter((field) => !fields.includes(field)),
   }));

@@ -13,6 +13,7 @@ import {
   type DestinationPage,
   type DestinationRow,
   type PreviewRow,
+  type Triggers,
 } from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import { audit } from '../db/audit';
@@ -23,8 +24,9 @@ import { NAME } from '../people/page';
 import { seal } from '../secrets';
 import { exchange, wordsOf } from '../sync/exchange';
 import { parcelOf } from '../sync/parcel';
-import { storedDestination, tokenOf, type StoredDestination } from '../sync/stored';
+import { hostOf, isWhole, storedDestination, tokenOf, type StoredDestination } from '../sync/stored';
 import { askOutside, signingSecret } from '../work/outside';
+import { noteFile } from '../sync/noting';
 import { nextSending } from '../sync/schedule';
 import { Problem, notFound } from './problem';
 import { route, type OpenClient } from './route';
@@ -33,16 +35,16 @@ const SHOWN = 50;
 /** Recent people that a mapping is shown on. */
 const PREVIEWED = 10;
 
-const DELIVERIES = `select d.id, d.n::int, d.person_id as "personId", ${NAME} as name, d.status, d.is_test as "isTest", d.causes, d.attempts, d.outcome,
+const DELIVERIES = `select d.id, d.n::int, d.person_id as "personId", case when d.person_id is null then 'Everybody it is for' else ${NAME} end as name, d.status, d.is_test as "isTest", d.causes, d.attempts, d.outcome,
     d.made_at as "madeAt", d.due_at as "dueAt", d.ended_at as "endedAt"
-  from delivery d join person p on p.client_id = d.client_id and p.id = d.person_id where d.client_id = $1`;
+  from delivery d left join person p on p.client_id = d.client_id and p.id = d.person_id where d.client_id = $1`;
 
 type Found = StoredDestination & { waiting: number; shelf: number };
 const rowView = (row: Found): DestinationRow => ({
   id: row.id,
   name: row.name,
   kind: row.kind,
-  host: new URL((row.settings as { address: string }).address).host,
+  host: hostOf(row),
   state: row.state,
   waiting: row.waiting,
   shelf: row.shelf,
@@ -105,7 +107,7 @@ export function destinationRoutes({
     await db.query('update destination set next_at = $3 where client_id = $1 and id = $2', [id, destinationId, next && new Date(next)]);
   };
   /** Loops are named as they are called: one that is not there would never bring anything about. */
-  const knowLoops = async (db: Connection, clientId: number, { runs }: SaveDestination['triggers']): Promise<void> => {
+  const knowLoops = async (db: Connection, clientId: number, { runs }: Triggers): Promise<void> => {
     if (!Array.isArray(runs)) return;
     const { rows } = await db.query<{ name: string }>('select name from loop where client_id = $1 and archived_at is null', [clientId]);
     const unknown = runs.find((name) => !rows.some((row) => row.name.toLowerCase() === name.toLowerCase()));
@@ -269,7 +271,7 @@ export function destinationRoutes({
           const now = clock.now();
           const parcel = parcelOf(destination, person, facts, { id, at: now, now, theirId: null });
           const first = destinationKind(destination.kind).next(destination.settings as never, parcel, []);
-          return [{ personId: id, name, ...parcel.row, leftOut: first.kind === 'refused' ? first.reason : null }];
+          return [{ personId: id, name, ...parcel.row, leftOut: first.kind === 'refused' && !isWhole(destination) ? first.reason : null }];
         });
       },
     }),
@@ -280,6 +282,7 @@ export function destinationRoutes({
       body: TryDestination,
       async handle({ db, client, params, body, account }): Promise<DeliveryPage> {
         const destination = await storedDestination(db, client.id, params.destinationId!);
+        if (isWhole(destination)) throw new Problem(409, 'As a whole', 'A file goes out as a whole; send it now to try it.');
         const person = (await readPeople(db, client.id, [body.personId]))[0];
         if (!person) throw notFound('person');
         const facts = await clientFacts(db, client.id);
@@ -326,6 +329,23 @@ export function destinationRoutes({
           );
         await audit(db, client.id, account.id, clock.now(), 'tried a destination', { name: destination.name });
         return delivery(db, client.id, id);
+      },
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/destinations/:destinationId/send',
+      may: 'change sync',
+      // A file, now and not only when its time comes.
+      async handle({ db, client, params, account, afterwards }): Promise<DestinationPage> {
+        const destination = await storedDestination(db, client.id, params.destinationId!);
+        if (!isWhole(destination)) throw new Problem(409, 'Not as a whole', 'People are sent there one by one, from the list of people.');
+        if (destination.state === 'off')
+          throw new Problem(409, 'It is off', 'Switch it on first: nothing goes to a destination that is off.');
+        stopFor(await pageOf(db, client.id, destination.id));
+        await noteFile(db, destination, 'by hand', clock.now());
+        await audit(db, client.id, account.id, clock.now(), 'sent a file out', { name: destination.name });
+        afterwards(woken);
+        return pageOf(db, client.id, destination.id);
       },
     }),
     route({

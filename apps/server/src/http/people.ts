@@ -122,7 +122,9 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
           ),
           sources: await names("select distinct title as name from task where client_id = $1 and kind = 'import' order by 1 limit 50"),
           segments: await rows('select id, name from segment where client_id = $1 order by name'),
-          destinations: await rows("select id, name from destination where client_id = $1 and state <> 'off' order by name"),
+          destinations: await rows(
+            "select id, name from destination where client_id = $1 and state <> 'off' and kind <> 'file' order by name",
+          ),
         };
       },
     }),

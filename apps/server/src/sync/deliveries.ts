@@ -2,6 +2,7 @@ import type { Logger } from 'pino';
 import { isInSegment, type ClientFacts } from '@dart-loop/core';
 import type { SyncedPerson } from '@dart-loop/core/sync/mapping';
 import type { Parcel } from '@dart-loop/core/sync/kinds/kind';
+import type { FileSettings } from '@dart-loop/core/sync/kinds/file';
 import { arrived, saysMore, type StandsThere } from '@dart-loop/core/sync/settle';
 import type { Clock } from '../clock';
 import { inTransaction, type Db } from '../db/pool';
@@ -12,13 +13,16 @@ import { signingSecret } from '../work/outside';
 import { growingPause } from '../work/pace';
 import { exchange, wordsOf, type CallMade, type Outcome } from './exchange';
 import { parcelOf } from './parcel';
-import { HEARS, tokenOf, type StoredDestination } from './stored';
+import { putFile } from './wholeFile';
+import { HEARS, isWhole, tokenOf, type StoredDestination } from './stored';
 
 /** Deliveries under way to one destination at once, and in this process altogether. */
 const MOST_EACH = 8;
 const MOST_AT_ONCE = 48;
 /** A delivery that was taken is another's again after so long: its taker has died. */
 const LEASE_MS = 90_000;
+/** One of a whole file, which takes longer. */
+const FILE_LEASE_MS = 1_800_000;
 /** From so many fails in a row on, only one is tried at a time, after growing pauses. */
 const BREAKS_AT = 5;
 const LONGEST_BREAK_MS = 300_000;
@@ -29,7 +33,8 @@ interface DeliveryRow {
   client_id: number;
   id: string;
   destination_id: string;
-  person_id: string;
+  /** Null: a file of everybody. */
+  person_id: string | null;
   attempts: number;
   cells: Parcel['row']['cells'] | null;
   causes: string[];
@@ -56,6 +61,8 @@ export class Deliveries {
       log: Logger;
       key: Buffer;
       standins: string | null;
+      /** The folder for files, if there is one. */
+      files: string | null;
       chance: () => number;
       tell: (clientIds: number[]) => void;
     },
@@ -110,32 +117,62 @@ export class Deliveries {
              select t.*, c.their_id, s.columns as stands from taken t
              left join counterpart c on c.client_id = t.client_id and c.destination_id = t.destination_id and c.person_id = t.person_id
              left join stands_there s on s.client_id = t.client_id and s.destination_id = t.destination_id and s.person_id = t.person_id`,
-      values: [client_id, id, now, new Date(now.getTime() + LEASE_MS), free],
+      values: [client_id, id, now, new Date(now.getTime() + (isWhole(destination) ? FILE_LEASE_MS : LEASE_MS)), free],
     });
     if (rows.length === 0) return;
     const client = await clientFacts(this.db, client_id);
     const people = await readPeople(
       this.db,
       client_id,
-      rows.map((row) => row.person_id),
+      rows.flatMap((row) => row.person_id ?? []),
     );
     const { who } = destination;
     const asked = who && (await askedOf(this.db, client_id, now.getTime()));
     this.#running.set(id, (this.#running.get(id) ?? 0) + rows.length);
     for (const row of rows) {
+      if (row.person_id === null) {
+        void this.#settle(destination, row, this.#deliverFile(destination, client, row));
+        continue;
+      }
       const person = people.find((each) => each.id === row.person_id);
       // One who has been on their way before is for whom it was then.
       const isFor = person !== undefined && (!who || row.cells !== null || isInSegment(who, { ...asked!, person }));
-      void this.#deliver(destination, client, row, person, isFor, now.getTime())
-        .catch((error: Error) => this.options.log.error({ delivery: row.id, error: error.message }, 'a delivery could not be marked'))
-        .finally(() => {
-          const left = this.#running.get(id)! - 1;
-          if (left > 0) this.#running.set(id, left);
-          else this.#running.delete(id);
-          if (!this.#stopped)
-            void this.wake().catch((error: Error) => this.options.log.error({ error: error.message }, 'deliveries could not be taken'));
-        });
+      void this.#settle(destination, row, this.#deliver(destination, client, row, person, isFor, now.getTime()));
     }
+  }
+
+  /** When it is over its place is free, and the next are looked for. */
+  async #settle({ id }: Due, row: DeliveryRow, work: Promise<void>): Promise<void> {
+    const { log } = this.options;
+    await work.catch((error: Error) => log.error({ delivery: row.id, error: error.message }, 'a delivery could not be marked'));
+    const left = this.#running.get(id)! - 1;
+    if (left > 0) this.#running.set(id, left);
+    else this.#running.delete(id);
+    if (!this.#stopped) await this.wake().catch((error: Error) => log.error({ error: error.message }, 'deliveries could not be taken'));
+  }
+
+  async #deliverFile(destination: Due, client: ClientFacts, row: DeliveryRow): Promise<void> {
+    const { files } = this.options;
+    const { name, mapping, who, settings, client_id: clientId } = destination;
+    const { rows } = await this.db.query<{ slug: string }>('select slug from client where id = $1', [clientId]);
+    const began = performance.now();
+    const door = { ...this.#door(destination), files };
+    const { outcome, calls } = await putFile(this.db, door, {
+      clientId,
+      slug: rows[0]!.slug,
+      client,
+      name,
+      settings: settings as FileSettings,
+      mapping,
+      who,
+      id: row.id,
+    });
+    await this.#mark(destination, row, null, outcome, calls, Math.round(performance.now() - began));
+  }
+
+  #door(destination: Due) {
+    const { clock, key, standins } = this.options;
+    return { standins, token: tokenOf(key, destination), secret: signingSecret(key, destination.client_id), now: () => clock.now() };
   }
 
   /** `isFor`: whether the person is one of those it is for. `since`: when they were read, in ms. */
@@ -149,7 +186,7 @@ export class Deliveries {
   ): Promise<void> {
     // Erased meanwhile, and the delivery with them.
     if (!person) return;
-    const { clock, key, standins } = this.options;
+    const { clock } = this.options;
     const parcel = parcelOf(destination, person, client, {
       id: row.id,
       at: row.made_at.getTime(),
@@ -174,9 +211,8 @@ export class Deliveries {
         JSON.stringify(parcel.row.cells),
       ]);
     }
-    const door = { standins, token: tokenOf(key, destination), secret: signingSecret(key, row.client_id), now: () => clock.now() };
     const began = performance.now();
-    const { outcome, calls } = await exchange(door, destination, parcel);
+    const { outcome, calls } = await exchange(this.#door(destination), destination, parcel);
     faultPoint(11);
     if (destination.hears && outcome.kind === 'done') await this.#noteArrived(destination, row, parcel, since);
     await this.#mark(destination, row, parcel, outcome, calls, Math.round(performance.now() - began));
@@ -205,7 +241,8 @@ export class Deliveries {
   async #mark(
     { id: destinationId, fails, hears }: Due,
     row: DeliveryRow,
-    parcel: Parcel,
+    /** Null for a file, which is made anew with every try. */
+    parcel: Parcel | null,
     outcome: Outcome,
     calls: CallMade[],
     ms: number,
@@ -217,7 +254,13 @@ export class Deliveries {
     const waits = (outcome.kind === 'again' && !givenUp) || outcome.kind === 'locked';
     const status = outcome.kind === 'done' ? 'done' : outcome.kind === 'left out' ? 'left out' : waits ? 'waiting' : 'shelf';
     const words =
-      outcome.kind === 'done' ? wordsOf(outcome, parcel) : givenUp ? `given up after ${attempts} tries: ${outcome.reason}` : outcome.reason;
+      outcome.kind === 'done'
+        ? parcel
+          ? wordsOf(outcome, parcel)
+          : outcome.words
+        : givenUp
+          ? `given up after ${attempts} tries: ${outcome.reason}`
+          : outcome.reason;
     const afterMs = outcome.kind === 'again' ? Math.max(outcome.afterMs ?? 0, growingPause(attempts, chance())) : 0;
     const rest = restOf(outcome, fails + 1, chance());
     await this.db.query({
@@ -245,7 +288,7 @@ export class Deliveries {
         status,
         attempts,
         new Date(now + afterMs),
-        outcome.kind === 'left out' ? null : JSON.stringify(parcel.row.cells),
+        outcome.kind === 'left out' || !parcel ? null : JSON.stringify(parcel.row.cells),
         words,
         new Date(now),
         ms,

@@ -70,16 +70,19 @@ async function make(door: Door, call: Call, id: string, calls: CallMade[]): Prom
   const ms = Math.round(performance.now() - began);
   if (answer.kind === 'silence') {
     calls.push({ request: kept(call), answer: { silence: answer.reason }, ms });
-    const { reason } = answer;
-    return { reply: null, outcome: isForbidden(reason) ? { kind: 'locked', reason } : { kind: 'again', reason, afterMs: null } };
+    return { reply: null, outcome: silenceOf(answer.reason) };
   }
   const { status, body, headers } = answer;
   calls.push({ request: kept(call), answer: { status, body: short(body) }, ms });
   return { reply: { status, body }, outcome: outcomeOf(status, headers['retry-after'], now()) };
 }
 
+/** What no answer means. */
+export const silenceOf = (reason: string): Outcome =>
+  isForbidden(reason) ? { kind: 'locked', reason } : { kind: 'again', reason, afterMs: null };
+
 /** What a status means by itself; null when it is an answer. */
-function outcomeOf(status: number, retryAfter: string | undefined, now: number): Outcome | null {
+export function outcomeOf(status: number, retryAfter: string | undefined, now: number): Outcome | null {
   if (status >= 200 && status < 300) return null;
   if (status === 401 || status === 403) return { kind: 'locked', reason: `it does not let us in (${status})` };
   const reason = refusalWords(status);

@@ -44,3 +44,17 @@ export async function noteSentOut(db: Connection, steps: Changes['deliveries']):
   }
   await noteDeliveries(db, [...wanted.values()]);
 }
+
+/** Notes that a file is to go out; one that waits already is enough. */
+export async function noteFile(
+  db: Connection,
+  { client_id, id }: { client_id: number; id: string },
+  cause: string,
+  now: number,
+): Promise<void> {
+  await db.query(
+    `insert into delivery (client_id, id, destination_id, person_id, causes, due_at, made_at) select $1, gen_random_uuid(), $2, null, array[$3::text], $4, $4
+     where not exists (select from delivery where client_id = $1 and destination_id = $2 and person_id is null and status = 'waiting' and taken_until is null)`,
+    [client_id, id, cause, new Date(now)],
+  );
+}

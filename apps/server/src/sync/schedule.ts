@@ -3,7 +3,8 @@ import type { Triggers } from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import { inTransaction, type Db } from '../db/pool';
 import { newId } from '../ids';
-import type { StoredDestination } from './stored';
+import { noteFile } from './noting';
+import { isWhole, type StoredDestination } from './stored';
 
 /** When everybody a destination is for is sent next, in ms; null where that is never. */
 export const nextSending = ({ daily }: Triggers, zone: string, now: number): number | null =>
@@ -29,6 +30,10 @@ export async function sendDaily(db: Db, clock: Clock): Promise<number[]> {
       ]);
       // What waits while it is paused would only be sent twice; the next day comes.
       if (due.state !== 'on') return due.client_id;
+      if (isWhole(due)) {
+        await noteFile(connection, due, 'every day', now);
+        return due.client_id;
+      }
       await connection.query("insert into task (client_id, id, kind, title, spec, made_at) values ($1, $2, 'action', $3, $4, $5)", [
         due.client_id,
         newId(now),

@@ -1,6 +1,6 @@
 import type { Triggers } from '@dart-loop/contract';
 import type { Condition } from '@dart-loop/core';
-import type { DestinationKindName } from '@dart-loop/core/sync/kinds/index';
+import { destinationKind, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import type { Mapping, TheirColumn } from '@dart-loop/core/sync/mapping';
 import type { Connection } from '../db/pool';
 import { notFound } from '../http/problem';
@@ -39,4 +39,13 @@ export async function storedDestination(db: Connection, clientId: number, id: st
   const { rows } = await db.query<StoredDestination>('select * from destination where client_id = $1 and id = $2', [clientId, id]);
   if (!rows[0]) throw notFound('destination');
   return rows[0];
+}
+
+/** Whether it goes out as a whole, of everybody it is for. */
+export const isWhole = ({ kind }: Pick<StoredDestination, 'kind'>): boolean => destinationKind(kind).isWhole === true;
+
+/** The host it goes to; null where it is a folder of the server. */
+export function hostOf({ settings }: Pick<StoredDestination, 'settings'>): string | null {
+  const { address } = settings as { address?: string };
+  return address === undefined ? null : new URL(address).host;
 }

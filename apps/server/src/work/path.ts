@@ -78,6 +78,7 @@ export class MessagePath {
       /** Whether this process sends; if not, another does. */
       sending: boolean;
       standins: string | null;
+      files: string | null;
       mail: string | null;
       mailFrom: string;
       /** How often lines are asked whether they work; null for a process that does not know where their webhooks point. */
@@ -104,8 +105,8 @@ export class MessagePath {
         this.wake();
       },
     );
-    const { standins, mail, mailFrom } = this.options;
-    this.#deliveries = new Deliveries(this.#db, { clock, log, key, standins, chance, tell });
+    const { standins, files, mail, mailFrom } = this.options;
+    this.#deliveries = new Deliveries(this.#db, { clock, log, key, standins, files, chance, tell });
     this.#errands = new Errands(this.#db, {
       clock,
       log,

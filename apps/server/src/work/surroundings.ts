@@ -40,7 +40,7 @@ export async function surroundingsOf(db: Connection, clientId: number, loopId: s
     )
   ).rows;
   const { rows: destinations } = await db.query<LoopSurroundings['destinations'][number]>(
-    'select name, before, state, failure from destination where client_id = $1 order by name',
+    'select name, before, state, failure, kind = \'file\' as "isWhole" from destination where client_id = $1 order by name',
     [clientId],
   );
   const { segments, lists } = (await peopleWordsOf(db, [clientId]))(clientId);

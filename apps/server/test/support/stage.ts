@@ -1,3 +1,4 @@
+import { join } from 'node:path';
 import type { AddressInfo } from 'node:net';
 import type { Server } from 'node:http';
 import pg from 'pg';
@@ -72,6 +73,7 @@ export class Stage {
       DARTLOOP_SMS_GATEWAY: `${standinsAddress}/sms`,
       DARTLOOP_STANDINS: standinsAddress,
       DARTLOOP_MAIL: `smtp://127.0.0.1:${standins.mail.port}`,
+      DARTLOOP_FILES: join(cluster().folder, `files-${databases.owner.split('/').at(-1)}`),
       DARTLOOP_DEMO: 'yes',
       DARTLOOP_WATCH: '1',
       DARTLOOP_LOG: 'silent',

@@ -92,7 +92,8 @@ const standing = ({ copy, differences, missingFields }: CopyRow): { tone: 'quiet
       tone: 'quiet',
       words: [missingFields.length === 0 ? 'Not there yet.' : `Not there yet; it would get the fields ${missingFields.join(', ')}.`],
     };
-  if (differences.length === 0) return { tone: 'quiet', words: [`The same, at ${copy.host}, ${copy.state}.`] };
+  if (differences.length === 0)
+    return { tone: 'quiet', words: [`The same, ${copy.host === null ? 'into its folder' : `at ${copy.host}`}, ${copy.state}.`] };
   return { tone: 'warning', words: differences };
 };
 
@@ -138,7 +139,7 @@ function Client({
             )}
             <Field
               label="Its own address, if it has one"
-              placeholder={row.copy ? row.copy.host : 'the same as here'}
+              placeholder={row.copy?.host ?? 'the same as here'}
               autoCapitalize="none"
               autoCorrect={false}
               value={own.address}

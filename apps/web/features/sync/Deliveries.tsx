@@ -105,11 +105,15 @@ export function Deliveries({ path, client, shelf, onReplayed }: { path: string; 
             >
               <View style={{ flex: 1, minWidth: 0 }}>
                 <View style={{ flexDirection: 'row', flexWrap: 'wrap', columnGap: 8, alignItems: 'baseline' }}>
-                  <PlaceLink href={`/${client}/people/${row.personId}`} style={{ minHeight: 24 }}>
-                    <Words kind="strong" color="teal">
-                      {row.name}
-                    </Words>
-                  </PlaceLink>
+                  {row.personId === null ? (
+                    <Words kind="strong">{row.name}</Words>
+                  ) : (
+                    <PlaceLink href={`/${client}/people/${row.personId}`} style={{ minHeight: 24 }}>
+                      <Words kind="strong" color="teal">
+                        {row.name}
+                      </Words>
+                    </PlaceLink>
+                  )}
                   <Words kind="small" {...({ title: exact(row.endedAt ?? row.madeAt) } as object)}>
                     {`${row.causes.map(causeWords).join(', ')}, ${whenWords(row.endedAt ?? row.madeAt)}`}
                   </Words>

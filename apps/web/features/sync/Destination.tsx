@@ -18,7 +18,7 @@ import { Deliveries, OneDelivery } from './Deliveries';
 import { draftOf, emptyDraft, savedOf, type DestinationDraft } from './draft';
 import { MappingEditor, guessedColumn } from './MappingEditor';
 import { SetUp } from './SetUp';
-import { destinationState } from './stateWords';
+import { destinationState, whereWords } from './stateWords';
 
 /** One destination: where it goes, what goes into which column, how it looks on real people, and what went out. */
 export function Destination() {
@@ -93,13 +93,25 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
       return next;
     });
   const put = (state: DestinationPage['state']) => act(() => ask<DestinationPage>('POST', `${own}/state`, { state }));
+  const isWhole = page !== null && DESTINATION_KINDS[page.kind].isWhole === true;
+  const sendNow = () => {
+    setFace('deliveries');
+    return act(() => ask<DestinationPage>('POST', `${own}/send`, {}));
+  };
   const stops = page?.findings.some((finding) => finding.stops) ?? false;
 
   return (
     <Page title={page ? page.name : 'New destination'} above={<TextLink href={`/${client}/sync`}>‹ Sync</TextLink>} width={860}>
       <View style={{ gap: 16 }}>
         {page && (
-          <Head page={page} busy={busy} stops={stops || changed} onState={(state) => void put(state)} onRemove={() => setRemoving(true)} />
+          <Head
+            page={page}
+            busy={busy}
+            stops={stops || changed}
+            onState={(state) => void put(state)}
+            onSend={isWhole ? () => void sendNow() : undefined}
+            onRemove={() => setRemoving(true)}
+          />
         )}
         {!page && (
           <PickRow
@@ -153,6 +165,7 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
           <Preview
             client={client}
             path={own}
+            isWhole={isWhole}
             onTried={() => void mutate((key) => typeof key === 'string' && key.startsWith(`${own}/deliveries`))}
           />
         )}
@@ -185,6 +198,7 @@ function Head({
   busy,
   stops,
   onState,
+  onSend,
   onRemove,
 }: {
   page: DestinationPage;
@@ -192,12 +206,14 @@ function Head({
   /** Whether it cannot be switched on as it stands. */
   stops: boolean;
   onState: (state: DestinationPage['state']) => void;
+  /** Sends the whole file; absent where people go one by one. */
+  onSend?: () => void;
   onRemove: () => void;
 }) {
   const { tone, words } = destinationState(page);
   return (
     <View style={{ gap: 8 }}>
-      <Words kind="small">{`${DESTINATION_KINDS[page.kind].words} at ${page.host}`}</Words>
+      <Words kind="small">{whereWords(page)}</Words>
       <View role="status" style={{ flexDirection: 'row', gap: 2 }}>
         <StateShape tone={tone} />
         <Words color={tone === 'failing' ? 'red' : tone === 'warning' ? 'ochre' : 'ink'} style={{ flex: 1 }}>
@@ -209,6 +225,7 @@ function Head({
         {page.state === 'on' && page.failingSince && (
           <QuietButton outlined title="Try again now" disabled={busy} onPress={() => onState('on')} />
         )}
+        {onSend && page.state === 'on' && <QuietButton outlined title="Send it now" disabled={busy || stops} onPress={onSend} />}
         {page.state === 'on' && <QuietButton outlined title="Pause it" disabled={busy} onPress={() => onState('paused')} />}
         {page.state !== 'off' && <QuietButton outlined title="Switch it off" disabled={busy} onPress={() => onState('off')} />}
         <QuietButton title="Remove" tone="red" label={`Remove ${page.name}`} onPress={onRemove} />
@@ -236,7 +253,7 @@ function Cells({ cells }: { cells: PreviewRow['cells'] }) {
 }
 
 /** The last people who were met, as they would go out; each can be sent now. */
-function Preview({ client, path, onTried }: { client: string; path: string; onTried: () => void }) {
+function Preview({ client, path, isWhole, onTried }: { client: string; path: string; isWhole: boolean; onTried: () => void }) {
   const { colors } = useTheme();
   const { data, error, mutate } = useSWR<PreviewRow[], Error>(`${path}/preview`);
   const [tried, setTried] = useState<DeliveryPage | null>(null);
@@ -258,7 +275,9 @@ function Preview({ client, path, onTried }: { client: string; path: string; onTr
     <View style={{ gap: 4, marginTop: 8 }}>
       <Words kind="heading">As it goes out</Words>
       <Words kind="small">
-        The last ten people, as they stand now. A try sends one of them at once, whatever tags or runs they have, and shows what came back.
+        {isWhole
+          ? 'The last ten people, as they stand now; the file holds everybody it is for.'
+          : 'The last ten people, as they stand now. A try sends one of them at once, whatever tags or runs they have, and shows what came back.'}
       </Words>
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {problem && <Notice tone="failing">{problem}</Notice>}
@@ -277,13 +296,15 @@ function Preview({ client, path, onTried }: { client: string; path: string; onTr
                 <Words key={column} kind="small" color="ochre">{`◆ ${column} is left out: ${reason}`}</Words>
               ))}
             </View>
-            <QuietButton
-              title={trying === row.personId ? 'Trying' : 'Try'}
-              tone="teal"
-              label={`Try with ${row.name}`}
-              disabled={trying !== null}
-              onPress={() => void send(row.personId)}
-            />
+            {!isWhole && (
+              <QuietButton
+                title={trying === row.personId ? 'Trying' : 'Try'}
+                tone="teal"
+                label={`Try with ${row.name}`}
+                disabled={trying !== null}
+                onPress={() => void send(row.personId)}
+              />
+            )}
           </View>
         ))}
       </View>

@@ -3,9 +3,16 @@ import { DESTINATION_KINDS } from '@dart-loop/core/sync/kinds/index';
 import type { PeopleVocabulary } from '@dart-loop/contract';
 import { Field } from '../../ui/Field';
 import { isTimeOfDay } from '@dart-loop/core/time/zones';
-import { Group, TextRow, TickRow } from '../../ui/rows';
+import { Group, PickRow, TextRow, TickRow } from '../../ui/rows';
 import { Sentence } from '../people/Sentence';
 import type { DestinationDraft } from './draft';
+
+const ADDRESS = {
+  webhook: { label: 'Address that is called', placeholder: 'https://example.org/hook' },
+  contact: { label: 'Address of the contacts', placeholder: 'https://example.org/contacts' },
+  rows: { label: 'Address of the rows', placeholder: 'https://example.org/sheets/1/rows' },
+  file: { label: 'Address that the file is put at', placeholder: 'https://example.org/drop/people-DATE.csv' },
+} as const;
 
 /** Where it goes, how it is let in, and what brings a delivery about. */
 export function SetUp({
@@ -51,19 +58,33 @@ export function SetUp({
   return (
     <View style={{ gap: 16 }}>
       <Field label="Name" placeholder="The client’s CRM" value={draft.name} onChangeText={(name) => onChange({ name })} />
-      <Field
-        label={{ webhook: 'Address that is called', contact: 'Address of the contacts', rows: 'Address of the rows' }[kind]}
-        placeholder={
-          { webhook: 'https://example.org/hook', contact: 'https://example.org/contacts', rows: 'https://example.org/sheets/1/rows' }[kind]
-        }
-        autoCapitalize="none"
-        autoCorrect={false}
-        value={draft.address}
-        onChangeText={(address) => onChange({ address: address.trim() })}
-      />
-      {DESTINATION_KINDS[kind].needsToken && (
+      {kind === 'file' && (
+        <PickRow
+          label="The file goes"
+          value={draft.inFolder ? 'folder' : 'address'}
+          options={
+            [
+              ['folder', 'into a folder of the server'],
+              ['address', 'to an address, by PUT'],
+            ] as const
+          }
+          onChange={(where) => onChange({ inFolder: where === 'folder' })}
+        />
+      )}
+      {!(kind === 'file' && draft.inFolder) && (
         <Field
-          label="Token"
+          label={ADDRESS[kind].label}
+          placeholder={ADDRESS[kind].placeholder}
+          hint={kind === 'file' ? 'DATE in it becomes the day, such as 2026-11-26.' : undefined}
+          autoCapitalize="none"
+          autoCorrect={false}
+          value={draft.address}
+          onChangeText={(address) => onChange({ address: address.trim() })}
+        />
+      )}
+      {(DESTINATION_KINDS[kind].needsToken || (kind === 'file' && !draft.inFolder)) && (
+        <Field
+          label={DESTINATION_KINDS[kind].needsToken ? 'Token' : 'Token, if it wants one'}
           placeholder={hint ? `kept, ends in ${hint}; write another to change it` : 'what lets us in over there'}
           secureTextEntry
           autoCapitalize="none"
@@ -121,10 +142,10 @@ export function SetUp({
         />
       )}
       <Group title="It goes out when">
-        {trigger('fields', 'a field changes', 'town, email')}
-        {trigger('tags', 'a tag is put on or taken off', 'vip')}
-        {trigger('lists', 'a list is joined or left', 'News')}
-        {trigger('runs', 'a run of a loop is finished', 'Sailing alerts')}
+        {kind !== 'file' && trigger('fields', 'a field changes', 'town, email')}
+        {kind !== 'file' && trigger('tags', 'a tag is put on or taken off', 'vip')}
+        {kind !== 'file' && trigger('lists', 'a list is joined or left', 'News')}
+        {kind !== 'file' && trigger('runs', 'a run of a loop is finished', 'Sailing alerts')}
         <TickRow
           label="every day, of everybody it is for"
           on={triggers.daily !== undefined}

@@ -2,12 +2,11 @@ import { router, useLocalSearchParams } from 'expo-router';
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { DestinationRow } from '@dart-loop/contract';
-import { DESTINATION_KINDS } from '@dart-loop/core/sync/kinds/index';
 import { PlaceLink, QuietButton, TextLink } from '../../ui/press';
 import { Empty, Failure, Page, StateShape, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
-import { destinationState, shelfWords } from './stateWords';
+import { destinationState, shelfWords, whereWords } from './stateWords';
 
 /** Where a client's people go: each destination with how it is. */
 export function Sync() {
@@ -44,7 +43,7 @@ export function Sync() {
                   <Words kind="strong" color="teal">
                     {row.name}
                   </Words>
-                  <Words kind="small">{`${DESTINATION_KINDS[row.kind].words}, ${row.host}`}</Words>
+                  <Words kind="small">{whereWords(row)}</Words>
                 </View>
                 <View style={{ flexDirection: 'row', gap: 2 }}>
                   <StateShape tone={tone} />

@@ -14,6 +14,8 @@ export interface DestinationDraft {
   listAt: string;
   idAt: string;
   key: string;
+  /** Of a file: into a folder of the server, and not to an address. */
+  inFolder: boolean;
   body: string;
   mapping: MappedColumn[];
   triggers: Triggers;
@@ -31,7 +33,8 @@ export const emptyDraft = (kind: DestinationKindName): DestinationDraft => ({
   key: '',
   body: '',
   mapping: [],
-  triggers: { fields: 'any' },
+  triggers: kind === 'file' ? { daily: { at: '06:00' } } : { fields: 'any' },
+  inFolder: true,
   who: '',
 });
 
@@ -45,6 +48,7 @@ export function draftOf(page: DestinationPage): DestinationDraft {
     listAt: settings.listAt ?? '',
     idAt: settings.idAt ?? 'id',
     key: settings.key ?? '',
+    inFolder: settings.address === undefined,
     body: settings.body === undefined ? '' : JSON.stringify(settings.body, null, 2),
     mapping: page.mapping,
     triggers: page.triggers,
@@ -76,6 +80,11 @@ export function savedOf(draft: DestinationDraft): { ok: true; destination: SaveD
           ...kept,
         },
       };
+    case 'file': {
+      const { daily } = triggers;
+      const settings = draft.inFolder ? {} : { address };
+      return { ok: true, destination: { kind, settings, ...kept, triggers: daily ? { daily } : {} } };
+    }
     case 'rows':
       return { ok: true, destination: { kind, settings: { address, ...(draft.key.trim() && { key: draft.key.trim() }) }, ...kept } };
   }

@@ -1,4 +1,5 @@
 import type { DestinationRow } from '@dart-loop/contract';
+import { DESTINATION_KINDS } from '@dart-loop/core/sync/kinds/index';
 import { whenWords } from '../../ui/time';
 
 const many = (count: number, one: string, more: string) => `${count.toLocaleString('en-GB')} ${count === 1 ? one : more}`;
@@ -14,3 +15,7 @@ export function destinationState(row: DestinationRow): { tone: 'failing' | 'warn
 }
 
 export const shelfWords = (count: number) => many(count, 'delivery on the shelf', 'deliveries on the shelf');
+
+/** What it is and where it goes. */
+export const whereWords = ({ kind, host }: Pick<DestinationRow, 'kind' | 'host'>): string =>
+  `${DESTINATION_KINDS[kind].words}${host === null ? ' in a folder of the server' : `, ${host}`}`;

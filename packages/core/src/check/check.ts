@@ -18,6 +18,8 @@ export interface KnownDestination {
   before: string[];
   state: 'off' | 'on' | 'paused';
   failure: string | null;
+  /** A file, which goes out as a whole: no step sends one person there. */
+  isWhole?: boolean;
 }
 
 /** What surrounds a loop; what is left out is not known, as for a file on its own. */

@@ -159,3 +159,6 @@ create trigger note_finished_later after update on run for each row when (old.en
 -- When everybody it is for is sent next, where that is every day.
 alter table destination add column next_at timestamptz;
 create index destination_next on destination (next_at) where next_at is not null;
+
+-- A file goes out as a whole: of nobody alone.
+alter table delivery alter column person_id drop not null;

@@ -26,6 +26,14 @@ export const destinations = check<'missing destination' | 'destination at rest' 
         about,
         reason: `The client has no destination “${name}”, to which the send out in ${where} goes.`,
       };
+    else if (found.isWhole)
+      yield {
+        ...at,
+        code: 'missing destination',
+        severity: 'stops',
+        about,
+        reason: `“${found.name}”, to which the send out in ${where} goes, is a file that goes out as a whole; one person cannot be sent there.`,
+      };
     else if (found.state !== 'on')
       yield {
         ...at,

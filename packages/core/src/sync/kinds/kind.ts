@@ -52,6 +52,8 @@ export interface DestinationKind<Settings = never> {
    * those that `takes` names.
    */
   next(settings: Settings, parcel: Parcel, replies: readonly Reply[]): Move;
+  /** It goes out as a whole, of everybody it is for: `next` is asked of nobody. */
+  isWhole?: true;
   /** Statuses beside 2xx that {@link next} makes something of. */
   takes: readonly number[];
   /** Reads the columns of the other side, where it can say. */
