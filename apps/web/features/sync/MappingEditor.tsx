@@ -121,15 +121,14 @@ export function MappingEditor({
                 >
                   <Words kind="small" style={{ paddingHorizontal: 8 }}>{`as ${column.as}`}</Words>
                 </Menu>
-                <View style={{ flexGrow: 1, flexBasis: 110, maxWidth: wide ? 170 : undefined }}>
-                  <Field
-                    label={`What goes into ${column.to || 'it'} where nothing is known`}
-                    hideLabel
-                    placeholder="else nothing"
-                    value={column.otherwise ?? ''}
-                    onChangeText={(otherwise) => change(at, { otherwise: otherwise === '' ? undefined : otherwise })}
+                {column.otherwise === undefined && (
+                  <QuietButton
+                    title="Else"
+                    tone="quiet"
+                    label={`Say what goes into ${column.to || 'it'} where nothing is known`}
+                    onPress={() => change(at, { otherwise: '' })}
                   />
-                </View>
+                )}
                 <View style={{ flex: 1 }} />
                 <QuietButton
                   title="Remove"
@@ -146,6 +145,14 @@ export function MappingEditor({
                 placeholder="ferry customer, or {{ person.town }}"
                 value={column.origin.text}
                 onChangeText={(text) => change(at, { origin: { from: 'text', text } })}
+              />
+            )}
+            {column.otherwise !== undefined && (
+              <Field
+                label={`Where nothing is known, ${column.to || 'it'} gets`}
+                placeholder="nothing"
+                value={column.otherwise}
+                onChangeText={(otherwise) => change(at, { otherwise })}
               />
             )}
             {findings

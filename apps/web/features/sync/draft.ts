@@ -58,7 +58,8 @@ export function draftOf(page: DestinationPage): DestinationDraft {
 
 /** What is sent to the server, or what stands against it, in a sentence. */
 export function savedOf(draft: DestinationDraft): { ok: true; destination: SaveDestination } | { ok: false; problem: string } {
-  const { kind, name, address, token, mapping, triggers } = draft;
+  const { kind, name, address, token, triggers } = draft;
+  const mapping = draft.mapping.map(({ otherwise, ...column }) => (otherwise ? { ...column, otherwise } : column));
   const who = draft.who.trim() === '' ? null : readSentence(draft.who);
   if (who && !who.ok) return { ok: false, problem: `Whom it is for: “${who.words.slice(0, 80)}” cannot be read.` };
   const kept = { name: name.trim(), mapping, triggers, who: who?.condition ?? null, ...(token.trim() && { token: token.trim() }) };
