@@ -8,6 +8,7 @@ import type { ChangedBy } from '../work/apply';
 import { cuesChanged } from '../work/publish';
 import { wordingsOf } from './actions';
 import { changePeople, makeFields, type Changed, type PersonChange } from './change';
+import { readPeople } from './facts';
 import { identitiesOf, meet, optedOutBefore, settingOf, type Meeting, type Met, type Setting } from './meeting';
 import { raiseCues } from './starting';
 import { contactOf } from './terms';
@@ -71,25 +72,12 @@ export async function upsertPerson(
   const rows = [named, reached].map((record, number) => ({ number, record, problems: [] }));
   const meeting = await meet(db, setting, rows, key);
   const met = [0, 1].map((number) => meeting.met.get(number)!).find(({ known }) => known) ?? meeting.met.get(0)!;
-  const { known } = met;
+  // Nobody else changes them between the look at what is known and the change.
+  const known = met.known && ((await readPeople(db, clientId, [met.id], true))[0] ?? null);
   if (!known && told.by.id !== undefined) throw new NotTaken('by.id', 'the client has nobody with this id', 404);
 
-  const passedOver: string[] = [];
-  const kept: string[] = [];
-  const fields: Record<string, Value | null> = {};
-  for (const [field, { value, wins }] of values) {
-    const ours = known?.fields[field];
-    const at = known?.changed[field] ?? 0;
-    if (value === null) {
-      if (!ours || wins === 'theirs' || (wins === 'newest' && told.at > at)) fields[field] = null;
-      else kept.push(field);
-      continue;
-    }
-    const outcome = settled(wins, ours ? { value: ours, at } : null, { value, at: told.at });
-    if (outcome === 'take') fields[field] = value;
-    if (outcome === 'keep') kept.push(field);
-  }
-  passedOver.push(...kept.map((field) => `${field}: what we know stays`));
+  const { fields, kept } = settle(values, known, told.at);
+  const passedOver = kept.map((field) => `${field}: what we know stays`);
   // Whom nobody was found by, that is news of the person.
   const place = namedBy && !meeting.met.get(0)!.known ? placeFor(namedBy.type, setting) : null;
   if (place !== null && !values.some(([field]) => field === place)) fields[place] = namedBy;
@@ -124,6 +112,29 @@ export async function upsertPerson(
   ]);
   if (changed) await raiseCues(db, clientId, [changed], now);
   return { id: met.id, made: !known, changed: changed ?? null, passedOver, kept };
+}
+
+/** What becomes of each field, and which keep a value of ours that is another than theirs. */
+function settle(
+  values: readonly [string, { value: Value | null; wins: Winner }][],
+  known: Met['known'],
+  toldAt: number,
+): { fields: Record<string, Value | null>; kept: string[] } {
+  const fields: Record<string, Value | null> = {};
+  const kept: string[] = [];
+  for (const [field, { value, wins }] of values) {
+    const ours = known?.fields[field];
+    const at = known?.changed[field] ?? 0;
+    if (value === null) {
+      if (!ours || wins === 'theirs' || (wins === 'newest' && toldAt > at)) fields[field] = null;
+      else kept.push(field);
+      continue;
+    }
+    const outcome = settled(wins, ours ? { value: ours, at } : null, { value, at: toldAt });
+    if (outcome === 'take') fields[field] = value;
+    if (outcome === 'keep') kept.push(field);
+  }
+  return { fields, kept };
 }
 
 function namesOf(told: Told, known: Met['known']): Pick<PersonChange, 'firstName' | 'lastName' | 'language'> {

@@ -23,6 +23,8 @@ const MOST_AT_ONCE = 48;
 const LEASE_MS = 90_000;
 /** One of a whole file, which takes longer. */
 const FILE_LEASE_MS = 1_800_000;
+/** Rows of tries that nobody knows the end of. */
+const MOST_UNDER_WAY = 4;
 /** From so many fails in a row on, only one is tried at a time, after growing pauses. */
 const BREAKS_AT = 5;
 const LONGEST_BREAK_MS = 300_000;
@@ -205,36 +207,49 @@ export class Deliveries {
         return;
       }
       // Known to be on its way before it goes, so that it is not taken for news when it comes back.
-      await this.db.query("update delivery set cells = $3 where client_id = $1 and id = $2 and status = 'waiting'", [
-        row.client_id,
-        row.id,
-        JSON.stringify(parcel.row.cells),
-      ]);
+      await this.#noteUnderWay(destination, row, parcel);
     }
     const began = performance.now();
     const { outcome, calls } = await exchange(this.#door(destination), destination, parcel);
     faultPoint(11);
-    if (destination.hears && outcome.kind === 'done') await this.#noteArrived(destination, row, parcel, since);
+    if (destination.hears && (outcome.kind === 'done' || outcome.kind === 'refused'))
+      await this.#noteEnded(destination, row, parcel, outcome.kind, since);
     await this.#mark(destination, row, parcel, outcome, calls, Math.round(performance.now() - began));
   }
 
+  /** The row stays with the delivery: unless something is changed meanwhile, every try sends the same. */
+  #noteUnderWay({ id }: Due, row: DeliveryRow, { row: { cells } }: Parcel): Promise<void> {
+    const values = [row.client_id, id, row.person_id, JSON.stringify(cells)];
+    return inTransaction(this.db, async (db) => {
+      await db.query(
+        `insert into stands_there (client_id, destination_id, person_id, under_way) select client_id, $2, id, jsonb_build_array($4::jsonb) from person where client_id = $1 and id = $3
+         on conflict (client_id, destination_id, person_id) do update set under_way =
+           case when jsonb_array_length(stands_there.under_way) < ${MOST_UNDER_WAY} then stands_there.under_way else stands_there.under_way - 0 end || excluded.under_way`,
+        values,
+      );
+      await db.query("update delivery set cells = $2 where client_id = $1 and id = $3 and status = 'waiting'", [
+        row.client_id,
+        values[3],
+        row.id,
+      ]);
+    });
+  }
+
   /** Keeps what stands over there now. A crash between this and the mark sends the same once more, which is no news to anybody. */
-  async #noteArrived({ id }: Due, row: DeliveryRow, { row: { cells } }: Parcel, since: number): Promise<void> {
+  async #noteEnded({ id }: Due, row: DeliveryRow, { row: { cells } }: Parcel, how: 'done' | 'refused', since: number): Promise<void> {
     await inTransaction(this.db, async (db) => {
       const key = [row.client_id, id, row.person_id];
+      const { rows } = await db.query<{ columns: StandsThere; under_way: Parcel['row']['cells'][] }>(
+        'select columns, under_way from stands_there where client_id = $1 and destination_id = $2 and person_id = $3 for update',
+        key,
+      );
+      if (!rows[0]) return;
+      const { columns, under_way } = rows[0];
+      const stands = how === 'done' ? arrived(columns, cells, since, this.options.clock.now(), under_way.slice(0, -1)) : columns;
       await db.query(
-        `insert into stands_there (client_id, destination_id, person_id) select client_id, $2, id from person where client_id = $1 and id = $3 on conflict do nothing`,
-        key,
+        "update stands_there set columns = $4, under_way = '[]' where client_id = $1 and destination_id = $2 and person_id = $3",
+        [...key, JSON.stringify(stands)],
       );
-      const { rows } = await db.query<{ columns: StandsThere }>(
-        'select columns from stands_there where client_id = $1 and destination_id = $2 and person_id = $3 for update',
-        key,
-      );
-      if (rows[0])
-        await db.query('update stands_there set columns = $4 where client_id = $1 and destination_id = $2 and person_id = $3', [
-          ...key,
-          JSON.stringify(arrived(rows[0].columns, cells, since, this.options.clock.now())),
-        ]);
     });
   }
 

@@ -155,8 +155,7 @@ async function wayBack(db: Connection, clientId: number, id: string, personId: s
     Pick<WayBack, 'id' | 'state' | 'mapping'> &
       Partial<Pick<WayBack, 'stands' | 'overruled'>> & { under_way: Record<string, Cell>[] | null }
   >(
-    `select d.id, d.state, d.mapping, s.columns as stands, s.overruled,
-       (select jsonb_agg(w.cells) from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.person_id = $3 and w.status = 'waiting' and w.cells is not null) as under_way
+    `select d.id, d.state, d.mapping, s.columns as stands, s.overruled, s.under_way
      from destination d left join stands_there s on s.client_id = d.client_id and s.destination_id = d.id and s.person_id = $3 where d.client_id = $1 and d.id = $2`,
     [clientId, id, personId],
   );

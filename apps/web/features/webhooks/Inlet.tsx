@@ -115,7 +115,7 @@ function Open({ client, path, page, onPage }: { client: string; path: string; pa
           <Words kind="heading">What its parts are</Words>
           <View role="list" aria-label="Parts">
             {lines.map((line) => (
-              <Part key={line.path} line={line} mapping={mapping} fields={fields} onChange={change} />
+              <Part key={line.path} line={line} hasExample={example !== null} mapping={mapping} fields={fields} onChange={change} />
             ))}
           </View>
           {mapping.who.length === 0 && (
@@ -185,11 +185,13 @@ const NAMES = ['first name', 'last name', 'whole name', 'language', 'tags'] as c
 /** A part of what comes: what it is called, what it says in the example, and what becomes of it. */
 function Part({
   line: { path, value, part, who, isChangedAt },
+  hasExample,
   mapping,
   fields,
   onChange,
 }: {
   line: PartLine;
+  hasExample: boolean;
   mapping: IncomingMapping;
   fields: FieldsPage['fields'];
   onChange: (next: IncomingMapping) => void;
@@ -255,9 +257,11 @@ function Part({
         <Words kind="code" color="ink" style={{ wordBreak: 'break-all' } as object}>
           {path}
         </Words>
-        <Words kind="small" style={{ wordBreak: 'break-word' } as object}>
-          {valueOf(value)}
-        </Words>
+        {hasExample && (
+          <Words kind="small" style={{ wordBreak: 'break-word' } as object}>
+            {valueOf(value)}
+          </Words>
+        )}
       </View>
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', flex: wide ? 1 : undefined }}>
         <Words aria-hidden kind="small">

@@ -67,14 +67,26 @@ export function hearing(
 
 /**
  * What we know once a delivery has arrived that was made of what we knew at `since`. Where they told us of another value meanwhile nobody can say which of the two came
- * last: then it is not known what stands there, and the next delivery goes out whatever it says.
+ * last: then it is not known what stands there, and the next delivery goes out whatever it says. `before`: rows of earlier tries, of which nobody knows whether they arrived.
  */
-export function arrived(stands: StandsThere, cells: Readonly<Record<string, Cell>>, since: number, now: number): StandsThere {
+export function arrived(
+  stands: StandsThere,
+  cells: Readonly<Record<string, Cell>>,
+  since: number,
+  now: number,
+  before: readonly Readonly<Record<string, Cell>>[] = [],
+): StandsThere {
   const put = Object.entries(cells).map(([column, cell]): [string, Standing] => {
-    const before = stands[column] ?? {};
-    const sent = lately(before, now);
-    if (before.early === undefined || !isSame(before.early, cell)) sent.push({ cell, at: now });
-    const crossed = before.heard !== undefined && before.heard >= since && !(before.cell !== undefined && isSame(before.cell, cell));
+    const known = stands[column] ?? {};
+    const sent = lately(known, now);
+    for (const each of [...before.map((row) => row[column]), cell])
+      if (
+        each !== undefined &&
+        !(known.early !== undefined && isSame(known.early, each)) &&
+        !sent.some((there) => isSame(there.cell, each))
+      )
+        sent.push({ cell: each, at: now });
+    const crossed = known.heard !== undefined && known.heard >= since && !(known.cell !== undefined && isSame(known.cell, cell));
     return [column, { ...(!crossed && { cell }), sent: sent.slice(-MOST_SENT) }];
   });
   return { ...stands, ...Object.fromEntries(put) };

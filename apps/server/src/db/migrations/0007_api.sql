@@ -125,6 +125,8 @@ create table stands_there (
   person_id uuid not null,
   columns jsonb not null default '{}',
   overruled jsonb not null default '{}',
+  -- Rows that are on their way there, and those of tries that nobody knows the end of; the newest last.
+  under_way jsonb not null default '[]',
   primary key (client_id, destination_id, person_id),
   foreign key (client_id, destination_id) references destination (client_id, id) on delete cascade,
   foreign key (client_id, person_id) references person (client_id, id) on delete cascade
