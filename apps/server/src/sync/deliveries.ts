@@ -212,8 +212,8 @@ export class Deliveries {
     const began = performance.now();
     const { outcome, calls } = await exchange(this.#door(destination), destination, parcel);
     faultPoint(11);
-    if (destination.hears && (outcome.kind === 'done' || outcome.kind === 'refused'))
-      await this.#noteEnded(destination, row, parcel, outcome.kind, since);
+    // Of a try that is to be made again nobody knows whether it arrived.
+    if (destination.hears && outcome.kind !== 'again') await this.#noteEnded(destination, row, parcel, outcome.kind === 'done', since);
     await this.#mark(destination, row, parcel, outcome, calls, Math.round(performance.now() - began));
   }
 
@@ -236,7 +236,7 @@ export class Deliveries {
   }
 
   /** Keeps what stands over there now. A crash between this and the mark sends the same once more, which is no news to anybody. */
-  async #noteEnded({ id }: Due, row: DeliveryRow, { row: { cells } }: Parcel, how: 'done' | 'refused', since: number): Promise<void> {
+  async #noteEnded({ id }: Due, row: DeliveryRow, { row: { cells } }: Parcel, isThere: boolean, since: number): Promise<void> {
     await inTransaction(this.db, async (db) => {
       const key = [row.client_id, id, row.person_id];
       const { rows } = await db.query<{ columns: StandsThere; under_way: Parcel['row']['cells'][] }>(
@@ -245,7 +245,7 @@ export class Deliveries {
       );
       if (!rows[0]) return;
       const { columns, under_way } = rows[0];
-      const stands = how === 'done' ? arrived(columns, cells, since, this.options.clock.now(), under_way.slice(0, -1)) : columns;
+      const stands = isThere ? arrived(columns, cells, since, this.options.clock.now(), under_way.slice(0, -1)) : columns;
       await db.query(
         "update stands_there set columns = $4, under_way = '[]' where client_id = $1 and destination_id = $2 and person_id = $3",
         [...key, JSON.stringify(stands)],

@@ -150,17 +150,22 @@ function valuesOf(heard: Heard, { fields, cells }: Setting): Record<string, Valu
   );
 }
 
+/** What is known of one person over there is locked: a delivery that ends at the same moment waits, or has been waited for. */
 async function wayBack(db: Connection, clientId: number, id: string, personId: string | null): Promise<WayBack | null> {
-  const { rows } = await db.query<
-    Pick<WayBack, 'id' | 'state' | 'mapping'> &
-      Partial<Pick<WayBack, 'stands' | 'overruled'>> & { under_way: Record<string, Cell>[] | null }
-  >(
-    `select d.id, d.state, d.mapping, s.columns as stands, s.overruled, s.under_way
-     from destination d left join stands_there s on s.client_id = d.client_id and s.destination_id = d.id and s.person_id = $3 where d.client_id = $1 and d.id = $2`,
-    [clientId, id, personId],
+  const { rows } = await db.query<Pick<WayBack, 'id' | 'state' | 'mapping'>>(
+    'select id, state, mapping from destination where client_id = $1 and id = $2',
+    [clientId, id],
   );
-  const row = rows[0];
-  return row ? { ...row, stands: row.stands ?? {}, overruled: row.overruled ?? {}, underWay: row.under_way ?? [] } : null;
+  if (!rows[0]) return null;
+  const key = [clientId, id, personId];
+  if (personId !== null)
+    await db.query('insert into stands_there (client_id, destination_id, person_id) values ($1, $2, $3) on conflict do nothing', key);
+  const known = await db.query<{ columns: StandsThere; overruled: WayBack['overruled']; under_way: WayBack['underWay'] }>(
+    'select columns, overruled, under_way from stands_there where client_id = $1 and destination_id = $2 and person_id = $3 for update',
+    key,
+  );
+  const { columns = {}, overruled = {}, under_way = [] } = known.rows[0] ?? {};
+  return { ...rows[0], stands: columns, overruled, underWay: under_way };
 }
 
 /** Keeps what stands over there now, and sends ours there where ours has won. What ours has not won over says so. */
