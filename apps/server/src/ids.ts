@@ -28,3 +28,6 @@ export function newId(nowMs: number): string {
 export function newToken(): string {
   return randomBytes(32).toString('base64url');
 }
+
+/** Whether a text is a UUID as ids are written here: small letters, with their hyphens. */
+export const isUuid = (text: string): boolean => /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/.test(text);

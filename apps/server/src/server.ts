@@ -127,7 +127,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...destinationRoutes({ clock, key: config.key, standins: config.standins, woken: () => path.wake() }),
     ...copyRoutes({ clock, key: config.key }),
     ...keyRoutes({ clock }),
-    ...inletRoutes({ clock, key: config.key, address: () => address, woken: () => path.wake() }),
+    ...inletRoutes({ clock, key: config.key, address: () => address }),
     ...(config.standins ? testPhoneRoutes(config.standins, adapters) : []),
   ];
   const woken = () => path.wake();

@@ -1,10 +1,11 @@
 import { Router, json, type Request, type Response } from 'express';
-import { rateLimit } from 'express-rate-limit';
 import type { Scope } from '@dart-loop/contract';
 import type { Clock } from '../clock';
-import { withClients, type Db } from '../db/pool';
-import { Problem, asProblem, badInput, notFound, tooMany } from '../http/problem';
+import { withClients, type Connection, type Db } from '../db/pool';
+import { aMinute } from '../http/limits';
+import { Problem, asProblem, badInput, notFound } from '../http/problem';
 import type { OpenClient } from '../http/route';
+import { isUuid } from '../ids';
 import { NotTaken } from '../people/upsert';
 import { tokenHash } from '../secrets';
 import { openApi } from './document';
@@ -26,14 +27,13 @@ interface Key {
 export function apiDoor(database: Db, clock: Clock, operations: readonly Operation[], address: () => string): Router {
   const router = Router();
   router.use((_request, response, next) => void (response.set('cache-control', 'no-store'), next()));
-  const limited = { windowMs: 60_000, standardHeaders: 'draft-8', legacyHeaders: false, handler: tooMany } as const;
-  router.use(rateLimit({ ...limited, limit: 3_000 }));
+  router.use(aMinute(3_000));
   router.get('/openapi.json', (_request, response) => void response.json(openApi(operations, address())));
   router.use(async (request, response, next) => {
     response.locals.key = await keyOf(database, request);
     next();
   });
-  router.use(rateLimit({ ...limited, limit: MOST_A_MINUTE, keyGenerator: (_request, response) => String(keyIn(response).id) }));
+  router.use(aMinute(MOST_A_MINUTE, { keyGenerator: (_request, response) => String(keyIn(response as Response).id) }));
   router.use(json({ limit: '256kb' }));
   for (const each of operations)
     router[each.method](each.path.replace(/\{(\w+)\}/g, ':$1'), async (request, response) => {
@@ -46,8 +46,7 @@ export function apiDoor(database: Db, clock: Clock, operations: readonly Operati
       const body = each.body?.safeParse(request.body);
       if (body && !body.success) throw badInput(body.error);
       const params = request.params as Record<string, string>;
-      for (const [name, value] of Object.entries(params))
-        if (!/^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/.test(value)) throw notFound(name.replace(/Id$/, ''));
+      for (const [name, value] of Object.entries(params)) if (!isUuid(value)) throw notFound(name.replace(/Id$/, ''));
       const afterwards: (() => void)[] = [];
       const answer = await withClients(database, [key.client_id], async (db) => {
         const client = await openFor(db, key, clock.now());
@@ -83,7 +82,7 @@ async function keyOf(database: Db, request: Request): Promise<Key> {
   return rows[0];
 }
 
-async function openFor(db: Parameters<Parameters<typeof withClients>[2]>[0], key: Key, now: number): Promise<OpenClient> {
+async function openFor(db: Connection, key: Key, now: number): Promise<OpenClient> {
   await db.query('update api_key set last_used_at = $3 where client_id = $1 and id = $2 and (last_used_at is null or last_used_at < $4)', [
     key.client_id,
     key.id,

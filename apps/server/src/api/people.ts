@@ -12,7 +12,9 @@ import {
 import type { Clock } from '../clock';
 import type { Connection } from '../db/pool';
 import { Problem, notFound } from '../http/problem';
+import { isUuid } from '../ids';
 import { readPeople, type KnownPerson } from '../people/facts';
+import { settingOf } from '../people/meeting';
 import { upsertPerson } from '../people/upsert';
 import { operation } from './operation';
 
@@ -29,11 +31,12 @@ export const peopleOperations = ({ clock, key, woken }: { clock: Clock; key: Buf
     body: PutPerson,
     answer: PutPersonAnswer,
     async handle({ db, client, caller, body, afterwards }) {
-      const now = clock.now();
+      const setting = await settingOf(db, client.id, clock.now());
+      const { now } = setting.cells;
       const { by, stated, wins, changedAt, tagsOn, tagsOff, listsOn, listsOff, fields = {}, ...rest } = body;
       const done = await upsertPerson(
         db,
-        client.id,
+        setting,
         {
           ...rest,
           by,
@@ -45,12 +48,10 @@ export const peopleOperations = ({ clock, key, woken }: { clock: Clock; key: Buf
           source: caller,
         },
         { kind: 'system', name: caller },
-        now,
         key,
       );
       afterwards(woken);
-      const [person] = await readPeople(db, client.id, [done.id]);
-      return { made: done.made, person: seen(person!), passedOver: done.passedOver };
+      return { made: done.made, person: seen(done.person), passedOver: done.passedOver };
     },
   }),
   operation({
@@ -63,7 +64,7 @@ export const peopleOperations = ({ clock, key, woken }: { clock: Clock; key: Buf
     query: PeopleByCursor,
     answer: PeopleOfCursor,
     async handle({ db, client, query: { cursor, limit } }) {
-      if (cursor !== undefined && !UUID.test(cursor))
+      if (cursor !== undefined && !isUuid(cursor))
         throw new Problem(400, 'That cannot be used', 'cursor: give back the “next” of the last answer as it was.');
       const { rows } = await db.query<{ id: string }>('select id from person where client_id = $1 and id > $2 order by id limit $3', [
         client.id,
@@ -116,8 +117,6 @@ export const peopleOperations = ({ clock, key, woken }: { clock: Clock; key: Buf
     handle: async ({ db, client }) => ({ lines: await linesOf(db, client.id) }),
   }),
 ];
-
-const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
 
 interface Line {
   key: string;

@@ -1,13 +1,13 @@
 import compression from 'compression';
 import express, { Router, type ErrorRequestHandler, type Express } from 'express';
-import { rateLimit } from 'express-rate-limit';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { loopJsonSchema } from '@dart-loop/core/files/loopFile';
 import type { Config } from '../config';
 import type { Db } from '../db/pool';
 import type { Live } from '../live';
-import { Problem, tooMany } from './problem';
+import { aMinute } from './limits';
+import { Problem } from './problem';
 import { hangRoutes, type Route } from './route';
 import type { Sessions } from './session';
 
@@ -64,18 +64,8 @@ export function makeApp({ config, database, sessions, live, routes, log, healthy
       throw new Problem(415, 'That cannot be used', 'The body must be JSON.');
     next();
   });
-  api.use(rateLimit({ windowMs: 60_000, limit: 1_200, standardHeaders: 'draft-8', legacyHeaders: false, handler: tooMany }));
-  api.use(
-    '/session',
-    rateLimit({
-      windowMs: 60_000,
-      limit: 60,
-      skip: (request) => request.method === 'GET',
-      standardHeaders: 'draft-8',
-      legacyHeaders: false,
-      handler: tooMany,
-    }),
-  );
+  api.use(aMinute(1_200));
+  api.use('/session', aMinute(60, { skip: (request) => request.method === 'GET' }));
   // Everything in the API changes by itself; nothing of it may be kept by a browser.
   api.use((_request, response, next) => {
     response.set('cache-control', 'no-store');

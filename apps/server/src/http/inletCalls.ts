@@ -1,5 +1,4 @@
 import { Router, json } from 'express';
-import { rateLimit } from 'express-rate-limit';
 import { parsePhoneNumberFromString, type CountryCode } from 'libphonenumber-js';
 import { InletCall } from '@dart-loop/contract';
 import type { Clock } from '../clock';
@@ -8,7 +7,8 @@ import { tellConversations } from '../people/starting';
 import { NotTaken } from '../people/upsert';
 import { tokenHash } from '../secrets';
 import { takeIn, type OpenInlet } from '../sync/incoming';
-import { Problem, asProblem, badInput, tooMany } from './problem';
+import { aMinute } from './limits';
+import { Problem, asProblem, badInput } from './problem';
 
 /**
  * The address that other systems call: POST /in/TOKEN. Where the webhook has a mapping, a person is read from the body, found or made, and changed; else the body names one:
@@ -18,14 +18,7 @@ export function inletCalls({ database, clock, key, wake }: { database: Db; clock
   const router = Router();
   router.post(
     '/in/:token',
-    rateLimit({
-      windowMs: 60_000,
-      limit: 1_200,
-      keyGenerator: (request) => String(request.params.token),
-      standardHeaders: 'draft-8',
-      legacyHeaders: false,
-      handler: tooMany,
-    }),
+    aMinute(1_200, { keyGenerator: (request) => String(request.params.token) }),
     json({ limit: '100kb' }),
     async (request, response) => {
       const { rows } = await database.query<OpenInlet>('select * from client_of_inlet($1)', [tokenHash(String(request.params.token))]);
@@ -93,8 +86,8 @@ async function read(
   key: Buffer,
 ): Promise<Taken> {
   const done = await takeIn(db, inlet, body, now, key);
-  await tellConversations(db, inlet.client_id, [{ person_id: done.person, incoming: hookOf(inlet) }], now);
-  return { status: 200, body: done };
+  await tellConversations(db, inlet.client_id, [{ person_id: done.person.id, incoming: hookOf(inlet) }], now);
+  return { status: 200, body: { ...done, person: done.person.id } };
 }
 
 const hookOf = ({ hook }: OpenInlet) => ({ kind: 'webhook', hook, name: hook });

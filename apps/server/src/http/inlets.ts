@@ -1,4 +1,3 @@
-import { randomBytes } from 'node:crypto';
 import { valueWords } from '@dart-loop/core';
 import { guessIncoming, leavesOf, type IncomingMapping } from '@dart-loop/core/sync/incoming';
 import {
@@ -16,14 +15,13 @@ import {
 import type { Clock } from '../clock';
 import { audit } from '../db/audit';
 import type { Connection } from '../db/pool';
-import { makeFields } from '../people/change';
-import { readPeople } from '../people/facts';
+import { makeMissing } from '../people/change';
 import { settingOf } from '../people/meeting';
 import { NotTaken } from '../people/upsert';
+import { newToken } from '../ids';
 import { tokenHash } from '../secrets';
 import { takeIn } from '../sync/incoming';
 import { signingSecret } from '../work/outside';
-import { cuesChanged } from '../work/publish';
 import { Problem, asProblem, notFound } from './problem';
 import { route } from './route';
 
@@ -31,7 +29,7 @@ import { route } from './route';
 const LISTENS_MS = 30 * 60_000;
 
 /** Setting up the webhooks that a client's own systems call. */
-export function inletRoutes({ clock, key, address, woken }: { clock: Clock; key: Buffer; address: () => string; woken: () => void }) {
+export function inletRoutes({ clock, key, address }: { clock: Clock; key: Buffer; address: () => string }) {
   return [
     route({
       method: 'get',
@@ -51,7 +49,7 @@ export function inletRoutes({ clock, key, address, woken }: { clock: Clock; key:
       may: 'change lines',
       body: NewInlet,
       async handle({ db, client, account, body }): Promise<NewInletAddress> {
-        const token = randomBytes(32).toString('base64url');
+        const token = newToken();
         const made = await db.query(
           'insert into inlet (client_id, hook, token_hash, hint, created_at) values ($1, $2, $3, $4, $5) on conflict do nothing',
           [client.id, body.hook, tokenHash(token), token.slice(-4), new Date(clock.now())],
@@ -105,11 +103,11 @@ export function inletRoutes({ clock, key, address, woken }: { clock: Clock; key:
       path: '/clients/:client/webhooks/:inletId/reading',
       may: 'change lines',
       body: SaveReading,
-      async handle({ db, client, params, account, body, afterwards }): Promise<InletPage> {
+      async handle({ db, client, params, account, body }): Promise<InletPage> {
         const id = Number(params.inletId);
-        const { hook } = await page(db, client.id, id, clock.now());
-        await tie(db, client.id, id, body.destinationId);
-        if (body.reading) await makeMissing(db, client.id, body.reading, clock.now());
+        const { hook } = await storedInlet(db, client.id, id);
+        await mayTie(db, client.id, id, body.destinationId);
+        if (body.reading) await makeFilled(db, client.id, body.reading, clock.now());
         // The example has served; what it held of a person is not kept.
         await db.query(
           'update inlet set reading = $3, destination_id = $4, refusal = null, example = null, example_at = null, listens_until = null where client_id = $1 and id = $2',
@@ -118,7 +116,6 @@ export function inletRoutes({ clock, key, address, woken }: { clock: Clock; key:
         await audit(db, client.id, account.id, clock.now(), body.reading ? 'set how a webhook is read' : 'ended reading a webhook', {
           hook,
         });
-        afterwards(woken);
         return page(db, client.id, id, clock.now());
       },
     }),
@@ -128,15 +125,9 @@ export function inletRoutes({ clock, key, address, woken }: { clock: Clock; key:
       may: 'change lines',
       body: TryReading,
       async handle({ db, client, params, body }): Promise<TriedReading> {
-        const id = Number(params.inletId);
-        await page(db, client.id, id, clock.now());
-        const { rows } = await db.query<{ hook: string; example: unknown }>(
-          'select hook, example from inlet where client_id = $1 and id = $2 and example is not null',
-          [client.id, id],
-        );
-        if (!rows[0]) throw new Problem(409, 'No example', 'There is no example to try it on; listen for one first.');
-        const { hook, example } = rows[0];
-        await tie(db, client.id, id, body.destinationId);
+        const { id, hook, example } = await storedInlet(db, client.id, Number(params.inletId));
+        if (example === null) throw new Problem(409, 'No example', 'There is no example to try it on; listen for one first.');
+        await mayTie(db, client.id, id, body.destinationId);
         const inlet = {
           client_id: client.id,
           id,
@@ -148,12 +139,11 @@ export function inletRoutes({ clock, key, address, woken }: { clock: Clock; key:
         // Everything is done as it would be, looked at, and taken back.
         await db.query('savepoint tried');
         try {
-          await makeMissing(db, client.id, body.reading, clock.now());
-          const { person: personId, made, changed, passedOver } = await takeIn(db, inlet, example, clock.now(), key);
-          const [person] = await readPeople(db, client.id, [personId]);
-          const name = [person!.firstName, person!.lastName].filter(Boolean).join(' ') || 'somebody without a name';
+          await makeFilled(db, client.id, body.reading, clock.now());
+          const { person, made, changed, passedOver } = await takeIn(db, inlet, example, clock.now(), key);
+          const name = [person.firstName, person.lastName].filter(Boolean).join(' ') || 'somebody without a name';
           const values = changed.map(
-            (field) => `${field.replaceAll('_', ' ')} ${person!.fields[field] ? `= ${valueWords(person!.fields[field])}` : 'cleared'}`,
+            (field) => `${field.replaceAll('_', ' ')} ${person.fields[field] ? `= ${valueWords(person.fields[field])}` : 'cleared'}`,
           );
           return {
             words: [
@@ -190,19 +180,29 @@ interface StoredInlet extends Omit<InletRow, 'lastHeardAt'> {
   example_at: Date | null;
 }
 
-async function page(db: Connection, clientId: number, id: number, now: number): Promise<InletPage> {
+async function storedInlet(db: Connection, clientId: number, id: number): Promise<StoredInlet> {
   const { rows } = await db.query<StoredInlet>(
     `select id, hook, hint, last_heard_at, refusal, reading is not null as reads, reading, destination_id, listens_until, example, example_at
      from inlet where client_id = $1 and id = $2`,
     [clientId, id],
   );
   if (!rows[0]) throw notFound('webhook');
-  const { last_heard_at, destination_id, listens_until, example, example_at, ...row } = rows[0];
-  const { rows: destinations } = await db.query<{ id: string; name: string }>(
-    `select id, name from destination d where client_id = $1
-       and not exists (select from inlet i where i.client_id = d.client_id and i.destination_id = d.id and i.id <> $2) order by name`,
-    [clientId, id],
-  );
+  return rows[0];
+}
+
+/** Destinations that the webhook may be the way back of: no other is. */
+const tieable = async (db: Connection, clientId: number, id: number): Promise<InletPage['destinations']> =>
+  (
+    await db.query<InletPage['destinations'][number]>(
+      `select id, name from destination d where client_id = $1
+         and not exists (select from inlet i where i.client_id = d.client_id and i.destination_id = d.id and i.id <> $2) order by name`,
+      [clientId, id],
+    )
+  ).rows;
+
+async function page(db: Connection, clientId: number, id: number, now: number): Promise<InletPage> {
+  const { last_heard_at, destination_id, listens_until, example, example_at, ...row } = await storedInlet(db, clientId, id);
+  const destinations = await tieable(db, clientId, id);
   return {
     ...row,
     lastHeardAt: last_heard_at?.toISOString() ?? null,
@@ -223,19 +223,13 @@ async function guessFor(db: Connection, clientId: number, example: unknown, now:
   return guessIncoming(example, { fields, lines: [] }, setting.cells, tied);
 }
 
-/** The destination has to be the client's, and no other webhook's. */
-async function tie(db: Connection, clientId: number, id: number, destinationId: string | null): Promise<void> {
-  if (destinationId === null) return;
-  const { destinations } = await page(db, clientId, id, 0);
-  if (!destinations.some((each) => each.id === destinationId))
+async function mayTie(db: Connection, clientId: number, id: number, destinationId: string | null): Promise<void> {
+  if (destinationId !== null && !(await tieable(db, clientId, id)).some((each) => each.id === destinationId))
     throw new Problem(409, 'Not that destination', 'The destination is gone, or another webhook is its way back already.');
 }
 
 /** Fields that the mapping fills and the client does not have. */
-async function makeMissing(db: Connection, clientId: number, { parts }: IncomingMapping, now: number): Promise<void> {
-  const { fields } = await settingOf(db, clientId, now);
-  const missing = parts.flatMap(({ into }) => (into.as === 'field' && !fields.has(into.field) ? [[into.field, into.type] as const] : []));
-  if (missing.length === 0) return;
-  await makeFields(db, clientId, Object.fromEntries(missing));
-  await cuesChanged(db, clientId);
+async function makeFilled(db: Connection, clientId: number, { parts }: IncomingMapping, now: number): Promise<void> {
+  const filled = parts.flatMap(({ into }) => (into.as === 'field' ? [[into.field, into.type] as const] : []));
+  await makeMissing(db, await settingOf(db, clientId, now), Object.fromEntries(filled));
 }

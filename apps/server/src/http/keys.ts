@@ -1,7 +1,7 @@
-import { randomBytes } from 'node:crypto';
 import { NewKey, type KeyRow, type MadeKey } from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import { audit } from '../db/audit';
+import { newToken } from '../ids';
 import { tokenHash } from '../secrets';
 import { Problem, notFound } from './problem';
 import { route } from './route';
@@ -26,7 +26,7 @@ export const keyRoutes = ({ clock }: { clock: Clock }) => [
     may: 'change sync',
     body: NewKey,
     async handle({ db, client, account, body }): Promise<MadeKey> {
-      const token = randomBytes(32).toString('base64url');
+      const token = newToken();
       const made = await db.query(
         'insert into api_key (client_id, name, scopes, token_hash, hint, made_at) values ($1, $2, $3, $4, $5, $6) on conflict (client_id, name) do nothing',
         [client.id, body.name, body.scopes, tokenHash(token), token.slice(-4), new Date(clock.now())],

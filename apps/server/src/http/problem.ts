@@ -1,5 +1,4 @@
 import type { ProblemDetails } from '@dart-loop/contract';
-import type { RequestHandler } from 'express';
 import type { z } from 'zod';
 import type { NotTaken } from '../people/upsert';
 
@@ -27,13 +26,6 @@ export function badInput(error: z.ZodError): Problem {
   const detail = errors.map((each) => (each.field ? `${each.field}: ${each.detail}` : each.detail)).join('; ');
   return new Problem(400, 'That cannot be used', `${detail}.`, { errors });
 }
-
-/** The answer to whoever calls too often. */
-export const tooMany: RequestHandler = (_request, response) =>
-  void response
-    .status(429)
-    .type('application/problem+json')
-    .json(new Problem(429, 'Too many requests', 'Too many requests came from here. Wait a minute and go on.').body());
 
 /** What another system said and cannot be taken, as an answer to it. */
 export const asProblem = ({ field, message, status }: NotTaken): Problem =>

@@ -1,6 +1,7 @@
 import { newStanding, stranger, type FieldTypes, type LineTie, type Value } from '@dart-loop/core';
 import type { Connection } from '../db/pool';
 import type { ChangedBy } from '../work/apply';
+import { cuesChanged } from '../work/publish';
 import { readPeople, writeTerms, type KnownPerson } from './facts';
 
 /** What is to become of one person; what is left out stays as it is. A value of null takes the field away. */
@@ -273,4 +274,16 @@ export async function makeFields(db: Connection, clientId: number, types: FieldT
     'insert into field (client_id, key, type, name) select $1, * from unnest($2::text[], $3::text[], $4::text[]) on conflict do nothing',
     [clientId, keys, Object.values(types), keys.map((key) => key.replaceAll('_', ' '))],
   );
+}
+
+/** The same, of those that the client does not have by its setting; lets the lane know that there are more. */
+export async function makeMissing(
+  db: Connection,
+  { clientId, fields }: { clientId: number; fields: ReadonlyMap<string, unknown> },
+  used: FieldTypes,
+): Promise<void> {
+  const missing = Object.entries(used).filter(([field]) => !fields.has(field));
+  if (missing.length === 0) return;
+  await makeFields(db, clientId, Object.fromEntries(missing));
+  await cuesChanged(db, clientId);
 }

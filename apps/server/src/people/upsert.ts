@@ -5,11 +5,10 @@ import { settled, type Winner } from '@dart-loop/core/sync/settle';
 import type { PersonBy } from '@dart-loop/contract';
 import type { Connection } from '../db/pool';
 import type { ChangedBy } from '../work/apply';
-import { cuesChanged } from '../work/publish';
 import { wordingsOf } from './actions';
-import { changePeople, makeFields, type Changed, type PersonChange } from './change';
-import { readPeople } from './facts';
-import { identitiesOf, meet, optedOutBefore, settingOf, type Meeting, type Met, type Setting } from './meeting';
+import { changePeople, makeMissing, type PersonChange } from './change';
+import { readPeople, type KnownPerson } from './facts';
+import { identitiesOf, meet, optedOutBefore, type Meeting, type Met, type Setting } from './meeting';
 import { raiseCues } from './starting';
 import { contactOf } from './terms';
 
@@ -46,9 +45,10 @@ export class NotTaken extends Error {
 }
 
 export interface Upserted {
-  id: string;
   made: boolean;
-  changed: Changed | null;
+  person: KnownPerson;
+  /** The fields that are others now. */
+  changed: string[];
   /** What was not taken, in sentences. */
   passedOver: string[];
   /** Fields whose value of ours stayed, though theirs is another. */
@@ -56,17 +56,11 @@ export interface Upserted {
 }
 
 /** Takes what another system says of a person: they are found, or made, and changed, all in the caller's transaction. Throws {@link NotTaken}. */
-export async function upsertPerson(
-  db: Connection,
-  clientId: number,
-  told: Told,
-  by: ChangedBy,
-  now: number,
-  key: Buffer,
-): Promise<Upserted> {
-  const setting = await settingOf(db, clientId, now);
+export async function upsertPerson(db: Connection, setting: Setting, told: Told, by: ChangedBy, key: Buffer): Promise<Upserted> {
+  const { clientId } = setting;
+  const { now } = setting.cells;
   const { record: named, value: namedBy } = recordBy(told.by, setting);
-  const values = readFields(told, setting);
+  const values = Object.entries(readFields(told.fields, setting));
   const reached = { ...emptyRecord(), identities: identitiesIn(told, setting) };
   await oneAtATime(db, clientId, [named, reached]);
   const rows = [named, reached].map((record, number) => ({ number, record, problems: [] }));
@@ -81,13 +75,8 @@ export async function upsertPerson(
   // Whom nobody was found by, that is news of the person.
   const place = namedBy && !meeting.met.get(0)!.known ? placeFor(namedBy.type, setting) : null;
   if (place !== null && !values.some(([field]) => field === place)) fields[place] = namedBy;
-  const missing = Object.entries(fields).flatMap(([field, value]) =>
-    value && !setting.fields.has(field) ? [[field, value.type] as const] : [],
-  );
-  if (missing.length > 0) {
-    await makeFields(db, clientId, Object.fromEntries(missing));
-    await cuesChanged(db, clientId);
-  }
+  const used = Object.entries(fields).flatMap(([field, value]) => (value ? [[field, value.type] as const] : []));
+  await makeMissing(db, setting, Object.fromEntries(used));
 
   const out = known ? ((await optedOutBefore(db, clientId, [known.id])).get(known.id) ?? new Set<string>()) : new Set<string>();
   const listsOn = (told.lists?.on ?? []).filter((list) => {
@@ -110,8 +99,8 @@ export async function upsertPerson(
       ...reaching,
     },
   ]);
-  if (changed) await raiseCues(db, clientId, [changed], now);
-  return { id: met.id, made: !known, changed: changed ?? null, passedOver, kept };
+  await raiseCues(db, clientId, [changed!], now);
+  return { made: !known, person: changed!.after, changed: changed!.fields.map(({ field }) => field), passedOver, kept };
 }
 
 /** What becomes of each field, and which keep a value of ours that is another than theirs. */
@@ -158,15 +147,17 @@ function placeFor(type: FieldType, { fields }: Setting): string | null {
   return [...fields].find(([, field]) => field.type === type)?.[0] ?? null;
 }
 
-function readFields({ fields }: Told, setting: Setting): [string, { value: Value | null; wins: Winner }][] {
-  return Object.entries(fields).map(([key, { given, wins }]) => {
+/** Reads what is told of fields as the client's types take it. Throws {@link NotTaken}. */
+export function readFields(fields: Told['fields'], setting: Setting): Record<string, { value: Value | null; wins: Winner }> {
+  const read = Object.entries(fields).map(([key, { given, wins }]) => {
     // What anybody is reached by need not have been thought of before.
     const field = setting.fields.get(key) ?? (key === 'email' || key === 'phone' ? { type: key, options: [] } : null);
     if (!field) throw new NotTaken(`fields.${key}`, `the client has no field “${key}”`);
     const reading = readGiven(field, given, setting.cells);
     if (reading && !reading.ok) throw new NotTaken(`fields.${key}`, `“${String(given).slice(0, 60)}” does not fit: ${reading.reason}`);
-    return [key, { value: reading && reading.value, wins }];
+    return [key, { value: reading && reading.value, wins }] as const;
   });
+  return Object.fromEntries(read);
 }
 
 const REACHED_BY_NUMBER: readonly ChannelKind[] = ['sms', 'whatsapp'];

@@ -1,13 +1,14 @@
-import { readReply, type FieldDefinition, type Value } from '@dart-loop/core';
+import { readReply } from '@dart-loop/core';
 import { NOTHING, columnsFor, readIncoming, type Heard, type IncomingMapping } from '@dart-loop/core/sync/incoming';
 import { hearing, overrule, type Overruled, type Standing, type StandsThere } from '@dart-loop/core/sync/settle';
-import { readGiven } from '@dart-loop/core/sync/given';
 import type { Cell, Mapping } from '@dart-loop/core/sync/mapping';
 import type { PersonBy } from '@dart-loop/contract';
 import type { Connection } from '../db/pool';
+import { isUuid } from '../ids';
+import type { KnownPerson } from '../people/facts';
 import { settingOf, type Setting } from '../people/meeting';
 import { contactOf } from '../people/terms';
-import { NotTaken, upsertPerson } from '../people/upsert';
+import { NotTaken, readFields, upsertPerson } from '../people/upsert';
 import { noteDeliveries } from './noting';
 
 /** An incoming webhook as its token opens it. */
@@ -22,7 +23,7 @@ export interface OpenInlet {
 }
 
 export interface TakenIn {
-  person: string;
+  person: KnownPerson;
   made: boolean;
   /** Fields that are others now. */
   changed: string[];
@@ -66,8 +67,7 @@ export async function takeIn(
     await db.query('select pg_advisory_xact_lock($1, hashtext($2))', [clientId, `${hook} ${by} ${value.toLowerCase()}`]);
   const who = await whoIsMeant(db, clientId, destinationId, heard, setting);
   const back = destinationId === null ? null : await wayBack(db, clientId, destinationId, 'id' in who ? who.id! : null);
-  const values = valuesOf(heard, setting);
-  const told = Object.entries(values).map(([field, value]) => {
+  const told = Object.entries(readFields(heard.fields, setting)).map(([field, { value }]) => {
     const columns = (back ? columnsFor(back.mapping, field, value) : []).map(({ column, cell }) => {
       const underWay = back!.underWay.flatMap((row) => (row[column] === undefined ? [] : [row[column]]));
       return { column, cell, ...hearing(cell, back!.stands[column], underWay, now) };
@@ -78,7 +78,7 @@ export async function takeIn(
   const names = Object.fromEntries(heard.names.map(({ what, value }) => [KEYS[what], value]));
   const done = await upsertPerson(
     db,
-    clientId,
+    setting,
     {
       by: who,
       ...names,
@@ -90,12 +90,11 @@ export async function takeIn(
       source: hook,
     },
     { kind: 'system', name: hook },
-    now,
     key,
   );
   const passedOver = [...heard.passedOver, ...done.passedOver];
-  if (back) passedOver.push(...(await noteHeard(db, inlet, back, done.id, told, done.kept, heard, now)));
-  return { person: done.id, made: done.made, changed: done.changed?.fields.map(({ field }) => field) ?? [], passedOver };
+  if (back) passedOver.push(...(await noteHeard(db, inlet, back, done.person.id, told, done.kept, heard, now)));
+  return { person: done.person, made: done.made, changed: done.changed, passedOver };
 }
 
 const KEYS = { 'first name': 'firstName', 'last name': 'lastName', language: 'language' } as const;
@@ -117,7 +116,7 @@ async function whoIsMeant(
       );
       if (rows[0]) return { id: rows[0].person_id };
     } else if (by === 'id') {
-      const { rowCount } = UUID.test(value)
+      const { rowCount } = isUuid(value)
         ? await db.query('select from person where client_id = $1 and id = $2', [clientId, value])
         : { rowCount: 0 };
       if (rowCount) return { id: value };
@@ -138,18 +137,6 @@ async function whoIsMeant(
       : new NotTaken('who', 'the client has nobody with this id, and nobody is made of an id alone', 404);
   return makes[0];
 }
-const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
-
-function valuesOf(heard: Heard, { fields, cells }: Setting): Record<string, Value | null> {
-  return Object.fromEntries(
-    Object.entries(heard.fields).flatMap(([key, { given }]) => {
-      const field: Pick<FieldDefinition, 'type' | 'options'> | undefined = fields.get(key);
-      const reading = field && readGiven(field, given, cells);
-      return reading?.ok ? [[key, reading.value]] : [];
-    }),
-  );
-}
-
 /** What is known of one person over there is locked: a delivery that ends at the same moment waits, or has been waited for. */
 async function wayBack(db: Connection, clientId: number, id: string, personId: string | null): Promise<WayBack | null> {
   const { rows } = await db.query<Pick<WayBack, 'id' | 'state' | 'mapping'>>(
