@@ -393,6 +393,13 @@ test('a destination is copied to other clients with their own tokens, what diffe
     await api.post(path, { to: [{ client: 'northgate-climbing' }] });
     expect(await row('northgate-climbing')).toMatchObject({ differences: [], copy: { host: 'crm.climbing.example', hint: '9876' } });
     expect((await row('bramble-row-nursery')).copy).toMatchObject({ host: 'crm.example', hint: 'oken' });
+    // A copy that is on and loses its time of day is not sent at it any more.
+    await api.post(`${theirs}/state`, { state: 'on' });
+    await api.put(theirs, { ...contactTo('Register', { triggers: { daily: { at: '07:00' } } }), token: undefined });
+    const next = () => stage.one<{ next_at: Date | null }>('select next_at from destination where id = $1', [copy.id]);
+    expect((await next()).next_at).not.toBeNull();
+    await api.post(path, { to: [{ client: 'northgate-climbing' }] });
+    expect((await next()).next_at).toBeNull();
   } finally {
     await stage.close();
   }
@@ -478,6 +485,14 @@ test('an hour in which the other side is down, full, mad, half there or forgets 
         ([row]) => row!.failingSince !== null,
       );
     }
+    // Some of it is written while the answers are lost, however busy this machine is.
+    await until(
+      () => {
+        clock.wind(clock.now() + 5_000);
+        return crm.changes.length;
+      },
+      (written) => written > 0,
+    );
     const failing = (await stage.api.get<DestinationRow[]>(`${CLIENT}/destinations`))[0]!;
     expect(failing).toMatchObject({ failure: expect.any(String) as string, shelf: 0 });
     // A destination that is down is not knocked at a thousand times.

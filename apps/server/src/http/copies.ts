@@ -6,6 +6,7 @@ import { audit } from '../db/audit';
 import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { seal } from '../secrets';
+import { planSending } from '../sync/schedule';
 import { hostOf, storedDestination, type StoredDestination } from '../sync/stored';
 import { cuesChanged } from '../work/publish';
 import { Problem } from './problem';
@@ -89,13 +90,14 @@ export function copyRoutes({ clock, key }: { clock: Clock; key: Buffer }) {
       token ? seal(key, { token }) : null,
       token?.slice(-4) ?? null,
     ];
-    if (to.copy)
+    if (to.copy) {
       await db.query(
         `update destination set settings = $3, mapping = $4, triggers = $5, who = $6, secrets = coalesce($7, secrets), hint = coalesce($8, hint),
            columns = case when settings = $3::jsonb then columns end where client_id = $1 and name = $2`,
         values,
       );
-    else
+      await planSending(db, to.id, to.copy.id, clock.now());
+    } else
       await db.query(
         `insert into destination (client_id, name, settings, mapping, triggers, who, secrets, hint, id, kind, made_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
         [...values, newId(clock.now()), from.kind, new Date(clock.now())],

@@ -27,9 +27,9 @@ import { parcelOf } from '../sync/parcel';
 import { hostOf, isWhole, storedDestination, tokenOf, type StoredDestination } from '../sync/stored';
 import { askOutside, signingSecret } from '../work/outside';
 import { noteFile } from '../sync/noting';
-import { nextSending } from '../sync/schedule';
+import { planSending } from '../sync/schedule';
 import { Problem, notFound } from './problem';
-import { route, type OpenClient } from './route';
+import { route } from './route';
 
 const SHOWN = 50;
 /** Recent people that a mapping is shown on. */
@@ -100,12 +100,6 @@ export function destinationRoutes({
     token ? seal(key, { token }) : null,
     token?.slice(-4) ?? null,
   ];
-  /** Its next time of day, as its triggers and state say now. */
-  const plan = async (db: Connection, { id, timeZone }: OpenClient, destinationId: string): Promise<void> => {
-    const { triggers, state } = await storedDestination(db, id, destinationId);
-    const next = state === 'off' ? null : nextSending(triggers, timeZone, clock.now());
-    await db.query('update destination set next_at = $3 where client_id = $1 and id = $2', [id, destinationId, next && new Date(next)]);
-  };
   /** Loops are named as they are called: one that is not there would never bring anything about. */
   const knowLoops = async (db: Connection, clientId: number, { runs }: Triggers): Promise<void> => {
     if (!Array.isArray(runs)) return;
@@ -183,7 +177,7 @@ export function destinationRoutes({
            where client_id = $1 and id = $2`,
           [client.id, before.id, ...written(body)],
         );
-        await plan(db, client, before.id);
+        await planSending(db, client.id, before.id, clock.now());
         const page = await pageOf(db, client.id, before.id);
         if (page.state === 'on') stopFor(page);
         await audit(db, client.id, account.id, clock.now(), 'changed a destination', { name: body.name });
@@ -219,7 +213,7 @@ export function destinationRoutes({
             "update delivery set due_at = least(due_at, $3) where client_id = $1 and destination_id = $2 and status = 'waiting'",
             [client.id, page.id, new Date(clock.now())],
           );
-        await plan(db, client, page.id);
+        await planSending(db, client.id, page.id, clock.now());
         await audit(
           db,
           client.id,

@@ -1,14 +1,25 @@
 import { nextTime } from '@dart-loop/core';
 import type { Triggers } from '@dart-loop/contract';
 import type { Clock } from '../clock';
-import { inTransaction, type Db } from '../db/pool';
+import { inTransaction, type Connection, type Db } from '../db/pool';
 import { newId } from '../ids';
 import { noteFile } from './noting';
 import { isWhole, type StoredDestination } from './stored';
 
 /** When everybody a destination is for is sent next, in ms; null where that is never. */
-export const nextSending = ({ daily }: Triggers, zone: string, now: number): number | null =>
-  daily ? nextTime(now, zone, daily.at) : null;
+const nextSending = ({ daily }: Triggers, zone: string, now: number): number | null => (daily ? nextTime(now, zone, daily.at) : null);
+
+/** Sets the next time of day of a destination, as its triggers and state say now; told whenever either was changed. */
+export async function planSending(db: Connection, clientId: number, id: string, now: number): Promise<void> {
+  const { rows } = await db.query<Pick<StoredDestination, 'triggers' | 'state'> & { time_zone: string }>(
+    'select d.triggers, d.state, c.time_zone from destination d join client c on c.id = d.client_id where d.client_id = $1 and d.id = $2',
+    [clientId, id],
+  );
+  if (!rows[0]) return;
+  const { triggers, state, time_zone } = rows[0];
+  const next = state === 'off' ? null : nextSending(triggers, time_zone, now);
+  await db.query('update destination set next_at = $3 where client_id = $1 and id = $2', [clientId, id, next && new Date(next)]);
+}
 
 /** Notes deliveries of everybody a destination is for, where its time of day has come, as a task with its progress. Says whose. */
 export async function sendDaily(db: Db, clock: Clock): Promise<number[]> {
