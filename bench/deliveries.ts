@@ -1,13 +1,9 @@
-import { join } from 'node:path';
 import { Agent, request } from 'node:http';
 import pg from 'pg';
 import type { DestinationPage, DestinationRow, PeoplePage } from '@dart-loop/contract';
 import { Api } from '../cli/api';
-import { buildServers } from '../cli/build';
-import { startChild, type Child } from '../cli/children';
-import { openCluster } from '../cli/cluster';
-import { freePort, sleep } from '../cli/machine';
-import { mailPortOf, serverEnvironment } from '../cli/stack';
+import { sleep } from '../cli/machine';
+import { startStack } from '../cli/stack';
 import { makeAgency } from '../cli/world';
 import { median, print } from './figures';
 
@@ -17,24 +13,12 @@ const LOOKS_MS = 250;
 
 /** Deliveries to an endpoint on this machine: how many a second, how long 10,000 take after an outage, and how quick the app is meanwhile. */
 export async function deliveries(folder: string): Promise<void> {
-  const cluster = await openCluster(folder);
-  const built = await buildServers(join(folder, 'build'));
-  const standins = await startChild(built.standins, [], {}, join(folder, 'standins.log'));
-  let server: Child | null = null;
-  const db = new pg.Client({ connectionString: cluster.owner });
+  const stack = await startStack({ folder, wishedPort: 0, world: false, web: false, log: 'error' });
+  const db = new pg.Client({ connectionString: stack.cluster.owner });
   await db.connect();
   try {
-    await makeAgency(cluster.owner);
-    const environment = serverEnvironment({
-      cluster,
-      port: await freePort(0),
-      standins: standins.address,
-      mailPort: await mailPortOf(standins.address),
-      web: null,
-      log: 'error',
-    });
-    server = await startChild(built.server, [], environment, join(folder, 'server.log'));
-    const api = await Api.signIn(server.address, 'owner');
+    await makeAgency(stack.cluster.owner);
+    const api = await Api.signIn(stack.address, 'owner');
     for (const [key, type] of [
       ['email', 'email'],
       ['town', 'text'],
@@ -48,7 +32,7 @@ export async function deliveries(folder: string): Promise<void> {
       triggers: { tags: 'any' },
     });
     await fill(db);
-    const plain = await plainLoop(`${standins.address}/outside/sink.example/in`);
+    const plain = await plainLoop(`${stack.standins}/outside/sink.example/in`);
     // An outage: what is to go out is noted, and nothing goes.
     await api.post(`${CLIENT}/destinations/${id}/state`, { state: 'paused' });
     await db.query(
@@ -73,9 +57,7 @@ export async function deliveries(folder: string): Promise<void> {
     print('first rows of the list of people meanwhile, median, ms', median(busy), `without deliveries: ${median(quiet).toFixed(1)} ms`);
   } finally {
     await db.end();
-    await server?.stop();
-    await standins.stop();
-    await cluster.stop();
+    await stack.stop();
   }
 }
 
