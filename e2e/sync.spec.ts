@@ -10,19 +10,24 @@ async function somebody(page: Page, path: string, firstName: string, fields: Rec
   return id;
 }
 
-// A private address is refused, and the browser says so.
-test.use({ meant: [/400 \(Bad Request\)/] });
-
-test('a CRM is set up from nothing and tried on a real person', async ({ page }, info) => {
+/** Signed in, with the fields that people here have, and a mark of the test's own. */
+async function begin(page: Page, info: TestInfo): Promise<{ client: string; path: string; mark: string }> {
   await signIn(page);
   const client = clientOf(info);
   const path = `/api/clients/${client}`;
-  const mark = `${info.project.name}${Date.now().toString(36)}`;
   for (const [key, type] of [
     ['email', 'email'],
     ['town', 'text'],
   ])
     await page.request.post(`${path}/fields`, { data: { key, type, name: key } });
+  return { client, path, mark: `${info.project.name}${Date.now().toString(36)}` };
+}
+
+// A private address is refused, and the browser says so.
+test.use({ meant: [/400 \(Bad Request\)/] });
+
+test('a CRM is set up from nothing and tried on a real person', async ({ page }, info) => {
+  const { client, path, mark } = await begin(page, info);
   await somebody(page, path, `Anna ${mark}`, { email: `${mark}@example.org`, town: 'Harwick' });
 
   await page.goto(`/${client}/sync/new`);
@@ -60,15 +65,7 @@ test('a CRM is set up from nothing and tried on a real person', async ({ page },
 });
 
 test('a destination that is on is broken, says so, is mended, and loses nothing', async ({ page }, info) => {
-  await signIn(page);
-  const client = clientOf(info);
-  const path = `/api/clients/${client}`;
-  const mark = `${info.project.name}${Date.now().toString(36)}`;
-  for (const [key, type] of [
-    ['email', 'email'],
-    ['town', 'text'],
-  ])
-    await page.request.post(`${path}/fields`, { data: { key, type, name: key } });
+  const { client, path, mark } = await begin(page, info);
   const anna = await somebody(page, path, `Anna ${mark}`, { email: `${mark}@example.org`, town: 'Harwick' });
 
   const made = await page.request.post(`${path}/destinations`, {

@@ -1,3 +1,4 @@
+import { cloudEvent } from '@dart-loop/core/sync/cloudEvent';
 import { EventsByCursor, EventsOfCursor, type ApiEvent } from '@dart-loop/contract';
 import { Problem } from '../http/problem';
 import { operation } from './operation';
@@ -24,16 +25,9 @@ export const eventOperations = () => [
          where client_id = $1 and (tx, n) > ($2::xid8, $3::bigint) and tx < pg_snapshot_xmin(pg_current_snapshot()) order by tx, n limit $4`,
         [client.id, tx, n, limit],
       );
-      const events = rows.map(({ id, at, person_id, type, data }) => ({
-        specversion: '1.0' as const,
-        id,
-        source: `dart-loop/${encodeURIComponent(client.name)}`,
-        type,
-        subject: person_id,
-        time: at.toISOString(),
-        datacontenttype: 'application/json' as const,
-        data,
-      }));
+      const events = rows.map(({ id, at, person_id, type, data }) =>
+        cloudEvent(client.name, { id, type, subject: person_id, at: at.getTime(), data }),
+      );
       return { events, next: events.at(-1)?.id ?? cursor };
     },
   }),

@@ -10,6 +10,7 @@ import { TickRow } from '../../ui/rows';
 import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
+import { useAct } from '../session/useAct';
 
 const MEANS: Record<Scope, string> = {
   'read people': 'Read people, fields and lines',
@@ -25,19 +26,7 @@ export function Keys({ client, canChange, onMade }: { client: string; canChange:
   const [made, setMade] = useState<{ name: string; token: string } | null>(null);
   const [draft, setDraft] = useState<{ name: string; scopes: Scope[] } | null>(null);
   const [leaving, setLeaving] = useState<KeyRow | null>(null);
-  const [problem, setProblem] = useState<string | null>(null);
-  const [busy, setBusy] = useState(false);
-  const act = async (work: () => Promise<void>) => {
-    setProblem(null);
-    setBusy(true);
-    try {
-      await work();
-    } catch (failure) {
-      setProblem((failure as Error).message);
-    }
-    setBusy(false);
-    await mutate();
-  };
+  const { act, busy, problem } = useAct(mutate);
   const make = ({ name, scopes }: { name: string; scopes: Scope[] }) =>
     act(async () => {
       const { token } = await ask<MadeKey>('POST', path, { name: name.trim(), scopes });

@@ -9,7 +9,8 @@ import { ActionButton, TextLink } from '../../ui/press';
 import { TickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
-import { ask, type ApiError } from '../session/api';
+import { ask } from '../session/api';
+import { useAct } from '../session/useAct';
 
 interface Own {
   token: string;
@@ -20,16 +21,13 @@ interface Own {
 export function Copies({ path, page }: { path: string; page: DestinationPage }) {
   const { data, error, mutate } = useSWR<CopyRow[], Error>(`${path}/copies`);
   const [chosen, setChosen] = useState<Record<string, Own>>({});
-  const [problem, setProblem] = useState<string | null>(null);
   const [done, setDone] = useState<string | null>(null);
-  const [busy, setBusy] = useState(false);
+  const { act, busy, problem } = useAct();
   const clients = Object.keys(chosen);
   const { needsToken } = DESTINATION_KINDS[page.kind];
   const lacks = (data ?? []).some((row) => chosen[row.client] && !row.copy && needsToken && chosen[row.client]!.token.trim() === '');
-  const copy = async () => {
-    setBusy(true);
-    setProblem(null);
-    try {
+  const copy = () =>
+    act(async () => {
       const to = Object.entries(chosen).map(([client, { token, address }]) => ({
         client,
         ...(token.trim() && { token: token.trim() }),
@@ -38,11 +36,7 @@ export function Copies({ path, page }: { path: string; page: DestinationPage }) 
       await mutate(await ask<CopyRow[]>('POST', `${path}/copies`, { to }), { revalidate: false });
       setDone(to.length === 1 ? 'One client has it now.' : `${to.length} clients have it now.`);
       setChosen({});
-    } catch (failure) {
-      setProblem((failure as ApiError).message);
-    }
-    setBusy(false);
-  };
+    });
   return (
     <View style={{ gap: 12 }}>
       <Words kind="small">

@@ -14,6 +14,7 @@ import { useTheme } from '../../ui/theme';
 import { clock } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
+import { useAct } from '../session/useAct';
 import { NOTHING_READ, linesOf, valueOf, withChangedAt, withInto, withWho, type PartLine } from './reading';
 import { heardWords } from './Webhooks';
 
@@ -38,8 +39,7 @@ function Open({ client, path, page, onPage }: { client: string; path: string; pa
   const [tied, setTied] = useState(page.destinationId ?? 'none');
   const [changed, setChanged] = useState(false);
   const [tried, setTried] = useState<string[] | null>(null);
-  const [problem, setProblem] = useState<string | null>(null);
-  const [busy, setBusy] = useState(false);
+  const { act, busy, problem } = useAct();
   // A new example brings its own guess, unless there is a mapping already.
   const guess = example?.guess;
   const from = example?.at;
@@ -54,16 +54,6 @@ function Open({ client, path, page, onPage }: { client: string; path: string; pa
     setMapping(next);
     setChanged(true);
     setTried(null);
-  };
-  const act = async (work: () => Promise<void>) => {
-    setProblem(null);
-    setBusy(true);
-    try {
-      await work();
-    } catch (failure) {
-      setProblem((failure as Error).message);
-    }
-    setBusy(false);
   };
   const destinationId = tied === 'none' ? null : tied;
   const listen = (on: boolean) => act(async () => onPage(await ask<InletPage>('POST', `${path}/listen`, { on })));

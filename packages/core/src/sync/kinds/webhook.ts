@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { OutsideAddress } from '../../run/steps/outsideAddress';
 import { mergeJson } from '../../words/merge';
+import { cloudEvent } from '../cloudEvent';
 import { worldOf } from '../mapping';
 import type { DestinationKind } from './kind';
 
@@ -22,17 +23,9 @@ export const webhook: DestinationKind<z.infer<typeof WebhookSettings>> = {
   next({ address, body }, parcel, [reply]) {
     if (reply) return { kind: 'done', theirId: null, words: `taken, ${reply.status}` };
     const { person, client } = parcel;
-    const event = {
-      specversion: '1.0',
-      id: parcel.id,
-      source: `dart-loop/${encodeURIComponent(client.name)}`,
-      type: 'person.changed',
-      subject: person.id,
-      time: new Date(parcel.at).toISOString(),
-      datacontenttype: 'application/json',
-      data: { ...parcel.row.cells },
-    };
-    const sent = body === undefined ? event : mergeJson(body, worldOf(person, client, parcel.at));
+    const event = () =>
+      cloudEvent(client.name, { id: parcel.id, type: 'person.changed', subject: person.id, at: parcel.at, data: { ...parcel.row.cells } });
+    const sent = body === undefined ? event() : mergeJson(body, worldOf(person, client, parcel.at));
     return { kind: 'call', call: { method: 'POST', address, body: sent } };
   },
 };
