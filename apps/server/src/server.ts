@@ -25,6 +25,7 @@ import { mergingRoutes } from './http/merging';
 import { peopleRoutes } from './http/people';
 import { peopleTaskRoutes } from './http/peopleTasks';
 import { segmentRoutes } from './http/segments';
+import { bookingRoutes } from './http/bookings';
 import type { Route } from './http/route';
 import { Sessions, sessionRoutes } from './http/session';
 import { testPhoneRoutes } from './http/testPhone';
@@ -123,6 +124,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...peopleTaskRoutes({ clock, woken: () => path.wakeTasks() }),
     ...fieldRoutes({ clock, woken: () => path.wakeTasks(), linesChanged }),
     ...segmentRoutes({ clock, linesChanged }),
+    ...bookingRoutes({ clock, linesChanged, woken: () => path.wake() }),
     ...lineRoutes({ clock, key: config.key, adapters, hookAddress, linesChanged }),
     ...destinationRoutes({ clock, key: config.key, standins: config.standins, woken: () => path.wake() }),
     ...copyRoutes({ clock, key: config.key }),

@@ -83,6 +83,20 @@ const BODIES: Record<string, unknown> = {
   'post /clients/:client/fields/share': { keys: ['none'], clients: [] },
   'post /clients/:client/segments': { name: 'Kept once', rule: { tag: 'x' } },
   'put /clients/:client/segments/:segmentId': { name: 'Kept', rule: { tag: 'x' } },
+  'post /clients/:client/calendars': {
+    name: 'Kept once',
+    hours: { monday: [{ from: '09:00', to: '10:00' }] },
+    length: '1h',
+    ahead: '7d',
+    places: 1,
+  },
+  'put /clients/:client/calendars/:calendarId': {
+    name: 'Never kept',
+    hours: { monday: [{ from: '09:00', to: '10:00' }] },
+    length: '1h',
+    ahead: '7d',
+    places: 1,
+  },
   'put /clients/:client/lists': { list: { name: 'Kept' } },
   'post /clients/:client/destinations': {
     kind: 'webhook',

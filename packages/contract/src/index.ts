@@ -10,6 +10,7 @@ export * from './phone';
 export * from './webhooks';
 export * from './sync';
 export * from './api';
+export * from './bookings';
 
 /** An error's body: RFC 9457 problem details. */
 export interface ProblemDetails {

@@ -62,7 +62,7 @@ export type PersonForRehearsal = Omit<TakePerson, 'id'> & { name: string };
 /** One thing on a person's timeline. */
 export interface TimelineEntry {
   at: string;
-  kind: 'fact' | 'tag' | 'list' | 'consent' | 'conversation' | 'run' | 'delivery' | 'merge' | 'task';
+  kind: 'fact' | 'tag' | 'list' | 'consent' | 'conversation' | 'run' | 'delivery' | 'booking' | 'merge' | 'task';
   words: string;
   /** Who or what did it; null where the words say so. */
   by: By | null;

@@ -14,6 +14,9 @@ export const PERMISSIONS = {
   'change lines': ['owner', 'builder'],
   'see sync': ['owner', 'builder'],
   'change sync': ['owner', 'builder'],
+  'see bookings': ['owner', 'builder', 'operator'],
+  'change bookings': ['owner', 'builder', 'operator'],
+  'change calendars': ['owner', 'builder'],
   'use the test phone': ['owner', 'builder'],
 } as const satisfies Record<string, readonly Role[]>;
 export type Permission = keyof typeof PERMISSIONS;

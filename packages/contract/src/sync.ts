@@ -18,6 +18,8 @@ export const Triggers = z
     tags: AnyOr.optional(),
     lists: AnyOr.optional(),
     runs: AnyOr.optional(),
+    /** Bookings that are made, moved or cancelled, by the names of their calendars. */
+    bookings: AnyOr.optional(),
     daily: z.object({ at: TimeOfDay }).strict().optional(),
   })
   .strict();

@@ -151,6 +151,18 @@ const step = (id: string): fc.Arbitrary<Step> =>
         }),
       },
       { weight: 1, arbitrary: fc.record({ kind: fc.constant('send out' as const), destination: words }) },
+      {
+        weight: 1,
+        arbitrary: fc.record({
+          kind: fc.constant('book' as const),
+          calendar: fc.constantFrom('Trial session', 'Nowhere'),
+          text: words,
+          day: fc.constant('booked_day'),
+          time: fc.constant('booked_time'),
+          full: optional(target),
+          noReply: optional(fc.record({ after: duration, to: target })),
+        }),
+      },
       { weight: 1, arbitrary: fc.record({ kind: fc.constant('end' as const) }) },
     )
     .map((each) => JSON.parse(JSON.stringify({ id, ...each })) as Step);

@@ -1,7 +1,7 @@
 import { accept, findingKey, findingsOf, openWarnings, type Finding, type Loop, type Surroundings } from '../src';
 import { makeEdits } from '../src/edit/loopEdit';
 import { writeLoopFile, readLoopFile } from '../src/files/loopFile';
-import { loopOf } from './support';
+import { loopOf, trialSession } from './support';
 
 const CUES = '[{ id: k, kind: keyword, words: [go], match: exactly }]';
 const loop = (steps: string, { cues = CUES, scenes = '', name = 'L', lines = '[]' } = {}): Loop =>
@@ -71,6 +71,13 @@ const CASES: Case[] = [
     fixed: true,
   },
   { code: 'missing loop', has: loop('[{ kind: go, loop: Other }]'), hasNot: loop(SAY), known: { others: [] }, fixed: false },
+  {
+    code: 'missing calendar',
+    has: loop('[{ kind: book, calendar: Gone, text: When?, day: d, time: t }]'),
+    hasNot: loop('[{ kind: book, calendar: trial SESSION, text: When?, day: d, time: t }]'),
+    known: { calendars: [trialSession()] },
+    fixed: false,
+  },
   {
     code: 'missing segment',
     has: loop('[{ kind: split, arms: [{ when: { all: [{ open: true }, { segment: Gone }] }, to: end }] }]'),
@@ -400,6 +407,7 @@ const ALL: Record<Finding['code'], true> = {
   'may be empty': true,
   'merge field': true,
   'missing loop': true,
+  'missing calendar': true,
   'missing segment': true,
   'missing target': true,
   'no cue': true,

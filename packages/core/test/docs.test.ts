@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { problemsOf, type Loop } from '../src';
 import { openRehearsal } from '../src/rehearse/rehearsal';
 import { performScript } from '../src/rehearse/performance';
-import { FERRIES, loopOf, nobodyYet } from './support';
+import { FERRIES, loopOf, nobodyYet, trialSession } from './support';
 
 /** The examples of docs/loops.md, each played as it stands there. */
 interface Example {
@@ -35,7 +35,9 @@ function loopsOf({ kind, yaml }: Example): Loop[] {
       ),
     ];
   const targets = [
-    ...new Set([...yaml.matchAll(/(?:\bto|otherwise|somethingElse|cancel|unknown|failed): ([a-z][a-z-]*)/g)].map((match) => match[1]!)),
+    ...new Set(
+      [...yaml.matchAll(/(?:\bto|otherwise|somethingElse|cancel|unknown|failed|full): ([a-z][a-z-]*)/g)].map((match) => match[1]!),
+    ),
   ].filter((to) => to !== 'next' && to !== 'end' && to !== 'bookings');
   const scenes = targets.map((to) => `  - { id: ${to}, name: ${to}, steps: [{ kind: say, text: (${to}) }] }\n`).join('');
   // What comes after a step that leads on shows that it does.
@@ -58,6 +60,7 @@ test.each(examples.map((example) => [`${example.section}, line ${example.line}`,
     line: { key: 'telegram', name: 'the line', channel: 'telegram' },
     person: nobodyYet,
     now: Date.UTC(2026, 10, 25, 10),
+    calendars: [trialSession()],
   });
   expect(performScript(rehearsal, example.conversation).failures).toEqual([]);
 });
@@ -69,6 +72,6 @@ test('every cue and step kind has its example', () => {
   };
   const cues = schema.properties.cues!.items.oneOf.map((each) => each.properties.kind.const);
   for (const kind of cues) expect(shown).toContain(kind);
-  for (const kind of ['say', 'ask', 'wait', 'set', 'split', 'vary', 'go', 'hand over', 'alert', 'send out', 'end'])
+  for (const kind of ['say', 'ask', 'wait', 'set', 'split', 'vary', 'go', 'hand over', 'alert', 'send out', 'book', 'end'])
     expect(shown).toContain(kind);
 });

@@ -33,6 +33,18 @@ const SENTENCES: [Note, string][] = [
   [{ code: 'handed back', by: 'Ines', how: 'the loop goes on' }, 'Ines handed back: the loop goes on.'],
   [{ code: 'alert', by: 'sms', to: 2 }, 'Alert to 2 people by SMS.'],
   [{ code: 'alert', by: 'email', to: 0 }, 'Alert to nobody by email.'],
+  [{ code: 'times offered', calendar: 'Trial session', count: 1, to: '' }, 'Offers 1 free time of Trial session.'],
+  [{ code: 'times offered', calendar: 'Trial session', count: 0, to: '2 Full' }, 'Nothing is free in Trial session. To 2 Full.'],
+  [
+    { code: 'booked', calendar: 'Trial session', from: Date.UTC(2026, 11, 3, 17), zone: 'Europe/London', moved: false },
+    'Booked: Trial session, Thu 3 Dec, 17:00.',
+  ],
+  [
+    { code: 'booked', calendar: 'Trial session', from: Date.UTC(2026, 6, 2, 8), zone: 'Europe/London', moved: true },
+    'Moved: Trial session, Thu 2 Jul, 09:00.',
+  ],
+  [{ code: 'booked already', calendar: 'Trial session' }, 'Trial session is booked for that very time already.'],
+  [{ code: 'time gone', from: Date.UTC(2026, 11, 3, 17), zone: 'UTC' }, 'Thu 3 Dec, 17:00 has been taken meanwhile.'],
   [{ code: 'sent out', host: 'crm.example.org' }, 'Sent out to crm.example.org; waits for its answer.'],
   [{ code: 'delivered', ok: true, reason: '', to: 'the next step' }, 'Delivered.'],
   [{ code: 'consent', what: 'opt-out' }, 'Opted out. Nothing more is sent on this line.'],

@@ -41,6 +41,7 @@ describe('how the script words a step that has no text of its own', () => {
     [{ kind: 'alert', by: 'email', to: [], subject: 'Help', text: 'Come.' }, 'nobody yet by email: “Help. Come.”'],
     [{ kind: 'send out', address: 'https://crm.example.org/x' }, 'to https://crm.example.org/x'],
     [{ kind: 'send out', destination: 'Customer register' }, 'to Customer register'],
+    [{ kind: 'book', calendar: 'Trial session', text: 'When?', day: 'd', time: 't' }, 'in Trial session'],
     [{ kind: 'end' }, 'the run ends here'],
   ])('%j', (value, words) => expect(kindOf(step(value)).words(step(value))).toBe(words));
 });
@@ -99,6 +100,7 @@ describe('every way out is told, and where it stands in the step', () => {
       ],
     ],
     [{ kind: 'send out', address: 'https://crm.example.org', failed: 'end' }, [['not delivered', 'end', ['failed']]]],
+    [{ kind: 'book', calendar: 'Visits', text: 'When?', day: 'd', time: 't', full: 'end' }, [['nothing free', 'end', ['full']]]],
     [{ kind: 'wait', for: '1h' }, []],
     [{ kind: 'alert', by: 'email', to: [], text: 'x' }, []],
   ])('%j', (value, exits) => expect(exitsOf(step(value)).map((exit) => [exit.words, exit.to, exit.path])).toEqual(exits));

@@ -1,6 +1,9 @@
 import {
   indexCues,
+  WEEKDAYS,
   stranger,
+  type Calendar,
+  type CalendarFacts,
   type ClientFacts,
   type Incoming,
   type Loop,
@@ -32,6 +35,21 @@ export const FERRIES: ClientFacts = {
 /** A Tuesday, nine in the morning in London. */
 export const NINE = Date.UTC(2026, 10, 24, 9, 0);
 
+/** An hour from nine to five on working days with one place, a day's notice, two weeks ahead. */
+export const trialSession = (more: Partial<Calendar> = {}, taken: CalendarFacts['taken'] = []): CalendarFacts => ({
+  id: '00000000-0000-7000-8000-0000000000ca',
+  calendar: {
+    name: 'Trial session',
+    hours: Object.fromEntries(WEEKDAYS.slice(0, 5).map((day) => [day, [{ from: '09:00', to: '17:00' }]])),
+    length: '1h',
+    notice: '1d',
+    ahead: '14d',
+    places: 1,
+    ...more,
+  },
+  taken,
+});
+
 /** Plays a conversation against published loops, as the lane does, and remembers everything. */
 export class Conversation {
   rehearsal: Rehearsal;
@@ -41,7 +59,13 @@ export class Conversation {
     loops: Loop[],
     channel: 'telegram' | 'sms' = 'telegram',
     fields: World['fields'] = {},
-    more: { client?: Partial<ClientFacts>; person?: Partial<PersonFacts>; now?: number; lists?: World['lists'] } = {},
+    more: {
+      client?: Partial<ClientFacts>;
+      person?: Partial<PersonFacts>;
+      now?: number;
+      lists?: World['lists'];
+      calendars?: CalendarFacts[];
+    } = {},
   ) {
     this.rehearsal = openRehearsal({
       loops,
@@ -51,6 +75,7 @@ export class Conversation {
       now: more.now ?? NINE,
       fields,
       lists: more.lists,
+      calendars: more.calendars,
     });
   }
 

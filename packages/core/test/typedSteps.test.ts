@@ -48,6 +48,12 @@ describe('one line', () => {
       'alert email desk@example.org: New lead {{ person.email }}',
       { kind: 'alert', by: 'email', to: ['desk@example.org'], text: 'New lead {{ person.email }}' },
     ],
+    [
+      'book in Trial session: When will you come?',
+      { kind: 'book', calendar: 'Trial session', text: 'When will you come?', day: 'booked_day' },
+    ],
+    ['book', { kind: 'book', calendar: 'Visits' }],
+    ['Book a table with us today!', { kind: 'say', text: 'Book a table with us today!' }],
     ['send out to Customer register', { kind: 'send out', destination: 'Customer register' }],
     ['send out https://crm.example.org/x', { kind: 'send out', address: 'https://crm.example.org/x' }],
     [

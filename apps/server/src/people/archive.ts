@@ -19,6 +19,8 @@ export async function archiveOf(db: Connection, clientId: number, who: string[])
     counterpart: 'person_id',
     stands_there: 'person_id',
     happening: 'person_id',
+    booking: 'person_id',
+    booking_change: 'person_id',
   };
   for (const [table, column] of Object.entries(ofPerson))
     archive[table] = (

@@ -15,6 +15,7 @@ interface Before {
   /** Identities and conversations that came over. */
   identities: string[];
   conversations: string[];
+  bookings?: string[];
 }
 /** As JSON has it. */
 interface Snapshot extends Omit<StoredPerson, 'id' | 'created_at' | 'last_seen_at'> {
@@ -90,7 +91,7 @@ export async function mergePeople(
   const history = { ...gone.history };
   for (const [loop, passage] of Object.entries(kept.history))
     if (!history[loop] || history[loop].started <= passage.started) history[loop] = passage;
-  const moved = async (table: 'identity' | 'conversation') =>
+  const moved = async (table: 'identity' | 'conversation' | 'booking') =>
     (
       await db.query<{ id: string }>(`update ${table} set person_id = $3 where client_id = $1 and person_id = $2 returning id`, [
         clientId,
@@ -98,7 +99,14 @@ export async function mergePeople(
         keptId,
       ])
     ).rows.map((row) => row.id);
-  const before: Before = { kept, gone, identities: await moved('identity'), conversations: await moved('conversation') };
+  const before: Before = {
+    kept,
+    gone,
+    identities: await moved('identity'),
+    conversations: await moved('conversation'),
+    bookings: await moved('booking'),
+  };
+  await ownBookingChanges(db, clientId, before.bookings!, keptId);
   const together = (one: string[], other: string[]) => [...new Set([...one, ...other])].sort();
   await db.query(
     `update person set first_name = $3, last_name = $4, language = $5, fields = $6, changed = $7, tags = $8, lists = $9, history = $10,
@@ -138,6 +146,13 @@ export async function mergePeople(
   ]);
   return id;
 }
+
+const ownBookingChanges = (db: Connection, clientId: number, bookings: string[], personId: string) =>
+  db.query('update booking_change set person_id = $3 where client_id = $1 and booking_id = any ($2::uuid[])', [
+    clientId,
+    bookings,
+    personId,
+  ]);
 
 const same = (one: unknown, other: unknown) => JSON.stringify(one) === JSON.stringify(other);
 
@@ -203,6 +218,10 @@ export async function partPeople(
     before.conversations,
     gone,
   ]);
+  // Those of before there were bookings moved none.
+  const bookings = before.bookings ?? [];
+  await db.query('update booking set person_id = $3 where client_id = $1 and id = any ($2::uuid[])', [clientId, bookings, gone]);
+  await ownBookingChanges(db, clientId, bookings, gone);
   const fields = { ...present.fields };
   for (const [key, value] of Object.entries(before.gone.fields)) {
     if (!same(present.fields[key], value) || same(before.kept.fields[key], value)) continue;

@@ -1,4 +1,4 @@
-import { valueWords, type Value } from '@dart-loop/core';
+import { momentWords, valueWords, type Value } from '@dart-loop/core';
 import type { By, TimelineEntry } from '@dart-loop/contract';
 import type { Connection } from '../db/pool';
 import type { ChangedBy } from '../work/apply';
@@ -120,6 +120,19 @@ export async function timelineOf(
       byWords(by),
     );
   }
+  const bookings = await db.query<{ calendar: string; what: string; starts_at: Date; zone: string; at: Date; by: ChangedBy }>(
+    `select b.calendar, b.what, b.starts_at, k.time_zone as zone, b.at, b.by from booking_change b join client k on k.id = b.client_id
+     where b.client_id = $1 and b.person_id = any ($2::uuid[]) order by b.id desc limit ${MOST}`,
+    key,
+  );
+  for (const { calendar, what, starts_at, zone, at, by } of bookings.rows)
+    add(
+      at,
+      'booking',
+      `${calendar} ${what === 'moved' ? 'moved to' : what}${what === 'moved' ? '' : ':'} ${momentWords(starts_at.getTime(), zone)}`,
+      byWords(by),
+      '/:client/bookings',
+    );
   const merges = await db.query<{ at: Date; parted_at: Date | null; by: ChangedBy; name: string | null }>(
     `select at, parted_at, by, nullif(concat_ws(' ', before #>> '{gone,first_name}', before #>> '{gone,last_name}'), '') as name from merge where client_id = $1 and (kept = any ($2::uuid[]) or gone = any ($2::uuid[]))`,
     key,

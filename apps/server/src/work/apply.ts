@@ -1,5 +1,6 @@
 import type { Candidate, ConsentScope, Effect, Note, Outgoing, Passage, Run, Shelf, Standing, Value, Via } from '@dart-loop/core';
 import { WRITE_TERMS, type TermsRow } from '../people/facts';
+import { writeBookings } from '../booking/calendars';
 import type { Failure } from '../channels/adapter';
 import type { Connection } from '../db/pool';
 import { noteSentOut } from '../sync/noting';
@@ -129,6 +130,22 @@ export interface Changes {
   }[];
   /** What steps send out to destinations, by the names they say. */
   deliveries: { client_id: number; person_id: string; destination: string; cause: string; at: string }[];
+  /** Times of calendars that are taken; a move gives a booking that is there another one. */
+  bookings: {
+    client_id: number;
+    id: string;
+    is_move: boolean;
+    calendar_id: string;
+    calendar: string;
+    person_id: string;
+    starts_at: string;
+    ends_at: string;
+    kept_until: string;
+    day_field: string;
+    time_field: string;
+    at: string;
+    by: ChangedBy;
+  }[];
   /** Ids of pending rows that are done. */
   done: number[];
 }
@@ -169,6 +186,7 @@ export function noChanges(): Changes {
     consents: [],
     errands: [],
     deliveries: [],
+    bookings: [],
     done: [],
   };
 }
@@ -298,5 +316,6 @@ export async function applyChanges(db: Connection, changes: Changes): Promise<vo
   await rarely('apply-lists', LIST_CHANGES, changes.listChanges);
   await rarely('apply-consents', CONSENTS, changes.consents);
   await rarely('apply-errands', ERRANDS, changes.errands);
+  if (changes.bookings.length > 0) await writeBookings(db, changes.bookings);
   if (changes.deliveries.length > 0) await noteSentOut(db, changes.deliveries);
 }

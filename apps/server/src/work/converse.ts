@@ -22,6 +22,7 @@ import {
   type StepAt,
   type Value,
 } from '@dart-loop/core';
+import type { BookingsAhead } from '../booking/calendars';
 import { newId } from '../ids';
 import { termsRow } from '../people/facts';
 import type { Changes, ChangedBy } from './apply';
@@ -110,6 +111,7 @@ export function converse(
   runsBefore: Run[],
   tapped: Map<string, Run>,
   loops: PublishedLoops,
+  bookings: BookingsAhead,
   now: number,
   changes: Changes,
   log: Logger,
@@ -268,6 +270,8 @@ export function converse(
           person,
           number: conversation.address.startsWith('+') ? conversation.address : null,
           beside: row.beside ?? [],
+          calendars: bookings.calendars(client_id),
+          booked: bookings.booked(personId),
           standing,
           runs: [...runs.values()].filter((run) => run.status === 'under way'),
           tappedRun: incoming.kind === 'tap' ? (runs.get(incoming.runId) ?? tapped.get(incoming.runId) ?? null) : null,
@@ -435,6 +439,24 @@ export function converse(
       case 'tell elsewhere':
         changes.elsewhere.push({ client_id, conversation_id: effect.conversationId, at, body: { incoming: effect.incoming } });
         return;
+      case 'book': {
+        const iso = (ms: number) => new Date(ms).toISOString();
+        changes.bookings.push({
+          ...ofPerson,
+          id: effect.id,
+          is_move: effect.isMove,
+          calendar_id: effect.calendarId,
+          calendar: effect.calendar,
+          starts_at: iso(effect.from),
+          ends_at: iso(effect.ends),
+          kept_until: iso(effect.until),
+          day_field: effect.fields.day,
+          time_field: effect.fields.time,
+          by: changedBy(effect.at),
+        });
+        bookings.take(client_id, personId, effect);
+        return;
+      }
       case 'deliver':
         changes.deliveries.push({ ...ofPerson, destination: effect.destination, cause: `loop:${effect.at.loop}` });
         return;

@@ -1,5 +1,6 @@
 import type { Logger } from 'pino';
 import type { Run } from '@dart-loop/core';
+import { BookingsAhead } from '../booking/calendars';
 import type { Clock } from '../clock';
 import type { Connection, Db } from '../db/pool';
 import { applyChanges, noChanges, type Changes } from './apply';
@@ -99,7 +100,14 @@ export class Lane {
         db.query<Standing>({ name: 'standings', text: STANDINGS, values: [[...new Set(claimed.map((each) => each.client_id))], ids] }),
       ]);
       const tapped = await this.#load(db, claimed, events, standings);
-      const changes = this.#answer(claimed, events, standings, tapped, now);
+      const bookings = new BookingsAhead();
+      await bookings.load(
+        db,
+        new Map(claimed.map(({ client_id }) => [client_id, this.#loops.client(client_id).calendars])),
+        standings.flatMap(({ known_person_id }) => known_person_id ?? []),
+        now,
+      );
+      const changes = this.#answer(claimed, events, standings, tapped, bookings, now);
       faultPoint(4);
       await applyChanges(db, changes);
       faultPoint(5);
@@ -153,7 +161,14 @@ export class Lane {
     return tapped;
   }
 
-  #answer(claimed: Claimed[], events: PendingRow[], standings: Standing[], tapped: Map<string, Run>, now: number): Changes {
+  #answer(
+    claimed: Claimed[],
+    events: PendingRow[],
+    standings: Standing[],
+    tapped: Map<string, Run>,
+    bookings: BookingsAhead,
+    now: number,
+  ): Changes {
     const changes = noChanges();
     const standingOf = new Map(standings.map((each) => [each.conversation_id, each]));
     const eventsOf = new Map<string, PendingRow[]>();
@@ -173,7 +188,7 @@ export class Lane {
       const held = inOrder.findIndex((event) => !event.ready);
       const due = held < 0 ? inOrder : inOrder.slice(0, held);
       const standing = standingOf.get(conversation.id)!;
-      if (due.length > 0) converse(conversation, due, standing, standing.runs, tapped, this.#loops, now, changes, this.log);
+      if (due.length > 0) converse(conversation, due, standing, standing.runs, tapped, this.#loops, bookings, now, changes, this.log);
     }
     return changes;
   }

@@ -11,6 +11,7 @@ import {
   type LoopVersion,
   type Template,
 } from '@dart-loop/core';
+import { calendarsOf, type Calendars } from '../booking/calendars';
 import type { Connection } from '../db/pool';
 
 /** What one client has published, with its facts, as the lane needs it. Immutable per revision. */
@@ -27,6 +28,7 @@ export interface Published {
   segments: Readonly<Record<string, Condition>>;
   loopIds: Readonly<Record<string, string>>;
   lists: Readonly<Record<string, ListFacts>>;
+  calendars: Calendars;
 }
 
 /** Published loops in memory. Versions never change, so they are kept by their number; cues are read again when the client's revision moves. */
@@ -76,6 +78,7 @@ export class PublishedLoops {
       [stale],
     );
     const named = await peopleWordsOf(db, stale);
+    const calendars = await calendarsOf(db, stale);
     const versions = live.rows.map((row) => ({
       clientId: row.client_id,
       version: this.#remember(row.loop_id, row.version, row.loop, row.published_at),
@@ -98,6 +101,7 @@ export class PublishedLoops {
         named: new Map(own.map((version) => [fold(version.loop.name), version])),
         templates: new Map(templates.rows.filter((row) => row.client_id === client.id).map((row) => [row.key, row.templates])),
         ...named(client.id),
+        calendars: calendars(client.id),
       });
     }
   }

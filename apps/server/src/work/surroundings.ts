@@ -1,5 +1,6 @@
 import type { FieldTypes, Loop } from '@dart-loop/core';
 import type { LoopPage, LoopSurroundings } from '@dart-loop/contract';
+import { calendarFacts } from '../booking/calendars';
 import type { Connection } from '../db/pool';
 import { peopleWordsOf } from '../people/peopleWords';
 
@@ -47,6 +48,8 @@ export async function surroundingsOf(db: Connection, clientId: number, loopId: s
   return {
     segments,
     lists,
+    // What is over by the clock of the database is over by any that has been wound on.
+    calendars: await calendarFacts(db, clientId, Date.now()),
     client: {
       name: client.name,
       country: client.country,

@@ -1,3 +1,4 @@
+import { calendarsByName, type CalendarFacts } from '../booking/calendar';
 import type { Brief, ClientFacts, LineFacts } from '../model/client';
 import type { Condition } from '../model/condition';
 import type { ListFacts } from '../model/list';
@@ -39,6 +40,8 @@ export interface Surroundings {
   resting?: string[];
   /** The client's destinations, with the names that they had before. */
   destinations?: KnownDestination[];
+  /** The client's calendars, with what is taken of them. */
+  calendars?: CalendarFacts[];
   /** Addresses outside that did not take what was sent to them last, with the reason. */
   failing?: Record<string, string>;
   client?: Pick<ClientFacts, 'name' | 'country' | 'timeZone' | 'languages' | 'openingHours'>;
@@ -133,7 +136,8 @@ export class CheckWorld {
     const key = `${place.step.id}|${line.channel}`;
     let landed = this.#landings.get(key);
     if (!landed) {
-      const setting = { client: this.#client, person: this.#person, fields: this.#types, now: LOOKED_AT };
+      const calendars = calendarsByName((this.known.calendars ?? []).map((each) => ({ ...each, taken: [] })));
+      const setting = { client: this.#client, person: this.#person, fields: this.#types, now: LOOKED_AT, calendars };
       landed = landings(this.loop, place, { ...line, name: line.name ?? line.key }, setting);
       this.#landings.set(key, landed);
     }

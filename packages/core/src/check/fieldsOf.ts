@@ -16,6 +16,10 @@ export function fieldsOf(loop: Loop): FieldTypes {
         if (change.do === 'copy') types[change.field] ??= types[change.from] ?? 'text';
         if (change.do === 'field' || change.do === 'now') types[change.field] ??= 'text';
       }
+    if (step.kind === 'book') {
+      types[step.day] ??= 'date';
+      types[step.time] ??= 'time';
+    }
     if (step.kind === 'send out') for (const { field } of step.reply ?? []) types[field] ??= 'text';
   }
   return types;

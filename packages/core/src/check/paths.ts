@@ -307,11 +307,15 @@ function wayTaken(ways: readonly Way[], { to, notes }: Left): Way | undefined {
                           ? named('off duty')
                           : note.code === 'delivered'
                             ? named(note.ok ? 'delivered' : 'not delivered')
-                            : note.code === 'split'
-                              ? named('condition', note.because)
-                              : note.code === 'arm'
-                                ? there.find((way) => way.by === 'chance' && way.words.startsWith(`arm ${note.arm},`))
-                                : undefined;
+                            : note.code === 'booked' || note.code === 'booked already'
+                              ? named('booked')
+                              : note.code === 'times offered' && note.count === 0
+                                ? (named('nothing free') ?? named('booked'))
+                                : note.code === 'split'
+                                  ? named('condition', note.because)
+                                  : note.code === 'arm'
+                                    ? there.find((way) => way.by === 'chance' && way.words.startsWith(`arm ${note.arm},`))
+                                    : undefined;
     if (found) return found;
   }
   return there.at(-1);

@@ -164,6 +164,7 @@ export function surelyKnown(loop: Loop): { has(stepId: string, key: string): boo
 function storedBy(step: Step, { by }: Way): string[] {
   const both = (key: string) => [`person.${key}`, `answers.${key}`];
   if (step.kind === 'ask') return by === 'answer' || by === 'known already' ? both(step.field) : [];
+  if (step.kind === 'book') return by === 'booked' && step.full ? [step.day, step.time].flatMap(both) : [];
   if (step.kind === 'say') return by === 'choice' ? [`answers.${step.id}`] : [];
   if (step.kind !== 'set') return [];
   return step.changes.flatMap((change) =>
@@ -181,6 +182,7 @@ export function raisedBy(loop: Loop): string[] {
   return loop.scenes.flatMap((scene) =>
     scene.steps.flatMap((step) => {
       if (step.kind === 'ask') return [`field:${step.field}`];
+      if (step.kind === 'book') return [`field:${step.day}`, `field:${step.time}`];
       if (step.kind !== 'set') return [];
       return step.changes.flatMap((change) => {
         if (change.do === 'add tag') return [`tag:added:${change.tag}`];

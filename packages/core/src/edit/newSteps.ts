@@ -2,6 +2,7 @@ import type { FieldType } from '../model/person';
 import type { NewStep } from './edits';
 
 type NewAsk = Extract<NewStep, { kind: 'ask' }>;
+type NewBook = Extract<NewStep, { kind: 'book' }>;
 
 /** How each type of answer is asked for, until somebody words it otherwise. */
 const QUESTIONS: Record<FieldType, { text: string; field: string; retry: string | null }> = {
@@ -39,6 +40,20 @@ export function newAsk(reply: FieldType, own: { text?: string; field?: string; o
   };
 }
 
+/** A booking as it is before anybody has changed it: the day and the time stored, and a way out when nobody replies. */
+export function newBook(own: { calendar?: string; text?: string } = {}): NewBook {
+  return {
+    kind: 'book',
+    calendar: own.calendar ?? 'Visits',
+    text: own.text ?? 'When would you like to come? You can also write a day.',
+    day: 'booked_day',
+    time: 'booked_time',
+    retry: { times: 2, text: 'A day and a time are enough, such as “Thursday afternoon”.' },
+    otherwise: 'next',
+    noReply: { after: '1d', to: 'end' },
+  };
+}
+
 export const WRITE_HERE = 'Write the text here';
 export const newSay = (text = WRITE_HERE): NewStep => ({ kind: 'say', text });
 
@@ -69,5 +84,6 @@ export const STEP_LIST: { typed: string; words: string; more: string }[] = [
   { typed: 'hand over', words: 'Hand over', more: 'to a person of the team' },
   { typed: 'alert email: Somebody wants to be called', words: 'Alert', more: 'tell staff by email, SMS or Telegram' },
   { typed: 'send out https://example.org/hook', words: 'Send out', more: 'to a destination, or a webhook of its own' },
+  { typed: 'book', words: 'Book', more: 'a free time of a calendar' },
   { typed: 'end', words: 'End', more: 'the run ends here' },
 ];

@@ -5,7 +5,7 @@ import { kindOf, Step, waitingOf, type Option } from '../run/steps';
 import { fold } from '../words/fold';
 import { fieldKey } from '../words/slug';
 import { addScene, addStep, editStep, type NewStep } from './edits';
-import { newAsk, newSay } from './newSteps';
+import { newAsk, newBook, newSay } from './newSteps';
 import { readCondition } from './typedCondition';
 import { readDuration, readWait } from './typedTime';
 
@@ -115,7 +115,7 @@ class Typing {
     if (scene) return this.#newScene(scene[1]!.trim());
     if (/^[-*•]\s+\S/.test(line) || /^\[.+\]/.test(line)) return this.#choice(line);
     const word =
-      /^(say|ask|wait|set|tag|untag|join|leave|clear|opt|if|otherwise|vary|go|hand over|alert|send out|end|no reply|could not read|something else|never mind|retry|->|→)(?=$|[\s:])/i
+      /^(say|ask|wait|set|tag|untag|join|leave|clear|opt|if|otherwise|vary|go|hand over|alert|send out|book|end|no reply|could not read|something else|never mind|retry|->|→)(?=$|[\s:])/i
         .exec(line)?.[1]
         ?.toLowerCase();
     if (word === undefined || !this.#read(word, line.slice(word.length).replace(/^\s*:?\s*/, ''), line)) this.#add(newSay(line));
@@ -222,6 +222,11 @@ class Typing {
               .trim(),
           });
         return /^https:\/\/\S+$/.test(rest) && this.#add({ kind: 'send out', address: rest, body: {} });
+      case 'book': {
+        const [, calendar, text] = /^(?:in\s+([^:]{1,60}?))?\s*(?::\s*(.+))?$/is.exec(rest) ?? [];
+        if (rest !== '' && calendar === undefined) return false;
+        return this.#add(newBook({ calendar: calendar?.trim(), text }));
+      }
       case 'end':
         return rest === '' && this.#add({ kind: 'end' });
       case 'no reply': {

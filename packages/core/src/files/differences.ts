@@ -13,6 +13,7 @@ const NAMES: Record<Step['kind'], string> = {
   'hand over': 'hand-over',
   alert: 'alert',
   'send out': 'sending out',
+  book: 'booking',
   end: 'end',
 };
 

@@ -18,6 +18,7 @@ export const LineKey = z
 export const ListName = z.string().trim().min(1, 'a list needs a name').max(60, 'a list has at most 60 characters');
 export const SegmentName = z.string().trim().min(1, 'a segment needs a name').max(60, 'a segment has at most 60 characters');
 export const DestinationName = z.string().trim().min(1, 'a destination needs a name').max(60, 'a destination has at most 60 characters');
+export const CalendarName = z.string().trim().min(1, 'a calendar needs a name').max(60, 'a calendar has at most 60 characters');
 export const TagName = z.string().trim().min(1, 'a tag needs a name').max(60, 'a tag has at most 60 characters');
 
 /** Where a choice or an exit leads: to the next step, to the end of the run, or to a scene by its id. */
@@ -87,7 +88,8 @@ export type ExitKind =
   | 'go'
   | 'off duty'
   | 'given up'
-  | 'not delivered';
+  | 'not delivered'
+  | 'nothing free';
 
 /** One way out of a step other than falling through to the next one. */
 export interface Exit {

@@ -1,3 +1,4 @@
+import type { CalendarFacts } from '../booking/calendar';
 import { CHANNELS, type Outgoing } from '../channels';
 import { priceOf, PRICES, type Prices } from '../meter/prices';
 import { indexCues } from '../match/cueIndex';
@@ -7,9 +8,12 @@ import { stranger, type FieldTypes, type PersonFacts, type Value } from '../mode
 import { newRun } from '../run/run';
 import { StepPlay } from '../run/stepPlay';
 import { kindOf, type Said } from '../run/steps';
+import { fold } from '../words/fold';
 import { newStanding } from '../run/standing';
 import { Turn } from '../run/turn';
 import { READERS, readReply } from '../words/replies';
+
+const NINE_TO_FIVE = [{ from: '09:00', to: '17:00' }];
 
 /** Where a step is looked at without a conversation: for whom, and when (ms). */
 export interface Setting {
@@ -17,7 +21,22 @@ export interface Setting {
   person: PersonFacts;
   fields: FieldTypes;
   now: number;
+  /** The client's calendars by their folded names. */
+  calendars?: Readonly<Record<string, CalendarFacts>>;
 }
+
+/** What a book is looked at with where its calendar is not there yet. */
+const SAMPLE_CALENDAR: CalendarFacts = {
+  id: 'sample',
+  calendar: {
+    name: 'Sample',
+    hours: { monday: NINE_TO_FIVE, tuesday: NINE_TO_FIVE, wednesday: NINE_TO_FIVE, thursday: NINE_TO_FIVE, friday: NINE_TO_FIVE },
+    length: '1h',
+    ahead: '14d',
+    places: 1,
+  },
+  taken: [],
+};
 
 /** What a step says on one line, as it would be sent there. */
 export interface Landing {
@@ -53,6 +72,7 @@ export function landings(
     ...setting,
     // As of somebody who is in the loop: a step may remember something of them.
     person: { ...setting.person, fields, history: { [version.loopId]: { started: setting.now, finished: null, cues: {} } } },
+    calendars: step.kind === 'book' ? { [fold(step.calendar)]: SAMPLE_CALENDAR, ...setting.calendars } : undefined,
     line,
     standing: { ...newStanding(), heardFrom: true, lastHeardAt: setting.now, optedIn: true, introduced: !first },
     runs: [run],

@@ -63,6 +63,8 @@ function linesOf(step: Step, by: LoopPath['steps'][number]['by'], words: string)
       return ['+next'];
     case 'itself':
       return step.kind === 'wait' ? ['+next'] : [];
+    case 'booked':
+      return ['a'];
     case 'handed back':
       return ['~ step in', '~ hand back'];
     case 'delivered':
@@ -73,6 +75,7 @@ function linesOf(step: Step, by: LoopPath['steps'][number]['by'], words: string)
     case 'chance':
     case 'go':
     case 'off duty':
+    case 'nothing free':
     case 'known already':
       return [];
   }

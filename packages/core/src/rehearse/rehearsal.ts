@@ -1,3 +1,5 @@
+import { calendarsByName, withBooking, withoutBooking, type Booked, type CalendarFacts } from '../booking/calendar';
+import { momentWords } from '../time/zones';
 import { CHANNELS, type Channel, type Outgoing } from '../channels';
 import { pageOf } from '../channels/pages';
 import { fieldsOf } from '../check/fieldsOf';
@@ -57,6 +59,9 @@ export interface Rehearsal {
   readonly segments?: Readonly<Record<string, Condition>>;
   readonly lists?: Readonly<Record<string, ListFacts>>;
   readonly versions: readonly LoopVersion[];
+  /** The client's calendars by their folded names, with what the rehearsal itself has booked; and what of that is the person's. */
+  readonly calendars: Readonly<Record<string, CalendarFacts>>;
+  readonly booked: readonly Booked[];
   readonly person: PersonFacts;
   readonly standing: Standing;
   /** All runs, also those that are over. */
@@ -96,6 +101,7 @@ export function openRehearsal(options: {
   segments?: Readonly<Record<string, Condition>>;
   /** The client's lists by their folded names. */
   lists?: Readonly<Record<string, ListFacts>>;
+  calendars?: readonly CalendarFacts[];
 }): Rehearsal {
   const { loops, client, line, person, now } = options;
   const versions = loops.map((loop, index): LoopVersion => ({ loopId: `loop-${index + 1}`, version: 1, loop }));
@@ -115,6 +121,8 @@ export function openRehearsal(options: {
     versions,
     segments: options.segments,
     lists: options.lists,
+    calendars: calendarsByName(options.calendars ?? []),
+    booked: [],
     person,
     // Whom a loop is rehearsed with has agreed to be written to, where the channel asks for no more than that.
     standing: { ...newStanding(), optedIn: true },
@@ -146,6 +154,8 @@ function worldOf(rehearsal: Rehearsal, incoming: Incoming, repeated: boolean): W
     version: (loopId, version) => versions.find((each) => each.loopId === loopId && each.version === version) ?? null,
     segments: rehearsal.segments,
     lists: rehearsal.lists,
+    calendars: rehearsal.calendars,
+    booked: rehearsal.booked.filter(({ from }) => from > rehearsal.now),
     loopIds: Object.fromEntries(versions.map((each) => [fold(each.loop.name), each.loopId])),
     liveLoop: (name) => versions.find((each) => fold(each.loop.name) === fold(name)) ?? null,
     count: rehearsal.events,
@@ -248,7 +258,7 @@ export function deliver(rehearsal: Rehearsal, outcome: { ok: boolean; reason: st
 function after(state: Rehearsal, response: Response): Rehearsal {
   const changed = new Map(response.runs.map((run) => [run.id, run]));
   const timers = { ...state.timers };
-  let { offered, offeredBefore, heldBack } = state;
+  let { offered, offeredBefore, heldBack, calendars, booked } = state;
   const channel = CHANNELS[state.line.channel];
   const offer = (said: Said) => {
     if (said.choices.length === 0) return;
@@ -260,7 +270,13 @@ function after(state: Rehearsal, response: Response): Rehearsal {
     if (effect.kind === 'timer') timers[effect.key] = effect;
     else if (effect.kind === 'no timer') delete timers[effect.key];
     else if (effect.kind === 'send out') errands.push(effect);
-    else if (effect.kind === 'release') {
+    else if (effect.kind === 'book') {
+      const { id, calendarId, from, until } = effect;
+      const before = booked.find((each) => each.id === id);
+      if (before) calendars = withoutBooking(calendars, before);
+      calendars = withBooking(calendars, calendarId, { from, until });
+      booked = [...booked.filter((each) => each.id !== id), { id, calendarId, from }];
+    } else if (effect.kind === 'release') {
       for (const { said } of heldBack) offer(said);
       heldBack = [];
     } else if (effect.kind === 'send') {
@@ -285,6 +301,8 @@ function after(state: Rehearsal, response: Response): Rehearsal {
     offered,
     offeredBefore,
     heldBack,
+    calendars,
+    booked,
     shelf: response.shelf ?? state.shelf,
     events: state.events + 1,
   };
@@ -323,6 +341,13 @@ function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
         at,
         from: 'outside',
         text: `Would tell ${effect.to.join(', ') || 'nobody'} by ${effect.by}: ${effect.text}`,
+        reason: '',
+      });
+    else if (effect.kind === 'book')
+      entries.push({
+        at,
+        from: 'outside',
+        text: `Would ${effect.isMove ? 'move the booking to' : 'book'} ${effect.calendar}, ${momentWords(effect.from, state.client.timeZone)}`,
         reason: '',
       });
     else if (effect.kind === 'deliver')

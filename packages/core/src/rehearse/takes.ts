@@ -77,12 +77,15 @@ export const rehearsalAmong = (loop: Loop, known: Surroundings, { channel, perso
     fields: known.types,
     segments: known.segments,
     lists: known.lists,
+    calendars: known.calendars,
   });
 
 /** Plays a take against the loop as it is now, among the client's other loops. Pure: the same loops give the same turns. */
 export function playTake(loop: Loop, take: Take, known: Surroundings, world = new CheckWorld(loop, known)): TakePlayed {
+  // What others have booked changes from day to day, and is no part of the take.
+  const unbooked = { ...known, calendars: known.calendars?.map((each) => ({ ...each, taken: [] })) };
   const performance = new Performance(
-    rehearsalAmong(loop, known, { channel: take.channel, person: personOfTake(take.person), now: Date.parse(take.begins) }),
+    rehearsalAmong(loop, unbooked, { channel: take.channel, person: personOfTake(take.person), now: Date.parse(take.begins) }),
   );
   const trail: Parameters<typeof waysTaken>[1][number][] = [];
   const turns = take.turns.map(({ does, ours }): TakeTurn => {

@@ -1,6 +1,6 @@
 import { durationWords } from '../model/basics';
 import { valueWords } from '../model/person';
-import { DateTime } from 'luxon';
+import { momentWords } from '../time/zones';
 import { READERS } from '../words/replies';
 import type { Note } from './steps';
 
@@ -115,6 +115,16 @@ export function stageWords(note: Note): string {
       return `Sent out to ${note.host}; waits for its answer.`;
     case 'delivered':
       return note.ok ? 'Delivered.' : `Not delivered: ${note.reason}. To ${note.to}.`;
+    case 'booked':
+      return `${note.moved ? 'Moved' : 'Booked'}: ${note.calendar}, ${momentWords(note.from, note.zone)}.`;
+    case 'booked already':
+      return `${note.calendar} is booked for that very time already.`;
+    case 'times offered':
+      return note.count === 0
+        ? `Nothing is free in ${note.calendar}. To ${note.to}.`
+        : `Offers ${note.count === 1 ? '1 free time' : `${note.count} free times`} of ${note.calendar}.`;
+    case 'time gone':
+      return `${momentWords(note.from, note.zone)} has been taken meanwhile.`;
     case 'consent':
       if (note.what === 'help') return 'Asked for help.';
       if (note.scope === 'list') return note.what === 'opt-in' ? `Confirmed the list ${note.list}.` : `Left the list ${note.list}.`;
@@ -142,7 +152,6 @@ export function stageWords(note: Note): string {
 }
 
 const capital = (words: string) => (words[0] ?? '').toUpperCase() + words.slice(1);
-const momentWords = (at: number, zone: string) => DateTime.fromMillis(at, { zone, locale: 'en-GB' }).toFormat('ccc d LLL, HH:mm');
 
 function howWords(how: 'letter' | 'number' | 'label' | 'close to its label'): string {
   return how === 'letter' ? 'by its letter' : how === 'number' ? 'by its number' : how === 'label' ? 'by its label' : how;

@@ -1,3 +1,4 @@
+import type { CalendarFacts } from '../booking/calendar';
 import type { Target } from '../model/basics';
 import { targetWords, type LoopVersion } from '../model/loop';
 import type { Value } from '../model/person';
@@ -73,6 +74,9 @@ export class StepPlay implements Play {
   }
   deliver(destination: string): void {
     this.#turn.effects.push({ kind: 'deliver', destination, at: this.#at });
+  }
+  book(calendar: CalendarFacts, from: number, fields: { day: string; time: string }): void {
+    this.#turn.book(calendar, from, fields, this.#at);
   }
   sendOut(address: string, body: unknown): void {
     this.#turn.effects.push({ kind: 'send out', address, body, turn: 0, at: this.#at });

@@ -1,3 +1,5 @@
+import type { Booked, CalendarFacts } from '../booking/calendar';
+import { keptFor } from '../booking/freeTimes';
 import { CHANNELS } from '../channels';
 import { usableTemplate } from '../channels/templates';
 import { permission, type Permission } from '../consent/permission';
@@ -55,6 +57,7 @@ export class Turn {
   readonly #timers = new Map<string, Extract<Effect, { kind: 'timer' }> | null>();
   #steps = MOST_STEPS;
   #started = 0;
+  #booked: readonly Booked[];
 
   constructor(readonly world: World) {
     // One level deep: what lies below is replaced, never changed in place.
@@ -64,6 +67,7 @@ export class Turn {
     this.zone = zoneOf(world.person, world.client, world.number ?? null);
     this.language = languageOf(world.person, world.client);
     for (const run of world.runs) this.#runs.set(run.id, run);
+    this.#booked = world.booked ?? [];
   }
 
   /** Runs under way, the newest last. */
@@ -190,7 +194,8 @@ export class Turn {
   /** The showing of a step's choices from another one on, as a reading of what was tapped; null where the step has none there. */
   furtherChoices(version: LoopVersion, stepId: string, run: Run | null, from: number): Extract<StepReading, { ok: true }> | null {
     const place = findStep(version.loop, stepId);
-    const choices = place && kindOf(place.step).choices?.(place.step, this.stepWorld(run));
+    const aside = run?.at?.step === stepId ? (run.at.aside ?? null) : null;
+    const choices = place && kindOf(place.step).choices?.(place.step, this.stepWorld(run), aside);
     if (!choices || from >= choices.length) return null;
     return {
       ok: true,
@@ -198,7 +203,7 @@ export class Turn {
       take: (play) => {
         play.note({ code: 'more shown', from, of: choices.length });
         play.say(phrases(this.language).moreHere, choices, { from });
-        return { kind: 'wait', for: 'reply', from };
+        return { kind: 'wait', for: 'reply', from, ...(aside && { aside }) };
       },
     };
   }
@@ -207,7 +212,7 @@ export class Turn {
   moreAsked(run: Run, text: string): number | null {
     const version = this.#versionOf(run);
     const place = version && run.at?.for === 'reply' ? findStep(version.loop, run.at.step) : null;
-    const count = (place && kindOf(place.step).choices?.(place.step, this.stepWorld(run)))?.length ?? 0;
+    const count = (place && kindOf(place.step).choices?.(place.step, this.stepWorld(run), run.at?.aside ?? null))?.length ?? 0;
     const { most, page } = CHANNELS[this.world.line.channel].choices;
     if (count <= most || !isMoreWord(text)) return null;
     const next = (run.at!.from ?? 0) + page;
@@ -379,8 +384,10 @@ export class Turn {
         version,
         step.id,
         (play) => {
-          play.say(text, kindOf(step).choices?.(step, play.world));
-          return { kind: 'wait', for: 'reply' };
+          // Times that were offered are offered again; a question of ours about an answer is not.
+          const aside = run.at?.aside?.kind === 'times' ? run.at.aside : null;
+          play.say(text, kindOf(step).choices?.(step, play.world, aside));
+          return { kind: 'wait', for: 'reply', ...(aside && { aside }) };
         },
         false,
         tries,
@@ -625,6 +632,8 @@ export class Turn {
       person: this.person,
       segments: this.world.segments,
       loopIds: this.world.loopIds,
+      calendars: this.world.calendars,
+      booked: this.#booked,
       answers: run?.answers ?? {},
       cueId: run?.cueId ?? '',
     };
@@ -785,6 +794,23 @@ export class Turn {
   answer(runId: string, key: string, value: Value): void {
     const run = this.run(runId)!;
     this.#keep({ ...run, answers: { ...run.answers, [key]: value } });
+  }
+
+  /** Takes a time (ms) of a calendar for the person, in place of what they have booked there. */
+  book({ id: calendarId, calendar }: CalendarFacts, from: number, fields: { day: string; time: string }, at: StepAt): void {
+    const moves = this.#booked.find((each) => each.calendarId === calendarId)?.id ?? null;
+    const id = moves ?? nthId(this.world.newRunId, this.#started++);
+    this.#booked = [...this.#booked.filter((each) => each.id !== id), { id, calendarId, from }];
+    this.effects.push({
+      kind: 'book',
+      id,
+      calendarId,
+      calendar: calendar.name,
+      ...keptFor(calendar, from),
+      isMove: moves !== null,
+      fields,
+      at,
+    });
   }
 
   draw(loopId: string, stepId: string, arm: string): void {

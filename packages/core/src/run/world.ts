@@ -1,3 +1,4 @@
+import type { Booked, CalendarFacts } from '../booking/calendar';
 import type { CueIndex } from '../match/cueIndex';
 import type { ClientFacts, LineFacts } from '../model/client';
 import type { ListFacts } from '../model/list';
@@ -42,6 +43,9 @@ export interface World {
   loopIds?: Readonly<Record<string, string>>;
   /** The client's lists by their folded names. */
   lists?: Readonly<Record<string, ListFacts>>;
+  /** The client's calendars by their folded names, and what the person has booked that is still to come. */
+  calendars?: Readonly<Record<string, CalendarFacts>>;
+  booked?: readonly Booked[];
   /** The id that a run gets if this event starts one: a UUID. Further ones are counted on from it. */
   newRunId: string;
   /** Counts events up, so that wordings can be drawn in turn. */

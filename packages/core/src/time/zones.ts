@@ -25,6 +25,15 @@ export function isDate(date: string): boolean {
   return /^\d{4}-\d{2}-\d{2}$/.test(date) && DateTime.fromISO(date, { zone: 'utc' }).isValid;
 }
 
+/** Minutes from midnight of a time of day, and back. */
+export const minutesOf = (time: string): number => Number(time.slice(0, 2)) * 60 + Number(time.slice(3));
+export const timeOfMinutes = (minutes: number): string =>
+  `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
+
+/** An instant (ms) as people read it: "Thu 3 Dec, 17:00". At most 20 characters in most languages. */
+export const momentWords = (at: number, zone: string, language = 'en'): string =>
+  DateTime.fromMillis(at, { zone, locale: language === 'en' ? 'en-GB' : language }).toFormat('ccc d LLL, HH:mm');
+
 /** A calendar day moved by whole days. */
 export function addDays(date: string, days: number): string {
   return DateTime.fromISO(date, { zone: 'utc' }).plus({ days }).toFormat('yyyy-MM-dd');

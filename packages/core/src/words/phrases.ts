@@ -12,6 +12,10 @@ interface Phrases {
   /** Said above further choices. */
   moreHere: string;
   writeForMore: (word: string, left: number) => string;
+  /** Above the times that are free when somebody has named a day or a part of it; where none is then; where one was taken meanwhile. */
+  timesFree: string;
+  nearestFree: string;
+  timeGone: string;
   /** What opens a list of choices; at most 20 characters. */
   choose: string;
   /** Closes the first SMS. */
@@ -36,6 +40,9 @@ export const PHRASES: Record<Language, Phrases> = {
     first: 'Back to the first',
     moreHere: 'Here are more.',
     writeForMore: (word, left) => `Write ${word} for ${left} more.`,
+    timesFree: 'These times are free.',
+    nearestFree: 'Nothing is free then. These are the nearest.',
+    timeGone: 'That time has just been taken. These are still free.',
     choose: 'Choose',
     howToStop: 'Write STOP to end these messages.',
     didYouMean: (value) => `Did you mean ${value}?`,
@@ -55,6 +62,9 @@ export const PHRASES: Record<Language, Phrases> = {
     first: 'Volver al inicio',
     moreHere: 'Aquí hay más.',
     writeForMore: (word, left) => `Escriba ${word} para ver ${left} más.`,
+    timesFree: 'Estas horas están libres.',
+    nearestFree: 'Entonces no hay nada libre. Estas son las más cercanas.',
+    timeGone: 'Esa hora acaba de ocuparse. Estas siguen libres.',
     choose: 'Elegir',
     howToStop: 'Escriba STOP para terminar.',
     didYouMean: (value) => `¿Quiere decir ${value}?`,
@@ -74,6 +84,9 @@ export const PHRASES: Record<Language, Phrases> = {
     first: 'Revenir au début',
     moreHere: 'En voici d’autres.',
     writeForMore: (word, left) => `Écrivez ${word} pour ${left} de plus.`,
+    timesFree: 'Ces horaires sont libres.',
+    nearestFree: 'Rien n’est libre à ce moment-là. Voici les plus proches.',
+    timeGone: 'Cet horaire vient d’être pris. Ceux-ci sont encore libres.',
     choose: 'Choisir',
     howToStop: 'Écrivez STOP pour arrêter.',
     didYouMean: (value) => `Vouliez-vous dire ${value} ?`,
@@ -93,6 +106,9 @@ export const PHRASES: Record<Language, Phrases> = {
     first: 'Zurück zum Anfang',
     moreHere: 'Hier sind weitere.',
     writeForMore: (word, left) => `Mit ${word} kommen ${left} weitere.`,
+    timesFree: 'Diese Zeiten sind frei.',
+    nearestFree: 'Dann ist nichts frei. Das sind die nächsten Zeiten.',
+    timeGone: 'Diese Zeit wurde gerade vergeben. Diese sind noch frei.',
     choose: 'Auswählen',
     howToStop: 'Mit STOP beenden Sie das.',
     didYouMean: (value) => `Meinten Sie ${value}?`,
@@ -112,6 +128,9 @@ export const PHRASES: Record<Language, Phrases> = {
     first: 'Voltar ao início',
     moreHere: 'Aqui estão mais.',
     writeForMore: (word, left) => `Escreva ${word} para ver mais ${left}.`,
+    timesFree: 'Estes horários estão livres.',
+    nearestFree: 'Nessa altura não há nada livre. Estes são os mais próximos.',
+    timeGone: 'Esse horário acabou de ser ocupado. Estes ainda estão livres.',
     choose: 'Escolher',
     howToStop: 'Escreva STOP para terminar.',
     didYouMean: (value) => `Quis dizer ${value}?`,
@@ -131,6 +150,9 @@ export const PHRASES: Record<Language, Phrases> = {
     first: 'Torna all’inizio',
     moreHere: 'Eccone altri.',
     writeForMore: (word, left) => `Scriva ${word} per altri ${left}.`,
+    timesFree: 'Questi orari sono liberi.',
+    nearestFree: 'In quel momento non c’è nulla di libero. Questi sono i più vicini.',
+    timeGone: 'Quell’orario è appena stato preso. Questi sono ancora liberi.',
     choose: 'Scegli',
     howToStop: 'Scriva STOP per smettere.',
     didYouMean: (value) => `Intendeva ${value}?`,

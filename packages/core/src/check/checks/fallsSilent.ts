@@ -8,7 +8,7 @@ export const fallsSilent = check<'falls silent'>(function* (world) {
     const { step, where, at } = place;
     if (!waitingOf(step)) continue;
     for (const way of world.ways(place)) {
-      if (!['answer', 'choice'].includes(way.by) || !silent(world, way.to, new Set())) continue;
+      if (!['answer', 'choice', 'booked'].includes(way.by) || !silent(world, way.to, new Set())) continue;
       // "No thanks" may well be the end of it.
       if (step.kind === 'say' && way.target === 'end') continue;
       yield {
@@ -23,7 +23,11 @@ export const fallsSilent = check<'falls silent'>(function* (world) {
 });
 
 const heard = (step: Step) =>
-  step.kind === 'say' || step.kind === 'ask' || step.kind === 'hand over' || (step.kind === 'go' && step.loop !== undefined);
+  step.kind === 'say' ||
+  step.kind === 'ask' ||
+  step.kind === 'book' ||
+  step.kind === 'hand over' ||
+  (step.kind === 'go' && step.loop !== undefined);
 
 /** Whether the person hears nothing from here on, by any way. */
 function silent(world: CheckWorld, place: StepPlace | null, seen: Set<string>): boolean {

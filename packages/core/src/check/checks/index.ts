@@ -1,6 +1,7 @@
 import type { Check } from '../check';
 import { adQuestionsFit } from './adQuestions';
 import { alertToNobody } from './alertToNobody';
+import { calendars } from './calendars';
 import { circles } from './circles';
 import { consent } from './consent';
 import { destinations } from './destinations';
@@ -30,6 +31,7 @@ export const STOPPING = [
   missingTarget,
   missingSegment,
   destinations,
+  calendars,
   circles,
   mergeFields,
   valueTypes,

@@ -11,7 +11,11 @@ export const mergeFields = check<'merge field' | 'unknown answer' | 'brief entry
   known,
 }) {
   const answers = new Set(
-    places.flatMap(({ step }) => (step.kind === 'ask' ? [step.field] : step.kind === 'say' && step.choices ? [step.id] : [])),
+    places.flatMap(({ step }) => {
+      if (step.kind === 'ask') return [step.field];
+      if (step.kind === 'book') return [step.day, step.time];
+      return step.kind === 'say' && step.choices ? [step.id] : [];
+    }),
   );
   const sure = surelyKnown(loop);
   for (const { step, where, at } of places) {

@@ -14,7 +14,7 @@ export const shownOtherwise = check<'label cut' | 'text in pieces' | 'choices in
         about: label,
         reason: `The label “${label}” in ${where} is cut to “${shown}” on ${channels.join(' and ')}; the whole of it stands in the text.`,
       };
-    if (step.kind !== 'say' && step.kind !== 'ask') continue;
+    if (step.kind !== 'say' && step.kind !== 'ask' && step.kind !== 'book') continue;
     const pieces = world.channels
       .filter(({ channel }) => channel !== 'sms')
       .map((line) => ({

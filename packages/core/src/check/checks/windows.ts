@@ -36,7 +36,7 @@ export const windows = check<'window shut' | 'held after a comment'>(function* (
     };
 });
 
-const says = (step: Step) => step.kind === 'say' || step.kind === 'ask';
+const says = (step: Step) => step.kind === 'say' || step.kind === 'ask' || step.kind === 'book';
 const inHours = (ms: number) => `${Math.round(ms / 3_600_000)}h`;
 
 function shorterFix(step: Step, within: number) {

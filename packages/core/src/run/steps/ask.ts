@@ -253,6 +253,7 @@ function readOption(step: Ask, text: string, world: StepWorld) {
 
 /** The answer to a question of ours about the answer: yes, no, or the right value straight away. Null: it is read as an answer to the question itself. */
 function readAside(step: Ask, reply: Reply, world: StepWorld, aside: Aside): StepReading | null {
+  if (aside.kind === 'times') return null;
   const said =
     reply.kind === 'choice'
       ? reply.choiceId === 'yes' || reply.choiceId === 'no'

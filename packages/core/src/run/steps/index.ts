@@ -2,6 +2,7 @@ import { z } from 'zod';
 import type { Exit, WaitingParts } from '../../model/basics';
 import { Alert, alert } from './alert';
 import { Ask, ask } from './ask';
+import { Book, book } from './book';
 import { End, end } from './end';
 import { Go, go } from './go';
 import { HandOver, handOver } from './handOver';
@@ -14,7 +15,7 @@ import { Vary, vary } from './vary';
 import { Wait, wait } from './wait';
 
 /** One line of a scene. A new kind is one file here plus its two lines in this index. */
-export const Step = z.discriminatedUnion('kind', [Say, Ask, Wait, SetStep, Split, Vary, Go, HandOver, Alert, SendOut, End]);
+export const Step = z.discriminatedUnion('kind', [Say, Ask, Wait, SetStep, Split, Vary, Go, HandOver, Alert, SendOut, Book, End]);
 export type Step = z.infer<typeof Step>;
 export type StepKindName = Step['kind'];
 
@@ -29,6 +30,7 @@ export const STEPS: { [K in StepKindName]: StepKind<Extract<Step, { kind: K }>> 
   'hand over': handOver,
   alert,
   'send out': sendOut,
+  book,
   end,
 };
 
@@ -44,13 +46,14 @@ export function exitsOf(step: Step): Exit[] {
 
 /** The parts of a step that can wait for the person, or null for one that cannot. */
 export function waitingOf(step: Step): (WaitingParts & { variants?: Record<string, { retry?: string }> }) | null {
-  if (step.kind === 'ask') return step;
+  if (step.kind === 'ask' || step.kind === 'book') return step;
   if (step.kind === 'say' && step.choices?.length) return step;
   return null;
 }
 
 export type { Alert } from './alert';
 export type { Ask, Option } from './ask';
+export type { Book } from './book';
 export type { HandOver } from './handOver';
 export type { Choice, Say } from './say';
 export type { SendOut } from './sendOut';

@@ -1,3 +1,4 @@
+import type { Booked, CalendarFacts } from '../../booking/calendar';
 import type { TemplateCall } from '../../channels/templates';
 import type { Permission } from '../../consent/permission';
 import type { ConsentWord } from '../../consent/words';
@@ -106,6 +107,20 @@ export type Effect =
   | { kind: 'alert'; by: 'email' | 'sms' | 'telegram'; to: string[]; subject: string; text: string; at: StepAt }
   /** What is known of the person goes to a destination of the client's, by its name. */
   | { kind: 'deliver'; destination: string; at: StepAt }
+  /** A time of a calendar is taken for the person, from when until when (ms, the gap after it included); a move gives the booking of that id another time. */
+  | {
+      kind: 'book';
+      id: string;
+      isMove: boolean;
+      calendarId: string;
+      calendar: string;
+      from: number;
+      ends: number;
+      until: number;
+      /** The fields that its day and time stand in. */
+      fields: { day: string; time: string };
+      at: StepAt;
+    }
   | { kind: 'send out'; address: string; body: unknown; turn: number; at: StepAt };
 
 /** What happened, kept as facts; `stage.ts` puts it into words. */
@@ -161,6 +176,10 @@ export type Note =
   | { code: 'alert'; by: string; to: number }
   | { code: 'to be delivered'; destination: string }
   | { code: 'sent out'; host: string }
+  | { code: 'times offered'; calendar: string; count: number; to: string }
+  | { code: 'booked'; calendar: string; from: number; zone: string; moved: boolean }
+  | { code: 'booked already'; calendar: string }
+  | { code: 'time gone'; from: number; zone: string }
   | { code: 'delivered'; ok: boolean; reason: string; to: string }
   | { code: 'consent'; what: ConsentWord; scope?: ConsentScope; list?: string }
   | { code: 'asked to confirm'; list: string }
@@ -191,6 +210,9 @@ export interface StepWorld extends MergeWorld {
   cueId: string;
   segments?: Readonly<Record<string, Condition>>;
   loopIds?: Readonly<Record<string, string>>;
+  /** The client's calendars by their folded names, and what the person has booked that is still to come. */
+  calendars?: Readonly<Record<string, CalendarFacts>>;
+  booked?: readonly Booked[];
 }
 
 /** By whose country, language and clock a text of this run is read as a value. */
@@ -227,6 +249,8 @@ export interface Play {
   consent(what: 'opt-out' | 'opt-in', words: string): void;
   alert(by: 'email' | 'sms' | 'telegram', to: string[], subject: string, text: string): void;
   deliver(destination: string): void;
+  /** Takes a time (ms) of a calendar for the person, in place of what they had booked there. */
+  book(calendar: CalendarFacts, from: number, fields: { day: string; time: string }): void;
   sendOut(address: string, body: unknown): void;
   hold(team: string | null, note: string): void;
   /** The arm this person once drew at the step, and the drawing of one. */
@@ -242,8 +266,9 @@ export type Reply =
   | { kind: 'file'; file: FileValue }
   | { kind: 'place'; place: PlaceValue };
 
-/** A question of ours about the answer, put before the step goes on. */
-export type Aside = { kind: 'did you mean'; typed: Value; suggested: Value } | { kind: 'still right'; value: Value };
+/** What stands between the step and the person beside its own text: a question of ours about the answer, or the times (ms) that they were offered. */
+export type Aside =
+  { kind: 'times'; times: number[] } | { kind: 'did you mean'; typed: Value; suggested: Value } | { kind: 'still right'; value: Value };
 
 /** Where a step leads once played. */
 export type Outcome =
@@ -268,7 +293,7 @@ export type StepReading = { ok: true; take(play: Play): Outcome; summary: string
 
 /** How a step leads to the one after it: by itself, or by something that has no exit of its own. */
 export interface Falling {
-  by: 'itself' | 'answer' | 'skipped' | 'known already' | 'handed back' | 'delivered' | 'condition';
+  by: 'itself' | 'answer' | 'skipped' | 'known already' | 'handed back' | 'delivered' | 'booked' | 'condition';
   words: string;
 }
 /** Leads on without anything that needs words. */
@@ -281,7 +306,7 @@ export interface StepKind<S> {
   /** Whether the waiting step can read the reply; `take` then plays it. Absent on steps that never wait for one. */
   read?(step: S, reply: Reply, world: StepWorld, aside: Aside | null): StepReading;
   /** Choices that stand under the step while it waits; said again with a retry. */
-  choices?(step: S, world: StepWorld): { id: string; label: string }[];
+  choices?(step: S, world: StepWorld, aside: Aside | null): { id: string; label: string }[];
   /** Goes on when what was sent out has come back. */
   delivered?(step: S, outcome: Delivered, play: Play): Outcome;
   exits(step: S): Exit[];

@@ -164,7 +164,7 @@ export function parseMoments(written: string, world: ReadingWorld): Moment[] {
       sure: !said || meridiem,
     };
   });
-  const part = DAY_PARTS.find(([pattern]) => pattern.test(written));
+  const part = partOfDay(written);
   const days = new Set(moments.flatMap((moment) => moment.date ?? []));
   const times = new Set(moments.flatMap((moment) => moment.time ?? []));
   // "Thursday" and "at 5" are one moment when there is one of each.
@@ -181,15 +181,18 @@ export function parseMoments(written: string, world: ReadingWorld): Moment[] {
     : moments;
   if (part && gathered.length <= 1) {
     const only = gathered[0] ?? { date: /tonight/i.test(written) ? local.date : null, time: null, hasYear: true, sure: false };
-    if (only.time === null || !gathered[0]) return [{ ...only, time: part[1], sure: false }];
+    if (only.time === null || !gathered[0]) return [{ ...only, time: part, sure: false }];
     const evening =
-      part[1] >= '14:00' && only.time < '12:00' && !only.sure
+      part >= '14:00' && only.time < '12:00' && !only.sure
         ? clock(Number(only.time.slice(0, 2)) + 12, Number(only.time.slice(3)))
         : only.time;
     return [{ ...only, time: evening }];
   }
   return gathered;
 }
+
+/** The time (HH:MM) that a part of the day in somebody's words aims at: 15:00 for "afternoon". Null where none is named. */
+export const partOfDay = (words: string): string | null => DAY_PARTS.find(([pattern]) => pattern.test(words))?.[1] ?? null;
 
 /** One to seven, said without more, is the afternoon. */
 const usualHour = (hour: number) => (hour >= 1 && hour <= 7 ? hour + 12 : hour % 24);

@@ -1,0 +1,68 @@
+import { z } from 'zod';
+import { CalendarName, Duration } from '../model/basics';
+import { fold } from '../words/fold';
+import { OpeningHours, hasHours } from '../time/openingHours';
+
+/** What can be booked: when, for how long, how many at once. Times of day are by the client's clock. */
+export const Calendar = z
+  .object({
+    name: CalendarName,
+    /** When a booking may lie, with the days on which it may not. */
+    hours: OpeningHours.refine(hasHours, 'a calendar needs the hours of at least one weekday'),
+    /** How long a booking is. */
+    length: Duration,
+    /** What stays free after each. */
+    gap: Duration.optional(),
+    /** How long before it begins a time can still be booked. */
+    notice: Duration.optional(),
+    /** How far ahead times are offered. */
+    ahead: Duration,
+    /** How many can be booked for the same time. */
+    places: z.number().int().min(1, 'a calendar has at least one place').max(500, 'a calendar has at most 500 places'),
+  })
+  .strict();
+export type Calendar = z.infer<typeof Calendar>;
+
+/** A stretch of time that some places are taken for, in ms since 1970: from when on, until when (the gap after it included), and how many. */
+export interface Taken {
+  from: number;
+  until: number;
+  count: number;
+}
+
+/** A calendar of the client's with what is taken of it from now on. */
+export interface CalendarFacts {
+  id: string;
+  calendar: Calendar;
+  taken: readonly Taken[];
+}
+
+/** A booking of the person's that is still to come. Times in ms. */
+export interface Booked {
+  id: string;
+  calendarId: string;
+  from: number;
+}
+
+/** Calendars by their folded names, as steps ask for them. */
+export const calendarsByName = (calendars: readonly CalendarFacts[]): Record<string, CalendarFacts> =>
+  Object.fromEntries(calendars.map((each) => [fold(each.calendar.name), each]));
+
+type Calendars = Readonly<Record<string, CalendarFacts>>;
+
+const changed = (calendars: Calendars, calendarId: string, taken: (before: readonly Taken[]) => readonly Taken[]): Calendars =>
+  Object.fromEntries(
+    Object.entries(calendars).map(([name, each]) => [name, each.id === calendarId ? { ...each, taken: taken(each.taken) } : each]),
+  );
+
+/** The calendars with a booking more in one of them, and with one less. */
+export const withBooking = (calendars: Calendars, calendarId: string, stretch: Pick<Taken, 'from' | 'until'>): Calendars =>
+  changed(calendars, calendarId, (taken) => [...taken, { ...stretch, count: 1 }]);
+export const withoutBooking = (calendars: Calendars, { calendarId, from }: Booked): Calendars =>
+  changed(calendars, calendarId, (taken) => withoutOne(taken, from));
+
+/** What is taken without one booking that begins at `from` (ms). */
+export function withoutOne(taken: readonly Taken[], from: number): Taken[] {
+  const at = taken.findIndex((each) => each.from === from);
+  return taken.flatMap((each, index) => (index !== at ? [each] : each.count > 1 ? [{ ...each, count: each.count - 1 }] : []));
+}

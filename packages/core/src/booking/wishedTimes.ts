@@ -1,0 +1,58 @@
+import { localTime, minutesOf } from '../time/zones';
+import { parseMoments, partOfDay } from '../words/replies/moments';
+
+/** What came of reading somebody's wish: one time that they named, times to choose from (`near`: none is what they named), or nothing. */
+export type Wish =
+  { kind: 'one'; from: number } | { kind: 'several'; times: number[]; near: boolean } | { kind: 'unreadable'; reason: string };
+
+/** How far from a part of the day ("afternoon") a time may lie to be meant by it, in minutes. */
+const ABOUT = 180;
+
+/**
+ * Reads words such as "Thursday at 5", "tomorrow afternoon" or "the 12th" as one of the free times (ms), or as several to choose from.
+ * Where nothing is free then, the nearest are given.
+ */
+export function wishedTimes(
+  words: string,
+  free: readonly number[],
+  most: number,
+  world: { now: number; zone: string; language: string; country: string },
+): Wish {
+  const moments = parseMoments(words, world).filter((moment) => moment.date !== null || moment.time !== null);
+  const [moment] = moments;
+  if (!moment) return { kind: 'unreadable', reason: 'no day and no time of day is named in it' };
+  if (moments.length > 1) return { kind: 'unreadable', reason: 'more than one time is named in it' };
+  const { date, time } = moment;
+  // "Afternoon" aims at a time without naming it; "at 5" names one, if not which half of the day.
+  const isNamed = time !== null && (moment.sure || partOfDay(words) !== time);
+  const local = free.map((from) => ({ from, ...localTime(from, world.zone) }));
+  const away = (each: { time: string }) => (time === null ? 0 : Math.abs(minutesOf(each.time) - minutesOf(time)));
+  const thatDay = date === null ? local : local.filter((each) => each.date === date);
+  const exact = time === null ? [] : thatDay.filter((each) => each.time === time);
+  if (exact.length === 1 && date !== null && isNamed) return { kind: 'one', from: exact[0]!.from };
+  const some = (times: { from: number }[], near: boolean): Wish => ({
+    kind: 'several',
+    times: times
+      .slice(0, most)
+      .map(({ from }) => from)
+      .sort((a, b) => a - b),
+    near,
+  });
+  if (exact.length > 0 && isNamed) return some(exact, false);
+  if (date === null) {
+    const about = local.filter((each) => away(each) <= ABOUT);
+    return about.length > 0 ? some(about, isNamed) : some(local, true);
+  }
+  if (thatDay.length > 0) {
+    const about = thatDay.filter((each) => away(each) <= ABOUT);
+    return some(
+      [...(about.length > 0 ? about : thatDay)].sort((a, b) => away(a) - away(b)),
+      time !== null && (isNamed || about.length === 0),
+    );
+  }
+  const day = (each: { date: string }) => Math.abs(Date.parse(each.date) - Date.parse(date));
+  return some(
+    [...local].sort((a, b) => day(a) - day(b) || away(a) - away(b)),
+    true,
+  );
+}
