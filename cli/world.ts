@@ -12,7 +12,7 @@ import {
   type NewInletAddress,
   type WebhooksPage,
 } from '@dart-loop/contract';
-import { ChannelKind, Duration, Menus, OpeningHours, durationMs } from '@dart-loop/core';
+import { Calendar, ChannelKind, Duration, Menus, OpeningHours, durationMs } from '@dart-loop/core';
 import { WoundClock } from '../apps/server/src/clock';
 import type { Config } from '../apps/server/src/config';
 import { DEMO_ACCOUNTS, DEMO_PASSWORD } from '../apps/server/src/http/session';
@@ -54,6 +54,7 @@ const World = z.object({
           z.object({ channel: z.literal('sms'), number: z.string() }),
         ]),
       ),
+      calendars: z.array(Calendar).default([]),
       loops: z.array(z.string()),
       people: DemoPeople.optional(),
       destinations: z.array(SaveDestination).default([]),
@@ -181,6 +182,7 @@ export async function setUpClients(api: Api, world: z.infer<typeof World>, stand
       const { id } = await api.post<LineRow>(`/clients/${client.slug}/lines`, typedFor(line));
       if ('menus' in line && line.menus) await api.put(`/clients/${client.slug}/lines/${id}/menus`, line.menus);
     }
+    for (const calendar of client.calendars) await api.post(`/clients/${client.slug}/calendars`, calendar);
     for (const loop of client.loops) {
       const { id } = await api.post<{ id: string }>(`/clients/${client.slug}/loops/import`, { file: read(`${client.slug}/${loop}.yaml`) });
       await api.post(`/clients/${client.slug}/loops/${id}/publish`, { revision: 1 });

@@ -32,6 +32,7 @@ for (const light of ['light', 'dark'] as const)
         [`/${CLIENT}/fields`, /Fields/],
         [`/${CLIENT}/lists`, /Lists/],
         [`/${CLIENT}/sending`, /Sending and keeping/],
+        [`/${CLIENT}/bookings`, /Bookings/],
         [`/${CLIENT}/lines`, /Lines/],
         [`/${CLIENT}/webhooks`, /Webhooks/],
         [`/${CLIENT}/test-phone`, /Test phone/],

@@ -44,13 +44,15 @@ test('whoever taps a free time has it: it stands in the bookings, with the perso
     name: 'Noor',
     startsAt: free[0],
     state: 'booked',
-    by: { words: 'Harbour tour, version 1' },
   });
   expect(Date.parse(booking!.endsAt) - Date.parse(booking!.startsAt)).toBe(3_600_000);
   const page = await stage.api.get<PersonPage>(`${CLIENT}/people/${booking!.personId}`);
   const fact = (key: string) => page.facts.find((each) => each.key === key)?.words;
   expect(said).toBe(`Booked for ${booking!.startsAt.slice(0, 10)} ${fact('tour_time')}.`);
-  expect(page.timeline.find(({ kind }) => kind === 'booking')?.words).toBe(`Harbour tour booked: ${labelOf(booking!.startsAt)}`);
+  expect(page.timeline.find(({ kind }) => kind === 'booking')).toMatchObject({
+    words: `Harbour tour booked: ${labelOf(booking!.startsAt)}`,
+    by: { words: 'Harbour tour, version 1' },
+  });
   // Two places: the time is free for one more, and then for nobody.
   expect((await calendarNamed('Harbour tour')).free[0]).toBe(free[0]);
 });

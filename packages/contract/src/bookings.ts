@@ -1,6 +1,5 @@
 import { z } from 'zod';
 import { Calendar } from '@dart-loop/core/booking/calendar';
-import type { By } from './people';
 
 export const SaveCalendar = Calendar;
 export type SaveCalendar = Calendar;
@@ -10,8 +9,9 @@ export interface CalendarRow {
   calendar: Calendar;
   /** Bookings in it that are still to come. */
   toCome: number;
-  /** The next times that are free, as ISO 8601. */
+  /** The next times that are free, as ISO 8601, and the client's time zone, by whose clock they are shown. */
   free: string[];
+  zone: string;
   /** Loops that book in it. */
   loops: string[];
 }
@@ -28,7 +28,6 @@ export interface BookingRow {
   startsAt: string;
   endsAt: string;
   state: 'booked' | 'cancelled';
-  by: By;
   /** Where the person is written to; null where there is no conversation. */
   conversationId: string | null;
 }

@@ -102,6 +102,8 @@ describe('what somebody wishes for', () => {
     ['Friday at 4', { kind: 'one', from: at(27, 16) }],
     ['the 30th at half past nine', { kind: 'several', times: [at(30, 9), at(30, 10), at(30, 11)], near: true }],
     ['Thursday afternoon', { kind: 'several', times: [at(26, 14), at(26, 15), at(26, 16)], near: false }],
+    ['Thursday morning', { kind: 'several', times: [at(26, 9), at(26, 10), at(26, 11)], near: false }],
+    ['in the evening', { kind: 'several', times: [at(25, 9), at(25, 10), at(25, 11)], near: true }],
     ['Thursday', { kind: 'several', times: [at(26, 9), at(26, 10), at(26, 11)], near: false }],
     ['at 11am', { kind: 'several', times: [at(25, 11), at(26, 11), at(27, 11)], near: false }],
     ['on Saturday', { kind: 'several', times: [at(27, 9), at(27, 10), at(27, 11)], near: true }],

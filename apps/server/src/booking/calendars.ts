@@ -110,11 +110,11 @@ export async function writeBookings(db: Connection, bookings: Changes['bookings'
 }
 
 const ROW = `json_to_record($1::json) as t (client_id int, id uuid, calendar_id uuid, person_id uuid, starts_at timestamptz, ends_at timestamptz,
-  kept_until timestamptz, day_field text, time_field text, at timestamptz, by jsonb) join calendar c on c.client_id = t.client_id and c.id = t.calendar_id and c.gone_at is null`;
+  kept_until timestamptz, day_field text, time_field text, at timestamptz) join calendar c on c.client_id = t.client_id and c.id = t.calendar_id and c.gone_at is null`;
 const PLACE = (own: string) => `free_place(t.client_id, t.calendar_id, t.starts_at, t.kept_until, (c.rule ->> 'places')::int, ${own})`;
 const BOOK = `
-  insert into booking (client_id, id, calendar_id, person_id, place, starts_at, ends_at, kept_until, day_field, time_field, made_at, by)
-  select t.client_id, t.id, t.calendar_id, t.person_id, ${PLACE('null')}, t.starts_at, t.ends_at, t.kept_until, t.day_field, t.time_field, t.at, t.by from ${ROW}`;
+  insert into booking (client_id, id, calendar_id, person_id, place, starts_at, ends_at, kept_until, day_field, time_field, made_at)
+  select t.client_id, t.id, t.calendar_id, t.person_id, ${PLACE('null')}, t.starts_at, t.ends_at, t.kept_until, t.day_field, t.time_field, t.at from ${ROW}`;
 const MOVE = `
   update booking b set place = ${PLACE('t.id')}, starts_at = t.starts_at, ends_at = t.ends_at, kept_until = t.kept_until, day_field = t.day_field, time_field = t.time_field
   from ${ROW} where b.client_id = t.client_id and b.id = t.id and b.state = 'booked'`;

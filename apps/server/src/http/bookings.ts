@@ -9,8 +9,6 @@ import { changePeople } from '../people/change';
 import { clientFacts, readPeople } from '../people/facts';
 import { NAME } from '../people/page';
 import { raiseCues } from '../people/starting';
-import { byWords } from '../people/timeline';
-import type { ChangedBy } from '../work/apply';
 import { cuesChanged } from '../work/publish';
 import { pageKey, readPageKey } from './pages';
 import { byTeam } from './people';
@@ -45,6 +43,7 @@ export function bookingRoutes({
     return facts.map((each) => ({
       id: each.id,
       calendar: each.calendar,
+      zone: timeZone,
       toCome: ahead.find((row) => row.calendar_id === each.id)?.count ?? 0,
       free: freeTimes(each, { now, zone: timeZone, daysOff: openingHours.daysOff })
         .slice(0, FREE)
@@ -152,10 +151,9 @@ export function bookingRoutes({
           starts_at: Date;
           ends_at: Date;
           state: BookingRow['state'];
-          by: ChangedBy;
           conversation_id: string | null;
         }>(
-          `select b.id, c.name as calendar, b.person_id, ${NAME} as name, b.starts_at, b.ends_at, b.state, b.by,
+          `select b.id, c.name as calendar, b.person_id, ${NAME} as name, b.starts_at, b.ends_at, b.state,
              (select o.id from conversation o where o.client_id = b.client_id and o.person_id = b.person_id order by o.last_at desc limit 1) as conversation_id
            from booking b join calendar c on c.client_id = b.client_id and c.id = b.calendar_id join person p on p.client_id = b.client_id and p.id = b.person_id
            where b.client_id = $1 and b.ends_at ${past ? '<=' : '>'} $2
@@ -167,12 +165,11 @@ export function bookingRoutes({
         const last = rows.length > ROWS ? shown.at(-1) : undefined;
         return {
           zone: (await clientFacts(db, client.id)).timeZone,
-          rows: shown.map(({ person_id, starts_at, ends_at, by, conversation_id, ...row }) => ({
+          rows: shown.map(({ person_id, starts_at, ends_at, conversation_id, ...row }) => ({
             ...row,
             personId: person_id,
             startsAt: starts_at.toISOString(),
             endsAt: ends_at.toISOString(),
-            by: byWords(by),
             conversationId: conversation_id,
           })),
           next: last ? pageKey(last.starts_at, last.id) : null,

@@ -100,15 +100,19 @@ export function destinationRoutes({
     token ? seal(key, { token }) : null,
     token?.slice(-4) ?? null,
   ];
-  /** Loops are named as they are called: one that is not there would never bring anything about. */
-  const knowLoops = async (db: Connection, clientId: number, { runs }: Triggers): Promise<void> => {
-    if (!Array.isArray(runs)) return;
-    const { rows } = await db.query<{ name: string }>('select name from loop where client_id = $1 and archived_at is null', [clientId]);
-    const unknown = runs.find((name) => !rows.some((row) => row.name.toLowerCase() === name.toLowerCase()));
-    if (unknown !== undefined)
-      throw new Problem(400, 'That cannot be used', `triggers: the client has no loop “${unknown}”.`, {
-        errors: [{ field: 'triggers', detail: `the client has no loop “${unknown}”` }],
-      });
+  /** Loops and calendars are named as they are called: one that is not there would never bring anything about. */
+  const knowNames = async (db: Connection, clientId: number, { runs, bookings }: Triggers): Promise<void> => {
+    const know = async (what: 'loop' | 'calendar', wanted: Triggers['runs'], gone: string) => {
+      if (!Array.isArray(wanted)) return;
+      const { rows } = await db.query<{ name: string }>(`select name from ${what} where client_id = $1 and ${gone} is null`, [clientId]);
+      const unknown = wanted.find((name) => !rows.some((row) => row.name.toLowerCase() === name.toLowerCase()));
+      if (unknown !== undefined)
+        throw new Problem(400, 'That cannot be used', `triggers: the client has no ${what} “${unknown}”.`, {
+          errors: [{ field: 'triggers', detail: `the client has no ${what} “${unknown}”` }],
+        });
+    };
+    await know('loop', runs, 'archived_at');
+    await know('calendar', bookings, 'gone_at');
   };
   const taken = (name: string) =>
     new Problem(409, 'There is one already', `name: the client has a destination “${name}” already.`, {
@@ -138,7 +142,7 @@ export function destinationRoutes({
           throw new Problem(400, 'That cannot be used', 'token: the other side needs a token to let us in.', {
             errors: [{ field: 'token', detail: 'is missing' }],
           });
-        await knowLoops(db, client.id, body.triggers);
+        await knowNames(db, client.id, body.triggers);
         const id = newId(clock.now());
         const made = await db.query(
           `insert into destination (client_id, id, kind, name, settings, mapping, triggers, who, secrets, hint, made_at)
@@ -163,7 +167,7 @@ export function destinationRoutes({
       body: SaveDestination,
       async handle({ db, client, params, body, account, afterwards }): Promise<DestinationPage> {
         const before = await storedDestination(db, client.id, params.destinationId!);
-        await knowLoops(db, client.id, body.triggers);
+        await knowNames(db, client.id, body.triggers);
         if (before.kind !== body.kind) throw new Problem(409, 'Another kind', 'A destination keeps its kind; make a new one for another.');
         const other = await db.query('select from destination where client_id = $1 and name = $2 and id <> $3', [
           client.id,

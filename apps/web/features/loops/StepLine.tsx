@@ -125,12 +125,12 @@ export const StepLine = memo(function StepLine({
         <View style={{ flex: wide ? 1 : undefined, minWidth: 0 }}>
           <View style={{ flexDirection: 'row', gap: 4 }}>
             <View style={{ flex: 1, minWidth: 0 }}>
-              {(step.kind === 'say' || step.kind === 'ask') && (
+              {(step.kind === 'say' || step.kind === 'ask' || step.kind === 'book') && (
                 <EditableText
                   handle={step.id}
                   value={step.text}
-                  label={step.kind === 'ask' ? 'Question' : 'Text'}
-                  placeholder={step.kind === 'ask' ? 'What do you ask?' : 'What do you say?'}
+                  label={step.kind === 'say' ? 'Text' : 'Question'}
+                  placeholder={step.kind === 'say' ? 'What do you say?' : 'What do you ask?'}
                   onChange={(text) => change(['text'], text)}
                   fields={fields}
                 />
@@ -166,7 +166,7 @@ export const StepLine = memo(function StepLine({
                     backgroundColor: hovered && hasForm ? colors.inset : undefined,
                   }))}
                 >
-                  <MergedText text={readWords(step)} />
+                  {step.kind === 'book' ? <Words kind="small">{readWords(step)}</Words> : <MergedText text={readWords(step)} />}
                 </Pressable>
               )}
               {step.kind === 'say' && details(step) !== '' && <Words kind="small">{details(step)}</Words>}
@@ -318,6 +318,11 @@ function ExitRow({
 /** What a step without a text of its own reads as. */
 function readWords(step: Step): string {
   if (step.kind === 'say' || step.kind === 'ask' || step.kind === 'set') return '';
+  if (step.kind === 'book')
+    return [
+      `a free time in ${step.calendar}, saved in ${step.day} and ${step.time}`,
+      ...(step.variants && Object.keys(step.variants).length > 0 ? [`also in ${Object.keys(step.variants).join(', ')}`] : []),
+    ].join(', ');
   return kindOf(step).words(step);
 }
 

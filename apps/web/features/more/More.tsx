@@ -38,6 +38,9 @@ export function More() {
               },
             ]
           : []),
+        ...(may(role, 'see bookings')
+          ? [{ href: `/${client.slug}/bookings`, words: 'Bookings', more: 'Who has booked what, and the calendars that loops book in' }]
+          : []),
         ...(may(role, 'see sync')
           ? [
               {

@@ -11,7 +11,7 @@ const KINDS: readonly (readonly [string, string, TimelineEntry['kind'][] | null]
   ['all', 'Everything', null],
   ['facts', 'Facts', ['fact', 'tag', 'merge', 'task']],
   ['consent', 'Consent', ['consent', 'list']],
-  ['loops', 'Loops', ['run', 'conversation']],
+  ['loops', 'Loops', ['run', 'conversation', 'booking']],
   ['deliveries', 'Deliveries', ['delivery']],
 ];
 const FIRST = 40;

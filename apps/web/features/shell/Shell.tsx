@@ -23,7 +23,8 @@ function placesOf(session: Session, client: ClientSummary | undefined, path: str
   const role = session.account.role;
   const waiting = session.clients.reduce((sum, each) => sum + each.waiting, 0);
   const inClient = (part: string) => new RegExp(`^/[^/]+/${part}(/|$)`).test(path) && !path.startsWith('/inbox');
-  const more = path === '/more' || ['lines', 'test-phone', 'fields', 'lists', 'sending', 'webhooks', 'sync'].some(inClient);
+  const more =
+    path === '/more' || ['lines', 'test-phone', 'fields', 'lists', 'sending', 'webhooks', 'sync', 'bookings', 'api'].some(inClient);
   return [
     { key: 'today', words: 'Today', href: '/', count: 0, current: path === '/' },
     { key: 'inbox', words: 'Inbox', href: '/inbox', count: waiting, current: path.startsWith('/inbox') },
@@ -39,7 +40,9 @@ function placesOf(session: Session, client: ClientSummary | undefined, path: str
 
 /** Where in the client one stands, so that switching the client stays there. */
 function sameplace(path: string, slug: string): string {
-  const part = /^\/(?!inbox)[^/]+\/(loops|people|lines|test-phone|fields|lists|sending|import)(\/|$)/.exec(path)?.[1];
+  const part = /^\/(?!inbox)[^/]+\/(loops|people|lines|test-phone|fields|lists|sending|import|bookings|sync|webhooks|api)(\/|$)/.exec(
+    path,
+  )?.[1];
   return part ? `/${slug}/${part}` : path.startsWith('/inbox') ? `/inbox?client=${slug}` : `/${slug}/loops`;
 }
 

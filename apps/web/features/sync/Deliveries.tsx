@@ -22,6 +22,7 @@ const CAUSE = {
   list: 'list',
   loop: 'the loop',
   run: 'finished',
+  booking: 'booking in',
   webhook: 'ours goes before what came by',
 } as const;
 /** "field:town" as it is read. */

@@ -28,7 +28,7 @@ export function SetUp({
   onChange: (next: Partial<DestinationDraft>) => void;
 }) {
   const { kind, triggers } = draft;
-  const trigger = (which: 'fields' | 'tags' | 'lists' | 'runs', label: string, example: string) => {
+  const trigger = (which: 'fields' | 'tags' | 'lists' | 'runs' | 'bookings', label: string, example: string) => {
     const now = triggers[which];
     return (
       <View style={{ gap: 4 }}>
@@ -40,7 +40,7 @@ export function SetUp({
         {now !== undefined && (
           <View style={{ paddingLeft: 36 }}>
             <Field
-              label={`Only these ${which === 'runs' ? 'loops' : which}`}
+              label={`Only these ${which === 'runs' ? 'loops' : which === 'bookings' ? 'calendars' : which}`}
               hideLabel
               placeholder={`any; or only these, such as ${example}`}
               autoCapitalize="none"
@@ -146,6 +146,7 @@ export function SetUp({
         {kind !== 'file' && trigger('tags', 'a tag is put on or taken off', 'vip')}
         {kind !== 'file' && trigger('lists', 'a list is joined or left', 'News')}
         {kind !== 'file' && trigger('runs', 'a run of a loop is finished', 'Sailing alerts')}
+        {kind !== 'file' && trigger('bookings', 'a booking is made, moved or cancelled', 'Trial session')}
         <TickRow
           label="every day, of everybody it is for"
           on={triggers.daily !== undefined}

@@ -5,7 +5,7 @@ import { parseMoments, partOfDay } from '../words/replies/moments';
 export type Wish =
   { kind: 'one'; from: number } | { kind: 'several'; times: number[]; near: boolean } | { kind: 'unreadable'; reason: string };
 
-/** How far from a part of the day ("afternoon") a time may lie to be meant by it, in minutes. */
+/** How far from a time that is not free others may lie to be near it, in minutes. */
 const ABOUT = 180;
 
 /**
@@ -24,7 +24,8 @@ export function wishedTimes(
   if (moments.length > 1) return { kind: 'unreadable', reason: 'more than one time is named in it' };
   const { date, time } = moment;
   // "Afternoon" aims at a time without naming it; "at 5" names one, if not which half of the day.
-  const isNamed = time !== null && (moment.sure || partOfDay(words) !== time);
+  const part = partOfDay(words);
+  const isNamed = time !== null && (moment.sure || part?.at !== time);
   const local = free.map((from) => ({ from, ...localTime(from, world.zone) }));
   const away = (each: { time: string }) => (time === null ? 0 : Math.abs(minutesOf(each.time) - minutesOf(time)));
   const thatDay = date === null ? local : local.filter((each) => each.date === date);
@@ -39,12 +40,13 @@ export function wishedTimes(
     near,
   });
   if (exact.length > 0 && isNamed) return some(exact, false);
+  const isAbout = (each: { time: string }) => (part && !isNamed ? each.time >= part.from && each.time < part.to : away(each) <= ABOUT);
   if (date === null) {
-    const about = local.filter((each) => away(each) <= ABOUT);
+    const about = local.filter(isAbout);
     return about.length > 0 ? some(about, isNamed) : some(local, true);
   }
   if (thatDay.length > 0) {
-    const about = thatDay.filter((each) => away(each) <= ABOUT);
+    const about = thatDay.filter(isAbout);
     return some(
       [...(about.length > 0 ? about : thatDay)].sort((a, b) => away(a) - away(b)),
       time !== null && (isNamed || about.length === 0),

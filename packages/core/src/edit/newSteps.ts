@@ -48,7 +48,7 @@ export function newBook(own: { calendar?: string; text?: string } = {}): NewBook
     text: own.text ?? 'When would you like to come? You can also write a day.',
     day: 'booked_day',
     time: 'booked_time',
-    retry: { times: 2, text: 'A day and a time are enough, such as “Thursday afternoon”.' },
+    retry: { times: 2, text: 'A day and a time are enough, such as Thursday afternoon.' },
     otherwise: 'next',
     noReply: { after: '1d', to: 'end' },
   };

@@ -29,7 +29,6 @@ create table booking (
   day_field text not null,
   time_field text not null,
   made_at timestamptz not null,
-  by jsonb not null,
   primary key (client_id, id),
   foreign key (client_id, calendar_id) references calendar (client_id, id),
   foreign key (client_id, person_id) references person (client_id, id) on delete cascade,
@@ -89,7 +88,10 @@ begin
     from (select client_id, person_id, at, coalesce(j ->> 'field', j ->> 'tag', j ->> 'list', j ->> 'calendar') as name from changed cross join lateral to_jsonb(changed) j) each
     group by 1, 2
   ) c
-  join destination d on d.client_id = c.client_id and d.state <> 'off' and (d.triggers ->> part = 'any' or d.triggers -> part ?| c.names)
+  join destination d on d.client_id = c.client_id and d.state <> 'off' and (d.triggers ->> part = 'any' or d.triggers -> part ?| c.names
+    -- Calendars are named whatever their case.
+    or (part = 'bookings' and exists (select from jsonb_array_elements_text(case jsonb_typeof(d.triggers -> part) when 'array' then d.triggers -> part else '[]' end) named
+      where lower(named) in (select lower(name) from unnest(c.names) name))))
   join person p on p.client_id = c.client_id and p.id = c.person_id
   order by c.client_id, d.id, c.person_id
   on conflict (client_id, destination_id, person_id) where status = 'waiting' and attempts = 0 and taken_until is null

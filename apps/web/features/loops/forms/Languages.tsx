@@ -14,7 +14,7 @@ export function Languages({
   labels,
   list,
 }: {
-  step: Extract<Step, { kind: 'say' | 'ask' }>;
+  step: Extract<Step, { kind: 'say' | 'ask' | 'book' }>;
   set: FormProps<'say'>['set'];
   known: LoopSurroundings | undefined;
   labels: { id: string; label: string }[];

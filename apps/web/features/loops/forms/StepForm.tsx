@@ -7,6 +7,7 @@ import { Dialog } from '../../../ui/Menu';
 import { ActionButton } from '../../../ui/press';
 import { Notice } from '../../../ui/parts';
 import type { SceneName } from '../TargetMenu';
+import { BookForm } from './BookForm';
 import { AskForm } from './AskForm';
 import { AlertForm, GoForm, HandOverForm, SendOutForm } from './doingForms';
 import { SayForm } from './SayForm';
@@ -77,6 +78,8 @@ function formOf(step: Step, props: Omit<FormProps<Step['kind']>, 'step'>) {
       return <AlertForm step={step} {...props} />;
     case 'send out':
       return <SendOutForm step={step} {...props} />;
+    case 'book':
+      return <BookForm step={step} {...props} />;
     case 'set':
     case 'end':
       return null;

@@ -31,18 +31,24 @@ const NUMBERS: Record<string, string> = {
 const NUMBER = `\\d{1,2}|${Object.keys(NUMBERS).join('|')}`;
 const figure = (word: string) => NUMBERS[word.toLowerCase()] ?? word;
 
-/** Parts of the day as people name them, as a time to aim at. */
-const DAY_PARTS: [RegExp, string][] = [
-  [/\b(?:first thing|early morning|early)\b(?! (?:evening|afternoon))/i, '08:00'],
-  [/\b(?:mid[- ]?morning)\b/i, '10:30'],
-  [/\b(?:late morning|before lunch)\b/i, '11:30'],
-  [/\b(?:at lunch(?: ?time)?|lunch ?time|mid ?day|noon)\b/i, '12:00'],
-  [/\b(?:after lunch|early afternoon)\b/i, '14:00'],
-  [/\b(?:late afternoon|after work|teatime)\b/i, '17:00'],
-  [/\b(?:tonight|in the evening|evening)\b/i, '19:00'],
-  [/\b(?:in the afternoon|afternoon)\b/i, '15:00'],
-  [/\b(?:in the morning|this morning|morning)\b/i, '09:00'],
-  [/\bmidnight\b/i, '00:00'],
+/** A part of the day as people name it: a time to aim at, and from when until when it goes. */
+export interface PartOfDay {
+  at: string;
+  from: string;
+  to: string;
+}
+
+const DAY_PARTS: [RegExp, at: string, from: string, to: string][] = [
+  [/\b(?:first thing|early morning|early)\b(?! (?:evening|afternoon))/i, '08:00', '06:00', '10:00'],
+  [/\b(?:mid[- ]?morning)\b/i, '10:30', '09:30', '11:30'],
+  [/\b(?:late morning|before lunch)\b/i, '11:30', '10:30', '12:30'],
+  [/\b(?:at lunch(?: ?time)?|lunch ?time|mid ?day|noon)\b/i, '12:00', '11:30', '14:00'],
+  [/\b(?:after lunch|early afternoon)\b/i, '14:00', '13:00', '16:00'],
+  [/\b(?:late afternoon|after work|teatime)\b/i, '17:00', '16:00', '20:00'],
+  [/\b(?:tonight|in the evening|evening)\b/i, '19:00', '17:00', '23:59'],
+  [/\b(?:in the afternoon|afternoon)\b/i, '15:00', '12:00', '18:00'],
+  [/\b(?:in the morning|this morning|morning)\b/i, '09:00', '06:00', '12:00'],
+  [/\bmidnight\b/i, '00:00', '00:00', '02:00'],
 ];
 
 const PARSERS: Record<string, chrono.Chrono> = {
@@ -164,7 +170,7 @@ export function parseMoments(written: string, world: ReadingWorld): Moment[] {
       sure: !said || meridiem,
     };
   });
-  const part = partOfDay(written);
+  const part = partOfDay(written)?.at;
   const days = new Set(moments.flatMap((moment) => moment.date ?? []));
   const times = new Set(moments.flatMap((moment) => moment.time ?? []));
   // "Thursday" and "at 5" are one moment when there is one of each.
@@ -191,8 +197,11 @@ export function parseMoments(written: string, world: ReadingWorld): Moment[] {
   return gathered;
 }
 
-/** The time (HH:MM) that a part of the day in somebody's words aims at: 15:00 for "afternoon". Null where none is named. */
-export const partOfDay = (words: string): string | null => DAY_PARTS.find(([pattern]) => pattern.test(words))?.[1] ?? null;
+/** The part of the day that somebody's words name; null where they name none. */
+export function partOfDay(words: string): PartOfDay | null {
+  const [, at, from, to] = DAY_PARTS.find(([pattern]) => pattern.test(words)) ?? [];
+  return at === undefined ? null : { at, from: from!, to: to! };
+}
 
 /** One to seven, said without more, is the afternoon. */
 const usualHour = (hour: number) => (hour >= 1 && hour <= 7 ? hour + 12 : hour % 24);

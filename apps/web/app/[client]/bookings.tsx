@@ -1,0 +1,1 @@
+export { Bookings as default } from '../../features/bookings/Bookings';

@@ -1,0 +1,146 @@
+import { useState } from 'react';
+import { View } from 'react-native';
+import { Calendar } from '@dart-loop/core/booking/calendar';
+import { readDays, readSpans, spansWords } from '@dart-loop/core/edit/typedHours';
+import { readDuration } from '@dart-loop/core/edit/typedTime';
+import { durationWords } from '@dart-loop/core/model/basics';
+import { WEEKDAYS, isDate } from '@dart-loop/core/time/zones';
+import { Field } from '../../ui/Field';
+import { Dialog } from '../../ui/Menu';
+import { Notice } from '../../ui/parts';
+import { ActionButton } from '../../ui/press';
+import { Group } from '../../ui/rows';
+import { useAct } from '../session/useAct';
+
+const OFFICE = '09:00-17:00';
+
+/** What is typed, as it is typed. */
+interface Draft {
+  name: string;
+  hours: Record<string, string>;
+  daysOff: string;
+  length: string;
+  gap: string;
+  notice: string;
+  ahead: string;
+  places: string;
+}
+
+const draftOf = (calendar: Calendar | null): Draft => ({
+  name: calendar?.name ?? '',
+  hours: Object.fromEntries(
+    WEEKDAYS.map((day, index) => [day, calendar ? spansWords(calendar.hours[day] ?? []) : index < 5 ? OFFICE : '']),
+  ),
+  daysOff: calendar?.hours.daysOff?.join(', ') ?? '',
+  length: calendar ? durationWords(calendar.length) : '1 h',
+  gap: calendar?.gap ? durationWords(calendar.gap) : '',
+  notice: calendar?.notice ? durationWords(calendar.notice) : calendar ? '' : '2 h',
+  ahead: calendar ? durationWords(calendar.ahead) : '21 d',
+  places: String(calendar?.places ?? 1),
+});
+
+/** What cannot be read of a draft, by its field. */
+function problemsOf(draft: Draft): Record<string, string> {
+  const problems: Record<string, string> = {};
+  const time = 'A time is a number and a unit, such as “45 min”.';
+  if (readDuration(draft.length) === null) problems.length = time;
+  if (draft.gap.trim() !== '' && readDuration(draft.gap) === null) problems.gap = time;
+  if (draft.notice.trim() !== '' && readDuration(draft.notice) === null) problems.notice = time;
+  if (readDuration(draft.ahead) === null) problems.ahead = 'How far ahead is a number and a unit, such as “21 d”.';
+  if (!/^[1-9]\d{0,2}$/.test(draft.places.trim())) problems.places = 'A number from 1 to 500.';
+  for (const day of WEEKDAYS) if (readSpans(draft.hours[day]!) === null) problems[day] = 'Hours such as “9-12, 13:30-17”; empty is closed.';
+  if (readDays(draft.daysOff, isDate) === null) problems.daysOff = 'Days such as “2026-12-25, 2026-12-26”.';
+  return problems;
+}
+
+/** The calendar that a draft without problems makes, or the sentence why it makes none. */
+function calendarOf(draft: Draft): Calendar | string {
+  const daysOff = readDays(draft.daysOff, isDate)!;
+  const read = Calendar.safeParse({
+    name: draft.name,
+    hours: {
+      ...Object.fromEntries(
+        WEEKDAYS.flatMap((day) => (readSpans(draft.hours[day]!)!.length > 0 ? [[day, readSpans(draft.hours[day]!)]] : [])),
+      ),
+      ...(daysOff.length > 0 && { daysOff }),
+    },
+    length: readDuration(draft.length),
+    ...(readDuration(draft.gap) && { gap: readDuration(draft.gap) }),
+    ...(readDuration(draft.notice) && { notice: readDuration(draft.notice) }),
+    ahead: readDuration(draft.ahead),
+    places: Number(draft.places),
+  });
+  if (read.success) return read.data;
+  const { message } = read.error.issues[0]!;
+  return `${message[0]!.toUpperCase()}${message.slice(1)}.`;
+}
+
+/** When something can be booked, for how long, and how many at once. What cannot be read stays in its field with the reason. */
+export function CalendarForm({
+  calendar,
+  onClose,
+  onKeep,
+}: {
+  calendar: Calendar | null;
+  onClose: () => void;
+  onKeep: (calendar: Calendar) => Promise<void>;
+}) {
+  const [draft, setDraft] = useState(() => draftOf(calendar));
+  const { act, busy, problem } = useAct();
+  const problems = problemsOf(draft);
+  const put = (change: Partial<Draft>) => setDraft((before) => ({ ...before, ...change }));
+  const text = (key: Exclude<keyof Draft, 'hours'>, label: string, more: { hint?: string; placeholder?: string } = {}) => (
+    <Field
+      label={label}
+      value={draft[key]}
+      problem={problems[key]}
+      autoCapitalize="none"
+      onChangeText={(typed) => put({ [key]: typed })}
+      {...more}
+    />
+  );
+  const keep = () =>
+    act(async () => {
+      const made = calendarOf(draft);
+      if (typeof made === 'string') throw new Error(made);
+      await onKeep(made);
+    });
+  return (
+    <Dialog
+      title={calendar ? calendar.name : 'New calendar'}
+      open
+      onClose={onClose}
+      foot={
+        <ActionButton
+          title={calendar ? 'Keep the calendar' : 'Make the calendar'}
+          busy={busy}
+          disabled={draft.name.trim() === '' || Object.keys(problems).length > 0}
+          onPress={() => void keep()}
+        />
+      }
+    >
+      <View style={{ padding: 12, gap: 12 }}>
+        {problem && <Notice tone="failing">{problem}</Notice>}
+        {text('name', 'What can be booked', { placeholder: 'Trial session' })}
+        {text('length', 'How long it is')}
+        {text('places', 'How many at once')}
+        {text('gap', 'What stays free after each', { placeholder: 'nothing' })}
+        {text('notice', 'At least how long before', { placeholder: 'until it begins' })}
+        {text('ahead', 'How far ahead')}
+        <Group title="When it can be booked">
+          {WEEKDAYS.map((day) => (
+            <Field
+              key={day}
+              label={`${day[0]!.toUpperCase()}${day.slice(1)}`}
+              placeholder="closed"
+              value={draft.hours[day]}
+              problem={problems[day]}
+              onChangeText={(typed) => put({ hours: { ...draft.hours, [day]: typed } })}
+            />
+          ))}
+          {text('daysOff', 'Days on which it cannot', { placeholder: '2026-12-25, 2026-12-26' })}
+        </Group>
+      </View>
+    </Dialog>
+  );
+}

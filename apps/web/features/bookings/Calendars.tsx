@@ -1,0 +1,119 @@
+import { useState } from 'react';
+import { View } from 'react-native';
+import type { SWRResponse } from 'swr';
+import type { CalendarRow } from '@dart-loop/contract';
+import type { Calendar } from '@dart-loop/core/booking/calendar';
+import { spansWords } from '@dart-loop/core/edit/typedHours';
+import { durationWords } from '@dart-loop/core/model/basics';
+import { WEEKDAYS, momentWords } from '@dart-loop/core/time/zones';
+import { Dialog } from '../../ui/Menu';
+import { Empty, Failure, Notice, Waiting } from '../../ui/parts';
+import { ActionButton, QuietButton } from '../../ui/press';
+import { useTheme } from '../../ui/theme';
+import { Words } from '../../ui/Words';
+import { ask } from '../session/api';
+import { useAct } from '../session/useAct';
+import { CalendarForm } from './CalendarForm';
+
+/** The calendars of a client: when each can be booked, what is free next, and which loops book in it. */
+export function Calendars({ client, rows, mayChange }: { client: string; rows: SWRResponse<CalendarRow[], Error>; mayChange: boolean }) {
+  const { colors } = useTheme();
+  const path = `/clients/${client}/calendars`;
+  const { data, error, mutate } = rows;
+  const [editing, setEditing] = useState<CalendarRow | 'new' | null>(null);
+  const [leaving, setLeaving] = useState<CalendarRow | null>(null);
+  const { act, problem } = useAct();
+  const keep = async (calendar: Calendar) => {
+    const there = editing === 'new' || editing === null ? null : editing;
+    await mutate(await ask<CalendarRow[]>(there ? 'PUT' : 'POST', there ? `${path}/${there.id}` : path, calendar), { revalidate: false });
+    setEditing(null);
+  };
+  return (
+    <View style={{ gap: 8 }}>
+      {mayChange && (
+        <View style={{ alignItems: 'flex-start' }}>
+          <QuietButton outlined title="New calendar" onPress={() => setEditing('new')} />
+        </View>
+      )}
+      {problem && <Notice tone="failing">{problem}</Notice>}
+      {error && !data && <Failure error={error} again={() => void mutate()} />}
+      {!data && !error && <Waiting />}
+      {data?.length === 0 && (
+        <Empty title="No calendar yet" words="A calendar says when something can be booked, for how long, and how many at once." />
+      )}
+      <View role="list" aria-label="Calendars">
+        {data?.map((row) => {
+          const { calendar, loops, toCome, free, zone } = row;
+          return (
+            <View key={row.id} role="listitem" style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 2 }}>
+              <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', columnGap: 12 }}>
+                <Words kind="strong">{calendar.name}</Words>
+                <Words kind="small">
+                  {toCome === 0
+                    ? 'nothing booked'
+                    : toCome === 1
+                      ? '1 booking to come'
+                      : `${toCome.toLocaleString('en-GB')} bookings to come`}
+                </Words>
+                <View style={{ flex: 1 }} />
+                {mayChange && (
+                  <>
+                    <QuietButton title="Change" tone="teal" label={`Change ${calendar.name}`} onPress={() => setEditing(row)} />
+                    <QuietButton title="Remove" tone="red" label={`Remove ${calendar.name}`} onPress={() => setLeaving(row)} />
+                  </>
+                )}
+              </View>
+              <Words kind="small">{calendarWords(calendar)}</Words>
+              <Words kind="small">{hoursWords(calendar)}</Words>
+              {free[0] === undefined ? (
+                <Words kind="small" color="ochre">
+                  ◆ Nothing is free as far ahead as it goes.
+                </Words>
+              ) : (
+                <Words kind="small">{`next free ${momentWords(Date.parse(free[0]), zone)}`}</Words>
+              )}
+              <Words kind="small">{loops.length === 0 ? 'no loop books in it yet' : `booked in by ${loops.join(', ')}`}</Words>
+            </View>
+          );
+        })}
+      </View>
+      {editing && <CalendarForm calendar={editing === 'new' ? null : editing.calendar} onClose={() => setEditing(null)} onKeep={keep} />}
+      <Dialog title={`Remove ${leaving?.calendar.name ?? ''}?`} open={leaving !== null} onClose={() => setLeaving(null)}>
+        <View style={{ padding: 12, gap: 12 }}>
+          <Words>Nothing can be booked in it any more. What was booked stays in the list of bookings.</Words>
+          <View style={{ flexDirection: 'row', gap: 8 }}>
+            <ActionButton
+              title="Remove the calendar"
+              onPress={() => {
+                const { id } = leaving!;
+                setLeaving(null);
+                void act(async () => void (await mutate(await ask<CalendarRow[]>('DELETE', `${path}/${id}`), { revalidate: false })));
+              }}
+            />
+            <QuietButton title="Keep it" onPress={() => setLeaving(null)} />
+          </View>
+        </View>
+      </Dialog>
+    </View>
+  );
+}
+
+/** "1 h each, 15 min between; 4 places; booked at least 2 h before and at most 21 d ahead". */
+const calendarWords = ({ length, gap, places, notice, ahead }: Calendar) =>
+  `${durationWords(length)} each${gap ? `, ${durationWords(gap)} between` : ''}; ${places === 1 ? '1 place' : `${places} places`}; booked ${notice ? `at least ${durationWords(notice)} before and ` : ''}at most ${durationWords(ahead)} ahead`;
+
+/** "Monday to Friday 09:00-17:00, Saturday 10:00-14:00": days in a row with the same hours are said once. */
+function hoursWords({ hours }: Calendar): string {
+  const runs: { days: string[]; spans: string }[] = [];
+  for (const day of WEEKDAYS) {
+    const spans = spansWords(hours[day] ?? []);
+    const name = `${day[0]!.toUpperCase()}${day.slice(1)}`;
+    const last = runs.at(-1);
+    if (last?.spans === spans) last.days.push(name);
+    else runs.push({ days: [name], spans });
+  }
+  return runs
+    .filter(({ spans }) => spans !== '')
+    .map(({ days, spans }) => `${days.length < 3 ? days.join(' and ') : `${days[0]} to ${days.at(-1)}`} ${spans}`)
+    .join('; ');
+}

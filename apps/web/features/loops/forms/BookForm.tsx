@@ -1,0 +1,61 @@
+import { durationWords } from '@dart-loop/core/model/basics';
+import { fold } from '@dart-loop/core/words/fold';
+import { fieldKey } from '@dart-loop/core/words/slug';
+import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
+import { Words } from '../../../ui/Words';
+import { TargetMenu } from '../TargetMenu';
+import { Languages } from './Languages';
+import type { FormProps } from './StepForm';
+
+/** In which calendar it books, how many times it offers, where the day and the time are kept, and what happens when nothing is free. */
+export function BookForm({ step, set, scenes, known }: FormProps<'book'>) {
+  const calendars = known?.calendars ?? [];
+  const chosen = calendars.find(({ calendar }) => fold(calendar.name) === fold(step.calendar))?.calendar;
+  return (
+    <>
+      {calendars.length > 0 ? (
+        <PickRow
+          label="In which calendar"
+          value={chosen?.name ?? step.calendar}
+          options={[
+            ...(chosen ? [] : ([[step.calendar, `${step.calendar} (missing)`]] as const)),
+            ...calendars.map(({ calendar }) => [calendar.name, calendar.name] as const),
+          ]}
+          onChange={(name) => set([['calendar'], name])}
+        />
+      ) : (
+        <Words kind="small">The client has no calendar yet. Make one under More, Bookings.</Words>
+      )}
+      {chosen && (
+        <Words kind="small">
+          {`${durationWords(chosen.length)} each, ${chosen.places === 1 ? 'one place' : `${chosen.places} places`} at a time. A time is never given twice.`}
+        </Words>
+      )}
+      <TextRow
+        label="How many times it offers"
+        placeholder="6"
+        value={step.offer === undefined ? '' : String(step.offer)}
+        read={(typed) => (typed.trim() === '' || /^([1-9]|10)$/.test(typed.trim()) ? null : 'A number from 1 to 10.')}
+        onChange={(typed) => set([['offer'], typed.trim() === '' ? undefined : Number(typed)])}
+      />
+      <Group title="What is kept with the person">
+        {(['day', 'time'] as const).map((part) => (
+          <TextRow
+            key={part}
+            label={part === 'day' ? 'The day, in the field' : 'The time, in the field'}
+            value={step[part]}
+            read={(typed) => (fieldKey(typed) ? null : 'A field has a name, such as “trial day”.')}
+            onChange={(typed) => set([[part], fieldKey(typed)])}
+          />
+        ))}
+      </Group>
+      <TickRow
+        label="It has an exit of its own when nothing is free"
+        on={step.full !== undefined}
+        onChange={(on) => set([['full'], on ? 'next' : undefined])}
+      />
+      {step.full !== undefined && <TargetMenu scenes={scenes} to={step.full} of="Nothing free" onChoose={(to) => set([['full'], to])} />}
+      <Languages step={step} set={set} known={known} labels={[]} list="options" />
+    </>
+  );
+}
