@@ -101,6 +101,7 @@ export async function shots(): Promise<void> {
         shows: /\d+ fit, such as/,
       },
       { name: 'person-phone', path: `/${CLIENT}/people/${person}`, size: 'phone', shows: /What happened/ },
+      { name: 'bookings-phone', path: '/northgate-climbing/bookings', size: 'phone', shows: /Coached hour/ },
       { name: 'lines-phone', path: `/${CLIENT}/lines`, size: 'phone', shows: /Webhook address/ },
     ];
     for (const view of views) {
@@ -130,19 +131,7 @@ export async function shots(): Promise<void> {
       await page.screenshot({ path: join(to, `${view.name}.png`) });
       await context.close();
     }
-    // The test phone, in the middle of a conversation.
-    const context = await browser.newContext({ viewport: SIZES.phone, baseURL: stack.address });
-    await context.request.post('/api/session/demo', { data: { role: 'builder' } });
-    const page = await context.newPage();
-    await page.goto(`/${CLIENT}/test-phone`);
-    await page.getByLabel('Write as the customer').fill('sailings');
-    await page.getByRole('button', { name: 'Send' }).click();
-    await page.getByRole('button', { name: 'Yes, keep me posted' }).click();
-    await page.getByText('Which crossing do you use most?').waitFor();
-    await page.waitForTimeout(400);
-    await page.screenshot({ path: join(to, 'test-phone.png') });
-    await context.close();
-    // The same on a wide screen, with the wall beside it.
+    // The test phone with its wall, in the middle of a conversation.
     const wide = await browser.newContext({ viewport: SIZES.wide, baseURL: stack.address });
     await wide.request.post('/api/session/demo', { data: { role: 'builder' } });
     const wall = await wide.newPage();
@@ -153,7 +142,7 @@ export async function shots(): Promise<void> {
     await wall.waitForTimeout(400);
     await wall.screenshot({ path: join(to, 'test-phone-wide.png') });
     await wide.close();
-    console.log(`${views.length + 2} pictures are in docs/screenshots.`);
+    console.log(`${views.length + 1} pictures are in docs/screenshots.`);
   } finally {
     await browser.close();
     await stack.stop();

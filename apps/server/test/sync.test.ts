@@ -393,6 +393,15 @@ test('a destination is copied to other clients with their own tokens, what diffe
     await api.post(path, { to: [{ client: 'northgate-climbing' }] });
     expect(await row('northgate-climbing')).toMatchObject({ differences: [], copy: { host: 'crm.climbing.example', hint: '9876' } });
     expect((await row('bramble-row-nursery')).copy).toMatchObject({ host: 'crm.example', hint: 'oken' });
+    // What its triggers name and the other has not is said.
+    await api.put(`${CLIENT}/destinations/${id}`, {
+      ...contactTo('Register', { triggers: { runs: ['Sailing alerts'] } }),
+      token: undefined,
+    });
+    expect((await row('northgate-climbing')).missingNames).toEqual([
+      'There is no loop “Sailing alerts” there, which is to bring a delivery about.',
+    ]);
+    await api.put(`${CLIENT}/destinations/${id}`, { ...contactTo('Register'), token: undefined });
     // A copy that is on and loses its time of day is not sent at it any more.
     await api.post(`${theirs}/state`, { state: 'on' });
     await api.put(theirs, { ...contactTo('Register', { triggers: { daily: { at: '07:00' } } }), token: undefined });

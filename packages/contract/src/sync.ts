@@ -87,6 +87,8 @@ export interface CopyRow {
   differences: string[];
   /** Fields that it would be given. */
   missingFields: string[];
+  /** Loops and calendars that its triggers name and that the client has not, in sentences. */
+  missingNames: string[];
 }
 /** Clients that a destination is copied to, each with its own token and address where they are given. */
 export const CopyDestination = z

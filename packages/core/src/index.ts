@@ -32,7 +32,7 @@ export { isInside, whyNotAddress } from './run/steps/outsideAddress';
 export { OpeningHours, isOpen } from './time/openingHours';
 export { addDays, instantOf, isDate, isTimeOfDay, isZone, localTime, momentWords, nextTime, WEEKDAYS } from './time/zones';
 export { Calendar, calendarsByName, withBooking, withoutBooking, type Booked, type CalendarFacts, type Taken } from './booking/calendar';
-export { freeTimes, keptFor } from './booking/freeTimes';
+export { freeTimes, keptFor, type FreeTime } from './booking/freeTimes';
 export { fold, slips } from './words/fold';
 export { choiceLetter, readChoice, readChoices } from './words/choice';
 export { merge, mergeWords, parseMerge, type TextPart } from './words/merge';

@@ -13,7 +13,7 @@ const ZONE = 'Europe/London';
 const HOUR = 3_600_000;
 const at = (day: number, hour: number, minute = 0) => Date.UTC(2026, 10, day, hour, minute);
 const free = (more: Partial<Calendar> = {}, taken: Taken[] = [], now = NINE, zone = ZONE) =>
-  freeTimes(trialSession(more, taken), { now, zone });
+  freeTimes(trialSession(more, taken), { now, zone }).map(({ from }) => from);
 const taken = (from: number, count = 1): Taken => ({ from, until: keptFor(trialSession().calendar, from).until, count });
 
 describe('which times are free', () => {
@@ -30,7 +30,7 @@ describe('which times are free', () => {
   });
   test('days off of the calendar and of the client are left out', () => {
     expect(free({ hours: { ...trialSession().calendar.hours, daysOff: ['2026-11-25'] } })[0]).toBe(at(26, 9));
-    expect(freeTimes(trialSession(), { now: NINE, zone: ZONE, daysOff: ['2026-11-25', '2026-11-26'] })[0]).toBe(at(27, 9));
+    expect(freeTimes(trialSession(), { now: NINE, zone: ZONE, daysOff: ['2026-11-25', '2026-11-26'] })[0]?.from).toBe(at(27, 9));
   });
   test('a time is free as long as a place is, whatever else overlaps it', () => {
     const day = { ahead: '32h' };
@@ -47,7 +47,11 @@ describe('which times are free', () => {
   });
   test('what somebody has booked themselves does not stand in the way of their moving', () => {
     const calendar = trialSession({}, [taken(at(25, 10))]);
-    expect(freeTimes(calendar, { now: NINE, zone: ZONE }, at(25, 10))).toContain(at(25, 10));
+    expect(freeTimes(calendar, { now: NINE, zone: ZONE }, at(25, 10))).toContainEqual({
+      from: at(25, 10),
+      date: '2026-11-25',
+      time: '10:00',
+    });
   });
   test('by the clock of the client, over the change to summer time too', () => {
     const march = Date.UTC(2027, 2, 26, 9);
@@ -78,7 +82,7 @@ describe('which times are free', () => {
           for (const { pick, more } of picks) {
             const calendar = trialSession({ places, length, gap, ahead: '2d', ...more }, made);
             const times = freeTimes(calendar, { now: NINE, zone: ZONE });
-            if (times.length > 0) made.push({ ...keptFor(calendar.calendar, times[pick % times.length]!), count: 1 });
+            if (times.length > 0) made.push({ ...keptFor(calendar.calendar, times[pick % times.length]!.from), count: 1 });
           }
           for (const { from } of made)
             expect(made.filter((each) => each.from <= from && each.until > from).length).toBeLessThanOrEqual(places);
@@ -88,14 +92,16 @@ describe('which times are free', () => {
     );
   });
   test('those offered first are the soonest, and not all of one day', () => {
-    expect(timesToOffer(free(), 4, ZONE)).toEqual([at(25, 9), at(25, 10), at(26, 9), at(26, 10)]);
-    expect(timesToOffer(free(), 1, ZONE)).toEqual([at(25, 9)]);
-    expect(timesToOffer([], 4, ZONE)).toEqual([]);
+    const all = freeTimes(trialSession(), { now: NINE, zone: ZONE });
+    expect(timesToOffer(all, 4)).toEqual([at(25, 9), at(25, 10), at(26, 9), at(26, 10)]);
+    expect(timesToOffer(all, 1)).toEqual([at(25, 9)]);
+    expect(timesToOffer([], 4)).toEqual([]);
   });
 });
 
 describe('what somebody wishes for', () => {
-  const wish = (words: string, times = free()) => wishedTimes(words, times, 3, { now: NINE, zone: ZONE, language: 'en', country: 'GB' });
+  const wish = (words: string, times = freeTimes(trialSession(), { now: NINE, zone: ZONE })) =>
+    wishedTimes(words, times, 3, { now: NINE, zone: ZONE, language: 'en', country: 'GB' });
   test.each<[string, ReturnType<typeof wish>]>([
     ['Thursday at 10', { kind: 'one', from: at(26, 10) }],
     ['tomorrow 3pm', { kind: 'one', from: at(25, 15) }],
@@ -157,7 +163,7 @@ describe('a book', () => {
     const { calendars } = conversation.rehearsal;
     const [[name, calendar] = []] = Object.entries(calendars);
     conversation.rehearsal = { ...conversation.rehearsal, calendars: { [name!]: { ...calendar!, taken: [taken(at(25, 10))] } } };
-    const entries = heard(conversation, '[Wed 25 Nov, 10:00]\n> That time has just been taken. These are still free.');
+    const entries = heard(conversation, '[Wed 25 Nov, 10:00]\n> That time is not free any more. These are.');
     expect(entries.at(-1)).toMatchObject({ choices: ['Wed 25 Nov, 09:00', 'Wed 25 Nov, 11:00', 'Thu 26 Nov, 09:00'] });
     expect(conversation.rehearsal.booked).toEqual([]);
     heard(conversation, '[Wed 25 Nov, 11:00]\n> See you 25 November, 11:00.');

@@ -44,7 +44,7 @@ const SENTENCES: [Note, string][] = [
     'Moved: Trial session, Thu 2 Jul, 09:00.',
   ],
   [{ code: 'booked already', calendar: 'Trial session' }, 'Trial session is booked for that very time already.'],
-  [{ code: 'time gone', from: Date.UTC(2026, 11, 3, 17), zone: 'UTC' }, 'Thu 3 Dec, 17:00 has been taken meanwhile.'],
+  [{ code: 'time gone', from: Date.UTC(2026, 11, 3, 17), zone: 'UTC' }, 'Thu 3 Dec, 17:00 is not free any more.'],
   [{ code: 'sent out', host: 'crm.example.org' }, 'Sent out to crm.example.org; waits for its answer.'],
   [{ code: 'delivered', ok: true, reason: '', to: 'the next step' }, 'Delivered.'],
   [{ code: 'consent', what: 'opt-out' }, 'Opted out. Nothing more is sent on this line.'],

@@ -15,6 +15,9 @@ import { byTeam } from './people';
 import { Problem, notFound } from './problem';
 import { route } from './route';
 
+const booksIn = (loop: Loop, name: string) =>
+  loop.scenes.some((scene) => scene.steps.some((step) => step.kind === 'book' && fold(step.calendar) === fold(name)));
+
 const ROWS = 60;
 const FREE = 3;
 
@@ -37,7 +40,9 @@ export function bookingRoutes({
       [clientId, new Date(now)],
     );
     const { rows: loops } = await db.query<{ name: string; loop: Loop }>(
-      'select name, draft as loop from loop where client_id = $1 and archived_at is null order by position',
+      // As they are written, and as they are live.
+      `select l.name, each.loop from loop l left join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version
+       cross join lateral (values (l.draft), (v.loop)) each (loop) where l.client_id = $1 and l.archived_at is null and each.loop is not null order by l.position`,
       [clientId],
     );
     return facts.map((each) => ({
@@ -47,12 +52,8 @@ export function bookingRoutes({
       toCome: ahead.find((row) => row.calendar_id === each.id)?.count ?? 0,
       free: freeTimes(each, { now, zone: timeZone, daysOff: openingHours.daysOff })
         .slice(0, FREE)
-        .map((from) => new Date(from).toISOString()),
-      loops: loops
-        .filter(({ loop }) =>
-          loop.scenes.some((scene) => scene.steps.some((step) => step.kind === 'book' && fold(step.calendar) === fold(each.calendar.name))),
-        )
-        .map(({ name }) => name),
+        .map(({ from }) => new Date(from).toISOString()),
+      loops: [...new Set(loops.filter(({ loop }) => booksIn(loop, each.calendar.name)).map(({ name }) => name))],
     }));
   };
   const calendarRow = async (db: Connection, clientId: number, id: string): Promise<CalendarRow> => {

@@ -1,4 +1,4 @@
-import { copyDifferences, fieldsNeeded } from '@dart-loop/core/sync/copies';
+import { copyDifferences, fieldsNeeded, namesMissing } from '@dart-loop/core/sync/copies';
 import { destinationKind } from '@dart-loop/core/sync/kinds/index';
 import { CopyDestination, type CopyRow } from '@dart-loop/contract';
 import type { Clock } from '../clock';
@@ -18,6 +18,8 @@ interface Other {
   name: string;
   copy: StoredDestination | null;
   fields: string[];
+  loops: string[];
+  calendars: string[];
 }
 
 /** One destination for many clients: copied with its mapping, each with its own token, and what the copies have otherwise. */
@@ -125,7 +127,10 @@ const definitionsOf = async (db: Connection, clientId: number, keys: readonly st
 async function others(db: Connection, client: OpenClient, clientIds: readonly number[], name: string): Promise<Other[]> {
   await db.query("select set_config('dartloop.clients', $1, true)", [clientIds.join(',')]);
   const { rows } = await db.query<Omit<Other, 'copy'>>(
-    'select c.id, c.slug, c.name, array(select key from field f where f.client_id = c.id) as fields from client c where c.id <> $1 order by c.name',
+    `select c.id, c.slug, c.name, array(select key from field f where f.client_id = c.id) as fields,
+       array(select name from loop l where l.client_id = c.id and l.archived_at is null) as loops,
+       array(select name from calendar k where k.client_id = c.id and k.gone_at is null) as calendars
+     from client c where c.id <> $1 order by c.name`,
     [client.id],
   );
   const copies = await db.query<StoredDestination>('select * from destination where name = $1 and client_id <> $2', [name, client.id]);
@@ -141,10 +146,11 @@ const copied = ({ kind, settings, mapping, triggers, who }: StoredDestination) =
 });
 
 const rowsOf = (from: StoredDestination, all: readonly Other[]): CopyRow[] =>
-  all.map(({ slug, name, copy, fields }) => ({
+  all.map(({ slug, name, copy, fields, ...there }) => ({
     client: slug,
     name,
     copy: copy && { id: copy.id, host: hostOf(copy), state: copy.state, hint: copy.hint },
     differences: copy ? copyDifferences(copied(from), copied(copy)) : [],
     missingFields: fieldsNeeded(copied(from)).filter((field) => !fields.includes(field)),
+    missingNames: namesMissing(copied(from), there),
   }));

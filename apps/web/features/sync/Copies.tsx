@@ -80,15 +80,18 @@ export function Copies({ path, page }: { path: string; page: DestinationPage }) 
   );
 }
 
-const standing = ({ copy, differences, missingFields }: CopyRow): { tone: 'quiet' | 'warning'; words: string[] } => {
+const standing = ({ copy, differences, missingFields, missingNames }: CopyRow): { tone: 'quiet' | 'warning'; words: string[] } => {
   if (!copy)
     return {
-      tone: 'quiet',
-      words: [missingFields.length === 0 ? 'Not there yet.' : `Not there yet; it would get the fields ${missingFields.join(', ')}.`],
+      tone: missingNames.length === 0 ? 'quiet' : 'warning',
+      words: [
+        missingFields.length === 0 ? 'Not there yet.' : `Not there yet; it would get the fields ${missingFields.join(', ')}.`,
+        ...missingNames,
+      ],
     };
-  if (differences.length === 0)
+  if (differences.length + missingNames.length === 0)
     return { tone: 'quiet', words: [`The same, ${copy.host === null ? 'into its folder' : `at ${copy.host}`}, ${copy.state}.`] };
-  return { tone: 'warning', words: differences };
+  return { tone: 'warning', words: [...differences, ...missingNames] };
 };
 
 function Client({

@@ -9,41 +9,57 @@ export interface BookingWorld {
   daysOff?: readonly string[];
 }
 
+const DAY = 86_400_000;
+
 /** When a booking that begins at `from` (ms) ends, and until when it keeps its place, the gap after it included. */
 export function keptFor(calendar: Calendar, from: number): Omit<Taken, 'count'> & { ends: number } {
   const ends = from + durationMs(calendar.length);
   return { from, ends, until: ends + (calendar.gap ? durationMs(calendar.gap) : 0) };
 }
 
+/** When a booking could begin: the instant (ms), and the day and time of it by the client's clock. */
+export interface FreeTime {
+  from: number;
+  date: string;
+  time: string;
+}
+
 /**
- * When a booking could begin (ms), in order: every time of the calendar's hours that is neither taken nor too soon nor too far ahead.
+ * When a booking could begin, in order: every time of the calendar's hours that is neither taken nor too soon nor too far ahead.
  * `own` is a booking that would be moved and so takes nothing itself.
  */
 export function freeTimes(
   { calendar, taken }: Pick<CalendarFacts, 'calendar' | 'taken'>,
   world: BookingWorld,
   own: number | null = null,
-): number[] {
+): FreeTime[] {
   const { now, zone, daysOff = [] } = world;
   const soonest = now + (calendar.notice ? durationMs(calendar.notice) : 0);
   const latest = now + durationMs(calendar.ahead);
   const length = durationMs(calendar.length);
   const every = Math.max(1, Math.round((length + (calendar.gap ? durationMs(calendar.gap) : 0)) / 60_000));
   const others = own === null ? taken : withoutOne(taken, own);
-  const times: number[] = [];
-  const first = localTime(now, zone).date;
+  const times: FreeTime[] = [];
   const last = localTime(latest, zone).date;
-  for (let date = first; date <= last; date = addDays(date, 1)) {
-    if (daysOff.includes(date) || calendar.hours.daysOff?.includes(date)) continue;
-    for (const span of calendar.hours[weekdayOf(date)] ?? []) {
-      const ends = instantOf(date, span.to, zone);
+  let begins = instantOf(localTime(now, zone).date, '00:00', zone);
+  for (let date = localTime(now, zone).date; date <= last; date = addDays(date, 1)) {
+    const ends = instantOf(addDays(date, 1), '00:00', zone);
+    const spans = daysOff.includes(date) || calendar.hours.daysOff?.includes(date) ? [] : (calendar.hours[weekdayOf(date)] ?? []);
+    // On most days the clock goes on evenly from midnight on; where it is changed, each time is looked up.
+    const isEven = ends - begins === DAY;
+    const midnight = begins;
+    const at = (minute: number) => (isEven ? midnight + minute * 60_000 : instantOf(date, timeOfMinutes(minute), zone));
+    const ofDay = others.filter((each) => each.from < ends + DAY && each.until > midnight);
+    for (const span of spans)
       for (let minute = minutesOf(span.from); minute < minutesOf(span.to); minute += every) {
-        const from = instantOf(date, timeOfMinutes(minute), zone);
+        const from = at(minute);
         // A time that a change of the clocks skips would come as another one.
-        if (localTime(from, zone).time !== timeOfMinutes(minute) || from + length > ends || from < soonest || from > latest) continue;
-        if (isFree(calendar, others, from)) times.push(from);
+        const time = timeOfMinutes(minute);
+        const isSkipped = !isEven && localTime(from, zone).time !== time;
+        if (isSkipped || from + length > at(minutesOf(span.to)) || from < soonest || from > latest) continue;
+        if (isFree(calendar, ofDay, from)) times.push({ from, date, time });
       }
-    }
+    begins = ends;
   }
   return times;
 }
@@ -61,13 +77,12 @@ function isFree(calendar: Calendar, taken: readonly Taken[], from: number): bool
 const weekdayOf = (date: string) => WEEKDAYS[(new Date(`${date}T12:00:00Z`).getUTCDay() + 6) % 7]!;
 
 /** Times to offer first: the soonest, but no more of one day than leave room for others. */
-export function timesToOffer(free: readonly number[], most: number, zone: string): number[] {
+export function timesToOffer(free: readonly FreeTime[], most: number): number[] {
   const ofOneDay = Math.max(1, Math.ceil(most / 2));
   const counts = new Map<string, number>();
   const chosen: number[] = [];
-  for (const from of free) {
+  for (const { from, date } of free) {
     if (chosen.length === most) break;
-    const { date } = localTime(from, zone);
     const count = counts.get(date) ?? 0;
     if (count === ofOneDay) continue;
     counts.set(date, count + 1);

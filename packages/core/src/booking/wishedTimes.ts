@@ -1,4 +1,5 @@
-import { localTime, minutesOf } from '../time/zones';
+import { minutesOf } from '../time/zones';
+import type { FreeTime } from './freeTimes';
 import { parseMoments, partOfDay } from '../words/replies/moments';
 
 /** What came of reading somebody's wish: one time that they named, times to choose from (`near`: none is what they named), or nothing. */
@@ -14,7 +15,7 @@ const ABOUT = 180;
  */
 export function wishedTimes(
   words: string,
-  free: readonly number[],
+  free: readonly FreeTime[],
   most: number,
   world: { now: number; zone: string; language: string; country: string },
 ): Wish {
@@ -26,12 +27,11 @@ export function wishedTimes(
   // "Afternoon" aims at a time without naming it; "at 5" names one, if not which half of the day.
   const part = partOfDay(words);
   const isNamed = time !== null && (moment.sure || part?.at !== time);
-  const local = free.map((from) => ({ from, ...localTime(from, world.zone) }));
   const away = (each: { time: string }) => (time === null ? 0 : Math.abs(minutesOf(each.time) - minutesOf(time)));
-  const thatDay = date === null ? local : local.filter((each) => each.date === date);
+  const thatDay = date === null ? free : free.filter((each) => each.date === date);
   const exact = time === null ? [] : thatDay.filter((each) => each.time === time);
   if (exact.length === 1 && date !== null && isNamed) return { kind: 'one', from: exact[0]!.from };
-  const some = (times: { from: number }[], near: boolean): Wish => ({
+  const some = (times: readonly { from: number }[], near: boolean): Wish => ({
     kind: 'several',
     times: times
       .slice(0, most)
@@ -42,8 +42,8 @@ export function wishedTimes(
   if (exact.length > 0 && isNamed) return some(exact, false);
   const isAbout = (each: { time: string }) => (part && !isNamed ? each.time >= part.from && each.time < part.to : away(each) <= ABOUT);
   if (date === null) {
-    const about = local.filter(isAbout);
-    return about.length > 0 ? some(about, isNamed) : some(local, true);
+    const about = free.filter(isAbout);
+    return about.length > 0 ? some(about, isNamed) : some(free, true);
   }
   if (thatDay.length > 0) {
     const about = thatDay.filter(isAbout);
@@ -54,7 +54,7 @@ export function wishedTimes(
   }
   const day = (each: { date: string }) => Math.abs(Date.parse(each.date) - Date.parse(date));
   return some(
-    [...local].sort((a, b) => day(a) - day(b) || away(a) - away(b)),
+    [...free].sort((a, b) => day(a) - day(b) || away(a) - away(b)),
     true,
   );
 }

@@ -124,7 +124,7 @@ export function stageWords(note: Note): string {
         ? `Nothing is free in ${note.calendar}. To ${note.to}.`
         : `Offers ${note.count === 1 ? '1 free time' : `${note.count} free times`} of ${note.calendar}.`;
     case 'time gone':
-      return `${momentWords(note.from, note.zone)} has been taken meanwhile.`;
+      return `${momentWords(note.from, note.zone)} is not free any more.`;
     case 'consent':
       if (note.what === 'help') return 'Asked for help.';
       if (note.scope === 'list') return note.what === 'opt-in' ? `Confirmed the list ${note.list}.` : `Left the list ${note.list}.`;

@@ -67,3 +67,15 @@ export function fieldsNeeded({ mapping, triggers, who }: Pick<CopiedDestination,
   if (who) walk(who);
   return [...fields];
 }
+
+/** What a client has not that the triggers name, in sentences: without it they never bring anything about there. */
+export function namesMissing(
+  { triggers }: Pick<CopiedDestination, 'triggers'>,
+  there: { loops: readonly string[]; calendars: readonly string[] },
+): string[] {
+  const missing = (what: string, wanted: unknown, names: readonly string[]) =>
+    (Array.isArray(wanted) ? (wanted as string[]) : [])
+      .filter((name) => !names.some((each) => each.toLowerCase() === name.toLowerCase()))
+      .map((name) => `There is no ${what} “${name}” there, which is to bring a delivery about.`);
+  return [...missing('loop', triggers.runs, there.loops), ...missing('calendar', triggers.bookings, there.calendars)];
+}

@@ -12,7 +12,7 @@ interface Phrases {
   /** Said above further choices. */
   moreHere: string;
   writeForMore: (word: string, left: number) => string;
-  /** Above the times that are free when somebody has named a day or a part of it; where none is then; where one was taken meanwhile. */
+  /** Above the times that are free when somebody has named a day or a part of it; where none is then; where one that was chosen is not free any more. */
   timesFree: string;
   nearestFree: string;
   timeGone: string;
@@ -42,7 +42,7 @@ export const PHRASES: Record<Language, Phrases> = {
     writeForMore: (word, left) => `Write ${word} for ${left} more.`,
     timesFree: 'These times are free.',
     nearestFree: 'Nothing is free then. These are the nearest.',
-    timeGone: 'That time has just been taken. These are still free.',
+    timeGone: 'That time is not free any more. These are.',
     choose: 'Choose',
     howToStop: 'Write STOP to end these messages.',
     didYouMean: (value) => `Did you mean ${value}?`,
@@ -64,7 +64,7 @@ export const PHRASES: Record<Language, Phrases> = {
     writeForMore: (word, left) => `Escriba ${word} para ver ${left} más.`,
     timesFree: 'Estas horas están libres.',
     nearestFree: 'Entonces no hay nada libre. Estas son las más cercanas.',
-    timeGone: 'Esa hora acaba de ocuparse. Estas siguen libres.',
+    timeGone: 'Esa hora ya no está libre. Estas sí.',
     choose: 'Elegir',
     howToStop: 'Escriba STOP para terminar.',
     didYouMean: (value) => `¿Quiere decir ${value}?`,
@@ -86,7 +86,7 @@ export const PHRASES: Record<Language, Phrases> = {
     writeForMore: (word, left) => `Écrivez ${word} pour ${left} de plus.`,
     timesFree: 'Ces horaires sont libres.',
     nearestFree: 'Rien n’est libre à ce moment-là. Voici les plus proches.',
-    timeGone: 'Cet horaire vient d’être pris. Ceux-ci sont encore libres.',
+    timeGone: 'Cet horaire n’est plus libre. Ceux-ci le sont.',
     choose: 'Choisir',
     howToStop: 'Écrivez STOP pour arrêter.',
     didYouMean: (value) => `Vouliez-vous dire ${value} ?`,
@@ -108,7 +108,7 @@ export const PHRASES: Record<Language, Phrases> = {
     writeForMore: (word, left) => `Mit ${word} kommen ${left} weitere.`,
     timesFree: 'Diese Zeiten sind frei.',
     nearestFree: 'Dann ist nichts frei. Das sind die nächsten Zeiten.',
-    timeGone: 'Diese Zeit wurde gerade vergeben. Diese sind noch frei.',
+    timeGone: 'Diese Zeit ist nicht mehr frei. Diese sind es.',
     choose: 'Auswählen',
     howToStop: 'Mit STOP beenden Sie das.',
     didYouMean: (value) => `Meinten Sie ${value}?`,
@@ -130,7 +130,7 @@ export const PHRASES: Record<Language, Phrases> = {
     writeForMore: (word, left) => `Escreva ${word} para ver mais ${left}.`,
     timesFree: 'Estes horários estão livres.',
     nearestFree: 'Nessa altura não há nada livre. Estes são os mais próximos.',
-    timeGone: 'Esse horário acabou de ser ocupado. Estes ainda estão livres.',
+    timeGone: 'Esse horário já não está livre. Estes estão.',
     choose: 'Escolher',
     howToStop: 'Escreva STOP para terminar.',
     didYouMean: (value) => `Quis dizer ${value}?`,
@@ -152,7 +152,7 @@ export const PHRASES: Record<Language, Phrases> = {
     writeForMore: (word, left) => `Scriva ${word} per altri ${left}.`,
     timesFree: 'Questi orari sono liberi.',
     nearestFree: 'In quel momento non c’è nulla di libero. Questi sono i più vicini.',
-    timeGone: 'Quell’orario è appena stato preso. Questi sono ancora liberi.',
+    timeGone: 'Quell’orario non è più libero. Questi sì.',
     choose: 'Scegli',
     howToStop: 'Scriva STOP per smettere.',
     didYouMean: (value) => `Intendeva ${value}?`,

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { CalendarFacts } from '../../booking/calendar';
-import { freeTimes, timesToOffer, type BookingWorld } from '../../booking/freeTimes';
+import { freeTimes, timesToOffer, type BookingWorld, type FreeTime } from '../../booking/freeTimes';
 import { wishedTimes } from '../../booking/wishedTimes';
 import { CalendarName, FieldKey, LocalId, NEXT, Target, waitingExits, waitingParts } from '../../model/basics';
 import { LanguageCode } from '../../model/client';
@@ -55,7 +55,7 @@ const timeOfChoice = (id: string) => parseInt(id.slice(1), 36) * 60_000;
 const choicesFor = (times: readonly number[], { client, language }: StepWorld) =>
   times.map((from) => ({ id: choiceId(from), label: momentWords(from, client.timeZone, language) }));
 
-function freeIn(calendar: CalendarFacts, world: StepWorld): number[] {
+function freeIn(calendar: CalendarFacts, world: StepWorld): FreeTime[] {
   return freeTimes(calendar, bookingWorld(world), ownIn(calendar, world)?.from ?? null);
 }
 
@@ -103,8 +103,8 @@ export const book: StepKind<Book> = {
       play.note({ code: 'unusable', reason: `the calendar “${step.calendar}” is missing` });
       return nothingFree(step, play);
     }
-    const { language, client } = play.world;
-    const times = timesToOffer(freeIn(calendar, play.world), mostOffered(step), client.timeZone);
+    const { language } = play.world;
+    const times = timesToOffer(freeIn(calendar, play.world), mostOffered(step));
     return offer(step, calendar, step.variants?.[language]?.text ?? step.text, times, play);
   },
   choices: (_step, world, aside) => choicesFor(offeredIn(aside), world),
@@ -122,10 +122,12 @@ export const book: StepKind<Book> = {
         return offer(step, calendar, text, times, play);
       },
     });
+    const own = ownIn(calendar, world);
     const chosen = (from: number) =>
-      free.includes(from)
+      // What they have booked is theirs, though it is too soon to be booked now.
+      free.some((each) => each.from === from) || own?.from === from
         ? { ok: true as const, summary: 'a free time', take: (play: Play) => take(step, calendar, from, play) }
-        : again(words.timeGone, timesToOffer(free, mostOffered(step), world.client.timeZone), (play) =>
+        : again(words.timeGone, timesToOffer(free, mostOffered(step)), (play) =>
             play.note({ code: 'time gone', from, zone: world.client.timeZone }),
           );
     if (reply.kind === 'choice') return chosen(timeOfChoice(reply.choiceId));
