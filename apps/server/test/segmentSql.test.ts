@@ -88,7 +88,7 @@ test('what a rule holds is never part of the statement', () => {
   expect(JSON.stringify(values)).toContain('drop');
 });
 
-const beginnings = (low: string, high: string) => rangeOf(low, high, (beginning) => beginning)?.beginnings ?? [];
+const beginnings = (low: string, high: string) => rangeOf(low, high, (term) => ({ term }))?.beginnings ?? [];
 
 test('beginnings cover exactly what lies between', () => {
   const days = fc

@@ -1,15 +1,17 @@
+import { allOf, anyOf, type TermQuery } from './termQuery';
+
 /** A range as beginnings of what lies in it: as many as it takes, or, in fewer terms, one less others. */
 export interface Range {
   beginnings: string[];
   /** For a row, which has only one term of the kind; an index would have to read the whole of a beginning to leave out others. */
-  expression: string;
+  expression: TermQuery;
 }
 
 /**
  * The beginnings that cover every text from `low` to `high`, both of the same length and of digits (or 0 to f, where they are 16 long), with the same other
  * signs in the same places; null when there is none between them.
  */
-export function rangeOf(low: string, high: string, lexeme: (beginning: string) => string): Range | null {
+export function rangeOf(low: string, high: string, lexeme: (beginning: string) => TermQuery): Range | null {
   if (low > high) return null;
   const alphabet = low.length === 16 ? '0123456789abcdef' : '0123456789';
   const last = alphabet.at(-1)!;
@@ -44,18 +46,18 @@ export function rangeOf(low: string, high: string, lexeme: (beginning: string) =
 
 interface Said {
   terms: number;
-  words: string;
+  words: TermQuery;
 }
 interface Parted {
   beginnings: string[];
   within: Said;
   outside: Said;
 }
-const NOTHING: Said = { terms: 0, words: '' };
+const NOTHING: Said = { terms: 0, words: { any: [] } };
 const shorter = (one: Said, other: Said): Said => (other.terms < one.terms ? other : one);
-const without = (all: string, { terms, words }: Said): Said => ({ terms: terms + 1, words: `(${all} & !${words})` });
+const without = (all: TermQuery, { terms, words }: Said): Said => ({ terms: terms + 1, words: allOf(all, { not: words }) });
 function eitherOf(parts: Said[]): Said {
   const said = parts.filter(({ terms }) => terms > 0);
   if (said.length < 2) return said[0] ?? NOTHING;
-  return { terms: said.reduce((sum, { terms }) => sum + terms, 0), words: `(${said.map(({ words }) => words).join(' | ')})` };
+  return { terms: said.reduce((sum, { terms }) => sum + terms, 0), words: anyOf(...said.map(({ words }) => words)) };
 }

@@ -12,6 +12,7 @@ import {
 } from '@dart-loop/core';
 import { rangeOf } from './range';
 import { TERM, inOrder, type Way } from './terms';
+import { allOf, anyOf, tsquery, type TermQuery } from './termQuery';
 
 /** What a rule is asked with: whose people, when, and what names stand for. */
 export interface AskedOf {
@@ -32,6 +33,8 @@ export interface SegmentSql {
   tables: { terms: boolean; person: boolean };
   /** What of the rule the index answers beside its ranges, where there are any: a query of terms, or '' for nothing. */
   besideRanges: string | null;
+  /** The whole of it, where that is asked of the terms alone. */
+  terms: TermQuery | null;
 }
 
 /**
@@ -46,7 +49,7 @@ export type RangesBy = 'index' | 'rows';
  */
 export function segmentSql(rule: Condition, asked: AskedOf, first = 1, ranges: RangesBy = 'index'): SegmentSql {
   const compiled = new Compiler(asked).both(rule, []).yes;
-  const byRows = together(compiled, 'rows');
+  const byRows = together(compiled, 'rows', asked.clientId);
   const values: unknown[] = [];
   const tables = { terms: false, person: false };
   const bind = (value: unknown) => {
@@ -59,7 +62,7 @@ export function segmentSql(rule: Condition, asked: AskedOf, first = 1, ranges: R
         return query.is ? 'true' : 'false';
       case 'terms':
         tables.terms = true;
-        return `t.terms @@ ${bind(query.query)}::tsquery`;
+        return `t.terms @@ ${bind(tsquery(query.query, asked.clientId))}::tsquery`;
       case 'row':
         tables[query.of] = true;
         return query.write(bind);
@@ -67,9 +70,16 @@ export function segmentSql(rule: Condition, asked: AskedOf, first = 1, ranges: R
         return `(${query.parts.map(write).join(query.kind === 'all' ? ' and ' : ' or ')})`;
     }
   };
-  const where = write(ranges === 'rows' ? byRows : together(compiled, 'index'));
+  const byIndex = together(compiled, 'index', asked.clientId);
+  const where = write(ranges === 'rows' ? byRows : byIndex);
   const ofIndex = (byRows.kind === 'all' ? byRows.parts : [byRows]).find((part) => part.kind === 'terms');
-  return { where, values, tables, besideRanges: hasRange(compiled) ? (ofIndex?.query ?? '') : null };
+  return {
+    where,
+    values,
+    tables,
+    besideRanges: hasRange(compiled) ? (ofIndex ? tsquery(ofIndex.query, asked.clientId) : '') : null,
+    terms: byIndex.kind === 'terms' ? byIndex.query : null,
+  };
 }
 
 const hasRange = (query: Query): boolean => query.kind === 'range' || ('parts' in query && query.parts.some(hasRange));
@@ -78,9 +88,9 @@ const hasRange = (query: Query): boolean => query.kind === 'range' || ('parts' i
 type Query =
   | { kind: 'always'; is: boolean }
   /** `bare`: what is left of it beside something that nobody but the client's people fits. */
-  | { kind: 'terms'; query: string; bare?: string }
+  | { kind: 'terms'; query: TermQuery; bare?: TermQuery }
   | { kind: 'row'; of: 'person' | 'terms'; write: (bind: (value: unknown) => string) => string }
-  | { kind: 'range'; terms: string; ofRow: string }
+  | { kind: 'range'; terms: TermQuery; ofRow: TermQuery }
   | { kind: 'all' | 'any'; parts: Query[] };
 /** What is left once it is known how ranges are asked. */
 type Asking = Exclude<Query, { kind: 'range' | 'all' | 'any' }> | { kind: 'all' | 'any'; parts: Asking[] };
@@ -89,6 +99,7 @@ interface Both {
   no: Query;
 }
 
+const EVERYBODY: TermQuery = { term: TERM.everybody };
 const NEVER = { kind: 'always', is: false } as const;
 const ALWAYS = { kind: 'always', is: true } as const;
 const UNKNOWN: Both = { yes: NEVER, no: NEVER };
@@ -164,15 +175,14 @@ class Compiler {
     return { kind: 'terms', query: this.#lexeme(term, begins) };
   }
   /** Everybody but whom a query of terms finds; the index needs something to begin with. */
-  #without(query: string, among = this.#lexeme(TERM.everybody)): Extract<Query, { kind: 'terms' }> {
-    return { kind: 'terms', query: `(${among} & !(${query}))`, ...(among === this.#lexeme(TERM.everybody) && { bare: `!(${query})` }) };
+  #without(query: TermQuery, among: TermQuery = EVERYBODY): Extract<Query, { kind: 'terms' }> {
+    return { kind: 'terms', query: allOf(among, { not: query }), ...(among === EVERYBODY && { bare: { not: query } }) };
   }
-  #lexeme(term: string, begins = false): string {
-    const written = `${this.asked.clientId}:${term}`.replaceAll('\u0000', '').replace(/[\\']/g, (mark) => mark + mark);
-    return `'${written}'${begins ? ':*' : ''}`;
+  #lexeme(term: string, begins = false): TermQuery {
+    return { term, ...(begins && { begins }) };
   }
-  #anyOf(lexemes: string[]): Query {
-    return lexemes.length === 0 ? NEVER : { kind: 'terms', query: `(${lexemes.join(' | ')})` };
+  #anyOf(lexemes: TermQuery[]): Query {
+    return lexemes.length === 0 ? NEVER : { kind: 'terms', query: anyOf(...lexemes) };
   }
 
   #since(column: string, at: number): Both {
@@ -183,7 +193,7 @@ class Compiler {
   #language(language: string): Query {
     const { languages } = this.asked.client;
     const own = this.#has(TERM.ownLanguage(language));
-    const none = (...terms: string[]) => this.#without(`(${terms.map((term) => this.#lexeme(term)).join(' | ')})`);
+    const none = (...terms: string[]) => this.#without(anyOf(...terms.map((term) => this.#lexeme(term))));
     const said = languages.includes(language) ? all(this.#has(TERM.saidLanguage(language)), none(TERM.hasOwnLanguage)) : NEVER;
     const first =
       (languages[0] ?? 'en') === language ? none(TERM.hasOwnLanguage, ...languages.map((each) => TERM.saidLanguage(each))) : NEVER;
@@ -245,7 +255,7 @@ class Compiler {
   #ofWay(field: string, way: Way, { is, value: operand, to }: Condition): Both {
     const known = this.#lexeme(TERM.known(field, way));
     const value = (written: string, as: Way = way, begins = false) => this.#lexeme(TERM.value(field, as, written), begins);
-    const among = (lexemes: string[]): Both => {
+    const among = (lexemes: TermQuery[]): Both => {
       const yes = this.#anyOf(lexemes);
       return { yes, no: yes.kind === 'terms' ? this.#without(yes.query, known) : { kind: 'terms', query: known } };
     };
@@ -253,8 +263,8 @@ class Compiler {
     const range = (low: string, high: string, { open = false } = {}): Both => {
       const found = rangeOf(low, high, (beginning) => value(beginning, way, beginning.length < low.length));
       if (!found) return among([]);
-      const lessLow = (words: string) => (open ? `(${words} & !${value(low)})` : words);
-      const terms = lessLow(`(${found.beginnings.map((each) => value(each, way, each.length < low.length)).join(' | ')})`);
+      const lessLow = (words: TermQuery) => (open ? allOf(words, { not: value(low) }) : words);
+      const terms = lessLow(anyOf(...found.beginnings.map((each) => value(each, way, each.length < low.length))));
       const ofRow = lessLow(found.expression);
       return {
         yes: { kind: 'range', terms, ofRow },
@@ -336,7 +346,7 @@ class Compiler {
     }
   }
 
-  #like(field: string, known: string, patterns: string[]): Both {
+  #like(field: string, known: TermQuery, patterns: string[]): Both {
     const found: Query = {
       kind: 'row',
       of: 'terms',
@@ -360,15 +370,15 @@ const daysOf = (operand: Condition['value']) => Math.floor(durationMs(String(ope
 export const like = (text: string): string => text.replace(/[\\%_]/g, '\\$&');
 
 /** Joins what is asked of the terms into as few questions as there can be, and leaves out what is always true or never. */
-function together(query: Query, ranges: RangesBy): Asking {
+function together(query: Query, ranges: RangesBy, clientId: number): Asking {
   if (query.kind === 'range')
     return ranges === 'index'
       ? { kind: 'terms', query: query.terms }
       : // Not as PostgreSQL's own operator alone, which it would ask of the index.
-        { kind: 'row', of: 'terms', write: (bind) => `((t.terms @@ ${bind(query.ofRow)}::tsquery) is true)` };
+        { kind: 'row', of: 'terms', write: (bind) => `((t.terms @@ ${bind(tsquery(query.ofRow, clientId))}::tsquery) is true)` };
   if (!('parts' in query)) return query;
   const { kind } = query;
-  const parts = query.parts.map((part) => together(part, ranges)).flatMap((part) => (part.kind === kind ? part.parts : [part]));
+  const parts = query.parts.map((part) => together(part, ranges, clientId)).flatMap((part) => (part.kind === kind ? part.parts : [part]));
   const decides = kind === 'any';
   if (parts.some((part) => part.kind === 'always' && part.is === decides)) return decides ? ALWAYS : NEVER;
   const left = parts.filter((part) => part.kind !== 'always');
@@ -381,8 +391,6 @@ function together(query: Query, ranges: RangesBy): Asking {
   const terms = asked.map((part, index) => (kind === 'all' && index !== first ? (part.bare ?? part.query) : part.query));
   const others = left.filter((part) => part.kind !== 'terms');
   const joined: Asking[] =
-    terms.length === 0
-      ? others
-      : [{ kind: 'terms', query: terms.length === 1 ? terms[0]! : `(${terms.join(kind === 'all' ? ' & ' : ' | ')})` }, ...others];
+    terms.length === 0 ? others : [{ kind: 'terms', query: kind === 'all' ? allOf(...terms) : anyOf(...terms) }, ...others];
   return joined.length === 0 ? { kind: 'always', is: !decides } : joined.length === 1 ? joined[0]! : { kind, parts: joined };
 }
