@@ -12,7 +12,7 @@ import { chromium as browserPath, freePort, sleep } from '../cli/machine';
 import { mailPortOf, serverEnvironment } from '../cli/stack';
 import { makeAgency } from '../cli/world';
 import { median, print } from './figures';
-import { TOWNS, fillMillion, segments } from './segments';
+import { TOWNS, fillMillion, segments, writeTally } from './segments';
 
 const TRIES = 7;
 const IMPORTED = 100_000;
@@ -45,6 +45,7 @@ export async function people(folder: string): Promise<void> {
     await bringIn(api, server);
     await scroll(server.address);
     await fillMillion(db);
+    print('1,000,000 people written into their tally, s', await writeTally(db), 'by and by, beside everything else');
     await segments(cluster.app);
     await takeAllOut(api, server);
   } finally {

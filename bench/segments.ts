@@ -4,6 +4,7 @@ import { conditionWords } from '@dart-loop/core/model/conditionWords';
 import { readSentence } from '@dart-loop/core/edit/typedCondition';
 import { writeTerms, type KnownPerson } from '../apps/server/src/people/facts';
 import { askedOf, countChosen } from '../apps/server/src/people/select';
+import { beginTallies, foldTallies } from '../apps/server/src/people/tally';
 import type { Connection } from '../apps/server/src/db/pool';
 import { median, print } from './figures';
 
@@ -99,6 +100,23 @@ export async function fillMillion(db: pg.Client): Promise<void> {
   await db.query('vacuum (analyze) person_terms');
   await db.query('vacuum (analyze) identity');
   await db.query('vacuum (analyze) conversation');
+}
+
+/** Lets the tally of the million be written, as the server does by and by; gives how long it took, in seconds. */
+export async function writeTally(db: pg.Client): Promise<number> {
+  const pool = db as unknown as pg.Pool;
+  const began = performance.now();
+  await beginTallies(pool);
+  for (;;) {
+    await foldTallies(pool, { now: Date.now });
+    const { rows } = await db.query<{ written: boolean }>(
+      "select state = 'counting' and not exists (select from tally_open where client_id = $1) as written from tallied where client_id = $1",
+      [CLIENT_ID],
+    );
+    if (rows[0]?.written) break;
+  }
+  await db.query('vacuum (analyze) tally');
+  return (performance.now() - began) / 1_000;
 }
 
 /** Rules counted over them, each beside a plain sequential scan of the people. */

@@ -9,7 +9,7 @@ import { playTake } from '../src/rehearse/takes';
 import { deliver, openRehearsal, play, wind, type Played, type Rehearsal } from '../src/rehearse/rehearsal';
 import type { Left } from '../src/run/steps';
 import { anyLoop, happenings, type Happening } from './arbitraries';
-import { FERRIES, NINE, SAILINGS, loopOf, nobodyYet } from './support';
+import { FERRIES, NINE, SAILINGS, loopOf, nobodyYet, trialSession } from './support';
 
 const paths = (loop: Loop, known: Surroundings = {}) => pathsOf(new CheckWorld(loop, known));
 const SMS = { lines: [{ key: 'sms', channel: 'sms' as const }] };
@@ -115,13 +115,19 @@ const LOOPS = readdirSync(DEMO, { withFileTypes: true })
 describe('a listed path can be gone', () => {
   test.each(LOOPS)('%s', (_name, loop) => {
     const channel = 'telegram' as const;
-    const known: Surroundings = { client: { name: 'Any', country: 'GB', timeZone: 'Europe/London', languages: ['en'], openingHours: {} } };
+    const known: Surroundings = {
+      client: { name: 'Any', country: 'GB', timeZone: 'Europe/London', languages: ['en'], openingHours: {} },
+      calendars: loop.scenes.flatMap(({ steps }) =>
+        steps.flatMap((step) => (step.kind === 'book' ? [trialSession({ name: step.calendar })] : [])),
+      ),
+    };
     const world = new CheckWorld(loop, known);
     const { paths: all } = pathsOf(world);
     expect(all.length).toBeGreaterThan(0);
     // What the person does not decide cannot be asked for.
     const theirs = all.filter(
-      (path) => !path.steps.some(({ by }) => ['condition', 'chance', 'off duty'].includes(by)) && path.ends.how !== 'other loop',
+      (path) =>
+        !path.steps.some(({ by }) => ['condition', 'chance', 'off duty', 'nothing free'].includes(by)) && path.ends.how !== 'other loop',
     );
     for (const path of theirs) {
       const { lines, fields } = pathLines(loop, path, {});

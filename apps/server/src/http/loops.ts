@@ -165,7 +165,7 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void, te
       may: 'see loops',
       async handle({ db, client, params }): Promise<LoopSurroundings> {
         await storedLoop(db, client.id, params.loopId!);
-        return surroundingsOf(db, client.id, params.loopId!);
+        return surroundingsOf(db, client.id, params.loopId!, clock.now());
       },
     }),
     route({

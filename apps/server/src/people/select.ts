@@ -6,6 +6,7 @@ import { Problem } from '../http/problem';
 import { clientFacts } from './facts';
 import { peopleWordsOf } from './peopleWords';
 import { like, segmentSql, type AskedOf, type RangesBy } from './segmentSql';
+import { countByTally } from './tally';
 import { searchable } from './terms';
 
 const BOTH = 'person_terms t join person p on p.client_id = t.client_id and p.id = t.person_id';
@@ -102,6 +103,9 @@ export async function countChosen(db: Connection, chosen: Chosen, asked: AskedOf
   const count = async (from: string, where: string, values: unknown[]) =>
     (await db.query<{ count: number }>(`select count(*)::int as count from ${from} where ${where}`, values)).rows[0]!.count;
   if (!('ids' in chosen) && chosen.rule && chosen.q === '') {
+    const byTerms = segmentSql(chosen.rule, asked, 2);
+    const tallied = byTerms.terms && (await countByTally(db, asked.clientId, byTerms.terms, byTerms.where, byTerms.values));
+    if (tallied !== null) return tallied;
     const { where, values, tables } = segmentSql(chosen.rule, asked, 2, await rangesBy(db, chosen.rule, asked));
     const from = !tables.terms ? 'person p' : tables.person ? BOTH : 'person_terms t';
     return count(from, `${tables.terms ? 't' : 'p'}.client_id = $1 and ${where}`, [asked.clientId, ...values]);

@@ -24,6 +24,7 @@ import { convertTask } from '../people/convert';
 import { indexUnindexed } from '../people/facts';
 import { importTask } from '../people/importing';
 import { mergeAlike } from '../people/merge';
+import { beginTallies, foldTallies } from '../people/tally';
 import { keepRetention } from '../people/retention';
 import { Tasks } from './tasks';
 import { watchLines } from './watch';
@@ -33,6 +34,10 @@ const LOOK_MS = 250;
 const TAKE_LINES_MS = 2_000;
 /** How often days and silences of newly published cues are looked for. */
 const PLAN_MS = 1_000;
+/** How often those who have changed are written into the tallies of large clients. */
+const FOLD_MS = 5_000;
+/** How often clients are looked for that have grown large. */
+const TALLIES_MS = 60_000;
 /** How often what was held back is looked at. */
 const HELD_MS = 60_000;
 /** How often tasks are looked for that nobody was woken for, and people who may be one. */
@@ -154,6 +159,10 @@ export class MessagePath {
     every(MONTHS_MS, 'what is kept no longer could not be let go of', async () => {
       while (!this.#stopped && (await keepRetention(this.#db, clock.now(), key)));
     });
+    every(FOLD_MS, 'changes could not be written into the tallies', async () => {
+      while (!this.#stopped && (await foldTallies(this.#db, clock)));
+    });
+    every(TALLIES_MS, 'tallies could not be begun', () => beginTallies(this.#db));
     every(PLAN_MS, 'cues could not be planned', () => planCues(this.#db, this.options.clock));
     every(PLAN_MS, 'what was scheduled could not be published', async () => {
       const clients = await publishScheduled(this.#db, clock);

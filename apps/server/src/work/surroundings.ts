@@ -1,11 +1,16 @@
 import type { FieldTypes, Loop } from '@dart-loop/core';
 import type { LoopPage, LoopSurroundings } from '@dart-loop/contract';
-import { calendarFacts } from '../booking/calendars';
+import { calendarFacts, calendarsOf } from '../booking/calendars';
 import type { Connection } from '../db/pool';
 import { peopleWordsOf } from '../people/peopleWords';
 
-/** What checks and rehearsals of a loop look at beside it: the client, its fields and lines, and its other loops. */
-export async function surroundingsOf(db: Connection, clientId: number, loopId: string | null): Promise<LoopSurroundings> {
+/** What checks and rehearsals of a loop look at beside it: the client, its fields and lines, and its other loops. `now` (ms): with what of its calendars is taken from then on, for a rehearsal. */
+export async function surroundingsOf(
+  db: Connection,
+  clientId: number,
+  loopId: string | null,
+  now: number | null = null,
+): Promise<LoopSurroundings> {
   const client = (
     await db.query<{
       name: string;
@@ -48,8 +53,10 @@ export async function surroundingsOf(db: Connection, clientId: number, loopId: s
   return {
     segments,
     lists,
-    // What is over by the clock of the database is over by any that has been wound on.
-    calendars: await calendarFacts(db, clientId, Date.now()),
+    calendars:
+      now === null
+        ? (await calendarsOf(db, [clientId]))(clientId).map((each) => ({ ...each, taken: [] }))
+        : await calendarFacts(db, clientId, now),
     client: {
       name: client.name,
       country: client.country,

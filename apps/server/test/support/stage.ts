@@ -52,6 +52,8 @@ export class Stage {
     public server: RunningServer,
     readonly db: pg.Client,
     public api: Api,
+    /** The demo's world, which it was made from. */
+    readonly world: Awaited<ReturnType<typeof makeAgency>>,
     readonly clock?: Clock,
   ) {}
 
@@ -84,7 +86,7 @@ export class Stage {
     await setUpClients(api, world, standinsAddress, Date.now());
     const db = new pg.Client({ connectionString: databases.owner });
     await db.connect();
-    return new Stage(databases, config, standins, standinsAddress, standinsServer, server, db, api, options.clock);
+    return new Stage(databases, config, standins, standinsAddress, standinsServer, server, db, api, world, options.clock);
   }
 
   async close(): Promise<void> {

@@ -1,0 +1,167 @@
+import fc from 'fast-check';
+import pg from 'pg';
+import type { PersonFacts } from '@dart-loop/core';
+import { ABOUT_NOW, LOOPS, SEGMENTS, person, rule } from '../../../packages/core/test/peopleArbitraries';
+import { segmentSql } from '../src/people/segmentSql';
+import { beginTallies, countByTally, foldTallies } from '../src/people/tally';
+import { termsOf } from '../src/people/terms';
+import { makeDatabase } from './support/stage';
+import { remains } from './support/remains';
+
+const CLIENT = 1;
+const asked = {
+  clientId: CLIENT,
+  now: ABOUT_NOW,
+  client: { name: 'Saltmarsh Ferries', brief: {}, country: 'GB', timeZone: 'Europe/London', languages: ['en', 'es'], openingHours: {} },
+  segments: SEGMENTS,
+  loopIds: LOOPS,
+};
+const idOf = (n: number) => `00000000-0000-7000-8000-${n.toString().padStart(12, '0')}`;
+
+let url: string;
+let db: pg.Client;
+beforeAll(async () => {
+  ({ owner: url } = await makeDatabase());
+  db = new pg.Client({ connectionString: url });
+  await db.connect();
+  await db.query("insert into agency (name) values ('Halfmoon Relay')");
+  for (const slug of ['a', 'b']) await db.query('insert into client (agency_id, slug, name) values (1, $1, $1)', [slug]);
+  await db.query('insert into tallied (client_id) values ($1)', [CLIENT]);
+  await fold();
+});
+afterAll(() => db.end());
+
+const asPool = () => db as unknown as pg.Pool;
+/** Lets the server's own work write all that it would by and by. */
+async function fold(now = Date.now()): Promise<void> {
+  while (await foldTallies(asPool(), { now: () => now }));
+}
+const foldSome = (most: number) => db.query('select fold_tally($1, $2, now())', [CLIENT, most]);
+
+async function write(people: readonly { id: string; person: PersonFacts }[], on: pg.Client = db): Promise<void> {
+  const rows = people.map(({ id, person: each }) => {
+    const { terms, texts, search } = termsOf({ ...each, addresses: [] });
+    return { id, texts, search, terms: terms.map((term) => `${CLIENT}:${term}`) };
+  });
+  await on.query(
+    `insert into person_terms (client_id, person_id, terms, texts, search)
+     select ${CLIENT}, id, array_to_tsvector(terms), texts, search from json_to_recordset($1::json) as t (id uuid, terms text[], texts jsonb, search text)
+     on conflict (client_id, person_id) do update set terms = excluded.terms, texts = excluded.texts, search = excluded.search`,
+    [JSON.stringify(rows).replaceAll('\\u0000', '')],
+  );
+}
+
+/** Asks the rows and the bits; they must agree. False where the rule is no question of terms alone. */
+async function agree(each: Parameters<typeof segmentSql>[0]): Promise<boolean> {
+  const { terms, where, values } = segmentSql(each, asked, 2);
+  if (!terms) return false;
+  const { rows } = await db.query<{ count: number }>(
+    `select count(*)::int as count from person_terms t where t.client_id = $1 and ${where}`,
+    [CLIENT, ...values],
+  );
+  const counted = await countByTally(db as never, CLIENT, terms, where, values);
+  expect({ rule: each, counted }).toEqual({ rule: each, counted: rows[0]!.count });
+  return true;
+}
+
+test('whatever happens to people, and however little of it is written yet, the tally counts as the rows do', async () => {
+  const ids = fc.integer({ min: 0, max: 30 }).map(idOf);
+  const step = fc.oneof(
+    {
+      weight: 4,
+      arbitrary: fc.record({
+        do: fc.constant('write' as const),
+        people: fc.array(fc.record({ id: ids, person }), { minLength: 1, maxLength: 8 }),
+      }),
+    },
+    { weight: 2, arbitrary: fc.record({ do: fc.constant('remove' as const), ids: fc.array(ids, { minLength: 1, maxLength: 4 }) }) },
+    { weight: 3, arbitrary: fc.record({ do: fc.constant('fold' as const), most: fc.integer({ min: 1, max: 12 }) }) },
+  );
+  let asks = 0;
+  await fc.assert(
+    fc.asyncProperty(
+      fc.array(step, { minLength: 3, maxLength: 12 }),
+      fc.array(rule, { minLength: 6, maxLength: 6 }),
+      async (steps, rules) => {
+        for (const each of steps) {
+          if (each.do === 'write') await write([...new Map(each.people.map((one) => [one.id, one])).values()]);
+          else if (each.do === 'remove')
+            await db.query('delete from person_terms where client_id = $1 and person_id = any ($2::uuid[])', [CLIENT, each.ids]);
+          else await foldSome(each.most);
+          for (const one of rules) if (await agree(one)) asks++;
+        }
+      },
+    ),
+    { numRuns: 40 },
+  );
+  expect(asks).toBeGreaterThan(500);
+  // Once nobody is left, nothing of anybody is.
+  await db.query('delete from person_terms');
+  await fold(Date.now() + 120_000);
+  for (const table of ['tally', 'tally_open', 'tally_stale', 'person_seat'])
+    expect([table, (await db.query<{ n: number }>(`select count(*)::int as n from ${table}`)).rows[0]!.n]).toEqual([table, 0]);
+});
+
+test('somebody who is changed while the tally is written is counted rightly before, meanwhile and after', async () => {
+  const [one] = fc.sample(person, { numRuns: 1, seed: 7 });
+  const tagged = (...tags: string[]) => ({ ...one!, tags });
+  await write([
+    { id: idOf(1), person: tagged('vip') },
+    { id: idOf(2), person: tagged('vip', 'press') },
+  ]);
+  await fold(Date.now() + 240_000);
+  const other = new pg.Client({ connectionString: url });
+  await other.connect();
+  try {
+    // Open and changed, but not committed, while the tally is written.
+    await write([{ id: idOf(1), person: tagged('press') }]);
+    await other.query('begin');
+    await write([{ id: idOf(1), person: tagged('gone') }], other);
+    await foldSome(100);
+    await agree({ tag: 'vip' });
+    await agree({ tag: 'press' });
+    await other.query('commit');
+    for (let times = 0; times < 2; times++) {
+      for (const tag of ['vip', 'press', 'gone']) await agree({ tag });
+      await foldSome(100);
+    }
+    await other.query('begin');
+    await other.query('delete from person_terms where person_id = $1', [idOf(1)]);
+    await foldSome(100);
+    await agree({ tag: 'gone' });
+    await other.query('commit');
+    await agree({ tag: 'gone' });
+    // Who is gone leaves no word behind, though they had just been changed.
+    await write([{ id: idOf(2), person: tagged('zzleftover') }]);
+    await foldSome(100);
+    await write([{ id: idOf(2), person: tagged('zzlater') }]);
+    await db.query('delete from person_terms where person_id = $1', [idOf(2)]);
+    expect(await remains(asPool(), 'zzl')).toEqual([]);
+    expect(await remains(asPool(), idOf(2))).toEqual([]);
+  } finally {
+    await other.end();
+  }
+});
+
+test('a client that grows large gets a tally by itself, over several blocks, of few and of many', async () => {
+  const many = 20_500;
+  await db.query(
+    `insert into person_terms (client_id, person_id, terms, texts, search)
+     select 2, ('00000000-0000-7000-8000-' || lpad(n::text, 12, '0'))::uuid,
+       array_to_tsvector(array['2:', '2:g:all', '2:v:n|n|' || lpad(to_hex(n % 97), 16, '0'), case when n % 3 = 0 then '2:g:third' else '2:g:other' end, case when n % 5000 = 1 then '2:g:rare' else '2:g:none' end]), '{}', ''
+     from generate_series(1, ${many}) n`,
+  );
+  await beginTallies(asPool());
+  await fold(Date.now() + 360_000);
+  const count = async (query: Parameters<typeof countByTally>[2]) => countByTally(db as never, 2, query, "t.terms @@ '''no such'''", []);
+  expect((await db.query<{ n: number }>('select count(distinct block)::int as n from tally where client_id = 2')).rows[0]!.n).toBe(3);
+  expect(await count({ term: 'g:all' })).toBe(many);
+  expect(await count({ term: 'g:third' })).toBe(Math.floor(many / 3));
+  expect(await count({ not: { term: 'g:third' } })).toBe(many - Math.floor(many / 3));
+  expect(await count({ term: 'g:rare' })).toBe(5);
+  expect(await count({ all: [{ term: 'g:third' }, { term: 'g:rare' }] })).toBe(2);
+  expect(await count({ term: 'v:n|n|000000000000000', begins: true })).toBe(
+    [...Array(many).keys()].filter((n) => (n + 1) % 97 < 16).length,
+  );
+  expect(await count({ any: [{ term: 'g:rare' }, { term: 'g:nobody' }] })).toBe(5);
+});
