@@ -4,6 +4,7 @@ import type { PersonFacts } from '@dart-loop/core';
 import { ABOUT_NOW, LOOPS, SEGMENTS, person, rule } from '../../../packages/core/test/peopleArbitraries';
 import { segmentSql } from '../src/people/segmentSql';
 import { beginTallies, countByTally, foldTallies } from '../src/people/tally';
+import { tsquery, type TermQuery } from '../src/people/termQuery';
 import { termsOf } from '../src/people/terms';
 import { makeDatabase } from './support/stage';
 import { remains } from './support/remains';
@@ -97,7 +98,7 @@ test('whatever happens to people, and however little of it is written yet, the t
   expect(asks).toBeGreaterThan(500);
   // Once nobody is left, nothing of anybody is.
   await db.query('delete from person_terms');
-  await fold(Date.now() + 120_000);
+  await fold(Date.now() + 1_200_000);
   for (const table of ['tally', 'tally_open', 'tally_stale', 'person_seat'])
     expect([table, (await db.query<{ n: number }>(`select count(*)::int as n from ${table}`)).rows[0]!.n]).toEqual([table, 0]);
 });
@@ -109,7 +110,7 @@ test('somebody who is changed while the tally is written is counted rightly befo
     { id: idOf(1), person: tagged('vip') },
     { id: idOf(2), person: tagged('vip', 'press') },
   ]);
-  await fold(Date.now() + 240_000);
+  await fold(Date.now() + 2_400_000);
   const other = new pg.Client({ connectionString: url });
   await other.connect();
   try {
@@ -152,8 +153,8 @@ test('a client that grows large gets a tally by itself, over several blocks, of 
      from generate_series(1, ${many}) n`,
   );
   await beginTallies(asPool());
-  await fold(Date.now() + 360_000);
-  const count = async (query: Parameters<typeof countByTally>[2]) => countByTally(db as never, 2, query, "t.terms @@ '''no such'''", []);
+  await fold(Date.now() + 3_600_000);
+  const count = async (query: TermQuery) => countByTally(db as never, 2, query, 't.terms @@ $2::tsquery', [tsquery(query, 2)]);
   expect((await db.query<{ n: number }>('select count(distinct block)::int as n from tally where client_id = 2')).rows[0]!.n).toBe(3);
   expect(await count({ term: 'g:all' })).toBe(many);
   expect(await count({ term: 'g:third' })).toBe(Math.floor(many / 3));
@@ -164,4 +165,26 @@ test('a client that grows large gets a tally by itself, over several blocks, of 
     [...Array(many).keys()].filter((n) => (n + 1) % 97 < 16).length,
   );
   expect(await count({ any: [{ term: 'g:rare' }, { term: 'g:nobody' }] })).toBe(5);
+  // Many of them change and go, so that bitmaps become lists and lists bitmaps; asked before anything is written, and after.
+  const questions: TermQuery[] = ['g:all', 'g:third', 'g:other', 'g:moved', 'g:rare', 'g:none'].map((term) => ({ term }));
+  const check = async () => {
+    for (const query of [...questions, { all: [{ term: 'g:all' }, { not: { term: 'g:moved' } }] }]) {
+      const { rows } = await db.query<{ n: number }>(
+        'select count(*)::int as n from person_terms where client_id = 2 and terms @@ $1::tsquery',
+        [tsquery(query, 2)],
+      );
+      expect([query, await count(query)]).toEqual([query, rows[0]!.n]);
+    }
+  };
+  await db.query(
+    "update person_terms set terms = array_to_tsvector(array['2:', '2:g:all', '2:g:moved']) where client_id = 2 and person_id between $1 and $2",
+    [idOf(100), idOf(900)],
+  );
+  await check();
+  await fold(Date.now() + 5_000_000);
+  await check();
+  await db.query('delete from person_terms where client_id = 2 and person_id between $1 and $2', [idOf(16_500), idOf(20_400)]);
+  await check();
+  await fold(Date.now() + 6_000_000);
+  await check();
 });

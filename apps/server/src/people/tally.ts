@@ -6,8 +6,8 @@ import type { TermQuery } from './termQuery';
 /** From so many people on a client is counted by its tally; below, the index of terms is quick enough. */
 const TALLIED_FROM = 20_000;
 /** People who have changed are written into the tally when there are so many, or after so long. */
-const FOLD_FROM = 500;
-const FOLD_AFTER_MS = 60_000;
+const FOLD_FROM = 2_000;
+const FOLD_AFTER_MS = 600_000;
 /** Written at once: as many as a block has seats. */
 const FOLD_MOST = 8_192;
 /** With more than this still to be written, the index is asked instead. */

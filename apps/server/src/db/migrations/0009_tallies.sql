@@ -56,29 +56,42 @@ begin
   return people;
 end $$;
 
+-- What the tally says of a term and a block, without some seats and with others: a bitmap is changed in place, a list is written anew. Empty where nobody is left.
+create function tally_change(people bytea, off_seats int[], on_seats int[]) returns bytea language plpgsql immutable parallel safe as $$
+declare
+  seat int;
+  members int[];
+begin
+  if length(people) = 1024 then
+    foreach seat in array coalesce(off_seats, '{}') loop people := set_bit(people, seat, 0); end loop;
+    foreach seat in array coalesce(on_seats, '{}') loop people := set_bit(people, seat, 1); end loop;
+    if bit_count(people) >= 512 then return people; end if;
+  end if;
+  members := array(select n from tally_seats(people) n where length(people) = 1024 or not n = any (coalesce(off_seats, '{}')) union select unnest(on_seats));
+  if cardinality(members) >= 512 then return tally_bitmap(members); end if;
+  return coalesce((select string_agg(int2send(n::int2), ''::bytea order by n) from unnest(members) n), ''::bytea);
+end $$;
+
 -- Takes what is said of seats out of the tally, and puts what is said anew into it. Only for who has locked the client's row of `tallied`.
 create function write_tally(of_client int, off_seats int[], off_terms tsvector[], on_seats int[], on_terms tsvector[]) returns void language sql as $$
-  with gone as materialized (
-    select substr(word, length(of_client::text) + 2) collate "C" as term, seat / 8192 as block, seat % 8192 as n
-    from unnest(off_seats, off_terms) each (seat, terms) cross join lateral unnest(tsvector_to_array(terms)) word
-  ), come as materialized (
-    select substr(word, length(of_client::text) + 2) collate "C" as term, seat / 8192 as block, seat % 8192 as n
-    from unnest(on_seats, on_terms) each (seat, terms) cross join lateral unnest(tsvector_to_array(terms)) word
+  with said as (
+    select substr(word, length(of_client::text) + 2) collate "C" as term, seat, false as is_on from unnest(off_seats, off_terms) each (seat, terms) cross join lateral unnest(tsvector_to_array(terms)) word
+    union
+    select substr(word, length(of_client::text) + 2) collate "C", seat, true from unnest(on_seats, on_terms) each (seat, terms) cross join lateral unnest(tsvector_to_array(terms)) word
   ), touched as materialized (
-    select term, block from gone union select term, block from come
-  ), was as materialized (
-    select touched.term, touched.block, n from touched
-    cross join lateral (select t.people from tally t where t.client_id = of_client and t.term = touched.term and t.block = touched.block offset 0) t
-    cross join lateral tally_seats(t.people) n
-  ), members as materialized (
-    (select term, block, n from was except select term, block, n from gone) union select term, block, n from come
+    select term, seat / 8192 as block, array_agg(seat % 8192) filter (where not is_on) as off, array_agg(seat % 8192) filter (where is_on) as come from said group by 1, 2
+  ), after as materialized (
+    select term, block, case
+      when was.people is not null then tally_change(was.people, off, come)
+      when cardinality(come) < 512 then (select string_agg(int2send(n::int2), ''::bytea order by n) from unnest(come) n)
+      else tally_bitmap(come) end as people
+    from touched left join lateral (select t.people from tally t where t.client_id = of_client and t.term = touched.term and t.block = touched.block offset 0) was on true
   ), written as (
-    insert into tally (client_id, term, block, people) select of_client, term, block, case when count(*) < 512 then string_agg(int2send(n::int2), ''::bytea order by n) else tally_bitmap(array_agg(n)) end
-    from members group by term, block
+    insert into tally (client_id, term, block, people) select of_client, term, block, people from after where length(people) > 0
     on conflict (client_id, term, block) do update set people = excluded.people
   )
   delete from tally where ctid = any (array(
-    select t.ctid from (select term, block from touched except select term, block from members) none
+    select t.ctid from (select term, block from after where length(people) = 0) none
     cross join lateral (select ctid from tally t where t.client_id = of_client and t.term = none.term and t.block = none.block offset 0) t))
 $$;
 revoke all on function write_tally from public;
