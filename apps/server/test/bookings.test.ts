@@ -1,12 +1,11 @@
-import { momentWords } from '@dart-loop/core';
+import { WEEKDAYS, momentWords } from '@dart-loop/core';
 import type { BookingsPage, CalendarRow, ConversationPage, DeliveryRow, DestinationPage, MadeKey, PersonPage } from '@dart-loop/contract';
 import { startServer } from '../src/server';
 import { Stage, until } from './support/stage';
 import { remains } from './support/remains';
 
 const CLIENT = '/clients/saltmarsh-ferries';
-const DAYS = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'];
-const hours = Object.fromEntries(DAYS.map((day) => [day, [{ from: '06:00', to: '22:00' }]]));
+const hours = Object.fromEntries(WEEKDAYS.map((day) => [day, [{ from: '06:00', to: '22:00' }]]));
 const calendar = (name: string, places: number) => ({ name, hours, length: '1h', gap: '30m', notice: '1d', ahead: '21d', places });
 const loopIn = (
   name: string,
@@ -166,14 +165,7 @@ test('a booking, its move and its end go to the destinations and the events; can
   await api.post(`${CLIENT}/merges/${merges.merged[0]!.id}/part`, {});
   expect(await ofUlla()).toBe('Ulla Nord');
   // And whoever is erased leaves nothing of it, and a free time.
-  expect(
-    await api.raw('post', `${CLIENT}/people/actions`, {
-      people: { ids: [booking!.personId] },
-      action: { do: 'erase', reason: 'asked for it' },
-    }),
-  ).toMatchObject({
-    status: expect.any(Number) as number,
-  });
+  await api.post(`${CLIENT}/people/actions`, { people: { ids: [booking!.personId] }, action: { do: 'erase', reason: 'asked for it' } });
   await until(
     () => remains(stage.db, booking!.personId),
     (found) => found.every((table) => table === 'audit' || table === 'task'),

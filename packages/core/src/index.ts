@@ -31,7 +31,7 @@ export * from './run/steps';
 export { isInside, whyNotAddress } from './run/steps/outsideAddress';
 export { OpeningHours, isOpen } from './time/openingHours';
 export { addDays, instantOf, isDate, isTimeOfDay, isZone, localTime, momentWords, nextTime, WEEKDAYS } from './time/zones';
-export { Calendar, calendarsByName, withBooking, withoutBooking, type Booked, type CalendarFacts, type Taken } from './booking/calendar';
+export { Calendar, afterBooking, calendarsByName, withNothingTaken, type Booked, type CalendarFacts, type Taken } from './booking/calendar';
 export { freeTimes, keptFor, type FreeTime } from './booking/freeTimes';
 export { fold, slips } from './words/fold';
 export { choiceLetter, readChoice, readChoices } from './words/choice';

@@ -1,13 +1,4 @@
-import {
-  calendarsByName,
-  fold,
-  withBooking,
-  withoutBooking,
-  type Booked,
-  type Calendar,
-  type CalendarFacts,
-  type Taken,
-} from '@dart-loop/core';
+import { afterBooking, calendarsByName, type Booked, type Calendar, type CalendarFacts, type Taken } from '@dart-loop/core';
 import type { Connection, Db } from '../db/pool';
 import type { Changes } from '../work/apply';
 
@@ -62,15 +53,17 @@ export class BookingsAhead {
   async load(db: Connection, clients: ReadonlyMap<number, Calendars>, people: readonly string[], now: number): Promise<void> {
     const clientIds = [...clients].filter(([, calendars]) => calendars.length > 0).map(([id]) => id);
     if (clientIds.length === 0) return;
-    const taken = await takenOf(db, clientIds, new Date(now));
+    const [taken, { rows }] = await Promise.all([
+      takenOf(db, clientIds, new Date(now)),
+      db.query<{ id: string; person_id: string; calendar_id: string; starts_at: Date }>({
+        name: 'booked-ahead',
+        text: `select id, person_id, calendar_id, starts_at from booking
+               where client_id = any ($1::int[]) and person_id = any ($2::uuid[]) and state = 'booked' and starts_at > $3`,
+        values: [clientIds, people, new Date(now)],
+      }),
+    ]);
     for (const id of clientIds)
       this.#calendars.set(id, calendarsByName(clients.get(id)!.map((each) => ({ ...each, taken: taken(each.id) }))));
-    const { rows } = await db.query<{ id: string; person_id: string; calendar_id: string; starts_at: Date }>({
-      name: 'booked-ahead',
-      text: `select id, person_id, calendar_id, starts_at from booking
-             where client_id = any ($1::int[]) and person_id = any ($2::uuid[]) and state = 'booked' and starts_at > $3`,
-      values: [clientIds, people, new Date(now)],
-    });
     for (const row of rows)
       this.#booked.set(row.person_id, [
         ...this.booked(row.person_id),
@@ -78,12 +71,10 @@ export class BookingsAhead {
       ]);
   }
 
-  take(clientId: number, personId: string, { id, calendarId, from, until }: Booked & Pick<Taken, 'until'>): void {
-    const before = this.booked(personId).find((each) => each.id === id);
-    let calendars = this.#calendars.get(clientId)!;
-    if (before) calendars = withoutBooking(calendars, before);
-    this.#calendars.set(clientId, withBooking(calendars, calendarId, { from, until }));
-    this.#booked.set(personId, [...this.booked(personId).filter((each) => each.id !== id), { id, calendarId, from }]);
+  take(clientId: number, personId: string, taken: Parameters<typeof afterBooking>[1]): void {
+    const after = afterBooking({ calendars: this.#calendars.get(clientId)!, booked: this.booked(personId) }, taken);
+    this.#calendars.set(clientId, after.calendars);
+    this.#booked.set(personId, after.booked);
   }
 }
 
@@ -118,6 +109,3 @@ const BOOK = `
 const MOVE = `
   update booking b set place = ${PLACE('t.id')}, starts_at = t.starts_at, ends_at = t.ends_at, kept_until = t.kept_until, day_field = t.day_field, time_field = t.time_field
   from ${ROW} where b.client_id = t.client_id and b.id = t.id and b.state = 'booked'`;
-
-/** The calendar of a name, whatever its case. */
-export const calendarNamed = (calendars: Calendars, name: string) => calendars.find(({ calendar }) => fold(calendar.name) === fold(name));

@@ -12,8 +12,8 @@ import { raiseCues } from '../people/starting';
 import { cuesChanged } from '../work/publish';
 import { pageKey, readPageKey } from './pages';
 import { byTeam } from './people';
-import { Problem, notFound } from './problem';
-import { route } from './route';
+import { Problem, isTaken, notFound } from './problem';
+import { route, type Asked } from './route';
 
 const booksIn = (loop: Loop, name: string) =>
   loop.scenes.some((scene) => scene.steps.some((step) => step.kind === 'book' && fold(step.calendar) === fold(name)));
@@ -56,15 +56,22 @@ export function bookingRoutes({
       loops: [...new Set(loops.filter(({ loop }) => booksIn(loop, each.calendar.name)).map(({ name }) => name))],
     }));
   };
-  const calendarRow = async (db: Connection, clientId: number, id: string): Promise<CalendarRow> => {
-    const found = (await calendars(db, clientId)).find((each) => each.id === id);
+  const rowIn = (rows: readonly CalendarRow[], id: string): CalendarRow => {
+    const found = rows.find((each) => each.id === id);
     if (!found) throw notFound('calendar');
     return found;
   };
-  const taken = (name: string) =>
-    new Problem(409, 'There is one already', `name: the client has a calendar “${name}” already.`, {
-      errors: [{ field: 'name', detail: 'is taken' }],
-    });
+  /** What follows every change of a calendar: the lane reads them anew, the trail has it, and the others are told. Gives them as they are now. */
+  const changed = async (
+    { db, client, account, afterwards }: Pick<Asked<unknown, unknown>, 'db' | 'client' | 'account' | 'afterwards'>,
+    what: string,
+    name: string,
+  ): Promise<CalendarRow[]> => {
+    await cuesChanged(db, client.id);
+    await audit(db, client.id, account.id, clock.now(), what, { name });
+    afterwards(() => linesChanged(client.id));
+    return calendars(db, client.id);
+  };
   const usedBy = ({ calendar, loops }: CalendarRow, instead: string) =>
     new Problem(409, 'It is in use', `${loops.join(', ')} ${loops.length === 1 ? 'books' : 'book'} in “${calendar.name}”. ${instead}`);
 
@@ -85,11 +92,8 @@ export function bookingRoutes({
           'insert into calendar (client_id, id, name, folded, rule, made_at) values ($1, $2, $3, $4, $5, $6) on conflict (client_id, folded) where gone_at is null do nothing',
           [client.id, newId(clock.now()), name, fold(name), JSON.stringify(rule), new Date(clock.now())],
         );
-        if (rowCount === 0) throw taken(name);
-        await cuesChanged(db, client.id);
-        await audit(db, client.id, account.id, clock.now(), 'made a calendar', { name });
-        afterwards(() => linesChanged(client.id));
-        return calendars(db, client.id);
+        if (rowCount === 0) throw isTaken('calendar', name);
+        return changed({ db, client, account, afterwards }, 'made a calendar', name);
       },
     }),
     route({
@@ -98,10 +102,11 @@ export function bookingRoutes({
       may: 'change calendars',
       body: SaveCalendar,
       async handle({ db, client, params, body: { name, ...rule }, account, afterwards }): Promise<CalendarRow[]> {
-        const before = await calendarRow(db, client.id, params.calendarId!);
+        const all = await calendars(db, client.id);
+        const before = rowIn(all, params.calendarId!);
         if (fold(name) !== fold(before.calendar.name)) {
           if (before.loops.length > 0) throw usedBy(before, 'Change it there first, or keep the name.');
-          if ((await calendars(db, client.id)).some((each) => fold(each.calendar.name) === fold(name))) throw taken(name);
+          if (all.some((each) => fold(each.calendar.name) === fold(name))) throw isTaken('calendar', name);
         }
         await db.query('update calendar set name = $3, folded = $4, rule = $5 where client_id = $1 and id = $2', [
           client.id,
@@ -110,10 +115,7 @@ export function bookingRoutes({
           fold(name),
           JSON.stringify(rule),
         ]);
-        await cuesChanged(db, client.id);
-        await audit(db, client.id, account.id, clock.now(), 'changed a calendar', { name });
-        afterwards(() => linesChanged(client.id));
-        return calendars(db, client.id);
+        return changed({ db, client, account, afterwards }, 'changed a calendar', name);
       },
     }),
     route({
@@ -121,7 +123,7 @@ export function bookingRoutes({
       path: '/clients/:client/calendars/:calendarId',
       may: 'change calendars',
       async handle({ db, client, params, account, afterwards }): Promise<CalendarRow[]> {
-        const before = await calendarRow(db, client.id, params.calendarId!);
+        const before = rowIn(await calendars(db, client.id), params.calendarId!);
         if (before.loops.length > 0) throw usedBy(before, 'Take it out there first.');
         if (before.toCome > 0)
           throw new Problem(
@@ -130,10 +132,7 @@ export function bookingRoutes({
             `“${before.calendar.name}” has ${before.toCome === 1 ? '1 booking' : `${before.toCome} bookings`} still to come. Cancel ${before.toCome === 1 ? 'it' : 'them'} first.`,
           );
         await db.query('update calendar set gone_at = $3 where client_id = $1 and id = $2', [client.id, before.id, new Date(clock.now())]);
-        await cuesChanged(db, client.id);
-        await audit(db, client.id, account.id, clock.now(), 'removed a calendar', { name: before.calendar.name });
-        afterwards(() => linesChanged(client.id));
-        return calendars(db, client.id);
+        return changed({ db, client, account, afterwards }, 'removed a calendar', before.calendar.name);
       },
     }),
     route({

@@ -7,7 +7,7 @@ import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { seal } from '../secrets';
 import { planSending } from '../sync/schedule';
-import { hostOf, storedDestination, type StoredDestination } from '../sync/stored';
+import { NAMES_THERE, hostOf, storedDestination, type StoredDestination } from '../sync/stored';
 import { cuesChanged } from '../work/publish';
 import { Problem } from './problem';
 import { route, type OpenClient } from './route';
@@ -128,8 +128,7 @@ async function others(db: Connection, client: OpenClient, clientIds: readonly nu
   await db.query("select set_config('dartloop.clients', $1, true)", [clientIds.join(',')]);
   const { rows } = await db.query<Omit<Other, 'copy'>>(
     `select c.id, c.slug, c.name, array(select key from field f where f.client_id = c.id) as fields,
-       array(select name from loop l where l.client_id = c.id and l.archived_at is null) as loops,
-       array(select name from calendar k where k.client_id = c.id and k.gone_at is null) as calendars
+       ${NAMES_THERE}
      from client c where c.id <> $1 order by c.name`,
     [client.id],
   );
@@ -152,5 +151,7 @@ const rowsOf = (from: StoredDestination, all: readonly Other[]): CopyRow[] =>
     copy: copy && { id: copy.id, host: hostOf(copy), state: copy.state, hint: copy.hint },
     differences: copy ? copyDifferences(copied(from), copied(copy)) : [],
     missingFields: fieldsNeeded(copied(from)).filter((field) => !fields.includes(field)),
-    missingNames: namesMissing(copied(from), there),
+    missingNames: namesMissing({ ...from.triggers }, there).map(
+      ({ what, name: missing }) => `There is no ${what} “${missing}” there, which is to bring a delivery about.`,
+    ),
   }));

@@ -1,3 +1,4 @@
+import { namesMissing } from '@dart-loop/core/sync/copies';
 import { destinationKind } from '@dart-loop/core/sync/kinds/index';
 import { mappingFindings, type TheirColumn } from '@dart-loop/core/sync/mapping';
 import type { FieldTypes } from '@dart-loop/core';
@@ -24,11 +25,11 @@ import { NAME } from '../people/page';
 import { seal } from '../secrets';
 import { exchange, wordsOf } from '../sync/exchange';
 import { parcelOf } from '../sync/parcel';
-import { hostOf, isWhole, storedDestination, tokenOf, type StoredDestination } from '../sync/stored';
+import { NAMES_THERE, hostOf, isWhole, storedDestination, tokenOf, type StoredDestination } from '../sync/stored';
 import { askOutside, signingSecret } from '../work/outside';
 import { noteFile } from '../sync/noting';
 import { planSending } from '../sync/schedule';
-import { Problem, notFound } from './problem';
+import { Problem, isTaken, notFound } from './problem';
 import { route } from './route';
 
 const SHOWN = 50;
@@ -101,23 +102,16 @@ export function destinationRoutes({
     token?.slice(-4) ?? null,
   ];
   /** Loops and calendars are named as they are called: one that is not there would never bring anything about. */
-  const knowNames = async (db: Connection, clientId: number, { runs, bookings }: Triggers): Promise<void> => {
-    const know = async (what: 'loop' | 'calendar', wanted: Triggers['runs'], gone: string) => {
-      if (!Array.isArray(wanted)) return;
-      const { rows } = await db.query<{ name: string }>(`select name from ${what} where client_id = $1 and ${gone} is null`, [clientId]);
-      const unknown = wanted.find((name) => !rows.some((row) => row.name.toLowerCase() === name.toLowerCase()));
-      if (unknown !== undefined)
-        throw new Problem(400, 'That cannot be used', `triggers: the client has no ${what} “${unknown}”.`, {
-          errors: [{ field: 'triggers', detail: `the client has no ${what} “${unknown}”` }],
-        });
-    };
-    await know('loop', runs, 'archived_at');
-    await know('calendar', bookings, 'gone_at');
+  const knowNames = async (db: Connection, clientId: number, triggers: Triggers): Promise<void> => {
+    const { rows } = await db.query<{ loops: string[]; calendars: string[] }>(`select ${NAMES_THERE} from client c where c.id = $1`, [
+      clientId,
+    ]);
+    const [missing] = namesMissing({ ...triggers }, rows[0]!);
+    if (missing)
+      throw new Problem(400, 'That cannot be used', `triggers: the client has no ${missing.what} “${missing.name}”.`, {
+        errors: [{ field: 'triggers', detail: `the client has no ${missing.what} “${missing.name}”` }],
+      });
   };
-  const taken = (name: string) =>
-    new Problem(409, 'There is one already', `name: the client has a destination “${name}” already.`, {
-      errors: [{ field: 'name', detail: 'is taken' }],
-    });
   const door = (destination: StoredDestination) => ({
     standins,
     token: tokenOf(key, destination),
@@ -149,7 +143,7 @@ export function destinationRoutes({
            values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) on conflict (client_id, name) do nothing`,
           [client.id, id, body.kind, ...written(body), new Date(clock.now())],
         );
-        if (made.rowCount === 0) throw taken(body.name);
+        if (made.rowCount === 0) throw isTaken('destination', body.name);
         await audit(db, client.id, account.id, clock.now(), 'made a destination', { name: body.name });
         return pageOf(db, client.id, id);
       },
@@ -174,7 +168,7 @@ export function destinationRoutes({
           body.name,
           before.id,
         ]);
-        if (other.rowCount !== 0) throw taken(body.name);
+        if (other.rowCount !== 0) throw isTaken('destination', body.name);
         await db.query(
           `update destination set name = $3, before = case when name = $3 then before else array_append(array_remove(array_remove(before, name), $3), name) end, settings = $4, mapping = $5, triggers = $6, who = $7, secrets = coalesce($8, secrets), hint = coalesce($9, hint),
              fails = 0, resume_at = null, failing_since = null, failure = null, columns = case when settings = $4::jsonb then columns end

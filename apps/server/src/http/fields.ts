@@ -17,7 +17,7 @@ import { cellWorldOf } from '../people/cellWorld';
 import { typeChangePreview } from '../people/convert';
 import { makeTask } from './peopleTasks';
 import { cuesChanged } from '../work/publish';
-import { Problem, notFound } from './problem';
+import { Problem, isTaken, notFound } from './problem';
 import { route } from './route';
 
 type Definition = FieldDefinition;
@@ -92,10 +92,7 @@ export function fieldRoutes({ clock, woken, linesChanged }: { clock: Clock; woke
           'insert into field (client_id, key, type, name, description, options, personal) values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing',
           [client.id, body.key, body.type, body.name, body.description, body.options, body.personal],
         );
-        if (rowCount === 0)
-          throw new Problem(409, 'There is one already', `key: the client has a field “${body.key}” already.`, {
-            errors: [{ field: 'key', detail: 'is taken' }],
-          });
+        if (rowCount === 0) throw isTaken('field', body.key, 'key');
         await cuesChanged(db, client.id);
         await audit(db, client.id, account.id, clock.now(), 'made a field', { key: body.key, type: body.type });
         afterwards(() => linesChanged(client.id));

@@ -20,6 +20,12 @@ export class Problem extends Error {
 
 export const notFound = (what: string) => new Problem(404, 'Not found', `There is no such ${what}, or it is not one of your clients’.`);
 
+/** Another of that name is there already, as 409. */
+export const isTaken = (what: string, name: string, field = 'name') =>
+  new Problem(409, 'There is one already', `${field}: the client has a ${what} “${name}” already.`, {
+    errors: [{ field, detail: 'is taken' }],
+  });
+
 /** What a schema says was wrong, each with its field, as 400. */
 export function badInput(error: z.ZodError): Problem {
   const errors = error.issues.map((issue) => ({ field: issue.path.join('.'), detail: issue.message }));

@@ -6,7 +6,7 @@ import { audit } from '../db/audit';
 import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { cuesChanged } from '../work/publish';
-import { Problem, notFound } from './problem';
+import { Problem, isTaken, notFound } from './problem';
 import { route } from './route';
 
 /** Segments, lists, and what the client wishes of messages that nobody asked for. */
@@ -92,10 +92,7 @@ export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChan
           'insert into segment (client_id, id, name, folded, rule, made_at, made_by) values ($1, $2, $3, $4, $5, $6, $7) on conflict (client_id, folded) do nothing',
           [client.id, newId(clock.now()), body.name, fold(body.name), JSON.stringify(body.rule), new Date(clock.now()), account.id],
         );
-        if (rowCount === 0)
-          throw new Problem(409, 'There is one already', `name: the client has a segment “${body.name}” already.`, {
-            errors: [{ field: 'name', detail: 'is taken' }],
-          });
+        if (rowCount === 0) throw isTaken('segment', body.name);
         await cuesChanged(db, client.id);
         await audit(db, client.id, account.id, clock.now(), 'saved a segment', { name: body.name });
         afterwards(() => linesChanged(client.id));

@@ -5,7 +5,7 @@ import type { Connection, Db } from '../db/pool';
 import { Problem } from '../http/problem';
 import { clientFacts } from './facts';
 import { peopleWordsOf } from './peopleWords';
-import { like, segmentSql, type AskedOf, type RangesBy } from './segmentSql';
+import { like, segmentSql, type AskedOf, type RangesBy, type SegmentSql } from './segmentSql';
 import { countByTally } from './tally';
 import { searchable } from './terms';
 
@@ -83,8 +83,7 @@ const FEW = 50_000;
 const BROAD = 0.15;
 
 /** How the ranges of a rule are best asked now, by what the database itself expects to find. */
-async function rangesBy(db: Connection, rule: Condition, asked: AskedOf): Promise<RangesBy> {
-  const { besideRanges, where, values } = segmentSql(rule, asked, 2);
+async function rangesBy(db: Connection, { besideRanges, where, values }: SegmentSql, asked: AskedOf): Promise<RangesBy> {
   if (besideRanges === null) return 'index';
   const expected = async (condition: string, more: unknown[]) => {
     const { rows } = await db.query<{ 'QUERY PLAN': [{ Plan: { 'Plan Rows': number } }] }>(
@@ -103,10 +102,11 @@ export async function countChosen(db: Connection, chosen: Chosen, asked: AskedOf
   const count = async (from: string, where: string, values: unknown[]) =>
     (await db.query<{ count: number }>(`select count(*)::int as count from ${from} where ${where}`, values)).rows[0]!.count;
   if (!('ids' in chosen) && chosen.rule && chosen.q === '') {
-    const byTerms = segmentSql(chosen.rule, asked, 2);
-    const tallied = byTerms.terms && (await countByTally(db, asked.clientId, byTerms.terms, byTerms.where, byTerms.values));
+    const byIndex = segmentSql(chosen.rule, asked, 2);
+    const tallied = byIndex.terms && (await countByTally(db, asked.clientId, byIndex.terms, byIndex.where, byIndex.values));
     if (tallied !== null) return tallied;
-    const { where, values, tables } = segmentSql(chosen.rule, asked, 2, await rangesBy(db, chosen.rule, asked));
+    const ranges = await rangesBy(db, byIndex, asked);
+    const { where, values, tables } = ranges === 'index' ? byIndex : segmentSql(chosen.rule, asked, 2, ranges);
     const from = !tables.terms ? 'person p' : tables.person ? BOTH : 'person_terms t';
     return count(from, `${tables.terms ? 't' : 'p'}.client_id = $1 and ${where}`, [asked.clientId, ...values]);
   }

@@ -129,7 +129,7 @@ export async function timelineOf(
     add(
       at,
       'booking',
-      `${calendar} ${what === 'moved' ? 'moved to' : what}${what === 'moved' ? '' : ':'} ${momentWords(starts_at.getTime(), zone)}`,
+      `${calendar} ${what === 'moved' ? 'moved to' : `${what}:`} ${momentWords(starts_at.getTime(), zone)}`,
       byWords(by),
       '/:client/bookings',
     );

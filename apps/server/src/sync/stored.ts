@@ -31,6 +31,10 @@ export interface StoredDestination {
 export const HEARS =
   'exists (select from inlet i where i.client_id = d.client_id and i.destination_id = d.id and i.reading is not null) as hears';
 
+/** The names that triggers may give. In SQL, of `client c`. */
+export const NAMES_THERE = `array(select name from loop l where l.client_id = c.id and l.archived_at is null) as loops,
+  array(select name from calendar k where k.client_id = c.id and k.gone_at is null) as calendars`;
+
 export const tokenOf = (key: Buffer, { secrets }: Pick<StoredDestination, 'secrets'>): string | null =>
   secrets ? (unseal(key, secrets).token ?? null) : null;
 

@@ -1,4 +1,4 @@
-import type { FieldTypes, Loop } from '@dart-loop/core';
+import { withNothingTaken, type FieldTypes, type Loop } from '@dart-loop/core';
 import type { LoopPage, LoopSurroundings } from '@dart-loop/contract';
 import { calendarFacts, calendarsOf } from '../booking/calendars';
 import type { Connection } from '../db/pool';
@@ -53,10 +53,7 @@ export async function surroundingsOf(
   return {
     segments,
     lists,
-    calendars:
-      now === null
-        ? (await calendarsOf(db, [clientId]))(clientId).map((each) => ({ ...each, taken: [] }))
-        : await calendarFacts(db, clientId, now),
+    calendars: now === null ? withNothingTaken((await calendarsOf(db, [clientId]))(clientId)) : await calendarFacts(db, clientId, now),
     client: {
       name: client.name,
       country: client.country,

@@ -4,7 +4,7 @@ import { Calendar } from '@dart-loop/core/booking/calendar';
 import { readDays, readSpans, spansWords } from '@dart-loop/core/edit/typedHours';
 import { readDuration } from '@dart-loop/core/edit/typedTime';
 import { durationWords } from '@dart-loop/core/model/basics';
-import { WEEKDAYS, isDate } from '@dart-loop/core/time/zones';
+import { WEEKDAYS } from '@dart-loop/core/time/zones';
 import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
 import { Notice } from '../../ui/parts';
@@ -49,13 +49,13 @@ function problemsOf(draft: Draft): Record<string, string> {
   if (readDuration(draft.ahead) === null) problems.ahead = 'How far ahead is a number and a unit, such as “21 d”.';
   if (!/^[1-9]\d{0,2}$/.test(draft.places.trim())) problems.places = 'A number from 1 to 500.';
   for (const day of WEEKDAYS) if (readSpans(draft.hours[day]!) === null) problems[day] = 'Hours such as “9-12, 13:30-17”; empty is closed.';
-  if (readDays(draft.daysOff, isDate) === null) problems.daysOff = 'Days such as “2026-12-25, 2026-12-26”.';
+  if (readDays(draft.daysOff) === null) problems.daysOff = 'Days such as “2026-12-25, 2026-12-26”.';
   return problems;
 }
 
 /** The calendar that a draft without problems makes, or the sentence why it makes none. */
 function calendarOf(draft: Draft): Calendar | string {
-  const daysOff = readDays(draft.daysOff, isDate)!;
+  const daysOff = readDays(draft.daysOff)!;
   const read = Calendar.safeParse({
     name: draft.name,
     hours: {

@@ -319,17 +319,16 @@ function ExitRow({
 function readWords(step: Step): string {
   if (step.kind === 'say' || step.kind === 'ask' || step.kind === 'set') return '';
   if (step.kind === 'book')
-    return [
-      `a free time in ${step.calendar}, saved in ${step.day} and ${step.time}`,
-      ...(step.variants && Object.keys(step.variants).length > 0 ? [`also in ${Object.keys(step.variants).join(', ')}`] : []),
-    ].join(', ');
+    return [`a free time in ${step.calendar}, saved in ${step.day} and ${step.time}`, ...inOther(step.variants)].join(', ');
   return kindOf(step).words(step);
 }
 
+/** In which other languages a step is worded. */
+const inOther = (variants: object | undefined): string[] =>
+  variants && Object.keys(variants).length > 0 ? [`also in ${Object.keys(variants).join(', ')}`] : [];
+
 /** What else a say or an ask does, in words. */
 function details(step: Step): string {
-  const inOther = (variants: object | undefined) =>
-    variants && Object.keys(variants).length > 0 ? [`also in ${Object.keys(variants).join(', ')}`] : [];
   if (step.kind === 'say')
     return [
       ...(step.media ? [`with the ${step.media.what} ${step.media.address}`] : []),

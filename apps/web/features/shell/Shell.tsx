@@ -18,13 +18,15 @@ interface Place {
   current: boolean;
 }
 
+/** The parts of a client that stand under More. */
+const UNDER_MORE = ['lines', 'test-phone', 'fields', 'lists', 'sending', 'webhooks', 'sync', 'bookings', 'api'];
+
 /** The five places, as far as the role reaches them. */
 function placesOf(session: Session, client: ClientSummary | undefined, path: string): Place[] {
   const role = session.account.role;
   const waiting = session.clients.reduce((sum, each) => sum + each.waiting, 0);
   const inClient = (part: string) => new RegExp(`^/[^/]+/${part}(/|$)`).test(path) && !path.startsWith('/inbox');
-  const more =
-    path === '/more' || ['lines', 'test-phone', 'fields', 'lists', 'sending', 'webhooks', 'sync', 'bookings', 'api'].some(inClient);
+  const more = path === '/more' || UNDER_MORE.some(inClient);
   return [
     { key: 'today', words: 'Today', href: '/', count: 0, current: path === '/' },
     { key: 'inbox', words: 'Inbox', href: '/inbox', count: waiting, current: path.startsWith('/inbox') },
@@ -40,9 +42,7 @@ function placesOf(session: Session, client: ClientSummary | undefined, path: str
 
 /** Where in the client one stands, so that switching the client stays there. */
 function sameplace(path: string, slug: string): string {
-  const part = /^\/(?!inbox)[^/]+\/(loops|people|lines|test-phone|fields|lists|sending|import|bookings|sync|webhooks|api)(\/|$)/.exec(
-    path,
-  )?.[1];
+  const part = new RegExp(`^/(?!inbox)[^/]+/(loops|people|import|${UNDER_MORE.join('|')})(/|$)`).exec(path)?.[1];
   return part ? `/${slug}/${part}` : path.startsWith('/inbox') ? `/inbox?client=${slug}` : `/${slug}/loops`;
 }
 

@@ -48,18 +48,31 @@ export interface Booked {
 export const calendarsByName = (calendars: readonly CalendarFacts[]): Record<string, CalendarFacts> =>
   Object.fromEntries(calendars.map((each) => [fold(each.calendar.name), each]));
 
-type Calendars = Readonly<Record<string, CalendarFacts>>;
+/** The same calendars as if nobody had booked in them. */
+export const withNothingTaken = (calendars: readonly Omit<CalendarFacts, 'taken'>[]): CalendarFacts[] =>
+  calendars.map((each) => ({ ...each, taken: [] }));
 
-const changed = (calendars: Calendars, calendarId: string, taken: (before: readonly Taken[]) => readonly Taken[]): Calendars =>
-  Object.fromEntries(
-    Object.entries(calendars).map(([name, each]) => [name, each.id === calendarId ? { ...each, taken: taken(each.taken) } : each]),
-  );
+/** The calendars by their folded names, with what is taken of them, and what somebody has booked in them that is to come. */
+export interface BookedAhead {
+  calendars: Readonly<Record<string, CalendarFacts>>;
+  booked: readonly Booked[];
+}
 
-/** The calendars with a booking more in one of them, and with one less. */
-export const withBooking = (calendars: Calendars, calendarId: string, stretch: Pick<Taken, 'from' | 'until'>): Calendars =>
-  changed(calendars, calendarId, (taken) => [...taken, { ...stretch, count: 1 }]);
-export const withoutBooking = (calendars: Calendars, { calendarId, from }: Booked): Calendars =>
-  changed(calendars, calendarId, (taken) => withoutOne(taken, from));
+/** The same once a time is taken for that person; a booking of theirs with that id moves. */
+export function afterBooking(
+  { calendars, booked }: BookedAhead,
+  { id, calendarId, from, until }: Booked & Pick<Taken, 'until'>,
+): BookedAhead {
+  const before = booked.find((each) => each.id === id);
+  const takenIn = (each: CalendarFacts) => {
+    const others = before?.calendarId === each.id ? withoutOne(each.taken, before.from) : each.taken;
+    return each.id === calendarId ? [...others, { from, until, count: 1 }] : others;
+  };
+  return {
+    calendars: Object.fromEntries(Object.entries(calendars).map(([name, each]) => [name, { ...each, taken: takenIn(each) }])),
+    booked: [...booked.filter((each) => each !== before), { id, calendarId, from }],
+  };
+}
 
 /** What is taken without one booking that begins at `from` (ms). */
 export function withoutOne(taken: readonly Taken[], from: number): Taken[] {

@@ -1,5 +1,6 @@
 import { durationMs } from '../model/basics';
-import { addDays, instantOf, localTime, minutesOf, timeOfMinutes, WEEKDAYS } from '../time/zones';
+import { spansOn } from '../time/openingHours';
+import { addDays, instantOf, localTime, minutesOf, timeOfMinutes } from '../time/zones';
 import { withoutOne, type Calendar, type CalendarFacts, type Taken } from './calendar';
 
 /** By what times are worked out: now (ms), the client's zone, and days on which the client is shut anyway. */
@@ -44,7 +45,7 @@ export function freeTimes(
   let begins = instantOf(localTime(now, zone).date, '00:00', zone);
   for (let date = localTime(now, zone).date; date <= last; date = addDays(date, 1)) {
     const ends = instantOf(addDays(date, 1), '00:00', zone);
-    const spans = daysOff.includes(date) || calendar.hours.daysOff?.includes(date) ? [] : (calendar.hours[weekdayOf(date)] ?? []);
+    const spans = daysOff.includes(date) ? [] : spansOn(calendar.hours, date);
     // On most days the clock goes on evenly from midnight on; where it is changed, each time is looked up.
     const isEven = ends - begins === DAY;
     const midnight = begins;
@@ -73,8 +74,6 @@ function isFree(calendar: Calendar, taken: readonly Taken[], from: number): bool
     (moment) => within.reduce((sum, each) => sum + (each.from <= moment && each.until > moment ? each.count : 0), 0) < calendar.places,
   );
 }
-
-const weekdayOf = (date: string) => WEEKDAYS[(new Date(`${date}T12:00:00Z`).getUTCDay() + 6) % 7]!;
 
 /** Times to offer first: the soonest, but no more of one day than leave room for others. */
 export function timesToOffer(free: readonly FreeTime[], most: number): number[] {

@@ -1,4 +1,4 @@
-import { calendarsByName, type CalendarFacts } from '../booking/calendar';
+import { calendarsByName, withNothingTaken, type CalendarFacts } from '../booking/calendar';
 import type { Brief, ClientFacts, LineFacts } from '../model/client';
 import type { Condition } from '../model/condition';
 import type { ListFacts } from '../model/list';
@@ -136,7 +136,7 @@ export class CheckWorld {
     const key = `${place.step.id}|${line.channel}`;
     let landed = this.#landings.get(key);
     if (!landed) {
-      const calendars = calendarsByName((this.known.calendars ?? []).map((each) => ({ ...each, taken: [] })));
+      const calendars = calendarsByName(withNothingTaken(this.known.calendars ?? []));
       const setting = { client: this.#client, person: this.#person, fields: this.#types, now: LOOKED_AT, calendars };
       landed = landings(this.loop, place, { ...line, name: line.name ?? line.key }, setting);
       this.#landings.set(key, landed);

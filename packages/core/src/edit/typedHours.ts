@@ -1,4 +1,5 @@
 import type { Span } from '../time/openingHours';
+import { isDate } from '../time/zones';
 import { readTimeOfDay } from './typedTime';
 
 /** Spans of one day as they are typed: "9-12, 13:30 to 17"; an empty text is none. Null when it cannot be read. */
@@ -20,10 +21,10 @@ export function readSpans(written: string): Span[] | null {
 export const spansWords = (spans: readonly Span[]): string => spans.map(({ from, to }) => `${from}-${to}`).join(', ');
 
 /** Days that are typed as dates with commas between; null when one of them is none. */
-export function readDays(written: string, isDay: (text: string) => boolean): string[] | null {
+export function readDays(written: string): string[] | null {
   const days = written
     .split(/[,;\s]+/)
     .map((day) => day.trim())
     .filter((day) => day !== '');
-  return days.every(isDay) ? days : null;
+  return days.every(isDate) ? days : null;
 }

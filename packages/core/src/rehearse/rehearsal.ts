@@ -1,4 +1,4 @@
-import { calendarsByName, withBooking, withoutBooking, type Booked, type CalendarFacts } from '../booking/calendar';
+import { afterBooking, calendarsByName, type Booked, type BookedAhead, type CalendarFacts } from '../booking/calendar';
 import { momentWords } from '../time/zones';
 import { CHANNELS, type Channel, type Outgoing } from '../channels';
 import { pageOf } from '../channels/pages';
@@ -258,7 +258,8 @@ export function deliver(rehearsal: Rehearsal, outcome: { ok: boolean; reason: st
 function after(state: Rehearsal, response: Response): Rehearsal {
   const changed = new Map(response.runs.map((run) => [run.id, run]));
   const timers = { ...state.timers };
-  let { offered, offeredBefore, heldBack, calendars, booked } = state;
+  let { offered, offeredBefore, heldBack } = state;
+  let ahead: BookedAhead = state;
   const channel = CHANNELS[state.line.channel];
   const offer = (said: Said) => {
     if (said.choices.length === 0) return;
@@ -271,11 +272,7 @@ function after(state: Rehearsal, response: Response): Rehearsal {
     else if (effect.kind === 'no timer') delete timers[effect.key];
     else if (effect.kind === 'send out') errands.push(effect);
     else if (effect.kind === 'book') {
-      const { id, calendarId, from, until } = effect;
-      const before = booked.find((each) => each.id === id);
-      if (before) calendars = withoutBooking(calendars, before);
-      calendars = withBooking(calendars, calendarId, { from, until });
-      booked = [...booked.filter((each) => each.id !== id), { id, calendarId, from }];
+      ahead = afterBooking(ahead, effect);
     } else if (effect.kind === 'release') {
       for (const { said } of heldBack) offer(said);
       heldBack = [];
@@ -301,8 +298,8 @@ function after(state: Rehearsal, response: Response): Rehearsal {
     offered,
     offeredBefore,
     heldBack,
-    calendars,
-    booked,
+    calendars: ahead.calendars,
+    booked: ahead.booked,
     shelf: response.shelf ?? state.shelf,
     events: state.events + 1,
   };

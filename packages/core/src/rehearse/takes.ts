@@ -1,3 +1,4 @@
+import { withNothingTaken } from '../booking/calendar';
 import { CHANNELS } from '../channels';
 import { CheckWorld, clientOf, type Surroundings } from '../check/check';
 import { pathKey, waysTaken, type PathStep } from '../check/paths';
@@ -83,7 +84,7 @@ export const rehearsalAmong = (loop: Loop, known: Surroundings, { channel, perso
 /** Plays a take against the loop as it is now, among the client's other loops. Pure: the same loops give the same turns. */
 export function playTake(loop: Loop, take: Take, known: Surroundings, world = new CheckWorld(loop, known)): TakePlayed {
   // What others have booked changes from day to day, and is no part of the take.
-  const unbooked = { ...known, calendars: known.calendars?.map((each) => ({ ...each, taken: [] })) };
+  const unbooked = { ...known, calendars: withNothingTaken(known.calendars ?? []) };
   const performance = new Performance(
     rehearsalAmong(loop, unbooked, { channel: take.channel, person: personOfTake(take.person), now: Date.parse(take.begins) }),
   );

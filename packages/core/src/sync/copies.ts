@@ -68,14 +68,20 @@ export function fieldsNeeded({ mapping, triggers, who }: Pick<CopiedDestination,
   return [...fields];
 }
 
-/** What a client has not that the triggers name, in sentences: without it they never bring anything about there. */
+/** A loop or calendar that triggers name and that the client has not: without it they never bring anything about. */
+export interface MissingName {
+  what: 'loop' | 'calendar';
+  name: string;
+}
+
+/** What of the names that triggers give a client has not, whatever their case. */
 export function namesMissing(
-  { triggers }: Pick<CopiedDestination, 'triggers'>,
+  triggers: CopiedDestination['triggers'],
   there: { loops: readonly string[]; calendars: readonly string[] },
-): string[] {
-  const missing = (what: string, wanted: unknown, names: readonly string[]) =>
+): MissingName[] {
+  const missing = (what: MissingName['what'], wanted: unknown, names: readonly string[]): MissingName[] =>
     (Array.isArray(wanted) ? (wanted as string[]) : [])
       .filter((name) => !names.some((each) => each.toLowerCase() === name.toLowerCase()))
-      .map((name) => `There is no ${what} “${name}” there, which is to bring a delivery about.`);
+      .map((name) => ({ what, name }));
   return [...missing('loop', triggers.runs, there.loops), ...missing('calendar', triggers.bookings, there.calendars)];
 }

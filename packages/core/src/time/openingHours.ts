@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { TimeOfDay, WEEKDAYS, addDays, instantOf, isDate, localTime } from './zones';
+import { TimeOfDay, WEEKDAYS, addDays, instantOf, isDate, localTime, weekdayOf } from './zones';
 
 const Span = z
   .object({ from: TimeOfDay, to: TimeOfDay })
@@ -24,16 +24,16 @@ export function hasHours(hours: OpeningHours): boolean {
   return WEEKDAYS.some((day) => (hours[day]?.length ?? 0) > 0);
 }
 
-function spansOf(hours: OpeningHours, date: string, zone: string): Span[] {
-  if (hours.daysOff?.includes(date)) return [];
-  return hours[localTime(instantOf(date, '12:00', zone), zone).weekday] ?? [];
+/** When it is open on a day of the calendar (YYYY-MM-DD). */
+export function spansOn(hours: OpeningHours, date: string): Span[] {
+  return hours.daysOff?.includes(date) ? [] : (hours[weekdayOf(date)] ?? []);
 }
 
 /** Whether it is open at `now` (ms) by the zone's wall clock. */
 export function isOpen(hours: OpeningHours, now: number, zone: string): boolean {
   if (!hasHours(hours)) return true;
   const { date, time } = localTime(now, zone);
-  return spansOf(hours, date, zone).some((span) => time >= span.from && time < span.to);
+  return spansOn(hours, date).some((span) => time >= span.from && time < span.to);
 }
 
 /** The instant (ms) from which it is open: `now` itself when it is, else the next opening within a year; null when there is none. */
@@ -42,7 +42,7 @@ export function nextOpening(hours: OpeningHours, now: number, zone: string): num
   const today = localTime(now, zone).date;
   for (let ahead = 0; ahead <= 366; ahead++) {
     const date = addDays(today, ahead);
-    const opens = spansOf(hours, date, zone)
+    const opens = spansOn(hours, date)
       .map((span) => instantOf(date, span.from, zone))
       .filter((at) => at > now);
     if (opens.length > 0) return Math.min(...opens);

@@ -25,6 +25,9 @@ export function isDate(date: string): boolean {
   return /^\d{4}-\d{2}-\d{2}$/.test(date) && DateTime.fromISO(date, { zone: 'utc' }).isValid;
 }
 
+/** The weekday of a day of the calendar (YYYY-MM-DD). */
+export const weekdayOf = (date: string): Weekday => WEEKDAYS[(new Date(`${date}T12:00:00Z`).getUTCDay() + 6) % 7]!;
+
 /** Minutes from midnight of a time of day, and back. */
 export const minutesOf = (time: string): number => Number(time.slice(0, 2)) * 60 + Number(time.slice(3));
 export const timeOfMinutes = (minutes: number): string =>
