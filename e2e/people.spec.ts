@@ -10,6 +10,14 @@ async function openPhone(page: Page, channel: string): Promise<void> {
   await page.getByRole('radiogroup', { name: 'Line' }).getByRole('radio', { name: channel }).click();
   await expect(page.getByLabel('Write as the customer')).toBeVisible();
 }
+/** Takes a task back: once to ask for it, once to be sure. */
+async function takeBack(page: Page, title: string): Promise<void> {
+  const button = page.getByRole('button', { name: `Take back ${title}` });
+  await button.click();
+  await expect(page.getByRole('button', { name: 'Keep it' })).toBeVisible();
+  await button.click();
+  await expect(page.getByRole('button', { name: 'Keep it' })).toBeHidden();
+}
 async function write(page: Page, text: string): Promise<void> {
   await page.getByLabel('Write as the customer').fill(text);
   await page.getByRole('button', { name: 'Send', exact: true }).click();
@@ -43,9 +51,9 @@ test('a file with errors is brought in: looked at, mended, and taken back', asyn
   await expectAccessible(page);
   await page.getByRole('button', { name: 'Look at the people' }).click();
   await page.getByLabel('Search people').fill(mark);
+  await expect(page.getByRole('button', { name: 'Do something with these 3' })).toBeVisible();
   await expect(page.getByRole('link', { name: `Ada; "A" ${mark}` })).toBeVisible();
-  await page.getByRole('button', { name: `Take back ${mark}.csv` }).click();
-  await page.getByRole('button', { name: `Take back ${mark}.csv` }).click();
+  await takeBack(page, `${mark}.csv`);
   await expect(page.getByText('Nobody fits')).toBeVisible();
 });
 
@@ -81,8 +89,7 @@ test('a segment is built as a sentence, saved, and what is done with it is taken
   await expect(page.getByText(new RegExp(`changed ${total}`))).toBeVisible();
   await page.getByLabel('Only those who').fill(`tagged "${mark}"`);
   await expect(page.getByText(String(total), { exact: true })).toBeVisible();
-  await page.getByRole('button', { name: `Take back Tag ${mark}` }).click();
-  await page.getByRole('button', { name: `Take back Tag ${mark}` }).click();
+  await takeBack(page, `Tag ${mark}`);
   await expect(page.getByText('Nobody fits').first()).toBeVisible();
 });
 

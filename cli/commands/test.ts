@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { removeCluster, removeLeftClusters } from '../cluster';
 import { needPackages } from '../machine';
@@ -12,6 +12,12 @@ interface Tally {
 }
 
 const BIN = join(ROOT, 'node_modules/.bin');
+/** Where Playwright leaves what belongs to a failure, and where in it what the page showed begins and ends. */
+const BROWSER_OUTPUT = join(DATA, 'browser-output');
+const PAGE_BEGINS = '```yaml';
+const PAGE_ENDS = '# Test source';
+const MOST_LINES = 150;
+const MOST_COMPLAINTS = 40;
 
 /** `./dartloop test [types|lint|unit|browser …]`: everything that is checked, or only the parts named. Ends by printing the sum. */
 export async function test(only: string[]): Promise<void> {
@@ -41,11 +47,12 @@ export async function test(only: string[]): Promise<void> {
     browser: async () => {
       const stack = await startStack({ folder, wishedPort: 0, world: true, web: true, step: (words) => console.log(`  ${words}`) });
       try {
-        await run([join(BIN, 'playwright'), 'test'], {
+        const code = await run([join(BIN, 'playwright'), 'test'], {
           DARTLOOP_BROWSER_ADDRESS: stack.address,
           DARTLOOP_BROWSER_DATABASE: stack.cluster.owner,
           PLAYWRIGHT_JSON_OUTPUT_FILE: results,
         });
+        if (code !== 0) tellWhatWasSeen(folder);
       } finally {
         await stack.stop();
       }
@@ -91,6 +98,21 @@ function run([name, ...args]: string[], more: Record<string, string> = {}): Prom
     child.once('exit', (code) => resolve(code ?? 1));
     child.once('error', () => resolve(1));
   });
+}
+
+/** What stood on the pages where tests failed, and what the server complained of meanwhile: all there is to go by where nobody looks on. */
+function tellWhatWasSeen(folder: string): void {
+  for (const file of readdirSync(BROWSER_OUTPUT, { recursive: true, encoding: 'utf8' }).filter((name) =>
+    name.endsWith('error-context.md'),
+  )) {
+    const words = readFileSync(join(BROWSER_OUTPUT, file), 'utf8');
+    const page = words.slice(Math.max(0, words.indexOf(PAGE_BEGINS))).split(PAGE_ENDS)[0]!;
+    console.log(`\n-- ${file}\n${page.split('\n').slice(0, MOST_LINES).join('\n')}`);
+  }
+  const complaints = readFileSync(join(folder, 'server.log'), 'utf8')
+    .split('\n')
+    .filter((line) => /"level":[4-6]0/.test(line));
+  console.log(`\n-- the server complained ${complaints.length} times\n${complaints.slice(-MOST_COMPLAINTS).join('\n')}`);
 }
 
 function readReport<T>(file: string): T | null {

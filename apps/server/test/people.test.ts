@@ -377,6 +377,34 @@ describe('many at once', () => {
       }),
     ).toMatchObject({ status: 409 });
   });
+
+  test('what waits in a ring with another and has to give way is done again, whole', async () => {
+    const { rows } = await stage.db.query<{ id: string }>(
+      "select p.id from person p join client c on c.id = p.client_id where c.slug = 'saltmarsh-ferries' order by p.id limit 2",
+    );
+    const [first, last] = rows.map((row) => row.id);
+    const lock = (id: string | undefined) => stage.db.query('select from person where id = $1 for update', [id]);
+    await stage.db.query('begin');
+    await lock(last);
+    const { id } = await stage.api.post<TaskView>(`${FERRIES}/people/actions`, {
+      people: { ids: [first, last] },
+      action: { do: 'add tag', tag: 'ring' },
+    });
+    // The task holds the first and waits for the last; it was there first, so it is the one to find the ring, and to end.
+    await until(
+      () =>
+        stage.one<{ n: number }>("select count(*)::int as n from pg_locks where not granted and locktype in ('transactionid', 'tuple')"),
+      ({ n }) => n > 0,
+    );
+    await lock(first);
+    await stage.db.query('commit');
+    expect(await ended(id)).toMatchObject({ state: 'done', done: 2, counts: { changed: 2 }, failure: null });
+    expect(await count('tagged ring')).toBe(2);
+    await until(
+      () => stage.one<{ deadlocks: number }>('select deadlocks from pg_stat_database where datname = current_database()'),
+      ({ deadlocks }) => deadlocks === 1,
+    );
+  });
 });
 
 describe('erasing', () => {

@@ -40,7 +40,21 @@ export async function inTransaction<T>(pool: Db, work: (db: Connection) => Promi
   }
 }
 
-/** The same, seeing the rows of these clients only (row-level security reads the setting); without clients, none. */
+/** What PostgreSQL says to the one of two transactions that it ended so that the other could go on. */
+const LOST_TO_ANOTHER = ['40P01', '40001'];
+const MOST_TRIES = 5;
+
+/** The same, begun anew where it waited in a ring with others and was the one to give way. `work` must do nothing that a rollback does not take back. */
+export async function inTransactionAgain<T>(pool: Db, work: (db: Connection) => Promise<T>): Promise<T> {
+  for (let tries = 1; ; tries++)
+    try {
+      return await inTransaction(pool, work);
+    } catch (error) {
+      if (tries === MOST_TRIES || !LOST_TO_ANOTHER.includes((error as { code?: string }).code ?? '')) throw error;
+    }
+}
+
+/** As `inTransaction`, seeing the rows of these clients only (row-level security reads the setting); without clients, none. */
 export const withClients = <T>(pool: Db, clientIds: readonly number[], work: (db: Connection) => Promise<T>): Promise<T> =>
   inTransaction(pool, async (db) => {
     await db.query("select set_config('dartloop.clients', $1, true)", [clientIds.join(',')]);

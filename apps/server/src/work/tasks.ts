@@ -1,6 +1,6 @@
 import type { Logger } from 'pino';
 import type { Clock } from '../clock';
-import { inTransaction, type Connection, type Db } from '../db/pool';
+import { inTransactionAgain, type Connection, type Db } from '../db/pool';
 import type { CellProblem } from '@dart-loop/core/people/rowReading';
 import type { ChangedBy } from './apply';
 
@@ -29,7 +29,7 @@ export interface Step {
   problems?: CellProblem[];
 }
 
-/** One batch of a task, done in one transaction together with the note that it is done. */
+/** One batch of a task, done in one transaction together with the note that it is done; done again where the transaction gave way to another. */
 export type Batch = (db: Connection) => Promise<Step>;
 
 /** A kind of long work. Its batches begin where the last one that was committed ended, whatever happened in between. */
@@ -159,7 +159,7 @@ export class Tasks {
 
   /** One batch with its note. False when somebody wants the task to stop. */
   #batch(task: TaskRow<never>, undoing: boolean, batch: Batch): Promise<boolean> {
-    return inTransaction(this.db, async (db) => {
+    return inTransactionAgain(this.db, async (db) => {
       const { rows } = await db.query<{ state: string }>('select state from task where client_id = $1 and id = $2 for update', [
         task.client_id,
         task.id,

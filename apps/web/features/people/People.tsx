@@ -196,6 +196,8 @@ export function People() {
               onSave={() => setSaving(true)}
               canSave={readable && where !== ''}
             />
+            {/* Above what comes and goes with a search, so that nothing moves under a finger. */}
+            {manages && <Tasks client={client} most={3} onlyUnderWay />}
             {manages && (where !== '' || q !== '' || chosen) && size > 0 && (
               <View style={{ flexDirection: 'row' }}>
                 <QuietButton
@@ -205,7 +207,6 @@ export function People() {
                 />
               </View>
             )}
-            {manages && <Tasks client={client} most={3} onlyUnderWay />}
           </View>
         }
         ListEmptyComponent={

@@ -8,6 +8,7 @@ import { useTheme } from '../../ui/theme';
 import { isWithin, whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
+import { useAct } from '../session/useAct';
 
 const UNDER_WAY: TaskView['state'][] = ['waiting', 'running', 'stopping', 'undoing'];
 export const isUnderWay = (task: Pick<TaskView, 'state'>) => UNDER_WAY.includes(task.state);
@@ -36,11 +37,12 @@ export function TaskLine({ task, client }: { task: TaskView; client: string }) {
   const { mutate } = useSWRConfig();
   const [sure, setSure] = useState(false);
   const underWay = isUnderWay(task);
-  const act = async (what: 'stop' | 'undo') => {
-    await ask('POST', `/clients/${client}/tasks/${task.id}/${what}`, {});
-    setSure(false);
-    await mutate((key) => typeof key === 'string' && key.startsWith(`/clients/${client}/tasks`));
-  };
+  const { act, busy, problem } = useAct(() => mutate((key) => typeof key === 'string' && key.startsWith(`/clients/${client}/tasks`)));
+  const post = (what: 'stop' | 'undo') =>
+    act(async () => {
+      await ask('POST', `/clients/${client}/tasks/${task.id}/${what}`, {});
+      setSure(false);
+    });
   const part = task.total ? Math.min(1, task.done / task.total) : null;
   return (
     <View style={{ paddingVertical: 8, borderTopWidth: 1, borderColor: colors.line, gap: 4 }}>
@@ -64,7 +66,7 @@ export function TaskLine({ task, client }: { task: TaskView; client: string }) {
         </Words>
         <View style={{ flex: 1 }} />
         {underWay && task.state !== 'undoing' && (
-          <QuietButton outlined title="Stop" label={`Stop ${task.title}`} onPress={() => void act('stop')} />
+          <QuietButton outlined title="Stop" label={`Stop ${task.title}`} disabled={busy} onPress={() => void post('stop')} />
         )}
         {task.canUndo && !sure && (
           <QuietButton outlined title="Take back" label={`Take back ${task.title}`} onPress={() => setSure(true)} />
@@ -72,7 +74,7 @@ export function TaskLine({ task, client }: { task: TaskView; client: string }) {
         {task.canUndo && sure && (
           <>
             <QuietButton title="Keep it" onPress={() => setSure(false)} />
-            <QuietButton outlined tone="red" title={`Take back ${task.title}`} onPress={() => void act('undo')} />
+            <QuietButton outlined tone="red" title={`Take back ${task.title}`} disabled={busy} onPress={() => void post('undo')} />
           </>
         )}
       </View>
@@ -86,11 +88,11 @@ export function TaskLine({ task, client }: { task: TaskView; client: string }) {
           <View style={{ height: 4, width: `${(part ?? 0.15) * 100}%`, backgroundColor: colors.teal }} />
         </View>
       )}
-      {task.failure && (
-        <Words kind="small" color="red">
-          {task.failure}
+      {[task.failure, problem].filter(Boolean).map((sentence) => (
+        <Words key={sentence} kind="small" color="red">
+          {sentence}
         </Words>
-      )}
+      ))}
     </View>
   );
 }
