@@ -5,6 +5,7 @@ const HOUR = 3_600_000;
 const PEOPLE = 10_000;
 const ACCOUNT = '178410011';
 const POST = '178410011001';
+const WRITERS = 16;
 
 test('ten thousand comments in a minute are answered once each, at the pace that is allowed, and nobody is written to twice', async () => {
   const clock = new WoundClock(Date.now());
@@ -53,6 +54,26 @@ test('ten thousand comments in a minute are answered once each, at the pace that
       (count) => count === 750,
       120_000,
     );
+    // Those whose private answer has to wait hold nobody up who writes of their own: their answers are under way beside each other.
+    let underWay = 0;
+    let most = 0;
+    stage['standinsServer'].on('request', ({ url: path }, response) => {
+      if (!/\/messages(\?|$)/.test(path ?? '')) return;
+      most = Math.max(most, ++underWay);
+      response.on('close', () => underWay--);
+    });
+    account.mood = 'slow';
+    for (let each = 0; each < WRITERS; each++)
+      await graph.act(`instagram:${ACCOUNT}`, String(17_800_000_001_000 + each), { do: 'write', name: 'Mira', text: 'PROGRAMME' });
+    await until(
+      () => {
+        wind(100);
+        return most;
+      },
+      (count) => count >= WRITERS / 2,
+      120_000,
+    );
+    account.mood = 'well';
     // The first hour's share is gone; each further hour brings another, and the public answers do not wait for it.
     for (let hour = 1; got() < PEOPLE; hour++) {
       const due = Math.min(PEOPLE, 750 * (hour + 1));

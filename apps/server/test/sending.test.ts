@@ -1,5 +1,7 @@
 import type { LineRow, ConversationPage } from '@dart-loop/contract';
 import { wallClock } from '../src/clock';
+import type { Db } from '../src/db/pool';
+import { LineSender, type QueuedRow } from '../src/work/lineSender';
 import { Pace, growingPause } from '../src/work/pace';
 import { startServer } from '../src/server';
 import type { Mood } from '../../standins/src/mood';
@@ -189,8 +191,72 @@ describe('pace', () => {
     expect(gone.slice(0, 3)).toEqual([0, 0, 0]);
     for (let at = 3; at < gone.length; at++) expect(gone[at]! - gone[at - 3]!).toBeGreaterThanOrEqual(1_000);
   });
+  test('a place is taken only where one is free, counts from when it is used, and is free again when it is not', () => {
+    let now = 0;
+    const pace = new Pace({ now: () => now, until: async () => undefined }, 2, 1_000);
+    const [first, second] = [pace.take()!, pace.take()!];
+    expect([first, second, pace.take()]).toEqual([0, 0, null]);
+    pace.giveBack(second);
+    expect(pace.take()).toBe(0);
+    expect(pace.take()).toBeNull();
+    now = 600;
+    pace.goes(first);
+    now = 1_000;
+    expect(pace.take()).toBe(1_000);
+    expect(pace.take()).toBeNull();
+    expect(pace.nextAt()).toBe(1_600);
+  });
   test('pauses grow to five minutes, with some chance in them', () => {
     expect([1, 2, 3, 20].map((tries) => growingPause(tries, 0.5))).toEqual([1_000, 2_000, 4_000, 300_000]);
     expect(growingPause(1, 0)).toBeLessThan(growingPause(1, 1));
+  });
+});
+
+describe('whose turn it is on a line', () => {
+  const row = (conversation_id: string, via: QueuedRow['via'], unasked = false) => ({ conversation_id, via, unasked }) as QueuedRow;
+  const comment = (kind: 'public reply' | 'private reply') => ({ kind, commentId: 'c1' }) as const;
+  const queue = (line: LineSender, each: QueuedRow) => {
+    const rows = line.queues.get(each.conversation_id);
+    line.queues.set(each.conversation_id, [...(rows ?? []), each]);
+    if (rows) line.joined(each.conversation_id);
+    else line.ready(each.conversation_id);
+  };
+  const turns = (line: LineSender) => Array.from({ length: 9 }, () => line.takeTurn()).filter((id) => id !== null);
+  let now = 0;
+  const woken: string[] = [];
+  const open = () =>
+    new LineSender(
+      1,
+      { perSecond: 40, conversationPauseMs: 0, privateRepliesPerHour: 1 },
+      { now: () => now, until: (moment) => Promise.resolve().then(() => void (now = Math.max(now, moment))) },
+      null as unknown as Db,
+      (line) => woken.push(...turns(line)),
+    );
+
+  test('whoever wrote goes before whoever commented, and those before whoever is written to unasked', () => {
+    const line = open();
+    queue(line, row('news', null, true));
+    queue(line, row('comment', comment('public reply')));
+    queue(line, row('wrote', null));
+    queue(line, row('both', null, true));
+    queue(line, row('both', null));
+    expect(turns(line)).toEqual(['wrote', 'both', 'comment', 'news']);
+  });
+
+  test('a private answer without a place stands aside until there is one; a place that was not used is the next one’s', async () => {
+    const line = open();
+    for (const id of ['one', 'two', 'three']) queue(line, row(id, comment('private reply')));
+    queue(line, row('wrote', null));
+    expect(turns(line)).toEqual(['wrote', 'one']);
+    line.giveBackPlace('one');
+    expect(line.takeTurn()).toBe('two');
+    line.usePlace('two');
+    expect(line.takeTurn()).toBeNull();
+    await until(
+      () => woken,
+      (ids) => ids.length > 0,
+    );
+    expect(woken).toEqual(['three']);
+    expect(now).toBeGreaterThan(3_600_000);
   });
 });

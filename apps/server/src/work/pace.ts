@@ -23,6 +23,27 @@ export class Pace {
     if (at > now) await this.clock.until(at);
   }
 
+  /** A place for one that goes now, by the moment it stands for; null where none may go yet, and nothing is taken. */
+  take(): number | null {
+    const now = this.clock.now();
+    if (this.nextAt() > now) return null;
+    if (this.#last.length >= this.most) this.#last.shift();
+    this.#last.push(now);
+    return now;
+  }
+
+  /** What had the place goes only now: its window begins now. */
+  goes(place: number): void {
+    this.giveBack(place);
+    this.#last.push(this.clock.now());
+  }
+
+  /** What had the place did not go after all: it is free again. */
+  giveBack(place: number): void {
+    const at = this.#last.lastIndexOf(place);
+    if (at >= 0) this.#last.splice(at, 1);
+  }
+
   /** When one more may go, in ms: now, or later. */
   nextAt(): number {
     const oldest = this.#last.length < this.most ? 0 : this.#last[0]! + this.windowMs;

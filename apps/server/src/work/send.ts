@@ -1,41 +1,21 @@
 import type { Logger } from 'pino';
 import type pg from 'pg';
-import { quietUntil, type ChannelKind, type Outgoing, type Via } from '@dart-loop/core';
+import { quietUntil, type ChannelKind } from '@dart-loop/core';
 import type { Clock } from '../clock';
 import type { Db } from '../db/pool';
 import type { Adapters } from '../channels';
-import type { Adapter, Failure, OpenLine, Sent } from '../channels/adapter';
+import type { Failure, OpenLine, Sent } from '../channels/adapter';
 import { faultPoint } from './fault';
 import type { Lines } from './lines';
-import { Pace, growingPause } from './pace';
+import { LineSender, type QueuedRow } from './lineSender';
+import { growingPause } from './pace';
 import { Gate, type Verdict } from './gate';
-import { UnaskedCount } from './unaskedCount';
 
 /** Tries of one message before it is given up: with growing pauses, some forty minutes. Holds of the whole line do not count. */
 const MOST_TRIES = 12;
-/** Calls to the platform under way at once on one line; on a slow one no more than two seconds' worth, so that answers need not wait behind others. */
-const MOST_AT_ONCE = 16;
 /** The first number of the advisory lock that names one sender per line. */
 const SENDER_LOCK = 7_711;
 const MOST_LOADED = 2_000;
-/** With room for the jitter between our clock and the platform's. */
-const HOUR_MS = 3_605_000;
-
-interface QueuedRow {
-  client_id: number;
-  id: string;
-  line_id: number;
-  conversation_id: string;
-  seq: number;
-  attempts: number;
-  address: string;
-  body: Outgoing;
-  via: Via | null;
-  go_until: Date | null;
-  unasked: boolean;
-  /** The zone of the person's clock, where nobody asked for the message. */
-  zone: string | null;
-}
 
 interface Result {
   row: QueuedRow;
@@ -67,64 +47,6 @@ const WINDOW_SHUT: Failure = {
   reason: 'Held back: the time in which the line may write to the person ended before it could be sent.',
   remedy: 'It goes out when the person writes again.',
 };
-
-/** One line's sending, while this process is its sender. */
-class LineSender {
-  /** Whether this process holds the line's lock now; without it nothing more is begun. */
-  mine = true;
-  readonly pace: Pace;
-  readonly mostAtOnce: number;
-  /** The pace of private answers to comments, where the channel has one of their own. */
-  readonly privatePace: Pace | null;
-  /** Messages of each conversation, in order; the first may be under way. */
-  readonly queues = new Map<string, QueuedRow[]>();
-  readonly known = new Set<string>();
-  /** Messages before which typing was shown already. */
-  readonly typed = new Set<string>();
-  readonly lastInConversation = new Map<string, number>();
-  /** Conversations ready to send, in turn: first those that get an answer, then those that are written to unasked. */
-  readonly turns: string[] = [];
-  readonly unaskedTurns: string[] = [];
-  /** Conversations whose next message may not go unasked now (a cap, quiet hours, frequency), until an answer takes it along or the time is over. */
-  readonly capped = new Set<string>();
-  readonly unaskedToday: UnaskedCount;
-  /** Those whose next message is a private answer that has to wait for its pace, so that nobody else waits with them. */
-  readonly privateTurns: string[] = [];
-  privateWake = false;
-  underWay = 0;
-  /** Conversations with a message under way. */
-  readonly sending = new Set<string>();
-  /** Fails of the line in a row. */
-  fails = 0;
-  holdUntil = 0;
-  constructor(
-    readonly lineId: number,
-    { perSecond, privateRepliesPerHour }: Adapter['rate'],
-    clock: Clock,
-    db: Db,
-  ) {
-    this.mostAtOnce = Math.min(MOST_AT_ONCE, Math.max(2, 2 * perSecond));
-    this.unaskedToday = new UnaskedCount(db, lineId);
-    this.pace = new Pace(clock, perSecond);
-    this.privatePace = privateRepliesPerHour === undefined ? null : new Pace(clock, privateRepliesPerHour, HOUR_MS);
-  }
-
-  /** A conversation comes up again; answers go before what nobody asked for. `soon`: before the others of its kind. */
-  ready(conversationId: string, soon = false): void {
-    const turns = this.isUnasked(conversationId) ? this.unaskedTurns : this.turns;
-    if (soon) turns.unshift(conversationId);
-    else turns.push(conversationId);
-  }
-
-  nextTurn(): string | undefined {
-    return this.turns.shift() ?? this.unaskedTurns.shift();
-  }
-
-  /** Whether nothing that waits for the conversation is an answer. */
-  isUnasked(conversationId: string): boolean {
-    return (this.queues.get(conversationId) ?? []).every((row) => row.unasked);
-  }
-}
 
 /**
  * Sends what is queued: one sender per line among all processes (an advisory lock names it), at the line's rate, in
@@ -189,7 +111,8 @@ export class Sender {
         } else if (line) {
           line.mine = true;
           this.#next(line);
-        } else this.#owned.set(row.id, new LineSender(row.id, this.adapters[row.channel].rate, this.clock, this.db));
+        } else
+          this.#owned.set(row.id, new LineSender(row.id, this.adapters[row.channel].rate, this.clock, this.db, (each) => this.#next(each)));
       }
     } catch (error) {
       this.#loseLocks();
@@ -270,6 +193,7 @@ export class Sender {
       } else {
         queue.push(row);
         if (!row.unasked && line.capped.delete(row.conversation_id)) line.ready(row.conversation_id);
+        else line.joined(row.conversation_id);
       }
     }
     for (const line of this.#owned.values()) this.#next(line);
@@ -278,35 +202,17 @@ export class Sender {
   /** Starts as many sendings as the line may have under way. */
   #next(line: LineSender): void {
     while (!this.#stopped && line.mine && line.underWay < line.mostAtOnce && this.clock.now() >= line.holdUntil) {
-      const conversationId = this.#takeTurn(line);
+      const conversationId = line.takeTurn();
       if (conversationId === null) return;
       line.underWay++;
       line.sending.add(conversationId);
       void this.#sendFirst(line, conversationId).finally(() => {
+        line.giveBackPlace(conversationId);
         line.underWay--;
         line.sending.delete(conversationId);
         this.#next(line);
       });
     }
-  }
-
-  /** Whose turn it is; private answers to comments whose pace does not let them go stand aside. */
-  #takeTurn(line: LineSender): string | null {
-    const pace = line.privatePace;
-    const mayGo = () => pace === null || pace.nextAt() <= this.clock.now();
-    if (line.privateTurns.length > 0 && mayGo()) return line.privateTurns.shift()!;
-    for (let next = line.nextTurn(); next !== undefined; next = line.nextTurn()) {
-      if (line.queues.get(next)?.[0]?.via?.kind !== 'private reply' || mayGo()) return next;
-      line.privateTurns.push(next);
-    }
-    if (pace && line.privateTurns.length > 0 && !line.privateWake) {
-      line.privateWake = true;
-      void this.clock.until(pace.nextAt()).then(() => {
-        line.privateWake = false;
-        this.#next(line);
-      });
-    }
-    return null;
   }
 
   async #sendFirst(line: LineSender, conversationId: string): Promise<void> {
@@ -399,10 +305,11 @@ export class Sender {
     const last = line.lastInConversation.get(conversationId);
     if (last !== undefined) await this.clock.until(last + adapter.rate.conversationPauseMs);
     await line.pace.turn();
-    if (row.via?.kind === 'private reply') await line.privatePace?.turn();
     const verdict = await this.#gate.ask({ client_id: row.client_id, id: row.id, counts: row.unasked && line.isUnasked(conversationId) });
     if (verdict.may !== 'go') return { sent: null, verdict };
     faultPoint(7);
+    // From here on it counts, whatever becomes of it.
+    line.usePlace(conversationId);
     const sent = await adapter.send(row.body, row.address, open, row.id, row.via);
     faultPoint(8);
     return { sent, verdict };
@@ -469,10 +376,7 @@ export class Sender {
     if (begun.length > 0) line.queues.set(conversationId, begun);
     else line.queues.delete(conversationId);
     line.capped.delete(conversationId);
-    for (const turns of [line.turns, line.unaskedTurns, line.privateTurns]) {
-      const turn = turns.indexOf(conversationId);
-      if (turn >= 0) turns.splice(turn, 1);
-    }
+    line.dropTurn(conversationId);
   }
 
   /** The line's state changes only when it begins or ceases to fail. */
