@@ -23,8 +23,8 @@ async function begin(page: Page, info: TestInfo): Promise<{ client: string; path
   return { client, path, mark: `${info.project.name}${Date.now().toString(36)}` };
 }
 
-// A private address is refused, and the browser says so.
-test.use({ meant: [/400 \(Bad Request\)/] });
+// A private address, and what somebody else has changed meanwhile, are refused, and the browser says so.
+test.use({ meant: [/400 \(Bad Request\)/, /409 \(Conflict\)/] });
 
 test('a CRM is set up from nothing and tried on a real person', async ({ page }, info) => {
   const { client, path, mark } = await begin(page, info);
@@ -107,6 +107,41 @@ test('a destination that is on is broken, says so, is mended, and loses nothing'
   await page.getByRole('dialog').getByRole('button', { name: 'Close' }).click();
   await page.getByRole('button', { name: 'Switch it off' }).click();
   await expect(page.getByText('Off: nothing is noted and nothing goes out')).toBeVisible();
+});
+
+test('what somebody else changes meanwhile is told: theirs is taken, or one’s own kept over it', async ({ page }, info) => {
+  const { client, path, mark } = await begin(page, info);
+  const destination = (body: object) => ({
+    kind: 'webhook',
+    name: `Hook ${mark}`,
+    settings: { address: 'https://hooks.example/in', ...body },
+    mapping: [{ to: 'town', as: 'text', origin: { from: 'field', field: 'town' } }],
+    triggers: { fields: 'any' },
+  });
+  const { id } = (await (await page.request.post(`${path}/destinations`, { data: destination({}) })).json()) as { id: string };
+  const elsewhere = async (body: object) =>
+    expect((await page.request.put(`${path}/destinations/${id}`, { data: destination({ body }) })).status()).toBe(200);
+  await page.goto(`/${client}/sync/${id}`);
+  await page.getByRole('radio', { name: 'Set up' }).click();
+  // Nothing is being written here: what changes elsewhere stands here at once.
+  await elsewhere({ first: 'elsewhere' });
+  await expect(page.getByLabel('Body')).toHaveValue(/first/);
+  await page.getByLabel('Body').fill('{"mine": true}');
+  await elsewhere({ second: 'elsewhere' });
+  await page.getByRole('button', { name: 'Keep the changes' }).click();
+  await expect(page.getByText(/ has changed it since it was opened here/)).toBeVisible();
+  await expect(page.getByLabel('Body')).toHaveValue('{"mine": true}');
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'Take theirs' }).click();
+  await expect(page.getByLabel('Body')).toHaveValue(/second/);
+  await page.getByLabel('Body').fill('{"mine": true}');
+  await elsewhere({ third: 'elsewhere' });
+  await page.getByRole('button', { name: 'Keep the changes' }).click();
+  await page.getByRole('button', { name: 'Keep mine over it' }).click();
+  await expect(page.getByRole('button', { name: 'Keep the changes' })).toHaveCount(0);
+  await page.reload();
+  await page.getByRole('radio', { name: 'Set up' }).click();
+  await expect(page.getByLabel('Body')).toHaveValue(/mine/);
 });
 
 test('what the other side refuses stands on the shelf and is replayed; rows of a sheet follow', async ({ page }, info) => {

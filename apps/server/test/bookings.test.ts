@@ -200,6 +200,16 @@ test('a calendar that is used keeps its name and stays; one that makes no sense 
     400,
     'hours.monday.0: a span of opening hours ends after it begins, on the same day.',
   ]);
+  // Who filled it in from what stood there before is told who has changed it.
+  const { revision } = tour;
+  const bram = await stage.as('builder');
+  const put = (who: typeof api, more: object) =>
+    who.raw('put', `${CLIENT}/calendars/${tour.id}?seen=${revision}`, { ...calendar('Harbour tour', 2), ...more });
+  expect((await put(bram, { places: 4 })).status).toBe(200);
+  expect(await said(put(api, { places: 3 }))).toEqual([
+    409,
+    'Bram Tansy has changed it since it was opened here. What is written here is not kept yet.',
+  ]);
   // Fewer places than are taken leave what was booked as it is.
   expect(await said(change({ places: 1 }))).toEqual([200, undefined]);
 });

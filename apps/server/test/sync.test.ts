@@ -175,6 +175,75 @@ test('a webhook is a signed event, for those it is for, by tag and by list', asy
   }
 });
 
+test('two who change one destination at once do not overwrite each other, unless they say so', async () => {
+  const { stage } = await stageOf();
+  try {
+    const { api } = stage;
+    const bram = await stage.as('builder');
+    const { id, revision: first } = await api.post<DestinationPage>(`${CLIENT}/destinations`, contactTo('CRM'));
+    const path = `${CLIENT}/destinations/${id}`;
+    const kept = (more: Partial<SaveDestination>) => ({ ...contactTo('CRM', more), token: undefined });
+    const { revision: second } = await bram.put<DestinationPage>(`${path}?seen=${first}`, kept({ triggers: { tags: ['vip'] } }));
+    expect(second).not.toBe(first);
+    // Ines opened it before that.
+    const mine = kept({ triggers: { lists: 'any' } });
+    expect(await api.raw('put', `${path}?seen=${first}`, mine)).toEqual({
+      status: 409,
+      body: expect.objectContaining({
+        detail: 'Bram Tansy has changed it since it was opened here. What is written here is not kept yet.',
+        changed: true,
+      }) as object,
+    });
+    expect(await api.get<DestinationPage>(path)).toMatchObject({ triggers: { tags: ['vip'] }, revision: second });
+    // What happens to it otherwise is no change of how it is set up.
+    await api.post(`${path}/columns`, {});
+    expect((await bram.put<DestinationPage>(`${path}?seen=${second}`, kept({ triggers: { tags: ['vip'] } }))).revision).toBe(second);
+    expect(await api.put<DestinationPage>(path, mine)).toMatchObject({ triggers: { lists: 'any' } });
+    // Two at the very same moment: one is kept, the other told.
+    const { revision } = await api.get<DestinationPage>(path);
+    const both = await Promise.all(
+      ['one', 'other'].map((tag) => api.raw('put', `${path}?seen=${revision}`, kept({ triggers: { tags: [tag] } }))),
+    );
+    expect(both.map(({ status }) => status).sort()).toEqual([200, 409]);
+  } finally {
+    await stage.close();
+  }
+});
+
+test('nobody waits for another system that takes its time; who is erased meanwhile is not written down again', async () => {
+  const { stage, make } = await stageOf();
+  try {
+    const { api } = stage;
+    const personId = await make('Anna', { town: 'Harwick' });
+    const { id } = await api.post<DestinationPage>(`${CLIENT}/destinations`, {
+      kind: 'webhook',
+      name: 'Hook',
+      settings: { address: 'https://slow.example/in' },
+      mapping: [{ to: 'town', as: 'text', origin: { from: 'field', field: 'town' } }],
+      triggers: { tags: ['vip'] },
+      who: null,
+    });
+    stage.standins.outside.answer({ host: 'slow.example', status: 200, body: {}, headers: {}, slowMs: 4_000 });
+    const order: string[] = [];
+    // More than there are connections to the database.
+    const tries = Array.from({ length: 25 }, () =>
+      api.raw('post', `${CLIENT}/destinations/${id}/try`, { personId }).then(({ status }) => void order.push(`tried ${status}`)),
+    );
+    await until(
+      () => stage.standins.outside.requests.filter(({ host }) => host === 'slow.example').length,
+      (calls) => calls === 25,
+    );
+    await api.get(`${CLIENT}/destinations/${id}`).then(() => order.push('looked at'));
+    expect(order).toEqual(['looked at']);
+    await api.post(`${CLIENT}/people/actions`, { people: { ids: [personId] }, action: { do: 'erase', reason: 'asked for it' } });
+    await Promise.all(tries);
+    expect(order.slice(1)).toEqual(Array.from({ length: 25 }, () => 'tried 404'));
+    expect(await stage.one('select ((select count(*) from delivery) + (select count(*) from attempt))::int as n')).toEqual({ n: 0 });
+  } finally {
+    await stage.close();
+  }
+});
+
 test('a step sends out to a destination, also by the name that it had before; to one that is off nothing goes, and it says so', async () => {
   const { stage, deliveries } = await stageOf();
   try {

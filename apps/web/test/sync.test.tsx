@@ -22,6 +22,7 @@ const page = (destination: SaveDestination): DestinationPage => ({
   ...row,
   ...destination,
   hint: null,
+  revision: 'as it was',
   columns: null,
   findings: [],
 });

@@ -6,6 +6,8 @@ export type SaveCalendar = Calendar;
 
 export interface CalendarRow {
   id: string;
+  /** Another one as soon as somebody changes the calendar. */
+  revision: string;
   calendar: Calendar;
   /** Bookings in it that are still to come. */
   toCome: number;

@@ -1,4 +1,6 @@
 /** What the web and the server say to each other. Requests are Zod schemas, parsed by the server; answers are types. */
+import { z } from 'zod';
+
 export * from './roles';
 export * from './session';
 export * from './loops';
@@ -12,6 +14,9 @@ export * from './sync';
 export * from './api';
 export * from './bookings';
 
+/** What a form was filled in from, as `revision` of what it shows; left out, it is kept over whatever is there. */
+export const Seen = z.object({ seen: z.string().max(40).optional() });
+
 /** An error's body: RFC 9457 problem details. */
 export interface ProblemDetails {
   type: string;
@@ -20,4 +25,6 @@ export interface ProblemDetails {
   detail: string;
   /** Single fields that were wrong. */
   errors?: { field: string; detail: string }[];
+  /** Somebody else has changed it meanwhile: nothing was kept. */
+  changed?: true;
 }

@@ -68,6 +68,8 @@ export interface DestinationRow {
   lastOkAt: string | null;
 }
 export interface DestinationPage extends DestinationRow {
+  /** Another one as soon as somebody changes how it is set up. */
+  revision: string;
   settings: SaveDestination['settings'];
   /** The last four characters of its token. */
   hint: string | null;

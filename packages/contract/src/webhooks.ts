@@ -27,6 +27,8 @@ export interface InletRow {
 }
 /** One incoming webhook, with what its mapping is made from. */
 export interface InletPage extends InletRow {
+  /** Another one as soon as somebody changes how it is read. */
+  revision: string;
   reading: IncomingMapping | null;
   /** The destination that it is the way back of. */
   destinationId: string | null;

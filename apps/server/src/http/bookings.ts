@@ -1,5 +1,5 @@
 import { fold, freeTimes, localTime, type Loop, type Value } from '@dart-loop/core';
-import { BookingsQuery, SaveCalendar, type BookingRow, type BookingsPage, type CalendarRow } from '@dart-loop/contract';
+import { BookingsQuery, SaveCalendar, Seen, type BookingRow, type BookingsPage, type CalendarRow } from '@dart-loop/contract';
 import { calendarFacts } from '../booking/calendars';
 import type { Clock } from '../clock';
 import { audit } from '../db/audit';
@@ -13,6 +13,7 @@ import { cuesChanged } from '../work/publish';
 import { pageKey, readPageKey } from './pages';
 import { byTeam } from './people';
 import { Problem, isTaken, notFound } from './problem';
+import { revisionOf, stopIfChanged } from './revision';
 import { route, type Asked } from './route';
 
 const booksIn = (loop: Loop, name: string) =>
@@ -47,6 +48,7 @@ export function bookingRoutes({
     );
     return facts.map((each) => ({
       id: each.id,
+      revision: revisionOf(each.calendar),
       calendar: each.calendar,
       zone: timeZone,
       toCome: ahead.find((row) => row.calendar_id === each.id)?.count ?? 0,
@@ -100,10 +102,16 @@ export function bookingRoutes({
       method: 'put',
       path: '/clients/:client/calendars/:calendarId',
       may: 'change calendars',
+      query: Seen,
       body: SaveCalendar,
-      async handle({ db, client, params, body: { name, ...rule }, account, afterwards }): Promise<CalendarRow[]> {
+      async handle({ db, client, params, query, body: { name, ...rule }, account, afterwards }): Promise<CalendarRow[]> {
+        await db.query('select from calendar where client_id = $1 and id = $2 for update', [client.id, params.calendarId]);
         const all = await calendars(db, client.id);
         const before = rowIn(all, params.calendarId!);
+        await stopIfChanged(db, client.id, query.seen, before.revision, {
+          what: 'changed a calendar',
+          detail: { name: before.calendar.name },
+        });
         if (fold(name) !== fold(before.calendar.name)) {
           if (before.loops.length > 0) throw usedBy(before, 'Change it there first, or keep the name.');
           if (all.some((each) => fold(each.calendar.name) === fold(name))) throw isTaken('calendar', name);

@@ -5,6 +5,7 @@ import type { FieldTypes } from '@dart-loop/core';
 import {
   DeliveriesQuery,
   Replay,
+  Seen,
   SaveDestination,
   SetDestinationState,
   TryDestination,
@@ -30,7 +31,8 @@ import { askOutside, signingSecret } from '../work/outside';
 import { noteFile } from '../sync/noting';
 import { planSending } from '../sync/schedule';
 import { Problem, isTaken, notFound } from './problem';
-import { route } from './route';
+import { revisionOf, stopIfChanged } from './revision';
+import { asking, route } from './route';
 
 const SHOWN = 50;
 /** Recent people that a mapping is shown on. */
@@ -39,6 +41,9 @@ const PREVIEWED = 10;
 const DELIVERIES = `select d.id, d.n::int, d.person_id as "personId", case when d.person_id is null then 'Everybody it is for' else ${NAME} end as name, d.status, d.is_test as "isTest", d.causes, d.attempts, d.outcome,
     d.made_at as "madeAt", d.due_at as "dueAt", d.ended_at as "endedAt"
   from delivery d left join person p on p.client_id = d.client_id and p.id = d.person_id where d.client_id = $1`;
+
+const revisionOfDestination = ({ name, settings, mapping, triggers, who, hint }: StoredDestination): string =>
+  revisionOf([name, settings, mapping, triggers, who, hint]);
 
 type Found = StoredDestination & { waiting: number; shelf: number };
 const rowView = (row: Found): DestinationRow => ({
@@ -89,7 +94,18 @@ export function destinationRoutes({
     if (!kept) throw notFound('destination');
     const { hint, mapping, triggers, who, columns } = kept;
     const findings = mappingFindings(mapping, await typesOf(db, clientId), columns);
-    return { ...rowView(kept), settings: kept.settings as DestinationPage['settings'], hint, mapping, triggers, who, columns, findings };
+    const revision = revisionOfDestination(kept);
+    return {
+      ...rowView(kept),
+      revision,
+      settings: kept.settings as DestinationPage['settings'],
+      hint,
+      mapping,
+      triggers,
+      who,
+      columns,
+      findings,
+    };
   };
   /** What of a destination is written down: name, settings, mapping, triggers, who, secrets, hint. */
   const written = ({ name, settings, mapping, triggers, who, token }: SaveDestination): unknown[] => [
@@ -158,9 +174,15 @@ export function destinationRoutes({
       method: 'put',
       path: '/clients/:client/destinations/:destinationId',
       may: 'change sync',
+      query: Seen,
       body: SaveDestination,
-      async handle({ db, client, params, body, account, afterwards }): Promise<DestinationPage> {
+      async handle({ db, client, params, query, body, account, afterwards }): Promise<DestinationPage> {
+        await db.query('select from destination where client_id = $1 and id = $2 for update', [client.id, params.destinationId]);
         const before = await storedDestination(db, client.id, params.destinationId!);
+        await stopIfChanged(db, client.id, query.seen, revisionOfDestination(before), {
+          what: 'changed a destination',
+          detail: { name: before.name },
+        });
         await knowNames(db, client.id, body.triggers);
         if (before.kind !== body.kind) throw new Problem(409, 'Another kind', 'A destination keeps its kind; make a new one for another.');
         const other = await db.query('select from destination where client_id = $1 and name = $2 and id <> $3', [
@@ -230,15 +252,19 @@ export function destinationRoutes({
       method: 'post',
       path: '/clients/:client/destinations/:destinationId/columns',
       may: 'change sync',
-      async handle({ db, client, params }): Promise<DestinationPage> {
+      async handle({ db, client, params }) {
         const destination = await storedDestination(db, client.id, params.destinationId!);
-        const columns = await theirColumns(destination);
-        await db.query('update destination set columns = $3 where client_id = $1 and id = $2', [
-          client.id,
-          destination.id,
-          JSON.stringify(columns),
-        ]);
-        return pageOf(db, client.id, destination.id);
+        return asking(
+          () => theirColumns(destination),
+          async (later, columns): Promise<DestinationPage> => {
+            await later.query('update destination set columns = $3 where client_id = $1 and id = $2', [
+              client.id,
+              destination.id,
+              JSON.stringify(columns),
+            ]);
+            return pageOf(later, client.id, destination.id);
+          },
+        );
       },
     }),
     route({
@@ -272,7 +298,7 @@ export function destinationRoutes({
       path: '/clients/:client/destinations/:destinationId/try',
       may: 'change sync',
       body: TryDestination,
-      async handle({ db, client, params, body, account }): Promise<DeliveryPage> {
+      async handle({ db, client, params, body, account }) {
         const destination = await storedDestination(db, client.id, params.destinationId!);
         if (isWhole(destination)) throw new Problem(409, 'As a whole', 'A file goes out as a whole; send it now to try it.');
         const person = (await readPeople(db, client.id, [body.personId]))[0];
@@ -285,42 +311,52 @@ export function destinationRoutes({
         );
         const at = clock.now();
         const parcel = parcelOf(destination, person, facts, { id, at, now: at, theirId: known.rows[0]?.their_id ?? null });
-        const { outcome, calls } = await exchange(door(destination), destination, parcel);
-        const words = wordsOf(outcome, parcel);
-        await db.query(
-          `insert into delivery (client_id, id, destination_id, person_id, status, is_test, causes, due_at, attempts, cells, outcome, made_at, ended_at)
-           values ($1, $2, $3, $4, $8, true, '{by hand}', $5, 1, $6, $7, $5, $5)`,
-          [
-            client.id,
-            id,
-            destination.id,
-            person.id,
-            new Date(at),
-            JSON.stringify(parcel.row.cells),
-            words,
-            outcome.kind === 'done' ? 'done' : 'left out',
-          ],
+        return asking(
+          () => exchange(door(destination), destination, parcel),
+          async (later, { outcome, calls }): Promise<DeliveryPage> => {
+            const there = await later.query(
+              `select from person p join destination d on d.client_id = p.client_id and d.id = $3 where p.client_id = $1 and p.id = $2 for key share`,
+              [client.id, person.id, destination.id],
+            );
+            // Somebody erased the person, or took the destination away, while the other side answered: nothing of it is written down.
+            if (there.rowCount === 0) throw notFound('person or destination any more');
+            const words = wordsOf(outcome, parcel);
+            await later.query(
+              `insert into delivery (client_id, id, destination_id, person_id, status, is_test, causes, due_at, attempts, cells, outcome, made_at, ended_at)
+               values ($1, $2, $3, $4, $8, true, '{by hand}', $5, 1, $6, $7, $5, $5)`,
+              [
+                client.id,
+                id,
+                destination.id,
+                person.id,
+                new Date(at),
+                JSON.stringify(parcel.row.cells),
+                words,
+                outcome.kind === 'done' ? 'done' : 'left out',
+              ],
+            );
+            await later.query(
+              'insert into attempt (client_id, delivery_id, n, at, ms, ok, reason, calls) values ($1, $2, 1, $3, $4, $5, $6, $7)',
+              [
+                client.id,
+                id,
+                new Date(at),
+                calls.reduce((sum, { ms }) => sum + ms, 0),
+                outcome.kind === 'done',
+                words,
+                JSON.stringify(calls).replaceAll('\\u0000', ''),
+              ],
+            );
+            if (outcome.kind === 'done' && outcome.theirId !== null)
+              await later.query(
+                `insert into counterpart (client_id, destination_id, person_id, their_id) values ($1, $2, $3, $4)
+                 on conflict (client_id, destination_id, person_id) do update set their_id = excluded.their_id`,
+                [client.id, destination.id, person.id, outcome.theirId],
+              );
+            await audit(later, client.id, account.id, clock.now(), 'tried a destination', { name: destination.name });
+            return delivery(later, client.id, id);
+          },
         );
-        await db.query(
-          'insert into attempt (client_id, delivery_id, n, at, ms, ok, reason, calls) values ($1, $2, 1, $3, $4, $5, $6, $7)',
-          [
-            client.id,
-            id,
-            new Date(at),
-            calls.reduce((sum, { ms }) => sum + ms, 0),
-            outcome.kind === 'done',
-            words,
-            JSON.stringify(calls).replaceAll('\\u0000', ''),
-          ],
-        );
-        if (outcome.kind === 'done' && outcome.theirId !== null)
-          await db.query(
-            `insert into counterpart (client_id, destination_id, person_id, their_id) values ($1, $2, $3, $4)
-             on conflict (client_id, destination_id, person_id) do update set their_id = excluded.their_id`,
-            [client.id, destination.id, person.id, outcome.theirId],
-          );
-        await audit(db, client.id, account.id, clock.now(), 'tried a destination', { name: destination.name });
-        return delivery(db, client.id, id);
       },
     }),
     route({

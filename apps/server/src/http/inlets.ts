@@ -4,6 +4,7 @@ import {
   Listen,
   NewInlet,
   SaveReading,
+  Seen,
   TryReading,
   type InletPage,
   type InletRow,
@@ -23,6 +24,7 @@ import { tokenHash } from '../secrets';
 import { takeIn } from '../sync/incoming';
 import { signingSecret } from '../work/outside';
 import { Problem, asProblem, notFound } from './problem';
+import { revisionOf, stopIfChanged } from './revision';
 import { route } from './route';
 
 /** How long a webhook listens for an example. */
@@ -102,10 +104,17 @@ export function inletRoutes({ clock, key, address }: { clock: Clock; key: Buffer
       method: 'put',
       path: '/clients/:client/webhooks/:inletId/reading',
       may: 'change lines',
+      query: Seen,
       body: SaveReading,
-      async handle({ db, client, params, account, body }): Promise<InletPage> {
+      async handle({ db, client, params, query, account, body }): Promise<InletPage> {
         const id = Number(params.inletId);
-        const { hook } = await storedInlet(db, client.id, id);
+        await db.query('select from inlet where client_id = $1 and id = $2 for update', [client.id, id]);
+        const before = await storedInlet(db, client.id, id);
+        const { hook } = before;
+        await stopIfChanged(db, client.id, query.seen, revisionOfInlet(before), {
+          what: before.reading ? 'set how a webhook is read' : 'ended reading a webhook',
+          detail: { hook },
+        });
         await mayTie(db, client.id, id, body.destinationId);
         if (body.reading) await makeFilled(db, client.id, body.reading, clock.now());
         // The example has served; what it held of a person is not kept.
@@ -190,6 +199,8 @@ async function storedInlet(db: Connection, clientId: number, id: number): Promis
   return rows[0];
 }
 
+const revisionOfInlet = ({ reading, destination_id }: StoredInlet): string => revisionOf([reading, destination_id]);
+
 /** Destinations that the webhook may be the way back of: no other is. */
 const tieable = async (db: Connection, clientId: number, id: number): Promise<InletPage['destinations']> =>
   (
@@ -201,10 +212,12 @@ const tieable = async (db: Connection, clientId: number, id: number): Promise<In
   ).rows;
 
 async function page(db: Connection, clientId: number, id: number, now: number): Promise<InletPage> {
-  const { last_heard_at, destination_id, listens_until, example, example_at, ...row } = await storedInlet(db, clientId, id);
+  const stored = await storedInlet(db, clientId, id);
+  const { last_heard_at, destination_id, listens_until, example, example_at, ...row } = stored;
   const destinations = await tieable(db, clientId, id);
   return {
     ...row,
+    revision: revisionOfInlet(stored),
     lastHeardAt: last_heard_at?.toISOString() ?? null,
     destinationId: destination_id,
     listensUntil: listens_until && listens_until.getTime() > now ? listens_until.toISOString() : null,

@@ -8,9 +8,9 @@ import type { Connection } from '../db/pool';
 import { newToken } from '../ids';
 import { seal, unseal } from '../secrets';
 import { cuesChanged } from '../work/publish';
-import { refreshTemplates } from '../work/templates';
+import { askTemplates, keepTemplates, refreshTemplates } from '../work/templates';
 import { notFound, Problem } from './problem';
-import { route } from './route';
+import { asking, route } from './route';
 
 interface Row {
   id: number;
@@ -111,7 +111,8 @@ export function lineRoutes(options: {
     quiet: {},
   });
 
-  const menusPage = async (db: Connection, clientId: number, row: Row): Promise<MenusPage> => {
+  /** A line's menus beside what the channel has, once `before` is done, if anything is. */
+  const menusPage = async (db: Connection, clientId: number, row: Row, before?: () => Promise<Failure | null>) => {
     const { rows: loops } = await db.query<{ loop: Loop }>(
       'select v.loop from loop o join loop_version v on v.client_id = o.client_id and v.loop_id = o.id and v.version = o.live_version where o.client_id = $1 order by o.id',
       [clientId],
@@ -119,10 +120,19 @@ export function lineRoutes(options: {
     const heard = loops.flatMap(({ loop }) =>
       loop.cues.flatMap((cue) => (cue.kind === 'menu tap' && isHeardOn(loop, cue, row.key) ? [{ item: cue.item, loop: loop.name }] : [])),
     );
-    const looked = await adapters[row.channel].lookAtMenus!(openLine(clientId, row));
-    return 'menus' in looked
-      ? { wanted: row.menus, there: looked.menus, problem: null, differences: menuDifferences(row.menus, looked.menus), heard }
-      : { wanted: row.menus, there: null, problem: `${looked.failure.reason} ${looked.failure.remedy}`, differences: [], heard };
+    return asking(
+      async () => ({ failure: await before?.(), looked: await adapters[row.channel].lookAtMenus!(openLine(clientId, row)) }),
+      async (_, { failure, looked }): Promise<MenusPage> => {
+        const wrong = failure ?? ('failure' in looked ? looked.failure : null);
+        return {
+          wanted: row.menus,
+          there: 'menus' in looked ? looked.menus : null,
+          problem: wrong && `${wrong.reason} ${wrong.remedy}`,
+          differences: 'menus' in looked ? menuDifferences(row.menus, looked.menus) : [],
+          heard,
+        };
+      },
+    );
   };
   const withMenus = async (db: Connection, clientId: number, lineId: string): Promise<Row> => {
     const row = await one(db, clientId, lineId);
@@ -135,8 +145,7 @@ export function lineRoutes(options: {
       method: 'get',
       path: '/clients/:client/lines/:lineId/menus',
       may: 'see lines',
-      handle: async ({ client, db, params }): Promise<MenusPage> =>
-        menusPage(db, client.id, await withMenus(db, client.id, params.lineId!)),
+      handle: async ({ client, db, params }) => menusPage(db, client.id, await withMenus(db, client.id, params.lineId!)),
     }),
     route({
       method: 'put',
@@ -144,16 +153,15 @@ export function lineRoutes(options: {
       may: 'change lines',
       body: Menus,
       /** Kept here even when the channel refuses them, so that nothing that was typed is lost; the differences then show it. */
-      async handle({ client, db, params, account, body }): Promise<MenusPage> {
+      async handle({ client, db, params, account, body }) {
         const row = await withMenus(db, client.id, params.lineId!);
         const { name, menus: limits } = CHANNELS[row.channel];
         const problems = menuProblems(name, limits, body);
         if (problems.length > 0) throw new Problem(422, 'Not put there', problems.join(' '));
         await db.query('update line set menus = $3 where client_id = $1 and id = $2', [client.id, row.id, body]);
         await audit(db, client.id, account.id, clock.now(), 'changed a line’s menus', { lineId: row.id });
-        const failure = await adapters[row.channel].putMenus!(body, openLine(client.id, row));
-        const page = await menusPage(db, client.id, { ...row, menus: body });
-        return failure ? { ...page, problem: `${failure.reason} ${failure.remedy}` } : page;
+        const put = () => adapters[row.channel].putMenus!(body, openLine(client.id, row));
+        return menusPage(db, client.id, { ...row, menus: body }, put);
       },
     }),
     route({
@@ -230,16 +238,25 @@ export function lineRoutes(options: {
       method: 'post',
       path: '/clients/:client/lines/:lineId/test',
       may: 'change lines',
-      async handle({ client, db, params, afterwards }): Promise<LineRow> {
+      async handle({ client, db, params, afterwards }) {
         const row = await one(db, client.id, params.lineId!);
-        const failure = await adapters[row.channel].test(openLine(client.id, row), hookAddress(row.hook_token));
-        if (!failure) await refreshTemplates(db, adapters[row.channel], openLine(client.id, row));
-        await db.query(
-          'update line set failing_since = case when $3::jsonb is null then null else coalesce(failing_since, $4) end, failure = $3 where client_id = $1 and id = $2',
-          [client.id, row.id, failure ? JSON.stringify({ ...failure, by: 'test' }) : null, new Date(clock.now())],
+        const line = openLine(client.id, row);
+        const adapter = adapters[row.channel];
+        return asking(
+          async () => {
+            const failure = await adapter.test(line, hookAddress(row.hook_token));
+            return { failure, templates: failure ? null : await askTemplates(adapter, line) };
+          },
+          async (later, { failure, templates }): Promise<LineRow> => {
+            await keepTemplates(later, line, templates);
+            await later.query(
+              'update line set failing_since = case when $3::jsonb is null then null else coalesce(failing_since, $4) end, failure = $3 where client_id = $1 and id = $2',
+              [client.id, row.id, failure ? JSON.stringify({ ...failure, by: 'test' }) : null, new Date(clock.now())],
+            );
+            afterwards(() => linesChanged(client.id));
+            return shown(await one(later, client.id, params.lineId!));
+          },
         );
-        afterwards(() => linesChanged(client.id));
-        return shown(await one(db, client.id, params.lineId!));
       },
     }),
     route({

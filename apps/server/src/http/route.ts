@@ -35,6 +35,18 @@ export interface Asked<Q, B> {
   afterwards(work: () => void): void;
 }
 
+/** What a handler returns that has to ask another system: it is asked when the transaction is over, so that none waits for it, and `goOn` has a new one. */
+class Asking<T = unknown> {
+  constructor(
+    readonly ask: () => Promise<T>,
+    readonly goOn: (db: Connection, answer: T) => Promise<unknown>,
+  ) {}
+}
+
+/** The two halves of a handler that asks another system: the asking, without a transaction, and what is done with the answer. */
+export const asking = <T>(ask: () => Promise<T>, goOn: (db: Connection, answer: T) => Promise<unknown>): Asking =>
+  new Asking(ask, goOn) as Asking;
+
 type Method = 'get' | 'post' | 'put' | 'delete';
 
 export interface Route<Q = unknown, B = unknown> {
@@ -44,7 +56,7 @@ export interface Route<Q = unknown, B = unknown> {
   may: Permission | 'signed in';
   query?: z.ZodType<Q>;
   body?: z.ZodType<B>;
-  /** A returned value is sent as JSON; undefined means that the handler has answered by itself or there is nothing (204). */
+  /** A returned value is sent as JSON; `asking` asks another system first; undefined means that the handler has answered by itself or there is nothing (204). */
   handle(asked: Asked<Q, B>): Promise<unknown>;
 }
 
@@ -69,7 +81,8 @@ export function hangRoutes(router: Router, routes: Route[], database: Db, accoun
       for (const [name, value] of Object.entries(params))
         if (name.endsWith('Id') && !/^([0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}|\d{1,9})$/.test(value)) throw notFound(name.slice(0, -2));
       const afterwards: (() => void)[] = [];
-      const answer = await withClients(database, account.clientIds, async (db) => {
+      let clientIds = account.clientIds;
+      let answer = await withClients(database, account.clientIds, async (db) => {
         let client: OpenClient | null = null;
         if (definition.path.includes(':client')) {
           const { rows } = await db.query<OpenClient>('select id, slug, name, time_zone as "timeZone" from client where slug = $1', [
@@ -77,6 +90,7 @@ export function hangRoutes(router: Router, routes: Route[], database: Db, accoun
           ]);
           client = rows[0] ?? null;
           if (!client) throw notFound('client');
+          clientIds = [client.id];
           await db.query("select set_config('dartloop.clients', $1, true)", [String(client.id)]);
         }
         return definition.handle({
@@ -91,6 +105,11 @@ export function hangRoutes(router: Router, routes: Route[], database: Db, accoun
           afterwards: (work) => void afterwards.push(work),
         });
       });
+      if (answer instanceof Asking) {
+        const { ask, goOn } = answer;
+        const said = await ask();
+        answer = await withClients(database, clientIds, (db) => goOn(db, said));
+      }
       for (const work of afterwards) work();
       if (response.headersSent) return;
       if (answer === undefined) response.status(204).end();

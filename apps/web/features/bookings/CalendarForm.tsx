@@ -7,9 +7,9 @@ import { durationWords } from '@dart-loop/core/model/basics';
 import { WEEKDAYS } from '@dart-loop/core/time/zones';
 import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
-import { Notice } from '../../ui/parts';
 import { ActionButton } from '../../ui/press';
 import { Group } from '../../ui/rows';
+import { Refusal } from '../session/Refusal';
 import { useAct } from '../session/useAct';
 
 const OFFICE = '09:00-17:00';
@@ -80,13 +80,17 @@ export function CalendarForm({
   calendar,
   onClose,
   onKeep,
+  theirs,
 }: {
   calendar: Calendar | null;
   onClose: () => void;
-  onKeep: (calendar: Calendar) => Promise<void>;
+  /** `over`: whatever somebody else has made of it meanwhile. */
+  onKeep: (calendar: Calendar, over: boolean) => Promise<void>;
+  /** The calendar as somebody else has changed it. */
+  theirs: () => Promise<Calendar>;
 }) {
   const [draft, setDraft] = useState(() => draftOf(calendar));
-  const { act, busy, problem } = useAct();
+  const { act, busy, failure } = useAct();
   const problems = problemsOf(draft);
   const put = (change: Partial<Draft>) => setDraft((before) => ({ ...before, ...change }));
   const text = (key: Exclude<keyof Draft, 'hours'>, label: string, more: { hint?: string; placeholder?: string } = {}) => (
@@ -99,11 +103,11 @@ export function CalendarForm({
       {...more}
     />
   );
-  const keep = () =>
+  const keep = (over = false) =>
     act(async () => {
       const made = calendarOf(draft);
       if (typeof made === 'string') throw new Error(made);
-      await onKeep(made);
+      await onKeep(made, over);
     });
   return (
     <Dialog
@@ -120,7 +124,12 @@ export function CalendarForm({
       }
     >
       <View style={{ padding: 12, gap: 12 }}>
-        {problem && <Notice tone="failing">{problem}</Notice>}
+        <Refusal
+          failure={failure}
+          busy={busy}
+          onTheirs={() => void act(async () => setDraft(draftOf(await theirs())))}
+          onMine={() => void keep(true)}
+        />
         {text('name', 'What can be booked', { placeholder: 'Trial session' })}
         {text('length', 'How long it is')}
         {text('places', 'How many at once')}

@@ -23,10 +23,17 @@ export function Calendars({ client, rows, mayChange }: { client: string; rows: S
   const [editing, setEditing] = useState<CalendarRow | 'new' | null>(null);
   const [leaving, setLeaving] = useState<CalendarRow | null>(null);
   const { act, problem } = useAct();
-  const keep = async (calendar: Calendar) => {
-    const there = editing === 'new' || editing === null ? null : editing;
-    await mutate(await ask<CalendarRow[]>(there ? 'PUT' : 'POST', there ? `${path}/${there.id}` : path, calendar), { revalidate: false });
+  const there = editing === 'new' ? null : editing;
+  const keep = async (calendar: Calendar, over: boolean) => {
+    const address = there ? `${path}/${there.id}${over ? '' : `?seen=${there.revision}`}` : path;
+    await mutate(await ask<CalendarRow[]>(there ? 'PUT' : 'POST', address, calendar), { revalidate: false });
     setEditing(null);
+  };
+  const theirs = async () => {
+    const now = (await mutate())?.find(({ id }) => id === there?.id);
+    if (!now) throw new Error('The calendar is not there any more.');
+    setEditing(now);
+    return now.calendar;
   };
   return (
     <View style={{ gap: 8 }}>
@@ -77,7 +84,7 @@ export function Calendars({ client, rows, mayChange }: { client: string; rows: S
           );
         })}
       </View>
-      {editing && <CalendarForm calendar={editing === 'new' ? null : editing.calendar} onClose={() => setEditing(null)} onKeep={keep} />}
+      {editing && <CalendarForm calendar={there?.calendar ?? null} onClose={() => setEditing(null)} onKeep={keep} theirs={theirs} />}
       <Dialog title={`Remove ${leaving?.calendar.name ?? ''}?`} open={leaving !== null} onClose={() => setLeaving(null)}>
         <View style={{ padding: 12, gap: 12 }}>
           <Words>Nothing can be booked in it any more. What was booked stays in the list of bookings.</Words>

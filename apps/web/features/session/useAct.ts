@@ -4,20 +4,21 @@ import { useState } from 'react';
 export function useAct(after?: () => Promise<unknown>): {
   act: (work: () => Promise<void>) => Promise<void>;
   busy: boolean;
+  failure: Error | null;
   problem: string | null;
 } {
   const [busy, setBusy] = useState(false);
-  const [problem, setProblem] = useState<string | null>(null);
+  const [failure, setFailure] = useState<Error | null>(null);
   const act = async (work: () => Promise<void>) => {
-    setProblem(null);
+    setFailure(null);
     setBusy(true);
     try {
       await work();
-    } catch (failure) {
-      setProblem((failure as Error).message);
+    } catch (thrown) {
+      setFailure(thrown as Error);
     }
     setBusy(false);
     await after?.();
   };
-  return { act, busy, problem };
+  return { act, busy, failure, problem: failure?.message ?? null };
 }

@@ -1,5 +1,5 @@
 import { router, useLocalSearchParams } from 'expo-router';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
 import type { DeliveryPage, DestinationPage, FieldsPage, PeopleVocabulary, PreviewRow } from '@dart-loop/contract';
@@ -12,6 +12,8 @@ import { PickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
+import { Refusal } from '../session/Refusal';
+import { useAct } from '../session/useAct';
 import { useSession } from '../session/useSession';
 import { Copies } from './Copies';
 import { Deliveries, OneDelivery } from './Deliveries';
@@ -41,12 +43,11 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
   const { mutate } = useSWRConfig();
   const [draft, setDraft] = useState<DestinationDraft>(() => (page ? draftOf(page) : emptyDraft('contact')));
   const [changed, setChanged] = useState(false);
+  const [seen, setSeen] = useState(page?.revision);
   const { see } = useLocalSearchParams<{ see?: string }>();
   const [face, setFace] = useState<'columns' | 'set up' | 'deliveries' | 'clients'>(
     page ? (see === 'deliveries' ? 'deliveries' : 'columns') : 'set up',
   );
-  const [problem, setProblem] = useState<string | null>(null);
-  const [busy, setBusy] = useState(false);
   const [removing, setRemoving] = useState(false);
   const fields = useSWR<FieldsPage, Error>(`/clients/${client}/fields`).data?.fields ?? [];
   const known = useSWR<PeopleVocabulary, Error>(`/clients/${client}/people/vocabulary`).data;
@@ -57,46 +58,41 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
     setDraft((now) => ({ ...now, ...next }));
     setChanged(true);
   };
-  const act = async (work: () => Promise<DestinationPage | void>) => {
-    setProblem(null);
-    setBusy(true);
-    try {
-      const next = await work();
-      if (next) onPage(next);
-      await mutate((key) => typeof key === 'string' && (key === path || (page !== null && key === `${own}/preview`)));
-    } catch (error) {
-      setProblem((error as Error).message);
-    } finally {
-      setBusy(false);
-    }
+  const { act, busy, failure } = useAct(() =>
+    mutate((key) => typeof key === 'string' && (key === path || (page !== null && key === `${own}/preview`))),
+  );
+  const show = (work: () => Promise<DestinationPage>) => act(async () => onPage(await work()));
+  const fill = (next: DestinationPage) => {
+    setDraft(draftOf(next));
+    setSeen(next.revision);
+    setChanged(false);
+    return next;
   };
-  const keep = () =>
+  // What others change stands here at once, as long as nothing is being written.
+  useEffect(() => {
+    if (page && !changed && page.revision !== seen) fill(page);
+  }, [page, changed, seen]);
+  /** `over`: whatever somebody else has made of it meanwhile. */
+  const keep = (over = false) =>
     act(async () => {
       const saved = savedOf(draft);
       if (!saved.ok) throw new Error(saved.problem);
-      if (!page) {
-        const made = await ask<DestinationPage>('POST', path, saved.destination);
-        router.replace(`/${client}/sync/${made.id}`);
-        return;
-      }
-      const next = await ask<DestinationPage>('PUT', own, saved.destination);
-      setDraft(draftOf(next));
-      setChanged(false);
-      return next;
+      if (!page) return router.replace(`/${client}/sync/${(await ask<DestinationPage>('POST', path, saved.destination)).id}`);
+      onPage(fill(await ask<DestinationPage>('PUT', over ? own : `${own}?seen=${seen}`, saved.destination)));
     });
   const readColumns = () =>
-    act(async () => {
+    show(async () => {
       const next = await ask<DestinationPage>('POST', `${own}/columns`, {});
       const missing = (next.columns ?? []).filter(({ name }) => !draft.mapping.some(({ to }) => to === name));
       const guessed = missing.map((column) => guessedColumn(column, fields)).filter(({ origin }) => origin.from !== 'text');
       if (guessed.length > 0) change({ mapping: [...draft.mapping, ...guessed] });
       return next;
     });
-  const put = (state: DestinationPage['state']) => act(() => ask<DestinationPage>('POST', `${own}/state`, { state }));
+  const put = (state: DestinationPage['state']) => show(() => ask<DestinationPage>('POST', `${own}/state`, { state }));
   const isWhole = page !== null && DESTINATION_KINDS[page.kind].isWhole === true;
   const sendNow = () => {
     setFace('deliveries');
-    return act(() => ask<DestinationPage>('POST', `${own}/send`, {}));
+    return show(() => ask<DestinationPage>('POST', `${own}/send`, {}));
   };
   const stops = page?.findings.some((finding) => finding.stops) ?? false;
 
@@ -136,7 +132,12 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
             onChange={setFace}
           />
         )}
-        {problem && <Notice tone="failing">{problem}</Notice>}
+        <Refusal
+          failure={failure}
+          busy={busy}
+          onTheirs={() => void show(async () => fill(await ask<DestinationPage>('GET', own)))}
+          onMine={() => void keep(true)}
+        />
         {face === 'set up' && <SetUp draft={draft} hint={page?.hint ?? null} known={known} onChange={change} />}
         {face === 'columns' && page && (
           <MappingEditor
@@ -258,18 +259,13 @@ function Preview({ client, path, isWhole, onTried }: { client: string; path: str
   const { data, error, mutate } = useSWR<PreviewRow[], Error>(`${path}/preview`);
   const [tried, setTried] = useState<DeliveryPage | null>(null);
   const [trying, setTrying] = useState<string | null>(null);
-  const [problem, setProblem] = useState<string | null>(null);
-  const send = async (personId: string) => {
+  const { act, busy, problem } = useAct();
+  const send = (personId: string) => {
     setTrying(personId);
-    setProblem(null);
-    try {
+    return act(async () => {
       setTried(await ask<DeliveryPage>('POST', `${path}/try`, { personId }));
       onTried();
-    } catch (reason) {
-      setProblem((reason as Error).message);
-    } finally {
-      setTrying(null);
-    }
+    });
   };
   return (
     <View style={{ gap: 4, marginTop: 8 }}>
@@ -298,10 +294,10 @@ function Preview({ client, path, isWhole, onTried }: { client: string; path: str
             </View>
             {!isWhole && (
               <QuietButton
-                title={trying === row.personId ? 'Trying' : 'Try'}
+                title={busy && trying === row.personId ? 'Trying' : 'Try'}
                 tone="teal"
                 label={`Try with ${row.name}`}
-                disabled={trying !== null}
+                disabled={busy}
                 onPress={() => void send(row.personId)}
               />
             )}

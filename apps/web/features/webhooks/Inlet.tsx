@@ -14,6 +14,7 @@ import { useTheme } from '../../ui/theme';
 import { clock } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
+import { Refusal } from '../session/Refusal';
 import { useAct } from '../session/useAct';
 import { NOTHING_READ, linesOf, valueOf, withChangedAt, withInto, withWho, type PartLine } from './reading';
 import { heardWords } from './Webhooks';
@@ -38,8 +39,9 @@ function Open({ client, path, page, onPage }: { client: string; path: string; pa
   const [mapping, setMapping] = useState<IncomingMapping>(page.reading ?? example?.guess ?? NOTHING_READ);
   const [tied, setTied] = useState(page.destinationId ?? 'none');
   const [changed, setChanged] = useState(false);
+  const [seen, setSeen] = useState(page.revision);
   const [tried, setTried] = useState<string[] | null>(null);
-  const { act, busy, problem } = useAct();
+  const { act, busy, failure } = useAct();
   // A new example brings its own guess, unless there is a mapping already.
   const guess = example?.guess;
   const from = example?.at;
@@ -57,14 +59,25 @@ function Open({ client, path, page, onPage }: { client: string; path: string; pa
   };
   const destinationId = tied === 'none' ? null : tied;
   const listen = (on: boolean) => act(async () => onPage(await ask<InletPage>('POST', `${path}/listen`, { on })));
-  const keep = (reading: IncomingMapping | null) =>
+  const fill = (next: InletPage) => {
+    onPage(next);
+    setMapping(next.reading ?? NOTHING_READ);
+    setTied(next.destinationId ?? 'none');
+    setSeen(next.revision);
+    setChanged(false);
+    setTried(null);
+  };
+  /** `over`: whatever somebody else has made of it meanwhile. */
+  const keep = (reading: IncomingMapping | null, over = false) =>
     act(async () => {
-      const next = await ask<InletPage>('PUT', `${path}/reading`, { reading, destinationId: reading ? destinationId : null });
-      onPage(next);
-      setMapping(next.reading ?? NOTHING_READ);
-      setChanged(false);
-      setTried(null);
+      const body = { reading, destinationId: reading ? destinationId : null };
+      fill(await ask<InletPage>('PUT', over ? `${path}/reading` : `${path}/reading?seen=${seen}`, body));
     });
+  // What others change stands here at once, as long as nothing is being written.
+  useEffect(() => {
+    if (!changed && page.revision !== seen) fill(page);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- told by the revision; `fill` is made anew each time
+  }, [page.revision, changed, seen]);
   const tryIt = () =>
     act(async () => setTried((await ask<TriedReading>('POST', `${path}/try`, { reading: mapping, destinationId })).words));
   const lines = linesOf(example, mapping);
@@ -72,7 +85,12 @@ function Open({ client, path, page, onPage }: { client: string; path: string; pa
     <View style={{ gap: 16 }}>
       <Words kind="small">{heardWords(page)}</Words>
       {page.refusal && <Notice tone="warning">{`The last call was refused: ${page.refusal}`}</Notice>}
-      {problem && <Notice tone="failing">{problem}</Notice>}
+      <Refusal
+        failure={failure}
+        busy={busy}
+        onTheirs={() => void act(async () => fill(await ask<InletPage>('GET', path)))}
+        onMine={() => void keep(changed ? mapping : null, true)}
+      />
       {!page.reading && !example && !page.listensUntil && (
         <Words>
           People can be read from whatever this webhook gets: they are found or made, and their fields are filled. Let it listen, send one
