@@ -126,10 +126,18 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...segmentRoutes({ clock, linesChanged }),
     ...bookingRoutes({ clock, linesChanged, woken: () => path.wake() }),
     ...lineRoutes({ clock, key: config.key, adapters, hookAddress, linesChanged }),
-    ...destinationRoutes({ clock, key: config.key, standins: config.standins, woken: () => path.wake() }),
+    ...destinationRoutes({
+      clock,
+      key: config.key,
+      standins: config.standins,
+      changed: (clientId) => {
+        path.wake();
+        live.tell([clientId]);
+      },
+    }),
     ...copyRoutes({ clock, key: config.key }),
     ...keyRoutes({ clock }),
-    ...inletRoutes({ clock, key: config.key, address: () => address }),
+    ...inletRoutes({ clock, key: config.key, address: () => address, tell: live.tell }),
     ...(config.standins ? testPhoneRoutes(config.standins, adapters) : []),
   ];
   const woken = () => path.wake();

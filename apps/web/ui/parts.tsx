@@ -35,8 +35,10 @@ export function Wordmark() {
   );
 }
 
+type Tone = 'failing' | 'warning' | 'quiet' | 'live' | 'ahead';
+
 /** States as a shape with their colour; the word stands beside it. */
-export function StateShape({ tone }: { tone: 'failing' | 'warning' | 'quiet' | 'live' | 'ahead' }) {
+export function StateShape({ tone }: { tone: Tone }) {
   const shape = { failing: ['▲', 'red'], warning: ['◆', 'ochre'], quiet: ['●', 'quiet'], live: ['●', 'vermilion'], ahead: ['◐', 'ochre'] }[
     tone
   ] as [string, keyof Palette];
@@ -44,6 +46,35 @@ export function StateShape({ tone }: { tone: 'failing' | 'warning' | 'quiet' | '
     <Words aria-hidden color={shape[1]} style={{ fontSize: 13, width: 18, textAlign: 'center' }}>
       {shape[0]}
     </Words>
+  );
+}
+
+const TONE_COLORS: Partial<Record<Tone, keyof Palette>> = { failing: 'red', warning: 'ochre', ahead: 'ochre' };
+
+/** How something is: the shape, and the sentence beside it, in its colour where it asks for attention. */
+export function StateLine({
+  tone,
+  kind = 'small',
+  color = TONE_COLORS[tone],
+  role,
+  title,
+  children,
+}: {
+  tone: Tone;
+  kind?: 'small' | 'text';
+  color?: keyof Palette;
+  role?: 'status';
+  /** Shown when a pointer rests on it. */
+  title?: string;
+  children: ReactNode;
+}) {
+  return (
+    <View role={role} style={{ flexDirection: 'row', gap: 2 }}>
+      <StateShape tone={tone} />
+      <Words kind={kind} color={color} style={{ flex: 1 }} {...({ title } as object)}>
+        {children}
+      </Words>
+    </View>
   );
 }
 

@@ -65,12 +65,13 @@ export function destinationRoutes({
   clock,
   key,
   standins,
-  woken,
+  changed,
 }: {
   clock: Clock;
   key: Buffer;
   standins: string | null;
-  woken: () => void;
+  /** Something of the client's destinations is otherwise: it is seen to, and open screens are told. */
+  changed: (clientId: number) => void;
 }) {
   /** The client's destinations as they are kept, with what waits and what stands on the shelf; or the one of this id. */
   const found = async (db: Connection, clientId: number, id: string | null = null): Promise<Found[]> =>
@@ -147,7 +148,8 @@ export function destinationRoutes({
       path: '/clients/:client/destinations',
       may: 'change sync',
       body: SaveDestination,
-      async handle({ db, client, body, account }): Promise<DestinationPage> {
+      async handle({ db, client, body, account, afterwards }): Promise<DestinationPage> {
+        afterwards(() => changed(client.id));
         if (destinationKind(body.kind).needsToken && !body.token)
           throw new Problem(400, 'That cannot be used', 'token: the other side needs a token to let us in.', {
             errors: [{ field: 'token', detail: 'is missing' }],
@@ -201,7 +203,7 @@ export function destinationRoutes({
         const page = await pageOf(db, client.id, before.id);
         if (page.state === 'on') stopFor(page);
         await audit(db, client.id, account.id, clock.now(), 'changed a destination', { name: body.name });
-        afterwards(woken);
+        afterwards(() => changed(client.id));
         return page;
       },
     }),
@@ -209,8 +211,9 @@ export function destinationRoutes({
       method: 'delete',
       path: '/clients/:client/destinations/:destinationId',
       may: 'change sync',
-      async handle({ db, client, params, account }) {
+      async handle({ db, client, params, account, afterwards }) {
         const { name } = await storedDestination(db, client.id, params.destinationId!);
+        afterwards(() => changed(client.id));
         await db.query('delete from destination where client_id = $1 and id = $2', [client.id, params.destinationId]);
         await audit(db, client.id, account.id, clock.now(), 'removed a destination', { name });
       },
@@ -244,7 +247,7 @@ export function destinationRoutes({
             name: page.name,
           },
         );
-        afterwards(woken);
+        afterwards(() => changed(client.id));
         return pageOf(db, client.id, page.id);
       },
     }),
@@ -372,7 +375,7 @@ export function destinationRoutes({
         stopFor(await pageOf(db, client.id, destination.id));
         await noteFile(db, destination, 'by hand', clock.now());
         await audit(db, client.id, account.id, clock.now(), 'sent a file out', { name: destination.name });
-        afterwards(woken);
+        afterwards(() => changed(client.id));
         return pageOf(db, client.id, destination.id);
       },
     }),
@@ -410,7 +413,7 @@ export function destinationRoutes({
           [client.id, params.destinationId, new Date(clock.now()), body.ids === 'all' ? null : body.ids],
         );
         await audit(db, client.id, account.id, clock.now(), 'replayed deliveries', { name, deliveries: rowCount });
-        afterwards(woken);
+        afterwards(() => changed(client.id));
         return { replayed: rowCount ?? 0 };
       },
     }),

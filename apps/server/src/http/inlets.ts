@@ -31,7 +31,17 @@ import { route } from './route';
 const LISTENS_MS = 30 * 60_000;
 
 /** Setting up the webhooks that a client's own systems call. */
-export function inletRoutes({ clock, key, address }: { clock: Clock; key: Buffer; address: () => string }) {
+export function inletRoutes({
+  clock,
+  key,
+  address,
+  tell,
+}: {
+  clock: Clock;
+  key: Buffer;
+  address: () => string;
+  tell: (clientIds: number[]) => void;
+}) {
   return [
     route({
       method: 'get',
@@ -106,7 +116,8 @@ export function inletRoutes({ clock, key, address }: { clock: Clock; key: Buffer
       may: 'change lines',
       query: Seen,
       body: SaveReading,
-      async handle({ db, client, params, query, account, body }): Promise<InletPage> {
+      async handle({ db, client, params, query, account, body, afterwards }): Promise<InletPage> {
+        afterwards(() => tell([client.id]));
         const id = Number(params.inletId);
         await db.query('select from inlet where client_id = $1 and id = $2 for update', [client.id, id]);
         const before = await storedInlet(db, client.id, id);

@@ -7,7 +7,7 @@ import { spansWords } from '@dart-loop/core/edit/typedHours';
 import { durationWords } from '@dart-loop/core/model/basics';
 import { WEEKDAYS, momentWords } from '@dart-loop/core/time/zones';
 import { Dialog } from '../../ui/Menu';
-import { Empty, Failure, Notice, Waiting } from '../../ui/parts';
+import { Empty, Failure, Notice, StateLine, Waiting } from '../../ui/parts';
 import { ActionButton, QuietButton } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
@@ -73,9 +73,7 @@ export function Calendars({ client, rows, mayChange }: { client: string; rows: S
               <Words kind="small">{calendarWords(calendar)}</Words>
               <Words kind="small">{hoursWords(calendar)}</Words>
               {free[0] === undefined ? (
-                <Words kind="small" color="ochre">
-                  ◆ Nothing is free as far ahead as it goes.
-                </Words>
+                <StateLine tone="warning">Nothing is free as far ahead as it goes.</StateLine>
               ) : (
                 <Words kind="small">{`next free ${momentWords(Date.parse(free[0]), zone)}`}</Words>
               )}

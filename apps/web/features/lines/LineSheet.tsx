@@ -5,7 +5,7 @@ import type { LineRow } from '@dart-loop/contract';
 import { CHANNELS } from '@dart-loop/core/channels/index';
 import { Dialog } from '../../ui/Menu';
 import { ActionButton, QuietButton } from '../../ui/press';
-import { ChannelMark, Notice, Sheet, StateShape } from '../../ui/parts';
+import { ChannelMark, Notice, Sheet, StateLine } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { exact, whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
@@ -151,17 +151,9 @@ function State({ line }: { line: LineRow }) {
       ? ''
       : `; ${line.aside === 1 ? '1 signed request was' : `${line.aside} signed requests were`} not understood and kept aside`;
   return (
-    <View style={{ flexDirection: 'row' }}>
-      <StateShape tone={tone} />
-      <Words
-        kind="small"
-        color="ink"
-        {...({ title: line.lastHeardAt ? exact(line.lastHeardAt) : undefined } as object)}
-        style={{ flex: 1 }}
-      >
-        {`${state}${since}; ${heard}${sent}${waits}${aside}`}
-      </Words>
-    </View>
+    <StateLine tone={tone} color="ink" title={line.lastHeardAt ? exact(line.lastHeardAt) : undefined}>
+      {`${state}${since}; ${heard}${sent}${waits}${aside}`}
+    </StateLine>
   );
 }
 
@@ -179,13 +171,10 @@ function Templates({ templates }: { templates: LineRow['templates'] }) {
     <View style={{ gap: 2 }}>
       <Words kind="smallStrong">Templates</Words>
       {templates.map(({ name, language, status, body }) => (
-        <View key={`${name} ${language}`} style={{ flexDirection: 'row' }}>
-          <StateShape tone={TEMPLATE_STATES[status][0]} />
-          <Words kind="small" color="ink" style={{ flex: 1 }}>
-            <Words kind="code" color="ink">{`${name} ${language}`}</Words>
-            {`, ${TEMPLATE_STATES[status][1]}: ${body}`}
-          </Words>
-        </View>
+        <StateLine key={`${name} ${language}`} tone={TEMPLATE_STATES[status][0]} color="ink">
+          <Words kind="code" color="ink">{`${name} ${language}`}</Words>
+          {`, ${TEMPLATE_STATES[status][1]}: ${body}`}
+        </StateLine>
       ))}
     </View>
   );

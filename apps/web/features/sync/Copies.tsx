@@ -4,7 +4,7 @@ import useSWR from 'swr';
 import type { CopyRow, DestinationPage } from '@dart-loop/contract';
 import { DESTINATION_KINDS } from '@dart-loop/core/sync/kinds/index';
 import { Field } from '../../ui/Field';
-import { Empty, Failure, Notice, StateShape, Waiting } from '../../ui/parts';
+import { Empty, Failure, Notice, StateLine, Waiting } from '../../ui/parts';
 import { ActionButton, TextLink } from '../../ui/press';
 import { TickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
@@ -111,14 +111,17 @@ function Client({
     <View role="listitem" style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 8, gap: 4 }}>
       <TickRow label={row.name} on={own !== null} onChange={(on) => onChange(on ? { token: '', address: '' } : null)} />
       <View style={{ paddingLeft: 36, gap: 4 }}>
-        {words.map((each) => (
-          <View key={each} style={{ flexDirection: 'row', gap: 2 }}>
-            {tone === 'warning' && <StateShape tone="warning" />}
-            <Words kind="small" color={tone === 'warning' ? 'ochre' : 'quiet'} style={{ flex: 1 }}>
+        {words.map((each) =>
+          tone === 'warning' ? (
+            <StateLine key={each} tone="warning">
+              {each}
+            </StateLine>
+          ) : (
+            <Words key={each} kind="small">
               {each}
             </Words>
-          </View>
-        ))}
+          ),
+        )}
         {row.copy && <TextLink href={`/${row.client}/sync/${row.copy.id}`}>{`Open it at ${row.name}`}</TextLink>}
         {own && (
           <View style={{ flexDirection: wide ? 'row' : 'column', gap: 8 }}>

@@ -4,7 +4,7 @@ import useSWR from 'swr';
 import useSWRInfinite from 'swr/infinite';
 import type { CallView, DeliveryPage, DeliveryRow } from '@dart-loop/contract';
 import { Dialog } from '../../ui/Menu';
-import { Failure, StateShape, Waiting } from '../../ui/parts';
+import { Failure, StateLine, Waiting } from '../../ui/parts';
 import { PlaceLink, QuietButton } from '../../ui/press';
 import { PickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
@@ -119,12 +119,7 @@ export function Deliveries({ path, client, shelf, onReplayed }: { path: string; 
                     {`${row.causes.map(causeWords).join(', ')}, ${whenWords(row.endedAt ?? row.madeAt)}`}
                   </Words>
                 </View>
-                <View style={{ flexDirection: 'row', gap: 2 }}>
-                  <StateShape tone={tone} />
-                  <Words kind="small" color={tone === 'failing' ? 'red' : tone === 'quiet' ? 'quiet' : 'ochre'} style={{ flex: 1 }}>
-                    {words}
-                  </Words>
-                </View>
+                <StateLine tone={tone}>{words}</StateLine>
               </View>
               {row.attempts > 0 && (
                 <QuietButton
@@ -173,12 +168,9 @@ export function OneDelivery({
         {error && !data && <Failure error={error} />}
         {data?.tries.map((each) => (
           <View key={each.n} style={{ gap: 8 }}>
-            <View style={{ flexDirection: 'row', gap: 2 }}>
-              <StateShape tone={each.ok ? 'quiet' : 'failing'} />
-              <Words kind="small" color={each.ok ? 'ink' : 'red'} style={{ flex: 1 }} {...({ title: exact(each.at) } as object)}>
-                {`${data.isTest ? 'A try' : `Try ${each.n}`}, ${whenWords(each.at)}, ${each.ms.toLocaleString('en-GB')} ms: ${each.reason}`}
-              </Words>
-            </View>
+            <StateLine tone={each.ok ? 'quiet' : 'failing'} color={each.ok ? 'ink' : undefined} title={exact(each.at)}>
+              {`${data.isTest ? 'A try' : `Try ${each.n}`}, ${whenWords(each.at)}, ${each.ms.toLocaleString('en-GB')} ms: ${each.reason}`}
+            </StateLine>
             {each.calls.map((call, at) => (
               <Call key={at} call={call} />
             ))}

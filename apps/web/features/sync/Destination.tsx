@@ -6,7 +6,7 @@ import type { DeliveryPage, DestinationPage, FieldsPage, PeopleVocabulary, Previ
 import { may } from '@dart-loop/contract/roles';
 import { DESTINATION_KINDS, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import { Dialog } from '../../ui/Menu';
-import { Failure, Notice, Page, StateShape, Waiting } from '../../ui/parts';
+import { Failure, Notice, Page, StateLine, Waiting } from '../../ui/parts';
 import { ActionButton, QuietButton, TextLink } from '../../ui/press';
 import { PickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
@@ -215,12 +215,9 @@ function Head({
   return (
     <View style={{ gap: 8 }}>
       <Words kind="small">{whereWords(page)}</Words>
-      <View role="status" style={{ flexDirection: 'row', gap: 2 }}>
-        <StateShape tone={tone} />
-        <Words color={tone === 'failing' ? 'red' : tone === 'warning' ? 'ochre' : 'ink'} style={{ flex: 1 }}>
-          {words}
-        </Words>
-      </View>
+      <StateLine tone={tone} kind="text" role="status">
+        {words}
+      </StateLine>
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
         {page.state !== 'on' && <ActionButton title="Switch it on" disabled={busy || stops} onPress={() => onState('on')} />}
         {page.state === 'on' && page.failingSince && (
@@ -287,9 +284,9 @@ function Preview({ client, path, isWhole, onTried }: { client: string; path: str
           >
             <View style={{ flex: 1, minWidth: 0 }}>
               <Words kind="strong">{row.name}</Words>
-              {row.leftOut ? <Words kind="small" color="ochre">{`◆ Left out: ${row.leftOut}`}</Words> : <Cells cells={row.cells} />}
+              {row.leftOut ? <StateLine tone="warning">{`Left out: ${row.leftOut}`}</StateLine> : <Cells cells={row.cells} />}
               {row.problems.map(({ column, reason }) => (
-                <Words key={column} kind="small" color="ochre">{`◆ ${column} is left out: ${reason}`}</Words>
+                <StateLine key={column} tone="warning">{`${column} is left out: ${reason}`}</StateLine>
               ))}
             </View>
             {!isWhole && (

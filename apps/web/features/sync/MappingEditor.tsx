@@ -3,7 +3,7 @@ import type { FieldsPage } from '@dart-loop/contract';
 import { ColumnType, FACTS, type MappedColumn, type MappingFinding, type TheirColumn } from '@dart-loop/core/sync/mapping';
 import { Field } from '../../ui/Field';
 import { Menu } from '../../ui/Menu';
-import { Empty, StateShape } from '../../ui/parts';
+import { Empty, StateLine } from '../../ui/parts';
 import { QuietButton } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
@@ -179,12 +179,5 @@ export function MappingEditor({
 }
 
 function Finding({ finding: { stops, reason } }: { finding: MappingFinding }) {
-  return (
-    <View style={{ flexDirection: 'row', gap: 2 }}>
-      <StateShape tone={stops ? 'failing' : 'warning'} />
-      <Words kind="small" color={stops ? 'red' : 'ochre'} style={{ flex: 1 }}>
-        {reason}
-      </Words>
-    </View>
-  );
+  return <StateLine tone={stops ? 'failing' : 'warning'}>{reason}</StateLine>;
 }

@@ -3,7 +3,7 @@ import { View } from 'react-native';
 import useSWR from 'swr';
 import type { DestinationRow } from '@dart-loop/contract';
 import { PlaceLink, QuietButton, TextLink } from '../../ui/press';
-import { Empty, Failure, Page, StateShape, Waiting } from '../../ui/parts';
+import { Empty, Failure, Page, StateLine, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { destinationState, shelfWords, whereWords } from './stateWords';
@@ -45,20 +45,8 @@ export function Sync() {
                   </Words>
                   <Words kind="small">{whereWords(row)}</Words>
                 </View>
-                <View style={{ flexDirection: 'row', gap: 2 }}>
-                  <StateShape tone={tone} />
-                  <Words kind="small" color={tone === 'failing' ? 'red' : tone === 'warning' ? 'ochre' : 'quiet'} style={{ flex: 1 }}>
-                    {words}
-                  </Words>
-                </View>
-                {row.shelf > 0 && (
-                  <View style={{ flexDirection: 'row', gap: 2 }}>
-                    <StateShape tone="warning" />
-                    <Words kind="small" color="ochre">
-                      {shelfWords(row.shelf)}
-                    </Words>
-                  </View>
-                )}
+                <StateLine tone={tone}>{words}</StateLine>
+                {row.shelf > 0 && <StateLine tone="warning">{shelfWords(row.shelf)}</StateLine>}
               </PlaceLink>
             </View>
           );

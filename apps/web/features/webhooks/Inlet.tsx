@@ -7,7 +7,7 @@ import { fieldKey } from '@dart-loop/core/words/slug';
 import type { IncomingMapping, Into, WhoBy } from '@dart-loop/core/sync/incoming';
 import type { Winner } from '@dart-loop/core/sync/settle';
 import { Menu, type MenuItem } from '../../ui/Menu';
-import { Failure, Notice, Page, StateShape, Waiting } from '../../ui/parts';
+import { Failure, Notice, Page, StateLine, Waiting } from '../../ui/parts';
 import { ActionButton, QuietButton, TextLink } from '../../ui/press';
 import { PickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
@@ -98,12 +98,9 @@ function Open({ client, path, page, onPage }: { client: string; path: string; pa
         </Words>
       )}
       {page.listensUntil && (
-        <View role="status" style={{ flexDirection: 'row', gap: 2 }}>
-          <StateShape tone="ahead" />
-          <Words
-            style={{ flex: 1 }}
-          >{`Listens till ${clock(page.listensUntil)}. Send one call to its address now; it is kept as the example.`}</Words>
-        </View>
+        <StateLine tone="ahead" kind="text" color="ink" role="status">
+          {`Listens till ${clock(page.listensUntil)}. Send one call to its address now; it is kept as the example.`}
+        </StateLine>
       )}
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
         {page.listensUntil ? (
@@ -127,22 +124,16 @@ function Open({ client, path, page, onPage }: { client: string; path: string; pa
             ))}
           </View>
           {mapping.who.length === 0 && (
-            <View style={{ flexDirection: 'row', gap: 2 }}>
-              <StateShape tone="failing" />
-              <Words kind="small" color="red" style={{ flex: 1 }}>
-                Nothing says who it is yet: say of one part that it is an id, an email address or a number.
-              </Words>
-            </View>
+            <StateLine tone="failing">
+              Nothing says who it is yet: say of one part that it is an id, an email address or a number.
+            </StateLine>
           )}
         </View>
       )}
       {tied === 'none' && mapping.who.some(({ by }) => by === 'their id') && (
-        <View style={{ flexDirection: 'row', gap: 2 }}>
-          <StateShape tone="warning" />
-          <Words kind="small" color="ochre" style={{ flex: 1 }}>
-            The id it has over there is known only of people of a destination: say below which one it tells of.
-          </Words>
-        </View>
+        <StateLine tone="warning">
+          The id it has over there is known only of people of a destination: say below which one it tells of.
+        </StateLine>
       )}
       {lines.length > 0 && page.destinations.length > 0 && (
         <View style={{ gap: 4 }}>

@@ -6,7 +6,7 @@ import type { InletRow, NewInletAddress, SigningSecret, WebhooksPage } from '@da
 import { Dialog } from '../../ui/Menu';
 import { Field } from '../../ui/Field';
 import { ActionButton, QuietButton, TextLink } from '../../ui/press';
-import { Empty, Failure, Notice, Page, Sheet, StateShape, Waiting } from '../../ui/parts';
+import { Empty, Failure, Notice, Page, Sheet, StateLine, Waiting } from '../../ui/parts';
 import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
@@ -76,12 +76,7 @@ export function Webhooks() {
               <View style={{ flex: 1, minWidth: 0 }}>
                 <TextLink href={`/${client}/webhooks/${inlet.id}`}>{inlet.hook}</TextLink>
                 <Words kind="small">{heardWords(inlet)}</Words>
-                {inlet.refusal && (
-                  <View style={{ flexDirection: 'row', gap: 2 }}>
-                    <StateShape tone="warning" />
-                    <Words kind="small" color="ochre" style={{ flex: 1 }}>{`The last call was refused: ${inlet.refusal}`}</Words>
-                  </View>
-                )}
+                {inlet.refusal && <StateLine tone="warning">{`The last call was refused: ${inlet.refusal}`}</StateLine>}
               </View>
               <QuietButton title="Remove" label={`Remove ${inlet.hook}`} tone="red" onPress={() => setRemoving(inlet)} />
             </View>
