@@ -1,4 +1,4 @@
-import { useEffect, type ReactNode } from 'react';
+import { useEffect, useRef, type ReactNode } from 'react';
 import type { ChannelKind } from '@dart-loop/core';
 import { CHANNELS } from '@dart-loop/core/channels/index';
 import { ScrollView, View, type StyleProp, type ViewStyle } from 'react-native';
@@ -163,16 +163,23 @@ export function Failure({ error, again }: { error: Error; again?: () => void }) 
 /** A sentence about what has just happened, read out when it appears. */
 export function Notice({ tone, children }: { tone: 'failing' | 'warning' | 'quiet'; children: ReactNode }) {
   const { colors } = useTheme();
+  const place = useRef<View>(null);
+  const sentence = typeof children === 'string' ? children : null;
+  // Whoever pressed something far below sees why it did not work.
+  useEffect(() => {
+    if (tone === 'failing') (place.current as unknown as Partial<Element> | null)?.scrollIntoView?.({ block: 'nearest' });
+  }, [tone, sentence]);
   return (
     <View
+      ref={place}
       role={tone === 'failing' ? 'alert' : 'status'}
       style={{ flexDirection: 'row', gap: 4, padding: 12, borderRadius: 6, backgroundColor: colors.inset, marginVertical: 8 }}
     >
       <StateShape tone={tone} />
       <View style={{ flex: 1, gap: 4 }}>
-        {typeof children === 'string' ? (
+        {sentence !== null ? (
           <Words kind="small" color="ink">
-            {children}
+            {sentence}
           </Words>
         ) : (
           children

@@ -115,21 +115,23 @@ export function CalendarForm({
       open
       onClose={onClose}
       foot={
-        <ActionButton
-          title={calendar ? 'Keep the calendar' : 'Make the calendar'}
-          busy={busy}
-          disabled={draft.name.trim() === '' || Object.keys(problems).length > 0}
-          onPress={() => void keep()}
-        />
+        <>
+          <Refusal
+            failure={failure}
+            busy={busy}
+            onTheirs={() => void act(async () => setDraft(draftOf(await theirs())))}
+            onMine={() => void keep(true)}
+          />
+          <ActionButton
+            title={calendar ? 'Keep the calendar' : 'Make the calendar'}
+            busy={busy}
+            disabled={draft.name.trim() === '' || Object.keys(problems).length > 0}
+            onPress={() => void keep()}
+          />
+        </>
       }
     >
       <View style={{ padding: 12, gap: 12 }}>
-        <Refusal
-          failure={failure}
-          busy={busy}
-          onTheirs={() => void act(async () => setDraft(draftOf(await theirs())))}
-          onMine={() => void keep(true)}
-        />
         {text('name', 'What can be booked', { placeholder: 'Trial session' })}
         {text('length', 'How long it is')}
         {text('places', 'How many at once')}

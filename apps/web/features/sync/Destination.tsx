@@ -95,6 +95,16 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
     return show(() => ask<DestinationPage>('POST', `${own}/send`, {}));
   };
   const stops = page?.findings.some((finding) => finding.stops) ?? false;
+  const keeps = (face === 'columns' || face === 'set up') && (changed || !page);
+  // Where the eye is: above what was pressed.
+  const refusal = (
+    <Refusal
+      failure={failure}
+      busy={busy}
+      onTheirs={() => void show(async () => fill(await ask<DestinationPage>('GET', own)))}
+      onMine={() => void keep(true)}
+    />
+  );
 
   return (
     <Page title={page ? page.name : 'New destination'} above={<TextLink href={`/${client}/sync`}>‹ Sync</TextLink>} width={860}>
@@ -132,12 +142,7 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
             onChange={setFace}
           />
         )}
-        <Refusal
-          failure={failure}
-          busy={busy}
-          onTheirs={() => void show(async () => fill(await ask<DestinationPage>('GET', own)))}
-          onMine={() => void keep(true)}
-        />
+        {!keeps && refusal}
         {face === 'set up' && <SetUp draft={draft} hint={page?.hint ?? null} known={known} onChange={change} />}
         {face === 'columns' && page && (
           <MappingEditor
@@ -150,16 +155,17 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
           />
         )}
         {face === 'clients' && page && <Copies path={own} page={page} />}
-        {(face === 'columns' || face === 'set up') && (
-          <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
-            {(changed || !page) && (
+        {keeps && (
+          <View>
+            {refusal}
+            <View style={{ flexDirection: 'row' }}>
               <ActionButton
                 title={page ? 'Keep the changes' : 'Make the destination'}
                 busy={busy}
                 disabled={draft.name.trim() === ''}
                 onPress={() => void keep()}
               />
-            )}
+            </View>
           </View>
         )}
         {face === 'columns' && page && !changed && (
