@@ -163,28 +163,40 @@ export function Failure({ error, again }: { error: Error; again?: () => void }) 
 /** A sentence about what has just happened, read out when it appears. */
 export function Notice({ tone, children }: { tone: 'failing' | 'warning' | 'quiet'; children: ReactNode }) {
   const { colors } = useTheme();
-  const place = useRef<View>(null);
-  const sentence = typeof children === 'string' ? children : null;
-  // Whoever pressed something far below sees why it did not work.
-  useEffect(() => {
-    if (tone === 'failing') (place.current as unknown as Partial<Element> | null)?.scrollIntoView?.({ block: 'nearest' });
-  }, [tone, sentence]);
   return (
     <View
-      ref={place}
       role={tone === 'failing' ? 'alert' : 'status'}
       style={{ flexDirection: 'row', gap: 4, padding: 12, borderRadius: 6, backgroundColor: colors.inset, marginVertical: 8 }}
     >
       <StateShape tone={tone} />
       <View style={{ flex: 1, gap: 4 }}>
-        {sentence !== null ? (
+        {typeof children === 'string' ? (
           <Words kind="small" color="ink">
-            {sentence}
+            {children}
           </Words>
         ) : (
           children
         )}
       </View>
+    </View>
+  );
+}
+
+/** Why what was pressed did not work; it comes into view, as the press may have been far from here. Nothing where there is no problem. */
+export function Refused({ problem, children }: { problem: string | null | undefined; children?: ReactNode }) {
+  const place = useRef<View>(null);
+  useEffect(() => {
+    if (problem) (place.current as unknown as Partial<Element> | null)?.scrollIntoView?.({ block: 'nearest' });
+  }, [problem]);
+  if (!problem) return null;
+  return (
+    <View ref={place}>
+      <Notice tone="failing">
+        <Words kind="small" color="ink">
+          {problem}
+        </Words>
+        {children}
+      </Notice>
     </View>
   );
 }

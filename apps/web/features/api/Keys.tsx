@@ -4,7 +4,7 @@ import useSWR from 'swr';
 import { SCOPES, type KeyRow, type MadeKey, type Scope } from '@dart-loop/contract/api';
 import { Dialog } from '../../ui/Menu';
 import { Field } from '../../ui/Field';
-import { Failure, Notice, Sheet, Waiting } from '../../ui/parts';
+import { Failure, Refused, Sheet, Waiting } from '../../ui/parts';
 import { ActionButton, QuietButton } from '../../ui/press';
 import { TickRow } from '../../ui/rows';
 import { whenWords } from '../../ui/time';
@@ -37,7 +37,7 @@ export function Keys({ client, canChange, onMade }: { client: string; canChange:
   return (
     <View style={{ gap: 10 }}>
       <Words kind="heading">Keys</Words>
-      {problem && <Notice tone="failing">{problem}</Notice>}
+      <Refused problem={problem} />
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data?.length === 0 && !draft && (

@@ -4,7 +4,7 @@ import useSWR from 'swr';
 import { Field } from '../../ui/Field';
 import { whenHovered } from '../../ui/hover';
 import { Json } from '../../ui/Json';
-import { Failure, Notice, Waiting } from '../../ui/parts';
+import { Failure, Refused, Waiting } from '../../ui/parts';
 import { ActionButton } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
@@ -154,7 +154,7 @@ function Call({ operation, token }: { operation: Tryable; token: string }) {
         />
       </View>
       {token.trim() === '' && <Words kind="small">A key is needed first; make one above, or put one in.</Words>}
-      {problem && <Notice tone="failing">{problem}</Notice>}
+      <Refused problem={problem} />
       {answer && (
         <View role="status" style={{ gap: 4 }}>
           <Words kind="smallStrong" color={answer.status >= 400 ? 'red' : 'ink'}>{`Answered ${answer.status}`}</Words>

@@ -8,7 +8,7 @@ import { may } from '@dart-loop/contract/roles';
 import { momentWords } from '@dart-loop/core/time/zones';
 import { Choice } from '../../ui/Choice';
 import { Dialog } from '../../ui/Menu';
-import { Empty, Failure, Notice, Page, Waiting } from '../../ui/parts';
+import { Empty, Failure, Refused, Page, Waiting } from '../../ui/parts';
 import { ActionButton, PlaceLink, QuietButton, TextLink } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
@@ -108,7 +108,7 @@ function BookingList({
   if (rows.length === 0) return none;
   return (
     <View style={{ gap: 4 }}>
-      {problem && <Notice tone="failing">{problem}</Notice>}
+      <Refused problem={problem} />
       <View role="list" aria-label={when === 'past' ? 'Past bookings' : 'Bookings to come'}>
         {rows.map((row, index) => {
           const day = dayOf(row.startsAt, zone);

@@ -7,7 +7,7 @@ import { spansWords } from '@dart-loop/core/edit/typedHours';
 import { durationWords } from '@dart-loop/core/model/basics';
 import { WEEKDAYS, momentWords } from '@dart-loop/core/time/zones';
 import { Dialog } from '../../ui/Menu';
-import { Empty, Failure, Notice, StateLine, Waiting } from '../../ui/parts';
+import { Empty, Failure, Refused, StateLine, Waiting } from '../../ui/parts';
 import { ActionButton, QuietButton } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
@@ -42,7 +42,7 @@ export function Calendars({ client, rows, mayChange }: { client: string; rows: S
           <QuietButton outlined title="New calendar" onPress={() => setEditing('new')} />
         </View>
       )}
-      {problem && <Notice tone="failing">{problem}</Notice>}
+      <Refused problem={problem} />
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data?.length === 0 && (

@@ -3,7 +3,7 @@ import { View } from 'react-native';
 import type { ConversationAct, ConversationPage } from '@dart-loop/contract';
 import { Field } from '../../ui/Field';
 import { ActionButton } from '../../ui/press';
-import { Notice } from '../../ui/parts';
+import { Refused } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 
@@ -46,7 +46,7 @@ export function AnswerBar({
           : 'Writing steps in: no loop answers until you hand back.';
   return (
     <View style={{ padding: 12, gap: 8, borderTopWidth: 1, borderColor: colors.line, maxWidth: 664, width: '100%', alignSelf: 'center' }}>
-      {problem && <Notice tone="failing">{problem.message}</Notice>}
+      <Refused problem={problem?.message} />
       {hint !== null && <Words kind="small">{hint}</Words>}
       <View style={{ flexDirection: 'row', gap: 8, alignItems: 'flex-end' }}>
         <View style={{ flex: 1 }}>

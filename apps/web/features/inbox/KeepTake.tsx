@@ -6,7 +6,7 @@ import { takeOfConversation, withTakes, type RealLine } from '@dart-loop/core/re
 import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
 import { ActionButton, PlaceLink, QuietButton } from '../../ui/press';
-import { Notice } from '../../ui/parts';
+import { Notice, Refused } from '../../ui/parts';
 import { Words } from '../../ui/Words';
 import { ask, get } from '../session/api';
 import { PickRow } from '../../ui/rows';
@@ -65,7 +65,7 @@ export function KeepTake({ client, data, entries }: { client: string; data: Conv
             />
           )}
           <Field label="Name" placeholder="Wanted two bikes on the ferry" value={name} autoFocus onChangeText={setName} />
-          {problem && <Notice tone="failing">{problem}</Notice>}
+          <Refused problem={problem} />
           {kept ? (
             <Notice tone="quiet">
               <Words kind="small" color="ink">

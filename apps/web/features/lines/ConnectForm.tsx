@@ -5,7 +5,7 @@ import type { LineRow } from '@dart-loop/contract';
 import type { ChannelKind } from '@dart-loop/core';
 import { Field } from '../../ui/Field';
 import { ActionButton, QuietButton } from '../../ui/press';
-import { Notice } from '../../ui/parts';
+import { Refused } from '../../ui/parts';
 import { Words } from '../../ui/Words';
 import { ask, type ApiError } from '../session/api';
 import { CONNECTING } from './connecting';
@@ -57,7 +57,7 @@ export function ConnectForm({
       ) : (
         before && <Words kind="small">{before}</Words>
       )}
-      {general && <Notice tone="failing">{general}</Notice>}
+      <Refused problem={general} />
       {fields.map(({ name, label, hint, placeholder, secret, inputMode, problem }, index) => (
         <View key={name} style={{ flexDirection: 'row', gap: 10 }}>
           {fields.length > 1 && (

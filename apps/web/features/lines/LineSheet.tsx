@@ -5,7 +5,7 @@ import type { LineRow } from '@dart-loop/contract';
 import { CHANNELS } from '@dart-loop/core/channels/index';
 import { Dialog } from '../../ui/Menu';
 import { ActionButton, QuietButton } from '../../ui/press';
-import { ChannelMark, Notice, Sheet, StateLine } from '../../ui/parts';
+import { ChannelMark, Notice, Refused, Sheet, StateLine } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { exact, whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
@@ -66,7 +66,7 @@ export function LineSheet({ line, path, onDone }: { line: LineRow; path: string;
             .map(([name, hint]) => `${SECRETS[name] ?? name} …${hint}`)
             .join(', ')}
         </Words>
-        {problem && <Notice tone="failing">{problem.message}</Notice>}
+        <Refused problem={problem?.message} />
         <View style={{ flexDirection: 'row', gap: 8, flexWrap: 'wrap' }}>
           <QuietButton
             outlined

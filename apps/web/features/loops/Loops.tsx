@@ -6,7 +6,7 @@ import type { LoopRow } from '@dart-loop/contract';
 import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
 import { ActionButton, PlaceLink, QuietButton } from '../../ui/press';
-import { Empty, Failure, Notice, Page, StateShape, Waiting } from '../../ui/parts';
+import { Empty, Failure, Refused, Page, StateShape, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { FIRST_LOOP } from '@dart-loop/core/files/firstLoop';
@@ -56,7 +56,7 @@ export function Loops() {
         </View>
       }
     >
-      {problem && !naming && <Notice tone="failing">{problem.message}</Notice>}
+      {!naming && <Refused problem={problem?.message} />}
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data?.length === 0 && (
@@ -104,7 +104,7 @@ export function Loops() {
       )}
       <Dialog title="New loop" open={naming} onClose={() => setNaming(false)}>
         <View style={{ padding: 12, gap: 12 }}>
-          {problem && <Notice tone="failing">{problem.message}</Notice>}
+          <Refused problem={problem?.message} />
           <Field
             label="Name"
             placeholder="Sailing alerts"

@@ -5,7 +5,7 @@ import type { Examined } from '@dart-loop/core/check/examine';
 import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
 import { ActionButton, QuietButton } from '../../ui/press';
-import { Notice } from '../../ui/parts';
+import { Notice, Refused } from '../../ui/parts';
 import { exact } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { TickRow } from '../../ui/rows';
@@ -64,7 +64,7 @@ export function PublishSheet({
   };
   const foot = (
     <>
-      {problem && <Notice tone="failing">{problem}</Notice>}
+      <Refused problem={problem} />
       <View style={{ flexDirection: 'row', gap: 8 }}>
         <ActionButton
           title={

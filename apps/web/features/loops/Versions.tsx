@@ -4,7 +4,7 @@ import useSWR from 'swr';
 import type { LoopEvent, LoopPage, VersionRow } from '@dart-loop/contract';
 import { Dialog } from '../../ui/Menu';
 import { QuietButton } from '../../ui/press';
-import { Failure, Notice, Waiting } from '../../ui/parts';
+import { Failure, Refused, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { exact, whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
@@ -42,7 +42,7 @@ export function Versions({
   return (
     <Dialog title="Versions and history" open={open} onClose={onClose}>
       <View style={{ padding: 12, gap: 12 }}>
-        {problem && <Notice tone="failing">{problem.message}</Notice>}
+        <Refused problem={problem?.message} />
         {error && !data && <Failure error={error} again={() => void mutate()} />}
         {!data && !error && <Waiting />}
         {live && behind > 0 && (

@@ -9,7 +9,7 @@ import { fieldKey } from '@dart-loop/core/words/slug';
 import { Field } from '../../ui/Field';
 import { Dialog, Menu } from '../../ui/Menu';
 import { ActionButton, QuietButton, TextLink } from '../../ui/press';
-import { Empty, Failure, Notice, Page, Waiting } from '../../ui/parts';
+import { Empty, Failure, Notice, Refused, Page, Waiting } from '../../ui/parts';
 import { PickRow, TickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
@@ -56,7 +56,7 @@ export function Fields() {
       {error && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {notice && <Notice tone="quiet">{notice}</Notice>}
-      {problem && !sheet && <Notice tone="failing">{problem.message}</Notice>}
+      {!sheet && <Refused problem={problem?.message} />}
       {manages && <Tasks client={client} most={2} onlyUnderWay />}
       {data?.fields.length === 0 && (
         <Empty title="No fields yet" words="Ask for something in a loop, bring in a file, or make a field here." />

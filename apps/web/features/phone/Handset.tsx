@@ -5,7 +5,7 @@ import { Choice } from '../../ui/Choice';
 import { Field } from '../../ui/Field';
 import { Menu, type MenuItem } from '../../ui/Menu';
 import { ActionButton } from '../../ui/press';
-import { Notice } from '../../ui/parts';
+import { Notice, Refused } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { Bubble } from './Bubble';
@@ -49,7 +49,7 @@ export function Handset({ client, line, customer }: { client: string; line: Line
         ) : (
           <Thread line={line} data={data} act={act} />
         )}
-        {problem && <Notice tone="failing">{problem.message}</Notice>}
+        <Refused problem={problem?.message} />
       </View>
       {wide && (
         <ScrollView style={{ flex: 1 }} contentContainerStyle={{ paddingBottom: 24 }}>

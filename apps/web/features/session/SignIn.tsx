@@ -4,7 +4,7 @@ import useSWR, { useSWRConfig } from 'swr';
 import type { SignInChoices } from '@dart-loop/contract';
 import { Field } from '../../ui/Field';
 import { ActionButton, QuietButton } from '../../ui/press';
-import { Notice, Page, Wordmark } from '../../ui/parts';
+import { Refused, Page, Wordmark } from '../../ui/parts';
 import { Words } from '../../ui/Words';
 import { ask, type ApiError } from './api';
 
@@ -47,7 +47,7 @@ export function SignIn() {
       }
     >
       <View style={{ gap: 16, marginTop: 16 }}>
-        {error && <Notice tone="failing">{error.message}</Notice>}
+        <Refused problem={error?.message} />
         <Field
           label="Email"
           value={email}

@@ -4,7 +4,7 @@ import useSWR from 'swr';
 import type { CopyRow, DestinationPage } from '@dart-loop/contract';
 import { DESTINATION_KINDS } from '@dart-loop/core/sync/kinds/index';
 import { Field } from '../../ui/Field';
-import { Empty, Failure, Notice, StateLine, Waiting } from '../../ui/parts';
+import { Empty, Failure, Refused, StateLine, Waiting } from '../../ui/parts';
 import { ActionButton, TextLink } from '../../ui/press';
 import { TickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
@@ -45,7 +45,7 @@ export function Copies({ path, page }: { path: string; page: DestinationPage }) 
       </Words>
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
-      {problem && <Notice tone="failing">{problem}</Notice>}
+      <Refused problem={problem} />
       {data?.length === 0 && <Empty title="No other client" words="The agency has only this one." />}
       <View role="list" aria-label="Other clients">
         {data?.map((row) => (

@@ -6,7 +6,7 @@ import type { DeliveryPage, DestinationPage, FieldsPage, PeopleVocabulary, Previ
 import { may } from '@dart-loop/contract/roles';
 import { DESTINATION_KINDS, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import { Dialog } from '../../ui/Menu';
-import { Failure, Notice, Page, StateLine, Waiting } from '../../ui/parts';
+import { Failure, Refused, Page, StateLine, Waiting } from '../../ui/parts';
 import { ActionButton, QuietButton, TextLink } from '../../ui/press';
 import { PickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
@@ -279,7 +279,7 @@ function Preview({ client, path, isWhole, onTried }: { client: string; path: str
           : 'The last ten people, as they stand now. A try sends one of them at once, whatever tags or runs they have, and shows what came back.'}
       </Words>
       {error && !data && <Failure error={error} again={() => void mutate()} />}
-      {problem && <Notice tone="failing">{problem}</Notice>}
+      <Refused problem={problem} />
       {data?.length === 0 && <Words kind="small">The client has nobody yet.</Words>}
       <View role="list" aria-label="As it goes out">
         {data?.map((row) => (

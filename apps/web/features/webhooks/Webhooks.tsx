@@ -6,7 +6,7 @@ import type { InletRow, NewInletAddress, SigningSecret, WebhooksPage } from '@da
 import { Dialog } from '../../ui/Menu';
 import { Field } from '../../ui/Field';
 import { ActionButton, QuietButton, TextLink } from '../../ui/press';
-import { Empty, Failure, Notice, Page, Sheet, StateLine, Waiting } from '../../ui/parts';
+import { Empty, Failure, Refused, Page, Sheet, StateLine, Waiting } from '../../ui/parts';
 import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
@@ -41,7 +41,7 @@ export function Webhooks() {
     });
   return (
     <Page title="Webhooks" above={<TextLink href="/more">‹ More</TextLink>}>
-      {problem && <Notice tone="failing">{problem.message}</Notice>}
+      <Refused problem={problem?.message} />
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       <View style={{ gap: 12, marginTop: 12 }}>

@@ -13,7 +13,7 @@ import { readConsentWord } from '@dart-loop/core/consent/words';
 import { fieldKey } from '@dart-loop/core/words/slug';
 import { Dialog } from '../../../ui/Menu';
 import { ActionButton } from '../../../ui/press';
-import { Notice } from '../../../ui/parts';
+import { Refused } from '../../../ui/parts';
 import { Words } from '../../../ui/Words';
 import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
 
@@ -55,7 +55,7 @@ export function CueForm({
     <Dialog title="This cue" open onClose={onClose}>
       <View style={{ padding: 12, gap: 16 }}>
         <Own cue={written} set={set} loop={loop} known={known} />
-        {problem && <Notice tone="failing">{problem}</Notice>}
+        <Refused problem={problem} />
         {lines.length > 1 && (
           <Group title="Listens on">
             {lines.map((line) => {

@@ -5,7 +5,7 @@ import { withValueAt } from '@dart-loop/core/edit/edits';
 import { Step } from '@dart-loop/core/run/steps/index';
 import { Dialog } from '../../../ui/Menu';
 import { ActionButton } from '../../../ui/press';
-import { Notice } from '../../../ui/parts';
+import { Refused } from '../../../ui/parts';
 import type { SceneName } from '../TargetMenu';
 import { BookForm } from './BookForm';
 import { AskForm } from './AskForm';
@@ -49,7 +49,7 @@ export function StepForm({
     <Dialog title={`This ${step.kind}`} open onClose={onClose}>
       <View style={{ padding: 12, gap: 16 }}>
         {formOf(written, props)}
-        {problem && <Notice tone="failing">{problem}</Notice>}
+        <Refused problem={problem} />
         <View style={{ alignItems: 'flex-start' }}>
           <ActionButton title="Done" onPress={onClose} />
         </View>
