@@ -223,7 +223,7 @@ test('nobody waits for another system that takes its time; who is erased meanwhi
       triggers: { tags: ['vip'] },
       who: null,
     });
-    stage.standins.outside.answer({ host: 'slow.example', status: 200, body: {}, headers: {}, slowMs: 4_000 });
+    stage.standins.outside.answer({ host: 'slow.example', status: 200, body: {}, headers: {}, slowMs: 12_000 });
     const order: string[] = [];
     // More than there are connections to the database.
     const tries = Array.from({ length: 25 }, () =>
@@ -235,7 +235,11 @@ test('nobody waits for another system that takes its time; who is erased meanwhi
     );
     await api.get(`${CLIENT}/destinations/${id}`).then(() => order.push('looked at'));
     expect(order).toEqual(['looked at']);
-    await api.post(`${CLIENT}/people/actions`, { people: { ids: [personId] }, action: { do: 'erase', reason: 'asked for it' } });
+    const erasing = await api.post<TaskView>(`${CLIENT}/people/actions`, {
+      people: { ids: [personId] },
+      action: { do: 'erase', reason: 'asked for it' },
+    });
+    expect(await stage.ended(CLIENT, erasing.id)).toMatchObject({ state: 'done' });
     await Promise.all(tries);
     expect(order.slice(1)).toEqual(Array.from({ length: 25 }, () => 'tried 404'));
     expect(await stage.one('select ((select count(*) from delivery) + (select count(*) from attempt))::int as n')).toEqual({ n: 0 });

@@ -105,7 +105,7 @@ export function bookingRoutes({
       query: Seen,
       body: SaveCalendar,
       async handle({ db, client, params, query, body: { name, ...rule }, account, afterwards }): Promise<CalendarRow[]> {
-        await db.query('select from calendar where client_id = $1 and id = $2 for update', [client.id, params.calendarId]);
+        await db.query('select from calendar where client_id = $1 and id = $2 for no key update', [client.id, params.calendarId]);
         const all = await calendars(db, client.id);
         const before = rowIn(all, params.calendarId!);
         await stopIfChanged(db, client.id, query.seen, before.revision, {

@@ -179,7 +179,7 @@ export function destinationRoutes({
       query: Seen,
       body: SaveDestination,
       async handle({ db, client, params, query, body, account, afterwards }): Promise<DestinationPage> {
-        await db.query('select from destination where client_id = $1 and id = $2 for update', [client.id, params.destinationId]);
+        await db.query('select from destination where client_id = $1 and id = $2 for no key update', [client.id, params.destinationId]);
         const before = await storedDestination(db, client.id, params.destinationId!);
         await stopIfChanged(db, client.id, query.seen, revisionOfDestination(before), {
           what: 'changed a destination',
@@ -260,10 +260,12 @@ export function destinationRoutes({
         return asking(
           () => theirColumns(destination),
           async (later, columns): Promise<DestinationPage> => {
-            await later.query('update destination set columns = $3 where client_id = $1 and id = $2', [
+            // Where its address has been changed meanwhile, they are the columns of another.
+            await later.query('update destination set columns = $3 where client_id = $1 and id = $2 and settings = $4::jsonb', [
               client.id,
               destination.id,
               JSON.stringify(columns),
+              JSON.stringify(destination.settings),
             ]);
             return pageOf(later, client.id, destination.id);
           },
@@ -322,7 +324,12 @@ export function destinationRoutes({
               [client.id, person.id, destination.id],
             );
             // Somebody erased the person, or took the destination away, while the other side answered: nothing of it is written down.
-            if (there.rowCount === 0) throw notFound('person or destination any more');
+            if (there.rowCount === 0)
+              throw new Problem(
+                404,
+                'Gone meanwhile',
+                'The person was erased, or the destination removed, while the other side answered. It went out, and nothing of it is kept.',
+              );
             const words = wordsOf(outcome, parcel);
             await later.query(
               `insert into delivery (client_id, id, destination_id, person_id, status, is_test, causes, due_at, attempts, cells, outcome, made_at, ended_at)

@@ -119,7 +119,7 @@ export function inletRoutes({
       async handle({ db, client, params, query, account, body, afterwards }): Promise<InletPage> {
         afterwards(() => tell([client.id]));
         const id = Number(params.inletId);
-        await db.query('select from inlet where client_id = $1 and id = $2 for update', [client.id, id]);
+        await db.query('select from inlet where client_id = $1 and id = $2 for no key update', [client.id, id]);
         const before = await storedInlet(db, client.id, id);
         const { hook } = before;
         await stopIfChanged(db, client.id, query.seen, revisionOfInlet(before), {

@@ -250,8 +250,9 @@ export function lineRoutes(options: {
           async (later, { failure, templates }): Promise<LineRow> => {
             await keepTemplates(later, line, templates);
             await later.query(
-              'update line set failing_since = case when $3::jsonb is null then null else coalesce(failing_since, $4) end, failure = $3 where client_id = $1 and id = $2',
-              [client.id, row.id, failure ? JSON.stringify({ ...failure, by: 'test' }) : null, new Date(clock.now())],
+              // One that was renewed or disconnected meanwhile is another than was tested.
+              'update line set failing_since = case when $3::jsonb is null then null else coalesce(failing_since, $4) end, failure = $3 where client_id = $1 and id = $2 and secrets = $5',
+              [client.id, row.id, failure ? JSON.stringify({ ...failure, by: 'test' }) : null, new Date(clock.now()), row.secrets],
             );
             afterwards(() => linesChanged(client.id));
             return shown(await one(later, client.id, params.lineId!));
