@@ -32,6 +32,14 @@ const contactTo = (name: string, more: Partial<SaveDestination> = {}) =>
     ...more,
   }) as const;
 
+const webhookTo = (name: string, address: string, more: Partial<SaveDestination>) => ({
+  kind: 'webhook',
+  name,
+  settings: { address },
+  mapping: [{ to: 'town', as: 'text', origin: { from: 'field', field: 'town' } }],
+  ...more,
+});
+
 async function stageOf(clock?: WoundClock) {
   const stage = await Stage.open({ clock, limits: false });
   await stage.fields(CLIENT, { email: 'email', town: 'text' });
@@ -147,14 +155,13 @@ test('a webhook is a signed event, for those it is for, by tag and by list', asy
   try {
     const { api } = stage;
     const [one, other] = [await make('Anna', { town: 'Harwick' }), await make('Bram', { town: 'Fenwater' })];
-    const { id } = await api.post<DestinationPage>(`${CLIENT}/destinations`, {
-      kind: 'webhook',
-      name: 'Hook',
-      settings: { address: 'https://hooks.example/in' },
-      mapping: [{ to: 'town', as: 'text', origin: { from: 'field', field: 'town' } }],
-      triggers: { tags: ['vip'] },
-      who: { field: 'town', is: 'equal', value: 'Harwick' },
-    });
+    const { id } = await api.post<DestinationPage>(
+      `${CLIENT}/destinations`,
+      webhookTo('Hook', 'https://hooks.example/in', {
+        triggers: { tags: ['vip'] },
+        who: { field: 'town', is: 'equal', value: 'Harwick' },
+      }),
+    );
     await api.post(`${CLIENT}/destinations/${id}/state`, { state: 'on' });
     for (const tag of ['other', 'vip'])
       await api.post(`${CLIENT}/people/actions`, { people: { ids: [one, other] }, action: { do: 'add tag', tag } });
@@ -215,14 +222,10 @@ test('nobody waits for another system that takes its time; who is erased meanwhi
   try {
     const { api } = stage;
     const personId = await make('Anna', { town: 'Harwick' });
-    const { id } = await api.post<DestinationPage>(`${CLIENT}/destinations`, {
-      kind: 'webhook',
-      name: 'Hook',
-      settings: { address: 'https://slow.example/in' },
-      mapping: [{ to: 'town', as: 'text', origin: { from: 'field', field: 'town' } }],
-      triggers: { tags: ['vip'] },
-      who: null,
-    });
+    const { id } = await api.post<DestinationPage>(
+      `${CLIENT}/destinations`,
+      webhookTo('Hook', 'https://slow.example/in', { triggers: { tags: ['vip'] } }),
+    );
     stage.standins.outside.answer({ host: 'slow.example', status: 200, body: {}, headers: {}, slowMs: 12_000 });
     const order: string[] = [];
     // More than there are connections to the database.
@@ -296,14 +299,8 @@ test('a finished run brings a delivery about, and so does a time of the day, of 
   const { stage, make, deliveries } = await stageOf(clock);
   try {
     const { api } = stage;
-    const hook = (triggers: object, who: object | null = null) => ({
-      kind: 'webhook',
-      name: JSON.stringify(triggers),
-      settings: { address: 'https://hooks.example/in' },
-      mapping: [{ to: 'town', as: 'text', origin: { from: 'field', field: 'town' } }],
-      triggers,
-      who,
-    });
+    const hook = (triggers: SaveDestination['triggers'], who: SaveDestination['who'] = null) =>
+      webhookTo(JSON.stringify(triggers), 'https://hooks.example/in', { triggers, who });
     await expect(api.post(`${CLIENT}/destinations`, hook({ runs: ['No such loop'] }))).rejects.toThrow(/has no loop “No such loop”/);
     await stage.publish(
       '{ format: dart-loop/1, name: Short, cues: [{ kind: keyword, words: [short], match: exactly }], scenes: [{ name: One, steps: [{ kind: say, text: Done. }] }] }',

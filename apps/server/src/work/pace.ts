@@ -18,8 +18,7 @@ export class Pace {
   async turn(): Promise<void> {
     const now = this.clock.now();
     const at = this.nextAt();
-    if (this.#last.length >= this.most) this.#last.shift();
-    this.#last.push(at);
+    this.#note(at);
     if (at > now) await this.clock.until(at);
   }
 
@@ -27,15 +26,14 @@ export class Pace {
   take(): number | null {
     const now = this.clock.now();
     if (this.nextAt() > now) return null;
-    if (this.#last.length >= this.most) this.#last.shift();
-    this.#last.push(now);
+    this.#note(now);
     return now;
   }
 
   /** What had the place goes only now: its window begins now. */
   goes(place: number): void {
     this.giveBack(place);
-    this.#last.push(this.clock.now());
+    this.#note(this.clock.now());
   }
 
   /** What had the place did not go after all: it is free again. */
@@ -48,6 +46,11 @@ export class Pace {
   nextAt(): number {
     const oldest = this.#last.length < this.most ? 0 : this.#last[0]! + this.windowMs;
     return Math.max(this.clock.now(), oldest, this.#holdUntil, this.#last.at(-1) ?? 0);
+  }
+
+  #note(at: number): void {
+    if (this.#last.length >= this.most) this.#last.shift();
+    this.#last.push(at);
   }
 
   /** Nothing goes before this moment. */

@@ -1,5 +1,5 @@
 import { router, useLocalSearchParams } from 'expo-router';
-import { useEffect, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
 import type { DeliveryPage, DestinationPage, FieldsPage, PeopleVocabulary, PreviewRow } from '@dart-loop/contract';
@@ -15,6 +15,7 @@ import { ask } from '../session/api';
 import { Refusal } from '../session/Refusal';
 import { useAct } from '../session/useAct';
 import { useSession } from '../session/useSession';
+import { useWritten } from '../session/useWritten';
 import { Copies } from './Copies';
 import { Deliveries, OneDelivery } from './Deliveries';
 import { draftOf, emptyDraft, savedOf, type DestinationDraft } from './draft';
@@ -41,9 +42,8 @@ export function Destination() {
 function Open({ client, page, onPage }: { client: string; page: DestinationPage | null; onPage: (next: DestinationPage) => void }) {
   const path = `/clients/${client}/destinations`;
   const { mutate } = useSWRConfig();
-  const [draft, setDraft] = useState<DestinationDraft>(() => (page ? draftOf(page) : emptyDraft('contact')));
-  const [changed, setChanged] = useState(false);
-  const [seen, setSeen] = useState(page?.revision);
+  const stands = useMemo(() => (page ? draftOf(page) : emptyDraft('contact')), [page]);
+  const { written: draft, changed, seen, write, leave } = useWritten(stands, page?.revision);
   const { see } = useLocalSearchParams<{ see?: string }>();
   const [face, setFace] = useState<'columns' | 'set up' | 'deliveries' | 'clients'>(
     page ? (see === 'deliveries' ? 'deliveries' : 'columns') : 'set up',
@@ -54,31 +54,22 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
   const session = useSession().data;
   const others = (session?.clients.length ?? 0) > 1 && may(session!.account.role, 'change sync');
   const own = `${path}/${page?.id}`;
-  const change = (next: Partial<DestinationDraft>) => {
-    setDraft((now) => ({ ...now, ...next }));
-    setChanged(true);
-  };
+  const change = (next: Partial<DestinationDraft>) => write((now) => ({ ...now, ...next }));
   const { act, busy, failure } = useAct(() =>
     mutate((key) => typeof key === 'string' && (key === path || (page !== null && key === `${own}/preview`))),
   );
   const show = (work: () => Promise<DestinationPage>) => act(async () => onPage(await work()));
-  const fill = (next: DestinationPage) => {
-    setDraft(draftOf(next));
-    setSeen(next.revision);
-    setChanged(false);
-    return next;
+  const settle = (next: DestinationPage) => {
+    onPage(next);
+    leave();
   };
-  // What others change stands here at once, as long as nothing is being written.
-  useEffect(() => {
-    if (page && !changed && page.revision !== seen) fill(page);
-  }, [page, changed, seen]);
   /** `over`: whatever somebody else has made of it meanwhile. */
   const keep = (over = false) =>
     act(async () => {
       const saved = savedOf(draft);
       if (!saved.ok) throw new Error(saved.problem);
       if (!page) return router.replace(`/${client}/sync/${(await ask<DestinationPage>('POST', path, saved.destination)).id}`);
-      onPage(fill(await ask<DestinationPage>('PUT', over ? own : `${own}?seen=${seen}`, saved.destination)));
+      settle(await ask<DestinationPage>('PUT', over ? own : `${own}?seen=${seen}`, saved.destination));
     });
   const readColumns = () =>
     show(async () => {
@@ -101,7 +92,7 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
     <Refusal
       failure={failure}
       busy={busy}
-      onTheirs={() => void show(async () => fill(await ask<DestinationPage>('GET', own)))}
+      onTheirs={() => void act(async () => settle(await ask<DestinationPage>('GET', own)))}
       onMine={() => void keep(true)}
     />
   );
@@ -126,7 +117,7 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
             options={(Object.keys(DESTINATION_KINDS) as DestinationKindName[]).map(
               (kind) => [kind, DESTINATION_KINDS[kind].words] as const,
             )}
-            onChange={(kind) => setDraft({ ...emptyDraft(kind), name: draft.name })}
+            onChange={(kind) => write(({ name }) => ({ ...emptyDraft(kind), name }))}
           />
         )}
         {page && (

@@ -16,6 +16,7 @@ import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { Refusal } from '../session/Refusal';
 import { useAct } from '../session/useAct';
+import { useWritten } from '../session/useWritten';
 import { NOTHING_READ, linesOf, valueOf, withChangedAt, withInto, withWho, type PartLine } from './reading';
 import { heardWords } from './Webhooks';
 
@@ -36,50 +37,47 @@ export function Inlet() {
 function Open({ client, path, page, onPage }: { client: string; path: string; page: InletPage; onPage: (next: InletPage) => void }) {
   const fields = useSWR<FieldsPage, Error>(`/clients/${client}/fields`).data?.fields ?? [];
   const { example } = page;
-  const [mapping, setMapping] = useState<IncomingMapping>(page.reading ?? example?.guess ?? NOTHING_READ);
-  const [tied, setTied] = useState(page.destinationId ?? 'none');
-  const [changed, setChanged] = useState(false);
-  const [seen, setSeen] = useState(page.revision);
-  const [tried, setTried] = useState<string[] | null>(null);
+  const { written, changed, seen, write, leave } = useWritten<{ mapping: IncomingMapping; tied: string }>(
+    { mapping: page.reading ?? example?.guess ?? NOTHING_READ, tied: page.destinationId ?? 'none' },
+    page.revision,
+  );
+  const { mapping, tied } = written;
+  /** What would become of the example, as the webhook was read when it was tried. */
+  const [tried, setTried] = useState<{ words: string[]; revision: string } | null>(null);
+  /** What was to be kept last. */
+  const [wanted, setWanted] = useState<IncomingMapping | null>(null);
   const { act, busy, failure } = useAct();
+  const change = (next: Partial<typeof written>) => {
+    write((now) => ({ ...now, ...next }));
+    setTried(null);
+  };
   // A new example brings its own guess, unless there is a mapping already.
   const guess = example?.guess;
   const from = example?.at;
   useEffect(() => {
     if (from === undefined || page.reading) return;
-    setMapping(guess!);
-    setChanged(true);
-    setTried(null);
+    change({ mapping: guess! });
     // eslint-disable-next-line react-hooks/exhaustive-deps -- told by its moment: the guess is made anew with every answer
   }, [from]);
-  const change = (next: IncomingMapping) => {
-    setMapping(next);
-    setChanged(true);
-    setTried(null);
-  };
   const destinationId = tied === 'none' ? null : tied;
   const listen = (on: boolean) => act(async () => onPage(await ask<InletPage>('POST', `${path}/listen`, { on })));
-  const fill = (next: InletPage) => {
+  const settle = (next: InletPage) => {
     onPage(next);
-    setMapping(next.reading ?? NOTHING_READ);
-    setTied(next.destinationId ?? 'none');
-    setSeen(next.revision);
-    setChanged(false);
+    leave();
     setTried(null);
   };
   /** `over`: whatever somebody else has made of it meanwhile. */
   const keep = (reading: IncomingMapping | null, over = false) =>
     act(async () => {
+      setWanted(reading);
       const body = { reading, destinationId: reading ? destinationId : null };
-      fill(await ask<InletPage>('PUT', over ? `${path}/reading` : `${path}/reading?seen=${seen}`, body));
+      settle(await ask<InletPage>('PUT', over ? `${path}/reading` : `${path}/reading?seen=${seen}`, body));
     });
-  // What others change stands here at once, as long as nothing is being written.
-  useEffect(() => {
-    if (!changed && page.revision !== seen) fill(page);
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- told by the revision; `fill` is made anew each time
-  }, [page.revision, changed, seen]);
   const tryIt = () =>
-    act(async () => setTried((await ask<TriedReading>('POST', `${path}/try`, { reading: mapping, destinationId })).words));
+    act(async () => {
+      const { words } = await ask<TriedReading>('POST', `${path}/try`, { reading: mapping, destinationId });
+      setTried({ words, revision: page.revision });
+    });
   const lines = linesOf(example, mapping);
   return (
     <View style={{ gap: 16 }}>
@@ -88,8 +86,8 @@ function Open({ client, path, page, onPage }: { client: string; path: string; pa
       <Refusal
         failure={failure}
         busy={busy}
-        onTheirs={() => void act(async () => fill(await ask<InletPage>('GET', path)))}
-        onMine={() => void keep(changed ? mapping : null, true)}
+        onTheirs={() => void act(async () => settle(await ask<InletPage>('GET', path)))}
+        onMine={() => void keep(wanted, true)}
       />
       {!page.reading && !example && !page.listensUntil && (
         <Words>
@@ -120,7 +118,14 @@ function Open({ client, path, page, onPage }: { client: string; path: string; pa
           <Words kind="heading">What its parts are</Words>
           <View role="list" aria-label="Parts">
             {lines.map((line) => (
-              <Part key={line.path} line={line} hasExample={example !== null} mapping={mapping} fields={fields} onChange={change} />
+              <Part
+                key={line.path}
+                line={line}
+                hasExample={example !== null}
+                mapping={mapping}
+                fields={fields}
+                onChange={(next) => change({ mapping: next })}
+              />
             ))}
           </View>
           {mapping.who.length === 0 && (
@@ -141,11 +146,7 @@ function Open({ client, path, page, onPage }: { client: string; path: string; pa
             label="It tells of changes in"
             value={tied}
             options={[['none', 'no destination'] as const, ...page.destinations.map(({ id, name }) => [id, name] as const)]}
-            onChange={(id) => {
-              setTied(id);
-              setChanged(true);
-              setTried(null);
-            }}
+            onChange={(id) => change({ tied: id })}
           />
           <Words kind="small">
             Then what we have sent there is not taken for news when it comes back, and where ours wins, ours goes there again.
@@ -160,9 +161,9 @@ function Open({ client, path, page, onPage }: { client: string; path: string; pa
           )}
         </View>
       )}
-      {tried && (
+      {tried?.revision === page.revision && (
         <View role="status" style={{ gap: 2 }}>
-          {tried.map((words) => (
+          {tried.words.map((words) => (
             <Words key={words}>{words}</Words>
           ))}
           <Words kind="small">Nothing has been changed.</Words>
