@@ -6,6 +6,9 @@ import { writeTerms, type KnownPerson } from '../apps/server/src/people/facts';
 import { askedOf, countChosen } from '../apps/server/src/people/select';
 import { beginTallies, foldTallies } from '../apps/server/src/people/tally';
 import type { Connection } from '../apps/server/src/db/pool';
+import { wallClock } from '../apps/server/src/clock';
+import { makeLog } from '../apps/server/src/server';
+import { Resting } from '../apps/server/src/work/resting';
 import { median, print } from './figures';
 
 const PEOPLE = 1_000_000;
@@ -107,7 +110,7 @@ export async function writeTally(db: pg.Client, clientId: number): Promise<void>
   const pool = db as unknown as pg.Pool;
   await beginTallies(pool);
   for (;;) {
-    await foldTallies(pool, { now: () => Date.now() + 3_600_000 });
+    await foldTallies(pool, { now: () => Date.now() + 3_600_000 }, new Resting(wallClock, makeLog('silent')));
     const { rows } = await db.query<{ written: boolean }>(
       "select state = 'counting' and not exists (select from tally_open where client_id = $1) as written from tallied where client_id = $1",
       [clientId],

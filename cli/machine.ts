@@ -47,20 +47,39 @@ export function needPackages(wanted: { browser: boolean }, say: (words: string) 
     throw new Stop(`Debian's packages could not be installed. apt-get says:\n${(installed.stderr || installed.stdout).slice(-2_000)}`);
 }
 
-/** The first port from `wished` on that nothing listens at on loopback; any free one when `wished` is 0. */
-export async function freePort(wished: number): Promise<number> {
-  for (let port = wished; port < wished + 200; port++) {
-    const free = await new Promise<number | null>((resolve) => {
-      const server = createServer();
-      server.once('error', () => resolve(null));
-      server.listen(port, '127.0.0.1', () => {
-        const address = server.address();
-        server.close(() => resolve(typeof address === 'object' && address ? address.port : null));
-      });
+/** Ports that outgoing connections are not given by themselves: below the range that Linux takes those from. */
+const OWN_PORTS = { from: 20_000, to: 32_000 };
+
+/** A port that is ours from the moment it was chosen until whoever is to listen there is started. */
+export interface TakenPort {
+  port: number;
+  /** Lets go of it, just before it is listened at. */
+  release(): Promise<void>;
+}
+
+/**
+ * Takes the first port from `wished` on that nothing listens at on loopback; any one when `wished` is 0. It is held meanwhile, so that nobody else
+ * takes it while the world is loaded; and it is none of those that connections are given, as one of those may be taken by somebody who merely knocks at it.
+ */
+export async function takePort(wished: number): Promise<TakenPort> {
+  const first = wished || OWN_PORTS.from + Math.floor(Math.random() * (OWN_PORTS.to - OWN_PORTS.from - 200));
+  for (let port = first; port < first + 200; port++) {
+    const holder = createServer((socket) => socket.destroy());
+    const isOurs = await new Promise<boolean>((resolve) => {
+      holder.once('error', () => resolve(false));
+      holder.listen(port, '127.0.0.1', () => resolve(true));
     });
-    if (free !== null) return free;
+    // Closing what is closed already is no error here.
+    if (isOurs) return { port, release: () => new Promise((resolve) => holder.close(() => resolve())) };
   }
-  throw new Stop(`No free port was found between ${wished} and ${wished + 200}.`);
+  throw new Stop(`No free port was found between ${first} and ${first + 200}.`);
+}
+
+/** The same for whoever listens there at once. */
+export async function freePort(wished: number): Promise<number> {
+  const taken = await takePort(wished);
+  await taken.release();
+  return taken.port;
 }
 
 export function isAlive(pid: number): boolean {

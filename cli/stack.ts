@@ -2,9 +2,9 @@ import { existsSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { readConfig, type Config } from '../apps/server/src/config';
 import { buildServers, buildWeb } from './build';
-import { startChild, type Child } from './children';
+import { keepRunning, startChild, type Child } from './children';
 import { openCluster, removeCluster, type Cluster } from './cluster';
-import { freePort } from './machine';
+import { takePort } from './machine';
 import { isLoaded, loadWorld } from './world';
 
 /** Everything that runs together: database, stand-ins, server. */
@@ -12,7 +12,10 @@ export interface Stack {
   address: string;
   standins: string;
   cluster: Cluster;
-  server: Child;
+  /** The server that runs now: another one where it had to be brought back. */
+  readonly server: Child;
+  /** Starts another server in its place, such as one with an edit. */
+  restart(): Promise<void>;
   /** What the server was started with; a further worker is started with the same. */
   environment: Record<string, string>;
   stop(): Promise<void>;
@@ -72,6 +75,7 @@ export function serverEnvironment(options: {
 export async function startStack(options: StackOptions): Promise<Stack> {
   const step = options.step ?? (() => undefined);
   const started: { stop(): Promise<void> }[] = [];
+  let mailPort = 0;
   const stop = async () => {
     for (const each of started.splice(0).reverse()) await each.stop();
   };
@@ -87,19 +91,31 @@ export async function startStack(options: StackOptions): Promise<Stack> {
     step('Web app');
     const web = options.web ? await buildWeb(step) : null;
     step('Stand-ins: the five channels, mail and other systems');
-    const standins = await startChild(
-      built.standins,
-      [],
-      { STANDINS_STATE: join(options.folder, 'standins.json') },
-      join(options.folder, 'standins.log'),
+    const standinsPort = await takePort(0);
+    const standins = await keepRunning(
+      'the stand-ins',
+      async () => {
+        await standinsPort.release();
+        const state = join(options.folder, 'standins.json');
+        const more = {
+          STANDINS_STATE: state,
+          STANDINS_PORT: String(standinsPort.port),
+          ...(mailPort && { STANDINS_MAIL_PORT: String(mailPort) }),
+        };
+        return startChild(built.standins, [], more, join(options.folder, 'standins.log'));
+      },
+      step,
     );
     started.push(standins);
-    const port = await freePort(options.wishedPort);
-    const mailPort = await mailPortOf(standins.address);
+    const { address: standinsAddress } = standins.child;
+    const taken = await takePort(options.wishedPort);
+    started.push({ stop: taken.release });
+    const { port } = taken;
+    mailPort = await mailPortOf(standinsAddress);
     const environment = serverEnvironment({
       cluster,
       port,
-      standins: standins.address,
+      standins: standinsAddress,
       mailPort,
       web,
       files: join(options.folder, 'files'),
@@ -108,15 +124,32 @@ export async function startStack(options: StackOptions): Promise<Stack> {
     if (options.world && !(await isLoaded(cluster.owner))) {
       step('Demo world: five clients, their loops, and a week of conversations played through the real webhooks');
       writeFileSync(loading, '');
-      await loadWorld(cluster.owner, readConfig(environment), standins.address, Date.now(), (done, of) => {
+      await loadWorld(cluster.owner, readConfig(environment), standinsAddress, Date.now(), (done, of) => {
         if (done % 50 === 0 || done === of) step(`  ${done} of ${of} messages and taps`);
       });
       rmSync(loading);
     }
     step('Server');
-    const server = await startChild(built.server, [], environment, join(options.folder, 'server.log'), options.nodeArgs);
-    started.push(server);
-    return { address: environment.DARTLOOP_ADDRESS!, standins: standins.address, cluster, server, environment, stop };
+    const start = async () => {
+      await taken.release();
+      return startChild(built.server, [], environment, join(options.folder, 'server.log'), options.nodeArgs);
+    };
+    let server = await keepRunning('the server', start, step);
+    started.push({ stop: () => server.stop() });
+    return {
+      address: environment.DARTLOOP_ADDRESS!,
+      standins: standinsAddress,
+      cluster,
+      get server() {
+        return server.child;
+      },
+      async restart() {
+        await server.stop();
+        server = await keepRunning('the server', start, step);
+      },
+      environment,
+      stop,
+    };
   } catch (error) {
     await stop();
     throw error;

@@ -2,7 +2,6 @@ import { spawn } from 'node:child_process';
 import { join } from 'node:path';
 import { context } from 'esbuild';
 import { serverBundle } from '../build';
-import { startChild, type Child } from '../children';
 import { freePort, needPackages } from '../machine';
 import { DATA, ROOT } from '../places';
 import { startStack } from '../stack';
@@ -13,7 +12,6 @@ export async function dev(): Promise<void> {
   needPackages({ browser: false }, console.log);
   const folder = join(DATA, 'dev');
   const stack = await startStack({ folder, wishedPort: 4700, world: true, web: false, step: console.log });
-  let server: Child = stack.server;
   let restarting: Promise<void> = Promise.resolve();
   let first = true;
   const options = serverBundle();
@@ -30,8 +28,7 @@ export async function dev(): Promise<void> {
               return;
             }
             restarting = restarting.then(async () => {
-              await server.stop();
-              server = await startChild(options.outfile, [], stack.environment, join(folder, 'server.log'));
+              await stack.restart();
               console.log('The server runs with your edit.');
             });
             restarting.catch((error: Error) => console.error(`The server did not start: ${error.message}`));
@@ -63,6 +60,5 @@ export async function dev(): Promise<void> {
   web.kill('SIGTERM');
   await watching.dispose();
   await restarting.catch(() => undefined);
-  await server.stop();
   await stack.stop();
 }

@@ -2,6 +2,7 @@ import type { Response } from 'express';
 import type { SomebodyHere } from '@dart-loop/contract';
 import pg from 'pg';
 import type { Logger } from 'pino';
+import { toJson } from './db/json';
 
 const CHANNEL = 'dart_loop';
 /** Changes are told at most this often. */
@@ -24,7 +25,7 @@ export class Live {
   constructor(
     private readonly databaseUrl: string,
     private readonly log: Logger,
-    private readonly onLines: () => void,
+    private readonly onLines: () => Promise<void>,
   ) {}
 
   async start(): Promise<void> {
@@ -69,7 +70,7 @@ export class Live {
     const message: Message = { clients: [], here: { clientId, ...here } };
     if (!this.#db) return this.#hear(message);
     this.#db
-      .query('select pg_notify($1, $2)', [CHANNEL, JSON.stringify(message)])
+      .query('select pg_notify($1, $2)', [CHANNEL, toJson(message)])
       .catch((error: Error) => this.log.warn({ error: error.message }, 'who is here could not be told'));
   };
 
@@ -100,19 +101,22 @@ export class Live {
       this.#linesChanged = false;
       if (this.#db)
         this.#db
-          .query('select pg_notify($1, $2)', [CHANNEL, JSON.stringify(message)])
+          .query('select pg_notify($1, $2)', [CHANNEL, toJson(message)])
           .catch((error: Error) => this.log.warn({ error: error.message }, 'a change could not be told'));
       else this.#hear(message);
     }, GATHER_MS);
   }
 
   #hear(message: Message): void {
-    if (message.lines) this.onLines();
+    if (message.lines)
+      this.onLines().catch(
+        (error: Error) => this.#stopped || this.log.error({ error: error.message }, 'changed lines could not be taken up'),
+      );
     const { here } = message;
     for (const { response, sees } of this.#screens) {
-      if (here && sees(here.clientId)) response.write(`event: here\ndata: ${JSON.stringify(here)}\n\n`);
+      if (here && sees(here.clientId)) response.write(`event: here\ndata: ${toJson(here)}\n\n`);
       const clients = message.clients.filter(sees);
-      if (clients.length > 0) response.write(`data: ${JSON.stringify({ clients })}\n\n`);
+      if (clients.length > 0) response.write(`data: ${toJson({ clients })}\n\n`);
     }
   }
 }

@@ -1,7 +1,12 @@
 import { readConfig } from './config';
-import { startServer, startWorker } from './server';
+import { makeLog, startServer, startWorker } from './server';
 
 /** `main.ts` starts the server; `main.ts worker` starts one more worker of the message path. */
+// Every loop of ours sees to its own failures; what slips through is written down, and does not end what all clients stand on.
+process.on('unhandledRejection', (error) =>
+  makeLog('error').error({ error: (error as Error)?.stack ?? String(error) }, 'a failure was not seen to'),
+);
+
 const running = await (process.argv[2] === 'worker' ? startWorker : startServer)(readConfig(process.env));
 const stop = () => {
   void running.stop().then(

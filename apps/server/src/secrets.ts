@@ -1,5 +1,6 @@
 import { createCipheriv, createDecipheriv, createHash, createHmac, randomBytes, scrypt, timingSafeEqual } from 'node:crypto';
 import { promisify } from 'node:util';
+import { toJson } from './db/json';
 
 const scryptAsync = promisify<string, Buffer, number, { N: number; r: number; p: number }, Buffer>(scrypt);
 const COST = { N: 16_384, r: 8, p: 5 };
@@ -8,7 +9,7 @@ const COST = { N: 16_384, r: 8, p: 5 };
 export function seal(key: Buffer, value: Record<string, string>): Buffer {
   const nonce = randomBytes(12);
   const cipher = createCipheriv('aes-256-gcm', key, nonce);
-  const body = Buffer.concat([cipher.update(JSON.stringify(value), 'utf8'), cipher.final()]);
+  const body = Buffer.concat([cipher.update(toJson(value), 'utf8'), cipher.final()]);
   return Buffer.concat([nonce, cipher.getAuthTag(), body]);
 }
 

@@ -8,7 +8,8 @@ import { peopleOperations } from './api/people';
 import { makeAdapters } from './channels';
 import { wallClock, type Clock } from './clock';
 import type { Config } from './config';
-import { openPool, type Db } from './db/pool';
+import { openPool, whenReachable, type Db } from './db/pool';
+import { health } from './http/health';
 import { makeApp } from './http/app';
 import { hookHandler, isHook } from './http/hooks';
 import { copyRoutes } from './http/copies';
@@ -53,8 +54,9 @@ export function makeLog(level: Config['log']): Logger {
 /** The message path alone, for one more worker process. */
 export async function startWorker(config: Config, clock: Clock = wallClock): Promise<{ stop(): Promise<void> }> {
   const log = makeLog(config.log);
-  const live = new Live(config.laneDatabase, log, () => void path.linesChanged());
-  const path = new MessagePath({
+  await whenReachable(config.laneDatabase, log);
+  const live: Live = new Live(config.laneDatabase, log, () => path.linesChanged());
+  const path: MessagePath = new MessagePath({
     laneDatabase: config.laneDatabase,
     key: config.key,
     clock,
@@ -82,14 +84,11 @@ export async function startWorker(config: Config, clock: Clock = wallClock): Pro
 /** Starts everything that one process does: webhooks, message path, API, web app. */
 export async function startServer(config: Config, clock: Clock = wallClock): Promise<RunningServer> {
   const log = makeLog(config.log);
-  const database = openPool(config.appDatabase, 10, 'dart-loop http');
+  await whenReachable(config.laneDatabase, log);
+  const database = openPool(config.appDatabase, { most: 10, name: 'dart-loop http', statementMs: 30_000, waitMs: 5_000 });
   const adapters = makeAdapters(config);
-  const live = new Live(
-    config.laneDatabase,
-    log,
-    () => void path.linesChanged().catch((error: Error) => log.error({ error: error.message }, 'changed lines could not be taken up')),
-  );
-  const path = new MessagePath({
+  const live: Live = new Live(config.laneDatabase, log, () => path.linesChanged());
+  const path: MessagePath = new MessagePath({
     laneDatabase: config.laneDatabase,
     key: config.key,
     clock,
@@ -142,14 +141,6 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   ];
   const woken = () => path.wake();
   const operations = [...peopleOperations({ clock, key: config.key, woken }), ...loopOperations({ clock, woken }), ...eventOperations()];
-  const healthy = async () => {
-    try {
-      await database.query('select 1');
-      return true;
-    } catch {
-      return false;
-    }
-  };
   const app = makeApp({
     config,
     database,
@@ -157,13 +148,15 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     live,
     routes,
     log,
-    healthy,
+    health: () => health(path),
     inletCalls: inletCalls({ database, clock, key: config.key, wake: () => path.wake() }),
     apiDoor: apiDoor(database, clock, operations, () => address),
   });
   const hooks = hookHandler(path, adapters, log);
   const server = createServer((request, response) => (isHook(request) ? void hooks(request, response) : app(request, response)));
   server.keepAliveTimeout = 30_000;
+  // Whoever sends half a request is not waited for.
+  server.headersTimeout = 20_000;
   await listen(server, config.port, config.host);
   address ||= `http://${config.host}:${(server.address() as AddressInfo).port}`;
   await live.start();
@@ -185,9 +178,22 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   };
 }
 
-function listen(server: Server, port: number, host: string): Promise<void> {
-  return new Promise((resolve, reject) => {
-    server.once('error', reject);
-    server.listen(port, host, () => resolve());
-  });
+const LISTEN_TRIES = 40;
+const LISTEN_PAUSE_MS = 250;
+
+/** Listens; one that was just ended may not have let go of the port yet. */
+async function listen(server: Server, port: number, host: string): Promise<void> {
+  for (let tries = 1; ; tries++)
+    try {
+      return await new Promise((resolve, reject) => {
+        server.once('error', reject);
+        server.listen(port, host, () => {
+          server.off('error', reject);
+          resolve();
+        });
+      });
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code !== 'EADDRINUSE' || port === 0 || tries === LISTEN_TRIES) throw error;
+      await new Promise((resolve) => setTimeout(resolve, LISTEN_PAUSE_MS));
+    }
 }

@@ -1,5 +1,7 @@
 import type { ListRow, MergePreview, PeopleCount, PersonPage, Proof, SegmentRow, TaskView } from '@dart-loop/contract';
-import { WoundClock } from '../src/clock';
+import { WoundClock, wallClock } from '../src/clock';
+import { makeLog } from '../src/server';
+import { Resting } from '../src/work/resting';
 import { Stage, until } from './support/stage';
 import { remains } from './support/remains';
 
@@ -474,17 +476,17 @@ describe('erasing', () => {
       expect(before.messages).toBeGreaterThan(20);
       await stage.db.query(`update client set retention = '{"messages": 10, "people": 100}' where id = 1`);
       const at = (days: number) => clock.now() + days * 86_400_000;
-      while (await keepRetention(lane, at(5), Buffer.alloc(32)));
+      while (await keepRetention(lane, at(5), Buffer.alloc(32), new Resting(wallClock, makeLog('silent'))));
       expect(await stage.one('select (select count(*) from message where client_id = 1)::int as messages')).toEqual({
         messages: before.messages,
       });
-      while (await keepRetention(lane, at(11), Buffer.alloc(32)));
+      while (await keepRetention(lane, at(11), Buffer.alloc(32), new Resting(wallClock, makeLog('silent'))));
       expect(
         await stage.one(
           "select (select count(*) from message where client_id = 1 and status <> 'queued')::int as messages, (select count(*) from person where client_id = 1)::int as people",
         ),
       ).toEqual({ messages: 0, people: before.people });
-      while (await keepRetention(lane, at(101), Buffer.alloc(32)));
+      while (await keepRetention(lane, at(101), Buffer.alloc(32), new Resting(wallClock, makeLog('silent'))));
       expect(await stage.one('select count(*)::int as people from person where client_id = 1')).toEqual({ people: 0 });
     } finally {
       await lane.end();

@@ -2,6 +2,9 @@ import fc from 'fast-check';
 import pg from 'pg';
 import type { PersonFacts } from '@dart-loop/core';
 import { ABOUT_NOW, LOOPS, SEGMENTS, person, rule } from '../../../packages/core/test/peopleArbitraries';
+import { wallClock } from '../src/clock';
+import { makeLog } from '../src/server';
+import { Resting } from '../src/work/resting';
 import { segmentSql } from '../src/people/segmentSql';
 import { beginTallies, countByTally, foldTallies } from '../src/people/tally';
 import { tsquery, type TermQuery } from '../src/people/termQuery';
@@ -35,7 +38,7 @@ afterAll(() => db.end());
 const asPool = () => db as unknown as pg.Pool;
 /** Lets the server's own work write all that it would by and by. */
 async function fold(now = Date.now()): Promise<void> {
-  while (await foldTallies(asPool(), { now: () => now }));
+  while (await foldTallies(asPool(), { now: () => now }, new Resting(wallClock, makeLog('silent'))));
 }
 const foldSome = (most: number) => db.query('select fold_tally($1, $2, now())', [CLIENT, most]);
 

@@ -17,7 +17,7 @@ export class MailStandin {
   port = 0;
   #server: SMTPServer | null = null;
 
-  async start(): Promise<number> {
+  async start(port = 0): Promise<number> {
     const server = new SMTPServer({
       authOptional: true,
       disabledCommands: ['STARTTLS', 'AUTH'],
@@ -35,7 +35,7 @@ export class MailStandin {
     });
     server.on('error', () => undefined);
     this.#server = server;
-    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', () => resolve()));
+    await new Promise<void>((resolve) => server.listen(port, '127.0.0.1', () => resolve()));
     this.port = (server.server.address() as AddressInfo).port;
     return this.port;
   }

@@ -3,7 +3,7 @@ import type { AddressInfo } from 'node:net';
 import { makeStandins } from './standins';
 
 const { app, telegram, sms, graph, mail } = makeStandins();
-await mail.start();
+await mail.start(Number(process.env.STANDINS_MAIL_PORT ?? 0));
 const server = app.listen(Number(process.env.STANDINS_PORT ?? 0), '127.0.0.1', () =>
   process.send?.({ address: `http://127.0.0.1:${(server.address() as AddressInfo).port}` }),
 );

@@ -2,7 +2,7 @@ import { Router, json, type Request, type Response } from 'express';
 import type { Scope } from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import { withClients, type Connection, type Db } from '../db/pool';
-import { aMinute } from '../http/limits';
+import { aMinute, refuseTooDeep } from '../http/limits';
 import { Problem, asProblem, badInput, notFound } from '../http/problem';
 import type { OpenClient } from '../http/route';
 import { isUuid } from '../ids';
@@ -34,7 +34,7 @@ export function apiDoor(database: Db, clock: Clock, operations: readonly Operati
     next();
   });
   router.use(aMinute(MOST_A_MINUTE, { keyGenerator: (_request, response) => String(keyIn(response as Response).id) }));
-  router.use(json({ limit: '256kb' }));
+  router.use(json({ limit: '256kb' }), refuseTooDeep);
   for (const each of operations)
     router[each.method](each.path.replace(/\{(\w+)\}/g, ':$1'), async (request, response) => {
       const key = keyIn(response);
@@ -49,6 +49,8 @@ export function apiDoor(database: Db, clock: Clock, operations: readonly Operati
       for (const [name, value] of Object.entries(params)) if (!isUuid(value)) throw notFound(name.replace(/Id$/, ''));
       const afterwards: (() => void)[] = [];
       const answer = await withClients(database, [key.client_id], async (db) => {
+        // Done again from the beginning where it gave way to another transaction.
+        afterwards.length = 0;
         const client = await openFor(db, key, clock.now());
         try {
           return await each.handle({

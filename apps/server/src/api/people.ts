@@ -44,7 +44,7 @@ export const peopleOperations = ({ clock, key, woken }: { clock: Clock; key: Buf
           tags: { on: tagsOn, off: tagsOff },
           lists: { on: listsOn, off: listsOff },
           stated: stated ?? null,
-          at: changedAt === undefined ? now : Date.parse(changedAt),
+          at: changedAt === undefined ? now : Math.min(Date.parse(changedAt), now),
           source: caller,
         },
         { kind: 'system', name: caller },

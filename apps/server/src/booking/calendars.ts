@@ -1,4 +1,5 @@
 import { afterBooking, calendarsByName, type Booked, type Calendar, type CalendarFacts, type Taken } from '@dart-loop/core';
+import { toJson } from '../db/json';
 import type { Connection, Db } from '../db/pool';
 import type { Changes } from '../work/apply';
 
@@ -87,7 +88,7 @@ export async function writeBookings(db: Connection, bookings: Changes['bookings'
     const { rowCount } = await db.query({
       name: each.is_move ? 'move-booking' : 'book',
       text: each.is_move ? MOVE : BOOK,
-      values: [JSON.stringify(each)],
+      values: [toJson(each)],
     });
     if (rowCount === 0) throw new Error('a booking that moves, or its calendar, is not there any more');
   }
@@ -96,7 +97,7 @@ export async function writeBookings(db: Connection, bookings: Changes['bookings'
     text: `insert into booking_change (client_id, booking_id, person_id, calendar, what, starts_at, at, by)
            select client_id, id, person_id, calendar, case when is_move then 'moved' else 'booked' end, starts_at, at, by
            from json_to_recordset($1::json) as t (client_id int, id uuid, person_id uuid, calendar text, is_move boolean, starts_at timestamptz, at timestamptz, by jsonb)`,
-    values: [JSON.stringify(bookings)],
+    values: [toJson(bookings)],
   });
 }
 

@@ -60,8 +60,8 @@ export interface Lead {
 
 export interface HookReading {
   received: Received[];
-  /** Signed, but not understood: a sentence each. */
-  aside: { reason: string; body: string }[];
+  /** Signed, but not understood: a sentence each, and a request that holds this part alone, so that it can be read again. */
+  aside: { kind?: AsideKind; reason: string; body: string }[];
   statuses?: StatusReport[];
   /** Lead forms that were submitted; what was answered is asked for. */
   leads?: Lead[];
@@ -72,6 +72,12 @@ export interface HookReading {
   /** Done once the events are stored, best effort, such as ending a tapped button's waiting sign. */
   afterwards?: (() => Promise<void>)[];
 }
+
+/**
+ * Why something lies aside: the platform's words are not understood, an event was refused by the database, deciding it failed, or nobody
+ * can be met yet for a lead form.
+ */
+export type AsideKind = 'not understood' | 'not stored' | 'not decided' | 'lead form';
 
 /** Why a channel did not take something, in plain words, and what to do about it. */
 export interface Failure {

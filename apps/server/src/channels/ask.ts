@@ -2,6 +2,7 @@ import { createReadStream } from 'node:fs';
 import { Agent as PlainAgent, request as plainRequest, type IncomingHttpHeaders } from 'node:http';
 import type { LookupFunction } from 'node:net';
 import { Agent as SecureAgent, request as secureRequest } from 'node:https';
+import { isTooDeep, toJson } from '../db/json';
 
 /** One outgoing call of an adapter: JSON out, JSON in, with a bound on time and size. */
 export type Answer = { kind: 'answer'; status: number; headers: IncomingHttpHeaders; body: unknown } | { kind: 'silence'; reason: string };
@@ -59,7 +60,7 @@ function askOnce(
 ): Promise<Answer | null> {
   return new Promise((resolve) => {
     const isFile = body instanceof FileBody;
-    const payload = method === 'GET' || isFile ? '' : JSON.stringify(body);
+    const payload = method === 'GET' || isFile ? '' : toJson(body);
     const isSecure = url.startsWith('https:');
     const request = (isSecure ? secureRequest : plainRequest)(url, {
       method,
@@ -126,7 +127,9 @@ function askOnce(
 
 function parsed(text: string): unknown {
   try {
-    return JSON.parse(text);
+    const value: unknown = JSON.parse(text);
+    // Nothing of ours walks so deep: it is kept as the text it came as.
+    return isTooDeep(value) ? text.slice(0, 4_000) : value;
   } catch {
     // Not JSON: the status alone speaks.
     return null;

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { readChoiceRef } from '@dart-loop/core';
+import { isTooDeep, toJson } from '../db/json';
 import type { HookReading, Lead, OpenLine, Received, StatusReport } from './adapter';
 
 /** `entry[].messaging[]` and `entry[].changes[]`, as Messenger and Instagram send them. */
@@ -50,8 +51,9 @@ const Entry = z.looseObject({
   id: z.string(),
   time: z.number().optional(),
   messaging: z.array(z.unknown()).optional(),
-  changes: z.array(z.looseObject({ field: z.string(), value: z.unknown() })).optional(),
+  changes: z.array(z.unknown()).optional(),
 });
+const ChangeShape = z.looseObject({ field: z.string(), value: z.unknown() });
 const Body = z.looseObject({ object: z.string(), entry: z.array(z.unknown()).max(1_000) });
 
 /** What marks an echo of a message that we have sent ourselves. */
@@ -78,11 +80,11 @@ export function readMessaging(
   if (!parsed.success) return { ...reading, aside: [{ reason: 'the body does not have the shape of webhook entries', body }] };
   if (parsed.data.object !== object)
     return { ...reading, aside: [{ reason: `it is about a “${parsed.data.object}”, and this line is none`, body }] };
-  const aside = (reason: string, what: unknown) => reading.aside.push({ reason, body: JSON.stringify(what) });
+  const aside = (reason: string, entry: unknown) => reading.aside.push({ reason, body: partOf(body, { object, entry: [entry] }) });
   for (const one of parsed.data.entry) {
-    const entry = Entry.safeParse(one);
-    if (!entry.success) {
-      aside('an entry has no id, so that nobody can tell whose it is', one);
+    const entry = isTooDeep(one) ? null : Entry.safeParse(one);
+    if (!entry?.success) {
+      aside(entry ? 'an entry has no id, so that nobody can tell whose it is' : TOO_DEEP, one);
       continue;
     }
     const { id, messaging = [], changes = [], time } = entry.data;
@@ -92,20 +94,18 @@ export function readMessaging(
     }
     for (const event of messaging) {
       const read = Messaging.safeParse(event);
-      if (!read.success) aside('an event has no sender or recipient', event);
-      else {
-        const found = readEvent(read.data, line);
-        if (typeof found === 'string') aside(found, event);
-        else if (found && 'status' in found) reading.statuses!.push(found);
-        else if (found) reading.received.push(found);
-      }
+      const found = read.success ? readEvent(read.data, line) : 'an event has no sender or recipient, or is not of the shape that is known';
+      if (typeof found === 'string') aside(found, { id, time, messaging: [event] });
+      else if (found && 'status' in found) reading.statuses!.push(found);
+      else if (found) reading.received.push(found);
     }
     for (const each of changes) {
-      const found = change(each, time);
+      const read = ChangeShape.safeParse(each);
+      const found = read.success ? change(read.data, time) : 'a change does not say of what it is';
       if (typeof found !== 'string') {
         if ('form' in found) reading.leads!.push(found);
         else reading.received.push(found);
-      } else if (found !== 'own') aside(found, each);
+      } else if (found !== 'own') aside(found, { id, time, changes: [each] });
     }
   }
   return reading;
@@ -213,6 +213,17 @@ function readAttachment({ type, payload }: z.infer<typeof Attachment>): [Receive
   const what = FILES[type];
   if (what && payload?.url) return [{ kind: 'file', file: { address: payload.url, what } }, `(${what})`];
   return other(OTHERS[type] ?? 'message of an unknown kind');
+}
+
+export const TOO_DEEP = 'a part of it is nested deeper than anything that is known';
+
+/** A request that holds one part of another alone; the whole where the part cannot be written down. */
+export function partOf(whole: string, part: unknown): string {
+  try {
+    return toJson(part);
+  } catch {
+    return whole;
+  }
 }
 
 export function parseJson(body: string): unknown {

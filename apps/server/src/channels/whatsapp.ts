@@ -1,6 +1,7 @@
 import { parsePhoneNumberFromString } from 'libphonenumber-js';
 import { z } from 'zod';
 import { readChoiceRef, type Outgoing, type Template } from '@dart-loop/core';
+import { isTooDeep } from '../db/json';
 import type { Adapter, Connecting, Failure, HookReading, OpenLine, Received, Sent, StatusReport } from './adapter';
 import {
   graphCall,
@@ -13,7 +14,7 @@ import {
   verifyGraph,
   verifyToken,
 } from './graph';
-import { parseJson } from './messaging';
+import { TOO_DEEP, parseJson, partOf } from './messaging';
 import { quoted } from './trouble';
 
 const PLATFORM = 'WhatsApp';
@@ -58,17 +59,17 @@ const Report = z.looseObject({
   errors: z.array(z.looseObject({ code: z.number(), title: z.string().optional() })).optional(),
 });
 const Preference = z.looseObject({ wa_id: z.string(), value: z.string(), timestamp: z.union([z.string(), z.number()]).optional() });
+const Contact = z.looseObject({ wa_id: z.string(), profile: z.looseObject({ name: z.string() }).optional() });
 const Value = z.looseObject({
   metadata: z.looseObject({ phone_number_id: z.string() }),
-  contacts: z.array(z.looseObject({ wa_id: z.string(), profile: z.looseObject({ name: z.string() }).optional() })).optional(),
+  contacts: z.array(z.unknown()).optional(),
   messages: z.array(z.unknown()).optional(),
   statuses: z.array(z.unknown()).optional(),
   user_preferences: z.array(z.unknown()).optional(),
 });
-const Body = z.looseObject({
-  object: z.literal('whatsapp_business_account'),
-  entry: z.array(z.looseObject({ id: z.string(), changes: z.array(z.looseObject({ field: z.string(), value: z.unknown() })) })).max(1_000),
-});
+const Body = z.looseObject({ object: z.literal('whatsapp_business_account'), entry: z.array(z.unknown()).max(1_000) });
+const Entry = z.looseObject({ id: z.string(), changes: z.array(z.unknown()) });
+const Change = z.looseObject({ field: z.string(), value: z.unknown() });
 const SentMessage = z.looseObject({ messages: z.array(z.looseObject({ id: z.string() })).min(1) });
 
 const TemplateList = z.object({
@@ -162,17 +163,34 @@ function read(raw: Buffer, line: OpenLine): HookReading {
   const reading: HookReading = { received: [], aside: [], statuses: [], others: [] };
   const parsed = Body.safeParse(parseJson(body));
   if (!parsed.success) return { ...reading, aside: [{ reason: 'the body does not have the shape of webhook entries', body }] };
-  const aside = (reason: string, what: unknown) => reading.aside.push({ reason, body: JSON.stringify(what) });
-  for (const { field, value } of parsed.data.entry.flatMap((entry) => entry.changes)) {
+  const aside = (reason: string, entry: unknown) =>
+    reading.aside.push({ reason, body: partOf(body, { object: 'whatsapp_business_account', entry: [entry] }) });
+  const all = parsed.data.entry.flatMap((one) => {
+    const entry = isTooDeep(one) ? null : Entry.safeParse(one);
+    if (entry?.success) return entry.data.changes.map((change) => ({ id: entry.data.id, change }));
+    aside(entry ? 'an entry has no id or no changes' : TOO_DEEP, one);
+    return [];
+  });
+  for (const { id: entryId, change } of all) {
+    const read = Change.safeParse(change);
+    if (!read.success) {
+      aside('a change does not say of what it is', { id: entryId, changes: [change] });
+      continue;
+    }
+    const { field, value } = read.data;
     if (field === 'message_template_status_update') {
       reading.templatesChanged = true;
       continue;
     }
     const found = Value.safeParse(value);
     if (!found.success) {
-      aside(`it is a change of “${field}”, which is not read yet`, { field, value });
+      aside(`it is a change of “${field.slice(0, 60)}”, which is not read yet`, { id: entryId, changes: [change] });
       continue;
     }
+    const part = (of: object) => ({
+      id: entryId,
+      changes: [{ field, value: { metadata: found.data.metadata, contacts: found.data.contacts, ...of } }],
+    });
     const { metadata, contacts = [], messages = [], statuses = [], user_preferences = [] } = found.data;
     if (metadata.phone_number_id !== line.account.id) {
       if (!reading.others!.includes(metadata.phone_number_id)) reading.others!.push(metadata.phone_number_id);
@@ -181,12 +199,13 @@ function read(raw: Buffer, line: OpenLine): HookReading {
     for (const one of messages) {
       const message = Message.safeParse(one);
       if (!message.success) {
-        aside('a message lacks its sender, id, time or kind', one);
+        aside('a message lacks its sender, id, time or kind', part({ messages: [one] }));
         continue;
       }
       const { from, id, timestamp } = message.data;
       const [incoming, words] = readMessage(message.data);
-      const [firstName, ...rest] = (contacts.find((each) => each.wa_id === from)?.profile?.name ?? '').split(' ');
+      const contact = contacts.map((each) => Contact.safeParse(each).data).find((each) => each?.wa_id === from);
+      const [firstName, ...rest] = (contact?.profile?.name ?? '').split(' ');
       reading.received.push({
         providerId: id,
         place: null,
@@ -199,7 +218,7 @@ function read(raw: Buffer, line: OpenLine): HookReading {
     }
     for (const one of statuses) {
       const report = Report.safeParse(one);
-      if (!report.success) aside('a report lacks its id, state or recipient', one);
+      if (!report.success) aside('a report lacks its id, state or recipient', part({ statuses: [one] }));
       else {
         const status = readReport(report.data);
         if (status) reading.statuses!.push(status);
@@ -207,7 +226,7 @@ function read(raw: Buffer, line: OpenLine): HookReading {
     }
     for (const one of user_preferences) {
       const wish = Preference.safeParse(one);
-      if (!wish.success) aside('a wish about messages lacks who has it', one);
+      if (!wish.success) aside('a wish about messages lacks who has it', part({ user_preferences: [one] }));
       else
         reading.received.push({
           providerId: `preference:${wish.data.wa_id}:${wish.data.value}:${wish.data.timestamp ?? ''}`,

@@ -1,3 +1,4 @@
+import { toJson } from './json';
 import type { Connection } from './pool';
 
 /** Adds a line to the client's audit trail, in the same transaction as the change itself. `accountId` null: the program itself. */
@@ -14,6 +15,6 @@ export async function audit(
     accountId,
     new Date(now),
     what,
-    JSON.stringify(detail),
+    toJson(detail),
   ]);
 }

@@ -1,13 +1,14 @@
 import compression from 'compression';
-import express, { Router, type ErrorRequestHandler, type Express } from 'express';
+import express, { Router, type ErrorRequestHandler, type Express, type Request } from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { loopJsonSchema } from '@dart-loop/core/files/loopFile';
 import type { Config } from '../config';
 import type { Db } from '../db/pool';
 import type { Live } from '../live';
-import { aMinute } from './limits';
-import { Problem } from './problem';
+import type { Health } from './health';
+import { aMinute, refuseTooDeep } from './limits';
+import { Problem, problemOf } from './problem';
 import { hangRoutes, type Route } from './route';
 import type { Sessions } from './session';
 
@@ -18,7 +19,7 @@ export interface AppParts {
   live: Live;
   routes: Route[];
   log: Logger;
-  healthy: () => Promise<boolean>;
+  health: () => Promise<Health>;
   /** Incoming webhooks of the clients' own systems. */
   inletCalls: Router;
   /** The API for the clients' own systems. */
@@ -26,7 +27,7 @@ export interface AppParts {
 }
 
 /** Everything but the webhooks: what the app asks below /api, the clients' own API below /v1, the JSON Schema, the health of the server, and the web app. */
-export function makeApp({ config, database, sessions, live, routes, log, healthy, inletCalls, apiDoor }: AppParts): Express {
+export function makeApp({ config, database, sessions, live, routes, log, health, inletCalls, apiDoor }: AppParts): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(
@@ -48,8 +49,11 @@ export function makeApp({ config, database, sessions, live, routes, log, healthy
     }),
   );
   app.get('/healthz', async (_request, response) => {
-    const well = await healthy();
-    response.status(well ? 200 : 503).json({ status: well ? 'well' : 'the database cannot be reached' });
+    const { isWell, ...said } = await health();
+    response
+      .status(isWell ? 200 : 503)
+      .set('cache-control', 'no-store')
+      .json(said);
   });
 
   const api = Router();
@@ -77,7 +81,7 @@ export function makeApp({ config, database, sessions, live, routes, log, healthy
     live.open(response, (clientId) => account.clientIds.includes(clientId));
   });
   api.use(compression());
-  api.use(express.json({ limit: '2mb' }));
+  api.use(express.json({ limit: '2mb' }), refuseTooDeep);
   sessions.hang(api, config.demo);
   hangRoutes(api, routes, database, sessions.accountOf);
   api.use(() => {
@@ -112,16 +116,15 @@ function answerProblems(log: Logger): ErrorRequestHandler {
   return (error, request, response, next) => {
     if (response.headersSent) return next(error);
     const problem = problemOf(error);
-    if (problem.status >= 500) log.error({ path: request.path, error: (error as Error).stack }, 'a request failed');
+    if (problem.status === 503) response.set('retry-after', '1');
+    if (problem.status === 503) log.warn({ path: pathOf(request), error: (error as Error).message }, 'a request could not be answered now');
+    else if (problem.status >= 500) log.error({ path: pathOf(request), error: (error as Error).stack }, 'a request failed');
     response.status(problem.status).type('application/problem+json').json(problem.body());
   };
 }
 
-function problemOf(error: unknown): Problem {
-  if (error instanceof Problem) return error;
-  const { status, type } = error as { status?: number; type?: string };
-  if (type === 'entity.too.large') return new Problem(413, 'Too large', 'The body is larger than 2 MB.');
-  if (type === 'entity.parse.failed') return new Problem(400, 'That cannot be used', 'The body is not JSON.');
-  if (status === 404) return new Problem(404, 'Not found', 'There is nothing at this address.');
-  return new Problem(500, 'A fault of ours', 'Something went wrong here. Nothing was half-written; try again.');
+/** Where a request went, for the log: the route as it is declared where there is one, else the path without anything long in it, as tokens stand in some. */
+function pathOf(request: Request): string {
+  const declared = (request.route as { path?: string } | undefined)?.path;
+  return declared === undefined ? request.path.replace(/[\w-]{20,}/g, '…') : request.baseUrl + declared;
 }

@@ -3,6 +3,7 @@ import { BookingsQuery, SaveCalendar, Seen, type BookingRow, type BookingsPage, 
 import { calendarFacts } from '../booking/calendars';
 import type { Clock } from '../clock';
 import { audit } from '../db/audit';
+import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { changePeople } from '../people/change';
@@ -92,7 +93,7 @@ export function bookingRoutes({
       async handle({ db, client, body: { name, ...rule }, account, afterwards }): Promise<CalendarRow[]> {
         const { rowCount } = await db.query(
           'insert into calendar (client_id, id, name, folded, rule, made_at) values ($1, $2, $3, $4, $5, $6) on conflict (client_id, folded) where gone_at is null do nothing',
-          [client.id, newId(clock.now()), name, fold(name), JSON.stringify(rule), new Date(clock.now())],
+          [client.id, newId(clock.now()), name, fold(name), toJson(rule), new Date(clock.now())],
         );
         if (rowCount === 0) throw isTaken('calendar', name);
         return changed({ db, client, account, afterwards }, 'made a calendar', name);
@@ -121,7 +122,7 @@ export function bookingRoutes({
           before.id,
           name,
           fold(name),
-          JSON.stringify(rule),
+          toJson(rule),
         ]);
         return changed({ db, client, account, afterwards }, 'changed a calendar', name);
       },
@@ -207,7 +208,7 @@ export function bookingRoutes({
         const by = byTeam(account);
         await db.query(
           "insert into booking_change (client_id, booking_id, person_id, calendar, what, starts_at, at, by) values ($1, $2, $3, $4, 'cancelled', $5, $6, $7)",
-          [client.id, params.bookingId!, booking.person_id, booking.calendar, booking.starts_at, new Date(now), JSON.stringify(by)],
+          [client.id, params.bookingId!, booking.person_id, booking.calendar, booking.starts_at, new Date(now), toJson(by)],
         );
         // The day and time that stand with the person go, where they are this booking's still.
         const local = localTime(booking.starts_at.getTime(), (await clientFacts(db, client.id)).timeZone);

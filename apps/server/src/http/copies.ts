@@ -3,6 +3,7 @@ import { destinationKind } from '@dart-loop/core/sync/kinds/index';
 import { CopyDestination, type CopyRow } from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import { audit } from '../db/audit';
+import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { seal } from '../secrets';
@@ -85,10 +86,10 @@ export function copyRoutes({ clock, key }: { clock: Clock; key: Buffer }) {
     const values = [
       to.id,
       from.name,
-      JSON.stringify({ ...(from.settings as object), ...(own !== undefined && { address: own }) }),
-      JSON.stringify(from.mapping),
-      JSON.stringify(from.triggers),
-      from.who && JSON.stringify(from.who),
+      toJson({ ...(from.settings as object), ...(own !== undefined && { address: own }) }),
+      toJson(from.mapping),
+      toJson(from.triggers),
+      from.who && toJson(from.who),
       token ? seal(key, { token }) : null,
       token?.slice(-4) ?? null,
     ];

@@ -19,6 +19,7 @@ import {
 } from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import { audit } from '../db/audit';
+import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { clientFacts, readPeople } from '../people/facts';
@@ -111,10 +112,10 @@ export function destinationRoutes({
   /** What of a destination is written down: name, settings, mapping, triggers, who, secrets, hint. */
   const written = ({ name, settings, mapping, triggers, who, token }: SaveDestination): unknown[] => [
     name,
-    JSON.stringify(settings),
-    JSON.stringify(mapping),
-    JSON.stringify(triggers),
-    who && JSON.stringify(who),
+    toJson(settings),
+    toJson(mapping),
+    toJson(triggers),
+    who && toJson(who),
     token ? seal(key, { token }) : null,
     token?.slice(-4) ?? null,
   ];
@@ -264,8 +265,8 @@ export function destinationRoutes({
             await later.query('update destination set columns = $3 where client_id = $1 and id = $2 and settings = $4::jsonb', [
               client.id,
               destination.id,
-              JSON.stringify(columns),
-              JSON.stringify(destination.settings),
+              toJson(columns),
+              toJson(destination.settings),
             ]);
             return pageOf(later, client.id, destination.id);
           },
@@ -340,22 +341,14 @@ export function destinationRoutes({
                 destination.id,
                 person.id,
                 new Date(at),
-                JSON.stringify(parcel.row.cells),
+                toJson(parcel.row.cells),
                 words,
                 outcome.kind === 'done' ? 'done' : 'left out',
               ],
             );
             await later.query(
               'insert into attempt (client_id, delivery_id, n, at, ms, ok, reason, calls) values ($1, $2, 1, $3, $4, $5, $6, $7)',
-              [
-                client.id,
-                id,
-                new Date(at),
-                calls.reduce((sum, { ms }) => sum + ms, 0),
-                outcome.kind === 'done',
-                words,
-                JSON.stringify(calls).replaceAll('\\u0000', ''),
-              ],
+              [client.id, id, new Date(at), calls.reduce((sum, { ms }) => sum + ms, 0), outcome.kind === 'done', words, toJson(calls)],
             );
             if (outcome.kind === 'done' && outcome.theirId !== null)
               await later.query(

@@ -1,7 +1,6 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { Logger } from 'pino';
 import type { Adapters } from '../channels';
-import type { HookReading, OpenLine } from '../channels/adapter';
 import type { MessagePath } from '../work/path';
 import { Overloaded } from '../work/receive';
 
@@ -17,19 +16,6 @@ export function isHook(request: IncomingMessage): boolean {
  * 401 and nothing stored when the request is not the platform's; 200 only after the events are durable.
  */
 export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) {
-  const store = async (line: OpenLine, reading: HookReading) => {
-    await path.lookups.complete(reading.received, line, adapters[line.channel]);
-    await path.receiver.store(line, reading);
-    for (const lead of reading.leads ?? []) {
-      const met = await path.leads.meet(lead, line, adapters[line.channel]);
-      await path.receiver.store(met.line, met.reading);
-    }
-    await path.statuses.store(line, reading.statuses ?? []);
-    if (reading.templatesChanged)
-      path
-        .refreshTemplates(line)
-        .catch((error: Error) => log.error({ line: line.id, error: error.message }, 'templates could not be read'));
-  };
   return async (request: IncomingMessage, response: ServerResponse): Promise<void> => {
     const answer = (status: number, words = '') => {
       if (response.headersSent) return;
@@ -65,12 +51,12 @@ export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) 
         return answer(401, 'The signature or secret is missing or wrong.');
       }
       const reading = adapter.read(hookRequest, line);
-      await store(line, reading);
+      await path.store(line, reading);
       for (const accountId of reading.others ?? []) {
         const other = await path.lines.beside(line, accountId);
-        if (other) await store(other, adapter.read(hookRequest, other));
+        if (other) await path.store(other, adapter.read(hookRequest, other));
         else
-          await store(line, {
+          await path.store(line, {
             received: [],
             aside: [{ reason: `it is for the account ${accountId}, which no line here is connected to`, body: body.toString('utf8') }],
           });

@@ -20,6 +20,7 @@ import {
 } from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import { audit } from '../db/audit';
+import { toJson } from '../db/json';
 import { WHO, pageKey, readPageKey } from './pages';
 import { Problem, notFound } from './problem';
 import { route } from './route';
@@ -249,7 +250,7 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
         const at = new Date(clock.now());
         await db.query(
           'insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body) values ($1, $2, $3, null, null, $4, $4, $5)',
-          [client.id, found.line_id, params.conversationId, at, JSON.stringify({ incoming })],
+          [client.id, found.line_id, params.conversationId, at, toJson({ incoming })],
         );
         await audit(db, client.id, account.id, clock.now(), `conversation: ${body.do}`, { conversationId: params.conversationId });
         afterwards(wake);

@@ -2,12 +2,13 @@ import { Router, json } from 'express';
 import { parsePhoneNumberFromString, type CountryCode } from 'libphonenumber-js';
 import { InletCall } from '@dart-loop/contract';
 import type { Clock } from '../clock';
+import { toJson } from '../db/json';
 import { withClients, type Connection, type Db } from '../db/pool';
 import { tellConversations } from '../people/starting';
 import { NotTaken } from '../people/upsert';
 import { tokenHash } from '../secrets';
 import { takeIn, type OpenInlet } from '../sync/incoming';
-import { aMinute } from './limits';
+import { aMinute, refuseTooDeep } from './limits';
 import { Problem, asProblem, badInput } from './problem';
 
 /**
@@ -20,6 +21,7 @@ export function inletCalls({ database, clock, key, wake }: { database: Db; clock
     '/in/:token',
     aMinute(1_200, { keyGenerator: (request) => String(request.params.token) }),
     json({ limit: '100kb' }),
+    refuseTooDeep,
     async (request, response) => {
       const { rows } = await database.query<OpenInlet>('select * from client_of_inlet($1)', [tokenHash(String(request.params.token))]);
       const inlet = rows[0];
@@ -34,7 +36,7 @@ export function inletCalls({ database, clock, key, wake }: { database: Db; clock
         await within((db) =>
           db.query(
             'update inlet set example = $3, example_at = $4, listens_until = null, last_heard_at = $4 where client_id = $1 and id = $2',
-            [inlet.client_id, inlet.id, JSON.stringify(body).replaceAll('\\u0000', ''), new Date(now)],
+            [inlet.client_id, inlet.id, toJson(body), new Date(now)],
           ),
         );
       if (listens && !inlet.reading) return void response.status(202).json({ kept: 'as the example' });
@@ -111,7 +113,7 @@ async function name(db: Connection, inlet: OpenInlet, body: unknown, now: number
     throw new Problem(404, 'Nobody found', `The client has nobody with the ${by} “${value}” who has written on one of its lines.`);
   await db.query(
     `insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body) values ($1, $2, $3, null, null, $4, $4, $5)`,
-    [inlet.client_id, rows[0].line_id, rows[0].conversation_id, new Date(now), JSON.stringify({ incoming: hookOf(inlet) })],
+    [inlet.client_id, rows[0].line_id, rows[0].conversation_id, new Date(now), toJson({ incoming: hookOf(inlet) })],
   );
   return { status: 202, body: { taken: inlet.hook } };
 }

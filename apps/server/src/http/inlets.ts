@@ -15,6 +15,7 @@ import {
 } from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import { audit } from '../db/audit';
+import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import { makeMissing } from '../people/change';
 import { settingOf } from '../people/meeting';
@@ -131,7 +132,7 @@ export function inletRoutes({
         // The example has served; what it held of a person is not kept.
         await db.query(
           'update inlet set reading = $3, destination_id = $4, refusal = null, example = null, example_at = null, listens_until = null where client_id = $1 and id = $2',
-          [client.id, id, body.reading && JSON.stringify(body.reading), body.reading ? body.destinationId : null],
+          [client.id, id, body.reading && toJson(body.reading), body.reading ? body.destinationId : null],
         );
         await audit(db, client.id, account.id, clock.now(), body.reading ? 'set how a webhook is read' : 'ended reading a webhook', {
           hook,

@@ -4,6 +4,7 @@ import type { Adapters } from '../channels';
 import type { Failure } from '../channels/adapter';
 import type { Clock } from '../clock';
 import { audit } from '../db/audit';
+import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import { newToken } from '../ids';
 import { seal, unseal } from '../secrets';
@@ -252,7 +253,7 @@ export function lineRoutes(options: {
             await later.query(
               // One that was renewed or disconnected meanwhile is another than was tested.
               'update line set failing_since = case when $3::jsonb is null then null else coalesce(failing_since, $4) end, failure = $3 where client_id = $1 and id = $2 and secrets = $5',
-              [client.id, row.id, failure ? JSON.stringify({ ...failure, by: 'test' }) : null, new Date(clock.now()), row.secrets],
+              [client.id, row.id, failure ? toJson({ ...failure, by: 'test' }) : null, new Date(clock.now()), row.secrets],
             );
             afterwards(() => linesChanged(client.id));
             return shown(await one(later, client.id, params.lineId!));
@@ -292,7 +293,7 @@ export function lineRoutes(options: {
         };
         const closed = await db.query(
           "update message set status = 'failed', failure = $3 where client_id = $1 and line_id = $2 and status in ('queued', 'held')",
-          [client.id, row.id, JSON.stringify(failure)],
+          [client.id, row.id, toJson(failure)],
         );
         await audit(db, client.id, account.id, clock.now(), 'disconnected a line', { lineId: row.id, name: row.name });
         await cuesChanged(db, client.id);

@@ -15,6 +15,7 @@ import {
   type WaysInPage,
 } from '@dart-loop/contract';
 import type { Clock } from '../clock';
+import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { audit } from '../db/audit';
@@ -27,7 +28,7 @@ async function add(db: Connection, clientId: number, accountId: number, loop: Lo
   const id = newId(now);
   await db.query(
     'insert into loop (client_id, id, name, position, draft, draft_saved_at, draft_saved_by) values ($1, $2, $3, (select coalesce(max(position), 0) + 1 from loop where client_id = $1), $4, $5, $6)',
-    [clientId, id, loop.name, JSON.stringify(loop), new Date(now), accountId],
+    [clientId, id, loop.name, toJson(loop), new Date(now), accountId],
   );
   return id;
 }
@@ -118,7 +119,7 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void, te
         const { db, client, account, params, body } = asked;
         const saved = await db.query(
           'update loop set draft = $4, name = $5, draft_revision = draft_revision + 1, draft_saved_at = $6, draft_saved_by = $7 where client_id = $1 and id = $2 and draft_revision = $3',
-          [client.id, params.loopId, body.revision, JSON.stringify(body.loop), body.loop.name, new Date(clock.now()), account.id],
+          [client.id, params.loopId, body.revision, toJson(body.loop), body.loop.name, new Date(clock.now()), account.id],
         );
         if (saved.rowCount === 0) throw conflict(await storedLoop(db, client.id, params.loopId!));
         changed(asked);

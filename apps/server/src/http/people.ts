@@ -1,3 +1,4 @@
+import { toJson } from '../db/json';
 import { FORMATS, writePeople } from '../people/exporting';
 import { conditionWords, valueWords, type ChannelKind, type FieldType, type Value } from '@dart-loop/core';
 import {
@@ -325,7 +326,7 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
           .status(200)
           .setHeader('content-type', 'application/json; charset=utf-8')
           .setHeader('content-disposition', `attachment; filename="person-${params.personId}.json"`)
-          .end(JSON.stringify({ client: client.name, madeAt: new Date(clock.now()).toISOString(), ...archive }, null, 2));
+          .end(toJson({ client: client.name, madeAt: new Date(clock.now()).toISOString(), ...archive }, 2));
       },
     }),
     route({

@@ -13,6 +13,7 @@ import {
 } from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import { audit } from '../db/audit';
+import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { valueOf } from '../people/actions';
@@ -76,7 +77,7 @@ export async function makeTask(
     id,
     task.kind,
     task.title,
-    JSON.stringify(task.spec),
+    toJson(task.spec),
     task.total,
     new Date(now),
     account.id,

@@ -1,5 +1,6 @@
 import { ChangeState, Archive, Publish, RollBack, type LoopEvent, type VersionRow } from '@dart-loop/contract';
 import type { Clock } from '../clock';
+import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import { audit } from '../db/audit';
 import { cuesChanged, endSchedule, mayBePublished, NotPublishable, publishLoop } from '../work/publish';
@@ -65,7 +66,7 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
           }
           await db.query(
             'update loop set scheduled = $3, scheduled_at = $4, scheduled_by = $5, schedule_failed = null where client_id = $1 and id = $2',
-            [client.id, stored.id, JSON.stringify(stored.draft), at, account.id],
+            [client.id, stored.id, toJson(stored.draft), at, account.id],
           );
           await audit(db, client.id, account.id, now, 'scheduled a loop', { loopId: stored.id, for: at.toISOString() });
         }

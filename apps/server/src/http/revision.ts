@@ -1,9 +1,10 @@
 import { createHash } from 'node:crypto';
+import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import { Problem } from './problem';
 
 /** What something is now, as a short text that is another as soon as any of it changes. */
-export const revisionOf = (what: unknown): string => createHash('sha256').update(JSON.stringify(what)).digest('base64url').slice(0, 22);
+export const revisionOf = (what: unknown): string => createHash('sha256').update(toJson(what)).digest('base64url').slice(0, 22);
 
 /**
  * Refuses (409) to keep what somebody filled in while another changed the same. `seen`: the revision that it was filled in from; undefined: it is kept over
@@ -19,7 +20,7 @@ export async function stopIfChanged(
   if (seen === undefined || seen === now) return;
   const { rows } = await db.query<{ name: string }>(
     'select a.name from audit t join account a on a.id = t.account_id where t.client_id = $1 and t.what = $2 and t.detail @> $3 order by t.id desc limit 1',
-    [clientId, changes.what, JSON.stringify(changes.detail)],
+    [clientId, changes.what, toJson(changes.detail)],
   );
   throw new Problem(
     409,

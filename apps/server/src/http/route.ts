@@ -2,6 +2,7 @@ import type { Request, RequestHandler, Response, Router } from 'express';
 import type { z } from 'zod';
 import { may, type Permission, type Role } from '@dart-loop/contract';
 import { withClients, type Connection, type Db } from '../db/pool';
+import { isUuid } from '../ids';
 import { Problem, badInput, notFound } from './problem';
 
 export interface Account {
@@ -65,6 +66,10 @@ export function route<Q = Record<string, never>, B = Record<string, never>>(defi
   return definition as unknown as Route;
 }
 
+/** Ids that the database counts up; all others are UUIDs. */
+const COUNTED = new Set(['lineId', 'keyId', 'asideId']);
+const isId = (name: string, value: string): boolean => (COUNTED.has(name) ? /^\d{1,9}$/.test(value) : isUuid(value));
+
 /** Hangs the routes into a router: sign-in, permission, client, input and transaction are done here, once for all. */
 export function hangRoutes(router: Router, routes: Route[], database: Db, accountOf: (request: Request) => Promise<Account | null>): void {
   for (const definition of routes) {
@@ -78,11 +83,12 @@ export function hangRoutes(router: Router, routes: Route[], database: Db, accoun
       const body = definition.body?.safeParse(request.body);
       if (body && !body.success) throw badInput(body.error);
       const params = request.params as Record<string, string>;
-      for (const [name, value] of Object.entries(params))
-        if (name.endsWith('Id') && !/^([0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}|\d{1,9})$/.test(value)) throw notFound(name.slice(0, -2));
+      for (const [name, value] of Object.entries(params)) if (name.endsWith('Id') && !isId(name, value)) throw notFound(name.slice(0, -2));
       const afterwards: (() => void)[] = [];
       let clientIds = account.clientIds;
       let answer = await withClients(database, account.clientIds, async (db) => {
+        // Done again from the beginning where it gave way to another transaction.
+        afterwards.length = 0;
         let client: OpenClient | null = null;
         if (definition.path.includes(':client')) {
           const { rows } = await db.query<OpenClient>('select id, slug, name, time_zone as "timeZone" from client where slug = $1', [

@@ -3,6 +3,7 @@ import { ListDefinition, SaveSegment, SendingSettings, type ListRow, type Segmen
 import { z } from 'zod';
 import type { Clock } from '../clock';
 import { audit } from '../db/audit';
+import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { cuesChanged } from '../work/publish';
@@ -90,7 +91,7 @@ export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChan
       async handle({ db, client, body, account, afterwards }): Promise<SegmentRow[]> {
         const { rowCount } = await db.query(
           'insert into segment (client_id, id, name, folded, rule, made_at, made_by) values ($1, $2, $3, $4, $5, $6, $7) on conflict (client_id, folded) do nothing',
-          [client.id, newId(clock.now()), body.name, fold(body.name), JSON.stringify(body.rule), new Date(clock.now()), account.id],
+          [client.id, newId(clock.now()), body.name, fold(body.name), toJson(body.rule), new Date(clock.now()), account.id],
         );
         if (rowCount === 0) throw isTaken('segment', body.name);
         await cuesChanged(db, client.id);
@@ -120,7 +121,7 @@ export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChan
           params.segmentId,
           body.name,
           fold(body.name),
-          JSON.stringify(body.rule),
+          toJson(body.rule),
         ]);
         await cuesChanged(db, client.id);
         await audit(db, client.id, account.id, clock.now(), 'changed a segment', { name: body.name });

@@ -1,6 +1,7 @@
 import { PhoneAct, PhoneLook, PhoneSomebody, type PhonePage } from '@dart-loop/contract';
 import type { ChannelKind } from '@dart-loop/core';
 import type { Adapters } from '../channels';
+import { toJson } from '../db/json';
 import { notFound, Problem } from './problem';
 import { route } from './route';
 
@@ -13,7 +14,7 @@ export function testPhoneRoutes(standins: string, adapters: Adapters) {
     const response = await fetch(`${standins}${path}`, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
-      body: JSON.stringify(body),
+      body: toJson(body),
       signal: AbortSignal.timeout(10_000),
     }).catch(() => {
       throw new Problem(502, 'The test phone is off', 'The stand-ins cannot be reached. Start them with ./dartloop demo.');

@@ -1,4 +1,5 @@
 import { newStanding, stranger, type FieldTypes, type LineTie, type Value } from '@dart-loop/core';
+import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import type { ChangedBy } from '../work/apply';
 import { cuesChanged } from '../work/publish';
@@ -86,7 +87,7 @@ export async function changePeople(db: Connection, changing: Changing, changes: 
       : db.query({
           name,
           text: text.replace('ROWS', `json_to_recordset($2::json) as t (${columns})`),
-          values: [clientId, JSON.stringify(some).replaceAll('\\u0000', '')],
+          values: [clientId, toJson(some)],
         });
 
   await rows(
@@ -173,7 +174,7 @@ function changedBy(before: KnownPerson | null, change: PersonChange, now: number
     [...new Set([...had, ...on])].filter((each) => !off.includes(each)).sort();
   const fields = Object.entries(change.fields ?? {}).flatMap(([field, after]) => {
     const was = from.fields[field] ?? null;
-    return JSON.stringify(was) === JSON.stringify(after) ? [] : [{ field, before: was, after }];
+    return toJson(was) === toJson(after) ? [] : [{ field, before: was, after }];
   });
   const after: KnownPerson = {
     ...from,
@@ -243,7 +244,7 @@ async function writeLedger(
            select $1, t.person_id, t.line_id, i.id, t.what, t.words, $3, $4, t.scope, t.list, t.wording, $5
            from json_to_recordset($2::json) as t (person_id uuid, line_id int, what text, words text, scope text, list text, wording int)
            left join identity i on t.line_id is not null and i.client_id = $1 and i.person_id = t.person_id and i.line_id = t.line_id`,
-    values: [clientId, JSON.stringify(entries), new Date(now), JSON.stringify(by), stated],
+    values: [clientId, toJson(entries), new Date(now), toJson(by), stated],
   });
 }
 
@@ -259,7 +260,7 @@ async function setStandings(db: Connection, clientId: number, changed: readonly 
     `update conversation c set standing = c.standing || jsonb_build_object('optedOut', t.opted_out, 'optedIn', not t.opted_out)
      from json_to_recordset($2::json) as t (person_id uuid, line_id int, opted_out boolean)
      where c.client_id = $1 and c.person_id = t.person_id and (t.line_id is null or c.line_id = t.line_id)`,
-    [clientId, JSON.stringify(said)],
+    [clientId, toJson(said)],
   );
   const again = said.map(({ person_id }) => person_id);
   const fresh = new Map((await readPeople(db, clientId, again)).map((person) => [person.id, person.ties]));

@@ -1,4 +1,5 @@
 import { newStanding, type ClientFacts, type LineTie, type Passage, type PersonFacts, type Standing, type Value } from '@dart-loop/core';
+import { toJson } from '../db/json';
 import type { Connection, Db } from '../db/pool';
 import { termsOf, type Termed } from './terms';
 
@@ -98,7 +99,7 @@ export async function writeTerms(db: Connection | Db, clientId: number, people: 
   const rows = people.map((person) => {
     return termsRow(clientId, person.id, person);
   });
-  await db.query({ name: 'write-terms', text: WRITE_TERMS, values: [JSON.stringify(rows)] });
+  await db.query({ name: 'write-terms', text: WRITE_TERMS, values: [toJson(rows)] });
 }
 
 /** People of before there was an index, or that were put in beside it: a thousand at a time. Returns whether there may be more. */

@@ -6,6 +6,7 @@ import { readRow, type CellProblem } from '@dart-loop/core/people/rowReading';
 import { readCard } from '@dart-loop/core/people/vCard';
 import type { ImportSpec } from '@dart-loop/contract';
 import type { Clock } from '../clock';
+import { toJson } from '../db/json';
 import type { Connection, Db } from '../db/pool';
 import { cuesChanged } from '../work/publish';
 import { TaskProblem, changedByTask, type Step, type TaskKind, type TaskRow } from '../work/tasks';
@@ -231,6 +232,6 @@ async function writeLedgers(
      select $1, t.person_id, t.line_id, i.id, t.what, t.scope, t.list, t.words, t.wording, t.language, t.stated, t.confirmed, t.at, $3
      from json_to_recordset($2::json) as t (person_id uuid, line_id int, what text, scope text, list text, words text, wording int, language text, stated text, confirmed boolean, at timestamptz)
      left join identity i on t.line_id is not null and i.client_id = $1 and i.person_id = t.person_id and i.line_id = t.line_id`,
-    [setting.clientId, JSON.stringify(rows), JSON.stringify(changedByTask(task))],
+    [setting.clientId, toJson(rows), toJson(changedByTask(task))],
   );
 }

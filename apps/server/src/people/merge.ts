@@ -1,8 +1,10 @@
 import { valueWords, type Value } from '@dart-loop/core';
 import type { Alike, MergePreview } from '@dart-loop/contract';
-import { inTransaction, type Connection, type Db } from '../db/pool';
+import { toJson } from '../db/json';
+import { inTransactionAgain, type Connection, type Db } from '../db/pool';
 import { newId } from '../ids';
 import type { ChangedBy } from '../work/apply';
+import type { Resting } from '../work/resting';
 import { indexPeople, readPeople, type KnownPerson, type StoredPerson } from './facts';
 
 /** For so long two people that became one can be parted again. */
@@ -140,9 +142,9 @@ export async function mergePeople(
     id,
     keptId,
     goneId,
-    JSON.stringify(before),
+    toJson(before),
     new Date(now),
-    JSON.stringify(by),
+    toJson(by),
   ]);
   return id;
 }
@@ -154,7 +156,7 @@ const ownBookingChanges = (db: Connection, clientId: number, bookings: string[],
     personId,
   ]);
 
-const same = (one: unknown, other: unknown) => JSON.stringify(one) === JSON.stringify(other);
+const same = (one: unknown, other: unknown) => toJson(one) === toJson(other);
 
 /** Adds what of a person's fields is another now to its history. */
 async function noteFields(
@@ -173,9 +175,9 @@ async function noteFields(
     [
       clientId,
       personId,
-      JSON.stringify(changed.map((field) => ({ field, before: before[field] ?? null, after: after[field] ?? null }))),
+      toJson(changed.map((field) => ({ field, before: before[field] ?? null, after: after[field] ?? null }))),
       new Date(now),
-      JSON.stringify(by),
+      toJson(by),
     ],
   );
 }
@@ -210,7 +212,7 @@ export async function partPeople(
     `insert into person (client_id, id, first_name, last_name, language, fields, changed, tags, lists, history, source, created_at, last_seen_at)
      select $1, $2, first_name, last_name, language, fields, changed, tags, lists, history, source, created_at, last_seen_at
      from json_to_record($3::json) as t (first_name text, last_name text, language text, fields jsonb, changed jsonb, tags text[], lists text[], history jsonb, source text, created_at timestamptz, last_seen_at timestamptz)`,
-    [clientId, gone, JSON.stringify(before.gone)],
+    [clientId, gone, toJson(before.gone)],
   );
   await db.query('update identity set person_id = $3 where client_id = $1 and id = any ($2::uuid[])', [clientId, before.identities, gone]);
   await db.query('update conversation set person_id = $3 where client_id = $1 and id = any ($2::uuid[])', [
@@ -284,7 +286,7 @@ export async function alikeOf(db: Connection, clientId: number, personId: string
 }
 
 /** Makes one of people with the same number or address, for clients that wish that it happens by itself. The one that was met first is kept. */
-export async function mergeAlike(db: Db, now: number): Promise<number[]> {
+export async function mergeAlike(db: Db, now: number, resting: Resting): Promise<number[]> {
   const { rows } = await db.query<{ client_id: number; ids: string[] }>(
     `select n.client_id, array_agg(n.person_id::text order by p.created_at, p.id) as ids from contact n
      join client k on k.id = n.client_id and k.matching = 'automatic' join person p on p.client_id = n.client_id and p.id = n.person_id
@@ -292,13 +294,16 @@ export async function mergeAlike(db: Db, now: number): Promise<number[]> {
   );
   const clients = new Set<number>();
   for (const { client_id, ids } of rows)
-    await inTransaction(db, async (connection) => {
-      const { rows: apart } = await connection.query(
-        'select from not_same where client_id = $1 and one = least($2::uuid, $3::uuid) and other = greatest($2::uuid, $3::uuid)',
-        [client_id, ids[0], ids[1]],
-      );
-      const by: ChangedBy = { kind: 'merge', name: 'the same number or address' };
-      if (apart.length === 0 && (await mergePeople(connection, client_id, ids[0]!, ids[1]!, { take: [], by, now }))) clients.add(client_id);
-    });
+    await resting.try('merging', ids.join(' '), () =>
+      inTransactionAgain(db, async (connection) => {
+        const { rows: apart } = await connection.query(
+          'select from not_same where client_id = $1 and one = least($2::uuid, $3::uuid) and other = greatest($2::uuid, $3::uuid)',
+          [client_id, ids[0], ids[1]],
+        );
+        const by: ChangedBy = { kind: 'merge', name: 'the same number or address' };
+        if (apart.length === 0 && (await mergePeople(connection, client_id, ids[0]!, ids[1]!, { take: [], by, now })))
+          clients.add(client_id);
+      }),
+    );
   return [...clients];
 }

@@ -1,4 +1,5 @@
 import type { Value } from '@dart-loop/core';
+import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 
 /** A loop that can be started for somebody; no lines: all of them. */
@@ -83,7 +84,7 @@ export async function tellConversations(
      from json_to_recordset($2::json) as t (person_id uuid, incoming jsonb)
      cross join lateral (select c.id, c.line_id from conversation c join line l on l.client_id = c.client_id and l.id = c.line_id
        where c.client_id = $1 and c.person_id = t.person_id and l.secrets is not null and (cardinality($4::text[]) = 0 or l.key = any ($4)) order by c.last_at desc, c.id limit 1) c`,
-    [clientId, JSON.stringify(told), new Date(now), lines],
+    [clientId, toJson(told), new Date(now), lines],
   );
   return rowCount ?? 0;
 }

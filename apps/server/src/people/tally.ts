@@ -1,5 +1,6 @@
 import type { Clock } from '../clock';
 import type { Connection, Db } from '../db/pool';
+import type { Resting } from '../work/resting';
 import { TERM } from './terms';
 import type { TermQuery } from './termQuery';
 
@@ -41,12 +42,7 @@ export async function countByTally(
        join tally t on t.client_id = $1 and t.term >= l.low collate "C" and t.term < l.high collate "C" group by 1
      union all select null, seat, null, null from tally_stale where client_id = $1
      union all select null, null, null, (select count(*)::int from tally_open o join person_terms t on t.client_id = o.client_id and t.person_id = o.person_id where o.client_id = $1 and t.client_id = $1 and ${where})`,
-    [
-      clientId,
-      ...values,
-      leaves.map(({ term }) => asText(term)),
-      leaves.map(({ term, begins }) => `${asText(term)}${begins ? AFTER_ALL : '\u0001'}`),
-    ],
+    [clientId, ...values, leaves.map(({ term }) => term), leaves.map(({ term, begins }) => `${term}${begins ? AFTER_ALL : '\u0001'}`)],
   );
   const bits = new TallyBits();
   let open = 0;
@@ -58,8 +54,6 @@ export async function countByTally(
   return open + bits.count(query, leaves);
 }
 
-/** Texts of the database hold no such sign. */
-const asText = (term: string) => term.replaceAll('\u0000', '');
 /** Nothing that a text begins with comes after it. */
 const AFTER_ALL = String.fromCodePoint(0x10ffff);
 type Leaf = { term: string; begins?: true };
@@ -174,7 +168,7 @@ export async function beginTallies(db: Db): Promise<void> {
 }
 
 /** Writes those who have changed into the tallies, some thousands at a time. Returns whether there is more to be written at once. */
-export async function foldTallies(db: Db, clock: Pick<Clock, 'now'>): Promise<boolean> {
+export async function foldTallies(db: Db, clock: Pick<Clock, 'now'>, resting: Resting): Promise<boolean> {
   // Whoever was changed by what was under way when the tally was begun is marked with everybody else.
   await db.query(
     `with begun as (update tallied set state = 'counting' where state = 'marking' and tx < pg_snapshot_xmin(pg_current_snapshot()) returning client_id)
@@ -190,12 +184,10 @@ export async function foldTallies(db: Db, clock: Pick<Clock, 'now'>): Promise<bo
   for (const { client_id, folded_at, open, stale } of rows) {
     const isDue = open === FOLD_FROM || ((open > 0 || stale) && now - (folded_at?.getTime() ?? 0) >= FOLD_AFTER_MS);
     if (!isDue) continue;
-    const { rows: folded } = await db.query<{ count: number }>('select fold_tally($1, $2, $3) as count', [
-      client_id,
-      FOLD_MOST,
-      new Date(now),
-    ]);
-    more ||= folded[0]!.count >= FOLD_MOST;
+    const folded = await resting.try('tally', client_id, () =>
+      db.query<{ count: number }>('select fold_tally($1, $2, $3) as count', [client_id, FOLD_MOST, new Date(now)]),
+    );
+    more ||= (folded?.rows[0]?.count ?? 0) >= FOLD_MOST;
   }
   return more;
 }

@@ -9,6 +9,6 @@ export function tsquery(query: TermQuery, clientId: number): string {
   if ('not' in query) return `!(${tsquery(query.not, clientId)})`;
   if ('all' in query) return `(${query.all.map((part) => tsquery(part, clientId)).join(' & ')})`;
   if ('any' in query) return `(${query.any.map((part) => tsquery(part, clientId)).join(' | ')})`;
-  const written = `${clientId}:${query.term}`.replaceAll('\u0000', '').replace(/[\\']/g, (mark) => mark + mark);
+  const written = `${clientId}:${query.term}`.replace(/[\\']/g, (mark) => mark + mark);
   return `'${written}'${query.begins ? ':*' : ''}`;
 }

@@ -91,7 +91,7 @@ export function termsOf(person: Termed): PersonTerms {
     terms.add(TERM.known(field, wayOf(value.type)));
     for (const [way, written] of writtenWays(value)) terms.add(TERM.value(field, way, written));
     // A phone number is compared by its digits, other texts folded; the mark before it says which.
-    if (['t', 's'].includes(wayOf(value.type))) texts[field] = withoutNul(markOf(value) + comparable(value.type, valueWords(value)));
+    if (['t', 's'].includes(wayOf(value.type))) texts[field] = markOf(value) + comparable(value.type, valueWords(value));
   }
   const own = person.fields.language;
   if (own && typeof own.value === 'string' && /^[a-z]{2}$/i.test(own.value)) {
@@ -111,7 +111,7 @@ export function termsOf(person: Termed): PersonTerms {
   ];
   return {
     contacts: [...new Set(contacts)].filter((contact) => contact !== null),
-    terms: [...terms].map(withoutNul),
+    terms: [...terms],
     texts,
     search: searched.filter(Boolean).map(searchable).join('\n').slice(0, 2_000),
   };
@@ -122,11 +122,9 @@ export const contactOf = (value: Value): string | null =>
   value.type === 'email' ? `e:${value.value.toLowerCase()}` : value.type === 'phone' ? `p:${value.value}` : null;
 
 /** A text as a search compares it: folded, but with the marks that numbers and addresses live by. */
-export const searchable = (text: string): string =>
-  withoutNul(text.normalize('NFKD').replace(/\p{M}/gu, '').toLowerCase().replace(/\s+/g, ' ').trim());
+export const searchable = (text: string): string => text.normalize('NFKD').replace(/\p{M}/gu, '').toLowerCase().replace(/\s+/g, ' ').trim();
 
 const markOf = (value: Value) => (value.type === 'phone' ? '#' : '=');
-const withoutNul = (text: string) => text.replaceAll('\u0000', '');
 
 function writtenWays(value: Value): [Way, string][] {
   switch (value.type) {

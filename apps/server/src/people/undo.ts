@@ -1,4 +1,5 @@
 import type { Value } from '@dart-loop/core';
+import { toJson } from '../db/json';
 import type { Connection, Db } from '../db/pool';
 import type { Batch, TaskRow } from '../work/tasks';
 import { changePeople, type Changed, type PersonChange } from './change';
@@ -47,7 +48,7 @@ export async function keepForUndo(
     name: 'keep-for-undo',
     text: `insert into task_change (client_id, task_id, person_id, made, before)
            select $1, $2, person_id, made, before from json_to_recordset($3::json) as t (person_id uuid, made boolean, before jsonb)`,
-    values: [task.client_id, task.id, JSON.stringify(rows).replaceAll('\\u0000', '')],
+    values: [task.client_id, task.id, toJson(rows)],
   });
 }
 
@@ -94,7 +95,7 @@ export async function* undoBatches(task: TaskRow<never>, db: Db, now: () => numb
             language: name(before.language, person.language),
             fields: Object.fromEntries(
               before.fields.flatMap((change) =>
-                JSON.stringify(person.fields[change.field] ?? null) === JSON.stringify(change.after) ? [[change.field, change.before]] : [],
+                toJson(person.fields[change.field] ?? null) === toJson(change.after) ? [[change.field, change.before]] : [],
               ),
             ),
             tags: { on: before.tagsOff, off: before.tagsOn },

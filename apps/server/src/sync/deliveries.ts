@@ -5,7 +5,8 @@ import type { Parcel } from '@dart-loop/core/sync/kinds/kind';
 import type { FileSettings } from '@dart-loop/core/sync/kinds/file';
 import { arrived, saysMore, type StandsThere } from '@dart-loop/core/sync/settle';
 import type { Clock } from '../clock';
-import { inTransaction, type Db } from '../db/pool';
+import { asText, toJson } from '../db/json';
+import { inTransaction, isDatabaseAway, lostToAnother, type Db } from '../db/pool';
 import { clientFacts, readPeople } from '../people/facts';
 import { askedOf } from '../people/select';
 import { faultPoint } from '../work/fault';
@@ -25,6 +26,8 @@ const LEASE_MS = 90_000;
 const FILE_LEASE_MS = 1_800_000;
 /** Rows of tries that nobody knows the end of. */
 const MOST_UNDER_WAY = 4;
+/** Tries of a delivery that fails by a fault of ours. */
+const MOST_FAULTS = 5;
 /** From so many fails in a row on, only one is tried at a time, after growing pauses. */
 const BREAKS_AT = 5;
 const LONGEST_BREAK_MS = 300_000;
@@ -97,7 +100,12 @@ export class Deliveries {
                and exists (select from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'waiting' and w.due_at <= $1)`,
         values: [now],
       });
-      for (const destination of rows) await this.#takeFor(destination, now);
+      for (const destination of rows)
+        await this.#takeFor(destination, now).catch((error: Error) => {
+          if (isDatabaseAway(error)) throw error;
+          // That of others is delivered all the same; what was taken here is taken again when its time is over.
+          this.options.log.error({ destination: destination.id, error: error.message }, 'deliveries of a destination could not be taken');
+        });
     }
   }
 
@@ -146,11 +154,32 @@ export class Deliveries {
   /** When it is over its place is free, and the next are looked for. */
   async #settle({ id }: Due, row: DeliveryRow, work: Promise<void>): Promise<void> {
     const { log } = this.options;
-    await work.catch((error: Error) => log.error({ delivery: row.id, error: error.message }, 'a delivery could not be marked'));
+    await work
+      .catch((error: Error) => {
+        log.error({ delivery: row.id, error: error.message }, 'a delivery failed by a fault of ours');
+        if (isDatabaseAway(error) || lostToAnother(error)) return;
+        return this.#countFault(row);
+      })
+      .catch((error: Error) => log.error({ delivery: row.id, error: error.message }, 'a delivery could not be marked'));
     const left = this.#running.get(id)! - 1;
     if (left > 0) this.#running.set(id, left);
     else this.#running.delete(id);
     if (!this.#stopped) await this.wake().catch((error: Error) => log.error({ error: error.message }, 'deliveries could not be taken'));
+  }
+
+  /** A fault of ours counts as a try; after some it goes on the shelf, so that what comes after it for the person is not held up for ever. */
+  async #countFault(row: DeliveryRow): Promise<void> {
+    const { clock, chance, tell } = this.options;
+    const now = clock.now();
+    const attempts = row.attempts + 1;
+    const isOver = attempts >= MOST_FAULTS;
+    const words = 'the program met a fault of its own when it delivered this';
+    await this.db.query(
+      `update delivery set attempts = $3, taken_until = null, due_at = $4, outcome = $5, status = case when $6 then 'shelf' else 'waiting' end, ended_at = case when $6 then $7::timestamptz end
+       where client_id = $1 and id = $2 and status = 'waiting'`,
+      [row.client_id, row.id, attempts, new Date(now + growingPause(attempts, chance())), words, isOver, new Date(now)],
+    );
+    tell([row.client_id]);
   }
 
   async #deliverFile(destination: Due, client: ClientFacts, row: DeliveryRow): Promise<void> {
@@ -214,12 +243,22 @@ export class Deliveries {
     faultPoint(11);
     // Of a try that is to be made again nobody knows whether it arrived.
     if (destination.hears && outcome.kind !== 'again') await this.#noteEnded(destination, row, parcel, outcome.kind === 'done', since);
-    await this.#mark(destination, row, parcel, outcome, calls, Math.round(performance.now() - began));
+    const ms = Math.round(performance.now() - began);
+    await this.#mark(destination, row, parcel, outcome, calls, ms).catch((error: unknown) => {
+      if (isDatabaseAway(error) || lostToAnother(error)) throw error;
+      // What was answered cannot be kept as it is: it is kept as text.
+      const texts = calls.map((call) => ({
+        ...call,
+        request: { ...call.request, body: asText(call.request.body) },
+        answer: 'silence' in call.answer ? call.answer : { ...call.answer, body: asText(call.answer.body) },
+      }));
+      return this.#mark(destination, row, parcel, outcome, texts, ms);
+    });
   }
 
   /** The row stays with the delivery: unless something is changed meanwhile, every try sends the same. */
   #noteUnderWay({ id }: Due, row: DeliveryRow, { row: { cells } }: Parcel): Promise<void> {
-    const values = [row.client_id, id, row.person_id, JSON.stringify(cells)];
+    const values = [row.client_id, id, row.person_id, toJson(cells)];
     return inTransaction(this.db, async (db) => {
       await db.query(
         `insert into stands_there (client_id, destination_id, person_id, under_way) select client_id, $2, id, jsonb_build_array($4::jsonb) from person where client_id = $1 and id = $3
@@ -248,7 +287,7 @@ export class Deliveries {
       const stands = isThere ? arrived(columns, cells, since, this.options.clock.now(), under_way.slice(0, -1)) : columns;
       await db.query(
         "update stands_there set columns = $4, under_way = '[]' where client_id = $1 and destination_id = $2 and person_id = $3",
-        [...key, JSON.stringify(stands)],
+        [...key, toJson(stands)],
       );
     });
   }
@@ -303,12 +342,12 @@ export class Deliveries {
         status,
         attempts,
         new Date(now + afterMs),
-        outcome.kind === 'left out' || !parcel ? null : JSON.stringify(parcel.row.cells),
+        outcome.kind === 'left out' || !parcel ? null : toJson(parcel.row.cells),
         words,
         new Date(now),
         ms,
         outcome.kind === 'done',
-        JSON.stringify(calls).replaceAll('\\u0000', ''),
+        toJson(calls),
         row.attempts,
         outcome.kind === 'done' ? outcome.theirId : null,
         outcome.kind === 'again' || outcome.kind === 'locked',

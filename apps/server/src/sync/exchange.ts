@@ -1,5 +1,6 @@
 import { destinationKind, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import type { Call, Parcel, Reply } from '@dart-loop/core/sync/kinds/kind';
+import { toJson } from '../db/json';
 import { askOutside, isForbidden, mayPass, refusalWords, signature, type Outside } from '../work/outside';
 
 /** A call as it is kept and shown: without its secrets. */
@@ -98,6 +99,6 @@ export function retryMs(header: string | undefined, now: number): number | null 
 
 const kept = (call: Call): Call => ({ ...call, body: short(call.body) });
 function short(body: unknown): unknown {
-  const text = JSON.stringify(body) ?? 'null';
+  const text = toJson(body);
   return text.length <= MOST_KEPT ? body : `${text.slice(0, MOST_KEPT)} …`;
 }

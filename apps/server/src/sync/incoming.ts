@@ -3,6 +3,7 @@ import { NOTHING, columnsFor, readIncoming, type Heard, type IncomingMapping } f
 import { hearing, overrule, type Overruled, type Standing, type StandsThere } from '@dart-loop/core/sync/settle';
 import type { Cell, Mapping } from '@dart-loop/core/sync/mapping';
 import type { PersonBy } from '@dart-loop/contract';
+import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import { isUuid } from '../ids';
 import type { KnownPerson } from '../people/facts';
@@ -194,7 +195,7 @@ async function noteHeard(
     await db.query(
       `insert into stands_there (client_id, destination_id, person_id, columns, overruled) values ($1, $2, $3, $4, $5)
        on conflict (client_id, destination_id, person_id) do update set columns = stands_there.columns || excluded.columns, overruled = excluded.overruled`,
-      [clientId, back.id, personId, JSON.stringify(stands), JSON.stringify(overruled)],
+      [clientId, back.id, personId, toJson(stands), toJson(overruled)],
     );
   // A row that has gone out and goes again must not bring back what they have changed meanwhile.
   const taken = news.flatMap(({ field, columns }) => (kept.includes(field) ? [] : columns));
@@ -206,7 +207,7 @@ async function noteHeard(
         clientId,
         back.id,
         personId,
-        JSON.stringify(Object.fromEntries(taken.map(({ column, cell }) => [column, cell]))),
+        toJson(Object.fromEntries(taken.map(({ column, cell }) => [column, cell]))),
         taken.filter(({ cell }) => cell === NOTHING).map(({ column }) => column),
       ],
     );

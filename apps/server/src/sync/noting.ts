@@ -1,4 +1,5 @@
 import { destinationNamed } from '@dart-loop/core/sync/named';
+import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import type { Changes } from '../work/apply';
 
@@ -25,7 +26,7 @@ export async function noteDeliveries(db: Connection, wanted: readonly Wanted[]):
            order by t.client_id, t.destination_id, t.person_id
            on conflict (client_id, destination_id, person_id) where status = 'waiting' and attempts = 0 and taken_until is null
            do update set causes = (array(select distinct unnest(delivery.causes || excluded.causes) order by 1))[1:20]`,
-    values: [JSON.stringify(wanted)],
+    values: [toJson(wanted)],
   });
 }
 

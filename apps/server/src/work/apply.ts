@@ -1,4 +1,5 @@
 import type { Candidate, ConsentScope, Effect, Note, Outgoing, Passage, Run, Shelf, Standing, Value, Via } from '@dart-loop/core';
+import { toJson } from '../db/json';
 import { WRITE_TERMS, type TermsRow } from '../people/facts';
 import { writeBookings } from '../booking/calendars';
 import type { Failure } from '../channels/adapter';
@@ -281,7 +282,7 @@ const RELEASED = `
  * row was not there any more: the caller's transaction is then rolled back and nothing has happened.
  */
 export async function applyChanges(db: Connection, changes: Changes): Promise<void> {
-  const json = (rows: unknown[]) => JSON.stringify(rows).replaceAll('\\u0000', '');
+  const json = (rows: unknown[]) => toJson(rows);
   const timers = [...changes.timers.values()];
   const { rows } = await db.query<{ done: number; moved: number }>({
     name: 'apply',

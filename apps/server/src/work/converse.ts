@@ -1,4 +1,3 @@
-import type { Logger } from 'pino';
 import {
   CHANNELS,
   fold,
@@ -23,6 +22,7 @@ import {
   type Value,
 } from '@dart-loop/core';
 import type { BookingsAhead } from '../booking/calendars';
+import { toJson } from '../db/json';
 import { newId } from '../ids';
 import { termsRow } from '../people/facts';
 import type { Changes, ChangedBy } from './apply';
@@ -114,7 +114,6 @@ export function converse(
   bookings: BookingsAhead,
   now: number,
   changes: Changes,
-  log: Logger,
 ): void {
   const { client_id } = conversation;
   const at = new Date(now).toISOString();
@@ -162,7 +161,7 @@ export function converse(
     if (event.id !== null) changes.done.push(event.id);
     const { incoming } = event.body;
     if (event.id !== null) unasked = isUnasked(incoming);
-    const response = answer(incoming, event.event_id, event.id ?? 0);
+    const response = answer(incoming, event.id ?? 0);
     const ofPerson = PERSON_KINDS.includes(incoming.kind as FromPerson['kind']);
     person = response.person;
     standing = response.standing;
@@ -260,42 +259,26 @@ export function converse(
     last_at: lastAt.toISOString(),
   });
 
-  function answer(incoming: Incoming, eventId: string | null, count: number): Response {
-    try {
-      return respond(
-        {
-          now,
-          ...worldOf(published),
-          line,
-          person,
-          number: conversation.address.startsWith('+') ? conversation.address : null,
-          beside: row.beside ?? [],
-          calendars: bookings.calendars(client_id),
-          booked: bookings.booked(personId),
-          standing,
-          runs: [...runs.values()].filter((run) => run.status === 'under way'),
-          tappedRun: incoming.kind === 'tap' ? (runs.get(incoming.runId) ?? tapped.get(incoming.runId) ?? null) : null,
-          version: (loopId, version) => loops.version(loopId, version),
-          newRunId: newId(now),
-          count,
-        },
-        incoming,
-      );
-    } catch (error) {
-      // A defect of ours must not stop the lane; the conversation goes to a person and the log has the place.
-      log.error({ conversation: conversation.id, event: eventId, error: (error as Error).stack }, 'an event could not be answered');
-      const reason = 'the program met a fault of its own';
-      return {
-        decision: { candidates: [{ place: 'nobody', who: 'nobody', loopId: null, cueId: null, outcome: 'won', reason }] },
-        runs: [],
+  function answer(incoming: Incoming, count: number): Response {
+    return respond(
+      {
+        now,
+        ...worldOf(published),
+        line,
         person,
+        number: conversation.address.startsWith('+') ? conversation.address : null,
+        beside: row.beside ?? [],
+        calendars: bookings.calendars(client_id),
+        booked: bookings.booked(personId),
         standing,
-        effects: [],
-        trail: [],
-        notes: [{ code: 'nobody', reason }],
-        shelf: 'waiting on us',
-      };
-    }
+        runs: [...runs.values()].filter((run) => run.status === 'under way'),
+        tappedRun: incoming.kind === 'tap' ? (runs.get(incoming.runId) ?? tapped.get(incoming.runId) ?? null) : null,
+        version: (loopId, version) => loops.version(loopId, version),
+        newRunId: newId(now),
+        count,
+      },
+      incoming,
+    );
   }
 
   type Message = Changes['messages'][number];
@@ -498,7 +481,7 @@ const BY_THEMSELVES: ChangedBy = { kind: 'person' };
 
 /** Whether terms or texts of a person are others now. Most events change none. */
 function isFoundOtherwise(before: PersonFacts, after: PersonFacts): boolean {
-  const same = (one: unknown, other: unknown) => one === other || JSON.stringify(one) === JSON.stringify(other);
+  const same = (one: unknown, other: unknown) => one === other || toJson(one) === toJson(other);
   const passages = (person: PersonFacts) => Object.entries(person.history).map(([loopId, { finished }]) => `${loopId}${finished === null}`);
   return !(
     same(before.fields, after.fields) &&

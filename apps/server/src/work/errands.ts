@@ -4,7 +4,8 @@ import { CHANNELS, type ChannelKind } from '@dart-loop/core';
 import type { Adapters } from '../channels';
 import type { Answer } from '../channels/ask';
 import type { Clock } from '../clock';
-import type { Db } from '../db/pool';
+import { asText, toJson } from '../db/json';
+import { isDatabaseAway, lostToAnother, type Db } from '../db/pool';
 import { faultPoint } from './fault';
 import type { Lines } from './lines';
 import { isForbidden, mayPass, refusalWords, sendOutside, signingSecret } from './outside';
@@ -95,9 +96,18 @@ export class Errands {
 
   async #do(row: ErrandRow): Promise<void> {
     try {
-      const tried = await this.#try(row);
+      const tried = await this.#try(row).catch((error: unknown): Tried => {
+        if (isDatabaseAway(error)) throw error;
+        this.options.log.error({ errand: row.id, error: (error as Error).stack }, 'an errand failed by a fault of ours');
+        return { ok: false, reason: 'the program met a fault of its own', again: true, afterMs: null, status: null };
+      });
       faultPoint(10);
-      await this.#mark(row, tried);
+      await this.#mark(row, tried).catch((error: unknown) => {
+        if (isDatabaseAway(error) || lostToAnother(error) || !tried.ok) throw error;
+        // What was answered cannot be kept as it is: it is kept as text.
+        this.options.log.error({ errand: row.id, error: (error as Error).message }, 'an answer could not be kept as it is');
+        return this.#mark(row, { ...tried, body: asText(tried.body) });
+      });
     } catch (error) {
       // It is taken again when its half minute is over.
       this.options.log.error({ errand: row.id, error: (error as Error).message }, 'an errand could not be marked');
@@ -187,15 +197,7 @@ export class Errands {
              )
              insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body)
              select client_id, line_id, conversation_id, null, null, $5, $5, jsonb_build_object('incoming', $7::jsonb) from marked where run_id is not null and $3 <> 'waiting'`,
-      values: [
-        row.client_id,
-        row.id,
-        status,
-        new Date(next),
-        new Date(now),
-        JSON.stringify(answer).replaceAll('\\u0000', ''),
-        JSON.stringify(delivered).replaceAll('\\u0000', ''),
-      ],
+      values: [row.client_id, row.id, status, new Date(next), new Date(now), toJson(answer), toJson(delivered)],
     });
     if (!tried.ok)
       this.options.log.warn(

@@ -1,4 +1,5 @@
 import type { Clock } from '../clock';
+import { toJson } from '../db/json';
 import type { Db } from '../db/pool';
 
 /** What the gate says of a message that is about to go. */
@@ -80,7 +81,7 @@ export class Gate {
             batch.map(({ asked }) => asked.client_id),
             batch.map(({ asked }) => asked.id),
             new Date(this.clock.now()),
-            JSON.stringify(FAILURES),
+            toJson(FAILURES),
             batch.map(({ asked }) => asked.counts),
           ],
         });

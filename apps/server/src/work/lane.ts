@@ -2,15 +2,20 @@ import type { Logger } from 'pino';
 import type { Run } from '@dart-loop/core';
 import { BookingsAhead } from '../booking/calendars';
 import type { Clock } from '../clock';
-import type { Connection, Db } from '../db/pool';
+import { toJson } from '../db/json';
+import { inTransactionAgain, isDatabaseAway, lostToAnother, type Connection, type Db } from '../db/pool';
+import { newId } from '../ids';
 import { applyChanges, noChanges, type Changes } from './apply';
 import { converse, type Claimed, type PendingEvent, type PersonRow } from './converse';
 import { faultPoint } from './fault';
 import { PublishedLoops } from './loops';
+import { putAside, reasonOf } from './setAside';
 
 /** Conversations taken in one transaction. */
 const MOST_CONVERSATIONS = 50;
 const MOST_EVENTS = 500;
+/** Tries of one event that fails alone. */
+const MOST_TRIES = 3;
 
 interface PendingRow extends PendingEvent {
   id: number;
@@ -31,6 +36,11 @@ const CLAIM = `
     select client_id, conversation_id from (select client_id, conversation_id from pending where ready_at <= $1 order by id limit ${MOST_EVENTS}) as oldest
   )
   limit ${MOST_CONVERSATIONS} for no key update skip locked`;
+/** The same of one conversation, which failed in company. */
+const CLAIM_ALONE = `
+  select client_id, id, line_id, address, person_id, run_ids, standing, shelf, waiting_since, seq, last_words, last_at
+  from conversation c where id = $2 and exists (select from pending p where p.conversation_id = c.id and p.ready_at <= $1)
+  for no key update skip locked`;
 /** A statement of its own, so that it sees what was committed before the locks were taken. */
 const EVENTS = `
   select id, conversation_id, event_id, ready_at <= $2 as ready, body from pending
@@ -78,8 +88,102 @@ export class Lane {
     private readonly log: Logger,
   ) {}
 
-  /** One batch. Returns null when there was nothing to do. */
+  /**
+   * One batch. Returns null when there was nothing to do. What fails in company is taken conversation by conversation, then event by event; an event that
+   * fails alone is set aside with its reason, and all else goes on.
+   */
   async runBatch(): Promise<BatchDone | null> {
+    const claimed: string[] = [];
+    try {
+      return await this.#batch({ claimed });
+    } catch (error) {
+      if (isDatabaseAway(error) || claimed.length === 0) throw error;
+      this.log.warn(
+        { conversations: claimed.length, error: (error as Error).message },
+        'a batch failed; its conversations are taken one by one',
+      );
+      return this.#oneByOne(claimed);
+    }
+  }
+
+  async #oneByOne(conversationIds: readonly string[]): Promise<BatchDone> {
+    const all: BatchDone = { events: 0, messages: 0, errands: 0, clientIds: [] };
+    const add = (done: BatchDone | null) => {
+      if (!done) return;
+      all.events += done.events;
+      all.messages += done.messages;
+      all.errands += done.errands;
+      all.clientIds = [...new Set([...all.clientIds, ...done.clientIds])];
+    };
+    for (const only of conversationIds)
+      try {
+        add(await this.#batch({ only }));
+      } catch (error) {
+        if (isDatabaseAway(error)) throw error;
+        for (let done = await this.#oneEvent(only); done; done = await this.#oneEvent(only)) add(done);
+      }
+    return all;
+  }
+
+  /** The next event of a conversation, alone; set aside where it fails each time. Null when none is left that is due. */
+  async #oneEvent(conversationId: string): Promise<BatchDone | null> {
+    for (let tries = 1; ; tries++)
+      try {
+        return await this.#batch({ only: conversationId, most: 1 });
+      } catch (error) {
+        if (isDatabaseAway(error)) throw error;
+        if (tries < MOST_TRIES || lostToAnother(error)) continue;
+        return this.#setAside(conversationId, error);
+      }
+  }
+
+  /** Moves the first event of a conversation out of its way, and says so in the conversation, which waits for a person now. */
+  #setAside(conversationId: string, error: unknown): Promise<BatchDone | null> {
+    return inTransactionAgain(this.db, async (db) => {
+      const now = this.clock.now();
+      const { rows: claimed } = await db.query<Claimed>({
+        name: 'claim-alone',
+        text: CLAIM_ALONE,
+        values: [new Date(now), conversationId],
+      });
+      const { rows: events } = await db.query<PendingRow>({ name: 'events', text: EVENTS, values: [[conversationId], new Date(now)] });
+      const conversation = claimed[0];
+      const event = events[0];
+      if (!conversation || !event?.ready) return null;
+      const { client_id, line_id } = conversation;
+      const reason = reasonOf(error);
+      const { rows: gone } = await db.query<{ event_id: string | null; happened_at: Date; body: object }>(
+        'delete from pending where id = $1 returning event_id, happened_at, body',
+        [event.id],
+      );
+      this.log.error(
+        { conversation: conversationId, event: event.event_id, error: (error as Error).stack },
+        'an event could not be decided and is set aside',
+      );
+      const body = toJson({ line_id, conversation_id: conversationId, ...gone[0]! });
+      await putAside(db, [{ clientId: client_id, lineId: line_id, conversationId, kind: 'not decided', reason, body }], now);
+      await db.query(
+        `insert into decision (client_id, id, conversation_id, event_id, seq, happened_at, candidates, notes) values ($1, $2, $3, $4, $5, $6, null, $7)`,
+        [
+          client_id,
+          newId(now),
+          conversationId,
+          event.event_id,
+          conversation.seq + 1,
+          new Date(now),
+          toJson([{ code: 'set aside', reason }]),
+        ],
+      );
+      await db.query(
+        "update conversation set seq = seq + 1, shelf = 'waiting on us', waiting_since = coalesce(waiting_since, $3), last_at = $3 where client_id = $1 and id = $2",
+        [client_id, conversationId, new Date(now)],
+      );
+      return { events: 1, messages: 0, errands: 0, clientIds: [client_id] };
+    });
+  }
+
+  /** `only`: one conversation, and `most` so many of its events. `claimed` hears which conversations were taken. */
+  async #batch({ only, most, claimed: taken }: { only?: string; most?: number; claimed?: string[] }): Promise<BatchDone | null> {
     const db = await this.db.connect();
     let broken: Error | undefined;
     try {
@@ -87,7 +191,11 @@ export class Lane {
       // Handed over together: the connection takes them in order, and nothing waits for the answer to `begin`.
       const [, { rows: claimed }] = await Promise.all([
         db.query('begin'),
-        db.query<Claimed>({ name: 'claim', text: CLAIM, values: [new Date(now)] }),
+        db.query<Claimed>(
+          only === undefined
+            ? { name: 'claim', text: CLAIM, values: [new Date(now)] }
+            : { name: 'claim-alone', text: CLAIM_ALONE, values: [new Date(now), only] },
+        ),
       ]);
       if (claimed.length === 0) {
         await db.query('rollback');
@@ -95,10 +203,12 @@ export class Lane {
       }
       faultPoint(3);
       const ids = claimed.map((each) => each.id);
+      taken?.push(...ids);
       const [{ rows: events }, { rows: standings }] = await Promise.all([
         db.query<PendingRow>({ name: 'events', text: EVENTS, values: [ids, new Date(now)] }),
         db.query<Standing>({ name: 'standings', text: STANDINGS, values: [[...new Set(claimed.map((each) => each.client_id))], ids] }),
       ]);
+      if (most !== undefined) events.splice(most);
       const tapped = await this.#load(db, claimed, events, standings);
       const bookings = new BookingsAhead();
       await bookings.load(
@@ -108,6 +218,11 @@ export class Lane {
         now,
       );
       const changes = this.#answer(claimed, events, standings, tapped, bookings, now);
+      if (only !== undefined && changes.done.length === 0) {
+        // What comes next waits for its predecessor.
+        await db.query('rollback');
+        return null;
+      }
       faultPoint(4);
       await applyChanges(db, changes);
       faultPoint(5);
@@ -188,7 +303,7 @@ export class Lane {
       const held = inOrder.findIndex((event) => !event.ready);
       const due = held < 0 ? inOrder : inOrder.slice(0, held);
       const standing = standingOf.get(conversation.id)!;
-      if (due.length > 0) converse(conversation, due, standing, standing.runs, tapped, this.#loops, bookings, now, changes, this.log);
+      if (due.length > 0) converse(conversation, due, standing, standing.runs, tapped, this.#loops, bookings, now, changes);
     }
     return changes;
   }

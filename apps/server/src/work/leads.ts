@@ -1,5 +1,6 @@
 import { parsePhoneNumberFromString, type CountryCode } from 'libphonenumber-js';
 import { isHeardOn, type Loop } from '@dart-loop/core';
+import { toJson } from '../db/json';
 import type { Db } from '../db/pool';
 import type { Adapter, HookReading, Lead, OpenLine, Received } from '../channels/adapter';
 import type { Lines } from './lines';
@@ -18,13 +19,14 @@ export class Leads {
     private readonly lines: Lines,
   ) {}
 
-  /** What is to be stored, and on which line. Throws where the platform does not say what was answered: the request is then asked for again. */
-  async meet(lead: Lead, line: OpenLine, adapter: Adapter): Promise<{ line: OpenLine; reading: HookReading }> {
+  /** What is to be stored, and on which line. Null where the platform does not say now what was answered: it is asked again later. */
+  async meet(lead: Lead, line: OpenLine, adapter: Adapter): Promise<{ line: OpenLine; reading: HookReading } | null> {
     const answers = await adapter.lead?.(lead.id, line);
-    if (!answers) throw new Error(`the answers of the lead form ${lead.form} could not be read`);
+    if (!answers) return null;
     const aside = (reason: string) => ({
       line,
-      reading: { received: [], aside: [{ reason, body: JSON.stringify({ ...lead, answers }) }] },
+      // Without the answers: they are asked for again.
+      reading: { received: [], aside: [{ kind: 'lead form' as const, reason, body: toJson(lead) }] },
     });
     const { rows } = await this.db.query<{ country: string }>('select country from client where id = $1', [line.clientId]);
     const typed = PHONES.map((name) => answers[name]).find((each) => each?.trim());

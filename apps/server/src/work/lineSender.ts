@@ -52,12 +52,16 @@ export class LineSender {
   /** Fails of the line in a row. */
   fails = 0;
   holdUntil = 0;
+  /** When a message was last begun, in ms. */
+  lastBegan = 0;
   /** Conversations ready to send, in turn. */
   readonly #turns: Record<Rank, string[]> = { answer: [], 'to a comment': [], unasked: [] };
   readonly #ranks = new Map<string, Rank>();
   /** Those whose next message is a private answer that has to wait for its pace, so that nobody else waits with them. */
   readonly #aside: string[] = [];
   #asideWake = false;
+  /** Since when somebody's turn has come; null while nobody's has. */
+  #readySince: number | null = null;
   /** The places of those that are under way at that pace. */
   readonly #places = new Map<string, number>();
 
@@ -79,6 +83,7 @@ export class LineSender {
   ready(conversationId: string, soon = false): void {
     const rank = this.#rankOf(conversationId);
     this.#ranks.set(conversationId, rank);
+    this.#readySince ??= this.clock.now();
     if (soon) this.#turns[rank].unshift(conversationId);
     else this.#turns[rank].push(conversationId);
   }
@@ -100,6 +105,7 @@ export class LineSender {
         if (this.#mayGo(id)) return id;
         this.#aside.push(id);
       }
+    this.#readySince = null;
     this.#wakeAside();
     return null;
   }
@@ -125,6 +131,12 @@ export class LineSender {
     const unused = this.#places.get(conversationId);
     if (unused !== undefined) this.privatePace?.giveBack(unused);
     this.#places.delete(conversationId);
+  }
+
+  /** Whether somebody's turn came before `since` (ms), nothing holds the line, and nothing was begun since. */
+  standsStill(since: number): boolean {
+    const isHeld = !this.mine || this.holdUntil > since || this.pace.nextAt() > this.clock.now() || this.underWay >= this.mostAtOnce;
+    return !isHeld && this.lastBegan < since && this.#readySince !== null && this.#readySince < since;
   }
 
   /** Whether nothing that waits for the conversation is an answer. */

@@ -5,6 +5,8 @@ import type { Adapter, OpenLine, Received } from '../channels/adapter';
 const MOST_REMEMBERED = 50_000;
 /** The webhook's answer does not wait longer than this for the platform. */
 const PATIENCE_MS = 3_000;
+/** Asked for at once, for one request. */
+const AT_ONCE = 16;
 
 /**
  * What events leave out and the platform is asked for, once for each: when a post that is commented on was made, and the
@@ -18,21 +20,28 @@ export class Lookups {
     private readonly clock: Clock,
   ) {}
 
-  /** Fills in what is left out, where the platform says it. */
+  /** Fills in what is left out, where the platform says it: of all events at once, so that a platform that is slow holds a request up once and not for each. */
   async complete(received: Received[], line: OpenLine, adapter: Adapter): Promise<void> {
-    for (const each of received) {
-      const { incoming, profile, address } = each;
-      if (incoming.kind === 'comment' && incoming.verb !== 'removed')
-        incoming.postedAt = await this.#postedAt(incoming.postId, line, adapter);
-      if (
-        adapter.profile &&
-        incoming.kind !== 'comment' &&
-        profile.firstName === null &&
-        profile.handle === null &&
-        (await this.#isNew(address, line))
-      )
-        each.profile = (await inTime(adapter.profile(address, line)).catch(() => null)) ?? profile;
-    }
+    const left = [...received];
+    await Promise.all(
+      Array.from({ length: AT_ONCE }, async () => {
+        for (let each = left.shift(); each; each = left.shift()) await this.#completeOne(each, line, adapter);
+      }),
+    );
+  }
+
+  async #completeOne(received: Received, line: OpenLine, adapter: Adapter): Promise<void> {
+    const { incoming, profile, address } = received;
+    if (incoming.kind === 'comment' && incoming.verb !== 'removed')
+      incoming.postedAt = await this.#postedAt(incoming.postId, line, adapter);
+    if (
+      adapter.profile &&
+      incoming.kind !== 'comment' &&
+      profile.firstName === null &&
+      profile.handle === null &&
+      (await this.#isNew(address, line))
+    )
+      received.profile = (await inTime(adapter.profile(address, line)).catch(() => null)) ?? profile;
   }
 
   async #isNew(address: string, line: OpenLine): Promise<boolean> {
@@ -71,7 +80,7 @@ export class Lookups {
     if (!post || Number.isNaN(at)) return null;
     await this.db.query(
       'insert into post (client_id, line_id, id, text, posted_at, seen_at) values ($1, $2, $3, $4, $5, $6) on conflict do nothing',
-      [line.clientId, line.id, postId, (post.message ?? '').replaceAll('\0', '').slice(0, 2_000), new Date(at), new Date(this.clock.now())],
+      [line.clientId, line.id, postId, (post.message ?? '').slice(0, 2_000), new Date(at), new Date(this.clock.now())],
     );
     return at;
   }

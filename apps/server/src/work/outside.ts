@@ -4,6 +4,7 @@ import type { LookupFunction } from 'node:net';
 import { Webhook } from 'standardwebhooks';
 import { isInside, whyNotAddress } from '@dart-loop/core';
 import { NotOutside, askPlatform, type Answer, type Method } from '../channels/ask';
+import { toJson } from '../db/json';
 
 /** Looks a name up and refuses addresses that lie inside; the connection is made to the very address that was looked at. */
 const lookUpOutside =
@@ -61,7 +62,7 @@ export function signature(secret: string, id: string, now: number, body: unknown
   return {
     'webhook-id': id,
     'webhook-timestamp': String(Math.floor(now / 1_000)),
-    'webhook-signature': new Webhook(secret).sign(id, new Date(now), JSON.stringify(body)),
+    'webhook-signature': new Webhook(secret).sign(id, new Date(now), toJson(body)),
   };
 }
 

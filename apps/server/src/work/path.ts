@@ -1,9 +1,9 @@
 import type { Logger } from 'pino';
 import type { Adapters } from '../channels';
-import type { OpenLine } from '../channels/adapter';
+import type { HookReading, OpenLine } from '../channels/adapter';
 import type { Clock } from '../clock';
 import { makeMonths } from '../db/months';
-import { openPool, type Db } from '../db/pool';
+import { isDatabaseAway, openPool, type Db } from '../db/pool';
 import { Deliveries } from '../sync/deliveries';
 import { sendDaily } from '../sync/schedule';
 import { Errands } from './errands';
@@ -15,8 +15,10 @@ import { publishScheduled } from './publish';
 import { planCues } from './plans';
 import { Lookups } from './lookups';
 import { Receiver } from './receive';
-import { Sender } from './send';
+import { SENDER_LOCK, Sender } from './send';
+import { AsideAgain, leadAside, putAside } from './setAside';
 import { Statuses } from './statuses';
+import { Resting } from './resting';
 import { refreshTemplates } from './templates';
 import { fallDue } from './timers';
 import { actionTask } from '../people/actions';
@@ -29,8 +31,12 @@ import { keepRetention } from '../people/retention';
 import { Tasks } from './tasks';
 import { watchLines } from './watch';
 
+/** What could be decided or sent and waits for so long says that we stand still. */
+const STANDING_STILL_MS = 30_000;
 /** How often the lane looks for itself, should nobody wake it; also how exact timers are. */
 const LOOK_MS = 250;
+/** The pause after a batch that could not be taken at all, as when the database is away. */
+const BATCH_AGAIN_MS = 250;
 const TAKE_LINES_MS = 2_000;
 /** How often days and silences of newly published cues are looked for. */
 const PLAN_MS = 1_000;
@@ -43,6 +49,8 @@ const HELD_MS = 60_000;
 /** How often tasks are looked for that nobody was woken for, and people who may be one. */
 const TASKS_MS = 1_000;
 const ALIKE_MS = 30_000;
+/** How often what lies aside and is due is tried again. */
+const ASIDE_MS = 1_000;
 /** How often the partitions of the coming months are seen to. */
 const MONTHS_MS = 6 * 3_600_000;
 
@@ -64,6 +72,8 @@ export class MessagePath {
   readonly #errands: Errands;
   readonly #deliveries: Deliveries;
   readonly #tasks: Tasks;
+  readonly #aside: AsideAgain;
+  readonly #resting: Resting;
   readonly #db: Db;
   #woken = false;
   #stopped = false;
@@ -92,14 +102,34 @@ export class MessagePath {
   ) {
     const { laneDatabase, key, clock, adapters, log, tell, chance } = options;
     // Every statement of the path has its index; statistics of queues that fill and empty would say otherwise.
-    this.#db = openPool(laneDatabase, 8, 'dart-loop lane', '-c enable_seqscan=off');
+    this.#db = openPool(laneDatabase, {
+      most: 8,
+      name: 'dart-loop lane',
+      statementMs: 300_000,
+      idleMs: 300_000,
+      waitMs: 30_000,
+      settings: '-c enable_seqscan=off',
+    });
     this.lines = new Lines(this.#db, key);
-    this.receiver = new Receiver(this.#db, clock, () => this.wake());
+    this.receiver = new Receiver(this.#db, clock, log, () => this.wake());
     this.lookups = new Lookups(this.#db, clock);
     this.statuses = new Statuses(this.#db, clock, tell);
     this.leads = new Leads(this.#db, this.lines);
     this.#lane = new Lane(this.#db, clock, log);
     this.#sender = new Sender(this.#db, clock, adapters, this.lines, log, tell, chance);
+    this.#resting = new Resting(clock, log);
+    this.#aside = new AsideAgain(this.#db, {
+      clock,
+      log,
+      lines: this.lines,
+      leads: this.leads,
+      receiver: this.receiver,
+      adapters,
+      store: (line, reading) => this.store(line, reading),
+      chance,
+      wake: () => this.wake(),
+      tell,
+    });
     this.#tasks = new Tasks(
       this.#db,
       clock,
@@ -133,14 +163,16 @@ export class MessagePath {
     await this.#sender.wake();
     this.wake();
     const every = (ms: number, what: string, work: () => Promise<unknown>) => {
-      const timer = setInterval(
-        () =>
-          void work().catch((error: Error) => {
-            if (!this.#stopped) this.options.log.error({ error: error.message }, what);
-          }),
-        ms,
-      );
-      this.#timers.push(timer);
+      let busy = false;
+      const once = async () => {
+        // One that takes longer than its pause, or waits for the database, is not begun again beside itself.
+        if (busy || this.#stopped) return;
+        busy = true;
+        await work()
+          .catch((error: Error) => this.#stopped || this.options.log.error({ error: error.message }, what))
+          .finally(() => (busy = false));
+      };
+      this.#timers.push(setInterval(() => void once(), ms));
     };
     while (await indexUnindexed(this.#db));
     const makeMonthsAhead = () => makeMonths(this.#db, clock.now());
@@ -154,22 +186,23 @@ export class MessagePath {
         await this.#deliveries.wake();
       }
     });
+    every(ASIDE_MS, 'what lies aside could not be tried again', () => this.#aside.run());
     every(TASKS_MS, 'tasks could not be looked for', async () => this.#tasks.wake());
-    every(ALIKE_MS, 'people could not be made one', async () => tell(await mergeAlike(this.#db, clock.now())));
+    every(ALIKE_MS, 'people could not be made one', async () => tell(await mergeAlike(this.#db, clock.now(), this.#resting)));
     every(MONTHS_MS, 'what is kept no longer could not be let go of', async () => {
-      while (!this.#stopped && (await keepRetention(this.#db, clock.now(), key)));
+      while (!this.#stopped && (await keepRetention(this.#db, clock.now(), key, this.#resting)));
     });
     every(FOLD_MS, 'changes could not be written into the tallies', async () => {
-      while (!this.#stopped && (await foldTallies(this.#db, clock)));
+      while (!this.#stopped && (await foldTallies(this.#db, clock, this.#resting)));
     });
     every(TALLIES_MS, 'tallies could not be begun', () => beginTallies(this.#db));
-    every(PLAN_MS, 'cues could not be planned', () => planCues(this.#db, this.options.clock));
+    every(PLAN_MS, 'cues could not be planned', () => planCues(this.#db, this.options.clock, this.#resting));
     every(PLAN_MS, 'what was scheduled could not be published', async () => {
       const clients = await publishScheduled(this.#db, clock);
       if (clients.length > 0) tell(clients);
     });
     every(PLAN_MS, 'what is sent every day could not be noted', async () => {
-      const clients = await sendDaily(this.#db, clock);
+      const clients = await sendDaily(this.#db, clock, this.#resting);
       if (clients.length === 0) return;
       this.#tasks.wake();
       tell(clients);
@@ -179,7 +212,15 @@ export class MessagePath {
     if (watch && sending)
       every(watch.seconds * 1_000, 'lines could not be asked whether they work', async () => {
         // A channel that does not answer takes longer than the pause between two askings.
-        this.#watching ??= watchLines(this.#db, this.#sender.ownLines(), this.lines, this.options.adapters, watch.hookAddress, clock);
+        this.#watching ??= watchLines(
+          this.#db,
+          this.#sender.ownLines(),
+          this.lines,
+          this.options.adapters,
+          watch.hookAddress,
+          clock,
+          this.options.log,
+        );
         tell(await this.#watching.finally(() => (this.#watching = null)));
       });
     every(TAKE_LINES_MS, 'lines could not be taken over', async () => {
@@ -187,6 +228,29 @@ export class MessagePath {
       await this.#sender.wake();
       await this.noteLines();
     });
+  }
+
+  /** Stores what a request of a platform says; resolves once it is durable. */
+  async store(line: OpenLine, reading: HookReading): Promise<void> {
+    const { adapters, clock, log } = this.options;
+    const adapter = adapters[line.channel];
+    await this.lookups.complete(reading.received, line, adapter);
+    await this.receiver.store(line, reading);
+    for (const lead of reading.leads ?? []) {
+      // What cannot be asked for now is asked for later; nothing else of the request waits for it.
+      const met = await this.leads.meet(lead, line, adapter).catch((error: unknown) => {
+        if (isDatabaseAway(error)) throw error;
+        log.error({ line: line.id, error: (error as Error).message }, 'a lead form could not be met and is put aside');
+        return null;
+      });
+      if (met) await this.receiver.store(met.line, met.reading);
+      else await putAside(this.#db, [leadAside(line, lead, clock.now())], clock.now());
+    }
+    await this.statuses.store(line, reading.statuses ?? []);
+    if (reading.templatesChanged)
+      this.refreshTemplates(line).catch((error: Error) =>
+        log.error({ line: line.id, error: error.message }, 'templates could not be read'),
+      );
   }
 
   /** The channel has other templates for the line than it had. */
@@ -223,9 +287,27 @@ export class MessagePath {
     if (heard.length > 0) this.options.tell(heard);
   }
 
+  /** Why what people write is not answered, in words: something that could be decided or sent has waited for half a minute. Null while all is well. */
+  async standsStill(): Promise<string | null> {
+    const since = this.options.clock.now() - STANDING_STILL_MS;
+    // The oldest rows tell: they are taken first.
+    const { rows } = await this.#db.query<{ undecided: boolean; unsent: boolean }>({
+      name: 'stands-still',
+      text: `select exists (select from (select ready_at from pending order by id limit 200) p where ready_at <= $1) as undecided,
+        exists (select from line l where l.secrets is not null
+          and exists (select from message m where m.line_id = l.id and m.status = 'queued' and m.made_at <= $1)
+          and not exists (select from pg_locks k where k.locktype = 'advisory' and k.classid = ${SENDER_LOCK} and k.objid = l.id and k.granted)) as unsent`,
+      values: [new Date(since)],
+    });
+    if (rows[0]!.undecided) return 'something that people wrote more than half a minute ago is not decided yet';
+    if (rows[0]!.unsent) return 'messages wait for more than half a minute on a line that no process sends for';
+    return this.#sender.standsStill(since) ? 'messages wait for more than half a minute on a line that nothing holds' : null;
+  }
+
   /** Resolves when nothing is waiting to be decided; for tests and the demo's loading, where nothing else arrives meanwhile. */
   async settled(): Promise<void> {
-    while (await planCues(this.#db, this.options.clock));
+    while (await planCues(this.#db, this.options.clock, this.#resting));
+    while (await this.#aside.run());
     await fallDue(this.#db, this.options.clock);
     this.wake();
     while (this.#running) await this.#running;
@@ -267,7 +349,7 @@ export class MessagePath {
         }
       } catch (error) {
         this.options.log.error({ error: (error as Error).message }, 'a batch failed and will be taken again');
-        await new Promise((resolve) => setTimeout(resolve, 250));
+        await new Promise((resolve) => setTimeout(resolve, BATCH_AGAIN_MS));
         this.#woken = true;
       }
     }

@@ -1,8 +1,10 @@
 import { dateDue, zoneOf, type ClientFacts, type PersonFacts, type Value } from '@dart-loop/core';
 import { durationMs } from '@dart-loop/core/model/basics';
 import type { Clock } from '../clock';
-import type { Connection, Db } from '../db/pool';
+import { toJson } from '../db/json';
+import { inTransactionAgain, type Connection, type Db } from '../db/pool';
 import { PublishedLoops } from './loops';
+import type { Resting } from './resting';
 
 const AT_ONCE = 1_000;
 
@@ -20,49 +22,51 @@ interface Row {
  * already, silences that have begun and are not over. One client at a time, a thousand people at a time. Returns whether
  * anything was done.
  */
-export async function planCues(db: Db, clock: Clock, loops = new PublishedLoops()): Promise<boolean> {
-  const connection = await db.connect();
-  try {
-    await connection.query('begin');
-    const { rows } = await connection.query<{ id: number; cue_revision: number }>(
-      'select id, cue_revision from client where planned_revision < cue_revision order by id limit 1 for no key update skip locked',
+export async function planCues(db: Db, clock: Clock, resting: Resting, loops = new PublishedLoops()): Promise<boolean> {
+  return inTransactionAgain(db, async (connection) => {
+    const { rows } = await connection.query<Planned>(
+      'select id, cue_revision from client where planned_revision < cue_revision and id <> all ($1::int[]) order by id limit 1 for no key update skip locked',
+      [resting.of('cues').map(Number)],
     );
     const client = rows[0];
-    if (!client) {
-      await connection.query('rollback');
-      return false;
-    }
-    await loops.loadClients(connection, new Map([[client.id, client.cue_revision]]));
-    const { cues, facts } = loops.client(client.id);
-    const now = clock.now();
-    for (const { loopId, cue, lines } of cues.dates)
-      await eachPerson(connection, client.id, lines, `p.fields ? $4`, cue.field, (row) => {
-        const value = row.fields[cue.field];
-        const due =
-          value?.type === 'date'
-            ? dateDue(cue, value.value, now, zoneOf(personOf(row), facts as ClientFacts, row.address.startsWith('+') ? row.address : null))
-            : null;
-        return due === null || value?.type !== 'date'
-          ? null
-          : { key: `date:${loopId}:${cue.id}`, due, incoming: { kind: 'date', loopId, cueId: cue.id, of: value.value } };
-      });
-    for (const { loopId, cue, lines } of cues.silences)
-      await eachPerson(connection, client.id, lines, `c.standing ? 'lastHeardAt' and $4::text is not null`, '', (row) => {
-        const since = Number(row.heard_at);
-        const due = since + durationMs(cue.after);
-        return since > 0 && due > now
-          ? { key: `silence:${loopId}:${cue.id}`, due, incoming: { kind: 'silence', loopId, cueId: cue.id, since } }
-          : null;
-      });
-    await connection.query('update client set planned_revision = $2 where id = $1', [client.id, client.cue_revision]);
-    await connection.query('commit');
+    if (!client) return false;
+    await connection.query('savepoint planning');
+    // One that fails is not planned, and is tried again later.
+    if (await resting.try('cues', client.id, () => planFor(connection, client, clock.now(), loops))) return true;
+    await connection.query('rollback to savepoint planning');
     return true;
-  } catch (error) {
-    await connection.query('rollback');
-    throw error;
-  } finally {
-    connection.release();
-  }
+  });
+}
+
+interface Planned {
+  id: number;
+  cue_revision: number;
+}
+
+async function planFor(connection: Connection, client: Planned, now: number, loops: PublishedLoops): Promise<true> {
+  await loops.loadClients(connection, new Map([[client.id, client.cue_revision]]));
+  const { cues, facts } = loops.client(client.id);
+  for (const { loopId, cue, lines } of cues.dates)
+    await eachPerson(connection, client.id, lines, `p.fields ? $4`, cue.field, (row) => {
+      const value = row.fields[cue.field];
+      const due =
+        value?.type === 'date'
+          ? dateDue(cue, value.value, now, zoneOf(personOf(row), facts as ClientFacts, row.address.startsWith('+') ? row.address : null))
+          : null;
+      return due === null || value?.type !== 'date'
+        ? null
+        : { key: `date:${loopId}:${cue.id}`, due, incoming: { kind: 'date', loopId, cueId: cue.id, of: value.value } };
+    });
+  for (const { loopId, cue, lines } of cues.silences)
+    await eachPerson(connection, client.id, lines, `c.standing ? 'lastHeardAt' and $4::text is not null`, '', (row) => {
+      const since = Number(row.heard_at);
+      const due = since + durationMs(cue.after);
+      return since > 0 && due > now
+        ? { key: `silence:${loopId}:${cue.id}`, due, incoming: { kind: 'silence', loopId, cueId: cue.id, since } }
+        : null;
+    });
+  await connection.query('update client set planned_revision = $2 where id = $1', [client.id, client.cue_revision]);
+  return true;
 }
 
 const personOf = (row: Row) => ({ fields: row.fields }) as PersonFacts;
@@ -104,7 +108,7 @@ async function eachPerson(
         timers.map(({ key }) => key),
         timers.map(({ row }) => row.line_id),
         timers.map(({ due }) => new Date(due)),
-        timers.map(({ incoming }) => JSON.stringify(incoming)),
+        timers.map(({ incoming }) => toJson(incoming)),
       ],
     );
   }

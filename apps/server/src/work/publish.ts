@@ -1,8 +1,9 @@
 import { differences, fieldsOf, type Loop, type Surroundings } from '@dart-loop/core';
 import { examine } from '@dart-loop/core/check/examine';
 import type { Clock } from '../clock';
+import { toJson } from '../db/json';
 import { makeFields } from '../people/change';
-import type { Connection, Db } from '../db/pool';
+import { isDatabaseAway, type Connection, type Db } from '../db/pool';
 import { audit } from '../db/audit';
 import { surroundingsOf } from './surroundings';
 
@@ -56,7 +57,7 @@ export async function publishLoop(
   const { takes: _takes, accepted: _accepted, ...bare } = draft;
   await db.query(
     'insert into loop_version (client_id, loop_id, version, loop, changes, published_at, published_by) values ($1, $2, $3, $4, $5, $6, $7)',
-    [clientId, loopId, version, JSON.stringify(bare), changes, new Date(now), accountId],
+    [clientId, loopId, version, toJson(bare), changes, new Date(now), accountId],
   );
   await db.query('update loop set live_version = $3 where client_id = $1 and id = $2', [clientId, loopId, version]);
   await makeFields(db, clientId, fieldsOf(draft));
@@ -96,13 +97,16 @@ export async function publishScheduled(db: Db, clock: Clock): Promise<number[]> 
         return clients;
       }
       clients.push(due.client_id);
+      await connection.query('savepoint publishing');
       const settle = (failed: string | null) => endSchedule(connection, due.client_id, due.id, failed);
       try {
         await publishLoop(connection, due.client_id, due.scheduled_by, due.id, due.scheduled, due.live, clock.now());
         await settle(null);
       } catch (error) {
-        if (!(error instanceof NotPublishable)) throw error;
-        await settle(error.message);
+        if (isDatabaseAway(error)) throw error;
+        // What was half done goes; that it failed stands on the loop, and the next one is not held up.
+        await connection.query('rollback to savepoint publishing');
+        await settle(error instanceof NotPublishable ? error.message : 'The program met a fault of its own; publish it by hand.');
       }
       await connection.query('commit');
     }

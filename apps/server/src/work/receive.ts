@@ -1,8 +1,12 @@
-import type { Clock } from '../clock';
-import type { Db } from '../db/pool';
+import { createHash } from 'node:crypto';
+import type { Logger } from 'pino';
+import { happened, type Clock } from '../clock';
+import { cleanText, toJson } from '../db/json';
+import { isDatabaseAway, lostToAnother, type Db } from '../db/pool';
 import { newId } from '../ids';
 import type { HookReading, OpenLine, Received } from '../channels/adapter';
 import { faultPoint } from './fault';
+import { putAside, reasonOf, type Aside } from './setAside';
 
 /** Beyond this many events waiting for their batch, the platform is asked to come again (503). */
 const MOST_WAITING = 5_000;
@@ -10,6 +14,10 @@ const MOST_IN_BATCH = 200;
 /** How long an event waits for the one that the platform counted before it. */
 const PATIENCE_FOR_GAP_MS = 1_000;
 const MOST_REMEMBERED = 200_000;
+/** Characters of a platform's id of somebody or of an event; all that are known have far fewer. */
+const LONGEST_ID = 200;
+/** Tries of one event that the database refuses. */
+const MOST_TRIES = 3;
 
 interface Waiting {
   line: OpenLine;
@@ -34,6 +42,7 @@ export class Receiver {
   constructor(
     private readonly db: Db,
     private readonly clock: Clock,
+    private readonly log: Logger,
     private readonly stored: () => void,
   ) {}
 
@@ -42,19 +51,23 @@ export class Receiver {
     if (this.#waiting.length + reading.received.length > MOST_WAITING) throw new Overloaded();
     faultPoint(1);
     this.#heard.set(line.id, this.clock.now());
-    if (reading.aside.length > 0)
-      await this.db.query(
-        'insert into aside (client_id, line_id, received_at, reason, body) select $1, $2, $3, reason, body from unnest($4::text[], $5::text[]) as t (reason, body)',
-        [
-          line.clientId,
-          line.id,
-          new Date(this.clock.now()),
-          reading.aside.map((each) => each.reason),
-          reading.aside.map((each) => each.body.replaceAll('\0', '').slice(0, 20_000)),
-        ],
-      );
-    const stored = reading.received.map(
-      (received) => new Promise<void>((resolve, reject) => this.#waiting.push({ line, received, resolve, reject })),
+    const { clientId, id: lineId } = line;
+    const aside = reading.aside.map((each): Aside => ({ clientId, lineId, ...each, kind: each.kind ?? 'not understood' }));
+    const received = reading.received.flatMap((each) => {
+      const fits = fitting(each);
+      if (fits) return [fits];
+      aside.push({
+        clientId,
+        lineId,
+        kind: 'not stored',
+        reason: 'the id of its sender is longer than any that is known',
+        body: toJson(each),
+      });
+      return [];
+    });
+    await putAside(this.db, aside, this.clock.now());
+    const stored = received.map(
+      (each) => new Promise<void>((resolve, reject) => this.#waiting.push({ line, received: each, resolve, reject })),
     );
     void this.#pump();
     await Promise.all(stored);
@@ -82,14 +95,43 @@ export class Receiver {
         try {
           await this.#write(batch);
           for (const each of batch) each.resolve();
-          this.stored();
         } catch (error) {
-          for (const each of batch) each.reject(error as Error);
+          if (isDatabaseAway(error)) for (const each of batch) each.reject(error as Error);
+          else await this.#writeAlone(batch);
         }
+        this.stored();
       }
     } finally {
       this.#busy = false;
     }
+  }
+
+  /** What was refused in company is tried event by event; one that is refused alone is put aside, and its neighbours are stored. */
+  async #writeAlone(batch: Waiting[]): Promise<void> {
+    for (const each of batch)
+      for (let tries = 1; ; tries++)
+        try {
+          await this.#write([each]);
+          each.resolve();
+          break;
+        } catch (error) {
+          if (isDatabaseAway(error)) {
+            each.reject(error as Error);
+            break;
+          }
+          if (tries < MOST_TRIES || lostToAnother(error)) continue;
+          this.log.error({ line: each.line.id, error: (error as Error).message }, 'an event could not be stored and is put aside');
+          const { line, received } = each;
+          const aside: Aside = {
+            clientId: line.clientId,
+            lineId: line.id,
+            kind: 'not stored',
+            reason: reasonOf(error),
+            body: toJson(received),
+          };
+          await putAside(this.db, [aside], this.clock.now()).then(each.resolve, each.reject);
+          break;
+        }
   }
 
   async #write(batch: Waiting[]): Promise<void> {
@@ -114,15 +156,10 @@ export class Receiver {
         events.map((each) => each.received.providerId),
         conversationIds,
         events.map(() => newId(now)),
-        events.map((each) => new Date(each.received.at ?? now)),
+        events.map((each) => new Date(happened(each.received.at, now))),
         events.map((each) => each.received.place),
         readyAt.map((at) => new Date(at)),
-        events.map((each) =>
-          JSON.stringify({ incoming: each.received.incoming, words: each.received.words, profile: each.received.profile }).replaceAll(
-            '\\u0000',
-            '',
-          ),
-        ),
+        events.map((each) => toJson({ incoming: each.received.incoming, words: each.received.words, profile: each.received.profile })),
         new Date(now),
       ],
     });
@@ -157,6 +194,15 @@ export class Receiver {
     }
     return events.map((each) => this.#conversations.get(key(each))!);
   }
+}
+
+/** An event whose ids the database can compare: cleaned, and a long one of an event cut to what still tells it apart. Null where its sender's is too long. */
+function fitting(received: Received): Received | null {
+  const address = cleanText(received.address);
+  const providerId = cleanText(received.providerId);
+  if (address === '' || address.length > LONGEST_ID) return null;
+  const digest = () => createHash('sha256').update(providerId).digest('base64url');
+  return { ...received, address, providerId: providerId.length > LONGEST_ID ? `${providerId.slice(0, 100)}…${digest()}` : providerId };
 }
 
 const INCOMING = `

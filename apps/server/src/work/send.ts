@@ -2,7 +2,8 @@ import type { Logger } from 'pino';
 import type pg from 'pg';
 import { quietUntil, type ChannelKind } from '@dart-loop/core';
 import type { Clock } from '../clock';
-import type { Db } from '../db/pool';
+import { toJson } from '../db/json';
+import { isDatabaseAway, lostToAnother, type Db } from '../db/pool';
 import type { Adapters } from '../channels';
 import type { Failure, OpenLine, Sent } from '../channels/adapter';
 import { faultPoint } from './fault';
@@ -14,7 +15,7 @@ import { Gate, type Verdict } from './gate';
 /** Tries of one message before it is given up: with growing pauses, some forty minutes. Holds of the whole line do not count. */
 const MOST_TRIES = 12;
 /** The first number of the advisory lock that names one sender per line. */
-const SENDER_LOCK = 7_711;
+export const SENDER_LOCK = 7_711;
 const MOST_LOADED = 2_000;
 
 interface Result {
@@ -40,6 +41,12 @@ const OFTEN: Failure = {
   code: 'frequency',
   reason: 'Held back: the person has had as many messages as the client allows for a day or a week.',
   remedy: 'It goes out when that time is over, or at once when they write.',
+};
+
+const OWN_FAULT: Failure = {
+  code: 'fault',
+  reason: 'The program met a fault of its own when it handed the message to the channel.',
+  remedy: 'It is tried again with growing pauses; if it fails each time, look at the step that sends it.',
 };
 
 const WINDOW_SHUT: Failure = {
@@ -118,6 +125,11 @@ export class Sender {
       this.#loseLocks();
       throw error;
     }
+  }
+
+  /** Whether messages that nothing holds have waited on a line since before `since`, and none was begun there meanwhile. */
+  standsStill(since: number): boolean {
+    return [...this.#owned.values()].some((line) => line.standsStill(since));
   }
 
   /** The lines that this process sends for. */
@@ -205,6 +217,7 @@ export class Sender {
       const conversationId = line.takeTurn();
       if (conversationId === null) return;
       line.underWay++;
+      line.lastBegan = this.clock.now();
       line.sending.add(conversationId);
       void this.#sendFirst(line, conversationId).finally(() => {
         line.giveBackPlace(conversationId);
@@ -268,7 +281,11 @@ export class Sender {
       }
     } catch (error) {
       this.log.error({ message: row.id, error: (error as Error).message }, 'a message could not be handed to its channel');
-      pauseMs = growingPause(++line.fails, this.chance());
+      // A database that is away is no fault of the message's; anything else counts as a try of it, so that it cannot be tried for ever.
+      const open = isDatabaseAway(error) ? null : await this.lines.byId(line.lineId).catch(() => null);
+      pauseMs = open
+        ? this.#settle(line, open, row, { kind: 'again', holds: 'conversation', afterMs: null, failure: OWN_FAULT, lineFails: false })
+        : growingPause(1, this.chance());
     }
     if (counted && pauseMs !== null) line.unaskedToday.giveBack(conversationId);
     if (pauseMs === null) {
@@ -387,7 +404,7 @@ export class Sender {
     this.db
       .query(
         'update line set failing_since = case when $2::jsonb is null then null else coalesce(failing_since, $3) end, failure = $2 where id = $1',
-        [open.id, failure ? JSON.stringify(failure) : null, new Date(this.clock.now())],
+        [open.id, failure ? toJson(failure) : null, new Date(this.clock.now())],
       )
       .then(() => this.changed([open.clientId]))
       .catch((error: Error) => this.log.error({ line: open.id, error: error.message }, 'the state of a line could not be written'));
@@ -414,28 +431,48 @@ export class Sender {
     const batch = this.#results.splice(0, 1_000);
     if (batch.length === 0) return;
     try {
-      await this.db.query({
-        name: 'mark',
-        text: `update message m set status = r.status, attempts = r.attempts, provider_id = r.provider_id, failure = r.failure, sent_at = case when r.status = 'sent' then $7 else m.sent_at end
-               from unnest($1::int[], $2::uuid[], $3::text[], $4::int[], $5::text[], $6::jsonb[]) as r (client_id, id, status, attempts, provider_id, failure)
-               where m.client_id = r.client_id and m.id = r.id and m.status = 'queued'`,
-        values: [
-          batch.map(({ row }) => row.client_id),
-          batch.map(({ row }) => row.id),
-          batch.map(({ status }) => status),
-          batch.map(({ row, status }) => row.attempts + (status === 'queued' ? 0 : 1)),
-          batch.map(({ providerId }) => providerId),
-          batch.map(({ failure }) => (failure ? JSON.stringify(failure) : null)),
-          new Date(this.clock.now()),
-        ],
-      });
+      await this.#write(batch);
     } catch (error) {
-      this.#results.unshift(...batch);
-      throw error;
+      if (isDatabaseAway(error) || lostToAnother(error)) {
+        this.#results.unshift(...batch);
+        throw error;
+      }
+      await this.#markAlone(batch);
     }
     for (const { row, status } of batch) if (status === 'sent') this.#lastSent.set(row.line_id, this.clock.now());
     for (const { row, status } of batch) if (status !== 'queued') this.#owned.get(row.line_id)?.known.delete(row.id);
     faultPoint(9);
     this.changed([...new Set(batch.map(({ row }) => row.client_id))]);
+  }
+
+  /** Results that were refused in company are written one by one; of one that is refused alone only what became of the message is kept. */
+  async #markAlone(batch: Result[]): Promise<void> {
+    for (const each of batch)
+      await this.#write([each]).catch((error: Error) => {
+        if (isDatabaseAway(error)) {
+          this.#results.push(each);
+          return;
+        }
+        this.log.error({ message: each.row.id, error: error.message }, 'what a channel answered could not be kept');
+        return this.#write([{ ...each, providerId: null, failure: each.failure && { ...OWN_FAULT, code: 'unreadable' } }]);
+      });
+  }
+
+  async #write(batch: Result[]): Promise<void> {
+    await this.db.query({
+      name: 'mark',
+      text: `update message m set status = r.status, attempts = r.attempts, provider_id = r.provider_id, failure = r.failure, sent_at = case when r.status = 'sent' then $7 else m.sent_at end
+             from unnest($1::int[], $2::uuid[], $3::text[], $4::int[], $5::text[], $6::jsonb[]) as r (client_id, id, status, attempts, provider_id, failure)
+             where m.client_id = r.client_id and m.id = r.id and m.status = 'queued'`,
+      values: [
+        batch.map(({ row }) => row.client_id),
+        batch.map(({ row }) => row.id),
+        batch.map(({ status }) => status),
+        batch.map(({ row, status }) => row.attempts + (status === 'queued' ? 0 : 1)),
+        batch.map(({ providerId }) => providerId),
+        batch.map(({ failure }) => (failure ? toJson(failure) : null)),
+        new Date(this.clock.now()),
+      ],
+    });
   }
 }

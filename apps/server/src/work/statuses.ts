@@ -1,4 +1,5 @@
 import type { Clock } from '../clock';
+import { toJson } from '../db/json';
 import type { Db } from '../db/pool';
 import type { OpenLine, StatusReport } from '../channels/adapter';
 
@@ -59,7 +60,7 @@ export class Statuses {
         single.map(({ id }) => id),
         single.map(({ report }) => new Date(report.upTo ?? now)),
         single.map(({ report }) => new Date(report.at ?? now)),
-        single.map(({ report }) => (report.failure ? JSON.stringify(report.failure) : null)),
+        single.map(({ report }) => (report.failure ? toJson(report.failure) : null)),
       ],
     });
     const found = new Set(rows.map((row) => row.provider_id));

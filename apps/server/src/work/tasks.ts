@@ -1,6 +1,7 @@
 import type { Logger } from 'pino';
 import type { Clock } from '../clock';
-import { inTransactionAgain, type Connection, type Db } from '../db/pool';
+import { toJson } from '../db/json';
+import { inTransactionAgain, isDatabaseAway, type Connection, type Db } from '../db/pool';
 import type { CellProblem } from '@dart-loop/core/people/rowReading';
 import type { ChangedBy } from './apply';
 
@@ -57,14 +58,27 @@ export const changedByTask = (task: Pick<TaskRow, 'id' | 'title' | 'by_name'>): 
   name: task.by_name ? `${task.title}, by ${task.by_name}` : task.title,
 });
 
+/** Tasks under way at once in a process, each of another client. */
+const AT_ONCE = 2;
+/** After so long a task makes room where one of another client waits; it goes on where it was when its turn comes again. */
+const TURN_MS = 10_000;
+
 /**
- * Works off tasks, one after the other in a process and any number of processes beside each other. A lock that dies with its connection names
- * who has a task, and every batch is committed with the place where the next one begins: whatever is killed, another goes on from there.
+ * Works off tasks: a few at a time in a process, one of each client, in turns, so that the long work of one client holds up nobody else's; any number of processes
+ * beside each other. A lock that dies with its connection names who has a task, and every batch is committed with the place where the next one begins: whatever is
+ * killed, another goes on from there.
  */
 export class Tasks {
-  #running: Promise<void> | null = null;
+  /** By client. */
+  #underWay = new Map<number, Promise<void>>();
+  /** When each client's task was last taken, as a count. */
+  #turns = new Map<number, number>();
+  #taken = 0;
+  #looking: Promise<void> | null = null;
   #again = false;
   #stopped = false;
+  /** Clients with something that this process has no room for. */
+  #waiting = 0;
   constructor(
     private readonly db: Db,
     private readonly clock: Clock,
@@ -76,41 +90,56 @@ export class Tasks {
   /** Something may be waiting to be done. */
   wake(): void {
     this.#again = true;
-    this.#running ??= this.#run().finally(() => {
-      this.#running = null;
-      if (this.#again && !this.#stopped) this.wake();
-    });
+    this.#looking ??= this.#look()
+      .catch((error: Error) => this.#stopped || this.log.error({ error: error.message }, 'tasks could not be looked for'))
+      .then(() => {
+        this.#looking = null;
+        if (this.#again && !this.#stopped) this.wake();
+      });
   }
 
   /** Resolves when nothing is left that this process could do. */
   async settled(): Promise<void> {
     this.wake();
-    while (this.#running) await this.#running;
+    while (this.#looking || this.#underWay.size > 0) {
+      await this.#looking;
+      await Promise.all(this.#underWay.values());
+    }
   }
 
   async stop(): Promise<void> {
     this.#stopped = true;
-    await this.#running;
+    await this.#looking;
+    await Promise.all(this.#underWay.values());
   }
 
-  async #run(): Promise<void> {
-    while (this.#again && !this.#stopped) {
-      this.#again = false;
-      const { rows } = await this.db.query<{ id: string }>('select id from task where state = any ($1) order by made_at limit 20', [
-        UNDER_WAY,
-      ]);
-      for (const { id } of rows) {
-        if (this.#stopped) return;
-        if (await this.#take(id)) this.#again = true;
-      }
+  /** Takes the oldest task of each client that has none under way here, those first whose turn was longest ago. */
+  async #look(): Promise<void> {
+    this.#again = false;
+    const { rows } = await this.db.query<{ id: string; client_id: number }>(
+      'select distinct on (client_id) id, client_id from task where state = any ($1) and client_id <> all ($2::int[]) order by client_id, made_at, id',
+      [UNDER_WAY, [...this.#underWay.keys()]],
+    );
+    const inTurn = rows.sort((one, other) => (this.#turns.get(one.client_id) ?? 0) - (this.#turns.get(other.client_id) ?? 0));
+    this.#waiting = inTurn.length;
+    for (const { id, client_id } of inTurn) {
+      if (this.#stopped || this.#underWay.size >= AT_ONCE) return;
+      this.#waiting--;
+      this.#turns.set(client_id, ++this.#taken);
+      const work = this.#take(id).then((isOver) => {
+        this.#underWay.delete(client_id);
+        if (isOver || this.#waiting > 0) this.wake();
+      });
+      this.#underWay.set(client_id, work);
     }
   }
 
-  /** Works on a task if nobody else does. Says whether it was brought to an end. */
+  /** Works on a task if nobody else does. Never throws; says whether there may be more for the same client. */
   async #take(id: string): Promise<boolean> {
-    const lock = await this.db.connect();
+    let lock: Connection | undefined;
     let broken: Error | undefined;
     try {
+      lock = await this.db.connect();
       const { rows } = await lock.query<{ mine: boolean }>('select pg_try_advisory_lock($1, hashtext($2)) as mine', [TASK_LOCK, id]);
       if (!rows[0]!.mine) return false;
       try {
@@ -125,19 +154,21 @@ export class Tasks {
       this.log.error({ task: id, error: broken.message }, 'a task was interrupted and will be gone on with');
       return false;
     } finally {
-      lock.release(broken);
+      lock?.release(broken);
     }
   }
 
   async #work(task: TaskRow<never>): Promise<void> {
     const kind = this.kinds[task.kind];
     const undoing = task.state === 'undoing';
+    const began = performance.now();
     let told = 0;
     try {
       if (!kind) throw new Error(`there is no task of the kind “${task.kind}”`);
       for await (const batch of undoing ? (kind.undo?.(task, this.db) ?? []) : kind.batches(task, this.db)) {
         if (this.#stopped) return;
         if (!(await this.#batch(task, undoing, batch))) return;
+        if (this.#waiting > 0 && performance.now() - began > TURN_MS) return;
         if (Date.now() - told > TELL_MS) {
           told = Date.now();
           this.tell([task.client_id]);
@@ -145,7 +176,7 @@ export class Tasks {
       }
       await this.#end(task, undoing ? 'undone' : 'done', null);
     } catch (error) {
-      if (isConnectionLost(error)) throw error;
+      if (isDatabaseAway(error)) throw error;
       this.log.error({ task: task.id, kind: task.kind, error: (error as Error).stack }, 'a task failed');
       await this.#end(task, 'failed', sentenceOf(error));
     } finally {
@@ -185,8 +216,8 @@ export class Tasks {
           undoing ? -done : done,
           cursor ?? null,
           total ?? null,
-          JSON.stringify(counts),
-          JSON.stringify(problems.slice(0, MOST_PROBLEMS)),
+          toJson(counts),
+          toJson(problems.slice(0, MOST_PROBLEMS)),
         ],
       );
       return true;
@@ -209,8 +240,3 @@ export class TaskProblem extends Error {}
 
 const sentenceOf = (error: unknown) =>
   error instanceof TaskProblem ? error.message : 'The program met a fault of its own. What was done up to here is kept, and can be undone.';
-
-function isConnectionLost(error: unknown): boolean {
-  const { code, message } = error as { code?: string; message?: string };
-  return /^(57P0|08)/.test(code ?? '') || /Connection terminated|ECONNREFUSED|ECONNRESET/.test(message ?? '');
-}

@@ -1,4 +1,5 @@
 import type { Template } from '@dart-loop/core';
+import { toJson } from '../db/json';
 import type { Connection, Db } from '../db/pool';
 import type { Adapter, OpenLine } from '../channels/adapter';
 import { cuesChanged } from './publish';
@@ -15,7 +16,7 @@ export async function keepTemplates(db: Connection | Db, line: OpenLine, templat
   const { rowCount } = await db.query('update line set templates = $3::jsonb where client_id = $1 and id = $2 and templates <> $3::jsonb', [
     line.clientId,
     line.id,
-    JSON.stringify(templates),
+    toJson(templates),
   ]);
   if (!rowCount) return false;
   await cuesChanged(db, line.clientId);

@@ -1,5 +1,7 @@
+import type { Logger } from 'pino';
 import type { Adapters } from '../channels';
 import type { Clock } from '../clock';
+import { toJson } from '../db/json';
 import type { Db } from '../db/pool';
 import type { Lines } from './lines';
 
@@ -17,6 +19,7 @@ export async function watchLines(
   adapters: Adapters,
   hookAddress: (token: string) => string,
   clock: Clock,
+  log: Logger,
 ): Promise<number[]> {
   const changed = new Set<number>();
   const ask = async (id: number) => {
@@ -27,7 +30,7 @@ export async function watchLines(
       ? await db.query(
           `update line set failing_since = coalesce(failing_since, $3), failure = $2
            where id = $1 and secrets is not null and (failure is null or (failure ->> 'by' = 'test' and failure ->> 'code' <> $2::jsonb ->> 'code'))`,
-          [id, JSON.stringify({ ...failure, by: 'test' }), new Date(clock.now())],
+          [id, toJson({ ...failure, by: 'test' }), new Date(clock.now())],
         )
       : await db.query("update line set failing_since = null, failure = null where id = $1 and failure ->> 'by' = 'test'", [id]);
     if (rowCount) changed.add(line.clientId);
@@ -35,7 +38,8 @@ export async function watchLines(
   const left = [...lineIds];
   await Promise.all(
     Array.from({ length: AT_ONCE }, async () => {
-      for (let id = left.shift(); id !== undefined; id = left.shift()) await ask(id);
+      for (let id = left.shift(); id !== undefined; id = left.shift())
+        await ask(id).catch((error: Error) => log.error({ line: id, error: error.message }, 'a line could not be asked whether it works'));
     }),
   );
   return [...changed];

@@ -97,6 +97,8 @@ export function stageWords(note: Note): string {
       return `Back in ${note.loop}.`;
     case 'handed over':
       return `Handed over to ${note.to}${note.note ? `: ${note.note}` : ''}.`;
+    case 'set aside':
+      return `This could not be processed: ${note.reason}. It is kept on the line’s page, where it can be tried again.`;
     case 'nobody on duty':
       return 'Nobody is on duty.';
     case 'hand-over given up':

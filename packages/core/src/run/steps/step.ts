@@ -190,7 +190,8 @@ export type Note =
   | { code: 'circle'; scene: string }
   | { code: 'chain cut'; loop: string; reason: string }
   | { code: 'unusable'; reason: string }
-  | { code: 'nobody'; reason: string };
+  | { code: 'nobody'; reason: string }
+  | { code: 'set aside'; reason: string };
 
 /** A step that a run has left, where to, and what was noted on the way out of it. */
 export interface Left {
