@@ -98,7 +98,7 @@ test('a connection that was kept and closed over there meanwhile is made anew; o
     expect([...calls.values()].reduce((sum, each) => sum + each, 0)).toBe(5);
     closing = true;
     calls.clear();
-    expect(await askPlatform(url, {})).toEqual({ kind: 'silence', reason: 'it could not be reached' });
+    expect(await askPlatform(url, {})).toEqual({ kind: 'silence', code: 'unreached', reason: 'it could not be reached' });
     expect(calls.size).toBeLessThan(3);
   } finally {
     server.closeAllConnections();

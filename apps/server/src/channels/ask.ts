@@ -4,8 +4,12 @@ import type { LookupFunction } from 'node:net';
 import { Agent as SecureAgent, request as secureRequest } from 'node:https';
 import { isTooDeep, toJson } from '../db/json';
 
+/** Why nothing was heard: by this it is decided what to do; the sentence beside it is for people. `forbidden`: the guard does not let us call there. */
+export type SilenceCode = 'forbidden' | 'unreached' | 'too slow' | 'too long' | 'broken off';
+
 /** One outgoing call of an adapter: JSON out, JSON in, with a bound on time and size. */
-export type Answer = { kind: 'answer'; status: number; headers: IncomingHttpHeaders; body: unknown } | { kind: 'silence'; reason: string };
+export type Answer =
+  { kind: 'answer'; status: number; headers: IncomingHttpHeaders; body: unknown } | { kind: 'silence'; code: SilenceCode; reason: string };
 
 /** A name turned out to lie inside. */
 export class NotOutside extends Error {}
@@ -31,7 +35,7 @@ const SLOW_LINE = 250_000;
 /** A host that does not take the connection by then is not there. */
 const CONNECT_MS = 5_000;
 const PATIENCE_MS = 15_000;
-const UNREACHED = 'it could not be reached';
+const SILENT: Answer = { kind: 'silence', code: 'unreached', reason: 'it could not be reached' };
 // Connections are kept: at full pace a line makes dozens of calls a second to the same host.
 const plain = new PlainAgent({ keepAlive: true, maxSockets: 256 });
 const secure = new SecureAgent({ keepAlive: true, maxSockets: 256 });
@@ -46,9 +50,7 @@ export async function askPlatform(
   headers: Record<string, string> = {},
   options: { patienceMs?: number; lookup?: LookupFunction; method?: Method } = {},
 ): Promise<Answer> {
-  return (
-    (await askOnce(url, body, headers, options)) ?? (await askOnce(url, body, headers, options)) ?? { kind: 'silence', reason: UNREACHED }
-  );
+  return (await askOnce(url, body, headers, options)) ?? (await askOnce(url, body, headers, options)) ?? SILENT;
 }
 
 /** One call; null where the connection that was kept for it had been closed over there already, so that nothing was heard of it. */
@@ -79,22 +81,22 @@ function askOnce(
       resolve(answer);
     };
     const patience = setTimeout(() => {
-      give({ kind: 'silence', reason: `it did not answer within ${patienceMs / 1_000} s` });
+      give({ kind: 'silence', code: 'too slow', reason: `it did not answer within ${patienceMs / 1_000} s` });
       request.destroy();
     }, patienceMs);
     // A kept connection is open already.
     request.on('socket', (socket) => {
       if (!socket.connecting) return;
       const connecting = setTimeout(() => {
-        give({ kind: 'silence', reason: `it did not take the connection within ${CONNECT_MS / 1_000} s` });
+        give({ kind: 'silence', code: 'unreached', reason: `it did not take the connection within ${CONNECT_MS / 1_000} s` });
         request.destroy();
       }, CONNECT_MS);
       for (const over of ['connect', 'close']) socket.once(over, () => clearTimeout(connecting));
     });
     request.on('error', (error: NodeJS.ErrnoException) => {
-      if (error instanceof NotOutside) return give({ kind: 'silence', reason: error.message });
+      if (error instanceof NotOutside) return give({ kind: 'silence', code: 'forbidden', reason: error.message });
       if (request.reusedSocket && ['ECONNRESET', 'EPIPE'].includes(error.code ?? '')) return give(null);
-      give({ kind: 'silence', reason: UNREACHED });
+      give(SILENT);
     });
     request.on('response', (response) => {
       const pieces: Buffer[] = [];
@@ -103,11 +105,11 @@ function askOnce(
         size += piece.length;
         if (size <= MOST_BYTES) pieces.push(piece);
         else {
-          give({ kind: 'silence', reason: 'its answer was longer than 1 MB' });
+          give({ kind: 'silence', code: 'too long', reason: 'its answer was longer than 1 MB' });
           request.destroy();
         }
       });
-      response.on('error', () => give({ kind: 'silence', reason: 'it broke off in the middle of its answer' }));
+      response.on('error', () => give({ kind: 'silence', code: 'broken off', reason: 'it broke off in the middle of its answer' }));
       response.on('end', () =>
         give({
           kind: 'answer',

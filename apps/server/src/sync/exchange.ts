@@ -1,7 +1,8 @@
 import { destinationKind, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import type { Call, Parcel, Reply } from '@dart-loop/core/sync/kinds/kind';
+import type { Answer } from '../channels/ask';
 import { toJson } from '../db/json';
-import { askOutside, isForbidden, mayPass, refusalWords, signature, type Outside } from '../work/outside';
+import { askOutside, mayPass, refusalWords, signature, type Outside } from '../work/outside';
 
 /** A call as it is kept and shown: without its secrets. */
 export interface CallMade {
@@ -71,7 +72,7 @@ async function make(door: Door, call: Call, id: string, calls: CallMade[]): Prom
   const ms = Math.round(performance.now() - began);
   if (answer.kind === 'silence') {
     calls.push({ request: kept(call), answer: { silence: answer.reason }, ms });
-    return { reply: null, outcome: silenceOf(answer.reason) };
+    return { reply: null, outcome: silenceOf(answer) };
   }
   const { status, body, headers } = answer;
   calls.push({ request: kept(call), answer: { status, body: short(body) }, ms });
@@ -79,8 +80,8 @@ async function make(door: Door, call: Call, id: string, calls: CallMade[]): Prom
 }
 
 /** What no answer means. */
-export const silenceOf = (reason: string): Outcome =>
-  isForbidden(reason) ? { kind: 'locked', reason } : { kind: 'again', reason, afterMs: null };
+export const silenceOf = ({ code, reason }: Extract<Answer, { kind: 'silence' }>): Outcome =>
+  code === 'forbidden' ? { kind: 'locked', reason } : { kind: 'again', reason, afterMs: null };
 
 /** What a status means by itself; null when it is an answer. */
 export function outcomeOf(status: number, retryAfter: string | undefined, now: number): Outcome | null {

@@ -62,7 +62,7 @@ export async function putFile(
     const answer = await askOutside({ ...door, patienceMs: file.patienceMs }, { method: 'PUT', address, headers, body: file });
     const request = { method: 'PUT' as const, address, body };
     if (answer.kind === 'silence')
-      return { outcome: silenceOf(answer.reason), calls: [{ request, answer: { silence: answer.reason }, ms: msSince(began) }] };
+      return { outcome: silenceOf(answer), calls: [{ request, answer: { silence: answer.reason }, ms: msSince(began) }] };
     const { status } = answer;
     return {
       outcome: outcomeOf(status, answer.headers['retry-after'], now) ?? { kind: 'done', theirId: null, words: `put: ${body}` },

@@ -1,6 +1,7 @@
 import {
   CHANNELS,
   fold,
+  isAsked,
   newStanding,
   respond,
   sendings,
@@ -75,28 +76,12 @@ export interface PendingEvent {
   /** Null for what the conversation itself has raised. */
   id: number | null;
   event_id: string | null;
+  /** When it happened, by the platform's own time. */
+  happened_at?: Date;
   body: { incoming: Incoming; words?: string; profile?: Profile };
 }
 
 const PERSON_KINDS: FromPerson['kind'][] = ['text', 'tap', 'reference', 'menu', 'file', 'place', 'comment', 'blocked', 'other'];
-/** Events that nobody who talks with us now has caused; what is sent because of them is no answer. */
-const UNASKED: Incoming['kind'][] = [
-  'timer',
-  'said elsewhere',
-  'opted out elsewhere',
-  'turn comes',
-  'tag',
-  'list',
-  'field',
-  'date',
-  'silence',
-  'webhook',
-  'start',
-  'move',
-  'stop',
-];
-const isUnasked = (incoming: Incoming): boolean =>
-  UNASKED.includes(incoming.kind) && !(incoming.kind === 'timer' && incoming.what === 'gathered');
 /** Events that one event may raise in turn; the core cuts chains long before. */
 const MOST_RAISED = 100;
 
@@ -160,8 +145,8 @@ export function converse(
     const event = queue.shift()!;
     if (event.id !== null) changes.done.push(event.id);
     const { incoming } = event.body;
-    if (event.id !== null) unasked = isUnasked(incoming);
-    const response = answer(incoming, event.id ?? 0);
+    if (event.id !== null) unasked = !isAsked(incoming, { now, lastHeardAt: standing.lastHeardAt });
+    const response = answer(incoming, event.id ?? 0, event.happened_at?.getTime());
     const ofPerson = PERSON_KINDS.includes(incoming.kind as FromPerson['kind']);
     person = response.person;
     standing = response.standing;
@@ -259,10 +244,11 @@ export function converse(
     last_at: lastAt.toISOString(),
   });
 
-  function answer(incoming: Incoming, count: number): Response {
+  function answer(incoming: Incoming, count: number, at: number | undefined): Response {
     return respond(
       {
         now,
+        at,
         ...worldOf(published),
         line,
         person,

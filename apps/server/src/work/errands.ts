@@ -8,7 +8,7 @@ import { asText, toJson } from '../db/json';
 import { isDatabaseAway, lostToAnother, type Db } from '../db/pool';
 import { faultPoint } from './fault';
 import type { Lines } from './lines';
-import { isForbidden, mayPass, refusalWords, sendOutside, signingSecret } from './outside';
+import { mayPass, refusalWords, sendOutside, signingSecret } from './outside';
 import { growingPause } from './pace';
 
 /** Tries of one errand: at once, then with growing pauses, some ten minutes in all. */
@@ -214,7 +214,7 @@ function outcomeOf(answer: Answer): Tried {
     return {
       ok: false,
       reason: answer.reason,
-      again: !isForbidden(answer.reason),
+      again: answer.code !== 'forbidden',
       afterMs: null,
       status: null,
     };

@@ -43,7 +43,7 @@ const CLAIM_ALONE = `
   for no key update skip locked`;
 /** A statement of its own, so that it sees what was committed before the locks were taken. */
 const EVENTS = `
-  select id, conversation_id, event_id, ready_at <= $2 as ready, body from pending
+  select id, conversation_id, event_id, happened_at, ready_at <= $2 as ready, body from pending
   where conversation_id = any($1::uuid[]) order by place nulls last, happened_at, id limit 2000`;
 const STANDINGS = `
   select c.id as conversation_id, l.key as line_key, l.name as line_name, l.channel, k.cue_revision, p.first_name, p.last_name, p.language, p.fields, p.changed, p.tags, p.lists, p.history, p.source, p.created_at, p.last_seen_at,

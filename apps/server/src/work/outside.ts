@@ -34,8 +34,8 @@ export async function askOutside(
   { standins, patienceMs, lookup }: Outside,
   { method, address, headers, body }: OutsideCall,
 ): Promise<Answer> {
-  const reason = whyNotAddress(address);
-  if (reason) return { kind: 'silence', reason };
+  const problem = whyNotAddress(address);
+  if (problem) return { kind: 'silence', code: 'forbidden', reason: problem.reason };
   const url = new URL(address);
   const all = { 'user-agent': 'Dart Loop', ...headers };
   if (standins && url.hostname.endsWith('.example'))
@@ -73,10 +73,6 @@ export const sendOutside = (
   body: unknown,
 ): Promise<Answer> =>
   askOutside(options, { method: 'POST', address, headers: signature(options.secret, options.id, options.now, body), body });
-
-/** Whether silence comes from the guard and will come again: the address is one that nothing is sent to. */
-export const isForbidden = (silence: string): boolean =>
-  /private address|is not an address|must begin|holds a user name|not encrypted/.test(silence);
 
 /** Whether a refusal of this status may pass by itself. */
 export const mayPass = (status: number): boolean => status >= 500 || [408, 409, 425, 429].includes(status);

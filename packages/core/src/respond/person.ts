@@ -46,7 +46,7 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
   for (const silence of world.cues.silences) {
     if (!listensOn(silence, world.line.key)) continue;
     const { loopId, cue } = silence;
-    const since = world.now;
+    const since = turn.standing.lastHeardAt ?? world.now;
     turn.setTimer(`silence:${loopId}:${cue.id}`, since + durationMs(cue.after), { kind: 'silence', loopId, cueId: cue.id, since });
   }
 

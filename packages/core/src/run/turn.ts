@@ -173,10 +173,13 @@ export class Turn {
     const before = permission(channel, standing, now, false);
     const known = standing.heardFrom || standing.comment !== null || standing.holds;
     standing.heardFrom = true;
-    standing.lastHeardAt = now;
+    // The time is the sender's: what comes late, after an outage, opens the window from when it was written.
+    const at = Math.min(this.world.at ?? now, now);
+    standing.lastHeardAt = Math.max(standing.lastHeardAt ?? 0, at);
     standing.comment = null;
-    if (channel.window) standing.openUntil = Math.max(standing.openUntil ?? 0, now + (byAd ? channel.window.afterAd : channel.window.loop));
+    if (channel.window) standing.openUntil = Math.max(standing.openUntil ?? 0, at + (byAd ? channel.window.afterAd : channel.window.loop));
     if (!known || (before.may === 'go' && before.via === null)) return;
+    if (permission(channel, standing, now, false).may !== 'go') return;
     this.effects.push({ kind: 'release', until: standing.openUntil });
     if (standing.holds) this.note({ code: 'released' });
     standing.holds = false;

@@ -21,6 +21,8 @@ export interface Beside {
 export interface World {
   /** Milliseconds since 1970, UTC. */
   now: number;
+  /** When the person did what is answered, by the platform's own time in ms; now, where it is left out. Never later than now. */
+  at?: number;
   client: ClientFacts;
   line: LineFacts;
   fields: FieldTypes;
