@@ -65,6 +65,7 @@ export async function messagePath(folder: string): Promise<void> {
       port: await freePort(0),
       standins: standins.address,
       mailPort: await mailPortOf(standins.address),
+      threads: built.threads,
       web: null,
       log: 'error',
     });

@@ -37,6 +37,7 @@ export async function people(folder: string): Promise<void> {
       port: await freePort(0),
       standins: standins.address,
       mailPort: await mailPortOf(standins.address),
+      threads: built.threads,
       web: await buildWeb((words) => console.log(`(${words})`)),
       log: 'error',
     });

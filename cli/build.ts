@@ -24,11 +24,15 @@ function bundle(entry: string, outfile: string): BuildOptions & { outfile: strin
 export const serverBundle = (folder = BUILD) => bundle('apps/server/src/main.ts', join(folder, 'server.mjs'));
 
 /** Bundles the server and the stand-ins. Takes well under a second. */
-export async function buildServers(folder = BUILD): Promise<{ server: string; standins: string }> {
+export async function buildServers(folder = BUILD): Promise<{ server: string; standins: string; threads: string }> {
   mkdirSync(folder, { recursive: true });
-  const options = [serverBundle(folder), bundle('apps/standins/src/main.ts', join(folder, 'standins.mjs'))] as const;
+  const options = [
+    serverBundle(folder),
+    bundle('apps/standins/src/main.ts', join(folder, 'standins.mjs')),
+    bundle('apps/server/src/threads/jobs.ts', join(folder, 'threads.mjs')),
+  ] as const;
   for (const each of options) await build(each);
-  return { server: options[0].outfile, standins: options[1].outfile };
+  return { server: options[0].outfile, standins: options[1].outfile, threads: options[2].outfile };
 }
 
 /** Bundles one script as the server is bundled, so that its figures are those of the code that runs. */

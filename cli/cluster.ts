@@ -121,14 +121,20 @@ function readKeys(folder: string): Keys {
   const file = join(folder, 'keys.json');
   if (!existsSync(file)) {
     const make = () => randomBytes(24).toString('hex');
-    writeFileSync(
-      file,
-      JSON.stringify({ owner: make(), app: make(), lane: make(), secrets: randomBytes(32).toString('hex') } satisfies Keys),
-      { mode: 0o600 },
-    );
+    writeKeys(folder, { owner: make(), app: make(), lane: make(), secrets: randomBytes(32).toString('hex') });
   }
   return JSON.parse(readFileSync(file, 'utf8')) as Keys;
 }
+
+/** Whole, or not at all. */
+function writeKeys(folder: string, keys: Keys): void {
+  const file = join(folder, 'keys.json');
+  writeFileSync(`${file}.new`, JSON.stringify(keys), { mode: 0o600 });
+  renameSync(`${file}.new`, file);
+}
+
+/** The key that encrypts secrets is another one from the next start on. */
+export const keepNewKey = (folder: string, secrets: string): void => writeKeys(folder, { ...readKeys(folder), secrets });
 
 /** Root runs the server as the user postgres, who may not be able to reach the checkout; then the data stands beside Debian's own. */
 function dataFolder(folder: string): string {

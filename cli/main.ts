@@ -24,6 +24,10 @@ const COMMANDS: Record<string, Command> = {
   },
   bench: { words: 'the figures, as ratios measured in one run', run: async (args) => (await import('./commands/bench')).bench(args) },
   worker: { words: 'one more worker process beside a running demo', run: async () => (await import('./commands/worker')).worker() },
+  key: {
+    words: 'key rotate: seal all secrets anew with a fresh key, also while the demo runs',
+    run: async (args) => (await import('./commands/key')).key(args),
+  },
   reset: { words: 'forget the demo: its database, logs and stand-ins', run: async () => (await import('./commands/reset')).reset() },
   shots: { words: 'take the pictures in docs/screenshots again', run: async () => (await import('./commands/shots')).shots() },
   help: { words: 'this page', run: async () => help() },

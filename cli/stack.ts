@@ -48,6 +48,8 @@ export function serverEnvironment(options: {
   standins: string;
   mailPort: number;
   web: string | null;
+  /** The bundle that threads run. */
+  threads: string;
   /** The folder for files of destinations. */
   files?: string;
   log?: Config['log'];
@@ -63,6 +65,7 @@ export function serverEnvironment(options: {
     DARTLOOP_SMS_GATEWAY: `${options.standins}/sms`,
     DARTLOOP_STANDINS: options.standins,
     DARTLOOP_MAIL: `smtp://127.0.0.1:${options.mailPort}`,
+    DARTLOOP_THREADS: options.threads,
     DARTLOOP_DEMO: 'yes',
     DARTLOOP_WATCH: '10',
     ...(options.files && { DARTLOOP_FILES: options.files }),
@@ -118,6 +121,7 @@ export async function startStack(options: StackOptions): Promise<Stack> {
       standins: standinsAddress,
       mailPort,
       web,
+      threads: built.threads,
       files: join(options.folder, 'files'),
       log: options.log,
     });

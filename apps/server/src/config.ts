@@ -1,3 +1,4 @@
+import { fileURLToPath } from 'node:url';
 import { z } from 'zod';
 
 const url = z.string().url();
@@ -16,6 +17,11 @@ const Environment = z.object({
   DARTLOOP_PORT: z.coerce.number().int().min(0).max(65_535).default(0),
   /** The address the platforms reach us at; webhooks are made from it. */
   DARTLOOP_ADDRESS: url.optional(),
+  /** How many proxies stand before us, or their addresses with commas between; "no" where there is none. By it the caller's own address is known. */
+  DARTLOOP_TRUST_PROXY: z
+    .string()
+    .default('no')
+    .transform((said) => (said === 'no' ? false : /^\d+$/.test(said) ? Number(said) : said)),
   /** The Graph API of Messenger, Instagram and WhatsApp, with its version. */
   DARTLOOP_GRAPH: url.default('https://graph.facebook.com/v23.0'),
   DARTLOOP_TELEGRAM: url.default('https://api.telegram.org'),
@@ -29,6 +35,7 @@ const Environment = z.object({
   /** The folder that files of destinations go into, one below it for each client. */
   DARTLOOP_FILES: z.string().optional(),
   DARTLOOP_WEB: z.string().optional().describe('the folder of the exported web app'),
+  DARTLOOP_THREADS: z.string().optional().describe('the bundle that threads run; beside the server’s own where it is left out'),
   DARTLOOP_DEMO: yesOrNo('no'),
   /** Off for a process that only receives and decides; another one sends. */
   DARTLOOP_SENDING: yesOrNo('yes'),
@@ -44,6 +51,7 @@ export interface Config {
   host: string;
   port: number;
   address: string | null;
+  trustProxy: false | number | string;
   graph: string;
   telegram: string;
   smsGateway: string | null;
@@ -52,6 +60,7 @@ export interface Config {
   mailFrom: string;
   files: string | null;
   web: string | null;
+  threads: string;
   demo: boolean;
   sending: boolean;
   watchSeconds: number;
@@ -73,6 +82,7 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     host: read.DARTLOOP_HOST,
     port: read.DARTLOOP_PORT,
     address: read.DARTLOOP_ADDRESS ?? null,
+    trustProxy: read.DARTLOOP_TRUST_PROXY,
     graph: read.DARTLOOP_GRAPH,
     telegram: read.DARTLOOP_TELEGRAM,
     smsGateway: read.DARTLOOP_SMS_GATEWAY ?? null,
@@ -81,6 +91,7 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     mailFrom: read.DARTLOOP_MAIL_FROM,
     files: read.DARTLOOP_FILES ?? null,
     web: read.DARTLOOP_WEB ?? null,
+    threads: read.DARTLOOP_THREADS ?? fileURLToPath(new URL('./threads.mjs', import.meta.url)),
     demo: read.DARTLOOP_DEMO,
     sending: read.DARTLOOP_SENDING,
     watchSeconds: read.DARTLOOP_WATCH,

@@ -8,14 +8,30 @@ const CHANNEL = 'dart_loop';
 /** Changes are told at most this often. */
 const GATHER_MS = 60;
 
-type Message = { clients: number[]; lines?: boolean; here?: { clientId: number } & SomebodyHere };
+type Ended = { session?: string; account?: number };
+type Message = { clients: number[]; lines?: boolean; ended?: Ended; here?: { clientId: number } & SomebodyHere };
+
+/** Screens that one account may have open in one process. */
+const MOST_SCREENS = 20;
+const BEAT_MS = 25_000;
+const MOST_UNREAD_BYTES = 64 * 1_024;
+
+/** Whose screen it is, and what it may be told. */
+interface Screen {
+  accountId: number;
+  /** The name of its session: the hash of its token, in hexadecimal. */
+  session: string;
+  sees: (clientId: number) => boolean;
+  /** Whether it may be told who else is in a loop. */
+  seesOthers: boolean;
+}
 
 /**
  * Tells open screens, and other processes, that something of a client has changed: LISTEN and NOTIFY between
  * processes, server-sent events to browsers. What exactly changed is asked for by the screen.
  */
 export class Live {
-  #screens = new Set<{ response: Response; sees: (clientId: number) => boolean }>();
+  #screens = new Set<Screen & { response: Response }>();
   #gathered = new Set<number>();
   #linesChanged = false;
   #timer: NodeJS.Timeout | null = null;
@@ -74,16 +90,25 @@ export class Live {
       .catch((error: Error) => this.log.warn({ error: error.message }, 'who is here could not be told'));
   };
 
-  open(response: Response, sees: (clientId: number) => boolean): void {
+  /** Tells a screen of changes until it closes, its session ends or its account may see something else. False where the account has too many open. */
+  open(response: Response, screen: Screen): boolean {
+    if ([...this.#screens].filter(({ accountId }) => accountId === screen.accountId).length >= MOST_SCREENS) return false;
     response.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
     response.write('retry: 2000\n\n');
-    const screen = { response, sees };
-    this.#screens.add(screen);
-    const beat = setInterval(() => response.write(': still here\n\n'), 25_000);
+    const open = { ...screen, response };
+    this.#screens.add(open);
+    const beat = setInterval(() => this.#write(response, ': still here\n\n'), BEAT_MS);
     response.on('close', () => {
       clearInterval(beat);
-      this.#screens.delete(screen);
+      this.#screens.delete(open);
     });
+    return true;
+  }
+
+  /** One who does not read what they are told is let go: it comes back and asks for everything anew. */
+  #write(response: Response, text: string): void {
+    if (response.writableLength > MOST_UNREAD_BYTES) response.destroy();
+    else response.write(text);
   }
 
   async stop(): Promise<void> {
@@ -112,11 +137,15 @@ export class Live {
       this.onLines().catch(
         (error: Error) => this.#stopped || this.log.error({ error: error.message }, 'changed lines could not be taken up'),
       );
-    const { here } = message;
-    for (const { response, sees } of this.#screens) {
-      if (here && sees(here.clientId)) response.write(`event: here\ndata: ${toJson(here)}\n\n`);
+    const { here, ended } = message;
+    for (const { response, accountId, session, sees, seesOthers } of this.#screens) {
+      if (ended && (ended.session === session || ended.account === accountId)) {
+        response.end();
+        continue;
+      }
+      if (here && seesOthers && sees(here.clientId)) this.#write(response, `event: here\ndata: ${toJson(here)}\n\n`);
       const clients = message.clients.filter(sees);
-      if (clients.length > 0) response.write(`data: ${toJson({ clients })}\n\n`);
+      if (clients.length > 0) this.#write(response, `data: ${toJson({ clients })}\n\n`);
     }
   }
 }

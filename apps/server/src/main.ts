@@ -1,13 +1,19 @@
 import { readConfig } from './config';
+import { KeyDoesNotFit } from './keyring';
 import { makeLog, startServer, startWorker } from './server';
 
-/** `main.ts` starts the server; `main.ts worker` starts one more worker of the message path. */
 // Every loop of ours sees to its own failures; what slips through is written down, and does not end what all clients stand on.
 process.on('unhandledRejection', (error) =>
   makeLog('error').error({ error: (error as Error)?.stack ?? String(error) }, 'a failure was not seen to'),
 );
 
-const running = await (process.argv[2] === 'worker' ? startWorker : startServer)(readConfig(process.env));
+/** `main.ts` starts the server; `main.ts worker` starts one more worker of the message path. */
+const running = await start().catch((error: unknown) => {
+  // What whoever runs it can mend is said in its sentence alone.
+  const isTheirs = error instanceof KeyDoesNotFit || (error as Error).message.startsWith('The server was not started');
+  console.error(isTheirs ? (error as Error).message : error);
+  process.exit(1);
+});
 const stop = () => {
   void running.stop().then(
     () => process.exit(0),
@@ -20,3 +26,7 @@ process.once('SIGINT', stop);
 // Whoever started this process is gone: nothing may stay behind.
 process.once('disconnect', stop);
 process.send?.({ address: 'address' in running ? running.address : null });
+
+async function start() {
+  return (process.argv[2] === 'worker' ? startWorker : startServer)(readConfig(process.env));
+}

@@ -27,12 +27,19 @@ import { peopleRoutes } from './http/people';
 import { peopleTaskRoutes } from './http/peopleTasks';
 import { segmentRoutes } from './http/segments';
 import { bookingRoutes } from './http/bookings';
+import { Limits } from './http/limits';
 import type { Route } from './http/route';
 import { Sessions, sessionRoutes } from './http/session';
 import { testPhoneRoutes } from './http/testPhone';
 import { todayRoutes } from './http/today';
+import { Transfers } from './http/transfers';
+import { Keyring } from './keyring';
 import { Live } from './live';
+import { Threads } from './threads/threads';
 import { MessagePath } from './work/path';
+
+/** How often sessions that have ended, and counts that count no more, are let go of. */
+const CLEAR_MS = 3_600_000;
 
 export interface RunningServer {
   address: string;
@@ -55,12 +62,14 @@ export function makeLog(level: Config['log']): Logger {
 export async function startWorker(config: Config, clock: Clock = wallClock): Promise<{ stop(): Promise<void> }> {
   const log = makeLog(config.log);
   await whenReachable(config.laneDatabase, log);
+  const keys = await Keyring.open(config.laneDatabase, config.key);
   const live: Live = new Live(config.laneDatabase, log, () => path.linesChanged());
   const path: MessagePath = new MessagePath({
     laneDatabase: config.laneDatabase,
-    key: config.key,
+    threads: config.threads,
+    keys,
     clock,
-    adapters: makeAdapters(config),
+    adapters: makeAdapters({ ...config, key: keys.root }),
     log,
     tell: live.tell,
     chance: Math.random,
@@ -85,12 +94,14 @@ export async function startWorker(config: Config, clock: Clock = wallClock): Pro
 export async function startServer(config: Config, clock: Clock = wallClock): Promise<RunningServer> {
   const log = makeLog(config.log);
   await whenReachable(config.laneDatabase, log);
+  const keys = await Keyring.open(config.laneDatabase, config.key);
   const database = openPool(config.appDatabase, { most: 10, name: 'dart-loop http', statementMs: 30_000, waitMs: 5_000 });
-  const adapters = makeAdapters(config);
+  const adapters = makeAdapters({ ...config, key: keys.root });
   const live: Live = new Live(config.laneDatabase, log, () => path.linesChanged());
   const path: MessagePath = new MessagePath({
     laneDatabase: config.laneDatabase,
-    key: config.key,
+    threads: config.threads,
+    keys,
     clock,
     adapters,
     log,
@@ -103,7 +114,21 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     mailFrom: config.mailFrom,
     watch: { seconds: config.watchSeconds, hookAddress: (token) => hookAddress(token) },
   });
-  const sessions = new Sessions(database, clock, (config.address ?? '').startsWith('https:'));
+  const filePool = openPool(config.appDatabase, {
+    most: 4,
+    name: 'dart-loop files',
+    statementMs: 120_000,
+    idleMs: 120_000,
+    waitMs: 5_000,
+  });
+  const threads = new Threads(config.threads);
+  const limits = new Limits(database);
+  const sessions = new Sessions(database, clock, (config.address ?? '').startsWith('https:'), limits.signIn());
+  const clearing = setInterval(() => {
+    for (const clear of [() => sessions.clear(), () => limits.clear(Date.now())])
+      clear().catch((error: Error) => log.warn({ error: error.message }, 'what counts no more could not be let go of'));
+  }, CLEAR_MS);
+  clearing.unref();
 
   let address = config.address ?? '';
   const hookAddress = (token: string) => `${address}/hooks/${token}`;
@@ -115,32 +140,32 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   const routes = [
     ...sessionRoutes(config.standins !== null),
     ...todayRoutes(clock),
-    ...loopRoutes(clock, live.tell, live.tellHere),
-    ...publishingRoutes(clock, live.tell, () => path.wake()),
+    ...loopRoutes(clock, live.tell, live.tellHere, threads),
+    ...publishingRoutes(clock, live.tell, () => path.wake(), threads),
     ...inboxRoutes(clock, () => path.wake()),
     ...peopleRoutes({ clock, woken: () => path.wake() }),
     ...mergingRoutes({ clock }),
-    ...peopleTaskRoutes({ clock, woken: () => path.wakeTasks() }),
+    ...peopleTaskRoutes({ clock, threads, woken: () => path.wakeTasks() }),
     ...fieldRoutes({ clock, woken: () => path.wakeTasks(), linesChanged }),
     ...segmentRoutes({ clock, linesChanged }),
     ...bookingRoutes({ clock, linesChanged, woken: () => path.wake() }),
-    ...lineRoutes({ clock, key: config.key, adapters, hookAddress, linesChanged }),
+    ...lineRoutes({ clock, keys, adapters, hookAddress, linesChanged }),
     ...destinationRoutes({
       clock,
-      key: config.key,
+      keys,
       standins: config.standins,
       changed: (clientId) => {
         path.wake();
         live.tell([clientId]);
       },
     }),
-    ...copyRoutes({ clock, key: config.key }),
+    ...copyRoutes({ clock, keys }),
     ...keyRoutes({ clock }),
-    ...inletRoutes({ clock, key: config.key, address: () => address, tell: live.tell }),
+    ...inletRoutes({ clock, key: keys.root, address: () => address, tell: live.tell }),
     ...(config.standins ? testPhoneRoutes(config.standins, adapters) : []),
   ];
   const woken = () => path.wake();
-  const operations = [...peopleOperations({ clock, key: config.key, woken }), ...loopOperations({ clock, woken }), ...eventOperations()];
+  const operations = [...peopleOperations({ clock, key: keys.root, woken }), ...loopOperations({ clock, woken }), ...eventOperations()];
   const app = makeApp({
     config,
     database,
@@ -149,8 +174,10 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     routes,
     log,
     health: () => health(path),
-    inletCalls: inletCalls({ database, clock, key: config.key, wake: () => path.wake() }),
-    apiDoor: apiDoor(database, clock, operations, () => address),
+    limits,
+    transfers: new Transfers(filePool),
+    inletCalls: inletCalls({ database, clock, key: keys.root, limits, wake: () => path.wake() }),
+    apiDoor: apiDoor(database, clock, limits, operations, () => address),
   });
   const hooks = hookHandler(path, adapters, log);
   const server = createServer((request, response) => (isHook(request) ? void hooks(request, response) : app(request, response)));
@@ -168,10 +195,13 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     database,
     routes,
     async stop() {
+      clearInterval(clearing);
       await live.stop();
       server.closeAllConnections();
       await new Promise((resolve) => server.close(resolve));
       await path.stop();
+      await threads.stop();
+      await filePool.end();
       await database.end();
       log.info('the server has stopped');
     },

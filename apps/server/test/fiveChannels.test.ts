@@ -6,6 +6,7 @@ import { WoundClock } from '../src/clock';
 import { Stage, until } from './support/stage';
 
 const HOUR = 3_600_000;
+const MINUTE = 60_000;
 const clock = new WoundClock(Date.now());
 let stage: Stage;
 beforeAll(async () => {
@@ -518,16 +519,40 @@ describe('lead forms', () => {
     expect(await until(aside, (reason) => reason.includes('“later”'))).toMatch(/cannot be read/);
   });
 
-  test('whose answers cannot be read are asked for again', async () => {
+  test('whose answers cannot be asked for now are stored at once with the rest of their request, and asked for again later', async () => {
     const account = standin(MS);
     const { headers, body } = stage.standins.graph.signed('messenger', [
       {
         id: account.id,
         time: clock.now(),
-        changes: [{ field: 'leadgen', value: { leadgen_id: 'unknown', form_id: '55500001', page_id: account.id } }],
+        changes: [{ field: 'leadgen', value: { leadgen_id: 'later_lead', form_id: '55500001', page_id: account.id } }],
+        messaging: [
+          {
+            sender: { id: '24100000000977' },
+            recipient: { id: account.id },
+            timestamp: clock.now(),
+            message: { mid: 'm_beside', text: 'plants' },
+          },
+        ],
       },
     ]);
-    expect((await fetch(stage.standins.graph.subscriptions.get('page')!, { method: 'POST', headers, body })).status).toBe(500);
+    expect((await fetch(stage.standins.graph.subscriptions.get('page')!, { method: 'POST', headers, body })).status).toBe(200);
+    const forms = () =>
+      stage.one<{ tries: number; again_at: Date | null; reason: string }>(
+        "select tries, again_at, reason from aside where body like '%later_lead%'",
+      );
+    expect(await forms()).toMatchObject({ tries: 1, reason: 'the platform does not say what was answered in a lead form' });
+    // What came with it in the same request is there.
+    expect(await stage.one('select 1 as there from conversation where address = $1', ['24100000000977'])).toEqual({ there: 1 });
+    await wind(2 * MINUTE);
+    expect(await forms()).toMatchObject({ tries: 2 });
+    expect((await forms()).again_at!.getTime()).toBeGreaterThan(clock.now());
+    // Now the platform says it.
+    const answers = { full_name: 'Late Comer', phone_number: '+447700900977', work_email: 'late@example.org' };
+    account.leads.push({ id: 'later_lead', field_data: Object.entries(answers).map(([name, value]) => ({ name, values: [value] })) });
+    await wind(10 * MINUTE);
+    expect(await forms()).toBeUndefined();
+    expect(await hears(WA, '+447700900977', 1)).toHaveLength(1);
   });
 });
 

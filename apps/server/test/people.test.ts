@@ -440,8 +440,8 @@ describe('erasing', () => {
     });
     for (const words of ['Quillfeather', '7700900699', talk.id])
       expect({ words, left: await remains(stage.db, words) }).toEqual({ words, left: [] });
-    // Their id alone, which leads nowhere any more, stands where it says what the team did.
-    expect(await remains(stage.db, id)).toEqual(['audit', 'task']);
+    // Their id stands nowhere either, not even where it says what the team did.
+    expect(await remains(stage.db, id)).toEqual([]);
     const receipt = await stage.one<{ reason: string; counts: Record<string, number> }>(
       'select reason, counts from erasure order by at desc limit 1',
     );

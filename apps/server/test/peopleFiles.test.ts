@@ -52,11 +52,11 @@ test('a file is looked at, tried, mended, brought in and taken back', async () =
     'email: email',
     'phone: phone',
     'mitglied_nr: text',
-    'reisen: text',
+    'reisen: number',
     'seit: date',
     'notiz: text',
   ]);
-  const uses = file.columns.map(({ use }) => ('field' in use && use.field === 'reisen' ? { ...use, type: 'number' as const } : use));
+  const uses = file.columns.map(({ use }) => use);
   const dry = await bring(FERRIES, file, { uses, dry: true });
   expect(dry).toMatchObject({ state: 'done', total: 4, counts: { made: 2, 'left out': 2 } });
   expect(dry.problems.map(({ row, column, cell }) => [row, column, cell])).toEqual([

@@ -150,7 +150,8 @@ export interface Proof {
   madeAt: string;
   entries: {
     at: string;
-    what: 'opt-in' | 'opt-out';
+    /** `undone`: an entry before it counts no more. */
+    what: 'opt-in' | 'opt-out' | 'undone';
     about: string;
     words: string;
     wording: number | null;

@@ -47,6 +47,26 @@ const CASES: Case[] = [
     fixed: true,
   },
   {
+    code: 'too many patterns',
+    has: loop(SAY, { cues: '[{ id: k, kind: keyword, match: pattern, words: ["[a-z]{1,60}x", "[a-z]{1,60}y", "[a-z]{1,60}z"] }]' }),
+    hasNot: loop(SAY, { cues: '[{ id: k, kind: keyword, match: pattern, words: ["[a-z]{1,60}x", "[a-z]{1,60}y"] }]' }),
+    fixed: false,
+  },
+  {
+    code: 'too many patterns',
+    has: loop(SAY, { cues: '[{ id: k, kind: keyword, match: pattern, words: ["go+"] }]' }),
+    hasNot: loop(SAY),
+    known: {
+      others: [
+        loop(SAY, {
+          name: 'Other',
+          cues: `[{ id: k, kind: keyword, match: pattern, words: [${Array.from({ length: 50 }, (_, at) => `"p${at}"`)}] }]`,
+        }),
+      ],
+    } as Surroundings,
+    fixed: false,
+  },
+  {
     code: 'double id',
     has: { ...loop(SAY), scenes: [...loop(SAY).scenes, { id: 'one', name: 'Again', steps: [{ id: 'x', kind: 'end' }] }] },
     hasNot: loop(SAY),
@@ -422,6 +442,7 @@ const ALL: Record<Finding['code'], true> = {
   'step never reached': true,
   template: true,
   'text in pieces': true,
+  'too many patterns': true,
   'unknown answer': true,
   'unknown line': true,
   value: true,

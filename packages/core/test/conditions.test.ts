@@ -9,6 +9,7 @@ const world = (more: Partial<Parameters<typeof holds>[1]> = {}): Parameters<type
   line: { key: 'sms', name: 'the pier', channel: 'sms' },
   person: {
     ...nobodyYet,
+    language: 'en',
     tags: ['vip'],
     lists: ['News'],
     fields: {
@@ -23,10 +24,17 @@ const world = (more: Partial<Parameters<typeof holds>[1]> = {}): Parameters<type
     },
     changed: { party: NINE - 2 * 86_400_000 },
   },
-  language: 'en',
   cueId: 'poster',
   answers: { which: { type: 'one of', value: 'Boat' } },
   ...more,
+});
+
+test('of somebody whose language nobody knows, it neither holds nor fails that they speak one', () => {
+  const unknown = world({ person: { ...world().person, language: null } });
+  for (const language of ['en', 'es'])
+    for (const condition of [{ language }, { not: { language } }] as Condition[]) expect(holds(condition, unknown)).toBeNull();
+  // What the channel says counts only where the client speaks it.
+  expect(holds({ language: 'xx' }, world({ person: { ...world().person, language: 'xx' } }))).toBeNull();
 });
 
 describe('what holds of a person at a moment', () => {
@@ -80,6 +88,7 @@ describe('what holds of a person at a moment', () => {
     [{ line: 'sms' }, true],
     [{ cue: 'poster' }, true],
     [{ language: 'es' }, false],
+    [{ language: 'en' }, true],
     [{ time: { from: '08:30', to: '09:30' } }, true],
     [{ time: { from: '22:00', to: '06:00' } }, false],
     [{ weekdays: ['tuesday'] }, true],

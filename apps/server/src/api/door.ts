@@ -2,7 +2,7 @@ import { Router, json, type Request, type Response } from 'express';
 import type { Scope } from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import { withClients, type Connection, type Db } from '../db/pool';
-import { aMinute, refuseTooDeep } from '../http/limits';
+import { refuseTooDeep, type Limits } from '../http/limits';
 import { Problem, asProblem, badInput, notFound } from '../http/problem';
 import type { OpenClient } from '../http/route';
 import { isUuid } from '../ids';
@@ -24,16 +24,16 @@ interface Key {
 }
 
 /** The API below /v1: the key tells the client, its scopes what may be done; every operation is one transaction. The document that says so is open to all. */
-export function apiDoor(database: Db, clock: Clock, operations: readonly Operation[], address: () => string): Router {
+export function apiDoor(database: Db, clock: Clock, limits: Limits, operations: readonly Operation[], address: () => string): Router {
   const router = Router();
   router.use((_request, response, next) => void (response.set('cache-control', 'no-store'), next()));
-  router.use(aMinute(3_000));
+  router.use(limits.aMinute('address', 3_000));
   router.get('/openapi.json', (_request, response) => void response.json(openApi(operations, address())));
   router.use(async (request, response, next) => {
     response.locals.key = await keyOf(database, request);
     next();
   });
-  router.use(aMinute(MOST_A_MINUTE, { keyGenerator: (_request, response) => String(keyIn(response as Response).id) }));
+  router.use(limits.aMinute('key', MOST_A_MINUTE, { keyOf: (_request, response) => String(keyIn(response).id) }));
   router.use(json({ limit: '256kb' }), refuseTooDeep);
   for (const each of operations)
     router[each.method](each.path.replace(/\{(\w+)\}/g, ':$1'), async (request, response) => {

@@ -2,15 +2,17 @@ import compression from 'compression';
 import express, { Router, type ErrorRequestHandler, type Express, type Request } from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
+import { may } from '@dart-loop/contract';
 import { loopJsonSchema } from '@dart-loop/core/files/loopFile';
 import type { Config } from '../config';
 import type { Db } from '../db/pool';
 import type { Live } from '../live';
 import type { Health } from './health';
-import { aMinute, refuseTooDeep } from './limits';
+import { refuseTooDeep, type Limits } from './limits';
 import { Problem, problemOf } from './problem';
 import { hangRoutes, type Route } from './route';
 import type { Sessions } from './session';
+import type { Transfers } from './transfers';
 
 export interface AppParts {
   config: Config;
@@ -19,6 +21,8 @@ export interface AppParts {
   live: Live;
   routes: Route[];
   log: Logger;
+  limits: Limits;
+  transfers: Transfers;
   health: () => Promise<Health>;
   /** Incoming webhooks of the clients' own systems. */
   inletCalls: Router;
@@ -27,9 +31,22 @@ export interface AppParts {
 }
 
 /** Everything but the webhooks: what the app asks below /api, the clients' own API below /v1, the JSON Schema, the health of the server, and the web app. */
-export function makeApp({ config, database, sessions, live, routes, log, health, inletCalls, apiDoor }: AppParts): Express {
+export function makeApp({
+  config,
+  database,
+  sessions,
+  live,
+  routes,
+  log,
+  limits,
+  transfers,
+  health,
+  inletCalls,
+  apiDoor,
+}: AppParts): Express {
   const app = express();
   app.disable('x-powered-by');
+  app.set('trust proxy', config.trustProxy);
   app.use(
     helmet({
       contentSecurityPolicy: {
@@ -68,8 +85,8 @@ export function makeApp({ config, database, sessions, live, routes, log, health,
       throw new Problem(415, 'That cannot be used', 'The body must be JSON.');
     next();
   });
-  api.use(aMinute(1_200));
-  api.use('/session', aMinute(60, { skip: (request) => request.method === 'GET' }));
+  api.use(limits.aMinute('app', 1_200));
+  api.use('/session', limits.aMinute('sign-in', 60, { skip: (request) => request.method === 'GET' }));
   // Everything in the API changes by itself; nothing of it may be kept by a browser.
   api.use((_request, response, next) => {
     response.set('cache-control', 'no-store');
@@ -78,12 +95,19 @@ export function makeApp({ config, database, sessions, live, routes, log, health,
   api.get('/live', async (request, response) => {
     const account = await sessions.accountOf(request);
     if (!account) throw new Problem(401, 'Not signed in', 'Sign in first.');
-    live.open(response, (clientId) => account.clientIds.includes(clientId));
+    const opened = live.open(response, {
+      accountId: account.id,
+      session: sessions.nameOf(request),
+      sees: (clientId) => account.clientIds.includes(clientId),
+      // Who is in which loop is for those who may see loops.
+      seesOthers: may(account.role, 'see loops'),
+    });
+    if (!opened) throw new Problem(429, 'Too many screens', 'This account has too many screens open. Close some of them.');
   });
   api.use(compression());
   api.use(express.json({ limit: '2mb' }), refuseTooDeep);
   sessions.hang(api, config.demo);
-  hangRoutes(api, routes, database, sessions.accountOf);
+  hangRoutes(api, routes, { database, transfers }, sessions.accountOf);
   api.use(() => {
     throw new Problem(404, 'Not found', 'There is no such address in the API.');
   });

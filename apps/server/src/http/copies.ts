@@ -6,7 +6,7 @@ import { audit } from '../db/audit';
 import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import { newId } from '../ids';
-import { seal } from '../secrets';
+import type { Keyring } from '../keyring';
 import { planSending } from '../sync/schedule';
 import { NAMES_THERE, hostOf, storedDestination, type StoredDestination } from '../sync/stored';
 import { cuesChanged } from '../work/publish';
@@ -24,7 +24,7 @@ interface Other {
 }
 
 /** One destination for many clients: copied with its mapping, each with its own token, and what the copies have otherwise. */
-export function copyRoutes({ clock, key }: { clock: Clock; key: Buffer }) {
+export function copyRoutes({ clock, keys }: { clock: Clock; keys: Keyring }) {
   return [
     route({
       method: 'get',
@@ -90,7 +90,7 @@ export function copyRoutes({ clock, key }: { clock: Clock; key: Buffer }) {
       toJson(from.mapping),
       toJson(from.triggers),
       from.who && toJson(from.who),
-      token ? seal(key, { token }) : null,
+      token ? keys.seal({ token }) : null,
       token?.slice(-4) ?? null,
     ];
     if (to.copy) {

@@ -24,7 +24,7 @@ import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { clientFacts, readPeople } from '../people/facts';
 import { NAME } from '../people/page';
-import { seal } from '../secrets';
+import type { Keyring } from '../keyring';
 import { exchange, wordsOf } from '../sync/exchange';
 import { parcelOf } from '../sync/parcel';
 import { NAMES_THERE, hostOf, isWhole, storedDestination, tokenOf, type StoredDestination } from '../sync/stored';
@@ -64,12 +64,12 @@ const rowView = (row: Found): DestinationRow => ({
 /** Outside systems that people are synced with: set up, tried, watched and mended. */
 export function destinationRoutes({
   clock,
-  key,
+  keys,
   standins,
   changed,
 }: {
   clock: Clock;
-  key: Buffer;
+  keys: Keyring;
   standins: string | null;
   /** Something of the client's destinations is otherwise: it is seen to, and open screens are told. */
   changed: (clientId: number) => void;
@@ -116,7 +116,7 @@ export function destinationRoutes({
     toJson(mapping),
     toJson(triggers),
     who && toJson(who),
-    token ? seal(key, { token }) : null,
+    token ? keys.seal({ token }) : null,
     token?.slice(-4) ?? null,
   ];
   /** Loops and calendars are named as they are called: one that is not there would never bring anything about. */
@@ -130,10 +130,10 @@ export function destinationRoutes({
         errors: [{ field: 'triggers', detail: `the client has no ${missing.what} “${missing.name}”` }],
       });
   };
-  const door = (destination: StoredDestination) => ({
+  const door = async (destination: StoredDestination) => ({
     standins,
-    token: tokenOf(key, destination),
-    secret: signingSecret(key, destination.client_id),
+    token: await tokenOf(keys, destination),
+    secret: signingSecret(keys.root, destination.client_id),
     now: () => clock.now(),
   });
 
@@ -318,7 +318,7 @@ export function destinationRoutes({
         const at = clock.now();
         const parcel = parcelOf(destination, person, facts, { id, at, now: at, theirId: known.rows[0]?.their_id ?? null });
         return asking(
-          () => exchange(door(destination), destination, parcel),
+          async () => exchange(await door(destination), destination, parcel),
           async (later, { outcome, calls }): Promise<DeliveryPage> => {
             const there = await later.query(
               `select from person p join destination d on d.client_id = p.client_id and d.id = $3 where p.client_id = $1 and p.id = $2 for key share`,
@@ -423,7 +423,7 @@ export function destinationRoutes({
   async function theirColumns(destination: StoredDestination): Promise<TheirColumn[]> {
     const { columns } = destinationKind(destination.kind);
     if (!columns) throw new Problem(409, 'It cannot say', 'This kind of destination has no columns of its own.');
-    const { token, ...outside } = door(destination);
+    const { token, ...outside } = await door(destination);
     const call = columns.call(destination.settings as never);
     const answer = await askOutside(outside, { ...call, headers: token ? { authorization: `Bearer ${token}` } : {} });
     const said = answer.kind === 'silence' ? answer.reason : answer.status >= 300 ? `it was answered ${answer.status}` : null;

@@ -8,18 +8,30 @@ import { tellConversations } from '../people/starting';
 import { NotTaken } from '../people/upsert';
 import { tokenHash } from '../secrets';
 import { takeIn, type OpenInlet } from '../sync/incoming';
-import { aMinute, refuseTooDeep } from './limits';
+import { refuseTooDeep, type Limits } from './limits';
 import { Problem, asProblem, badInput } from './problem';
 
 /**
  * The address that other systems call: POST /in/TOKEN. Where the webhook has a mapping, a person is read from the body, found or made, and changed; else the body names one:
  * {"person": {"email": "…"}}. Loops that wait for the webhook start for that person.
  */
-export function inletCalls({ database, clock, key, wake }: { database: Db; clock: Clock; key: Buffer; wake: () => void }): Router {
+export function inletCalls({
+  database,
+  clock,
+  key,
+  limits,
+  wake,
+}: {
+  database: Db;
+  clock: Clock;
+  key: Buffer;
+  limits: Limits;
+  wake: () => void;
+}): Router {
   const router = Router();
   router.post(
     '/in/:token',
-    aMinute(1_200, { keyGenerator: (request) => String(request.params.token) }),
+    limits.aMinute('webhook', 1_200, { keyOf: (request) => String(request.params.token) }),
     json({ limit: '100kb' }),
     refuseTooDeep,
     async (request, response) => {

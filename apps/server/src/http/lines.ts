@@ -7,7 +7,7 @@ import { audit } from '../db/audit';
 import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import { newToken } from '../ids';
-import { seal, unseal } from '../secrets';
+import type { Keyring } from '../keyring';
 import { cuesChanged } from '../work/publish';
 import { askTemplates, keepTemplates, refreshTemplates } from '../work/templates';
 import { notFound, Problem } from './problem';
@@ -56,12 +56,12 @@ const ROWS = `
 
 export function lineRoutes(options: {
   clock: Clock;
-  key: Buffer;
+  keys: Keyring;
   adapters: Adapters;
   hookAddress: (token: string) => string;
   linesChanged: (clientId: number) => void;
 }) {
-  const { clock, key, adapters, hookAddress, linesChanged } = options;
+  const { clock, keys, adapters, hookAddress, linesChanged } = options;
 
   const shown = (row: Row): LineRow => ({
     id: row.id,
@@ -97,14 +97,14 @@ export function lineRoutes(options: {
     if (!row) throw notFound('line');
     return row;
   };
-  const openLine = (clientId: number, row: Row) => ({
+  const openLine = async (clientId: number, row: Row) => ({
     clientId,
     id: row.id,
     key: row.key,
     name: row.name,
     channel: row.channel,
     account: row.account,
-    secrets: unseal(key, row.secrets!),
+    secrets: await keys.unseal(row.secrets!),
     hookToken: row.hook_token,
     caps: row.caps,
     timeZone: row.time_zone,
@@ -122,7 +122,7 @@ export function lineRoutes(options: {
       loop.cues.flatMap((cue) => (cue.kind === 'menu tap' && isHeardOn(loop, cue, row.key) ? [{ item: cue.item, loop: loop.name }] : [])),
     );
     return asking(
-      async () => ({ failure: await before?.(), looked: await adapters[row.channel].lookAtMenus!(openLine(clientId, row)) }),
+      async () => ({ failure: await before?.(), looked: await adapters[row.channel].lookAtMenus!(await openLine(clientId, row)) }),
       async (_, { failure, looked }): Promise<MenusPage> => {
         const wrong = failure ?? ('failure' in looked ? looked.failure : null);
         return {
@@ -161,7 +161,7 @@ export function lineRoutes(options: {
         if (problems.length > 0) throw new Problem(422, 'Not put there', problems.join(' '));
         await db.query('update line set menus = $3 where client_id = $1 and id = $2', [client.id, row.id, body]);
         await audit(db, client.id, account.id, clock.now(), 'changed a line’s menus', { lineId: row.id });
-        const put = () => adapters[row.channel].putMenus!(body, openLine(client.id, row));
+        const put = async () => adapters[row.channel].putMenus!(body, await openLine(client.id, row));
         return menusPage(db, client.id, { ...row, menus: body }, put);
       },
     }),
@@ -187,7 +187,7 @@ export function lineRoutes(options: {
         const renewed = existing.find((row) => row.id === renews);
         if (renews !== undefined && !renewed) throw notFound('line');
         const typed: Record<string, string> = {
-          ...(renewed && { ...adapter.typedOf(renewed.account), ...(renewed.secrets && unseal(key, renewed.secrets)) }),
+          ...(renewed && { ...adapter.typedOf(renewed.account), ...(renewed.secrets && (await keys.unseal(renewed.secrets))) }),
           ...Object.fromEntries(Object.entries(given).filter(([, words]) => words.trim() !== '')),
         };
         const typedAccount = await adapter.accountOf(typed);
@@ -203,7 +203,7 @@ export function lineRoutes(options: {
         if (renewed && !before && connecting.account[adapter.accountKey] !== renewed.account[adapter.accountKey])
           throw otherAccount(renewed.name);
         const hints = Object.fromEntries(Object.entries(connecting.secrets).map(([name, secret]) => [name, secret.slice(-4)]));
-        const sealed = seal(key, connecting.secrets);
+        const sealed = keys.seal(connecting.secrets);
         const now = new Date(clock.now());
         let id = before?.id;
         if (before)
@@ -230,7 +230,7 @@ export function lineRoutes(options: {
         });
         await cuesChanged(db, client.id);
         const made = await one(db, client.id, String(id));
-        await refreshTemplates(db, adapter, openLine(client.id, made));
+        await refreshTemplates(db, adapter, await openLine(client.id, made));
         afterwards(() => linesChanged(client.id));
         return shown(await one(db, client.id, String(id)));
       },
@@ -241,7 +241,7 @@ export function lineRoutes(options: {
       may: 'change lines',
       async handle({ client, db, params, afterwards }) {
         const row = await one(db, client.id, params.lineId!);
-        const line = openLine(client.id, row);
+        const line = await openLine(client.id, row);
         const adapter = adapters[row.channel];
         return asking(
           async () => {
@@ -281,7 +281,7 @@ export function lineRoutes(options: {
       /** Wipes the secrets; what was still to be sent on the line is closed with its reason. Conversations are kept. */
       async handle({ client, db, params, account, afterwards }): Promise<{ words: string }> {
         const row = await one(db, client.id, params.lineId!);
-        await adapters[row.channel].disconnect(openLine(client.id, row)).catch(() => undefined);
+        await adapters[row.channel].disconnect(await openLine(client.id, row)).catch(() => undefined);
         await db.query(
           "update line set secrets = null, secret_hints = '{}', failing_since = null, failure = null where client_id = $1 and id = $2",
           [client.id, row.id],

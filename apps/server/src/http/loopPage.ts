@@ -1,8 +1,11 @@
-import { differences, problemsOf, type Loop } from '@dart-loop/core';
+import { differences, type Loop, type Surroundings } from '@dart-loop/core';
 import type { DraftConflict, LoopPage, LoopState } from '@dart-loop/contract';
 import type { Connection } from '../db/pool';
 import { surroundingsOf } from '../work/surroundings';
+import { countProblems, problemsIn } from '../threads/jobs';
+import type { Threads } from '../threads/threads';
 import { notFound, Problem } from './problem';
+import { outside } from './route';
 
 export interface StoredLoop {
   id: string;
@@ -38,8 +41,8 @@ export async function storedLoop(db: Connection, clientId: number, loopId: strin
 export const stateOf = ({ live_version, state, archived_at }: StoredLoop): LoopState =>
   archived_at ? 'archived' : live_version === null ? 'never published' : state;
 
-/** Everything the workbench shows of a loop. */
-export async function loopPage(db: Connection, clientId: number, loopId: string): Promise<LoopPage> {
+/** Everything the workbench shows of a loop, as what a handler returns. */
+export async function loopPage(db: Connection, clientId: number, loopId: string, threads: Threads): Promise<unknown> {
   const stored = await storedLoop(db, clientId, loopId);
   const known = await surroundingsOf(db, clientId, loopId);
   const onTheWay = await db.query<{ step: string | null; people: number }>(
@@ -51,7 +54,7 @@ export async function loopPage(db: Connection, clientId: number, loopId: string)
      where client_id = $1 and loop_id = $2 group by step`,
     [clientId, loopId],
   );
-  return {
+  const page = {
     id: stored.id,
     revision: stored.draft_revision,
     draft: stored.draft,
@@ -65,7 +68,6 @@ export async function loopPage(db: Connection, clientId: number, loopId: string)
     scheduled: stored.scheduled_at ? { at: stored.scheduled_at.toISOString(), by: stored.scheduled_by } : null,
     scheduleFailed: stored.schedule_failed,
     differences: stored.live ? differences(stored.live, stored.draft) : ['everything is new'],
-    problems: problemsOf(stored.draft, known),
     peopleInIt: onTheWay.rows.reduce((sum, { people }) => sum + people, 0),
     onTheWay: Object.fromEntries(onTheWay.rows.flatMap(({ step, people }) => (step === null ? [] : [[step, people]]))),
     reached: Object.fromEntries(reached.rows.map((row) => [row.step, row.people])),
@@ -73,7 +75,19 @@ export async function loopPage(db: Connection, clientId: number, loopId: string)
     brief: known.brief as Record<string, string>,
     fields: Object.entries(known.types).map(([key, type]) => ({ key, type, name: known.fieldNames[key] ?? key })),
   };
+  return outside(async (): Promise<LoopPage> => ({ ...page, problems: await problemsOf(threads, stored.draft, known) }));
 }
+
+/** Steps up to which the problems of a draft are quicker found than handed to a thread. */
+const FEW_STEPS = 60;
+const isSmall = ({ scenes }: Loop) => scenes.reduce((sum, { steps }) => sum + steps.length, 0) <= FEW_STEPS;
+
+const problemsOf = (threads: Threads, draft: Loop, known: Surroundings) =>
+  isSmall(draft) ? problemsIn({ draft, known }) : threads.run('problemsIn', { draft, known });
+
+/** How many problems each of some drafts has. */
+export const countsOfProblems = (threads: Threads, drafts: Loop[], known: Surroundings): number[] | Promise<number[]> =>
+  drafts.every(isSmall) ? countProblems({ drafts, known }) : threads.run('countProblems', { drafts, known });
 
 export function conflict(stored: StoredLoop): Problem {
   const body: DraftConflict = { revision: stored.draft_revision, draft: stored.draft, savedBy: stored.saved_by };

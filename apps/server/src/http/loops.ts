@@ -1,7 +1,7 @@
-import { adQuestions, cueWords, differences, problemsOf, type LineAddress, type Loop } from '@dart-loop/core';
+import { adQuestions, cueWords, differences, type LineAddress, type Loop } from '@dart-loop/core';
 import { slug } from '@dart-loop/core/words/slug';
 import { waysIn } from '@dart-loop/core/channels/waysIn';
-import { readLoopFile, writeLoopFile } from '@dart-loop/core/files/loopFile';
+import { writeLoopFile } from '@dart-loop/core/files/loopFile';
 import {
   ExportAs,
   Here,
@@ -19,10 +19,11 @@ import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import { newId } from '../ids';
 import { audit } from '../db/audit';
+import type { Threads } from '../threads/threads';
 import { surroundingsOf } from '../work/surroundings';
-import { conflict, loopPage, stateOf, STORED, storedLoop, type StoredLoop } from './loopPage';
+import { conflict, countsOfProblems, loopPage, stateOf, STORED, storedLoop, type StoredLoop } from './loopPage';
 import { Problem } from './problem';
-import { route, type Asked } from './route';
+import { asking, outside, route, type Asked } from './route';
 
 async function add(db: Connection, clientId: number, accountId: number, loop: Loop, now: number): Promise<string> {
   const id = newId(now);
@@ -33,14 +34,19 @@ async function add(db: Connection, clientId: number, accountId: number, loop: Lo
   return id;
 }
 
-export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void, tellHere: (clientId: number, here: SomebodyHere) => void) {
+export function loopRoutes(
+  clock: Clock,
+  tell: (clientIds: number[]) => void,
+  tellHere: (clientId: number, here: SomebodyHere) => void,
+  threads: Threads,
+) {
   const changed = ({ client, afterwards }: Pick<Asked<unknown, unknown>, 'client' | 'afterwards'>) => afterwards(() => tell([client.id]));
   return [
     route({
       method: 'get',
       path: '/clients/:client/loops',
       may: 'see loops',
-      async handle({ client, db }): Promise<LoopRow[]> {
+      async handle({ client, db }) {
         const known = await surroundingsOf(db, client.id, null);
         const stored = (await db.query<StoredLoop>(`${STORED} where l.client_id = $1 order by l.position, l.id`, [client.id])).rows;
         const counts = await db.query<{ loop_id: string; in_it: number; finished: number }>(
@@ -49,7 +55,7 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void, te
           [client.id, new Date(clock.now() - 7 * 86_400_000)],
         );
         const countOf = new Map(counts.rows.map((row) => [row.loop_id, row]));
-        return stored.map((each) => ({
+        const rows = stored.map((each) => ({
           id: each.id,
           name: each.draft.name,
           cues: each.draft.cues.map(cueWords),
@@ -58,8 +64,13 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void, te
           draftAhead: each.live !== null && differences(each.live, each.draft).length > 0,
           peopleInIt: countOf.get(each.id)?.in_it ?? 0,
           finishedThisWeek: countOf.get(each.id)?.finished ?? 0,
-          problems: problemsOf(each.draft, { types: known.types, brief: known.brief, lines: known.lines }).length,
         }));
+        const drafts = stored.map(({ draft }) => draft);
+        const { types, brief, lines } = known;
+        return outside(async (): Promise<LoopRow[]> => {
+          const counts = await countsOfProblems(threads, drafts, { types, brief, lines });
+          return rows.map((row, at) => ({ ...row, problems: counts[at]! }));
+        });
       },
     }),
     route({
@@ -87,28 +98,33 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void, te
       may: 'change loops',
       body: ImportLoop,
       async handle(asked) {
-        const read = readLoopFile(asked.body.file);
-        if (!read.ok)
-          throw new Problem(
-            422,
-            'The file was not taken in',
-            read.problems
-              .map((problem) => `Line ${problem.line}, column ${problem.column}: ${problem.reason}`)
-              .slice(0, 20)
-              .join(' '),
-            { problems: read.problems },
-          );
-        const id = await add(asked.db, asked.client.id, asked.account.id, read.loop, clock.now());
-        await audit(asked.db, asked.client.id, asked.account.id, clock.now(), 'imported a loop', { loopId: id, name: read.loop.name });
-        changed(asked);
-        return { id };
+        const { client, account, body } = asked;
+        return asking(
+          () => threads.run('readLoop', { file: body.file }),
+          async (db, read) => {
+            if (!read.ok)
+              throw new Problem(
+                422,
+                'The file was not taken in',
+                read.problems
+                  .slice(0, 20)
+                  .map((problem) => `Line ${problem.line}, column ${problem.column}: ${problem.reason}`)
+                  .join(' '),
+                { problems: read.problems },
+              );
+            const id = await add(db, client.id, account.id, read.loop, clock.now());
+            await audit(db, client.id, account.id, clock.now(), 'imported a loop', { loopId: id, name: read.loop.name });
+            changed(asked);
+            return { id };
+          },
+        );
       },
     }),
     route({
       method: 'get',
       path: '/clients/:client/loops/:loopId',
       may: 'see loops',
-      handle: ({ client, params, db }) => loopPage(db, client.id, params.loopId!),
+      handle: ({ client, params, db }) => loopPage(db, client.id, params.loopId!, threads),
     }),
     route({
       method: 'put',
@@ -123,7 +139,7 @@ export function loopRoutes(clock: Clock, tell: (clientIds: number[]) => void, te
         );
         if (saved.rowCount === 0) throw conflict(await storedLoop(db, client.id, params.loopId!));
         changed(asked);
-        return loopPage(db, client.id, params.loopId!);
+        return loopPage(db, client.id, params.loopId!, threads);
       },
     }),
     route({

@@ -29,7 +29,7 @@ import type { ChangedBy } from '../work/apply';
 import { TaskProblem } from '../work/tasks';
 import { pageKey, readPageKey } from './pages';
 import { Problem, notFound } from './problem';
-import { route, type Account } from './route';
+import { route, transferring, type Account } from './route';
 
 const ROWS = 60;
 const SAMPLE = 5;
@@ -134,16 +134,18 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
       path: '/clients/:client/people/export',
       may: 'manage people',
       query: ExportQuery,
-      async handle({ db, client, query, account, response }): Promise<void> {
+      async handle({ db, client, query, account, response }) {
         const rule = ruleOf(query.where);
         const asked = await askedOf(db, client.id, clock.now());
         const { type, ending } = FORMATS[query.format];
         await audit(db, client.id, account.id, clock.now(), 'took people out', { format: query.format, where: query.where });
-        response
-          .status(200)
-          .setHeader('content-type', type)
-          .setHeader('content-disposition', `attachment; filename="${client.slug}-people.${ending}"`);
-        await writePeople(db, response, asked, { q: query.q, rule }, query.format);
+        return transferring(async (connection) => {
+          response
+            .status(200)
+            .setHeader('content-type', type)
+            .setHeader('content-disposition', `attachment; filename="${client.slug}-people.${ending}"`);
+          await writePeople(connection, response, asked, { q: query.q, rule }, query.format);
+        });
       },
     }),
     route({
@@ -280,7 +282,7 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
         );
         const entries = await db.query<{
           at: Date;
-          what: 'opt-in' | 'opt-out';
+          what: 'opt-in' | 'opt-out' | 'undone';
           scope: string;
           line: string | null;
           list: string | null;

@@ -1,6 +1,5 @@
 import type { Value } from '@dart-loop/core';
-import { guessMapping } from '@dart-loop/core/people/mapping';
-import { CsvReader } from '@dart-loop/core/people/csvReading';
+import type { Request } from 'express';
 import {
   ActOnPeople,
   ImportSpec,
@@ -20,13 +19,15 @@ import { valueOf } from '../people/actions';
 import { cellWorldOf } from '../people/cellWorld';
 import { askedOf, chosenOf, chosenSql, countChosen, type Chosen } from '../people/select';
 import type { AskedOf } from '../people/segmentSql';
-import { MOST_BYTES, PART_BYTES, firstPart, lookAt, partsOf } from '../people/upload';
+import { MOST_COLUMNS } from '../people/columns';
+import { MOST_BYTES, PART_BYTES, firstPart, partsOf } from '../people/upload';
+import type { Threads } from '../threads/threads';
 import { TaskProblem } from '../work/tasks';
 import { Problem, notFound } from './problem';
-import { route, type Account } from './route';
+import { outside, route, transferring, type Account } from './route';
 
-/** Rows of a file that are shown before it is decided what its columns are. */
-const SHOWN_ROWS = 6;
+/** How long a file that is not sent on is waited for. */
+const UNSENT_MS = 60_000;
 const CAN_UNDO = ['import', 'action', 'convert'];
 
 interface TaskRow {
@@ -91,7 +92,7 @@ async function one(db: Connection, clientId: number, id: string): Promise<TaskVi
   return shown(rows[0]);
 }
 
-export function peopleTaskRoutes({ clock, woken }: { clock: Clock; woken: () => void }) {
+export function peopleTaskRoutes({ clock, threads, woken }: { clock: Clock; threads: Threads; woken: () => void }) {
   return [
     route({
       method: 'get',
@@ -113,10 +114,10 @@ export function peopleTaskRoutes({ clock, woken }: { clock: Clock; woken: () => 
       path: '/clients/:client/tasks/:taskId/stop',
       may: 'manage people',
       async handle({ db, client, params, afterwards }): Promise<TaskView> {
-        await db.query("update task set state = 'stopping' where client_id = $1 and id = $2 and state in ('waiting', 'running')", [
-          client.id,
-          params.taskId,
-        ]);
+        await db.query(
+          "update task set state = 'stopping' where client_id = $1 and id = $2 and state in ('waiting', 'running', 'undoing')",
+          [client.id, params.taskId],
+        );
         afterwards(woken);
         return one(db, client.id, params.taskId!);
       },
@@ -165,48 +166,27 @@ export function peopleTaskRoutes({ clock, woken }: { clock: Clock; woken: () => 
       path: '/clients/:client/people/files',
       may: 'manage people',
       query: UploadQuery,
-      async handle({ db, client, query, request }): Promise<UploadPage> {
-        const id = newId(clock.now());
-        await db.query('insert into upload (client_id, id, name, made_at) values ($1, $2, $3, $4)', [
-          client.id,
-          id,
-          query.name,
-          new Date(clock.now()),
-        ]);
-        let bytes = 0;
-        let n = 0;
-        let gathered: Buffer[] = [];
-        let size = 0;
-        const keep = async () => {
-          if (size === 0) return;
-          await db.query({
-            name: 'keep-part',
-            text: 'insert into upload_part (client_id, upload_id, n, bytes) values ($1, $2, $3, $4)',
-            values: [client.id, id, n++, Buffer.concat(gathered)],
-          });
-          gathered = [];
-          size = 0;
-        };
-        for await (const chunk of request as AsyncIterable<Buffer>) {
-          bytes += chunk.length;
-          if (bytes > MOST_BYTES)
-            throw new Problem(413, 'Too large', 'The file is larger than 400 MB. Part it, and bring the parts in one after the other.');
-          gathered.push(chunk);
-          size += chunk.length;
-          if (size >= PART_BYTES) await keep();
-        }
-        await keep();
-        if (bytes === 0) throw new Problem(400, 'That cannot be used', 'The file is empty.');
-        await db.query('update upload set bytes = $3 where client_id = $1 and id = $2', [client.id, id, bytes]);
-        return look(db, client.id, id, clock.now(), {});
-      },
+      handle: ({ client, query, request }) =>
+        Promise.resolve(
+          transferring(async (db) => {
+            const id = newId(clock.now());
+            await db.query('insert into upload (client_id, id, name, made_at) values ($1, $2, $3, $4)', [
+              client.id,
+              id,
+              query.name,
+              new Date(clock.now()),
+            ]);
+            await keepBytes(db, client.id, id, request);
+            return look(db, client.id, id, clock.now(), {}, threads);
+          }),
+        ),
     }),
     route({
       method: 'get',
       path: '/clients/:client/people/files/:uploadId',
       may: 'manage people',
       query: LookQuery,
-      handle: ({ db, client, params, query }) => look(db, client.id, params.uploadId!, clock.now(), query),
+      handle: ({ db, client, params, query }) => look(db, client.id, params.uploadId!, clock.now(), query, threads),
     }),
     route({
       method: 'post',
@@ -228,44 +208,75 @@ export function peopleTaskRoutes({ clock, woken }: { clock: Clock; woken: () => 
   ];
 }
 
-/** What a file is, and what its columns may be for. */
+/** Keeps a file part by part as it comes. Whoever sends nothing for a minute is let go of. */
+async function keepBytes(db: Connection, clientId: number, id: string, request: Request): Promise<void> {
+  let bytes = 0;
+  let n = 0;
+  let gathered: Buffer[] = [];
+  let size = 0;
+  const keep = async () => {
+    if (size === 0) return;
+    await db.query({
+      name: 'keep-part',
+      text: 'insert into upload_part (client_id, upload_id, n, bytes) values ($1, $2, $3, $4)',
+      values: [clientId, id, n++, Buffer.concat(gathered)],
+    });
+    gathered = [];
+    size = 0;
+  };
+  request.setTimeout(UNSENT_MS, () => request.destroy());
+  for await (const chunk of request as AsyncIterable<Buffer>) {
+    bytes += chunk.length;
+    if (bytes > MOST_BYTES)
+      throw new Problem(413, 'Too large', 'The file is larger than 400 MB. Part it, and bring the parts in one after the other.');
+    gathered.push(chunk);
+    size += chunk.length;
+    if (size >= PART_BYTES) await keep();
+  }
+  await keep();
+  if (bytes === 0) throw new Problem(400, 'That cannot be used', 'The file is empty.');
+  await db.query('update upload set bytes = $3 where client_id = $1 and id = $2', [clientId, id, bytes]);
+}
+
+/** What a file is, and what its columns may be for, as what a handler returns. */
 async function look(
   db: Connection,
   clientId: number,
   uploadId: string,
   now: number,
   chosen: { encoding?: UploadPage['encoding'] & 'utf-8'; separator?: string } | object,
-): Promise<UploadPage> {
+  threads: Threads,
+): Promise<unknown> {
   const { rows } = await db.query<{ name: string; bytes: number }>('select name, bytes from upload where client_id = $1 and id = $2', [
     clientId,
     uploadId,
   ]);
   if (!rows[0]) throw notFound('file');
-  const first = (await firstPart(partsOf(db, clientId, uploadId))) ?? Buffer.alloc(0);
-  const { format, encoding, shape, ours, text } = lookAt(first, first.length === rows[0].bytes, chosen);
-  const page = { id: uploadId, name: rows[0].name, format, encoding, separator: shape.separator, ours };
-  if (format !== 'csv') return { ...page, columns: [], rows: [] };
-  const reader = new CsvReader(shape);
-  const cells = reader
-    .push(text, first.length === rows[0].bytes)
-    .filter((row) => row.cells.some((cell) => cell.trim() !== ''))
-    .slice(0, 201)
-    .map((row) => row.cells);
-  const [header = [], ...following] = cells;
-  if (header.length > 500)
-    throw new Problem(
-      400,
-      'That cannot be used',
-      `The file has ${header.length} columns, and at most 500 are taken. Is its separator right?`,
-    );
+  const { name, bytes } = rows[0];
+  const beginning = (await firstPart(partsOf(db, clientId, uploadId))) ?? Buffer.alloc(0);
   const fields = (
     await db.query<{ key: string; name: string; type: Value['type'] }>('select key, name, type from field where client_id = $1', [clientId])
   ).rows;
   const lines = (
     await db.query<{ key: string; channel: string }>('select key, channel from line where client_id = $1 order by id', [clientId])
   ).rows;
-  const world = { ...(await cellWorldOf(db, clientId, now)), ours };
-  return { ...page, columns: guessMapping(header, following, { fields, lines }, world), rows: following.slice(0, SHOWN_ROWS) };
+  const world = await cellWorldOf(db, clientId, now);
+  return outside(async (): Promise<UploadPage> => {
+    const seen = await threads.run('lookAtFile', {
+      beginning,
+      isWhole: beginning.length === bytes,
+      chosen,
+      known: { fields, lines },
+      world,
+    });
+    if ('tooMany' in seen)
+      throw new Problem(
+        400,
+        'That cannot be used',
+        `The file has ${seen.tooMany} columns, and at most ${MOST_COLUMNS} are taken. Is its separator right?`,
+      );
+    return { id: uploadId, name, ...seen.page };
+  });
 }
 
 async function valueToSet(

@@ -1,5 +1,6 @@
 import type { ProblemDetails } from '@dart-loop/contract';
 import type { z } from 'zod';
+import { TooHeavy } from '../threads/threads';
 import { isDatabaseAway, isRefusedData, lostToAnother } from '../db/pool';
 import type { NotTaken } from '../people/upsert';
 
@@ -43,6 +44,7 @@ export const asProblem = ({ field, message, status }: NotTaken): Problem =>
 /** What is answered for anything that was thrown while a request was answered. Only what nobody foresaw is a fault of ours (500). */
 export function problemOf(error: unknown): Problem {
   if (error instanceof Problem) return error;
+  if (error instanceof TooHeavy) return new Problem(422, 'Too much at once', error.message);
   if (isDatabaseAway(error) || lostToAnother(error))
     return new Problem(503, 'Busy just now', 'The database is busy or cannot be reached. Nothing was half-written; try again in a moment.');
   const { code, status, type } = error as { code?: string; status?: number; type?: string };

@@ -3,11 +3,12 @@ import type { Clock } from '../clock';
 import { toJson } from '../db/json';
 import type { Connection } from '../db/pool';
 import { audit } from '../db/audit';
+import type { Threads } from '../threads/threads';
 import { cuesChanged, endSchedule, mayBePublished, NotPublishable, publishLoop } from '../work/publish';
 import { surroundingsOf } from '../work/surroundings';
 import { conflict, loopPage, storedLoop } from './loopPage';
 import { Problem } from './problem';
-import { route, type Asked } from './route';
+import { asking, route, type Asked } from './route';
 
 /** Asks the lane to put everybody who is on the way on another version onto this one; each is moved in their conversation's turn. */
 async function moveRuns(db: Connection, clientId: number, loopId: string, version: number, now: number): Promise<void> {
@@ -38,7 +39,7 @@ const refused = (error: unknown): never => {
 const STATE_WORDS = { live: 'resumed a loop', paused: 'paused a loop', stopped: 'stopped a loop' } as const;
 
 /** From draft to live and back: publishing, now or later, versions, pausing, stopping, archiving. */
-export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => void, wake: () => void) {
+export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => void, wake: () => void, threads: Threads) {
   const changed = ({ client, afterwards }: Pick<Asked<unknown, unknown>, 'client' | 'afterwards'>) => afterwards(() => tell([client.id]));
   return [
     route({
@@ -48,30 +49,38 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
       body: Publish,
       async handle(asked) {
         const { db, client, account, params, body } = asked;
-        const stored = await storedLoop(db, client.id, params.loopId!, 'for no key update of l');
-        if (stored.draft_revision !== body.revision) throw conflict(stored);
-        if (stored.archived_at) throw new Problem(409, 'Not published', 'The loop is archived; take it out of the archive first.');
-        const now = clock.now();
-        if (body.at === undefined) {
-          await publishLoop(db, client.id, account.id, stored.id, stored.draft, stored.live, now).catch(refused);
-          await db.query("update loop set state = 'live' where client_id = $1 and id = $2", [client.id, stored.id]);
-          await endSchedule(db, client.id, stored.id);
-        } else {
-          const at = new Date(body.at);
-          if (at.getTime() <= now) throw new Problem(422, 'Not scheduled', `${at.toISOString()} has gone by; choose a time ahead.`);
-          try {
-            mayBePublished(stored.draft, await surroundingsOf(db, client.id, stored.id));
-          } catch (error) {
-            refused(error);
-          }
-          await db.query(
-            'update loop set scheduled = $3, scheduled_at = $4, scheduled_by = $5, schedule_failed = null where client_id = $1 and id = $2',
-            [client.id, stored.id, toJson(stored.draft), at, account.id],
-          );
-          await audit(db, client.id, account.id, now, 'scheduled a loop', { loopId: stored.id, for: at.toISOString() });
-        }
-        changed(asked);
-        return loopPage(db, client.id, stored.id);
+        const seen = await storedLoop(db, client.id, params.loopId!);
+        if (seen.draft_revision !== body.revision) throw conflict(seen);
+        const known = await surroundingsOf(db, client.id, seen.id);
+        return asking(
+          () => threads.run('examineLoop', { draft: seen.draft, known }),
+          async (later, examined) => {
+            const stored = await storedLoop(later, client.id, params.loopId!, 'for no key update of l');
+            if (stored.draft_revision !== body.revision) throw conflict(stored);
+            if (stored.archived_at) throw new Problem(409, 'Not published', 'The loop is archived; take it out of the archive first.');
+            const now = clock.now();
+            if (body.at === undefined) {
+              await publishLoop(later, client.id, account.id, stored, examined, now).catch(refused);
+              await later.query("update loop set state = 'live' where client_id = $1 and id = $2", [client.id, stored.id]);
+              await endSchedule(later, client.id, stored.id);
+            } else {
+              const at = new Date(body.at);
+              if (at.getTime() <= now) throw new Problem(422, 'Not scheduled', `${at.toISOString()} has gone by; choose a time ahead.`);
+              try {
+                mayBePublished(examined);
+              } catch (error) {
+                refused(error);
+              }
+              await later.query(
+                'update loop set scheduled = $3, scheduled_at = $4, scheduled_by = $5, schedule_failed = null where client_id = $1 and id = $2',
+                [client.id, stored.id, toJson(stored.draft), at, account.id],
+              );
+              await audit(later, client.id, account.id, now, 'scheduled a loop', { loopId: stored.id, for: at.toISOString() });
+            }
+            changed(asked);
+            return loopPage(later, client.id, stored.id, threads);
+          },
+        );
       },
     }),
     route({
@@ -84,7 +93,7 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
         await endSchedule(db, client.id, params.loopId!);
         await audit(db, client.id, account.id, clock.now(), 'took a schedule back', { loopId: params.loopId });
         changed(asked);
-        return loopPage(db, client.id, params.loopId!);
+        return loopPage(db, client.id, params.loopId!, threads);
       },
     }),
     route({
@@ -105,7 +114,7 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
         await audit(db, client.id, account.id, now, STATE_WORDS[body.state], { loopId: stored.id });
         changed(asked);
         asked.afterwards(wake);
-        return loopPage(db, client.id, stored.id);
+        return loopPage(db, client.id, stored.id, threads);
       },
     }),
     route({
@@ -131,7 +140,7 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
           loopId: stored.id,
         });
         changed(asked);
-        return loopPage(db, client.id, stored.id);
+        return loopPage(db, client.id, stored.id, threads);
       },
     }),
     route({
@@ -213,7 +222,7 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
         await cuesChanged(db, client.id);
         await audit(db, client.id, account.id, clock.now(), 'rolled a loop back', { loopId: params.loopId, version: body.version });
         changed(asked);
-        return loopPage(db, client.id, params.loopId!);
+        return loopPage(db, client.id, params.loopId!, threads);
       },
     }),
   ];

@@ -2,6 +2,7 @@ import type { Request, RequestHandler, Response, Router } from 'express';
 import type { z } from 'zod';
 import { may, type Permission, type Role } from '@dart-loop/contract';
 import { withClients, type Connection, type Db } from '../db/pool';
+import type { Transfers } from './transfers';
 import { isUuid } from '../ids';
 import { Problem, badInput, notFound } from './problem';
 
@@ -48,6 +49,20 @@ class Asking<T = unknown> {
 export const asking = <T>(ask: () => Promise<T>, goOn: (db: Connection, answer: T) => Promise<unknown>): Asking =>
   new Asking(ask, goOn) as Asking;
 
+/** What a handler returns that has to be worked out, with what it has read: when the transaction is over, so that no connection waits for it. */
+class Outside {
+  constructor(readonly work: () => Promise<unknown>) {}
+}
+export const outside = (work: () => Promise<unknown>): Outside => new Outside(work);
+
+/** What a handler returns that takes in or writes a long file: when the transaction is over, with a connection that nobody else's requests need. */
+class Transferring {
+  constructor(readonly work: (db: Connection) => Promise<unknown>) {}
+}
+
+/** A file of any length, in or out; where it goes out, `work` sets the headers and writes the whole. */
+export const transferring = (work: (db: Connection) => Promise<unknown>): Transferring => new Transferring(work);
+
 type Method = 'get' | 'post' | 'put' | 'delete';
 
 export interface Route<Q = unknown, B = unknown> {
@@ -57,7 +72,7 @@ export interface Route<Q = unknown, B = unknown> {
   may: Permission | 'signed in';
   query?: z.ZodType<Q>;
   body?: z.ZodType<B>;
-  /** A returned value is sent as JSON; `asking` asks another system first; undefined means that the handler has answered by itself or there is nothing (204). */
+  /** A returned value is sent as JSON; `asking` asks another system first, `outside` works the answer out, `transferring` takes in or writes a long file; undefined means that the handler has answered by itself or there is nothing (204). */
   handle(asked: Asked<Q, B>): Promise<unknown>;
 }
 
@@ -67,11 +82,16 @@ export function route<Q = Record<string, never>, B = Record<string, never>>(defi
 }
 
 /** Ids that the database counts up; all others are UUIDs. */
-const COUNTED = new Set(['lineId', 'keyId', 'asideId']);
+const COUNTED = new Set(['lineId', 'keyId', 'inletId', 'asideId']);
 const isId = (name: string, value: string): boolean => (COUNTED.has(name) ? /^\d{1,9}$/.test(value) : isUuid(value));
 
 /** Hangs the routes into a router: sign-in, permission, client, input and transaction are done here, once for all. */
-export function hangRoutes(router: Router, routes: Route[], database: Db, accountOf: (request: Request) => Promise<Account | null>): void {
+export function hangRoutes(
+  router: Router,
+  routes: Route[],
+  { database, transfers }: { database: Db; transfers: Transfers },
+  accountOf: (request: Request) => Promise<Account | null>,
+): void {
   for (const definition of routes) {
     const handler: RequestHandler = async (request, response) => {
       const account = await accountOf(request);
@@ -117,6 +137,8 @@ export function hangRoutes(router: Router, routes: Route[], database: Db, accoun
         answer = await withClients(database, clientIds, (db) => goOn(db, said));
       }
       for (const work of afterwards) work();
+      if (answer instanceof Transferring) answer = await transfers.run(account.id, clientIds, answer.work);
+      if (answer instanceof Outside) answer = await answer.work();
       if (response.headersSent) return;
       if (answer === undefined) response.status(204).end();
       else response.json(answer);

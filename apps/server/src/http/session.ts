@@ -4,6 +4,7 @@ import type { Clock } from '../clock';
 import type { Db } from '../db/pool';
 import { newToken } from '../ids';
 import { hashPassword, passwordFits, tokenHash } from '../secrets';
+import type { SignInLimit } from './limits';
 import { badInput, Problem } from './problem';
 import { route, type Account } from './route';
 
@@ -41,7 +42,16 @@ export class Sessions {
     private readonly db: Db,
     private readonly clock: Clock,
     private readonly secure: boolean,
+    private readonly limit: SignInLimit,
   ) {}
+
+  /** How the session of a request is named where it is spoken of: the hash of its token. */
+  nameOf = (request: Request): string => tokenHash(cookieOf(request) ?? '').toString('hex');
+
+  /** Lets go of sessions that count no more. */
+  async clear(): Promise<void> {
+    await this.db.query('delete from session where expires_at < $1', [new Date(this.clock.now())]);
+  }
 
   accountOf = async (request: Request): Promise<Account | null> => {
     const token = cookieOf(request);
@@ -70,11 +80,18 @@ export class Sessions {
     router.post('/session', async (request, response) => {
       const typed = SignIn.safeParse(request.body);
       if (!typed.success) throw badInput(typed.error);
-      const { rows } = await this.db.query<AccountRow>(`${ACCOUNT} where a.email = $1`, [typed.data.email]);
+      const { email } = typed.data;
+      const from = request.ip ?? 'unknown';
+      await this.limit.check(email, from);
+      const { rows } = await this.db.query<AccountRow>(`${ACCOUNT} where a.email = $1`, [email]);
       nobodysHash ??= await hashPassword(newToken());
       const fits = await passwordFits(typed.data.password, rows[0]?.password_hash ?? nobodysHash);
-      if (!rows[0] || !fits) throw new Problem(401, 'Not signed in', 'That address and password do not belong together.');
-      await this.#begin(response, rows[0].id);
+      if (!rows[0] || !fits) {
+        await this.limit.failed(email, from);
+        throw new Problem(401, 'Not signed in', 'That address and password do not belong together.');
+      }
+      await this.limit.succeeded(email, from);
+      await this.#begin(request, response, rows[0].id);
     });
     if (demo)
       router.post('/session/demo', async (request, response) => {
@@ -83,7 +100,7 @@ export class Sessions {
         const email = DEMO_ACCOUNTS.find((account) => account.role === typed.data.role)!.email;
         const { rows } = await this.db.query<{ id: number }>('select id from account where email = $1', [email]);
         if (!rows[0]) throw new Problem(404, 'Not found', 'The demo world is not loaded: run ./dartloop reset and then ./dartloop demo.');
-        await this.#begin(response, rows[0].id);
+        await this.#begin(request, response, rows[0].id);
       });
     router.delete('/session', async (request, response) => {
       const token = cookieOf(request);
@@ -92,7 +109,10 @@ export class Sessions {
     });
   }
 
-  async #begin(response: Response, accountId: number): Promise<void> {
+  async #begin(request: Request, response: Response, accountId: number): Promise<void> {
+    // Whoever signs in anew leaves the session that this browser had.
+    const before = cookieOf(request);
+    if (before) await this.db.query('delete from session where token_hash = $1', [tokenHash(before)]);
     const token = newToken();
     const now = this.clock.now();
     await this.db.query('insert into session (token_hash, account_id, created_at, expires_at) values ($1, $2, $3, $4)', [

@@ -101,7 +101,7 @@ export async function withoutThoseWhoLeft(
 ): Promise<{ changes: PersonChange[]; kept: number }> {
   const { rows } = await db.query<{ person_id: string }>(
     `select person_id from (
-       select distinct on (person_id) person_id, what, by from consent
+       select distinct on (person_id) person_id, what, by from consent_now
        where client_id = $1 and person_id = any ($2::uuid[]) and (scope = 'everything' or (scope = 'list' and list = $3)) order by person_id, id desc) last
      where what = 'opt-out' and by is null`,
     [clientId, changes.map((change) => change.id), list],

@@ -16,7 +16,9 @@ export const FORMATS: Record<PeopleFormat, { type: string; ending: string }> = {
 };
 
 /** People held at once, whatever their number. */
-const AT_ONCE = 2_000;
+const AT_ONCE = 500;
+/** How long a file that is not read is held open. */
+const UNREAD_MS = 60_000;
 
 interface Row {
   id: string;
@@ -39,7 +41,7 @@ const IDENTITIES = `(select jsonb_agg(jsonb_build_object('line', l.key, 'address
   where i.client_id = p.client_id and i.person_id = p.id)`;
 const LEDGER = `(select jsonb_agg(jsonb_build_object('what', k.what, 'scope', k.scope, 'line', l.key, 'list', k.list, 'words', k.words, 'wording', k.wording,
     'language', k.language, 'stated', k.stated, 'confirmed', k.confirmed, 'at', k.at) order by k.id)
-  from consent k left join line l on l.client_id = k.client_id and l.id = k.line_id where k.client_id = p.client_id and k.person_id = p.id)`;
+  from consent_now k left join line l on l.client_id = k.client_id and l.id = k.line_id where k.client_id = p.client_id and k.person_id = p.id)`;
 
 /**
  * Writes the chosen people to a response, in the order of their ids, as of one moment: a cursor of the database gives them a few at a time, and nothing is written faster than
@@ -61,7 +63,7 @@ export async function writePeople(db: Connection, response: Response, asked: Ask
     values,
   );
   const write = async (text: string) => {
-    if (!response.write(text)) await new Promise<void>((go) => void response.once('drain', go).once('close', go));
+    if (!response.write(text)) await read(response);
   };
   if (format === 'csv') await write(cellsLine(csvColumns(lines, fields)));
   while (!response.destroyed) {
@@ -75,6 +77,19 @@ export async function writePeople(db: Connection, response: Response, asked: Ask
     );
   }
   response.end();
+}
+
+/** Until what was written is read. Whoever reads nothing for a minute is let go of, and the connection with them. */
+function read(response: Response): Promise<void> {
+  return new Promise((go) => {
+    const patience = setTimeout(() => response.destroy(), UNREAD_MS);
+    const done = () => {
+      clearTimeout(patience);
+      response.off('drain', done).off('close', done);
+      go();
+    };
+    response.on('drain', done).on('close', done);
+  });
 }
 
 const recordOf = (row: Row): PersonRecord => ({

@@ -1,32 +1,32 @@
 import type { FieldType } from '@dart-loop/core';
 import { keyOf } from '@dart-loop/core/people/mapping';
-import { readJsonLine } from '@dart-loop/core/people/jsonLines';
-import { emptyRecord, type LedgerEntry, type PersonRecord } from '@dart-loop/core/people/record';
-import { readRow, type CellProblem } from '@dart-loop/core/people/rowReading';
-import { readCard } from '@dart-loop/core/people/vCard';
+import type { LedgerEntry, PersonRecord } from '@dart-loop/core/people/record';
+import type { CellProblem } from '@dart-loop/core/people/rowReading';
 import type { ImportSpec } from '@dart-loop/contract';
 import type { Clock } from '../clock';
 import { toJson } from '../db/json';
-import type { Connection, Db } from '../db/pool';
+import { isRefusedData, type Connection, type Db } from '../db/pool';
 import { cuesChanged } from '../work/publish';
 import { TaskProblem, changedByTask, type Step, type TaskKind, type TaskRow } from '../work/tasks';
 import { wordingsOf } from './actions';
 import { changePeople, makeFields, type PersonChange } from './change';
-import { identitiesOf, meet, optedOutBefore, settingOf, withOptIns, type ReadRow, type Setting } from './meeting';
+import { identitiesOf, meet, optedOutBefore, settingOf, withOptIns, type Setting } from './meeting';
 import { keepForUndo, undoBatches } from './undo';
-import { cardsOf, csvRows, firstPart, linesOf, lookAt, partsOf, textOf } from './upload';
+import { TooHeavy, type Threads } from '../threads/threads';
+import type { ReadRow } from './rows';
+import { partsOf } from './upload';
 
 const AT_ONCE = 500;
 
 /** Brings in a file of people, five hundred rows at a time; or, dry, says what would become of each row. */
-export const importTask = (clock: Clock, key: Buffer): TaskKind<ImportSpec> => ({
+export const importTask = (clock: Clock, key: Buffer, threads: Threads): TaskKind<ImportSpec> => ({
   async *batches(task, db) {
     const { spec } = task;
     const setting = await settingFor(db, task.client_id, spec, clock.now());
     let skip = task.done;
     let batch: ReadRow[] = [];
     let done = task.done;
-    for await (const row of rowsOf(db, task, setting)) {
+    for await (const row of rowsOf(db, task, setting, threads)) {
       if (skip > 0) {
         skip--;
         continue;
@@ -36,10 +36,13 @@ export const importTask = (clock: Clock, key: Buffer): TaskKind<ImportSpec> => (
       const rows = batch;
       batch = [];
       done += rows.length;
-      yield (connection) => bringIn(connection, task, setting, rows, clock.now(), key);
+      yield (connection) => bringInWhatFits(connection, task, setting, rows, clock.now(), key);
     }
     const rows = batch;
-    yield async (connection) => ({ ...(await bringIn(connection, task, setting, rows, clock.now(), key)), total: done + rows.length });
+    yield async (connection) => ({
+      ...(await bringInWhatFits(connection, task, setting, rows, clock.now(), key)),
+      total: done + rows.length,
+    });
   },
   undo: (task, db) => undoBatches(task as TaskRow<never>, db, () => clock.now()),
   async after(task, db) {
@@ -56,52 +59,61 @@ async function settingFor(db: Db, clientId: number, spec: ImportSpec, now: numbe
   return { ...setting, cells: { ...setting.cells, dayOrder: spec.dayOrder } };
 }
 
-async function* rowsOf(db: Db, task: TaskRow<ImportSpec>, setting: Setting): AsyncIterable<ReadRow> {
+async function* rowsOf(db: Db, task: TaskRow<ImportSpec>, { cells, fields, lines }: Setting, threads: Threads): AsyncIterable<ReadRow> {
   const { spec, client_id } = task;
-  const parts = () => partsOf(db, client_id, spec.uploadId);
-  const first = await firstPart(parts());
-  if (!first) throw new TaskProblem('The file is not here any more. Bring it in again.');
-  const look = lookAt(first, false, spec);
-  const text = textOf(parts(), spec.encoding);
-  if (look.format === 'jsonl') {
-    for await (const { number, line } of linesOf(text)) {
-      const read = readJsonLine(line);
-      yield read.ok
-        ? { number, record: read.record, problems: [] }
-        : { number, record: emptyRecord(), problems: [{ row: number, column: null, cell: line.slice(0, 200), reason: read.reason }] };
-    }
-    return;
-  }
-  if (look.format === 'vcard') {
-    for await (const { number, card } of cardsOf(text)) yield { number, ...readCard(number, card, setting.cells) };
-    return;
-  }
   const used = spec.uses.filter((use) => use.as !== 'nothing').map(keyOf);
   if (new Set(used).size !== used.length) throw new TaskProblem('Two columns are for the same thing. Choose another use for one of them.');
-  let header: string[] | null = spec.header ? null : spec.uses.map((_, at) => `column ${at + 1}`);
-  const world = { ...setting.cells, ours: look.ours, uses: spec.uses, fields: setting.fields, lines: setting.lines };
-  for await (const row of csvRows(text, look.shape)) {
-    if (row.cells.every((cell) => cell.trim() === '') && !row.problem) continue;
-    if (header === null) {
-      header = row.cells;
-      continue;
+  let isThere = false;
+  const pieces = async function* () {
+    for await (const part of partsOf(db, client_id, spec.uploadId)) {
+      isThere = true;
+      yield part;
     }
-    if (row.problem) {
-      yield {
-        number: row.number,
-        record: emptyRecord(),
-        problems: [{ row: row.number, column: null, cell: row.cells.join(', ').slice(0, 200), reason: row.problem }],
-      };
-      continue;
-    }
-    const mends = spec.mends[String(row.number)];
-    const cells = mends ? row.cells.map((cell, at) => mends[header![at] ?? ''] ?? cell) : row.cells;
-    yield { number: row.number, ...readRow(row.number, cells, { ...world, header }) };
+  };
+  try {
+    for await (const rows of threads.rows({ spec, world: { ...cells, fields, lines } }, pieces())) yield* rows;
+  } catch (error) {
+    throw error instanceof TooHeavy ? new TaskProblem(error.message) : error;
   }
+  if (!isThere) throw new TaskProblem('The file is not here any more. Bring it in again.');
 }
 
 /** What a row would be or become. */
 type Fate = 'made' | 'changed' | 'left as they were' | 'left out';
+
+/** Rows that the database refuses in company are tried in halves, down to the one that it refuses alone: that one is said to be bad, and all others come in. */
+async function bringInWhatFits(
+  db: Connection,
+  task: TaskRow<ImportSpec>,
+  setting: Setting,
+  rows: ReadRow[],
+  now: number,
+  key: Buffer,
+): Promise<Step> {
+  // What a refused try has made goes with it.
+  const tried = { ...setting, fields: new Map(setting.fields) };
+  await db.query('savepoint rows');
+  try {
+    const step = await bringIn(db, task, tried, rows, now, key);
+    await db.query('release savepoint rows');
+    for (const [field, known] of tried.fields) setting.fields.set(field, known);
+    return step;
+  } catch (error) {
+    if (!isRefusedData(error)) throw error;
+    await db.query('rollback to savepoint rows');
+    if (rows.length === 1) {
+      const { number } = rows[0]!;
+      const problem = { row: number, column: null, cell: '', reason: 'something in it is longer or larger than can be kept' };
+      return { done: 1, counts: { 'left out': 1 }, problems: [...rows[0]!.problems, problem] };
+    }
+    const half = Math.ceil(rows.length / 2);
+    const one = await bringInWhatFits(db, task, setting, rows.slice(0, half), now, key);
+    const other = await bringInWhatFits(db, task, setting, rows.slice(half), now, key);
+    const counts = { ...one.counts };
+    for (const [what, count] of Object.entries(other.counts ?? {})) counts[what] = (counts[what] ?? 0) + count;
+    return { done: one.done + other.done, counts, problems: [...(one.problems ?? []), ...(other.problems ?? [])] };
+  }
+}
 
 async function bringIn(
   db: Connection,
@@ -130,7 +142,7 @@ async function bringIn(
   ]);
   const changes = new Map<string, PersonChange>();
   const ledgers: { personId: string; entries: LedgerEntry[] }[] = [];
-  const optedIn = new Map<string, number[]>();
+  const brought = new Map<string, string[]>();
   const missing = new Map<string, FieldType>();
   for (const row of readable) {
     const { record } = row;
@@ -153,7 +165,7 @@ async function bringIn(
     });
     const { identities, optIns, optOuts, passedOver } = identitiesOf(setting, record, met, meeting, out);
     if (passedOver > 0) count('opt-ins passed over', passedOver);
-    if (optIns.length > 0) optedIn.set(met.id, [...(optedIn.get(met.id) ?? []), ...optIns.map(({ lineId }) => lineId)]);
+    if (identities.length > 0) brought.set(met.id, [...(brought.get(met.id) ?? []), ...identities.map(({ id }) => id)]);
     if (record.ledger.length > 0 && isNew) ledgers.push({ personId: met.id, entries: record.ledger });
     const name = (value: string | null, known: string | null | undefined) => (value === null || (fills && known) ? undefined : value);
     changes.set(met.id, {
@@ -198,7 +210,7 @@ async function bringIn(
       [...changes.values()],
     );
     await writeLedgers(db, setting, ledgers, task);
-    await keepForUndo(db, task, changed, optedIn);
+    await keepForUndo(db, task, changed, brought);
     if (missing.size > 0) await cuesChanged(db, setting.clientId);
   }
   return { done: rows.length, counts: counts as Record<string, number>, problems };

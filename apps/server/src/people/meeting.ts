@@ -1,7 +1,6 @@
 import type { ChannelKind, FieldDefinition, Value } from '@dart-loop/core';
 import type { CellWorld } from '@dart-loop/core/people/cellReading';
 import type { PersonRecord } from '@dart-loop/core/people/record';
-import type { CellProblem } from '@dart-loop/core/people/rowReading';
 import type { ImportSpec } from '@dart-loop/contract';
 import type { Connection, Db } from '../db/pool';
 import { newId } from '../ids';
@@ -9,14 +8,8 @@ import { addressHash } from '../secrets';
 import { cellWorldOf } from './cellWorld';
 import type { PersonChange } from './change';
 import { readPeople, type KnownPerson } from './facts';
+import type { ReadRow } from './rows';
 import { contactOf } from './terms';
-
-/** A row as it was read: the person it gives, or what is wrong with it. */
-export interface ReadRow {
-  number: number;
-  record: PersonRecord;
-  problems: CellProblem[];
-}
 
 /** The client that people are brought to. */
 export interface Setting {
@@ -130,7 +123,7 @@ export async function optedOutBefore(db: Connection, clientId: number, ids: stri
     `select person_id, about from (
        select distinct on (person_id, about) person_id, about, what from (
          select person_id, id, what, case scope when 'line' then 'line:' || line_id when 'list' then 'list:' || list else scope end as about
-         from consent where client_id = $1 and person_id = any ($2::uuid[])) entries
+         from consent_now where client_id = $1 and person_id = any ($2::uuid[])) entries
        order by person_id, about, id desc) last
      where what = 'opt-out'`,
     [clientId, ids],

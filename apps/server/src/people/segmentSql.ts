@@ -141,7 +141,7 @@ class Compiler {
     if (condition.optedIn !== undefined) return this.#term(TERM.optedIn(condition.optedIn));
     if (condition.optedOut !== undefined) return this.#term(TERM.optedOut(condition.optedOut));
     if (condition.source !== undefined) return this.#term(TERM.source(condition.source));
-    if (condition.language !== undefined) return this.#sure(this.#language(condition.language));
+    if (condition.language !== undefined) return this.#language(condition.language);
     if (condition.seen !== undefined) return this.#since('p.last_seen_at', now - durationMs(condition.seen));
     if (condition.met !== undefined) return this.#since('p.created_at', now - durationMs(condition.met));
     const through = this.#throughLoop(condition);
@@ -189,15 +189,18 @@ class Compiler {
     return this.#sure({ kind: 'row', of: 'person', write: (bind) => `(${column} > ${bind(new Date(at))}::timestamptz)` });
   }
 
-  /** As `languageOf` of the core: a field of theirs, what the channel says where the client speaks it, else the client's first. */
-  #language(language: string): Query {
+  /** As `knownLanguageOf` of the core: a field of theirs, or what the channel says where the client speaks it. Of whom neither is known, nothing holds. */
+  #language(language: string): Both {
     const { languages } = this.asked.client;
+    const silent = this.#without(this.#lexeme(TERM.hasOwnLanguage));
     const own = this.#has(TERM.ownLanguage(language));
-    const none = (...terms: string[]) => this.#without(anyOf(...terms.map((term) => this.#lexeme(term))));
-    const said = languages.includes(language) ? all(this.#has(TERM.saidLanguage(language)), none(TERM.hasOwnLanguage)) : NEVER;
-    const first =
-      (languages[0] ?? 'en') === language ? none(TERM.hasOwnLanguage, ...languages.map((each) => TERM.saidLanguage(each))) : NEVER;
-    return any(own, said, first);
+    const said = (which: readonly string[]) => {
+      const spoken = this.#anyOf(which.map((each) => this.#lexeme(TERM.saidLanguage(each))));
+      return spoken === NEVER ? NEVER : all(spoken, silent);
+    };
+    const others = languages.filter((each) => each !== language);
+    const otherOwn = all(this.#has(TERM.hasOwnLanguage), this.#without(this.#lexeme(TERM.ownLanguage(language))));
+    return { yes: any(own, said(languages.includes(language) ? [language] : [])), no: any(otherOwn, said(others)) };
   }
 
   #throughLoop(condition: Condition): Query | null {

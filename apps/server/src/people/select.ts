@@ -1,5 +1,5 @@
 import { conditionWords, ofConversation, type Condition } from '@dart-loop/core';
-import { readSentence } from '@dart-loop/core/edit/typedCondition';
+import { readSentence, whyUnread } from '@dart-loop/core/edit/typedCondition';
 import type { Selection } from '@dart-loop/contract';
 import type { Connection, Db } from '../db/pool';
 import { Problem } from '../http/problem';
@@ -22,7 +22,7 @@ export function ruleOf(where: string): Condition | null {
     throw new Problem(
       400,
       'That cannot be used',
-      `where: “${read.words.slice(0, 80)}” cannot be read. Write something such as “opted in on SMS and town is Harwick and not on the list Regulars”.`,
+      `where: ${whyUnread(read)}. Write something such as “opted in on SMS and town is Harwick and not on the list Regulars”.`,
       { errors: [{ field: 'where', detail: read.words }] },
     );
   const within = ofConversation(read.condition);

@@ -55,7 +55,7 @@ export async function timelineOf(
   );
   for (const { list, is_on, at, by } of lists.rows) add(at, 'list', `list ${list} ${is_on ? 'joined' : 'left'}`, byWords(by));
   const consents = await db.query<{
-    what: 'opt-in' | 'opt-out';
+    what: 'opt-in' | 'opt-out' | 'undone';
     words: string;
     line: string | null;
     scope: string;
@@ -74,7 +74,9 @@ export async function timelineOf(
     add(
       entry.at,
       'consent',
-      `opted ${entry.what === 'opt-out' ? 'out of' : entry.scope === 'list' ? 'in to' : 'in on'} ${about}${entry.stated ? `: ${entry.stated}` : ''}`,
+      entry.what === 'undone'
+        ? `what was recorded on ${about} is undone: ${entry.words}`
+        : `opted ${entry.what === 'opt-out' ? 'out of' : entry.scope === 'list' ? 'in to' : 'in on'} ${about}${entry.stated ? `: ${entry.stated}` : ''}`,
       by,
     );
   }

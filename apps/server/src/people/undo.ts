@@ -3,7 +3,7 @@ import { toJson } from '../db/json';
 import type { Connection, Db } from '../db/pool';
 import type { Batch, TaskRow } from '../work/tasks';
 import { changePeople, type Changed, type PersonChange } from './change';
-import { readPeople } from './facts';
+import { indexPeople, readPeople } from './facts';
 
 /** What a task has made of one person, from which it can be taken back. */
 interface Kept {
@@ -15,18 +15,18 @@ interface Kept {
   tagsOff: string[];
   listsOn: string[];
   listsOff: string[];
-  /** Lines on which the task opted them in. */
-  optedIn: number[];
+  /** Conversations that the task has brought, of somebody who was there already. */
+  conversations?: string[];
 }
 
-const AT_ONCE = 250;
+const AT_ONCE = 500;
 
 /** Writes down what a task has changed of whom. */
 export async function keepForUndo(
   db: Connection,
   task: Pick<TaskRow, 'client_id' | 'id'>,
   changed: readonly Changed[],
-  optedIn: ReadonlyMap<string, number[]> = new Map(),
+  conversations: ReadonlyMap<string, readonly string[]> = new Map(),
 ): Promise<void> {
   const pair = <T>(before: T, after: T): [T, T] | null => (before === after ? null : [before, after]);
   const rows = changed.map(({ before, after, fields, tagsOn, tagsOff, listsOn, listsOff }) => ({
@@ -41,7 +41,7 @@ export async function keepForUndo(
       tagsOff,
       listsOn,
       listsOff,
-      optedIn: optedIn.get(after.id) ?? [],
+      conversations: [...(conversations.get(after.id) ?? [])],
     } satisfies Kept,
   }));
   await db.query({
@@ -49,6 +49,34 @@ export async function keepForUndo(
     text: `insert into task_change (client_id, task_id, person_id, made, before)
            select $1, $2, person_id, made, before from json_to_recordset($3::json) as t (person_id uuid, made boolean, before jsonb)`,
     values: [task.client_id, task.id, toJson(rows)],
+  });
+}
+
+/** The task's entries of the ledger count no more, and conversations remember what counts now. */
+async function undoLedger(db: Connection, task: TaskRow<never>, people: readonly string[], now: number): Promise<void> {
+  if (people.length === 0) return;
+  const by = { kind: 'task', taskId: task.id, name: `${task.title}, undone` };
+  const { rowCount } = await db.query({
+    name: 'undo-ledger',
+    text: `insert into consent (client_id, person_id, line_id, conversation_id, what, words, at, by, scope, list, undoes)
+           select c.client_id, c.person_id, c.line_id, c.conversation_id, 'undone', 'undone with the import or action that it came from', $4, $5, c.scope, c.list, c.id
+           from consent_now c where c.client_id = $1 and c.person_id = any ($2::uuid[]) and c.by ->> 'taskId' = $3 order by c.id`,
+    values: [task.client_id, people, task.id, new Date(now), toJson(by)],
+  });
+  if (!rowCount) return;
+  await db.query({
+    name: 'undo-standings',
+    text: `update conversation c set standing = c.standing || jsonb_build_object(
+             'optedOut', coalesce(said.what = 'opt-out', false) or coalesce((c.standing ->> 'blocked')::boolean, false), 'optedIn', coalesce(said.what = 'opt-in', false))
+           from unnest($2::uuid[]) as p (id)
+           join conversation t on t.client_id = $1 and t.person_id = p.id
+           left join lateral (
+             select k.what from consent_now k where k.client_id = $1 and k.person_id = p.id and (k.scope = 'everything' or (k.scope = 'line' and k.conversation_id = t.id)) order by k.id desc limit 1
+           ) said on true
+           where c.client_id = $1 and c.id = t.id
+             and exists (select from consent u where u.client_id = $1 and u.person_id = p.id and u.what = 'undone' and u.by ->> 'taskId' = $3
+               and (u.scope = 'everything' or (u.scope = 'line' and u.conversation_id = t.id)))`,
+    values: [task.client_id, people, task.id],
   });
 }
 
@@ -72,7 +100,7 @@ export async function* undoBatches(task: TaskRow<never>, db: Db, now: () => numb
         [task.client_id, made],
       );
       const gone = new Set(untouched.map((row) => row.id));
-      for (const id of gone) await connection.query('select erase_person($1, $2)', [task.client_id, id]);
+      if (gone.size > 0) await connection.query('select erase_people($1, $2)', [task.client_id, [...gone]]);
       const left = rows.filter((row) => !gone.has(row.person_id));
       const people = new Map(
         (
@@ -100,7 +128,6 @@ export async function* undoBatches(task: TaskRow<never>, db: Db, now: () => numb
             ),
             tags: { on: before.tagsOff, off: before.tagsOn },
             lists: { on: before.listsOff, off: before.listsOn },
-            optOuts: before.optedIn.map((lineId) => ({ lineId })),
           },
         ];
       });
@@ -110,10 +137,16 @@ export async function* undoBatches(task: TaskRow<never>, db: Db, now: () => numb
           clientId: task.client_id,
           now: now(),
           by: { kind: 'task', taskId: task.id, name: `${task.title}, undone` },
-          stated: 'taken back with the import or action that it came from',
+          stated: null,
+          // What was recorded is undone below, so that what counted before it counts again.
+          ledgerOf: () => false,
         },
         changes,
       );
+      const brought = left.flatMap(({ before }) => before.conversations ?? []);
+      if (brought.length > 0) await connection.query('select take_back_conversations($1, $2)', [task.client_id, brought]);
+      await undoLedger(connection, task, [...people.keys()], now());
+      await indexPeople(connection, task.client_id, [...people.keys()]);
       await connection.query('delete from task_change where client_id = $1 and task_id = $2 and n = any ($3::bigint[])', [
         task.client_id,
         task.id,

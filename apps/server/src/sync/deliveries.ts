@@ -6,6 +6,7 @@ import type { FileSettings } from '@dart-loop/core/sync/kinds/file';
 import { arrived, saysMore, type StandsThere } from '@dart-loop/core/sync/settle';
 import type { Clock } from '../clock';
 import { asText, toJson } from '../db/json';
+import type { Keyring } from '../keyring';
 import { inTransaction, isDatabaseAway, lostToAnother, type Db } from '../db/pool';
 import { clientFacts, readPeople } from '../people/facts';
 import { askedOf } from '../people/select';
@@ -64,7 +65,7 @@ export class Deliveries {
     private readonly options: {
       clock: Clock;
       log: Logger;
-      key: Buffer;
+      keys: Keyring;
       standins: string | null;
       /** The folder for files, if there is one. */
       files: string | null;
@@ -187,7 +188,7 @@ export class Deliveries {
     const { name, mapping, who, settings, client_id: clientId } = destination;
     const { rows } = await this.db.query<{ slug: string }>('select slug from client where id = $1', [clientId]);
     const began = performance.now();
-    const door = { ...this.#door(destination), files };
+    const door = { ...(await this.#door(destination)), files };
     const { outcome, calls } = await putFile(this.db, door, {
       clientId,
       slug: rows[0]!.slug,
@@ -201,9 +202,14 @@ export class Deliveries {
     await this.#mark(destination, row, null, outcome, calls, Math.round(performance.now() - began));
   }
 
-  #door(destination: Due) {
-    const { clock, key, standins } = this.options;
-    return { standins, token: tokenOf(key, destination), secret: signingSecret(key, destination.client_id), now: () => clock.now() };
+  async #door(destination: Due) {
+    const { clock, keys, standins } = this.options;
+    return {
+      standins,
+      token: await tokenOf(keys, destination),
+      secret: signingSecret(keys.root, destination.client_id),
+      now: () => clock.now(),
+    };
   }
 
   /** `isFor`: whether the person is one of those it is for. `since`: when they were read, in ms. */
@@ -239,7 +245,7 @@ export class Deliveries {
       await this.#noteUnderWay(destination, row, parcel);
     }
     const began = performance.now();
-    const { outcome, calls } = await exchange(this.#door(destination), destination, parcel);
+    const { outcome, calls } = await exchange(await this.#door(destination), destination, parcel);
     faultPoint(11);
     // Of a try that is to be made again nobody knows whether it arrived.
     if (destination.hears && outcome.kind !== 'again') await this.#noteEnded(destination, row, parcel, outcome.kind === 'done', since);

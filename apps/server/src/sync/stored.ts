@@ -4,7 +4,7 @@ import { destinationKind, type DestinationKindName } from '@dart-loop/core/sync/
 import type { Mapping, TheirColumn } from '@dart-loop/core/sync/mapping';
 import type { Connection } from '../db/pool';
 import { notFound } from '../http/problem';
-import { unseal } from '../secrets';
+import type { Keyring } from '../keyring';
 
 /** A destination as it is kept. */
 export interface StoredDestination {
@@ -35,8 +35,8 @@ export const HEARS =
 export const NAMES_THERE = `array(select name from loop l where l.client_id = c.id and l.archived_at is null) as loops,
   array(select name from calendar k where k.client_id = c.id and k.gone_at is null) as calendars`;
 
-export const tokenOf = (key: Buffer, { secrets }: Pick<StoredDestination, 'secrets'>): string | null =>
-  secrets ? (unseal(key, secrets).token ?? null) : null;
+export const tokenOf = async (keys: Keyring, { secrets }: Pick<StoredDestination, 'secrets'>): Promise<string | null> =>
+  secrets ? ((await keys.unseal(secrets)).token ?? null) : null;
 
 /** The client's destination of this id; a 404 when there is none. */
 export async function storedDestination(db: Connection, clientId: number, id: string): Promise<StoredDestination> {

@@ -1,7 +1,8 @@
 import type { LineCaps } from '@dart-loop/contract';
 import type { ChannelKind, QuietByChannel } from '@dart-loop/core';
 import type { Db } from '../db/pool';
-import { sameSecret, unseal } from '../secrets';
+import type { Keyring } from '../keyring';
+import { sameSecret } from '../secrets';
 import type { OpenLine } from '../channels/adapter';
 
 interface LineRow {
@@ -27,7 +28,7 @@ export class Lines {
   #byId = new Map<number, { line: OpenLine | null; until: number }>();
   constructor(
     private readonly db: Db,
-    private readonly key: Buffer,
+    private readonly keys: Keyring,
   ) {}
 
   async byHook(token: string): Promise<OpenLine | null> {
@@ -78,7 +79,7 @@ export class Lines {
           name: row.name,
           channel: row.channel,
           account: row.account,
-          secrets: unseal(this.key, row.secrets),
+          secrets: await this.keys.unseal(row.secrets),
           hookToken: row.hook_token,
           caps: row.caps,
           timeZone: row.time_zone,

@@ -3,6 +3,7 @@ import type { Adapters } from '../channels';
 import type { HookReading, OpenLine } from '../channels/adapter';
 import type { Clock } from '../clock';
 import { makeMonths } from '../db/months';
+import type { Keyring } from '../keyring';
 import { isDatabaseAway, openPool, type Db } from '../db/pool';
 import { Deliveries } from '../sync/deliveries';
 import { sendDaily } from '../sync/schedule';
@@ -28,6 +29,7 @@ import { importTask } from '../people/importing';
 import { mergeAlike } from '../people/merge';
 import { beginTallies, foldTallies } from '../people/tally';
 import { keepRetention } from '../people/retention';
+import { Threads } from '../threads/threads';
 import { Tasks } from './tasks';
 import { watchLines } from './watch';
 
@@ -74,6 +76,7 @@ export class MessagePath {
   readonly #tasks: Tasks;
   readonly #aside: AsideAgain;
   readonly #resting: Resting;
+  readonly #threads: Threads;
   readonly #db: Db;
   #woken = false;
   #stopped = false;
@@ -84,7 +87,9 @@ export class MessagePath {
   constructor(
     private readonly options: {
       laneDatabase: string;
-      key: Buffer;
+      /** The bundle that threads run. */
+      threads: string;
+      keys: Keyring;
       clock: Clock;
       adapters: Adapters;
       log: Logger;
@@ -100,7 +105,8 @@ export class MessagePath {
       watch: { seconds: number; hookAddress: (token: string) => string } | null;
     },
   ) {
-    const { laneDatabase, key, clock, adapters, log, tell, chance } = options;
+    const { laneDatabase, keys, clock, adapters, log, tell, chance } = options;
+    const key = keys.root;
     // Every statement of the path has its index; statistics of queues that fill and empty would say otherwise.
     this.#db = openPool(laneDatabase, {
       most: 8,
@@ -110,13 +116,14 @@ export class MessagePath {
       waitMs: 30_000,
       settings: '-c enable_seqscan=off',
     });
-    this.lines = new Lines(this.#db, key);
+    this.lines = new Lines(this.#db, keys);
     this.receiver = new Receiver(this.#db, clock, log, () => this.wake());
     this.lookups = new Lookups(this.#db, clock);
     this.statuses = new Statuses(this.#db, clock, tell);
     this.leads = new Leads(this.#db, this.lines);
     this.#lane = new Lane(this.#db, clock, log);
     this.#sender = new Sender(this.#db, clock, adapters, this.lines, log, tell, chance);
+    this.#threads = new Threads(options.threads);
     this.#resting = new Resting(clock, log);
     this.#aside = new AsideAgain(this.#db, {
       clock,
@@ -133,7 +140,7 @@ export class MessagePath {
     this.#tasks = new Tasks(
       this.#db,
       clock,
-      { import: importTask(clock, key), action: actionTask(clock, key), convert: convertTask(clock) },
+      { import: importTask(clock, key, this.#threads), action: actionTask(clock, key), convert: convertTask(clock) },
       log,
       (clientIds) => {
         tell(clientIds);
@@ -141,7 +148,7 @@ export class MessagePath {
       },
     );
     const { standins, files, mail, mailFrom } = this.options;
-    this.#deliveries = new Deliveries(this.#db, { clock, log, key, standins, files, chance, tell });
+    this.#deliveries = new Deliveries(this.#db, { clock, log, keys, standins, files, chance, tell });
     this.#errands = new Errands(this.#db, {
       clock,
       log,
@@ -157,7 +164,7 @@ export class MessagePath {
   }
 
   async start(): Promise<void> {
-    const { clock, tell, key } = this.options;
+    const { clock, tell, keys } = this.options;
     await this.#takeLines();
     // What an earlier process left unsent.
     await this.#sender.wake();
@@ -190,7 +197,7 @@ export class MessagePath {
     every(TASKS_MS, 'tasks could not be looked for', async () => this.#tasks.wake());
     every(ALIKE_MS, 'people could not be made one', async () => tell(await mergeAlike(this.#db, clock.now(), this.#resting)));
     every(MONTHS_MS, 'what is kept no longer could not be let go of', async () => {
-      while (!this.#stopped && (await keepRetention(this.#db, clock.now(), key, this.#resting)));
+      while (!this.#stopped && (await keepRetention(this.#db, clock.now(), keys.root, this.#resting)));
     });
     every(FOLD_MS, 'changes could not be written into the tallies', async () => {
       while (!this.#stopped && (await foldTallies(this.#db, clock, this.#resting)));
@@ -198,7 +205,7 @@ export class MessagePath {
     every(TALLIES_MS, 'tallies could not be begun', () => beginTallies(this.#db));
     every(PLAN_MS, 'cues could not be planned', () => planCues(this.#db, this.options.clock, this.#resting));
     every(PLAN_MS, 'what was scheduled could not be published', async () => {
-      const clients = await publishScheduled(this.#db, clock);
+      const clients = await publishScheduled(this.#db, clock, this.#threads);
       if (clients.length > 0) tell(clients);
     });
     every(PLAN_MS, 'what is sent every day could not be noted', async () => {
@@ -329,6 +336,7 @@ export class MessagePath {
     await this.#errands.stop();
     await this.#deliveries.stop();
     await this.#sender.stop();
+    await this.#threads.stop();
     await this.#db.end();
   }
 

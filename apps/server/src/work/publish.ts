@@ -1,10 +1,11 @@
-import { differences, fieldsOf, type Loop, type Surroundings } from '@dart-loop/core';
-import { examine } from '@dart-loop/core/check/examine';
+import { differences, fieldsOf, type Loop } from '@dart-loop/core';
+import type { Examined } from '@dart-loop/core/check/examine';
 import type { Clock } from '../clock';
 import { toJson } from '../db/json';
 import { makeFields } from '../people/change';
 import { isDatabaseAway, type Connection, type Db } from '../db/pool';
 import { audit } from '../db/audit';
+import { TooHeavy, type Threads } from '../threads/threads';
 import { surroundingsOf } from './surroundings';
 
 /** Why a loop cannot be published, in sentences. */
@@ -18,8 +19,7 @@ export class NotPublishable extends Error {
 }
 
 /** Throws where something stands in the way: what the checks stop at, and takes that play otherwise than they were kept. */
-export function mayBePublished(draft: Loop, known: Surroundings): void {
-  const { findings, takes } = examine(draft, known);
+export function mayBePublished({ findings, takes }: Pick<Examined, 'findings' | 'takes'>): void {
   const problems = findings.filter(({ severity }) => severity === 'stops');
   if (problems.length > 0)
     throw new NotPublishable(
@@ -34,17 +34,16 @@ export function mayBePublished(draft: Loop, known: Surroundings): void {
     );
 }
 
-/** Freezes a draft as the next version, makes its fields, and lets every worker know. Gives the version's number. */
+/** Freezes a draft, which was examined, as the next version, makes its fields, and lets every worker know. Gives the version's number. */
 export async function publishLoop(
   db: Connection,
   clientId: number,
   accountId: number | null,
-  loopId: string,
-  draft: Loop,
-  live: Loop | null,
+  { id: loopId, draft, live }: { id: string; draft: Loop; live: Loop | null },
+  examined: Pick<Examined, 'findings' | 'takes'>,
   now: number,
 ): Promise<number> {
-  mayBePublished(draft, await surroundingsOf(db, clientId, loopId));
+  mayBePublished(examined);
   const changes = live ? differences(live, draft) : ['first version'];
   if (changes.length === 0) throw new NotPublishable('The draft is the same as the live version.');
   const version = (
@@ -78,7 +77,7 @@ export const endSchedule = (db: Connection, clientId: number, loopId: string, fa
   );
 
 /** Publishes what was scheduled and is due; what cannot be published says why and stays a draft. Gives the clients concerned. */
-export async function publishScheduled(db: Db, clock: Clock): Promise<number[]> {
+export async function publishScheduled(db: Db, clock: Clock, threads: Threads): Promise<number[]> {
   const connection = await db.connect();
   const clients: number[] = [];
   try {
@@ -100,13 +99,19 @@ export async function publishScheduled(db: Db, clock: Clock): Promise<number[]> 
       await connection.query('savepoint publishing');
       const settle = (failed: string | null) => endSchedule(connection, due.client_id, due.id, failed);
       try {
-        await publishLoop(connection, due.client_id, due.scheduled_by, due.id, due.scheduled, due.live, clock.now());
+        const known = await surroundingsOf(connection, due.client_id, due.id);
+        const examined = await threads.run('examineLoop', { draft: due.scheduled, known });
+        await publishLoop(connection, due.client_id, due.scheduled_by, { ...due, draft: due.scheduled }, examined, clock.now());
         await settle(null);
       } catch (error) {
         if (isDatabaseAway(error)) throw error;
         // What was half done goes; that it failed stands on the loop, and the next one is not held up.
         await connection.query('rollback to savepoint publishing');
-        await settle(error instanceof NotPublishable ? error.message : 'The program met a fault of its own; publish it by hand.');
+        await settle(
+          error instanceof NotPublishable || error instanceof TooHeavy
+            ? error.message
+            : 'The program met a fault of its own; publish it by hand.',
+        );
       }
       await connection.query('commit');
     }

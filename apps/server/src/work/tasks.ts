@@ -196,7 +196,7 @@ export class Tasks {
         task.id,
       ]);
       if (rows[0]?.state === 'stopping') {
-        await db.query("update task set state = 'stopped', ended_at = $3 where client_id = $1 and id = $2", [
+        await db.query("update task set state = 'stopped', cursor = null, ended_at = $3 where client_id = $1 and id = $2", [
           task.client_id,
           task.id,
           new Date(this.clock.now()),
@@ -225,7 +225,7 @@ export class Tasks {
   }
 
   async #end(task: TaskRow<never>, state: 'done' | 'undone' | 'failed', failure: string | null): Promise<void> {
-    await this.db.query('update task set state = $3, failure = $4, ended_at = $5 where client_id = $1 and id = $2', [
+    await this.db.query('update task set state = $3, failure = $4, cursor = null, ended_at = $5 where client_id = $1 and id = $2', [
       task.client_id,
       task.id,
       state,

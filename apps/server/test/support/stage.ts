@@ -76,6 +76,7 @@ export class Stage {
       DARTLOOP_STANDINS: standinsAddress,
       DARTLOOP_MAIL: `smtp://127.0.0.1:${standins.mail.port}`,
       DARTLOOP_FILES: join(cluster().folder, `files-${databases.owner.split('/').at(-1)}`),
+      DARTLOOP_THREADS: cluster().server.replace('server.mjs', 'threads.mjs'),
       DARTLOOP_DEMO: 'yes',
       DARTLOOP_WATCH: '1',
       DARTLOOP_LOG: 'silent',
@@ -129,10 +130,13 @@ export class Stage {
   }
 
   async write(who: string, text: string, name = 'Mira'): Promise<void> {
+    // Platforms say when something was written, and the server goes by that.
+    if (this.clock) this.standins.clock.wind(this.clock.now());
     await (who.startsWith('+') ? this.standins.sms.write(NUMBER, who, text) : this.standins.telegram.write(BOT, who, name, text));
   }
 
   async tap(who: string, label: string): Promise<void> {
+    if (this.clock) this.standins.clock.wind(this.clock.now());
     const message = this.standins.telegram.look(BOT, who).findLast((each) => each.keyboard.flat().some((button) => button.text === label));
     const button = message?.keyboard.flat().find((each) => each.text === label);
     await this.standins.telegram.tap(BOT, who, message!.message_id, button!.callback_data!);

@@ -10,10 +10,16 @@ import { Words } from '../../ui/Words';
 
 const moment = (iso: string) => new Date(iso).toLocaleString('en-GB', { dateStyle: 'long', timeStyle: 'long', timeZone: 'UTC' });
 
+const SAID: Record<Proof['entries'][number]['what'], string> = {
+  'opt-in': 'Opted in to',
+  'opt-out': 'Opted out of',
+  undone: 'Undone: an earlier entry on',
+};
+
 /** An entry of the ledger in words: what, of what, how, by what. */
 export function entryWords(entry: Proof['entries'][number]): string[] {
   return [
-    `${entry.what === 'opt-in' ? 'Opted in to' : 'Opted out of'} ${entry.about}`,
+    `${SAID[entry.what]} ${entry.about}`,
     `“${entry.words}”${entry.wording === null ? '' : `, wording ${entry.wording}`}`,
     [
       `by ${entry.by}`,

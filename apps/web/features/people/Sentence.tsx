@@ -3,7 +3,7 @@ import { Pressable, View } from 'react-native';
 import type { PeopleCount, PeopleVocabulary } from '@dart-loop/contract';
 import { conditionWords } from '@dart-loop/core/model/conditionWords';
 import { ofConversation } from '@dart-loop/core/model/condition';
-import { readSentence } from '@dart-loop/core/edit/typedCondition';
+import { readSentence, whyUnread } from '@dart-loop/core/edit/typedCondition';
 import { Field } from '../../ui/Field';
 import { whenHovered } from '../../ui/hover';
 import { useTheme } from '../../ui/theme';
@@ -14,10 +14,12 @@ import { suggest } from './suggest';
 export function problemWith(sentence: string): string | null {
   if (sentence.trim() === '') return null;
   const read = readSentence(sentence);
-  if (!read.ok) return `“${read.words.slice(0, 80)}” cannot be read yet.`;
+  if (!read.ok) return read.unclosed ? `${capital(whyUnread(read))}.` : `“${read.words.slice(0, 80)}” cannot be read yet.`;
   const within = ofConversation(read.condition);
   return within ? 'That is about a conversation, and people are asked about at any time.' : null;
 }
+
+const capital = (sentence: string) => sentence.charAt(0).toUpperCase() + sentence.slice(1);
 
 /** Which people, as a sentence: read as it is typed, with ways on below it. */
 export function Sentence({

@@ -65,7 +65,7 @@ export function TaskLine({ task, client }: { task: TaskView; client: string }) {
             .join(' · ')}
         </Words>
         <View style={{ flex: 1 }} />
-        {underWay && task.state !== 'undoing' && (
+        {underWay && task.state !== 'stopping' && (
           <QuietButton outlined title="Stop" label={`Stop ${task.title}`} disabled={busy} onPress={() => void post('stop')} />
         )}
         {task.canUndo && !sure && (

@@ -1,6 +1,6 @@
 import type { DestinationPage, SaveDestination, Triggers } from '@dart-loop/contract';
 import { conditionWords } from '@dart-loop/core/model/conditionWords';
-import { readSentence } from '@dart-loop/core/edit/typedCondition';
+import { readSentence, whyUnread } from '@dart-loop/core/edit/typedCondition';
 import type { DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import type { MappedColumn } from '@dart-loop/core/sync/mapping';
 
@@ -61,7 +61,7 @@ export function savedOf(draft: DestinationDraft): { ok: true; destination: SaveD
   const { kind, name, address, token, triggers } = draft;
   const mapping = draft.mapping.map(({ otherwise, ...column }) => (otherwise ? { ...column, otherwise } : column));
   const who = draft.who.trim() === '' ? null : readSentence(draft.who);
-  if (who && !who.ok) return { ok: false, problem: `Whom it is for: “${who.words.slice(0, 80)}” cannot be read.` };
+  if (who && !who.ok) return { ok: false, problem: `Whom it is for: ${whyUnread(who)}.` };
   const kept = { name: name.trim(), mapping, triggers, who: who?.condition ?? null, ...(token.trim() && { token: token.trim() }) };
   switch (kind) {
     case 'webhook': {

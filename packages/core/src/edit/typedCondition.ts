@@ -31,7 +31,19 @@ const COMPARED: [string, Comparison][] = [
 ];
 
 /** What a typed condition was read as, or which words of it could not be. */
-export type ReadCondition = { ok: true; condition: Condition } | { ok: false; words: string };
+export type ReadCondition =
+  | { ok: true; condition: Condition }
+  /** `unclosed`: a bracket or quotation mark that has no other, and where it stands, in characters from 1. */
+  | { ok: false; words: string; unclosed?: { mark: string; at: number } };
+
+/** Why a sentence cannot be read, in a sentence. */
+export function whyUnread({ words, unclosed }: Extract<ReadCondition, { ok: false }>): string {
+  if (!unclosed) return `“${words.slice(0, 80)}” cannot be read`;
+  const { mark, at } = unclosed;
+  return mark === ')'
+    ? `the bracket “)” at character ${at} closes nothing`
+    : `the ${mark === '(' ? 'bracket' : 'quotation mark'} “${mark}” at character ${at} is not closed`;
+}
 
 /**
  * A condition as it is typed: "town is Harwick", "party size is at least 8", "tag vip", "not in list News", "on sms",
@@ -45,6 +57,27 @@ export function readCondition(written: string): Condition | null {
 
 /** The same, with the words that could not be read. */
 export function readSentence(written: string): ReadCondition {
+  const unclosed = unclosedIn(written);
+  return unclosed ? { ok: false, words: written.slice(unclosed.at - 1).trim(), unclosed } : readPart(written);
+}
+
+/** The first bracket or quotation mark that has no other. */
+function unclosedIn(text: string): { mark: string; at: number } | null {
+  const open: number[] = [];
+  let quote: number | null = null;
+  for (let at = 0; at < text.length; at++) {
+    const letter = text[at];
+    if (quote !== null && letter === '\\') at++;
+    else if (letter === '"') quote = quote === null ? at : null;
+    else if (quote !== null) continue;
+    else if (letter === '(') open.push(at);
+    else if (letter === ')' && open.pop() === undefined) return { mark: ')', at: at + 1 };
+  }
+  const first = open[0] ?? quote;
+  return first === null || first === undefined ? null : { mark: text[first]!, at: first + 1 };
+}
+
+function readPart(written: string): ReadCondition {
   const text = written.trim();
   if (text === '') return { ok: false, words: '' };
   // Something is still to come.
@@ -57,17 +90,17 @@ export function readSentence(written: string): ReadCondition {
   ] as const) {
     const parts = parted(text, word);
     if (parts.length < 2) continue;
-    const read = parts.map(readSentence);
+    const read = parts.map(readPart);
     const unread = read.find((each) => !each.ok);
     if (unread) return unread;
     const conditions = read.flatMap((each) => (each.ok ? [each.condition] : []));
     return conditions.length > 20 ? { ok: false, words: text } : { ok: true, condition: { [key]: conditions } };
   }
   const bracketed = withinBrackets(text);
-  if (bracketed !== null) return readSentence(bracketed);
+  if (bracketed !== null) return readPart(bracketed);
   const negated = /^not\s+(.*)$/is.exec(text)?.[1]?.trim();
   if (negated !== undefined) {
-    const read = readSentence(negated);
+    const read = readPart(negated);
     return read.ok ? { ok: true, condition: withinBrackets(negated) === null ? turned(read.condition) : { not: read.condition } } : read;
   }
   const found = readPlain(text);

@@ -1,7 +1,7 @@
-import { LineCounter, isCollection, isMap, isNode, isScalar, parseDocument, stringify, type Document } from 'yaml';
+import { Composer, LineCounter, Lexer, Parser, isCollection, isMap, isNode, isScalar, stringify, type CST, type Document } from 'yaml';
 import { z } from 'zod';
 import { CUE_KINDS } from '../match/cues';
-import { Loop, freshId } from '../model/loop';
+import { Loop, MOST_STEPS, freshIds } from '../model/loop';
 import { STEPS } from '../run/steps';
 import { problemsOf, type Finding } from '../check/findings';
 
@@ -29,11 +29,25 @@ export function readLoopFile(text: string): LoopFile {
     return refused([
       { line: 1, column: 1, reason: `The file has ${text.length.toLocaleString('en-GB')} characters; at most 1,000,000 are read.` },
     ]);
+  // Each step and cue says its kind: counted before anything is parsed.
+  const kinds = text.match(/(?<![\w-])kind["']?\s*:/g)?.length ?? 0;
+  if (kinds > MOST_STEPS + MOST_OTHER_KINDS)
+    return refused([
+      {
+        line: 1,
+        column: 1,
+        reason: `The file has some ${kinds.toLocaleString('en-GB')} steps; a loop has at most ${MOST_STEPS.toLocaleString('en-GB')}. Part it into loops that go to each other.`,
+      },
+    ]);
   const lines = new LineCounter();
-  const document = parseDocument(text, { lineCounter: lines, prettyErrors: false, uniqueKeys: true });
+  const document = parsedYaml(text, lines);
+  if ('reason' in document) {
+    const { line, col } = lines.linePos(document.at);
+    return refused([{ line, column: col, reason: document.reason }]);
+  }
   if (document.errors.length > 0)
     return refused(
-      document.errors.map((error) => {
+      document.errors.slice(0, MOST_PROBLEMS).map((error) => {
         const { line, col } = lines.linePos(error.pos[0]);
         return { line, column: col, reason: `This is not readable as YAML or JSON: ${error.message.replace(/\.$/, '')}.` };
       }),
@@ -60,6 +74,52 @@ export function readLoopFile(text: string): LoopFile {
       unsound.map((problem) => ({ ...placeOf(document, lines, { path: pathOf(parsed.data, problem) }), reason: problem.reason })),
     );
   return { ok: true, loop: parsed.data, place: (finding) => placeOf(document, lines, { path: pathOf(parsed.data, finding) }) };
+}
+
+/** Cues, and texts that speak of a kind. */
+const MOST_OTHER_KINDS = 500;
+/** Deeper than any loop; the parser's own time and stack depend on it. */
+const MOST_DEEP = 60;
+/** With more errors than these it is not a loop with mistakes in it. */
+const MOST_PROBLEMS = 100;
+
+/** Reads YAML, and stops at once where it is nested deeper or has more errors than any loop file: what comes after costs nothing. */
+function parsedYaml(text: string, lines: LineCounter): Document.Parsed | { at: number; reason: string } {
+  let stopped: { at: number; reason: string } | null = null;
+  function* tokens(): Generator<CST.Token> {
+    const parser = new Parser(lines.addNewLine);
+    let at = 0;
+    let flow = 0;
+    let block = 0;
+    let errors = 0;
+    const checked = function* (found: Iterable<CST.Token>) {
+      for (const token of found) {
+        if (token.type === 'error' && ++errors > MOST_PROBLEMS)
+          stopped ??= { at, reason: 'This is not readable as YAML or JSON: it has more than 100 errors up to here.' };
+        yield token;
+      }
+    };
+    for (const lexeme of new Lexer().lex(text)) {
+      yield* checked(parser.next(lexeme));
+      at += lexeme.length;
+      if (lexeme === '{' || lexeme === '[') flow++;
+      else if (lexeme === '}' || lexeme === ']') flow = Math.max(0, flow - 1);
+      block = lexeme === '-' || lexeme === '?' ? block + 1 : lexeme.trim() === '' && !lexeme.includes('\n') ? block : 0;
+      if (flow > MOST_DEEP || block > MOST_DEEP)
+        stopped ??= { at, reason: `This is nested more than ${MOST_DEEP} levels deep, and no loop is.` };
+      if (stopped) return;
+    }
+    yield* checked(parser.end());
+  }
+  let document: Document.Parsed | null = null;
+  const composer = new Composer({ prettyErrors: false, uniqueKeys: true });
+  for (const each of composer.compose(tokens(), true, text.length)) {
+    if (stopped) break;
+    document ??= each as Document.Parsed;
+    // As a single document is meant, whatever follows it is a mistake.
+    if (document !== each) return { at: each.range[0], reason: 'This holds more than one document; a file holds one loop.' };
+  }
+  return stopped ?? document!;
 }
 
 /** A loop as a file. The order of keys is the schema's, so that the same loop always gives the same bytes. */
@@ -92,11 +152,10 @@ function fillIds(raw: Record<string, unknown>): Record<string, unknown> {
   const objects = (value: unknown): Record<string, unknown>[] =>
     Array.isArray(value) ? value.filter((each): each is Record<string, unknown> => each !== null && typeof each === 'object') : [];
   const fill = (items: Record<string, unknown>[], wish: (item: Record<string, unknown>) => unknown) => {
-    const taken = new Set(items.flatMap((item) => (typeof item.id === 'string' ? [item.id] : [])));
+    const fresh = freshIds(items.flatMap((item) => (typeof item.id === 'string' ? [item.id] : [])));
     for (const item of items)
       if (item.id === undefined) {
-        const id = freshId(String(wish(item) ?? 'x'), taken);
-        taken.add(id);
+        const id = fresh(String(wish(item) ?? 'x'));
         const rest = { ...item };
         for (const key of Object.keys(item)) delete item[key];
         Object.assign(item, { id }, rest);

@@ -1,6 +1,15 @@
 import type { Loop, LoopVersion } from '../model/loop';
 import { fold, slips } from '../words/fold';
-import { KEYWORD_MATCHES, compilePattern, type Cue, type DateCue, type KeywordMatch, type SilenceCue } from './cues';
+import {
+  KEYWORD_MATCHES,
+  MOST_PATTERNS,
+  MOST_PATTERN_SIZE_TOGETHER,
+  compilePattern,
+  type Cue,
+  type DateCue,
+  type KeywordMatch,
+  type SilenceCue,
+} from './cues';
 
 /** One cue that hears something; for a keyword, the one that was found. */
 export interface HeardCue {
@@ -101,6 +110,7 @@ export function indexCues(live: readonly LoopVersion[]): CueIndex {
   const wholeWord = new Map<string, HeardKeyword[]>();
   const parts = new Map<string, HeardKeyword[]>();
   const patterns: { heard: HeardKeyword; test(text: string): boolean }[] = [];
+  let size = 0;
   const slipped = new Map<string, SlipKeyword[]>();
   const others = new Map<string, HeardCue[]>();
   const dates: (HeardCue & { cue: DateCue })[] = [];
@@ -118,8 +128,12 @@ export function indexCues(live: readonly LoopVersion[]): CueIndex {
       for (const keyword of cue.words) {
         const folded = cue.match === 'pattern' ? keyword : fold(keyword);
         const found: HeardKeyword = { ...heard, keyword, folded, match: cue.match, slipped: false };
-        if (cue.match === 'pattern') patterns.push({ heard: found, ...compilePattern(keyword) });
-        else if (cue.match === 'part') push(parts, folded.slice(0, 3), found);
+        if (cue.match === 'pattern') {
+          const compiled = compilePattern(keyword);
+          // More than this is refused when a loop is published; of what was published before, the first ones count.
+          size += compiled.size;
+          if (size <= MOST_PATTERN_SIZE_TOGETHER && patterns.length < MOST_PATTERNS) patterns.push({ heard: found, test: compiled.test });
+        } else if (cue.match === 'part') push(parts, folded.slice(0, 3), found);
         else {
           push({ exactly, 'first word': firstWord, 'whole word': wholeWord }[cue.match], folded, found);
           longest = Math.max(longest, folded.split(' ').length);
@@ -157,7 +171,7 @@ function withOneLess(word: string): string[] {
 /**
  * Every cue that hears `text` on the line, best first: exactly, first word, whole word, part, pattern; then without a slip;
  * then the narrower lines, the longer keyword, the client's own order. One lookup per phrase and place of the text,
- * whatever the number of keywords; only patterns are tried one by one. Looks at the first 1,000 characters.
+ * whatever the number of keywords; only patterns are tried one by one, over fewer. Looks at the first 1,000 characters.
  */
 export function hear(index: CueIndex, text: string, lineKey: string): HeardKeyword[] {
   const short = text.slice(0, 1_000);

@@ -4,7 +4,7 @@ import { fold } from '../words/fold';
 import { durationMs } from './basics';
 import type { ClientFacts, LineFacts } from './client';
 import type { Condition } from './condition';
-import { languageOf, valueWords, type PersonFacts, type Value } from './person';
+import { knownLanguageOf, valueWords, type PersonFacts, type Value } from './person';
 
 /** What a condition may look at. */
 export interface ConditionWorld {
@@ -13,7 +13,6 @@ export interface ConditionWorld {
   client: ClientFacts;
   line: LineFacts;
   person: PersonFacts;
-  language: string;
   cueId: string;
   answers: Record<string, Value>;
   /** Saved segments by their folded names, and ids of the client's loops by theirs. */
@@ -42,7 +41,6 @@ const segmentWorld = ({ now, client, person, segments, loopIds }: SegmentWorld):
   loopIds,
   zone: client.timeZone,
   line: { key: '', name: '', channel: 'sms' },
-  language: languageOf(person, client),
   cueId: '',
   answers: {},
 });
@@ -74,7 +72,10 @@ function judge(condition: Condition, world: ConditionWorld, within: readonly str
   if (condition.channels) return condition.channels.includes(world.line.channel);
   if (condition.line !== undefined) return world.line.key === condition.line;
   if (condition.cue !== undefined) return world.cueId === condition.cue;
-  if (condition.language !== undefined) return world.language === condition.language;
+  if (condition.language !== undefined) {
+    const known = knownLanguageOf(person, world.client);
+    return known === null ? null : known === condition.language;
+  }
   const local = localTime(world.now, world.zone);
   if (condition.time) return isBetween(local.time, condition.time.from, condition.time.to);
   if (condition.weekdays) return condition.weekdays.includes(local.weekday);

@@ -16,6 +16,9 @@ export const Scene = z
   .strict();
 export type Scene = z.infer<typeof Scene>;
 
+/** Steps of one loop in all its scenes. */
+export const MOST_STEPS = 3_000;
+
 /**
  * One automated message sequence. The first scene is where every cue leads. `lines` are the keys of the
  * client's lines it speaks on; none means every line of the client.
@@ -39,7 +42,16 @@ export const Loop = z
       .max(500)
       .optional(),
   })
-  .strict();
+  .strict()
+  .superRefine(({ scenes }, context) => {
+    const steps = scenes.reduce((sum, scene) => sum + scene.steps.length, 0);
+    if (steps > MOST_STEPS)
+      context.addIssue({
+        code: 'custom',
+        path: ['scenes'],
+        message: `the loop has ${steps.toLocaleString('en-GB')} steps, and at most ${MOST_STEPS.toLocaleString('en-GB')} are taken; part it into loops that go to each other`,
+      });
+  });
 export type Loop = z.infer<typeof Loop>;
 
 /** One published, immutable version of a loop, as the engine sees it. */
@@ -95,9 +107,20 @@ export function scenesBefore(loop: Loop): Map<string, number[]> {
 }
 
 /** An id that the loop does not use yet: the words of `wish` in small letters, numbered where taken. */
-export function freshId(wish: string, taken: Iterable<string>): string {
+export const freshId = (wish: string, taken: Iterable<string>): string => freshIds(taken)(wish);
+
+/** The same for many: each id that it gives is taken from then on. */
+export function freshIds(taken: Iterable<string>): (wish: string) => string {
   const used = new Set([...taken, 'next', 'end']);
-  const base = slug(wish, '-').slice(0, 12).replace(/-+$/, '') || 'x';
-  if (!used.has(base)) return base;
-  for (let n = 2; ; n++) if (!used.has(`${base}-${n}`)) return `${base}-${n}`;
+  const nextOf = new Map<string, number>();
+  return (wish) => {
+    const base = slug(wish, '-').slice(0, 12).replace(/-+$/, '') || 'x';
+    let id = base;
+    for (let n = nextOf.get(base) ?? 2; used.has(id); n++) {
+      id = `${base}-${n}`;
+      nextOf.set(base, n + 1);
+    }
+    used.add(id);
+    return id;
+  };
 }

@@ -121,10 +121,15 @@ export function stranger(id: string, now = 0): PersonFacts {
 
 /** The person's language: a field of theirs, what the channel says where the client speaks it, else the client's first. */
 export function languageOf(person: PersonFacts, client: ClientFacts): string {
+  return knownLanguageOf(person, client) ?? client.languages[0] ?? 'en';
+}
+
+/** The language that is known of a person, by a field of theirs or by what the channel says where the client speaks it; null where nothing says it. */
+export function knownLanguageOf(person: PersonFacts, client: ClientFacts): string | null {
   const own = person.fields.language;
   if (own && typeof own.value === 'string' && /^[a-z]{2}$/i.test(own.value)) return own.value.toLowerCase();
   const said = person.language?.slice(0, 2).toLowerCase();
-  return said && (client.languages.includes(said) || client.languages.length === 0) ? said : (client.languages[0] ?? 'en');
+  return said && (client.languages.includes(said) || client.languages.length === 0) ? said : null;
 }
 
 /** A client's fields: key to type. */

@@ -37,6 +37,11 @@ export class CsvReader {
     this.#parser = new Parser({ delimiter: shape.separator, newline: shape.newline, quoteChar: '"', escapeChar: '"' });
   }
 
+  /** Characters of the row that is not complete yet. */
+  get held(): number {
+    return this.#rest.length;
+  }
+
   /** The rows that `text` completes; `last` where nothing follows. */
   push(text: string, last = false): CsvRow[] {
     const whole = this.#rest + (this.#atStart ? text.replace(/^\uFEFF/, '') : text);

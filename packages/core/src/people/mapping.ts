@@ -117,18 +117,21 @@ const LOOKS: { type: FieldType; looks: RegExp; share: number }[] = [
   { type: 'email', looks: /@/, share: 0.6 },
   { type: 'phone', looks: /^\+\d[\d ()/.-]{6,}$/, share: 0.6 },
   { type: 'page address', looks: /^https?:\/\//i, share: 0.6 },
-  { type: 'number', looks: /^-?(0|[1-9]\d{0,14})([.,]\d+)?$/, share: 1 },
+  { type: 'number', looks: /^-?(0|[1-9]\d{0,14})([.,]\d+)?$/, share: 0.9 },
   { type: 'date', looks: /^\d{4}-\d{2}-\d{2}$|^\d{1,2}[./-]\d{1,2}[./-](\d{2}|\d{4})$/, share: 0.6 },
   { type: 'time', looks: /^\d{1,2}:\d{2}$/, share: 0.6 },
-  { type: 'yes/no', looks: /^(yes|no|ja|nein|si|sí|oui|non|true|false)$/i, share: 1 },
+  { type: 'yes/no', looks: /^(yes|no|ja|nein|si|sí|oui|non|true|false)$/i, share: 0.9 },
 ];
 
 /** A field of its own, of the type that all its cells can be read as. */
 function lookedUse(name: string, samples: string[], { fields }: KnownToMapping, world: CellWorld): ColumnUse {
   const key = fieldKey(name.trim() === '' ? 'column' : name);
   /** Most of the cells look like it and read as it: a few bad ones are said to be bad, and do not make everything text. */
-  const mostly = (type: FieldType, looks: RegExp, share: number) =>
-    samples.filter((cell) => looks.test(cell) && readCell(type, cell, world).ok).length >= share * samples.length;
+  const mostly = (type: FieldType, looks: RegExp, share: number) => {
+    const fit = samples.filter((cell) => looks.test(cell) && readCell(type, cell, world).ok).length;
+    // In a short column a single bad cell is a large share, and is a single bad cell all the same.
+    return fit >= share * samples.length || (fit >= 3 && fit === samples.length - 1);
+  };
   const isId = /\b(id|no|nr|code|zip|plz)\b/i.test(name);
   const found = LOOKS.find(({ type, looks, share }) => !(type === 'number' && isId) && mostly(type, looks, share));
   const type = found?.type ?? 'text';

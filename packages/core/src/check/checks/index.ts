@@ -14,6 +14,7 @@ import { missingSegment } from './missingSegment';
 import { missingTarget } from './missingTarget';
 import { neverReached } from './neverReached';
 import { nothingYet } from './nothingYet';
+import { patterns } from './patterns';
 import { shownOtherwise } from './shownOtherwise';
 import { skipWordTaken } from './skipWordTaken';
 import { smsPrice } from './smsPrice';
@@ -35,6 +36,7 @@ export const STOPPING = [
   circles,
   mergeFields,
   valueTypes,
+  patterns,
 ] as const;
 
 /** All checks. A new one is one file here plus its two lines in this index. */

@@ -62,5 +62,13 @@ export function cueWords(cue: Cue): string {
 export type { Again, WhileRunning } from './cue';
 export { whyNotComment } from './comment';
 export { dateDue, type DateCue } from './date';
-export { KEYWORD_MATCHES, MATCH_WORDS, compilePattern, type KeywordCue, type KeywordMatch } from './keyword';
+export {
+  KEYWORD_MATCHES,
+  MATCH_WORDS,
+  MOST_PATTERNS,
+  MOST_PATTERN_SIZE_TOGETHER,
+  compilePattern,
+  type KeywordCue,
+  type KeywordMatch,
+} from './keyword';
 export type { SilenceCue } from './silence';
