@@ -12,6 +12,7 @@ import { openPool, whenReachable, type Db } from './db/pool';
 import { health } from './http/health';
 import { makeApp } from './http/app';
 import { hookHandler, isHook } from './http/hooks';
+import { asideRoutes } from './http/aside';
 import { copyRoutes } from './http/copies';
 import { destinationRoutes } from './http/destinations';
 import { keyRoutes } from './http/keys';
@@ -149,6 +150,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...fieldRoutes({ clock, woken: () => path.wakeTasks(), linesChanged }),
     ...segmentRoutes({ clock, linesChanged }),
     ...bookingRoutes({ clock, linesChanged, woken: () => path.wake() }),
+    ...asideRoutes({ clock, woken: () => path.wake() }),
     ...lineRoutes({ clock, keys, adapters, hookAddress, linesChanged }),
     ...destinationRoutes({
       clock,

@@ -63,3 +63,23 @@ export interface MenusPage {
   heard: { item: string; loop: string }[];
 }
 export { Menus };
+
+/** Something that could not be processed on a line. */
+export interface AsideItem {
+  id: number;
+  kind: 'not understood' | 'not stored' | 'not decided' | 'lead form';
+  /** Why, without its full stop. */
+  reason: string;
+  /** Its shape, with everything of people masked. */
+  masked: string;
+  at: string;
+  tries: number;
+  /** When it is tried again by itself, or now; null: it waits for somebody. */
+  againAt: string | null;
+  conversationId: string | null;
+}
+export interface AsidePage {
+  total: number;
+  /** The newest first. */
+  items: AsideItem[];
+}

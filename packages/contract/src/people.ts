@@ -165,6 +165,17 @@ export interface Proof {
   }[];
 }
 
+/** That somebody was erased: when, by whom, why, and how much was; nothing about them. */
+export interface ErasureReceipt {
+  id: string;
+  at: string;
+  /** Null: by itself, after the time that the client keeps people for. */
+  by: string | null;
+  reason: string;
+  /** Rows by what they held, those that there were. */
+  counts: Record<string, number>;
+}
+
 export const MergePeople = z.object({
   other: uuid,
   /** Fields, first and last name where the other's value is taken over this one's. */

@@ -122,6 +122,7 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
           id: string;
           at: Date;
           kind: 'decision' | 'message';
+          event_id: string | null;
           event: { words: string; incoming: { kind: string; postId?: string } } | null;
           post: string | null;
           via: { kind: Via['kind'] } | null;
@@ -136,16 +137,18 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
           failure: { reason: string; remedy: string } | null;
           by_hand: string | null;
         }>(
-          `(select d.seq, d.id, coalesce(e.happened_at, d.happened_at) as at, 'decision' as kind, e.body as event, d.candidates, d.notes, null::jsonb as body, null as status, null::timestamptz as sent_at, 0 as attempts, null::jsonb as failure, null as by_hand, o.text as post, null::jsonb as via, null::timestamptz as delivered_at, null::timestamptz as read_at
+          `(select d.seq, d.id, coalesce(e.happened_at, d.happened_at) as at, 'decision' as kind, e.id as event_id, e.body as event, d.candidates, d.notes, null::jsonb as body, null as status, null::timestamptz as sent_at, 0 as attempts, null::jsonb as failure, null as by_hand, o.text as post, null::jsonb as via, null::timestamptz as delivered_at, null::timestamptz as read_at
             from decision d left join event e on e.client_id = d.client_id and e.id = d.event_id
             left join post o on o.client_id = e.client_id and o.line_id = e.line_id and o.id = e.body -> 'incoming' ->> 'postId'
             where d.client_id = $1 and d.conversation_id = $2 and d.seq < $3 order by d.seq desc limit ${ENTRIES})
            union all
-           (select m.seq, m.id, m.made_at, 'message', null, null, null, m.body, m.status, m.sent_at, m.attempts, m.failure, m.by_hand, null, m.via, m.delivered_at, m.read_at
+           (select m.seq, m.id, m.made_at, 'message', null, null, null, null, m.body, m.status, m.sent_at, m.attempts, m.failure, m.by_hand, null, m.via, m.delivered_at, m.read_at
             from message m where m.client_id = $1 and m.conversation_id = $2 and m.seq < $3 order by m.seq desc limit ${ENTRIES})
            order by seq desc limit ${ENTRIES}`,
           [client.id, params.conversationId, before],
         );
+        // What was tried again was decided more than once, and was said once.
+        const shown = new Set<string>();
         const entries = log.rows.reverse().flatMap((row): Entry[] => {
           const base = { id: row.id, seq: row.seq, at: row.at.toISOString() };
           if (row.kind === 'message')
@@ -170,7 +173,9 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
             words: (row.notes ?? []).map(stageWords),
             decision: row.candidates ? { candidates: row.candidates } : null,
           };
-          return row.event
+          const isNew = row.event_id !== null && !shown.has(row.event_id);
+          if (row.event_id !== null) shown.add(row.event_id);
+          return row.event && isNew
             ? [
                 {
                   ...base,

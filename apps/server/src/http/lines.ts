@@ -281,7 +281,10 @@ export function lineRoutes(options: {
       /** Wipes the secrets; what was still to be sent on the line is closed with its reason. Conversations are kept. */
       async handle({ client, db, params, account, afterwards }): Promise<{ words: string }> {
         const row = await one(db, client.id, params.lineId!);
-        await adapters[row.channel].disconnect(await openLine(client.id, row)).catch(() => undefined);
+        // Best effort: a line whose secrets cannot be read any more can be disconnected all the same.
+        await openLine(client.id, row)
+          .then((line) => adapters[row.channel].disconnect(line))
+          .catch(() => undefined);
         await db.query(
           "update line set secrets = null, secret_hints = '{}', failing_since = null, failure = null where client_id = $1 and id = $2",
           [client.id, row.id],

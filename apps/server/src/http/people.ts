@@ -4,6 +4,7 @@ import { conditionWords, valueWords, type ChannelKind, type FieldType, type Valu
 import {
   CountQuery,
   EditPerson,
+  type ErasureReceipt,
   ExportQuery,
   OptOut,
   PeopleQuery,
@@ -314,6 +315,22 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
             messageId: message,
           })),
         };
+      },
+    }),
+    route({
+      method: 'get',
+      path: '/clients/:client/erasures',
+      may: 'manage people',
+      async handle({ db, client }): Promise<ErasureReceipt[]> {
+        const { rows } = await db.query<{ id: string; at: Date; by: string | null; reason: string; counts: Record<string, number> }>(
+          'select e.id, e.at, a.name as by, e.reason, e.counts from erasure e left join account a on a.id = e.by where e.client_id = $1 order by e.at desc, e.id desc limit 200',
+          [client.id],
+        );
+        return rows.map(({ at, counts, ...row }) => ({
+          ...row,
+          at: at.toISOString(),
+          counts: Object.fromEntries(Object.entries(counts).filter(([, count]) => count > 0)),
+        }));
       },
     }),
     route({

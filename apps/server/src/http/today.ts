@@ -46,6 +46,27 @@ export function todayRoutes(clock: Clock) {
               words: `The line ${row.name} has been failing for ${lasting(now - row.failing_since.getTime())}. ${row.failure.reason}${row.held > 0 ? ` ${row.held === 1 ? '1 message is' : `${row.held} messages are`} held.` : ''}`,
               action: { words: 'See the line', href: `/${row.slug}/lines` },
             });
+          const unprocessed = await db.query<{
+            slug: string;
+            client: string;
+            id: number;
+            name: string;
+            channel: ChannelKind;
+            count: number;
+          }>(
+            `select k.slug, k.name as client, l.id, l.name, l.channel, a.count from (
+               select client_id, line_id, count(*)::int as count from aside where again_at is null group by 1, 2) a
+             join line l on l.client_id = a.client_id and l.id = a.line_id join client k on k.id = l.client_id where l.secrets is not null order by a.count desc limit 50`,
+          );
+          for (const row of unprocessed.rows)
+            attention.push({
+              id: `aside-${row.id}`,
+              weight: 'warning',
+              client: { slug: row.slug, name: row.client },
+              channel: row.channel,
+              words: `${row.count === 1 ? '1 message' : `${row.count} messages`} on ${row.name} could not be processed.`,
+              action: { words: `See what was not processed on ${row.name}`, href: `/${row.slug}/lines?aside=${row.id}` },
+            });
           const behind = await db.query<{
             slug: string;
             client: string;

@@ -10,6 +10,7 @@ import { useTheme } from '../../ui/theme';
 import { exact, whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
+import { AsideList } from './AsideList';
 import { Caps, capsWords } from './Caps';
 import { ConnectForm } from './ConnectForm';
 import { MenusForm } from './MenusForm';
@@ -21,11 +22,24 @@ const STATES = {
 } as const;
 
 /** What a line is, whether it works, what could not be sent on it and why, and what can be done with it. */
-export function LineSheet({ line, path, onDone }: { line: LineRow; path: string; onDone: (words: string) => void }) {
+export function LineSheet({
+  line,
+  client,
+  path,
+  showsAside,
+  onDone,
+}: {
+  line: LineRow;
+  client: string;
+  path: string;
+  /** Whether what was not processed is open from the beginning. */
+  showsAside: boolean;
+  onDone: (words: string) => void;
+}) {
   const { mutate } = useSWRConfig();
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);
-  const [open, setOpen] = useState<'disconnect' | 'renew' | 'caps' | 'menus' | null>(null);
+  const [open, setOpen] = useState<'disconnect' | 'renew' | 'caps' | 'menus' | 'aside' | null>(showsAside ? 'aside' : null);
   const act = async (work: () => Promise<string | null>) => {
     setBusy(true);
     setProblem(null);
@@ -79,6 +93,13 @@ export function LineSheet({ line, path, onDone }: { line: LineRow; path: string;
           {Object.keys(CHANNELS[line.channel].menus).length > 0 && (
             <QuietButton title="Menus" label={`Menus of ${line.name}`} disabled={busy} onPress={() => setOpen('menus')} />
           )}
+          {(line.aside > 0 || open === 'aside') && (
+            <QuietButton
+              title={`Not processed (${line.aside.toLocaleString('en-GB')})`}
+              label={`Not processed on ${line.name}: ${line.aside}`}
+              onPress={() => setOpen('aside')}
+            />
+          )}
           <QuietButton title="Caps" label={`Caps of ${line.name}`} disabled={busy} onPress={() => setOpen('caps')} />
           <QuietButton
             title="Disconnect"
@@ -104,6 +125,9 @@ export function LineSheet({ line, path, onDone }: { line: LineRow; path: string;
         </Dialog>
         <Dialog title={`Menus of ${line.name}`} open={open === 'menus'} onClose={close}>
           {open === 'menus' && <MenusForm line={line} path={path} />}
+        </Dialog>
+        <Dialog title={`Not processed on ${line.name}`} open={open === 'aside'} onClose={close}>
+          {open === 'aside' && <AsideList line={line} client={client} path={path} />}
         </Dialog>
         <Dialog title={`Caps of ${line.name}`} open={open === 'caps'} onClose={close}>
           <Caps
@@ -146,10 +170,7 @@ function State({ line }: { line: LineRow }) {
   const heard = line.lastHeardAt ? `last heard ${whenWords(line.lastHeardAt)}` : 'nobody has written yet';
   const sent = line.lastSentAt ? `, last sent ${whenWords(line.lastSentAt)}` : '';
   const waits = line.held === 0 ? '' : `; ${line.held === 1 ? '1 message waits' : `${line.held} messages wait`} to be sent`;
-  const aside =
-    line.aside === 0
-      ? ''
-      : `; ${line.aside === 1 ? '1 signed request was' : `${line.aside} signed requests were`} not understood and kept aside`;
+  const aside = line.aside === 0 ? '' : `; ${line.aside === 1 ? '1 message' : `${line.aside} messages`} could not be processed`;
   return (
     <StateLine tone={tone} color="ink" title={line.lastHeardAt ? exact(line.lastHeardAt) : undefined}>
       {`${state}${since}; ${heard}${sent}${waits}${aside}`}

@@ -10,7 +10,7 @@ import { LineSheet } from './LineSheet';
 
 /** A client's lines: what each is, whether it works, and what to do when it does not. */
 export function Lines() {
-  const { client } = useLocalSearchParams<{ client: string }>();
+  const { client, aside } = useLocalSearchParams<{ client: string; aside?: string }>();
   const path = `/clients/${client}/lines`;
   const { data, error, mutate } = useSWR<LineRow[], Error>(path);
   const [done, setDone] = useState<string | null>(null);
@@ -27,7 +27,7 @@ export function Lines() {
       )}
       <View role="list" aria-label="Lines" style={{ gap: 12, marginTop: 12 }}>
         {failingFirst(data ?? []).map((line) => (
-          <LineSheet key={line.id} line={line} path={path} onDone={setDone} />
+          <LineSheet key={line.id} line={line} client={client} path={path} showsAside={aside === String(line.id)} onDone={setDone} />
         ))}
       </View>
       {data && (

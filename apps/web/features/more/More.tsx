@@ -56,6 +56,11 @@ export function More() {
               { href: `/${client.slug}/fields`, words: 'Fields', more: 'What is known of people, its types, and the agency’s shared set' },
               { href: `/${client.slug}/lists`, words: 'Lists', more: 'Memberships, what people agree to, and how' },
               {
+                href: `/${client.slug}/erasures`,
+                words: 'Deletion receipts',
+                more: 'Who was erased when, by whom and why, with nothing about them',
+              },
+              {
                 href: `/${client.slug}/sending`,
                 words: 'Sending and keeping',
                 more: 'Quiet hours, how often, who becomes one, how long what is kept',

@@ -8,12 +8,15 @@ export function useSession() {
   return useSWR<Session | null, ApiError>('/session');
 }
 
+const REFUSED_MS = 30_000;
+
 /** Listens for changes and asks again for what is on the screen. */
 export function useLive(signedIn: boolean) {
   const { mutate } = useSWRConfig();
   useEffect(() => {
     if (!signedIn) return;
-    const source = new EventSource('/api/live');
+    let source: EventSource;
+    let again: ReturnType<typeof setTimeout> | null = null;
     let soon: ReturnType<typeof setTimeout> | null = null;
     const refresh = () => {
       soon ??= setTimeout(() => {
@@ -22,18 +25,27 @@ export function useLive(signedIn: boolean) {
       }, 100);
     };
     let lost = false;
-    source.onmessage = refresh;
-    source.addEventListener('here', (event) =>
-      window.dispatchEvent(new CustomEvent('dart-loop:here', { detail: JSON.parse((event as MessageEvent<string>).data) as unknown })),
-    );
-    source.onerror = () => (lost = true);
-    // After a break, what was missed is asked for.
-    source.onopen = () => {
-      if (lost) refresh();
-      lost = false;
+    const open = () => {
+      source = new EventSource('/api/live');
+      source.onmessage = refresh;
+      source.addEventListener('here', (event) =>
+        window.dispatchEvent(new CustomEvent('dart-loop:here', { detail: JSON.parse((event as MessageEvent<string>).data) as unknown })),
+      );
+      source.onerror = () => {
+        lost = true;
+        // A server that refuses is asked again later; one that is merely away is by the browser itself.
+        if (source.readyState === EventSource.CLOSED) again ??= setTimeout(() => ((again = null), open()), REFUSED_MS);
+      };
+      // After a break, what was missed is asked for.
+      source.onopen = () => {
+        if (lost) refresh();
+        lost = false;
+      };
     };
+    open();
     return () => {
       source.close();
+      if (again) clearTimeout(again);
       if (soon) clearTimeout(soon);
     };
   }, [signedIn, mutate]);

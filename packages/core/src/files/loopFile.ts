@@ -88,6 +88,7 @@ function parsedYaml(text: string, lines: LineCounter): Document.Parsed | { at: n
   let stopped: { at: number; reason: string } | null = null;
   function* tokens(): Generator<CST.Token> {
     const parser = new Parser(lines.addNewLine);
+    lines.addNewLine(0);
     let at = 0;
     let flow = 0;
     let block = 0;

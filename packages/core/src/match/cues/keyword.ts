@@ -79,6 +79,7 @@ export const patternSizes = ({ cues }: { cues: readonly { kind: string; match?: 
 /** Why a text is no pattern, with its place counted from 1; null when it is one. */
 export function patternProblem(pattern: string): string | null {
   try {
+    RE2JS.compile(pattern);
     const { size } = compilePattern(pattern);
     return size > MOST_PATTERN_SIZE
       ? `“${pattern}” has ${size} parts once its repetitions are written out, and at most ${MOST_PATTERN_SIZE} are taken; use a shorter repetition`

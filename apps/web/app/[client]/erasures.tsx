@@ -1,0 +1,1 @@
+export { Erasures as default } from '../../features/people/Erasures';

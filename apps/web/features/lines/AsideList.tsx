@@ -1,0 +1,80 @@
+import { useState } from 'react';
+import { View } from 'react-native';
+import useSWR from 'swr';
+import type { AsideItem, AsidePage, LineRow } from '@dart-loop/contract';
+import { Empty, Failure, Refused, Waiting } from '../../ui/parts';
+import { ActionButton, QuietButton, TextLink } from '../../ui/press';
+import { useTheme } from '../../ui/theme';
+import { exact, whenWords } from '../../ui/time';
+import { Words } from '../../ui/Words';
+import { ask } from '../session/api';
+import { useAct } from '../session/useAct';
+
+const KINDS: Record<AsideItem['kind'], string> = {
+  'not understood': 'Not understood',
+  'not stored': 'Not stored',
+  'not decided': 'Not answered',
+  'lead form': 'Lead form',
+};
+
+/** What could not be processed on a line: why, with everything of people masked, and tried again one by one or all together. */
+export function AsideList({ line, client, path }: { line: LineRow; client: string; path: string }) {
+  const { colors } = useTheme();
+  const address = `${path}/${line.id}/aside`;
+  const { data, error, mutate } = useSWR<AsidePage, Error>(address);
+  const { act, busy, problem } = useAct(() => mutate());
+  const [open, setOpen] = useState<number | null>(null);
+  const again = (ids?: number[]) => act(() => ask('POST', `${address}/again`, ids ? { ids } : {}));
+  if (error && !data) return <Failure error={error} again={() => void mutate()} />;
+  if (!data) return <Waiting />;
+  if (data.total === 0)
+    return <Empty title="Everything is processed" words="What cannot be processed is kept here with its reason, and can be tried again." />;
+  return (
+    <View style={{ padding: 12, gap: 12 }}>
+      <Words>
+        These were received and kept, and could not be processed. Nothing else waits for them. Try them again once the reason is settled, or
+        after an update.
+      </Words>
+      <Refused problem={problem} />
+      {data.total > 1 && (
+        <ActionButton title={`Try all ${data.total.toLocaleString('en-GB')} again`} disabled={busy} onPress={() => void again()} />
+      )}
+      <View role="list" aria-label={`Not processed on ${line.name}`}>
+        {data.items.map((item) => (
+          <View role="listitem" key={item.id} style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 6 }}>
+            <View style={{ flexDirection: 'row', flexWrap: 'wrap', columnGap: 8, alignItems: 'baseline' }}>
+              <Words kind="strong">{KINDS[item.kind]}</Words>
+              <Words kind="small" {...({ title: exact(item.at) } as object)}>
+                {`${whenWords(item.at)}${item.tries > 1 ? ` · tried ${item.tries} times` : ''}${item.againAt ? ` · tried again ${whenWords(item.againAt)}` : ''}`}
+              </Words>
+            </View>
+            <Words>{`${item.reason.charAt(0).toUpperCase()}${item.reason.slice(1)}.`}</Words>
+            {open === item.id && (
+              <Words kind="code" selectable>
+                {item.masked}
+              </Words>
+            )}
+            <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8, alignItems: 'center' }}>
+              <QuietButton
+                outlined
+                title="Try again"
+                label={`Try again: ${item.reason}`}
+                disabled={busy}
+                onPress={() => void again([item.id])}
+              />
+              <QuietButton
+                title={open === item.id ? 'Hide its shape' : 'Show its shape'}
+                label={`${open === item.id ? 'Hide' : 'Show'} the shape of: ${item.reason}`}
+                onPress={() => setOpen(open === item.id ? null : item.id)}
+              />
+              {item.conversationId && <TextLink href={`/inbox/${client}/${item.conversationId}`}>See the conversation</TextLink>}
+            </View>
+          </View>
+        ))}
+      </View>
+      {data.total > data.items.length && (
+        <Words kind="small">{`The newest ${data.items.length} of ${data.total.toLocaleString('en-GB')}.`}</Words>
+      )}
+    </View>
+  );
+}
