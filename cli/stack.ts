@@ -128,6 +128,8 @@ export async function startStack(options: StackOptions): Promise<Stack> {
     if (options.world && !(await isLoaded(cluster.owner))) {
       step('Demo world: five clients, their loops, and a week of conversations played through the real webhooks');
       writeFileSync(loading, '');
+      // The world is loaded by a server at the same address, which holds the port meanwhile.
+      await taken.release();
       await loadWorld(cluster.owner, readConfig(environment), standinsAddress, Date.now(), (done, of) => {
         if (done % 50 === 0 || done === of) step(`  ${done} of ${of} messages and taps`);
       });
