@@ -1,58 +1,38 @@
-import { fork, type ChildProcess } from 'node:child_process';
-import { openSync } from 'node:fs';
-import { join } from 'node:path';
+import { freePort } from '../../../cli/machine';
 import { CrmStandin } from '../../standins/src/crm';
 import { FAULT_POINTS, OUTSIDE_FAULT_POINTS } from '../src/work/fault';
-import { Stage, cluster, until } from './support/stage';
+import { Person, publishOneAndTwo } from './support/fivePeople';
+import { ServerProcess } from './support/serverProcess';
+import { Stage, until } from './support/stage';
 
 let stage: Stage;
-let child: ChildProcess | null = null;
-let port: string;
+let server: ServerProcess;
 
 beforeAll(async () => {
-  stage = await Stage.open();
-  port = new URL(stage.server.address).port;
+  stage = await Stage.open({ port: await freePort(0) });
   // From here on the server runs in a process of its own, at the same address, so that it can be killed.
+  await publishOneAndTwo(stage);
   await stage.server.stop();
+  server = new ServerProcess(stage);
 });
 afterAll(async () => {
   await kill();
   await stage.closeStandins();
 });
 
-async function start(fault = ''): Promise<void> {
-  const log = openSync(join(cluster().folder, 'faults.log'), 'a');
-  const { databases, standinsAddress } = stage;
-  child = fork(cluster().server, [], {
-    stdio: ['ignore', log, log, 'ipc'],
-    env: {
-      PATH: process.env.PATH,
-      DARTLOOP_APP_DATABASE: databases.app,
-      DARTLOOP_LANE_DATABASE: databases.lane,
-      DARTLOOP_KEY: cluster().key,
-      DARTLOOP_PORT: port,
-      DARTLOOP_ADDRESS: `http://127.0.0.1:${port}`,
-      DARTLOOP_TELEGRAM: standinsAddress,
-      DARTLOOP_SMS_GATEWAY: `${standinsAddress}/sms`,
-      DARTLOOP_STANDINS: standinsAddress,
-      DARTLOOP_LOG: 'warn',
-      DARTLOOP_FAULT: fault,
-    },
-  });
-  await new Promise((resolve, reject) => {
-    child!.once('message', resolve);
-    child!.once('exit', () => reject(new Error('the server ended before it was ready')));
-  });
-}
-const gone = () =>
-  child && child.exitCode === null && child.signalCode === null
-    ? new Promise<NodeJS.Signals | null>((resolve) => child!.once('exit', (_code, signal) => resolve(signal)))
-    : Promise.resolve(child?.signalCode ?? null);
-async function kill(): Promise<void> {
-  const ended = gone();
-  child?.kill('SIGKILL');
-  await ended;
-}
+const start = (fault = '') => server.start(fault);
+const gone = () => server.gone();
+const kill = () => server.kill();
+
+/** Until everything is decided, sent and marked. */
+const nothingLeft = () =>
+  until(
+    () =>
+      stage.one<{ left: number }>(
+        "select ((select count(*) from message where status = 'queued') + (select count(*) from pending))::int as left",
+      ),
+    ({ left }) => left === 0,
+  );
 
 const points = Object.entries(FAULT_POINTS).map(([point, words]) => [Number(point), words] as const);
 describe.each(['telegram', 'sms'] as const)('killed on %s at', (channel) => {
@@ -75,13 +55,7 @@ describe.each(['telegram', 'sms'] as const)('killed on %s at', (channel) => {
       () => stage.heard(who),
       (heard) => heard.at(-1)!.startsWith('Fine.'),
     );
-    await until(
-      () =>
-        stage.one<{ left: number }>(
-          "select ((select count(*) from message where status = 'queued') + (select count(*) from pending))::int as left",
-        ),
-      ({ left }) => left === 0,
-    );
+    await nothingLeft();
     // Between Telegram’s answer and our commit nothing can tell whether it was sent: it is then sent again.
     const hellos = point === 8 && channel === 'telegram' ? [1, 2] : [1];
     expect(hellos).toContain(stage.heard(who).length - 1);
@@ -91,6 +65,27 @@ describe.each(['telegram', 'sms'] as const)('killed on %s at', (channel) => {
       [who],
     );
     expect({ events, decisions, messages }).toEqual({ events: 2, decisions: 2, messages: 2 });
+    await kill();
+  });
+});
+
+describe.each(['messenger', 'instagram', 'whatsapp'] as const)('killed on %s at', (channel) => {
+  test.each(points)('point %d (%s), everything is said', async (point) => {
+    const person = new Person(stage, channel, 5_000 + point);
+    await start(String(point));
+    const killed = gone();
+    const delivered = person.writes('one');
+    expect(await killed).toBe('SIGKILL');
+    await start();
+    await delivered;
+    await person.writes('two');
+    const heard = await until(
+      () => person.heard(),
+      (texts) => texts.includes('Second.'),
+    );
+    // Between the platform’s answer and our commit nothing can tell whether it was sent: it is then sent again.
+    expect(point === 8 ? [heard.at(0), heard.at(-1)] : heard).toEqual(['First.', 'Second.']);
+    await nothingLeft();
     await kill();
   });
 });
@@ -185,13 +180,7 @@ test('every connection to the database is cut again and again while a crowd writ
     (done) => done === people.length,
     60_000,
   );
-  await until(
-    () =>
-      stage.one<{ left: number }>(
-        "select ((select count(*) from message where status = 'queued') + (select count(*) from pending))::int as left",
-      ),
-    ({ left }) => left === 0,
-  );
+  await nothingLeft();
   for (const who of people) expect([...new Set(stage.heard(who))].map((text) => text.slice(0, 5))).toEqual(['Hello', 'Fine.']);
   const { decisions, messages } = await stage.one<{ decisions: number; messages: number }>(
     `select (select count(*) from decision d join conversation c on c.id = d.conversation_id where c.address like '66%')::int as decisions, (select count(*) from message m join conversation c on c.id = m.conversation_id where c.address like '66%')::int as messages`,

@@ -1,8 +1,7 @@
-import { differences, type Loop, type Surroundings } from '@dart-loop/core';
+import { differences, problemsOf, type Loop, type Surroundings } from '@dart-loop/core';
 import type { DraftConflict, LoopPage, LoopState } from '@dart-loop/contract';
 import type { Connection } from '../db/pool';
 import { surroundingsOf } from '../work/surroundings';
-import { countProblems, problemsIn } from '../threads/jobs';
 import type { Threads } from '../threads/threads';
 import { notFound, Problem } from './problem';
 import { outside } from './route';
@@ -75,19 +74,19 @@ export async function loopPage(db: Connection, clientId: number, loopId: string,
     brief: known.brief as Record<string, string>,
     fields: Object.entries(known.types).map(([key, type]) => ({ key, type, name: known.fieldNames[key] ?? key })),
   };
-  return outside(async (): Promise<LoopPage> => ({ ...page, problems: await problemsOf(threads, stored.draft, known) }));
+  return outside(async (): Promise<LoopPage> => ({ ...page, problems: await problemsIn(threads, stored.draft, known) }));
 }
 
 /** Steps up to which the problems of a draft are quicker found than handed to a thread. */
 const FEW_STEPS = 60;
 const isSmall = ({ scenes }: Loop) => scenes.reduce((sum, { steps }) => sum + steps.length, 0) <= FEW_STEPS;
 
-const problemsOf = (threads: Threads, draft: Loop, known: Surroundings) =>
-  isSmall(draft) ? problemsIn({ draft, known }) : threads.run('problemsIn', { draft, known });
+const problemsIn = (threads: Threads, draft: Loop, known: Surroundings) =>
+  isSmall(draft) ? problemsOf(draft, known) : threads.run('problemsIn', { draft, known });
 
 /** How many problems each of some drafts has. */
 export const countsOfProblems = (threads: Threads, drafts: Loop[], known: Surroundings): number[] | Promise<number[]> =>
-  drafts.every(isSmall) ? countProblems({ drafts, known }) : threads.run('countProblems', { drafts, known });
+  drafts.every(isSmall) ? drafts.map((draft) => problemsOf(draft, known).length) : threads.run('countProblems', { drafts, known });
 
 export function conflict(stored: StoredLoop): Problem {
   const body: DraftConflict = { revision: stored.draft_revision, draft: stored.draft, savedBy: stored.saved_by };

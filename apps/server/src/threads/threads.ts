@@ -5,6 +5,8 @@ import type * as jobs from './jobs';
 
 type Jobs = typeof jobs;
 type Job = Exclude<keyof Jobs, 'readRows'>;
+type AskedOf<J extends Job> = Parameters<Jobs[J]>[0]['asked'];
+type AnswerOf<J extends Job> = ReturnType<Jobs[J]>;
 
 /** Threads that work at once, and what one may take of memory. */
 const MOST_THREADS = 2;
@@ -15,6 +17,11 @@ const IDLE_MS = 60_000;
 /** How long one job may take, and one piece of a file. */
 const PATIENCE_MS = 5_000;
 const PATIENCE_FOR_PIECE_MS = 20_000;
+/** However long threads take to start, and jobs before one. */
+const LONGEST_MS = 60_000;
+const LOOK_MS = 50;
+/** How long a file waits for those before it. */
+const WAITS_FOR_FILES_MS = 3_600_000;
 
 /** What was asked took longer, or more memory, than one may have. */
 export class TooHeavy extends Error {}
@@ -40,19 +47,25 @@ export class Threads {
   constructor(private readonly file: string) {}
 
   /** Runs a job. Throws {@link TooHeavy} where it takes longer than it may or more memory. */
-  async run<J extends Job>(name: J, asked: Parameters<Jobs[J]>[0], patienceMs = PATIENCE_MS): Promise<Awaited<ReturnType<Jobs[J]>>> {
+  async run<J extends Job>(name: J, asked: AskedOf<J>, patienceMs = PATIENCE_MS): Promise<AnswerOf<J>> {
     this.#short ??= pool(this.file);
     const ended = new AbortController();
-    const work = this.#short.run(asked, { name, signal: ended.signal }) as Promise<Awaited<ReturnType<Jobs[J]>>>;
-    // Those that wait before it may take their time as well.
-    const before = Math.ceil(this.#short.queueSize / MOST_THREADS);
-    const patience = setTimeout(() => ended.abort(), patienceMs * (1 + before));
+    const began = new Int32Array(new SharedArrayBuffer(4));
+    const work = this.#short.run({ asked, began }, { name, signal: ended.signal }) as Promise<AnswerOf<J>>;
+    // Its time counts from when it begins: a thread that has to be started, and jobs before it, are none of its doing.
+    let sinceMs: number | null = null;
+    const asking = performance.now();
+    const watch = setInterval(() => {
+      const now = performance.now();
+      if (Atomics.load(began, 0) === 1) sinceMs ??= now;
+      if (now - (sinceMs ?? Infinity) > patienceMs || now - asking > LONGEST_MS) ended.abort();
+    }, LOOK_MS);
     try {
       return await work;
     } catch (error) {
       throw heavy(error, patienceMs);
     } finally {
-      clearTimeout(patience);
+      clearInterval(watch);
     }
   }
 
@@ -70,15 +83,21 @@ export class Threads {
       },
     );
     over.catch(() => undefined);
-    const ask = async (bytes: Uint8Array | null): Promise<ReadRow[]> => {
+    const hear = (patienceMs: number): Promise<jobs.RowsOut> => {
       const answer = new Promise<jobs.RowsOut>((resolve) => ours.once('message', resolve));
-      const patience = setTimeout(() => ended.abort(), PATIENCE_FOR_PIECE_MS);
+      const patience = setTimeout(() => ended.abort(), patienceMs);
+      return Promise.race([answer, over]).finally(() => clearTimeout(patience));
+    };
+    const ask = async (bytes: Uint8Array | null): Promise<ReadRow[]> => {
+      const heard = hear(PATIENCE_FOR_PIECE_MS);
       ours.postMessage({ bytes } satisfies jobs.RowsIn);
-      const out = await Promise.race([answer, over]).finally(() => clearTimeout(patience));
+      const out = await heard;
       if ('failed' in out) throw new TooHeavy(out.failed);
-      return out.rows;
+      return 'rows' in out ? out.rows : [];
     };
     try {
+      // That it is there; files before it may take long.
+      await hear(WAITS_FOR_FILES_MS);
       for await (const bytes of pieces) {
         const rows = await ask(bytes);
         if (rows.length > 0) yield rows;

@@ -57,9 +57,9 @@ export class Stage {
     readonly clock?: Clock,
   ) {}
 
-  /** `limits: false`: the stand-ins take messages at any rate. */
-  static async open(options: { clock?: Clock; limits?: boolean } = {}): Promise<Stage> {
-    const databases = await makeDatabase();
+  /** `limits: false`: the stand-ins take messages at any rate. `databases`: those of a cluster of the test's own. `port`: for a server that is started again. */
+  static async open(options: { clock?: Clock; limits?: boolean; databases?: Stage['databases']; port?: number } = {}): Promise<Stage> {
+    const databases = options.databases ?? (await makeDatabase());
     const standins = makeStandins();
     const standinsServer = standins.app.listen(0, '127.0.0.1');
     await new Promise((resolve) => standinsServer.once('listening', resolve));
@@ -70,6 +70,7 @@ export class Stage {
       DARTLOOP_APP_DATABASE: databases.app,
       DARTLOOP_LANE_DATABASE: databases.lane,
       DARTLOOP_KEY: cluster().key,
+      DARTLOOP_PORT: String(options.port ?? 0),
       DARTLOOP_GRAPH: `${standinsAddress}/graph`,
       DARTLOOP_TELEGRAM: standinsAddress,
       DARTLOOP_SMS_GATEWAY: `${standinsAddress}/sms`,
@@ -86,6 +87,8 @@ export class Stage {
     const api = await Api.signIn(server.address, 'owner');
     await setUpClients(api, world, standinsAddress, Date.now());
     const db = new pg.Client({ connectionString: databases.owner });
+    // Of a database that is ended by the test.
+    db.on('error', () => undefined);
     await db.connect();
     return new Stage(databases, config, standins, standinsAddress, standinsServer, server, db, api, world, options.clock);
   }

@@ -1,0 +1,62 @@
+import { fork, type ChildProcess } from 'node:child_process';
+import { openSync } from 'node:fs';
+import { join } from 'node:path';
+import { cluster, type Stage } from './stage';
+
+/** The bundled server in a process of its own, at the address that the stage's server had, so that it can be killed and started again. */
+export class ServerProcess {
+  child: ChildProcess | null = null;
+  constructor(
+    private readonly stage: Stage,
+    private readonly more: Record<string, string> = {},
+  ) {}
+
+  /** `fault`: the numbered point at which it kills itself. */
+  async start(fault = ''): Promise<void> {
+    const log = openSync(join(cluster().folder, 'server-process.log'), 'a');
+    const { databases, standinsAddress, config } = this.stage;
+    const child = fork(cluster().server, [], {
+      stdio: ['ignore', log, log, 'ipc'],
+      env: {
+        PATH: process.env.PATH,
+        DARTLOOP_APP_DATABASE: databases.app,
+        DARTLOOP_LANE_DATABASE: databases.lane,
+        DARTLOOP_KEY: config.key.toString('hex'),
+        DARTLOOP_PORT: new URL(this.stage.server.address).port,
+        DARTLOOP_ADDRESS: this.stage.server.address,
+        DARTLOOP_GRAPH: `${standinsAddress}/graph`,
+        DARTLOOP_TELEGRAM: standinsAddress,
+        DARTLOOP_SMS_GATEWAY: `${standinsAddress}/sms`,
+        DARTLOOP_STANDINS: standinsAddress,
+        DARTLOOP_DEMO: 'yes',
+        DARTLOOP_LOG: 'warn',
+        DARTLOOP_FAULT: fault,
+        ...this.more,
+      },
+    });
+    this.child = child;
+    await new Promise((resolve, reject) => {
+      child.once('message', resolve);
+      child.once('exit', () => reject(new Error('the server ended before it was ready')));
+    });
+  }
+
+  /** Whether the very process that was started is still there. */
+  get isThere(): boolean {
+    return this.child !== null && this.child.exitCode === null && this.child.signalCode === null;
+  }
+
+  /** Resolves with the signal once it is gone. */
+  gone(): Promise<NodeJS.Signals | null> {
+    const { child } = this;
+    return child && this.isThere
+      ? new Promise((resolve) => child.once('exit', (_code, signal) => resolve(signal)))
+      : Promise.resolve(child?.signalCode ?? null);
+  }
+
+  async kill(): Promise<void> {
+    const ended = this.gone();
+    this.child?.kill('SIGKILL');
+    await ended;
+  }
+}
