@@ -2,10 +2,14 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { Logger } from 'pino';
 import type { Adapters } from '../channels';
 import type { MessagePath } from '../work/path';
+import { TooManyGuesses } from '../work/lines';
 import { Overloaded } from '../work/receive';
 
 const PATH = /^\/hooks\/([A-Za-z0-9_-]{43})\/?$/;
 const MOST_BYTES = 1_000_000;
+const SAID_EVERY_MS = 10_000;
+/** How long the body of a request is waited for. */
+const PATIENCE_MS = 20_000;
 
 export function isHook(request: IncomingMessage): boolean {
   return request.url?.startsWith('/hooks/') ?? false;
@@ -16,6 +20,7 @@ export function isHook(request: IncomingMessage): boolean {
  * 401 and nothing stored when the request is not the platform's; 200 only after the events are durable.
  */
 export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) {
+  const unsigned = new Unsigned(log);
   return async (request: IncomingMessage, response: ServerResponse): Promise<void> => {
     const answer = (status: number, words = '') => {
       if (response.headersSent) return;
@@ -47,7 +52,7 @@ export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) 
         body,
       };
       if (!adapter.verify(hookRequest, line)) {
-        log.warn({ line: line.id }, 'a webhook request was not signed as it should be');
+        unsigned.count(line.id);
         return answer(401, 'The signature or secret is missing or wrong.');
       }
       const reading = adapter.read(hookRequest, line);
@@ -64,11 +69,27 @@ export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) 
       answer(200, 'ok');
       for (const task of reading.afterwards ?? []) void task().catch(() => undefined);
     } catch (error) {
-      if (error instanceof Overloaded) return answer(503, 'Too much is waiting; send it again shortly.');
+      if (error instanceof Overloaded || error instanceof TooManyGuesses) return answer(503, 'Too much is waiting; send it again shortly.');
       log.error({ error: (error as Error).message }, 'a webhook request could not be stored');
       answer(500, 'It could not be stored; send it again.');
     }
   };
+}
+
+/** Requests that were not signed as they should be: said once for each line in a while, with their number, as somebody may send thousands a second. */
+class Unsigned {
+  #counts = new Map<number, number>();
+  #timer: NodeJS.Timeout | null = null;
+  constructor(private readonly log: Logger) {}
+
+  count(lineId: number): void {
+    this.#counts.set(lineId, (this.#counts.get(lineId) ?? 0) + 1);
+    this.#timer ??= setTimeout(() => {
+      this.#timer = null;
+      for (const [line, count] of this.#counts) this.log.warn({ line, count }, 'webhook requests were not signed as they should be');
+      this.#counts.clear();
+    }, SAID_EVERY_MS).unref();
+  }
 }
 
 /** The raw body, or null when it is too large; the rest of such a body is not read. */
@@ -87,5 +108,7 @@ function readBody(request: IncomingMessage): Promise<Buffer | null> {
     });
     request.on('end', () => resolve(pieces.length === 1 ? pieces[0]! : Buffer.concat(pieces)));
     request.on('error', reject);
+    // Whoever sends half a body is not waited for.
+    request.setTimeout(PATIENCE_MS, () => request.destroy(new Error('the body did not come in time')));
   });
 }

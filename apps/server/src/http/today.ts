@@ -65,7 +65,7 @@ export function todayRoutes(clock: Clock) {
               client: { slug: row.slug, name: row.client },
               channel: row.channel,
               words: `${row.count === 1 ? '1 message' : `${row.count} messages`} on ${row.name} could not be processed.`,
-              action: { words: `See what was not processed on ${row.name}`, href: `/${row.slug}/lines?aside=${row.id}` },
+              action: { words: 'See why', href: `/${row.slug}/lines?aside=${row.id}` },
             });
           const behind = await db.query<{
             slug: string;

@@ -22,9 +22,18 @@ interface LineRow {
 /** How long a line may be remembered; connecting, disconnecting and renewing clear it at once in every process. */
 const FRESH_MS = 30_000;
 
+/** Tokens that were never known, looked up in a second. */
+const MOST_LOOKS = 50;
+
+/** So many tokens are guessed that no more are looked up now. */
+export class TooManyGuesses extends Error {}
+
 /** The connected lines with their secrets opened, remembered for a while. */
 export class Lines {
   #byHook = new Map<string, { line: OpenLine | null; until: number }>();
+  /** Tokens that have led to a line: they are looked up whatever is guessed beside them. */
+  readonly #wereThere = new Set<string>();
+  #looks = { second: 0, count: 0 };
   #byId = new Map<number, { line: OpenLine | null; until: number }>();
   constructor(
     private readonly db: Db,
@@ -34,11 +43,19 @@ export class Lines {
   async byHook(token: string): Promise<OpenLine | null> {
     const known = this.#byHook.get(token);
     if (known && known.until > Date.now()) return known.line;
-    // Guesses must not fill the memory.
+    // Guesses must neither fill the memory nor take the database: whoever guesses gets no more than a few looks a second.
     if (this.#byHook.size > 20_000) this.#byHook.clear();
+    if (!this.#wereThere.has(token) && !this.#mayLook()) throw new TooManyGuesses();
     const line = await this.#load('hook_token = $1', token);
+    if (line) this.#wereThere.add(token);
     this.#byHook.set(token, { line, until: Date.now() + FRESH_MS });
     return line;
+  }
+
+  #mayLook(): boolean {
+    const second = Math.floor(Date.now() / 1_000);
+    if (second !== this.#looks.second) this.#looks = { second, count: 0 };
+    return ++this.#looks.count <= MOST_LOOKS;
   }
 
   async byId(id: number): Promise<OpenLine | null> {

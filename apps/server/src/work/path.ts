@@ -39,6 +39,8 @@ const STANDING_STILL_MS = 30_000;
 const LOOK_MS = 250;
 /** The pause after a batch that could not be taken at all, as when the database is away. */
 const BATCH_AGAIN_MS = 250;
+/** So long after something was decided people count as being answered. */
+const BUSY_MS = 1_000;
 const TAKE_LINES_MS = 2_000;
 /** How often days and silences of newly published cues are looked for. */
 const PLAN_MS = 1_000;
@@ -78,6 +80,8 @@ export class MessagePath {
   readonly #resting: Resting;
   readonly #threads: Threads;
   readonly #db: Db;
+  /** When the lane last decided something, by the process's own clock. */
+  #answeredAt = -Infinity;
   #woken = false;
   #stopped = false;
   #running: Promise<void> | null = null;
@@ -146,6 +150,7 @@ export class MessagePath {
         tell(clientIds);
         this.wake();
       },
+      () => performance.now() - this.#answeredAt < BUSY_MS,
     );
     const { standins, files, mail, mailFrom } = this.options;
     this.#deliveries = new Deliveries(this.#db, { clock, log, keys, standins, files, chance, tell });
@@ -345,6 +350,7 @@ export class MessagePath {
       this.#woken = false;
       try {
         for (let done = await this.#lane.runBatch(); done && done.events > 0 && !this.#stopped; done = await this.#lane.runBatch()) {
+          this.#answeredAt = performance.now();
           if (done.messages > 0)
             void this.#sender
               .wake()

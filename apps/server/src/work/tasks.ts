@@ -62,6 +62,7 @@ export const changedByTask = (task: Pick<TaskRow, 'id' | 'title' | 'by_name'>): 
 const AT_ONCE = 2;
 /** After so long a task makes room where one of another client waits; it goes on where it was when its turn comes again. */
 const TURN_MS = 10_000;
+const MOST_PAUSE_MS = 1_000;
 
 /**
  * Works off tasks: a few at a time in a process, one of each client, in turns, so that the long work of one client holds up nobody else's; any number of processes
@@ -85,6 +86,8 @@ export class Tasks {
     private readonly kinds: Record<string, TaskKind<never>>,
     private readonly log: Logger,
     private readonly tell: (clientIds: number[]) => void,
+    /** Whether people are being answered right now. */
+    private readonly isBusy: () => boolean = () => false,
   ) {}
 
   /** Something may be waiting to be done. */
@@ -167,7 +170,11 @@ export class Tasks {
       if (!kind) throw new Error(`there is no task of the kind “${task.kind}”`);
       for await (const batch of undoing ? (kind.undo?.(task, this.db) ?? []) : kind.batches(task, this.db)) {
         if (this.#stopped) return;
+        const batchBegan = performance.now();
         if (!(await this.#batch(task, undoing, batch))) return;
+        // While people are answered, long work takes no more than every other moment.
+        if (this.isBusy())
+          await new Promise((resolve) => setTimeout(resolve, Math.min(MOST_PAUSE_MS, 2 * (performance.now() - batchBegan))));
         if (this.#waiting > 0 && performance.now() - began > TURN_MS) return;
         if (Date.now() - told > TELL_MS) {
           told = Date.now();

@@ -63,8 +63,8 @@ export function AsideList({ line, client, path }: { line: LineRow; client: strin
                 onPress={() => void again([item.id])}
               />
               <QuietButton
-                title={open === item.id ? 'Hide its shape' : 'Show its shape'}
-                label={`${open === item.id ? 'Hide' : 'Show'} the shape of: ${item.reason}`}
+                title={open === item.id ? 'Hide content' : 'Show masked content'}
+                label={`${open === item.id ? 'Hide content' : 'Show masked content'}: ${item.reason}`}
                 onPress={() => setOpen(open === item.id ? null : item.id)}
               />
               {item.conversationId && <TextLink href={`/inbox/${client}/${item.conversationId}`}>See the conversation</TextLink>}
