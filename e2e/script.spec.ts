@@ -53,17 +53,11 @@ test('a choice, an exit and a retry are written; a merge field is put in', async
   await page.getByRole('button', { name: 'no reply in 3 h. Change the time' }).click();
   await page.getByRole('button', { name: '1 d', exact: true }).click();
   await page.getByRole('button', { name: /^Text: Another time/ }).click();
+  await page.getByRole('textbox', { name: 'Text' }).press('Control+End');
   await page.getByRole('button', { name: 'Insert a merge field' }).click();
   await page.getByRole('button', { name: /^first name/ }).click();
-  await expect(
-    page.getByRole('button', { name: /^Text: Another time.*first_name/ }).or(page.getByRole('textbox', { name: 'Text' })),
-  ).toBeVisible();
-  await expect(
-    page
-      .getByText('Differs from version 1: scene 1: choice added, exit', { exact: false })
-      .or(page.getByText('scene 1: choice added', { exact: false }))
-      .first(),
-  ).toBeVisible();
+  await expect(page.getByRole('textbox', { name: 'Text' })).toHaveValue(/^Another time.*first_name/);
+  await expect(page.getByText('scene 1: choice added', { exact: false }).first()).toBeVisible();
   const file = await (await page.request.get(`/api/clients/${CLIENT}/loops/${loop.id}/file?as=json`)).text();
   await expect
     .poll(
