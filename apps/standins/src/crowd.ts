@@ -35,10 +35,10 @@ export class Crowd {
 
   async run(order: CrowdOrder): Promise<CrowdReport> {
     const report: CrowdReport = { sent: 0, taken: 0, seconds: 0, done: false, latencies: [] };
-    const waiting = new Map<string, number>();
+    /** When each chat wrote what is not answered yet, the oldest first. */
+    const waiting = new Map<string, number[]>();
     this.telegram.onSending = (chat) => {
-      const asked = waiting.get(chat);
-      waiting.delete(chat);
+      const asked = waiting.get(chat)?.shift();
       if (asked !== undefined) report.latencies.push(performance.now() - asked);
     };
     this.report = report;
@@ -58,7 +58,8 @@ export class Crowd {
         const place = places[person % places.length]!;
         const says = order.says[Math.floor(n / order.people) % order.says.length]!;
         report.sent++;
-        if (place.kind === 'telegram') waiting.set(String(5_000_000 + person), performance.now());
+        const chat = String(5_000_000 + person);
+        if (place.kind === 'telegram') waiting.set(chat, [...(waiting.get(chat) ?? []), performance.now()]);
         const status = await (place.kind === 'telegram'
           ? this.#telegram(place.bot, 5_000_000 + person, says)
           : this.#sms(place.number, `+4477009${String(person).padStart(5, '0')}`, says));
