@@ -141,7 +141,11 @@ test('two updates of one conversation that arrive in the wrong order are answere
   const first = message(61005, 'sailings');
   const second = message(61005, 'not today');
   const later = send(second);
-  await new Promise((resolve) => setTimeout(resolve, 150));
+  // It is there, and waits for the one that was counted before it.
+  await until(
+    () => stage.one<{ waits: number }>('select count(*)::int as waits from pending where ready_at > now()'),
+    ({ waits }) => waits > 0,
+  );
   expect((await send(first)).status).toBe(200);
   expect((await later).status).toBe(200);
   const heard = await until(

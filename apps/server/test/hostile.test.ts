@@ -184,7 +184,7 @@ async function everywhere(text: string): Promise<void> {
     const kept = await stage.one<{ town: string }>("select fields -> 'town' ->> 'value' as town from person where id = $1", [person.id]);
     expect(kept.town).toBe(expected);
     statuses.put = (
-      await stage.api.raw('PUT', `${CLIENT}/people/${person.id}`, { firstName: text, fields: { notes: text }, tags: { on: [text] } })
+      await stage.api.raw('PUT', `${CLIENT}/people/${person.id}`, { firstName: text, fields: { notes: text }, tagsOn: [text] })
     ).status;
   }
   statuses.find = (await stage.api.raw('GET', `${CLIENT}/people?q=${encodeURIComponent(text.toWellFormed().slice(0, 500))}`)).status;

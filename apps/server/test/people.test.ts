@@ -195,7 +195,11 @@ describe('lists and the ledger', () => {
     await Promise.all(
       people.map(async (who, n) => {
         await stage.write(who, 'chatter', `Walker ${n}`);
-        await new Promise((go) => setTimeout(go, (n % 8) * 12));
+        // After none, one or two of the parts.
+        await until(
+          () => stage.heard(who).length,
+          (count) => count >= n % 3,
+        );
         await stage.write(who, 'stop');
       }),
     );
