@@ -82,7 +82,7 @@ export function route<Q = Record<string, never>, B = Record<string, never>>(defi
 }
 
 /** Ids that the database counts up; all others are UUIDs. */
-const COUNTED = new Set(['lineId', 'keyId', 'inletId', 'asideId']);
+const COUNTED = new Set(['lineId', 'keyId', 'inletId']);
 const isId = (name: string, value: string): boolean => (COUNTED.has(name) ? /^\d{1,9}$/.test(value) : isUuid(value));
 
 /** Hangs the routes into a router: sign-in, permission, client, input and transaction are done here, once for all. */

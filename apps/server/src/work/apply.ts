@@ -282,28 +282,27 @@ const RELEASED = `
  * row was not there any more: the caller's transaction is then rolled back and nothing has happened.
  */
 export async function applyChanges(db: Connection, changes: Changes): Promise<void> {
-  const json = (rows: unknown[]) => toJson(rows);
   const timers = [...changes.timers.values()];
   const { rows } = await db.query<{ done: number; moved: number }>({
     name: 'apply',
     text: APPLY,
     values: [
-      json(changes.people),
-      json(changes.runs),
-      json(changes.decisions),
-      json(changes.messages),
-      json(timers.filter((timer) => timer.set)),
-      json(timers.filter((timer) => !timer.set)),
-      json(changes.fieldChanges),
-      json(changes.tagChanges),
+      toJson(changes.people),
+      toJson(changes.runs),
+      toJson(changes.decisions),
+      toJson(changes.messages),
+      toJson(timers.filter((timer) => timer.set)),
+      toJson(timers.filter((timer) => !timer.set)),
+      toJson(changes.fieldChanges),
+      toJson(changes.tagChanges),
       changes.done,
-      json(changes.conversations),
+      toJson(changes.conversations),
     ],
   });
   if (rows[0]?.done !== changes.done.length || rows[0].moved !== changes.conversations.length)
     throw new Error('a batch was not applied whole: its conversations or pending events have changed');
   const rarely = async (name: string, text: string, some: unknown[]) => {
-    if (some.length > 0) await db.query({ name, text, values: [json(some)] });
+    if (some.length > 0) await db.query({ name, text, values: [toJson(some)] });
   };
   await rarely('apply-identities', IDENTITIES, changes.identities);
   await rarely(
