@@ -1,4 +1,4 @@
-import { CHANNELS, isAsked, newStanding, permission, type Incoming } from '../src';
+import { CHANNELS, isAsked, newStanding, permission, stranger, type Incoming } from '../src';
 import { readSentence, whyUnread } from '../src/edit/typedCondition';
 import { Turn } from '../src/run/turn';
 import { NINE } from './support';
@@ -58,21 +58,7 @@ describe('the time is the sender’s', () => {
       client: { name: 'C', brief: {}, country: 'GB', timeZone: 'Europe/London', languages: ['en'], openingHours: {} },
       line,
       fields: {},
-      person: {
-        id: 'p',
-        firstName: null,
-        lastName: null,
-        language: null,
-        fields: {},
-        changed: {},
-        tags: [],
-        lists: [],
-        history: {},
-        ties: [],
-        source: null,
-        met: NINE,
-        seen: NINE,
-      },
+      person: stranger('p', NINE),
       standing: { ...newStanding(), lastHeardAt, holds: true, heardFrom: lastHeardAt !== null },
       runs: [],
       tappedRun: null,
