@@ -67,13 +67,17 @@ export interface Config {
   log: 'silent' | 'error' | 'warn' | 'info' | 'debug';
 }
 
+/** The server cannot run with what it was given: whoever runs it reads the sentence, and can mend it. */
+export class NotStarted extends Error {
+  constructor(why: string) {
+    super(`The server was not started: ${why}`);
+  }
+}
+
 /** Reads the environment; throws one sentence that names every variable that is missing or wrong. */
 export function readConfig(environment: Record<string, string | undefined>): Config {
   const parsed = Environment.safeParse(environment);
-  if (!parsed.success)
-    throw new Error(
-      `The server was not started: ${parsed.error.issues.map((issue) => `${issue.path.join('.')} ${issue.message}`).join('; ')}`,
-    );
+  if (!parsed.success) throw new NotStarted(parsed.error.issues.map((issue) => `${issue.path.join('.')} ${issue.message}`).join('; '));
   const read = parsed.data;
   return {
     appDatabase: read.DARTLOOP_APP_DATABASE,

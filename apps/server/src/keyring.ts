@@ -1,5 +1,6 @@
 import { createHash, randomBytes } from 'node:crypto';
 import pg from 'pg';
+import { NotStarted } from './config';
 import { seal, unseal } from './secrets';
 
 /** Before what is sealed with a key of the ring stand these letters and the key's name. */
@@ -10,10 +11,10 @@ const RESEALED_AT_ONCE = 200;
 const nameOf = (key: Buffer): Buffer => createHash('sha256').update(key).digest().subarray(0, NAME_BYTES);
 
 /** The server was started with a key that its database was not set up with. */
-export class KeyDoesNotFit extends Error {
+export class KeyDoesNotFit extends NotStarted {
   constructor() {
     super(
-      'The server was not started: DARTLOOP_KEY is not the key that this database was set up with, so none of its secrets could be read. Start it with the key that it had; after a change of keys, with the new one.',
+      'DARTLOOP_KEY is not the key that this database was set up with, so none of its secrets could be read. Start it with the key that it had; after a change of keys, with the new one.',
     );
   }
 }

@@ -1,5 +1,4 @@
-import { readConfig } from './config';
-import { KeyDoesNotFit } from './keyring';
+import { NotStarted, readConfig } from './config';
 import { armFaults } from './work/fault';
 import { makeLog, startServer, startWorker } from './server';
 
@@ -11,8 +10,7 @@ process.on('unhandledRejection', (error) =>
 /** `main.ts` starts the server; `main.ts worker` starts one more worker of the message path. */
 const running = await start().catch((error: unknown) => {
   // What whoever runs it can mend is said in its sentence alone.
-  const isTheirs = error instanceof KeyDoesNotFit || (error as Error).message.startsWith('The server was not started');
-  console.error(isTheirs ? (error as Error).message : error);
+  console.error(error instanceof NotStarted ? error.message : error);
   process.exit(1);
 });
 const stop = () => {
