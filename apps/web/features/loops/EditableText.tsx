@@ -4,6 +4,7 @@ import { WRITE_HERE } from '@dart-loop/core/edit/newSteps';
 import { whenHovered } from '../../ui/hover';
 import { Menu } from '../../ui/Menu';
 import { FONTS, useTheme } from '../../ui/theme';
+import { useWindowEvent } from '../../ui/useWindowEvent';
 import { Words } from '../../ui/Words';
 import { MergedText } from './MergedText';
 
@@ -55,11 +56,9 @@ export function EditableText({
   // A page that is left takes along what was typed in the last moment.
   const last = useRef('');
   last.current = editing && typed.trim() !== '' && typed !== value ? typed : '';
-  useEffect(() => {
-    const leave = () => last.current !== '' && commit.current(last.current);
-    window.addEventListener('pagehide', leave);
-    return () => window.removeEventListener('pagehide', leave);
-  }, []);
+  useWindowEvent('pagehide', () => {
+    if (last.current !== '') commit.current(last.current);
+  });
   const done = (focusBack: boolean) => {
     setEditing(false);
     if (typed.trim() !== '' && typed !== value) onChange(typed);

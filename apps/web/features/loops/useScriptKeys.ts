@@ -1,4 +1,5 @@
-import { useEffect } from 'react';
+import { useRef } from 'react';
+import { useWindowEvent } from '../../ui/useWindowEvent';
 import type { SceneActions } from './SceneSheet';
 import type { Draft } from './useDraft';
 import type { ScriptEdits } from './useScriptEdits';
@@ -35,112 +36,104 @@ export function useScriptKeys(
   actions: SceneActions,
   to: { face: (face: Face) => void; keys: () => void; find: () => void; show: (stepId: string) => void },
 ) {
-  useEffect(() => {
-    let afterG = 0;
-    const onKey = (event: KeyboardEvent) => {
-      const target = event.target as HTMLElement;
-      const typing = /^(input|textarea|select)$/i.test(target.tagName);
-      const command = event.ctrlKey || event.metaKey;
-      const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
-      if (command && key === 'z' && !typing) {
-        event.preventDefault();
-        if (event.shiftKey) draft.redo();
-        else draft.undo();
-        return;
-      }
-      if (document.querySelector('[role="dialog"]')) return;
-      if (command && key === 'f' && !typing) {
-        event.preventDefault();
-        return to.find();
-      }
-      if (typing) return;
-      const lines = [...document.querySelectorAll<HTMLElement>('[data-step]')];
-      const here = target.closest<HTMLElement>('[data-step]');
-      const stepId = here?.dataset.step ?? null;
-      const loop = draft.loop;
-      if (!loop) return;
-      const sceneId = target.closest<HTMLElement>('[data-scene]')?.dataset.scene ?? null;
-      if (command && event.shiftKey && sceneId && (key === 'c' || key === 'x')) {
-        event.preventDefault();
-        return actions.actOnScene(sceneId, key === 'c' ? 'copy' : 'cut');
-      }
-      if (command) {
-        const selecting = (window.getSelection()?.toString() ?? '') !== '';
-        if (key === 'c' && !selecting && edits.current().length > 0) void edits.copy();
-        else if (key === 'x' && !selecting && edits.current().length > 0) void edits.cut();
-        else return;
-        event.preventDefault();
-        return;
-      }
-      if (event.altKey) {
-        if (event.shiftKey && sceneId && (key === 'ArrowUp' || key === 'ArrowDown')) {
-          event.preventDefault();
-          actions.actOnScene(sceneId, key === 'ArrowUp' ? 'up' : 'down');
-          if (stepId) to.show(stepId);
-        } else if (stepId && (key === 'ArrowUp' || key === 'ArrowDown')) {
-          event.preventDefault();
-          edits.move(key === 'ArrowUp' ? -1 : 1);
-          to.show(stepId);
-        }
-        return;
-      }
-      // A letter after g belongs to the places.
-      if (key === 'g') afterG = Date.now();
-      else if (Date.now() - afterG < 1_200) {
-        afterG = 0;
-        return;
-      }
-      if (event.key === '?') return to.keys();
-      if (key === 'j' || key === 'k') {
-        const at = here ? lines.indexOf(here) : key === 'j' ? -1 : lines.length;
-        const next = lines[Math.max(0, Math.min(lines.length - 1, at + (key === 'j' ? 1 : -1)))];
-        if (event.shiftKey) {
-          if (stepId) edits.choose(stepId, true);
-          if (next?.dataset.step) edits.choose(next.dataset.step, true);
-        }
-        next?.focus();
-      } else if (key === 'Enter' && here === target && stepId) {
-        event.preventDefault();
-        (
-          here.querySelector<HTMLElement>('[data-edit]') ?? here.querySelector<HTMLElement>('[role="button"]:not([aria-roledescription])')
-        )?.click();
-      } else if (key === 'm' && here === target) here?.querySelector<HTMLElement>('[aria-label^="More for this"]')?.click();
-      else if (key === 'a') {
-        event.preventDefault();
-        if (stepId) actions.act(stepId, 'add below');
-        else if (loop.scenes.at(-1)) actions.openAdder({ sceneId: loop.scenes.at(-1)!.id, index: loop.scenes.at(-1)!.steps.length });
-      } else if (key === 'x' && stepId) edits.choose(stepId);
-      else if (key === 'Escape') edits.chooseNone();
-      else if ((key === 'Delete' || key === 'Backspace') && (here === target || edits.chosen.size > 0) && edits.current().length > 0) {
-        event.preventDefault();
-        edits.remove();
-      } else if (key === 'r') {
-        event.preventDefault();
-        if (stepId) actions.act(stepId, 'rehearse');
-        else if (loop.scenes[0]) actions.actOnScene(loop.scenes[0].id, 'rehearse');
-      } else if (key === 'c') to.face('checks');
-      else if (key === 'l') {
-        if (stepId) actions.act(stepId, 'see how it lands');
-        else to.face('lands');
-      } else if (key === 'p')
-        [...document.querySelectorAll<HTMLElement>('[role="button"]')]
-          .find((each) => /^Publish( |$)/.test(each.getAttribute('aria-label') ?? ''))
-          ?.click();
-    };
-    const onPaste = (event: ClipboardEvent) => {
-      const target = event.target as HTMLElement;
-      if (/^(input|textarea|select)$/i.test(target.tagName) || document.querySelector('[role="dialog"]')) return;
-      const text = event.clipboardData?.getData('text/plain') ?? '';
-      if (text.trim() === '' || !draft.loop) return;
+  const afterG = useRef(0);
+  useWindowEvent('keydown', (event) => {
+    const target = event.target as HTMLElement;
+    const typing = /^(input|textarea|select)$/i.test(target.tagName);
+    const command = event.ctrlKey || event.metaKey;
+    const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+    if (command && key === 'z' && !typing) {
       event.preventDefault();
-      edits.pasteText(text);
-    };
-    window.addEventListener('keydown', onKey);
-    window.addEventListener('paste', onPaste);
-    return () => {
-      window.removeEventListener('keydown', onKey);
-      window.removeEventListener('paste', onPaste);
-    };
+      if (event.shiftKey) draft.redo();
+      else draft.undo();
+      return;
+    }
+    if (document.querySelector('[role="dialog"]')) return;
+    if (command && key === 'f' && !typing) {
+      event.preventDefault();
+      return to.find();
+    }
+    if (typing) return;
+    const lines = [...document.querySelectorAll<HTMLElement>('[data-step]')];
+    const here = target.closest<HTMLElement>('[data-step]');
+    const stepId = here?.dataset.step ?? null;
+    const loop = draft.loop;
+    if (!loop) return;
+    const sceneId = target.closest<HTMLElement>('[data-scene]')?.dataset.scene ?? null;
+    if (command && event.shiftKey && sceneId && (key === 'c' || key === 'x')) {
+      event.preventDefault();
+      return actions.actOnScene(sceneId, key === 'c' ? 'copy' : 'cut');
+    }
+    if (command) {
+      const selecting = (window.getSelection()?.toString() ?? '') !== '';
+      if (key === 'c' && !selecting && edits.current().length > 0) void edits.copy();
+      else if (key === 'x' && !selecting && edits.current().length > 0) void edits.cut();
+      else return;
+      event.preventDefault();
+      return;
+    }
+    if (event.altKey) {
+      if (event.shiftKey && sceneId && (key === 'ArrowUp' || key === 'ArrowDown')) {
+        event.preventDefault();
+        actions.actOnScene(sceneId, key === 'ArrowUp' ? 'up' : 'down');
+        if (stepId) to.show(stepId);
+      } else if (stepId && (key === 'ArrowUp' || key === 'ArrowDown')) {
+        event.preventDefault();
+        edits.move(key === 'ArrowUp' ? -1 : 1);
+        to.show(stepId);
+      }
+      return;
+    }
+    // A letter after g belongs to the places.
+    if (key === 'g') afterG.current = Date.now();
+    else if (Date.now() - afterG.current < 1_200) {
+      afterG.current = 0;
+      return;
+    }
+    if (event.key === '?') return to.keys();
+    if (key === 'j' || key === 'k') {
+      const at = here ? lines.indexOf(here) : key === 'j' ? -1 : lines.length;
+      const next = lines[Math.max(0, Math.min(lines.length - 1, at + (key === 'j' ? 1 : -1)))];
+      if (event.shiftKey) {
+        if (stepId) edits.choose(stepId, true);
+        if (next?.dataset.step) edits.choose(next.dataset.step, true);
+      }
+      next?.focus();
+    } else if (key === 'Enter' && here === target && stepId) {
+      event.preventDefault();
+      (
+        here.querySelector<HTMLElement>('[data-edit]') ?? here.querySelector<HTMLElement>('[role="button"]:not([aria-roledescription])')
+      )?.click();
+    } else if (key === 'm' && here === target) here?.querySelector<HTMLElement>('[aria-label^="More for this"]')?.click();
+    else if (key === 'a') {
+      event.preventDefault();
+      if (stepId) actions.act(stepId, 'add below');
+      else if (loop.scenes.at(-1)) actions.openAdder({ sceneId: loop.scenes.at(-1)!.id, index: loop.scenes.at(-1)!.steps.length });
+    } else if (key === 'x' && stepId) edits.choose(stepId);
+    else if (key === 'Escape') edits.chooseNone();
+    else if ((key === 'Delete' || key === 'Backspace') && (here === target || edits.chosen.size > 0) && edits.current().length > 0) {
+      event.preventDefault();
+      edits.remove();
+    } else if (key === 'r') {
+      event.preventDefault();
+      if (stepId) actions.act(stepId, 'rehearse');
+      else if (loop.scenes[0]) actions.actOnScene(loop.scenes[0].id, 'rehearse');
+    } else if (key === 'c') to.face('checks');
+    else if (key === 'l') {
+      if (stepId) actions.act(stepId, 'see how it lands');
+      else to.face('lands');
+    } else if (key === 'p')
+      [...document.querySelectorAll<HTMLElement>('[role="button"]')]
+        .find((each) => /^Publish( |$)/.test(each.getAttribute('aria-label') ?? ''))
+        ?.click();
+  });
+  useWindowEvent('paste', (event) => {
+    const target = event.target as HTMLElement;
+    if (/^(input|textarea|select)$/i.test(target.tagName) || document.querySelector('[role="dialog"]')) return;
+    const text = event.clipboardData?.getData('text/plain') ?? '';
+    if (text.trim() === '' || !draft.loop) return;
+    event.preventDefault();
+    edits.pasteText(text);
   });
 }
 

@@ -1,5 +1,5 @@
 import { usePathname, type Href, router } from 'expo-router';
-import { useEffect, type ReactNode } from 'react';
+import { useRef, type ReactNode } from 'react';
 import { ScrollView, View } from 'react-native';
 import type { ClientSummary, Session } from '@dart-loop/contract';
 import { may } from '@dart-loop/contract/roles';
@@ -7,6 +7,7 @@ import { Menu } from '../../ui/Menu';
 import { PlaceLink } from '../../ui/press';
 import { Wordmark } from '../../ui/parts';
 import { FONTS, useTheme } from '../../ui/theme';
+import { useWindowEvent } from '../../ui/useWindowEvent';
 import { Words } from '../../ui/Words';
 import { useCurrentClient } from './client';
 
@@ -190,19 +191,16 @@ function ClientState({ client }: { client: ClientSummary }) {
 
 /** `g` then `t i l p m` goes to a place. */
 function usePlaceKeys(places: Place[]) {
-  useEffect(() => {
-    let armed = 0;
-    const onKey = (event: KeyboardEvent) => {
-      const target = event.target as HTMLElement;
-      if (event.ctrlKey || event.metaKey || event.altKey || /^(input|textarea|select)$/i.test(target.tagName)) return;
-      if (event.key === 'g') armed = Date.now();
-      else if (Date.now() - armed < 1_200) {
-        armed = 0;
-        const place = places.find((each) => each.key.startsWith(event.key));
-        if (place) router.push(place.href as Href);
-      }
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
+  // Kept across what comes in between: a page that changes meanwhile does not forget that g was pressed.
+  const armed = useRef(0);
+  useWindowEvent('keydown', (event) => {
+    const target = event.target as HTMLElement;
+    if (event.ctrlKey || event.metaKey || event.altKey || /^(input|textarea|select)$/i.test(target.tagName)) return;
+    if (event.key === 'g') armed.current = Date.now();
+    else if (Date.now() - armed.current < 1_200) {
+      armed.current = 0;
+      const place = places.find((each) => each.key.startsWith(event.key));
+      if (place) router.push(place.href as Href);
+    }
   });
 }
