@@ -39,16 +39,20 @@ export class Person {
     return stage.standins.graph.act(LINES[channel], who, { do: 'write', name: 'Mira Leask', text });
   }
 
-  /** What they have heard from us, in order. */
-  heard(): string[] {
+  /** What they have heard from us, in order, and when the platform took it, in ms; Telegram says that to the second, the one it was in. */
+  heardAt(): { text: string; at: number }[] {
     const { channel, who, stage } = this;
-    const messages: { from: string; text: string }[] =
+    const messages: { from: string; text: string; at: number }[] =
       channel === 'telegram'
-        ? stage.standins.telegram.look(BOT, who)
+        ? stage.standins.telegram.look(BOT, who).map(({ date, ...message }) => ({ ...message, at: date * 1_000 }))
         : channel === 'sms'
           ? stage.standins.sms.look(NUMBER, who)
-          : stage.standins.graph.look(LINES[channel], who).messages;
-    return messages.filter(({ from }) => from !== 'person').map(({ text }) => text);
+          : stage.standins.graph.look(LINES[channel], who).messages.map(({ at, ...message }) => ({ ...message, at: Date.parse(at) }));
+    return messages.filter(({ from }) => from !== 'person').map(({ text, at }) => ({ text, at }));
+  }
+
+  heard(): string[] {
+    return this.heardAt().map(({ text }) => text);
   }
 }
 
