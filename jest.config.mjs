@@ -4,6 +4,16 @@ const ours = {
   '^@dart-loop/(core|contract)/(.+)$': '<rootDir>/packages/$1/src/$2',
 };
 
+/** With a database and stand-ins; one cluster for all files. */
+const server = {
+  transform: { '\\.ts$': swc },
+  moduleNameMapper: ours,
+  testEnvironment: 'node',
+  globalSetup: '<rootDir>/apps/server/test/support/start.ts',
+  globalTeardown: '<rootDir>/apps/server/test/support/stop.ts',
+  setupFilesAfterEnv: ['<rootDir>/apps/server/test/support/patience.ts'],
+};
+
 /** Three kinds of tests that need no browser: the core and the commands alone, the server with its database, the web's parts. */
 export default {
   projects: [
@@ -14,16 +24,9 @@ export default {
       moduleNameMapper: ours,
       testEnvironment: 'node',
     },
-    {
-      displayName: 'server',
-      testMatch: ['<rootDir>/apps/server/test/**/*.test.ts'],
-      transform: { '\\.ts$': swc },
-      moduleNameMapper: ours,
-      testEnvironment: 'node',
-      globalSetup: '<rootDir>/apps/server/test/support/start.ts',
-      globalTeardown: '<rootDir>/apps/server/test/support/stop.ts',
-      setupFilesAfterEnv: ['<rootDir>/apps/server/test/support/patience.ts'],
-    },
+    { ...server, displayName: 'server', testMatch: ['<rootDir>/apps/server/test/*.test.ts'] },
+    // What is measured is measured while no other tests run.
+    { ...server, displayName: 'server-alone', testMatch: ['<rootDir>/apps/server/test/alone/*.test.ts'] },
     {
       displayName: 'web',
       preset: 'jest-expo',

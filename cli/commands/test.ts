@@ -1,15 +1,11 @@
 import { spawn } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
-import { join } from 'node:path';
+import { availableParallelism } from 'node:os';
+import { join, relative } from 'node:path';
 import { removeCluster, removeLeftClusters } from '../cluster';
-import { needPackages } from '../machine';
+import { Unusable, needPackages } from '../machine';
 import { DATA, ROOT } from '../places';
 import { startStack } from '../stack';
-
-interface Tally {
-  passed: number;
-  failed: number;
-}
 
 const BIN = join(ROOT, 'node_modules/.bin');
 /** Where Playwright leaves what belongs to a failure, and where in it what the page showed begins and ends. */
@@ -19,14 +15,40 @@ const PAGE_ENDS = '# Test source';
 const MOST_LINES = 150;
 const MOST_COMPLAINTS = 40;
 
-/** `./dartloop test [types|lint|unit|browser …]`: everything that is checked, or only the parts named. Ends by printing the sum. */
-export async function test(only: string[]): Promise<void> {
-  needPackages({ browser: true }, console.log);
-  removeLeftClusters();
+/** What is measured is measured alone: these files run after the others, one at a time. */
+const ALONE = ['server-alone'];
+const BESIDE = ['core', 'server', 'web'];
+/** Half of what they do is waiting, for a database or a pause that is over. */
+const WORKERS = Math.max(2, availableParallelism());
+const SLOWEST = 10;
+/** How long everything may take on two cores. */
+const WHOLE_MAY_TAKE_S = 45 * 60;
+
+/** What a part of the tests came to, and how long each of its files took, where it has files. */
+interface Part {
+  passed: number;
+  failed: number;
+  files?: FileTime[];
+}
+interface FileTime {
+  file: string;
+  seconds: number;
+}
+
+/**
+ * `./dartloop test [types|lint|unit|browser] [FILE …] [--thorough]`: everything that is checked, one part, or of a part the
+ * files whose paths contain one of the words. `--thorough`: properties are tried as often as they were while they were
+ * written. Ends by printing the slowest files and the sum.
+ */
+export async function test(args: string[]): Promise<void> {
+  const words = args.filter((word) => word !== '--thorough');
+  const only = words[0];
+  const files = words.slice(1);
+  const started = Date.now();
   const folder = join(DATA, `browser-${process.pid}`);
-  mkdirSync(folder, { recursive: true });
   const results = join(folder, 'results.json');
-  const parts: Record<string, () => Promise<Tally>> = {
+  if (args.length > words.length) process.env.DARTLOOP_THOROUGH = 'yes';
+  const parts: Record<string, () => Promise<Part>> = {
     types: async () =>
       check([
         ['tsc', '-p', '.'],
@@ -37,51 +59,105 @@ export async function test(only: string[]): Promise<void> {
         ['eslint', '--max-warnings', '0', '.'],
         ['prettier', '--check', '--log-level', 'warn', '.'],
       ]),
-    unit: async () => {
-      await run([join(BIN, 'jest'), '--json', `--outputFile=${results}`, '--forceExit']);
-      const report = readReport<{ numPassedTests: number; numFailedTests: number; numRuntimeErrorTestSuites: number }>(results);
-      return report
-        ? { passed: report.numPassedTests, failed: report.numFailedTests + report.numRuntimeErrorTestSuites }
-        : { passed: 0, failed: 1 };
-    },
-    browser: async () => {
-      const stack = await startStack({ folder, wishedPort: 0, world: true, web: true, step: (words) => console.log(`  ${words}`) });
-      try {
-        const code = await run([join(BIN, 'playwright'), 'test'], {
-          DARTLOOP_BROWSER_ADDRESS: stack.address,
-          DARTLOOP_BROWSER_DATABASE: stack.cluster.owner,
-          PLAYWRIGHT_JSON_OUTPUT_FILE: results,
-        });
-        if (code !== 0) tellWhatWasSeen(folder);
-      } finally {
-        await stack.stop();
-      }
-      const report = readReport<{ stats: { expected: number; unexpected: number; flaky: number } }>(results);
-      return report ? { passed: report.stats.expected + report.stats.flaky, failed: report.stats.unexpected } : { passed: 0, failed: 1 };
-    },
+    unit: async () => addUp([await jest(results, BESIDE, WORKERS, files), await jest(results, ALONE, 1, files)]),
+    browser: () => inBrowser(folder, results, files),
   };
-  const unknown = only.filter((name) => !(name in parts));
-  if (unknown.length > 0) throw new Error(`There is no part “${unknown[0]}” of the tests; the parts are ${Object.keys(parts).join(', ')}.`);
-  const sum: Tally = { passed: 0, failed: 0 };
+  if (only !== undefined && !(only in parts))
+    throw new Unusable(`There is no part “${only}” of the tests; the parts are ${Object.keys(parts).join(', ')}.`);
+  if (files.length > 0 && only !== 'unit' && only !== 'browser')
+    throw new Unusable(`Files are named for the parts unit and browser; “${only}” is checked as a whole.`);
+  needPackages({ browser: true }, console.log);
+  removeLeftClusters();
+  mkdirSync(folder, { recursive: true });
+  const done: Part[] = [];
   try {
     for (const [name, part] of Object.entries(parts)) {
-      if (only.length > 0 && !only.includes(name)) continue;
+      if (only !== undefined && only !== name) continue;
       const start = Date.now();
       console.log(`\n== ${name}`);
-      rmSync(results, { force: true });
       const tally = await part();
       console.log(`== ${name}: ${tally.passed} passed, ${tally.failed} failed, in ${Math.round((Date.now() - start) / 1_000)} s`);
-      sum.passed += tally.passed;
-      sum.failed += tally.failed;
+      done.push(tally);
     }
   } finally {
     removeCluster(folder);
   }
+  const sum = addUp(done);
+  const slowest = sum.files!.sort((one, other) => other.seconds - one.seconds).slice(0, SLOWEST);
+  if (slowest.length > 0) console.log('\nThe slowest files:');
+  for (const { file, seconds } of slowest) console.log(`${seconds.toFixed(1).padStart(7)} s  ${file}`);
+  const took = Math.round((Date.now() - started) / 1_000);
+  if (took > WHOLE_MAY_TAKE_S)
+    console.log(`\nAll of it took ${Math.round(took / 60)} minutes, which is more than the 45 that it may take.`);
   console.log(`\n${sum.passed} passed, ${sum.failed} failed`);
   if (sum.failed > 0 || sum.passed === 0) process.exitCode = 1;
 }
 
-async function check(commands: [string, ...string[]][]): Promise<Tally> {
+/** The tests of some of Jest's projects that need no browser. `files`: those whose paths contain one of these; all when there are none. */
+async function jest(results: string, projects: string[], workers: number, files: string[]): Promise<Part> {
+  rmSync(results, { force: true });
+  const from = ['--json', `--outputFile=${results}`, '--forceExit', '--passWithNoTests', `--maxWorkers=${workers}`];
+  const code = await run([join(BIN, 'jest'), ...files, ...from, '--selectProjects', ...projects]);
+  const report = readReport<{
+    numPassedTests: number;
+    numFailedTests: number;
+    numRuntimeErrorTestSuites: number;
+    testResults: { name: string; startTime: number; endTime: number }[];
+  }>(results);
+  if (!report) return { passed: 0, failed: 1 };
+  const failed = report.numFailedTests + report.numRuntimeErrorTestSuites;
+  return {
+    passed: report.numPassedTests,
+    // What is wrong beside the tests, such as a start that failed, is a failure as well.
+    failed: failed === 0 && code !== 0 ? 1 : failed,
+    files: report.testResults.map(({ name, startTime, endTime }) => ({
+      file: relative(ROOT, name),
+      seconds: (endTime - startTime) / 1_000,
+    })),
+  };
+}
+
+/** The journeys in the browser, against a demo of their own. */
+async function inBrowser(folder: string, results: string, files: string[]): Promise<Part> {
+  rmSync(results, { force: true });
+  const stack = await startStack({ folder, wishedPort: 0, world: true, web: true, step: (words) => console.log(`  ${words}`) });
+  try {
+    const code = await run([join(BIN, 'playwright'), 'test', ...files], {
+      DARTLOOP_BROWSER_ADDRESS: stack.address,
+      DARTLOOP_BROWSER_DATABASE: stack.cluster.owner,
+      PLAYWRIGHT_JSON_OUTPUT_FILE: results,
+    });
+    if (code !== 0) tellWhatWasSeen(folder);
+  } finally {
+    await stack.stop();
+  }
+  const report = readReport<{ stats: { expected: number; unexpected: number; flaky: number }; suites: Suite[] }>(results);
+  if (!report) return { passed: 0, failed: 1 };
+  return {
+    passed: report.stats.expected + report.stats.flaky,
+    failed: report.stats.unexpected,
+    files: report.suites.map((suite) => ({ file: `e2e/${suite.file}`, seconds: secondsOf(suite) })),
+  };
+}
+
+interface Suite {
+  file: string;
+  suites?: Suite[];
+  specs?: { tests: { results: { duration: number }[] }[] }[];
+}
+const secondsOf = (suite: Suite): number =>
+  (suite.specs ?? [])
+    .flatMap(({ tests }) => tests)
+    .flatMap((each) => each.results)
+    .reduce((sum, { duration }) => sum + duration / 1_000, 0) + (suite.suites ?? []).reduce((sum, each) => sum + secondsOf(each), 0);
+
+const addUp = (parts: Part[]): Part => ({
+  passed: parts.reduce((sum, { passed }) => sum + passed, 0),
+  failed: parts.reduce((sum, { failed }) => sum + failed, 0),
+  files: parts.flatMap(({ files }) => files ?? []),
+});
+
+async function check(commands: [string, ...string[]][]): Promise<Part> {
   const tally = { passed: 0, failed: 0 };
   for (const [name, ...args] of commands) tally[(await run([join(BIN, name), ...args])) === 0 ? 'passed' : 'failed']++;
   return tally;

@@ -652,7 +652,7 @@ describe('a line', () => {
     await until(
       async () => {
         clock.wind(clock.now() + 1_100);
-        await new Promise((resolve) => setTimeout(resolve, 30));
+        await stage.server.path.settled();
         return texts().slice(before);
       },
       (sent) => sent.length >= crowd.length + 1,

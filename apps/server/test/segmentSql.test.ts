@@ -4,6 +4,7 @@ import { isInSegment, type PersonFacts } from '@dart-loop/core';
 import { ABOUT_NOW, LOOPS, SEGMENTS, person, rule } from '../../../packages/core/test/peopleArbitraries';
 import { inOrder, termsOf } from '../src/people/terms';
 import { rangeOf } from '../src/people/range';
+import { toJson } from '../src/db/json';
 import { segmentSql } from '../src/people/segmentSql';
 import { makeDatabase } from './support/stage';
 
@@ -39,7 +40,7 @@ async function keep(people: readonly PersonFacts[]): Promise<void> {
     `with rows as (select * from json_to_recordset($1::json) as t (client int, id uuid, fields jsonb, changed jsonb, history jsonb, met timestamptz, seen timestamptz, terms text[], texts jsonb, search text)),
      people as (insert into person (client_id, id, fields, changed, history, created_at, last_seen_at) select client, id, fields, changed, history, met, seen from rows)
      insert into person_terms (client_id, person_id, terms, texts, search) select client, id, array_to_tsvector(terms), texts, search from rows`,
-    [JSON.stringify(rows).replaceAll('\\u0000', '')],
+    [toJson(rows)],
   );
 }
 

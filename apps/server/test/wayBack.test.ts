@@ -41,19 +41,30 @@ const post = async (body: unknown) => {
 const townOf = async (id: string) =>
   (await stage.api.get<PersonPage>(`${CLIENT}/people/${id}`)).facts.find(({ key }) => key === 'town')?.words ?? null;
 const calls = () => stage.standins.outside.requests.filter(({ host }) => host === 'crm.example').length;
-/** Once neither side has anything to tell the other. */
+const waitingFor = async (person?: string) =>
+  (
+    await stage.one<{ n: number }>(
+      "select count(*)::int as n from delivery where status = 'waiting' and ($1::uuid is null or person_id = $1)",
+      [person ?? null],
+    )
+  ).n;
+/**
+ * Once neither side has anything to tell the other. What we are told makes its deliveries before it is answered, and
+ * what is delivered makes the other side tell of it before it is marked: where nothing waits, then all is told, and
+ * still nothing waits, nothing more can come.
+ */
 async function still(): Promise<void> {
   await until(
     async () => {
+      const waitedBefore = await waitingFor();
+      const before = [calls(), crm().answers.length];
       await crm().quiet();
-      return (await stage.one<{ n: number }>("select count(*)::int as n from delivery where status = 'waiting'")).n;
+      const toldMeanwhile = [calls(), crm().answers.length].some((count, at) => count !== before[at]);
+      return { waitedBefore, toldMeanwhile, waits: await waitingFor() };
     },
-    (n) => n === 0,
+    ({ waitedBefore, toldMeanwhile, waits }) => waitedBefore === 0 && !toldMeanwhile && waits === 0,
     60_000,
   );
-  const before = [calls(), crm().answers.length];
-  await new Promise((resolve) => setTimeout(resolve, 1_500));
-  expect([calls(), crm().answers.length]).toEqual(before);
 }
 
 test('a mapping is made by pointing at an example, tried on it without changing anything, and kept', async () => {
@@ -149,9 +160,17 @@ test.each([
       ids.rows.map(async ({ id, email }) => {
         const at = Number(/\d+/.exec(email)![0]);
         await stage.api.put(`${CLIENT}/people/${id}`, { fields: { town: 'Ours' } });
-        // Before ours has gone out, while it is on its way, and after it has arrived.
-        await new Promise((resolve) => setTimeout(resolve, (at % 4) * 400));
-        crm().byHand(people[at]!.contact, { town: 'Theirs' });
+        // At once, while ours is to go out, when it has arrived, and when we know that it has.
+        const contact = people[at]!.contact;
+        const arrived = () => crm().contacts.get(contact)!.town === 'Ours';
+        const moments = [
+          () => true,
+          async () => arrived() || (await waitingFor(id)) > 0,
+          arrived,
+          async () => arrived() && (await waitingFor(id)) === 0,
+        ];
+        await until<boolean>(moments[at % moments.length]!, Boolean);
+        crm().byHand(contact, { town: 'Theirs' });
       }),
     );
     await still();

@@ -9,7 +9,6 @@ import { makeAgency, setUpClients } from '../../../../cli/world';
 import { makeStandins, type Standins } from '../../../standins/src/standins';
 import type { Clock } from '../../src/clock';
 import { readConfig, type Config } from '../../src/config';
-import { migrate } from '../../src/db/migrate';
 import { startServer, type RunningServer } from '../../src/server';
 
 export interface TestCluster {
@@ -25,17 +24,18 @@ export const cluster = () => JSON.parse(process.env.DARTLOOP_TEST!) as TestClust
 
 let made = 0;
 
-/** A database of the test's own, migrated and empty. */
+/** A database of the test's own, migrated and empty: a copy of the cluster's, which nobody writes to. */
 export async function makeDatabase(): Promise<{ owner: string; app: string; lane: string }> {
   const { owner, app, lane } = cluster();
   const name = `test_${process.pid}_${Date.now().toString(36)}_${++made}`;
-  const db = new pg.Client({ connectionString: owner });
+  const into = (database: string) => (url: string) => url.replace(/\/[^/]+$/, `/${database}`);
+  // Nobody may be in the database that is copied.
+  const db = new pg.Client({ connectionString: into('postgres')(owner) });
   await db.connect();
-  await db.query(`create database ${name}`);
+  await db.query(`create database ${name} template ${new URL(owner).pathname.slice(1)}`);
   await db.end();
-  const inIt = (url: string) => url.replace(/\/[^/]+$/, `/${name}`);
-  await migrate(inIt(owner));
-  return { owner: inIt(owner), app: inIt(app), lane: inIt(lane) };
+  const [ofOwner, ofApp, ofLane] = [owner, app, lane].map(into(name)) as [string, string, string];
+  return { owner: ofOwner, app: ofApp, lane: ofLane };
 }
 
 export const BOT = '7001200301';

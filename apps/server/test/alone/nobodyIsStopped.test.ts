@@ -1,10 +1,10 @@
 import { connect, type Socket } from 'node:net';
 import type { TaskView, UploadPage } from '@dart-loop/contract';
-import { freePort } from '../../../cli/machine';
-import { Api } from '../../../cli/api';
-import { CHANNELS, Person, publishOneAndTwo, type OnChannel } from './support/fivePeople';
-import { ServerProcess } from './support/serverProcess';
-import { NUMBER, Stage, until } from './support/stage';
+import { freePort } from '../../../../cli/machine';
+import { Api } from '../../../../cli/api';
+import { CHANNELS, Person, publishOneAndTwo, type OnChannel } from '../support/fivePeople';
+import { ServerProcess } from '../support/serverProcess';
+import { NUMBER, Stage, until } from '../support/stage';
 
 /** How many people write on each channel, two messages each; an SMS line sends one message a second. */
 const CROWD: Record<OnChannel, number> = { telegram: 110, messenger: 65, instagram: 65, whatsapp: 50, sms: 10 };
