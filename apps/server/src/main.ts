@@ -1,5 +1,5 @@
 import { NotStarted, readConfig } from './config';
-import { armFaults } from './work/fault';
+import { hearFaults } from './work/fault';
 import { makeLog, startServer, startWorker } from './server';
 
 // Every loop of ours sees to its own failures; what slips through is written down, and does not end what all clients stand on.
@@ -25,7 +25,7 @@ process.once('SIGINT', stop);
 // Whoever started this process is gone: nothing may stay behind.
 process.once('disconnect', stop);
 process.send?.({ address: 'address' in running ? running.address : null });
-armFaults();
+hearFaults();
 
 async function start() {
   return (process.argv[2] === 'worker' ? startWorker : startServer)(readConfig(process.env));

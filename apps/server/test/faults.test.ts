@@ -1,6 +1,6 @@
 import { freePort } from '../../../cli/machine';
 import { CrmStandin } from '../../standins/src/crm';
-import { FAULT_POINTS, OUTSIDE_FAULT_POINTS } from '../src/work/fault';
+import { FAULT_POINTS, OUTSIDE_FAULT_POINTS, type FaultPoint } from '../src/work/fault';
 import { Person, publishOneAndTwo } from './support/fivePeople';
 import { ServerProcess } from './support/serverProcess';
 import { Stage, until } from './support/stage';
@@ -16,13 +16,21 @@ beforeAll(async () => {
   server = new ServerProcess(stage);
 });
 afterAll(async () => {
-  await kill();
+  await server.kill();
   await stage.closeStandins();
 });
 
-const start = (fault = '') => server.start(fault);
-const gone = () => server.gone();
-const kill = () => server.kill();
+/** Starts the server where it is not there. */
+async function start(): Promise<void> {
+  if (!server.isThere) await server.start();
+}
+/** A server that has nothing left to do and ends at a point; `killed` resolves with the signal that ended it. */
+async function endsAt(point: FaultPoint): Promise<{ killed: Promise<NodeJS.Signals | null> }> {
+  await start();
+  await nothingLeft();
+  await server.arm(point);
+  return { killed: server.gone() };
+}
 
 /** Until everything is decided, sent and marked. */
 const nothingLeft = () =>
@@ -34,12 +42,11 @@ const nothingLeft = () =>
     ({ left }) => left === 0,
   );
 
-const points = Object.entries(FAULT_POINTS).map(([point, words]) => [Number(point), words] as const);
+const points = Object.entries(FAULT_POINTS).map(([point, words]) => [Number(point) as FaultPoint, words] as const);
 describe.each(['telegram', 'sms'] as const)('killed on %s at', (channel) => {
   test.each(points)('point %d (%s), everything is sent once', async (point) => {
     const who = channel === 'sms' ? `+4477009005${point}0` : `6500${point}`;
-    await start(String(point));
-    const killed = gone();
+    const { killed } = await endsAt(point);
     // The platform delivers again until it has its 200.
     const delivered = stage.write(who, 'sailings');
     expect(await killed).toBe('SIGKILL');
@@ -65,7 +72,6 @@ describe.each(['telegram', 'sms'] as const)('killed on %s at', (channel) => {
       [who],
     );
     expect({ events, decisions, messages }).toEqual({ events: 2, decisions: 2, messages: 2 });
-    await kill();
   });
 });
 
@@ -73,8 +79,7 @@ describe.each(['telegram', 'sms'] as const)('killed on %s at', (channel) => {
 describe('killed on messenger, instagram and whatsapp at', () => {
   test.each(points)('point %d (%s), everything is said', async (point) => {
     const people = (['messenger', 'instagram', 'whatsapp'] as const).map((channel) => new Person(stage, channel, 5_000 + point));
-    await start(String(point));
-    const killed = gone();
+    const { killed } = await endsAt(point);
     const delivered = Promise.all(people.map((person) => person.writes('one')));
     expect(await killed).toBe('SIGKILL');
     await start();
@@ -89,7 +94,6 @@ describe('killed on messenger, instagram and whatsapp at', () => {
       expect(heard.filter((text, at) => text !== heard[at - 1])).toEqual(['First.', 'Second.']);
     }
     await nothingLeft();
-    await kill();
   });
 });
 
@@ -98,9 +102,7 @@ test(`killed when ${OUTSIDE_FAULT_POINTS[10]}: it goes again with the same id, a
   const file =
     '{ format: dart-loop/1, name: Errand, cues: [{ kind: keyword, words: [errand], match: exactly }], scenes: [{ name: One, steps: [{ kind: send out, address: "https://crm.saltmarshferries.example/x", reply: [{ from: id, field: crm_id }] }, { kind: say, text: "It is number {{ person.crm_id }}." }] }] }';
   await stage.publish(file);
-  await kill();
-  await start('10');
-  const killed = gone();
+  const { killed } = await endsAt(10);
   await stage.write('65100', 'errand');
   expect(await killed).toBe('SIGKILL');
   expect(stage.standins.outside.requests).toHaveLength(1);
@@ -116,7 +118,6 @@ test(`killed when ${OUTSIDE_FAULT_POINTS[10]}: it goes again with the same id, a
   expect(requests).toHaveLength(2);
   expect(requests[0]!.headers['webhook-id']).toBe(requests[1]!.headers['webhook-id']);
   expect(await stage.one('select status, attempts from errand')).toEqual({ status: 'done', attempts: 2 });
-  await kill();
 });
 
 test(`killed when ${OUTSIDE_FAULT_POINTS[11]}: it goes again with the same id and row, and the other side knows it again`, async () => {
@@ -133,9 +134,7 @@ test(`killed when ${OUTSIDE_FAULT_POINTS[11]}: it goes again with the same id an
   });
   await stage.api.post(`${client}/destinations/${id}/state`, { state: 'on' });
   const person = await stage.api.post<{ id: string }>(`${client}/people`, { firstName: 'Ada' });
-  await kill();
-  await start('11');
-  const killed = gone();
+  const { killed } = await endsAt(11);
   await stage.api.put(`${client}/people/${person.id}`, { fields: { email: 'ada@example.org', town: 'Harwick' } });
   expect(await killed).toBe('SIGKILL');
   expect(stage.standins.crm.contacts.size).toBe(1);
@@ -152,7 +151,6 @@ test(`killed when ${OUTSIDE_FAULT_POINTS[11]}: it goes again with the same id an
     .map(({ headers }) => headers['idempotency-key']);
   expect(keys.length).toBeGreaterThan(1);
   expect(new Set(keys).size).toBe(1);
-  await kill();
 });
 
 test('every connection to the database is cut again and again while a crowd writes: nothing is lost or repeated', async () => {

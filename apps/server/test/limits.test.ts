@@ -3,11 +3,15 @@ import type { Server } from 'node:http';
 import fc from 'fast-check';
 import { CHANNELS, CHANNEL_KINDS, type ChannelKind, type Outgoing, type Tap } from '@dart-loop/core';
 import { saids } from '../../../packages/core/test/saids';
+import { times } from '../../../packages/core/test/thorough';
 import { graphAccess } from '../../standins/src/graph';
 import { makeStandins, type Standins } from '../../standins/src/standins';
 import { smsAccess } from '../../standins/src/sms';
 import { makeAdapters, type Adapters } from '../src/channels';
 import type { OpenLine, Sent } from '../src/channels/adapter';
+
+/** For each channel. */
+const MESSAGES = times(2_000, 10_000);
 
 /** The stand-ins refuse what the platforms would refuse, and what the core renders is never refused. */
 let standins: Standins;
@@ -75,16 +79,16 @@ afterAll(() => {
 });
 
 test.each(CHANNEL_KINDS)(
-  'on %s ten thousand generated messages are all taken',
+  'on %s thousands of generated messages are all taken',
   async (channel) => {
     const messages: Outgoing[] = [];
-    for (let seed = 1; messages.length < 10_000; seed++)
+    for (let seed = 1; messages.length < MESSAGES; seed++)
       messages.push(...fc.sample(saids, { numRuns: 1_000, seed }).flatMap((said) => CHANNELS[channel].render(said)));
     const refused: string[] = [];
     let next = 0;
     await Promise.all(
       Array.from({ length: 24 }, async () => {
-        for (let at = next++; at < 10_000; at = next++) {
+        for (let at = next++; at < MESSAGES; at = next++) {
           const sent = await send(messages[at]!);
           if (sent.kind !== 'sent') refused.push(`${sent.failure.reason} ${JSON.stringify(messages[at]).slice(0, 300)}`);
         }

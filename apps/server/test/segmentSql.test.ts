@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import pg from 'pg';
 import { isInSegment, type PersonFacts } from '@dart-loop/core';
 import { ABOUT_NOW, LOOPS, SEGMENTS, person, rule } from '../../../packages/core/test/peopleArbitraries';
+import { times } from '../../../packages/core/test/thorough';
 import { inOrder, termsOf } from '../src/people/terms';
 import { rangeOf } from '../src/people/range';
 import { toJson } from '../src/db/json';
@@ -74,7 +75,7 @@ test('a rule finds in the database whom the core says it is about, with any peop
         }
       },
     ),
-    { numRuns: 60 },
+    { numRuns: times(25, 60) },
   );
 });
 

@@ -1,7 +1,10 @@
 import { Agent, request } from 'node:http';
 
 const agent = new Agent({ keepAlive: true, maxSockets: 128 });
-const PAUSES_MS = [200, 500, 1_000, 2_000, 4_000, 8_000, 8_000, 8_000];
+/** The pauses between tries; from the last on they stay as they are. */
+const PAUSES_MS = [200, 500, 1_000, 2_000, 4_000, 8_000];
+/** Platforms go on for hours; nobody waits that long here. */
+const GIVES_UP_MS = 5 * 60_000;
 
 /** One POST to a webhook. Gives the status, or 0 when nothing answered. */
 export function post(url: string, headers: Record<string, string>, body: string): Promise<number> {
@@ -23,10 +26,11 @@ export function post(url: string, headers: Record<string, string>, body: string)
 
 /** Delivers as platforms do: again and again until a 200, giving up after a while. Resolves with whether it was taken. */
 export async function deliver(url: string, headers: Record<string, string>, body: string): Promise<boolean> {
+  const start = Date.now();
   for (let tries = 0; ; tries++) {
     if ((await post(url, headers, body)) === 200) return true;
-    const pause = PAUSES_MS[tries];
-    if (pause === undefined) return false;
+    if (Date.now() - start > GIVES_UP_MS) return false;
+    const pause = PAUSES_MS[Math.min(tries, PAUSES_MS.length - 1)];
     await new Promise((resolve) => setTimeout(resolve, pause));
   }
 }

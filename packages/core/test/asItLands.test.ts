@@ -19,6 +19,7 @@ import {
   type Said,
 } from '../src';
 import { refOf, saids, withChoices } from './saids';
+import { times } from './thorough';
 
 const days = (count: number) => Array.from({ length: count }, (_, index) => `Day ${index + 1}`);
 
@@ -100,7 +101,7 @@ test.each(CHANNEL_KINDS)('on %s nothing ever exceeds a limit, nothing is lost, a
       if (said.link) expect(bare(JSON.stringify(messages))).toContain(said.link.address);
       if (channel !== 'sms') expect(reachable(channel, said)).toEqual(new Set(said.choices.map((_, index) => `c${index}`)));
     }),
-    { numRuns: Number(process.env.RUNS ?? 150) },
+    { numRuns: times(150, 1_000) },
   );
 });
 

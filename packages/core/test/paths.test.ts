@@ -10,6 +10,7 @@ import { deliver, openRehearsal, play, wind, type Played, type Rehearsal } from 
 import type { Left } from '../src/run/steps';
 import { anyLoop, happenings, type Happening } from './arbitraries';
 import { FERRIES, NINE, SAILINGS, loopOf, nobodyYet, trialSession } from './support';
+import { times } from './thorough';
 
 const paths = (loop: Loop, known: Surroundings = {}) => pathsOf(new CheckWorld(loop, known));
 const SMS = { lines: [{ key: 'sms', channel: 'sms' as const }] };
@@ -98,7 +99,7 @@ test('whatever is played at random goes along a listed path, as far as it does n
         if (!keys.some((each) => each === key || each.startsWith(`${key}>`))) throw new Error(`${key}\nis none of\n${keys.join('\n')}`);
       }
     }),
-    { numRuns: Number(process.env.PROPERTY_RUNS ?? 300) },
+    { numRuns: times(200, 1_000) },
   );
   expect(compared).toBeGreaterThan(50);
 });

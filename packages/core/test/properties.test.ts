@@ -4,6 +4,7 @@ import { readLoopFile, writeLoopFile } from '../src/files/loopFile';
 import { deliver, openRehearsal, play, wind, type Played, type Rehearsal } from '../src/rehearse/rehearsal';
 import { anyLoop, anyLoops, happenings, type Happening } from './arbitraries';
 import { Conversation, FERRIES, NINE, nobodyYet } from './support';
+import { times } from './thorough';
 
 const open = (loops: Parameters<typeof openRehearsal>[0]['loops'], channel: 'telegram' | 'sms') =>
   openRehearsal({ loops, client: FERRIES, line: { key: channel, name: 'x', channel }, person: nobodyYet, now: NINE });
@@ -20,7 +21,7 @@ function happen(rehearsal: Rehearsal, what: Happening, id: string | null = null)
 }
 
 const channel = fc.constantFrom('telegram' as const, 'sms' as const);
-const RUNS = { numRuns: Number(process.env.PROPERTY_RUNS ?? 200) };
+const RUNS = { numRuns: times(100, 1_000) };
 
 test('whatever the loops and whatever happens: one winner each, one run at a time speaks with the person, and it always ends', () => {
   fc.assert(

@@ -17,14 +17,21 @@ export const OUTSIDE_FAULT_POINTS = {
 } as const;
 export type FaultPoint = keyof typeof FAULT_POINTS | keyof typeof OUTSIDE_FAULT_POINTS;
 
-const [point, passes] = (process.env.DARTLOOP_FAULT ?? '').split(':').map(Number);
-let left = passes ?? 0;
-let isArmed = false;
+let armed: FaultPoint | null = null;
 
-/** From here on the point counts: the server is ready. What an earlier life left to be done, or a platform delivers again meanwhile, must not be what ends it. */
-export const armFaults = (): void => void (isArmed = true);
+/**
+ * Lets the process that started this one say at which point it is to be killed: a message `{ fault }`, which is given
+ * back. Whoever asks waits until nothing is under way, so that what an earlier life left is not what meets the point.
+ */
+export function hearFaults(): void {
+  process.on('message', (message: { fault?: FaultPoint }) => {
+    if (message.fault === undefined) return;
+    armed = message.fault;
+    process.send?.(message);
+  });
+}
 
 /** Kills this process without ceremony when the test asked for it at this point. Does nothing otherwise. */
 export function faultPoint(here: FaultPoint): void {
-  if (isArmed && point === here && left-- <= 0) process.kill(process.pid, 'SIGKILL');
+  if (armed === here) process.kill(process.pid, 'SIGKILL');
 }

@@ -1,6 +1,7 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { openSync } from 'node:fs';
 import { join } from 'node:path';
+import type { FaultPoint } from '../../src/work/fault';
 import { cluster, type Stage } from './stage';
 
 /** The bundled server in a process of its own, at the address that the stage's server had, so that it can be killed and started again. */
@@ -11,8 +12,7 @@ export class ServerProcess {
     private readonly more: Record<string, string> = {},
   ) {}
 
-  /** `fault`: the numbered point at which it kills itself. */
-  async start(fault = ''): Promise<void> {
+  async start(): Promise<void> {
     const log = openSync(join(cluster().folder, 'server-process.log'), 'a');
     const { databases, standinsAddress, config } = this.stage;
     const child = fork(cluster().server, [], {
@@ -30,7 +30,6 @@ export class ServerProcess {
         DARTLOOP_STANDINS: standinsAddress,
         DARTLOOP_DEMO: 'yes',
         DARTLOOP_LOG: 'warn',
-        DARTLOOP_FAULT: fault,
         ...this.more,
       },
     });
@@ -39,6 +38,13 @@ export class ServerProcess {
       child.once('message', resolve);
       child.once('exit', () => reject(new Error('the server ended before it was ready')));
     });
+  }
+
+  /** Has it kill itself at a numbered point from here on. */
+  async arm(fault: FaultPoint): Promise<void> {
+    const heard = new Promise((resolve) => this.child!.once('message', resolve));
+    this.child!.send({ fault });
+    await heard;
   }
 
   /** Whether the very process that was started is still there. */
