@@ -5,10 +5,10 @@ import { readSentence } from '@dart-loop/core/edit/typedCondition';
 import { writeTerms, type KnownPerson } from '../apps/server/src/people/facts';
 import { askedOf, countChosen } from '../apps/server/src/people/select';
 import { beginTallies, foldTallies } from '../apps/server/src/people/tally';
-import type { Connection } from '../apps/server/src/db/pool';
-import { wallClock } from '../apps/server/src/clock';
+import type { Connection } from '../apps/server/src/platform/db/pool';
+import { wallClock } from '../apps/server/src/platform/clock';
 import { makeLog } from '../apps/server/src/server';
-import { Resting } from '../apps/server/src/work/resting';
+import { Resting } from '../apps/server/src/platform/jobs/resting';
 import { median, print } from './figures';
 
 const PEOPLE = 1_000_000;

@@ -39,7 +39,7 @@ export async function buildServers(folder = BUILD): Promise<{ server: string; st
   const options = [
     serverBundle(folder),
     bundle('apps/standins/src/main.ts', join(folder, 'standins.mjs')),
-    bundle('apps/server/src/threads/jobs.ts', join(folder, 'threads.mjs')),
+    bundle('apps/server/src/platform/threads/jobs.ts', join(folder, 'threads.mjs')),
   ] as const;
   for (const each of options) await build(each);
   return { server: options[0].outfile, standins: options[1].outfile, threads: options[2].outfile };

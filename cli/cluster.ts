@@ -4,7 +4,7 @@ import { chmodSync, chownSync, existsSync, mkdirSync, readFileSync, readdirSync,
 import { totalmem } from 'node:os';
 import { dirname, join } from 'node:path';
 import pg from 'pg';
-import { migrate } from '../apps/server/src/db/migrate';
+import { migrate } from '../apps/server/src/platform/db/migrate';
 import { openLog } from './logs';
 import { DATA } from './places';
 import { Stop, freePort, isAlive, isRoot, postgresPrograms, sleep } from './machine';

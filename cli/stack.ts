@@ -1,6 +1,6 @@
 import { existsSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { readConfig, type Config } from '../apps/server/src/config';
+import { readConfig, type Config } from '../apps/server/src/platform/config';
 import { buildServers, buildWeb } from './build';
 import { keepRunning, startChild, type Child } from './children';
 import { openCluster, removeCluster, type Cluster } from './cluster';

@@ -13,10 +13,10 @@ import {
   type WebhooksPage,
 } from '@dart-loop/contract';
 import { Calendar, ChannelKind, Duration, Menus, OpeningHours, durationMs } from '@dart-loop/core';
-import { WoundClock } from '../apps/server/src/clock';
-import type { Config } from '../apps/server/src/config';
+import { WoundClock } from '../apps/server/src/platform/clock';
+import type { Config } from '../apps/server/src/platform/config';
 import { DEMO_ACCOUNTS, DEMO_PASSWORD } from '../apps/server/src/http/session';
-import { hashPassword } from '../apps/server/src/secrets';
+import { hashPassword } from '../apps/server/src/platform/secrets';
 import { startServer } from '../apps/server/src/server';
 import { graphAccess } from '../apps/standins/src/graph';
 import type { PhoneView } from '../apps/standins/src/phone';

@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { Keyring } from '../../apps/server/src/keyring';
+import { Keyring } from '../../apps/server/src/platform/keyring';
 import { keepNewKey, openCluster } from '../cluster';
 import { Stop, isAlive } from '../machine';
 import { DATA } from '../places';

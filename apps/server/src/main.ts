@@ -1,5 +1,5 @@
-import { NotStarted, readConfig } from './config';
-import { hearFaults } from './work/fault';
+import { NotStarted, readConfig } from './platform/config';
+import { hearFaults } from './platform/fault';
 import { makeLog, startServer, startWorker } from './server';
 
 // Every loop of ours sees to its own failures; what slips through is written down, and does not end what all clients stand on.

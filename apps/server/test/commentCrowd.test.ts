@@ -1,4 +1,4 @@
-import { WoundClock } from '../src/clock';
+import { WoundClock } from '../src/platform/clock';
 import { times } from '../../../packages/core/test/thorough';
 import { Stage, until } from './support/stage';
 

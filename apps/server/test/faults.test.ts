@@ -1,6 +1,6 @@
 import { freePort } from '../../../cli/machine';
 import { CrmStandin } from '../../standins/src/crm';
-import { FAULT_POINTS, OUTSIDE_FAULT_POINTS, type FaultPoint } from '../src/work/fault';
+import { FAULT_POINTS, OUTSIDE_FAULT_POINTS, type FaultPoint } from '../src/platform/fault';
 import { Person, publishOneAndTwo } from './support/fivePeople';
 import { ServerProcess } from './support/serverProcess';
 import { Stage, until } from './support/stage';

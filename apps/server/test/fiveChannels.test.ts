@@ -2,7 +2,7 @@ import type { ConversationPage, LineRow, MenusPage } from '@dart-loop/contract';
 import type { PhoneDo, PhoneView } from '../../standins/src/phone';
 import { graphAccess } from '../../standins/src/graph';
 import type { Mood } from '../../standins/src/mood';
-import { WoundClock } from '../src/clock';
+import { WoundClock } from '../src/platform/clock';
 import { Stage, until } from './support/stage';
 
 const HOUR = 3_600_000;

@@ -2,7 +2,7 @@ import { createHmac } from 'node:crypto';
 import fc from 'fast-check';
 import type { AsidePage, ConversationPage, LineRow, MadeKey, TaskView, TodayPage, UploadPage } from '@dart-loop/contract';
 import { smsAccess } from '../../standins/src/sms';
-import { cleanText, isTooDeep, toJson } from '../src/db/json';
+import { cleanText, isTooDeep, toJson } from '../src/platform/db/json';
 import { BOT, NUMBER, Stage, until } from './support/stage';
 
 /** Text as a stranger may send it: any sequence of UTF-16, what looks like escapes, marks that turn the direction, and a great deal of it. */

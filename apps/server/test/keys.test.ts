@@ -2,8 +2,8 @@ import { closeSync, existsSync, mkdtempSync, readFileSync, rmSync, statSync, wri
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { openLog, rotate } from '../../../cli/logs';
-import { KeyDoesNotFit, Keyring } from '../src/keyring';
-import { seal } from '../src/secrets';
+import { KeyDoesNotFit, Keyring } from '../src/platform/keyring';
+import { seal } from '../src/platform/secrets';
 import { startServer } from '../src/server';
 import { Stage } from './support/stage';
 

@@ -1,6 +1,6 @@
 import { Webhook } from 'standardwebhooks';
 import type { SigningSecret } from '@dart-loop/contract';
-import { askOutside, sendOutside } from '../src/work/outside';
+import { askOutside, sendOutside } from '../src/platform/outside';
 import { BOT, NUMBER, Stage, until } from './support/stage';
 
 let stage: Stage;

@@ -7,13 +7,13 @@ import pg from 'pg';
 import fc from 'fast-check';
 import { freePort } from '../../../cli/machine';
 import { ROOT } from '../../../cli/places';
-import { askPlatform } from '../src/channels/ask';
-import { WoundClock } from '../src/clock';
-import { readConfig } from '../src/config';
-import { migrate } from '../src/db/migrate';
-import { makeMonths } from '../src/db/months';
-import { newId, newToken } from '../src/ids';
-import { hashPassword, passwordFits, sameSecret, seal, unseal } from '../src/secrets';
+import { askPlatform } from '../src/platform/ask';
+import { WoundClock } from '../src/platform/clock';
+import { readConfig } from '../src/platform/config';
+import { migrate } from '../src/platform/db/migrate';
+import { makeMonths } from '../src/platform/db/months';
+import { newId, newToken } from '../src/platform/ids';
+import { hashPassword, passwordFits, sameSecret, seal, unseal } from '../src/platform/secrets';
 import { cluster, makeDatabase } from './support/stage';
 
 describe('ids', () => {

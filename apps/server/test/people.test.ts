@@ -1,7 +1,7 @@
 import type { ListRow, MergePreview, PeopleCount, PersonPage, Proof, SegmentRow, TaskView } from '@dart-loop/contract';
-import { WoundClock, wallClock } from '../src/clock';
+import { WoundClock, wallClock } from '../src/platform/clock';
 import { makeLog } from '../src/server';
-import { Resting } from '../src/work/resting';
+import { Resting } from '../src/platform/jobs/resting';
 import { Stage, until } from './support/stage';
 import { remains } from './support/remains';
 

@@ -9,7 +9,7 @@ import { pathLines } from '@dart-loop/core/rehearse/pathLines';
 import { openSession, performed } from '@dart-loop/core/rehearse/session';
 import { oursIn } from '@dart-loop/core/rehearse/takes';
 import { graphAccess } from '../../standins/src/graph';
-import { WoundClock } from '../src/clock';
+import { WoundClock } from '../src/platform/clock';
 import { BOT, NUMBER, Stage, until, type LoopPage, type LoopRow } from './support/stage';
 
 let stage: Stage;

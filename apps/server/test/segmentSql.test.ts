@@ -5,7 +5,7 @@ import { ABOUT_NOW, LOOPS, SEGMENTS, person, rule } from '../../../packages/core
 import { times } from '../../../packages/core/test/thorough';
 import { inOrder, termsOf } from '../src/people/terms';
 import { rangeOf } from '../src/people/range';
-import { toJson } from '../src/db/json';
+import { toJson } from '../src/platform/db/json';
 import { segmentSql } from '../src/people/segmentSql';
 import { makeDatabase } from './support/stage';
 

@@ -1,8 +1,8 @@
 import type { LineRow, ConversationPage } from '@dart-loop/contract';
-import { wallClock } from '../src/clock';
-import type { Db } from '../src/db/pool';
-import { LineSender, type QueuedRow } from '../src/work/lineSender';
-import { Pace, growingPause } from '../src/work/pace';
+import { wallClock } from '../src/platform/clock';
+import type { Db } from '../src/platform/db/pool';
+import { LineSender, type QueuedRow } from '../src/sending/lineSender';
+import { Pace, growingPause } from '../src/platform/jobs/pace';
 import { startServer } from '../src/server';
 import type { Mood } from '../../standins/src/mood';
 import { BOT, NUMBER, Stage, until } from './support/stage';

@@ -14,7 +14,7 @@ import type {
 import { times } from '../../../packages/core/test/thorough';
 import { CrmStandin } from '../../standins/src/crm';
 import { SheetStandin } from '../../standins/src/sheet';
-import { WoundClock } from '../src/clock';
+import { WoundClock } from '../src/platform/clock';
 import { Stage, until } from './support/stage';
 
 const CLIENT = '/clients/saltmarsh-ferries';

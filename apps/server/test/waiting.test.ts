@@ -1,4 +1,4 @@
-import { WoundClock } from '../src/clock';
+import { WoundClock } from '../src/platform/clock';
 import { startServer } from '../src/server';
 import { Stage, until } from './support/stage';
 

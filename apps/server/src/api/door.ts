@@ -1,13 +1,13 @@
 import { Router, json, type Request, type Response } from 'express';
 import type { Scope } from '@dart-loop/contract';
-import type { Clock } from '../clock';
-import { withClients, type Connection, type Db } from '../db/pool';
+import type { Clock } from '../platform/clock';
+import { withClients, type Connection, type Db } from '../platform/db/pool';
 import { refuseTooDeep, type Limits } from '../http/limits';
 import { Problem, asProblem, badInput, notFound } from '../http/problem';
 import type { OpenClient } from '../http/route';
-import { isUuid } from '../ids';
+import { isUuid } from '../platform/ids';
 import { NotTaken } from '../people/upsert';
-import { tokenHash } from '../secrets';
+import { tokenHash } from '../platform/secrets';
 import { openApi } from './document';
 import type { Operation } from './operation';
 

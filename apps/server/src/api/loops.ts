@@ -1,5 +1,5 @@
 import { ApiLoops, StartLoop, StartedLoop } from '@dart-loop/contract';
-import type { Clock } from '../clock';
+import type { Clock } from '../platform/clock';
 import { Problem, notFound } from '../http/problem';
 import { liveLoops, startLoopFor } from '../people/starting';
 import { operation } from './operation';

@@ -1,6 +1,6 @@
 import type { z } from 'zod';
 import type { Scope } from '@dart-loop/contract';
-import type { Connection } from '../db/pool';
+import type { Connection } from '../platform/db/pool';
 import type { OpenClient } from '../http/route';
 
 /** A call of a client's own system, its key known and its input read. */

@@ -9,10 +9,10 @@ import {
   PutPersonAnswer,
   type ApiPerson as Person,
 } from '@dart-loop/contract';
-import type { Clock } from '../clock';
-import type { Connection } from '../db/pool';
+import type { Clock } from '../platform/clock';
+import type { Connection } from '../platform/db/pool';
 import { Problem, notFound } from '../http/problem';
-import { isUuid } from '../ids';
+import { isUuid } from '../platform/ids';
 import { readPeople, type KnownPerson } from '../people/facts';
 import { settingOf } from '../people/meeting';
 import { upsertPerson } from '../people/upsert';

@@ -1,8 +1,8 @@
 import { createHmac } from 'node:crypto';
 import { z } from 'zod';
-import { sameSecret } from '../secrets';
+import { sameSecret } from '../platform/secrets';
 import type { Connecting, Failure, HookRequest, OpenLine, Sent } from './adapter';
-import { askPlatform, type Answer } from './ask';
+import { askPlatform, type Answer } from '../platform/ask';
 import { commonTrouble, giveUp, holdConversation, holdLine, quoted } from './trouble';
 
 /** What the three Graph-style channels have in common: signature, subscription check, calls, errors. See channels.md. */

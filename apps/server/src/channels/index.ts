@@ -1,5 +1,5 @@
 import type { ChannelKind } from '@dart-loop/core';
-import type { Config } from '../config';
+import type { Config } from '../platform/config';
 import type { Adapter } from './adapter';
 import { instagramAdapter } from './instagram';
 import { messengerAdapter } from './messenger';

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { readChoiceRef } from '@dart-loop/core';
-import { isTooDeep, toJson } from '../db/json';
+import { isTooDeep, toJson } from '../platform/db/json';
 import type { HookReading, Lead, OpenLine, Received, StatusReport } from './adapter';
 
 /** `entry[].messaging[]` and `entry[].changes[]`, as Messenger and Instagram send them. */

@@ -1,9 +1,9 @@
 import { createHmac } from 'node:crypto';
 import { parsePhoneNumberFromString } from 'libphonenumber-js';
 import { z } from 'zod';
-import { sameSecret } from '../secrets';
+import { sameSecret } from '../platform/secrets';
 import type { Adapter, Failure, HookReading, OpenLine, Received, Sent } from './adapter';
-import { askPlatform, type Answer } from './ask';
+import { askPlatform, type Answer } from '../platform/ask';
 import { commonTrouble, giveUp, holdLine, quoted } from './trouble';
 
 const Taken = z.object({ id: z.string() });

@@ -1,9 +1,9 @@
 import { createHmac } from 'node:crypto';
 import { z } from 'zod';
 import { readChoiceRef } from '@dart-loop/core';
-import { sameSecret } from '../secrets';
+import { sameSecret } from '../platform/secrets';
 import type { Adapter, Failure, HookReading, Received, Sent } from './adapter';
-import { askPlatform, type Answer } from './ask';
+import { askPlatform, type Answer } from '../platform/ask';
 import { commonTrouble, giveUp, holdLine, quoted } from './trouble';
 
 const User = z.object({

@@ -1,5 +1,5 @@
 import type { Failure, Sent } from './adapter';
-import type { Answer } from './ask';
+import type { Answer } from '../platform/ask';
 
 type NotSent = Exclude<Sent, { kind: 'sent' }>;
 

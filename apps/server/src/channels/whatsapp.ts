@@ -1,7 +1,7 @@
 import { parsePhoneNumberFromString } from 'libphonenumber-js';
 import { z } from 'zod';
 import { readChoiceRef, type Outgoing, type Template } from '@dart-loop/core';
-import { isTooDeep } from '../db/json';
+import { isTooDeep } from '../platform/db/json';
 import type { Adapter, Connecting, Failure, HookReading, OpenLine, Received, Sent, StatusReport } from './adapter';
 import {
   graphCall,

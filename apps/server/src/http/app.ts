@@ -4,15 +4,15 @@ import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { may } from '@dart-loop/contract';
 import { loopJsonSchema } from '@dart-loop/core/files/loopFile';
-import type { Config } from '../config';
-import type { Db } from '../db/pool';
-import type { Live } from '../live';
+import type { Config } from '../platform/config';
+import type { Db } from '../platform/db/pool';
+import type { Live } from '../platform/live';
 import type { Health } from './health';
 import { refuseTooDeep, type Limits } from './limits';
 import { Problem, problemOf } from './problem';
 import { hangRoutes, type Route } from './route';
 import type { Sessions } from './session';
-import type { Transfers } from './transfers';
+import type { Transfers } from '../platform/transfers';
 
 export interface AppParts {
   config: Config;

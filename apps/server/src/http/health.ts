@@ -1,4 +1,4 @@
-import type { MessagePath } from '../work/path';
+import type { MessagePath } from '../conversations/path';
 
 /** Whoever asks is answered within a second, whatever the database does. */
 const PATIENCE_MS = 900;

@@ -1,8 +1,8 @@
 import { createHash } from 'node:crypto';
 import type { Request, RequestHandler, Response } from 'express';
 import { RateLimiterMemory, RateLimiterPostgres, RateLimiterRes } from 'rate-limiter-flexible';
-import { isTooDeep } from '../db/json';
-import type { Db } from '../db/pool';
+import { isTooDeep } from '../platform/db/json';
+import type { Db } from '../platform/db/pool';
 import { Problem } from './problem';
 
 /** Wrong passwords from one address for one account that cost nothing; each further one doubles the pause. */

@@ -1,7 +1,7 @@
 import type { ProblemDetails } from '@dart-loop/contract';
 import type { z } from 'zod';
-import { TooHeavy } from '../threads/threads';
-import { isDatabaseAway, isRefusedData, lostToAnother } from '../db/pool';
+import { TooHeavy } from '../platform/threads/threads';
+import { isDatabaseAway, isRefusedData, lostToAnother } from '../platform/db/pool';
 import type { NotTaken } from '../people/upsert';
 
 /** An answer that is not a success, with a clear sentence: RFC 9457 problem details. */

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
-import { toJson } from '../db/json';
-import type { Connection } from '../db/pool';
+import { toJson } from '../platform/db/json';
+import type { Connection } from '../platform/db/pool';
 import { Problem } from './problem';
 
 /** What something is now, as a short text that is another as soon as any of it changes. */

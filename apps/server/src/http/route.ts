@@ -1,9 +1,9 @@
 import type { Request, RequestHandler, Response, Router } from 'express';
 import type { z } from 'zod';
 import { may, type Permission, type Role } from '@dart-loop/contract';
-import { withClients, type Connection, type Db } from '../db/pool';
-import type { Transfers } from './transfers';
-import { isUuid } from '../ids';
+import { withClients, type Connection, type Db } from '../platform/db/pool';
+import type { Transfers } from '../platform/transfers';
+import { isUuid } from '../platform/ids';
 import { Problem, badInput, notFound } from './problem';
 
 export interface Account {

@@ -1,9 +1,9 @@
 import type { Request, Response, Router } from 'express';
 import { DemoSignIn, SignIn, type ClientSummary, type Role, type Session, type SignInChoices } from '@dart-loop/contract';
-import type { Clock } from '../clock';
-import type { Db } from '../db/pool';
-import { newToken } from '../ids';
-import { hashPassword, passwordFits, tokenHash } from '../secrets';
+import type { Clock } from '../platform/clock';
+import type { Db } from '../platform/db/pool';
+import { newToken } from '../platform/ids';
+import { hashPassword, passwordFits, tokenHash } from '../platform/secrets';
 import type { SignInLimit } from './limits';
 import { badInput, Problem } from './problem';
 import { route, type Account } from './route';

@@ -1,11 +1,11 @@
 import type { Value } from '@dart-loop/core';
 import { readCell, type CellWorld } from '@dart-loop/core/people/cellReading';
 import type { PeopleAction } from '@dart-loop/contract';
-import type { Clock } from '../clock';
-import type { Connection } from '../db/pool';
-import { newId } from '../ids';
-import { addressHash } from '../secrets';
-import { TaskProblem, changedByTask, type TaskKind, type TaskRow } from '../work/tasks';
+import type { Clock } from '../platform/clock';
+import type { Connection } from '../platform/db/pool';
+import { newId } from '../platform/ids';
+import { addressHash } from '../platform/secrets';
+import { TaskProblem, changedByTask, type TaskKind, type TaskRow } from '../platform/jobs/tasks';
 import { changePeople, type PersonChange } from './change';
 import { peopleWordsOf } from './peopleWords';
 import { askedOf, chosenSql, type Chosen } from './select';

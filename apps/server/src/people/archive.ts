@@ -1,4 +1,4 @@
-import type { Connection } from '../db/pool';
+import type { Connection } from '../platform/db/pool';
 
 /** Everything that is kept about one person, table by table, as plain data. `who`: their id and those of the people who have become them. */
 export async function archiveOf(db: Connection, clientId: number, who: string[]): Promise<Record<string, unknown[]>> {

@@ -1,6 +1,6 @@
 import { isZone } from '@dart-loop/core';
 import type { CellWorld } from '@dart-loop/core/people/cellReading';
-import type { Connection, Db } from '../db/pool';
+import type { Connection, Db } from '../platform/db/pool';
 
 /** By whose country, language and clock what the team types, and what files hold, is read. */
 export async function cellWorldOf(db: Connection | Db, clientId: number, now: number): Promise<CellWorld> {

@@ -1,8 +1,8 @@
 import { newStanding, stranger, type FieldTypes, type LineTie, type Value } from '@dart-loop/core';
-import { toJson } from '../db/json';
-import type { Connection } from '../db/pool';
-import type { ChangedBy } from '../work/apply';
-import { cuesChanged } from '../work/publish';
+import { toJson } from '../platform/db/json';
+import type { Connection } from '../platform/db/pool';
+import type { ChangedBy } from '../conversations/apply';
+import { cuesChanged } from '../loops/publish';
 import { readPeople, writeTerms, type KnownPerson } from './facts';
 
 /** What is to become of one person; what is left out stays as it is. A value of null takes the field away. */

@@ -1,10 +1,10 @@
 import { valueWords, type FieldType, type Value } from '@dart-loop/core';
 import { readCell, type CellWorld } from '@dart-loop/core/people/cellReading';
 import type { TypeChangePreview } from '@dart-loop/contract';
-import type { Clock } from '../clock';
-import type { Connection } from '../db/pool';
-import { cuesChanged } from '../work/publish';
-import { changedByTask, type TaskKind, type TaskRow } from '../work/tasks';
+import type { Clock } from '../platform/clock';
+import type { Connection } from '../platform/db/pool';
+import { cuesChanged } from '../loops/publish';
+import { changedByTask, type TaskKind, type TaskRow } from '../platform/jobs/tasks';
 import { changePeople } from './change';
 import { keepForUndo, undoBatches } from './undo';
 

@@ -4,7 +4,7 @@ import { jsonLine } from '@dart-loop/core/people/jsonLines';
 import type { LedgerEntry, PersonRecord } from '@dart-loop/core/people/record';
 import { vCardOf } from '@dart-loop/core/people/vCard';
 import type { Value } from '@dart-loop/core';
-import type { Connection } from '../db/pool';
+import type { Connection } from '../platform/db/pool';
 import { chosenSql, type Chosen } from './select';
 import type { AskedOf } from './segmentSql';
 

@@ -1,6 +1,6 @@
 import { newStanding, type ClientFacts, type LineTie, type Passage, type PersonFacts, type Standing, type Value } from '@dart-loop/core';
-import { toJson } from '../db/json';
-import type { Connection, Db } from '../db/pool';
+import { toJson } from '../platform/db/json';
+import type { Connection, Db } from '../platform/db/pool';
 import { termsOf, type Termed } from './terms';
 
 /** A person as the core sees them, with the addresses they are reached at. */

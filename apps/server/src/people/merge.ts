@@ -1,10 +1,10 @@
 import { valueWords, type Value } from '@dart-loop/core';
 import type { Alike, MergePreview } from '@dart-loop/contract';
-import { toJson } from '../db/json';
-import { inTransactionAgain, type Connection, type Db } from '../db/pool';
-import { newId } from '../ids';
-import type { ChangedBy } from '../work/apply';
-import type { Resting } from '../work/resting';
+import { toJson } from '../platform/db/json';
+import { inTransactionAgain, type Connection, type Db } from '../platform/db/pool';
+import { newId } from '../platform/ids';
+import type { ChangedBy } from '../conversations/apply';
+import type { Resting } from '../platform/jobs/resting';
 import { indexPeople, readPeople, type KnownPerson, type StoredPerson } from './facts';
 
 /** For so long two people that became one can be parted again. */

@@ -1,5 +1,5 @@
 import { fold, type Condition, type ListFacts } from '@dart-loop/core';
-import type { Connection, Db } from '../db/pool';
+import type { Connection, Db } from '../platform/db/pool';
 
 /** What names stand for where people are asked about: saved segments, loops and lists, by their folded names. */
 export interface PeopleWords {

@@ -1,5 +1,5 @@
-import { inTransactionAgain, type Db } from '../db/pool';
-import type { Resting } from '../work/resting';
+import { inTransactionAgain, type Db } from '../platform/db/pool';
+import type { Resting } from '../platform/jobs/resting';
 import { erase } from './actions';
 
 const AT_ONCE = 50;

@@ -1,7 +1,7 @@
 import { conditionWords, ofConversation, type Condition } from '@dart-loop/core';
 import { readSentence, whyUnread } from '@dart-loop/core/edit/typedCondition';
 import type { Selection } from '@dart-loop/contract';
-import type { Connection, Db } from '../db/pool';
+import type { Connection, Db } from '../platform/db/pool';
 import { Problem } from '../http/problem';
 import { clientFacts } from './facts';
 import { peopleWordsOf } from './peopleWords';

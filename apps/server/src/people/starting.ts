@@ -1,6 +1,6 @@
 import type { Value } from '@dart-loop/core';
-import { toJson } from '../db/json';
-import type { Connection } from '../db/pool';
+import { toJson } from '../platform/db/json';
+import type { Connection } from '../platform/db/pool';
 
 /** A loop that can be started for somebody; no lines: all of them. */
 export interface LiveLoop {

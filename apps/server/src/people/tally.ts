@@ -1,6 +1,6 @@
-import type { Clock } from '../clock';
-import type { Connection, Db } from '../db/pool';
-import type { Resting } from '../work/resting';
+import type { Clock } from '../platform/clock';
+import type { Connection, Db } from '../platform/db/pool';
+import type { Resting } from '../platform/jobs/resting';
 import { TERM } from './terms';
 import type { TermQuery } from './termQuery';
 

@@ -1,7 +1,7 @@
 import type { Value } from '@dart-loop/core';
-import { toJson } from '../db/json';
-import type { Connection, Db } from '../db/pool';
-import type { Batch, TaskRow } from '../work/tasks';
+import { toJson } from '../platform/db/json';
+import type { Connection, Db } from '../platform/db/pool';
+import type { Batch, TaskRow } from '../platform/jobs/tasks';
 import { changePeople, type Changed, type PersonChange } from './change';
 import { indexPeople, readPeople } from './facts';
 

@@ -2,7 +2,7 @@ import { csvShapeOf, type CsvShape } from '@dart-loop/core/people/csvReading';
 import { OWN_COLUMNS } from '@dart-loop/core/people/csvWriting';
 import { encodingOf, type Encoding } from '@dart-loop/core/people/encoding';
 import type { UploadPage } from '@dart-loop/contract';
-import type { Connection, Db } from '../db/pool';
+import type { Connection, Db } from '../platform/db/pool';
 
 /** Bytes of one part of a file as it is kept. */
 export const PART_BYTES = 256 * 1_024;

@@ -1,8 +1,8 @@
 import { destinationKind, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import type { Call, Parcel, Reply } from '@dart-loop/core/sync/kinds/kind';
-import type { Answer } from '../channels/ask';
-import { toJson } from '../db/json';
-import { askOutside, mayPass, refusalWords, signature, type Outside } from '../work/outside';
+import type { Answer } from '../platform/ask';
+import { toJson } from '../platform/db/json';
+import { askOutside, mayPass, refusalWords, signature, type Outside } from '../platform/outside';
 
 /** A call as it is kept and shown: without its secrets. */
 export interface CallMade {

@@ -1,7 +1,7 @@
 import { destinationNamed } from '@dart-loop/core/sync/named';
-import { toJson } from '../db/json';
-import type { Connection } from '../db/pool';
-import type { Changes } from '../work/apply';
+import { toJson } from '../platform/db/json';
+import type { Connection } from '../platform/db/pool';
+import type { Changes } from '../conversations/apply';
 
 /** A delivery that is wanted. `off`: nothing goes to the destination, and the delivery says so. */
 export interface Wanted {

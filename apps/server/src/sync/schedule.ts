@@ -1,10 +1,10 @@
 import { nextTime } from '@dart-loop/core';
 import type { Triggers } from '@dart-loop/contract';
-import type { Clock } from '../clock';
-import { toJson } from '../db/json';
-import { inTransactionAgain, type Connection, type Db } from '../db/pool';
-import { newId } from '../ids';
-import type { Resting } from '../work/resting';
+import type { Clock } from '../platform/clock';
+import { toJson } from '../platform/db/json';
+import { inTransactionAgain, type Connection, type Db } from '../platform/db/pool';
+import { newId } from '../platform/ids';
+import type { Resting } from '../platform/jobs/resting';
 import { noteFile } from './noting';
 import { isWhole, type StoredDestination } from './stored';
 

@@ -2,9 +2,9 @@ import type { Triggers } from '@dart-loop/contract';
 import type { Condition } from '@dart-loop/core';
 import { destinationKind, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import type { Mapping, TheirColumn } from '@dart-loop/core/sync/mapping';
-import type { Connection } from '../db/pool';
+import type { Connection } from '../platform/db/pool';
 import { notFound } from '../http/problem';
-import type { Keyring } from '../keyring';
+import type { Keyring } from '../platform/keyring';
 
 /** A destination as it is kept. */
 export interface StoredDestination {

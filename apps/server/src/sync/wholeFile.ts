@@ -4,11 +4,11 @@ import { join } from 'node:path';
 import { localTime, type ClientFacts, type Condition } from '@dart-loop/core';
 import { addressOn, fileNameOn, headLine, rowLine, type FileSettings } from '@dart-loop/core/sync/kinds/file';
 import { rowOf, type Mapping } from '@dart-loop/core/sync/mapping';
-import { FileBody } from '../channels/ask';
-import { inTransaction, type Db } from '../db/pool';
+import { FileBody } from '../platform/ask';
+import { inTransaction, type Db } from '../platform/db/pool';
 import { readPeople } from '../people/facts';
 import { askedOf, chosenSql } from '../people/select';
-import { askOutside } from '../work/outside';
+import { askOutside } from '../platform/outside';
 import { outcomeOf, silenceOf, type CallMade, type Door, type Outcome } from './exchange';
 
 /** People held at once, whatever their number. */

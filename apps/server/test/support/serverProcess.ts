@@ -1,7 +1,7 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { openSync } from 'node:fs';
 import { join } from 'node:path';
-import type { FaultPoint } from '../../src/work/fault';
+import type { FaultPoint } from '../../src/platform/fault';
 import { cluster, type Stage } from './stage';
 
 /** The bundled server in a process of its own, at the address that the stage's server had, so that it can be killed and started again. */

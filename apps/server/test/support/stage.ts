@@ -7,8 +7,8 @@ import type { FieldsPage, Role, TaskView } from '@dart-loop/contract';
 import { Api } from '../../../../cli/api';
 import { makeAgency, setUpClients } from '../../../../cli/world';
 import { makeStandins, type Standins } from '../../../standins/src/standins';
-import type { Clock } from '../../src/clock';
-import { readConfig, type Config } from '../../src/config';
+import type { Clock } from '../../src/platform/clock';
+import { readConfig, type Config } from '../../src/platform/config';
 import { startServer, type RunningServer } from '../../src/server';
 
 export interface TestCluster {

@@ -1,0 +1,231 @@
+import { createTransport, type Transporter } from 'nodemailer';
+import type { Logger } from 'pino';
+import { CHANNELS, type ChannelKind } from '@dart-loop/core';
+import type { Adapters } from '../channels';
+import type { Answer } from '../platform/ask';
+import type { Clock } from '../platform/clock';
+import { asText, toJson } from '../platform/db/json';
+import { isDatabaseAway, lostToAnother, type Db } from '../platform/db/pool';
+import { faultPoint } from '../platform/fault';
+import type { Lines } from '../lines/lines';
+import { mayPass, refusalWords, sendOutside, signingSecret } from '../platform/outside';
+import { growingPause } from '../platform/jobs/pace';
+
+/** Tries of one errand: at once, then with growing pauses, some ten minutes in all. */
+const MOST_TRIES = 8;
+const MOST_AT_ONCE = 16;
+/** An errand that was taken is another's again after so long: its taker has died. */
+const LEASE_MS = 30_000;
+
+interface ErrandRow {
+  client_id: number;
+  id: string;
+  conversation_id: string;
+  line_id: number;
+  kind: 'send out' | 'alert';
+  run_id: string | null;
+  turn: number | null;
+  body: { address: string; body: unknown } | { by: 'email' | 'sms' | 'telegram'; to: string; subject: string; text: string };
+  attempts: number;
+}
+
+/** How one try went. `again`: it may help to try later, at the soonest after `afterMs`. */
+type Tried =
+  | { ok: true; body: unknown; status: number | null }
+  | { ok: false; reason: string; again: boolean; afterMs: number | null; status: number | null };
+
+/**
+ * Does what was written down for other systems and for staff. Each errand is taken for half a minute, tried, and marked; one
+ * whose taker dies is tried again with the same id, so that the other side can drop the repeat. What a run waits for
+ * comes back to its conversation's lane.
+ */
+export class Errands {
+  #running = 0;
+  #stopped = false;
+  constructor(
+    private readonly db: Db,
+    private readonly options: {
+      clock: Clock;
+      log: Logger;
+      lines: Lines;
+      adapters: Adapters;
+      key: Buffer;
+      standins: string | null;
+      mail: string | null;
+      mailFrom: string;
+      chance: () => number;
+      /** A run has its answer: the lane has something to do. */
+      answered: () => void;
+    },
+  ) {}
+
+  #mailer: Transporter | null = null;
+
+  /** Takes what is due; resolves once it is taken, not once it is done. */
+  async wake(): Promise<void> {
+    if (this.#stopped || this.#running >= MOST_AT_ONCE) return;
+    const now = this.options.clock.now();
+    const { rows } = await this.db.query<ErrandRow>({
+      name: 'take-errands',
+      text: `update errand set attempts = attempts + 1, next_at = $2
+             where (client_id, id) in (select client_id, id from errand where status = 'waiting' and next_at <= $1 order by next_at limit $3 for update skip locked)
+             returning client_id, id, conversation_id, line_id, kind, run_id, turn, body, attempts`,
+      values: [new Date(now), new Date(now + LEASE_MS), MOST_AT_ONCE - this.#running],
+    });
+    for (const row of rows) {
+      this.#running++;
+      void this.#do(row).finally(() => {
+        this.#running--;
+        if (!this.#stopped)
+          void this.wake().catch((error: Error) => this.options.log.error({ error: error.message }, 'errands could not be taken'));
+      });
+    }
+  }
+
+  /** Whether something is being done; for tests and the loading of the demo. */
+  get busy(): boolean {
+    return this.#running > 0;
+  }
+
+  async stop(): Promise<void> {
+    this.#stopped = true;
+    const start = Date.now();
+    while (this.#running > 0 && Date.now() - start < 5_000) await new Promise((resolve) => setTimeout(resolve, 20));
+    this.#mailer?.close();
+  }
+
+  async #do(row: ErrandRow): Promise<void> {
+    try {
+      const tried = await this.#try(row).catch((error: unknown): Tried => {
+        if (isDatabaseAway(error)) throw error;
+        this.options.log.error({ errand: row.id, error: (error as Error).stack }, 'an errand failed by a fault of ours');
+        return { ok: false, reason: 'the program met a fault of its own', again: true, afterMs: null, status: null };
+      });
+      faultPoint(10);
+      await this.#mark(row, tried).catch((error: unknown) => {
+        if (isDatabaseAway(error) || lostToAnother(error) || !tried.ok) throw error;
+        // What was answered cannot be kept as it is: it is kept as text.
+        this.options.log.error({ errand: row.id, error: (error as Error).message }, 'an answer could not be kept as it is');
+        return this.#mark(row, { ...tried, body: asText(tried.body) });
+      });
+    } catch (error) {
+      // It is taken again when its half minute is over.
+      this.options.log.error({ errand: row.id, error: (error as Error).message }, 'an errand could not be marked');
+    }
+  }
+
+  async #try(row: ErrandRow): Promise<Tried> {
+    const { clock, key, standins } = this.options;
+    if ('address' in row.body) {
+      const secret = signingSecret(key, row.client_id);
+      return outcomeOf(await sendOutside({ standins, secret, id: row.id, now: clock.now() }, row.body.address, row.body.body));
+    }
+    const { by, to, subject, text } = row.body;
+    return by === 'email' ? this.#mail(row.id, { to, subject, text }) : this.#message(row, { by, to, text });
+  }
+
+  async #mail(id: string, { to, subject, text }: { to: string; subject: string; text: string }): Promise<Tried> {
+    const { mail, mailFrom } = this.options;
+    if (!mail) return { ok: false, reason: 'this server has no mail server; set DARTLOOP_MAIL', again: false, afterMs: null, status: null };
+    this.#mailer ??= createTransport(mail, {
+      connectionTimeout: 5_000,
+      socketTimeout: 15_000,
+      disableFileAccess: true,
+      disableUrlAccess: true,
+    });
+    try {
+      await this.#mailer.sendMail({ from: mailFrom, to, subject: subject || text.slice(0, 60), text, messageId: `<${id}@dart-loop>` });
+      return { ok: true, body: null, status: 250 };
+    } catch (error) {
+      const code = (error as { responseCode?: number }).responseCode ?? null;
+      const reason = code === null ? 'the mail server could not be reached' : `the mail server refused it (${code})`;
+      return { ok: false, reason, again: code === null || code < 500, afterMs: null, status: code };
+    }
+  }
+
+  /** Over the client's own line of that channel: the one of the conversation, where it is one, else the first connected. */
+  async #message(row: ErrandRow, { by, to, text }: { by: 'sms' | 'telegram'; to: string; text: string }): Promise<Tried> {
+    const { lines, adapters } = this.options;
+    const channel: ChannelKind = by;
+    const { rows } = await this.db.query<{ id: number }>(
+      'select id from line where client_id = $1 and channel = $2 and secrets is not null order by id <> $3, id limit 1',
+      [row.client_id, channel, row.line_id],
+    );
+    const line = rows[0] && (await lines.byId(rows[0].id));
+    if (!line)
+      return {
+        ok: false,
+        reason: `the client has no connected line on ${CHANNELS[channel].name}`,
+        again: false,
+        afterMs: null,
+        status: null,
+      };
+    for (const outgoing of CHANNELS[channel].render({ text, choices: [] })) {
+      const sent = await adapters[channel].send(outgoing, to, line, row.id, null);
+      if (sent.kind !== 'sent')
+        return {
+          ok: false,
+          reason: sent.failure.reason,
+          again: sent.kind === 'again',
+          afterMs: sent.kind === 'again' ? sent.afterMs : null,
+          status: null,
+        };
+    }
+    return { ok: true, body: null, status: null };
+  }
+
+  async #mark(row: ErrandRow, tried: Tried): Promise<void> {
+    const now = this.options.clock.now();
+    const again = !tried.ok && tried.again && row.attempts < MOST_TRIES;
+    const status = tried.ok ? 'done' : again ? 'waiting' : 'failed';
+    const next = !tried.ok && again ? now + Math.max(tried.afterMs ?? 0, growingPause(row.attempts + 1, this.options.chance())) : now;
+    const answer = tried.ok ? { status: tried.status, body: tried.body } : { status: tried.status, reason: tried.reason };
+    const delivered = {
+      kind: 'delivered',
+      runId: row.run_id,
+      turn: row.turn,
+      ok: tried.ok,
+      reason: tried.ok ? '' : tried.reason,
+      body: tried.ok ? tried.body : null,
+    };
+    // The answer reaches the run in the statement that ends the errand: both, or neither.
+    await this.db.query({
+      name: 'mark-errand',
+      text: `with marked as (
+               update errand set status = $3, next_at = $4, ended_at = case when $3 = 'waiting' then null else $5::timestamptz end, answer = $6
+               where client_id = $1 and id = $2 and status = 'waiting' returning client_id, line_id, conversation_id, run_id
+             )
+             insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body)
+             select client_id, line_id, conversation_id, null, null, $5, $5, jsonb_build_object('incoming', $7::jsonb) from marked where run_id is not null and $3 <> 'waiting'`,
+      values: [row.client_id, row.id, status, new Date(next), new Date(now), toJson(answer), toJson(delivered)],
+    });
+    if (!tried.ok)
+      this.options.log.warn(
+        { errand: row.id, kind: row.kind, status, attempts: row.attempts, reason: tried.reason },
+        'an errand did not succeed',
+      );
+    if (status !== 'waiting' && row.run_id) this.options.answered();
+  }
+}
+
+/** What another system's answer means: 2xx is well; silence, 408, 409, 425, 429 and 5xx may pass; all else is a refusal. */
+function outcomeOf(answer: Answer): Tried {
+  if (answer.kind === 'silence')
+    return {
+      ok: false,
+      reason: answer.reason,
+      again: answer.code !== 'forbidden',
+      afterMs: null,
+      status: null,
+    };
+  const { status } = answer;
+  if (status >= 200 && status < 300) return { ok: true, body: answer.body, status };
+  const after = Number(answer.headers['retry-after']);
+  return {
+    ok: false,
+    reason: refusalWords(status),
+    again: mayPass(status),
+    afterMs: after > 0 ? Math.min(after, 600) * 1_000 : null,
+    status,
+  };
+}

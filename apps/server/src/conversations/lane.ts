@@ -1,0 +1,310 @@
+import type { Logger } from 'pino';
+import type { Run } from '@dart-loop/core';
+import { BookingsAhead } from '../bookings/calendars';
+import type { Clock } from '../platform/clock';
+import { toJson } from '../platform/db/json';
+import { inTransactionAgain, isDatabaseAway, lostToAnother, type Connection, type Db } from '../platform/db/pool';
+import { newId } from '../platform/ids';
+import { applyChanges, noChanges, type Changes } from './apply';
+import { converse, type Claimed, type PendingEvent, type PersonRow } from './converse';
+import { faultPoint } from '../platform/fault';
+import { PublishedLoops } from '../loops/liveLoops';
+import { putAside, reasonOf } from './setAside';
+
+/** Conversations taken in one transaction. */
+const MOST_CONVERSATIONS = 50;
+const MOST_EVENTS = 500;
+/** Tries of one event that fails alone. */
+const MOST_TRIES = 3;
+
+interface PendingRow extends PendingEvent {
+  id: number;
+  conversation_id: string;
+  ready: boolean;
+}
+interface Standing extends PersonRow {
+  conversation_id: string;
+  cue_revision: number;
+  runs: Run[];
+}
+
+/** The next conversations with events that may be decided, oldest first. Locks die with the connection, so there is no lease. */
+const CLAIM = `
+  select client_id, id, line_id, address, person_id, run_ids, standing, shelf, waiting_since, seq, last_words, last_at
+  from conversation
+  where (client_id, id) in (
+    select client_id, conversation_id from (select client_id, conversation_id from pending where ready_at <= $1 order by id limit ${MOST_EVENTS}) as oldest
+  )
+  limit ${MOST_CONVERSATIONS} for no key update skip locked`;
+/** The same of one conversation, which failed in company. */
+const CLAIM_ALONE = `
+  select client_id, id, line_id, address, person_id, run_ids, standing, shelf, waiting_since, seq, last_words, last_at
+  from conversation c where id = $2 and exists (select from pending p where p.conversation_id = c.id and p.ready_at <= $1)
+  for no key update skip locked`;
+/** A statement of its own, so that it sees what was committed before the locks were taken. */
+const EVENTS = `
+  select id, conversation_id, event_id, happened_at, ready_at <= $2 as ready, body from pending
+  where conversation_id = any($1::uuid[]) order by place nulls last, happened_at, id limit 2000`;
+const STANDINGS = `
+  select c.id as conversation_id, l.key as line_key, l.name as line_name, l.channel, k.cue_revision, p.first_name, p.last_name, p.language, p.fields, p.changed, p.tags, p.lists, p.history, p.source, p.created_at, p.last_seen_at,
+    array(select a from identity i, unnest(array[i.address, i.handle]) a where i.client_id = p.client_id and i.person_id = p.id and i.id <> c.id and a is not null) as addresses,
+    (select i.handle from identity i where i.client_id = c.client_id and i.id = c.id) as handle,
+    coalesce(c.person_id, same.person_id) as known_person_id,
+    (select jsonb_agg(jsonb_build_object('conversationId', o.id, 'line', jsonb_build_object('key', ol.key, 'name', ol.name, 'channel', ol.channel), 'standing', o.standing))
+     from identity i join conversation o on o.client_id = i.client_id and o.id = i.id join line ol on ol.id = o.line_id
+     where i.client_id = c.client_id and i.person_id = coalesce(c.person_id, same.person_id) and i.id <> c.id and ol.secrets is not null) as beside,
+    array(select r.state from run r where r.client_id = c.client_id and r.id = any(c.run_ids) order by array_position(c.run_ids, r.id)) as runs
+  from conversation c
+  join line l on l.id = c.line_id
+  join client k on k.id = c.client_id
+  -- Whoever has written from the same telephone number on another line is the same person.
+  left join lateral (
+    (select i.person_id from identity i where c.person_id is null and c.address like '+%' and i.client_id = c.client_id and i.address = c.address and i.address like '+%' limit 1)
+    union all
+    -- Where the client wishes it, so is whoever has told us that number.
+    (select n.person_id from contact n where c.person_id is null and k.matching = 'automatic' and n.client_id = c.client_id and n.value = 'p:' || c.address limit 1)
+    limit 1
+  ) same on true
+  left join person p on p.client_id = c.client_id and p.id = coalesce(c.person_id, same.person_id)
+  where c.client_id = any($1::int[]) and c.id = any($2::uuid[])`;
+
+/** What a finished batch touched, for waking the sender and the open screens. */
+export interface BatchDone {
+  events: number;
+  messages: number;
+  errands: number;
+  clientIds: number[];
+}
+
+/**
+ * Takes the events of each conversation strictly in order, many conversations at a time, and writes all that an event
+ * does in one transaction. A crash before the commit leaves no trace; after it, nothing is repeated.
+ */
+export class Lane {
+  readonly #loops = new PublishedLoops();
+  constructor(
+    private readonly db: Db,
+    private readonly clock: Clock,
+    private readonly log: Logger,
+  ) {}
+
+  /**
+   * One batch. Returns null when there was nothing to do. What fails in company is taken conversation by conversation, then event by event; an event that
+   * fails alone is set aside with its reason, and all else goes on.
+   */
+  async runBatch(): Promise<BatchDone | null> {
+    const claimed: string[] = [];
+    try {
+      return await this.#batch({ claimed });
+    } catch (error) {
+      if (isDatabaseAway(error) || claimed.length === 0) throw error;
+      this.log.warn(
+        { conversations: claimed.length, error: (error as Error).message },
+        'a batch failed; its conversations are taken one by one',
+      );
+      return this.#oneByOne(claimed);
+    }
+  }
+
+  async #oneByOne(conversationIds: readonly string[]): Promise<BatchDone> {
+    const all: BatchDone = { events: 0, messages: 0, errands: 0, clientIds: [] };
+    const add = (done: BatchDone | null) => {
+      if (!done) return;
+      all.events += done.events;
+      all.messages += done.messages;
+      all.errands += done.errands;
+      all.clientIds = [...new Set([...all.clientIds, ...done.clientIds])];
+    };
+    for (const only of conversationIds)
+      try {
+        add(await this.#batch({ only }));
+      } catch (error) {
+        if (isDatabaseAway(error)) throw error;
+        for (let done = await this.#oneEvent(only); done; done = await this.#oneEvent(only)) add(done);
+      }
+    return all;
+  }
+
+  /** The next event of a conversation, alone; set aside where it fails each time. Null when none is left that is due. */
+  async #oneEvent(conversationId: string): Promise<BatchDone | null> {
+    for (let tries = 1; ; tries++)
+      try {
+        return await this.#batch({ only: conversationId, most: 1 });
+      } catch (error) {
+        if (isDatabaseAway(error)) throw error;
+        if (tries < MOST_TRIES || lostToAnother(error)) continue;
+        return this.#setAside(conversationId, error);
+      }
+  }
+
+  /** Moves the first event of a conversation out of its way, and says so in the conversation, which waits for a person now. */
+  #setAside(conversationId: string, error: unknown): Promise<BatchDone | null> {
+    return inTransactionAgain(this.db, async (db) => {
+      const now = this.clock.now();
+      const { rows: claimed } = await db.query<Claimed>({
+        name: 'claim-alone',
+        text: CLAIM_ALONE,
+        values: [new Date(now), conversationId],
+      });
+      const { rows: events } = await db.query<PendingRow>({ name: 'events', text: EVENTS, values: [[conversationId], new Date(now)] });
+      const conversation = claimed[0];
+      const event = events[0];
+      if (!conversation || !event?.ready) return null;
+      const { client_id, line_id } = conversation;
+      const reason = reasonOf(error);
+      const { rows: gone } = await db.query<{ event_id: string | null; happened_at: Date; body: object }>(
+        'delete from pending where id = $1 returning event_id, happened_at, body',
+        [event.id],
+      );
+      this.log.error(
+        { conversation: conversationId, event: event.event_id, error: (error as Error).stack },
+        'an event could not be decided and is set aside',
+      );
+      const body = toJson({ line_id, conversation_id: conversationId, ...gone[0]! });
+      await putAside(db, [{ clientId: client_id, lineId: line_id, conversationId, kind: 'not decided', reason, body }], now);
+      await db.query(
+        `insert into decision (client_id, id, conversation_id, event_id, seq, happened_at, candidates, notes) values ($1, $2, $3, $4, $5, $6, null, $7)`,
+        [
+          client_id,
+          newId(now),
+          conversationId,
+          event.event_id,
+          conversation.seq + 1,
+          new Date(now),
+          toJson([{ code: 'set aside', reason }]),
+        ],
+      );
+      await db.query(
+        "update conversation set seq = seq + 1, shelf = 'waiting on us', waiting_since = coalesce(waiting_since, $3), last_at = $3 where client_id = $1 and id = $2",
+        [client_id, conversationId, new Date(now)],
+      );
+      return { events: 1, messages: 0, errands: 0, clientIds: [client_id] };
+    });
+  }
+
+  /** `only`: one conversation, and `most` so many of its events. `claimed` hears which conversations were taken. */
+  async #batch({ only, most, claimed: taken }: { only?: string; most?: number; claimed?: string[] }): Promise<BatchDone | null> {
+    const db = await this.db.connect();
+    let broken: Error | undefined;
+    try {
+      const now = this.clock.now();
+      // Handed over together: the connection takes them in order, and nothing waits for the answer to `begin`.
+      const [, { rows: claimed }] = await Promise.all([
+        db.query('begin'),
+        db.query<Claimed>(
+          only === undefined
+            ? { name: 'claim', text: CLAIM, values: [new Date(now)] }
+            : { name: 'claim-alone', text: CLAIM_ALONE, values: [new Date(now), only] },
+        ),
+      ]);
+      if (claimed.length === 0) {
+        await db.query('rollback');
+        return null;
+      }
+      faultPoint(3);
+      const ids = claimed.map((each) => each.id);
+      taken?.push(...ids);
+      const [{ rows: events }, { rows: standings }] = await Promise.all([
+        db.query<PendingRow>({ name: 'events', text: EVENTS, values: [ids, new Date(now)] }),
+        db.query<Standing>({ name: 'standings', text: STANDINGS, values: [[...new Set(claimed.map((each) => each.client_id))], ids] }),
+      ]);
+      if (most !== undefined) events.splice(most);
+      const tapped = await this.#load(db, claimed, events, standings);
+      const bookings = new BookingsAhead();
+      await bookings.load(
+        db,
+        new Map(claimed.map(({ client_id }) => [client_id, this.#loops.client(client_id).calendars])),
+        standings.flatMap(({ known_person_id }) => known_person_id ?? []),
+        now,
+      );
+      const changes = this.#answer(claimed, events, standings, tapped, bookings, now);
+      if (only !== undefined && changes.done.length === 0) {
+        // What comes next waits for its predecessor.
+        await db.query('rollback');
+        return null;
+      }
+      faultPoint(4);
+      await applyChanges(db, changes);
+      faultPoint(5);
+      const committed = await db.query('commit');
+      if (committed.command !== 'COMMIT') throw new Error('the database rolled the batch back at its commit');
+      faultPoint(6);
+      return {
+        events: changes.done.length,
+        messages: changes.messages.length,
+        errands: changes.errands.length,
+        clientIds: [...new Set(claimed.map((each) => each.client_id))],
+      };
+    } catch (error) {
+      await db.query('rollback').catch((second: Error) => (broken = second));
+      throw error;
+    } finally {
+      db.release(broken);
+    }
+  }
+
+  /** Loads what the answers will look at: published cues, versions that runs stand on or are moved to, runs that late taps belong to. */
+  async #load(db: Connection, claimed: Claimed[], events: PendingRow[], standings: Standing[]): Promise<Map<string, Run>> {
+    const clientOf = new Map(claimed.map((each) => [each.id, each.client_id]));
+    await this.#loops.loadClients(db, new Map(standings.map((each) => [clientOf.get(each.conversation_id)!, each.cue_revision])));
+    const wanted = standings.flatMap(({ conversation_id, runs }) =>
+      runs.map((run) => ({ clientId: clientOf.get(conversation_id)!, loopId: run.loopId, version: run.version })),
+    );
+    const underWay = new Map(
+      standings.flatMap(({ conversation_id, runs }) => runs.map((run) => [run.id, { run, conversation_id }] as const)),
+    );
+    const lateTaps: { conversation_id: string; runId: string }[] = [];
+    for (const { conversation_id, body } of events) {
+      const { incoming } = body;
+      if (incoming.kind === 'tap' && !underWay.has(incoming.runId)) lateTaps.push({ conversation_id, runId: incoming.runId });
+      const moved = incoming.kind === 'move' ? underWay.get(incoming.runId)?.run : undefined;
+      if (incoming.kind === 'move' && moved)
+        wanted.push({ clientId: clientOf.get(conversation_id)!, loopId: moved.loopId, version: incoming.version });
+    }
+    const tapped = new Map<string, Run>();
+    if (lateTaps.length > 0) {
+      const { rows } = await db.query<{ client_id: number; state: Run }>(
+        'select client_id, state from run join unnest($1::uuid[], $2::uuid[]) as t (id, conversation_id) using (id, conversation_id)',
+        [lateTaps.map((each) => each.runId), lateTaps.map((each) => each.conversation_id)],
+      );
+      for (const { client_id, state } of rows) {
+        tapped.set(state.id, state);
+        wanted.push({ clientId: client_id, loopId: state.loopId, version: state.version });
+      }
+    }
+    await this.#loops.loadVersions(db, wanted);
+    return tapped;
+  }
+
+  #answer(
+    claimed: Claimed[],
+    events: PendingRow[],
+    standings: Standing[],
+    tapped: Map<string, Run>,
+    bookings: BookingsAhead,
+    now: number,
+  ): Changes {
+    const changes = noChanges();
+    const standingOf = new Map(standings.map((each) => [each.conversation_id, each]));
+    const eventsOf = new Map<string, PendingRow[]>();
+    for (const event of events) {
+      const there = eventsOf.get(event.conversation_id);
+      if (there) there.push(event);
+      else eventsOf.set(event.conversation_id, [event]);
+    }
+    // One person, one conversation at a time: what another of theirs changes is seen by the next batch.
+    const met = new Set<string>();
+    for (const conversation of claimed) {
+      const { known_person_id: person } = standingOf.get(conversation.id)!;
+      if (person && met.has(person)) continue;
+      if (person) met.add(person);
+      const inOrder = eventsOf.get(conversation.id) ?? [];
+      // Those after an event that waits for its predecessor wait with it.
+      const held = inOrder.findIndex((event) => !event.ready);
+      const due = held < 0 ? inOrder : inOrder.slice(0, held);
+      const standing = standingOf.get(conversation.id)!;
+      if (due.length > 0) converse(conversation, due, standing, standing.runs, tapped, this.#loops, bookings, now, changes);
+    }
+    return changes;
+  }
+}

@@ -1,0 +1,265 @@
+import {
+  type ChannelKind,
+  stageWords,
+  valueWords,
+  type Candidate,
+  type Loop,
+  type Note,
+  type Standing,
+  type Value,
+  type Via,
+} from '@dart-loop/core';
+import {
+  ConversationAct,
+  ConversationQuery,
+  InboxQuery,
+  type ConversationPage,
+  type Entry,
+  type InboxPage,
+  type InboxRow,
+} from '@dart-loop/contract';
+import type { Clock } from '../platform/clock';
+import { audit } from '../platform/db/audit';
+import { toJson } from '../platform/db/json';
+import { WHO, pageKey, readPageKey } from '../http/pages';
+import { Problem, notFound } from '../http/problem';
+import { route } from '../http/route';
+
+const SHELF = { waiting: 'waiting on us', running: 'running', settled: 'settled' } as const;
+const ROWS = 50;
+const ENTRIES = 120;
+
+/** How what came in is shown. */
+const HOW: Record<string, Extract<Entry, { kind: 'in' }>['how']> = { tap: 'tapped', comment: 'commented', 'wrote elsewhere': 'elsewhere' };
+
+export function inboxRoutes(clock: Clock, wake: () => void) {
+  return [
+    route({
+      method: 'get',
+      path: '/inbox',
+      may: 'see conversations',
+      query: InboxQuery,
+      async handle({ db, query }): Promise<InboxPage> {
+        const counts = await db.query<InboxPage['counts']>(
+          `select count(*) filter (where shelf = 'waiting on us')::int as waiting, count(*) filter (where shelf = 'running')::int as running, count(*) filter (where shelf = 'settled')::int as settled
+           from conversation c join client k on k.id = c.client_id where ($1::text is null or k.slug = $1) and c.seq > 0`,
+          [query.client ?? null],
+        );
+        const from = query.before ? readPageKey(query.before) : null;
+        const { rows } = await db.query<
+          Omit<InboxRow, 'client' | 'lastAt' | 'waitingSince' | 'held'> & {
+            held: Standing['held'] | null;
+            slug: string;
+            client_name: string;
+            last_at: Date;
+            waiting_since: Date | null;
+          }
+        >(
+          `select k.slug, k.name as client_name, c.id, ${WHO} as who, l.channel, c.last_words as "lastWords", c.last_at, c.waiting_since, c.standing -> 'held' as held, o.name as loop
+           from conversation c
+           join client k on k.id = c.client_id
+           join line l on l.client_id = c.client_id and l.id = c.line_id
+           left join person p on p.client_id = c.client_id and p.id = c.person_id
+           left join identity i on i.client_id = c.client_id and i.id = c.id
+           left join run r on r.client_id = c.client_id and r.id = c.run_id
+           left join loop o on o.client_id = r.client_id and o.id = r.loop_id
+           where c.shelf = $1 and ($2::text is null or k.slug = $2) and c.seq > 0 and ($3::timestamptz is null or (c.last_at, c.id) < ($3, $4::uuid))
+           order by c.last_at desc, c.id desc limit ${ROWS + 1}`,
+          [SHELF[query.shelf], query.client ?? null, from?.at ?? null, from?.id ?? null],
+        );
+        const last = rows.length > ROWS ? rows[ROWS - 1] : undefined;
+        return {
+          counts: counts.rows[0]!,
+          rows: rows.slice(0, ROWS).map(({ slug, client_name, last_at, waiting_since, held, ...row }) => ({
+            ...row,
+            held: held && { by: held.by, team: held.team },
+            client: { slug, name: client_name },
+            lastAt: last_at.toISOString(),
+            waitingSince: waiting_since?.toISOString() ?? null,
+          })),
+          next: last ? pageKey(last.last_at, last.id) : null,
+        };
+      },
+    }),
+    route({
+      method: 'get',
+      path: '/clients/:client/conversations/:conversationId',
+      may: 'see conversations',
+      query: ConversationQuery,
+      async handle({ db, client, params, query }): Promise<ConversationPage> {
+        const { rows } = await db.query<{
+          who: string;
+          channel: ChannelKind;
+          line: string;
+          shelf: ConversationPage['shelf'];
+          waiting_since: Date | null;
+          person_id: string | null;
+          fields: Record<string, Value> | null;
+          tags: string[] | null;
+          loop_id: string | null;
+          loop: string | null;
+          standing: Partial<Standing>;
+          scenes: { id: string; name: string }[] | null;
+        }>(
+          `select ${WHO} as who, l.channel, l.name as line, c.shelf, c.waiting_since, c.person_id, p.fields, p.tags, c.standing, o.id as loop_id, o.name as loop, v.loop -> 'scenes' as scenes
+           from conversation c
+           join line l on l.client_id = c.client_id and l.id = c.line_id
+           left join person p on p.client_id = c.client_id and p.id = c.person_id
+           left join identity i on i.client_id = c.client_id and i.id = c.id
+           left join run r on r.client_id = c.client_id and r.id = c.run_id
+           left join loop o on o.client_id = r.client_id and o.id = r.loop_id
+           left join loop_version v on v.client_id = r.client_id and v.loop_id = r.loop_id and v.version = r.version
+           where c.client_id = $1 and c.id = $2`,
+          [client.id, params.conversationId],
+        );
+        const found = rows[0];
+        if (!found) throw notFound('conversation');
+        const names = await db.query<{ key: string; name: string }>('select key, name from field where client_id = $1', [client.id]);
+        const nameOf = new Map(names.rows.map((row) => [row.key, row.name]));
+        const before = query.before ?? 2_147_483_647;
+        const log = await db.query<{
+          seq: number;
+          id: string;
+          at: Date;
+          kind: 'decision' | 'message';
+          event_id: string | null;
+          event: { words: string; incoming: { kind: string; postId?: string } } | null;
+          post: string | null;
+          via: { kind: Via['kind'] } | null;
+          delivered_at: Date | null;
+          read_at: Date | null;
+          candidates: Candidate[] | null;
+          notes: Note[] | null;
+          body: unknown;
+          status: string;
+          sent_at: Date | null;
+          attempts: number;
+          failure: { reason: string; remedy: string } | null;
+          by_hand: string | null;
+        }>(
+          `(select d.seq, d.id, coalesce(e.happened_at, d.happened_at) as at, 'decision' as kind, e.id as event_id, e.body as event, d.candidates, d.notes, null::jsonb as body, null as status, null::timestamptz as sent_at, 0 as attempts, null::jsonb as failure, null as by_hand, o.text as post, null::jsonb as via, null::timestamptz as delivered_at, null::timestamptz as read_at
+            from decision d left join event e on e.client_id = d.client_id and e.id = d.event_id
+            left join post o on o.client_id = e.client_id and o.line_id = e.line_id and o.id = e.body -> 'incoming' ->> 'postId'
+            where d.client_id = $1 and d.conversation_id = $2 and d.seq < $3 order by d.seq desc limit ${ENTRIES})
+           union all
+           (select m.seq, m.id, m.made_at, 'message', null, null, null, null, m.body, m.status, m.sent_at, m.attempts, m.failure, m.by_hand, null, m.via, m.delivered_at, m.read_at
+            from message m where m.client_id = $1 and m.conversation_id = $2 and m.seq < $3 order by m.seq desc limit ${ENTRIES})
+           order by seq desc limit ${ENTRIES}`,
+          [client.id, params.conversationId, before],
+        );
+        // What was tried again was decided more than once, and was said once.
+        const shown = new Set<string>();
+        const entries = log.rows.reverse().flatMap((row): Entry[] => {
+          const base = { id: row.id, seq: row.seq, at: row.at.toISOString() };
+          if (row.kind === 'message')
+            return [
+              {
+                ...base,
+                kind: 'out',
+                body: row.body as never,
+                by: row.by_hand,
+                status: row.status as 'sent',
+                via: row.via?.kind ?? null,
+                deliveredAt: row.delivered_at?.toISOString() ?? null,
+                readAt: row.read_at?.toISOString() ?? null,
+                sentAt: row.sent_at?.toISOString() ?? null,
+                attempts: row.attempts,
+                failure: row.failure,
+              },
+            ];
+          const stage: Entry = {
+            ...base,
+            kind: 'stage',
+            words: (row.notes ?? []).map(stageWords),
+            decision: row.candidates ? { candidates: row.candidates } : null,
+          };
+          const isNew = row.event_id !== null && !shown.has(row.event_id);
+          if (row.event_id !== null) shown.add(row.event_id);
+          return row.event && isNew
+            ? [
+                {
+                  ...base,
+                  id: `${row.id}-in`,
+                  kind: 'in',
+                  words: row.event.words,
+                  how: HOW[row.event.incoming.kind] ?? 'said',
+                  post: row.post,
+                },
+                stage,
+              ]
+            : [stage];
+        });
+        return {
+          id: params.conversationId!,
+          who: found.who,
+          channel: found.channel,
+          line: { name: found.line },
+          shelf: found.shelf,
+          waitingSince: found.waiting_since?.toISOString() ?? null,
+          person: found.person_id
+            ? {
+                id: found.person_id,
+                fields: Object.entries(found.fields ?? {}).map(([key, value]) => ({
+                  key,
+                  name: nameOf.get(key) ?? key,
+                  words: valueWords(value),
+                })),
+                tags: found.tags ?? [],
+              }
+            : null,
+          loop: found.loop_id
+            ? {
+                id: found.loop_id,
+                name: found.loop!,
+                scenes: ((found.scenes ?? []) as Loop['scenes']).map(({ id, name }) => ({ id, name })),
+              }
+            : null,
+          held: found.standing.held
+            ? {
+                by: found.standing.held.by,
+                since: new Date(found.standing.held.since).toISOString(),
+                team: found.standing.held.team,
+                note: found.standing.held.note,
+              }
+            : null,
+          optedOut: found.standing.optedOut ?? false,
+          entries,
+          before: log.rows.length === ENTRIES ? log.rows[0]!.seq : null,
+        };
+      },
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/conversations/:conversationId/acts',
+      may: 'answer conversations',
+      body: ConversationAct,
+      /** Goes through the conversation's lane like everything else, so that nobody overtakes anybody. */
+      async handle({ db, client, account, params, body, afterwards }) {
+        const { rows } = await db.query<{ line_id: number; standing: Partial<Standing>; connected: boolean }>(
+          'select c.line_id, c.standing, l.secrets is not null as connected from conversation c join line l on l.client_id = c.client_id and l.id = c.line_id where c.client_id = $1 and c.id = $2',
+          [client.id, params.conversationId],
+        );
+        const found = rows[0];
+        if (!found) throw notFound('conversation');
+        if (body.do === 'write' && found.standing.optedOut)
+          throw new Problem(409, 'Not sent', 'The person has opted out of this line; nothing may be sent until they write START.');
+        if (body.do === 'write' && !found.connected)
+          throw new Problem(409, 'Not sent', 'The line is disconnected; connect it again first.');
+        const by = account.name;
+        const incoming =
+          body.do === 'write'
+            ? { kind: 'write', by, text: body.text }
+            : body.do === 'step in'
+              ? { kind: 'step in', by }
+              : { kind: 'hand back', by, how: body.how };
+        const at = new Date(clock.now());
+        await db.query(
+          'insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body) values ($1, $2, $3, null, null, $4, $4, $5)',
+          [client.id, found.line_id, params.conversationId, at, toJson({ incoming })],
+        );
+        await audit(db, client.id, account.id, clock.now(), `conversation: ${body.do}`, { conversationId: params.conversationId });
+        afterwards(wake);
+      },
+    }),
+  ];
+}

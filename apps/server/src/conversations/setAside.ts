@@ -1,0 +1,179 @@
+import type { Logger } from 'pino';
+import type { Adapters } from '../channels';
+import type { AsideKind, HookReading, OpenLine, Received } from '../channels/adapter';
+import type { Clock } from '../platform/clock';
+import { toJson } from '../platform/db/json';
+import type { Connection, Db } from '../platform/db/pool';
+import type { Leads } from './leads';
+import type { Lines } from '../lines/lines';
+import { growingPause } from '../platform/jobs/pace';
+import type { Receiver } from './receive';
+
+export interface Aside {
+  clientId: number;
+  lineId: number;
+  kind: AsideKind;
+  /** A sentence without its full stop. */
+  reason: string;
+  /** What is tried again; see the migration. */
+  body: string;
+  conversationId?: string | null;
+  /** When it is tried again by itself, in ms. */
+  againAt?: number | null;
+}
+
+/** What is kept of a body that nobody can read. One that can be tried again is kept whole. */
+const MOST_UNREADABLE = 20_000;
+/** Answers of a lead form are asked for so often by ourselves: some two days. */
+const MOST_ASKED = 14;
+const MINUTE = 60_000;
+const LEASE_MS = 5 * MINUTE;
+const AT_ONCE = 50;
+
+/** Puts aside what cannot be processed now; nothing else waits for it. */
+export async function putAside(db: Db | Connection, aside: readonly Aside[], now: number): Promise<void> {
+  if (aside.length === 0) return;
+  await db.query(
+    `insert into aside (client_id, line_id, received_at, kind, reason, body, conversation_id, again_at)
+     select client_id, line_id, $1, kind, reason, body, conversation_id, again_at
+     from unnest($2::int[], $3::int[], $4::text[], $5::text[], $6::text[], $7::uuid[], $8::timestamptz[]) as t (client_id, line_id, kind, reason, body, conversation_id, again_at)`,
+    [
+      new Date(now),
+      aside.map((each) => each.clientId),
+      aside.map((each) => each.lineId),
+      aside.map((each) => each.kind),
+      aside.map((each) => each.reason.slice(0, 500)),
+      aside.map((each) => (each.kind === 'not understood' ? each.body.slice(0, MOST_UNREADABLE) : each.body)),
+      aside.map((each) => each.conversationId ?? null),
+      aside.map((each) => (each.againAt === undefined || each.againAt === null ? null : new Date(each.againAt))),
+    ],
+  );
+}
+
+/** What a failure says of itself that may be shown: never a text of somebody's. */
+export function reasonOf(error: unknown): string {
+  const { code, name } = error as { code?: string; name?: string };
+  if (code?.startsWith('22') || code?.startsWith('54')) return 'a value in it is longer or larger than can be kept';
+  return code ? `the database refused it (${code})` : `the program met a fault of its own (${name ?? 'error'})`;
+}
+
+interface Row {
+  client_id: number;
+  id: number;
+  line_id: number;
+  kind: AsideKind;
+  body: string;
+  tries: number;
+}
+
+/** Tries again what is due: at a press, or by itself where that may help. What succeeds is gone from here. */
+export class AsideAgain {
+  constructor(
+    private readonly db: Db,
+    private readonly parts: {
+      clock: Clock;
+      log: Logger;
+      lines: Lines;
+      leads: Leads;
+      receiver: Receiver;
+      adapters: Adapters;
+      /** Stores what a request says, as the webhook does. */
+      store: (line: OpenLine, reading: HookReading) => Promise<void>;
+      chance: () => number;
+      wake: () => void;
+      tell: (clientIds: number[]) => void;
+    },
+  ) {}
+
+  /** Returns how many were tried. */
+  async run(): Promise<number> {
+    const { clock, log, tell } = this.parts;
+    const now = clock.now();
+    const { rows } = await this.db.query<Row>(
+      `update aside set again_at = $2 where (client_id, id) in (
+         select client_id, id from aside where again_at <= $1 order by again_at limit ${AT_ONCE} for update skip locked)
+       returning client_id, id, line_id, kind, body, tries`,
+      [new Date(now), new Date(now + LEASE_MS)],
+    );
+    for (const row of rows) {
+      let still: string | null;
+      try {
+        still = await this.#try(row);
+      } catch (error) {
+        log.error({ aside: row.id, error: (error as Error).message }, 'what lies aside could not be tried again');
+        still = reasonOf(error);
+      }
+      if (still === null) await this.db.query('delete from aside where client_id = $1 and id = $2', [row.client_id, row.id]);
+      else await this.#keep(row, still);
+    }
+    if (rows.length > 0) {
+      this.parts.wake();
+      tell([...new Set(rows.map((row) => row.client_id))]);
+    }
+    return rows.length;
+  }
+
+  async #keep(row: Row, reason: string): Promise<void> {
+    const { clock, chance } = this.parts;
+    const asksAgain = reason === NO_ANSWERS && row.tries < MOST_ASKED;
+    const again = asksAgain ? new Date(clock.now() + askAgainMs(row.tries + 1, chance())) : null;
+    await this.db.query('update aside set tries = tries + 1, reason = $3, again_at = $4 where client_id = $1 and id = $2', [
+      row.client_id,
+      row.id,
+      reason.slice(0, 500),
+      again,
+    ]);
+  }
+
+  /** Null when it was processed, or why it still lies aside. */
+  async #try(row: Row): Promise<string | null> {
+    const { lines, adapters, receiver, leads, store } = this.parts;
+    if (row.kind === 'not decided') {
+      await this.db.query(
+        `insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body)
+         select $1, line_id, conversation_id, event_id, null, $3, happened_at, body
+         from jsonb_to_record($2::jsonb) as t (line_id int, conversation_id uuid, event_id uuid, happened_at timestamptz, body jsonb)
+         where exists (select from conversation c where c.client_id = $1 and c.id = t.conversation_id)`,
+        [row.client_id, row.body, new Date(this.parts.clock.now())],
+      );
+      return null;
+    }
+    const line = await lines.byId(row.line_id);
+    if (!line) return 'its line is not connected any more';
+    const adapter = adapters[line.channel];
+    switch (row.kind) {
+      case 'not understood': {
+        const reading = adapter.read({ header: () => undefined, body: Buffer.from(row.body) }, line);
+        if (reading.aside.length > 0) return reading.aside[0]!.reason;
+        if (reading.received.length + (reading.leads ?? []).length + (reading.statuses ?? []).length === 0 && !reading.templatesChanged)
+          return 'nothing in it is for this line';
+        await store(line, reading);
+        return null;
+      }
+      case 'not stored':
+        await receiver.store(line, { received: [JSON.parse(row.body) as Received], aside: [] });
+        return null;
+      case 'lead form': {
+        const met = await leads.meet(JSON.parse(row.body) as Parameters<Leads['meet']>[0], line, adapter);
+        if (met === null) return NO_ANSWERS;
+        if (met.reading.aside[0]) return met.reading.aside[0].reason;
+        await receiver.store(met.line, met.reading);
+        return null;
+      }
+    }
+  }
+}
+
+export const NO_ANSWERS = 'the platform does not say what was answered in a lead form';
+/** Answers of a lead form are asked for again after a minute, two, four … six hours. */
+const askAgainMs = (tries: number, chance: number) => Math.min(6 * 60 * MINUTE, 60 * growingPause(Math.max(1, tries - 1), chance));
+
+/** A lead form whose answers are asked for later. */
+export const leadAside = (line: OpenLine, lead: object, now: number): Aside => ({
+  clientId: line.clientId,
+  lineId: line.id,
+  kind: 'lead form',
+  reason: NO_ANSWERS,
+  body: toJson(lead),
+  againAt: now + MINUTE,
+});

@@ -1,0 +1,311 @@
+import { CHANNELS, isHeardOn, menuDifferences, menuProblems, type ChannelKind, type Loop, type Template } from '@dart-loop/core';
+import { ConnectLine, LineCaps, Menus, type LineRow, type MenusPage } from '@dart-loop/contract';
+import type { Adapters } from '../channels';
+import type { Failure } from '../channels/adapter';
+import type { Clock } from '../platform/clock';
+import { audit } from '../platform/db/audit';
+import { toJson } from '../platform/db/json';
+import type { Connection } from '../platform/db/pool';
+import { newToken } from '../platform/ids';
+import type { Keyring } from '../platform/keyring';
+import { cuesChanged } from '../loops/publish';
+import { askTemplates, keepTemplates, refreshTemplates } from './templates';
+import { notFound, Problem } from '../http/problem';
+import { asking, route } from '../http/route';
+
+interface Row {
+  id: number;
+  key: string;
+  name: string;
+  channel: ChannelKind;
+  account: Record<string, string>;
+  secrets: Buffer | null;
+  secret_hints: Record<string, string>;
+  hook_token: string;
+  connected_at: Date | null;
+  last_heard_at: Date | null;
+  last_sent_at: Date | null;
+  failing_since: Date | null;
+  failure: Failure | null;
+  held: number;
+  aside: number;
+  caps: LineCaps;
+  menus: Menus;
+  templates: Template[];
+  time_zone: string;
+  failures: LineRow['failures'];
+  unasked_today: number;
+}
+
+const otherAccount = (name: string) =>
+  new Problem(
+    422,
+    'Not renewed',
+    `These secrets are of another account. To renew ${name}, take them from its own page; to connect the other account, add a line.`,
+  );
+
+const ROWS = `
+  select l.*, (select count(*) from message m where m.line_id = l.id and m.status = 'queued')::int as held,
+    (select count(*) from aside a where a.client_id = l.client_id and a.line_id = l.id)::int as aside, k.time_zone,
+    (select count(*) from message m where m.line_id = l.id and m.unasked and m.sent_at >= (date_trunc('day', $2::timestamptz at time zone k.time_zone) at time zone k.time_zone))::int as unasked_today,
+    (select coalesce(jsonb_agg(jsonb_build_object('reason', reason, 'remedy', remedy, 'count', count, 'waits', waits) order by waits, count desc), '[]') from (
+      select m.status <> 'failed' as waits, (array_agg(m.failure ->> 'reason' order by m.made_at desc))[1] as reason, (array_agg(m.failure ->> 'remedy' order by m.made_at desc))[1] as remedy, count(*) as count
+      from message m where m.line_id = l.id and m.status in ('failed', 'queued', 'held') and m.made_at > $2::timestamptz - interval '7 days' and m.failure is not null
+      group by m.status <> 'failed', m.failure ->> 'code') f) as failures
+  from line l join client k on k.id = l.client_id where l.client_id = $1 and l.secrets is not null`;
+
+export function lineRoutes(options: {
+  clock: Clock;
+  keys: Keyring;
+  adapters: Adapters;
+  hookAddress: (token: string) => string;
+  linesChanged: (clientId: number) => void;
+}) {
+  const { clock, keys, adapters, hookAddress, linesChanged } = options;
+
+  const shown = (row: Row): LineRow => ({
+    id: row.id,
+    key: row.key,
+    name: row.name,
+    channel: row.channel,
+    webhook: hookAddress(row.hook_token),
+    known: adapters[row.channel].typedOf(row.account),
+    hints: row.secret_hints,
+    state: row.failing_since ? 'failing' : row.last_heard_at ? 'connected' : 'never heard',
+    connectedAt: row.connected_at?.toISOString() ?? null,
+    lastHeardAt: row.last_heard_at?.toISOString() ?? null,
+    lastSentAt: row.last_sent_at?.toISOString() ?? null,
+    failingSince: row.failing_since?.toISOString() ?? null,
+    failure: row.failure && { reason: row.failure.reason, remedy: row.failure.remedy },
+    failures: row.failures,
+    templates: row.templates.map(({ name, language, status, body }) => ({ name, language, status, body })),
+    caps: row.caps,
+    unaskedToday: row.unasked_today,
+    held: row.held,
+    aside: row.aside,
+  });
+  const rows = async (db: Connection, clientId: number, lineId?: string): Promise<Row[]> =>
+    (
+      await db.query<Row>(`${ROWS} and ($3::int is null or l.id = $3) order by l.id`, [
+        clientId,
+        new Date(clock.now()),
+        lineId === undefined ? null : Number(lineId),
+      ])
+    ).rows;
+  const one = async (db: Connection, clientId: number, lineId: string): Promise<Row> => {
+    const [row] = await rows(db, clientId, lineId);
+    if (!row) throw notFound('line');
+    return row;
+  };
+  const openLine = async (clientId: number, row: Row) => ({
+    clientId,
+    id: row.id,
+    key: row.key,
+    name: row.name,
+    channel: row.channel,
+    account: row.account,
+    secrets: await keys.unseal(row.secrets!),
+    hookToken: row.hook_token,
+    caps: row.caps,
+    timeZone: row.time_zone,
+    // Nothing is sent with it.
+    quiet: {},
+  });
+
+  /** A line's menus beside what the channel has, once `before` is done, if anything is. */
+  const menusPage = async (db: Connection, clientId: number, row: Row, before?: () => Promise<Failure | null>) => {
+    const { rows: loops } = await db.query<{ loop: Loop }>(
+      'select v.loop from loop o join loop_version v on v.client_id = o.client_id and v.loop_id = o.id and v.version = o.live_version where o.client_id = $1 order by o.id',
+      [clientId],
+    );
+    const heard = loops.flatMap(({ loop }) =>
+      loop.cues.flatMap((cue) => (cue.kind === 'menu tap' && isHeardOn(loop, cue, row.key) ? [{ item: cue.item, loop: loop.name }] : [])),
+    );
+    return asking(
+      async () => ({ failure: await before?.(), looked: await adapters[row.channel].lookAtMenus!(await openLine(clientId, row)) }),
+      async (_, { failure, looked }): Promise<MenusPage> => {
+        const wrong = failure ?? ('failure' in looked ? looked.failure : null);
+        return {
+          wanted: row.menus,
+          there: 'menus' in looked ? looked.menus : null,
+          problem: wrong && `${wrong.reason} ${wrong.remedy}`,
+          differences: 'menus' in looked ? menuDifferences(row.menus, looked.menus) : [],
+          heard,
+        };
+      },
+    );
+  };
+  const withMenus = async (db: Connection, clientId: number, lineId: string): Promise<Row> => {
+    const row = await one(db, clientId, lineId);
+    if (!adapters[row.channel].lookAtMenus) throw new Problem(409, 'No menus', `${CHANNELS[row.channel].name} has no menus.`);
+    return row;
+  };
+
+  return [
+    route({
+      method: 'get',
+      path: '/clients/:client/lines/:lineId/menus',
+      may: 'see lines',
+      handle: async ({ client, db, params }) => menusPage(db, client.id, await withMenus(db, client.id, params.lineId!)),
+    }),
+    route({
+      method: 'put',
+      path: '/clients/:client/lines/:lineId/menus',
+      may: 'change lines',
+      body: Menus,
+      /** Kept here even when the channel refuses them, so that nothing that was typed is lost; the differences then show it. */
+      async handle({ client, db, params, account, body }) {
+        const row = await withMenus(db, client.id, params.lineId!);
+        const { name, menus: limits } = CHANNELS[row.channel];
+        const problems = menuProblems(name, limits, body);
+        if (problems.length > 0) throw new Problem(422, 'Not put there', problems.join(' '));
+        await db.query('update line set menus = $3 where client_id = $1 and id = $2', [client.id, row.id, body]);
+        await audit(db, client.id, account.id, clock.now(), 'changed a line’s menus', { lineId: row.id });
+        const put = async () => adapters[row.channel].putMenus!(body, await openLine(client.id, row));
+        return menusPage(db, client.id, { ...row, menus: body }, put);
+      },
+    }),
+    route({
+      method: 'get',
+      path: '/clients/:client/lines',
+      may: 'see lines',
+      handle: async ({ client, db }): Promise<LineRow[]> => (await rows(db, client.id)).map(shown),
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/lines',
+      may: 'change lines',
+      body: ConnectLine,
+      /** Connects a line, or renews the secrets of one that stands on the same account: nothing of it is lost then. */
+      async handle({ client, db, account, body, afterwards }): Promise<LineRow> {
+        const { channel, renews, ...given } = body;
+        const hookToken = newToken();
+        const existing = (
+          await db.query<Row>(`select l.* from line l where l.client_id = $1 and l.channel = $2 order by l.id`, [client.id, channel])
+        ).rows;
+        const adapter = adapters[channel];
+        const renewed = existing.find((row) => row.id === renews);
+        if (renews !== undefined && !renewed) throw notFound('line');
+        const typed: Record<string, string> = {
+          ...(renewed && { ...adapter.typedOf(renewed.account), ...(renewed.secrets && (await keys.unseal(renewed.secrets))) }),
+          ...Object.fromEntries(Object.entries(given).filter(([, words]) => words.trim() !== '')),
+        };
+        const typedAccount = await adapter.accountOf(typed);
+        const before = existing.find((row) => row.account[adapter.accountKey] === typedAccount);
+        if (renewed && before && before.id !== renewed.id) throw otherAccount(renewed.name);
+        const token = before?.hook_token ?? hookToken;
+        const connecting = await adapter.connect(typed, token, hookAddress(token));
+        if (!connecting.ok)
+          throw new Problem(422, 'Not connected', `${connecting.failure.reason} ${connecting.failure.remedy}`, {
+            errors: [{ field: connecting.field, detail: `${connecting.failure.reason} ${connecting.failure.remedy}` }],
+          });
+        // A new line must not come of a renewal by mistake.
+        if (renewed && !before && connecting.account[adapter.accountKey] !== renewed.account[adapter.accountKey])
+          throw otherAccount(renewed.name);
+        const hints = Object.fromEntries(Object.entries(connecting.secrets).map(([name, secret]) => [name, secret.slice(-4)]));
+        const sealed = keys.seal(connecting.secrets);
+        const now = new Date(clock.now());
+        let id = before?.id;
+        if (before)
+          await db.query(
+            'update line set name = $3, account = $4, secrets = $5, secret_hints = $6, connected_at = $7, failing_since = null, failure = null where client_id = $1 and id = $2',
+            [client.id, before.id, connecting.name, connecting.account, sealed, hints, now],
+          );
+        else {
+          const taken = new Set(
+            (await db.query<{ key: string }>('select key from line where client_id = $1', [client.id])).rows.map((row) => row.key),
+          );
+          let lineKey: string = channel;
+          for (let n = 2; taken.has(lineKey); n++) lineKey = `${channel}-${n}`;
+          const made = await db.query<{ id: number }>(
+            'insert into line (client_id, key, name, channel, account, secrets, secret_hints, hook_token, connected_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id',
+            [client.id, lineKey, connecting.name, channel, connecting.account, sealed, hints, token, now],
+          );
+          id = made.rows[0]!.id;
+        }
+        await audit(db, client.id, account.id, clock.now(), before ? 'renewed a line' : 'connected a line', {
+          lineId: id,
+          channel,
+          name: connecting.name,
+        });
+        await cuesChanged(db, client.id);
+        const made = await one(db, client.id, String(id));
+        await refreshTemplates(db, adapter, await openLine(client.id, made));
+        afterwards(() => linesChanged(client.id));
+        return shown(await one(db, client.id, String(id)));
+      },
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/lines/:lineId/test',
+      may: 'change lines',
+      async handle({ client, db, params, afterwards }) {
+        const row = await one(db, client.id, params.lineId!);
+        const line = await openLine(client.id, row);
+        const adapter = adapters[row.channel];
+        return asking(
+          async () => {
+            const failure = await adapter.test(line, hookAddress(row.hook_token));
+            return { failure, templates: failure ? null : await askTemplates(adapter, line) };
+          },
+          async (later, { failure, templates }): Promise<LineRow> => {
+            await keepTemplates(later, line, templates);
+            await later.query(
+              // One that was renewed or disconnected meanwhile is another than was tested.
+              'update line set failing_since = case when $3::jsonb is null then null else coalesce(failing_since, $4) end, failure = $3 where client_id = $1 and id = $2 and secrets = $5',
+              [client.id, row.id, failure ? toJson({ ...failure, by: 'test' }) : null, new Date(clock.now()), row.secrets],
+            );
+            afterwards(() => linesChanged(client.id));
+            return shown(await one(later, client.id, params.lineId!));
+          },
+        );
+      },
+    }),
+    route({
+      method: 'put',
+      path: '/clients/:client/lines/:lineId/caps',
+      may: 'change lines',
+      body: LineCaps,
+      async handle({ client, db, params, account, body, afterwards }): Promise<LineRow> {
+        const row = await one(db, client.id, params.lineId!);
+        await db.query('update line set caps = $3 where client_id = $1 and id = $2', [client.id, row.id, body]);
+        await audit(db, client.id, account.id, clock.now(), 'changed a line’s caps', { lineId: row.id, ...body });
+        afterwards(() => linesChanged(client.id));
+        return shown(await one(db, client.id, params.lineId!));
+      },
+    }),
+    route({
+      method: 'delete',
+      path: '/clients/:client/lines/:lineId',
+      may: 'change lines',
+      /** Wipes the secrets; what was still to be sent on the line is closed with its reason. Conversations are kept. */
+      async handle({ client, db, params, account, afterwards }): Promise<{ words: string }> {
+        const row = await one(db, client.id, params.lineId!);
+        // Best effort: a line whose secrets cannot be read any more can be disconnected all the same.
+        await openLine(client.id, row)
+          .then((line) => adapters[row.channel].disconnect(line))
+          .catch(() => undefined);
+        await db.query(
+          "update line set secrets = null, secret_hints = '{}', failing_since = null, failure = null where client_id = $1 and id = $2",
+          [client.id, row.id],
+        );
+        const failure: Failure = {
+          code: 'disconnected',
+          reason: 'The line was disconnected before this was sent.',
+          remedy: 'Connect the line again and let the person write.',
+        };
+        const closed = await db.query(
+          "update message set status = 'failed', failure = $3 where client_id = $1 and line_id = $2 and status in ('queued', 'held')",
+          [client.id, row.id, toJson(failure)],
+        );
+        await audit(db, client.id, account.id, clock.now(), 'disconnected a line', { lineId: row.id, name: row.name });
+        await cuesChanged(db, client.id);
+        afterwards(() => linesChanged(client.id));
+        const secrets = Object.keys(row.secret_hints).length;
+        return {
+          words: `${row.name} is disconnected. ${secrets === 1 ? 'Its secret was wiped' : `Its ${secrets} secrets were wiped`}; its conversations are kept.${closed.rowCount ? ` ${closed.rowCount} unsent messages were closed.` : ''}`,
+        };
+      },
+    }),
+  ];
+}

@@ -1,0 +1,46 @@
+import type { Logger } from 'pino';
+import type { Adapters } from '../channels';
+import type { Clock } from '../platform/clock';
+import { toJson } from '../platform/db/json';
+import type { Db } from '../platform/db/pool';
+import type { Lines } from './lines';
+
+/** Lines asked at once. */
+const AT_ONCE = 8;
+
+/**
+ * Asks each line's channel whether the line works: a webhook that was unsubscribed or an account that was untied sends nothing
+ * that could tell us. What sending has found is left to sending; gives the clients of lines whose state has changed.
+ */
+export async function watchLines(
+  db: Db,
+  lineIds: number[],
+  lines: Lines,
+  adapters: Adapters,
+  hookAddress: (token: string) => string,
+  clock: Clock,
+  log: Logger,
+): Promise<number[]> {
+  const changed = new Set<number>();
+  const ask = async (id: number) => {
+    const line = await lines.byId(id);
+    if (!line) return;
+    const failure = await adapters[line.channel].test(line, hookAddress(line.hookToken));
+    const { rowCount } = failure
+      ? await db.query(
+          `update line set failing_since = coalesce(failing_since, $3), failure = $2
+           where id = $1 and secrets is not null and (failure is null or (failure ->> 'by' = 'test' and failure ->> 'code' <> $2::jsonb ->> 'code'))`,
+          [id, toJson({ ...failure, by: 'test' }), new Date(clock.now())],
+        )
+      : await db.query("update line set failing_since = null, failure = null where id = $1 and failure ->> 'by' = 'test'", [id]);
+    if (rowCount) changed.add(line.clientId);
+  };
+  const left = [...lineIds];
+  await Promise.all(
+    Array.from({ length: AT_ONCE }, async () => {
+      for (let id = left.shift(); id !== undefined; id = left.shift())
+        await ask(id).catch((error: Error) => log.error({ line: id, error: error.message }, 'a line could not be asked whether it works'));
+    }),
+  );
+  return [...changed];
+}

@@ -1,0 +1,61 @@
+import type { MessagePort } from 'node:worker_threads';
+import { problemsOf, type Loop, type Problem, type Surroundings } from '@dart-loop/core';
+import { examine, type Examined } from '@dart-loop/core/check/examine';
+import { readLoopFile, type FileProblem } from '@dart-loop/core/files/loopFile';
+import { lookAtColumns, type ColumnsAsked, type ColumnsSeen } from '../../people/columns';
+import { rowReader, type ReadRow, type RowsAsked } from '../../people/rows';
+
+/** What is worked out in threads, so that no file and no loop of anybody's holds up the event loop. Each takes and gives plain data. */
+
+/** What a thread is given: the question, and a place where it says that it has begun, as time before that is nobody's fault. */
+export interface Given<Asked> {
+  asked: Asked;
+  began: Int32Array;
+}
+const job =
+  <Asked, Answer>(work: (asked: Asked) => Answer) =>
+  ({ asked, began }: Given<Asked>): Answer => {
+    Atomics.store(began, 0, 1);
+    return work(asked);
+  };
+
+export const readLoop = job(({ file }: { file: string }): { ok: true; loop: Loop } | { ok: false; problems: FileProblem[] } => {
+  const read = readLoopFile(file);
+  return read.ok ? { ok: true, loop: read.loop } : { ok: false, problems: read.problems };
+});
+
+/** How many problems each of a client's drafts has. */
+export const countProblems = job(({ drafts, known }: { drafts: Loop[]; known: Surroundings }): number[] =>
+  drafts.map((draft) => problemsOf(draft, known).length),
+);
+
+export const problemsIn = job(({ draft, known }: { draft: Loop; known: Surroundings }): Problem[] => problemsOf(draft, known));
+
+export const examineLoop = job(({ draft, known }: { draft: Loop; known: Surroundings }): Pick<Examined, 'findings' | 'takes'> => {
+  const { findings, takes } = examine(draft, known);
+  return { findings, takes };
+});
+
+export const lookAtFile = job((asked: ColumnsAsked): ColumnsSeen => lookAtColumns(asked));
+
+/** A message of {@link readRows}: the next bytes of the file, or its end (null). */
+export type RowsIn = { bytes: Uint8Array | null };
+export type RowsOut = { rows: ReadRow[] } | { failed: string } | { ready: true };
+
+/** Reads a file of people as it comes: for each piece that is put into the port its rows come out of it. Ends with the file, or when the port is closed. */
+export function readRows({ asked, port }: { asked: RowsAsked; port: MessagePort }): Promise<void> {
+  const reader = rowReader(asked);
+  return new Promise((resolve) => {
+    port.on('close', resolve);
+    port.on('message', ({ bytes }: RowsIn) => {
+      try {
+        const rows = reader.push(bytes);
+        port.postMessage({ rows } satisfies RowsOut);
+      } catch (error) {
+        port.postMessage({ failed: (error as Error).message } satisfies RowsOut);
+      }
+      if (bytes === null) port.close();
+    });
+    port.postMessage({ ready: true } satisfies RowsOut);
+  });
+}
