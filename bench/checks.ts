@@ -1,7 +1,7 @@
 import { Loop, type Surroundings } from '@dart-loop/core';
-import { examine } from '@dart-loop/core/check/examine';
-import { openRehearsal, play } from '@dart-loop/core/rehearse/rehearsal';
-import { stranger } from '@dart-loop/core/model/person';
+import { examine } from '@dart-loop/core/loops/check/examine';
+import { openRehearsal, play } from '@dart-loop/core/engine/rehearsal/rehearsal';
+import { stranger } from '@dart-loop/core/people/person';
 import { median, print } from './figures';
 
 const SCENES = 60;

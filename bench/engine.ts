@@ -10,8 +10,8 @@ import {
   type LoopVersion,
   type World,
 } from '@dart-loop/core';
-import { readLoopFile } from '@dart-loop/core/files/loopFile';
-import { fold } from '@dart-loop/core/words/fold';
+import { readLoopFile } from '@dart-loop/core/loops/file/loopFile';
+import { fold } from '@dart-loop/core/language/fold';
 import { median, print } from './figures';
 
 const ROUNDS = 9;

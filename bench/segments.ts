@@ -1,7 +1,7 @@
 import pg from 'pg';
 import { stranger, type Condition, type Value } from '@dart-loop/core';
-import { conditionWords } from '@dart-loop/core/model/conditionWords';
-import { readSentence } from '@dart-loop/core/edit/typedCondition';
+import { conditionWords } from '@dart-loop/core/people/conditionWords';
+import { readSentence } from '@dart-loop/core/loops/edit/typedCondition';
 import { writeTerms, type KnownPerson } from '../apps/server/src/people/facts';
 import { askedOf, countChosen } from '../apps/server/src/people/select';
 import { beginTallies, foldTallies } from '../apps/server/src/people/tally';

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { ImportSpec, TaskView, UploadPage } from '@dart-loop/contract';
-import { readSentence } from '@dart-loop/core/edit/typedCondition';
+import { readSentence } from '@dart-loop/core/loops/edit/typedCondition';
 import { cellsLine } from '@dart-loop/core/people/csvWriting';
 import type { Api } from './api';
 import { sleep } from './machine';

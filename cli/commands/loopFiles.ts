@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { relative, resolve } from 'node:path';
 import type { Loop } from '@dart-loop/core';
-import { readLoopFile, type LoopFile } from '@dart-loop/core/files/loopFile';
+import { readLoopFile, type LoopFile } from '@dart-loop/core/loops/file/loopFile';
 import { Unusable } from '../machine';
 import { caller } from '../places';
 

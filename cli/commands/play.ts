@@ -14,9 +14,9 @@ import {
   type Loop,
   type PersonFacts,
 } from '@dart-loop/core';
-import { Performance } from '@dart-loop/core/rehearse/performance';
-import { openRehearsal, type RehearsalEntry } from '@dart-loop/core/rehearse/rehearsal';
-import { readScriptLine } from '@dart-loop/core/rehearse/script';
+import { Performance } from '@dart-loop/core/engine/rehearsal/performance';
+import { openRehearsal, type RehearsalEntry } from '@dart-loop/core/engine/rehearsal/rehearsal';
+import { readScriptLine } from '@dart-loop/core/engine/rehearsal/script';
 import { Unusable } from '../machine';
 import { readArguments, readLoops, readText } from './loopFiles';
 

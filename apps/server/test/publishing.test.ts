@@ -1,7 +1,7 @@
 import type { LoopEvent, LoopSurroundings } from '@dart-loop/contract';
 import type { Take } from '@dart-loop/core';
-import { withTakes } from '@dart-loop/core/rehearse/keepTake';
-import { playTake, acceptTake } from '@dart-loop/core/rehearse/takes';
+import { withTakes } from '@dart-loop/core/loops/takes/keepTake';
+import { playTake, acceptTake } from '@dart-loop/core/loops/takes/takes';
 import { WoundClock } from '../src/platform/clock';
 import { Stage, until, type Loop, type LoopPage, type LoopRow } from './support/stage';
 

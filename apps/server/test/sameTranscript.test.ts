@@ -2,12 +2,12 @@ import type { LoopSurroundings, PhoneMessage, PhonePage } from '@dart-loop/contr
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import type { ChannelKind, Loop } from '@dart-loop/core';
-import { CheckWorld } from '@dart-loop/core/check/check';
-import { pathsOf } from '@dart-loop/core/check/paths';
-import { stranger } from '@dart-loop/core/model/person';
-import { pathLines } from '@dart-loop/core/rehearse/pathLines';
-import { openSession, performed } from '@dart-loop/core/rehearse/session';
-import { oursIn } from '@dart-loop/core/rehearse/takes';
+import { CheckWorld } from '@dart-loop/core/loops/check/check';
+import { pathsOf } from '@dart-loop/core/loops/check/paths';
+import { stranger } from '@dart-loop/core/people/person';
+import { pathLines } from '@dart-loop/core/engine/rehearsal/pathLines';
+import { openSession, performed } from '@dart-loop/core/engine/rehearsal/session';
+import { oursIn } from '@dart-loop/core/loops/takes/takes';
 import { graphAccess } from '../../standins/src/graph';
 import { WoundClock } from '../src/platform/clock';
 import { BOT, NUMBER, Stage, until, type LoopPage, type LoopRow } from './support/stage';

@@ -1,7 +1,7 @@
 import { act, renderHook, waitFor } from '@testing-library/react-native';
 import { SWRConfig } from 'swr';
 import type { LoopPage } from '@dart-loop/contract';
-import { renameScene } from '@dart-loop/core/edit/edits';
+import { renameScene } from '@dart-loop/core/loops/edit/edits';
 import { get } from '../features/session/api';
 import { useDraft } from '../features/loops/useDraft';
 

@@ -1,5 +1,5 @@
 import { tokenProblem } from '../features/lines/connecting';
-import { fieldKey } from '@dart-loop/core/words/slug';
+import { fieldKey } from '@dart-loop/core/language/slug';
 import { ago, whenWords } from '../ui/time';
 
 jest.mock('expo-router', () => ({ Link: 'Link', router: {} }));

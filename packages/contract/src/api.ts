@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { FieldKey, LineKey, ListName, TagName } from '@dart-loop/core/model/basics';
+import { FieldKey, LineKey, ListName, TagName } from '@dart-loop/core/loops/model/basics';
 import { Winner } from '@dart-loop/core/sync/settle';
 
 /** What a key may do. */

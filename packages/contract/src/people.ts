@@ -1,8 +1,8 @@
 import { z } from 'zod';
-import { Condition, ofConversation } from '@dart-loop/core/model/condition';
-import { FieldDefinition, FieldType } from '@dart-loop/core/model/person';
-import { ListName, SegmentName, TagName } from '@dart-loop/core/model/basics';
-import { ListDefinition } from '@dart-loop/core/model/list';
+import { Condition, ofConversation } from '@dart-loop/core/people/condition';
+import { FieldDefinition, FieldType } from '@dart-loop/core/people/person';
+import { ListName, SegmentName, TagName } from '@dart-loop/core/loops/model/basics';
+import { ListDefinition } from '@dart-loop/core/people/list';
 import { ColumnUse } from '@dart-loop/core/people/mapping';
 import { QuietByChannel } from '@dart-loop/core/consent/quiet';
 import type { ChannelKind, TakePerson } from '@dart-loop/core';

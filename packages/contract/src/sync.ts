@@ -1,12 +1,12 @@
 import { z } from 'zod';
-import { Condition } from '@dart-loop/core/model/condition';
+import { Condition } from '@dart-loop/core/people/condition';
 import { DESTINATION_KINDS, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import { ContactSettings } from '@dart-loop/core/sync/kinds/contact';
 import { FileSettings } from '@dart-loop/core/sync/kinds/file';
 import { RowsSettings } from '@dart-loop/core/sync/kinds/rows';
 import { WebhookSettings } from '@dart-loop/core/sync/kinds/webhook';
 import { TimeOfDay } from '@dart-loop/core/time/zones';
-import { OutsideAddress } from '@dart-loop/core/run/steps/outsideAddress';
+import { OutsideAddress } from '@dart-loop/core/engine/steps/outsideAddress';
 import { Mapping, type MappingFinding, type Row, type TheirColumn } from '@dart-loop/core/sync/mapping';
 
 const AnyOr = z.union([z.literal('any'), z.array(z.string().min(1).max(100)).max(100)]);

@@ -1,12 +1,12 @@
 /** The core: everything that decides, as pure functions. The server, the browser and the tests run this same code. */
-export * from './model/basics';
-export * from './model/client';
-export * from './model/condition';
-export { comparable, holds, isInSegment, moment, type ConditionWorld, type SegmentWorld } from './model/holds';
-export { conditionWords } from './model/conditionWords';
-export * from './model/loop';
-export * from './model/list';
-export * from './model/person';
+export * from './loops/model/basics';
+export * from './people/client';
+export * from './people/condition';
+export { comparable, holds, isInSegment, moment, type ConditionWorld, type SegmentWorld } from './people/holds';
+export { conditionWords } from './people/conditionWords';
+export * from './loops/model/loop';
+export * from './people/list';
+export * from './people/person';
 export {
   Cue,
   CUE_KINDS,
@@ -17,26 +17,26 @@ export {
   type CueKind,
   type DateCue,
   type KeywordMatch,
-} from './match/cues';
-export { hear, hearOther, indexCues, isHeardOn, type CueIndex, type HeardCue, type HeardKeyword } from './match/cueIndex';
-export { PLACES, winnerOf, type Candidate, type Decision, type Place } from './match/decision';
-export { respond, type FromPerson, type FromStaff, type Incoming, type Response } from './respond';
-export { newStanding, type Held, type Shelf, type Standing } from './run/standing';
-export { zoneOf, type Beside, type World } from './run/world';
-export type { Run } from './run/run';
-export { tieOf } from './run/turn';
-export { choiceRef, moreRef, readChoiceRef, readMore, type ChoiceRef } from './run/choiceRef';
-export { stageWords } from './run/stage';
-export * from './run/steps';
-export { isInside, whyNotAddress, type AddressProblem } from './run/steps/outsideAddress';
+} from './engine/cues';
+export { hear, hearOther, indexCues, isHeardOn, type CueIndex, type HeardCue, type HeardKeyword } from './engine/decide/cueIndex';
+export { PLACES, winnerOf, type Candidate, type Decision, type Place } from './engine/decide/decision';
+export { respond, type FromPerson, type FromStaff, type Incoming, type Response } from './engine/decide';
+export { newStanding, type Held, type Shelf, type Standing } from './engine/run/standing';
+export { zoneOf, type Beside, type World } from './engine/run/world';
+export type { Run } from './engine/run/run';
+export { tieOf } from './engine/run/turn';
+export { choiceRef, moreRef, readChoiceRef, readMore, type ChoiceRef } from './engine/run/choiceRef';
+export { stageWords } from './engine/run/stage';
+export * from './engine/steps';
+export { isInside, whyNotAddress, type AddressProblem } from './engine/steps/outsideAddress';
 export { OpeningHours, isOpen } from './time/openingHours';
 export { addDays, instantOf, isDate, isTimeOfDay, isZone, localTime, momentWords, nextTime, WEEKDAYS } from './time/zones';
 export { Calendar, afterBooking, calendarsByName, withNothingTaken, type Booked, type CalendarFacts, type Taken } from './booking/calendar';
 export { freeTimes, keptFor, type FreeTime } from './booking/freeTimes';
-export { fold, slips } from './words/fold';
-export { choiceLetter, readChoice, readChoices } from './words/choice';
-export { merge, mergeWords, parseMerge, type TextPart } from './words/merge';
-export { READERS, readReply } from './words/replies';
+export { fold, slips } from './language/fold';
+export { choiceLetter, readChoice, readChoices } from './language/choice';
+export { merge, mergeWords, parseMerge, type TextPart } from './language/merge';
+export { READERS, readReply } from './language/replies';
 export {
   CHANNELS,
   INSTAGRAM,
@@ -57,12 +57,12 @@ export { adContradictions, adQuestions, type AdQuestions } from './channels/adQu
 export type { Template } from './channels/templates';
 export type { LineAddress, WayIn } from './channels/waysIn';
 export { MENU_KINDS, Menus, menuDifferences, menuProblems, type MenuItem, type MenuKind, type MenuLimits } from './channels/menus';
-export type { KnownLine, Severity, Surroundings } from './check/check';
-export { fieldsOf } from './check/fieldsOf';
-export { accept, findingKey, findingsOf, openWarnings, problemsOf, type Finding, type Problem } from './check/findings';
-export type { LoopPath, Paths } from './check/paths';
-export { Take, type TakePerson } from './model/take';
+export type { KnownLine, Severity, Surroundings } from './loops/check/check';
+export { fieldsOf } from './loops/check/fieldsOf';
+export { accept, findingKey, findingsOf, openWarnings, problemsOf, type Finding, type Problem } from './loops/check/findings';
+export type { LoopPath, Paths } from './loops/check/paths';
+export { Take, type TakePerson } from './loops/takes/take';
 export { isAsked } from './consent/asked';
 export { QUIET, QuietByChannel, QuietHours, quietUntil } from './consent/quiet';
 export { HELD_AT_MOST, permission, sendings, windowEnd, type Permission, type Via } from './consent/permission';
-export { differences } from './files/differences';
+export { differences } from './loops/file/differences';

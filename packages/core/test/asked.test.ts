@@ -1,6 +1,6 @@
 import { CHANNELS, isAsked, newStanding, permission, stranger, type Incoming } from '../src';
-import { readSentence, whyUnread } from '../src/edit/typedCondition';
-import { Turn } from '../src/run/turn';
+import { readSentence, whyUnread } from '../src/loops/edit/typedCondition';
+import { Turn } from '../src/engine/run/turn';
 import { NINE } from './support';
 
 const HOUR = 3_600_000;

@@ -2,11 +2,11 @@ import fc from 'fast-check';
 import { freeTimes, keptFor, momentWords, type Calendar, type Taken } from '../src';
 import { timesToOffer } from '../src/booking/freeTimes';
 import { wishedTimes } from '../src/booking/wishedTimes';
-import { pathsOf } from '../src/check/paths';
-import { CheckWorld } from '../src/check/check';
-import { pathLines } from '../src/rehearse/pathLines';
-import { performScript } from '../src/rehearse/performance';
-import { playTake } from '../src/rehearse/takes';
+import { pathsOf } from '../src/loops/check/paths';
+import { CheckWorld } from '../src/loops/check/check';
+import { pathLines } from '../src/engine/rehearsal/pathLines';
+import { performScript } from '../src/engine/rehearsal/performance';
+import { playTake } from '../src/loops/takes/takes';
 import { Conversation, NINE, loopOf, trialSession } from './support';
 
 const ZONE = 'Europe/London';

@@ -1,6 +1,6 @@
 import { accept, findingKey, findingsOf, openWarnings, type Finding, type Loop, type Surroundings } from '../src';
-import { makeEdits } from '../src/edit/loopEdit';
-import { writeLoopFile, readLoopFile } from '../src/files/loopFile';
+import { makeEdits } from '../src/loops/edit/loopEdit';
+import { writeLoopFile, readLoopFile } from '../src/loops/file/loopFile';
 import { loopOf, trialSession } from './support';
 
 const CUES = '[{ id: k, kind: keyword, words: [go], match: exactly }]';

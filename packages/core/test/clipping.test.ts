@@ -1,7 +1,7 @@
 import { Loop } from '../src';
-import { clipScenes, clipSteps, paste } from '../src/edit/clipping';
-import { moveSteps, placeSteps, removeSteps } from '../src/edit/edits';
-import { findInLoop, replaceInLoop } from '../src/edit/textEdits';
+import { clipScenes, clipSteps, paste } from '../src/loops/edit/clipping';
+import { moveSteps, placeSteps, removeSteps } from '../src/loops/edit/edits';
+import { findInLoop, replaceInLoop } from '../src/loops/edit/textEdits';
 import { loopOf, SAILINGS } from './support';
 
 const OTHER = loopOf(

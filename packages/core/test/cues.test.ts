@@ -1,5 +1,5 @@
 import { Cue, cueWords, indexCues, hearOther } from '../src';
-import { whyNotComment } from '../src/match/cues/comment';
+import { whyNotComment } from '../src/engine/cues/comment';
 import { loopOf } from './support';
 
 const cue = (value: object): Cue => Cue.parse({ id: 'c', ...value });

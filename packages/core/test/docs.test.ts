@@ -1,8 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { problemsOf, type Loop } from '../src';
-import { openRehearsal } from '../src/rehearse/rehearsal';
-import { performScript } from '../src/rehearse/performance';
+import { openRehearsal } from '../src/engine/rehearsal/rehearsal';
+import { performScript } from '../src/engine/rehearsal/performance';
 import { FERRIES, loopOf, nobodyYet, trialSession } from './support';
 
 /** The examples of docs/loops.md, each played as it stands there. */

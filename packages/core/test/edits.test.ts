@@ -13,7 +13,7 @@ import {
   renameScene,
   setTarget,
   withValueAt,
-} from '../src/edit/edits';
+} from '../src/loops/edit/edits';
 import { SAILINGS } from './support';
 
 const steps = (loop: typeof SAILINGS) => loop.scenes.map((scene) => scene.steps.map((step) => step.id).join());

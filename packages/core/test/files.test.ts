@@ -2,7 +2,7 @@ import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { differences, exitsOf, problemsOf, type Loop, type Step } from '../src';
-import { loopJsonSchema, readLoopFile, writeLoopFile } from '../src/files/loopFile';
+import { loopJsonSchema, readLoopFile, writeLoopFile } from '../src/loops/file/loopFile';
 import { SAILINGS } from './support';
 
 const text = fc

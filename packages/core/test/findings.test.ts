@@ -1,5 +1,5 @@
 import { findingsOf, problemsOf } from '../src';
-import { readLoopFile } from '../src/files/loopFile';
+import { readLoopFile } from '../src/loops/file/loopFile';
 import { loopOf } from './support';
 
 const loop = (steps: string, more = { cues: '[{ kind: keyword, words: [go], match: exactly }]', scenes: '', name: 'L' }) =>

@@ -1,7 +1,7 @@
 import { openWarnings, problemsOf, findingsOf } from '../src';
-import { CheckWorld } from '../src/check/check';
-import { pathsOf } from '../src/check/paths';
-import { FIRST_LOOP } from '../src/files/firstLoop';
+import { CheckWorld } from '../src/loops/check/check';
+import { pathsOf } from '../src/loops/check/paths';
+import { FIRST_LOOP } from '../src/loops/file/firstLoop';
 import { loopOf } from './support';
 
 test('the loop that explains itself has nothing wrong with it, and shows each thing it speaks of', () => {

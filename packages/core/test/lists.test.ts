@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { respond, type World } from '../src';
 import { confirms, readLeaving } from '../src/consent/listWords';
-import { readSentence } from '../src/edit/typedCondition';
+import { readSentence } from '../src/loops/edit/typedCondition';
 import { Conversation, loopOf, texts } from './support';
 
 const JOIN = loopOf(`

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { Loop } from '../src';
-import { addScene, addStep, editStep, moveStep, removeScene, removeStep, renameScene } from '../src/edit/edits';
-import { mergeDrafts } from '../src/edit/mergeDrafts';
+import { addScene, addStep, editStep, moveStep, removeScene, removeStep, renameScene } from '../src/loops/edit/edits';
+import { mergeDrafts } from '../src/loops/edit/mergeDrafts';
 import { anyLoop } from './arbitraries';
 import { SAILINGS } from './support';
 

@@ -14,7 +14,7 @@ import {
   waitingOf,
   fieldsOf,
 } from '../src';
-import { slug, fieldKey } from '../src/words/slug';
+import { slug, fieldKey } from '../src/language/slug';
 import { Conversation, SAILINGS, loopOf } from './support';
 
 test.each([

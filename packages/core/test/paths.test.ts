@@ -2,12 +2,12 @@ import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import type { Loop, Surroundings } from '../src';
-import { CheckWorld } from '../src/check/check';
-import { lengthWords, pathKey, pathWords, pathsOf, waysTaken, type PathStep } from '../src/check/paths';
-import { pathLines } from '../src/rehearse/pathLines';
-import { playTake } from '../src/rehearse/takes';
-import { deliver, openRehearsal, play, wind, type Played, type Rehearsal } from '../src/rehearse/rehearsal';
-import type { Left } from '../src/run/steps';
+import { CheckWorld } from '../src/loops/check/check';
+import { lengthWords, pathKey, pathWords, pathsOf, waysTaken, type PathStep } from '../src/loops/check/paths';
+import { pathLines } from '../src/engine/rehearsal/pathLines';
+import { playTake } from '../src/loops/takes/takes';
+import { deliver, openRehearsal, play, wind, type Played, type Rehearsal } from '../src/engine/rehearsal/rehearsal';
+import type { Left } from '../src/engine/steps';
 import { anyLoop, happenings, type Happening } from './arbitraries';
 import { FERRIES, NINE, SAILINGS, loopOf, nobodyYet, trialSession } from './support';
 import { times } from './thorough';
@@ -99,7 +99,7 @@ test('whatever is played at random goes along a listed path, as far as it does n
         if (!keys.some((each) => each === key || each.startsWith(`${key}>`))) throw new Error(`${key}\nis none of\n${keys.join('\n')}`);
       }
     }),
-    { numRuns: times(200, 1_000) },
+    { numRuns: times(300, 1_000) },
   );
   expect(compared).toBeGreaterThan(50);
 });

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { CHANNEL_KINDS, findingsOf, respond, type Incoming, type Response } from '../src';
-import { readLoopFile, writeLoopFile } from '../src/files/loopFile';
-import { deliver, openRehearsal, play, wind, type Played, type Rehearsal } from '../src/rehearse/rehearsal';
+import { readLoopFile, writeLoopFile } from '../src/loops/file/loopFile';
+import { deliver, openRehearsal, play, wind, type Played, type Rehearsal } from '../src/engine/rehearsal/rehearsal';
 import { anyLoop, anyLoops, happenings, type Happening } from './arbitraries';
 import { Conversation, FERRIES, NINE, nobodyYet } from './support';
 import { times } from './thorough';

@@ -1,6 +1,6 @@
-import { nextTimer, openRehearsal, play, wind } from '../src/rehearse/rehearsal';
-import { performScript } from '../src/rehearse/performance';
-import { readScriptLine } from '../src/rehearse/script';
+import { nextTimer, openRehearsal, play, wind } from '../src/engine/rehearsal/rehearsal';
+import { performScript } from '../src/engine/rehearsal/performance';
+import { readScriptLine } from '../src/engine/rehearsal/script';
 import { FERRIES, NINE, SAILINGS, loopOf, nobodyYet } from './support';
 
 const open = (loops = [SAILINGS], person = nobodyYet) =>

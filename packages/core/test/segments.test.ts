@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { conditionWords, isInSegment, ofConversation, stranger, type Condition, type PersonFacts, type SegmentWorld } from '../src';
-import { readCondition, readSentence } from '../src/edit/typedCondition';
+import { readCondition, readSentence } from '../src/loops/edit/typedCondition';
 import { ABOUT_NOW, LOOPS, SEGMENTS, TIES, rule } from './peopleArbitraries';
 import { Conversation, FERRIES, loopOf } from './support';
 

@@ -13,8 +13,8 @@ import {
   type Run,
   type World,
 } from '../src';
-import { readLoopFile } from '../src/files/loopFile';
-import { deliver, openRehearsal, play, wind, type Played, type Rehearsal } from '../src/rehearse/rehearsal';
+import { readLoopFile } from '../src/loops/file/loopFile';
+import { deliver, openRehearsal, play, wind, type Played, type Rehearsal } from '../src/engine/rehearsal/rehearsal';
 
 /** A loop from its file text; the test fails with the file's own sentences when it cannot be read. */
 export function loopOf(yaml: string): Loop {

@@ -1,13 +1,13 @@
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { CHANNEL_KINDS, type ChannelKind, type Loop, type Take } from '../src';
-import { examine } from '../src/check/examine';
-import { differences } from '../src/files/differences';
-import { readLoopFile, writeLoopFile } from '../src/files/loopFile';
-import { renameScene, editStep } from '../src/edit/edits';
-import { takeOfConversation, withTakes } from '../src/rehearse/keepTake';
-import { acceptTake, playTake } from '../src/rehearse/takes';
-import { pathLines } from '../src/rehearse/pathLines';
+import { examine } from '../src/loops/check/examine';
+import { differences } from '../src/loops/file/differences';
+import { readLoopFile, writeLoopFile } from '../src/loops/file/loopFile';
+import { renameScene, editStep } from '../src/loops/edit/edits';
+import { takeOfConversation, withTakes } from '../src/loops/takes/keepTake';
+import { acceptTake, playTake } from '../src/loops/takes/takes';
+import { pathLines } from '../src/engine/rehearsal/pathLines';
 import { loopOf } from './support';
 
 const LOOP = loopOf(`{ format: dart-loop/1, name: News, cues: [{ kind: keyword, words: [news], match: exactly }], scenes: [

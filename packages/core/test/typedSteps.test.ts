@@ -1,9 +1,9 @@
 import fc from 'fast-check';
 import { Loop, type Step } from '../src';
-import { STEP_LIST } from '../src/edit/newSteps';
-import { readCondition } from '../src/edit/typedCondition';
-import { typeInto, typedWords } from '../src/edit/typedSteps';
-import { readDuration, readTimeOfDay, readWait } from '../src/edit/typedTime';
+import { STEP_LIST } from '../src/loops/edit/newSteps';
+import { readCondition } from '../src/loops/edit/typedCondition';
+import { typeInto, typedWords } from '../src/loops/edit/typedSteps';
+import { readDuration, readTimeOfDay, readWait } from '../src/loops/edit/typedTime';
 import { loopOf, SAILINGS } from './support';
 
 const EMPTY = loopOf(

@@ -3,7 +3,7 @@ import express, { Router, type ErrorRequestHandler, type Express, type Request }
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { may } from '@dart-loop/contract';
-import { loopJsonSchema } from '@dart-loop/core/files/loopFile';
+import { loopJsonSchema } from '@dart-loop/core/loops/file/loopFile';
 import type { Config } from '../platform/config';
 import type { Db } from '../platform/db/pool';
 import type { Live } from '../platform/live';

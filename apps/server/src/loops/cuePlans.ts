@@ -1,5 +1,5 @@
 import { dateDue, zoneOf, type ClientFacts, type PersonFacts, type Value } from '@dart-loop/core';
-import { durationMs } from '@dart-loop/core/model/basics';
+import { durationMs } from '@dart-loop/core/loops/model/basics';
 import type { Clock } from '../platform/clock';
 import { toJson } from '../platform/db/json';
 import { inTransactionAgain, type Connection, type Db } from '../platform/db/pool';

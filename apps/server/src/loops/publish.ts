@@ -1,5 +1,5 @@
 import { differences, fieldsOf, type Loop } from '@dart-loop/core';
-import type { Examined } from '@dart-loop/core/check/examine';
+import type { Examined } from '@dart-loop/core/loops/check/examine';
 import type { Clock } from '../platform/clock';
 import { toJson } from '../platform/db/json';
 import { makeFields } from '../people/change';

@@ -1,7 +1,7 @@
 import { adQuestions, cueWords, differences, type LineAddress, type Loop } from '@dart-loop/core';
-import { slug } from '@dart-loop/core/words/slug';
+import { slug } from '@dart-loop/core/language/slug';
 import { waysIn } from '@dart-loop/core/channels/waysIn';
-import { writeLoopFile } from '@dart-loop/core/files/loopFile';
+import { writeLoopFile } from '@dart-loop/core/loops/file/loopFile';
 import {
   ExportAs,
   Here,

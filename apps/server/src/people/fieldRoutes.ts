@@ -1,6 +1,6 @@
 import type { FieldDefinition, Loop } from '@dart-loop/core';
-import { fieldsIn } from '@dart-loop/core/check/fieldsOf';
-import { FieldDefinition as Field } from '@dart-loop/core/model/person';
+import { fieldsIn } from '@dart-loop/core/loops/check/fieldsOf';
+import { FieldDefinition as Field } from '@dart-loop/core/people/person';
 import {
   ChangeType,
   EditField,

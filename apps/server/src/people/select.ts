@@ -1,5 +1,5 @@
 import { conditionWords, ofConversation, type Condition } from '@dart-loop/core';
-import { readSentence, whyUnread } from '@dart-loop/core/edit/typedCondition';
+import { readSentence, whyUnread } from '@dart-loop/core/loops/edit/typedCondition';
 import type { Selection } from '@dart-loop/contract';
 import type { Connection, Db } from '../platform/db/pool';
 import { Problem } from '../http/problem';

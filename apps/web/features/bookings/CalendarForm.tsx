@@ -1,9 +1,9 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import { Calendar } from '@dart-loop/core/booking/calendar';
-import { readDays, readSpans, spansWords } from '@dart-loop/core/edit/typedHours';
-import { readDuration } from '@dart-loop/core/edit/typedTime';
-import { durationWords } from '@dart-loop/core/model/basics';
+import { readDays, readSpans, spansWords } from '@dart-loop/core/loops/edit/typedHours';
+import { readDuration } from '@dart-loop/core/loops/edit/typedTime';
+import { durationWords } from '@dart-loop/core/loops/model/basics';
 import { WEEKDAYS } from '@dart-loop/core/time/zones';
 import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';

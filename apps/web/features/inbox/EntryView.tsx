@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Pressable, View } from 'react-native';
 import type { Entry } from '@dart-loop/contract';
-import { PLACES } from '@dart-loop/core/match/decision';
+import { PLACES } from '@dart-loop/core/engine/decide/decision';
 import { Dialog } from '../../ui/Menu';
 import { useTheme, type Palette } from '../../ui/theme';
 import { clock, exact } from '../../ui/time';

@@ -1,8 +1,8 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import type { ConversationPage, Entry, LoopPage, PersonForRehearsal } from '@dart-loop/contract';
-import { freshId } from '@dart-loop/core/model/loop';
-import { takeOfConversation, withTakes, type RealLine } from '@dart-loop/core/rehearse/keepTake';
+import { freshId } from '@dart-loop/core/loops/model/loop';
+import { takeOfConversation, withTakes, type RealLine } from '@dart-loop/core/loops/takes/keepTake';
 import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
 import { ActionButton, PlaceLink, QuietButton } from '../../ui/press';

@@ -5,7 +5,7 @@ import type { LineRow, MenusPage } from '@dart-loop/contract';
 import type { MenuItem, MenuKind } from '@dart-loop/core';
 import { CHANNELS } from '@dart-loop/core/channels/index';
 import { menuProblems } from '@dart-loop/core/channels/menus';
-import { slug } from '@dart-loop/core/words/slug';
+import { slug } from '@dart-loop/core/language/slug';
 import { Field } from '../../ui/Field';
 import { ActionButton, QuietButton } from '../../ui/press';
 import { Failure, Notice, Waiting } from '../../ui/parts';

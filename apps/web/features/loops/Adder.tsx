@@ -1,8 +1,8 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Pressable, TextInput, View } from 'react-native';
 import type { Loop } from '@dart-loop/core';
-import { STEP_LIST } from '@dart-loop/core/edit/newSteps';
-import { typedWords } from '@dart-loop/core/edit/typedSteps';
+import { STEP_LIST } from '@dart-loop/core/loops/edit/newSteps';
+import { typedWords } from '@dart-loop/core/loops/edit/typedSteps';
 import { whenHovered } from '../../ui/hover';
 import { FONTS, useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';

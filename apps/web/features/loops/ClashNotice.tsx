@@ -1,7 +1,7 @@
 import { View } from 'react-native';
 import type { Loop } from '@dart-loop/core';
-import { withValueAt } from '@dart-loop/core/edit/edits';
-import type { Clash } from '@dart-loop/core/edit/mergeDrafts';
+import { withValueAt } from '@dart-loop/core/loops/edit/edits';
+import type { Clash } from '@dart-loop/core/loops/edit/mergeDrafts';
 import { QuietButton } from '../../ui/press';
 import { Notice } from '../../ui/parts';
 import { Words } from '../../ui/Words';

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { Pressable, TextInput, View } from 'react-native';
-import { WRITE_HERE } from '@dart-loop/core/edit/newSteps';
+import { WRITE_HERE } from '@dart-loop/core/loops/edit/newSteps';
 import { whenHovered } from '../../ui/hover';
 import { Menu } from '../../ui/Menu';
 import { FONTS, useTheme } from '../../ui/theme';

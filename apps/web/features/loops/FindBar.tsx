@@ -1,7 +1,7 @@
 import { useMemo, useState } from 'react';
 import { View } from 'react-native';
 import type { Loop } from '@dart-loop/core';
-import { findInLoop, replaceInLoop } from '@dart-loop/core/edit/textEdits';
+import { findInLoop, replaceInLoop } from '@dart-loop/core/loops/edit/textEdits';
 import { Field } from '../../ui/Field';
 import { QuietButton } from '../../ui/press';
 import { useTheme } from '../../ui/theme';

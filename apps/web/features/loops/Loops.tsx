@@ -9,7 +9,7 @@ import { ActionButton, PlaceLink, QuietButton } from '../../ui/press';
 import { Empty, Failure, Refused, Page, StateShape, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
-import { FIRST_LOOP } from '@dart-loop/core/files/firstLoop';
+import { FIRST_LOOP } from '@dart-loop/core/loops/file/firstLoop';
 import { ask } from '../session/api';
 import { STATE_WORDS } from './stateWords';
 

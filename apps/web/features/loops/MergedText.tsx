@@ -1,5 +1,5 @@
 import { Text } from 'react-native';
-import { mergeWords, parseMerge } from '@dart-loop/core/words/merge';
+import { mergeWords, parseMerge } from '@dart-loop/core/language/merge';
 import { FONTS, useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 

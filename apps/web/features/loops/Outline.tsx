@@ -1,7 +1,7 @@
 import { memo } from 'react';
 import { ScrollView, View } from 'react-native';
 import type { Finding, Loop } from '@dart-loop/core';
-import { cueWords } from '@dart-loop/core/match/cues/index';
+import { cueWords } from '@dart-loop/core/engine/cues/index';
 import { PlaceLink, TextLink } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';

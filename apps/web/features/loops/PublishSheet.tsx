@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import type { LoopPage } from '@dart-loop/contract';
-import type { Examined } from '@dart-loop/core/check/examine';
+import type { Examined } from '@dart-loop/core/loops/check/examine';
 import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
 import { ActionButton, QuietButton } from '../../ui/press';

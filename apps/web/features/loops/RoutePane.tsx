@@ -1,7 +1,7 @@
 import { useMemo, useState } from 'react';
 import { ScrollView, View } from 'react-native';
 import type { Loop } from '@dart-loop/core';
-import { layOut, routeSvg } from '@dart-loop/core/route/routeSvg';
+import { layOut, routeSvg } from '@dart-loop/core/loops/route/routeSvg';
 import { QuietButton } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';

@@ -1,7 +1,7 @@
 import { View } from 'react-native';
 import type { Change, SetStep } from '@dart-loop/core';
-import { changeWords } from '@dart-loop/core/run/steps/index';
-import { fieldKey } from '@dart-loop/core/words/slug';
+import { changeWords } from '@dart-loop/core/engine/steps/index';
+import { fieldKey } from '@dart-loop/core/language/slug';
 import { Menu } from '../../ui/Menu';
 import { Words } from '../../ui/Words';
 import { EditableText, type MergeField } from './EditableText';

@@ -1,6 +1,6 @@
 import type { Step } from '@dart-loop/core';
-import { choiceLetter } from '@dart-loop/core/words/choice';
-import { waitingOf } from '@dart-loop/core/run/steps/index';
+import { choiceLetter } from '@dart-loop/core/language/choice';
+import { waitingOf } from '@dart-loop/core/engine/steps/index';
 import { Menu, type MenuItem } from '../../ui/Menu';
 import { Words } from '../../ui/Words';
 import type { StepActions } from './StepLine';

@@ -1,4 +1,4 @@
-import { targetWords } from '@dart-loop/core/model/loop';
+import { targetWords } from '@dart-loop/core/loops/model/loop';
 import { Menu } from '../../ui/Menu';
 import { Words } from '../../ui/Words';
 

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { examine, type Examined } from '@dart-loop/core/check/examine';
+import { examine, type Examined } from '@dart-loop/core/loops/check/examine';
 import type { Loop, Surroundings } from '@dart-loop/core';
 
 // The content policy allows no code made of text.

@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import useSWR from 'swr';
 import type { Loop } from '@dart-loop/core';
-import { mergeDrafts, type Clash } from '@dart-loop/core/edit/mergeDrafts';
+import { mergeDrafts, type Clash } from '@dart-loop/core/loops/edit/mergeDrafts';
 import type { DraftConflict, LoopPage } from '@dart-loop/contract';
 import { ApiError, ask } from '../session/api';
 import { dropKept, keepDraft, keptDrafts } from './keptDrafts';

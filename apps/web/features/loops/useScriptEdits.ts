@@ -1,7 +1,7 @@
 import { useCallback, useMemo, useRef, useState } from 'react';
 import type { Finding, FieldTypes, Loop } from '@dart-loop/core';
-import { accept } from '@dart-loop/core/check/findings';
-import { clipScenes, clipSteps, paste } from '@dart-loop/core/edit/clipping';
+import { accept } from '@dart-loop/core/loops/check/findings';
+import { clipScenes, clipSteps, paste } from '@dart-loop/core/loops/edit/clipping';
 import {
   addChoice,
   addScene,
@@ -12,10 +12,10 @@ import {
   removeScene,
   removeSteps,
   renameScene,
-} from '@dart-loop/core/edit/edits';
-import { makeEdits } from '@dart-loop/core/edit/loopEdit';
-import { typeInto } from '@dart-loop/core/edit/typedSteps';
-import { findStep } from '@dart-loop/core/model/loop';
+} from '@dart-loop/core/loops/edit/edits';
+import { makeEdits } from '@dart-loop/core/loops/edit/loopEdit';
+import { typeInto } from '@dart-loop/core/loops/edit/typedSteps';
+import { findStep } from '@dart-loop/core/loops/model/loop';
 import { halfWritten } from './Adder';
 import type { Dragged } from './dragging';
 import type { SceneActions } from './SceneSheet';

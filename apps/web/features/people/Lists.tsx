@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { ListRow } from '@dart-loop/contract';
-import { conditionWords } from '@dart-loop/core/model/conditionWords';
+import { conditionWords } from '@dart-loop/core/people/conditionWords';
 import { may } from '@dart-loop/contract/roles';
 import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';

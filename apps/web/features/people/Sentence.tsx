@@ -1,9 +1,9 @@
 import { useState } from 'react';
 import { Pressable, View } from 'react-native';
 import type { PeopleCount, PeopleVocabulary } from '@dart-loop/contract';
-import { conditionWords } from '@dart-loop/core/model/conditionWords';
-import { ofConversation } from '@dart-loop/core/model/condition';
-import { readSentence, whyUnread } from '@dart-loop/core/edit/typedCondition';
+import { conditionWords } from '@dart-loop/core/people/conditionWords';
+import { ofConversation } from '@dart-loop/core/people/condition';
+import { readSentence, whyUnread } from '@dart-loop/core/loops/edit/typedCondition';
 import { Field } from '../../ui/Field';
 import { whenHovered } from '../../ui/hover';
 import { useTheme } from '../../ui/theme';

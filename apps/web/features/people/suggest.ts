@@ -1,8 +1,8 @@
 import type { PeopleVocabulary } from '@dart-loop/contract';
-import { quoted } from '@dart-loop/core/model/conditionWords';
-import { CHANNEL_KINDS } from '@dart-loop/core/model/client';
-import { ofConversation } from '@dart-loop/core/model/condition';
-import { readSentence } from '@dart-loop/core/edit/typedCondition';
+import { quoted } from '@dart-loop/core/people/conditionWords';
+import { CHANNEL_KINDS } from '@dart-loop/core/people/client';
+import { ofConversation } from '@dart-loop/core/people/condition';
+import { readSentence } from '@dart-loop/core/loops/edit/typedCondition';
 
 /** Something that can be put at the end of a sentence: what is shown, and the sentence with it. */
 export interface Suggestion {

@@ -1,6 +1,6 @@
 import type { DestinationPage, SaveDestination, Triggers } from '@dart-loop/contract';
-import { conditionWords } from '@dart-loop/core/model/conditionWords';
-import { readSentence, whyUnread } from '@dart-loop/core/edit/typedCondition';
+import { conditionWords } from '@dart-loop/core/people/conditionWords';
+import { readSentence, whyUnread } from '@dart-loop/core/loops/edit/typedCondition';
 import type { DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import type { MappedColumn } from '@dart-loop/core/sync/mapping';
 

@@ -3,7 +3,7 @@ import { useEffect, useState } from 'react';
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { FieldsPage, InletPage, TriedReading } from '@dart-loop/contract';
-import { fieldKey } from '@dart-loop/core/words/slug';
+import { fieldKey } from '@dart-loop/core/language/slug';
 import type { IncomingMapping, Into, WhoBy } from '@dart-loop/core/sync/incoming';
 import type { Winner } from '@dart-loop/core/sync/settle';
 import { Menu, type MenuItem } from '../../ui/Menu';

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { CalendarName, Duration } from '../model/basics';
-import { fold } from '../words/fold';
+import { CalendarName, Duration } from '../loops/model/basics';
+import { fold } from '../language/fold';
 import { OpeningHours, hasHours } from '../time/openingHours';
 
 /** What can be booked: when, for how long, how many at once. Times of day are by the client's clock. */

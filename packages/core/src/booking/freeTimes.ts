@@ -1,4 +1,4 @@
-import { durationMs } from '../model/basics';
+import { durationMs } from '../loops/model/basics';
 import { spansOn } from '../time/openingHours';
 import { addDays, instantOf, localTime, minutesOf, timeOfMinutes } from '../time/zones';
 import { withoutOne, type Calendar, type CalendarFacts, type Taken } from './calendar';

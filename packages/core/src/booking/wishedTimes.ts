@@ -1,6 +1,6 @@
 import { minutesOf } from '../time/zones';
 import type { FreeTime } from './freeTimes';
-import { parseMoments, partOfDay } from '../words/replies/moments';
+import { parseMoments, partOfDay } from '../language/replies/moments';
 
 /** What came of reading somebody's wish: one time that they named, times to choose from (`near`: none is what they named), or nothing. */
 export type Wish =

@@ -1,10 +1,10 @@
-import { placeAfter, placeAt } from '../check/ways';
-import { exitsOf, type Step } from '../run/steps';
-import { findScene, type Loop, type StepPlace } from '../model/loop';
-import type { ClientFacts } from '../model/client';
-import { stranger } from '../model/person';
-import { fold } from '../words/fold';
-import { merge, type MergeWorld } from '../words/merge';
+import { placeAfter, placeAt } from '../loops/check/ways';
+import { exitsOf, type Step } from '../engine/steps';
+import { findScene, type Loop, type StepPlace } from '../loops/model/loop';
+import type { ClientFacts } from '../people/client';
+import { stranger } from '../people/person';
+import { fold } from '../language/fold';
+import { merge, type MergeWorld } from '../language/merge';
 import { inHtml } from './html';
 
 /** A question as it is copied into an ad. */

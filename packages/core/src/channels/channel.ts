@@ -1,5 +1,5 @@
-import type { ChannelKind } from '../model/client';
-import type { Media, Said } from '../run/steps';
+import type { ChannelKind } from '../people/client';
+import type { Media, Said } from '../engine/steps';
 import type { MenuLimits } from './menus';
 
 /** Something the person can tap: a choice by its reference, or a link. `description` stands under a row of a list. */

@@ -1,4 +1,4 @@
-import type { ChannelKind } from '../model/client';
+import type { ChannelKind } from '../people/client';
 import type { Channel } from './channel';
 import { instagram } from './instagram';
 import { messenger } from './messenger';

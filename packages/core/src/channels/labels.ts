@@ -1,5 +1,5 @@
-import { choiceLetter } from '../words/choice';
-import { fold } from '../words/fold';
+import { choiceLetter } from '../language/choice';
+import { fold } from '../language/fold';
 import { graphemes } from './text';
 
 /** One line, without what would be refused. */

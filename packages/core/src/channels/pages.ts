@@ -1,7 +1,7 @@
-import type { Said } from '../run/steps';
-import { moreRef } from '../run/choiceRef';
-import { choiceLetter } from '../words/choice';
-import { phrases } from '../words/phrases';
+import type { Said } from '../engine/steps';
+import { moreRef } from '../engine/run/choiceRef';
+import { choiceLetter } from '../language/choice';
+import { phrases } from '../language/phrases';
 import { tidy } from './labels';
 
 export interface Page {

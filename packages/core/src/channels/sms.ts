@@ -1,4 +1,4 @@
-import { phrases } from '../words/phrases';
+import { phrases } from '../language/phrases';
 import type { Channel } from './channel';
 import { smsParts } from './gsm';
 import { lettered, pageOf } from './pages';

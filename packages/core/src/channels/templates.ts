@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { Outgoing } from './channel';
-import type { Said } from '../run/steps';
+import type { Said } from '../engine/steps';
 
 /** A message that the channel has approved beforehand and that may go where the window is shut. `body` has {{1}}, {{2}} for its parameters. */
 export interface Template {

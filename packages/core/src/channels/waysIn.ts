@@ -1,7 +1,7 @@
 import { create } from 'qrcode';
-import type { ChannelKind } from '../model/client';
-import type { Loop } from '../model/loop';
-import { isHeardOn } from '../match/cueIndex';
+import type { ChannelKind } from '../people/client';
+import type { Loop } from '../loops/model/loop';
+import { isHeardOn } from '../engine/decide/cueIndex';
 import { CHANNELS } from './index';
 import { inHtml } from './html';
 

@@ -1,4 +1,4 @@
-import { phrases } from '../words/phrases';
+import { phrases } from '../language/phrases';
 import type { Channel, Outgoing, Tap } from './channel';
 import { fitLabels } from './labels';
 import { lettered, pageOf } from './pages';

@@ -1,4 +1,4 @@
-import type { Incoming } from '../respond';
+import type { Incoming } from '../engine/decide';
 
 /** So long after the person has written, what another system answers still belongs to that. */
 const BELONGS_MS = 15 * 60_000;

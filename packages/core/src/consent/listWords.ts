@@ -1,5 +1,5 @@
-import { fold } from '../words/fold';
-import { readReply } from '../words/replies';
+import { fold } from '../language/fold';
+import { readReply } from '../language/replies';
 import { isOptOutWord } from './words';
 
 /** The list that a whole message wants to leave: "STOP workshop news", "baja de novedades"; null when it names none of them. */

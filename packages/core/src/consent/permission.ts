@@ -1,8 +1,8 @@
 import type { Channel, Outgoing } from '../channels';
 import { fromTemplate, type Template } from '../channels/templates';
-import { durationWords } from '../model/basics';
-import type { Standing } from '../run/standing';
-import type { Said } from '../run/steps';
+import { durationWords } from '../loops/model/basics';
+import type { Standing } from '../engine/run/standing';
+import type { Said } from '../engine/steps';
 
 const DAY = 86_400_000;
 /** A private answer to a comment may be given within seven days, once (Messenger and Instagram). */

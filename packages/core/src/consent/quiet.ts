@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { ChannelKind } from '../model/channelKind';
+import { ChannelKind } from '../channels/channelKind';
 import { TimeOfDay, isBetween, localTime, nextTime } from '../time/zones';
 
 /** From when to when nothing goes out unasked, by the person's own clock; null: at any time. */

@@ -1,5 +1,5 @@
-import type { ChannelKind, Language } from '../model/client';
-import { fold } from '../words/fold';
+import type { ChannelKind, Language } from '../people/client';
+import { fold } from '../language/fold';
 
 /** What a whole message may say about being written to at all. */
 export type ConsentWord = 'opt-out' | 'opt-in' | 'help';

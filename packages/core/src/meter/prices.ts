@@ -1,5 +1,5 @@
 import type { Outgoing } from '../channels';
-import type { ChannelKind } from '../model/client';
+import type { ChannelKind } from '../people/client';
 
 /**
  * What one message costs, in thousandths of a pound. Telegram, Messenger and Instagram take nothing; WhatsApp takes nothing

@@ -1,7 +1,7 @@
-import { FileValue, type FieldType, type Value } from '../model/person';
+import { FileValue, type FieldType, type Value } from './person';
 import { isDate, isTimeOfDay } from '../time/zones';
-import { readReply } from '../words/replies';
-import type { ReadingWorld } from '../words/replies/reading';
+import { readReply } from '../language/replies';
+import type { ReadingWorld } from '../language/replies/reading';
 import { parted } from './csvWriting';
 
 /** How days are written in figures: 3/4 as the third of April or the fourth of March. */

@@ -1,4 +1,4 @@
-import { valueWords, type Value } from '../model/person';
+import { valueWords, type Value } from './person';
 import { defused } from './formulas';
 import type { PersonRecord } from './record';
 

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { FieldKey, LineKey, ListName, TagName } from '../model/basics';
-import { Value } from '../model/person';
+import { FieldKey, LineKey, ListName, TagName } from '../loops/model/basics';
+import { Value } from './person';
 import type { PersonRecord } from './record';
 
 const moment = z.iso.datetime({ offset: true }).transform((text) => Date.parse(text));

@@ -1,8 +1,8 @@
 import { z } from 'zod';
-import { FieldKey, LineKey } from '../model/basics';
-import { FieldType, type FieldDefinition } from '../model/person';
-import { fold } from '../words/fold';
-import { fieldKey } from '../words/slug';
+import { FieldKey, LineKey } from '../loops/model/basics';
+import { FieldType, type FieldDefinition } from './person';
+import { fold } from '../language/fold';
+import { fieldKey } from '../language/slug';
 import { readCell, type CellWorld } from './cellReading';
 import { OWN_COLUMNS, ofLine } from './csvWriting';
 

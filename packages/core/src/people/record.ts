@@ -1,5 +1,5 @@
-import type { ConsentScope } from '../model/list';
-import type { Value } from '../model/person';
+import type { ConsentScope } from './list';
+import type { Value } from './person';
 
 /** A person as files hold them. Moments in ms. What a file does not say is null or empty. */
 export interface PersonRecord {

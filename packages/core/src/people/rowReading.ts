@@ -1,6 +1,6 @@
-import { ListName, TagName } from '../model/basics';
-import type { FieldDefinition } from '../model/person';
-import { readReply } from '../words/replies';
+import { ListName, TagName } from '../loops/model/basics';
+import type { FieldDefinition } from './person';
+import { readReply } from '../language/replies';
 import { readCell, type CellWorld } from './cellReading';
 import { parted } from './csvWriting';
 import { fused } from './formulas';

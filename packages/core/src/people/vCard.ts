@@ -1,7 +1,7 @@
 import ICAL from 'ical.js';
-import { TagName } from '../model/basics';
-import type { Value } from '../model/person';
-import { readReply } from '../words/replies';
+import { TagName } from '../loops/model/basics';
+import type { Value } from './person';
+import { readReply } from '../language/replies';
 import type { CellWorld } from './cellReading';
 import { jsonLine, readJsonLine } from './jsonLines';
 import type { CellProblem } from './rowReading';

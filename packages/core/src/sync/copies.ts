@@ -1,5 +1,5 @@
-import type { Condition } from '../model/condition';
-import { conditionWords } from '../model/conditionWords';
+import type { Condition } from '../people/condition';
+import { conditionWords } from '../people/conditionWords';
 import type { MappedColumn, Mapping, Origin } from './mapping';
 
 /** What of a destination is the same for every client it is copied to; its address and token are each client's own. */

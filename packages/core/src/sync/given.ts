@@ -1,4 +1,4 @@
-import type { FieldDefinition, Value } from '../model/person';
+import type { FieldDefinition, Value } from '../people/person';
 import { readCell, type CellReading, type CellWorld } from '../people/cellReading';
 
 /** A value as JSON of another system holds it; null takes the value away. */

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { FieldKey } from '../model/basics';
-import { FieldType, type Value } from '../model/person';
+import { FieldKey } from '../loops/model/basics';
+import { FieldType, type Value } from '../people/person';
 import type { CellWorld } from '../people/cellReading';
 import { guessMapping, type KnownToMapping } from '../people/mapping';
 import type { Given } from './given';

@@ -1,9 +1,9 @@
 import { z } from 'zod';
-import { FieldKey } from '../model/basics';
-import type { ClientFacts } from '../model/client';
-import { languageOf, valueWords, type FieldType, type FieldTypes, type PersonFacts, type Value } from '../model/person';
+import { FieldKey } from '../loops/model/basics';
+import type { ClientFacts } from '../people/client';
+import { languageOf, valueWords, type FieldType, type FieldTypes, type PersonFacts, type Value } from '../people/person';
 import { localTime } from '../time/zones';
-import { merge, parseMerge, type MergeWorld } from '../words/merge';
+import { merge, parseMerge, type MergeWorld } from '../language/merge';
 
 /** What a column of another system takes. */
 export const ColumnType = z.enum(['text', 'number', 'date', 'time', 'yes/no', 'list']);

@@ -1,4 +1,4 @@
-import { fold } from '../words/fold';
+import { fold } from '../language/fold';
 
 /** The destination of this name: the one that has it now, else the one that had it before. Names are compared folded, as those of loops are. */
 export function destinationNamed<D extends { name: string; before: readonly string[] }>(

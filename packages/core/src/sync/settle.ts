@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { Value } from '../model/person';
+import type { Value } from '../people/person';
 import type { Cell } from './mapping';
 
 /** Whose value stays where two systems know different ones: ours, theirs, or the one that was changed last. */

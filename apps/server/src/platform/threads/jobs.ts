@@ -1,7 +1,7 @@
 import type { MessagePort } from 'node:worker_threads';
 import { problemsOf, type Loop, type Problem, type Surroundings } from '@dart-loop/core';
-import { examine, type Examined } from '@dart-loop/core/check/examine';
-import { readLoopFile, type FileProblem } from '@dart-loop/core/files/loopFile';
+import { examine, type Examined } from '@dart-loop/core/loops/check/examine';
+import { readLoopFile, type FileProblem } from '@dart-loop/core/loops/file/loopFile';
 import { lookAtColumns, type ColumnsAsked, type ColumnsSeen } from '../../people/columns';
 import { rowReader, type ReadRow, type RowsAsked } from '../../people/rows';
 

@@ -1,8 +1,8 @@
 import { useState } from 'react';
 import { ScrollView, View } from 'react-native';
 import type { Finding } from '@dart-loop/core';
-import type { Examined } from '@dart-loop/core/check/examine';
-import type { TakePlayed } from '@dart-loop/core/rehearse/takes';
+import type { Examined } from '@dart-loop/core/loops/check/examine';
+import type { TakePlayed } from '@dart-loop/core/loops/takes/takes';
 import { Choice } from '../../../ui/Choice';
 import { Waiting } from '../../../ui/parts';
 import { Words } from '../../../ui/Words';

@@ -1,10 +1,10 @@
 import { useMemo, useState } from 'react';
 import { Pressable, View } from 'react-native';
 import { CHANNELS } from '@dart-loop/core/channels/index';
-import type { Examined } from '@dart-loop/core/check/examine';
-import { lengthWords, pathWords } from '@dart-loop/core/check/paths';
+import type { Examined } from '@dart-loop/core/loops/check/examine';
+import { lengthWords, pathWords } from '@dart-loop/core/loops/check/paths';
 import { isPaid, priceWords } from '@dart-loop/core/meter/prices';
-import { fold } from '@dart-loop/core/words/fold';
+import { fold } from '@dart-loop/core/language/fold';
 import { whenHovered } from '../../../ui/hover';
 import { Field } from '../../../ui/Field';
 import { TickRow } from '../../../ui/rows';

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { View } from 'react-native';
-import type { TakePlayed, TakeTurn } from '@dart-loop/core/rehearse/takes';
+import type { TakePlayed, TakeTurn } from '@dart-loop/core/loops/takes/takes';
 import { QuietButton } from '../../../ui/press';
 import { useTheme } from '../../../ui/theme';
 import { Words } from '../../../ui/Words';

@@ -1,9 +1,9 @@
-import { FieldType } from '@dart-loop/core/model/person';
-import { newAsk } from '@dart-loop/core/edit/newSteps';
-import { readDuration } from '@dart-loop/core/edit/typedTime';
-import { freshId } from '@dart-loop/core/model/loop';
-import { durationWords } from '@dart-loop/core/model/basics';
-import { READERS } from '@dart-loop/core/words/replies/index';
+import { FieldType } from '@dart-loop/core/people/person';
+import { newAsk } from '@dart-loop/core/loops/edit/newSteps';
+import { readDuration } from '@dart-loop/core/loops/edit/typedTime';
+import { freshId } from '@dart-loop/core/loops/model/loop';
+import { durationWords } from '@dart-loop/core/loops/model/basics';
+import { READERS } from '@dart-loop/core/language/replies/index';
 import { Words } from '../../../ui/Words';
 import { TargetMenu } from '../TargetMenu';
 import { Languages } from './Languages';

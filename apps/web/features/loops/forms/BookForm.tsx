@@ -1,6 +1,6 @@
-import { durationWords } from '@dart-loop/core/model/basics';
-import { fold } from '@dart-loop/core/words/fold';
-import { fieldKey } from '@dart-loop/core/words/slug';
+import { durationWords } from '@dart-loop/core/loops/model/basics';
+import { fold } from '@dart-loop/core/language/fold';
+import { fieldKey } from '@dart-loop/core/language/slug';
 import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
 import { Words } from '../../../ui/Words';
 import { TargetMenu } from '../TargetMenu';

@@ -1,8 +1,8 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import type { LoopSurroundings } from '@dart-loop/contract';
-import { withValueAt } from '@dart-loop/core/edit/edits';
-import { Step } from '@dart-loop/core/run/steps/index';
+import { withValueAt } from '@dart-loop/core/loops/edit/edits';
+import { Step } from '@dart-loop/core/engine/steps/index';
 import { Dialog } from '../../../ui/Menu';
 import { ActionButton } from '../../../ui/press';
 import { Refused } from '../../../ui/parts';

@@ -1,5 +1,5 @@
-import { durationWords } from '@dart-loop/core/model/basics';
-import { readDuration } from '@dart-loop/core/edit/typedTime';
+import { durationWords } from '@dart-loop/core/loops/model/basics';
+import { readDuration } from '@dart-loop/core/loops/edit/typedTime';
 import { destinationNamed } from '@dart-loop/core/sync/named';
 import { Words } from '../../../ui/Words';
 import { TargetMenu } from '../TargetMenu';

@@ -1,8 +1,8 @@
 import { View } from 'react-native';
-import { conditionWords } from '@dart-loop/core/model/conditionWords';
-import { readCondition } from '@dart-loop/core/edit/typedCondition';
-import { readWait } from '@dart-loop/core/edit/typedTime';
-import { STEPS } from '@dart-loop/core/run/steps/index';
+import { conditionWords } from '@dart-loop/core/people/conditionWords';
+import { readCondition } from '@dart-loop/core/loops/edit/typedCondition';
+import { readWait } from '@dart-loop/core/loops/edit/typedTime';
+import { STEPS } from '@dart-loop/core/engine/steps/index';
 import { QuietButton } from '../../../ui/press';
 import { Words } from '../../../ui/Words';
 import { TargetMenu } from '../TargetMenu';

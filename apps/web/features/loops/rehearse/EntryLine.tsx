@@ -1,5 +1,5 @@
 import { Pressable, View } from 'react-native';
-import type { RehearsalEntry } from '@dart-loop/core/rehearse/rehearsal';
+import type { RehearsalEntry } from '@dart-loop/core/engine/rehearsal/rehearsal';
 import { priceOf, priceWords } from '@dart-loop/core/meter/prices';
 import { whenHovered } from '../../../ui/hover';
 import { useTheme } from '../../../ui/theme';

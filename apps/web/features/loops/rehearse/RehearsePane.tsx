@@ -3,9 +3,9 @@ import { Pressable, ScrollView, View } from 'react-native';
 import type { LoopSurroundings } from '@dart-loop/contract';
 import type { ChannelKind, Loop, PersonFacts, Value } from '@dart-loop/core';
 import { CHANNELS } from '@dart-loop/core/channels/index';
-import { CHANNEL_KINDS } from '@dart-loop/core/model/client';
-import { stranger, valueWords } from '@dart-loop/core/model/person';
-import { nextTimer } from '@dart-loop/core/rehearse/rehearsal';
+import { CHANNEL_KINDS } from '@dart-loop/core/people/client';
+import { stranger, valueWords } from '@dart-loop/core/people/person';
+import { nextTimer } from '@dart-loop/core/engine/rehearsal/rehearsal';
 import {
   cueLine,
   openSession,
@@ -15,8 +15,8 @@ import {
   takeOf,
   type Opening,
   type Session,
-} from '@dart-loop/core/rehearse/session';
-import { withTakes } from '@dart-loop/core/rehearse/keepTake';
+} from '@dart-loop/core/engine/rehearsal/session';
+import { withTakes } from '@dart-loop/core/loops/takes/keepTake';
 import { whenHovered } from '../../../ui/hover';
 import { Field } from '../../../ui/Field';
 import { Dialog, Menu, type MenuItem } from '../../../ui/Menu';

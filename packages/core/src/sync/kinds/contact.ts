@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { OutsideAddress } from '../../run/steps/outsideAddress';
+import { OutsideAddress } from '../../engine/steps/outsideAddress';
 import { valueAt } from '../path';
 import { below, columnsBelow, type DestinationKind, type Move, type Parcel, type Reply } from './kind';
 

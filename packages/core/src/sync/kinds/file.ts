@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { cellsLine, joined } from '../../people/csvWriting';
-import { OutsideAddress, whyNotAddress } from '../../run/steps/outsideAddress';
+import { OutsideAddress, whyNotAddress } from '../../engine/steps/outsideAddress';
 import type { Cell, Mapping, Row } from '../mapping';
 import type { DestinationKind } from './kind';
 

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { ClientFacts } from '../../model/client';
+import type { ClientFacts } from '../../people/client';
 import { ColumnType, type Row, type SyncedPerson, type TheirColumn } from '../mapping';
 
 /** A call to another system, without its secrets: the edge adds those. */

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { OutsideAddress } from '../../run/steps/outsideAddress';
+import { OutsideAddress } from '../../engine/steps/outsideAddress';
 import { below, columnsBelow, type DestinationKind } from './kind';
 
 export const RowsSettings = z

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { OutsideAddress } from '../../run/steps/outsideAddress';
-import { mergeJson } from '../../words/merge';
+import { OutsideAddress } from '../../engine/steps/outsideAddress';
+import { mergeJson } from '../../language/merge';
 import { cloudEvent } from '../cloudEvent';
 import { worldOf } from '../mapping';
 import type { DestinationKind } from './kind';

@@ -1,0 +1,103 @@
+import { isKeyword, type HeardCue } from './cueIndex';
+import { MATCH_WORDS, cueWords } from '../cues';
+import type { Candidate, Decision, Place } from './decision';
+import type { PersonFacts } from '../../people/person';
+import type { Run } from '../run/run';
+import type { Shelf, Standing } from '../run/standing';
+import type { Effect, Left, Note } from '../steps';
+import type { Turn } from '../run/turn';
+import type { World } from '../run/world';
+
+export interface Response {
+  /** Null for what is not decided: timers belong to their run, staff do as they please. */
+  decision: Decision | null;
+  /** Runs that changed. */
+  runs: Run[];
+  person: PersonFacts;
+  standing: Standing;
+  effects: Effect[];
+  notes: Note[];
+  /** The steps that runs have left, in order. */
+  trail: Left[];
+  /** Null: as it was. */
+  shelf: Shelf | null;
+}
+
+/** Gathers the answer. The shelf follows from what is under way, unless it is given. */
+export function finished(turn: Turn, decision: Decision | null, shelf?: Shelf | null): Response {
+  turn.callLater();
+  const stopped =
+    turn.changed.some((run) => run.status === 'stopped') &&
+    !turn.notes.some((note) => note.code === 'consent' || note.code === 'handed back');
+  const follows: Shelf = turn.standing.held || stopped ? 'waiting on us' : turn.underWay.length > 0 ? 'running' : 'settled';
+  return {
+    decision,
+    runs: turn.changed,
+    person: turn.person,
+    standing: turn.standing,
+    effects: turn.allEffects(),
+    notes: turn.notes,
+    trail: turn.trail,
+    shelf: shelf === undefined ? follows : shelf,
+  };
+}
+
+export function nothing(world: World): Response {
+  return { decision: null, runs: [], person: world.person, standing: world.standing, effects: [], notes: [], trail: [], shelf: null };
+}
+
+export function nobody(turn: Turn, losers: Candidate[], reason: string): Response {
+  turn.note({ code: 'nobody', reason });
+  return finished(turn, { candidates: [won('nobody', 'nobody', reason), ...losers] }, 'waiting on us');
+}
+
+export function won(place: Place, who: string, reason: string): Candidate {
+  return { place, who, loopId: null, cueId: null, outcome: 'won', reason };
+}
+
+export function runCandidate(turn: Turn, run: Run, place: Place, outcome: 'won' | 'lost', reason: string): Candidate {
+  const who = turn.world.version(run.loopId, run.version)?.loop.name ?? 'a loop';
+  return { place, who, loopId: run.loopId, cueId: run.cueId, outcome, reason };
+}
+
+export function outranked(turn: Turn, reason: string): Candidate[] {
+  const run = turn.foremost;
+  return run?.at?.for === 'reply' ? [runCandidate(turn, run, 'waiting run can read it', 'lost', reason)] : [];
+}
+
+export function passedOver(heard: HeardCue[], reason: string): Candidate[] {
+  return heard.map((each) => cueCandidate(each, placeOfCue(each), 'lost', reason));
+}
+
+export function cueCandidate(heard: HeardCue, place: Place, outcome: 'won' | 'lost', reason: string): Candidate {
+  return { place, who: heard.loopName, loopId: heard.loopId, cueId: heard.cue.id, outcome, reason };
+}
+
+export const placeOfCue = (heard: HeardCue): Place =>
+  heard.cue.kind === 'keyword' && heard.cue.alwaysWins ? 'cue that always wins' : 'other cue';
+
+/** Starts the cue's loop, or lets it go on where it is, as the cue says. */
+export function begin(
+  turn: Turn,
+  heard: HeardCue,
+  place: Place,
+  lost: Candidate[],
+  options: { depth?: number; beside?: boolean } = {},
+): Response {
+  const { world } = turn;
+  const how = heardWords(heard);
+  const winner = cueCandidate(heard, place, 'won', how);
+  const running = world.runs.find((run) => run.loopId === heard.loopId);
+  if (running && heard.cue.whileRunning === 'resume') {
+    turn.resume(running);
+    return finished(turn, { candidates: [winner, ...lost] });
+  }
+  turn.note({ code: 'cue heard', loop: heard.loopName, how });
+  turn.start(world.version(heard.loopId, heard.version)!, heard.cue.id, options);
+  return finished(turn, { candidates: [winner, ...lost] });
+}
+
+function heardWords(heard: HeardCue): string {
+  if (!isKeyword(heard)) return `by ${cueWords(heard.cue)}`;
+  return `“${heard.keyword}” was heard ${MATCH_WORDS[heard.match]}${heard.slipped ? ', with a slip of typing forgiven' : ''}`;
+}

@@ -1,0 +1,95 @@
+import { CHANNELS } from '../../channels';
+import { deliver, play, skip, startAt, wind, type Played, type Rehearsal, type RehearsalEntry } from './rehearsal';
+import type { Left } from '../steps';
+import { incomingOf, readScriptLine, type ScriptLine } from './script';
+
+/** One line that was performed: what happened, an expectation that was not met, or why the line cannot be performed. */
+export type Performed =
+  | { kind: 'played'; entries: RehearsalEntry[]; trail: Left[] }
+  | { kind: 'unmet'; entries: RehearsalEntry[]; reason: string }
+  | { kind: 'unusable'; reason: string };
+
+/**
+ * Plays a written conversation line by line, as the lines come. What was sent out is answered by the line after it, where
+ * that is an answer ("! 200"); else it counts as well received. {@link finish} is called after the last line.
+ */
+export class Performance {
+  /** Messages of ours since something last happened, for expectations. */
+  #said: string[] = [];
+  #trail: Left[] = [];
+  constructor(public rehearsal: Rehearsal) {}
+
+  perform(line: ScriptLine): Performed {
+    this.#trail = [];
+    const received = line.kind === 'delivered' ? [] : this.finish();
+    if (line.kind === 'expect') return this.#expect(line.words, received);
+    this.#said = [];
+    const played = this.#play(line);
+    if (typeof played === 'string') return { kind: 'unusable', reason: played };
+    return { kind: 'played', entries: [...received, ...this.#keep(played)], trail: this.#trail };
+  }
+
+  /** What is still unanswered out there is well received. */
+  finish(): RehearsalEntry[] {
+    const entries: RehearsalEntry[] = [];
+    for (let played = this.#received(); played; played = this.#received()) entries.push(...this.#keep(played));
+    return entries;
+  }
+
+  #play(line: Exclude<ScriptLine, { kind: 'expect' }>): Played | string {
+    if (line.kind === 'wind') return wind(this.rehearsal, line.ms);
+    if (line.kind === 'skip') return skip(this.rehearsal) ?? 'nothing is waited for';
+    if (line.kind === 'scene') return startAt(this.rehearsal, line.scene) ?? `there is no scene with the id “${line.scene}”`;
+    if (line.kind === 'channel') return { rehearsal: { ...this.rehearsal, refuses: line.refuses }, entries: [], responses: [] };
+    if (line.kind === 'delivered') return deliver(this.rehearsal, line) ?? 'nothing was sent out that could be answered';
+    const event = incomingOf(line, this.rehearsal, CHANNELS[this.rehearsal.line.channel].taps);
+    return typeof event === 'string' ? event : play(this.rehearsal, event.incoming, event.said);
+  }
+
+  #received(): Played | null {
+    return deliver(this.rehearsal, { ok: true, reason: '', body: {} });
+  }
+
+  #keep(played: Played): RehearsalEntry[] {
+    this.rehearsal = played.rehearsal;
+    this.#trail.push(...played.responses.flatMap((response) => response.trail));
+    for (const entry of played.entries) if (entry.from === 'us') this.#said.push(entry.text);
+    return [...played.entries];
+  }
+
+  #expect(words: string | null, entries: RehearsalEntry[]): Performed {
+    const met: Performed = { kind: 'played', entries, trail: this.#trail };
+    if (words === null)
+      return this.#said.length === 0 ? met : { kind: 'unmet', entries, reason: `nothing was expected, and we said “${this.#said[0]}”` };
+    const at = this.#said.findIndex((text) => text.includes(words));
+    if (at < 0)
+      return {
+        kind: 'unmet',
+        entries,
+        reason: `“${words}” was expected, and we said ${this.#said.length === 0 ? 'nothing' : this.#said.map((text) => `“${text}”`).join(', ')}`,
+      };
+    this.#said = this.#said.slice(at + 1);
+    return met;
+  }
+}
+
+/** Performs a whole written conversation. `failures` names lines (from 1) whose expectation was not met or that cannot be performed. */
+export function performScript(
+  rehearsal: Rehearsal,
+  written: string,
+): { rehearsal: Rehearsal; entries: RehearsalEntry[]; failures: string[] } {
+  const performance = new Performance(rehearsal);
+  const failures: string[] = [];
+  const lines = written.split('\n').flatMap((text, index) => {
+    const line = readScriptLine(text);
+    if (typeof line === 'string') failures.push(`line ${index + 1}: ${line}`);
+    return line === null || typeof line === 'string' ? [] : [{ line, number: index + 1 }];
+  });
+  const entries = lines.flatMap(({ line, number }) => {
+    const performed = performance.perform(line);
+    if (performed.kind !== 'played') failures.push(`line ${number}: ${performed.reason}`);
+    return performed.kind === 'unusable' ? [] : performed.entries;
+  });
+  entries.push(...performance.finish());
+  return { rehearsal: performance.rehearsal, entries, failures };
+}

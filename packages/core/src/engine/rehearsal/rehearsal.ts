@@ -1,0 +1,389 @@
+import { afterBooking, calendarsByName, type Booked, type BookedAhead, type CalendarFacts } from '../../booking/calendar';
+import { momentWords } from '../../time/zones';
+import { CHANNELS, type Channel, type Outgoing } from '../../channels';
+import { pageOf } from '../../channels/pages';
+import { fieldsOf } from '../../loops/check/fieldsOf';
+import { sendings, type Via } from '../../consent/permission';
+import { indexCues } from '../decide/cueIndex';
+import { winnerOf, type Decision } from '../decide/decision';
+import { dateDue } from '../cues';
+import type { ClientFacts, LineFacts } from '../../people/client';
+import { findScene, type Loop, type LoopVersion } from '../../loops/model/loop';
+import type { Condition } from '../../people/condition';
+import type { ListFacts } from '../../people/list';
+import type { FieldTypes, PersonFacts } from '../../people/person';
+import { respond, type Incoming, type Response } from '../decide';
+import { finished } from '../decide/response';
+import { readChoiceRef, type ChoiceRef } from '../run/choiceRef';
+import type { Run } from '../run/run';
+import { stageWords } from '../run/stage';
+import { newStanding, type Standing } from '../run/standing';
+import type { Effect, Said } from '../steps';
+import { Turn } from '../run/turn';
+import { zoneOf, type World } from '../run/world';
+import { choiceLetter } from '../../language/choice';
+import { fold } from '../../language/fold';
+
+/** One line of what happened, as it is read. `at` in ms. */
+export type RehearsalEntry =
+  | { at: number; from: 'them'; text: string }
+  | { at: number; from: 'us'; text: string; choices: string[]; parts: number | null; by: string | null; via: Via['kind'] | null }
+  | { at: number; from: 'stage'; text: string; reason: string }
+  /** What would have gone elsewhere, been held back, or not arrived. */
+  | { at: number; from: 'outside'; text: string; reason: string };
+
+/** A button or lettered line that the person sees. */
+export interface Offered {
+  ref: ChoiceRef;
+  /** The whole label. */
+  label: string;
+  /** The label as the channel shows it. */
+  shown: string;
+  /** What brings it where nothing can be tapped. */
+  typed: string;
+}
+
+/** A message that waits until the person writes. */
+interface HeldBack {
+  said: Said;
+  body: Outgoing;
+  by: string | null;
+}
+
+/** A conversation that is played without anything leaving. Plain data; {@link play} gives the next one. */
+export interface Rehearsal {
+  readonly now: number;
+  readonly client: ClientFacts;
+  readonly line: LineFacts;
+  readonly fields: FieldTypes;
+  readonly segments?: Readonly<Record<string, Condition>>;
+  readonly lists?: Readonly<Record<string, ListFacts>>;
+  readonly versions: readonly LoopVersion[];
+  /** The client's calendars by their folded names, with what the rehearsal itself has booked; and what of that is the person's. */
+  readonly calendars: Readonly<Record<string, CalendarFacts>>;
+  readonly booked: readonly Booked[];
+  readonly person: PersonFacts;
+  readonly standing: Standing;
+  /** All runs, also those that are over. */
+  readonly runs: readonly Run[];
+  readonly timers: Readonly<Record<string, Extract<Effect, { kind: 'timer' }>>>;
+  /** Sent out and not answered yet. */
+  readonly errands: readonly Extract<Effect, { kind: 'send out' }>[];
+  /** The choices of our last message that had any. */
+  readonly offered: readonly Offered[];
+  /** Those of earlier messages, the newest last: buttons that still stand there. */
+  readonly offeredBefore: readonly Offered[];
+  /** Held back until the person writes. */
+  readonly heldBack: readonly HeldBack[];
+  /** Whether the channel refuses what is said now: nothing of it arrives. */
+  readonly refuses: boolean;
+  readonly shelf: Response['shelf'];
+  /** Ids of the events that were decided. */
+  readonly decided: readonly string[];
+  readonly events: number;
+}
+
+export interface Played {
+  rehearsal: Rehearsal;
+  entries: RehearsalEntry[];
+  responses: Response[];
+}
+
+/** Opens a rehearsal of loops with a person. A date field that is known already has its timers. */
+export function openRehearsal(options: {
+  loops: Loop[];
+  client: ClientFacts;
+  line: LineFacts;
+  person: PersonFacts;
+  now: number;
+  fields?: FieldTypes;
+  /** The client's saved segments by their folded names. */
+  segments?: Readonly<Record<string, Condition>>;
+  /** The client's lists by their folded names. */
+  lists?: Readonly<Record<string, ListFacts>>;
+  calendars?: readonly CalendarFacts[];
+}): Rehearsal {
+  const { loops, client, line, person, now } = options;
+  const versions = loops.map((loop, index): LoopVersion => ({ loopId: `loop-${index + 1}`, version: 1, loop }));
+  const timers: Record<string, Extract<Effect, { kind: 'timer' }>> = {};
+  for (const { loopId, cue } of indexCues(versions).dates) {
+    const value = person.fields[cue.field];
+    const due = value?.type === 'date' ? dateDue(cue, value.value, now, zoneOf(person, client, null)) : null;
+    const key = `date:${loopId}:${cue.id}`;
+    if (due !== null && value?.type === 'date')
+      timers[key] = { kind: 'timer', key, dueAt: due, incoming: { kind: 'date', loopId, cueId: cue.id, of: value.value } };
+  }
+  return {
+    now,
+    client,
+    line,
+    fields: { ...Object.assign({}, ...loops.map(fieldsOf)), ...options.fields },
+    versions,
+    segments: options.segments,
+    lists: options.lists,
+    calendars: calendarsByName(options.calendars ?? []),
+    booked: [],
+    person,
+    // Whom a loop is rehearsed with has agreed to be written to, where the channel asks for no more than that.
+    standing: { ...newStanding(), optedIn: true },
+    runs: [],
+    timers,
+    errands: [],
+    offered: [],
+    offeredBefore: [],
+    heldBack: [],
+    refuses: false,
+    shelf: 'settled',
+    decided: [],
+    events: 0,
+  };
+}
+
+function worldOf(rehearsal: Rehearsal, incoming: Incoming, repeated: boolean): World {
+  const { versions, runs } = rehearsal;
+  return {
+    now: rehearsal.now,
+    client: rehearsal.client,
+    line: rehearsal.line,
+    fields: rehearsal.fields,
+    person: rehearsal.person,
+    standing: rehearsal.standing,
+    runs: runs.filter((run) => run.status === 'under way'),
+    tappedRun: incoming.kind === 'tap' ? (runs.find((run) => run.id === incoming.runId) ?? null) : null,
+    cues: indexOf(versions),
+    version: (loopId, version) => versions.find((each) => each.loopId === loopId && each.version === version) ?? null,
+    segments: rehearsal.segments,
+    lists: rehearsal.lists,
+    calendars: rehearsal.calendars,
+    booked: rehearsal.booked.filter(({ from }) => from > rehearsal.now),
+    loopIds: Object.fromEntries(versions.map((each) => [fold(each.loop.name), each.loopId])),
+    liveLoop: (name) => versions.find((each) => fold(each.loop.name) === fold(name)) ?? null,
+    count: rehearsal.events,
+    newRunId: `00000000-0000-7000-8000-${(rehearsal.events * 256).toString(16).padStart(12, '0')}`,
+    repeated,
+  };
+}
+
+const indices = new WeakMap<readonly LoopVersion[], ReturnType<typeof indexCues>>();
+function indexOf(versions: readonly LoopVersion[]) {
+  let index = indices.get(versions);
+  if (!index) indices.set(versions, (index = indexCues(versions)));
+  return index;
+}
+
+/**
+ * One event and all that it brings about at once. `said` is what the person is seen to do; `eventId` names the event, so
+ * that one that comes again is dropped. Pure.
+ */
+export function play(rehearsal: Rehearsal, incoming: Incoming, said: string | null = null, eventId: string | null = null): Played {
+  const entries: RehearsalEntry[] = said === null ? [] : [{ at: rehearsal.now, from: 'them', text: said }];
+  const responses: Response[] = [];
+  let state: Rehearsal = rehearsal;
+  const queue: Incoming[] = [incoming];
+  for (let count = 0; queue.length > 0 && count < 200; count++) {
+    const next = queue.shift()!;
+    const repeated = count === 0 && eventId !== null && state.decided.includes(eventId);
+    const response = respond(worldOf(state, next, repeated), next);
+    responses.push(response);
+    entries.push(...entriesOf(state, response));
+    state = after(state, response);
+    for (const effect of response.effects) if (effect.kind === 'raise') queue.push(effect.incoming);
+  }
+  if (eventId !== null && !state.decided.includes(eventId)) state = { ...state, decided: [...state.decided, eventId] };
+  return { rehearsal: state, entries, responses };
+}
+
+/** Begins a loop at one of its scenes, as if its first cue had been heard. Null when there is no such scene. */
+export function startAt(rehearsal: Rehearsal, sceneId: string): Played | null {
+  const version = rehearsal.versions.find(({ loop }) => findScene(loop, sceneId));
+  if (!version) return null;
+  const turn = new Turn(worldOf(rehearsal, { kind: 'other', what: 'a start' }, false));
+  turn.hearPerson(false);
+  turn.start(version, version.loop.cues[0]?.id ?? '', { scene: sceneId });
+  const response = finished(turn, null);
+  return { rehearsal: after(rehearsal, response), entries: entriesOf(rehearsal, response), responses: [response] };
+}
+
+/** Winds the clock on by `ms`; every timer that falls due on the way is played at its time, in order. */
+export function wind(rehearsal: Rehearsal, ms: number): Played {
+  const until = rehearsal.now + ms;
+  const entries: RehearsalEntry[] = [];
+  const responses: Response[] = [];
+  let state = rehearsal;
+  for (let count = 0; count < 10_000; count++) {
+    const due = nextTimer(state);
+    if (!due || due.dueAt > until) break;
+    const { [due.key]: _gone, ...timers } = state.timers;
+    const played = play({ ...state, now: Math.max(state.now, due.dueAt), timers }, due.incoming);
+    entries.push(...played.entries);
+    responses.push(...played.responses);
+    state = played.rehearsal;
+  }
+  return { rehearsal: { ...state, now: until }, entries, responses };
+}
+
+/** Winds the clock on to what falls due next and brings something about; null when nothing does. */
+export function skip(rehearsal: Rehearsal): Played | null {
+  let state = rehearsal;
+  for (let count = 0; count < 50; count++) {
+    const due = nextTimer(state);
+    if (!due) return null;
+    const played = wind(state, Math.max(0, due.dueAt - state.now));
+    if (
+      played.responses.some(
+        (response) => response.trail.length > 0 || response.decision !== null || response.effects.some(({ kind }) => kind === 'send'),
+      )
+    )
+      return played;
+    state = played.rehearsal;
+  }
+  return null;
+}
+
+/** The timer that falls due next, or null. */
+export function nextTimer(rehearsal: Rehearsal): Extract<Effect, { kind: 'timer' }> | null {
+  return Object.values(rehearsal.timers).reduce<Extract<Effect, { kind: 'timer' }> | null>(
+    (first, timer) => (!first || timer.dueAt < first.dueAt ? timer : first),
+    null,
+  );
+}
+
+/** Answers what was sent out first. Null when nothing was. */
+export function deliver(rehearsal: Rehearsal, outcome: { ok: boolean; reason: string; body: unknown }): Played | null {
+  const [errand, ...rest] = rehearsal.errands;
+  if (!errand) return null;
+  return play({ ...rehearsal, errands: rest }, { kind: 'delivered', runId: errand.at.runId, turn: errand.turn, ...outcome });
+}
+
+function after(state: Rehearsal, response: Response): Rehearsal {
+  const changed = new Map(response.runs.map((run) => [run.id, run]));
+  const timers = { ...state.timers };
+  let { offered, offeredBefore, heldBack } = state;
+  let ahead: BookedAhead = state;
+  const channel = CHANNELS[state.line.channel];
+  const offer = (said: Said) => {
+    if (said.choices.length === 0) return;
+    offeredBefore = [...offeredBefore, ...offered].slice(-200);
+    offered = offeredIn(said, channel);
+  };
+  const errands = [...state.errands];
+  for (const effect of response.effects) {
+    if (effect.kind === 'timer') timers[effect.key] = effect;
+    else if (effect.kind === 'no timer') delete timers[effect.key];
+    else if (effect.kind === 'send out') errands.push(effect);
+    else if (effect.kind === 'book') {
+      ahead = afterBooking(ahead, effect);
+    } else if (effect.kind === 'release') {
+      for (const { said } of heldBack) offer(said);
+      heldBack = [];
+    } else if (effect.kind === 'send') {
+      const all = sendings(channel, effect.said, effect.permission);
+      heldBack = [
+        ...heldBack,
+        ...all.filter(({ may }) => may.may === 'wait').map(({ body }) => ({ said: effect.said, body, by: effect.by })),
+      ];
+      if (effect.permission.may === 'go' && !state.refuses) offer(effect.said);
+    }
+  }
+  return {
+    ...state,
+    person: response.person,
+    standing: response.standing,
+    runs: [
+      ...state.runs.map((run) => changed.get(run.id) ?? run),
+      ...response.runs.filter((run) => !state.runs.some((other) => other.id === run.id)),
+    ],
+    timers,
+    errands,
+    offered,
+    offeredBefore,
+    heldBack,
+    calendars: ahead.calendars,
+    booked: ahead.booked,
+    shelf: response.shelf ?? state.shelf,
+    events: state.events + 1,
+  };
+}
+
+/** The stage direction first, then our messages as the channel would get them, then what would have gone elsewhere. */
+function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
+  const channel = CHANNELS[state.line.channel];
+  const at = state.now;
+  const entries: RehearsalEntry[] = [];
+  if (response.decision || response.notes.length > 0)
+    entries.push({
+      at,
+      from: 'stage',
+      text: response.notes.map(stageWords).join(' '),
+      reason: response.decision ? whyWords(response.decision) : '',
+    });
+  for (const effect of response.effects) {
+    if (effect.kind === 'release') entries.push(...state.heldBack.map((each) => entryOf(each.body, each.said, each.by, channel, at, null)));
+    else if (effect.kind === 'public reply')
+      entries.push({ at, from: 'us', text: effect.text, choices: [], parts: null, by: null, via: 'public reply' });
+    else if (effect.kind === 'send') {
+      for (const { body, may } of sendings(channel, effect.said, effect.permission))
+        if (may.may === 'go' && state.refuses)
+          entries.push({ at, from: 'outside', text: `Would not arrive: ${body.text}`, reason: `${channel.name} refuses it` });
+        else if (may.may === 'go') entries.push(entryOf(body, effect.said, effect.by, channel, at, may.via?.kind ?? null));
+        else
+          entries.push({
+            at,
+            from: 'outside',
+            text: `Would be ${may.may === 'wait' ? 'held back' : 'dropped'}: ${body.text}`,
+            reason: may.reason,
+          });
+    } else if (effect.kind === 'alert')
+      entries.push({
+        at,
+        from: 'outside',
+        text: `Would tell ${effect.to.join(', ') || 'nobody'} by ${effect.by}: ${effect.text}`,
+        reason: '',
+      });
+    else if (effect.kind === 'book')
+      entries.push({
+        at,
+        from: 'outside',
+        text: `Would ${effect.isMove ? 'move the booking to' : 'book'} ${effect.calendar}, ${momentWords(effect.from, state.client.timeZone)}`,
+        reason: '',
+      });
+    else if (effect.kind === 'deliver')
+      entries.push({ at, from: 'outside', text: `Would send what is known of the person to ${effect.destination}`, reason: '' });
+    else if (effect.kind === 'send out')
+      entries.push({ at, from: 'outside', text: `Would send out to ${effect.address}: ${JSON.stringify(effect.body)}`, reason: '' });
+  }
+  return entries;
+}
+
+function entryOf(body: Outgoing, said: Said, by: string | null, channel: Channel, at: number, via: Via['kind'] | null): RehearsalEntry {
+  const links = body.taps.flatMap((tap) => ('url' in tap ? [tap.label] : []));
+  // The labels as they are seen; where nothing can be tapped they stand in the text, in whole.
+  const labels = channel.taps
+    ? body.taps.flatMap((tap) => ('ref' in tap ? [tap.label] : []))
+    : offeredIn(said, channel).map((each) => each.label);
+  const last = channel.render(said).at(-1);
+  const choices = channel.taps || last?.text === body.text ? labels : [];
+  return { at, from: 'us', text: body.text || body.media?.address || links.join(', '), choices, parts: body.parts ?? null, by, via };
+}
+
+/** The choices that a message shows, with the one that leads to more. */
+function offeredIn(said: Said, channel: Channel): Offered[] {
+  const { shown, more } = pageOf(said, channel.choices);
+  const taps = channel.render(said).flatMap((body) => body.taps.flatMap((tap) => ('ref' in tap ? [tap] : [])));
+  const seen = (ref: string, label: string) => taps.find((tap) => tap.ref === ref)?.label ?? label;
+  // Every reference is one of ours here.
+  const all = shown.map(({ ref, label, index }) => ({
+    ref: readChoiceRef(ref)!,
+    label,
+    shown: seen(ref, label),
+    typed: choiceLetter(index),
+  }));
+  return more ? [...all, { ref: readChoiceRef(more.ref)!, label: more.label, shown: more.label, typed: more.label }] : all;
+}
+
+/** Who answered and why, then who did not and why. */
+export function whyWords(decision: Decision): string {
+  const winner = winnerOf(decision);
+  const losers = decision.candidates.filter((candidate) => candidate !== winner);
+  return [`${winner.who} (${winner.place}): ${winner.reason}.`, ...losers.map((each) => `Not ${each.who}: ${each.reason}.`)].join(' ');
+}

@@ -1,0 +1,160 @@
+import { durationWords } from '../../loops/model/basics';
+import { valueWords } from '../../people/person';
+import { momentWords } from '../../time/zones';
+import { READERS } from '../../language/replies';
+import type { Note } from '../steps';
+
+/** A note as a stage direction: one sentence with its full stop, for the conversation between the messages. */
+export function stageWords(note: Note): string {
+  switch (note.code) {
+    case 'cue heard':
+      return `${capital(note.how)}. ${note.loop} begins.`;
+    case 'started by':
+      return `${note.by} started ${note.loop}.`;
+    case 'resumed':
+      return `${note.loop} goes on where it was.`;
+    case 'late tap':
+      return `“${note.label}” was tapped late. ${note.loop} starts again from that choice.`;
+    case 'run replaced':
+      return `The run of ${note.loop} that was under way gives way.`;
+    case 'choice read':
+      return note.how === 'tap'
+        ? `Tapped “${note.label}”. To ${note.to}.`
+        : `Read as “${note.label}”, ${howWords(note.how)}. To ${note.to}.`;
+    case 'reply read':
+      return `Read as ${note.type === 'text' ? 'text' : READERS[note.type].words}. ${note.field} = ${valueWords(note.value)}.`;
+    case 'gathering':
+      return `Waits ${note.seconds} s for more before reading it.`;
+    case 'asked back':
+      return note.what === 'did you mean'
+        ? 'Likely a slip of typing: asks whether another was meant.'
+        : 'Known already: asks whether it is still right.';
+    case 'known already':
+      return `${note.field} is known: ${valueWords(note.value)}.`;
+    case 'skipped':
+      return 'The question was passed over.';
+    case 'called off':
+      return `Called off. To ${note.to}.`;
+    case 'could not read':
+      return `Could not be read: ${note.reason}${note.of > 0 && note.tries <= note.of ? ` (retry ${note.tries} of ${note.of})` : ''}.`;
+    case 'something else':
+      return `Something else than the answers. To ${note.to}.`;
+    case 'gave up':
+      return `No retries left. To ${note.to}.`;
+    case 'no reply':
+      return `No reply in ${durationWords(note.after)}. To ${note.to}.`;
+    case 'waits':
+      return `Waits until ${momentWords(note.until, note.zone)}.`;
+    case 'waited':
+      return 'The wait is over.';
+    case 'quiet hours':
+      return `Quiet hours: goes on at ${momentWords(note.until, note.zone)}.`;
+    case 'its turn later':
+      return `${note.loop} waits for its turn: ${note.what}.`;
+    case 'held back':
+      return `Held back: ${note.reason}.`;
+    case 'released':
+      return 'What was held back goes out now.';
+    case 'sent as template':
+      return `The window is shut, so it goes as the template “${note.name}”.`;
+    case 'template not usable':
+      return `It cannot go as a template: ${note.reason}.`;
+    case 'said elsewhere':
+      return `The window is shut, so it is said on ${note.line}.`;
+    case 'said for':
+      return `Said here for ${note.line}, where it may not go.`;
+    case 'no other line':
+      return 'The person has no other line on which it may go.';
+    case 'dropped':
+      return `Dropped: ${note.reason}.`;
+    case 'lead form':
+      return `The lead form ${note.form} was submitted.`;
+    case 'question unseen':
+      return `The question of ${note.loop} is only shown now, so this is no answer to it.`;
+    case 'more shown':
+      return `Choices from number ${note.from + 1} of ${note.of} are shown.`;
+    case 'answered privately':
+      return 'Answered in private.';
+    case 'comment removed':
+      return 'The comment was removed.';
+    case 'field set':
+      return note.value === null ? `${note.field} cleared.` : `${note.field} = ${valueWords(note.value)}.`;
+    case 'field not set':
+      return `${note.field} was not set: ${note.reason}.`;
+    case 'tag':
+      return `Tag ${note.tag} ${note.on ? 'on' : 'off'}.`;
+    case 'list':
+      return `List ${note.list} ${note.on ? 'joined' : 'left'}.`;
+    case 'split':
+      return `${capital(note.because)}. To ${note.to}.`;
+    case 'arm':
+      return `Arm ${note.arm}. To ${note.to}.`;
+    case 'went':
+      return `To ${note.to}.`;
+    case 'loop called':
+      return `Goes to the loop ${note.loop}${note.back ? ', to come back' : ''}.`;
+    case 'came back':
+      return `Back in ${note.loop}.`;
+    case 'handed over':
+      return `Handed over to ${note.to}${note.note ? `: ${note.note}` : ''}.`;
+    case 'set aside':
+      return `This could not be processed: ${note.reason}. It is kept on the line’s page, where it can be tried again.`;
+    case 'nobody on duty':
+      return 'Nobody is on duty.';
+    case 'hand-over given up':
+      return `Nobody stepped in for ${durationWords(note.after)}. To ${note.to}.`;
+    case 'recorded':
+      return `Recorded for ${note.who}. No loop answers.`;
+    case 'stepped in':
+      return `${note.by} stepped in. The loop holds still.`;
+    case 'handed back':
+      return `${note.by} handed back: ${note.how}.`;
+    case 'alert':
+      return `Alert to ${note.to === 0 ? 'nobody' : note.to === 1 ? '1 person' : `${note.to} people`} by ${note.by === 'sms' ? 'SMS' : note.by === 'telegram' ? 'Telegram' : 'email'}.`;
+    case 'to be delivered':
+      return `Goes out to ${note.destination}.`;
+    case 'sent out':
+      return `Sent out to ${note.host}; waits for its answer.`;
+    case 'delivered':
+      return note.ok ? 'Delivered.' : `Not delivered: ${note.reason}. To ${note.to}.`;
+    case 'booked':
+      return `${note.moved ? 'Moved' : 'Booked'}: ${note.calendar}, ${momentWords(note.from, note.zone)}.`;
+    case 'booked already':
+      return `${note.calendar} is booked for that very time already.`;
+    case 'times offered':
+      return note.count === 0
+        ? `Nothing is free in ${note.calendar}. To ${note.to}.`
+        : `Offers ${note.count === 1 ? '1 free time' : `${note.count} free times`} of ${note.calendar}.`;
+    case 'time gone':
+      return `${momentWords(note.from, note.zone)} is not free any more.`;
+    case 'consent':
+      if (note.what === 'help') return 'Asked for help.';
+      if (note.scope === 'list') return note.what === 'opt-in' ? `Confirmed the list ${note.list}.` : `Left the list ${note.list}.`;
+      if (note.scope === 'everything') return 'Opted out of everything. Nothing more is sent on any line.';
+      return note.what === 'opt-out' ? 'Opted out. Nothing more is sent on this line.' : 'Opted in on this line.';
+    case 'asked to confirm':
+      return `Asked to confirm the list ${note.list}.`;
+    case 'opted out':
+      return `The person has opted out: ${note.what} stays unanswered.`;
+    case 'moved':
+      return `Moved to version ${note.version} of ${note.loop}.`;
+    case 'finished':
+      return `${note.loop} is finished.`;
+    case 'stopped':
+      return `${note.loop} was stopped by the team.`;
+    case 'circle':
+      return `Stopped in ${note.scene}: it goes round in a circle without waiting for the person.`;
+    case 'chain cut':
+      return `${note.loop} was not started: ${note.reason}.`;
+    case 'unusable':
+      return `Cannot be done: ${note.reason}.`;
+    case 'nobody':
+      return `Nobody answers: ${note.reason}. The conversation waits for a person.`;
+  }
+}
+
+const capital = (words: string) => (words[0] ?? '').toUpperCase() + words.slice(1);
+
+function howWords(how: 'letter' | 'number' | 'label' | 'close to its label'): string {
+  return how === 'letter' ? 'by its letter' : how === 'number' ? 'by its number' : how === 'label' ? 'by its label' : how;
+}

@@ -1,0 +1,178 @@
+import type { Language } from '../people/client';
+import { fold } from './fold';
+
+/** The few sentences that the program says by itself, where a loop has no wording of its own for them. */
+interface Phrases {
+  yes: string;
+  no: string;
+  skip: string;
+  /** What leads to further choices, and from the last ones back to the first. */
+  more: string;
+  first: string;
+  /** Said above further choices. */
+  moreHere: string;
+  writeForMore: (word: string, left: number) => string;
+  /** Above the times that are free when somebody has named a day or a part of it; where none is then; where one that was chosen is not free any more. */
+  timesFree: string;
+  nearestFree: string;
+  timeGone: string;
+  /** What opens a list of choices; at most 20 characters. */
+  choose: string;
+  /** Closes the first SMS. */
+  howToStop: string;
+  didYouMean: (value: string) => string;
+  stillRight: (value: string) => string;
+  stopped: (client: string) => string;
+  startedAgain: (client: string) => string;
+  help: (client: string, phone: string) => string;
+  /** Below the wording of a list that is confirmed. */
+  confirmList: (wording: string) => string;
+  joinedList: (list: string) => string;
+  leftList: (list: string) => string;
+}
+
+export const PHRASES: Record<Language, Phrases> = {
+  en: {
+    yes: 'Yes',
+    no: 'No',
+    skip: 'Skip',
+    more: 'More',
+    first: 'Back to the first',
+    moreHere: 'Here are more.',
+    writeForMore: (word, left) => `Write ${word} for ${left} more.`,
+    timesFree: 'These times are free.',
+    nearestFree: 'Nothing is free then. These are the nearest.',
+    timeGone: 'That time is not free any more. These are.',
+    choose: 'Choose',
+    howToStop: 'Write STOP to end these messages.',
+    didYouMean: (value) => `Did you mean ${value}?`,
+    stillRight: (value) => `We have ${value}. Is that still right?`,
+    stopped: (client) => `You will get no more messages from ${client}. Write START to get them again.`,
+    startedAgain: (client) => `You get messages from ${client} again. Write STOP to end them.`,
+    help: (client, phone) => `This is ${client}${phone ? `, ${phone}` : ''}. Write STOP to get no more messages.`,
+    confirmList: (wording) => `${wording} Write YES to agree.`,
+    joinedList: (list) => `You are on the list “${list}”. Write STOP ${list} to leave it.`,
+    leftList: (list) => `You are off the list “${list}”.`,
+  },
+  es: {
+    yes: 'Sí',
+    no: 'No',
+    skip: 'Omitir',
+    more: 'Más',
+    first: 'Volver al inicio',
+    moreHere: 'Aquí hay más.',
+    writeForMore: (word, left) => `Escriba ${word} para ver ${left} más.`,
+    timesFree: 'Estas horas están libres.',
+    nearestFree: 'Entonces no hay nada libre. Estas son las más cercanas.',
+    timeGone: 'Esa hora ya no está libre. Estas sí.',
+    choose: 'Elegir',
+    howToStop: 'Escriba STOP para terminar.',
+    didYouMean: (value) => `¿Quiere decir ${value}?`,
+    stillRight: (value) => `Tenemos ${value}. ¿Sigue siendo correcto?`,
+    stopped: (client) => `No recibirá más mensajes de ${client}. Escriba START para volver a recibirlos.`,
+    startedAgain: (client) => `Vuelve a recibir mensajes de ${client}. Escriba STOP para terminar.`,
+    help: (client, phone) => `Esto es ${client}${phone ? `, ${phone}` : ''}. Escriba STOP para no recibir más mensajes.`,
+    confirmList: (wording) => `${wording} Escriba SÍ para aceptar.`,
+    joinedList: (list) => `Está en la lista «${list}». Escriba BAJA ${list} para salir de ella.`,
+    leftList: (list) => `Ya no está en la lista «${list}».`,
+  },
+  fr: {
+    yes: 'Oui',
+    no: 'Non',
+    skip: 'Passer',
+    more: 'Plus',
+    first: 'Revenir au début',
+    moreHere: 'En voici d’autres.',
+    writeForMore: (word, left) => `Écrivez ${word} pour ${left} de plus.`,
+    timesFree: 'Ces horaires sont libres.',
+    nearestFree: 'Rien n’est libre à ce moment-là. Voici les plus proches.',
+    timeGone: 'Cet horaire n’est plus libre. Ceux-ci le sont.',
+    choose: 'Choisir',
+    howToStop: 'Écrivez STOP pour arrêter.',
+    didYouMean: (value) => `Vouliez-vous dire ${value} ?`,
+    stillRight: (value) => `Nous avons ${value}. Est-ce toujours exact ?`,
+    stopped: (client) => `Vous ne recevrez plus de messages de ${client}. Écrivez START pour les recevoir à nouveau.`,
+    startedAgain: (client) => `Vous recevez à nouveau les messages de ${client}. Écrivez STOP pour arrêter.`,
+    help: (client, phone) => `Ici ${client}${phone ? `, ${phone}` : ''}. Écrivez STOP pour ne plus recevoir de messages.`,
+    confirmList: (wording) => `${wording} Écrivez OUI pour accepter.`,
+    joinedList: (list) => `Vous êtes inscrit à la liste « ${list} ». Écrivez ARRET ${list} pour la quitter.`,
+    leftList: (list) => `Vous n’êtes plus sur la liste « ${list} ».`,
+  },
+  de: {
+    yes: 'Ja',
+    no: 'Nein',
+    skip: 'Überspringen',
+    more: 'Mehr',
+    first: 'Zurück zum Anfang',
+    moreHere: 'Hier sind weitere.',
+    writeForMore: (word, left) => `Mit ${word} kommen ${left} weitere.`,
+    timesFree: 'Diese Zeiten sind frei.',
+    nearestFree: 'Dann ist nichts frei. Das sind die nächsten Zeiten.',
+    timeGone: 'Diese Zeit ist nicht mehr frei. Diese sind es.',
+    choose: 'Auswählen',
+    howToStop: 'Mit STOP beenden Sie das.',
+    didYouMean: (value) => `Meinten Sie ${value}?`,
+    stillRight: (value) => `Bei uns steht ${value}. Stimmt das noch?`,
+    stopped: (client) => `Sie bekommen keine Nachrichten mehr von ${client}. Mit START bekommen Sie sie wieder.`,
+    startedAgain: (client) => `Sie bekommen wieder Nachrichten von ${client}. Mit STOP beenden Sie das.`,
+    help: (client, phone) => `Hier ist ${client}${phone ? `, ${phone}` : ''}. Mit STOP bekommen Sie keine Nachrichten mehr.`,
+    confirmList: (wording) => `${wording} Mit JA stimmen Sie zu.`,
+    joinedList: (list) => `Sie stehen auf der Liste „${list}“. Mit STOPP ${list} verlassen Sie sie.`,
+    leftList: (list) => `Sie stehen nicht mehr auf der Liste „${list}“.`,
+  },
+  pt: {
+    yes: 'Sim',
+    no: 'Não',
+    skip: 'Pular',
+    more: 'Mais',
+    first: 'Voltar ao início',
+    moreHere: 'Aqui estão mais.',
+    writeForMore: (word, left) => `Escreva ${word} para ver mais ${left}.`,
+    timesFree: 'Estes horários estão livres.',
+    nearestFree: 'Nessa altura não há nada livre. Estes são os mais próximos.',
+    timeGone: 'Esse horário já não está livre. Estes estão.',
+    choose: 'Escolher',
+    howToStop: 'Escreva STOP para terminar.',
+    didYouMean: (value) => `Quis dizer ${value}?`,
+    stillRight: (value) => `Temos ${value}. Ainda está certo?`,
+    stopped: (client) => `Não receberá mais mensagens de ${client}. Escreva START para voltar a recebê-las.`,
+    startedAgain: (client) => `Volta a receber mensagens de ${client}. Escreva STOP para terminar.`,
+    help: (client, phone) => `Aqui é ${client}${phone ? `, ${phone}` : ''}. Escreva STOP para não receber mais mensagens.`,
+    confirmList: (wording) => `${wording} Escreva SIM para aceitar.`,
+    joinedList: (list) => `Está na lista “${list}”. Escreva SAIR ${list} para sair dela.`,
+    leftList: (list) => `Já não está na lista “${list}”.`,
+  },
+  it: {
+    yes: 'Sì',
+    no: 'No',
+    skip: 'Salta',
+    more: 'Altro',
+    first: 'Torna all’inizio',
+    moreHere: 'Eccone altri.',
+    writeForMore: (word, left) => `Scriva ${word} per altri ${left}.`,
+    timesFree: 'Questi orari sono liberi.',
+    nearestFree: 'In quel momento non c’è nulla di libero. Questi sono i più vicini.',
+    timeGone: 'Quell’orario non è più libero. Questi sì.',
+    choose: 'Scegli',
+    howToStop: 'Scriva STOP per smettere.',
+    didYouMean: (value) => `Intendeva ${value}?`,
+    stillRight: (value) => `Abbiamo ${value}. È ancora giusto?`,
+    stopped: (client) => `Non riceverà più messaggi da ${client}. Scriva START per riceverli di nuovo.`,
+    startedAgain: (client) => `Riceve di nuovo i messaggi di ${client}. Scriva STOP per smettere.`,
+    help: (client, phone) => `Qui è ${client}${phone ? `, ${phone}` : ''}. Scriva STOP per non ricevere più messaggi.`,
+    confirmList: (wording) => `${wording} Scriva SÌ per accettare.`,
+    joinedList: (list) => `È nella lista “${list}”. Scriva FERMA ${list} per lasciarla.`,
+    leftList: (list) => `Non è più nella lista “${list}”.`,
+  },
+};
+
+/** Whether a whole message asks for further choices, in any of our languages. */
+export function isMoreWord(text: string): boolean {
+  const said = fold(text.slice(0, 40));
+  return Object.values(PHRASES).some((words) => fold(words.more) === said);
+}
+
+/** The sentences in a language, or in English where we have none in it. */
+export function phrases(language: string): Phrases {
+  return PHRASES[language as Language] ?? PHRASES.en;
+}

@@ -1,0 +1,55 @@
+import type { FieldType } from '../../people/person';
+import { date } from './date';
+import { email } from './email';
+import { number } from './number';
+import { pageAddress } from './pageAddress';
+import { phone } from './phone';
+import { asRead, unread, type Reading, type ReadingWorld, type ReplyReader } from './reading';
+import { text } from './text';
+import { time } from './time';
+import { yesNo } from './yesNo';
+
+/** A value out of a list is kept as it is written; which of them was meant is the asking step's to read. */
+const oneOf: ReplyReader = {
+  ...text,
+  type: 'one of',
+  words: 'one of the options',
+  example: 'the first',
+  read: (written) => (written.trim() ? asRead({ type: 'one of', value: written.trim() }) : unread('it is empty')),
+};
+const severalOf: ReplyReader = {
+  type: 'several of',
+  words: 'several of the options',
+  example: 'the first two',
+  read(written) {
+    const parts = written
+      .split(',')
+      .map((part) => part.trim())
+      .filter(Boolean);
+    return parts.length > 0 ? asRead({ type: 'several of', value: parts }, 1, parts.join(', ')) : unread('it is empty');
+  },
+};
+const file: ReplyReader = { type: 'file', words: 'a file', example: '', read: () => unread('it is a text, and a file is asked for') };
+const place: ReplyReader = { type: 'place', words: 'a place', example: '', read: () => unread('it is a text, and a place is asked for') };
+
+export const READERS: Record<FieldType, ReplyReader> = {
+  text,
+  email,
+  phone,
+  number,
+  date,
+  time,
+  'yes/no': yesNo,
+  'one of': oneOf,
+  'several of': severalOf,
+  'page address': pageAddress,
+  file,
+  place,
+};
+
+/** Reads a typed answer as a value of `type`, or says why it cannot be read. Never throws. */
+export function readReply(type: FieldType, written: string, world: ReadingWorld): Reading {
+  return READERS[type].read(written.slice(0, 4_096), world);
+}
+
+export type { Reading, ReadingWorld, ReplyReader };

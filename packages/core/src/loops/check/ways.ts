@@ -1,0 +1,205 @@
+import { durationMs, type ExitKind, type Target } from '../model/basics';
+import { findScene, type Loop, type Scene, type StepPlace } from '../model/loop';
+import { exitsOf, kindOf, waitingOf, type Falling, type Step } from '../../engine/steps';
+import { fold } from '../../language/fold';
+
+/** One way on from a step: by what, in the script's words, and where to; null where the run ends. */
+export interface Way {
+  by: ExitKind | Falling['by'];
+  words: string;
+  target: Target;
+  to: StepPlace | null;
+}
+
+/** The place that a target leads to from a step; null for the end, and for what is missing. */
+export function placeAfter(loop: Loop, { sceneIndex, stepIndex }: StepPlace, target: Target): StepPlace | null {
+  if (target === 'end') return null;
+  const index = target === 'next' ? sceneIndex : (findScene(loop, target)?.index ?? -1);
+  return placeAt(loop, index, target === 'next' ? stepIndex + 1 : 0);
+}
+
+export function placeAt(loop: Loop, sceneIndex: number, stepIndex: number): StepPlace | null {
+  const scene = loop.scenes[sceneIndex];
+  const step = scene?.steps[stepIndex];
+  return scene && step ? { scene, sceneIndex, step, stepIndex } : null;
+}
+
+/** Every way on from a step, in the order in which they stand under it. Without one the run ends there, or waits for ever. */
+export function waysOn(loop: Loop, place: StepPlace): Way[] {
+  const { step } = place;
+  return [
+    ...exitsOf(step).map(({ kind, words, to }): Way => ({ by: kind, words, target: to, to: placeAfter(loop, place, to) })),
+    ...kindOf(step)
+      .fallsTo(step)
+      .map(({ by, words }): Way => ({ by, words, target: 'next', to: placeAfter(loop, place, 'next') })),
+  ];
+}
+
+/** Whether the run stands still at the step, for the person or for time. A question that is skipped when known may not, once in a while. */
+function waits(step: Step): boolean {
+  return (
+    waitingOf(step) !== null ||
+    step.kind === 'wait' ||
+    step.kind === 'hand over' ||
+    (step.kind === 'send out' && step.address !== undefined)
+  );
+}
+
+/** How long a way takes at least (ms): a wait that is waited out, a reply that does not come. What depends on the day counts nothing. */
+export function timeOf(step: Step, way: Pick<Way, 'by'>): number {
+  if (step.kind === 'wait') return step.for ? durationMs(step.for) : 0;
+  if (way.by === 'no reply') return durationMs(waitingOf(step)!.noReply!.after);
+  return way.by === 'given up' && step.kind === 'hand over' && step.giveUp ? durationMs(step.giveUp.after) : 0;
+}
+
+/** A way round through steps none of which waits, as it is walked; null when there is none. */
+export function circleWithoutWaiting(loop: Loop): StepPlace[] | null {
+  const state = new Map<Step, 'open' | 'done'>();
+  for (const [sceneIndex, scene] of loop.scenes.entries())
+    for (const [stepIndex, step] of scene.steps.entries()) {
+      const found = walk(loop, { scene, sceneIndex, step, stepIndex }, state);
+      if (found) return found;
+    }
+  return null;
+}
+
+/** Depth first with a stack of its own: a loop may have thousands of steps in a row. */
+function walk(loop: Loop, from: StepPlace, state: Map<Step, 'open' | 'done'>): StepPlace[] | null {
+  if (state.has(from.step) || waits(from.step)) return null;
+  const next = (place: StepPlace) => waysOn(loop, place).flatMap((way) => way.to ?? []);
+  const trail: { place: StepPlace; next: StepPlace[] }[] = [{ place: from, next: next(from) }];
+  state.set(from.step, 'open');
+  while (trail.length > 0) {
+    const here = trail.at(-1)!;
+    const to = here.next.pop();
+    if (!to) {
+      state.set(here.place.step, 'done');
+      trail.pop();
+      continue;
+    }
+    if (waits(to.step) || state.get(to.step) === 'done') continue;
+    if (state.get(to.step) === 'open') return trail.slice(trail.findIndex((each) => each.place.step === to.step)).map((each) => each.place);
+    state.set(to.step, 'open');
+    trail.push({ place: to, next: next(to) });
+  }
+  return null;
+}
+
+/** Scenes that some way leads to: from the first, and those that other loops go to. */
+export function reachedScenes(loop: Loop, others: Loop[]): Set<string> {
+  const asked = [loop, ...others].flatMap((other) =>
+    other.scenes.flatMap((scene) =>
+      scene.steps.flatMap((step) =>
+        step.kind === 'go' && step.loop !== undefined && step.scene && fold(step.loop) === fold(loop.name) ? [step.scene] : [],
+      ),
+    ),
+  );
+  const open = [loop.scenes[0]?.id, ...asked].filter((id): id is string => id !== undefined);
+  const reached = new Set<string>();
+  while (open.length > 0) {
+    const scene: Scene | undefined = loop.scenes.find((each) => each.id === open[open.length - 1]);
+    open.pop();
+    if (!scene || reached.has(scene.id)) continue;
+    reached.add(scene.id);
+    for (const step of scene.steps) for (const exit of exitsOf(step)) open.push(exit.to);
+  }
+  return reached;
+}
+
+/**
+ * What is surely known when a step is reached: the fields and answers ("person.email", "answers.email") that were stored on
+ * every way to it. What is known of a person from before is not counted. For steps that nothing leads
+ * to, nothing is.
+ */
+export function surelyKnown(loop: Loop): { has(stepId: string, key: string): boolean } {
+  const keys = new Map<string, number>();
+  const bit = (key: string) => {
+    if (!keys.has(key)) keys.set(key, keys.size);
+    return keys.get(key)!;
+  };
+  const places = new Map<Step, { on: { to: Step; stores: number[] }[]; clears: number[] }>();
+  for (const [sceneIndex, scene] of loop.scenes.entries())
+    for (const [stepIndex, step] of scene.steps.entries()) {
+      const ways = waysOn(loop, { scene, sceneIndex, step, stepIndex });
+      const on = ways.flatMap((way) => (way.to ? [{ to: way.to.step, stores: storedBy(step, way).map(bit) }] : []));
+      places.set(step, { on, clears: clearedBy(step).map(bit) });
+    }
+  // What is known at a step as bits; what two ways to it do not share falls away.
+  const known = new Map<Step, Uint32Array>();
+  const first = loop.scenes[0]?.steps[0];
+  const open: Step[] = [];
+  if (first) {
+    known.set(first, new Uint32Array(Math.ceil(keys.size / 32)));
+    open.push(first);
+  }
+  while (open.length > 0) {
+    const step = open.pop()!;
+    const { on, clears } = places.get(step)!;
+    for (const { to, stores } of on) {
+      const after = known.get(step)!.slice();
+      for (const at of stores) after[at >> 5]! |= 1 << (at & 31);
+      for (const at of clears) after[at >> 5]! &= ~(1 << (at & 31));
+      const before = known.get(to);
+      let less = before === undefined;
+      if (before)
+        for (const [at, bits] of before.entries()) {
+          after[at]! &= bits;
+          less ||= after[at] !== bits;
+        }
+      if (!less) continue;
+      known.set(to, after);
+      open.push(to);
+    }
+  }
+  const byId = new Map([...known.keys()].map((step) => [step.id, step]));
+  return {
+    has(stepId, key) {
+      const at = keys.get(key);
+      const step = byId.get(stepId);
+      return at !== undefined && step !== undefined && (known.get(step)![at >> 5]! & (1 << (at & 31))) !== 0;
+    },
+  };
+}
+
+function storedBy(step: Step, { by }: Way): string[] {
+  const both = (key: string) => [`person.${key}`, `answers.${key}`];
+  if (step.kind === 'ask') return by === 'answer' || by === 'known already' ? both(step.field) : [];
+  if (step.kind === 'book') return by === 'booked' && step.full ? [step.day, step.time].flatMap(both) : [];
+  if (step.kind === 'say') return by === 'choice' ? [`answers.${step.id}`] : [];
+  if (step.kind !== 'set') return [];
+  return step.changes.flatMap((change) =>
+    (change.do === 'field' && !/\{\{|\{%/.test(change.value)) || change.do === 'now' || change.do === 'calculate'
+      ? [`person.${change.field}`]
+      : [],
+  );
+}
+
+const clearedBy = (step: Step): string[] =>
+  step.kind === 'set' ? step.changes.flatMap((change) => (change.do === 'clear' ? [`person.${change.field}`] : [])) : [];
+
+/** What a loop does that cues may wait for: "tag:added:vip", "list:News", "field:email". */
+export function raisedBy(loop: Loop): string[] {
+  return loop.scenes.flatMap((scene) =>
+    scene.steps.flatMap((step) => {
+      if (step.kind === 'ask') return [`field:${step.field}`];
+      if (step.kind === 'book') return [`field:${step.day}`, `field:${step.time}`];
+      if (step.kind !== 'set') return [];
+      return step.changes.flatMap((change) => {
+        if (change.do === 'add tag') return [`tag:added:${change.tag}`];
+        if (change.do === 'remove tag') return [`tag:removed:${change.tag}`];
+        if (change.do === 'join list') return [`list:${change.list}`];
+        return 'field' in change ? [`field:${change.field}`] : [];
+      });
+    }),
+  );
+}
+
+/** What of such starts the loop. */
+export function startsOn(loop: Loop): string[] {
+  return loop.cues.flatMap((cue) => {
+    if (cue.again === 'once') return [];
+    if (cue.kind === 'tag') return [`tag:${cue.when}:${cue.tag}`];
+    if (cue.kind === 'list joined') return [`list:${cue.list}`];
+    return cue.kind === 'field changed' ? [`field:${cue.field}`] : [];
+  });
+}

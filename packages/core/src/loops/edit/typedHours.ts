@@ -1,0 +1,30 @@
+import type { Span } from '../../time/openingHours';
+import { isDate } from '../../time/zones';
+import { readTimeOfDay } from './typedTime';
+
+/** Spans of one day as they are typed: "9-12, 13:30 to 17"; an empty text is none. Null when it cannot be read. */
+export function readSpans(written: string): Span[] | null {
+  const parts = written
+    .split(/,|;|\band\b/)
+    .map((part) => part.trim())
+    .filter((part) => part !== '');
+  const spans = parts.map((part) => {
+    const [from, to, ...more] = part.split(/\s*(?:-|–|—|\bto\b)\s*/);
+    const at = readTimeOfDay(from ?? '');
+    const until = readTimeOfDay(to ?? '');
+    return at !== null && until !== null && at < until && more.length === 0 ? { from: at, to: until } : null;
+  });
+  return spans.includes(null) ? null : (spans as Span[]);
+}
+
+/** The same as it is shown: "09:00-12:00, 13:30-17:00". */
+export const spansWords = (spans: readonly Span[]): string => spans.map(({ from, to }) => `${from}-${to}`).join(', ');
+
+/** Days that are typed as dates with commas between; null when one of them is none. */
+export function readDays(written: string): string[] | null {
+  const days = written
+    .split(/[,;\s]+/)
+    .map((day) => day.trim())
+    .filter((day) => day !== '');
+  return days.every(isDate) ? days : null;
+}

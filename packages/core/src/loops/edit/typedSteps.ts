@@ -1,0 +1,418 @@
+import type { FieldType, FieldTypes } from '../../people/person';
+import { freshId, type Loop } from '../model/loop';
+import type { Target } from '../model/basics';
+import { kindOf, Step, waitingOf, type Option } from '../../engine/steps';
+import { fold } from '../../language/fold';
+import { fieldKey } from '../../language/slug';
+import { addScene, addStep, editStep, type NewStep } from './edits';
+import { newAsk, newBook, newSay } from './newSteps';
+import { readCondition } from './typedCondition';
+import { readDuration, readWait } from './typedTime';
+
+/** What came of typing: the loop, the steps that were made, and what of it could not be read. */
+export interface TypedInto {
+  loop: Loop;
+  stepIds: string[];
+  /** Where the next step would go. */
+  sceneId: string;
+  index: number;
+  /** One sentence; null when all was read. Nothing is lost: a line that cannot be read as anything else is said. */
+  problem: string | null;
+}
+
+/**
+ * Adds what was typed or pasted to a scene, a step a line: `ask email`, `wait 2h`, `no reply 3h -> Nudge`, `- Saturday ->
+ * Pick a time`, `tag vip`, `if town is Harwick -> 3`, `go Nudge`, `## A new scene`. A numbered list becomes questions in
+ * its order; what begins with no word of ours is said. Targets are scenes by name or number; one that is not there yet is made.
+ */
+export function typeInto(loop: Loop, at: { sceneId: string; index?: number }, written: string, types: FieldTypes = {}): TypedInto {
+  const scene = loop.scenes.find((each) => each.id === at.sceneId);
+  const typing = new Typing(loop, at.sceneId, at.index ?? scene?.steps.length ?? 0, types);
+  const lines = written
+    .replace(/\r\n?/g, '\n')
+    .split('\n')
+    .map((line) => line.trim())
+    .filter((line) => line !== '');
+  const numbered = lines.length > 1 && lines.filter((line) => NUMBERED.test(line)).length > lines.length / 2;
+  for (const line of lines) typing.line(numbered && NUMBERED.test(line) ? `ask ${line.replace(NUMBERED, '')}` : line.replace(NUMBERED, ''));
+  return { loop: typing.loop, stepIds: typing.stepIds, sceneId: typing.sceneId, index: typing.index, problem: typing.problem };
+}
+
+/** What a line would add, in words; null where it would be said as it stands. */
+export function typedWords(loop: Loop, at: { sceneId: string; index?: number }, line: string): string | null {
+  if (line.trim() === '') return null;
+  const before = new Map(loop.scenes.flatMap((scene) => scene.steps.map((step) => [step.id, step])));
+  const { loop: after, stepIds, problem } = typeInto(loop, at, line);
+  if (problem) return problem;
+  const made = after.scenes.flatMap((scene) => scene.steps).find((step) => stepIds.includes(step.id));
+  if (made?.kind === 'say') return null;
+  if (made?.kind === 'ask') return `ask: “${made.text}”, read as ${made.reply}, saved in ${made.field}`;
+  if (made) return `${made.kind}: ${kindOf(made).words(made) || line.trim()}`;
+  const changed = after.scenes.flatMap((scene) => scene.steps).find((step) => before.has(step.id) && before.get(step.id) !== step);
+  if (changed) return `to the ${changed.kind} above: ${line.trim()}`;
+  return after.scenes.length > loop.scenes.length
+    ? `a new scene: ${after.scenes.find((each) => !loop.scenes.some(({ id }) => id === each.id))!.name}`
+    : null;
+}
+
+const NUMBERED = /^\d{1,2}[.)]\s+/;
+const ARROW = /\s*(?:->|→|=>)\s*/;
+const ASKED: [RegExp, FieldType][] = [
+  [/^(?:e-?mail)(?:\s+address)?\b/i, 'email'],
+  [/^(?:phone|telephone|mobile)(?:\s+number)?\b/i, 'phone'],
+  [/^number\b/i, 'number'],
+  [/^(?:date|day)\b/i, 'date'],
+  [/^time\b/i, 'time'],
+  [/^yes\s*(?:\/|or)\s*no\b/i, 'yes/no'],
+  [/^(?:page address|web address|website|page)\b/i, 'page address'],
+  [/^(?:file|photo|picture)\b/i, 'file'],
+  [/^(?:place|location)\b/i, 'place'],
+  [/^(?:anything|text)\b/i, 'text'],
+];
+/** What a question asks for, by its words. */
+const GUESSED: [RegExp, FieldType][] = [
+  [/\be-?mail\b/i, 'email'],
+  [/\b(phone|mobile|telephone)\b|\bnumber can we (call|reach)\b/i, 'phone'],
+  [/\bhow (many|much|old|big)\b/i, 'number'],
+  [/\b(which|what) (day|date)\b|\bwhen\b.*\b(day|date)\b/i, 'date'],
+  [/\b(what|which) time\b/i, 'time'],
+  [/^(do|does|did|are|is|have|has|can|could|would|will|may|shall|should) /i, 'yes/no'],
+  [/\b(website|web address|web page)\b/i, 'page address'],
+  [/\b(photo|picture)\b/i, 'file'],
+];
+const STOP = new Set(
+  'a an and are at can could do does for have how i in is it its many may me much my of on or our shall should the to us want we please that the their there they this what when where which who will would you your like'.split(
+    ' ',
+  ),
+);
+
+class Typing {
+  stepIds: string[] = [];
+  problem: string | null = null;
+  /** The step that exits and choices belong to. */
+  #last: string | null;
+  /** Options that were named line by line, by the id of their question. */
+  readonly #named = new Map<string, Option[]>();
+
+  constructor(
+    public loop: Loop,
+    public sceneId: string,
+    public index: number,
+    private readonly types: FieldTypes,
+  ) {
+    this.#last = this.#scene?.steps[index - 1]?.id ?? null;
+  }
+
+  get #scene() {
+    return this.loop.scenes.find((scene) => scene.id === this.sceneId);
+  }
+  get #lastStep(): Step | null {
+    return this.loop.scenes.flatMap((scene) => scene.steps).find((step) => step.id === this.#last) ?? null;
+  }
+
+  line(line: string): void {
+    const scene = /^(?:#{1,3}|scene:?)\s+(.+)$/i.exec(line);
+    if (scene) return this.#newScene(scene[1]!.trim());
+    if (/^[-*•]\s+\S/.test(line) || /^\[.+\]/.test(line)) return this.#choice(line);
+    const word =
+      /^(say|ask|wait|set|tag|untag|join|leave|clear|opt|if|otherwise|vary|go|hand over|alert|send out|book|end|no reply|could not read|something else|never mind|retry|->|→)(?=$|[\s:])/i
+        .exec(line)?.[1]
+        ?.toLowerCase();
+    if (word === undefined || !this.#read(word, line.slice(word.length).replace(/^\s*:?\s*/, ''), line)) this.#add(newSay(line));
+  }
+
+  /** False: the line only begins like one of ours, and is said. */
+  #read(word: string, rest: string, line: string): boolean {
+    switch (word) {
+      case 'say':
+        if (rest === '') return false;
+        return this.#add(newSay(rest));
+      case 'ask':
+        return this.#ask(rest);
+      case 'wait': {
+        const wait = readWait(rest);
+        return wait !== null && this.#add({ kind: 'wait', ...wait });
+      }
+      case 'set': {
+        const [, field, value] = /^([\w ]{1,40}?)\s*(?:=|\bto\b)\s*(.+)$/.exec(rest) ?? [];
+        return field !== undefined && this.#change({ do: 'field', field: fieldKey(field), value: value! });
+      }
+      case 'tag':
+      case 'untag':
+        return (
+          rest !== '' &&
+          rest.length <= 60 &&
+          !/[.?!]$/.test(rest) &&
+          this.#change({ do: word === 'tag' ? 'add tag' : 'remove tag', tag: rest })
+        );
+      case 'join':
+      case 'leave':
+        return (
+          rest !== '' &&
+          rest.length <= 60 &&
+          !/[.?!]$/.test(rest) &&
+          this.#change({ do: word === 'join' ? 'join list' : 'leave list', list: rest.replace(/^list\s+/i, '') })
+        );
+      case 'clear':
+        return /^[\w ]{1,40}$/.test(rest) && this.#change({ do: 'clear', field: fieldKey(rest) });
+      case 'opt':
+        return (rest === 'in' || rest === 'out') && this.#change({ do: rest === 'in' ? 'opt in' : 'opt out' });
+      case 'if': {
+        const [when, to] = rest.split(ARROW);
+        const condition = readCondition(when ?? '');
+        if (!condition || to === undefined) return false;
+        const arm = { when: condition, to: this.#target(to) };
+        const last = this.#lastStep;
+        if (last?.kind === 'split') return this.#edit((step) => (step.kind === 'split' ? { ...step, arms: [...step.arms, arm] } : step));
+        return this.#add({ kind: 'split', arms: [arm] });
+      }
+      case 'otherwise': {
+        const to = this.#target(line.split(ARROW)[1] ?? rest);
+        if (this.#lastStep?.kind === 'split') return this.#edit((step) => ({ ...step, otherwise: to }) as Step);
+        return this.#exit('otherwise', to);
+      }
+      case 'vary': {
+        const arms = rest.split(/\s+\/\s+|\s*,\s*/).filter(Boolean);
+        if (arms.length < 2) return false;
+        return this.#add({
+          kind: 'vary',
+          arms: arms.slice(0, 10).map((arm, at) => {
+            const [, name, weight] = /^(.*?)(?:\s+(\d{1,3})\s*%?)?$/.exec(arm)!;
+            return { id: String.fromCharCode(97 + at), weight: weight ? Number(weight) : 50, to: this.#target(name!) };
+          }),
+        });
+      }
+      case 'go':
+      case '->':
+      case '→': {
+        const other = /^(?:to\s+)?(?:the\s+)?loop\s+["“]?(.+?)["”]?(,?\s+and back)?$/i.exec(rest);
+        if (other) return this.#add({ kind: 'go', loop: other[1]!, ...(other[2] && { back: true }) });
+        const to = rest.replace(ARROW, '').replace(/^to\s+/i, '');
+        return to !== '' && to.length <= 60 && !/[.?!]$/.test(to) && this.#add({ kind: 'go', to: this.#target(to) });
+      }
+      case 'hand over': {
+        const [, team, text] = /^(?:to\s+([^:]{1,60}?))?\s*(?::\s*(.+))?$/is.exec(rest) ?? [null, undefined, rest];
+        return this.#add({
+          kind: 'hand over',
+          ...(team && { to: team.trim() }),
+          ...(text && { text }),
+          giveUp: { after: '1d', to: 'next' },
+        });
+      }
+      case 'alert': {
+        const [, by = 'email', to = '', text] = /^(email|sms|telegram)?\s*([^:\s]*(?:\s*,\s*[^:\s]+)*)\s*:\s*(.+)$/is.exec(rest) ?? [];
+        if (text === undefined) return false;
+        return this.#add({
+          kind: 'alert',
+          by: by.toLowerCase() as 'email',
+          to: to
+            .split(',')
+            .map((each) => each.trim())
+            .filter(Boolean),
+          text,
+        });
+      }
+      case 'send out':
+        if (/^to\s+\S/i.test(rest) && !rest.includes('://'))
+          return this.#add({
+            kind: 'send out',
+            destination: rest
+              .replace(/^to\s+/i, '')
+              .slice(0, 60)
+              .trim(),
+          });
+        return /^https:\/\/\S+$/.test(rest) && this.#add({ kind: 'send out', address: rest, body: {} });
+      case 'book': {
+        const [, calendar, text] = /^(?:in\s+([^:]{1,60}?))?\s*(?::\s*(.+))?$/is.exec(rest) ?? [];
+        if (rest !== '' && calendar === undefined) return false;
+        return this.#add(newBook({ calendar: calendar?.trim(), text }));
+      }
+      case 'end':
+        return rest === '' && this.#add({ kind: 'end' });
+      case 'no reply': {
+        const [time, to] = rest.replace(/^in\s+/i, '').split(ARROW);
+        const after = readDuration(time ?? '');
+        if (!after) return false;
+        const last = this.#lastStep;
+        if (last?.kind === 'hand over')
+          return this.#edit((step) => ({ ...step, giveUp: { after, to: this.#target(to ?? 'end') } }) as Step);
+        return this.#exit('noReply', { after, to: this.#target(to ?? 'end') });
+      }
+      case 'could not read':
+        return this.#exit('otherwise', this.#target(line.split(ARROW)[1] ?? 'next'));
+      case 'something else':
+        return this.#exit('somethingElse', this.#target(line.split(ARROW)[1] ?? 'next'));
+      case 'never mind':
+        return line.split(ARROW).length > 1 && this.#exit('cancel', this.#target(line.split(ARROW)[1]!));
+      case 'retry': {
+        const [, times = '2', text] = /^(?:(\d)\s*(?:times)?\s*:?\s+)?(.+)$/is.exec(rest) ?? [];
+        return text !== undefined && this.#exit('retry', { times: Math.max(1, Math.min(5, Number(times))), text });
+      }
+      default:
+        return false;
+    }
+  }
+
+  #ask(rest: string): boolean {
+    if (rest === '') return this.#add(newAsk('text'));
+    const several = /^several(?:\s+of)?:?\s+/i.exec(rest);
+    const body = several ? rest.slice(several[0].length) : rest;
+    const named = several ? null : ASKED.find(([pattern]) => pattern.test(body) && /^\s*(?::|$|\p{Lu})/u.test(body.replace(pattern, '')));
+    const said = named ? body.replace(named[0], '').replace(/^\s*:?\s*/, '') : body;
+    const [, question = '', listed] = /^(.*?[?:])\s*(\S.*\s\/\s.*)$/s.exec(said) ?? [];
+    const options = (listed ?? (several || (!named && / \/ /.test(said) && !/\?/.test(said)) ? said : ''))
+      .split(/\s+\/\s+/)
+      .map((label) => label.trim())
+      .filter(Boolean);
+    if (options.length >= 2) {
+      const text = listed ? question.replace(/:$/, '') : undefined;
+      const reply = several ? 'several of' : 'one of';
+      return this.#add(newAsk(reply, { text, field: this.#field(text ?? newAsk(reply).field, reply), options }));
+    }
+    const reply = named?.[1] ?? GUESSED.find(([pattern]) => pattern.test(said))?.[1] ?? 'text';
+    const text = said === '' ? undefined : said;
+    const own = ['email', 'phone'].includes(reply) || text === undefined ? newAsk(reply).field : text;
+    return this.#add(newAsk(reply, { text, field: this.#field(own, reply) }));
+  }
+
+  /** A field for the answer: two or three of the question's words, and none of another type. */
+  #field(words: string, reply: FieldType): string {
+    const telling = words
+      .toLowerCase()
+      .replace(/[^\p{L}\p{N}\s_-]/gu, '')
+      .split(/\s+/)
+      .filter((word) => word && !STOP.has(word));
+    const wish = fieldKey((telling.length > 0 ? telling : words.split(/\s+/)).slice(0, 3).join(' '));
+    const used: FieldTypes = { ...this.types };
+    for (const step of this.loop.scenes.flatMap((scene) => scene.steps)) if (step.kind === 'ask') used[step.field] ??= step.reply;
+    let name = wish;
+    for (let n = 2; used[name] !== undefined && used[name] !== reply; n++) name = `${wish.slice(0, 36)}_${n}`;
+    return name;
+  }
+
+  #choice(line: string): void {
+    const [label = '', to] = line
+      .replace(/^[-*•]\s+/, '')
+      .replace(/^\[(.+)\](?=$|\s)/, '$1')
+      .split(ARROW)
+      .map((part) => part.trim());
+    const last = this.#lastStep;
+    const short = label.slice(0, 80);
+    if (last?.kind === 'ask' && (last.options || (last.reply === 'text' && this.stepIds.includes(last.id)))) {
+      const own = this.#named.get(last.id) ?? (this.stepIds.includes(last.id) ? [] : (last.options ?? []));
+      const option = {
+        id: freshId(
+          short,
+          own.map(({ id }) => id),
+        ),
+        label: short,
+        ...(to && { to: this.#target(to) }),
+      };
+      const named = [...own, option].slice(0, 26);
+      this.#named.set(last.id, named);
+      // A question with options has at least two.
+      const options = named.length >= 2 ? named : [...named, { id: 'other', label: 'Something else' }];
+      const reply = last.reply === 'several of' ? last.reply : 'one of';
+      this.#edit((step) => ({ ...step, reply, options }) as Step);
+      return;
+    }
+    const target = to ? this.#target(to) : 'next';
+    if (last?.kind !== 'say') {
+      this.#add({
+        ...newSay('Which one?'),
+        choices: [{ id: freshId(short, []), label: short, to: target }],
+        noReply: { after: '1d', to: 'end' },
+      } as NewStep);
+      return;
+    }
+    const choices = last.choices ?? [];
+    const choice = {
+      id: freshId(
+        short,
+        choices.map(({ id }) => id),
+      ),
+      label: short,
+      to: target,
+    };
+    this.#edit((step) => ({ ...step, choices: [...choices, choice].slice(0, 60) }) as Step);
+  }
+
+  #exit(key: string, value: unknown): boolean {
+    const last = this.#lastStep;
+    if (!last || !(waitingOf(last) ?? last.kind === 'say')) {
+      this.problem = 'An exit such as “no reply 3h → the end” belongs under a question or a say with choices; there is none above.';
+      return true;
+    }
+    if (!waitingOf(last)) {
+      this.problem = `“${key === 'noReply' ? 'no reply' : 'an exit'}” needs something to reply to: add choices to the say above first, such as “- Yes”.`;
+      return true;
+    }
+    return this.#edit((step) => ({ ...step, [key]: value }) as Step);
+  }
+
+  #change(change: Extract<NewStep, { kind: 'set' }>['changes'][number]): boolean {
+    const last = this.#lastStep;
+    // Lines that set one after the other are one step.
+    if (last?.kind === 'set' && this.stepIds.includes(last.id) && last.changes.length < 20)
+      return this.#edit((step) => (step.kind === 'set' ? { ...step, changes: [...step.changes, change] } : step));
+    return this.#add({ kind: 'set', changes: [change] });
+  }
+
+  #add(step: NewStep): boolean {
+    const sound = Step.safeParse({ id: 'x', ...step });
+    if (!sound.success) {
+      this.problem = `${sound.error.issues[0]!.message[0]!.toUpperCase()}${sound.error.issues[0]!.message.slice(1)}.`;
+      return true;
+    }
+    if ((this.#scene?.steps.length ?? 0) >= 100) {
+      this.problem = 'A scene has at most 100 steps; begin another.';
+      return true;
+    }
+    const { loop, stepId } = addStep(this.loop, this.sceneId, step, this.index);
+    this.loop = loop;
+    this.index++;
+    this.stepIds.push(stepId);
+    this.#last = stepId;
+    return true;
+  }
+
+  #edit(edit: (step: Step) => Step): boolean {
+    const sound = Step.safeParse(edit(this.#lastStep!));
+    if (!sound.success) this.problem = `${sound.error.issues[0]!.message}.`;
+    else this.loop = editStep(this.loop, this.#last!, edit);
+    return true;
+  }
+
+  #newScene(name: string): void {
+    const there = this.loop.scenes.find((scene) => fold(scene.name) === fold(name));
+    if (there) {
+      this.sceneId = there.id;
+      this.index = there.steps.length;
+    } else {
+      const here = this.loop.scenes.findIndex((scene) => scene.id === this.sceneId);
+      const made = addScene(this.loop, name.slice(0, 80), here + 1);
+      this.loop = made.loop;
+      this.sceneId = made.sceneId;
+      this.index = 0;
+    }
+    this.#last = this.#scene?.steps[this.index - 1]?.id ?? null;
+  }
+
+  #target(words: string): Target {
+    const said = words
+      .trim()
+      .replace(/^["“](.*)["”]$/, '$1')
+      .replace(/[.,;]$/, '');
+    if (/^(the )?end$/i.test(said)) return 'end';
+    if (said === '' || /^(the )?next( step)?$/i.test(said)) return 'next';
+    const numbered = /^(\d{1,3})(?:\s|$)/.exec(said);
+    const found =
+      this.loop.scenes.find((scene) => fold(scene.name) === fold(said) || scene.id === said) ??
+      (numbered ? this.loop.scenes[Number(numbered[1]) - 1] : undefined) ??
+      this.loop.scenes.find((scene) => fold(said).length > 2 && fold(scene.name).startsWith(fold(said)));
+    if (found) return found.id;
+    const made = addScene(this.loop, said.slice(0, 80));
+    this.loop = made.loop;
+    return made.sceneId;
+  }
+}

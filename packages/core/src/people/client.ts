@@ -1,0 +1,57 @@
+import type { Template } from '../channels/templates';
+import { z } from 'zod';
+import { QuietByChannel } from '../consent/quiet';
+import { CHANNEL_KINDS, ChannelKind } from '../channels/channelKind';
+import { OpeningHours } from '../time/openingHours';
+
+export { CHANNEL_KINDS, ChannelKind };
+
+const entry = z.string().trim().max(400);
+
+/** The client's facts, kept once and merged anywhere as `{{ brief.phone }}`. */
+export const Brief = z
+  .object({
+    hours: entry,
+    address: entry,
+    phone: entry,
+    booking_link: entry,
+    privacy_link: entry,
+    tone: entry,
+  })
+  .partial()
+  .catchall(entry);
+export type Brief = z.infer<typeof Brief>;
+
+/** Languages that words of our own exist in: opt-out words, yes and no, the few sentences the program says by itself. */
+export const LANGUAGES = ['en', 'es', 'fr', 'de', 'pt', 'it'] as const;
+export type Language = (typeof LANGUAGES)[number];
+
+/** Any language a text can be written in, ISO 639-1. */
+export const LanguageCode = z.string().regex(/^[a-z]{2}$/, 'a language is two small letters, such as "es"');
+
+/**
+ * The client as a run sees it. `country` is ISO 3166-1 alpha-2 and decides how local phone numbers are read; `timeZone`
+ * is an IANA name; the first of `languages` is the one a loop's own texts are in.
+ */
+export const ClientFacts = z.object({
+  name: z.string().min(1).max(120),
+  brief: Brief.default({}),
+  country: z
+    .string()
+    .regex(/^[A-Z]{2}$/, 'a country is two capital letters, such as "GB"')
+    .default('GB'),
+  timeZone: z.string().default('Europe/London'),
+  languages: z.array(LanguageCode).min(1).default(['en']),
+  openingHours: OpeningHours.default({}),
+  quiet: QuietByChannel.optional(),
+});
+export type ClientFacts = z.infer<typeof ClientFacts>;
+
+/** The line a conversation is on. */
+export interface LineFacts {
+  key: string;
+  name: string;
+  channel: ChannelKind;
+  /** What the channel has approved to be sent where its window is shut. */
+  templates?: Template[];
+}
