@@ -2,57 +2,61 @@ import { expect, expectAccessible, loopId, signIn, test } from './stage';
 
 const CLIENT = 'saltmarsh-ferries';
 
-for (const light of ['light', 'dark'] as const)
-  test.describe(`in the ${light}`, () => {
-    test.use({ colorScheme: light });
-    test('every screen opens by its address, survives a reload, and axe finds nothing', async ({ page }) => {
-      // A dozen screens, each twice and looked through by axe.
-      test.slow();
-      await page.goto('/');
-      await expect(page.getByRole('button', { name: 'Bram Tansy, builder' })).toBeVisible();
-      await expectAccessible(page);
-      await signIn(page);
-      const loop = await loopId(page, CLIENT, 'Sailing alerts');
-      const people = (await (await page.request.get(`/api/clients/${CLIENT}/people?q=example.org`)).json()) as {
-        rows: { id: string; name: string }[];
-      };
-      const inbox = (await (await page.request.get(`/api/inbox?shelf=settled&client=${CLIENT}`)).json()) as {
-        rows: { id: string; who: string }[];
-      };
-      const screens: [string, RegExp][] = [
-        ['/', /Today/],
-        ['/inbox', /Inbox/],
-        [`/inbox/${CLIENT}/${inbox.rows[0]!.id}`, new RegExp(inbox.rows[0]!.who.replace('+', '\\+'))],
-        [`/${CLIENT}/loops`, /Loops/],
-        [`/${CLIENT}/loops/${loop}`, /Sailing alerts/],
-        [`/${CLIENT}/people`, /People/],
-        [`/${CLIENT}/people/${people.rows[0]!.id}`, new RegExp(people.rows[0]!.name.replace('+', '\\+'))],
-        [`/${CLIENT}/people/${people.rows[0]!.id}/proof`, /Consent/],
-        [`/${CLIENT}/import`, /Bring people in/],
-        [`/${CLIENT}/fields`, /Fields/],
-        [`/${CLIENT}/lists`, /Lists/],
-        [`/${CLIENT}/sending`, /Sending and keeping/],
-        [`/${CLIENT}/bookings`, /Bookings/],
-        [`/${CLIENT}/lines`, /Lines/],
-        [`/${CLIENT}/webhooks`, /Webhooks/],
-        [`/${CLIENT}/test-phone`, /Test phone/],
-        ['/more', /More/],
-        ['/nowhere/at/all/here', /Not here/],
-      ];
-      for (const [address, title] of screens) {
-        await page.goto(address);
-        await expect(page).toHaveTitle(title);
-        await expect(page.getByText(/^Loading/)).toHaveCount(0);
-        await page.reload();
-        await expect(page).toHaveTitle(title);
-        await expect(page.getByText(/^Loading/)).toHaveCount(0);
-        await expectAccessible(page);
-        expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth), `${address} scrolls sideways`).toBe(
-          true,
-        );
-      }
-    });
-  });
+test('every screen opens by its address and survives a reload, and axe finds nothing, in the light and in the dark', async ({ page }) => {
+  // Two dozen screens, each opened twice and looked through twice.
+  test.setTimeout(480_000);
+  await page.goto('/');
+  await expect(page.getByRole('button', { name: 'Bram Tansy, builder' })).toBeVisible();
+  await expectAccessible(page);
+  await page.emulateMedia({ colorScheme: 'dark' });
+  await expectAccessible(page);
+  await signIn(page);
+  const loop = await loopId(page, CLIENT, 'Sailing alerts');
+  const people = (await (await page.request.get(`/api/clients/${CLIENT}/people?q=example.org`)).json()) as {
+    rows: { id: string; name: string }[];
+  };
+  const inbox = (await (await page.request.get(`/api/inbox?shelf=settled&client=${CLIENT}`)).json()) as {
+    rows: { id: string; who: string }[];
+  };
+  const screens: [string, RegExp][] = [
+    ['/', /Today/],
+    ['/inbox', /Inbox/],
+    [`/inbox/${CLIENT}/${inbox.rows[0]!.id}`, new RegExp(inbox.rows[0]!.who.replace('+', '\\+'))],
+    [`/${CLIENT}/loops`, /Loops/],
+    [`/${CLIENT}/loops/${loop}`, /Sailing alerts/],
+    [`/${CLIENT}/people`, /People/],
+    [`/${CLIENT}/people/${people.rows[0]!.id}`, new RegExp(people.rows[0]!.name.replace('+', '\\+'))],
+    [`/${CLIENT}/people/${people.rows[0]!.id}/proof`, /Consent/],
+    [`/${CLIENT}/import`, /Bring people in/],
+    [`/${CLIENT}/fields`, /Fields/],
+    [`/${CLIENT}/lists`, /Lists/],
+    [`/${CLIENT}/sending`, /Sending and keeping/],
+    [`/${CLIENT}/bookings`, /Bookings/],
+    [`/${CLIENT}/lines`, /Lines/],
+    [`/${CLIENT}/webhooks`, /Webhooks/],
+    [`/${CLIENT}/test-phone`, /Test phone/],
+    [`/${CLIENT}/sync`, /Sync/],
+    [`/${CLIENT}/api`, /API/],
+    [`/${CLIENT}/erasures`, /Deletion receipts/],
+    ['/more', /More/],
+    ['/nowhere/at/all/here', /Not here/],
+  ];
+  const stands = async (address: string, title: RegExp) => {
+    await expect(page).toHaveTitle(title);
+    await expect(page.getByText(/^Loading/)).toHaveCount(0);
+    await expectAccessible(page);
+    const fits = await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth);
+    expect(fits, `${address} scrolls sideways`).toBe(true);
+  };
+  for (const [address, title] of screens) {
+    await page.emulateMedia({ colorScheme: 'light' });
+    await page.goto(address);
+    await stands(address, title);
+    await page.emulateMedia({ colorScheme: 'dark' });
+    await page.reload();
+    await stands(address, title);
+  }
+});
 
 test('signing in by tap and by password, and out again', async ({ page }) => {
   await page.goto('/northgate-climbing/people');
