@@ -3,7 +3,9 @@ import expo from 'eslint-config-expo/flat.js';
 /** Imports go one way; what a part may not reach is named here. */
 const oneWay = (files, forbidden, message) => ({
   files,
-  rules: { 'no-restricted-imports': ['error', { patterns: forbidden.map((group) => ({ group: [group], message })) }] },
+  rules: {
+    'no-restricted-imports': ['error', { patterns: forbidden.map((group) => ({ group: [group], message })) }],
+  },
 });
 
 export default [
@@ -29,7 +31,15 @@ export default [
   {
     files: ['packages/core/src/**/*.ts'],
     rules: {
-      'no-restricted-globals': ['error', 'process', 'window', 'document', 'fetch', 'setTimeout', 'setInterval'],
+      'no-restricted-globals': [
+        'error',
+        'process',
+        'window',
+        'document',
+        'fetch',
+        'setTimeout',
+        'setInterval',
+      ],
       'no-restricted-properties': [
         'error',
         { object: 'Date', property: 'now', message: 'Time comes in as a value.' },
@@ -52,6 +62,14 @@ export default [
     ['**/server/**', '**/standins/**', 'node:*', 'pg', 'express'],
     'The web imports the contract and the core.',
   ),
-  oneWay(['apps/server/src/**/*.ts'], ['**/standins/**', '**/web/**', 'react*'], 'The server imports the contract and the core.'),
-  oneWay(['apps/standins/src/**/*.ts'], ['@dart-loop/*', '**/server/**', '**/web/**'], 'The stand-ins know their own wire formats only.'),
+  oneWay(
+    ['apps/server/src/**/*.ts'],
+    ['**/standins/**', '**/web/**', 'react*'],
+    'The server imports the contract and the core.',
+  ),
+  oneWay(
+    ['apps/standins/src/**/*.ts'],
+    ['@dart-loop/*', '**/server/**', '**/web/**'],
+    'The stand-ins know their own wire formats only.',
+  ),
 ];

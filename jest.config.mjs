@@ -1,4 +1,7 @@
-const swc = ['@swc/jest', { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'commonjs' } }];
+const swc = [
+  '@swc/jest',
+  { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'commonjs' } },
+];
 const ours = {
   '^@dart-loop/(core|contract)$': '<rootDir>/packages/$1/src/index.ts',
   '^@dart-loop/(core|contract)/(.+)$': '<rootDir>/packages/$1/src/$2',

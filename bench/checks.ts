@@ -53,7 +53,9 @@ function longLoop(): Loop {
 /** Findings, paths and takes of a long loop on five channels, as the worker works them out with every pause in typing. */
 export function checks(): void {
   const loop = longLoop();
-  const lines: Surroundings['lines'] = (['messenger', 'instagram', 'whatsapp', 'telegram', 'sms'] as const).map((channel) => ({
+  const lines: Surroundings['lines'] = (
+    ['messenger', 'instagram', 'whatsapp', 'telegram', 'sms'] as const
+  ).map((channel) => ({
     key: channel,
     channel,
     name: channel,
@@ -63,7 +65,14 @@ export function checks(): void {
     const { paths } = examine(loop, { lines, brief: {}, others: [] });
     return { took: performance.now() - start, paths: paths.length };
   });
-  const client = { name: 'C', brief: {}, country: 'GB', timeZone: 'UTC', languages: ['en'], openingHours: {} };
+  const client = {
+    name: 'C',
+    brief: {},
+    country: 'GB',
+    timeZone: 'UTC',
+    languages: ['en'],
+    openingHours: {},
+  };
   const open = openRehearsal({
     loops: [loop],
     client,

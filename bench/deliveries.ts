@@ -39,22 +39,34 @@ export async function deliveries(folder: string): Promise<void> {
       `insert into tag_change (client_id, person_id, tag, is_on, at, by) select 1, id, 'late', true, now(), '{"kind": "person"}' from person where client_id = 1`,
     );
     const waiting = async () => (await api.get<DestinationRow[]>(`${CLIENT}/destinations`))[0]!.waiting;
-    if ((await waiting()) !== QUEUED) throw new Error(`${await waiting()} deliveries wait, and ${QUEUED} should`);
+    if ((await waiting()) !== QUEUED)
+      throw new Error(`${await waiting()} deliveries wait, and ${QUEUED} should`);
     const quiet = await looks(api, () => Promise.resolve(false));
     await sleep(1_100);
     const began = performance.now();
     await api.post(`${CLIENT}/destinations/${id}/state`, { state: 'on' });
     const busy = await looks(api, async () => (await waiting()) > 0);
     const seconds = (performance.now() - began) / 1_000;
-    const { rows } = await db.query<{ n: number }>("select count(*)::int as n from delivery where status = 'done'");
-    if (rows[0]!.n !== QUEUED) throw new Error(`${rows[0]!.n} deliveries were made, and ${QUEUED} should have been`);
+    const { rows } = await db.query<{ n: number }>(
+      "select count(*)::int as n from delivery where status = 'done'",
+    );
+    if (rows[0]!.n !== QUEUED)
+      throw new Error(`${rows[0]!.n} deliveries were made, and ${QUEUED} should have been`);
     print(
       'deliveries a second to an endpoint on this machine',
       QUEUED / seconds,
       `the same posts in a plain loop, one after the other: ${plain.toFixed(0)} a second; ratio ${(QUEUED / seconds / plain).toFixed(2)}`,
     );
-    print('10,000 deliveries queued in an outage, s till all are made', seconds, `in a plain loop: ${(QUEUED / plain).toFixed(1)} s`);
-    print('first rows of the list of people meanwhile, median, ms', median(busy), `without deliveries: ${median(quiet).toFixed(1)} ms`);
+    print(
+      '10,000 deliveries queued in an outage, s till all are made',
+      seconds,
+      `in a plain loop: ${(QUEUED / plain).toFixed(1)} s`,
+    );
+    print(
+      'first rows of the list of people meanwhile, median, ms',
+      median(busy),
+      `without deliveries: ${median(quiet).toFixed(1)} ms`,
+    );
   } finally {
     await db.end();
     await stack.stop();
@@ -97,10 +109,14 @@ async function plainLoop(address: string): Promise<number> {
   });
   const post = () =>
     new Promise<void>((resolve, reject) => {
-      const sent = request(address, { method: 'POST', agent, headers: { 'content-type': 'application/json' } }, (answer) => {
-        answer.resume();
-        answer.once('end', resolve);
-      });
+      const sent = request(
+        address,
+        { method: 'POST', agent, headers: { 'content-type': 'application/json' } },
+        (answer) => {
+          answer.resume();
+          answer.once('end', resolve);
+        },
+      );
       sent.once('error', reject);
       sent.end(body);
     });

@@ -57,7 +57,11 @@ scenes:
 
 /** One step of the engine, from event to effects, beside the same transition in a general state-machine library. */
 export async function engineStep(): Promise<void> {
-  const version: LoopVersion = { loopId: '01a20b8f-667f-7000-a147-df421ca054e2', version: 1, loop: loopOf(LOOP) };
+  const version: LoopVersion = {
+    loopId: '01a20b8f-667f-7000-a147-df421ca054e2',
+    version: 1,
+    loop: loopOf(LOOP),
+  };
   const world: World = {
     now: Date.UTC(2026, 10, 25, 10),
     client: CLIENT,
@@ -74,7 +78,13 @@ export async function engineStep(): Promise<void> {
   };
   const started = respond(world, { kind: 'text', text: 'sailings' });
   const waiting: World = { ...world, person: started.person, standing: started.standing, runs: started.runs };
-  const tap = { kind: 'tap', runId: started.runs[0]!.id, stepId: 'ask', choiceId: 'yes', label: 'Yes' } as const;
+  const tap = {
+    kind: 'tap',
+    runId: started.runs[0]!.id,
+    stepId: 'ask',
+    choiceId: 'yes',
+    label: 'Yes',
+  } as const;
   const ours = time(20_000, () => respond(waiting, tap));
 
   // The same as a machine: the tap is a guarded event, the tag an assignment, the texts actions, the end a final state.
@@ -92,7 +102,10 @@ export async function engineStep(): Promise<void> {
               target: 'tagged',
               actions: assign({ tags: ({ context }) => [...context.tags, 'alerts'] }),
             },
-            { guard: ({ event }) => (event as unknown as { choiceId: string }).choiceId === 'no', target: 'end' },
+            {
+              guard: ({ event }) => (event as unknown as { choiceId: string }).choiceId === 'no',
+              target: 'end',
+            },
           ],
         },
       },
@@ -113,7 +126,8 @@ const WORDS =
   'sail ferry boat crossing island ticket return single bicycle dog timetable storm moved cancelled harbour pier morning evening saturday sunday summer winter child senior group bus train parking luggage wheelchair café toilet weather wind tide lost found refund change booking deck cabin'.split(
     ' ',
   );
-const FILLING = 'hello could you please tell me whether there is still a and when it goes thanks so much'.split(' ');
+const FILLING =
+  'hello could you please tell me whether there is still a and when it goes thanks so much'.split(' ');
 
 /** Deciding among 100,000 keywords of 1,000 clients, beside a loop of compiled regular expressions over one client's own. */
 export async function keywords(): Promise<void> {
@@ -144,7 +158,9 @@ export async function keywords(): Promise<void> {
   );
   const indices = clients.map(indexCues);
   const texts = Array.from({ length: 500 }, () =>
-    Array.from({ length: 3 + chance(12) }, () => (chance(3) === 0 ? word() : FILLING[chance(FILLING.length)]!)).join(' '),
+    Array.from({ length: 3 + chance(12) }, () =>
+      chance(3) === 0 ? word() : FILLING[chance(FILLING.length)]!,
+    ).join(' '),
   );
   const escape = (text: string) => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
   const expressions = clients.map((versions) =>

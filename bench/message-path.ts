@@ -143,7 +143,8 @@ export async function messagePath(folder: string): Promise<void> {
 async function setUp(address: string): Promise<string[]> {
   const api = await Api.signIn(address, 'owner');
   const bots = Array.from({ length: LINES }, (_, at) => String(7_001_300_000 + at));
-  for (const bot of bots) await api.post(`/clients/${CLIENT}/lines`, { channel: 'telegram', token: `${bot}:${'b'.repeat(35)}` });
+  for (const bot of bots)
+    await api.post(`/clients/${CLIENT}/lines`, { channel: 'telegram', token: `${bot}:${'b'.repeat(35)}` });
   const { id } = await api.post<{ id: string }>(`/clients/${CLIENT}/loops/import`, { file: LOOP });
   await api.post(`/clients/${CLIENT}/loops/${id}/publish`, { revision: 1 });
   return bots;
@@ -162,11 +163,15 @@ async function crowd(db: pg.Client, standins: Child, order: object, untilSent = 
     await sleep(15);
     const report = (await (await fetch(`${standins.address}/crowd`)).json()) as Crowd;
     if (!report.done) continue;
-    if (report.taken !== report.sent) throw new Error(`${report.sent - report.taken} of ${report.sent} webhooks were not taken`);
+    if (report.taken !== report.sent)
+      throw new Error(`${report.sent - report.taken} of ${report.sent} webhooks were not taken`);
     const { rows } = await db.query<{ left: boolean }>('select exists (select from pending) as left');
     if (rows[0]!.left) continue;
-    const { rows: unsent } = await db.query<{ left: boolean }>("select exists (select from message where status = 'queued') as left");
-    if (!untilSent || !unsent[0]!.left) return (await (await fetch(`${standins.address}/crowd`)).json()) as Crowd;
+    const { rows: unsent } = await db.query<{ left: boolean }>(
+      "select exists (select from message where status = 'queued') as left",
+    );
+    if (!untilSent || !unsent[0]!.left)
+      return (await (await fetch(`${standins.address}/crowd`)).json()) as Crowd;
   }
 }
 
@@ -184,7 +189,8 @@ async function pgbench(cluster: Cluster, args: string[]): Promise<number> {
   const { username, password } = new URL(cluster.owner);
   const environment = { ...process.env, PGPASSWORD: password };
   const where = ['-h', '127.0.0.1', '-p', String(cluster.port), '-U', username];
-  if (args.includes('-i')) await run(join(cluster.programs, 'createdb'), [...where, 'pgbench'], { env: environment });
+  if (args.includes('-i'))
+    await run(join(cluster.programs, 'createdb'), [...where, 'pgbench'], { env: environment });
   const { stdout } = await run(join(cluster.programs, 'pgbench'), [...where, ...args, 'pgbench'], {
     env: environment,
     maxBuffer: 10_000_000,
@@ -209,7 +215,9 @@ function statOf(pid: number): number[] | null {
 /** CPU seconds of a process, user and system. */
 function cpuOf(pid: number, withEndedChildren = false): number {
   const stat = statOf(pid);
-  return stat ? (stat[11]! + stat[12]! + (withEndedChildren ? stat[13]! + stat[14]! : 0)) / TICKS_A_SECOND : 0;
+  return stat
+    ? (stat[11]! + stat[12]! + (withEndedChildren ? stat[13]! + stat[14]! : 0)) / TICKS_A_SECOND
+    : 0;
 }
 
 /** The same of PostgreSQL: its first process, its children now, and those that have ended. */

@@ -45,7 +45,10 @@ export async function people(folder: string): Promise<void> {
     const api = await Api.signIn(server.address, 'owner');
     await bringIn(api, server);
     // The work that it leaves behind is done by and by; the browser has a machine of its own elsewhere.
-    await writeTally(db, (await db.query<{ id: number }>('select id from client where slug = $1', [LIST])).rows[0]!.id);
+    await writeTally(
+      db,
+      (await db.query<{ id: number }>('select id from client where slug = $1', [LIST])).rows[0]!.id,
+    );
     await scroll(server.address);
     await fillMillion(db);
     await writeTally(db, CLIENT_ID);
@@ -60,10 +63,21 @@ export async function people(folder: string): Promise<void> {
 }
 
 async function bringIn(api: Api, server: Child): Promise<void> {
-  const names = { first: Array.from({ length: 211 }, (_, n) => `First${n}`), last: Array.from({ length: 307 }, (_, n) => `Last${n}`) };
+  const names = {
+    first: Array.from({ length: 211 }, (_, n) => `First${n}`),
+    last: Array.from({ length: 307 }, (_, n) => `Last${n}`),
+  };
   const csv = new TextEncoder().encode(
     demoFile(
-      { name: 'x', count: IMPORTED, towns: TOWNS, tag: 'x', stated: 'x', optIn: [], columns: ['Visits', 'Own shoes'] },
+      {
+        name: 'x',
+        count: IMPORTED,
+        towns: TOWNS,
+        tag: 'x',
+        stated: 'x',
+        optIn: [],
+        columns: ['Visits', 'Own shoes'],
+      },
       names,
       1,
       Date.now(),
@@ -112,7 +126,10 @@ async function bringIn(api: Api, server: Child): Promise<void> {
 
 /** The list scrolled by its wheel, as fast as somebody looking for a name would; how its frames come. */
 async function scroll(address: string): Promise<void> {
-  const browser = await chromium.launch({ executablePath: browserPath()!, args: ['--no-sandbox', '--disable-gpu'] });
+  const browser = await chromium.launch({
+    executablePath: browserPath()!,
+    args: ['--no-sandbox', '--disable-gpu'],
+  });
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, baseURL: address });
     await page.request.post('/api/session/demo', { data: { role: 'builder' } });
@@ -161,5 +178,7 @@ async function takeAllOut(api: Api, server: Child): Promise<void> {
 
 /** The most memory that a process has had, in MB. */
 function peakOf({ process: { pid } }: Child): number {
-  return Math.round(Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? 0) / 1_024);
+  return Math.round(
+    Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? 0) / 1_024,
+  );
 }

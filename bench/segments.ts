@@ -25,17 +25,26 @@ const RULES: [sentence: string, plain: string][] = [
        where i.client_id = p.client_id and i.person_id = p.id and l.channel = 'sms' and (c.standing ->> 'optedIn')::boolean)
      and lower(p.fields -> 'town' ->> 'value') = 'fenwater' and not 'Regulars' = any (p.lists)`,
   ],
-  ['tagged vip and crossings is at least 20', `'vip' = any (p.tags) and (p.fields -> 'crossings' ->> 'value')::numeric >= 20`],
+  [
+    'tagged vip and crossings is at least 20',
+    `'vip' = any (p.tags) and (p.fields -> 'crossings' ->> 'value')::numeric >= 20`,
+  ],
   [
     'birthday is in the next 7 d and email is known',
     `(p.fields -> 'birthday' ->> 'value')::date between current_date and current_date + 7 and p.fields ? 'email'`,
   ],
-  ['town is Harwick or town is "Marrow Bay"', `lower(p.fields -> 'town' ->> 'value') in ('harwick', 'marrow bay')`],
+  [
+    'town is Harwick or town is "Marrow Bay"',
+    `lower(p.fields -> 'town' ->> 'value') in ('harwick', 'marrow bay')`,
+  ],
   [
     'on the list News and not tagged vip and crossings is between 3 and 5',
     `'News' = any (p.lists) and not 'vip' = any (p.tags) and (p.fields -> 'crossings' ->> 'value')::numeric between 3 and 5`,
   ],
-  ['met in the last 30 d and tagged "season ticket"', `p.created_at > now() - interval '30 days' and 'season ticket' = any (p.tags)`],
+  [
+    'met in the last 30 d and tagged "season ticket"',
+    `p.created_at > now() - interval '30 days' and 'season ticket' = any (p.tags)`,
+  ],
   ['crossings is above 2', `(p.fields -> 'crossings' ->> 'value')::numeric > 2`],
 ];
 
@@ -52,7 +61,10 @@ function inventedPerson(n: number): KnownPerson {
   const field = (type: Value['type'], value: unknown) => ({ type, value }) as Value;
   const day = new Date(Date.UTC(2026, 0, 1) + (n % 365) * 86_400_000).toISOString().slice(0, 10);
   return {
-    ...stranger(`00000000-0000-7000-8000-${n.toString(16).padStart(12, '0')}`, Date.now() - (n % 500) * 86_400_000),
+    ...stranger(
+      `00000000-0000-7000-8000-${n.toString(16).padStart(12, '0')}`,
+      Date.now() - (n % 500) * 86_400_000,
+    ),
     firstName: `Walker ${n % 5_000}`,
     lastName: `Name ${n % 977}`,
     fields: {
@@ -70,7 +82,10 @@ function inventedPerson(n: number): KnownPerson {
 
 /** Invents a million people of a client. */
 export async function fillMillion(db: pg.Client): Promise<void> {
-  await db.query("insert into line (client_id, key, name, channel, hook_token) values ($1, 'sms', 'SMS', 'sms', 'bench')", [CLIENT_ID]);
+  await db.query(
+    "insert into line (client_id, key, name, channel, hook_token) values ($1, 'sms', 'SMS', 'sms', 'bench')",
+    [CLIENT_ID],
+  );
   // Indexes are made once everything is there.
   await db.query('drop index person_terms_terms; drop index person_terms_search');
   for (let from = 0; from < PEOPLE; from += AT_ONCE) {
@@ -155,7 +170,11 @@ export async function segments(app: string): Promise<void> {
   }
 }
 
-async function timed(db: pg.Client, rule: Condition, asked: Awaited<ReturnType<typeof askedOf>>): Promise<{ mine: number; count: number }> {
+async function timed(
+  db: pg.Client,
+  rule: Condition,
+  asked: Awaited<ReturnType<typeof askedOf>>,
+): Promise<{ mine: number; count: number }> {
   const times: number[] = [];
   let count = 0;
   for (let at = 0; at < TRIES; at++) {
@@ -181,6 +200,8 @@ async function scanned(db: pg.Client, plain: string): Promise<{ ms: number; coun
     times.push(performance.now() - began);
     count = rows[0]!.count;
   }
-  await db.query('reset enable_indexscan; reset enable_bitmapscan; reset enable_indexonlyscan; reset max_parallel_workers_per_gather');
+  await db.query(
+    'reset enable_indexscan; reset enable_bitmapscan; reset enable_indexonlyscan; reset max_parallel_workers_per_gather',
+  );
   return { ms: median(times), count };
 }

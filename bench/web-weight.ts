@@ -15,7 +15,9 @@ export async function webWeight(folder: string): Promise<void> {
   const empty = join(folder, 'empty-app');
   await exportWeb(join(ROOT, 'bench/empty-app'), empty);
   const server = await serve(empty);
-  const emptyBytes = await weigh([{ address: `http://127.0.0.1:${(server.address() as AddressInfo).port}/`, shows: 'Nothing' }]);
+  const emptyBytes = await weigh([
+    { address: `http://127.0.0.1:${(server.address() as AddressInfo).port}/`, shows: 'Nothing' },
+  ]);
   server.close();
   const stack = await startStack({ folder: join(folder, 'web'), wishedPort: 0, world: true, web: true });
   try {
@@ -61,11 +63,20 @@ async function weigh(
 
 /** Files as they are, and the page for everything else. */
 function serve(folder: string): Promise<Server> {
-  const types: Record<string, string> = { '.js': 'text/javascript', '.html': 'text/html', '.css': 'text/css' };
+  const types: Record<string, string> = {
+    '.js': 'text/javascript',
+    '.html': 'text/html',
+    '.css': 'text/css',
+  };
   const server = createServer((request, response) => {
     const wished = join(folder, decodeURIComponent((request.url ?? '/').split('?')[0]!));
-    const file = wished.startsWith(folder) && existsSync(wished) && statSync(wished).isFile() ? wished : join(folder, 'index.html');
-    response.writeHead(200, { 'content-type': types[extname(file)] ?? 'application/octet-stream' }).end(readFileSync(file));
+    const file =
+      wished.startsWith(folder) && existsSync(wished) && statSync(wished).isFile()
+        ? wished
+        : join(folder, 'index.html');
+    response
+      .writeHead(200, { 'content-type': types[extname(file)] ?? 'application/octet-stream' })
+      .end(readFileSync(file));
   });
   return new Promise((resolve) => server.listen(0, '127.0.0.1', () => resolve(server)));
 }

@@ -13,7 +13,8 @@ export class Api {
       headers: { 'content-type': 'application/json' },
       body: JSON.stringify({ role }),
     });
-    if (!response.ok) throw new Error(`signing in as ${role} was answered ${response.status}: ${await response.text()}`);
+    if (!response.ok)
+      throw new Error(`signing in as ${role} was answered ${response.status}: ${await response.text()}`);
     return new Api(address, response.headers.getSetCookie()[0]!.split(';')[0]!);
   }
 
@@ -41,7 +42,8 @@ export class Api {
   /** The answer as text: a file that is taken out. */
   async text(path: string): Promise<string> {
     const response = await this.#send('GET', path);
-    if (!response.ok) throw new Error(`GET ${path} was answered ${response.status}: ${await response.text()}`);
+    if (!response.ok)
+      throw new Error(`GET ${path} was answered ${response.status}: ${await response.text()}`);
     return response.text();
   }
   /** How many lines and bytes a file has that is taken out, counted as it comes. */
@@ -60,7 +62,10 @@ export class Api {
   async raw(method: string, path: string, body?: unknown): Promise<{ status: number; body: unknown }> {
     const response = await this.#send(method.toUpperCase(), path, body);
     const text = await response.text();
-    return { status: response.status, body: response.headers.get('content-type')?.includes('json') ? (JSON.parse(text) as unknown) : text };
+    return {
+      status: response.status,
+      body: response.headers.get('content-type')?.includes('json') ? (JSON.parse(text) as unknown) : text,
+    };
   }
 
   #send(method: string, path: string, body?: unknown): Promise<Response> {

@@ -1,6 +1,16 @@
 import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, openSync, readFileSync, readdirSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  readdirSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import { build, type BuildOptions } from 'esbuild';
 import { BUILD, DATA, ROOT } from './places';
@@ -26,7 +36,9 @@ function bundle(entry: string, outfile: string): BuildOptions & { outfile: strin
     minifyWhitespace: true,
     external: LEFT_OUT,
     // What packages of the older kind require of Node.js itself.
-    banner: { js: "import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);" },
+    banner: {
+      js: "import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);",
+    },
     logLevel: 'error',
   };
 }
@@ -34,7 +46,9 @@ function bundle(entry: string, outfile: string): BuildOptions & { outfile: strin
 export const serverBundle = (folder = BUILD) => bundle('apps/server/src/main.ts', join(folder, 'server.mjs'));
 
 /** Bundles the server and the stand-ins. Takes well under a second. */
-export async function buildServers(folder = BUILD): Promise<{ server: string; standins: string; threads: string }> {
+export async function buildServers(
+  folder = BUILD,
+): Promise<{ server: string; standins: string; threads: string }> {
   mkdirSync(folder, { recursive: true });
   const options = [
     serverBundle(folder),
@@ -57,7 +71,9 @@ export async function buildScript(entry: string, folder: string): Promise<string
 function webFingerprint(): string {
   const hash = createHash('sha256');
   const visit = (path: string) => {
-    for (const entry of readdirSync(path, { withFileTypes: true }).sort((a, b) => a.name.localeCompare(b.name))) {
+    for (const entry of readdirSync(path, { withFileTypes: true }).sort((a, b) =>
+      a.name.localeCompare(b.name),
+    )) {
       if (
         ['node_modules', 'dist', '.expo', 'test'].includes(entry.name) ||
         /\.test\.tsx?$/.test(entry.name) ||
@@ -85,7 +101,11 @@ export async function buildWeb(say: (words: string) => void): Promise<string> {
     say('exporting the web app (two to three minutes the first time, seconds later)');
     await exportWeb(join(ROOT, 'apps/web'), `${folder}.new`);
     for (const entry of readdirSync(BUILD))
-      if (entry.startsWith('web-') && !entry.endsWith('.new') && Date.now() - statSync(join(BUILD, entry)).mtimeMs > 86_400_000)
+      if (
+        entry.startsWith('web-') &&
+        !entry.endsWith('.new') &&
+        Date.now() - statSync(join(BUILD, entry)).mtimeMs > 86_400_000
+      )
         rmSync(join(BUILD, entry), { recursive: true, force: true });
     renameSync(`${folder}.new`, folder);
   });
@@ -98,24 +118,30 @@ export async function exportWeb(app: string, to: string): Promise<void> {
   const logFile = join(DATA, 'export.log');
   const log = openSync(logFile, 'w');
   const status = await new Promise<number | null>((resolve) => {
-    const child = spawn(process.execPath, [join(ROOT, 'node_modules/expo/bin/cli'), 'export', '--platform', 'web', '--output-dir', to], {
-      cwd: app,
-      stdio: ['ignore', log, log],
-      env: {
-        ...process.env,
-        CI: '1',
-        NODE_ENV: 'production',
-        EXPO_OFFLINE: '1',
-        EXPO_NO_TELEMETRY: '1',
-        EXPO_NO_DEPENDENCY_VALIDATION: '1',
-        EXPO_NO_DOTENV: '1',
+    const child = spawn(
+      process.execPath,
+      [join(ROOT, 'node_modules/expo/bin/cli'), 'export', '--platform', 'web', '--output-dir', to],
+      {
+        cwd: app,
+        stdio: ['ignore', log, log],
+        env: {
+          ...process.env,
+          CI: '1',
+          NODE_ENV: 'production',
+          EXPO_OFFLINE: '1',
+          EXPO_NO_TELEMETRY: '1',
+          EXPO_NO_DEPENDENCY_VALIDATION: '1',
+          EXPO_NO_DOTENV: '1',
+        },
       },
-    });
+    );
     child.once('exit', resolve);
     child.once('error', () => resolve(1));
   });
   if (status !== 0 || !existsSync(join(to, 'index.html')))
-    throw new Stop(`The web app could not be exported. From ${logFile}:\n${readFileSync(logFile, 'utf8').slice(-3_000)}`);
+    throw new Stop(
+      `The web app could not be exported. From ${logFile}:\n${readFileSync(logFile, 'utf8').slice(-3_000)}`,
+    );
 }
 
 /** Runs `work` while no other process holds the lock; a lock whose holder is gone does not count. */

@@ -31,7 +31,9 @@ export async function startChild(
   child.once('exit', keepRotating(logFile));
   const address = await new Promise<string>((resolve, reject) => {
     child.once('message', (message) => resolve((message as { address: string | null }).address ?? ''));
-    child.once('exit', (code, signal) => reject(new Error(`it ended before it was ready (${signal ?? code}); see ${logFile}`)));
+    child.once('exit', (code, signal) =>
+      reject(new Error(`it ended before it was ready (${signal ?? code}); see ${logFile}`)),
+    );
     child.once('error', reject);
   });
   return { address, process: child, stop: () => stopChild(child) };
@@ -48,7 +50,9 @@ async function stopChild(child: ChildProcess): Promise<void> {
 
 /** The machine's environment without what would lead our processes astray. */
 function cleanEnvironment(): NodeJS.ProcessEnv {
-  return Object.fromEntries(Object.entries(process.env).filter(([name]) => name !== 'NODE_OPTIONS' && !name.startsWith('DARTLOOP_')));
+  return Object.fromEntries(
+    Object.entries(process.env).filter(([name]) => name !== 'NODE_OPTIONS' && !name.startsWith('DARTLOOP_')),
+  );
 }
 
 /** Once it has run for so long, a death is a new trouble. */
@@ -63,7 +67,11 @@ export interface Kept {
 }
 
 /** Starts a child, and starts it again when it ends by itself: after a second, two, four … a minute, so that one that cannot run does not take the machine. */
-export async function keepRunning(name: string, start: () => Promise<Child>, say: (words: string) => void): Promise<Kept> {
+export async function keepRunning(
+  name: string,
+  start: () => Promise<Child>,
+  say: (words: string) => void,
+): Promise<Kept> {
   let isOver = false;
   let fails = 0;
   let child = await start();

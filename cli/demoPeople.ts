@@ -7,7 +7,9 @@ import { sleep } from './machine';
 
 /** What a client's people are besides those who write: their lists, segments, fields, and a file they once kept elsewhere. */
 export const DemoPeople = z.object({
-  lists: z.array(z.object({ name: z.string(), wording: z.string(), double: z.boolean().default(false) })).default([]),
+  lists: z
+    .array(z.object({ name: z.string(), wording: z.string(), double: z.boolean().default(false) }))
+    .default([]),
   fields: z
     .array(
       z.object({
@@ -44,8 +46,25 @@ const DAY = 86_400_000;
 const numberOf = (n: number) => `01${13 + Math.floor(n / 1_000)} 496 0${String(n % 1_000).padStart(3, '0')}`;
 
 /** A file as a shop keeps it: names, addresses, and what it counts. The same for the same moment. */
-export function demoFile({ count, towns, columns }: NonNullable<DemoPeople['file']>, names: Named, seed: number, now: number): string {
-  const lines = [cellsLine(['First name', 'Last name', 'Email', 'Mobile', 'Town', columns[0], columns[1], 'Card no', 'Since'])];
+export function demoFile(
+  { count, towns, columns }: NonNullable<DemoPeople['file']>,
+  names: Named,
+  seed: number,
+  now: number,
+): string {
+  const lines = [
+    cellsLine([
+      'First name',
+      'Last name',
+      'Email',
+      'Mobile',
+      'Town',
+      columns[0],
+      columns[1],
+      'Card no',
+      'Since',
+    ]),
+  ];
   for (let n = 0; n < count; n++) {
     const at = n * 13 + seed;
     const first = names.first[(at * 5) % names.first.length]!;
@@ -68,7 +87,14 @@ export function demoFile({ count, towns, columns }: NonNullable<DemoPeople['file
 }
 
 /** Sets up lists, fields and segments, and brings the file in through the same import that a user has. */
-export async function bringDemoPeople(api: Api, slug: string, people: DemoPeople, names: Named, seed: number, now: number): Promise<void> {
+export async function bringDemoPeople(
+  api: Api,
+  slug: string,
+  people: DemoPeople,
+  names: Named,
+  seed: number,
+  now: number,
+): Promise<void> {
   const client = `/clients/${slug}`;
   for (const list of people.lists) await api.put(`${client}/lists`, { list });
   for (const field of people.fields) await api.post(`${client}/fields`, field);
@@ -98,7 +124,8 @@ export async function bringDemoPeople(api: Api, slug: string, people: DemoPeople
   for (;;) {
     const task = await api.get<TaskView>(`${client}/tasks/${id}`);
     if (task.state === 'done') return;
-    if (task.state === 'failed') throw new Error(`the demo’s file ${file.name} could not be brought in: ${task.failure}`);
+    if (task.state === 'failed')
+      throw new Error(`the demo’s file ${file.name} could not be brought in: ${task.failure}`);
     await sleep(50);
   }
 }

@@ -24,7 +24,8 @@ export function keepRotating(file: string): () => void {
 /** One that has grown large is begun anew; the last few are kept beside it as .1, .2 … */
 export function rotate(file: string, mostBytes = MOST_BYTES): void {
   if (!existsSync(file) || statSync(file).size <= mostBytes) return;
-  for (let n = KEPT - 1; n >= 1; n--) if (existsSync(`${file}.${n}`)) renameSync(`${file}.${n}`, `${file}.${n + 1}`);
+  for (let n = KEPT - 1; n >= 1; n--)
+    if (existsSync(`${file}.${n}`)) renameSync(`${file}.${n}`, `${file}.${n + 1}`);
   copyFileSync(file, `${file}.1`);
   chmodSync(`${file}.1`, 0o600);
   truncateSync(file);

@@ -14,7 +14,9 @@ export const isRoot = () => process.getuid?.() === 0;
 /** The folder of the newest PostgreSQL server programs that Debian has installed, or null. */
 export function postgresPrograms(): string | null {
   const base = '/usr/lib/postgresql';
-  const versions = existsSync(base) ? readdirSync(base).filter((version) => existsSync(join(base, version, 'bin', 'postgres'))) : [];
+  const versions = existsSync(base)
+    ? readdirSync(base).filter((version) => existsSync(join(base, version, 'bin', 'postgres')))
+    : [];
   const newest = versions.sort((a, b) => Number(b) - Number(a))[0];
   return newest ? join(base, newest, 'bin') : null;
 }
@@ -25,7 +27,10 @@ export function chromium(): string | null {
 
 /** Installs the Debian packages that are missing; an ordinary user is told the one line to run. */
 export function needPackages(wanted: { browser: boolean }, say: (words: string) => void): void {
-  const missing = [...(postgresPrograms() ? [] : ['postgresql']), ...(wanted.browser && !chromium() ? ['chromium'] : [])];
+  const missing = [
+    ...(postgresPrograms() ? [] : ['postgresql']),
+    ...(wanted.browser && !chromium() ? ['chromium'] : []),
+  ];
   if (missing.length === 0) return;
   const line = `apt-get install -y --no-install-recommends ${missing.join(' ')}`;
   if (!isRoot())
@@ -40,11 +45,23 @@ export function needPackages(wanted: { browser: boolean }, say: (words: string) 
     writeFileSync(join(common, 'createcluster.conf'), 'create_main_cluster = false\n');
   }
   const apt = (...args: string[]) =>
-    spawnSync('apt-get', args, { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }, encoding: 'utf8' });
+    spawnSync('apt-get', args, {
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+      encoding: 'utf8',
+    });
   apt('update');
-  const installed = apt('install', '-y', '--no-install-recommends', '-o', 'Dpkg::Options::=--force-confold', ...missing);
+  const installed = apt(
+    'install',
+    '-y',
+    '--no-install-recommends',
+    '-o',
+    'Dpkg::Options::=--force-confold',
+    ...missing,
+  );
   if (installed.status !== 0)
-    throw new Stop(`Debian's packages could not be installed. apt-get says:\n${(installed.stderr || installed.stdout).slice(-2_000)}`);
+    throw new Stop(
+      `Debian's packages could not be installed. apt-get says:\n${(installed.stderr || installed.stdout).slice(-2_000)}`,
+    );
 }
 
 /** Ports that outgoing connections are not given by themselves: below the range that Linux takes those from. */

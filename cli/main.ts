@@ -12,24 +12,42 @@ const COMMANDS: Record<string, Command> = {
     words: 'everything with the demo world, on one address, until Ctrl+C',
     run: async () => (await import('./commands/demo')).demo(),
   },
-  dev: { words: 'the same, watching: edits of server and web show at once', run: async () => (await import('./commands/dev')).dev() },
+  dev: {
+    words: 'the same, watching: edits of server and web show at once',
+    run: async () => (await import('./commands/dev')).dev(),
+  },
   test: {
     words: 'everything that is checked: types, lint, unit, server, browser',
     run: async (args) => (await import('./commands/test')).test(args),
   },
-  check: { words: 'what is wrong or risky in loop files (--json)', run: async (args) => (await import('./commands/check')).check(args) },
+  check: {
+    words: 'what is wrong or risky in loop files (--json)',
+    run: async (args) => (await import('./commands/check')).check(args),
+  },
   play: {
     words: 'plays a written conversation against loop files (--on sms, --as person.json, --json)',
     run: async (args) => (await import('./commands/play')).play(args),
   },
-  bench: { words: 'the figures, as ratios measured in one run', run: async (args) => (await import('./commands/bench')).bench(args) },
-  worker: { words: 'one more worker process beside a running demo', run: async () => (await import('./commands/worker')).worker() },
+  bench: {
+    words: 'the figures, as ratios measured in one run',
+    run: async (args) => (await import('./commands/bench')).bench(args),
+  },
+  worker: {
+    words: 'one more worker process beside a running demo',
+    run: async () => (await import('./commands/worker')).worker(),
+  },
   key: {
     words: 'key rotate: seal all secrets anew with a fresh key, also while the demo runs',
     run: async (args) => (await import('./commands/key')).key(args),
   },
-  reset: { words: 'forget the demo: its database, logs and stand-ins', run: async () => (await import('./commands/reset')).reset() },
-  shots: { words: 'take the pictures in docs/screenshots again', run: async () => (await import('./commands/shots')).shots() },
+  reset: {
+    words: 'forget the demo: its database, logs and stand-ins',
+    run: async () => (await import('./commands/reset')).reset(),
+  },
+  shots: {
+    words: 'take the pictures in docs/screenshots again',
+    run: async () => (await import('./commands/shots')).shots(),
+  },
   help: { words: 'this page', run: async () => help() },
 };
 

@@ -126,7 +126,9 @@ export async function startStack(options: StackOptions): Promise<Stack> {
       log: options.log,
     });
     if (options.world && !(await isLoaded(cluster.owner))) {
-      step('Demo world: five clients, their loops, and a week of conversations played through the real webhooks');
+      step(
+        'Demo world: five clients, their loops, and a week of conversations played through the real webhooks',
+      );
       writeFileSync(loading, '');
       // The world is loaded by a server at the same address, which holds the port meanwhile.
       await taken.release();

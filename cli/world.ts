@@ -48,7 +48,12 @@ const World = z.object({
       openingHours: OpeningHours.default({}),
       lines: z.array(
         z.discriminatedUnion('channel', [
-          z.object({ channel: z.enum(['messenger', 'instagram']), id: z.string(), name: z.string(), menus: Menus.optional() }),
+          z.object({
+            channel: z.enum(['messenger', 'instagram']),
+            id: z.string(),
+            name: z.string(),
+            menus: Menus.optional(),
+          }),
           z.object({ channel: z.literal('whatsapp'), id: z.string(), number: z.string() }),
           z.object({ channel: z.literal('telegram'), token: z.string() }),
           z.object({ channel: z.literal('sms'), number: z.string() }),
@@ -63,7 +68,9 @@ const World = z.object({
     }),
   ),
 });
-const Kinds = z.array(z.object({ client: z.string(), line: ChannelKind, times: z.number().int(), says: z.array(Says) }));
+const Kinds = z.array(
+  z.object({ client: z.string(), line: ChannelKind, times: z.number().int(), says: z.array(Says) }),
+);
 const Walls = z.array(
   z.object({
     channel: z.enum(['messenger', 'instagram', 'whatsapp']),
@@ -106,19 +113,37 @@ export async function makeAgency(ownerUrl: string): Promise<z.infer<typeof World
   await db.connect();
   try {
     await db.query('begin');
-    const agency = (await db.query<{ id: number }>('insert into agency (name) values ($1) returning id', [world.agency])).rows[0]!.id;
+    const agency = (
+      await db.query<{ id: number }>('insert into agency (name) values ($1) returning id', [world.agency])
+    ).rows[0]!.id;
     const ids = new Map<string, number>();
     for (const client of world.clients) {
       const made = await db.query<{ id: number }>(
         'insert into client (agency_id, slug, name, brief, country, time_zone, languages, opening_hours) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id',
-        [agency, client.slug, client.name, client.brief, client.country, client.timeZone, client.languages, client.openingHours],
+        [
+          agency,
+          client.slug,
+          client.name,
+          client.brief,
+          client.country,
+          client.timeZone,
+          client.languages,
+          client.openingHours,
+        ],
       );
       ids.set(client.slug, made.rows[0]!.id);
     }
     for (const account of DEMO_ACCOUNTS) {
       const made = await db.query<{ id: number }>(
         'insert into account (agency_id, email, name, role, password_hash, all_clients) values ($1, $2, $3, $4, $5, $6) returning id',
-        [agency, account.email, account.name, account.role, await hashPassword(DEMO_PASSWORD), account.role !== 'client'],
+        [
+          agency,
+          account.email,
+          account.name,
+          account.role,
+          await hashPassword(DEMO_PASSWORD),
+          account.role !== 'client',
+        ],
       );
       if (account.role === 'client')
         await db.query('insert into account_client (account_id, client_id) values ($1, $2)', [
@@ -149,14 +174,24 @@ function typedFor(line: WorldLine): object {
     case 'sms':
       return { ...line, ...smsAccess(line.number) };
     case 'whatsapp':
-      return { channel: line.channel, ...graphAccess(line.channel, line.id), numberId: line.id, wabaId: `8${line.id}` };
+      return {
+        channel: line.channel,
+        ...graphAccess(line.channel, line.id),
+        numberId: line.id,
+        wabaId: `8${line.id}`,
+      };
     default:
       return { channel: line.channel, ...graphAccess(line.channel, line.id) };
   }
 }
 
 /** Puts up the walls of the accounts, connects the lines, and brings in and publishes the loops of the world. */
-export async function setUpClients(api: Api, world: z.infer<typeof World>, standins: string, now: number): Promise<void> {
+export async function setUpClients(
+  api: Api,
+  world: z.infer<typeof World>,
+  standins: string,
+  now: number,
+): Promise<void> {
   const walls = Walls.parse(parse(read('walls.yaml')));
   for (const client of world.clients) {
     for (const line of client.lines) {
@@ -173,18 +208,23 @@ export async function setUpClients(api: Api, world: z.infer<typeof World>, stand
               ...template,
               components: [
                 { type: 'BODY', text: body },
-                ...(buttons.length > 0 ? [{ type: 'BUTTONS', buttons: buttons.map((text) => ({ type: 'QUICK_REPLY', text })) }] : []),
+                ...(buttons.length > 0
+                  ? [{ type: 'BUTTONS', buttons: buttons.map((text) => ({ type: 'QUICK_REPLY', text })) }]
+                  : []),
               ],
             })),
           },
         });
       }
       const { id } = await api.post<LineRow>(`/clients/${client.slug}/lines`, typedFor(line));
-      if ('menus' in line && line.menus) await api.put(`/clients/${client.slug}/lines/${id}/menus`, line.menus);
+      if ('menus' in line && line.menus)
+        await api.put(`/clients/${client.slug}/lines/${id}/menus`, line.menus);
     }
     for (const calendar of client.calendars) await api.post(`/clients/${client.slug}/calendars`, calendar);
     for (const loop of client.loops) {
-      const { id } = await api.post<{ id: string }>(`/clients/${client.slug}/loops/import`, { file: read(`${client.slug}/${loop}.yaml`) });
+      const { id } = await api.post<{ id: string }>(`/clients/${client.slug}/loops/import`, {
+        file: read(`${client.slug}/${loop}.yaml`),
+      });
       await api.post(`/clients/${client.slug}/loops/${id}/publish`, { revision: 1 });
     }
   }
@@ -227,7 +267,14 @@ export async function loadWorld(
         await api.post(`/clients/${slug}/destinations/${id}/state`, { state: 'on' });
       }
     // One refusal, so that there is something to look at and to replay.
-    await control({ outside: { host: 'crm.example', status: 422, body: { error: 'The register is being counted.' }, times: 1 } });
+    await control({
+      outside: {
+        host: 'crm.example',
+        status: 422,
+        body: { error: 'The register is being counted.' },
+        times: 1,
+      },
+    });
     const settle = async () => {
       for (;;) {
         await server.path.settled();
@@ -255,7 +302,11 @@ export async function loadWorld(
     for (const [index, act] of acts.entries()) {
       await windTo(act.at);
       const person = { channel: act.channel, line: act.line, who: act.who };
-      await postJson(`${standins}/phone/act`, { ...person, name: act.name, ...(await doingOf(act, standins)) });
+      await postJson(`${standins}/phone/act`, {
+        ...person,
+        name: act.name,
+        ...(await doingOf(act, standins)),
+      });
       await settle();
       progress(index + 1, acts.length);
     }
@@ -268,7 +319,9 @@ export async function loadWorld(
       }
     await server.path.noteLines();
     for (const { client, channel, is } of TROUBLE) {
-      const line = world.clients.find((each) => each.slug === client)!.lines.find((each) => each.channel === channel)!;
+      const line = world.clients
+        .find((each) => each.slug === client)!
+        .lines.find((each) => each.channel === channel)!;
       await control({ mood: { channel, line: standinName(line), is } });
       const rows = await api.get<LineRow[]>(`/clients/${client}/lines`);
       await api.post(`/clients/${client}/lines/${rows.find((row) => row.channel === channel)!.id}/test`, {});
@@ -304,7 +357,11 @@ async function tieBack(
           ? [
               {
                 from: `contact.${to}`,
-                into: { as: 'field', field: origin.field, type: fields.find(({ key }) => key === origin.field)!.type },
+                into: {
+                  as: 'field',
+                  field: origin.field,
+                  type: fields.find(({ key }) => key === origin.field)!.type,
+                },
                 wins: 'newest',
               },
             ]
@@ -330,7 +387,8 @@ async function doingOf({ channel, line, who, name, says }: Act, standins: string
   if ('comment' in says) return { do: 'comment', postId: says.on, text: says.comment };
   if ('ad' in says) return { do: 'click ad', adId: says.ad };
   if ('link' in says) return { do: 'open link', ref: says.link };
-  const shown = (text: string) => text === says.tap || (text.endsWith('…') && says.tap.startsWith(text.slice(0, -1)));
+  const shown = (text: string) =>
+    text === says.tap || (text.endsWith('…') && says.tap.startsWith(text.slice(0, -1)));
   const { messages } = await postJson<PhoneView>(`${standins}/phone/look`, { channel, line, who });
   const message = messages.findLast((each) => each.buttons.some((button) => shown(button.text)));
   const button = message?.buttons.find((each) => shown(each.text));
@@ -401,7 +459,11 @@ function conversations(world: z.infer<typeof World>, now: number): Act[] {
 }
 
 async function postJson<T>(url: string, body: object): Promise<T> {
-  const response = await fetch(url, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  const response = await fetch(url, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
   const answer = (await response.json()) as T & { reason?: string };
   if (!response.ok) throw new Error(`${url} answered ${response.status}: ${answer.reason ?? ''}`);
   return answer;

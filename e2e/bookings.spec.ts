@@ -7,7 +7,9 @@ const LINES = { phone: 'Messenger', wide: 'Telegram' } as const;
 // A calendar that is in use is not removed, and the browser says so.
 test.use({ meant: [/409 \(Conflict\)/] });
 
-test('a calendar is made, a loop books in it on the test phone, it is moved and cancelled', async ({ page }, info) => {
+test('a calendar is made, a loop books in it on the test phone, it is moved and cancelled', async ({
+  page,
+}, info) => {
   await signIn(page);
   const size = info.project.name as keyof typeof CLIENTS;
   const client = CLIENTS[size];
@@ -27,7 +29,10 @@ test('a calendar is made, a loop books in it on the test phone, it is moved and 
   await expectAccessible(page);
   await page.getByRole('button', { name: 'Make the calendar' }).click();
   await expect(
-    page.getByRole('listitem').filter({ hasText: calendar }).getByText('Monday 09:00-11:00, 14:00-16:30; Tuesday to Sunday 09:00-17:00'),
+    page
+      .getByRole('listitem')
+      .filter({ hasText: calendar })
+      .getByText('Monday 09:00-11:00, 14:00-16:30; Tuesday to Sunday 09:00-17:00'),
   ).toBeVisible();
 
   await takeIn(
@@ -81,7 +86,9 @@ scenes:
   await expect(page.getByText(new RegExp(`^${calendar} cancelled:`)).first()).toBeVisible();
 });
 
-test('a book is typed, set up in its form, and rehearsed; nothing is booked by that', async ({ page }, info) => {
+test('a book is typed, set up in its form, and rehearsed; nothing is booked by that', async ({
+  page,
+}, info) => {
   await signIn(page);
   const client = 'northgate-climbing';
   const mark = `talk${info.project.name}${Date.now().toString(36)}`;
@@ -91,10 +98,14 @@ test('a book is typed, set up in its form, and rehearsed; nothing is booked by t
     `format: dart-loop/1\nname: ${mark}\ncues: [{ kind: keyword, words: [${mark}], match: exactly }]\nscenes:\n  - { id: one, name: One, steps: [{ id: hello, kind: say, text: Welcome. }] }\n`,
     false,
   );
-  const before = (await (await page.request.get(`/api/clients/${client}/bookings`)).json()) as { rows: unknown[] };
+  const before = (await (await page.request.get(`/api/clients/${client}/bookings`)).json()) as {
+    rows: unknown[];
+  };
   await page.goto(`/${client}/loops/${id}`);
   await page.getByRole('button', { name: 'Add a step to One' }).click();
-  await page.getByRole('textbox', { name: 'What comes next?' }).fill('book in Route talks: Which Sunday suits you?');
+  await page
+    .getByRole('textbox', { name: 'What comes next?' })
+    .fill('book in Route talks: Which Sunday suits you?');
   await page.getByRole('textbox', { name: 'What comes next?' }).press('Enter');
   await page.getByRole('button', { name: 'Done adding' }).click();
   await expect(page.getByText(/The client has no calendar “Route talks”/).first()).toBeVisible();
@@ -113,6 +124,8 @@ test('a book is typed, set up in its form, and rehearsed; nothing is booked by t
     .first()
     .click();
   await expect(page.getByText(/^Would book Route setting talk, Sun/)).toBeVisible();
-  const after = (await (await page.request.get(`/api/clients/${client}/bookings`)).json()) as { rows: unknown[] };
+  const after = (await (await page.request.get(`/api/clients/${client}/bookings`)).json()) as {
+    rows: unknown[];
+  };
   expect(after.rows).toHaveLength(before.rows.length);
 });

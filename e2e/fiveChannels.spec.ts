@@ -52,7 +52,12 @@ for (const [channel, client] of LINES)
   test(`2, 3, 5, 10, 12 and 30 choices are played to the end on ${channel}`, async ({ page }, info) => {
     await signIn(page);
     const keyword = `BERTH${channel}${info.project.name}`.toUpperCase();
-    await takeIn(page, client, file(keyword, `Berths ${channel} ${info.project.name} ${Date.now().toString(36)}`), true);
+    await takeIn(
+      page,
+      client,
+      file(keyword, `Berths ${channel} ${info.project.name} ${Date.now().toString(36)}`),
+      true,
+    );
     await openPhone(page, client, channel);
     const phone = page.getByRole('log');
     await write(page, keyword);
@@ -65,7 +70,10 @@ for (const [channel, client] of LINES)
           const shown = phone.getByText(new RegExp(`^[A-Z]+ ${label}$`, 'm')).last();
           const more = phone.getByText(/Write MORE/).nth(page_);
           await expect(shown.or(more).first()).toBeVisible();
-          const letter = (await shown.count()) > 0 ? new RegExp(`^([A-Z]+) ${label}$`, 'm').exec(await shown.innerText())?.[1] : undefined;
+          const letter =
+            (await shown.count()) > 0
+              ? new RegExp(`^([A-Z]+) ${label}$`, 'm').exec(await shown.innerText())?.[1]
+              : undefined;
           await write(page, letter ?? 'more');
           if (letter) break;
           continue;
@@ -107,7 +115,9 @@ test('a comment on the wall is answered below it and in private; the inbox shows
   await page.getByRole('log').getByRole('button', { name: 'Friday at 20:15' }).click();
   await expect(page.getByRole('log').getByText('How many seats, up to six?')).toBeVisible();
   const who = (await page.getByText(/^Mira, \d+$/).innerText()).replace('Mira, ', '');
-  const people = (await (await page.request.get(`/api/clients/orrery-picture-house/people?q=${who}`)).json()) as { rows: { id: string }[] };
+  const people = (await (
+    await page.request.get(`/api/clients/orrery-picture-house/people?q=${who}`)
+  ).json()) as { rows: { id: string }[] };
   await page.goto(`/orrery-picture-house/people/${people.rows[0]!.id}`);
   await page.getByRole('link', { name: /Read the conversation/ }).click();
   await expect(page.getByText(/commented on the post “One week before/)).toBeVisible();
@@ -115,7 +125,9 @@ test('a comment on the wall is answered below it and in private; the inbox shows
   await expectAccessible(page);
 });
 
-test('an ad is clicked on WhatsApp; the line is capped and its renewal asks for secrets alone', async ({ page }, info) => {
+test('an ad is clicked on WhatsApp; the line is capped and its renewal asks for secrets alone', async ({
+  page,
+}, info) => {
   await signIn(page);
   await openPhone(page, 'bramble-row-nursery', 'WhatsApp');
   const wall = page.getByRole('radio', { name: 'Wall' });
@@ -135,9 +147,12 @@ test('an ad is clicked on WhatsApp; the line is capped and its renewal asks for 
   await expectAccessible(page);
 });
 
-test('a menu is put on a line, compared with what the channel has, and stands on the phone’s wall', async ({ page }, info) => {
+test('a menu is put on a line, compared with what the channel has, and stands on the phone’s wall', async ({
+  page,
+}, info) => {
   await signIn(page);
-  const [name, channel] = info.project.name === 'phone' ? ['Orrery Picture House', 'Messenger'] : ['@orrery.pictures', 'Instagram'];
+  const [name, channel] =
+    info.project.name === 'phone' ? ['Orrery Picture House', 'Messenger'] : ['@orrery.pictures', 'Instagram'];
   await page.goto('/orrery-picture-house/lines');
   await page.getByRole('button', { name: `Menus of ${name}` }).click();
   const dialog = page.getByRole('dialog');

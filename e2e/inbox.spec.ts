@@ -5,12 +5,17 @@ const CLIENT = 'saltmarsh-ferries';
 
 /** A customer on Telegram, played by the builder's test phone beside the page. */
 async function customer(page: Page, who: string) {
-  const lines = (await (await page.request.get(`/api/clients/${CLIENT}/lines`)).json()) as { id: number; channel: string }[];
+  const lines = (await (await page.request.get(`/api/clients/${CLIENT}/lines`)).json()) as {
+    id: number;
+    channel: string;
+  }[];
   const line = lines.find((each) => each.channel === 'telegram')!.id;
   const path = `/api/clients/${CLIENT}/test-phone`;
   return {
     write: async (text: string) =>
-      void expect((await page.request.post(path, { data: { do: 'write', line, who, name: 'Wren', text } })).status()).toBe(200),
+      void expect(
+        (await page.request.post(path, { data: { do: 'write', line, who, name: 'Wren', text } })).status(),
+      ).toBe(200),
     heard: async () => {
       const { messages } = (await (await page.request.get(`${path}?line=${line}&who=${who}`)).json()) as {
         messages: { from: string; text: string }[];
@@ -35,7 +40,9 @@ test('a conversation is handed over, answered by hand, and handed back; who may 
   const wren = await customer(page, who);
   await wren.write(word);
   await expect.poll(wren.heard).toEqual(['One moment please.']);
-  const waiting = (await (await page.request.get('/api/inbox?shelf=waiting')).json()) as { rows: { id: string; lastWords: string }[] };
+  const waiting = (await (await page.request.get('/api/inbox?shelf=waiting')).json()) as {
+    rows: { id: string; lastWords: string }[];
+  };
   const { id } = waiting.rows.find((row) => row.lastWords === 'One moment please.')!;
 
   await page.goto(`/inbox/${CLIENT}/${id}`);
@@ -81,11 +88,15 @@ test('a person who has opted out cannot be written to, and the screen says so', 
   await wren.write('sailings');
   await expect.poll(async () => (await wren.heard()).length).toBe(1);
   await wren.write('STOP');
-  await expect.poll(async () => (await wren.heard()).at(-1)).toContain('no more messages from Saltmarsh Ferries');
+  await expect
+    .poll(async () => (await wren.heard()).at(-1))
+    .toContain('no more messages from Saltmarsh Ferries');
   const settled = (await (await page.request.get(`/api/inbox?shelf=settled&client=${CLIENT}`)).json()) as {
     rows: { id: string; lastWords: string; who: string }[];
   };
-  const { id } = settled.rows.find((row) => row.lastWords.includes('no more messages') && row.who.startsWith('Wren'))!;
+  const { id } = settled.rows.find(
+    (row) => row.lastWords.includes('no more messages') && row.who.startsWith('Wren'),
+  )!;
   await page.goto(`/inbox/${CLIENT}/${id}`);
   await expect(page.getByText('Nothing is sent until they write START.', { exact: false })).toBeVisible();
   await expect(page.getByRole('button', { name: 'Send' })).toHaveCount(0);

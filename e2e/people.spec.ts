@@ -35,7 +35,9 @@ test('a file with errors is brought in: looked at, mended, and taken back', asyn
     `"Ada; ""A""";${mark};not an address;14`,
     `Kai;${mark};three.${mark}@example.org;9`,
   ].join('\r\n');
-  await page.getByLabel('The file').setInputFiles({ name: `${mark}.csv`, mimeType: 'text/csv', buffer: Buffer.from(csv, 'latin1') });
+  await page
+    .getByLabel('The file')
+    .setInputFiles({ name: `${mark}.csv`, mimeType: 'text/csv', buffer: Buffer.from(csv, 'latin1') });
   await expect(page.getByText('windows-1252, parted by “;”')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Vorname: first name' })).toBeVisible();
   await expectAccessible(page);
@@ -57,7 +59,9 @@ test('a file with errors is brought in: looked at, mended, and taken back', asyn
   await expect(page.getByText('Nobody fits')).toBeVisible();
 });
 
-test('a segment is built as a sentence, saved, and what is done with it is taken back', async ({ page }, info) => {
+test('a segment is built as a sentence, saved, and what is done with it is taken back', async ({
+  page,
+}, info) => {
   await signIn(page);
   const mark = `often ${info.project.name} ${Date.now().toString(36)}`;
   // The two sizes run beside each other, each with a rule of its own.
@@ -97,7 +101,9 @@ test('two who are one are made one, parted again, and one of them erased', async
   await signIn(page);
   const mark = `${info.project.name}${Date.now().toString(36)}`;
   const make = async (firstName: string) => {
-    const { id } = (await (await page.request.post(`/api/clients/${CLIENT}/people`, { data: { firstName, lastName: mark } })).json()) as {
+    const { id } = (await (
+      await page.request.post(`/api/clients/${CLIENT}/people`, { data: { firstName, lastName: mark } })
+    ).json()) as {
       id: string;
     };
     expect(
@@ -112,7 +118,9 @@ test('two who are one are made one, parted again, and one of them erased', async
   const one = await make('Anna');
   await make('Anja');
   await page.goto(`/${CLIENT}/people/${one}`);
-  await expect(page.getByText(`Anja ${mark} may be the same person: both have ${mark}@example.org.`)).toBeVisible();
+  await expect(
+    page.getByText(`Anja ${mark} may be the same person: both have ${mark}@example.org.`),
+  ).toBeVisible();
   await expectAccessible(page);
   await page.getByRole('button', { name: 'Look at making them one' }).click();
   await page.getByRole('radiogroup', { name: 'town' }).getByRole('radio', { name: 'Anja' }).click();
@@ -198,7 +206,9 @@ test('who wrote on the test phone is erased, and no table says anything of them'
   const db = new pg.Client({ connectionString: process.env.DARTLOOP_BROWSER_DATABASE });
   await db.connect();
   try {
-    expect(await remains(db, `Quill ${mark}`)).toEqual(expect.arrayContaining(['event', 'field_change', 'message', 'person']));
+    expect(await remains(db, `Quill ${mark}`)).toEqual(
+      expect.arrayContaining(['event', 'field_change', 'message', 'person']),
+    );
     await page.getByRole('button', { name: 'More about this person' }).click();
     await page.getByRole('button', { name: /^Erase/ }).click();
     await page.getByLabel('Why').fill('asked for it');
@@ -212,7 +222,9 @@ test('who wrote on the test phone is erased, and no table says anything of them'
   }
 });
 
-test('an opt-out in Spanish in the middle of a loop stops it, and the ledger says so', async ({ page }, info) => {
+test('an opt-out in Spanish in the middle of a loop stops it, and the ledger says so', async ({
+  page,
+}, info) => {
   await signIn(page);
   const client = 'kestrel-language-school';
   const mark = `HOLA${info.project.name}${Date.now().toString(36)}`.toUpperCase();
@@ -239,7 +251,9 @@ test('an opt-out in Spanish in the middle of a loop stops it, and the ledger say
   await expect(page.getByText('nickname')).toHaveCount(0);
 });
 
-test('fields are made, changed in type with a look at what is lost, and shared; rules of sending are kept', async ({ page }, info) => {
+test('fields are made, changed in type with a look at what is lost, and shared; rules of sending are kept', async ({
+  page,
+}, info) => {
   await signIn(page);
   const mark = `size ${info.project.name} ${Date.now().toString(36)}`;
   await page.goto(`/${CLIENT}/fields`);
@@ -253,7 +267,9 @@ test('fields are made, changed in type with a look at what is lost, and shared; 
     ['Bo', '42'],
     ['Cy', 'large'],
   ] as const) {
-    const { id } = (await (await page.request.post(`/api/clients/${CLIENT}/people`, { data: { firstName, lastName: mark } })).json()) as {
+    const { id } = (await (
+      await page.request.post(`/api/clients/${CLIENT}/people`, { data: { firstName, lastName: mark } })
+    ).json()) as {
       id: string;
     };
     await page.request.put(`/api/clients/${CLIENT}/people/${id}`, { data: { fields: { [key]: value } } });

@@ -2,7 +2,9 @@ import { expect, expectAccessible, loopId, signIn, test } from './stage';
 
 const CLIENT = 'saltmarsh-ferries';
 
-test('every screen opens by its address and survives a reload, and axe finds nothing, in the light and in the dark', async ({ page }) => {
+test('every screen opens by its address and survives a reload, and axe finds nothing, in the light and in the dark', async ({
+  page,
+}) => {
   // Two dozen screens, each opened twice and looked through twice.
   test.setTimeout(480_000);
   await page.goto('/');
@@ -90,7 +92,9 @@ test('Today leads to what waits, and the inbox’s shelves to the conversations'
     .getByRole('link', { name: /^Read what .* wrote$/ })
     .first()
     .click();
-  await expect(page.getByText(/Nobody answers: no cue hears this|Handed over to ticket office/).first()).toBeVisible();
+  await expect(
+    page.getByText(/Nobody answers: no cue hears this|Handed over to ticket office/).first(),
+  ).toBeVisible();
   await page.goto('/inbox');
   for (const shelf of [/Running by itself/, /Settled/]) {
     await page.getByRole('tab', { name: shelf }).click();
@@ -121,7 +125,9 @@ test('a line is connected, tested and disconnected, with a sentence at each step
     .getByRole('dialog')
     .getByRole('button', { name: `Disconnect ${name}` })
     .click();
-  await expect(page.getByText('Its secret was wiped; its conversations are kept.', { exact: false })).toBeVisible();
+  await expect(
+    page.getByText('Its secret was wiped; its conversations are kept.', { exact: false }),
+  ).toBeVisible();
   await expect(line).toHaveCount(0);
 });
 
@@ -135,7 +141,9 @@ test('an incoming webhook is made, called and removed; its address is shown once
   await page.getByRole('button', { name: 'Make it' }).click();
   const address = await page.getByText(/\/in\/[\w-]{43}$/).innerText();
   const answer = await page.request.post(address, { data: { person: { email: 'nobody@example.org' } } });
-  expect(((await answer.json()) as { detail: string }).detail).toContain('nobody with the email “nobody@example.org”');
+  expect(((await answer.json()) as { detail: string }).detail).toContain(
+    'nobody with the email “nobody@example.org”',
+  );
   await page.reload();
   await expect(page.getByText(hook, { exact: true })).toBeVisible();
   await expect(page.getByText(/\/in\//)).toHaveCount(0);
@@ -147,7 +155,9 @@ test('an incoming webhook is made, called and removed; its address is shown once
     .getByRole('button', { name: `Remove ${hook}` })
     .click();
   await expect(page.getByText(hook, { exact: true })).toHaveCount(0);
-  expect((await page.request.post(address, { data: { person: { email: 'nobody@example.org' } } })).status()).toBe(404);
+  expect(
+    (await page.request.post(address, { data: { person: { email: 'nobody@example.org' } } })).status(),
+  ).toBe(404);
 });
 
 test('the light is chosen and kept; the client is switched', async ({ page }, info) => {

@@ -2,7 +2,9 @@ import { expect, expectAccessible, makeLoop, ofLoop, publish, signIn, test, type
 
 const CLIENT = 'northgate-climbing';
 
-test('steps are added, moved, pointed elsewhere and removed; all of it is undone and redone, and saved', async ({ page }) => {
+test('steps are added, moved, pointed elsewhere and removed; all of it is undone and redone, and saved', async ({
+  page,
+}) => {
   await signIn(page);
   const loop = await makeLoop(page, CLIENT, { keyword: 'EDIT' });
   await page.goto(`/${CLIENT}/loops/${loop.id}`);
@@ -15,7 +17,9 @@ test('steps are added, moved, pointed elsewhere and removed; all of it is undone
   // Above the end, where it can be reached.
   await bye.getByRole('button', { name: 'More for this ask' }).click();
   await page.getByRole('button', { name: /^Move up/ }).click();
-  await expect(bye.getByRole('group', { name: /^(say|ask|end)/ }).nth(1)).toHaveAccessibleName('ask: How many?');
+  await expect(bye.getByRole('group', { name: /^(say|ask|end)/ }).nth(1)).toHaveAccessibleName(
+    'ask: How many?',
+  );
   await page.getByRole('button', { name: 'Not now leads to 3 Bye. Change' }).click();
   await page.getByRole('button', { name: 'a new scene' }).click();
   await expect(page.getByRole('region', { name: 'Scene 2, Scene 4' })).toBeVisible();
@@ -30,7 +34,9 @@ test('steps are added, moved, pointed elsewhere and removed; all of it is undone
   await page.getByRole('button', { name: 'Redo' }).click();
   await expect(page.getByText('Differs from version 1: scene 3: question added.')).toBeVisible();
   await page.reload();
-  await expect(page.getByRole('region', { name: 'Scene 3, Bye' }).getByRole('group', { name: /^(say|ask|end)/ })).toHaveCount(3);
+  await expect(
+    page.getByRole('region', { name: 'Scene 3, Bye' }).getByRole('group', { name: /^(say|ask|end)/ }),
+  ).toHaveCount(3);
   await page.getByRole('button', { name: 'More for this ask' }).last().click();
   await page
     .getByRole('dialog')
@@ -62,11 +68,15 @@ test('a choice, an exit and a retry are written; a merge field is put in', async
   await expect
     .poll(
       async () =>
-        (await (await page.request.get(`/api/clients/${CLIENT}/loops/${loop.id}/file?as=json`)).text()).includes('person.first_name'),
+        (
+          await (await page.request.get(`/api/clients/${CLIENT}/loops/${loop.id}/file?as=json`)).text()
+        ).includes('person.first_name'),
       { message: file },
     )
     .toBe(true);
-  const saved = JSON.parse(await (await page.request.get(`/api/clients/${CLIENT}/loops/${loop.id}/file?as=json`)).text()) as {
+  const saved = JSON.parse(
+    await (await page.request.get(`/api/clients/${CLIENT}/loops/${loop.id}/file?as=json`)).text(),
+  ) as {
     scenes: { steps: { choices?: { label: string }[]; noReply?: { after: string }; retry?: object }[] }[];
   };
   expect(saved.scenes[0]!.steps[0]).toMatchObject({
@@ -87,7 +97,9 @@ test.describe('two at once', () => {
     const loop = await makeLoop(page, CLIENT, { keyword: 'TWO' });
     const address = `/${CLIENT}/loops/${loop.id}`;
     await page.goto(address);
-    const other = await (await browser.newContext({ baseURL: new URL(page.url()).origin, viewport: page.viewportSize() })).newPage();
+    const other = await (
+      await browser.newContext({ baseURL: new URL(page.url()).origin, viewport: page.viewportSize() })
+    ).newPage();
     await signIn(other, 'owner');
     await other.goto(address);
     const rename = async (who: typeof page, from: string, to: string) => {
@@ -109,13 +121,17 @@ test.describe('two at once', () => {
       await rename(other, 'Welcome', 'Good day');
       await expect
         .poll(async () =>
-          (await (await other.request.get(`/api/clients/${CLIENT}/loops/${loop.id}/file?as=yaml`)).text()).includes('Good day'),
+          (
+            await (await other.request.get(`/api/clients/${CLIENT}/loops/${loop.id}/file?as=yaml`)).text()
+          ).includes('Good day'),
         )
         .toBe(true);
       await route.continue();
     });
     await rename(page, 'Welcome', 'Hello');
-    await expect(page.getByText('Where both have changed the same, yours stands:', { exact: false })).toBeVisible();
+    await expect(
+      page.getByText('Where both have changed the same, yours stands:', { exact: false }),
+    ).toBeVisible();
     await expect(page.getByText('Odile Marrow wrote “Good day”', { exact: false })).toBeVisible();
     await expect(page.getByRole('region', { name: 'Scene 2, Address' })).toBeVisible();
     await expect(page.getByRole('region', { name: 'Scene 1, Hello' })).toBeVisible();
@@ -128,7 +144,10 @@ test.describe('two at once', () => {
     await other.context().close();
   });
 
-  test('a lost connection, a reload and a second window lose nothing that was typed', async ({ page, context }) => {
+  test('a lost connection, a reload and a second window lose nothing that was typed', async ({
+    page,
+    context,
+  }) => {
     await signIn(page);
     const loop = await makeLoop(page, CLIENT, { keyword: 'LOST' });
     const address = `/${CLIENT}/loops/${loop.id}`;
@@ -152,7 +171,9 @@ test.describe('two at once', () => {
     await expect(page.getByText('Typed without a connection')).toBeVisible();
     await expect
       .poll(async () => {
-        const file = await (await page.request.get(`/api/clients/${CLIENT}/loops/${loop.id}/file?as=yaml`)).text();
+        const file = await (
+          await page.request.get(`/api/clients/${CLIENT}/loops/${loop.id}/file?as=yaml`)
+        ).text();
         return [file.includes('Typed without a connection'), file.includes('Hello there')];
       })
       .toEqual([true, true]);
@@ -168,12 +189,20 @@ test.describe('two at once', () => {
   });
 });
 
-test('steps of every kind are written, chosen together, moved, copied into another loop, and found', async ({ page }, info) => {
+test('steps of every kind are written, chosen together, moved, copied into another loop, and found', async ({
+  page,
+}, info) => {
   await signIn(page);
   await page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
   const loop = await makeLoop(page, CLIENT, { keyword: 'WRITE' });
   await page.goto(`/${CLIENT}/loops/${loop.id}`);
-  await type(page, 'Email', ['wait 2h', 'tag keen', 'if tag keen -> Bye', 'ask Which day suits you?', 'go Nowhere yet']);
+  await type(page, 'Email', [
+    'wait 2h',
+    'tag keen',
+    'if tag keen -> Bye',
+    'ask Which day suits you?',
+    'go Nowhere yet',
+  ]);
   const email = page.getByRole('region', { name: 'Scene 2, Email' });
   await expect(email.getByRole('group', { name: /^(say|ask|wait|set|split|go)/ })).toHaveCount(7);
   await expect(page.getByRole('region', { name: 'Scene 4, Nowhere yet' })).toBeVisible();
@@ -194,7 +223,9 @@ test('steps of every kind are written, chosen together, moved, copied into anoth
   await page.goto(`/${CLIENT}/loops/${target.id}`);
   await page.getByRole('button', { name: 'More for this end' }).click();
   await page.getByRole('button', { name: /^Paste below/ }).click();
-  await expect(page.getByRole('region', { name: 'Scene 3, Bye' }).getByText('until Monday, 09:00')).toBeVisible();
+  await expect(
+    page.getByRole('region', { name: 'Scene 3, Bye' }).getByText('until Monday, 09:00'),
+  ).toBeVisible();
   // Words are found and replaced in all texts.
   await ofLoop(page, 'Find and replace');
   await page.getByLabel('Find', { exact: true }).fill('we');
@@ -208,7 +239,10 @@ test('a finding is fixed in one tap, another accepted with a reason; a path is r
   page,
 }) => {
   await signIn(page);
-  const loop = await makeLoop(page, CLIENT, { keyword: 'CHECKED', text: 'Hello {{ person.nickname }}. Shall we write to you?' });
+  const loop = await makeLoop(page, CLIENT, {
+    keyword: 'CHECKED',
+    text: 'Hello {{ person.nickname }}. Shall we write to you?',
+  });
   await page.goto(`/${CLIENT}/loops/${loop.id}`);
   await page.getByRole('tab', { name: /^Checks/ }).click();
   const checks = page.getByRole('region', { name: 'Checks' });
@@ -244,7 +278,9 @@ test('a finding is fixed in one tap, another accepted with a reason; a path is r
     .getByRole('button', { name: /^Publish/ })
     .first()
     .click();
-  await expect(page.getByText('The take “Says yes” plays otherwise than kept.', { exact: false })).toBeVisible();
+  await expect(
+    page.getByText('The take “Says yes” plays otherwise than kept.', { exact: false }),
+  ).toBeVisible();
   await expect(page.getByRole('button', { name: 'Publish it now' })).toBeDisabled();
   await page.getByRole('button', { name: 'See the checks' }).click();
   await checks.getByRole('radio', { name: /^Takes/ }).click();
@@ -256,7 +292,9 @@ test('a finding is fixed in one tap, another accepted with a reason; a path is r
   await expect(page.getByText('live, version 2', { exact: false })).toBeVisible();
 });
 
-test('the route is drawn, opened by a stop and saved; how a step lands is seen on each line', async ({ page }) => {
+test('the route is drawn, opened by a stop and saved; how a step lands is seen on each line', async ({
+  page,
+}) => {
   await signIn(page);
   const loop = await makeLoop(page, CLIENT, { keyword: 'ROUTE' });
   await page.goto(`/${CLIENT}/loops/${loop.id}?see=route`);
@@ -270,7 +308,10 @@ test('the route is drawn, opened by a stop and saved; how a step lands is seen o
   }
   await route.getByRole('link', { name: 'Open scene 2 Email' }).click();
   await expect(page.getByRole('region', { name: 'Scene 2, Email' })).toBeVisible();
-  await page.getByRole('region', { name: 'Scene 1, Welcome' }).getByRole('button', { name: 'More for this say' }).click();
+  await page
+    .getByRole('region', { name: 'Scene 1, Welcome' })
+    .getByRole('button', { name: 'More for this say' })
+    .click();
   await page.getByRole('button', { name: /^See how it lands/ }).click();
   const lands = page.getByRole('region', { name: 'As it lands' });
   await expect(lands.getByText('A Yes please', { exact: false })).toBeVisible();
@@ -278,12 +319,16 @@ test('the route is drawn, opened by a stop and saved; how a step lands is seen o
   await expectAccessible(page);
 });
 
-test('a loop is paused with what that means, runs again, is stopped, archived and shown', async ({ page }) => {
+test('a loop is paused with what that means, runs again, is stopped, archived and shown', async ({
+  page,
+}) => {
   await signIn(page);
   const loop = await makeLoop(page, CLIENT, { keyword: 'PAUSE' });
   await page.goto(`/${CLIENT}/loops/${loop.id}`);
   await ofLoop(page, 'Pause');
-  await expect(page.getByText('Nobody new starts it; their messages go to other loops', { exact: false })).toBeVisible();
+  await expect(
+    page.getByText('Nobody new starts it; their messages go to other loops', { exact: false }),
+  ).toBeVisible();
   await page.getByRole('button', { name: 'Pause it' }).click();
   await expect(page.getByText('paused: nobody new starts', { exact: false }).first()).toBeVisible();
   await ofLoop(page, 'Let it run again');
@@ -294,7 +339,9 @@ test('a loop is paused with what that means, runs again, is stopped, archived an
   await ofLoop(page, 'Archive');
   await expect(page.getByText('archived', { exact: false }).first()).toBeVisible();
   await ofLoop(page, 'Versions and history');
-  await expect(page.getByRole('list', { name: 'History' }).getByText('archived a loop', { exact: false })).toBeVisible();
+  await expect(
+    page.getByRole('list', { name: 'History' }).getByText('archived a loop', { exact: false }),
+  ).toBeVisible();
   await page.keyboard.press('Escape');
   await page.goto(`/${CLIENT}/loops`);
   await expect(page.getByText(loop.name, { exact: true })).toHaveCount(0);
@@ -334,7 +381,9 @@ ${Array.from({ length: 5 }, (_each, step) => `      - { id: t${at}-${step}, kind
 test.describe('what is refused', () => {
   test.use({ meant: [/422 \(Unprocessable Entity\)/] });
 
-  test('a loop is made, and one is taken in from a file; a wrong file is refused with its line', async ({ page }) => {
+  test('a loop is made, and one is taken in from a file; a wrong file is refused with its line', async ({
+    page,
+  }) => {
     await signIn(page);
     await page.goto(`/${CLIENT}/loops`);
     await page.getByRole('button', { name: 'New loop' }).click();
@@ -350,7 +399,9 @@ test.describe('what is refused', () => {
     ).setFiles({
       name: 'wrong.yaml',
       mimeType: 'application/yaml',
-      buffer: Buffer.from('format: dart-loop/1\nname: Wrong\ncues: []\nscenes:\n  - name: A\n    steps:\n      - kind: dance\n'),
+      buffer: Buffer.from(
+        'format: dart-loop/1\nname: Wrong\ncues: []\nscenes:\n  - name: A\n    steps:\n      - kind: dance\n',
+      ),
     });
     await expect(page.getByText('Line 7, column 15', { exact: false })).toBeVisible();
   });

@@ -9,7 +9,8 @@ export const test = base.extend<{ quiet: void; meant: RegExp[] }>({
     async ({ page, meant }, use) => {
       const heard: string[] = [];
       page.on('console', (message) => {
-        if (message.type() === 'error' || message.type() === 'warning') heard.push(`${message.type()}: ${message.text()}`);
+        if (message.type() === 'error' || message.type() === 'warning')
+          heard.push(`${message.type()}: ${message.text()}`);
       });
       page.on('pageerror', (error) => heard.push(`thrown: ${error.message}`));
       await use();
@@ -21,7 +22,10 @@ export const test = base.extend<{ quiet: void; meant: RegExp[] }>({
 
 export { expect };
 
-export async function signIn(page: Page, role: 'owner' | 'builder' | 'operator' | 'client' = 'builder'): Promise<void> {
+export async function signIn(
+  page: Page,
+  role: 'owner' | 'builder' | 'operator' | 'client' = 'builder',
+): Promise<void> {
   const answer = await page.request.post('/api/session/demo', { data: { role } });
   expect(answer.status()).toBe(204);
 }
@@ -29,14 +33,19 @@ export async function signIn(page: Page, role: 'owner' | 'builder' | 'operator' 
 /** Nothing that axe knows to be wrong. */
 export async function expectAccessible(page: Page): Promise<void> {
   const { violations } = await new AxeBuilder({ page }).analyze();
-  expect(violations.map((violation) => `${violation.id}: ${violation.nodes.map((node) => node.html.slice(0, 200)).join(' | ')}`)).toEqual(
-    [],
-  );
+  expect(
+    violations.map(
+      (violation) => `${violation.id}: ${violation.nodes.map((node) => node.html.slice(0, 200)).join(' | ')}`,
+    ),
+  ).toEqual([]);
 }
 
 /** The id of a loop of the client, by its name. */
 export async function loopId(page: Page, client: string, name: string): Promise<string> {
-  const loops = (await (await page.request.get(`/api/clients/${client}/loops`)).json()) as { id: string; name: string }[];
+  const loops = (await (await page.request.get(`/api/clients/${client}/loops`)).json()) as {
+    id: string;
+    name: string;
+  }[];
   return loops.find((loop) => loop.name === name)!.id;
 }
 
@@ -92,7 +101,11 @@ export async function takeIn(page: Page, client: string, file: string, publish: 
   expect(answer.status()).toBe(200);
   const { id } = (await answer.json()) as { id: string };
   if (publish)
-    expect((await page.request.post(`/api/clients/${client}/loops/${id}/publish`, { data: { revision: 1 } })).status()).toBe(200);
+    expect(
+      (
+        await page.request.post(`/api/clients/${client}/loops/${id}/publish`, { data: { revision: 1 } })
+      ).status(),
+    ).toBe(200);
   return id;
 }
 

@@ -16,7 +16,9 @@ for (const channel of ['Telegram', 'SMS'] as const)
       await page.getByLabel('Write as the customer').fill(text);
       await page.getByRole('button', { name: 'Send' }).click();
     };
-    const who = (await page.getByText(channel === 'SMS' ? /^\+447700900\d{3}$/ : /^Mira, \d+$/).innerText()).replace('Mira, ', '');
+    const who = (
+      await page.getByText(channel === 'SMS' ? /^\+447700900\d{3}$/ : /^Mira, \d+$/).innerText()
+    ).replace('Mira, ', '');
     await write(keyword.toLowerCase());
     await expect(phone.getByText('Hello. Shall we write to you?')).toBeVisible();
     if (channel === 'Telegram') await phone.getByRole('button', { name: 'Yes please' }).click();
@@ -39,7 +41,9 @@ for (const channel of ['Telegram', 'SMS'] as const)
     await page.getByRole('link', { name: /Read the conversation/ }).click();
     await expect(page.getByText('Could not be read: there is no @ in it')).toBeVisible();
     await page.getByRole('button', { name: 'Why did this happen?' }).first().click();
-    await expect(page.getByRole('dialog').getByText(`“${keyword}” was heard exactly`, { exact: false })).toBeVisible();
+    await expect(
+      page.getByRole('dialog').getByText(`“${keyword}” was heard exactly`, { exact: false }),
+    ).toBeVisible();
     await page.keyboard.press('Escape');
     await expect(page.getByRole('dialog')).toHaveCount(0);
 
@@ -57,7 +61,10 @@ for (const channel of ['Telegram', 'SMS'] as const)
     await expect(phone.getByText('Good morning. Shall we write to you?')).toBeVisible();
   });
 
-test('after the last retry the exit is taken, and a screen that is open shows it without a reload', async ({ page, context }, info) => {
+test('after the last retry the exit is taken, and a screen that is open shows it without a reload', async ({
+  page,
+  context,
+}, info) => {
   await signIn(page);
   const keyword = `LAST${info.project.name}`.toUpperCase();
   await makeLoop(page, CLIENT, { keyword });
@@ -70,8 +77,12 @@ test('after the last retry the exit is taken, and a screen that is open shows it
     await expect(page.getByRole('log').getByText(answer)).toHaveCount(times);
   };
   await write(keyword, 'Hello. Shall we write to you?');
-  const people = (await (await page.request.get(`/api/clients/${CLIENT}/people?q=${who}`)).json()) as { rows: { id: string }[] };
-  const person = (await (await page.request.get(`/api/clients/${CLIENT}/people/${people.rows[0]!.id}`)).json()) as {
+  const people = (await (await page.request.get(`/api/clients/${CLIENT}/people?q=${who}`)).json()) as {
+    rows: { id: string }[];
+  };
+  const person = (await (
+    await page.request.get(`/api/clients/${CLIENT}/people/${people.rows[0]!.id}`)
+  ).json()) as {
     identities: { id: string }[];
   };
   const watching = await context.newPage();

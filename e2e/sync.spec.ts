@@ -2,10 +2,18 @@ import type { Page, TestInfo } from '@playwright/test';
 import { expect, expectAccessible, signIn, test } from './stage';
 
 /** A client for each size of screen: what the one test breaks, the other must not meet. */
-const clientOf = ({ project }: TestInfo) => (project.name === 'phone' ? 'bramble-row-nursery' : 'orrery-picture-house');
+const clientOf = ({ project }: TestInfo) =>
+  project.name === 'phone' ? 'bramble-row-nursery' : 'orrery-picture-house';
 
-async function somebody(page: Page, path: string, firstName: string, fields: Record<string, string>): Promise<string> {
-  const { id } = (await (await page.request.post(`${path}/people`, { data: { firstName } })).json()) as { id: string };
+async function somebody(
+  page: Page,
+  path: string,
+  firstName: string,
+  fields: Record<string, string>,
+): Promise<string> {
+  const { id } = (await (await page.request.post(`${path}/people`, { data: { firstName } })).json()) as {
+    id: string;
+  };
   expect((await page.request.put(`${path}/people/${id}`, { data: { fields } })).status()).toBe(200);
   return id;
 }
@@ -46,7 +54,9 @@ test('a CRM is set up from nothing and tried on a real person', async ({ page },
   await expect(columns.getByRole('button', { name: 'What goes into email: email' })).toBeVisible();
   await page.getByRole('button', { name: 'Remove email' }).click();
   await page.getByRole('button', { name: 'Keep the changes' }).click();
-  await expect(page.getByText('email: The other side needs this column, and nothing goes into it.')).toBeVisible();
+  await expect(
+    page.getByText('email: The other side needs this column, and nothing goes into it.'),
+  ).toBeVisible();
   await expect(page.getByRole('button', { name: 'Switch it on' })).toBeDisabled();
   await page.getByRole('button', { name: 'Read their columns again' }).click();
   await page.getByRole('button', { name: 'Keep the changes' }).click();
@@ -74,12 +84,18 @@ test('a destination that is on is broken, says so, is mended, and loses nothing'
       name: `Register ${mark}`,
       settings: { address: 'https://crm.example/contacts', findBy: 'email' },
       token: 'crm-demo-token',
-      mapping: ['email', 'town'].map((field) => ({ to: field, as: 'text', origin: { from: 'field', field } })),
+      mapping: ['email', 'town'].map((field) => ({
+        to: field,
+        as: 'text',
+        origin: { from: 'field', field },
+      })),
       triggers: { fields: 'any' },
     },
   });
   const { id } = (await made.json()) as { id: string };
-  expect((await page.request.post(`${path}/destinations/${id}/try`, { data: { personId: anna } })).status()).toBe(200);
+  expect(
+    (await page.request.post(`${path}/destinations/${id}/try`, { data: { personId: anna } })).status(),
+  ).toBe(200);
   await page.goto(`/${client}/sync/${id}`);
   await page.getByRole('button', { name: 'Switch it on' }).click();
   await expect(page.getByText(/^On, /)).toBeVisible();
@@ -97,7 +113,9 @@ test('a destination that is on is broken, says so, is mended, and loses nothing'
   await page.getByRole('button', { name: 'Keep the changes' }).click();
   await expect(page.getByText(/^On, last taken/)).toBeVisible();
   await page.getByRole('radio', { name: 'Deliveries' }).click();
-  await expect(page.getByRole('button', { name: `Look at what went to and fro for Anna ${mark}` })).toHaveCount(3);
+  await expect(
+    page.getByRole('button', { name: `Look at what went to and fro for Anna ${mark}` }),
+  ).toHaveCount(3);
   await page
     .getByRole('button', { name: `Look at what went to and fro for Anna ${mark}` })
     .first()
@@ -109,7 +127,9 @@ test('a destination that is on is broken, says so, is mended, and loses nothing'
   await expect(page.getByText('Off: nothing is noted and nothing goes out')).toBeVisible();
 });
 
-test('what somebody else changes meanwhile is told: theirs is taken, or one’s own kept over it', async ({ page }, info) => {
+test('what somebody else changes meanwhile is told: theirs is taken, or one’s own kept over it', async ({
+  page,
+}, info) => {
   const { client, path, mark } = await begin(page, info);
   const destination = (body: object) => ({
     kind: 'webhook',
@@ -118,9 +138,13 @@ test('what somebody else changes meanwhile is told: theirs is taken, or one’s 
     mapping: [{ to: 'town', as: 'text', origin: { from: 'field', field: 'town' } }],
     triggers: { fields: 'any' },
   });
-  const { id } = (await (await page.request.post(`${path}/destinations`, { data: destination({}) })).json()) as { id: string };
+  const { id } = (await (
+    await page.request.post(`${path}/destinations`, { data: destination({}) })
+  ).json()) as { id: string };
   const elsewhere = async (body: object) =>
-    expect((await page.request.put(`${path}/destinations/${id}`, { data: destination({ body }) })).status()).toBe(200);
+    expect(
+      (await page.request.put(`${path}/destinations/${id}`, { data: destination({ body }) })).status(),
+    ).toBe(200);
   await page.goto(`/${client}/sync/${id}`);
   await page.getByRole('radio', { name: 'Set up' }).click();
   // Nothing is being written here: what changes elsewhere stands here at once.
@@ -144,7 +168,9 @@ test('what somebody else changes meanwhile is told: theirs is taken, or one’s 
   await expect(page.getByLabel('Body', { exact: true })).toHaveValue(/mine/);
 });
 
-test('what the other side refuses stands on the shelf and is replayed; rows of a sheet follow', async ({ page }, info) => {
+test('what the other side refuses stands on the shelf and is replayed; rows of a sheet follow', async ({
+  page,
+}, info) => {
   await signIn(page);
   const client = clientOf(info);
   const path = `/api/clients/${client}`;
@@ -197,11 +223,17 @@ test('people are read from a webhook, by pointing at an example', async ({ page 
   await page.getByRole('button', { name: 'Make it' }).click();
   const address = await page.getByText(/\/in\/[\w-]{30,}/).innerText();
   const post = async (body: object) =>
-    (await page.request.post(address, { data: body })).json() as Promise<{ person: string; changed: string[] }>;
+    (await page.request.post(address, { data: body })).json() as Promise<{
+      person: string;
+      changed: string[];
+    }>;
   await page.getByRole('link', { name: `till-${mark}` }).click();
   await page.getByRole('button', { name: 'Listen for an example' }).click();
   await expect(page.getByText(/^Listens till/)).toBeVisible();
-  const sale = { changed_at: '2026-11-20T08:00:00Z', customer: { email: `${mark}@example.org`, name: `Ada ${mark}`, walks: 7 } };
+  const sale = {
+    changed_at: '2026-11-20T08:00:00Z',
+    customer: { email: `${mark}@example.org`, name: `Ada ${mark}`, walks: 7 },
+  };
   await post(sale);
   // What is known already is guessed; what is new is pointed at.
   await page.getByRole('button', { name: 'What customer.walks goes into: nothing' }).click();
@@ -231,7 +263,9 @@ test('a key of the API is made, tried on the page, and withdrawn', async ({ page
   await page.getByRole('button', { name: 'Make the key' }).click();
   await expect(page.getByText('Copy it now')).toBeVisible();
   await page.getByRole('button', { name: /^Make or change a person/ }).click();
-  await page.getByLabel('Body, as JSON').fill(JSON.stringify({ by: { email: `${mark}@example.org` }, firstName: `Api ${mark}` }));
+  await page
+    .getByLabel('Body, as JSON')
+    .fill(JSON.stringify({ by: { email: `${mark}@example.org` }, firstName: `Api ${mark}` }));
   await page.getByRole('button', { name: 'Send: Make or change a person' }).click();
   await expect(page.getByText('Answered 200')).toBeVisible();
   await expect(page.getByLabel('What came back')).toContainText('"made": true');

@@ -51,10 +51,18 @@ async function tabTo(page: Page, name: RegExp, role = 'button'): Promise<void> {
     const here = await page.evaluate(() => {
       const focus = document.activeElement as HTMLElement | null;
       return focus
-        ? { role: focus.getAttribute('role') ?? focus.tagName.toLowerCase(), name: focus.getAttribute('aria-label') ?? focus.innerText }
+        ? {
+            role: focus.getAttribute('role') ?? focus.tagName.toLowerCase(),
+            name: focus.getAttribute('aria-label') ?? focus.innerText,
+          }
         : null;
     });
-    if (here && name.test(here.name) && (here.role === role || here.role === 'input' || here.role === 'textarea')) return;
+    if (
+      here &&
+      name.test(here.name) &&
+      (here.role === role || here.role === 'input' || here.role === 'textarea')
+    )
+      return;
     await page.keyboard.press('Tab');
   }
   throw new Error(`Tab never comes to ${String(name)}`);
@@ -81,10 +89,13 @@ const doers = {
 };
 
 for (const [how, { press, write }] of Object.entries(doers))
-  test(`the plant finder is written from an empty page ${how}, published, and played on the test phone`, async ({ page }, info) => {
+  test(`the plant finder is written from an empty page ${how}, published, and played on the test phone`, async ({
+    page,
+  }, info) => {
     test.setTimeout(180_000);
     await signIn(page);
-    const keyword = `${how.includes('keyboard') ? 'KEY' : 'TAP'}FERN${info.project.name}${Date.now().toString(36)}`.toUpperCase();
+    const keyword =
+      `${how.includes('keyboard') ? 'KEY' : 'TAP'}FERN${info.project.name}${Date.now().toString(36)}`.toUpperCase();
     const name = `Plant finder ${how} ${info.project.name}`;
     await page.goto(`/${CLIENT}/loops`);
     await expect(page.getByText('Plant finder', { exact: true })).toBeVisible();

@@ -28,10 +28,14 @@ config.server = {
     const { request } = require('node:http');
     return (incoming, outgoing, next) => {
       if (!/^\/(api|hooks|schemas|healthz)(\/|$)/.test(incoming.url)) return metro(incoming, outgoing, next);
-      const onward = request(backend + incoming.url, { method: incoming.method, headers: incoming.headers }, (answer) => {
-        outgoing.writeHead(answer.statusCode, answer.headers);
-        answer.pipe(outgoing);
-      });
+      const onward = request(
+        backend + incoming.url,
+        { method: incoming.method, headers: incoming.headers },
+        (answer) => {
+          outgoing.writeHead(answer.statusCode, answer.headers);
+          answer.pipe(outgoing);
+        },
+      );
       onward.on('error', () => outgoing.writeHead(502).end('The server is not there (yet).'));
       incoming.pipe(onward);
     };

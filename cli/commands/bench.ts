@@ -12,22 +12,31 @@ export async function bench(only: string[]): Promise<void> {
   removeLeftClusters();
   const folder = join(DATA, `bench-${process.pid}`);
   mkdirSync(folder, { recursive: true });
-  console.log(`Node.js ${process.versions.node}, ${cpus().length} cores (${cpus()[0]?.model ?? 'unknown'})\n`);
+  console.log(
+    `Node.js ${process.versions.node}, ${cpus().length} cores (${cpus()[0]?.model ?? 'unknown'})\n`,
+  );
   try {
-    if (only.length === 0 || only.includes('path')) await (await import('../../bench/message-path')).messagePath(join(folder, 'path'));
+    if (only.length === 0 || only.includes('path'))
+      await (await import('../../bench/message-path')).messagePath(join(folder, 'path'));
     if (only.length === 0 || only.includes('checks')) {
-      const { checks } = (await import(await buildScript('bench/checks.ts', join(BUILD, 'bench')))) as typeof import('../../bench/checks');
+      const { checks } = (await import(
+        await buildScript('bench/checks.ts', join(BUILD, 'bench'))
+      )) as typeof import('../../bench/checks');
       checks();
     }
     if (only.length === 0 || only.includes('engine') || only.includes('keywords')) {
-      const engine = (await import(await buildScript('bench/engine.ts', join(BUILD, 'bench')))) as typeof import('../../bench/engine');
+      const engine = (await import(
+        await buildScript('bench/engine.ts', join(BUILD, 'bench'))
+      )) as typeof import('../../bench/engine');
       if (only.length === 0 || only.includes('engine')) await engine.engineStep();
       if (only.length === 0 || only.includes('keywords')) await engine.keywords();
     }
-    if (only.length === 0 || only.includes('people')) await (await import('../../bench/people')).people(join(folder, 'people'));
+    if (only.length === 0 || only.includes('people'))
+      await (await import('../../bench/people')).people(join(folder, 'people'));
     if (only.length === 0 || only.includes('deliveries'))
       await (await import('../../bench/deliveries')).deliveries(join(folder, 'deliveries'));
-    if (only.length === 0 || only.includes('web')) await (await import('../../bench/web-weight')).webWeight(folder);
+    if (only.length === 0 || only.includes('web'))
+      await (await import('../../bench/web-weight')).webWeight(folder);
   } finally {
     for (const part of ['path', 'people', 'deliveries', 'web', '']) removeCluster(join(folder, part));
   }

@@ -23,7 +23,13 @@ export async function check(args: string[]): Promise<number> {
   const files = readLoops(names);
   const loops = soundLoops(files);
   const lines = files.flatMap(({ name, read }): Line[] => {
-    if (!read.ok) return read.problems.map((problem) => ({ file: name, ...problem, severity: 'unusable', code: 'unusable file' }));
+    if (!read.ok)
+      return read.problems.map((problem) => ({
+        file: name,
+        ...problem,
+        severity: 'unusable',
+        code: 'unusable file',
+      }));
     // Files that could not be read are not missed in the others.
     const others = loops.length === files.length ? loops.filter((loop) => loop !== read.loop) : undefined;
     return findingsOf(read.loop, { others })
@@ -38,7 +44,9 @@ export async function check(args: string[]): Promise<number> {
   });
   for (const line of lines)
     console.log(
-      flags.has('json') ? JSON.stringify(line) : `${line.file}:${line.line}:${line.column}  ${line.severity}  ${line.code}: ${line.reason}`,
+      flags.has('json')
+        ? JSON.stringify(line)
+        : `${line.file}:${line.line}:${line.column}  ${line.severity}  ${line.code}: ${line.reason}`,
     );
   if (!flags.has('json')) {
     const count = lines.length;
@@ -48,5 +56,9 @@ export async function check(args: string[]): Promise<number> {
         : `${count === 1 ? '1 finding' : `${count} findings`} in ${names.length === 1 ? 'the file' : `${names.length} files`}.`,
     );
   }
-  return lines.some((line) => line.severity === 'unusable') ? 2 : lines.some((line) => line.severity !== 'notes') ? 1 : 0;
+  return lines.some((line) => line.severity === 'unusable')
+    ? 2
+    : lines.some((line) => line.severity !== 'notes')
+      ? 1
+      : 0;
 }

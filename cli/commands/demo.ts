@@ -22,7 +22,8 @@ export async function demo(): Promise<void> {
   }
   writeFileSync(note, JSON.stringify({ pid: process.pid, address: '' }), { mode: 0o600 });
   const start = Date.now();
-  const step = (words: string) => console.log(`${((Date.now() - start) / 1_000).toFixed(1).padStart(6)} s  ${words}`);
+  const step = (words: string) =>
+    console.log(`${((Date.now() - start) / 1_000).toFixed(1).padStart(6)} s  ${words}`);
   const ended = endSignal();
   try {
     step('Packages');
@@ -35,10 +36,17 @@ export async function demo(): Promise<void> {
     try {
       if (first) {
         await pointWebhooks(stack.address);
-        writeFileSync(note, JSON.stringify({ pid: process.pid, address: stack.address, environment: stack.environment }), { mode: 0o600 });
+        writeFileSync(
+          note,
+          JSON.stringify({ pid: process.pid, address: stack.address, environment: stack.environment }),
+          { mode: 0o600 },
+        );
         const width = Math.max(...DEMO_ACCOUNTS.map((account) => account.email.length));
-        console.log(`\nDart Loop is open at ${stack.address}\n\nSign in with one tap, or with the password ${DEMO_PASSWORD}:`);
-        for (const account of DEMO_ACCOUNTS) console.log(`  ${account.role.padEnd(9)} ${account.email.padEnd(width)}  ${account.name}`);
+        console.log(
+          `\nDart Loop is open at ${stack.address}\n\nSign in with one tap, or with the password ${DEMO_PASSWORD}:`,
+        );
+        for (const account of DEMO_ACCOUNTS)
+          console.log(`  ${account.role.padEnd(9)} ${account.email.padEnd(width)}  ${account.name}`);
         console.log(`\nThe test phone is under More. Logs are in .data/demo. Ctrl+C ends everything.`);
         await ended;
       }

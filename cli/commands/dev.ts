@@ -48,11 +48,15 @@ export async function dev(): Promise<void> {
     DARTLOOP_BACKEND: stack.address,
   };
   delete environment.CI;
-  const web = spawn(process.execPath, [join(ROOT, 'node_modules/expo/bin/cli'), 'start', '--web', '--offline', '--port', String(port)], {
-    cwd: join(ROOT, 'apps/web'),
-    stdio: ['ignore', 'inherit', 'inherit'],
-    env: environment,
-  });
+  const web = spawn(
+    process.execPath,
+    [join(ROOT, 'node_modules/expo/bin/cli'), 'start', '--web', '--offline', '--port', String(port)],
+    {
+      cwd: join(ROOT, 'apps/web'),
+      stdio: ['ignore', 'inherit', 'inherit'],
+      env: environment,
+    },
+  );
   console.log(
     `\nThe web app, as you edit it: http://localhost:${port}\nServer log: ${join(folder, 'server.log')}. Ctrl+C ends everything.\n`,
   );

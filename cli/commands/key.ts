@@ -8,15 +8,18 @@ import { DATA } from '../places';
 
 /** `./dartloop key rotate`: seals every secret anew with a fresh key, while the demo's server runs or when it does not. */
 export async function key(args: string[]): Promise<void> {
-  if (args[0] !== 'rotate' || args.length > 1) throw new Stop('Say what is to be done with the key: ./dartloop key rotate');
+  if (args[0] !== 'rotate' || args.length > 1)
+    throw new Stop('Say what is to be done with the key: ./dartloop key rotate');
   const folder = join(DATA, 'demo');
-  if (!existsSync(join(folder, 'keys.json'))) throw new Stop('There is no key here yet; ./dartloop demo makes one.');
+  if (!existsSync(join(folder, 'keys.json')))
+    throw new Stop('There is no key here yet; ./dartloop demo makes one.');
   const note = join(DATA, 'demo.running');
   const running = existsSync(note)
     ? (JSON.parse(readFileSync(note, 'utf8')) as { pid: number; environment?: Record<string, string> })
     : null;
   const environment = running && isAlive(running.pid) ? running.environment : undefined;
-  if (running && isAlive(running.pid) && !environment) throw new Stop('The demo is just starting. Try again when it has said its address.');
+  if (running && isAlive(running.pid) && !environment)
+    throw new Stop('The demo is just starting. Try again when it has said its address.');
   const cluster = environment ? null : await openCluster(folder);
   try {
     const database = environment?.DARTLOOP_LANE_DATABASE ?? cluster!.lane;

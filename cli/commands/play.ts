@@ -24,7 +24,11 @@ export const USAGE =
   './dartloop play FILE… --on telegram|sms [--as person.json] [--client client.json] [--at 2026-11-25T10:00] [--line KEY] [--json] < conversation.txt';
 
 /** Names as merge fields write them are taken too. */
-const ALIASES: Record<string, string> = { first_name: 'firstName', last_name: 'lastName', time_zone: 'timeZone' };
+const ALIASES: Record<string, string> = {
+  first_name: 'firstName',
+  last_name: 'lastName',
+  time_zone: 'timeZone',
+};
 
 const PersonFile = z
   .object({
@@ -52,13 +56,19 @@ const Person = z.preprocess(
  * that failed; 2: input that cannot be used.
  */
 export async function play(args: string[]): Promise<number> {
-  const { names, flags, values } = readArguments(args, { flags: ['json'], values: ['on', 'as', 'client', 'at', 'line'] });
+  const { names, flags, values } = readArguments(args, {
+    flags: ['json'],
+    values: ['on', 'as', 'client', 'at', 'line'],
+  });
   if (names.length === 0) throw new Unusable(`Name at least one file: ${USAGE}`);
   const channel = ChannelKind.safeParse(values.on ?? 'telegram');
-  if (!channel.success) throw new Unusable(`“${values.on}” is no channel; --on is one of ${ChannelKind.options.join(', ')}.`);
+  if (!channel.success)
+    throw new Unusable(`“${values.on}” is no channel; --on is one of ${ChannelKind.options.join(', ')}.`);
   const files = readLoops(names);
   const unusable = files.flatMap(({ name, read }) =>
-    read.ok ? [] : read.problems.map((problem) => `${name}:${problem.line}:${problem.column}  ${problem.reason}`),
+    read.ok
+      ? []
+      : read.problems.map((problem) => `${name}:${problem.line}:${problem.column}  ${problem.reason}`),
   );
   if (unusable.length > 0) throw new Unusable(unusable.join('\n'));
   const loops = files.map(({ read }) => (read as Extract<typeof read, { ok: true }>).loop);
@@ -71,16 +81,24 @@ export async function play(args: string[]): Promise<number> {
     console.error(stops.join('\n'));
     return 1;
   }
-  const client = values.client === undefined ? ClientFacts.parse({ name: 'The client' }) : parsed(ClientFacts, values.client);
+  const client =
+    values.client === undefined
+      ? ClientFacts.parse({ name: 'The client' })
+      : parsed(ClientFacts, values.client);
   if (!isZone(client.timeZone))
-    throw new Unusable(`${values.client}: “${client.timeZone}” is no time zone; write a name such as Europe/London.`);
+    throw new Unusable(
+      `${values.client}: “${client.timeZone}” is no time zone; write a name such as Europe/London.`,
+    );
   const now = startOf(values.at, client.timeZone);
-  const person = values.as === undefined ? { ...stranger('person-1') } : personOf(values.as, loops, client, now);
+  const person =
+    values.as === undefined ? { ...stranger('person-1') } : personOf(values.as, loops, client, now);
   const line = { key: values.line ?? channel.data, name: CHANNELS[channel.data].name, channel: channel.data };
   const performance = new Performance(openRehearsal({ loops, client, line, person, now }));
   const print = (entries: RehearsalEntry[]) => {
     for (const entry of entries)
-      console.log(flags.has('json') ? JSON.stringify(asJson(entry)) : inWords(entry, client.timeZone, channel.data));
+      console.log(
+        flags.has('json') ? JSON.stringify(asJson(entry)) : inWords(entry, client.timeZone, channel.data),
+      );
   };
   let status = 0;
   let number = 0;
@@ -91,7 +109,8 @@ export async function play(args: string[]): Promise<number> {
     if (typeof read === 'string') throw new Unusable(`Line ${number} of the conversation: ${read}.`);
     if (!read) continue;
     const performed = performance.perform(read);
-    if (performed.kind === 'unusable') throw new Unusable(`Line ${number} of the conversation: ${performed.reason}.`);
+    if (performed.kind === 'unusable')
+      throw new Unusable(`Line ${number} of the conversation: ${performed.reason}.`);
     print(performed.entries);
     if (performed.kind === 'unmet') {
       console.error(`Line ${number}: ${performed.reason}.`);
@@ -104,19 +123,29 @@ export async function play(args: string[]): Promise<number> {
 
 function inWords(entry: RehearsalEntry, zone: string, channel: ChannelKind): string {
   const time = DateTime.fromMillis(entry.at, { zone }).toFormat('ccc HH:mm');
-  const indented = (mark: string, text: string) => `${time}  ${mark} ${text.replaceAll('\n', `\n${' '.repeat(13)}`)}`;
+  const indented = (mark: string, text: string) =>
+    `${time}  ${mark} ${text.replaceAll('\n', `\n${' '.repeat(13)}`)}`;
   if (entry.from === 'them') return indented('›', entry.text);
   if (entry.from === 'stage' || entry.from === 'outside')
     return indented(' ', `(${[entry.text, entry.reason].filter(Boolean).join('  ')})`);
   const buttons = CHANNELS[channel].taps ? entry.choices.map((label) => `\n[${label}]`).join('') : '';
-  return indented('‹', `${entry.text}${buttons}${entry.parts !== null && entry.parts > 1 ? `  (${entry.parts} parts)` : ''}`);
+  return indented(
+    '‹',
+    `${entry.text}${buttons}${entry.parts !== null && entry.parts > 1 ? `  (${entry.parts} parts)` : ''}`,
+  );
 }
 
 /** One object a line; what does not belong to an entry is left out. */
 function asJson(entry: RehearsalEntry): object {
   const at = new Date(entry.at).toISOString();
   if (entry.from === 'us')
-    return { at, from: entry.from, text: entry.text, choices: entry.choices, ...(entry.parts !== null && { parts: entry.parts }) };
+    return {
+      at,
+      from: entry.from,
+      text: entry.text,
+      choices: entry.choices,
+      ...(entry.parts !== null && { parts: entry.parts }),
+    };
   return entry.from === 'stage' || entry.from === 'outside'
     ? { at, from: entry.from, text: entry.text, reason: entry.reason }
     : { at, from: entry.from, text: entry.text };
@@ -156,9 +185,16 @@ function personOf(name: string, loops: Loop[], client: ClientFacts, now: number)
     if (typeof value === 'object' && !Array.isArray(value)) fields[key] = value;
     else if (Array.isArray(value)) fields[key] = { type: 'several of', value };
     else {
-      const type = types[key] ?? (typeof value === 'number' ? 'number' : typeof value === 'boolean' ? 'yes/no' : 'text');
+      const type =
+        types[key] ?? (typeof value === 'number' ? 'number' : typeof value === 'boolean' ? 'yes/no' : 'text');
       const written = value === true ? 'yes' : value === false ? 'no' : String(value);
-      const reading = readReply(type, written, { country: client.country, language: 'en', now, zone: client.timeZone, days: 'any' });
+      const reading = readReply(type, written, {
+        country: client.country,
+        language: 'en',
+        now,
+        zone: client.timeZone,
+        days: 'any',
+      });
       if (!reading.ok) throw new Unusable(`${name}: fields.${key} is no ${type}: ${reading.reason}.`);
       fields[key] = reading.value;
     }

@@ -10,5 +10,7 @@ export async function reset(): Promise<void> {
   if (existsSync(note) && isAlive((JSON.parse(readFileSync(note, 'utf8')) as { pid: number }).pid))
     throw new Stop('The demo is running. End it with Ctrl+C first.');
   removeCluster(join(DATA, 'demo'));
-  console.log('The demo is forgotten: its database, its stand-ins and its logs. ./dartloop demo makes them anew.');
+  console.log(
+    'The demo is forgotten: its database, its stand-ins and its logs. ./dartloop demo makes them anew.',
+  );
 }

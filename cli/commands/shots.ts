@@ -34,10 +34,17 @@ export async function shots(): Promise<void> {
     )!.id;
     const inlet = (await api.get<WebhooksPage>(`/clients/${CLIENT}/webhooks`)).inlets[0]!.id;
     const register = (await api.get<DestinationRow[]>(`/clients/${CLIENT}/destinations`))[0]!.id;
-    const held = (await api.get<InboxPage>('/inbox?shelf=waiting')).rows.find((row) => row.held && row.channel === 'telegram')!;
-    const office = (await api.get<LoopRow[]>(`/clients/${CLIENT}/loops`)).find((row) => row.name === 'Ticket office')!.id;
-    const finder = (await api.get<LoopRow[]>('/clients/bramble-row-nursery/loops')).find((row) => row.name === 'Plant finder')!.id;
-    const commented = (await api.get<InboxPage>(`/inbox?shelf=running&client=orrery-picture-house`)).rows[0]!.id;
+    const held = (await api.get<InboxPage>('/inbox?shelf=waiting')).rows.find(
+      (row) => row.held && row.channel === 'telegram',
+    )!;
+    const office = (await api.get<LoopRow[]>(`/clients/${CLIENT}/loops`)).find(
+      (row) => row.name === 'Ticket office',
+    )!.id;
+    const finder = (await api.get<LoopRow[]>('/clients/bramble-row-nursery/loops')).find(
+      (row) => row.name === 'Plant finder',
+    )!.id;
+    const commented = (await api.get<InboxPage>(`/inbox?shelf=running&client=orrery-picture-house`)).rows[0]!
+      .id;
     // Each with words that stand there once everything has come.
     const views: {
       name: string;
@@ -62,8 +69,20 @@ export async function shots(): Promise<void> {
         press: ['SMS', 'The person writes “SAILINGS”'],
         says: ['a', 'skerry'],
       },
-      { name: 'checks-phone', path: `/bramble-row-nursery/loops/${finder}?see=checks`, size: 'phone', shows: /Risky/, press: ['Paths'] },
-      { name: 'route-wide-dark', path: `/${CLIENT}/loops/${loop}?see=route`, size: 'wide', shows: /37 paths|paths,/, light: 'dark' },
+      {
+        name: 'checks-phone',
+        path: `/bramble-row-nursery/loops/${finder}?see=checks`,
+        size: 'phone',
+        shows: /Risky/,
+        press: ['Paths'],
+      },
+      {
+        name: 'route-wide-dark',
+        path: `/${CLIENT}/loops/${loop}?see=route`,
+        size: 'wide',
+        shows: /37 paths|paths,/,
+        light: 'dark',
+      },
       {
         name: 'rehearse-phone',
         path: `/${CLIENT}/loops/${loop}?see=rehearse`,
@@ -72,9 +91,26 @@ export async function shots(): Promise<void> {
         press: ['The person writes “SAILINGS”'],
       },
       { name: 'inbox-wide', path: `/inbox/${CLIENT}/${talk}`, size: 'wide', shows: /You are on the list/ },
-      { name: 'handed-over-wide', path: `/inbox/${CLIENT}/${held.id}`, size: 'wide', shows: /handed over to/ },
-      { name: 'comment-wide', path: `/inbox/orrery-picture-house/${commented}`, size: 'wide', shows: /commented on the post/, top: true },
-      { name: 'api-phone', path: `/${CLIENT}/api`, size: 'phone', shows: /PUT \/v1\/people/, press: ['Make or change a person'] },
+      {
+        name: 'handed-over-wide',
+        path: `/inbox/${CLIENT}/${held.id}`,
+        size: 'wide',
+        shows: /handed over to/,
+      },
+      {
+        name: 'comment-wide',
+        path: `/inbox/orrery-picture-house/${commented}`,
+        size: 'wide',
+        shows: /commented on the post/,
+        top: true,
+      },
+      {
+        name: 'api-phone',
+        path: `/${CLIENT}/api`,
+        size: 'phone',
+        shows: /PUT \/v1\/people/,
+        press: ['Make or change a person'],
+      },
       {
         name: 'ways-in-phone',
         path: `/${CLIENT}/loops/${office}`,
@@ -105,7 +141,11 @@ export async function shots(): Promise<void> {
       { name: 'lines-phone', path: `/${CLIENT}/lines`, size: 'phone', shows: /Webhook address/ },
     ];
     for (const view of views) {
-      const context = await browser.newContext({ viewport: SIZES[view.size], colorScheme: view.light ?? 'light', baseURL: stack.address });
+      const context = await browser.newContext({
+        viewport: SIZES[view.size],
+        colorScheme: view.light ?? 'light',
+        baseURL: stack.address,
+      });
       await context.request.post('/api/session/demo', { data: { role: 'builder' } });
       const page = await context.newPage();
       await page.goto(view.path);

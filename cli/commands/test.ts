@@ -59,11 +59,14 @@ export async function test(args: string[]): Promise<void> {
         ['eslint', '--max-warnings', '0', '.'],
         ['prettier', '--check', '--log-level', 'warn', '.'],
       ]),
-    unit: async () => addUp([await jest(results, BESIDE, WORKERS, files), await jest(results, ALONE, 1, files)]),
+    unit: async () =>
+      addUp([await jest(results, BESIDE, WORKERS, files), await jest(results, ALONE, 1, files)]),
     browser: () => inBrowser(folder, results, files),
   };
   if (only !== undefined && !(only in parts))
-    throw new Unusable(`There is no part “${only}” of the tests; the parts are ${Object.keys(parts).join(', ')}.`);
+    throw new Unusable(
+      `There is no part “${only}” of the tests; the parts are ${Object.keys(parts).join(', ')}.`,
+    );
   if (files.length > 0 && only !== 'unit' && only !== 'browser')
     throw new Unusable(`Files are named for the parts unit and browser; “${only}” is checked as a whole.`);
   needPackages({ browser: true }, console.log);
@@ -76,7 +79,9 @@ export async function test(args: string[]): Promise<void> {
       const start = Date.now();
       console.log(`\n== ${name}`);
       const tally = await part();
-      console.log(`== ${name}: ${tally.passed} passed, ${tally.failed} failed, in ${Math.round((Date.now() - start) / 1_000)} s`);
+      console.log(
+        `== ${name}: ${tally.passed} passed, ${tally.failed} failed, in ${Math.round((Date.now() - start) / 1_000)} s`,
+      );
       done.push(tally);
     }
   } finally {
@@ -88,7 +93,9 @@ export async function test(args: string[]): Promise<void> {
   for (const { file, seconds } of slowest) console.log(`${seconds.toFixed(1).padStart(7)} s  ${file}`);
   const took = Math.round((Date.now() - started) / 1_000);
   if (took > WHOLE_MAY_TAKE_S)
-    console.log(`\nAll of it took ${Math.round(took / 60)} minutes, which is more than the 45 that it may take.`);
+    console.log(
+      `\nAll of it took ${Math.round(took / 60)} minutes, which is more than the 45 that it may take.`,
+    );
   console.log(`\n${sum.passed} passed, ${sum.failed} failed`);
   if (sum.failed > 0 || sum.passed === 0) process.exitCode = 1;
 }
@@ -96,7 +103,13 @@ export async function test(args: string[]): Promise<void> {
 /** The tests of some of Jest's projects that need no browser. `files`: those whose paths contain one of these; all when there are none. */
 async function jest(results: string, projects: string[], workers: number, files: string[]): Promise<Part> {
   rmSync(results, { force: true });
-  const from = ['--json', `--outputFile=${results}`, '--forceExit', '--passWithNoTests', `--maxWorkers=${workers}`];
+  const from = [
+    '--json',
+    `--outputFile=${results}`,
+    '--forceExit',
+    '--passWithNoTests',
+    `--maxWorkers=${workers}`,
+  ];
   const code = await run([join(BIN, 'jest'), ...files, ...from, '--selectProjects', ...projects]);
   const report = readReport<{
     numPassedTests: number;
@@ -120,7 +133,13 @@ async function jest(results: string, projects: string[], workers: number, files:
 /** The journeys in the browser, against a demo of their own. */
 async function inBrowser(folder: string, results: string, files: string[]): Promise<Part> {
   rmSync(results, { force: true });
-  const stack = await startStack({ folder, wishedPort: 0, world: true, web: true, step: (words) => console.log(`  ${words}`) });
+  const stack = await startStack({
+    folder,
+    wishedPort: 0,
+    world: true,
+    web: true,
+    step: (words) => console.log(`  ${words}`),
+  });
   try {
     const code = await run([join(BIN, 'playwright'), 'test', ...files], {
       DARTLOOP_BROWSER_ADDRESS: stack.address,
@@ -131,7 +150,10 @@ async function inBrowser(folder: string, results: string, files: string[]): Prom
   } finally {
     await stack.stop();
   }
-  const report = readReport<{ stats: { expected: number; unexpected: number; flaky: number }; suites: Suite[] }>(results);
+  const report = readReport<{
+    stats: { expected: number; unexpected: number; flaky: number };
+    suites: Suite[];
+  }>(results);
   if (!report) return { passed: 0, failed: 1 };
   return {
     passed: report.stats.expected + report.stats.flaky,
@@ -149,7 +171,8 @@ const secondsOf = (suite: Suite): number =>
   (suite.specs ?? [])
     .flatMap(({ tests }) => tests)
     .flatMap((each) => each.results)
-    .reduce((sum, { duration }) => sum + duration / 1_000, 0) + (suite.suites ?? []).reduce((sum, each) => sum + secondsOf(each), 0);
+    .reduce((sum, { duration }) => sum + duration / 1_000, 0) +
+  (suite.suites ?? []).reduce((sum, each) => sum + secondsOf(each), 0);
 
 const addUp = (parts: Part[]): Part => ({
   passed: parts.reduce((sum, { passed }) => sum + passed, 0),
@@ -159,7 +182,8 @@ const addUp = (parts: Part[]): Part => ({
 
 async function check(commands: [string, ...string[]][]): Promise<Part> {
   const tally = { passed: 0, failed: 0 };
-  for (const [name, ...args] of commands) tally[(await run([join(BIN, name), ...args])) === 0 ? 'passed' : 'failed']++;
+  for (const [name, ...args] of commands)
+    tally[(await run([join(BIN, name), ...args])) === 0 ? 'passed' : 'failed']++;
   return tally;
 }
 
@@ -188,7 +212,9 @@ function tellWhatWasSeen(folder: string): void {
   const complaints = readFileSync(join(folder, 'server.log'), 'utf8')
     .split('\n')
     .filter((line) => /"level":[4-6]0/.test(line));
-  console.log(`\n-- the server complained ${complaints.length} times\n${complaints.slice(-MOST_COMPLAINTS).join('\n')}`);
+  console.log(
+    `\n-- the server complained ${complaints.length} times\n${complaints.slice(-MOST_COMPLAINTS).join('\n')}`,
+  );
 }
 
 function readReport<T>(file: string): T | null {

@@ -15,8 +15,15 @@ export async function worker(): Promise<void> {
   if (!running?.environment || !isAlive(running.pid))
     throw new Stop('No demo is running here. Start ./dartloop demo first; a worker shares its database.');
   const { server } = await buildServers();
-  const child = await startChild(server, ['worker'], running.environment, join(DATA, 'demo', `worker-${process.pid}.log`));
-  console.log('One more worker takes part in the message path. Ctrl+C ends it; what it had begun is taken over by the others.');
+  const child = await startChild(
+    server,
+    ['worker'],
+    running.environment,
+    join(DATA, 'demo', `worker-${process.pid}.log`),
+  );
+  console.log(
+    'One more worker takes part in the message path. Ctrl+C ends it; what it had begun is taken over by the others.',
+  );
   await Promise.race([endSignal(), new Promise((resolve) => child.process.once('exit', resolve))]);
   await child.stop();
 }

@@ -42,9 +42,24 @@ scenes:
 test('play --json prints one object a line, by the server’s engine, with what each holds', async () => {
   file('trial.yaml', TRIAL);
   file('person.json', JSON.stringify({ firstName: 'Maren', fields: { size: 38 } }));
-  file('client.json', JSON.stringify({ name: 'Northgate Climbing', country: 'GB', timeZone: 'Europe/London' }));
+  file(
+    'client.json',
+    JSON.stringify({ name: 'Northgate Climbing', country: 'GB', timeZone: 'Europe/London' }),
+  );
   const { status, out, err } = await run(
-    ['play', 'trial.yaml', '--on', 'sms', '--as', 'person.json', '--client', 'client.json', '--at', '2026-11-25T10:00', '--json'],
+    [
+      'play',
+      'trial.yaml',
+      '--on',
+      'sms',
+      '--as',
+      'person.json',
+      '--client',
+      'client.json',
+      '--at',
+      '2026-11-25T10:00',
+      '--json',
+    ],
     'trial\n> Hi Maren, Northgate Climbing here.\n#1\nthirty nine\n> Size 39 is ready.\n',
   );
   expect({ status, err }).toEqual({ status: 0, err: '' });
@@ -52,7 +67,17 @@ test('play --json prints one object a line, by the server’s engine, with what 
     .trim()
     .split('\n')
     .map((line) => JSON.parse(line) as Record<string, unknown>);
-  expect(lines.map((line) => line.from)).toEqual(['them', 'stage', 'us', 'them', 'stage', 'us', 'them', 'stage', 'us']);
+  expect(lines.map((line) => line.from)).toEqual([
+    'them',
+    'stage',
+    'us',
+    'them',
+    'stage',
+    'us',
+    'them',
+    'stage',
+    'us',
+  ]);
   expect(lines[0]).toEqual({ at: '2026-11-25T10:00:00.000Z', from: 'them', text: 'trial' });
   expect(lines[1]).toMatchObject({
     text: '“trial” was heard exactly. Trial begins.',
@@ -105,7 +130,11 @@ test('input that cannot be used is status 2 with a sentence', async () => {
 
 test('check tells findings with their places; one object a line with --json', async () => {
   file('trial.yaml', TRIAL);
-  expect(await run(['check', 'trial.yaml'])).toEqual({ status: 0, out: 'Nothing found in the file.\n', err: '' });
+  expect(await run(['check', 'trial.yaml'])).toEqual({
+    status: 0,
+    out: 'Nothing found in the file.\n',
+    err: '',
+  });
   file(
     'round.yaml',
     'format: dart-loop/1\nname: Round\ncues: [{ kind: keyword, words: [stop], match: exactly }]\nscenes:\n  - { id: a, name: A, steps: [{ kind: go, to: b }] }\n  - { id: b, name: B, steps: [{ kind: go, to: a }] }\n',

@@ -55,12 +55,18 @@ export function makeLog(level: Config['log']): Logger {
   return pino({
     level,
     base: undefined,
-    redact: { paths: ['token', 'secret', 'secrets', 'password', '*.token', '*.secrets'], censor: 'kept back' },
+    redact: {
+      paths: ['token', 'secret', 'secrets', 'password', '*.token', '*.secrets'],
+      censor: 'kept back',
+    },
   });
 }
 
 /** The message path alone, for one more worker process. */
-export async function startWorker(config: Config, clock: Clock = wallClock): Promise<{ stop(): Promise<void> }> {
+export async function startWorker(
+  config: Config,
+  clock: Clock = wallClock,
+): Promise<{ stop(): Promise<void> }> {
   const log = makeLog(config.log);
   await whenReachable(config.laneDatabase, log);
   const keys = await Keyring.open(config.laneDatabase, config.key);
@@ -79,7 +85,10 @@ export async function startWorker(config: Config, clock: Clock = wallClock): Pro
     files: config.files,
     mail: config.mail,
     mailFrom: config.mailFrom,
-    watch: config.address === null ? null : { seconds: config.watchSeconds, hookAddress: (token) => `${config.address}/hooks/${token}` },
+    watch:
+      config.address === null
+        ? null
+        : { seconds: config.watchSeconds, hookAddress: (token) => `${config.address}/hooks/${token}` },
   });
   await live.start();
   await path.start();
@@ -96,7 +105,12 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   const log = makeLog(config.log);
   await whenReachable(config.laneDatabase, log);
   const keys = await Keyring.open(config.laneDatabase, config.key);
-  const database = openPool(config.appDatabase, { most: 10, name: 'dart-loop http', statementMs: 30_000, waitMs: 5_000 });
+  const database = openPool(config.appDatabase, {
+    most: 10,
+    name: 'dart-loop http',
+    statementMs: 30_000,
+    waitMs: 5_000,
+  });
   const adapters = makeAdapters({ ...config, key: keys.root });
   const live: Live = new Live(config.laneDatabase, log, () => path.linesChanged());
   const path: MessagePath = new MessagePath({
@@ -124,10 +138,17 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   });
   const threads = new Threads(config.threads);
   const limits = new Limits(database);
-  const sessions = new Sessions(database, clock, (config.address ?? '').startsWith('https:'), limits.signIn());
+  const sessions = new Sessions(
+    database,
+    clock,
+    (config.address ?? '').startsWith('https:'),
+    limits.signIn(),
+  );
   const clearing = setInterval(() => {
     for (const clear of [() => sessions.clear(), () => limits.clear(Date.now())])
-      clear().catch((error: Error) => log.warn({ error: error.message }, 'what counts no more could not be let go of'));
+      clear().catch((error: Error) =>
+        log.warn({ error: error.message }, 'what counts no more could not be let go of'),
+      );
   }, CLEAR_MS);
   clearing.unref();
 
@@ -167,7 +188,11 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...(config.standins ? testPhoneRoutes(config.standins, adapters) : []),
   ];
   const woken = () => path.wake();
-  const operations = [...peopleOperations({ clock, key: keys.root, woken }), ...loopOperations({ clock, woken }), ...eventOperations()];
+  const operations = [
+    ...peopleOperations({ clock, key: keys.root, woken }),
+    ...loopOperations({ clock, woken }),
+    ...eventOperations(),
+  ];
   const app = makeApp({
     config,
     database,
@@ -182,7 +207,9 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     apiDoor: apiDoor(database, clock, limits, operations, () => address),
   });
   const hooks = hookHandler(path, adapters, log);
-  const server = createServer((request, response) => (isHook(request) ? void hooks(request, response) : app(request, response)));
+  const server = createServer((request, response) =>
+    isHook(request) ? void hooks(request, response) : app(request, response),
+  );
   server.keepAliveTimeout = 30_000;
   // Whoever sends half a request is not waited for.
   server.headersTimeout = 20_000;
@@ -225,7 +252,8 @@ async function listen(server: Server, port: number, host: string): Promise<void>
         });
       });
     } catch (error) {
-      if ((error as NodeJS.ErrnoException).code !== 'EADDRINUSE' || port === 0 || tries === LISTEN_TRIES) throw error;
+      if ((error as NodeJS.ErrnoException).code !== 'EADDRINUSE' || port === 0 || tries === LISTEN_TRIES)
+        throw error;
       await new Promise((resolve) => setTimeout(resolve, LISTEN_PAUSE_MS));
     }
 }

@@ -48,24 +48,44 @@ const line = (channel: 'telegram' | 'sms'): OpenLine => ({
 
 describe('Telegram', () => {
   const telegram = (): Adapter => telegramAdapter(address, Buffer.alloc(32));
-  const from = { id: 61, is_bot: false, first_name: 'Mira', last_name: 'Leask', username: 'mira', language_code: 'en' };
+  const from = {
+    id: 61,
+    is_bot: false,
+    first_name: 'Mira',
+    last_name: 'Leask',
+    username: 'mira',
+    language_code: 'en',
+  };
   const chat = { id: 61, type: 'private' };
-  const read = (update: object) => telegram().read(hookRequest(JSON.stringify({ update_id: 9, ...update })), line('telegram'));
+  const read = (update: object) =>
+    telegram().read(hookRequest(JSON.stringify({ update_id: 9, ...update })), line('telegram'));
 
   test('a tap is acknowledged afterwards, so that its button stops turning', async () => {
     answer = { status: 200, body: '{"ok":true,"result":true}' };
-    const reading = read({ callback_query: { id: '77', from, data: 'other', message: { message_id: 5, date: 1, chat } } });
+    const reading = read({
+      callback_query: { id: '77', from, data: 'other', message: { message_id: 5, date: 1, chat } },
+    });
     expect(reading.received[0]!.incoming).toEqual({ kind: 'other', what: 'button of another program' });
     for (const task of reading.afterwards!) await task();
-    expect(asked).toMatchObject([{ url: '/bot7001200301:abc/answerCallbackQuery', body: { callback_query_id: '77' } }]);
+    expect(asked).toMatchObject([
+      { url: '/bot7001200301:abc/answerCallbackQuery', body: { callback_query_id: '77' } },
+    ]);
   });
   test('its secret is compared whole', () => {
     const adapter = telegram();
-    expect(adapter.verify(hookRequest('{}', { 'x-telegram-bot-api-secret-token': '' }), line('telegram'))).toBe(false);
+    expect(
+      adapter.verify(hookRequest('{}', { 'x-telegram-bot-api-secret-token': '' }), line('telegram')),
+    ).toBe(false);
   });
 
   const send = (): Promise<Sent> =>
-    telegram().send({ channel: 'telegram', text: 'Alerts?', taps: [{ label: 'Yes', ref: 'c' }] }, '61', line('telegram'), 'key', null);
+    telegram().send(
+      { channel: 'telegram', text: 'Alerts?', taps: [{ label: 'Yes', ref: 'c' }] },
+      '61',
+      line('telegram'),
+      'key',
+      null,
+    );
   test('a message goes out in Telegram’s format', async () => {
     answer = { status: 200, body: '{"ok":true,"result":{"message_id":12}}' };
     expect(await send()).toEqual({ kind: 'sent', providerId: '12' });
@@ -93,7 +113,9 @@ describe('Telegram', () => {
           chat_id: 61,
           photo: 'https://saltmarshferries.example/timetable.png',
           caption: 'The new timetable.',
-          reply_markup: { inline_keyboard: [[{ text: 'Book', url: 'https://saltmarshferries.example/book' }]] },
+          reply_markup: {
+            inline_keyboard: [[{ text: 'Book', url: 'https://saltmarshferries.example/book' }]],
+          },
         },
       ],
       ['sendChatAction', { chat_id: 61, action: 'typing' }],
@@ -115,7 +137,11 @@ describe('Telegram', () => {
       '{"ok":false,"error_code":403,"description":"Forbidden: bot was blocked by the user"}',
       { kind: 'failed', failure: { code: '403' } },
     ],
-    [400, '{"ok":false,"error_code":400,"description":"Bad Request: chat not found"}', { kind: 'failed', failure: { code: '400' } }],
+    [
+      400,
+      '{"ok":false,"error_code":400,"description":"Bad Request: chat not found"}',
+      { kind: 'failed', failure: { code: '400' } },
+    ],
     [502, '<html>', { kind: 'again', lineFails: true, failure: { code: '502' } }],
     [200, '<html>', { kind: 'again', lineFails: true, failure: { code: 'unreadable' } }],
   ])('%d %s', async (status, body, expected) => {
@@ -124,7 +150,9 @@ describe('Telegram', () => {
   });
   test('nobody there is a failing line, not a thrown error', async () => {
     const silent = telegramAdapter('http://127.0.0.1:9', Buffer.alloc(32));
-    expect(await silent.send({ channel: 'telegram', text: 'x', taps: [] }, '61', line('telegram'), 'key', null)).toMatchObject({
+    expect(
+      await silent.send({ channel: 'telegram', text: 'x', taps: [] }, '61', line('telegram'), 'key', null),
+    ).toMatchObject({
       kind: 'again',
       lineFails: true,
       failure: { code: 'silence' },
@@ -146,13 +174,23 @@ describe('SMS', () => {
     }).toString();
   test('the signature is over the raw body', () => {
     const body = form({});
-    expect(sms().verify(hookRequest(body, { 'x-signature-256': smsSignature('s', body) }), line('sms'))).toBe(true);
-    expect(sms().verify(hookRequest(`${body}&x=1`, { 'x-signature-256': smsSignature('s', body) }), line('sms'))).toBe(false);
+    expect(sms().verify(hookRequest(body, { 'x-signature-256': smsSignature('s', body) }), line('sms'))).toBe(
+      true,
+    );
+    expect(
+      sms().verify(hookRequest(`${body}&x=1`, { 'x-signature-256': smsSignature('s', body) }), line('sms')),
+    ).toBe(false);
     expect(sms().verify(hookRequest(body), line('sms'))).toBe(false);
   });
 
   const send = (): Promise<Sent> =>
-    sms().send({ channel: 'sms', text: 'Hello', taps: [], parts: 1 }, '+447700900201', line('sms'), 'message-id', null);
+    sms().send(
+      { channel: 'sms', text: 'Hello', taps: [], parts: 1 },
+      '+447700900201',
+      line('sms'),
+      'message-id',
+      null,
+    );
   test('a message goes out with its id as the idempotency key', async () => {
     answer = { status: 202, body: '{"id":"g1"}' };
     expect(await send()).toEqual({ kind: 'sent', providerId: 'g1' });
@@ -163,10 +201,30 @@ describe('SMS', () => {
     });
   });
   test.each([
-    [401, {}, '{"error":{"code":"unauthorized","message":"no"}}', { kind: 'again', lineFails: true, failure: { code: 'unauthorized' } }],
-    [429, { 'retry-after': '3' }, '{"error":{"code":"rate","message":"slow down"}}', { kind: 'again', lineFails: false, afterMs: 3_000 }],
-    [403, {}, '{"error":{"code":"opted_out","message":"no"}}', { kind: 'failed', failure: { code: 'opted_out' } }],
-    [400, {}, '{"error":{"code":"invalid_number","message":"no"}}', { kind: 'failed', failure: { code: 'invalid_number' } }],
+    [
+      401,
+      {},
+      '{"error":{"code":"unauthorized","message":"no"}}',
+      { kind: 'again', lineFails: true, failure: { code: 'unauthorized' } },
+    ],
+    [
+      429,
+      { 'retry-after': '3' },
+      '{"error":{"code":"rate","message":"slow down"}}',
+      { kind: 'again', lineFails: false, afterMs: 3_000 },
+    ],
+    [
+      403,
+      {},
+      '{"error":{"code":"opted_out","message":"no"}}',
+      { kind: 'failed', failure: { code: 'opted_out' } },
+    ],
+    [
+      400,
+      {},
+      '{"error":{"code":"invalid_number","message":"no"}}',
+      { kind: 'failed', failure: { code: 'invalid_number' } },
+    ],
     [500, {}, 'oh', { kind: 'again', lineFails: true, failure: { code: '500' } }],
     [200, {}, 'oh', { kind: 'again', lineFails: true, failure: { code: 'unreadable' } }],
   ])('%d %j %s', async (status, headers, body, expected) => {

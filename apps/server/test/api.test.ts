@@ -23,23 +23,45 @@ let stage: Stage;
 let token: string;
 beforeAll(async () => {
   stage = await Stage.open({ limits: false });
-  await stage.fields(CLIENT, { town: 'text', seats: 'number', alerts: 'yes/no', sails_on: 'date', routes: 'several of' });
+  await stage.fields(CLIENT, {
+    town: 'text',
+    seats: 'number',
+    alerts: 'yes/no',
+    sails_on: 'date',
+    routes: 'several of',
+  });
   // At any time of day: what a system starts is asked for by nobody.
-  await stage.api.put(`${CLIENT}/sending`, { ...(await stage.api.get<SendingSettings>(`${CLIENT}/sending`)), quiet: { sms: null } });
+  await stage.api.put(`${CLIENT}/sending`, {
+    ...(await stage.api.get<SendingSettings>(`${CLIENT}/sending`)),
+    quiet: { sms: null },
+  });
   ({ token } = await makeKey('Till', ALL));
 });
 afterAll(() => stage.close());
 
-const makeKey = (name: string, scopes: Scope[]) => stage.api.post<MadeKey>(`${CLIENT}/keys`, { name, scopes });
+const makeKey = (name: string, scopes: Scope[]) =>
+  stage.api.post<MadeKey>(`${CLIENT}/keys`, { name, scopes });
 
 /** A call as another system makes it. */
-async function call<T = Record<string, unknown>>(method: string, path: string, body?: unknown, key: string | null = token) {
+async function call<T = Record<string, unknown>>(
+  method: string,
+  path: string,
+  body?: unknown,
+  key: string | null = token,
+) {
   const answer = await fetch(`${stage.server.address}/v1${path}`, {
     method,
-    headers: { ...(key && { authorization: `Bearer ${key}` }), ...(body !== undefined && { 'content-type': 'application/json' }) },
+    headers: {
+      ...(key && { authorization: `Bearer ${key}` }),
+      ...(body !== undefined && { 'content-type': 'application/json' }),
+    },
     ...(body !== undefined && { body: JSON.stringify(body) }),
   });
-  return { status: answer.status, body: (await answer.json()) as T & { detail?: string }, headers: answer.headers };
+  return {
+    status: answer.status,
+    body: (await answer.json()) as T & { detail?: string },
+    headers: answer.headers,
+  };
 }
 const put = async (body: object) => {
   const { status, body: answer } = await call<PutPersonAnswer>('PUT', '/people', body);
@@ -51,7 +73,11 @@ describe('keys', () => {
   test('a key is shown once, may what it says, is named in what it did, and is withdrawn', async () => {
     const { token: reader } = await makeKey('Reader', ['read people']);
     const rows = await stage.api.get<KeyRow[]>(`${CLIENT}/keys`);
-    expect(rows.find(({ name }) => name === 'Reader')).toMatchObject({ hint: reader.slice(-4), scopes: ['read people'], lastUsedAt: null });
+    expect(rows.find(({ name }) => name === 'Reader')).toMatchObject({
+      hint: reader.slice(-4),
+      scopes: ['read people'],
+      lastUsedAt: null,
+    });
     expect(JSON.stringify(rows)).not.toContain(reader);
     expect(await call('GET', '/people', undefined, reader)).toMatchObject({ status: 200 });
     expect(await call('PUT', '/people', { by: { email: 'x@example.org' } }, reader)).toMatchObject({
@@ -60,22 +86,32 @@ describe('keys', () => {
     });
     await expect(makeKey('Reader', ['read people'])).rejects.toThrow(/has a key “Reader” already/);
     await expect(makeKey('None', [])).rejects.toThrow(/choose at least one thing/);
-    const { id, lastUsedAt } = (await stage.api.get<KeyRow[]>(`${CLIENT}/keys`)).find(({ name }) => name === 'Reader')!;
+    const { id, lastUsedAt } = (await stage.api.get<KeyRow[]>(`${CLIENT}/keys`)).find(
+      ({ name }) => name === 'Reader',
+    )!;
     expect(lastUsedAt).not.toBeNull();
     expect(await stage.api.raw('DELETE', `${CLIENT}/keys/${id}`)).toMatchObject({ status: 204 });
     expect(await call('GET', '/people', undefined, reader)).toMatchObject({ status: 401 });
     await expect((await stage.as('operator')).get(`${CLIENT}/keys`)).rejects.toThrow(/does not include/);
   });
   test.each([[null], ['short'], ['x'.repeat(43)]])('%s is no key', async (key) => {
-    expect(await call('GET', '/people', undefined, key)).toMatchObject({ status: 401, body: { title: 'No key' } });
+    expect(await call('GET', '/people', undefined, key)).toMatchObject({
+      status: 401,
+      body: { title: 'No key' },
+    });
   });
   test('a key sees its own client alone', async () => {
     const { person } = await put({ by: { email: 'only.here@example.org' } });
-    const { token: other } = await stage.api.post<MadeKey>('/clients/bramble-row-nursery/keys', { name: 'Other', scopes: ALL });
+    const { token: other } = await stage.api.post<MadeKey>('/clients/bramble-row-nursery/keys', {
+      name: 'Other',
+      scopes: ALL,
+    });
     expect((await call('GET', `/people/${person.id}`, undefined, other)).status).toBe(404);
-    expect((await call<{ people: [] }>('GET', '/people?limit=500', undefined, other)).body.people.map(({ id }) => id)).not.toContain(
-      person.id,
-    );
+    expect(
+      (await call<{ people: [] }>('GET', '/people?limit=500', undefined, other)).body.people.map(
+        ({ id }) => id,
+      ),
+    ).not.toContain(person.id);
     expect((await call('PUT', '/people', { by: { id: person.id }, firstName: 'X' }, other)).status).toBe(404);
     expect((await call<{ events: ApiEvent[] }>('GET', '/events', undefined, other)).body.events).toEqual([]);
   });
@@ -83,7 +119,9 @@ describe('keys', () => {
     const { token: eager } = await makeKey('Eager', ['read people']);
     const statuses = new Map<number, number>();
     for (let at = 0; at < 13; at++)
-      for (const { status } of await Promise.all(Array.from({ length: 50 }, () => call('GET', '/lines', undefined, eager))))
+      for (const { status } of await Promise.all(
+        Array.from({ length: 50 }, () => call('GET', '/lines', undefined, eager)),
+      ))
         statuses.set(status, (statuses.get(status) ?? 0) + 1);
     expect([...statuses].sort()).toEqual([
       [200, 600],
@@ -100,7 +138,14 @@ describe('people', () => {
     const first = await put({
       by: { email: 'Iris@Example.org' },
       firstName: 'Iris',
-      fields: { phone: '07700 900 321', town: 'Harwick', seats: 4, alerts: true, sails_on: '2026-12-24', routes: ['Harwick', 'Fenwater'] },
+      fields: {
+        phone: '07700 900 321',
+        town: 'Harwick',
+        seats: 4,
+        alerts: true,
+        sails_on: '2026-12-24',
+        routes: ['Harwick', 'Fenwater'],
+      },
       tagsOn: ['till'],
     });
     expect(first).toMatchObject({
@@ -121,8 +166,15 @@ describe('people', () => {
         },
       },
     });
-    const again = await put({ by: { phone: '+44 7700 900321' }, fields: { seats: null, town: 'Fenwater' }, tagsOff: ['till'] });
-    expect(again).toMatchObject({ made: false, person: { id: first.person.id, firstName: 'Iris', tags: [] } });
+    const again = await put({
+      by: { phone: '+44 7700 900321' },
+      fields: { seats: null, town: 'Fenwater' },
+      tagsOff: ['till'],
+    });
+    expect(again).toMatchObject({
+      made: false,
+      person: { id: first.person.id, firstName: 'Iris', tags: [] },
+    });
     expect(again.person.fields).not.toHaveProperty('seats');
     expect((await put({ by: { email: 'iris@example.org' }, lastName: 'Tallow' })).person).toMatchObject({
       id: first.person.id,
@@ -140,12 +192,24 @@ describe('people', () => {
     [{ by: {} }, /exactly one of id, email or phone/],
     [{ by: { email: 'a@example.org', phone: '+447700900001' } }, /exactly one/],
     [{ by: { email: 'not one' } }, /by.email: “not one” does not fit/],
-    [{ by: { email: 'a@example.org' }, fields: { height: 4 } }, /fields.height: the client has no field “height”/],
+    [
+      { by: { email: 'a@example.org' }, fields: { height: 4 } },
+      /fields.height: the client has no field “height”/,
+    ],
     [{ by: { email: 'a@example.org' }, fields: { seats: 'many' } }, /fields.seats: “many” does not fit/],
-    [{ by: { email: 'a@example.org' }, fields: { town: ['a', 'b'] } }, /fields.town: .*it is a list, and the field takes one value/],
+    [
+      { by: { email: 'a@example.org' }, fields: { town: ['a', 'b'] } },
+      /fields.town: .*it is a list, and the field takes one value/,
+    ],
     [{ by: { email: 'a@example.org' }, listsOn: ['News'] }, /stated: say what the opt-in rests on/],
-    [{ by: { email: 'a@example.org' }, identities: [{ line: 'fax', address: '+447700900001' }] }, /the client has no line “fax”/],
-    [{ by: { email: 'a@example.org' }, identities: [{ line: 'telegram', address: '123456' }] }, /only numbers on SMS and WhatsApp/],
+    [
+      { by: { email: 'a@example.org' }, identities: [{ line: 'fax', address: '+447700900001' }] },
+      /the client has no line “fax”/,
+    ],
+    [
+      { by: { email: 'a@example.org' }, identities: [{ line: 'telegram', address: '123456' }] },
+      /only numbers on SMS and WhatsApp/,
+    ],
     [{ by: { email: 'a@example.org' }, nothing: 1 }, /nothing/i],
   ])('%j is refused with a sentence, and nothing is written', async (body, reason) => {
     const before = await stage.one<{ n: number }>('select count(*)::int as n from person');
@@ -155,25 +219,35 @@ describe('people', () => {
     expect(await stage.one('select count(*)::int as n from person')).toEqual(before);
   });
   test('the same new person told twenty times at once is one person', async () => {
-    const all = await Promise.all(Array.from({ length: 20 }, (_, n) => put({ by: { email: 'twenty@example.org' }, fields: { seats: n } })));
+    const all = await Promise.all(
+      Array.from({ length: 20 }, (_, n) =>
+        put({ by: { email: 'twenty@example.org' }, fields: { seats: n } }),
+      ),
+    );
     expect(new Set(all.map(({ person }) => person.id)).size).toBe(1);
     expect(all.filter(({ made }) => made)).toHaveLength(1);
   });
   test('who wins is as the call says', async () => {
     const { person } = await put({ by: { email: 'wins@example.org' }, fields: { town: 'Harwick' } });
-    const tell = (town: string | null, more: object) => put({ by: { id: person.id }, fields: { town }, ...more });
+    const tell = (town: string | null, more: object) =>
+      put({ by: { id: person.id }, fields: { town }, ...more });
     expect(await tell('Fenwater', { wins: 'ours' })).toMatchObject({
       person: { fields: { town: 'Harwick' } },
       passedOver: ['town: what we know stays'],
     });
-    expect((await tell('Fenwater', { wins: 'newest', changedAt: '2020-01-01T00:00:00Z' })).person.fields.town).toBe('Harwick');
-    expect((await tell(null, { wins: 'newest', changedAt: '2020-01-01T00:00:00Z' })).person.fields.town).toBe('Harwick');
+    expect(
+      (await tell('Fenwater', { wins: 'newest', changedAt: '2020-01-01T00:00:00Z' })).person.fields.town,
+    ).toBe('Harwick');
+    expect((await tell(null, { wins: 'newest', changedAt: '2020-01-01T00:00:00Z' })).person.fields.town).toBe(
+      'Harwick',
+    );
     const soon = new Date().toISOString();
     expect((await tell('Fenwater', { wins: 'newest', changedAt: soon })).person.fields.town).toBe('Fenwater');
     // Told late, but of before: it does not go back.
-    expect((await tell('Harwick', { wins: 'newest', changedAt: new Date(Date.parse(soon) - 1).toISOString() })).person.fields.town).toBe(
-      'Fenwater',
-    );
+    expect(
+      (await tell('Harwick', { wins: 'newest', changedAt: new Date(Date.parse(soon) - 1).toISOString() }))
+        .person.fields.town,
+    ).toBe('Fenwater');
     expect((await tell('Marrow Bay', {})).person.fields.town).toBe('Marrow Bay');
   });
   test('opt-ins rest on what is stated, stand in the ledger once, and never against an opt-out', async () => {
@@ -190,7 +264,10 @@ describe('people', () => {
       identities: [{ line: 'sms', channel: 'sms', optedIn: true, optedOut: false }],
     });
     expect(await put(body)).toMatchObject({ made: false, passedOver: [], person: { id: person.id } });
-    const ledger = await stage.db.query('select what, scope, list, stated, by from consent where person_id = $1 order by id', [person.id]);
+    const ledger = await stage.db.query(
+      'select what, scope, list, stated, by from consent where person_id = $1 order by id',
+      [person.id],
+    );
     const by = { kind: 'system', name: 'Till' };
     expect(ledger.rows).toEqual([
       { what: 'opt-in', scope: 'list', list: 'Sailing news', stated: 'asked at the till', by },
@@ -198,8 +275,12 @@ describe('people', () => {
     ]);
     await stage.write(phone, 'STOP');
     await stage.hears(phone, 1);
-    expect((await put(body)).passedOver).toEqual(['opt-ins on lines: they have opted out there, and only they can opt in again']);
-    expect((await call<ApiPerson>('GET', `/people/${person.id}`)).body.identities).toMatchObject([{ optedIn: false, optedOut: true }]);
+    expect((await put(body)).passedOver).toEqual([
+      'opt-ins on lines: they have opted out there, and only they can opt in again',
+    ]);
+    expect((await call<ApiPerson>('GET', `/people/${person.id}`)).body.identities).toMatchObject([
+      { optedIn: false, optedOut: true },
+    ]);
     // A number is one person's: whoever else claims it does not get it.
     const other = await put({ by: { email: 'claims@example.org' }, firstName: 'Claims' });
     expect((await put({ ...body, by: { id: other.person.id }, listsOn: [] })).passedOver).toEqual([
@@ -217,7 +298,9 @@ describe('people', () => {
       seen.push(...page.body.people.map(({ id }) => id));
       cursor = page.body.next;
     }
-    const { ids } = await stage.one<{ ids: string[] }>('select array_agg(id::text order by id) as ids from person where client_id = 1');
+    const { ids } = await stage.one<{ ids: string[] }>(
+      'select array_agg(id::text order by id) as ids from person where client_id = 1',
+    );
     expect(seen).toEqual(ids);
     expect((await call('GET', '/people?cursor=x')).status).toBe(400);
     expect((await call('GET', '/people?limit=501')).status).toBe(400);
@@ -240,11 +323,16 @@ describe('loops and events', () => {
     });
     const last = (await call<{ next: string }>('GET', '/events?limit=500')).body.next;
     const start = (loop: string, id = person.id) => call('POST', `/people/${id}/loops`, { loop });
-    expect(await start('till welcome')).toMatchObject({ status: 200, body: { started: true, loop: 'Till welcome' } });
+    expect(await start('till welcome')).toMatchObject({
+      status: 200,
+      body: { started: true, loop: 'Till welcome' },
+    });
     expect((await stage.hears(phone, 1))[0]).toContain('Welcome aboard, Ada.');
     const events = await until(
       async () =>
-        (await call<{ events: ApiEvent[] }>('GET', `/events?cursor=${last}`)).body.events.filter(({ subject }) => subject === person.id),
+        (await call<{ events: ApiEvent[] }>('GET', `/events?cursor=${last}`)).body.events.filter(
+          ({ subject }) => subject === person.id,
+        ),
       (found) => found.length >= 3,
     );
     expect(events.map(({ type, data }) => [type, data])).toEqual(
@@ -254,18 +342,27 @@ describe('loops and events', () => {
         ['run.ended', expect.objectContaining({ how: 'finished' })],
       ]),
     );
-    expect(await start('No such')).toMatchObject({ status: 404, body: { detail: 'loop: the client has no live loop “No such”.' } });
+    expect(await start('No such')).toMatchObject({
+      status: 404,
+      body: { detail: 'loop: the client has no live loop “No such”.' },
+    });
     const nowhere = await put({ by: { email: 'nowhere@example.org' } });
     expect(await start('Till welcome', nowhere.person.id)).toMatchObject({ status: 409 });
     expect((await start('Till welcome', '00000000-0000-7000-8000-000000000000')).status).toBe(404);
-    expect((await call<{ loops: object[] }>('GET', '/loops')).body.loops).toContainEqual({ name: 'Till welcome', lines: ['sms'] });
+    expect((await call<{ loops: object[] }>('GET', '/loops')).body.loops).toContainEqual({
+      name: 'Till welcome',
+      lines: ['sms'],
+    });
   });
   test('the first run of somebody who was never met before is among them', async () => {
     const from = (await call<{ next: string }>('GET', '/events?limit=500')).body.next;
     await stage.write('+447700900889', 'till');
     await stage.hears('+447700900889', 1);
     await until(
-      async () => (await call<{ events: ApiEvent[] }>('GET', `/events?cursor=${from}`)).body.events.map(({ type }) => type),
+      async () =>
+        (await call<{ events: ApiEvent[] }>('GET', `/events?cursor=${from}`)).body.events.map(
+          ({ type }) => type,
+        ),
       (types) => types.includes('run.began') && types.includes('run.ended'),
     );
   });
@@ -309,9 +406,13 @@ describe('loops and events', () => {
   });
   test('with the person go their events', async () => {
     const { person } = await put({ by: { email: 'goes@example.org' }, tagsOn: ['gone soon'] });
-    const kept = () => stage.one<{ n: number }>('select count(*)::int as n from happening where person_id = $1', [person.id]);
+    const kept = () =>
+      stage.one<{ n: number }>('select count(*)::int as n from happening where person_id = $1', [person.id]);
     expect((await kept()).n).toBeGreaterThan(0);
-    await stage.api.post(`${CLIENT}/people/actions`, { people: { ids: [person.id] }, action: { do: 'erase', reason: 'asked for it' } });
+    await stage.api.post(`${CLIENT}/people/actions`, {
+      people: { ids: [person.id] },
+      action: { do: 'erase', reason: 'asked for it' },
+    });
     await until(kept, ({ n }) => n === 0);
   });
 });
@@ -328,12 +429,25 @@ describe('the OpenAPI document', () => {
       Object.values(parsed.paths)
         .flatMap((methods) => Object.values(methods).map(({ operationId }) => operationId))
         .sort(),
-    ).toEqual(['putPerson', 'readEvents', 'readFields', 'readLines', 'readLoops', 'readPeople', 'readPerson', 'startLoop']);
+    ).toEqual([
+      'putPerson',
+      'readEvents',
+      'readFields',
+      'readLines',
+      'readLoops',
+      'readPeople',
+      'readPerson',
+      'startLoop',
+    ]);
     expect(document).toMatchObject({
       paths: {
         '/people': {
           put: {
-            requestBody: { content: { 'application/json': { schema: { properties: { by: { type: 'object' } }, required: ['by'] } } } },
+            requestBody: {
+              content: {
+                'application/json': { schema: { properties: { by: { type: 'object' } }, required: ['by'] } },
+              },
+            },
           },
         },
       },
@@ -342,7 +456,12 @@ describe('the OpenAPI document', () => {
   test('is all that a script of somebody else’s needs to make a person, set fields, start a loop and read what happened', async () => {
     const { stdout } = await exec(
       process.execPath,
-      [join(__dirname, '../../../docs/examples/outside-system.mjs'), 'script@example.org', '+447700900999', 'Till welcome'],
+      [
+        join(__dirname, '../../../docs/examples/outside-system.mjs'),
+        'script@example.org',
+        '+447700900999',
+        'Till welcome',
+      ],
       {
         env: { ...process.env, DARTLOOP: stage.server.address, DARTLOOP_KEY: token },
       },

@@ -1,12 +1,28 @@
 import { WEEKDAYS, momentWords } from '@dart-loop/core';
-import type { BookingsPage, CalendarRow, ConversationPage, DeliveryRow, DestinationPage, MadeKey, PersonPage } from '@dart-loop/contract';
+import type {
+  BookingsPage,
+  CalendarRow,
+  ConversationPage,
+  DeliveryRow,
+  DestinationPage,
+  MadeKey,
+  PersonPage,
+} from '@dart-loop/contract';
 import { startServer } from '../src/server';
 import { Stage, until } from './support/stage';
 import { remains } from './support/remains';
 
 const CLIENT = '/clients/saltmarsh-ferries';
 const hours = Object.fromEntries(WEEKDAYS.map((day) => [day, [{ from: '06:00', to: '22:00' }]]));
-const calendar = (name: string, places: number) => ({ name, hours, length: '1h', gap: '30m', notice: '1d', ahead: '21d', places });
+const calendar = (name: string, places: number) => ({
+  name,
+  hours,
+  length: '1h',
+  gap: '30m',
+  notice: '1d',
+  ahead: '21d',
+  places,
+});
 const loopIn = (
   name: string,
   word: string,
@@ -20,7 +36,12 @@ beforeAll(async () => {
   stage = await Stage.open({ limits: false });
   await stage.api.post(`${CLIENT}/calendars`, calendar('Harbour tour', 2));
   await stage.api.post(`${CLIENT}/calendars`, calendar('Engine room', 1));
-  await stage.fields(CLIENT, { tour_day: 'date', tour_time: 'time', engine_day: 'date', engine_time: 'time' });
+  await stage.fields(CLIENT, {
+    tour_day: 'date',
+    tour_time: 'time',
+    engine_day: 'date',
+    engine_time: 'time',
+  });
   await stage.publish(loopIn('Harbour tour', 'tour'));
   await stage.publish(loopIn('Engine room', 'engine'));
 });
@@ -69,10 +90,11 @@ test('thirty people want the same hour at once, over two servers: it is given as
     const second_ = heard.map((all) => all[1]!);
     expect(second_.filter((text) => text.startsWith('Booked for'))).toHaveLength(2);
     expect(second_.filter((text) => text === 'That time is not free any more. These are.')).toHaveLength(28);
-    expect((await toCome()).filter(({ startsAt }) => labelOf(startsAt) === offered).map(({ name }) => name.slice(0, 5))).toEqual([
-      'Guest',
-      'Guest',
-    ]);
+    expect(
+      (await toCome())
+        .filter(({ startsAt }) => labelOf(startsAt) === offered)
+        .map(({ name }) => name.slice(0, 5)),
+    ).toEqual(['Guest', 'Guest']);
     const { rows } = await stage.db.query<{ n: number }>(
       `select count(*)::int as n from booking one join booking other on one.calendar_id = other.calendar_id and one.place = other.place and one.id < other.id
          and tstzrange(one.starts_at, one.kept_until) && tstzrange(other.starts_at, other.kept_until) where one.state = 'booked' and other.state = 'booked'`,
@@ -81,7 +103,9 @@ test('thirty people want the same hour at once, over two servers: it is given as
     // Whoever was not quick enough can still have another, by words.
     const left = who[second_.findIndex((text) => text.startsWith('That time'))]!;
     await stage.write(left, 'in two weeks at 4pm');
-    expect((await stage.hears(left, 3))[2]).toMatch(/^(These times are free|Nothing is free then|Booked for)/);
+    expect((await stage.hears(left, 3))[2]).toMatch(
+      /^(These times are free|Nothing is free then|Booked for)/,
+    );
   } finally {
     await second.stop();
   }
@@ -111,7 +135,9 @@ test('a booking, its move and its end go to the destinations and the events; can
   await stage.hears('83001', 1);
   await stage.tap('83001', labelOf(free[0]!));
   await stage.hears('83001', 2);
-  expect(await deliveries(1)).toMatchObject([{ name: 'Ulla Nord', status: 'done', causes: ['booking:Engine room'] }]);
+  expect(await deliveries(1)).toMatchObject([
+    { name: 'Ulla Nord', status: 'done', causes: ['booking:Engine room'] },
+  ]);
   // Somebody else cannot have it; and whoever comes again moves, which frees it.
   expect((await calendarNamed('Engine room')).free).not.toContain(free[0]);
   await stage.write('83001', 'engine');
@@ -127,7 +153,9 @@ test('a booking, its move and its end go to the destinations and the events; can
   expect(JSON.stringify(conversation)).toContain('Moved: Engine room');
 
   await api.post(`${CLIENT}/bookings/${booking!.id}/cancel`, {});
-  expect(await api.raw('post', `${CLIENT}/bookings/${booking!.id}/cancel`, {})).toMatchObject({ status: 409 });
+  expect(await api.raw('post', `${CLIENT}/bookings/${booking!.id}/cancel`, {})).toMatchObject({
+    status: 409,
+  });
   expect((await toCome()).find((each) => each.id === booking!.id)).toMatchObject({ state: 'cancelled' });
   expect((await calendarNamed('Engine room')).free.slice(0, 2)).toEqual(free.slice(0, 2));
   await deliveries(3);
@@ -136,7 +164,9 @@ test('a booking, its move and its end go to the destinations and the events; can
   const events = await until(
     async () =>
       (
-        (await (await fetch(`${stage.server.address}/v1/events`, { headers: { authorization: `Bearer ${token}` } })).json()) as {
+        (await (
+          await fetch(`${stage.server.address}/v1/events`, { headers: { authorization: `Bearer ${token}` } })
+        ).json()) as {
           events: { type: string; data: { what: string; calendar: string; starts: string } }[];
         }
       ).events.filter(({ type }) => type === 'person.booking.changed'),
@@ -158,14 +188,18 @@ test('a booking, its move and its end go to the destinations and the events; can
     () => stage.one<{ id: string } | undefined>("select id from person where first_name like 'Second%'"),
     (found) => found !== undefined,
   );
-  const ofUlla = async () => (await toCome()).find((each) => each.calendar === 'Engine room' && each.state === 'booked')!.name;
+  const ofUlla = async () =>
+    (await toCome()).find((each) => each.calendar === 'Engine room' && each.state === 'booked')!.name;
   await api.post(`${CLIENT}/people/${second!.id}/merge`, { other: booking!.personId, take: [] });
   expect(await ofUlla()).toBe('Second Ulla');
   const merges = await api.get<PersonPage>(`${CLIENT}/people/${second!.id}`);
   await api.post(`${CLIENT}/merges/${merges.merged[0]!.id}/part`, {});
   expect(await ofUlla()).toBe('Ulla Nord');
   // And whoever is erased leaves nothing of it, and a free time.
-  await api.post(`${CLIENT}/people/actions`, { people: { ids: [booking!.personId] }, action: { do: 'erase', reason: 'asked for it' } });
+  await api.post(`${CLIENT}/people/actions`, {
+    people: { ids: [booking!.personId] },
+    action: { do: 'erase', reason: 'asked for it' },
+  });
   await until(
     () => remains(stage.db, booking!.personId),
     (found) => found.every((table) => table === 'audit' || table === 'task'),
@@ -177,7 +211,8 @@ test('a calendar that is used keeps its name and stays; one that makes no sense 
   const { api } = stage;
   const tour = await calendarNamed('Harbour tour');
   expect(tour.loops).toEqual(['Harbour tour']);
-  const change = (more: object) => api.raw('put', `${CLIENT}/calendars/${tour.id}`, { ...calendar('Harbour tour', 2), ...more });
+  const change = (more: object) =>
+    api.raw('put', `${CLIENT}/calendars/${tour.id}`, { ...calendar('Harbour tour', 2), ...more });
   const said = async (answer: Promise<{ status: number; body: unknown }>) => {
     const { status, body } = await answer;
     return [status, (body as { detail: string }).detail];
@@ -194,7 +229,10 @@ test('a calendar that is used keeps its name and stays; one that makes no sense 
     409,
     'name: the client has a calendar “harbour TOUR” already.',
   ]);
-  expect(await said(change({ hours: {} }))).toEqual([400, 'hours: a calendar needs the hours of at least one weekday.']);
+  expect(await said(change({ hours: {} }))).toEqual([
+    400,
+    'hours: a calendar needs the hours of at least one weekday.',
+  ]);
   expect(await said(change({ places: 0 }))).toEqual([400, 'places: a calendar has at least one place.']);
   expect(await said(change({ hours: { monday: [{ from: '10:00', to: '09:00' }] } }))).toEqual([
     400,
@@ -204,7 +242,10 @@ test('a calendar that is used keeps its name and stays; one that makes no sense 
   const { revision } = tour;
   const bram = await stage.as('builder');
   const put = (who: typeof api, more: object) =>
-    who.raw('put', `${CLIENT}/calendars/${tour.id}?seen=${revision}`, { ...calendar('Harbour tour', 2), ...more });
+    who.raw('put', `${CLIENT}/calendars/${tour.id}?seen=${revision}`, {
+      ...calendar('Harbour tour', 2),
+      ...more,
+    });
   expect((await put(bram, { places: 4 })).status).toBe(200);
   expect(await said(put(api, { places: 3 }))).toEqual([
     409,

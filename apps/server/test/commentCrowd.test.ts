@@ -39,7 +39,12 @@ test('thousands of comments in a minute are answered once each, at the pace that
         });
       const changes = some.map((who) => ({
         field: 'comments',
-        value: { id: `c${who}`, text: 'COMET', from: { id: who, username: `walker.${who}` }, media: { id: POST } },
+        value: {
+          id: `c${who}`,
+          text: 'COMET',
+          from: { id: who, username: `walker.${who}` },
+          media: { id: POST },
+        },
       }));
       const { headers, body } = graph.signed('instagram', [{ id: ACCOUNT, time: clock.now(), changes }]);
       expect((await fetch(url, { method: 'POST', headers, body })).status).toBe(200);
@@ -65,7 +70,11 @@ test('thousands of comments in a minute are answered once each, at the pace that
     });
     account.mood = 'slow';
     for (let each = 0; each < WRITERS; each++)
-      await graph.act(`instagram:${ACCOUNT}`, String(17_800_000_001_000 + each), { do: 'write', name: 'Mira', text: 'PROGRAMME' });
+      await graph.act(`instagram:${ACCOUNT}`, String(17_800_000_001_000 + each), {
+        do: 'write',
+        name: 'Mira',
+        text: 'PROGRAMME',
+      });
     await until(
       () => {
         wind(100);

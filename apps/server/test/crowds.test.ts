@@ -26,7 +26,8 @@ test('three processes share the work: a crowd of 150 is answered once each, in o
       (done) => done === people.length,
       90_000,
     );
-    for (const who of people) expect(stage.heard(who).map((text) => text.slice(0, 5))).toEqual(['Hello', 'Fine.']);
+    for (const who of people)
+      expect(stage.heard(who).map((text) => text.slice(0, 5))).toEqual(['Hello', 'Fine.']);
     const { rows } = await stage.db.query<{ wrong: number }>(
       `select count(*)::int as wrong from (
          select conversation_id, count(*) as entries, max(seq) - min(seq) + 1 as places from
@@ -43,7 +44,9 @@ test('people are paged by key, newest first, each once; and found by name, numbe
   const seen: string[] = [];
   let after: string | null = null;
   do {
-    const page: PeoplePage = await stage.api.get<PeoplePage>(`${CLIENT}/people?${after ? `after=${after}` : ''}`);
+    const page: PeoplePage = await stage.api.get<PeoplePage>(
+      `${CLIENT}/people?${after ? `after=${after}` : ''}`,
+    );
     seen.push(...page.rows.map((row) => row.id));
     after = page.next;
   } while (after);
@@ -51,7 +54,9 @@ test('people are paged by key, newest first, each once; and found by name, numbe
   expect(new Set(seen).size).toBe(150);
   expect(await stage.api.get<PeopleCount>(`${CLIENT}/people/count`)).toMatchObject({ total: 150 });
   const found = async (q: string) =>
-    (await stage.api.get<PeoplePage>(`${CLIENT}/people?q=${encodeURIComponent(q)}`)).rows.map((row) => row.name);
+    (await stage.api.get<PeoplePage>(`${CLIENT}/people?q=${encodeURIComponent(q)}`)).rows.map(
+      (row) => row.name,
+    );
   expect(await found('walker 71007')).toEqual(['Walker 71007']);
   expect(await found('71008')).toEqual(['Walker 71008']);
   expect(await found('%')).toEqual([]);
@@ -62,7 +67,9 @@ test('the inbox is paged by key too, and a long conversation backwards', async (
   const seen: string[] = [];
   let before: string | null = null;
   do {
-    const page: InboxPage = await stage.api.get<InboxPage>(`/inbox?shelf=settled${before ? `&before=${before}` : ''}`);
+    const page: InboxPage = await stage.api.get<InboxPage>(
+      `/inbox?shelf=settled${before ? `&before=${before}` : ''}`,
+    );
     expect(page.counts).toEqual({ waiting: 0, running: 0, settled: 150 });
     seen.push(...page.rows.map((row) => row.id));
     before = page.next;
@@ -82,7 +89,9 @@ test('the inbox is paged by key too, and a long conversation backwards', async (
   const places: number[] = [];
   let from: number | null = null;
   do {
-    const page: ConversationPage = await stage.api.get<ConversationPage>(`${CLIENT}/conversations/${id}${from ? `?before=${from}` : ''}`);
+    const page: ConversationPage = await stage.api.get<ConversationPage>(
+      `${CLIENT}/conversations/${id}${from ? `?before=${from}` : ''}`,
+    );
     places.unshift(...page.entries.filter((entry) => entry.kind !== 'in').map((entry) => entry.seq));
     from = page.before;
   } while (from);
@@ -93,7 +102,14 @@ test('the crowd of the stand-ins writes at its rate through the webhooks, and te
   const response = await fetch(`${stage.standinsAddress}/crowd`, {
     method: 'POST',
     headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ bots: [BOT], numbers: [], people: 20, perSecond: 50, messages: 40, says: ['sailings', 'b'] }),
+    body: JSON.stringify({
+      bots: [BOT],
+      numbers: [],
+      people: 20,
+      perSecond: 50,
+      messages: 40,
+      says: ['sailings', 'b'],
+    }),
   });
   expect(response.status).toBe(200);
   const report = await until(
@@ -127,10 +143,19 @@ test('a stand-in keeps the platform’s limits, when they are on', async () => {
   expect(await again.json()).toMatchObject({ parameters: { retry_after: 1 } });
   expect((await send({ text: 'x'.repeat(4_097) })).status).toBe(400);
   expect((await send({ chat_id: 5 })).status).toBe(403);
-  expect((await send({ reply_markup: { inline_keyboard: [[{ text: 'a', callback_data: 'x'.repeat(65) }]] } })).status).toBe(400);
+  expect(
+    (await send({ reply_markup: { inline_keyboard: [[{ text: 'a', callback_data: 'x'.repeat(65) }]] } }))
+      .status,
+  ).toBe(400);
   expect((await post('/bot1:short/getMe', {})).status).toBe(404);
   expect((await post(`/bot${BOT}:${'z'.repeat(35)}/getMe`, {})).status).toBe(401);
   expect(
-    (await post('/sms/messages', { from: '+447700900144', to: '+447700900201', body: 'x' }, { authorization: 'Bearer guess' })).status,
+    (
+      await post(
+        '/sms/messages',
+        { from: '+447700900144', to: '+447700900201', body: 'x' },
+        { authorization: 'Bearer guess' },
+      )
+    ).status,
   ).toBe(401);
 });

@@ -54,19 +54,39 @@ describe('what another system’s answer means', () => {
     expect(new Set(tries(host).map((request) => request.headers['webhook-id'])).size).toBe(1);
   });
   test('429: not before the time that it names', async () => {
-    stage.standins.outside.answer({ host: 'busy.example', status: 429, body: {}, headers: { 'retry-after': '3' }, slowMs: 0, times: 1 });
+    stage.standins.outside.answer({
+      host: 'busy.example',
+      status: 429,
+      body: {},
+      headers: { 'retry-after': '3' },
+      slowMs: 0,
+      times: 1,
+    });
     expect(await said(await sendOut('busy.example'))).toEqual(['Well done.']);
     const [first, second] = tries('busy.example');
     expect(second!.at - first!.at).toBeGreaterThanOrEqual(2_900);
   });
   test('an answer that is not JSON is well received and fills nothing', async () => {
-    stage.standins.outside.answer({ host: 'html.example', status: 200, raw: '<html>thanks', body: {}, headers: {}, slowMs: 0 });
-    const who = await run('{ kind: send out, address: "https://html.example/x", reply: [{ from: id, field: crm_id }] }');
+    stage.standins.outside.answer({
+      host: 'html.example',
+      status: 200,
+      raw: '<html>thanks',
+      body: {},
+      headers: {},
+      slowMs: 0,
+    });
+    const who = await run(
+      '{ kind: send out, address: "https://html.example/x", reply: [{ from: id, field: crm_id }] }',
+    );
     expect(await said(who)).toEqual(['Well done.']);
     const { notes } = await stage.one<{ notes: { code: string; reason?: string }[] }>(
       `select notes from decision d join conversation c on c.id = d.conversation_id where c.address = '${who}' and d.notes::text like '%delivered%'`,
     );
-    expect(notes).toContainEqual({ code: 'field not set', field: 'crm_id', reason: 'the answer has no text or number at “id”' });
+    expect(notes).toContainEqual({
+      code: 'field not set',
+      field: 'crm_id',
+      reason: 'the answer has no text or number at “id”',
+    });
   });
   test('when it fails for good after all tries, the exit is taken', async () => {
     stage.standins.outside.answer({ host: 'down.example', status: 500, body: {}, headers: {}, slowMs: 0 });
@@ -86,10 +106,15 @@ describe('what another system’s answer means', () => {
       (count) => count === 1,
     );
     expect(await said(who)).toEqual(['By hand then.']);
-    expect(await errand('down.example')).toMatchObject({ status: 'failed', answer: { status: 500, reason: 'it was answered 500' } });
+    expect(await errand('down.example')).toMatchObject({
+      status: 'failed',
+      answer: { status: 500, reason: 'it was answered 500' },
+    });
     // The checks of every loop know of it.
     const loops = await stage.api.get<{ id: string }[]>('/clients/saltmarsh-ferries/loops');
-    const known = await stage.api.get<LoopSurroundings>(`/clients/saltmarsh-ferries/loops/${loops[0]!.id}/surroundings`);
+    const known = await stage.api.get<LoopSurroundings>(
+      `/clients/saltmarsh-ferries/loops/${loops[0]!.id}/surroundings`,
+    );
     expect(known.failing).toMatchObject({ 'https://down.example/x': 'it was answered 500' });
   });
 });
@@ -117,13 +142,19 @@ test('a run that gives way while it waits for an answer is not taken up again by
 describe('an alert', () => {
   test('that is refused for good is marked with the reason, and the run has gone on long since', async () => {
     stage.standins.mail.refuse = 550;
-    const who = await run('{ kind: alert, by: email, to: [gone@saltmarshferries.example], text: "{{ person.first_name }} waits" }');
+    const who = await run(
+      '{ kind: alert, by: email, to: [gone@saltmarshferries.example], text: "{{ person.first_name }} waits" }',
+    );
     expect(await said(who)).toEqual(['Well done.']);
     const ended = await until(
       () => errand('gone@'),
       ({ status }) => status !== 'waiting',
     );
-    expect(ended).toMatchObject({ status: 'failed', attempts: 1, answer: { status: 550, reason: 'the mail server refused it (550)' } });
+    expect(ended).toMatchObject({
+      status: 'failed',
+      attempts: 1,
+      answer: { status: 550, reason: 'the mail server refused it (550)' },
+    });
     stage.standins.mail.refuse = null;
   });
   test('to a Telegram chat that never wrote says so', async () => {
@@ -132,7 +163,10 @@ describe('an alert', () => {
       () => errand('999999'),
       ({ status }) => status !== 'waiting',
     );
-    expect(ended).toMatchObject({ status: 'failed', answer: { reason: expect.stringContaining('has never written to it') } });
+    expect(ended).toMatchObject({
+      status: 'failed',
+      answer: { reason: expect.stringContaining('has never written to it') },
+    });
     expect(stage.standins.telegram.look(BOT, '999999')).toEqual([]);
   });
   test('never holds what a mail header could be made of', async () => {

@@ -42,7 +42,9 @@ const nothingLeft = () =>
     ({ left }) => left === 0,
   );
 
-const points = Object.entries(FAULT_POINTS).map(([point, words]) => [Number(point) as FaultPoint, words] as const);
+const points = Object.entries(FAULT_POINTS).map(
+  ([point, words]) => [Number(point) as FaultPoint, words] as const,
+);
 describe.each(['telegram', 'sms'] as const)('killed on %s at', (channel) => {
   test.each(points)('point %d (%s), everything is sent once', async (point) => {
     const who = channel === 'sms' ? `+4477009005${point}0` : `6500${point}`;
@@ -66,7 +68,11 @@ describe.each(['telegram', 'sms'] as const)('killed on %s at', (channel) => {
     // Between Telegram’s answer and our commit nothing can tell whether it was sent: it is then sent again.
     const hellos = point === 8 && channel === 'telegram' ? [1, 2] : [1];
     expect(hellos).toContain(stage.heard(who).length - 1);
-    const { events, decisions, messages } = await stage.one<{ events: number; decisions: number; messages: number }>(
+    const { events, decisions, messages } = await stage.one<{
+      events: number;
+      decisions: number;
+      messages: number;
+    }>(
       `select (select count(*) from event e where e.conversation_id = c.id)::int as events, (select count(*) from decision d where d.conversation_id = c.id)::int as decisions,
          (select count(*) from message m where m.conversation_id = c.id and m.status = 'sent')::int as messages from conversation c where c.address = $1`,
       [who],
@@ -78,7 +84,9 @@ describe.each(['telegram', 'sms'] as const)('killed on %s at', (channel) => {
 /** On the other three somebody writes at the same time: one of them meets the point, the others are broken off wherever they are. */
 describe('killed on messenger, instagram and whatsapp at', () => {
   test.each(points)('point %d (%s), everything is said', async (point) => {
-    const people = (['messenger', 'instagram', 'whatsapp'] as const).map((channel) => new Person(stage, channel, 5_000 + point));
+    const people = (['messenger', 'instagram', 'whatsapp'] as const).map(
+      (channel) => new Person(stage, channel, 5_000 + point),
+    );
     const { killed } = await endsAt(point);
     const delivered = Promise.all(people.map((person) => person.writes('one')));
     expect(await killed).toBe('SIGKILL');
@@ -135,7 +143,9 @@ test(`killed when ${OUTSIDE_FAULT_POINTS[11]}: it goes again with the same id an
   await stage.api.post(`${client}/destinations/${id}/state`, { state: 'on' });
   const person = await stage.api.post<{ id: string }>(`${client}/people`, { firstName: 'Ada' });
   const { killed } = await endsAt(11);
-  await stage.api.put(`${client}/people/${person.id}`, { fields: { email: 'ada@example.org', town: 'Harwick' } });
+  await stage.api.put(`${client}/people/${person.id}`, {
+    fields: { email: 'ada@example.org', town: 'Harwick' },
+  });
   expect(await killed).toBe('SIGKILL');
   expect(stage.standins.crm.contacts.size).toBe(1);
   // Its lease is over at once.
@@ -187,7 +197,8 @@ test('every connection to the database is cut again and again while a crowd writ
     60_000,
   );
   await nothingLeft();
-  for (const who of people) expect([...new Set(stage.heard(who))].map((text) => text.slice(0, 5))).toEqual(['Hello', 'Fine.']);
+  for (const who of people)
+    expect([...new Set(stage.heard(who))].map((text) => text.slice(0, 5))).toEqual(['Hello', 'Fine.']);
   const { decisions, messages } = await stage.one<{ decisions: number; messages: number }>(
     `select (select count(*) from decision d join conversation c on c.id = d.conversation_id where c.address like '66%')::int as decisions, (select count(*) from message m join conversation c on c.id = m.conversation_id where c.address like '66%')::int as messages`,
   );

@@ -1,5 +1,13 @@
 import pg from 'pg';
-import { PERMISSIONS, ROLES, may, type KeyRow, type Permission, type Role, type WebhooksPage } from '@dart-loop/contract';
+import {
+  PERMISSIONS,
+  ROLES,
+  may,
+  type KeyRow,
+  type Permission,
+  type Role,
+  type WebhooksPage,
+} from '@dart-loop/contract';
 import type { Api } from '../../../cli/api';
 import { Stage, until } from './support/stage';
 
@@ -18,7 +26,10 @@ beforeAll(async () => {
     'select (select id from loop where client_id = 1 order by position limit 1) as loop, (select id from conversation limit 1) as conversation, (select person_id from conversation limit 1) as person',
   );
   const client = '/clients/saltmarsh-ferries';
-  const destination = await stage.api.post<{ id: string }>(`${client}/destinations`, BODIES['post /clients/:client/destinations']);
+  const destination = await stage.api.post<{ id: string }>(
+    `${client}/destinations`,
+    BODIES['post /clients/:client/destinations'],
+  );
   await stage.api.post(`${client}/webhooks`, { hook: 'of-this-client' });
   await stage.api.post(`${client}/keys`, { name: 'Of this client', scopes: ['read people'] });
   const { inlets } = await stage.api.get<WebhooksPage>(`${client}/webhooks`);
@@ -43,12 +54,16 @@ afterAll(() => stage.close());
 
 /** Nobody has this id. */
 const NOBODY = '00000000-0000-7000-8000-000000000000';
-const fill = (path: string, client: string) => path.replace(':client', client).replace(/:(\w+)/g, (_, name: string) => known[name]!);
+const fill = (path: string, client: string) =>
+  path.replace(':client', client).replace(/:(\w+)/g, (_, name: string) => known[name]!);
 /** Something that each body's schema accepts, and that changes nothing. */
 const BODIES: Record<string, unknown> = {
   'post /clients/:client/loops': { name: 'Never kept' },
   'post /clients/:client/loops/import': { file: 'not a loop' },
-  'put /clients/:client/loops/:loopId/draft': { revision: 9_999, loop: { format: 'dart-loop/1', name: 'X', cues: [], scenes: [] } },
+  'put /clients/:client/loops/:loopId/draft': {
+    revision: 9_999,
+    loop: { format: 'dart-loop/1', name: 'X', cues: [], scenes: [] },
+  },
   'post /clients/:client/loops/:loopId/publish': { revision: 9_999 },
   'post /clients/:client/loops/:loopId/roll-back': { version: 9_999 },
   'post /clients/:client/loops/:loopId/state': { state: 'live' },
@@ -58,14 +73,20 @@ const BODIES: Record<string, unknown> = {
   'post /clients/:client/webhooks': { hook: 'never-called' },
   'post /clients/:client/webhooks/:inletId/listen': { on: false },
   'put /clients/:client/webhooks/:inletId/reading': { reading: null, destinationId: null },
-  'post /clients/:client/webhooks/:inletId/try': { reading: { who: [{ by: 'email', from: 'email' }], parts: [] }, destinationId: null },
+  'post /clients/:client/webhooks/:inletId/try': {
+    reading: { who: [{ by: 'email', from: 'email' }], parts: [] },
+    destinationId: null,
+  },
   'post /clients/:client/keys': { name: 'Kept once', scopes: ['read people'] },
   'put /clients/:client/lines/:lineId/caps': { perDay: null, perPerson: null },
   'post /clients/:client/lines': { channel: 'telegram', token: 'no token' },
   'post /clients/:client/test-phone/somebody': { line: 999 },
   'put /clients/:client/people/:personId': {},
   'post /clients/:client/people': { firstName: 'Written', lastName: 'Down' },
-  'post /clients/:client/people/:personId/opt-out': { of: { scope: 'list', list: 'None' }, stated: 'by nobody' },
+  'post /clients/:client/people/:personId/opt-out': {
+    of: { scope: 'list', list: 'None' },
+    stated: 'by nobody',
+  },
   'post /clients/:client/people/:personId/merge': { other: NOBODY, take: [] },
   'post /clients/:client/people/:personId/not-same': { other: NOBODY },
   'post /clients/:client/people/actions': { people: { ids: [NOBODY] }, action: { do: 'add tag', tag: 'x' } },
@@ -145,7 +166,12 @@ describe('who may do what', () => {
         const allowed = route.may === 'signed in' || may(role, route.may as Permission);
         // Whoever may is not refused, and is never met with a fault of ours.
         if (allowed)
-          expect({ name, role, status, refused: status === 401 || status === 403 || status >= 500 }).toMatchObject({ refused: false });
+          expect({
+            name,
+            role,
+            status,
+            refused: status === 401 || status === 403 || status >= 500,
+          }).toMatchObject({ refused: false });
         else expect({ name, role, status }).toEqual({ name, role, status: 403 });
         tried++;
       }
@@ -154,10 +180,16 @@ describe('who may do what', () => {
   test('without a session every route is 401', async () => {
     for (const route of stage.server.routes) {
       const name = `${route.method} ${route.path}`;
-      const response = await fetch(`${stage.server.address}/api${fill(route.path, 'saltmarsh-ferries')}${QUERIES[name] ?? ''}`, {
-        method: route.method.toUpperCase(),
-        ...(route.method !== 'get' && { headers: { 'content-type': 'application/json' }, body: JSON.stringify(BODIES[name] ?? {}) }),
-      });
+      const response = await fetch(
+        `${stage.server.address}/api${fill(route.path, 'saltmarsh-ferries')}${QUERIES[name] ?? ''}`,
+        {
+          method: route.method.toUpperCase(),
+          ...(route.method !== 'get' && {
+            headers: { 'content-type': 'application/json' },
+            body: JSON.stringify(BODIES[name] ?? {}),
+          }),
+        },
+      );
       // Asking who is signed in is answered with nobody.
       if (route.path === '/session') expect(await response.json()).toBeNull();
       else expect({ name, status: response.status }).toEqual({ name, status: 401 });
@@ -169,12 +201,17 @@ describe('who may do what', () => {
       if (!may('client', route.may as Permission)) continue;
       expect({
         name,
-        ...(await accounts.client.raw(route.method, fill(route.path, 'northgate-climbing') + (QUERIES[name] ?? ''))),
+        ...(await accounts.client.raw(
+          route.method,
+          fill(route.path, 'northgate-climbing') + (QUERIES[name] ?? ''),
+        )),
       }).toMatchObject({ name, status: 404 });
     }
     // Things of one client are not found below another's address either, even by those who see both.
     for (const route of stage.server.routes.filter((each) =>
-      /:(loop|conversation|person|line|inlet|task|upload|merge|segment|destination|delivery|key)Id/.test(each.path),
+      /:(loop|conversation|person|line|inlet|task|upload|merge|segment|destination|delivery|key)Id/.test(
+        each.path,
+      ),
     )) {
       const name = `${route.method} ${route.path}`;
       expect({
@@ -193,8 +230,13 @@ describe('who may do what', () => {
     );
     const inbox = await accounts.client.get<{ rows: { client: { slug: string } }[] }>('/inbox?shelf=running');
     expect(inbox.rows.map((row) => row.client.slug)).toEqual(['saltmarsh-ferries']);
-    expect(await accounts.client.get<{ counts: object }>('/inbox?shelf=settled')).toMatchObject({ counts: { settled: 0 }, rows: [] });
-    expect(await accounts.owner.get<{ counts: object }>('/inbox?shelf=settled')).toMatchObject({ counts: { settled: 1 } });
+    expect(await accounts.client.get<{ counts: object }>('/inbox?shelf=settled')).toMatchObject({
+      counts: { settled: 0 },
+      rows: [],
+    });
+    expect(await accounts.owner.get<{ counts: object }>('/inbox?shelf=settled')).toMatchObject({
+      counts: { settled: 1 },
+    });
   });
   test('every permission belongs to somebody', () => {
     for (const roles of Object.values(PERMISSIONS)) expect(roles).toContain('owner');
@@ -209,7 +251,9 @@ describe('row-level security', () => {
     );
     expect(rows.length).toBeGreaterThan(15);
     expect(rows.filter((row) => !row.relrowsecurity)).toEqual([]);
-    const roles = await stage.db.query("select rolname from pg_roles where rolname like 'dartloop_%' and (rolsuper or rolbypassrls)");
+    const roles = await stage.db.query(
+      "select rolname from pg_roles where rolname like 'dartloop_%' and (rolsuper or rolbypassrls)",
+    );
     expect(roles.rows).toEqual([]);
   });
   test('client_id leads every tenant key', async () => {
@@ -229,12 +273,28 @@ describe('row-level security', () => {
     const app = new pg.Client({ connectionString: stage.databases.app });
     await app.connect();
     try {
-      for (const table of ['client', 'person', 'conversation', 'loop', 'loop_version', 'event', 'message', 'decision', 'line', 'run'])
-        expect({ table, rows: (await app.query(`select * from ${table}`)).rows }).toEqual({ table, rows: [] });
+      for (const table of [
+        'client',
+        'person',
+        'conversation',
+        'loop',
+        'loop_version',
+        'event',
+        'message',
+        'decision',
+        'line',
+        'run',
+      ])
+        expect({ table, rows: (await app.query(`select * from ${table}`)).rows }).toEqual({
+          table,
+          rows: [],
+        });
       await app.query("select set_config('dartloop.clients', '2', false)");
       expect((await app.query('select distinct client_id from loop')).rows).toEqual([{ client_id: 2 }]);
       expect((await app.query('select * from message')).rows).toEqual([]);
-      await expect(app.query("insert into audit (client_id, at, what) values (1, now(), 'x')")).rejects.toThrow(/row-level security/);
+      await expect(
+        app.query("insert into audit (client_id, at, what) values (1, now(), 'x')"),
+      ).rejects.toThrow(/row-level security/);
       const month = `message_${new Date().toISOString().slice(0, 7).replace('-', '_')}`;
       await expect(app.query(`select * from ${month}`)).rejects.toThrow(/permission denied/);
       await expect(app.query("update loop_version set loop = '{}'")).rejects.toThrow(/permission denied/);
@@ -260,7 +320,10 @@ describe('sessions and requests', () => {
     };
     const wrong = await tried('odile@halfmoonrelay.example', 'guess');
     expect(wrong).toMatchObject({ status: 401 });
-    expect(await tried('nobody@halfmoonrelay.example', 'guess')).toMatchObject({ status: 401, detail: wrong.detail });
+    expect(await tried('nobody@halfmoonrelay.example', 'guess')).toMatchObject({
+      status: 401,
+      detail: wrong.detail,
+    });
     const right = await tried('Odile@HalfmoonRelay.example', 'lights-up');
     expect(right.status).toBe(204);
     expect(right.cookie).toMatch(/HttpOnly; SameSite=Lax/);
@@ -277,7 +340,10 @@ describe('sessions and requests', () => {
         headers: { cookie: accounts.owner.cookie, ...headers },
         body,
       });
-    expect((await post({ 'content-type': 'application/json', 'sec-fetch-site': 'cross-site' }, '{"name":"X"}')).status).toBe(403);
+    expect(
+      (await post({ 'content-type': 'application/json', 'sec-fetch-site': 'cross-site' }, '{"name":"X"}'))
+        .status,
+    ).toBe(403);
     expect((await post({ 'content-type': 'application/x-www-form-urlencoded' }, 'name=X')).status).toBe(415);
     expect((await post({ 'content-type': 'application/json' }, '{')).status).toBe(400);
     const wrong = await post({ 'content-type': 'application/json' }, '{"name":""}');
@@ -292,6 +358,8 @@ describe('sessions and requests', () => {
     expect(await health.json()).toEqual({ status: 'well' });
     expect(health.headers.get('content-security-policy')).toContain("script-src 'self'");
     expect(health.headers.get('x-powered-by')).toBeNull();
-    expect(await (await fetch(`${stage.server.address}/schemas/loop.json`)).json()).toMatchObject({ title: 'A Dart Loop loop' });
+    expect(await (await fetch(`${stage.server.address}/schemas/loop.json`)).json()).toMatchObject({
+      title: 'A Dart Loop loop',
+    });
   });
 });

@@ -11,7 +11,12 @@ const clock = new WoundClock(Date.now());
 let stage: Stage;
 beforeAll(async () => {
   stage = await Stage.open({ clock, limits: false });
-  for (const line of ['messenger:100220011', 'messenger:100220022', 'instagram:178410011', 'whatsapp:106540022'])
+  for (const line of [
+    'messenger:100220011',
+    'messenger:100220022',
+    'instagram:178410011',
+    'whatsapp:106540022',
+  ])
     standin(line).posts.splice(0, 0, { id: `${line.split(':')[1]}_9`, text: 'A new post', at: clock.now() });
   await wind(0);
 });
@@ -31,7 +36,8 @@ async function wind(ms: number): Promise<void> {
   await stage.server.path.settled();
 }
 const does = (line: string, who: string, what: PhoneDo) => stage.standins.graph.act(line, who, what);
-const writes = (line: string, who: string, text: string, name = 'Mira Leask') => does(line, who, { do: 'write', name, text });
+const writes = (line: string, who: string, text: string, name = 'Mira Leask') =>
+  does(line, who, { do: 'write', name, text });
 const sees = (line: string, who: string): PhoneView => stage.standins.graph.look(line, who);
 const heard = (line: string, who: string): string[] =>
   sees(line, who)
@@ -48,9 +54,12 @@ const hears = (line: string, who: string, count: number) =>
     (all) => all.length >= count,
   );
 async function taps(line: string, who: string, label: string): Promise<void> {
-  const message = sees(line, who).messages.findLast((each) => each.buttons.some((button) => button.text === label));
+  const message = sees(line, who).messages.findLast((each) =>
+    each.buttons.some((button) => button.text === label),
+  );
   const button = message?.buttons.find((each) => each.text === label);
-  if (!button) throw new Error(`there is no button “${label}” among ${JSON.stringify(sees(line, who).messages.at(-1))}`);
+  if (!button)
+    throw new Error(`there is no button “${label}” among ${JSON.stringify(sees(line, who).messages.at(-1))}`);
   await does(line, who, { do: 'tap', messageId: message!.id, data: button.data! });
 }
 const conversation = async (client: string, address: string): Promise<ConversationPage> => {
@@ -60,7 +69,8 @@ const conversation = async (client: string, address: string): Promise<Conversati
   );
   return stage.api.get<ConversationPage>(`/clients/${client}/conversations/${id}`);
 };
-const outs = (page: ConversationPage) => page.entries.flatMap((entry) => (entry.kind === 'out' ? [entry] : []));
+const outs = (page: ConversationPage) =>
+  page.entries.flatMap((entry) => (entry.kind === 'out' ? [entry] : []));
 const lineOf = async (client: string, channel: string) =>
   (await stage.api.get<LineRow[]>(`/clients/${client}/lines`)).find((each) => each.channel === channel)!;
 
@@ -74,7 +84,10 @@ describe('windows', () => {
     // The nudge after five hours is within the window of a day; the person is silent for longer, then staff write.
     await wind(30 * HOUR);
     const page = await conversation(CLIENT.bramble, who);
-    await stage.api.post(`/clients/${CLIENT.bramble}/conversations/${page.id}/acts`, { do: 'write', text: 'Are you still looking?' });
+    await stage.api.post(`/clients/${CLIENT.bramble}/conversations/${page.id}/acts`, {
+      do: 'write',
+      text: 'Are you still looking?',
+    });
     const held = await until(
       async () => outs(await conversation(CLIENT.bramble, who)).at(-1)!,
       (entry) => entry.status === 'held',
@@ -91,7 +104,10 @@ describe('windows', () => {
     await hears(MS, who, 1);
     await wind(48 * HOUR);
     const page = await conversation(CLIENT.bramble, who);
-    await stage.api.post(`/clients/${CLIENT.bramble}/conversations/${page.id}/acts`, { do: 'write', text: 'By hand.' });
+    await stage.api.post(`/clients/${CLIENT.bramble}/conversations/${page.id}/acts`, {
+      do: 'write',
+      text: 'By hand.',
+    });
     const all = await until(
       async () => {
         clock.wind(clock.now() + 200);
@@ -110,9 +126,10 @@ describe('windows', () => {
     await wind(4 * HOUR);
     await wind(2 * HOUR);
     expect((await hears(WA, who, 2))[1]).toMatch(/Two questions are left/);
-    const { standing } = await stage.one<{ standing: { openUntil: number } }>('select standing from conversation where address = $1', [
-      who,
-    ]);
+    const { standing } = await stage.one<{ standing: { openUntil: number } }>(
+      'select standing from conversation where address = $1',
+      [who],
+    );
     expect(standing.openUntil - clock.now()).toBeGreaterThan(60 * HOUR);
   });
 });
@@ -145,8 +162,13 @@ describe('templates', () => {
     await hears(WA, who, 1);
     await wind(73 * HOUR);
     const all = await hears(WA, who, 2);
-    expect(all[1]).toBe('Hello Mira, your plant is still waiting to be found. Two questions are left. Go on?');
-    expect(outs(await conversation(CLIENT.bramble, who)).at(-1)).toMatchObject({ status: 'sent', via: 'template' });
+    expect(all[1]).toBe(
+      'Hello Mira, your plant is still waiting to be found. Two questions are left. Go on?',
+    );
+    expect(outs(await conversation(CLIENT.bramble, who)).at(-1)).toMatchObject({
+      status: 'sent',
+      via: 'template',
+    });
     await taps(WA, who, 'Go on');
     expect((await hears(WA, who, 3))[2]).toBe('Good.');
   });
@@ -167,7 +189,9 @@ describe('templates', () => {
       (page) => outs(page).at(-1)!.status === 'held',
     );
     const words = entries.flatMap((entry) => (entry.kind === 'stage' ? entry.words : []));
-    expect(words).toContain('It cannot go as a template: the template “still_looking” is paused, and only an approved one may go.');
+    expect(words).toContain(
+      'It cannot go as a template: the template “still_looking” is paused, and only an approved one may go.',
+    );
     expect((await line()).failures.find(({ waits }) => waits)).toMatchObject({
       reason: expect.stringMatching(/^Held back: WhatsApp lets a line write for 24 h/) as string,
       remedy: 'It goes out when the person writes.',
@@ -221,7 +245,9 @@ describe('another line', () => {
     );
     await writes(wa, who, 'elsewhere');
     await hears(wa, who, 1);
-    const people = await stage.db.query('select distinct person_id from conversation where address = $1', [who]);
+    const people = await stage.db.query('select distinct person_id from conversation where address = $1', [
+      who,
+    ]);
     expect(people.rows).toHaveLength(1);
     // At noon, so that no quiet hours hold it.
     await wind(96 * HOUR - ((clock.now() + 12 * HOUR) % (24 * HOUR)));
@@ -262,7 +288,12 @@ describe('comments', () => {
     expect(replies.map((each) => each.length)).toEqual([1, 0, 1, 0]);
     expect(replies[0]).not.toEqual(replies[2]);
     const page = await conversation(CLIENT.orrery, people[0]!);
-    expect(page.entries[0]).toMatchObject({ kind: 'in', how: 'commented', words: 'COMET please', post: 'A new post' });
+    expect(page.entries[0]).toMatchObject({
+      kind: 'in',
+      how: 'commented',
+      words: 'COMET please',
+      post: 'A new post',
+    });
     expect(outs(page)[0]).toMatchObject({ via: expect.stringMatching(/reply/) as string });
     // What was held back meanwhile goes once they write.
     await writes(IG, people[0]!, 'hello');
@@ -289,7 +320,9 @@ describe('comments', () => {
     expect(heard(IG, '178410011')).toEqual([]);
     expect(heard(IG, who).length).toBeLessThanOrEqual(1);
     const { entries } = await conversation(CLIENT.orrery, who);
-    expect(entries.some((entry) => entry.kind === 'stage' && entry.words.join(' ').includes('removed'))).toBe(true);
+    expect(entries.some((entry) => entry.kind === 'stage' && entry.words.join(' ').includes('removed'))).toBe(
+      true,
+    );
   });
 });
 
@@ -321,7 +354,11 @@ describe('the person’s side', () => {
       () => conversation(CLIENT.bramble, who),
       (each) => each.held !== null,
     );
-    expect(page.entries.some((entry) => entry.kind === 'in' && entry.how === 'elsewhere' && entry.words === 'I take this one.')).toBe(true);
+    expect(
+      page.entries.some(
+        (entry) => entry.kind === 'in' && entry.how === 'elsewhere' && entry.words === 'I take this one.',
+      ),
+    ).toBe(true);
     await writes(MS, who, 'thank you');
     await stage.server.path.settled();
     expect(heard(MS, who).filter((text) => text !== 'I take this one.')).toHaveLength(1);
@@ -331,7 +368,8 @@ describe('the person’s side', () => {
 describe('webhooks', () => {
   test('the subscription check answers the challenge, and only for the right word', async () => {
     const { webhook } = await lineOf(CLIENT.bramble, 'messenger');
-    const ask = (word: string) => fetch(`${webhook}?hub.mode=subscribe&hub.verify_token=${word}&hub.challenge=4711`);
+    const ask = (word: string) =>
+      fetch(`${webhook}?hub.mode=subscribe&hub.verify_token=${word}&hub.challenge=4711`);
     expect((await ask('wrong')).status).toBe(403);
     expect((await fetch(webhook)).status).toBe(404);
   });
@@ -341,7 +379,14 @@ describe('webhooks', () => {
     const entry = (id: string, who: string, text: string) => ({
       id,
       time: clock.now(),
-      messaging: [{ sender: { id: who }, recipient: { id }, timestamp: clock.now(), message: { mid: `m_multi_${id}`, text } }],
+      messaging: [
+        {
+          sender: { id: who },
+          recipient: { id },
+          timestamp: clock.now(),
+          message: { mid: `m_multi_${id}`, text },
+        },
+      ],
     });
     for (const [line, who] of [
       ['messenger:100220011', '24100000000521'],
@@ -361,7 +406,15 @@ describe('webhooks', () => {
     expect((await post()).status).toBe(200);
     // The same again, as a platform does that has missed the answer.
     expect((await post()).status).toBe(200);
-    expect((await fetch(url, { method: 'POST', headers: { ...headers, 'x-hub-signature-256': 'sha256=00' }, body })).status).toBe(401);
+    expect(
+      (
+        await fetch(url, {
+          method: 'POST',
+          headers: { ...headers, 'x-hub-signature-256': 'sha256=00' },
+          body,
+        })
+      ).status,
+    ).toBe(401);
     expect((await hears('messenger:100220011', '24100000000521', 1))[0]).toMatch(/This week/);
     expect((await hears('messenger:100220022', '24100000000522', 1))[0]).toMatch(/find a plant/);
     await wind(1_000);
@@ -374,7 +427,14 @@ describe('webhooks', () => {
 describe('causes of failure', () => {
   const CAUSES: [string, string, string, Mood, RegExp, RegExp][] = [
     ['an expired token', MS, 'messenger', '401', /token has expired/, /Make a new token/],
-    ['no access to messages', MS, 'messenger', 'no access', /does not let this program/, /allow access to messages/],
+    [
+      'no access to messages',
+      MS,
+      'messenger',
+      'no access',
+      /does not let this program/,
+      /allow access to messages/,
+    ],
     ['a block of the account', MS, 'messenger', 'blocked', /blocked the account/, /quality page/],
     ['a fault of the platform', MS, 'messenger', '500', /fault/, /tried again/],
     ['an unregistered number', WA, 'whatsapp', 'unregistered', /not registered/, /Register the number/],
@@ -430,7 +490,9 @@ describe('causes of failure', () => {
   test('an account that is not tied to its page any more is noticed by itself, and so is that it is again', async () => {
     standin(IG).mood = 'untied';
     const row = () => lineOf(CLIENT.orrery, 'instagram');
-    expect((await until(row, (each) => each.state === 'failing')).failure!.remedy).toMatch(/tie the Instagram account/);
+    expect((await until(row, (each) => each.state === 'failing')).failure!.remedy).toMatch(
+      /tie the Instagram account/,
+    );
     standin(IG).mood = 'well';
     await until(row, (each) => each.state === 'connected');
   });
@@ -457,7 +519,12 @@ describe('causes of failure', () => {
 
   test('a test of the line names what is wrong with the account', async () => {
     const test = async (client: string, channel: string) =>
-      (await stage.api.post<LineRow>(`/clients/${client}/lines/${(await lineOf(client, channel)).id}/test`, {})).failure;
+      (
+        await stage.api.post<LineRow>(
+          `/clients/${client}/lines/${(await lineOf(client, channel)).id}/test`,
+          {},
+        )
+      ).failure;
     standin(IG).mood = 'untied';
     expect((await test(CLIENT.orrery, 'instagram'))!.reason).toMatch(/No Instagram business account is tied/);
     standin(IG).mood = 'no access';
@@ -474,12 +541,20 @@ describe('causes of failure', () => {
 
 describe('lead forms', () => {
   const submit = (answers: Record<string, string>) =>
-    stage.standins.graph.submit(standin(MS), '55500001', '120330022001', { full_name: 'Wren Tidewell', ...answers });
-  const aside = () => stage.one<{ reason: string }>('select reason from aside order by id desc limit 1').then((row) => row?.reason ?? '');
+    stage.standins.graph.submit(standin(MS), '55500001', '120330022001', {
+      full_name: 'Wren Tidewell',
+      ...answers,
+    });
+  const aside = () =>
+    stage
+      .one<{ reason: string }>('select reason from aside order by id desc limit 1')
+      .then((row) => row?.reason ?? '');
 
   test('are met by telephone number on the line that hears them, with their answers kept and a template to begin', async () => {
     await submit({ phone_number: '07700 900580', work_email: 'wren@example.org' });
-    expect(await until(aside, (reason) => reason.includes('55500001'))).toMatch(/no live loop hears the lead form 55500001/);
+    expect(await until(aside, (reason) => reason.includes('55500001'))).toMatch(
+      /no live loop hears the lead form 55500001/,
+    );
     await stage.publish(
       [
         'format: dart-loop/1',
@@ -504,8 +579,14 @@ describe('lead forms', () => {
     expect((await hears(WA, who, 1))[0]).toMatch(/^Hello Wren, your plant/);
     const page = await conversation(CLIENT.bramble, who);
     expect(page).toMatchObject({ who: 'Wren Tidewell' });
-    expect(page.person!.fields).toContainEqual({ key: 'email', name: expect.any(String) as string, words: 'wren@example.org' });
-    expect(await stage.one<{ words: string }>('select words from consent where conversation_id = $1', [page.id])).toEqual({
+    expect(page.person!.fields).toContainEqual({
+      key: 'email',
+      name: expect.any(String) as string,
+      words: 'wren@example.org',
+    });
+    expect(
+      await stage.one<{ words: string }>('select words from consent where conversation_id = $1', [page.id]),
+    ).toEqual({
       words: 'Bramble Row may write to me about plants.',
     });
     await taps(WA, who, 'Go on');
@@ -514,7 +595,9 @@ describe('lead forms', () => {
 
   test('without a number that can be written to are put aside with the reason', async () => {
     await submit({ work_email: 'wren@example.org' });
-    expect(await until(aside, (reason) => reason.includes('no telephone number'))).toMatch(/asks for no telephone number/);
+    expect(await until(aside, (reason) => reason.includes('no telephone number'))).toMatch(
+      /asks for no telephone number/,
+    );
     await submit({ phone_number: 'later' });
     expect(await until(aside, (reason) => reason.includes('“later”'))).toMatch(/cannot be read/);
   });
@@ -525,7 +608,9 @@ describe('lead forms', () => {
       {
         id: account.id,
         time: clock.now(),
-        changes: [{ field: 'leadgen', value: { leadgen_id: 'later_lead', form_id: '55500001', page_id: account.id } }],
+        changes: [
+          { field: 'leadgen', value: { leadgen_id: 'later_lead', form_id: '55500001', page_id: account.id } },
+        ],
         messaging: [
           {
             sender: { id: '24100000000977' },
@@ -536,20 +621,35 @@ describe('lead forms', () => {
         ],
       },
     ]);
-    expect((await fetch(stage.standins.graph.subscriptions.get('page')!, { method: 'POST', headers, body })).status).toBe(200);
+    expect(
+      (await fetch(stage.standins.graph.subscriptions.get('page')!, { method: 'POST', headers, body }))
+        .status,
+    ).toBe(200);
     const forms = () =>
       stage.one<{ tries: number; again_at: Date | null; reason: string }>(
         "select tries, again_at, reason from aside where body like '%later_lead%'",
       );
-    expect(await forms()).toMatchObject({ tries: 1, reason: 'the platform does not say what was answered in a lead form' });
+    expect(await forms()).toMatchObject({
+      tries: 1,
+      reason: 'the platform does not say what was answered in a lead form',
+    });
     // What came with it in the same request is there.
-    expect(await stage.one('select 1 as there from conversation where address = $1', ['24100000000977'])).toEqual({ there: 1 });
+    expect(
+      await stage.one('select 1 as there from conversation where address = $1', ['24100000000977']),
+    ).toEqual({ there: 1 });
     await wind(2 * MINUTE);
     expect(await forms()).toMatchObject({ tries: 2 });
     expect((await forms()).again_at!.getTime()).toBeGreaterThan(clock.now());
     // Now the platform says it.
-    const answers = { full_name: 'Late Comer', phone_number: '+447700900977', work_email: 'late@example.org' };
-    account.leads.push({ id: 'later_lead', field_data: Object.entries(answers).map(([name, value]) => ({ name, values: [value] })) });
+    const answers = {
+      full_name: 'Late Comer',
+      phone_number: '+447700900977',
+      work_email: 'late@example.org',
+    };
+    account.leads.push({
+      id: 'later_lead',
+      field_data: Object.entries(answers).map(([name, value]) => ({ name, values: [value] })),
+    });
     await wind(10 * MINUTE);
     expect(await forms()).toBeUndefined();
     expect(await hears(WA, '+447700900977', 1)).toHaveLength(1);
@@ -567,13 +667,19 @@ describe('menus', () => {
     const menus = { [kind]: [{ item: 'programme', label: 'What is on' }] };
     const { body } = await stage.api.raw('put', path, menus);
     expect(body).toMatchObject({ wanted: menus, there: menus, differences: [], problem: null });
-    expect(await stage.api.raw('put', path, { [kind]: [{ item: 'x', label: 'x'.repeat(300) }] })).toMatchObject({ status: 400 });
-    expect(await stage.api.raw('put', path, { [kind]: [{ item: 'x', label: 'x'.repeat(200) }] })).toMatchObject({
+    expect(
+      await stage.api.raw('put', path, { [kind]: [{ item: 'x', label: 'x'.repeat(300) }] }),
+    ).toMatchObject({ status: 400 });
+    expect(
+      await stage.api.raw('put', path, { [kind]: [{ item: 'x', label: 'x'.repeat(200) }] }),
+    ).toMatchObject({
       status: channel === 'telegram' ? 200 : 422,
     });
     if (line === '') return;
     const account = standin(line);
-    account.profile.persistent_menu = [{ locale: 'default', call_to_actions: [{ title: 'Shop', payload: 'SHOP' }] }];
+    account.profile.persistent_menu = [
+      { locale: 'default', call_to_actions: [{ title: 'Shop', payload: 'SHOP' }] },
+    ];
     expect((await stage.api.get<MenusPage>(path)).differences.join(' ')).toMatch(/Shop/);
     account.mood = '401';
     expect((await stage.api.get<MenusPage>(path)).problem).toMatch(/token has expired/);
@@ -584,7 +690,9 @@ describe('menus', () => {
 
   test('are not to be had on a number', async () => {
     const { id } = await lineOf('saltmarsh-ferries', 'sms');
-    expect(await stage.api.raw('get', `/clients/saltmarsh-ferries/lines/${id}/menus`)).toMatchObject({ status: 409 });
+    expect(await stage.api.raw('get', `/clients/saltmarsh-ferries/lines/${id}/menus`)).toMatchObject({
+      status: 409,
+    });
   });
 });
 
@@ -613,7 +721,10 @@ describe('a line', () => {
       renews: page.id,
       ...graphAccess('messenger', '100220011'),
     });
-    expect(other).toMatchObject({ status: 422, body: { detail: expect.stringMatching(/another account/) as string } });
+    expect(other).toMatchObject({
+      status: 422,
+      body: { detail: expect.stringMatching(/another account/) as string },
+    });
     expect((await stage.api.get<LineRow[]>(`/clients/${CLIENT.bramble}/lines`)).length).toBe(2);
   });
 
@@ -666,10 +777,18 @@ describe('a line', () => {
   test('its caps hold back what nobody asked for until midnight, and never an answer', async () => {
     const { id } = await lineOf(CLIENT.bramble, 'whatsapp');
     const caps = { perDay: null, perPerson: 1 };
-    expect(await stage.api.raw('put', `/clients/${CLIENT.bramble}/lines/${id}/caps`, { perDay: 0, perPerson: null })).toMatchObject({
+    expect(
+      await stage.api.raw('put', `/clients/${CLIENT.bramble}/lines/${id}/caps`, {
+        perDay: 0,
+        perPerson: null,
+      }),
+    ).toMatchObject({
       status: 400,
     });
-    expect(await stage.api.raw('put', `/clients/${CLIENT.bramble}/lines/${id}/caps`, caps)).toMatchObject({ status: 200, body: { caps } });
+    expect(await stage.api.raw('put', `/clients/${CLIENT.bramble}/lines/${id}/caps`, caps)).toMatchObject({
+      status: 200,
+      body: { caps },
+    });
     // From noon of a day on, so that midnight is no matter of luck.
     await wind(36 * HOUR - (clock.now() % (24 * HOUR)));
     await stage.publish(
@@ -700,10 +819,16 @@ describe('a line', () => {
       async () => outs(await conversation(CLIENT.bramble, who)).at(-1)!,
       (entry) => entry.body.text === 'After two hours' && entry.failure !== null,
     );
-    expect(waiting).toMatchObject({ status: 'queued', failure: { reason: expect.stringMatching(/cap/) as string } });
+    expect(waiting).toMatchObject({
+      status: 'queued',
+      failure: { reason: expect.stringMatching(/cap/) as string },
+    });
     expect((await lineOf(CLIENT.bramble, 'whatsapp')).unaskedToday).toBeGreaterThanOrEqual(1);
     await wind(11 * HOUR);
     expect(await hears(WA, who, 3)).toEqual(['At once', 'After an hour', 'After two hours']);
-    await stage.api.raw('put', `/clients/${CLIENT.bramble}/lines/${id}/caps`, { perDay: null, perPerson: null });
+    await stage.api.raw('put', `/clients/${CLIENT.bramble}/lines/${id}/caps`, {
+      perDay: null,
+      perPerson: null,
+    });
   });
 });

@@ -32,13 +32,19 @@ test('a conversation is handed over, answered by hand, and handed back; the loop
     loop: { name: 'Desk', scenes: [{ id: 'one' }, { id: 'sorry' }] },
   });
   const inbox = await operator.get<InboxPage>('/inbox?shelf=waiting');
-  expect(inbox.rows.find((row) => row.who.startsWith('Linnet'))).toMatchObject({ held: { by: null, team: 'ticket desk' } });
+  expect(inbox.rows.find((row) => row.who.startsWith('Linnet'))).toMatchObject({
+    held: { by: null, team: 'ticket desk' },
+  });
 
   await operator.post(`${path}/acts`, { do: 'write', text: 'Hello Linnet, Ines here.' });
   expect((await stage.hears('68001', 2))[1]).toBe('Hello Linnet, Ines here.');
   await stage.write('68001', 'sailings');
-  const recorded = await until(page, (seen) => seen.entries.some((entry) => entry.kind === 'in' && entry.words === 'sailings'));
-  expect(recorded.held?.by).toBe((await operator.get<{ account: { name: string } }>('/session')).account.name);
+  const recorded = await until(page, (seen) =>
+    seen.entries.some((entry) => entry.kind === 'in' && entry.words === 'sailings'),
+  );
+  expect(recorded.held?.by).toBe(
+    (await operator.get<{ account: { name: string } }>('/session')).account.name,
+  );
   expect(recorded.entries.findLast((entry) => entry.kind === 'out')).toMatchObject({
     by: recorded.held!.by,
     body: { text: 'Hello Linnet, Ines here.' },
@@ -79,7 +85,9 @@ test('stepping into a running loop holds it still; STOP works even then, is in t
   await until(page, (seen) => seen.entries.filter((entry) => entry.kind === 'in').length === 3);
   expect(stage.heard('68003')).toHaveLength(2);
   expect(
-    await stage.one("select what, words, by from consent where conversation_id = (select id from conversation where address = '68003')"),
+    await stage.one(
+      "select what, words, by from consent where conversation_id = (select id from conversation where address = '68003')",
+    ),
   ).toEqual({ what: 'opt-out', words: 'stop', by: null });
   const person = await operator.get<PersonPage>(`${CLIENT}/people/${(await page()).person!.id}`);
   expect(person.identities).toMatchObject([{ channel: 'telegram', optedOut: true }]);
@@ -92,14 +100,20 @@ test('stepping into a running loop holds it still; STOP works even then, is in t
   for (const role of ['dartloop_app', 'dartloop_lane'])
     for (const change of ['update consent set words = words', 'delete from consent'])
       await expect(
-        stage.db.query(`begin; set local role ${role}; ${change}; commit`).finally(() => stage.db.query('rollback')),
+        stage.db
+          .query(`begin; set local role ${role}; ${change}; commit`)
+          .finally(() => stage.db.query('rollback')),
       ).rejects.toThrow(/permission denied/);
 });
 
 test('what staff write is checked, and only those who may answer can', async () => {
   await stage.write('68004', 'hello');
   const { path } = await conversation('68004');
-  expect(await operator.raw('post', `${path}/acts`, { do: 'write', text: '  ' })).toMatchObject({ status: 400 });
+  expect(await operator.raw('post', `${path}/acts`, { do: 'write', text: '  ' })).toMatchObject({
+    status: 400,
+  });
   expect(await operator.raw('post', `${path}/acts`, { do: 'dance' })).toMatchObject({ status: 400 });
-  expect(await (await stage.as('client')).raw('post', `${path}/acts`, { do: 'step in' })).toMatchObject({ status: 403 });
+  expect(await (await stage.as('client')).raw('post', `${path}/acts`, { do: 'step in' })).toMatchObject({
+    status: 403,
+  });
 });

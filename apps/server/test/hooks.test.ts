@@ -29,7 +29,14 @@ describe('a request that is not the platform’s', () => {
   test('a wrong or missing Telegram secret is 401, and nothing is stored', async () => {
     const before = await counts();
     const delivery = message(61001, 'sailings');
-    expect((await send({ ...delivery, headers: { ...delivery.headers, 'x-telegram-bot-api-secret-token': 'wrong' } })).status).toBe(401);
+    expect(
+      (
+        await send({
+          ...delivery,
+          headers: { ...delivery.headers, 'x-telegram-bot-api-secret-token': 'wrong' },
+        })
+      ).status,
+    ).toBe(401);
     expect((await send({ ...delivery, headers: { 'content-type': 'application/json' } })).status).toBe(401);
     expect(await counts()).toEqual(before);
     // The update’s number is used by the one that comes next.
@@ -37,7 +44,11 @@ describe('a request that is not the platform’s', () => {
   });
   test('a wrong SMS signature is 401, a changed body too', async () => {
     const before = await counts();
-    const delivery = stage.standins.sms.incoming(stage.standins.sms.numbers.get(NUMBER)!, '+447700900201', 'sailings');
+    const delivery = stage.standins.sms.incoming(
+      stage.standins.sms.numbers.get(NUMBER)!,
+      '+447700900201',
+      'sailings',
+    );
     expect(
       (
         await send({
@@ -49,7 +60,9 @@ describe('a request that is not the platform’s', () => {
         })
       ).status,
     ).toBe(401);
-    expect((await send({ ...delivery, body: delivery.body.replace('sailings', 'SAILINGS') })).status).toBe(401);
+    expect((await send({ ...delivery, body: delivery.body.replace('sailings', 'SAILINGS') })).status).toBe(
+      401,
+    );
     expect(await counts()).toEqual(before);
   });
   test('an unknown address is 404, another method too, and a body too large is 413', async () => {
@@ -63,17 +76,26 @@ describe('a request that is not the platform’s', () => {
 
 test('a body of ten megabytes and a flood of wrong requests leave the server answering and the store clean', async () => {
   const before = await counts();
-  const lines = await stage.api.get<{ webhook: string; channel: string }[]>('/clients/saltmarsh-ferries/lines');
+  const lines = await stage.api.get<{ webhook: string; channel: string }[]>(
+    '/clients/saltmarsh-ferries/lines',
+  );
   const { webhook } = lines.find((each) => each.channel === 'whatsapp')!;
   const signed = stage.standins.graph.signed('whatsapp', []);
-  const large = await fetch(webhook, { method: 'POST', headers: signed.headers, body: 'x'.repeat(10_000_000) }).catch(() => null);
+  const large = await fetch(webhook, {
+    method: 'POST',
+    headers: signed.headers,
+    body: 'x'.repeat(10_000_000),
+  }).catch(() => null);
   // The server answers before it has read it all; a client that is still writing may see its connection closed instead.
   expect([413, undefined]).toContain(large?.status);
   const wrong = await Promise.all(
     Array.from({ length: 1_000 }, (_, at) =>
       fetch(webhook, {
         method: 'POST',
-        headers: at % 2 === 0 ? { ...signed.headers, 'x-hub-signature-256': `sha256=${'0'.repeat(64)}` } : { 'content-type': 'text/plain' },
+        headers:
+          at % 2 === 0
+            ? { ...signed.headers, 'x-hub-signature-256': `sha256=${'0'.repeat(64)}` }
+            : { 'content-type': 'text/plain' },
         body: signed.body,
       }).then((answer) => answer.status),
     ),

@@ -1,6 +1,14 @@
 import { createHmac } from 'node:crypto';
 import fc from 'fast-check';
-import type { AsidePage, ConversationPage, LineRow, MadeKey, TaskView, TodayPage, UploadPage } from '@dart-loop/contract';
+import type {
+  AsidePage,
+  ConversationPage,
+  LineRow,
+  MadeKey,
+  TaskView,
+  TodayPage,
+  UploadPage,
+} from '@dart-loop/contract';
 import { smsAccess } from '../../standins/src/sms';
 import { cleanText, isTooDeep, toJson } from '../src/platform/db/json';
 import { BOT, NUMBER, Stage, until } from './support/stage';
@@ -101,7 +109,11 @@ function requests(
   const messaging = (kind: 'messenger' | 'instagram') => {
     const id = GRAPH[kind];
     const message = { mid: `m_${kind}_${n}`, text };
-    const entry = { id, time: Date.now(), messaging: [{ sender: { id: `9100${n}` }, recipient: { id }, timestamp: Date.now(), message }] };
+    const entry = {
+      id,
+      time: Date.now(),
+      messaging: [{ sender: { id: `9100${n}` }, recipient: { id }, timestamp: Date.now(), message }],
+    };
     return {
       url: graph.subscriptions.get(kind === 'messenger' ? 'page' : 'instagram')!,
       address: `9100${n}`,
@@ -113,7 +125,13 @@ function requests(
     metadata: { display_phone_number: '44', phone_number_id: GRAPH.whatsapp },
     contacts: [{ wa_id: `4477008${n}`, profile: { name: text } }],
     messages: [
-      { from: `4477008${n}`, id: `wamid.${n}`, timestamp: String(Math.floor(Date.now() / 1_000)), type: 'text', text: { body: text } },
+      {
+        from: `4477008${n}`,
+        id: `wamid.${n}`,
+        timestamp: String(Math.floor(Date.now() / 1_000)),
+        type: 'text',
+        text: { body: text },
+      },
     ],
   };
   return [
@@ -138,7 +156,10 @@ function requests(
 
 const clean = (text: string) => text.replaceAll('\0', '').toWellFormed();
 const file = (bytes: string, name: string) =>
-  stage.api.file<UploadPage>(`${CLIENT}/people/files?name=${encodeURIComponent(name.toWellFormed())}`, new TextEncoder().encode(bytes));
+  stage.api.file<UploadPage>(
+    `${CLIENT}/people/files?name=${encodeURIComponent(name.toWellFormed())}`,
+    new TextEncoder().encode(bytes),
+  );
 let n = 0;
 
 /** Puts a text in everywhere somebody can, and looks that it is there as it was written, and that nothing of ours was at fault. */
@@ -157,7 +178,8 @@ async function everywhere(text: string): Promise<void> {
       (row) => row !== undefined,
     );
     // A form has no way to write half a pair; its own way of writing is the platform's.
-    if (stored!.kind === 'text') expect(stored!.text).toBe(what === 'sms' ? clean(text.toWellFormed()) : expected);
+    if (stored!.kind === 'text')
+      expect(stored!.text).toBe(what === 'sms' ? clean(text.toWellFormed()) : expected);
   }
   // The neighbour is answered all the while.
   const neighbour = String(75_000 + n);
@@ -181,18 +203,34 @@ async function everywhere(text: string): Promise<void> {
   statuses.v1 = put.status;
   if (put.status === 200) {
     const { person } = (await put.json()) as { person: { id: string } };
-    const kept = await stage.one<{ town: string }>("select fields -> 'town' ->> 'value' as town from person where id = $1", [person.id]);
+    const kept = await stage.one<{ town: string }>(
+      "select fields -> 'town' ->> 'value' as town from person where id = $1",
+      [person.id],
+    );
     expect(kept.town).toBe(expected);
     statuses.put = (
-      await stage.api.raw('PUT', `${CLIENT}/people/${person.id}`, { firstName: text, fields: { notes: text }, tagsOn: [text] })
+      await stage.api.raw('PUT', `${CLIENT}/people/${person.id}`, {
+        firstName: text,
+        fields: { notes: text },
+        tagsOn: [text],
+      })
     ).status;
   }
-  statuses.find = (await stage.api.raw('GET', `${CLIENT}/people?q=${encodeURIComponent(text.toWellFormed().slice(0, 500))}`)).status;
+  statuses.find = (
+    await stage.api.raw('GET', `${CLIENT}/people?q=${encodeURIComponent(text.toWellFormed().slice(0, 500))}`)
+  ).status;
   statuses.where = (
-    await stage.api.raw('GET', `${CLIENT}/people?where=${encodeURIComponent(`town is "${text.toWellFormed().slice(0, 300)}"`)}`)
+    await stage.api.raw(
+      'GET',
+      `${CLIENT}/people?where=${encodeURIComponent(`town is "${text.toWellFormed().slice(0, 300)}"`)}`,
+    )
   ).status;
   statuses.field = (
-    await stage.api.raw('POST', `${CLIENT}/fields`, { key: text.slice(0, 40), type: 'text', name: text.slice(0, 60) })
+    await stage.api.raw('POST', `${CLIENT}/fields`, {
+      key: text.slice(0, 40),
+      type: 'text',
+      name: text.slice(0, 60),
+    })
   ).status;
   statuses.hook = (
     await fetch(hook, {
@@ -202,21 +240,29 @@ async function everywhere(text: string): Promise<void> {
     })
   ).status;
   statuses.loop = (
-    await stage.api.raw('POST', `${CLIENT}/loops/import`, { file: `format: dart-loop/1\nname: ${text}\nscenes: ${text}` })
+    await stage.api.raw('POST', `${CLIENT}/loops/import`, {
+      file: `format: dart-loop/1\nname: ${text}\nscenes: ${text}`,
+    })
   ).status;
   statuses.named = (await stage.api.raw('POST', `${CLIENT}/loops`, { name: text.slice(0, 80) })).status;
   const talk = await stage.one<{ id: string }>('select id from conversation where address = $1', [neighbour]);
   statuses.inbox = (
-    await stage.api.raw('POST', `${CLIENT}/conversations/${talk.id}/acts`, { do: 'write', text: text.slice(0, 500) })
+    await stage.api.raw('POST', `${CLIENT}/conversations/${talk.id}/acts`, {
+      do: 'write',
+      text: text.slice(0, 500),
+    })
   ).status;
   const faults = Object.entries(statuses).filter(([, status]) => status >= 500);
   expect({ text: text.slice(0, 80), faults }).toEqual({ text: text.slice(0, 80), faults: [] });
 }
 
 describe('a stranger’s text', () => {
-  test.each(FIXED.map((text) => [JSON.stringify(text.slice(0, 24)), text]))('%s is text wherever it stands', async (_name, text) => {
-    await everywhere(text);
-  });
+  test.each(FIXED.map((text) => [JSON.stringify(text.slice(0, 24)), text]))(
+    '%s is text wherever it stands',
+    async (_name, text) => {
+      await everywhere(text);
+    },
+  );
 
   test('whatever it is made of', async () => {
     await fc.assert(fc.asyncProperty(hostile, everywhere), { numRuns: 12, interruptAfterTimeLimit: 60_000 });
@@ -231,7 +277,10 @@ describe('a stranger’s text', () => {
           'lines.jsonl',
           `${JSON.stringify({ firstName: text.slice(0, 100), fields: { town: { type: 'text', value: text.slice(0, 3_000) } } })}\n${JSON.stringify({ firstName: 'Nora' })}\n`,
         ],
-        ['cards.vcf', `BEGIN:VCARD\nVERSION:4.0\nFN:${text.slice(0, 60)}\nEND:VCARD\nBEGIN:VCARD\nVERSION:4.0\nFN:Nora\nEND:VCARD\n`],
+        [
+          'cards.vcf',
+          `BEGIN:VCARD\nVERSION:4.0\nFN:${text.slice(0, 60)}\nEND:VCARD\nBEGIN:VCARD\nVERSION:4.0\nFN:Nora\nEND:VCARD\n`,
+        ],
       ] as const) {
         const upload = await file(bytes, `${name} ${text.slice(0, 20)}`);
         const task = await stage.api.post<TaskView>(`${CLIENT}/people/imports`, {
@@ -244,7 +293,11 @@ describe('a stranger’s text', () => {
           stated: 'a test',
         });
         const ended = await stage.ended(CLIENT, task.id);
-        expect({ name, state: ended.state, made: (ended.counts.made ?? 0) >= 1 }).toEqual({ name, state: 'done', made: true });
+        expect({ name, state: ended.state, made: (ended.counts.made ?? 0) >= 1 }).toEqual({
+          name,
+          state: 'done',
+          made: true,
+        });
       }
     }
   });
@@ -284,13 +337,23 @@ describe('what no request can be', () => {
       '/loops/0194f7b2-0000-7000-8000-000000000000/publish',
       { revision: 1, at: '9999-12-31T23:59:59+99:99' },
     ],
-    ['a revision beyond counting', 'POST', '/loops/0194f7b2-0000-7000-8000-000000000000/publish', { revision: 9e15 }],
+    [
+      'a revision beyond counting',
+      'POST',
+      '/loops/0194f7b2-0000-7000-8000-000000000000/publish',
+      { revision: 9e15 },
+    ],
     ['a number where an id is due', 'GET', '/people/12345', undefined],
     ['an id of a hundred digits', 'GET', `/people/${'9'.repeat(100)}`, undefined],
     ['an id of a line of a hundred digits', 'GET', `/lines/${'9'.repeat(100)}/aside`, undefined],
     ['a percent sign that begins nothing', 'GET', '/people/%zz', undefined],
     ['a page key that is none', 'GET', '/people?after=AAAA', undefined],
-    ['a page key of another time', 'GET', `/people?after=${Buffer.from('-271821-04-20T00:00:00.000Z|x').toString('base64url')}`, undefined],
+    [
+      'a page key of another time',
+      'GET',
+      `/people?after=${Buffer.from('-271821-04-20T00:00:00.000Z|x').toString('base64url')}`,
+      undefined,
+    ],
     ['a task that is a number', 'POST', '/tasks/1/stop', {}],
   ])('%s is refused with a sentence', async (_what, method, path, body) => {
     const { status, body: said } = await stage.api.raw(method, `${CLIENT}${path}`, body);
@@ -302,7 +365,11 @@ describe('what no request can be', () => {
   test('an unknown content encoding is 415, a body nested too deep is 400', async () => {
     const headers = { cookie: stage.api.cookie, 'content-type': 'application/json' };
     const post = (more: object, body: string) =>
-      fetch(`${stage.server.address}/api${CLIENT}/loops`, { method: 'POST', headers: { ...headers, ...more }, body });
+      fetch(`${stage.server.address}/api${CLIENT}/loops`, {
+        method: 'POST',
+        headers: { ...headers, ...more },
+        body,
+      });
     expect((await post({ 'content-encoding': 'zip' }, '{}')).status).toBe(415);
     expect((await post({ 'content-type': 'application/json; charset=klingon' }, '{}')).status).toBe(415);
     const deep = await post({}, `{"name": ${'['.repeat(5_000)}${']'.repeat(5_000)}}`);
@@ -316,7 +383,9 @@ describe('one bad part', () => {
     const { headers, body } = stage.standins.graph.signed(kind, entries);
     const { subscriptions, accounts } = stage.standins.graph;
     const url =
-      kind === 'whatsapp' ? accounts.get(`whatsapp:${GRAPH.whatsapp}`)!.webhook : subscriptions.get(kind === 'messenger' ? 'page' : kind);
+      kind === 'whatsapp'
+        ? accounts.get(`whatsapp:${GRAPH.whatsapp}`)!.webhook
+        : subscriptions.get(kind === 'messenger' ? 'page' : kind);
     return fetch(url!, { method: 'POST', headers, body });
   };
   const isThere = (address: string) =>
@@ -329,47 +398,62 @@ describe('one bad part', () => {
       ({ there }) => there,
     );
 
-  test.each(['messenger', 'instagram'] as const)('of a request on %s loses nothing else of it', async (kind) => {
-    const id = GRAPH[kind];
-    const said = (who: string, mid: string) => ({
-      sender: { id: who },
-      recipient: { id },
-      timestamp: Date.now(),
-      message: { mid, text: 'hello' },
-    });
-    const entries = [
-      'no entry',
-      { id, changes: 'none' },
-      {
-        id,
-        changes: [7, { field: 3 }, { field: 'unheard of', value: {} }],
-        messaging: [null, { sender: 1 }, said(`92001${kind}`, `m1_${kind}`)],
-      },
-      {
-        id,
-        time: 9e15,
-        messaging: [
-          { ...said(`92002${kind}`, `m2_${kind}`), timestamp: 9e15 },
-          { ...said(`92003${kind}`, `m3_${kind}`), timestamp: -271_821e12 },
-        ],
-      },
-      { id, messaging: [said('9'.repeat(5_000), `m4_${kind}`), said(`92004${kind}`, `${'m'.repeat(20_000)}_${kind}`)] },
-    ];
-    expect((await send(kind, entries as object[])).status).toBe(200);
-    for (const who of [`92001${kind}`, `92002${kind}`, `92003${kind}`, `92004${kind}`]) await isThere(who);
-  });
+  test.each(['messenger', 'instagram'] as const)(
+    'of a request on %s loses nothing else of it',
+    async (kind) => {
+      const id = GRAPH[kind];
+      const said = (who: string, mid: string) => ({
+        sender: { id: who },
+        recipient: { id },
+        timestamp: Date.now(),
+        message: { mid, text: 'hello' },
+      });
+      const entries = [
+        'no entry',
+        { id, changes: 'none' },
+        {
+          id,
+          changes: [7, { field: 3 }, { field: 'unheard of', value: {} }],
+          messaging: [null, { sender: 1 }, said(`92001${kind}`, `m1_${kind}`)],
+        },
+        {
+          id,
+          time: 9e15,
+          messaging: [
+            { ...said(`92002${kind}`, `m2_${kind}`), timestamp: 9e15 },
+            { ...said(`92003${kind}`, `m3_${kind}`), timestamp: -271_821e12 },
+          ],
+        },
+        {
+          id,
+          messaging: [
+            said('9'.repeat(5_000), `m4_${kind}`),
+            said(`92004${kind}`, `${'m'.repeat(20_000)}_${kind}`),
+          ],
+        },
+      ];
+      expect((await send(kind, entries as object[])).status).toBe(200);
+      for (const who of [`92001${kind}`, `92002${kind}`, `92003${kind}`, `92004${kind}`]) await isThere(who);
+    },
+  );
 
   test('of a request on WhatsApp loses nothing else of it', async () => {
     const value = (from: string) => ({
       metadata: { phone_number_id: GRAPH.whatsapp },
       contacts: [{}, null, { wa_id: from, profile: { name: 'Ada' } }],
-      messages: [3, { from, id: `wamid.bad.${from}`, timestamp: '9e15', type: 'text', text: { body: 'hello' } }],
+      messages: [
+        3,
+        { from, id: `wamid.bad.${from}`, timestamp: '9e15', type: 'text', text: { body: 'hello' } },
+      ],
       statuses: [{}, 'x'],
     });
     const entries = [
       7,
       { id: 'waba' },
-      { id: 'waba', changes: ['x', { field: 'messages' }, { field: 'messages', value: value('447700930001') }] },
+      {
+        id: 'waba',
+        changes: ['x', { field: 'messages' }, { field: 'messages', value: value('447700930001') }],
+      },
     ];
     expect((await send('whatsapp', entries as object[])).status).toBe(200);
     await isThere('+447700930001');
@@ -397,13 +481,20 @@ describe('an event that cannot be decided', () => {
     await stage.write(who, 'sailings');
     await stage.hears(who, 1);
     const talk = await stage.one<{ id: string }>('select id from conversation where address = $1', [who]);
-    for (const body of [{ incoming: null }, { incoming: { kind: 'tap' } }, { incoming: { kind: 'date', loopId: {}, cueId: 7 } }])
+    for (const body of [
+      { incoming: null },
+      { incoming: { kind: 'tap' } },
+      { incoming: { kind: 'date', loopId: {}, cueId: 7 } },
+    ])
       await stage.db.query(
         'insert into pending (client_id, line_id, conversation_id, ready_at, happened_at, body) select client_id, line_id, id, now(), now(), $2 from conversation where id = $1',
         [talk.id, JSON.stringify(body)],
       );
     const began = Date.now();
-    await Promise.all([stage.write(who, 'b'), ...Array.from({ length: 20 }, (_, at) => stage.write(String(78_100 + at), 'sailings'))]);
+    await Promise.all([
+      stage.write(who, 'b'),
+      ...Array.from({ length: 20 }, (_, at) => stage.write(String(78_100 + at), 'sailings')),
+    ]);
     await Promise.all(Array.from({ length: 20 }, (_, at) => stage.hears(String(78_100 + at), 1)));
     await stage.hears(who, 2);
     expect(Date.now() - began).toBeLessThan(15_000);

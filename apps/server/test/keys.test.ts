@@ -1,4 +1,13 @@
-import { closeSync, existsSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync, writeSync } from 'node:fs';
+import {
+  closeSync,
+  existsSync,
+  mkdtempSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { openLog, rotate } from '../../../cli/logs';
@@ -11,7 +20,8 @@ let stage: Stage;
 beforeAll(async () => void (stage = await Stage.open()));
 afterAll(() => stage.close());
 
-const sealed = () => stage.db.query<{ secrets: Buffer }>('select secrets from line where secrets is not null order by id');
+const sealed = () =>
+  stage.db.query<{ secrets: Buffer }>('select secrets from line where secrets is not null order by id');
 
 test('keys are changed while the server runs: every secret is sealed anew, and everything goes on, before and after the next start', async () => {
   const before = (await sealed()).rows.map(({ secrets }) => secrets.toString('hex'));

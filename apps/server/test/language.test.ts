@@ -27,8 +27,16 @@ async function send(who: number, content: object): Promise<void> {
 }
 
 test('a link’s code and a command start their loops; a command that no cue waits for is heard as its word', async () => {
-  await stage.publish(loop('Poster', '{ kind: link, ref: poster-1 }', '{ kind: say, text: "By the poster, {{ person.first_name }}." }'));
-  await stage.publish(loop('Timetable', '{ kind: menu tap, item: timetable }', '{ kind: say, text: Every two hours. }'));
+  await stage.publish(
+    loop(
+      'Poster',
+      '{ kind: link, ref: poster-1 }',
+      '{ kind: say, text: "By the poster, {{ person.first_name }}." }',
+    ),
+  );
+  await stage.publish(
+    loop('Timetable', '{ kind: menu tap, item: timetable }', '{ kind: say, text: Every two hours. }'),
+  );
   await stage.write('72001', '/start poster-1', 'Fenn');
   expect(await stage.hears('72001', 1)).toEqual(['By the poster, Fenn.']);
   await stage.write('72001', '/timetable');
@@ -64,7 +72,9 @@ test('a file and a place are answers, and stand on the person as what they are',
 });
 
 test('a picture is sent with its caption, typing is shown before a text, and the language is the telephone’s', async () => {
-  await stage.db.query("update client set languages = '{en,es}', cue_revision = cue_revision + 1 where slug = 'saltmarsh-ferries'");
+  await stage.db.query(
+    "update client set languages = '{en,es}', cue_revision = cue_revision + 1 where slug = 'saltmarsh-ferries'",
+  );
   await stage.publish(
     loop(
       'Picture',
@@ -85,7 +95,9 @@ test('a picture is sent with its caption, typing is shown before a text, and the
 });
 
 test('a tag starts another loop in the same breath, and a called loop comes back; each decision says why', async () => {
-  await stage.publish(loop('Rules', word('rules'), '{ kind: ask, text: Agreed?, reply: yes/no, field: agreed }'));
+  await stage.publish(
+    loop('Rules', word('rules'), '{ kind: ask, text: Agreed?, reply: yes/no, field: agreed }'),
+  );
   await stage.publish(
     loop(
       'Join',
@@ -93,7 +105,9 @@ test('a tag starts another loop in the same breath, and a called loop comes back
       '{ kind: go, loop: Rules, back: true }, { kind: set, changes: [{ do: add tag, tag: member }, { do: join list, list: Members }] }, { kind: say, text: Welcome. }',
     ),
   );
-  await stage.publish(loop('Greeting', '{ kind: tag, tag: member, when: added }', '{ kind: say, text: Here is your card. }'));
+  await stage.publish(
+    loop('Greeting', '{ kind: tag, tag: member, when: added }', '{ kind: say, text: Here is your card. }'),
+  );
   await stage.write('72031', 'join us');
   expect(await stage.hears('72031', 1)).toEqual(['Agreed?']);
   await stage.write('72031', 'yes');
@@ -106,13 +120,18 @@ test('a tag starts another loop in the same breath, and a called loop comes back
     'Read as yes or no. agreed = yes. Rules is finished. Back in Join. Tag member on. List Members joined. Join is finished.',
     'By the tag member added. Greeting begins. Greeting is finished.',
   ]);
-  expect(stages[2]!.decision!.candidates).toMatchObject([{ who: 'Greeting', place: 'other cue', outcome: 'won' }]);
+  expect(stages[2]!.decision!.candidates).toMatchObject([
+    { who: 'Greeting', place: 'other cue', outcome: 'won' },
+  ]);
   expect(
     await stage.one(
       "select status, count(*)::int as runs from run where conversation_id = (select id from conversation where address = '72031') group by 1",
     ),
   ).toEqual({ status: 'finished', runs: 3 });
-  expect(await stage.one("select lists, tags from person where 'member' = any (tags)")).toEqual({ lists: ['Members'], tags: ['member'] });
+  expect(await stage.one("select lists, tags from person where 'member' = any (tags)")).toEqual({
+    lists: ['Members'],
+    tags: ['member'],
+  });
 });
 
 test('the same person draws the same arm at every visit, and a field that is cleared is gone', async () => {
@@ -142,7 +161,13 @@ test('Today tells of deliveries that failed, with the conversation to look at', 
       '{ kind: send out, address: "https://closed.saltmarshferries.example/x" }, { kind: say, text: Noted. }',
     ),
   );
-  stage.standins.outside.answer({ host: 'closed.saltmarshferries.example', status: 410, body: {}, headers: {}, slowMs: 0 });
+  stage.standins.outside.answer({
+    host: 'closed.saltmarshferries.example',
+    status: 410,
+    body: {},
+    headers: {},
+    slowMs: 0,
+  });
   await stage.write('72051', 'refused');
   expect(await stage.hears('72051', 1)).toEqual(['Noted.']);
   const today = await stage.api.get<TodayPage>('/today');

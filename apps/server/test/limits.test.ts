@@ -51,7 +51,13 @@ const line = (channel: ChannelKind): OpenLine => ({
 });
 let count = 0;
 const send = (message: Outgoing): Promise<Sent> =>
-  adapters[message.channel].send(message, WHO[message.channel], line(message.channel), `limits-${++count}`, null);
+  adapters[message.channel].send(
+    message,
+    WHO[message.channel],
+    line(message.channel),
+    `limits-${++count}`,
+    null,
+  );
 
 beforeAll(async () => {
   standins = makeStandins();
@@ -63,11 +69,20 @@ beforeAll(async () => {
   server.keepAliveTimeout = 180_000;
   await new Promise((resolve) => server.once('listening', resolve));
   const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
-  adapters = makeAdapters({ graph: `${address}/graph`, telegram: address, smsGateway: `${address}/sms`, key: Buffer.alloc(32) });
+  adapters = makeAdapters({
+    graph: `${address}/graph`,
+    telegram: address,
+    smsGateway: `${address}/sms`,
+    key: Buffer.alloc(32),
+  });
   // Accounts come into being when they are first asked; then somebody writes, and each window is open.
   for (const kind of ['messenger', 'instagram', 'whatsapp'] as const) {
     standins.graph.come(kind, LINES[kind].account.id!);
-    await standins.graph.act(`${kind}:${LINES[kind].account.id}`, WHO[kind], { do: 'write', name: 'Mira', text: 'hello' });
+    await standins.graph.act(`${kind}:${LINES[kind].account.id}`, WHO[kind], {
+      do: 'write',
+      name: 'Mira',
+      text: 'hello',
+    });
   }
   await adapters.telegram.test(line('telegram'), 'http://127.0.0.1:9/x');
   await adapters.sms.test(line('sms'), 'http://127.0.0.1:9/x');
@@ -83,14 +98,17 @@ test.each(CHANNEL_KINDS)(
   async (channel) => {
     const messages: Outgoing[] = [];
     for (let seed = 1; messages.length < MESSAGES; seed++)
-      messages.push(...fc.sample(saids, { numRuns: 1_000, seed }).flatMap((said) => CHANNELS[channel].render(said)));
+      messages.push(
+        ...fc.sample(saids, { numRuns: 1_000, seed }).flatMap((said) => CHANNELS[channel].render(said)),
+      );
     const refused: string[] = [];
     let next = 0;
     await Promise.all(
       Array.from({ length: 24 }, async () => {
         for (let at = next++; at < MESSAGES; at = next++) {
           const sent = await send(messages[at]!);
-          if (sent.kind !== 'sent') refused.push(`${sent.failure.reason} ${JSON.stringify(messages[at]).slice(0, 300)}`);
+          if (sent.kind !== 'sent')
+            refused.push(`${sent.failure.reason} ${JSON.stringify(messages[at]).slice(0, 300)}`);
         }
       }),
     );
@@ -107,7 +125,11 @@ const x = (length: number) => 'x'.repeat(length);
 
 /** What each platform refuses, by the table of its limits: just beyond, and just within. */
 const BEYOND: [string, Outgoing, Outgoing][] = [
-  ['Messenger: a text', { channel: 'messenger', text: x(2_001), taps: [] }, { channel: 'messenger', text: x(2_000), taps: [] }],
+  [
+    'Messenger: a text',
+    { channel: 'messenger', text: x(2_001), taps: [] },
+    { channel: 'messenger', text: x(2_000), taps: [] },
+  ],
   [
     'Messenger: quick replies',
     { channel: 'messenger', text: 'x', taps: taps(14), as: 'quick replies' },
@@ -145,10 +167,24 @@ const BEYOND: [string, Outgoing, Outgoing][] = [
   ],
   [
     'Instagram: a file',
-    { channel: 'instagram', text: '', taps: [], media: { what: 'file', address: 'https://pages.example/a.pdf' } },
-    { channel: 'instagram', text: '', taps: [], media: { what: 'image', address: 'https://pages.example/a.png' } },
+    {
+      channel: 'instagram',
+      text: '',
+      taps: [],
+      media: { what: 'file', address: 'https://pages.example/a.pdf' },
+    },
+    {
+      channel: 'instagram',
+      text: '',
+      taps: [],
+      media: { what: 'image', address: 'https://pages.example/a.png' },
+    },
   ],
-  ['WhatsApp: a text', { channel: 'whatsapp', text: x(4_097), taps: [] }, { channel: 'whatsapp', text: x(4_096), taps: [] }],
+  [
+    'WhatsApp: a text',
+    { channel: 'whatsapp', text: x(4_097), taps: [] },
+    { channel: 'whatsapp', text: x(4_096), taps: [] },
+  ],
   [
     'WhatsApp: reply buttons',
     { channel: 'whatsapp', text: 'x', taps: taps(4), as: 'buttons' },
@@ -176,15 +212,31 @@ const BEYOND: [string, Outgoing, Outgoing][] = [
   ],
   [
     'WhatsApp: the description of a row',
-    { channel: 'whatsapp', text: 'x', taps: [{ label: 'a', ref: 'a', description: x(73) }], as: 'list', opens: 'Choose' },
-    { channel: 'whatsapp', text: 'x', taps: [{ label: 'a', ref: 'a', description: x(72) }], as: 'list', opens: 'Choose' },
+    {
+      channel: 'whatsapp',
+      text: 'x',
+      taps: [{ label: 'a', ref: 'a', description: x(73) }],
+      as: 'list',
+      opens: 'Choose',
+    },
+    {
+      channel: 'whatsapp',
+      text: 'x',
+      taps: [{ label: 'a', ref: 'a', description: x(72) }],
+      as: 'list',
+      opens: 'Choose',
+    },
   ],
   [
     'WhatsApp: the button of a list',
     { channel: 'whatsapp', text: 'x', taps: taps(1), as: 'list', opens: x(21) },
     { channel: 'whatsapp', text: 'x', taps: taps(1), as: 'list', opens: x(20) },
   ],
-  ['Telegram: a text', { channel: 'telegram', text: x(4_097), taps: [] }, { channel: 'telegram', text: x(4_096), taps: [] }],
+  [
+    'Telegram: a text',
+    { channel: 'telegram', text: x(4_097), taps: [] },
+    { channel: 'telegram', text: x(4_096), taps: [] },
+  ],
   [
     'Telegram: what a button brings back',
     { channel: 'telegram', text: 'x', taps: [{ label: 'a', ref: x(65) }], as: 'keyboard' },
@@ -194,5 +246,8 @@ const BEYOND: [string, Outgoing, Outgoing][] = [
 ];
 test.each(BEYOND)('%s beyond its limit is refused, and within it taken', async (_what, beyond, within) => {
   expect(await send(within)).toMatchObject({ kind: 'sent' });
-  expect(await send(beyond)).toMatchObject({ kind: 'failed', failure: { reason: expect.stringMatching(/refused/) as string } });
+  expect(await send(beyond)).toMatchObject({
+    kind: 'failed',
+    failure: { reason: expect.stringMatching(/refused/) as string },
+  });
 });

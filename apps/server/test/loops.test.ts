@@ -9,7 +9,8 @@ afterAll(() => stage.close());
 
 const CLIENT = '/clients/northgate-climbing';
 const FILE = readFileSync(join(__dirname, '../../../demo/northgate-climbing/first-visit.yaml'), 'utf8');
-const take = async (file = FILE) => `${CLIENT}/loops/${(await stage.api.post<{ id: string }>(`${CLIENT}/loops/import`, { file })).id}`;
+const take = async (file = FILE) =>
+  `${CLIENT}/loops/${(await stage.api.post<{ id: string }>(`${CLIENT}/loops/import`, { file })).id}`;
 const reword = (loop: Loop, text: string): Loop => {
   const copy = structuredClone(loop);
   (copy.scenes[0]!.steps[0] as { text: string }).text = text;
@@ -28,17 +29,25 @@ test('export, import, export gives the same bytes, by the server too', async () 
 });
 
 async function fetchText(path: string) {
-  const response = await fetch(`${stage.server.address}/api${path}`, { headers: { cookie: stage.api.cookie } });
+  const response = await fetch(`${stage.server.address}/api${path}`, {
+    headers: { cookie: stage.api.cookie },
+  });
   return { text: await response.text(), headers: response.headers };
 }
 
 test('a draft is saved on the revision it stands on, and on no other', async () => {
   const path = await take();
   const page = await stage.api.get<LoopPage>(path);
-  const first = await stage.api.put<LoopPage>(`${path}/draft`, { revision: page.revision, loop: reword(page.draft, 'First') });
+  const first = await stage.api.put<LoopPage>(`${path}/draft`, {
+    revision: page.revision,
+    loop: reword(page.draft, 'First'),
+  });
   expect(first.revision).toBe(page.revision + 1);
   const bram = await stage.as('builder');
-  const second = await bram.raw('put', `${path}/draft`, { revision: page.revision, loop: reword(page.draft, 'Second') });
+  const second = await bram.raw('put', `${path}/draft`, {
+    revision: page.revision,
+    loop: reword(page.draft, 'Second'),
+  });
   expect(second).toMatchObject({
     status: 409,
     body: {
@@ -69,7 +78,9 @@ test('a draft that is no loop is refused with the field, and nothing is half-wri
 });
 
 test('publishing freezes a version, makes its fields, says what changed, and leaves a trail', async () => {
-  const path = await take(FILE.replace('field: party_size', 'field: climbers').replace('person.party_size', 'person.climbers'));
+  const path = await take(
+    FILE.replace('field: party_size', 'field: climbers').replace('person.party_size', 'person.climbers'),
+  );
   const page = await stage.api.get<LoopPage>(path);
   expect(page).toMatchObject({ live: null, differences: ['everything is new'], problems: [] });
   const one = await stage.api.post<LoopPage>(`${path}/publish`, { revision: page.revision });
@@ -79,8 +90,13 @@ test('publishing freezes a version, makes its fields, says what changed, and lea
     status: 422,
     body: { detail: 'The draft is the same as the live version.' },
   });
-  const saved = await stage.api.put<LoopPage>(`${path}/draft`, { revision: page.revision, loop: reword(page.draft, 'Hello again.') });
-  expect(await stage.api.raw('post', `${path}/publish`, { revision: page.revision })).toMatchObject({ status: 409 });
+  const saved = await stage.api.put<LoopPage>(`${path}/draft`, {
+    revision: page.revision,
+    loop: reword(page.draft, 'Hello again.'),
+  });
+  expect(await stage.api.raw('post', `${path}/publish`, { revision: page.revision })).toMatchObject({
+    status: 409,
+  });
   await stage.api.post(`${path}/publish`, { revision: saved.revision });
   const id = path.split('/').at(-1);
   const { rows } = await stage.db.query<{ version: number; changes: string[]; loop: Loop }>(
@@ -89,8 +105,15 @@ test('publishing freezes a version, makes its fields, says what changed, and lea
   );
   expect(rows.map((row) => row.changes)).toEqual([['first version'], ['scene 1: text reworded']]);
   expect(rows[0]!.loop).toEqual(page.draft);
-  const trail = await stage.db.query<{ what: string }>("select what from audit where detail ->> 'loopId' = $1 order by id", [id]);
-  expect(trail.rows.map((row) => row.what)).toEqual(['imported a loop', 'published a loop', 'published a loop']);
+  const trail = await stage.db.query<{ what: string }>(
+    "select what from audit where detail ->> 'loopId' = $1 order by id",
+    [id],
+  );
+  expect(trail.rows.map((row) => row.what)).toEqual([
+    'imported a loop',
+    'published a loop',
+    'published a loop',
+  ]);
 });
 
 test('what stands in the way of publishing is refused with its reasons', async () => {
@@ -99,7 +122,10 @@ test('what stands in the way of publishing is refused with its reasons', async (
   expect((await stage.api.get<LoopPage>(path)).draft.name).toBe('Empty');
   expect(await stage.api.raw('post', `${path}/publish`, { revision: 1 })).toMatchObject({
     status: 422,
-    body: { detail: expect.stringContaining('Nothing starts this loop yet'), problems: [{ code: 'no cue' }, { code: 'empty scene' }] },
+    body: {
+      detail: expect.stringContaining('Nothing starts this loop yet'),
+      problems: [{ code: 'no cue' }, { code: 'empty scene' }],
+    },
   });
   // A field cannot become of another type by a second loop.
   const other = await take(FILE.replace('reply: number', 'reply: text'));
@@ -113,7 +139,9 @@ test('what stands in the way of publishing is refused with its reasons', async (
 
 test('a wrong file is refused with line, column and a sentence, and makes no loop', async () => {
   const before = (await stage.api.get<LoopRow[]>(`${CLIENT}/loops`)).length;
-  const refused = await stage.api.raw('post', `${CLIENT}/loops/import`, { file: FILE.replace('kind: say', 'kind: shout') });
+  const refused = await stage.api.raw('post', `${CLIENT}/loops/import`, {
+    file: FILE.replace('kind: say', 'kind: shout'),
+  });
   expect(refused).toMatchObject({
     status: 422,
     body: {

@@ -43,7 +43,9 @@ function chances(seed: number): () => number {
 
 test('server and database end at any moment, twenty times, while people write on all five channels: nothing is lost, nothing is said twice beyond the one window', async () => {
   const chance = chances(20_261);
-  const people = CHANNELS.flatMap((channel) => Array.from({ length: PEOPLE_EACH }, (_, at) => new Person(stage, channel, 1_000 + at)));
+  const people = CHANNELS.flatMap((channel) =>
+    Array.from({ length: PEOPLE_EACH }, (_, at) => new Person(stage, channel, 1_000 + at)),
+  );
   const began: number[] = [];
   let outages = 0;
   const crowd = Promise.all(
@@ -55,7 +57,8 @@ test('server and database end at any moment, twenty times, while people write on
         240_000,
       );
       for (const word of ['one', 'two'])
-        if (!(await person.writes(word))) throw new Error(`${person.who} could not write “${word}”: the platform gave up`);
+        if (!(await person.writes(word)))
+          throw new Error(`${person.who} could not write “${word}”: the platform gave up`);
     }),
   );
   let kills = 0;
@@ -88,14 +91,19 @@ test('server and database end at any moment, twenty times, while people write on
   }
   await crowd;
   await until(
-    () => people.filter((person) => new Set(person.heard()).size < 2).map((person) => ({ who: person.who, heard: person.heard() })),
+    () =>
+      people
+        .filter((person) => new Set(person.heard()).size < 2)
+        .map((person) => ({ who: person.who, heard: person.heard() })),
     (silent) => silent.length === 0,
     120_000,
   );
   expect(kills).toBeGreaterThan(3);
   expect(OUTAGES - kills).toBeGreaterThan(3);
   for (const person of people) {
-    const heard = person.heardAt().map(({ text, at }) => ({ text: text.includes('First.') ? 'First.' : text, at }));
+    const heard = person
+      .heardAt()
+      .map(({ text, at }) => ({ text: text.includes('First.') ? 'First.' : text, at }));
     const texts = heard.map(({ text }) => text);
     // In order, whatever is said twice: nothing of later comes before what was said earlier.
     expect({ who: person.who, order: texts.filter((text, at) => text !== texts[at - 1]) }).toEqual({
@@ -109,9 +117,16 @@ test('server and database end at any moment, twenty times, while people write on
       heard.find(({ text, at }, index) => {
         const before = heard[index - 1];
         if (before?.text !== text) return false;
-        return !began.some((outage) => outage >= before.at && outage <= at + 1_000 && outage <= before.at + 1_000 + UNDER_WAY_MS);
+        return !began.some(
+          (outage) =>
+            outage >= before.at && outage <= at + 1_000 && outage <= before.at + 1_000 + UNDER_WAY_MS,
+        );
       }) ?? {};
-    expect({ who: person.who, heard, unexplained }).toEqual({ who: person.who, heard, unexplained: undefined });
+    expect({ who: person.who, heard, unexplained }).toEqual({
+      who: person.who,
+      heard,
+      unexplained: undefined,
+    });
   }
   const db = new (await import('pg')).default.Client({ connectionString: own.owner });
   await db.connect();

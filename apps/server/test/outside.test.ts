@@ -35,11 +35,16 @@ describe('a send out', () => {
     await stage.write('64001', 'three of us');
     expect((await stage.hears('64001', 2))[1]).toBe('Your number is L-77.');
     const [request] = requests('crm.saltmarshferries.example');
-    expect(request).toMatchObject({ path: '/leads?from=loop', body: { seats: 3, who: 'Maren', via: 'telegram' } });
+    expect(request).toMatchObject({
+      path: '/leads?from=loop',
+      body: { seats: 3, who: 'Maren', via: 'telegram' },
+    });
     const { secret } = await stage.api.post<SigningSecret>(`${CLIENT}/webhooks/secret`, {});
     expect(() => new Webhook(secret).verify(request!.raw, request!.headers)).not.toThrow();
     expect(() => new Webhook(secret).verify(request!.raw.replace('3', '4'), request!.headers)).toThrow();
-    expect(await stage.one("select status, attempts from errand where body ->> 'address' like '%saltmarsh%'")).toEqual({
+    expect(
+      await stage.one("select status, attempts from errand where body ->> 'address' like '%saltmarsh%'"),
+    ).toEqual({
       status: 'done',
       attempts: 1,
     });
@@ -47,7 +52,14 @@ describe('a send out', () => {
 
   test('is tried again with the same id while the other side has trouble', async () => {
     await stage.publish(sending('Lead two', 'lead two', 'busy.saltmarshferries.example'));
-    stage.standins.outside.answer({ host: 'busy.saltmarshferries.example', status: 503, body: {}, headers: {}, slowMs: 0, times: 2 });
+    stage.standins.outside.answer({
+      host: 'busy.saltmarshferries.example',
+      status: 503,
+      body: {},
+      headers: {},
+      slowMs: 0,
+      times: 2,
+    });
     await stage.write('64002', 'lead two');
     await stage.hears('64002', 1);
     await stage.write('64002', '2');
@@ -71,7 +83,9 @@ describe('a send out', () => {
     await stage.hears('64003', 1);
     await stage.write('64003', '2');
     expect((await stage.hears('64003', 2))[1]).toBe('We do it by hand.');
-    expect(await stage.one("select status, answer from errand where body ->> 'address' like '%strict%'")).toEqual({
+    expect(
+      await stage.one("select status, answer from errand where body ->> 'address' like '%strict%'"),
+    ).toEqual({
       status: 'failed',
       answer: { status: 422, reason: 'it was answered 422' },
     });
@@ -91,8 +105,13 @@ describe('a send out', () => {
   });
 
   test('a private address is refused before anything is published, and again when sending', async () => {
-    const refused = await stage.api.raw('post', `${CLIENT}/loops/import`, { file: sending('Inside', 'inside', '192.168.0.10') });
-    expect(refused).toMatchObject({ status: 422, body: { detail: expect.stringContaining('private address (192.168.0.10)') } });
+    const refused = await stage.api.raw('post', `${CLIENT}/loops/import`, {
+      file: sending('Inside', 'inside', '192.168.0.10'),
+    });
+    expect(refused).toMatchObject({
+      status: 422,
+      body: { detail: expect.stringContaining('private address (192.168.0.10)') },
+    });
     const options = { standins: null, secret: 'whsec_AAAA', id: '1', now: 0, patienceMs: 2_000 };
     expect(await sendOutside(options, 'https://169.254.169.254/latest', {})).toEqual({
       kind: 'silence',
@@ -112,7 +131,11 @@ describe('the guard', () => {
   /** A resolver of the test's own: what each look at the name gives, and how many there were. */
   const resolver = (...looks: string[][]) => {
     let at = 0;
-    const lookup = ((_name: string, _options: object, done: (error: null, addresses: { address: string; family: number }[]) => void) =>
+    const lookup = ((
+      _name: string,
+      _options: object,
+      done: (error: null, addresses: { address: string; family: number }[]) => void,
+    ) =>
       done(
         null,
         (looks[at++] ?? []).map((address) => ({ address, family: address.includes(':') ? 6 : 4 })),
@@ -212,16 +235,25 @@ test('an alert reaches staff by email, SMS and Telegram, over the client’s own
     () => stage.standins.mail.mails.filter((mail) => mail.raw.includes('Petra')),
     (found) => found.length === 2,
   );
-  expect(mails.flatMap((mail) => mail.to).sort()).toEqual(['bridge@saltmarshferries.example', 'pier@saltmarshferries.example']);
+  expect(mails.flatMap((mail) => mail.to).sort()).toEqual([
+    'bridge@saltmarshferries.example',
+    'pier@saltmarshferries.example',
+  ]);
   expect(mails[0]!.raw).toContain('Subject: Petra on ');
 });
 
 describe('an incoming webhook', () => {
   let address: string;
   const call = (body: unknown, to = address) =>
-    fetch(to, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+    fetch(to, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+    });
   beforeAll(async () => {
-    ({ address } = await stage.api.post<{ address: string }>(`${CLIENT}/webhooks`, { hook: 'order-shipped' }));
+    ({ address } = await stage.api.post<{ address: string }>(`${CLIENT}/webhooks`, {
+      hook: 'order-shipped',
+    }));
     await stage.publish(
       '{ format: dart-loop/1, name: Shipped, cues: [{ kind: incoming webhook, hook: order-shipped }], scenes: [{ name: One, steps: [{ kind: say, text: "On its way, {{ person.first_name }}." }] }] }',
     );
@@ -230,7 +262,9 @@ describe('an incoming webhook', () => {
     await stage.write('64020', 'hello', 'Wren');
     await until(
       () =>
-        stage.one<{ count: number }>("select count(*)::int as count from conversation where address = '64020' and person_id is not null"),
+        stage.one<{ count: number }>(
+          "select count(*)::int as count from conversation where address = '64020' and person_id is not null",
+        ),
       ({ count }) => count === 1,
     );
     expect((await call({ person: { address: '64020' } })).status).toBe(202);
@@ -246,7 +280,9 @@ describe('an incoming webhook', () => {
       detail: expect.stringContaining('nobody with the email'),
     });
     expect((await call({ person: { address: '64020' } }, `${address}x`)).status).toBe(404);
-    expect(await stage.api.raw('post', `${CLIENT}/webhooks`, { hook: 'order-shipped' })).toMatchObject({ status: 409 });
+    expect(await stage.api.raw('post', `${CLIENT}/webhooks`, { hook: 'order-shipped' })).toMatchObject({
+      status: 409,
+    });
     const listed = JSON.stringify(await stage.api.get(`${CLIENT}/webhooks`));
     expect(listed).not.toContain(address.split('/').at(-1));
     expect(listed).toContain(address.slice(-4));

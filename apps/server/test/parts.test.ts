@@ -20,7 +20,8 @@ describe('ids', () => {
   test('are UUIDs of version 7 that rise as they are made, and begin with their time', () => {
     const now = Date.UTC(2026, 10, 24);
     const ids = Array.from({ length: 3_000 }, () => newId(now));
-    for (const id of ids) expect(id).toMatch(/^[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/);
+    for (const id of ids)
+      expect(id).toMatch(/^[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/);
     expect([...ids].sort()).toEqual(ids);
     expect(new Set(ids).size).toBe(3_000);
     expect(Number.parseInt(ids[0]!.replace('-', '').slice(0, 12), 16)).toBe(now);
@@ -66,7 +67,13 @@ test('what is wrong with the environment is named, all of it at once', () => {
     DARTLOOP_APP_DATABASE: 'postgres://x/a',
     DARTLOOP_LANE_DATABASE: 'postgres://x/b',
   });
-  expect(config).toMatchObject({ demo: false, sending: true, standins: null, telegram: 'https://api.telegram.org', log: 'info' });
+  expect(config).toMatchObject({
+    demo: false,
+    sending: true,
+    standins: null,
+    telegram: 'https://api.telegram.org',
+    log: 'info',
+  });
 });
 
 test('a wound clock reaches the moments on its way, in order, and never goes back', async () => {
@@ -94,11 +101,16 @@ test('a connection that was kept and closed over there meanwhile is made anew; o
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
   const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
   try {
-    for (let call = 0; call < 3; call++) expect(await askPlatform(url, {})).toMatchObject({ kind: 'answer', body: { ok: true } });
+    for (let call = 0; call < 3; call++)
+      expect(await askPlatform(url, {})).toMatchObject({ kind: 'answer', body: { ok: true } });
     expect([...calls.values()].reduce((sum, each) => sum + each, 0)).toBe(5);
     closing = true;
     calls.clear();
-    expect(await askPlatform(url, {})).toEqual({ kind: 'silence', code: 'unreached', reason: 'it could not be reached' });
+    expect(await askPlatform(url, {})).toEqual({
+      kind: 'silence',
+      code: 'unreached',
+      reason: 'it could not be reached',
+    });
     expect(calls.size).toBeLessThan(3);
   } finally {
     server.closeAllConnections();
@@ -140,12 +152,16 @@ describe('the commands', () => {
   const dartloop = (...args: string[]) =>
     promisify(execFile)(join(ROOT, 'dartloop'), args).then(
       ({ stdout }) => ({ code: 0, out: stdout }),
-      (error: { code: number; stdout: string; stderr: string }) => ({ code: error.code, out: error.stdout + error.stderr }),
+      (error: { code: number; stdout: string; stderr: string }) => ({
+        code: error.code,
+        out: error.stdout + error.stderr,
+      }),
     );
   test('help names them all; an unknown one is refused with their names', async () => {
     const help = await dartloop('help');
     expect(help.code).toBe(0);
-    for (const name of ['demo', 'dev', 'test', 'bench', 'worker', 'reset', 'shots']) expect(help.out).toContain(`  ${name} `);
+    for (const name of ['demo', 'dev', 'test', 'bench', 'worker', 'reset', 'shots'])
+      expect(help.out).toContain(`  ${name} `);
     const unknown = await dartloop('dance');
     expect(unknown.code).toBe(2);
     expect(unknown.out).toContain('There is no command “dance”. The commands are demo, dev,');

@@ -1,4 +1,12 @@
-import type { ListRow, MergePreview, PeopleCount, PersonPage, Proof, SegmentRow, TaskView } from '@dart-loop/contract';
+import type {
+  ListRow,
+  MergePreview,
+  PeopleCount,
+  PersonPage,
+  Proof,
+  SegmentRow,
+  TaskView,
+} from '@dart-loop/contract';
 import { WoundClock, wallClock } from '../src/platform/clock';
 import { makeLog } from '../src/server';
 import { Resting } from '../src/platform/jobs/resting';
@@ -49,7 +57,11 @@ describe('facts', () => {
     const { id } = await personOf('61001');
     await stage.api.post(`${FERRIES}/fields`, { key: 'party', type: 'number', name: 'Party size' });
     const bram = await stage.as('builder');
-    const changed = await bram.put<PersonPage>(`${FERRIES}/people/${id}`, { lastName: 'Lund', fields: { party: '4' }, tagsOn: ['vip'] });
+    const changed = await bram.put<PersonPage>(`${FERRIES}/people/${id}`, {
+      lastName: 'Lund',
+      fields: { party: '4' },
+      tagsOn: ['vip'],
+    });
     expect(changed).toMatchObject({
       name: 'Mira Lund',
       facts: [{ key: 'party', words: '4', by: { words: 'Bram Tansy' } }],
@@ -72,7 +84,12 @@ describe('facts', () => {
     expect(await count('party is at least 5 and tagged vip and reachable on telegram')).toBe(1);
   });
   test('a sentence that cannot be read is said to be, with the words', async () => {
-    expect(await stage.api.raw('get', `${FERRIES}/people/count?where=${encodeURIComponent('tagged vip and wibble')}`)).toMatchObject({
+    expect(
+      await stage.api.raw(
+        'get',
+        `${FERRIES}/people/count?where=${encodeURIComponent('tagged vip and wibble')}`,
+      ),
+    ).toMatchObject({
       status: 400,
       body: { detail: expect.stringContaining('“wibble” cannot be read') },
     });
@@ -89,13 +106,22 @@ describe('lists and the ledger', () => {
       list: { name: 'Workshop news', double: true, wording: 'A letter each month about our workshops.' },
     });
     await stage.publish(
-      loop('Workshops', 'workshops', '[{ kind: set, changes: [{ do: join list, list: Workshop news }] }, { kind: say, text: Thanks. }]'),
+      loop(
+        'Workshops',
+        'workshops',
+        '[{ kind: set, changes: [{ do: join list, list: Workshop news }] }, { kind: say, text: Thanks. }]',
+      ),
     );
     await stage.write('61002', 'workshops', 'Ole');
-    expect(await hears('61002', 2)).toEqual(['A letter each month about our workshops. Write YES to agree.', 'Thanks.']);
+    expect(await hears('61002', 2)).toEqual([
+      'A letter each month about our workshops. Write YES to agree.',
+      'Thanks.',
+    ]);
     expect((await personOf('61002')).lists).toEqual([]);
     await stage.write('61002', 'yes please');
-    expect((await hears('61002', 3))[2]).toBe('You are on the list “Workshop news”. Write STOP Workshop news to leave it.');
+    expect((await hears('61002', 3))[2]).toBe(
+      'You are on the list “Workshop news”. Write STOP Workshop news to leave it.',
+    );
     const { id, lists } = await personOf('61002');
     expect(lists).toMatchObject([{ list: 'Workshop news', by: { words: 'Workshops, version 1' } }]);
     const proof = await stage.api.get<Proof>(`${FERRIES}/people/${id}/proof`);
@@ -124,16 +150,23 @@ describe('lists and the ledger', () => {
     expect((await hears('61002', 4))[3]).toBe('You are off the list “Workshop news”.');
     expect((await personOf('61002')).lists).toEqual([]);
     // Whoever has left by themselves is not put back by others.
-    expect(await act({ ids: [id] }, { do: 'join list', list: 'Workshop news', stated: 'fair' })).toMatchObject({
+    expect(
+      await act({ ids: [id] }, { do: 'join list', list: 'Workshop news', stated: 'fair' }),
+    ).toMatchObject({
       counts: { changed: 0, 'left the list by themselves': 1 },
     });
-    expect(await stage.api.raw('put', `${FERRIES}/people/${id}`, { listsOn: ['Workshop news'], stated: 'fair' })).toMatchObject({
+    expect(
+      await stage.api.raw('put', `${FERRIES}/people/${id}`, { listsOn: ['Workshop news'], stated: 'fair' }),
+    ).toMatchObject({
       status: 409,
     });
   });
 
   test('a loop that writes to a list reaches nobody who is not on it, unless they have asked', async () => {
-    const file = loop('Letters', 'letters', '[{ kind: say, text: A letter. }]').replace('cues:', 'list: Workshop news\ncues:');
+    const file = loop('Letters', 'letters', '[{ kind: say, text: A letter. }]').replace(
+      'cues:',
+      'list: Workshop news\ncues:',
+    );
     const path = await stage.publish(file);
     await stage.write('61003', 'letters', 'Ada');
     expect(await hears('61003', 1)).toEqual(['A letter.']);
@@ -147,13 +180,22 @@ describe('lists and the ledger', () => {
       (row) => Boolean(row),
     );
     expect(refused.failure!.reason).toContain('not on the list');
-    await stage.api.put(`${FERRIES}/people/${id}`, { listsOn: ['Workshop news'], stated: 'asked on the phone' });
+    await stage.api.put(`${FERRIES}/people/${id}`, {
+      listsOn: ['Workshop news'],
+      stated: 'asked on the phone',
+    });
     await act({ ids: [id] }, { do: 'start loop', loopId: path.split('/').pop() });
     expect(await hears('61003', 2)).toEqual(['A letter.', 'A letter.']);
   });
 
   test('stopping everything stops every line; what was under way is not sent, whoever wrote it', async () => {
-    await stage.publish(loop('Slow', 'slow', '[{ kind: say, text: First. }, { kind: wait, for: 10m }, { kind: say, text: Second. }]'));
+    await stage.publish(
+      loop(
+        'Slow',
+        'slow',
+        '[{ kind: say, text: First. }, { kind: wait, for: 10m }, { kind: say, text: Second. }]',
+      ),
+    );
     await stage.write('+447700900601', 'slow');
     await hears('+447700900601', 1);
     // The same person on another line.
@@ -165,7 +207,10 @@ describe('lists and the ledger', () => {
     await stage.write('+447700900601', 'STOP ALL');
     await hears('+447700900601', 2);
     await until(
-      () => stage.one<{ out: boolean }>("select (standing ->> 'optedOut')::boolean as out from conversation where address = '61001'"),
+      () =>
+        stage.one<{ out: boolean }>(
+          "select (standing ->> 'optedOut')::boolean as out from conversation where address = '61001'",
+        ),
       (row) => row.out === true,
     );
     clock.wind(clock.now() + 11 * 60_000);
@@ -176,7 +221,9 @@ describe('lists and the ledger', () => {
     // One line comes back, the other stays out.
     await stage.write('61001', 'START');
     await hears('61001', 2);
-    expect((await personOf('61001')).identities.map(({ channel, optedOut }) => [channel, optedOut]).sort()).toEqual([
+    expect(
+      (await personOf('61001')).identities.map(({ channel, optedOut }) => [channel, optedOut]).sort(),
+    ).toEqual([
       ['sms', true],
       ['telegram', false],
     ]);
@@ -219,7 +266,11 @@ describe('lists and the ledger', () => {
       60_000,
     );
     // Every message went past the ledger, and nothing came after the confirmation, which is written with the opt-out.
-    expect(await stage.one("select count(*)::int as unasked from message where status = 'sent' and going_out_at is null")).toEqual({
+    expect(
+      await stage.one(
+        "select count(*)::int as unasked from message where status = 'sent' and going_out_at is null",
+      ),
+    ).toEqual({
       unasked: 0,
     });
     for (const who of people) {
@@ -258,7 +309,9 @@ describe('when and how often', () => {
       matching: 'suggested',
       retention: { messages: null, people: null },
     });
-    await stage.db.query("delete from timer where conversation_id = (select id from conversation where address = '61011')");
+    await stage.db.query(
+      "delete from timer where conversation_id = (select id from conversation where address = '61011')",
+    );
     await act({ ids: [id] }, { do: 'start loop', loopId });
     await hears('61011', 3);
     await act({ ids: [id] }, { do: 'start loop', loopId });
@@ -285,7 +338,10 @@ describe('when and how often', () => {
 
 describe('segments', () => {
   test('saved by name, asked for in a split, and kept while they are', async () => {
-    const [saved] = await stage.api.post<SegmentRow[]>(`${FERRIES}/segments`, { name: 'Regulars', rule: { tag: 'regular' } });
+    const [saved] = await stage.api.post<SegmentRow[]>(`${FERRIES}/segments`, {
+      name: 'Regulars',
+      rule: { tag: 'regular' },
+    });
     await stage.publish(
       loop(
         'Which',
@@ -296,7 +352,9 @@ describe('segments', () => {
     await stage.write('61021', 'which', 'Ida');
     expect(await hears('61021', 1)).toEqual(['Stranger.']);
     const { id } = await personOf('61021');
-    expect(await act({ where: 'reachable on telegram', q: 'Ida' }, { do: 'add tag', tag: 'regular' })).toMatchObject({
+    expect(
+      await act({ where: 'reachable on telegram', q: 'Ida' }, { do: 'add tag', tag: 'regular' }),
+    ).toMatchObject({
       state: 'done',
       counts: { changed: 1 },
     });
@@ -310,7 +368,9 @@ describe('segments', () => {
       status: 409,
       body: { detail: expect.stringContaining('Which asks for “Regulars”') },
     });
-    expect(await stage.api.raw('post', `${FERRIES}/segments`, { name: 'Now', rule: { open: true } })).toMatchObject({
+    expect(
+      await stage.api.raw('post', `${FERRIES}/segments`, { name: 'Now', rule: { open: true } }),
+    ).toMatchObject({
       status: 400,
       body: { detail: expect.stringContaining('within a conversation') },
     });
@@ -324,8 +384,14 @@ describe('two who are one', () => {
     await stage.write('61031', 'hello', 'Anna');
     await stage.write('61032', 'hello', 'Anja');
     const [one, other] = [await personOf('61031'), await personOf('61032')];
-    await stage.api.put(`${FERRIES}/people/${one.id}`, { fields: { mail: 'anna@example.org', party: '2' }, tagsOn: ['early'] });
-    await stage.api.put(`${FERRIES}/people/${other.id}`, { fields: { mail: 'Anna@Example.org', party: '3' }, tagsOn: ['late'] });
+    await stage.api.put(`${FERRIES}/people/${one.id}`, {
+      fields: { mail: 'anna@example.org', party: '2' },
+      tagsOn: ['early'],
+    });
+    await stage.api.put(`${FERRIES}/people/${other.id}`, {
+      fields: { mail: 'Anna@Example.org', party: '3' },
+      tagsOn: ['late'],
+    });
     const before = { one: await personOf('61031'), other: await personOf('61032') };
     expect(before.one.alike).toEqual([{ id: other.id, name: 'Anja', shared: ['anna@example.org'] }]);
     const preview = await stage.api.get<MergePreview>(`${FERRIES}/people/${one.id}/merge?other=${other.id}`);
@@ -334,10 +400,16 @@ describe('two who are one', () => {
       ['mail', 'anna@example.org', 'Anna@example.org'],
       ['party', '2', '3'],
     ]);
-    const merged = await stage.api.post<PersonPage>(`${FERRIES}/people/${one.id}/merge`, { other: other.id, take: ['party'] });
+    const merged = await stage.api.post<PersonPage>(`${FERRIES}/people/${one.id}/merge`, {
+      other: other.id,
+      take: ['party'],
+    });
     expect(merged).toMatchObject({ name: 'Anna', alike: [], merged: [{ name: 'Anja' }] });
     expect(merged.identities.map((identity) => identity.address).sort()).toEqual(['61031', '61032']);
-    expect(Object.fromEntries(merged.facts.map((fact) => [fact.key, fact.words]))).toEqual({ mail: 'anna@example.org', party: '3' });
+    expect(Object.fromEntries(merged.facts.map((fact) => [fact.key, fact.words]))).toEqual({
+      mail: 'anna@example.org',
+      party: '3',
+    });
     expect(merged.tags.map((tag) => tag.tag)).toEqual(['early', 'late']);
     expect(await stage.api.raw('get', `${FERRIES}/people/${other.id}`)).toMatchObject({ status: 404 });
     expect(await count('tagged early and tagged late')).toBe(1);
@@ -357,7 +429,9 @@ describe('two who are one', () => {
     }
     // They were said not to be the same, and are not suggested again.
     expect(after.one.alike).toEqual([]);
-    expect(await stage.api.raw('post', `${FERRIES}/merges/${merged.merged[0]!.id}/part`, {})).toMatchObject({ status: 404 });
+    expect(await stage.api.raw('post', `${FERRIES}/merges/${merged.merged[0]!.id}/part`, {})).toMatchObject({
+      status: 404,
+    });
   });
 });
 
@@ -371,7 +445,13 @@ describe('many at once', () => {
     });
     expect(preview).toEqual({ total: everybody, words: ['0 people have it already.'] });
     const done = await act({ where: 'reachable on telegram' }, { do: 'add tag', tag: 'wave' });
-    expect(done).toMatchObject({ state: 'done', total: everybody, done: everybody, counts: { changed: everybody }, canUndo: true });
+    expect(done).toMatchObject({
+      state: 'done',
+      total: everybody,
+      done: everybody,
+      counts: { changed: everybody },
+      canUndo: true,
+    });
     expect(await count('tagged wave')).toBe(everybody);
     await stage.api.post(`${FERRIES}/tasks/${done.id}/undo`, {});
     expect(await ended(done.id)).toMatchObject({ state: 'undone', canUndo: false });
@@ -389,7 +469,8 @@ describe('many at once', () => {
       "select p.id from person p join client c on c.id = p.client_id where c.slug = 'saltmarsh-ferries' order by p.id limit 2",
     );
     const [first, last] = rows.map((row) => row.id);
-    const lock = (id: string | undefined) => stage.db.query('select from person where id = $1 for update', [id]);
+    const lock = (id: string | undefined) =>
+      stage.db.query('select from person where id = $1 for update', [id]);
     await stage.db.query('begin');
     await lock(last);
     const { id } = await stage.api.post<TaskView>(`${FERRIES}/people/actions`, {
@@ -399,7 +480,9 @@ describe('many at once', () => {
     // The task holds the first and waits for the last; it was there first, so it is the one to find the ring, and to end.
     await until(
       () =>
-        stage.one<{ n: number }>("select count(*)::int as n from pg_locks where not granted and locktype in ('transactionid', 'tuple')"),
+        stage.one<{ n: number }>(
+          "select count(*)::int as n from pg_locks where not granted and locktype in ('transactionid', 'tuple')",
+        ),
       ({ n }) => n > 0,
     );
     await lock(first);
@@ -407,7 +490,10 @@ describe('many at once', () => {
     expect(await ended(id)).toMatchObject({ state: 'done', done: 2, counts: { changed: 2 }, failure: null });
     expect(await count('tagged ring')).toBe(2);
     await until(
-      () => stage.one<{ deadlocks: number }>('select deadlocks from pg_stat_database where datname = current_database()'),
+      () =>
+        stage.one<{ deadlocks: number }>(
+          'select deadlocks from pg_stat_database where datname = current_database()',
+        ),
       ({ deadlocks }) => deadlocks === 1,
     );
   });
@@ -430,13 +516,20 @@ describe('erasing', () => {
     await hears('+447700900699', 3);
     const { id, name } = await personOf('+447700900699');
     expect(name).toBe('+447700900699');
-    const archive = JSON.parse(await stage.api.text(`${FERRIES}/people/${id}/archive`)) as Record<string, unknown[]>;
+    const archive = JSON.parse(await stage.api.text(`${FERRIES}/people/${id}/archive`)) as Record<
+      string,
+      unknown[]
+    >;
     expect(JSON.stringify(archive)).toContain('Quillfeather');
-    expect(Object.keys(archive)).toEqual(expect.arrayContaining(['person', 'message', 'event', 'consent', 'errand', 'run']));
+    expect(Object.keys(archive)).toEqual(
+      expect.arrayContaining(['person', 'message', 'event', 'consent', 'errand', 'run']),
+    );
     expect(await remains(stage.db, 'Quillfeather')).toEqual(
       expect.arrayContaining(['errand', 'event', 'field_change', 'message', 'person', 'person_terms', 'run']),
     );
-    const talk = await stage.one<{ id: string }>("select id from conversation where address = '+447700900699'");
+    const talk = await stage.one<{ id: string }>(
+      "select id from conversation where address = '+447700900699'",
+    );
     expect(await act({ ids: [id] }, { do: 'erase', reason: 'asked for it' })).toMatchObject({
       state: 'done',
       counts: { erased: 1 },
@@ -449,9 +542,17 @@ describe('erasing', () => {
     const receipt = await stage.one<{ reason: string; counts: Record<string, number> }>(
       'select reason, counts from erasure order by at desc limit 1',
     );
-    expect(receipt).toMatchObject({ reason: 'asked for it', counts: { person: 1, conversation: 1, message: 3 } });
+    expect(receipt).toMatchObject({
+      reason: 'asked for it',
+      counts: { person: 1, conversation: 1, message: 3 },
+    });
     // Brought back by a file, the number stays opted out.
-    const file = await stage.api.file<{ id: string; encoding: string; separator: string; columns: { use: object }[] }>(
+    const file = await stage.api.file<{
+      id: string;
+      encoding: string;
+      separator: string;
+      columns: { use: object }[];
+    }>(
       `${FERRIES}/people/files?name=back.csv`,
       new TextEncoder().encode('first name,phone\nBack,+447700900699\n'),
     );
@@ -481,7 +582,9 @@ describe('erasing', () => {
       await stage.db.query(`update client set retention = '{"messages": 10, "people": 100}' where id = 1`);
       const at = (days: number) => clock.now() + days * 86_400_000;
       while (await keepRetention(lane, at(5), Buffer.alloc(32), new Resting(wallClock, makeLog('silent'))));
-      expect(await stage.one('select (select count(*) from message where client_id = 1)::int as messages')).toEqual({
+      expect(
+        await stage.one('select (select count(*) from message where client_id = 1)::int as messages'),
+      ).toEqual({
         messages: before.messages,
       });
       while (await keepRetention(lane, at(11), Buffer.alloc(32), new Resting(wallClock, makeLog('silent'))));
@@ -491,7 +594,9 @@ describe('erasing', () => {
         ),
       ).toEqual({ messages: 0, people: before.people });
       while (await keepRetention(lane, at(101), Buffer.alloc(32), new Resting(wallClock, makeLog('silent'))));
-      expect(await stage.one('select count(*)::int as people from person where client_id = 1')).toEqual({ people: 0 });
+      expect(await stage.one('select count(*)::int as people from person where client_id = 1')).toEqual({
+        people: 0,
+      });
     } finally {
       await lane.end();
     }

@@ -1,4 +1,12 @@
-import type { FieldsPage, ImportSpec, PeopleCount, PeoplePage, PersonPage, TaskView, UploadPage } from '@dart-loop/contract';
+import type {
+  FieldsPage,
+  ImportSpec,
+  PeopleCount,
+  PeoplePage,
+  PersonPage,
+  TaskView,
+  UploadPage,
+} from '@dart-loop/contract';
 import { Stage, until } from './support/stage';
 
 let stage: Stage;
@@ -67,7 +75,10 @@ test('a file is looked at, tried, mended, brought in and taken back', async () =
   ]);
   expect(await count('first met in the last 1d')).toBe(0);
 
-  const mends = { '3': { Handy: '07700 900502' }, '4': { 'E-Mail': 'ada@example.org', Reisen: '4', Seit: '28/02/2025' } };
+  const mends = {
+    '3': { Handy: '07700 900502' },
+    '4': { 'E-Mail': 'ada@example.org', Reisen: '4', Seit: '28/02/2025' },
+  };
   const done = await bring(FERRIES, file, {
     uses,
     mends,
@@ -77,8 +88,14 @@ test('a file is looked at, tried, mended, brought in and taken back', async () =
     stated: 'paper form, spring fair',
   });
   expect(done).toMatchObject({ state: 'done', total: 4, counts: { made: 4 }, problems: [], canUndo: true });
-  expect(await count('tagged members and on the list Member news and opted in on sms and came from members.csv')).toBe(0);
-  expect(await count('tagged members and on the list "Member news" and opted in on sms and came from "paper form, spring fair"')).toBe(4);
+  expect(
+    await count('tagged members and on the list Member news and opted in on sms and came from members.csv'),
+  ).toBe(0);
+  expect(
+    await count(
+      'tagged members and on the list "Member news" and opted in on sms and came from "paper form, spring fair"',
+    ),
+  ).toBe(4);
   const mira = await person('mira@example.org');
   expect(mira).toMatchObject({
     name: 'Mira Lund',
@@ -98,8 +115,14 @@ test('a file is looked at, tried, mended, brought in and taken back', async () =
   expect((await person('07700 900502')).name).toBe('Ole Tang');
 
   // Once more: everybody is known by now, and nothing changes but what the file says anew.
-  const again = await upload(FERRIES, 'again.csv', bytes('email,Reisen\nMIRA@example.org,13\nnew@example.org,1\n'));
-  expect(await bring(FERRIES, again, { known: 'fill gaps' })).toMatchObject({ counts: { made: 1, changed: 1 } });
+  const again = await upload(
+    FERRIES,
+    'again.csv',
+    bytes('email,Reisen\nMIRA@example.org,13\nnew@example.org,1\n'),
+  );
+  expect(await bring(FERRIES, again, { known: 'fill gaps' })).toMatchObject({
+    counts: { made: 1, changed: 1 },
+  });
   expect((await person('mira@example.org')).facts.find((fact) => fact.key === 'reisen')!.words).toBe('12');
   const wins = await upload(FERRIES, 'wins.csv', bytes('email,Reisen\nmira@example.org,13\n'));
   const third = await bring(FERRIES, wins);
@@ -134,7 +157,11 @@ test('opt-ins need a stated source, and whoever has opted out stays out', async 
     () => stage.heard('+447700900511'),
     (heard) => heard.length === 1,
   );
-  const file = await upload(FERRIES, 'consents.csv', bytes('name,phone\nGone Away,07700 900511\nStill There,07700 900512\n'));
+  const file = await upload(
+    FERRIES,
+    'consents.csv',
+    bytes('name,phone\nGone Away,07700 900511\nStill There,07700 900512\n'),
+  );
   const spec = {
     uploadId: file.id,
     encoding: file.encoding,
@@ -156,7 +183,11 @@ test('opt-ins need a stated source, and whoever has opted out stays out', async 
 });
 
 test.each<[string, Uint8Array, string]>([
-  ['UTF-16', Buffer.concat([Buffer.from([0xff, 0xfe]), Buffer.from('first name\ttown\nÖrn\tHarwick\n', 'utf16le')]), 'Örn'],
+  [
+    'UTF-16',
+    Buffer.concat([Buffer.from([0xff, 0xfe]), Buffer.from('first name\ttown\nÖrn\tHarwick\n', 'utf16le')]),
+    'Örn',
+  ],
   ['a byte order mark', bytes('\uFEFFfirst name,town\nZoë,Harwick\n'), 'Zoë'],
   [
     '200 columns',
@@ -169,7 +200,10 @@ test.each<[string, Uint8Array, string]>([
   const file = await upload('/clients/bramble-row-nursery', 'list.csv', content);
   expect(file.columns[0]).toMatchObject({ name: 'first name', use: { as: 'first name' } });
   const uses = file.columns.map(({ use }, at) => (at < 2 ? use : { as: 'nothing' as const }));
-  expect(await bring('/clients/bramble-row-nursery', file, { uses })).toMatchObject({ counts: { made: 1 }, problems: [] });
+  expect(await bring('/clients/bramble-row-nursery', file, { uses })).toMatchObject({
+    counts: { made: 1 },
+    problems: [],
+  });
   expect(await person(name, '/clients/bramble-row-nursery')).toMatchObject({ name });
 });
 
@@ -234,7 +268,10 @@ test('taken out, brought in and taken out again, every format is the same to the
     ),
   );
   expect(seed.format).toBe('jsonl');
-  expect(await bring(FERRIES, seed, { stated: 'a seed' })).toMatchObject({ counts: { made: 2 }, problems: [] });
+  expect(await bring(FERRIES, seed, { stated: 'a seed' })).toMatchObject({
+    counts: { made: 2 },
+    problems: [],
+  });
 
   for (const format of ['jsonl', 'csv', 'vcard'] as const) {
     const path = `${FERRIES}/people/export?format=${format}&where=${encodeURIComponent('came from "a seed"')}`;
@@ -247,7 +284,11 @@ test('taken out, brought in and taken out again, every format is the same to the
     await stage.db.query("select erase_person(client_id, id) from person where source = 'a seed'");
     expect(await count('came from "a seed"')).toBe(0);
     const file = await upload(FERRIES, `people.${format}`, bytes(first));
-    expect(await bring(FERRIES, file, { stated: 'brought back' })).toMatchObject({ state: 'done', counts: { made: 2 }, problems: [] });
+    expect(await bring(FERRIES, file, { stated: 'brought back' })).toMatchObject({
+      state: 'done',
+      counts: { made: 2 },
+      problems: [],
+    });
     expect(await stage.api.text(path)).toBe(first);
   }
 });
@@ -262,12 +303,17 @@ test('a field’s type is changed with a preview, and changed back', async () =>
     lost: [{ words: 'large', reason: '“large” is no number', count: 1 }],
   });
   const task = await stage.api.post<TaskView>(`${FERRIES}/fields/boots/type`, { type: 'number', dry: false });
-  expect(await ended(FERRIES, task.id)).toMatchObject({ state: 'done', counts: { converted: 2, 'did not convert': 1 } });
+  expect(await ended(FERRIES, task.id)).toMatchObject({
+    state: 'done',
+    counts: { converted: 2, 'did not convert': 1 },
+  });
   expect(await count('boots is above 42')).toBe(1);
   await stage.api.post(`${FERRIES}/tasks/${task.id}/undo`, {});
   await ended(FERRIES, task.id);
   expect(await count('boots is large')).toBe(1);
-  expect((await stage.api.get<FieldsPage>(`${FERRIES}/fields`)).fields.find((field) => field.key === 'boots')).toMatchObject({
+  expect(
+    (await stage.api.get<FieldsPage>(`${FERRIES}/fields`)).fields.find((field) => field.key === 'boots'),
+  ).toMatchObject({
     type: 'text',
   });
 });
@@ -303,9 +349,16 @@ test('a field is refused while it is in use, and shared with other clients', asy
     personal: false,
   });
   expect(
-    (await stage.api.get<FieldsPage>('/clients/northgate-climbing/fields')).fields.find((field) => field.key === 'shoe_colour')!.shared,
-  ).toEqual(['here it is called Colour of shoes, shared Shoe colour', 'here one may choose Red, shared Red, Blue']);
-  expect((await stage.api.get<FieldsPage>('/clients/kestrel-language-school/fields')).missing.map((field) => field.key)).toEqual([
-    'shoe_colour',
+    (await stage.api.get<FieldsPage>('/clients/northgate-climbing/fields')).fields.find(
+      (field) => field.key === 'shoe_colour',
+    )!.shared,
+  ).toEqual([
+    'here it is called Colour of shoes, shared Shoe colour',
+    'here one may choose Red, shared Red, Blue',
   ]);
+  expect(
+    (await stage.api.get<FieldsPage>('/clients/kestrel-language-school/fields')).missing.map(
+      (field) => field.key,
+    ),
+  ).toEqual(['shoe_colour']);
 });

@@ -44,13 +44,17 @@ describe('a live loop', () => {
     });
     await stage.write(ben, 'pauses');
     await until(
-      () => stage.one<{ shelf: string } | undefined>('select shelf from conversation where address = $1', [ben]),
+      () =>
+        stage.one<{ shelf: string } | undefined>('select shelf from conversation where address = $1', [ben]),
       (row) => row?.shelf === 'waiting on us',
     );
     expect(stage.heard(ben)).toEqual([]);
     await stage.tap(ada, 'Yes');
     expect((await stage.hears(ada, 2))[1]).toBe('On we go.');
-    expect(await stage.api.post<LoopPage>(`${path}/state`, { state: 'live' })).toMatchObject({ state: 'live', peopleInIt: 0 });
+    expect(await stage.api.post<LoopPage>(`${path}/state`, { state: 'live' })).toMatchObject({
+      state: 'live',
+      peopleInIt: 0,
+    });
     await stage.write(ben, 'pauses');
     expect(await stage.hears(ben, 1)).toHaveLength(1);
   });
@@ -65,8 +69,12 @@ describe('a live loop', () => {
       () => stage.api.get<LoopPage>(path),
       (page) => page.peopleInIt === 0,
     );
-    expect(await stage.one('select status from run where loop_id = $1', [path.split('/').at(-1)])).toEqual({ status: 'stopped' });
-    expect(await stage.one('select shelf from conversation where address = $1', [ada])).toEqual({ shelf: 'settled' });
+    expect(await stage.one('select status from run where loop_id = $1', [path.split('/').at(-1)])).toEqual({
+      status: 'stopped',
+    });
+    expect(await stage.one('select shelf from conversation where address = $1', [ada])).toEqual({
+      shelf: 'settled',
+    });
     const history = await stage.api.get<LoopEvent[]>(`${path}/history`);
     expect(history.map(({ words, by }) => [words, by])).toEqual([
       ['stopped a loop', 'Odile Marrow'],
@@ -82,14 +90,24 @@ describe('a live loop', () => {
       body: { detail: expect.stringContaining('stop it first') },
     });
     await stage.api.post(`${path}/state`, { state: 'stopped' });
-    expect(await stage.api.post<LoopPage>(`${path}/archive`, { archived: true })).toMatchObject({ state: 'archived' });
-    expect(await stage.api.raw('post', `${path}/state`, { state: 'live' })).toMatchObject({ status: 409 });
-    expect((await stage.api.get<LoopRow[]>(`/clients/${CLIENT}/loops`)).find(({ name }) => name === 'ARCHIVES')).toMatchObject({
+    expect(await stage.api.post<LoopPage>(`${path}/archive`, { archived: true })).toMatchObject({
       state: 'archived',
     });
-    expect(await stage.api.post<LoopPage>(`${path}/archive`, { archived: false })).toMatchObject({ state: 'stopped' });
-    const { id } = await stage.api.post<{ id: string }>(`/clients/${CLIENT}/loops/import`, { file: file('NEVER') });
-    expect(await stage.api.raw('post', `/clients/${CLIENT}/loops/${id}/state`, { state: 'paused' })).toMatchObject({ status: 409 });
+    expect(await stage.api.raw('post', `${path}/state`, { state: 'live' })).toMatchObject({ status: 409 });
+    expect(
+      (await stage.api.get<LoopRow[]>(`/clients/${CLIENT}/loops`)).find(({ name }) => name === 'ARCHIVES'),
+    ).toMatchObject({
+      state: 'archived',
+    });
+    expect(await stage.api.post<LoopPage>(`${path}/archive`, { archived: false })).toMatchObject({
+      state: 'stopped',
+    });
+    const { id } = await stage.api.post<{ id: string }>(`/clients/${CLIENT}/loops/import`, {
+      file: file('NEVER'),
+    });
+    expect(
+      await stage.api.raw('post', `/clients/${CLIENT}/loops/${id}/state`, { state: 'paused' }),
+    ).toMatchObject({ status: 409 });
   });
 
   test('a duplicate has a name of its own and the same steps', async () => {
@@ -99,7 +117,9 @@ describe('a live loop', () => {
     const own = await stage.api.get<LoopPage>(path);
     expect(copy).toMatchObject({ state: 'never published', draft: { ...own.draft, name: 'TWICE, again' } });
     await stage.api.post(`${path}/duplicate`, {});
-    expect((await stage.api.get<LoopRow[]>(`/clients/${CLIENT}/loops`)).map(({ name }) => name)).toContain('TWICE, again 2');
+    expect((await stage.api.get<LoopRow[]>(`/clients/${CLIENT}/loops`)).map(({ name }) => name)).toContain(
+      'TWICE, again 2',
+    );
   });
 });
 
@@ -109,18 +129,31 @@ describe('a schedule', () => {
     const page = await stage.api.get<LoopPage>(path);
     const reworded = (text: string): Loop => ({
       ...page.draft,
-      scenes: page.draft.scenes.map((scene, at) => (at === 1 ? { ...scene, steps: [{ id: 't', kind: 'say', text }] } : scene)),
+      scenes: page.draft.scenes.map((scene, at) =>
+        at === 1 ? { ...scene, steps: [{ id: 't', kind: 'say', text }] } : scene,
+      ),
     });
-    const saved = await stage.api.put<LoopPage>(`${path}/draft`, { revision: page.revision, loop: reworded('Then') });
+    const saved = await stage.api.put<LoopPage>(`${path}/draft`, {
+      revision: page.revision,
+      loop: reworded('Then'),
+    });
     const at = new Date(clock.now() + 3_600_000).toISOString();
     expect(
-      await stage.api.raw('post', `${path}/publish`, { revision: saved.revision, at: new Date(clock.now() - 1_000).toISOString() }),
+      await stage.api.raw('post', `${path}/publish`, {
+        revision: saved.revision,
+        at: new Date(clock.now() - 1_000).toISOString(),
+      }),
     ).toMatchObject({ status: 422 });
-    expect(await stage.api.post<LoopPage>(`${path}/publish`, { revision: saved.revision, at })).toMatchObject({
-      scheduled: { at, by: 'Odile Marrow' },
-      live: { version: 1 },
+    expect(await stage.api.post<LoopPage>(`${path}/publish`, { revision: saved.revision, at })).toMatchObject(
+      {
+        scheduled: { at, by: 'Odile Marrow' },
+        live: { version: 1 },
+      },
+    );
+    const later = await stage.api.put<LoopPage>(`${path}/draft`, {
+      revision: saved.revision,
+      loop: reworded('Later still'),
     });
-    const later = await stage.api.put<LoopPage>(`${path}/draft`, { revision: saved.revision, loop: reworded('Later still') });
     clock.wind(clock.now() + 3_600_000);
     const live = await until(
       () => stage.api.get<LoopPage>(path),
@@ -151,20 +184,30 @@ describe('a schedule', () => {
     expect(await stage.api.post<LoopPage>(`${path}/unschedule`, {})).toMatchObject({ scheduled: null });
     await stage.api.post(`${path}/publish`, { revision: renamed.revision, at });
     // Meanwhile somebody publishes the very same by hand.
-    await stage.db.query("update loop_version set loop = jsonb_set(loop, '{name}', '\"Back again\"') where loop_id = $1", [renamed.id]);
+    await stage.db.query(
+      "update loop_version set loop = jsonb_set(loop, '{name}', '\"Back again\"') where loop_id = $1",
+      [renamed.id],
+    );
     clock.wind(clock.now() + 60_000);
     const failed = await until(
       () => stage.api.get<LoopPage>(path),
       ({ scheduleFailed }) => scheduleFailed !== null,
     );
-    expect(failed).toMatchObject({ scheduled: null, scheduleFailed: 'The draft is the same as the live version.' });
+    expect(failed).toMatchObject({
+      scheduled: null,
+      scheduleFailed: 'The draft is the same as the live version.',
+    });
     const today = await stage.api.get<{ attention: { words: string }[] }>('/today');
-    expect(today.attention.map(({ words }) => words)).toContainEqual(expect.stringContaining('Back again was to be published and was not'));
+    expect(today.attention.map(({ words }) => words)).toContainEqual(
+      expect.stringContaining('Back again was to be published and was not'),
+    );
   });
 });
 
 test('a take that plays otherwise than it was kept stands in the way until it is accepted', async () => {
-  const { id } = await stage.api.post<{ id: string }>(`/clients/${CLIENT}/loops/import`, { file: file('TAKEN') });
+  const { id } = await stage.api.post<{ id: string }>(`/clients/${CLIENT}/loops/import`, {
+    file: file('TAKEN'),
+  });
   const path = `/clients/${CLIENT}/loops/${id}`;
   const page = await stage.api.get<LoopPage>(path);
   const known = await stage.api.get<LoopSurroundings>(`${path}/surroundings`);
@@ -183,26 +226,43 @@ test('a take that plays otherwise than it was kept stands in the way until it is
   const saved = await stage.api.put<LoopPage>(`${path}/draft`, { revision: page.revision, loop });
   expect(await stage.api.raw('post', `${path}/publish`, { revision: saved.revision })).toMatchObject({
     status: 422,
-    body: { detail: expect.stringContaining('The take “Says yes” plays otherwise than kept'), takes: [{ takeId: 'yes', turns: 1 }] },
+    body: {
+      detail: expect.stringContaining('The take “Says yes” plays otherwise than kept'),
+      takes: [{ takeId: 'yes', turns: 1 }],
+    },
   });
   const accepted = acceptTake(loop, playTake(loop, take, known));
   const again = await stage.api.put<LoopPage>(`${path}/draft`, { revision: saved.revision, loop: accepted });
   const published = await stage.api.post<LoopPage>(`${path}/publish`, { revision: again.revision });
-  expect(published).toMatchObject({ live: { version: 1 }, differences: [], draft: { takes: [{ turns: [{}, { ours: ['On we go.'] }] }] } });
+  expect(published).toMatchObject({
+    live: { version: 1 },
+    differences: [],
+    draft: { takes: [{ turns: [{}, { ours: ['On we go.'] }] }] },
+  });
   // What runs does not carry them.
-  expect(await stage.one<{ takes: boolean }>("select loop ? 'takes' as takes from loop_version where loop_id = $1", [id])).toEqual({
+  expect(
+    await stage.one<{ takes: boolean }>(
+      "select loop ? 'takes' as takes from loop_version where loop_id = $1",
+      [id],
+    ),
+  ).toEqual({
     takes: false,
   });
 });
 
 describe('who is in a loop is told to the others at once', () => {
   test('with the step, and only to those who see the client', async () => {
-    const { id } = await stage.api.post<{ id: string }>(`/clients/${CLIENT}/loops/import`, { file: file('HERE') });
+    const { id } = await stage.api.post<{ id: string }>(`/clients/${CLIENT}/loops/import`, {
+      file: file('HERE'),
+    });
     const heard: string[] = [];
-    const answer = await fetch(`${stage.server.address}/api/live`, { headers: { cookie: (await stage.as('builder')).cookie } });
+    const answer = await fetch(`${stage.server.address}/api/live`, {
+      headers: { cookie: (await stage.as('builder')).cookie },
+    });
     const reader = answer.body!.getReader();
     void (async () => {
-      for (let read = await reader.read(); !read.done; read = await reader.read()) heard.push(new TextDecoder().decode(read.value));
+      for (let read = await reader.read(); !read.done; read = await reader.read())
+        heard.push(new TextDecoder().decode(read.value));
     })().catch(() => undefined);
     await stage.api.post(`/clients/${CLIENT}/loops/${id}/here`, { screen: 'a', stepId: 's' });
     await until(

@@ -64,7 +64,9 @@ class Phone {
   async begin(): Promise<this> {
     // A number that nobody has on WhatsApp: one number is one person on every line.
     this.#who =
-      this.channel === 'sms' ? `+4477009019${String(++numbers).padStart(2, '0')}` : (await this.#ask<{ who: string }>('somebody', {})).who;
+      this.channel === 'sms'
+        ? `+4477009019${String(++numbers).padStart(2, '0')}`
+        : (await this.#ask<{ who: string }>('somebody', {})).who;
     return this;
   }
 
@@ -73,7 +75,11 @@ class Phone {
     if (tapped === undefined) return void (await this.#ask('act', { do: 'write', name: 'Mira', text: line }));
     const { messages } = await this.#look();
     const message = messages.findLast((each) => each.buttons.some((button) => button.text === tapped))!;
-    await this.#ask('act', { do: 'tap', messageId: message.id, data: message.buttons.find((button) => button.text === tapped)!.data! });
+    await this.#ask('act', {
+      do: 'tap',
+      messageId: message.id,
+      data: message.buttons.find((button) => button.text === tapped)!.data!,
+    });
   }
 
   /** The next messages of ours, once there are so many. */
@@ -105,22 +111,35 @@ describe('the rehearsal and the server say the same', () => {
   test.each(LOOPS)(
     '%s, on all five channels: its paths and its takes',
     async (file) => {
-      const { id } = await stage.api.post<{ id: string }>(`${CLIENT}/loops/import`, { file: readFileSync(join(DEMO, file), 'utf8') });
+      const { id } = await stage.api.post<{ id: string }>(`${CLIENT}/loops/import`, {
+        file: readFileSync(join(DEMO, file), 'utf8'),
+      });
       const path = `${CLIENT}/loops/${id}`;
       const imported = await stage.api.get<LoopPage>(path);
       // On every line; its takes are played here as conversations, whatever they said elsewhere.
       const { takes = [], ...bare } = imported.draft;
-      const draft: Loop = { ...bare, lines: [], cues: bare.cues.map(({ lines: _own, ...cue }) => cue as Loop['cues'][number]) };
-      const saved = await stage.api.put<LoopPage>(`${path}/draft`, { revision: imported.revision, loop: draft });
+      const draft: Loop = {
+        ...bare,
+        lines: [],
+        cues: bare.cues.map(({ lines: _own, ...cue }) => cue as Loop['cues'][number]),
+      };
+      const saved = await stage.api.put<LoopPage>(`${path}/draft`, {
+        revision: imported.revision,
+        loop: draft,
+      });
       await stage.api.post(`${path}/publish`, { revision: saved.revision });
       const known = await stage.api.get<LoopSurroundings>(`${path}/surroundings`);
       // What the person decides, one after the other: no waiting, no team, no chance.
       const theirs = pathsOf(new CheckWorld(draft, known)).paths.filter(({ steps }) =>
-        steps.every(({ by }) => ['choice', 'answer', 'itself', 'go', 'could not read', 'condition', 'booked'].includes(by)),
+        steps.every(({ by }) =>
+          ['choice', 'answer', 'itself', 'go', 'could not read', 'condition', 'booked'].includes(by),
+        ),
       );
       const written = draft.cues.some((cue) => cue.kind === 'keyword' && cue.match !== 'pattern');
       const conversations = [
-        ...(written ? theirs.slice(0, PATHS).map((wanted) => pathLines(draft, wanted, known.types).lines) : []),
+        ...(written
+          ? theirs.slice(0, PATHS).map((wanted) => pathLines(draft, wanted, known.types).lines)
+          : []),
         ...takes.map((take) => take.turns.map(({ does }) => does)),
       ];
       let compared = 0;
@@ -139,7 +158,12 @@ describe('the rehearsal and the server say the same', () => {
 });
 
 /** One conversation rehearsed and played by the server, turn by turn; gives how many messages of ours were the same. */
-async function playBoth(draft: Loop, known: LoopSurroundings, line: (typeof lines)[number], conversation: string[]): Promise<number> {
+async function playBoth(
+  draft: Loop,
+  known: LoopSurroundings,
+  line: (typeof lines)[number],
+  conversation: string[],
+): Promise<number> {
   const phone = await new Phone(line.channel).begin();
   // Only this line, as the conversation is on it.
   const here = { ...known, lines: known.lines.filter(({ key }) => key === line.key) };
@@ -156,10 +180,15 @@ async function playBoth(draft: Loop, known: LoopSurroundings, line: (typeof line
     session = next;
     const { entries } = session.turns.at(-1)!;
     const them = entries.find((entry) => entry.from === 'them');
-    await phone.does(label === undefined ? does : line.channel === 'sms' ? (them as { text: string }).text : `[${shown}]`);
+    await phone.does(
+      label === undefined ? does : line.channel === 'sms' ? (them as { text: string }).text : `[${shown}]`,
+    );
     const ours = oursIn(entries).filter((words) => !words.startsWith('('));
     const said = (await phone.hears(ours.length)).map(({ text, buttons }) => {
-      const labels = line.channel === 'sms' ? [] : buttons.filter((button) => button.data).map((button) => `[${button.text}]`);
+      const labels =
+        line.channel === 'sms'
+          ? []
+          : buttons.filter((button) => button.data).map((button) => `[${button.text}]`);
       return [text, ...(labels.length > 0 ? [labels.join(' ')] : [])].join('\n');
     });
     expect({ line: line.key, does, said }).toEqual({ line: line.key, does, said: ours });

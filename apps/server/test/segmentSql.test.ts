@@ -13,7 +13,14 @@ let db: pg.Client;
 const asked = {
   clientId: 1,
   now: ABOUT_NOW,
-  client: { name: 'Saltmarsh Ferries', brief: {}, country: 'GB', timeZone: 'Europe/London', languages: ['en', 'es'], openingHours: {} },
+  client: {
+    name: 'Saltmarsh Ferries',
+    brief: {},
+    country: 'GB',
+    timeZone: 'Europe/London',
+    languages: ['en', 'es'],
+    openingHours: {},
+  },
   segments: SEGMENTS,
   loopIds: LOOPS,
 };
@@ -50,7 +57,8 @@ beforeAll(async () => {
   db = new pg.Client({ connectionString: owner });
   await db.connect();
   await db.query("insert into agency (name) values ('Halfmoon Relay')");
-  for (const slug of ['a', 'b']) await db.query('insert into client (agency_id, slug, name) values (1, $1, $1)', [slug]);
+  for (const slug of ['a', 'b'])
+    await db.query('insert into client (agency_id, slug, name) values (1, $1, $1)', [slug]);
 });
 afterAll(() => db.end());
 
@@ -62,7 +70,9 @@ test('a rule finds in the database whom the core says it is about, with any peop
       async (people, rules) => {
         await keep(people);
         for (const each of rules) {
-          const expected = people.flatMap((one, n) => (isInSegment(each, { ...asked, person: one }) ? [idOf(n)] : []));
+          const expected = people.flatMap((one, n) =>
+            isInSegment(each, { ...asked, person: one }) ? [idOf(n)] : [],
+          );
           for (const ranges of ['index', 'rows'] as const) {
             const { where, values } = segmentSql(each, asked, 1, ranges);
             const { rows } = await db.query<{ id: string }>({
@@ -98,13 +108,19 @@ test('beginnings cover exactly what lies between', () => {
     .map((day) => day.toISOString().slice(0, 10));
   fc.assert(
     fc.property(days, days, days, (low, high, day) => {
-      expect(beginnings(low, high).filter((prefix) => day.startsWith(prefix)).length).toBe(day >= low && day <= high ? 1 : 0);
+      expect(beginnings(low, high).filter((prefix) => day.startsWith(prefix)).length).toBe(
+        day >= low && day <= high ? 1 : 0,
+      );
     }),
   );
-  const numbers = fc.double({ noNaN: true, noDefaultInfinity: true }).map((number) => (number === 0 ? 0 : number));
+  const numbers = fc
+    .double({ noNaN: true, noDefaultInfinity: true })
+    .map((number) => (number === 0 ? 0 : number));
   fc.assert(
     fc.property(numbers, numbers, numbers, (low, high, number) => {
-      const covers = beginnings(inOrder(low), inOrder(high)).filter((prefix) => inOrder(number).startsWith(prefix)).length;
+      const covers = beginnings(inOrder(low), inOrder(high)).filter((prefix) =>
+        inOrder(number).startsWith(prefix),
+      ).length;
       expect(covers).toBe(number >= low && number <= high ? 1 : 0);
     }),
   );

@@ -12,10 +12,16 @@ beforeAll(async () => void (stage = await Stage.open()));
 afterAll(() => stage.close());
 
 const mood = (channel: 'telegram' | 'sms', is: Mood) =>
-  void ((channel === 'telegram' ? stage.standins.telegram.bot(BOT)! : stage.standins.sms.numbers.get(NUMBER)!).mood = is);
+  void ((channel === 'telegram'
+    ? stage.standins.telegram.bot(BOT)!
+    : stage.standins.sms.numbers.get(NUMBER)!
+  ).mood = is);
 const line = async (channel: 'telegram' | 'sms') =>
-  (await stage.api.get<LineRow[]>('/clients/saltmarsh-ferries/lines')).find((each) => each.channel === channel)!;
-const person = (channel: 'telegram' | 'sms', n: number) => (channel === 'sms' ? `+4477009006${n}` : `670${n}`);
+  (await stage.api.get<LineRow[]>('/clients/saltmarsh-ferries/lines')).find(
+    (each) => each.channel === channel,
+  )!;
+const person = (channel: 'telegram' | 'sms', n: number) =>
+  channel === 'sms' ? `+4477009006${n}` : `670${n}`;
 
 describe.each(['telegram', 'sms'] as const)('the platform on %s', (channel) => {
   test.each([
@@ -24,42 +30,45 @@ describe.each(['telegram', 'sms'] as const)('the platform on %s', (channel) => {
     ['401', 12, true],
     ['garbage', 13, true],
     ['silent', 14, true],
-  ] as const)('answers %s: the message waits, the line says so when it fails, and it goes once all is well', async (is, n, fails) => {
-    const who = person(channel, n);
-    mood(channel, is);
-    await stage.write(who, 'sailings');
-    const held = await until(
-      () =>
-        stage.one<{ status: string; attempts: number; failure: { reason: string } | null }>(
-          'select m.status, m.attempts, m.failure from message m join conversation c on c.id = m.conversation_id where c.address = $1',
-          [who],
-        ),
-      (row) => row?.attempts > 0,
-    );
-    expect(held).toMatchObject({ status: 'queued' });
-    expect(held.failure!.reason).not.toMatch(/undefined|null/);
-    if (fails) {
-      const failing = await until(
-        () => line(channel),
-        (each) => each.state === 'failing',
+  ] as const)(
+    'answers %s: the message waits, the line says so when it fails, and it goes once all is well',
+    async (is, n, fails) => {
+      const who = person(channel, n);
+      mood(channel, is);
+      await stage.write(who, 'sailings');
+      const held = await until(
+        () =>
+          stage.one<{ status: string; attempts: number; failure: { reason: string } | null }>(
+            'select m.status, m.attempts, m.failure from message m join conversation c on c.id = m.conversation_id where c.address = $1',
+            [who],
+          ),
+        (row) => row?.attempts > 0,
       );
-      expect(failing.failure!.reason.length).toBeGreaterThan(20);
-      expect(failing.failure!.remedy.length).toBeGreaterThan(10);
-      expect(failing.held).toBeGreaterThan(0);
-    }
-    // A second message must not overtake the one that waits.
-    await stage.write(who, 'not today');
-    mood(channel, 'well');
-    const heard = await until(
-      () => stage.heard(who),
-      (each) => each.length === 2,
-    );
-    expect(heard.map((text) => text.slice(0, 5))).toEqual(['Hello', 'Fine.']);
-    await until(
-      () => line(channel),
-      (each) => each.state === 'connected' && each.held === 0,
-    );
-  });
+      expect(held).toMatchObject({ status: 'queued' });
+      expect(held.failure!.reason).not.toMatch(/undefined|null/);
+      if (fails) {
+        const failing = await until(
+          () => line(channel),
+          (each) => each.state === 'failing',
+        );
+        expect(failing.failure!.reason.length).toBeGreaterThan(20);
+        expect(failing.failure!.remedy.length).toBeGreaterThan(10);
+        expect(failing.held).toBeGreaterThan(0);
+      }
+      // A second message must not overtake the one that waits.
+      await stage.write(who, 'not today');
+      mood(channel, 'well');
+      const heard = await until(
+        () => stage.heard(who),
+        (each) => each.length === 2,
+      );
+      expect(heard.map((text) => text.slice(0, 5))).toEqual(['Hello', 'Fine.']);
+      await until(
+        () => line(channel),
+        (each) => each.state === 'connected' && each.held === 0,
+      );
+    },
+  );
 
   test('refuses for good: the message has failed, with its reason on the conversation and in Today', async () => {
     const who = person(channel, 20);
@@ -74,7 +83,9 @@ describe.each(['telegram', 'sms'] as const)('the platform on %s', (channel) => {
       (row) => row?.status === 'failed',
     );
     mood(channel, 'well');
-    const talk = await stage.api.get<ConversationPage>(`/clients/saltmarsh-ferries/conversations/${failed.id}`);
+    const talk = await stage.api.get<ConversationPage>(
+      `/clients/saltmarsh-ferries/conversations/${failed.id}`,
+    );
     const out = talk.entries.find((entry) => entry.kind === 'out');
     expect(out).toMatchObject({ status: 'failed' });
     expect(out!.kind === 'out' && out!.failure!.remedy).toContain('Only the person');
@@ -109,12 +120,19 @@ test('a timer that fell due while no server ran is played once when one starts',
   );
   const { id } = await stage.one<{ id: string }>('select id from conversation where address = $1', [who]);
   expect(
-    (await stage.one<{ due: Date }>('select due_at as due from timer where conversation_id = $1', [id])).due.getTime(),
+    (
+      await stage.one<{ due: Date }>('select due_at as due from timer where conversation_id = $1', [id])
+    ).due.getTime(),
   ).toBeGreaterThan(Date.now() + 2.9 * 3_600_000);
   await stage.server.stop();
   // Three hours later, as far as the timer knows.
-  await stage.db.query("update timer set due_at = now() - interval '1 minute' where conversation_id = $1", [id]);
-  stage.server = await startServer({ ...stage.config, port: Number(new URL(stage.server.address).port) }, wallClock);
+  await stage.db.query("update timer set due_at = now() - interval '1 minute' where conversation_id = $1", [
+    id,
+  ]);
+  stage.server = await startServer(
+    { ...stage.config, port: Number(new URL(stage.server.address).port) },
+    wallClock,
+  );
   const heard = await until(
     () => stage.heard(who),
     (each) => each.length === 2,
@@ -126,7 +144,14 @@ test('a timer that fell due while no server ran is played once when one starts',
     () => stage.heard(who),
     (each) => each.length === 3,
   );
-  expect((await stage.one<{ left: number }>('select count(*)::int as left from timer where conversation_id = $1', [id])).left).toBe(0);
+  expect(
+    (
+      await stage.one<{ left: number }>(
+        'select count(*)::int as left from timer where conversation_id = $1',
+        [id],
+      )
+    ).left,
+  ).toBe(0);
 });
 
 test('a disconnected line’s secrets are gone, its webhook too, and what waited is closed with its reason', async () => {
@@ -140,10 +165,17 @@ test('a disconnected line’s secrets are gone, its webhook too, and what waited
   const before = await line('sms');
   const gone = await stage.api.raw('delete', `/clients/saltmarsh-ferries/lines/${before.id}`);
   expect(gone).toMatchObject({ status: 200 });
-  expect((gone.body as { words: string }).words).toMatch(/Its 2 secrets were wiped; its conversations are kept\. 1 unsent/);
-  expect(await stage.one('select secrets, secret_hints from line where id = $1', [before.id])).toEqual({ secrets: null, secret_hints: {} });
+  expect((gone.body as { words: string }).words).toMatch(
+    /Its 2 secrets were wiped; its conversations are kept\. 1 unsent/,
+  );
+  expect(await stage.one('select secrets, secret_hints from line where id = $1', [before.id])).toEqual({
+    secrets: null,
+    secret_hints: {},
+  });
   expect((await fetch(before.webhook, { method: 'POST', body: 'x' })).status).toBe(404);
-  expect((await stage.api.get<LineRow[]>('/clients/saltmarsh-ferries/lines')).map((each) => each.channel)).not.toContain('sms');
+  expect(
+    (await stage.api.get<LineRow[]>('/clients/saltmarsh-ferries/lines')).map((each) => each.channel),
+  ).not.toContain('sms');
   mood('sms', 'well');
 });
 
@@ -161,11 +193,20 @@ describe('connecting a line', () => {
       status: 422,
       body: { errors: [{ field: 'token', detail: expect.stringContaining('not valid any more') }] },
     });
-    expect(await connect({ channel: 'sms', number: '12', key: 'k'.repeat(20), signing: 's'.repeat(20) })).toMatchObject({
+    expect(
+      await connect({ channel: 'sms', number: '12', key: 'k'.repeat(20), signing: 's'.repeat(20) }),
+    ).toMatchObject({
       status: 422,
       body: { errors: [{ field: 'number' }] },
     });
-    expect(await connect({ channel: 'sms', number: '+447700900999', key: 'k'.repeat(20), signing: 's'.repeat(20) })).toMatchObject({
+    expect(
+      await connect({
+        channel: 'sms',
+        number: '+447700900999',
+        key: 'k'.repeat(20),
+        signing: 's'.repeat(20),
+      }),
+    ).toMatchObject({
       status: 422,
       body: { errors: [{ field: 'key' }] },
     });
@@ -173,7 +214,9 @@ describe('connecting a line', () => {
   test('secrets are encrypted where they are kept, and shown by their last four characters only', async () => {
     const lines = await stage.api.get<LineRow[]>('/clients/northgate-climbing/lines');
     expect(lines.find((each) => each.channel === 'telegram')!.hints).toEqual({ token: '89xy' });
-    const { rows } = await stage.db.query<{ secrets: Buffer }>('select secrets from line where secrets is not null');
+    const { rows } = await stage.db.query<{ secrets: Buffer }>(
+      'select secrets from line where secrets is not null',
+    );
     for (const row of rows) expect(row.secrets.toString('latin1')).not.toMatch(/AAE|key_|sig_/);
     expect(JSON.stringify(lines)).not.toContain('northgate_climbing_0123456789');
   });
@@ -213,7 +256,8 @@ describe('pace', () => {
 });
 
 describe('whose turn it is on a line', () => {
-  const row = (conversation_id: string, via: QueuedRow['via'], unasked = false) => ({ conversation_id, via, unasked }) as QueuedRow;
+  const row = (conversation_id: string, via: QueuedRow['via'], unasked = false) =>
+    ({ conversation_id, via, unasked }) as QueuedRow;
   const comment = (kind: 'public reply' | 'private reply') => ({ kind, commentId: 'c1' }) as const;
   const queue = (line: LineSender, each: QueuedRow) => {
     const rows = line.queues.get(each.conversation_id);
@@ -221,7 +265,8 @@ describe('whose turn it is on a line', () => {
     if (rows) line.joined(each.conversation_id);
     else line.ready(each.conversation_id);
   };
-  const turns = (line: LineSender) => Array.from({ length: 9 }, () => line.takeTurn()).filter((id) => id !== null);
+  const turns = (line: LineSender) =>
+    Array.from({ length: 9 }, () => line.takeTurn()).filter((id) => id !== null);
   let now = 0;
   const woken: string[] = [];
   const open = () =>

@@ -1,4 +1,11 @@
-import type { ConversationPage, InboxPage, LoopPage, LoopRow, PeoplePage, PersonPage } from '@dart-loop/contract';
+import type {
+  ConversationPage,
+  InboxPage,
+  LoopPage,
+  LoopRow,
+  PeoplePage,
+  PersonPage,
+} from '@dart-loop/contract';
 import { Stage, until } from './support/stage';
 
 let stage: Stage;
@@ -33,7 +40,9 @@ test('on Telegram: keyword, tap, bad email, email, and the value stands with who
     () => stage.heard(who),
     (heard) => heard.length === 4,
   );
-  expect(retried[3]).toBe('That does not look like a whole email address. It has an @ in the middle, such as mira@example.org.');
+  expect(retried[3]).toBe(
+    'That does not look like a whole email address. It has an @ in the middle, such as mira@example.org.',
+  );
   await stage.write(who, 'maren@example.org');
   await until(
     () => stage.heard(who),
@@ -70,7 +79,9 @@ test('on Telegram: keyword, tap, bad email, email, and the value stands with who
     { who: 'Sailing alerts', outcome: 'won' },
     { who: 'Newsletter', outcome: 'lost', reason: 'its match is broader (whole word, against exactly)' },
   ]);
-  expect(talk.entries.map((entry) => entry.seq)).toEqual([...talk.entries.map((entry) => entry.seq)].sort((a, b) => a - b));
+  expect(talk.entries.map((entry) => entry.seq)).toEqual(
+    [...talk.entries.map((entry) => entry.seq)].sort((a, b) => a - b),
+  );
 });
 
 test('on SMS: letters instead of buttons, and after the last retry the exit is taken', async () => {
@@ -150,7 +161,11 @@ test('what no loop can answer waits for a person, on the right shelf and in Toda
     () => stage.api.get<InboxPage>('/inbox?shelf=waiting'),
     (page) => page.rows.length === 1,
   );
-  expect(inbox.rows[0]).toMatchObject({ who: 'Tobin', lastWords: 'can i bring two bikes', client: { slug: 'saltmarsh-ferries' } });
+  expect(inbox.rows[0]).toMatchObject({
+    who: 'Tobin',
+    lastWords: 'can i bring two bikes',
+    client: { slug: 'saltmarsh-ferries' },
+  });
   const today = await stage.api.get<{ attention: { words: string }[] }>('/today');
   expect(today.attention[0]!.words).toContain('1 person waits for a person');
   await stage.write('62004', 'ferry');

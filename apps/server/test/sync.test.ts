@@ -49,7 +49,8 @@ async function stageOf(clock?: WoundClock) {
     await stage.api.put(`${CLIENT}/people/${id}`, { fields });
     return id;
   };
-  const deliveries = (id: string, of = 'all') => stage.api.get<DeliveryRow[]>(`${CLIENT}/destinations/${id}/deliveries?of=${of}`);
+  const deliveries = (id: string, of = 'all') =>
+    stage.api.get<DeliveryRow[]>(`${CLIENT}/destinations/${id}/deliveries?of=${of}`);
   return { stage, make, deliveries };
 }
 
@@ -60,14 +61,23 @@ test('a contact is kept in step: its columns read, what would not work said, tri
     const { api } = stage;
     const anna = await make('Anna', { email: 'anna@example.org', town: 'Harwick' });
     const mapping = [{ to: 'town', as: 'number', origin: { from: 'field', field: 'town' } }];
-    const { id } = await api.post<DestinationPage>(`${CLIENT}/destinations`, { ...contactTo('CRM'), mapping });
+    const { id } = await api.post<DestinationPage>(`${CLIENT}/destinations`, {
+      ...contactTo('CRM'),
+      mapping,
+    });
     const path = `${CLIENT}/destinations/${id}`;
-    expect((await api.post<DestinationPage>(`${path}/columns`, {})).findings.map(({ column, reason }) => `${column}: ${reason}`)).toEqual([
+    expect(
+      (await api.post<DestinationPage>(`${path}/columns`, {})).findings.map(
+        ({ column, reason }) => `${column}: ${reason}`,
+      ),
+    ).toEqual([
       'town: The other side takes text here, and gets a number.',
       'town: “town” is text: what is not a number is left out.',
       'email: The other side needs this column, and nothing goes into it.',
     ]);
-    await expect(api.post(`${path}/state`, { state: 'on' })).rejects.toThrow(/email: The other side needs this column/);
+    await expect(api.post(`${path}/state`, { state: 'on' })).rejects.toThrow(
+      /email: The other side needs this column/,
+    );
     const page = await api.put<DestinationPage>(path, { ...contactTo('CRM'), token: undefined });
     expect(page).toMatchObject({ hint: CrmStandin.token.slice(-4), findings: [], state: 'off' });
     expect(JSON.stringify(page)).not.toContain(CrmStandin.token);
@@ -78,27 +88,40 @@ test('a contact is kept in step: its columns read, what would not work said, tri
       ['GET', { status: 200, body: [] }],
       ['POST', { status: 201, body: { id: expect.stringMatching(/^C-\d{18}$/) as string } }],
     ]);
-    expect(JSON.stringify(await stage.db.query('select * from attempt').then(({ rows }) => rows))).not.toContain(CrmStandin.token);
+    expect(
+      JSON.stringify(await stage.db.query('select * from attempt').then(({ rows }) => rows)),
+    ).not.toContain(CrmStandin.token);
 
     await api.post(`${path}/state`, { state: 'on' });
     // Three changes within a second are one delivery, with all of them.
-    for (const town of ['Fenwater', 'Marrow Bay', 'Little Skerry']) await api.put(`${CLIENT}/people/${anna}`, { fields: { town } });
+    for (const town of ['Fenwater', 'Marrow Bay', 'Little Skerry'])
+      await api.put(`${CLIENT}/people/${anna}`, { fields: { town } });
     await until(
       () => deliveries(id),
       (found) => found.filter(({ status, isTest }) => status === 'done' && !isTest).length === 1,
     );
-    expect([...crm.contacts.values()]).toEqual([{ email: 'anna@example.org', name: 'Anna', town: 'Little Skerry' }]);
+    expect([...crm.contacts.values()]).toEqual([
+      { email: 'anna@example.org', name: 'Anna', town: 'Little Skerry' },
+    ]);
     expect(crm.changes).toHaveLength(2);
 
     // What the other side refuses goes on the shelf with its answer, and is mended and replayed.
-    outside.answer({ host: 'crm.example', status: 422, body: { error: 'town is too far' }, headers: {}, slowMs: 0 });
+    outside.answer({
+      host: 'crm.example',
+      status: 422,
+      body: { error: 'town is too far' },
+      headers: {},
+      slowMs: 0,
+    });
     await api.put(`${CLIENT}/people/${anna}`, { fields: { town: 'Saint Orrin' } });
     const [shelved] = await until(
       () => deliveries(id, 'shelf'),
       (found) => found.length === 1,
     );
     expect(shelved).toMatchObject({ outcome: 'it was answered 422', attempts: 1, causes: ['field:town'] });
-    expect((await api.get<DeliveryPage>(`${CLIENT}/deliveries/${shelved!.id}`)).tries[0]!.calls[0]!.answer).toEqual({
+    expect(
+      (await api.get<DeliveryPage>(`${CLIENT}/deliveries/${shelved!.id}`)).tries[0]!.calls[0]!.answer,
+    ).toEqual({
       status: 422,
       body: { error: 'town is too far' },
     });
@@ -115,7 +138,11 @@ test('a contact is kept in step: its columns read, what would not work said, tri
     // Paused: noted, and out when it goes on. Off: not noted.
     await api.post(`${path}/state`, { state: 'paused' });
     await api.put(`${CLIENT}/people/${anna}`, { fields: { town: 'Harwick' } });
-    expect((await api.get<DestinationRow[]>(`${CLIENT}/destinations`))[0]).toMatchObject({ waiting: 1, shelf: 0, state: 'paused' });
+    expect((await api.get<DestinationRow[]>(`${CLIENT}/destinations`))[0]).toMatchObject({
+      waiting: 1,
+      shelf: 0,
+      state: 'paused',
+    });
     await api.post(`${path}/state`, { state: 'on' });
     await until(
       () => [...crm.contacts.values()][0]!.town,
@@ -126,7 +153,9 @@ test('a contact is kept in step: its columns read, what would not work said, tri
     expect((await api.get<DestinationRow[]>(`${CLIENT}/destinations`))[0]!.waiting).toBe(0);
 
     // Everybody at once: noted by a task, sent in turn, and not while it is off.
-    const others = await Promise.all(['Bram', 'Cleo'].map((name) => make(name, { email: `${name.toLowerCase()}@example.org` })));
+    const others = await Promise.all(
+      ['Bram', 'Cleo'].map((name) => make(name, { email: `${name.toLowerCase()}@example.org` })),
+    );
     const sendAll = { people: { ids: others }, action: { do: 'send to', destinationId: id } };
     await expect(api.post(`${CLIENT}/people/actions`, sendAll)).rejects.toThrow(/That destination is off/);
     await api.post(`${path}/state`, { state: 'on' });
@@ -138,7 +167,10 @@ test('a contact is kept in step: its columns read, what would not work said, tri
     );
 
     // Erased: nothing is kept of what was sent of them.
-    await api.post(`${CLIENT}/people/actions`, { people: { ids: [anna, ...others] }, action: { do: 'erase', reason: 'asked for it' } });
+    await api.post(`${CLIENT}/people/actions`, {
+      people: { ids: [anna, ...others] },
+      action: { do: 'erase', reason: 'asked for it' },
+    });
     await until(
       () =>
         stage.one<{ n: number }>(
@@ -165,7 +197,10 @@ test('a webhook is a signed event, for those it is for, by tag and by list', asy
     );
     await api.post(`${CLIENT}/destinations/${id}/state`, { state: 'on' });
     for (const tag of ['other', 'vip'])
-      await api.post(`${CLIENT}/people/actions`, { people: { ids: [one, other] }, action: { do: 'add tag', tag } });
+      await api.post(`${CLIENT}/people/actions`, {
+        people: { ids: [one, other] },
+        action: { do: 'add tag', tag },
+      });
     const found = await until(
       () => deliveries(id),
       (rows) => rows.length === 2 && rows.every(({ status }) => status !== 'waiting'),
@@ -177,7 +212,10 @@ test('a webhook is a signed event, for those it is for, by tag and by list', asy
     const got = stage.standins.outside.requests.filter(({ host }) => host === 'hooks.example');
     expect(got).toHaveLength(1);
     const { secret } = await api.post<{ secret: string }>(`${CLIENT}/webhooks/secret`, {});
-    expect(new Webhook(secret).verify(got[0]!.raw, got[0]!.headers)).toMatchObject({ subject: one, data: { town: 'Harwick' } });
+    expect(new Webhook(secret).verify(got[0]!.raw, got[0]!.headers)).toMatchObject({
+      subject: one,
+      data: { town: 'Harwick' },
+    });
   } finally {
     await stage.close();
   }
@@ -188,10 +226,16 @@ test('two who change one destination at once do not overwrite each other, unless
   try {
     const { api } = stage;
     const bram = await stage.as('builder');
-    const { id, revision: first } = await api.post<DestinationPage>(`${CLIENT}/destinations`, contactTo('CRM'));
+    const { id, revision: first } = await api.post<DestinationPage>(
+      `${CLIENT}/destinations`,
+      contactTo('CRM'),
+    );
     const path = `${CLIENT}/destinations/${id}`;
     const kept = (more: Partial<SaveDestination>) => ({ ...contactTo('CRM', more), token: undefined });
-    const { revision: second } = await bram.put<DestinationPage>(`${path}?seen=${first}`, kept({ triggers: { tags: ['vip'] } }));
+    const { revision: second } = await bram.put<DestinationPage>(
+      `${path}?seen=${first}`,
+      kept({ triggers: { tags: ['vip'] } }),
+    );
     expect(second).not.toBe(first);
     // Ines opened it before that.
     const mine = kept({ triggers: { lists: 'any' } });
@@ -202,15 +246,23 @@ test('two who change one destination at once do not overwrite each other, unless
         changed: true,
       }) as object,
     });
-    expect(await api.get<DestinationPage>(path)).toMatchObject({ triggers: { tags: ['vip'] }, revision: second });
+    expect(await api.get<DestinationPage>(path)).toMatchObject({
+      triggers: { tags: ['vip'] },
+      revision: second,
+    });
     // What happens to it otherwise is no change of how it is set up.
     await api.post(`${path}/columns`, {});
-    expect((await bram.put<DestinationPage>(`${path}?seen=${second}`, kept({ triggers: { tags: ['vip'] } }))).revision).toBe(second);
+    expect(
+      (await bram.put<DestinationPage>(`${path}?seen=${second}`, kept({ triggers: { tags: ['vip'] } })))
+        .revision,
+    ).toBe(second);
     expect(await api.put<DestinationPage>(path, mine)).toMatchObject({ triggers: { lists: 'any' } });
     // Two at the very same moment: one is kept, the other told.
     const { revision } = await api.get<DestinationPage>(path);
     const both = await Promise.all(
-      ['one', 'other'].map((tag) => api.raw('put', `${path}?seen=${revision}`, kept({ triggers: { tags: [tag] } }))),
+      ['one', 'other'].map((tag) =>
+        api.raw('put', `${path}?seen=${revision}`, kept({ triggers: { tags: [tag] } })),
+      ),
     );
     expect(both.map(({ status }) => status).sort()).toEqual([200, 409]);
   } finally {
@@ -227,11 +279,19 @@ test('nobody waits for another system that takes its time; who is erased meanwhi
       `${CLIENT}/destinations`,
       webhookTo('Hook', 'https://slow.example/in', { triggers: { tags: ['vip'] } }),
     );
-    stage.standins.outside.answer({ host: 'slow.example', status: 200, body: {}, headers: {}, slowMs: 12_000 });
+    stage.standins.outside.answer({
+      host: 'slow.example',
+      status: 200,
+      body: {},
+      headers: {},
+      slowMs: 12_000,
+    });
     const order: string[] = [];
     // More than there are connections to the database.
     const tries = Array.from({ length: 25 }, () =>
-      api.raw('post', `${CLIENT}/destinations/${id}/try`, { personId }).then(({ status }) => void order.push(`tried ${status}`)),
+      api
+        .raw('post', `${CLIENT}/destinations/${id}/try`, { personId })
+        .then(({ status }) => void order.push(`tried ${status}`)),
     );
     await until(
       () => stage.standins.outside.requests.filter(({ host }) => host === 'slow.example').length,
@@ -246,7 +306,9 @@ test('nobody waits for another system that takes its time; who is erased meanwhi
     expect(await stage.ended(CLIENT, erasing.id)).toMatchObject({ state: 'done' });
     await Promise.all(tries);
     expect(order.slice(1)).toEqual(Array.from({ length: 25 }, () => 'tried 404'));
-    expect(await stage.one('select ((select count(*) from delivery) + (select count(*) from attempt))::int as n')).toEqual({ n: 0 });
+    expect(
+      await stage.one('select ((select count(*) from delivery) + (select count(*) from attempt))::int as n'),
+    ).toEqual({ n: 0 });
   } finally {
     await stage.close();
   }
@@ -260,7 +322,10 @@ test('a step sends out to a destination, also by the name that it had before; to
       '[{ kind: ask, text: Your email?, reply: email, field: email }, { kind: send out, destination: Register }, { kind: say, text: Noted. }]';
     const file = `{ format: dart-loop/1, name: Noting, cues: [{ kind: keyword, words: [note], match: exactly }], scenes: [{ name: One, steps: ${steps} }] }`;
     await expect(stage.publish(file)).rejects.toThrow(/The client has no destination “Register”/);
-    const { id } = await api.post<DestinationPage>(`${CLIENT}/destinations`, { ...contactTo('Register'), triggers: {} });
+    const { id } = await api.post<DestinationPage>(`${CLIENT}/destinations`, {
+      ...contactTo('Register'),
+      triggers: {},
+    });
     const path = `${CLIENT}/destinations/${id}`;
     await stage.publish(file.replace('name: Noting', 'name: Notes'));
     const note = async (who: string, email: string) => {
@@ -285,10 +350,9 @@ test('a step sends out to a destination, also by the name that it had before; to
       () => [...standins.crm.contacts.values()].map(({ email }) => email),
       (emails) => emails.length === 2 && emails.includes('renamed@example.org'),
     );
-    expect((await deliveries(id)).filter(({ status }) => status === 'done').map(({ causes }) => causes)).toEqual([
-      ['loop:Notes'],
-      ['loop:Notes'],
-    ]);
+    expect(
+      (await deliveries(id)).filter(({ status }) => status === 'done').map(({ causes }) => causes),
+    ).toEqual([['loop:Notes'], ['loop:Notes']]);
   } finally {
     await stage.close();
   }
@@ -302,7 +366,9 @@ test('a finished run brings a delivery about, and so does a time of the day, of 
     const { api } = stage;
     const hook = (triggers: SaveDestination['triggers'], who: SaveDestination['who'] = null) =>
       webhookTo(JSON.stringify(triggers), 'https://hooks.example/in', { triggers, who });
-    await expect(api.post(`${CLIENT}/destinations`, hook({ runs: ['No such loop'] }))).rejects.toThrow(/has no loop “No such loop”/);
+    await expect(api.post(`${CLIENT}/destinations`, hook({ runs: ['No such loop'] }))).rejects.toThrow(
+      /has no loop “No such loop”/,
+    );
     await stage.publish(
       '{ format: dart-loop/1, name: Short, cues: [{ kind: keyword, words: [short], match: exactly }], scenes: [{ name: One, steps: [{ kind: say, text: Done. }] }] }',
     );
@@ -327,13 +393,18 @@ test('a finished run brings a delivery about, and so does a time of the day, of 
         },
         (found) => found.length > 0 && found.every(({ status }) => status !== 'waiting'),
       );
-    expect((await done(runs.id)).map(({ name, causes }) => [name, causes])).toEqual([['Tamsin', ['run:Short']]]);
+    expect((await done(runs.id)).map(({ name, causes }) => [name, causes])).toEqual([
+      ['Tamsin', ['run:Short']],
+    ]);
     expect(await deliveries(daily.id)).toEqual([]);
     clock.wind(Date.parse('2026-11-26T07:30:01Z'));
-    expect((await done(daily.id)).map(({ name, causes, status }) => [name, causes, status])).toEqual([['Anna', ['every day'], 'done']]);
+    expect((await done(daily.id)).map(({ name, causes, status }) => [name, causes, status])).toEqual([
+      ['Anna', ['every day'], 'done'],
+    ]);
     clock.wind(Date.parse('2026-11-27T07:29:00Z'));
     // The clock has been looked at: what is due two minutes earlier is done.
-    const isDoneTwice = (found: DeliveryRow[]) => found.filter(({ status }) => status === 'done').length === 2;
+    const isDoneTwice = (found: DeliveryRow[]) =>
+      found.filter(({ status }) => status === 'done').length === 2;
     await until(() => deliveries(earlier.id), isDoneTwice);
     expect(await deliveries(daily.id)).toHaveLength(1);
     clock.wind(Date.parse('2026-11-27T07:30:01Z'));
@@ -361,8 +432,16 @@ test('a file of everybody goes out as a whole: into a folder or to an address, a
     const anna = await make('Anna', { town: 'Harwick' });
     const calc = await make('=SUM(A1)', { town: 'Harwick' });
     await make('Bram', { town: 'Fenwater' });
-    await api.post(`${CLIENT}/people/actions`, { people: { ids: [anna] }, action: { do: 'add tag', tag: 'a; b' } });
-    const csv = [`Id,"Who, in full",town,tags`, `${anna},Anna,Harwick,a\\; b`, `${calc},'=SUM(A1),Harwick,`, ''].join('\r\n');
+    await api.post(`${CLIENT}/people/actions`, {
+      people: { ids: [anna] },
+      action: { do: 'add tag', tag: 'a; b' },
+    });
+    const csv = [
+      `Id,"Who, in full",town,tags`,
+      `${anna},Anna,Harwick,a\\; b`,
+      `${calc},'=SUM(A1),Harwick,`,
+      '',
+    ].join('\r\n');
 
     const folder = await api.post<DestinationPage>(`${CLIENT}/destinations`, {
       kind: 'file',
@@ -387,8 +466,22 @@ test('a file of everybody goes out as a whole: into a folder or to an address, a
       );
     clock.wind(Date.parse('2026-11-26T06:00:01Z'));
     expect(
-      (await ended(folder.id)).map(({ name, personId, status, causes, outcome }) => [name, personId, status, causes, outcome]),
-    ).toEqual([['Everybody it is for', null, 'done', ['every day'], `arzte-co-2026-11-26.csv: 2 rows, ${Buffer.byteLength(csv)} bytes`]]);
+      (await ended(folder.id)).map(({ name, personId, status, causes, outcome }) => [
+        name,
+        personId,
+        status,
+        causes,
+        outcome,
+      ]),
+    ).toEqual([
+      [
+        'Everybody it is for',
+        null,
+        'done',
+        ['every day'],
+        `arzte-co-2026-11-26.csv: 2 rows, ${Buffer.byteLength(csv)} bytes`,
+      ],
+    ]);
     const here = join(stage.config.files!, 'saltmarsh-ferries');
     expect(readdirSync(here)).toEqual(['arzte-co-2026-11-26.csv']);
     expect(readFileSync(join(here, 'arzte-co-2026-11-26.csv'), 'utf8')).toBe(csv);
@@ -404,7 +497,14 @@ test('a file of everybody goes out as a whole: into a folder or to an address, a
       who,
     });
     await api.post(`${CLIENT}/destinations/${put.id}/state`, { state: 'on' });
-    standins.outside.answer({ host: 'drop.example', status: 503, body: {}, headers: {}, slowMs: 0, times: 1 });
+    standins.outside.answer({
+      host: 'drop.example',
+      status: 503,
+      body: {},
+      headers: {},
+      slowMs: 0,
+      times: 1,
+    });
     await api.post(`${CLIENT}/destinations/${put.id}/send`, {});
     expect((await ended(put.id))[0]).toMatchObject({
       status: 'done',
@@ -412,7 +512,9 @@ test('a file of everybody goes out as a whole: into a folder or to an address, a
       outcome: `put: 2 rows, ${Buffer.byteLength(csv)} bytes`,
     });
     const got = standins.outside.requests.filter(({ host }) => host === 'drop.example');
-    expect(got.map(({ path: at, raw, headers }) => [at, raw, headers.authorization, headers['content-type']])).toEqual(
+    expect(
+      got.map(({ path: at, raw, headers }) => [at, raw, headers.authorization, headers['content-type']]),
+    ).toEqual(
       [1, 2].map(() => ['/in/people-2026-11-26.csv', csv, 'Bearer drop-token', 'text/csv; charset=utf-8']),
     );
     expect(new Set(got.map(({ headers }) => headers['idempotency-key'])).size).toBe(1);
@@ -433,13 +535,26 @@ test('a destination is copied to other clients with their own tokens, what diffe
     const { api } = stage;
     const { id } = await api.post<DestinationPage>(`${CLIENT}/destinations`, contactTo('Register'));
     const path = `${CLIENT}/destinations/${id}/copies`;
-    const row = async (client: string) => (await api.get<CopyRow[]>(path)).find((each) => each.client === client)!;
-    expect(await row('northgate-climbing')).toMatchObject({ copy: null, differences: [], missingFields: ['email', 'town'] });
-    await expect(api.post(path, { to: [{ client: 'northgate-climbing' }] })).rejects.toThrow(/needs a token of its own/);
-    await expect(api.post(path, { to: [{ client: 'saltmarsh-ferries', token: 'x' }] })).rejects.toThrow(/no other client/);
+    const row = async (client: string) =>
+      (await api.get<CopyRow[]>(path)).find((each) => each.client === client)!;
+    expect(await row('northgate-climbing')).toMatchObject({
+      copy: null,
+      differences: [],
+      missingFields: ['email', 'town'],
+    });
+    await expect(api.post(path, { to: [{ client: 'northgate-climbing' }] })).rejects.toThrow(
+      /needs a token of its own/,
+    );
+    await expect(api.post(path, { to: [{ client: 'saltmarsh-ferries', token: 'x' }] })).rejects.toThrow(
+      /no other client/,
+    );
     await api.post(path, {
       to: [
-        { client: 'northgate-climbing', token: 'their-own-token-9876', address: 'https://crm.climbing.example/contacts' },
+        {
+          client: 'northgate-climbing',
+          token: 'their-own-token-9876',
+          address: 'https://crm.climbing.example/contacts',
+        },
         { client: 'bramble-row-nursery', token: 'a-third-token' },
       ],
     });
@@ -452,7 +567,10 @@ test('a destination is copied to other clients with their own tokens, what diffe
     // Each goes its own way, and is brought back without losing its token and address.
     const [email, name] = page.mapping;
     await api.put(theirs, {
-      ...contactTo('Register', { mapping: [email!, { ...name!, origin: { from: 'fact', fact: 'first name' } }], triggers: {} }),
+      ...contactTo('Register', {
+        mapping: [email!, { ...name!, origin: { from: 'fact', fact: 'first name' } }],
+        triggers: {},
+      }),
       settings: { address: 'https://crm.climbing.example/contacts', findBy: 'email', listAt: 'data' },
       token: undefined,
     });
@@ -463,7 +581,10 @@ test('a destination is copied to other clients with their own tokens, what diffe
       'Other changes bring a delivery about.',
     ]);
     await api.post(path, { to: [{ client: 'northgate-climbing' }] });
-    expect(await row('northgate-climbing')).toMatchObject({ differences: [], copy: { host: 'crm.climbing.example', hint: '9876' } });
+    expect(await row('northgate-climbing')).toMatchObject({
+      differences: [],
+      copy: { host: 'crm.climbing.example', hint: '9876' },
+    });
     expect((await row('bramble-row-nursery')).copy).toMatchObject({ host: 'crm.example', hint: 'oken' });
     // What its triggers name and the other has not is said.
     await api.put(`${CLIENT}/destinations/${id}`, {
@@ -476,8 +597,12 @@ test('a destination is copied to other clients with their own tokens, what diffe
     await api.put(`${CLIENT}/destinations/${id}`, { ...contactTo('Register'), token: undefined });
     // A copy that is on and loses its time of day is not sent at it any more.
     await api.post(`${theirs}/state`, { state: 'on' });
-    await api.put(theirs, { ...contactTo('Register', { triggers: { daily: { at: '07:00' } } }), token: undefined });
-    const next = () => stage.one<{ next_at: Date | null }>('select next_at from destination where id = $1', [copy.id]);
+    await api.put(theirs, {
+      ...contactTo('Register', { triggers: { daily: { at: '07:00' } } }),
+      token: undefined,
+    });
+    const next = () =>
+      stage.one<{ next_at: Date | null }>('select next_at from destination where id = $1', [copy.id]);
     expect((await next()).next_at).not.toBeNull();
     await api.post(path, { to: [{ client: 'northgate-climbing' }] });
     expect((await next()).next_at).toBeNull();
@@ -501,7 +626,10 @@ test('rows of a sheet are written by their key, and no address leads inside', as
       ],
       triggers: { fields: ['town'] },
     });
-    const { id } = await api.post<DestinationPage>(`${CLIENT}/destinations`, sheet('https://sheet.example/rows'));
+    const { id } = await api.post<DestinationPage>(
+      `${CLIENT}/destinations`,
+      sheet('https://sheet.example/rows'),
+    );
     await api.post(`${CLIENT}/destinations/${id}/state`, { state: 'on' });
     const anna = await make('Anna', { town: 'Harwick' });
     await until(
@@ -516,7 +644,9 @@ test('rows of a sheet are written by their key, and no address leads inside', as
       'https://0x7f.1/rows',
       'http://a.example/rows',
     ])
-      await expect(api.post(`${CLIENT}/destinations`, sheet(address))).rejects.toThrow(/private address|not encrypted/);
+      await expect(api.post(`${CLIENT}/destinations`, sheet(address))).rejects.toThrow(
+        /private address|not encrypted/,
+      );
   } finally {
     await stage.close();
   }
@@ -531,7 +661,10 @@ test('an hour in which the other side is down, full, mad, half there or forgets 
     const { crm, outside } = stage.standins;
     const { id } = await stage.api.post<DestinationPage>(`${CLIENT}/destinations`, contactTo('CRM'));
     await stage.api.post(`${CLIENT}/destinations/${id}/state`, { state: 'on' });
-    const ids = Array.from({ length: PEOPLE }, (_, n) => `00000000-0000-7000-8000-${n.toString(16).padStart(12, '0')}`);
+    const ids = Array.from(
+      { length: PEOPLE },
+      (_, n) => `00000000-0000-7000-8000-${n.toString(16).padStart(12, '0')}`,
+    );
     await stage.db.query(
       `insert into person (client_id, id, first_name, fields, tags, lists, created_at, last_seen_at)
        select 1, id, 'P' || n, jsonb_build_object('email', jsonb_build_object('type', 'email', 'value', 'p' || n || '@example.org')), '{}', '{}', $2, $2 from unnest($1::uuid[]) with ordinality as t (id, n)`,
@@ -592,7 +725,9 @@ test('an hour in which the other side is down, full, mad, half there or forgets 
     // What had arrived without an answer came again under the same id.
     expect(crm.changes.length + crm.repeats).toBeGreaterThan(new Set(crm.changes.map(({ key }) => key)).size);
     expect([...crm.contacts.values()].filter(({ town }) => town !== 'Town 4')).toEqual([]);
-    const lost = await stage.one<{ n: number }>("select count(*)::int as n from delivery where status <> 'done'");
+    const lost = await stage.one<{ n: number }>(
+      "select count(*)::int as n from delivery where status <> 'done'",
+    );
     expect(lost.n).toBe(0);
     // In each person's order: what stood at the CRM never went back.
     const last = new Map<string, number>();

@@ -17,7 +17,14 @@ const CLIENT = 1;
 const asked = {
   clientId: CLIENT,
   now: ABOUT_NOW,
-  client: { name: 'Saltmarsh Ferries', brief: {}, country: 'GB', timeZone: 'Europe/London', languages: ['en', 'es'], openingHours: {} },
+  client: {
+    name: 'Saltmarsh Ferries',
+    brief: {},
+    country: 'GB',
+    timeZone: 'Europe/London',
+    languages: ['en', 'es'],
+    openingHours: {},
+  },
   segments: SEGMENTS,
   loopIds: LOOPS,
 };
@@ -30,7 +37,8 @@ beforeAll(async () => {
   db = new pg.Client({ connectionString: url });
   await db.connect();
   await db.query("insert into agency (name) values ('Halfmoon Relay')");
-  for (const slug of ['a', 'b']) await db.query('insert into client (agency_id, slug, name) values (1, $1, $1)', [slug]);
+  for (const slug of ['a', 'b'])
+    await db.query('insert into client (agency_id, slug, name) values (1, $1, $1)', [slug]);
   await db.query('insert into tallied (client_id) values ($1)', [CLIENT]);
   await isCounting(CLIENT);
 });
@@ -46,13 +54,17 @@ const isCounting = (clientId: number) =>
   until(
     async () => {
       await fold();
-      return (await db.query<{ state: string }>('select state from tallied where client_id = $1', [clientId])).rows[0]?.state;
+      return (await db.query<{ state: string }>('select state from tallied where client_id = $1', [clientId]))
+        .rows[0]?.state;
     },
     (state) => state === 'counting',
   );
 const foldSome = (most: number) => db.query('select fold_tally($1, $2, now())', [CLIENT, most]);
 
-async function write(people: readonly { id: string; person: PersonFacts }[], on: pg.Client = db): Promise<void> {
+async function write(
+  people: readonly { id: string; person: PersonFacts }[],
+  on: pg.Client = db,
+): Promise<void> {
   const rows = people.map(({ id, person: each }) => {
     const { terms, texts, search } = termsOf({ ...each, addresses: [] });
     return { id, texts, search, terms: terms.map((term) => `${CLIENT}:${term}`) };
@@ -88,8 +100,17 @@ test('whatever happens to people, and however little of it is written yet, the t
         people: fc.array(fc.record({ id: ids, person }), { minLength: 1, maxLength: 8 }),
       }),
     },
-    { weight: 2, arbitrary: fc.record({ do: fc.constant('remove' as const), ids: fc.array(ids, { minLength: 1, maxLength: 4 }) }) },
-    { weight: 3, arbitrary: fc.record({ do: fc.constant('fold' as const), most: fc.integer({ min: 1, max: 12 }) }) },
+    {
+      weight: 2,
+      arbitrary: fc.record({
+        do: fc.constant('remove' as const),
+        ids: fc.array(ids, { minLength: 1, maxLength: 4 }),
+      }),
+    },
+    {
+      weight: 3,
+      arbitrary: fc.record({ do: fc.constant('fold' as const), most: fc.integer({ min: 1, max: 12 }) }),
+    },
   );
   let asks = 0;
   await fc.assert(
@@ -98,9 +119,13 @@ test('whatever happens to people, and however little of it is written yet, the t
       fc.array(rule, { minLength: 6, maxLength: 6 }),
       async (steps, rules) => {
         for (const each of steps) {
-          if (each.do === 'write') await write([...new Map(each.people.map((one) => [one.id, one])).values()]);
+          if (each.do === 'write')
+            await write([...new Map(each.people.map((one) => [one.id, one])).values()]);
           else if (each.do === 'remove')
-            await db.query('delete from person_terms where client_id = $1 and person_id = any ($2::uuid[])', [CLIENT, each.ids]);
+            await db.query('delete from person_terms where client_id = $1 and person_id = any ($2::uuid[])', [
+              CLIENT,
+              each.ids,
+            ]);
           else await foldSome(each.most);
           for (const one of rules) if (await agree(one)) asks++;
         }
@@ -113,7 +138,10 @@ test('whatever happens to people, and however little of it is written yet, the t
   await db.query('delete from person_terms');
   await fold(Date.now() + 1_200_000);
   for (const table of ['tally', 'tally_open', 'tally_stale', 'person_seat'])
-    expect([table, (await db.query<{ n: number }>(`select count(*)::int as n from ${table}`)).rows[0]!.n]).toEqual([table, 0]);
+    expect([
+      table,
+      (await db.query<{ n: number }>(`select count(*)::int as n from ${table}`)).rows[0]!.n,
+    ]).toEqual([table, 0]);
 });
 
 test('somebody who is changed while the tally is written is counted rightly before, meanwhile and after', async () => {
@@ -168,8 +196,12 @@ test('a client that grows large gets a tally by itself, over several blocks, of 
   await beginTallies(asPool());
   await isCounting(2);
   await fold(Date.now() + 3_600_000);
-  const count = async (query: TermQuery) => countByTally(db as never, 2, query, 't.terms @@ $2::tsquery', [tsquery(query, 2)]);
-  expect((await db.query<{ n: number }>('select count(distinct block)::int as n from tally where client_id = 2')).rows[0]!.n).toBe(3);
+  const count = async (query: TermQuery) =>
+    countByTally(db as never, 2, query, 't.terms @@ $2::tsquery', [tsquery(query, 2)]);
+  expect(
+    (await db.query<{ n: number }>('select count(distinct block)::int as n from tally where client_id = 2'))
+      .rows[0]!.n,
+  ).toBe(3);
   expect(await count({ term: 'g:all' })).toBe(many);
   expect(await count({ term: 'g:third' })).toBe(Math.floor(many / 3));
   expect(await count({ not: { term: 'g:third' } })).toBe(many - Math.floor(many / 3));
@@ -180,7 +212,9 @@ test('a client that grows large gets a tally by itself, over several blocks, of 
   );
   expect(await count({ any: [{ term: 'g:rare' }, { term: 'g:nobody' }] })).toBe(5);
   // Many of them change and go, so that bitmaps become lists and lists bitmaps; asked before anything is written, and after.
-  const questions: TermQuery[] = ['g:all', 'g:third', 'g:other', 'g:moved', 'g:rare', 'g:none'].map((term) => ({ term }));
+  const questions: TermQuery[] = ['g:all', 'g:third', 'g:other', 'g:moved', 'g:rare', 'g:none'].map(
+    (term) => ({ term }),
+  );
   const check = async () => {
     for (const query of [...questions, { all: [{ term: 'g:all' }, { not: { term: 'g:moved' } }] }]) {
       const { rows } = await db.query<{ n: number }>(
@@ -197,7 +231,10 @@ test('a client that grows large gets a tally by itself, over several blocks, of 
   await check();
   await fold(Date.now() + 5_000_000);
   await check();
-  await db.query('delete from person_terms where client_id = 2 and person_id between $1 and $2', [idOf(16_500), idOf(20_400)]);
+  await db.query('delete from person_terms where client_id = 2 and person_id between $1 and $2', [
+    idOf(16_500),
+    idOf(20_400),
+  ]);
   await check();
   await fold(Date.now() + 6_000_000);
   await check();

@@ -57,7 +57,9 @@ test('somebody who was neither in nor out is neither again; somebody who came ba
   await stage.write(gone, 'STOP');
   await stage.hears(gone, 2);
   const before = await Promise.all([neither, back, gone].map(sms));
-  const done = await bring(`first name,phone\nNeither,${neither}\nBack,${back}\nGone,${gone}\n`, { optIn: ['sms'] });
+  const done = await bring(`first name,phone\nNeither,${neither}\nBack,${back}\nGone,${gone}\n`, {
+    optIn: ['sms'],
+  });
   expect(done).toMatchObject({ state: 'done', counts: { changed: 3, 'opt-ins passed over': 1 } });
   expect(await sms(neither)).toEqual({ optedIn: true, optedOut: false });
   expect(await undo(done)).toMatchObject({ state: 'undone' });
@@ -77,10 +79,16 @@ test('somebody who was neither in nor out is neither again; somebody who came ba
 });
 
 test('a list that somebody was put on, and a number that was brought, are gone; what a person has said since counts', async () => {
-  const { id } = await stage.api.post<{ id: string }>(`${CLIENT}/people`, { firstName: 'Wren', lastName: 'Undone' });
+  const { id } = await stage.api.post<{ id: string }>(`${CLIENT}/people`, {
+    firstName: 'Wren',
+    lastName: 'Undone',
+  });
   await stage.fields(CLIENT, { email: 'email' });
   await stage.api.put(`${CLIENT}/people/${id}`, { fields: { email: 'wren.undone@example.org' } });
-  const done = await bring('email,phone\nwren.undone@example.org,+447700900651\n', { optIn: ['sms'], lists: ['Spring'] });
+  const done = await bring('email,phone\nwren.undone@example.org,+447700900651\n', {
+    optIn: ['sms'],
+    lists: ['Spring'],
+  });
   expect(await person('Wren Undone')).toMatchObject({
     lists: [{ list: 'Spring' }],
     identities: [{ address: '+447700900651', optedIn: true }],
@@ -100,7 +108,9 @@ test('a list that somebody was put on, and a number that was brought, are gone; 
 });
 
 test('undoing can be stopped, and gone on with; many rows take no longer than bringing them in', async () => {
-  const rows = Array.from({ length: 6_000 }, (_, at) => `Many${at},+4477${String(at).padStart(8, '0')}`).join('\n');
+  const rows = Array.from({ length: 6_000 }, (_, at) => `Many${at},+4477${String(at).padStart(8, '0')}`).join(
+    '\n',
+  );
   const began = performance.now();
   const done = await bring(`first name,phone\n${rows}\n`, { optIn: ['sms'] });
   const importing = performance.now() - began;
@@ -113,7 +123,9 @@ test('undoing can be stopped, and gone on with; many rows take no longer than br
   expect(await undo(done)).toMatchObject({ state: 'undone' });
   // A generous bound for a busy machine; it was hundreds of times as long.
   expect(performance.now() - undoing).toBeLessThan(5 * importing + 5_000);
-  expect(await stage.one("select count(*)::int as left from person where first_name like 'Many%'")).toEqual({ left: 0 });
+  expect(await stage.one("select count(*)::int as left from person where first_name like 'Many%'")).toEqual({
+    left: 0,
+  });
 });
 
 test.each(['jsonl', 'vcard'] as const)(

@@ -13,7 +13,8 @@ beforeEach(async () => void (stage.api = await stage.as('owner')));
 
 const HOUR = 3_600_000;
 async function publish(file: string, path?: string): Promise<string> {
-  if (path === undefined) path = `${CLIENT}/loops/${(await stage.api.post<{ id: string }>(`${CLIENT}/loops/import`, { file })).id}`;
+  if (path === undefined)
+    path = `${CLIENT}/loops/${(await stage.api.post<{ id: string }>(`${CLIENT}/loops/import`, { file })).id}`;
   const { revision } = await stage.api.get<{ revision: number }>(path);
   await stage.api.post(`${path}/publish`, { revision });
   return path;
@@ -47,7 +48,9 @@ test('a day that is known already gets its timer when the cue is published; it f
     '{ format: dart-loop/1, name: Day before, cues: [{ kind: date, field: trip_day, days: -1, at: "18:00" }], scenes: [{ name: One, steps: [{ kind: say, text: See you tomorrow. }] }] }',
   );
   await stage.server.path.settled();
-  expect(await stage.one("select due_at from timer where key like 'date:%'")).toEqual({ due_at: new Date('2026-11-27T18:00:00Z') });
+  expect(await stage.one("select due_at from timer where key like 'date:%'")).toEqual({
+    due_at: new Date('2026-11-27T18:00:00Z'),
+  });
   await wind(55 * HOUR);
   expect(await said('69001')).toHaveLength(1);
   await wind(2 * HOUR);
@@ -71,7 +74,10 @@ test('a server that was down for a day fires late timers once, in their order, a
   await stage.server.stop();
   // It comes back at eleven at night.
   clock.wind(Date.UTC(2026, 11, 1, 23));
-  stage.server = await startServer({ ...stage.config, port: Number(new URL(stage.server.address).port) }, clock);
+  stage.server = await startServer(
+    { ...stage.config, port: Number(new URL(stage.server.address).port) },
+    clock,
+  );
   for (const who of ['69011', '69012'])
     expect(
       await until(

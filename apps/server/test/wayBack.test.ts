@@ -1,4 +1,12 @@
-import type { DeliveryRow, DestinationPage, InletPage, NewInletAddress, PersonPage, TriedReading, WebhooksPage } from '@dart-loop/contract';
+import type {
+  DeliveryRow,
+  DestinationPage,
+  InletPage,
+  NewInletAddress,
+  PersonPage,
+  TriedReading,
+  WebhooksPage,
+} from '@dart-loop/contract';
 import type { IncomingMapping } from '@dart-loop/core/sync/incoming';
 import type { Winner } from '@dart-loop/core/sync/settle';
 import { CrmStandin } from '../../standins/src/crm';
@@ -32,14 +40,24 @@ afterAll(() => stage.close());
 
 const crm = () => stage.standins.crm;
 const post = async (body: unknown) => {
-  const answer = await fetch(address, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  const answer = await fetch(address, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
   return {
     status: answer.status,
-    body: (await answer.json()) as { detail?: string; person?: string; changed?: string[]; passedOver?: string[] },
+    body: (await answer.json()) as {
+      detail?: string;
+      person?: string;
+      changed?: string[];
+      passedOver?: string[];
+    },
   };
 };
 const townOf = async (id: string) =>
-  (await stage.api.get<PersonPage>(`${CLIENT}/people/${id}`)).facts.find(({ key }) => key === 'town')?.words ?? null;
+  (await stage.api.get<PersonPage>(`${CLIENT}/people/${id}`)).facts.find(({ key }) => key === 'town')
+    ?.words ?? null;
 const calls = () => stage.standins.outside.requests.filter(({ host }) => host === 'crm.example').length;
 const waitingFor = async (person?: string) =>
   (
@@ -90,20 +108,40 @@ test('a mapping is made by pointing at an example, tried on it without changing 
   });
   const people = () => stage.one<{ n: number }>('select count(*)::int as n from person');
   const before = await people();
-  const tried = await stage.api.post<TriedReading>(`${inlet}/try`, { reading: mapping, destinationId: destination });
-  expect(tried.words).toEqual(['Would make Ada Tallow.', 'Would set email = ada@example.org, town = Fenwater, trips = 7.']);
+  const tried = await stage.api.post<TriedReading>(`${inlet}/try`, {
+    reading: mapping,
+    destinationId: destination,
+  });
+  expect(tried.words).toEqual([
+    'Would make Ada Tallow.',
+    'Would set email = ada@example.org, town = Fenwater, trips = 7.',
+  ]);
   expect(await people()).toEqual(before);
-  const kept = await stage.api.put<InletPage>(`${inlet}/reading`, { reading: mapping, destinationId: destination });
+  const kept = await stage.api.put<InletPage>(`${inlet}/reading`, {
+    reading: mapping,
+    destinationId: destination,
+  });
   expect(kept).toMatchObject({ reads: true, example: null, listensUntil: null, destinationId: destination });
-  await expect(stage.api.post(`${inlet}/try`, { reading: mapping, destinationId: destination })).rejects.toThrow(/no example/);
+  await expect(
+    stage.api.post(`${inlet}/try`, { reading: mapping, destinationId: destination }),
+  ).rejects.toThrow(/no example/);
 
   const taken = await post(example);
-  expect(taken).toMatchObject({ status: 200, body: { made: true, changed: ['email', 'town', 'trips'], passedOver: [] } });
+  expect(taken).toMatchObject({
+    status: 200,
+    body: { made: true, changed: ['email', 'town', 'trips'], passedOver: [] },
+  });
   const person = await stage.api.get<PersonPage>(`${CLIENT}/people/${taken.body.person}`);
   expect(person).toMatchObject({ name: 'Ada Tallow', source: 'crm' });
   expect(person.facts.find(({ key }) => key === 'town')!.by!.words).toBe('crm');
   // The id that it has over there is known from then on.
-  expect(await post({ ...example, changed_at: '2026-11-21T08:00:00Z', contact: { id: 'C-77', town: 'Marrow Bay' } })).toMatchObject({
+  expect(
+    await post({
+      ...example,
+      changed_at: '2026-11-21T08:00:00Z',
+      contact: { id: 'C-77', town: 'Marrow Bay' },
+    }),
+  ).toMatchObject({
     body: { person: taken.body.person, made: false, changed: ['town'] },
   });
   expect(await post({ contact: { id: 'C-unknown' } })).toMatchObject({ status: 404 });
@@ -192,7 +230,10 @@ test('the newest wins by the other side’s own clock, on both sides', async () 
   await stage.api.put(`${CLIENT}/people/${person}`, { fields: { town: 'Ours' } });
   await still();
   // Told late, of before ours: ours stays, and goes there once more where they have another.
-  const late = { changed_at: new Date(Date.now() - 60_000).toISOString(), contact: { id: contact, town: 'Before' } };
+  const late = {
+    changed_at: new Date(Date.now() - 60_000).toISOString(),
+    contact: { id: contact, town: 'Before' },
+  };
   expect(await post(late)).toMatchObject({ body: { changed: [], passedOver: ['town: what we know stays'] } });
   await still();
   expect([await townOf(person), crm().contacts.get(contact)!.town]).toEqual(['Ours', 'Ours']);
@@ -205,9 +246,13 @@ test('an example is nobody’s any more once somebody is erased', async () => {
   await stage.api.post(`${inlet}/listen`, { on: true });
   await post({ contact: { email: 'kept.example@example.org' } });
   const { person } = (await post({ contact: { email: 'erased@example.org' } })).body;
-  const kept = () => stage.one<{ n: number }>('select count(*)::int as n from inlet where example is not null');
+  const kept = () =>
+    stage.one<{ n: number }>('select count(*)::int as n from inlet where example is not null');
   expect((await kept()).n).toBe(1);
-  await stage.api.post(`${CLIENT}/people/actions`, { people: { ids: [person] }, action: { do: 'erase', reason: 'asked for it' } });
+  await stage.api.post(`${CLIENT}/people/actions`, {
+    people: { ids: [person] },
+    action: { do: 'erase', reason: 'asked for it' },
+  });
   await until(kept, ({ n }) => n === 0);
 });
 

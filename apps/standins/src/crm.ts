@@ -37,13 +37,16 @@ export class CrmStandin {
 
   /** Answers a request to crm.example; `path` begins after the host. */
   handle(request: Request, response: Response, path: string): void {
-    if (request.headers.authorization !== `Bearer ${CrmStandin.token}`) return void response.status(401).json({ error: 'token' });
+    if (request.headers.authorization !== `Bearer ${CrmStandin.token}`)
+      return void response.status(401).json({ error: 'token' });
     const [, part, id] = path.split('?')[0]!.split('/');
     if (part !== 'contacts') return void response.status(404).json({ error: 'no such place' });
     if (request.method === 'GET') {
       if (id === 'columns') return void response.json({ columns: COLUMNS });
       const wanted = Object.entries(request.query);
-      const found = [...this.contacts].filter(([, cells]) => wanted.every(([column, value]) => String(cells[column]) === value));
+      const found = [...this.contacts].filter(([, cells]) =>
+        wanted.every(([column, value]) => String(cells[column]) === value),
+      );
       return void response.json(found.map(([each, cells]) => ({ id: each, ...cells })));
     }
     const key = String(request.headers['idempotency-key'] ?? '');
@@ -57,15 +60,22 @@ export class CrmStandin {
     response.status(status).json(body);
   }
 
-  #write(method: string, id: string | undefined, cells: Record<string, unknown>, key: string): { status: number; body: unknown } {
+  #write(
+    method: string,
+    id: string | undefined,
+    cells: Record<string, unknown>,
+    key: string,
+  ): { status: number; body: unknown } {
     for (const [name, value] of Object.entries(cells)) {
       const column = COLUMNS.find((each) => each.name === name);
       if (!column) return { status: 422, body: { error: `no column ${name}` } };
-      if (!FITS[column.type]!(value)) return { status: 422, body: { error: `${name} is not ${column.type}` } };
+      if (!FITS[column.type]!(value))
+        return { status: 422, body: { error: `${name} is not ${column.type}` } };
     }
     if (method === 'POST') {
       if (!cells.email) return { status: 422, body: { error: 'email is required' } };
-      if ([...this.contacts.values()].some(({ email }) => email === cells.email)) return { status: 409, body: { error: 'exists' } };
+      if ([...this.contacts.values()].some(({ email }) => email === cells.email))
+        return { status: 409, body: { error: 'exists' } };
       const made = `C-${String(++this.#ids).padStart(18, '0')}`;
       this.contacts.set(made, cells);
       this.changes.push({ key, id: made, cells });
@@ -109,7 +119,11 @@ export class CrmStandin {
       await new Promise((resolve) => setTimeout(resolve, tells.slowMs?.() ?? 0));
       for (let tries = 0; tries < 5; tries++)
         try {
-          const answer = await fetch(tells.address, { method: 'POST', headers: { 'content-type': 'application/json' }, body });
+          const answer = await fetch(tells.address, {
+            method: 'POST',
+            headers: { 'content-type': 'application/json' },
+            body,
+          });
           this.answers.push({ status: answer.status, body: await answer.json() });
           if (answer.status < 500 && answer.status !== 429) return;
         } catch {
@@ -136,7 +150,8 @@ export class CrmStandin {
     });
     router.post('/crm', urlencoded({ extended: false }), (request, response) => {
       const { id, town } = request.body as { id: string; town: string };
-      if (!this.contacts.has(id)) return void response.status(404).type('text').send('There is no such contact.');
+      if (!this.contacts.has(id))
+        return void response.status(404).type('text').send('There is no such contact.');
       this.byHand(id, { town });
       response.redirect(303, '/crm');
     });

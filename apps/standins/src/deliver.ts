@@ -11,7 +11,12 @@ export function post(url: string, headers: Record<string, string>, body: string)
   return new Promise((resolve) => {
     const sending = request(
       url,
-      { method: 'POST', agent, headers: { ...headers, 'content-length': Buffer.byteLength(body) }, timeout: 20_000 },
+      {
+        method: 'POST',
+        agent,
+        headers: { ...headers, 'content-length': Buffer.byteLength(body) },
+        timeout: 20_000,
+      },
       (response) => {
         response.resume();
         response.on('end', () => resolve(response.statusCode ?? 0));

@@ -5,7 +5,16 @@ import type { Account, Comment, Json, ProfileList, Thread } from './graphAccount
 import { whyRefused, type GraphKind } from './graphLimits';
 import { attachment, postSeen, seenMessage, seenWhatsApp, templateCalled, whatsAppFile } from './graphSeen';
 import { RateLimit, inMood, type Refusals, type StandinClock } from './mood';
-import { CannotBeDone, digits, inventedNumber, type Phone, type PhoneDo, type PhoneMessage, type PhonePost, type PhoneView } from './phone';
+import {
+  CannotBeDone,
+  digits,
+  inventedNumber,
+  type Phone,
+  type PhoneDo,
+  type PhoneMessage,
+  type PhonePost,
+  type PhoneView,
+} from './phone';
 
 const DAY = 86_400_000;
 const LETTER = { messenger: 'M', instagram: 'I', whatsapp: 'W' } as const;
@@ -13,9 +22,17 @@ const OBJECT = { messenger: 'page', instagram: 'instagram', whatsapp: 'whatsapp_
 const APP = '700100200300';
 
 /** What the platform would show on its pages: the token of an account, and the app with its secret. */
-export function graphAccess(kind: GraphKind, id: string): { token: string; appId: string; appSecret: string } {
-  const sign = (what: string, length: number) => createHmac('sha256', 'halfmoon-graph').update(what).digest('hex').slice(0, length);
-  return { token: `EAA${LETTER[kind]}${id}x${sign(`${kind}:${id}`, 24)}`, appId: APP, appSecret: sign('app', 32) };
+export function graphAccess(
+  kind: GraphKind,
+  id: string,
+): { token: string; appId: string; appSecret: string } {
+  const sign = (what: string, length: number) =>
+    createHmac('sha256', 'halfmoon-graph').update(what).digest('hex').slice(0, length);
+  return {
+    token: `EAA${LETTER[kind]}${id}x${sign(`${kind}:${id}`, 24)}`,
+    appId: APP,
+    appSecret: sign('app', 32),
+  };
 }
 
 /** What such an account was asked to send; for tests. */
@@ -60,9 +77,20 @@ export class GraphStandin implements Phone {
           mood: 'well',
           webhook: null,
           threads: new Map(),
-          posts: [1, 2].map((number) => ({ id: `${id}_${number}`, text: `Post number ${number}`, at: this.clock.now() - number * DAY })),
+          posts: [1, 2].map((number) => ({
+            id: `${id}_${number}`,
+            text: `Post number ${number}`,
+            at: this.clock.now() - number * DAY,
+          })),
           comments: [],
-          ads: [{ id: `9${id}`.slice(0, 15), text: 'An ad that opens a conversation', opening: 'Tell me more', ref: '' }],
+          ads: [
+            {
+              id: `9${id}`.slice(0, 15),
+              text: 'An ad that opens a conversation',
+              opening: 'Tell me more',
+              ref: '',
+            },
+          ],
           profile: { persistent_menu: [], ice_breakers: [] },
           templates: [],
           leads: [],
@@ -81,7 +109,8 @@ export class GraphStandin implements Phone {
       const token = (request.headers.authorization ?? '').replace(/^Bearer /, '');
       const app = graphAccess('messenger', '0');
       if (path[0] === APP && path[1] === 'subscriptions') {
-        if (token !== `${APP}|${app.appSecret}`) return fail(response, 190, 'Invalid OAuth access token signature.');
+        if (token !== `${APP}|${app.appSecret}`)
+          return fail(response, 190, 'Invalid OAuth access token signature.');
         return this.#subscriptions(request, response);
       }
       const account = this.#byToken(token);
@@ -103,7 +132,11 @@ export class GraphStandin implements Phone {
   async #subscriptions(request: Request, response: Response): Promise<void> {
     if (request.method === 'GET')
       return void response.json({
-        data: [...this.subscriptions].map(([object, callback_url]) => ({ object, callback_url, active: true })),
+        data: [...this.subscriptions].map(([object, callback_url]) => ({
+          object,
+          callback_url,
+          active: true,
+        })),
       });
     const { object, callback_url, verify_token } = (request.body ?? {}) as Record<string, string>;
     if (!(await this.#answersChallenge(callback_url ?? '', verify_token ?? '')))
@@ -127,15 +160,22 @@ export class GraphStandin implements Phone {
         ? fail(response, 10, 'Application does not have permission for this action.')
         : response.json({ data: [] }));
     if (first === 'me' && second === 'subscribed_apps')
-      return void response.json({ data: account.mood === 'not subscribed' ? [] : [{ id: APP, name: 'Halfmoon' }] });
-    if (first === 'me' && second === 'messenger_profile') return void response.json({ data: [account.profile] });
+      return void response.json({
+        data: account.mood === 'not subscribed' ? [] : [{ id: APP, name: 'Halfmoon' }],
+      });
+    if (first === 'me' && second === 'messenger_profile')
+      return void response.json({ data: [account.profile] });
     if (first === 'me' && account.kind === 'instagram')
       return void response.json({
         id: `5${account.id}`,
-        ...(account.mood !== 'untied' && { instagram_business_account: { id: account.id, username: nameOf(account) } }),
+        ...(account.mood !== 'untied' && {
+          instagram_business_account: { id: account.id, username: nameOf(account) },
+        }),
       });
-    if (first === 'me') return void response.json({ id: account.id, name: account.name, username: nameOf(account) });
-    if (first === `8${account.id}` && second === 'message_templates') return void response.json({ data: account.templates });
+    if (first === 'me')
+      return void response.json({ id: account.id, name: account.name, username: nameOf(account) });
+    if (first === `8${account.id}` && second === 'message_templates')
+      return void response.json({ data: account.templates });
     if (first === account.id && account.kind === 'whatsapp')
       return void response.json({
         id: account.id,
@@ -148,7 +188,13 @@ export class GraphStandin implements Phone {
     const post = account.posts.find((each) => each.id === first);
     if (post) {
       const at = new Date(post.at).toISOString();
-      return void response.json({ id: post.id, created_time: at, timestamp: at, message: post.text, caption: post.text });
+      return void response.json({
+        id: post.id,
+        created_time: at,
+        timestamp: at,
+        message: post.text,
+        caption: post.text,
+      });
     }
     const thread = account.threads.get(first ?? '');
     if (thread) {
@@ -178,9 +224,11 @@ export class GraphStandin implements Phone {
       return void response.json({ success: true });
     }
     if (second === 'messenger_profile') return this.#putProfile(account, body, response);
-    if (second === 'comments' || second === 'replies') return this.#publicReply(account, first!, String(body.message ?? ''), response);
+    if (second === 'comments' || second === 'replies')
+      return this.#publicReply(account, first!, String(body.message ?? ''), response);
     if (second !== 'messages') return fail(response, 100, `Unsupported post request to ${first}/${second}.`);
-    if (account.mood === 'no access') return fail(response, 10, 'Application does not have permission for this action.');
+    if (account.mood === 'no access')
+      return fail(response, 10, 'Application does not have permission for this action.');
     if (account.mood === 'unregistered') return fail(response, 133_010, 'The account is not registered.');
     if (account.kind === 'whatsapp') return this.#sendWhatsApp(account, body, response);
     return this.#sendApi(account, body, response);
@@ -196,7 +244,10 @@ export class GraphStandin implements Phone {
       if (actions.length > most || actions.some(({ title = '' }) => title.trim() === '' || title.length > 30))
         return fail(response, 100, `A menu has at most ${most} items with titles of 1 to 30 characters.`);
     for (const { call_to_actions: actions } of openings)
-      if (actions.length > 4 || actions.some(({ question = '' }) => question.trim() === '' || question.length > 80))
+      if (
+        actions.length > 4 ||
+        actions.some(({ question = '' }) => question.trim() === '' || question.length > 80)
+      )
         return fail(response, 100, 'There are at most 4 ice breakers, with questions of 1 to 80 characters.');
     if (account.kind === 'messenger' && standing.length > 0 && body.get_started === undefined)
       return fail(response, 100, 'A menu needs a get started button.');
@@ -207,7 +258,8 @@ export class GraphStandin implements Phone {
   #publicReply(account: Account, commentId: string, text: string, response: Response): void {
     const comment = account.comments.find((each) => each.id === commentId && !each.removed);
     if (!comment) return fail(response, 100, 'The comment does not exist.');
-    if (text.trim() === '' || text.length > 8_000) return fail(response, 100, 'message has 1 to 8,000 characters.');
+    if (text.trim() === '' || text.length > 8_000)
+      return fail(response, 100, 'message has 1 to 8,000 characters.');
     comment.replies.push(text);
     response.json({ id: `${commentId}r${comment.replies.length}` });
   }
@@ -216,8 +268,11 @@ export class GraphStandin implements Phone {
     const recipient = (body.recipient ?? {}) as { id?: string; comment_id?: string };
     const now = this.clock.now();
     const comment =
-      recipient.comment_id === undefined ? null : (account.comments.find((each) => each.id === recipient.comment_id) ?? undefined);
-    if (comment === undefined || comment?.removed) return fail(response, 100, 'The comment does not exist or was removed.');
+      recipient.comment_id === undefined
+        ? null
+        : (account.comments.find((each) => each.id === recipient.comment_id) ?? undefined);
+    if (comment === undefined || comment?.removed)
+      return fail(response, 100, 'The comment does not exist or was removed.');
     const who = comment?.who ?? recipient.id ?? '';
     const thread = comment ? this.#thread(account, who, comment.name) : account.threads.get(who);
     if (!thread) return fail(response, 100, 'No matching user found.');
@@ -239,7 +294,8 @@ export class GraphStandin implements Phone {
       this.refusedPrivately++;
       return fail(response, 613, 'Calls to this api have exceeded the rate limit.');
     }
-    if (this.limits && !account.pace.take(Date.now())) return fail(response, 613, 'Calls to this api have exceeded the rate limit.');
+    if (this.limits && !account.pace.take(Date.now()))
+      return fail(response, 613, 'Calls to this api have exceeded the rate limit.');
     if (comment) comment.answered = true;
     const message = (body.message ?? {}) as Json;
     const id = `m_${account.kind[0]}${account.id}_${++this.#ids}`;
@@ -257,20 +313,33 @@ export class GraphStandin implements Phone {
       return fail(
         response,
         template,
-        template === 132_000 ? 'Number of parameters does not match.' : 'Template does not exist or is not approved.',
+        template === 132_000
+          ? 'Number of parameters does not match.'
+          : 'Template does not exist or is not approved.',
       );
     if (this.limits && !account.pace.take(Date.now())) return fail(response, 130_429, 'Rate limit hit.');
     const id = `wamid.${account.id}.${++this.#ids}`;
     const now = this.clock.now();
     const open = thread.heard !== null && now <= thread.heard + (thread.byAd ? 3 : 1) * DAY;
-    response.json({ messaging_product: 'whatsapp', contacts: [{ input: body.to, wa_id: who.slice(1) }], messages: [{ id }] });
+    response.json({
+      messaging_product: 'whatsapp',
+      contacts: [{ input: body.to, wa_id: who.slice(1) }],
+      messages: [{ id }],
+    });
     // WhatsApp takes the message and says in a report what became of it.
     const error = thread.blocked
       ? { code: 131_026, title: 'Message undeliverable' }
       : !open && body.type !== 'template'
         ? { code: 131_047, title: 'Re-engagement message' }
         : null;
-    if (error) this.#report(account, who, { id, status: 'failed', timestamp: seconds(now), recipient_id: who.slice(1), errors: [error] });
+    if (error)
+      this.#report(account, who, {
+        id,
+        status: 'failed',
+        timestamp: seconds(now),
+        recipient_id: who.slice(1),
+        errors: [error],
+      });
     else this.#took(account, who, thread, id, body, template ?? seenWhatsApp(body));
   }
 
@@ -288,8 +357,14 @@ export class GraphStandin implements Phone {
     this.sendings.push({ channel: account.kind, account: account.id, to: who, body, at: Date.now() });
     if (!this.reports) return;
     if (account.kind === 'whatsapp')
-      this.#report(account, who, { id, status: 'delivered', timestamp: seconds(now), recipient_id: who.slice(1) });
-    else if (account.kind === 'messenger') this.#messaging(account, who, { delivery: { mids: [id], watermark: now } });
+      this.#report(account, who, {
+        id,
+        status: 'delivered',
+        timestamp: seconds(now),
+        recipient_id: who.slice(1),
+      });
+    else if (account.kind === 'messenger')
+      this.#messaging(account, who, { delivery: { mids: [id], watermark: now } });
   }
 
   // ── the person's side ────────────────────────────────────────────────────────────────────────────────────────────
@@ -320,11 +395,17 @@ export class GraphStandin implements Phone {
       messages: messages.map(({ read: _read, ...message }, index) =>
         message.as === 'quick replies' && index < last ? { ...message, buttons: [], as: 'none' } : message,
       ),
-      posts: account.kind === 'whatsapp' ? [] : account.posts.map((post): PhonePost => postSeen(post, account.comments)),
+      posts:
+        account.kind === 'whatsapp'
+          ? []
+          : account.posts.map((post): PhonePost => postSeen(post, account.comments)),
       ads: account.ads,
       menu: [...account.profile.ice_breakers, ...account.profile.persistent_menu]
         .flatMap((list) => list.call_to_actions)
-        .map(({ title, question, payload }) => ({ item: payload.replace(/^menu:/, ''), label: title ?? question ?? '' })),
+        .map(({ title, question, payload }) => ({
+          item: payload.replace(/^menu:/, ''),
+          label: title ?? question ?? '',
+        })),
       blocked: thread?.blocked ?? false,
     };
   }
@@ -336,8 +417,18 @@ export class GraphStandin implements Phone {
     for (const message of unread) message.read = true;
     const now = this.clock.now();
     if (account.kind === 'whatsapp')
-      this.#report(account, who, { id: newest.id, status: 'read', timestamp: seconds(now), recipient_id: who.slice(1) });
-    else this.#messaging(account, who, account.kind === 'messenger' ? { read: { watermark: now } } : { read: { mid: newest.id } });
+      this.#report(account, who, {
+        id: newest.id,
+        status: 'read',
+        timestamp: seconds(now),
+        recipient_id: who.slice(1),
+      });
+    else
+      this.#messaging(
+        account,
+        who,
+        account.kind === 'messenger' ? { read: { watermark: now } } : { read: { mid: newest.id } },
+      );
   }
 
   async act(line: string, who: string, what: PhoneDo): Promise<boolean> {
@@ -367,17 +458,36 @@ export class GraphStandin implements Phone {
         if (account.kind !== 'whatsapp') return true;
         return this.#value(account, who, {
           user_preferences: [
-            { wa_id: who.slice(1), value: what.is ? 'stop' : 'resume', category: 'marketing_messages', timestamp: seconds(now) },
+            {
+              wa_id: who.slice(1),
+              value: what.is ? 'stop' : 'resume',
+              category: 'marketing_messages',
+              timestamp: seconds(now),
+            },
           ],
         });
       }
       case 'answer as the account': {
         const id = `m_own_${++this.#ids}`;
-        thread.messages.push({ id, from: 'line', text: what.text, at: new Date(now).toISOString(), buttons: [], as: 'none', read: false });
-        if (account.kind === 'whatsapp') throw new CannotBeDone('WhatsApp tells nothing of what is written elsewhere');
+        thread.messages.push({
+          id,
+          from: 'line',
+          text: what.text,
+          at: new Date(now).toISOString(),
+          buttons: [],
+          as: 'none',
+          read: false,
+        });
+        if (account.kind === 'whatsapp')
+          throw new CannotBeDone('WhatsApp tells nothing of what is written elsewhere');
         return this.#deliver(account, thread, {
           messaging: [
-            { sender: { id: account.id }, recipient: { id: who }, timestamp: now, message: { mid: id, text: what.text, is_echo: true } },
+            {
+              sender: { id: account.id },
+              recipient: { id: who },
+              timestamp: now,
+              message: { mid: id, text: what.text, is_echo: true },
+            },
           ],
         });
       }
@@ -404,13 +514,18 @@ export class GraphStandin implements Phone {
           const reply = { id: what.data, title: button.text };
           return this.#whatsapp(account, who, thread, {
             type: 'interactive',
-            interactive: message.as === 'list' ? { type: 'list_reply', list_reply: reply } : { type: 'button_reply', button_reply: reply },
+            interactive:
+              message.as === 'list'
+                ? { type: 'list_reply', list_reply: reply }
+                : { type: 'button_reply', button_reply: reply },
             context: { id: message.id },
           });
         }
         return message.as === 'quick replies'
           ? this.#message(account, who, thread, { text: button.text, quick_reply: { payload: what.data } })
-          : this.#messaging(account, who, { postback: { mid: `m_${++this.#ids}`, title: button.text, payload: what.data } });
+          : this.#messaging(account, who, {
+              postback: { mid: `m_${++this.#ids}`, title: button.text, payload: what.data },
+            });
       }
       case 'click ad': {
         const ad = account.ads.find((each) => each.id === what.adId);
@@ -431,9 +546,12 @@ export class GraphStandin implements Phone {
         return this.#message(account, who, thread, { text: ad.opening, referral });
       }
       case 'open link':
-        if (account.kind === 'whatsapp') return this.act(line, who, { do: 'write', name: what.name, text: what.ref });
+        if (account.kind === 'whatsapp')
+          return this.act(line, who, { do: 'write', name: what.name, text: what.ref });
         heard();
-        return this.#messaging(account, who, { referral: { source: 'SHORTLINK', type: 'OPEN_THREAD', ref: what.ref } });
+        return this.#messaging(account, who, {
+          referral: { source: 'SHORTLINK', type: 'OPEN_THREAD', ref: what.ref },
+        });
       case 'menu':
         if (account.kind === 'whatsapp') throw new CannotBeDone('WhatsApp has no standing menu');
         heard();
@@ -447,7 +565,11 @@ export class GraphStandin implements Phone {
     }
   }
 
-  #comment(account: Account, who: string, { name, postId, text, under }: Extract<PhoneDo, { do: 'comment' }>): Promise<boolean> {
+  #comment(
+    account: Account,
+    who: string,
+    { name, postId, text, under }: Extract<PhoneDo, { do: 'comment' }>,
+  ): Promise<boolean> {
     if (account.kind === 'whatsapp') throw new CannotBeDone('WhatsApp has no posts');
     const comment: Comment = {
       id: `${postId}_${++this.#ids}`,
@@ -465,7 +587,10 @@ export class GraphStandin implements Phone {
     return this.#tellComment(account, comment, 'add');
   }
 
-  #changeComment(account: Account, what: Extract<PhoneDo, { do: 'edit comment' | 'remove comment' }>): Promise<boolean> {
+  #changeComment(
+    account: Account,
+    what: Extract<PhoneDo, { do: 'edit comment' | 'remove comment' }>,
+  ): Promise<boolean> {
     const comment = account.comments.find((each) => each.id === what.commentId);
     if (!comment) throw new CannotBeDone('there is no such comment');
     if (what.do === 'remove comment') comment.removed = true;
@@ -496,33 +621,60 @@ export class GraphStandin implements Phone {
             ...(comment.under && { parent_id: comment.under }),
             ...(verb !== 'add' && { verb }),
           };
-    return this.#deliver(account, null, { changes: [{ field: account.kind === 'messenger' ? 'feed' : 'comments', value }] }, now);
+    return this.#deliver(
+      account,
+      null,
+      { changes: [{ field: account.kind === 'messenger' ? 'feed' : 'comments', value }] },
+      now,
+    );
   }
 
   #message(account: Account, who: string, thread: Thread, message: object): Promise<boolean> {
     return this.#messaging(account, who, { message: { mid: `m_${++this.#ids}`, ...message } }, thread);
   }
 
-  #messaging(account: Account, who: string, event: object, thread: Thread | null = account.threads.get(who) ?? null): Promise<boolean> {
+  #messaging(
+    account: Account,
+    who: string,
+    event: object,
+    thread: Thread | null = account.threads.get(who) ?? null,
+  ): Promise<boolean> {
     return this.#deliver(account, thread, {
-      messaging: [{ sender: { id: who }, recipient: { id: account.id }, timestamp: this.clock.now(), ...event }],
+      messaging: [
+        { sender: { id: who }, recipient: { id: account.id }, timestamp: this.clock.now(), ...event },
+      ],
     });
   }
 
   #whatsapp(account: Account, who: string, thread: Thread, message: object): Promise<boolean> {
     return this.#value(account, who, {
       contacts: [{ profile: { name: thread.name }, wa_id: who.slice(1) }],
-      messages: [{ from: who.slice(1), id: `wamid.in.${account.id}.${++this.#ids}`, timestamp: seconds(this.clock.now()), ...message }],
+      messages: [
+        {
+          from: who.slice(1),
+          id: `wamid.in.${account.id}.${++this.#ids}`,
+          timestamp: seconds(this.clock.now()),
+          ...message,
+        },
+      ],
     });
   }
 
   /** Somebody submits a lead form of an ad. */
   submit(account: Account, form: string, ad: string, answers: Record<string, string>): Promise<boolean> {
     const id = `444${++this.#ids}`;
-    account.leads.push({ id, field_data: Object.entries(answers).map(([name, value]) => ({ name, values: [value] })) });
+    account.leads.push({
+      id,
+      field_data: Object.entries(answers).map(([name, value]) => ({ name, values: [value] })),
+    });
     const created_time = Math.floor(this.clock.now() / 1_000);
     return this.#deliver(account, null, {
-      changes: [{ field: 'leadgen', value: { leadgen_id: id, form_id: form, page_id: account.id, ad_id: ad, created_time } }],
+      changes: [
+        {
+          field: 'leadgen',
+          value: { leadgen_id: id, form_id: form, page_id: account.id, ad_id: ad, created_time },
+        },
+      ],
     });
   }
 
@@ -531,7 +683,10 @@ export class GraphStandin implements Phone {
     for (const template of account.templates) if (template.name === name) template.status = status;
     await this.#deliver(account, null, {
       changes: [
-        { field: 'message_template_status_update', value: { event: status, message_template_name: name, message_template_language: 'en' } },
+        {
+          field: 'message_template_status_update',
+          value: { event: status, message_template_name: name, message_template_language: 'en' },
+        },
       ],
     });
   }
@@ -545,7 +700,11 @@ export class GraphStandin implements Phone {
       changes: [
         {
           field: 'messages',
-          value: { messaging_product: 'whatsapp', metadata: { display_phone_number: account.name, phone_number_id: account.id }, ...value },
+          value: {
+            messaging_product: 'whatsapp',
+            metadata: { display_phone_number: account.name, phone_number_id: account.id },
+            ...value,
+          },
         },
       ],
     });
@@ -555,16 +714,26 @@ export class GraphStandin implements Phone {
   signed(kind: GraphKind, entry: object[]): { headers: Record<string, string>; body: string } {
     const body = JSON.stringify({ object: OBJECT[kind], entry });
     const signature = createHmac('sha256', graphAccess(kind, '0').appSecret).update(body).digest('hex');
-    return { headers: { 'content-type': 'application/json', 'x-hub-signature-256': `sha256=${signature}` }, body };
+    return {
+      headers: { 'content-type': 'application/json', 'x-hub-signature-256': `sha256=${signature}` },
+      body,
+    };
   }
 
   /** Where an account's events go; null while nobody has subscribed. */
   webhookOf(account: Account): string | null {
-    return account.kind === 'whatsapp' ? account.webhook : (this.subscriptions.get(OBJECT[account.kind]) ?? null);
+    return account.kind === 'whatsapp'
+      ? account.webhook
+      : (this.subscriptions.get(OBJECT[account.kind]) ?? null);
   }
 
   /** Events of one thread are delivered one after the other. */
-  #deliver(account: Account, thread: Thread | null, content: object, time = this.clock.now()): Promise<boolean> {
+  #deliver(
+    account: Account,
+    thread: Thread | null,
+    content: object,
+    time = this.clock.now(),
+  ): Promise<boolean> {
     const url = account.mood === 'not subscribed' ? null : this.webhookOf(account);
     if (!url) return Promise.resolve(false);
     const { headers, body } = this.signed(account.kind, [
@@ -578,7 +747,17 @@ export class GraphStandin implements Phone {
   #thread(account: Account, who: string, name: string): Thread {
     let thread = account.threads.get(who);
     if (!thread)
-      account.threads.set(who, (thread = { name, messages: [], heard: null, byAd: false, blocked: false, delivery: Promise.resolve() }));
+      account.threads.set(
+        who,
+        (thread = {
+          name,
+          messages: [],
+          heard: null,
+          byAd: false,
+          blocked: false,
+          delivery: Promise.resolve(),
+        }),
+      );
     if (name) thread.name = name;
     return thread;
   }
@@ -588,10 +767,12 @@ export class GraphStandin implements Phone {
     return {
       subscriptions: [...this.subscriptions],
       ids: this.#ids,
-      accounts: [...this.accounts.values()].map(({ pace: _pace, privatePace: _private, threads, ...account }) => ({
-        ...account,
-        threads: [...threads].map(([who, { delivery: _delivery, ...thread }]) => [who, thread]),
-      })),
+      accounts: [...this.accounts.values()].map(
+        ({ pace: _pace, privatePace: _private, threads, ...account }) => ({
+          ...account,
+          threads: [...threads].map(([who, { delivery: _delivery, ...thread }]) => [who, thread]),
+        }),
+      ),
     };
   }
 
@@ -604,7 +785,8 @@ export class GraphStandin implements Phone {
     for (const [object, address] of state.subscriptions) this.subscriptions.set(object, address);
     for (const { threads, ...kept } of state.accounts) {
       const account = Object.assign(this.come(kept.kind, kept.id), kept);
-      for (const [who, thread] of threads) account.threads.set(who, { ...thread, delivery: Promise.resolve() });
+      for (const [who, thread] of threads)
+        account.threads.set(who, { ...thread, delivery: Promise.resolve() });
     }
   }
 }
@@ -633,7 +815,9 @@ function fail(response: Response, code: number, message: string, subcode?: numbe
 const refusals = (response: Response, kind: GraphKind): Refusals => ({
   '401': () => fail(response, 190, 'Error validating access token: Session has expired.'),
   '403': () => fail(response, 10, 'Application does not have permission for this action.'),
-  '429': () => fail(response, kind === 'whatsapp' ? 130_429 : 613, 'Calls to this api have exceeded the rate limit.'),
+  '429': () =>
+    fail(response, kind === 'whatsapp' ? 130_429 : 613, 'Calls to this api have exceeded the rate limit.'),
   '500': () => fail(response, 2, 'An unexpected error has occurred. Please retry your request later.'),
-  blocked: () => fail(response, 368, 'The action attempted has been deemed abusive or is otherwise disallowed.'),
+  blocked: () =>
+    fail(response, 368, 'The action attempted has been deemed abusive or is otherwise disallowed.'),
 });

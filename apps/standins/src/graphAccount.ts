@@ -37,7 +37,10 @@ export interface GraphTemplate {
   category: string;
   components: { type: string; text?: string; buttons?: { type: string; text: string }[] }[];
 }
-export type ProfileList = { locale: string; call_to_actions: { title?: string; question?: string; payload: string }[] }[];
+export type ProfileList = {
+  locale: string;
+  call_to_actions: { title?: string; question?: string; payload: string }[];
+}[];
 export interface Account {
   kind: GraphKind;
   id: string;

@@ -25,20 +25,34 @@ export function postSeen({ id, text, at }: Account['posts'][number], comments: C
 export type Seen = Pick<PhoneMessage, 'text' | 'buttons' | 'as' | 'opens' | 'media'>;
 
 export function seenMessage(message: Json): Seen {
-  const quick = ((message.quick_replies ?? []) as { title: string; payload: string }[]).map((reply): PhoneButton => ({
-    text: reply.title,
-    data: reply.payload,
-  }));
+  const quick = ((message.quick_replies ?? []) as { title: string; payload: string }[]).map(
+    (reply): PhoneButton => ({
+      text: reply.title,
+      data: reply.payload,
+    }),
+  );
   const attachment = message.attachment as { type: string; payload: Json } | undefined;
-  if (!attachment) return { text: String(message.text ?? ''), buttons: quick, as: quick.length > 0 ? 'quick replies' : 'none' };
+  if (!attachment)
+    return {
+      text: String(message.text ?? ''),
+      buttons: quick,
+      as: quick.length > 0 ? 'quick replies' : 'none',
+    };
   if (attachment.type !== 'template')
-    return { text: '', buttons: quick, as: quick.length > 0 ? 'quick replies' : 'none', media: String(attachment.payload.url) };
+    return {
+      text: '',
+      buttons: quick,
+      as: quick.length > 0 ? 'quick replies' : 'none',
+      media: String(attachment.payload.url),
+    };
   const [card] = (attachment.payload.elements ?? [attachment.payload]) as Json[];
-  const buttons = ((card?.buttons ?? []) as { title: string; url?: string; payload?: string }[]).map((button): PhoneButton => ({
-    text: button.title,
-    url: button.url,
-    data: button.payload,
-  }));
+  const buttons = ((card?.buttons ?? []) as { title: string; url?: string; payload?: string }[]).map(
+    (button): PhoneButton => ({
+      text: button.title,
+      url: button.url,
+      data: button.payload,
+    }),
+  );
   return {
     text: String(card?.title ?? card?.text ?? ''),
     buttons,
@@ -64,7 +78,9 @@ export function templateCalled(account: Account, call: Json): Seen | number {
   const given = components.find((each) => each.type === 'body')?.parameters ?? [];
   if (given.length !== new Set(body.match(/\{\{\d+\}\}/g)).size) return 132_000;
   const buttons = template.components.flatMap((each) => each.buttons ?? []);
-  const payloads = components.filter((each) => each.type === 'button').map((each) => each.parameters[0]?.payload);
+  const payloads = components
+    .filter((each) => each.type === 'button')
+    .map((each) => each.parameters[0]?.payload);
   return {
     text: body.replace(/\{\{(\d+)\}\}/g, (whole, number: string) => given[Number(number) - 1]?.text ?? whole),
     buttons: buttons.map(({ text }, index) => ({ text, data: payloads[index] ?? text })),
@@ -76,7 +92,8 @@ export function seenWhatsApp(body: Json): Seen {
   const type = String(body.type);
   const part = body[type] as Json;
   if (type === 'text') return { text: String(part.body), buttons: [], as: 'none' };
-  if (type !== 'interactive') return { text: String(part.caption ?? ''), buttons: [], as: 'none', media: String(part.link) };
+  if (type !== 'interactive')
+    return { text: String(part.caption ?? ''), buttons: [], as: 'none', media: String(part.link) };
   const text = (part.body as { text: string }).text;
   const action = part.action as Json;
   if (part.type === 'cta_url') {
@@ -85,19 +102,29 @@ export function seenWhatsApp(body: Json): Seen {
   }
   const rows =
     part.type === 'list'
-      ? (action.sections as { rows: { id: string; title: string; description?: string }[] }[]).flatMap((section) => section.rows)
-      : (action.buttons as { reply: { id: string; title: string; description?: string } }[]).map((button) => button.reply);
+      ? (action.sections as { rows: { id: string; title: string; description?: string }[] }[]).flatMap(
+          (section) => section.rows,
+        )
+      : (action.buttons as { reply: { id: string; title: string; description?: string } }[]).map(
+          (button) => button.reply,
+        );
   const buttons = rows.map(({ id, title, description }): PhoneButton => ({
     text: title,
     data: id,
     ...(description && { note: description }),
   }));
-  return part.type === 'list' ? { text, buttons, as: 'list', opens: String(action.button) } : { text, buttons, as: 'buttons' };
+  return part.type === 'list'
+    ? { text, buttons, as: 'list', opens: String(action.button) }
+    : { text, buttons, as: 'buttons' };
 }
 
 export function attachment(what: 'picture' | 'voice note' | 'place'): object {
-  if (what === 'place') return { type: 'location', payload: { coordinates: { lat: 51.5007, long: -0.1246 } } };
-  return { type: what === 'picture' ? 'image' : 'audio', payload: { url: `https://pictures.example/${what.replace(' ', '-')}` } };
+  if (what === 'place')
+    return { type: 'location', payload: { coordinates: { lat: 51.5007, long: -0.1246 } } };
+  return {
+    type: what === 'picture' ? 'image' : 'audio',
+    payload: { url: `https://pictures.example/${what.replace(' ', '-')}` },
+  };
 }
 
 export function whatsAppFile(what: 'picture' | 'voice note' | 'place'): object {

@@ -25,9 +25,15 @@ export class MailStandin {
         let raw = '';
         stream.on('data', (piece: Buffer) => (raw += piece.toString('utf8')));
         stream.on('end', () => {
-          if (this.refuse !== null) return done(Object.assign(new Error('refused for a test'), { responseCode: this.refuse }));
+          if (this.refuse !== null)
+            return done(Object.assign(new Error('refused for a test'), { responseCode: this.refuse }));
           const { mailFrom, rcptTo } = session.envelope;
-          this.mails.push({ from: mailFrom ? mailFrom.address : '', to: rcptTo.map((each) => each.address), raw, at: Date.now() });
+          this.mails.push({
+            from: mailFrom ? mailFrom.address : '',
+            to: rcptTo.map((each) => each.address),
+            raw,
+            at: Date.now(),
+          });
           if (this.mails.length > 1_000) this.mails.shift();
           done();
         });

@@ -17,7 +17,11 @@ if (stateFile && existsSync(stateFile)) {
   if (state.graph) graph.restore(state.graph);
 }
 const keepState = () =>
-  stateFile && writeFileSync(stateFile, JSON.stringify({ telegram: telegram.state(), sms: sms.state(), graph: graph.state() }));
+  stateFile &&
+  writeFileSync(
+    stateFile,
+    JSON.stringify({ telegram: telegram.state(), sms: sms.state(), graph: graph.state() }),
+  );
 if (stateFile) setInterval(keepState, 20_000).unref();
 const stop = () => {
   keepState();

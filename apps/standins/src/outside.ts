@@ -53,7 +53,9 @@ export class OutsideStandin {
     router.all('/outside/:host/{*path}', async (request, response) => {
       const { host } = request.params as unknown as { host: string };
       const path = request.url.slice(`/outside/${host}`.length);
-      const headers = Object.fromEntries(Object.entries(request.headers).map(([name, value]) => [name, String(value)]));
+      const headers = Object.fromEntries(
+        Object.entries(request.headers).map(([name, value]) => [name, String(value)]),
+      );
       this.requests.push({
         host,
         path,
@@ -69,7 +71,9 @@ export class OutsideStandin {
       if (answer?.lost && request.method !== 'GET') response.json = () => (response.destroy(), response);
       if (!answer || answer.lost) {
         const service = this.services[host];
-        return service ? service.handle(request, response, path) : void response.json({ ok: true, id: ++this.#count });
+        return service
+          ? service.handle(request, response, path)
+          : void response.json({ ok: true, id: ++this.#count });
       }
       response.status(answer.status).set(answer.headers);
       if (answer.half) {

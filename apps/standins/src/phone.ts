@@ -73,4 +73,6 @@ export function inventedNumber(taken: (number: string) => boolean): string {
 }
 
 export const digits = (count: number): string =>
-  Array.from({ length: count }, (_, at) => String(at === 0 ? 1 + Math.floor(Math.random() * 9) : Math.floor(Math.random() * 10))).join('');
+  Array.from({ length: count }, (_, at) =>
+    String(at === 0 ? 1 + Math.floor(Math.random() * 9) : Math.floor(Math.random() * 10)),
+  ).join('');

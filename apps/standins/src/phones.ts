@@ -24,7 +24,10 @@ export function telegramPhone(telegram: TelegramStandin): Phone {
       }),
       posts: [],
       ads: [],
-      menu: (telegram.bot(bot)?.commands ?? []).map(({ command, description }) => ({ item: command, label: description })),
+      menu: (telegram.bot(bot)?.commands ?? []).map(({ command, description }) => ({
+        item: command,
+        label: description,
+      })),
       blocked: telegram.bot(bot)?.chats.get(who)?.blocked ?? false,
     }),
     async act(bot, who, what) {
@@ -42,7 +45,9 @@ export function telegramPhone(telegram: TelegramStandin): Phone {
         case 'block':
           return telegram.block(bot, who, what.is);
         default:
-          throw new CannotBeDone('Telegram has neither posts nor ads, and tells nothing of what is written elsewhere');
+          throw new CannotBeDone(
+            'Telegram has neither posts nor ads, and tells nothing of what is written elsewhere',
+          );
       }
     },
   };

@@ -11,7 +11,8 @@ export class SheetStandin {
 
   /** Answers a request to sheet.example; `path` begins after the host. */
   handle(request: Request, response: Response, path: string): void {
-    if (request.headers.authorization !== `Bearer ${SheetStandin.token}`) return void response.status(401).json({ error: 'token' });
+    if (request.headers.authorization !== `Bearer ${SheetStandin.token}`)
+      return void response.status(401).json({ error: 'token' });
     const [, part, name] = path.split('?')[0]!.split('/');
     if (part !== 'rows') return void response.status(404).json({ error: 'no such sheet' });
     if (request.method === 'GET') return void response.json({ rows: [...this.rows.values()] });
@@ -19,7 +20,10 @@ export class SheetStandin {
     if (key !== '' && this.#seen.has(key)) this.repeats++;
     else {
       this.#seen.add(key);
-      this.rows.set(name === undefined ? `row ${++this.#appended}` : decodeURIComponent(name), request.body as Record<string, unknown>);
+      this.rows.set(
+        name === undefined ? `row ${++this.#appended}` : decodeURIComponent(name),
+        request.body as Record<string, unknown>,
+      );
     }
     response.json({ ok: true });
   }

@@ -31,7 +31,8 @@ export interface SmsSending {
 
 /** The key and signing secret that the gateway gives a number; a real one would show them on its page. */
 export function smsAccess(number: string): { key: string; signing: string } {
-  const digest = (what: string) => createHmac('sha256', 'halfmoon-gateway').update(`${what}:${number}`).digest('base64url').slice(0, 24);
+  const digest = (what: string) =>
+    createHmac('sha256', 'halfmoon-gateway').update(`${what}:${number}`).digest('base64url').slice(0, 24);
   return { key: `key_${digest('key')}`, signing: `sig_${digest('signing')}` };
 }
 
@@ -50,7 +51,8 @@ export class SmsStandin {
     const router = Router();
     router.post('/sms/numbers', async (request, response) => {
       const { number, webhook } = (request.body ?? {}) as { number?: string; webhook?: string | null };
-      if (!number || !/^\+\d{7,15}$/.test(number)) return void fail(response, 400, 'invalid_number', 'The number must be in E.164.');
+      if (!number || !/^\+\d{7,15}$/.test(number))
+        return void fail(response, 400, 'invalid_number', 'The number must be in E.164.');
       if (request.headers.authorization !== `Bearer ${smsAccess(number).key}`)
         return void fail(response, 401, 'unauthorized', 'The key does not belong to this number.');
       const account = this.#come(number);
@@ -64,8 +66,10 @@ export class SmsStandin {
       if (!account || request.headers.authorization !== `Bearer ${account.key}`)
         return void fail(response, 401, 'unauthorized', 'The key does not belong to this number.');
       if (await inMood(account.mood, response, refusals(response))) return;
-      if (!to || !/^\+\d{7,15}$/.test(to)) return void fail(response, 400, 'invalid_number', 'The number must be in E.164.');
-      if (!body || body.length > 1_600) return void fail(response, 400, 'invalid_body', 'A body has 1 to 1,600 characters.');
+      if (!to || !/^\+\d{7,15}$/.test(to))
+        return void fail(response, 400, 'invalid_number', 'The number must be in E.164.');
+      if (!body || body.length > 1_600)
+        return void fail(response, 400, 'invalid_body', 'A body has 1 to 1,600 characters.');
       const repeated = account.taken.get(String(request.headers['idempotency-key'] ?? ''));
       if (repeated) return void response.status(200).json({ id: repeated, repeated: true });
       if (this.limits && !account.pace.take(Date.now())) {
@@ -73,7 +77,8 @@ export class SmsStandin {
         return void fail(response, 429, 'rate', 'A long code sends one message a second.');
       }
       const id = randomUUID();
-      if (request.headers['idempotency-key']) account.taken.set(String(request.headers['idempotency-key']), id);
+      if (request.headers['idempotency-key'])
+        account.taken.set(String(request.headers['idempotency-key']), id);
       if (this.keep) {
         this.#thread(account, to).messages.push({ id, from: 'line', text: body, at: this.clock.now() });
         this.sendings.push({ from: account.number, to, body, id, at: Date.now() });
@@ -117,7 +122,13 @@ export class SmsStandin {
 
   #signed(account: NumberAccount, body: string): { headers: Record<string, string>; body: string } {
     const signature = createHmac('sha256', smsAccess(account.number).signing).update(body).digest('hex');
-    return { headers: { 'content-type': 'application/x-www-form-urlencoded', 'x-signature-256': `sha256=${signature}` }, body };
+    return {
+      headers: {
+        'content-type': 'application/x-www-form-urlencoded',
+        'x-signature-256': `sha256=${signature}`,
+      },
+      body,
+    };
   }
 
   /** What became of a message: told to the webhook, as the carrier tells the gateway. */
@@ -145,7 +156,12 @@ export class SmsStandin {
   }
 
   restore(
-    state: { number: string; webhook: string | null; taken: [string, string][]; threads: { who: string; messages: SmsMessage[] }[] }[],
+    state: {
+      number: string;
+      webhook: string | null;
+      taken: [string, string][];
+      threads: { who: string; messages: SmsMessage[] }[];
+    }[],
   ): void {
     for (const { number, webhook, taken, threads } of state) {
       const account = this.#come(number);

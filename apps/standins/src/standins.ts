@@ -45,7 +45,9 @@ const Control = z.object({
       account: z.string(),
       name: z.string(),
       posts: z.array(z.object({ id: z.string(), text: z.string(), at: z.number() })),
-      ads: z.array(z.object({ id: z.string(), text: z.string(), opening: z.string(), ref: z.string().default('') })),
+      ads: z.array(
+        z.object({ id: z.string(), text: z.string(), opening: z.string(), ref: z.string().default('') }),
+      ),
       templates: z.array(Template).default([]),
     })
     .optional(),
@@ -149,8 +151,16 @@ export function makeStandins(): Standins {
     '/control/webhooks',
     (_request, response) =>
       void response.json({
-        telegram: [...telegram.bots.values()].map((bot) => ({ bot: bot.id, next: bot.nextUpdate, ...bot.webhook })),
-        sms: [...sms.numbers.values()].map((each) => ({ number: each.number, url: each.webhook, ...smsAccess(each.number) })),
+        telegram: [...telegram.bots.values()].map((bot) => ({
+          bot: bot.id,
+          next: bot.nextUpdate,
+          ...bot.webhook,
+        })),
+        sms: [...sms.numbers.values()].map((each) => ({
+          number: each.number,
+          url: each.webhook,
+          ...smsAccess(each.number),
+        })),
       }),
   );
   app.post('/control', (request, response) => {
@@ -159,14 +169,20 @@ export function makeStandins(): Standins {
     if (order.limits !== undefined) telegram.limits = sms.limits = graph.limits = order.limits;
     if (order.keep !== undefined) telegram.keep = sms.keep = graph.keep = order.keep;
     if (order.reports !== undefined) sms.reports = graph.reports = order.reports;
-    if (order.crmTells !== undefined) crm.tells = order.crmTells === null ? null : { address: order.crmTells };
+    if (order.crmTells !== undefined)
+      crm.tells = order.crmTells === null ? null : { address: order.crmTells };
     if (order.wall) {
       const { channel, account, name, ...wall } = order.wall;
       Object.assign(graph.come(channel, account, name), wall);
     }
     if (order.mood) {
       const { channel, line: named } = order.mood;
-      const line = channel === 'telegram' ? telegram.bot(named) : channel === 'sms' ? sms.numbers.get(named) : graph.accounts.get(named);
+      const line =
+        channel === 'telegram'
+          ? telegram.bot(named)
+          : channel === 'sms'
+            ? sms.numbers.get(named)
+            : graph.accounts.get(named);
       if (!line) return void response.status(404).json({ reason: `there is no line ${named}` });
       line.mood = order.mood.is;
     }
@@ -202,10 +218,12 @@ export function makeStandins(): Standins {
     response.json({ ok: true });
   });
   app.get('/crowd', (_request, response) => void response.json(crowd.report));
-  app.use((error: Error, _request: express.Request, response: express.Response, _next: express.NextFunction) => {
-    response
-      .status(error instanceof z.ZodError ? 400 : error instanceof CannotBeDone ? 409 : 500)
-      .json({ reason: error instanceof z.ZodError ? z.prettifyError(error) : error.message });
-  });
+  app.use(
+    (error: Error, _request: express.Request, response: express.Response, _next: express.NextFunction) => {
+      response
+        .status(error instanceof z.ZodError ? 400 : error instanceof CannotBeDone ? 409 : 500)
+        .json({ reason: error instanceof z.ZodError ? z.prettifyError(error) : error.message });
+    },
+  );
   return { app, telegram, sms, graph, outside, crm, sheet, mail, clock };
 }

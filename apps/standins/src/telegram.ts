@@ -98,7 +98,11 @@ export class TelegramStandin {
         case 'answerCallbackQuery':
           return void (typeof body.callback_query_id === 'string'
             ? succeed(response, true)
-            : fail(response, 400, 'Bad Request: query is too old and response timeout expired or query ID is invalid'));
+            : fail(
+                response,
+                400,
+                'Bad Request: query is too old and response timeout expired or query ID is invalid',
+              ));
         case 'sendMessage':
           return void this.#send(bot, body, response, typeof body.text === 'string' ? body.text : '');
         case 'sendPhoto':
@@ -108,7 +112,13 @@ export class TelegramStandin {
           const address = body[method.slice(4).toLowerCase()];
           if (typeof address !== 'string' || !/^https?:\/\//.test(address))
             return void fail(response, 400, 'Bad Request: wrong file identifier/HTTP URL specified');
-          return void this.#send(bot, body, response, typeof body.caption === 'string' ? body.caption : '', address);
+          return void this.#send(
+            bot,
+            body,
+            response,
+            typeof body.caption === 'string' ? body.caption : '',
+            address,
+          );
         }
         case 'sendChatAction': {
           const chat = bot.chats.get(String(body.chat_id));
@@ -117,7 +127,10 @@ export class TelegramStandin {
           return void succeed(response, true);
         }
         case 'setMyCommands': {
-          const commands = (Array.isArray(body.commands) ? body.commands : []) as { command: string; description: string }[];
+          const commands = (Array.isArray(body.commands) ? body.commands : []) as {
+            command: string;
+            description: string;
+          }[];
           if (commands.length > 100 || commands.some(({ command }) => !/^[a-z0-9_]{1,32}$/.test(command)))
             return void fail(response, 400, 'Bad Request: BOT_COMMAND_INVALID');
           if (commands.some(({ description }) => !description || description.length > 256))
@@ -158,7 +171,12 @@ export class TelegramStandin {
   }
 
   /** The person sends a picture, a voice note or where they are. */
-  async send(botId: string, who: string, name: string, what: 'picture' | 'voice note' | 'place'): Promise<boolean> {
+  async send(
+    botId: string,
+    who: string,
+    name: string,
+    what: 'picture' | 'voice note' | 'place',
+  ): Promise<boolean> {
     const bot = this.#known(botId);
     const chat = this.#chat(bot, who, name);
     const date = Math.floor(this.clock.now() / 1_000);
@@ -178,7 +196,13 @@ export class TelegramStandin {
           ? { photo: [{ file_id: `small-${message_id}` }, { file_id: `large-${message_id}` }] }
           : { voice: { file_id: `voice-${message_id}` } };
     return this.#deliver(bot, chat, {
-      message: { message_id, date, chat: { id: chat.id, type: 'private' }, from: this.#user(chat), ...content },
+      message: {
+        message_id,
+        date,
+        chat: { id: chat.id, type: 'private' },
+        from: this.#user(chat),
+        ...content,
+      },
     });
   }
 
@@ -257,7 +281,12 @@ export class TelegramStandin {
   state(): object[] {
     return [...this.bots.values()].map(({ chats, pace: _pace, mood: _mood, ...bot }) => ({
       ...bot,
-      chats: [...chats].map(([who, chat]) => ({ who, firstName: chat.firstName, messages: chat.messages, blocked: chat.blocked })),
+      chats: [...chats].map(([who, chat]) => ({
+        who,
+        firstName: chat.firstName,
+        messages: chat.messages,
+        blocked: chat.blocked,
+      })),
     }));
   }
 
@@ -275,7 +304,8 @@ export class TelegramStandin {
     for (const { chats, ...bot } of state) {
       const restored: Bot = { commands: [], ...bot, chats: new Map(), pace: new RateLimit(30), mood: 'well' };
       this.bots.set(bot.id, restored);
-      for (const { who, firstName, messages, blocked } of chats) Object.assign(this.#chat(restored, who, firstName), { messages, blocked });
+      for (const { who, firstName, messages, blocked } of chats)
+        Object.assign(this.#chat(restored, who, firstName), { messages, blocked });
     }
   }
 
@@ -338,17 +368,25 @@ export class TelegramStandin {
   }
 
   #send(bot: Bot, body: Record<string, unknown>, response: Response, text: string, media?: string): void {
-    if (text.trim() === '' && media === undefined) return fail(response, 400, 'Bad Request: message text is empty');
+    if (text.trim() === '' && media === undefined)
+      return fail(response, 400, 'Bad Request: message text is empty');
     if (text.length > (media === undefined ? 4_096 : 1_024))
-      return fail(response, 400, media === undefined ? 'Bad Request: message is too long' : 'Bad Request: message caption is too long');
+      return fail(
+        response,
+        400,
+        media === undefined ? 'Bad Request: message is too long' : 'Bad Request: message caption is too long',
+      );
     const chat = bot.chats.get(String(body.chat_id));
     if (!chat) return fail(response, 403, "Forbidden: bot can't initiate conversation with a user");
     if (chat.blocked) return fail(response, 403, 'Forbidden: bot was blocked by the user');
-    const keyboard = (body.reply_markup as { inline_keyboard?: Button[][] } | undefined)?.inline_keyboard ?? [];
+    const keyboard =
+      (body.reply_markup as { inline_keyboard?: Button[][] } | undefined)?.inline_keyboard ?? [];
     for (const button of keyboard.flat()) {
-      if (!button.text) return fail(response, 400, 'Bad Request: text buttons are unallowed in the inline keyboard');
+      if (!button.text)
+        return fail(response, 400, 'Bad Request: text buttons are unallowed in the inline keyboard');
       const bytes = Buffer.byteLength(button.callback_data ?? '');
-      if (button.url === undefined && (bytes < 1 || bytes > 64)) return fail(response, 400, 'Bad Request: BUTTON_DATA_INVALID');
+      if (button.url === undefined && (bytes < 1 || bytes > 64))
+        return fail(response, 400, 'Bad Request: BUTTON_DATA_INVALID');
     }
     const now = Date.now();
     if (this.limits && (!chat.pace.take(now) || !bot.pace.take(now))) {
@@ -367,7 +405,12 @@ export class TelegramStandin {
       this.sendings.push({ bot: bot.id, chat: String(chat.id), text, keyboard, at: now });
     }
     this.onSending?.(String(chat.id));
-    succeed(response, { message_id: message.message_id, date: message.date, chat: { id: chat.id, type: 'private' }, text });
+    succeed(response, {
+      message_id: message.message_id,
+      date: message.date,
+      chat: { id: chat.id, type: 'private' },
+      text,
+    });
   }
 }
 
@@ -389,5 +432,10 @@ const refusals = (response: Response): Refusals => ({
 function tooMany(response: Response, after: number): void {
   response
     .status(429)
-    .json({ ok: false, error_code: 429, description: `Too Many Requests: retry after ${after}`, parameters: { retry_after: after } });
+    .json({
+      ok: false,
+      error_code: 429,
+      description: `Too Many Requests: retry after ${after}`,
+      parameters: { retry_after: after },
+    });
 }

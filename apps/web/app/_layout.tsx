@@ -19,7 +19,9 @@ export default function Layout() {
     [FONTS.mono]: require('@expo-google-fonts/ibm-plex-mono/400Regular/IBMPlexMono_400Regular.ttf'),
   });
   return (
-    <SWRConfig value={{ fetcher: get, revalidateOnFocus: true, dedupingInterval: 300, keepPreviousData: false }}>
+    <SWRConfig
+      value={{ fetcher: get, revalidateOnFocus: true, dedupingInterval: 300, keepPreviousData: false }}
+    >
       <ThemeProvider>
         <Gate />
       </ThemeProvider>
@@ -44,7 +46,11 @@ function Gate() {
         <SignIn />
       ) : (
         <View style={{ padding: 24 }}>
-          {session.error ? <Failure error={session.error} again={() => void session.mutate()} /> : <Waiting words="Opening Dart Loop" />}
+          {session.error ? (
+            <Failure error={session.error} again={() => void session.mutate()} />
+          ) : (
+            <Waiting words="Opening Dart Loop" />
+          )}
         </View>
       )}
     </View>

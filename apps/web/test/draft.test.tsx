@@ -89,7 +89,9 @@ beforeEach(() => {
 async function open() {
   const hook = renderHook(() => useDraft('saltmarsh-ferries', 'l1'), {
     wrapper: ({ children }: { children: React.ReactNode }) => (
-      <SWRConfig value={{ fetcher: get, provider: () => new Map(), dedupingInterval: 0 }}>{children}</SWRConfig>
+      <SWRConfig value={{ fetcher: get, provider: () => new Map(), dedupingInterval: 0 }}>
+        {children}
+      </SWRConfig>
     ),
   });
   await waitFor(() => expect(hook.result.current.loop).not.toBeNull());
@@ -123,7 +125,10 @@ test('undo and redo go back and forth, and each is saved', async () => {
   expect(result.current.canRedo).toBe(true);
 });
 
-const second = (loop: LoopPage['draft'], name: string) => ({ ...loop, scenes: [...loop.scenes, { id: name, name, steps: [] }] });
+const second = (loop: LoopPage['draft'], name: string) => ({
+  ...loop,
+  scenes: [...loop.scenes, { id: name, name, steps: [] }],
+});
 
 test('what somebody else has saved meanwhile is merged in, and told; undoing takes back only ours', async () => {
   const { result } = await open();
@@ -143,7 +148,9 @@ test('where both have changed the same, ours stands and theirs is kept at hand',
   server.draft = rename('Theirs')(server.draft);
   act(() => result.current.edit(rename('Mine')));
   await waitFor(() => expect(server.draft.scenes[0]!.name).toBe('Mine'));
-  expect(result.current.cameIn).toMatchObject({ clashes: [{ sceneId: 'a', path: ['name'], theirs: 'Theirs' }] });
+  expect(result.current.cameIn).toMatchObject({
+    clashes: [{ sceneId: 'a', path: ['name'], theirs: 'Theirs' }],
+  });
   act(() => result.current.noted());
   expect(result.current.cameIn).toBeNull();
 });
@@ -180,7 +187,10 @@ test('through a lost connection what was written is kept, and saved when it is b
 }, 15_000);
 
 test('what was not saved before a reload comes back, as an edit that can be undone', async () => {
-  kept.set('dart-loop.draft.l1.here', JSON.stringify({ base: server.draft, loop: rename('Before the reload')(server.draft) }));
+  kept.set(
+    'dart-loop.draft.l1.here',
+    JSON.stringify({ base: server.draft, loop: rename('Before the reload')(server.draft) }),
+  );
   const { result } = await open();
   await waitFor(() => expect(result.current.loop!.scenes[0]!.name).toBe('Before the reload'));
   expect(result.current.canUndo).toBe(true);

@@ -93,7 +93,9 @@ describe('who is in charge', () => {
   });
   const charge = (data: ConversationPage) => {
     const acts: ConversationAct[] = [];
-    render(<Charge data={data} me="Ines Calloway" busy={false} act={async (what) => acts.push(what) > 0} />, { wrapper: ThemeProvider });
+    render(<Charge data={data} me="Ines Calloway" busy={false} act={async (what) => acts.push(what) > 0} />, {
+      wrapper: ThemeProvider,
+    });
     return acts;
   };
   test('a running conversation can be stepped into; one that waits can be settled too', () => {
@@ -108,7 +110,11 @@ describe('who is in charge', () => {
   test('what one has oneself is handed back: the loop goes on, from a scene, or ends', () => {
     const acts = charge(page({ held: held('Ines Calloway') }));
     expect(screen.queryByText('Step in')).toBeNull();
-    for (const choice of ['Ticket office goes on', 'Ticket office goes on from 1 What is it about', 'Settled']) {
+    for (const choice of [
+      'Ticket office goes on',
+      'Ticket office goes on from 1 What is it about',
+      'Settled',
+    ]) {
       fireEvent.press(screen.getByText('Hand back'));
       fireEvent.press(screen.getByText(choice));
     }

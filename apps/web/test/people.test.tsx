@@ -10,7 +10,11 @@ import { suggest } from '../features/people/suggest';
 import { countsWords } from '../features/people/Tasks';
 import { ThemeProvider } from '../ui/theme';
 
-jest.mock('expo-router', () => ({ Link: 'Link', router: {}, useLocalSearchParams: () => ({ client: 'saltmarsh-ferries' }) }));
+jest.mock('expo-router', () => ({
+  Link: 'Link',
+  router: {},
+  useLocalSearchParams: () => ({ client: 'saltmarsh-ferries' }),
+}));
 Object.assign(globalThis, { document: { documentElement: { dataset: {}, style: {} }, body: { style: {} } } });
 
 const KNOWN: PeopleVocabulary = {
@@ -44,14 +48,20 @@ describe('ways on in a sentence', () => {
     expect(ways('not tagg')).toEqual(['not tagged vip', 'not tagged "this and that"']);
   });
   test('offer the values of a field by its type', () => {
-    expect(ways('town is ')).toEqual(expect.arrayContaining(['town is Harwick', 'town is Saint Orrin', 'town is known']));
-    expect(ways('party size is')).toEqual(expect.arrayContaining(['party size is at least 1', 'party size is between 1 and 10']));
+    expect(ways('town is ')).toEqual(
+      expect.arrayContaining(['town is Harwick', 'town is Saint Orrin', 'town is known']),
+    );
+    expect(ways('party size is')).toEqual(
+      expect.arrayContaining(['party size is at least 1', 'party size is between 1 and 10']),
+    );
   });
-  test('join a sentence that reads', () => expect(ways('tagged vip').slice(0, 2)).toEqual(['tagged vip and ', 'tagged vip or ']));
+  test('join a sentence that reads', () =>
+    expect(ways('tagged vip').slice(0, 2)).toEqual(['tagged vip and ', 'tagged vip or ']));
   test('each reads as it stands, or may be gone on with', () => {
     for (const start of ['', 'town is ', 'party size is ', 'tagged vip and '])
       for (const sentence of ways(start))
-        if (!/ $/.test(sentence)) expect({ sentence, problem: problemWith(sentence) }).toEqual({ sentence, problem: null });
+        if (!/ $/.test(sentence))
+          expect({ sentence, problem: problemWith(sentence) }).toEqual({ sentence, problem: null });
   });
 });
 
@@ -97,7 +107,11 @@ test('an action is whole only with what it needs', () => {
   expect(actionOf('add tag', ' ', '')).toBeNull();
   expect(actionOf('add tag', 'vip', '')).toEqual({ do: 'add tag', tag: 'vip' });
   expect(actionOf('join list', 'News', '')).toBeNull();
-  expect(actionOf('join list', 'News', 'paper form')).toEqual({ do: 'join list', list: 'News', stated: 'paper form' });
+  expect(actionOf('join list', 'News', 'paper form')).toEqual({
+    do: 'join list',
+    list: 'News',
+    stated: 'paper form',
+  });
   expect(actionOf('set', 'town', '')).toBeNull();
   expect(actionOf('erase', 'asked for it', '')).toEqual({ do: 'erase', reason: 'asked for it' });
 });
@@ -105,7 +119,9 @@ test('an action is whole only with what it needs', () => {
 test('columns, counts and quiet hours in words', () => {
   expect(columnWords({ as: 'nothing' }, KNOWN)).toBe('leave out');
   expect(columnWords({ as: 'field', field: 'town', type: 'one of' }, KNOWN)).toBe('Town (one of)');
-  expect(columnWords({ as: 'field', field: 'boot_size', type: 'number' }, KNOWN)).toBe('new field boot size (number)');
+  expect(columnWords({ as: 'field', field: 'boot_size', type: 'number' }, KNOWN)).toBe(
+    'new field boot size (number)',
+  );
   expect(columnWords({ as: 'consent', line: 'sms' }, KNOWN)).toBe('consent on +44 7700 900144');
   expect(countsWords({ made: 1_200, 'left out': 0, changed: 3 })).toBe('made 1,200, changed 3');
   expect(readQuiet('9pm - 8')).toEqual({ from: '21:00', to: '08:00' });

@@ -17,7 +17,10 @@ jest.mock('expo-router', () => ({ Link: 'Link', router: {} }));
 Object.assign(globalThis.window, { addEventListener: () => undefined, removeEventListener: () => undefined });
 Object.assign(globalThis, { document: { documentElement: { dataset: {}, style: {} }, body: { style: {} } } });
 
-const loopOf = (step: object, cues: object[] = [{ id: 'k', kind: 'keyword', words: ['OPEN'], match: 'exactly' }]): Loop =>
+const loopOf = (
+  step: object,
+  cues: object[] = [{ id: 'k', kind: 'keyword', words: ['OPEN'], match: 'exactly' }],
+): Loop =>
   Loop.parse({
     format: 'dart-loop/1',
     name: 'Trial',
@@ -59,7 +62,11 @@ describe('a line of the script', () => {
     [{ kind: 'wait', until: { open: true } }, ['until it is open']],
     [{ kind: 'go', loop: 'House rules', back: true }, ['to the loop “House rules”, and back']],
     [
-      { kind: 'split', arms: [{ when: { field: 'party_size', is: 'at least', value: 8 }, to: 'two' }], otherwise: 'end' },
+      {
+        kind: 'split',
+        arms: [{ when: { field: 'party_size', is: 'at least', value: 8 }, to: 'two' }],
+        otherwise: 'end',
+      },
       ['party size is at least 8', '→ 2 Pick a day', 'otherwise', '→ the end'],
     ],
     [
@@ -72,8 +79,14 @@ describe('a line of the script', () => {
       },
       ['arm a, weight 1', 'arm b, weight 0'],
     ],
-    [{ kind: 'hand over', to: 'desk', giveUp: { after: '30m', to: 'two' } }, ['hand over', 'nobody stepped in for 30 min']],
-    [{ kind: 'send out', address: 'https://crm.example.org/x', failed: 'two' }, ['to https://crm.example.org/x', 'not delivered']],
+    [
+      { kind: 'hand over', to: 'desk', giveUp: { after: '30m', to: 'two' } },
+      ['hand over', 'nobody stepped in for 30 min'],
+    ],
+    [
+      { kind: 'send out', address: 'https://crm.example.org/x', failed: 'two' },
+      ['to https://crm.example.org/x', 'not delivered'],
+    ],
     [
       {
         kind: 'set',
@@ -85,7 +98,17 @@ describe('a line of the script', () => {
       ['list News joined', 'visits plus 1'],
     ],
     [
-      { kind: 'ask', text: 'How many?', reply: 'number', field: 'n', min: 1, max: 9, known: 'confirm', skip: {}, gather: undefined },
+      {
+        kind: 'ask',
+        text: 'How many?',
+        reply: 'number',
+        field: 'n',
+        min: 1,
+        max: 9,
+        known: 'confirm',
+        skip: {},
+        gather: undefined,
+      },
       ['from 1 to 9, confirmed when known, may be skipped'],
     ],
     [
@@ -162,7 +185,10 @@ describe('a finding at a line', () => {
   const show = (own: Finding) => {
     const told: string[] = [];
     render(
-      <FindingLine finding={own} actions={{ fix: () => told.push('fixed'), accept: (_f, reason) => told.push(`accepted: ${reason}`) }} />,
+      <FindingLine
+        finding={own}
+        actions={{ fix: () => told.push('fixed'), accept: (_f, reason) => told.push(`accepted: ${reason}`) }}
+      />,
       {
         wrapper: ThemeProvider,
       },
@@ -219,7 +245,9 @@ describe('a step’s own form', () => {
     const after = form({ kind: 'split', arms: [{ when: { tag: 'a' }, to: 'two' }] });
     fireEvent.changeText(screen.getByLabelText('If 1'), 'party size is at least 8');
     fireEvent.press(screen.getByText('Add a condition'));
-    expect(after()).toMatchObject({ arms: [{ when: { field: 'party_size', is: 'at least', value: 8 } }, { when: { open: true } }] });
+    expect(after()).toMatchObject({
+      arms: [{ when: { field: 'party_size', is: 'at least', value: 8 } }, { when: { open: true } }],
+    });
     fireEvent.press(screen.getByLabelText('Remove condition 1'));
     expect(after()).toMatchObject({ arms: [{ when: { open: true } }] });
   });
@@ -236,7 +264,10 @@ describe('a step’s own form', () => {
     fireEvent.changeText(screen.getByLabelText('To, with commas between'), 'nobody');
     expect(screen.getByText(/“nobody” is not an email address/)).toBeTruthy();
     expect(after()).toMatchObject({ to: [] });
-    fireEvent.changeText(screen.getByLabelText('To, with commas between'), 'desk@example.org, pier@example.org');
+    fireEvent.changeText(
+      screen.getByLabelText('To, with commas between'),
+      'desk@example.org, pier@example.org',
+    );
     expect(after()).toMatchObject({ to: ['desk@example.org', 'pier@example.org'] });
   });
 });
@@ -244,7 +275,9 @@ describe('a step’s own form', () => {
 describe('what starts the loop', () => {
   const show = (cues: object[], known?: LoopSurroundings) => {
     let loop = loopOf({ kind: 'end' }, cues);
-    const actions = { edit: (change: (before: Loop) => Loop) => void (loop = change(loop)) } as unknown as StepActions;
+    const actions = {
+      edit: (change: (before: Loop) => Loop) => void (loop = change(loop)),
+    } as unknown as StepActions;
     render(<Cues loop={loop} known={known} findings={[]} actions={actions} />, { wrapper: ThemeProvider });
     return () => loop.cues;
   };
@@ -254,7 +287,12 @@ describe('what starts the loop', () => {
       { id: 'b', kind: 'silence', after: '5d', again: { onceIn: '30d' } },
       { id: 'c', kind: 'tag', tag: 'vip', when: 'added', again: 'once', whileRunning: 'resume' },
     ]);
-    for (const words of ['“OPEN” exactly, always wins', 'nothing heard for 5 d', 'once in 30d', 'once, while it runs: resume'])
+    for (const words of [
+      '“OPEN” exactly, always wins',
+      'nothing heard for 5 d',
+      'once in 30d',
+      'once, while it runs: resume',
+    ])
       expect(screen.getByText(words, { exact: false })).toBeTruthy();
   });
   test('a cue is removed, and one of any kind added', () => {
@@ -266,11 +304,31 @@ describe('what starts the loop', () => {
     expect(after()).toMatchObject([{ kind: 'comment', posts: 'any' }]);
   });
   test('as a keyword is typed, who else hears it is said; a way of matching takes along what does not go with it', () => {
-    const other = { ...loopOf({ kind: 'end' }, [{ id: 'k', kind: 'keyword', words: ['open'], match: 'first word' }]), name: 'Hours' };
-    let cue = { id: 'a', kind: 'keyword', words: ['GO'], match: 'exactly', alwaysWins: true, slip: true } as Cue;
-    const known = { others: [other], lines: [], client: { languages: ['en'] } } as unknown as LoopSurroundings;
+    const other = {
+      ...loopOf({ kind: 'end' }, [{ id: 'k', kind: 'keyword', words: ['open'], match: 'first word' }]),
+      name: 'Hours',
+    };
+    let cue = {
+      id: 'a',
+      kind: 'keyword',
+      words: ['GO'],
+      match: 'exactly',
+      alwaysWins: true,
+      slip: true,
+    } as Cue;
+    const known = {
+      others: [other],
+      lines: [],
+      client: { languages: ['en'] },
+    } as unknown as LoopSurroundings;
     render(
-      <CueForm cue={cue} loop={loopOf({ kind: 'end' })} known={known} onChange={(next) => void (cue = next)} onClose={() => undefined} />,
+      <CueForm
+        cue={cue}
+        loop={loopOf({ kind: 'end' })}
+        known={known}
+        onChange={(next) => void (cue = next)}
+        onClose={() => undefined}
+      />,
       {
         wrapper: ThemeProvider,
       },
@@ -298,7 +356,8 @@ function serve(answers: Record<string, unknown>): string[] {
       ok: body !== undefined,
       status: body === undefined ? 404 : 200,
       headers: new Headers({ 'content-type': 'application/json' }),
-      text: async () => JSON.stringify(body ?? { status: 404, title: 'Not found', detail: 'The loop has no version 9.' }),
+      text: async () =>
+        JSON.stringify(body ?? { status: 404, title: 'Not found', detail: 'The loop has no version 9.' }),
     } as Response;
   }) as typeof fetch;
   return asked;
@@ -321,12 +380,18 @@ describe('versions', () => {
   });
   test('each says what it changed and who is on the way; going back and moving are asked of the server', async () => {
     const asked = serve({
-      '/api/l/versions': [row(3, { live: true, peopleInIt: 1 }), row(2, { peopleInIt: 2 }), row(1, { changes: ['first version'] })],
+      '/api/l/versions': [
+        row(3, { live: true, peopleInIt: 1 }),
+        row(2, { peopleInIt: 2 }),
+        row(1, { changes: ['first version'] }),
+      ],
       'POST /api/l/roll-back': {},
       'POST /api/l/move': {},
     });
     let changed = 0;
-    render(<Versions path="/l" open onClose={() => undefined} changed={() => void changed++} />, { wrapper: withServer });
+    render(<Versions path="/l" open onClose={() => undefined} changed={() => void changed++} />, {
+      wrapper: withServer,
+    });
     await waitFor(() => expect(screen.getByText('● Version 3, live')).toBeTruthy());
     expect(screen.getByText('first version')).toBeTruthy();
     expect(screen.queryByLabelText('Roll back to version 3')).toBeNull();
@@ -338,7 +403,9 @@ describe('versions', () => {
   test('a refusal is said, and nothing else changes', async () => {
     serve({ '/api/l/versions': [row(2, { live: true }), row(1)] });
     let changed = 0;
-    render(<Versions path="/l" open onClose={() => undefined} changed={() => void changed++} />, { wrapper: withServer });
+    render(<Versions path="/l" open onClose={() => undefined} changed={() => void changed++} />, {
+      wrapper: withServer,
+    });
     await waitFor(() => expect(screen.getByLabelText('Roll back to version 1')).toBeTruthy());
     await act(async () => fireEvent.press(screen.getByLabelText('Roll back to version 1')));
     await waitFor(() => expect(screen.getByText('The loop has no version 9.')).toBeTruthy());
@@ -352,7 +419,15 @@ describe('ways in', () => {
       client: 'Saltmarsh Ferries',
       loop: 'Office',
       adQuestions: null,
-      ways: [{ lineKey: 'telegram', cueId: 'k', channel: 'telegram', words: 'Write PERSON to @saltmarsh', link: 'https://t.me/saltmarsh' }],
+      ways: [
+        {
+          lineKey: 'telegram',
+          cueId: 'k',
+          channel: 'telegram',
+          words: 'Write PERSON to @saltmarsh',
+          link: 'https://t.me/saltmarsh',
+        },
+      ],
     };
     serve({ '/api/l/ways-in': ways });
     render(<WaysIn path="/l" open onClose={() => undefined} />, { wrapper: withServer });

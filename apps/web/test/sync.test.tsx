@@ -3,7 +3,11 @@ import { draftOf, emptyDraft, savedOf } from '../features/sync/draft';
 import { guessedColumn } from '../features/sync/MappingEditor';
 import { destinationState, shelfWords } from '../features/sync/stateWords';
 
-jest.mock('expo-router', () => ({ Link: 'Link', router: {}, useLocalSearchParams: () => ({ client: 'saltmarsh-ferries' }) }));
+jest.mock('expo-router', () => ({
+  Link: 'Link',
+  router: {},
+  useLocalSearchParams: () => ({ client: 'saltmarsh-ferries' }),
+}));
 
 const row: DestinationRow = {
   id: 'd',
@@ -30,11 +34,24 @@ const common = { name: 'Register', mapping: [], triggers: { tags: ['vip'] }, who
 
 test.each<SaveDestination>([
   { kind: 'webhook', settings: { address: 'https://a.example/in' }, ...common },
-  { kind: 'webhook', settings: { address: 'https://a.example/in', body: { town: '{{ person.town }}' } }, ...common },
-  { kind: 'contact', settings: { address: 'https://a.example/c', findBy: 'email', listAt: 'data', idAt: 'key.id' }, ...common },
+  {
+    kind: 'webhook',
+    settings: { address: 'https://a.example/in', body: { town: '{{ person.town }}' } },
+    ...common,
+  },
+  {
+    kind: 'contact',
+    settings: { address: 'https://a.example/c', findBy: 'email', listAt: 'data', idAt: 'key.id' },
+    ...common,
+  },
   { kind: 'rows', settings: { address: 'https://a.example/r', key: 'person' }, ...common },
   { kind: 'rows', settings: { address: 'https://a.example/r' }, ...common },
-  { kind: 'file', settings: { address: 'https://a.example/DATE.csv' }, ...common, triggers: { daily: { at: '06:00' } } },
+  {
+    kind: 'file',
+    settings: { address: 'https://a.example/DATE.csv' },
+    ...common,
+    triggers: { daily: { at: '06:00' } },
+  },
   { kind: 'file', settings: {}, ...common, triggers: {} },
 ])('what is kept is opened and kept again as it was', (destination) => {
   expect(savedOf(draftOf(page(destination)))).toEqual({ ok: true, destination });
@@ -61,9 +78,22 @@ test('a column of theirs is filled with what is called the same', () => {
 });
 
 test('how a destination is, is said in a sentence', () => {
-  expect(destinationState({ ...row, state: 'off' })).toEqual({ tone: 'quiet', words: 'Off: nothing is noted and nothing goes out' });
-  expect(destinationState({ ...row, waiting: 2 })).toEqual({ tone: 'live', words: 'On, nothing has gone out yet, 2 deliveries wait' });
-  expect(destinationState({ ...row, failingSince: new Date().toISOString(), failure: 'it was answered 503', waiting: 1 })).toEqual({
+  expect(destinationState({ ...row, state: 'off' })).toEqual({
+    tone: 'quiet',
+    words: 'Off: nothing is noted and nothing goes out',
+  });
+  expect(destinationState({ ...row, waiting: 2 })).toEqual({
+    tone: 'live',
+    words: 'On, nothing has gone out yet, 2 deliveries wait',
+  });
+  expect(
+    destinationState({
+      ...row,
+      failingSince: new Date().toISOString(),
+      failure: 'it was answered 503',
+      waiting: 1,
+    }),
+  ).toEqual({
     tone: 'failing',
     words: 'Failing since just now: it was answered 503, 1 delivery waits',
   });

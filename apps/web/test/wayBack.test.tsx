@@ -1,6 +1,13 @@
 import type { IncomingMapping } from '@dart-loop/core/sync/incoming';
 import { addressOf, exampleOf, operationsOf } from '../features/api/operations';
-import { NOTHING_READ, linesOf, valueOf, withChangedAt, withInto, withWho } from '../features/webhooks/reading';
+import {
+  NOTHING_READ,
+  linesOf,
+  valueOf,
+  withChangedAt,
+  withInto,
+  withWho,
+} from '../features/webhooks/reading';
 
 const town = { as: 'field', field: 'town', type: 'text' } as const;
 
@@ -18,15 +25,24 @@ describe('what the parts of a call are', () => {
     expect(withInto(NOTHING_READ, 'a.name', { as: 'first name' }).parts[0]!.wins).toBe('theirs');
   });
   test('who it is: each way once, the surest first', () => {
-    const all = withWho(withWho(withWho(NOTHING_READ, 'a.phone', 'phone'), 'a.email', 'email'), 'a.id', 'their id');
+    const all = withWho(
+      withWho(withWho(NOTHING_READ, 'a.phone', 'phone'), 'a.email', 'email'),
+      'a.id',
+      'their id',
+    );
     expect(all.who.map(({ by }) => by)).toEqual(['their id', 'email', 'phone']);
-    expect(withWho(all, 'b.email', 'email').who.find(({ by }) => by === 'email')).toEqual({ by: 'email', from: 'b.email' });
+    expect(withWho(all, 'b.email', 'email').who.find(({ by }) => by === 'email')).toEqual({
+      by: 'email',
+      from: 'b.email',
+    });
     expect(withWho(all, 'a.id', null).who.map(({ by }) => by)).toEqual(['email', 'phone']);
   });
   test('a line for each part of the example, and for what the mapping names beside it', () => {
     const mapping = withChangedAt(withInto(NOTHING_READ, 'gone', town), 'at');
     const example = { at: '', guess: NOTHING_READ, leaves: [{ path: 'at', value: '2026-11-26' }] };
-    expect(linesOf(example, mapping).map(({ path, value, isChangedAt }) => [path, value, isChangedAt])).toEqual([
+    expect(
+      linesOf(example, mapping).map(({ path, value, isChangedAt }) => [path, value, isChangedAt]),
+    ).toEqual([
       ['at', '2026-11-26', true],
       ['gone', undefined, false],
     ]);
@@ -74,10 +90,10 @@ describe('an operation as it is tried', () => {
         },
       }),
     ).toEqual({ by: { email: 'mira@example.org' }, n: 0, name: 'Mira' });
-    expect([exampleOf({ enum: ['a', 'b'] }), exampleOf({ const: 1 }), exampleOf({ anyOf: [{ type: 'boolean' }] })]).toEqual([
-      'a',
-      1,
-      false,
-    ]);
+    expect([
+      exampleOf({ enum: ['a', 'b'] }),
+      exampleOf({ const: 1 }),
+      exampleOf({ anyOf: [{ type: 'boolean' }] }),
+    ]).toEqual(['a', 1, false]);
   });
 });

@@ -5,7 +5,17 @@ import { useTheme } from './theme';
 import { Words } from './Words';
 
 /** One of a few, in a group with the role `radiogroup`. */
-export function Choice({ words, chosen, onChoose, mark }: { words: string; chosen: boolean; onChoose: () => void; mark?: ReactNode }) {
+export function Choice({
+  words,
+  chosen,
+  onChoose,
+  mark,
+}: {
+  words: string;
+  chosen: boolean;
+  onChoose: () => void;
+  mark?: ReactNode;
+}) {
   const { colors } = useTheme();
   return (
     <Pressable

@@ -12,7 +12,10 @@ export interface FieldProps extends TextInputProps {
 }
 
 /** A field with its name above it and what is wrong below it. */
-export const Field = forwardRef<TextInput, FieldProps>(function Field({ label, problem, hint, hideLabel, style, ...rest }, ref) {
+export const Field = forwardRef<TextInput, FieldProps>(function Field(
+  { label, problem, hint, hideLabel, style, ...rest },
+  ref,
+) {
   const { colors } = useTheme();
   return (
     <View style={{ gap: 4, flexGrow: 1 }}>

@@ -10,7 +10,15 @@ export function Json({ label, value }: { label: string; value: unknown }) {
       selectable
       aria-label={label}
       color="ink"
-      style={{ backgroundColor: colors.inset, padding: 8, borderRadius: 6, whiteSpace: 'pre-wrap', wordBreak: 'break-word' } as object}
+      style={
+        {
+          backgroundColor: colors.inset,
+          padding: 8,
+          borderRadius: 6,
+          whiteSpace: 'pre-wrap',
+          wordBreak: 'break-word',
+        } as object
+      }
     >
       {typeof value === 'string' ? value : JSON.stringify(value, null, 2)}
     </Words>

@@ -115,7 +115,13 @@ export function Dialog({
 }) {
   const { colors, wide } = useTheme();
   return (
-    <Modal visible={open} transparent animationType="none" onRequestClose={onClose} {...({ 'aria-label': title } as object)}>
+    <Modal
+      visible={open}
+      transparent
+      animationType="none"
+      onRequestClose={onClose}
+      {...({ 'aria-label': title } as object)}
+    >
       <View style={{ flex: 1, justifyContent: wide ? 'center' : 'flex-end', alignItems: 'center' }}>
         <Pressable
           aria-hidden
@@ -136,7 +142,14 @@ export function Dialog({
             paddingBottom: wide ? 12 : 24,
           }}
         >
-          <View style={{ flexDirection: 'row', justifyContent: 'space-between', alignItems: 'center', paddingLeft: 12 }}>
+          <View
+            style={{
+              flexDirection: 'row',
+              justifyContent: 'space-between',
+              alignItems: 'center',
+              paddingLeft: 12,
+            }}
+          >
             <Words kind="heading">{title}</Words>
             <Pressable
               role="button"
@@ -150,7 +163,13 @@ export function Dialog({
             </Pressable>
           </View>
           <ScrollView>{children}</ScrollView>
-          {foot && <View style={{ paddingHorizontal: 12, paddingTop: 12, borderTopWidth: 1, borderColor: colors.line }}>{foot}</View>}
+          {foot && (
+            <View
+              style={{ paddingHorizontal: 12, paddingTop: 12, borderTopWidth: 1, borderColor: colors.line }}
+            >
+              {foot}
+            </View>
+          )}
         </View>
       </View>
     </Modal>

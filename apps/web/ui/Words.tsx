@@ -1,7 +1,18 @@
 import { Text, type TextProps, type TextStyle } from 'react-native';
 import { FONTS, useTheme, type Palette } from './theme';
 
-type Kind = 'title' | 'heading' | 'name' | 'figure' | 'text' | 'strong' | 'small' | 'smallStrong' | 'code' | 'verb' | 'direction';
+type Kind =
+  | 'title'
+  | 'heading'
+  | 'name'
+  | 'figure'
+  | 'text'
+  | 'strong'
+  | 'small'
+  | 'smallStrong'
+  | 'code'
+  | 'verb'
+  | 'direction';
 
 const STYLES: Record<Kind, TextStyle> = {
   title: { fontFamily: FONTS.heading, fontSize: 26, lineHeight: 32 },
@@ -14,7 +25,13 @@ const STYLES: Record<Kind, TextStyle> = {
   small: { fontFamily: FONTS.text, fontSize: 14, lineHeight: 20 },
   smallStrong: { fontFamily: FONTS.bold, fontSize: 14, lineHeight: 20 },
   code: { fontFamily: FONTS.mono, fontSize: 13, lineHeight: 20, fontVariant: ['tabular-nums'] },
-  verb: { fontFamily: FONTS.bold, fontSize: 13, lineHeight: 24, letterSpacing: 0.8, textTransform: 'uppercase' },
+  verb: {
+    fontFamily: FONTS.bold,
+    fontSize: 13,
+    lineHeight: 24,
+    letterSpacing: 0.8,
+    textTransform: 'uppercase',
+  },
   direction: { fontFamily: FONTS.italic, fontSize: 14, lineHeight: 20 },
 };
 
@@ -26,7 +43,9 @@ export interface WordsProps extends TextProps {
 /** All text of the application. Headings say so to assistive technology. */
 export function Words({ kind = 'text', color, style, ...rest }: WordsProps) {
   const { colors } = useTheme();
-  const ink = color ?? (kind === 'small' || kind === 'verb' || kind === 'direction' || kind === 'code' ? 'quiet' : 'ink');
+  const ink =
+    color ??
+    (kind === 'small' || kind === 'verb' || kind === 'direction' || kind === 'code' ? 'quiet' : 'ink');
   const role =
     kind === 'title'
       ? ({ role: 'heading', 'aria-level': 1 } as const)

@@ -12,7 +12,11 @@ export function ChannelMark({ channel }: { channel: ChannelKind }) {
   const { colors } = useTheme();
   const { mark, name } = CHANNELS[channel];
   return (
-    <View role="img" aria-label={name} style={{ borderWidth: 1, borderColor: colors.quiet, borderRadius: 4, paddingHorizontal: 4 }}>
+    <View
+      role="img"
+      aria-label={name}
+      style={{ borderWidth: 1, borderColor: colors.quiet, borderRadius: 4, paddingHorizontal: 4 }}
+    >
       <Words kind="code" style={{ lineHeight: 18 }} color="ink">
         {mark}
       </Words>
@@ -27,7 +31,13 @@ export function Wordmark() {
     <View role="img" aria-label="Dart Loop" style={{ flexDirection: 'row', alignItems: 'center' }}>
       <Words style={{ fontFamily: FONTS.heading, fontSize: 20, lineHeight: 24 }}>Dart</Words>
       <Svg width={18} height={18} viewBox="0 0 32 32" style={{ marginHorizontal: 1 }}>
-        <Path d="M23.5 12.5A9 9 0 1 0 25 17" fill="none" stroke={colors.vermilion} strokeWidth={4} strokeLinecap="round" />
+        <Path
+          d="M23.5 12.5A9 9 0 1 0 25 17"
+          fill="none"
+          stroke={colors.vermilion}
+          strokeWidth={4}
+          strokeLinecap="round"
+        />
         <Path d="M27.4 4.6 25 14.6l-8-4.4z" fill={colors.vermilion} />
       </Svg>
       <Words style={{ fontFamily: FONTS.heading, fontSize: 20, lineHeight: 24 }}>Loop</Words>
@@ -39,9 +49,13 @@ type Tone = 'failing' | 'warning' | 'quiet' | 'live' | 'ahead';
 
 /** States as a shape with their colour; the word stands beside it. */
 export function StateShape({ tone }: { tone: Tone }) {
-  const shape = { failing: ['▲', 'red'], warning: ['◆', 'ochre'], quiet: ['●', 'quiet'], live: ['●', 'vermilion'], ahead: ['◐', 'ochre'] }[
-    tone
-  ] as [string, keyof Palette];
+  const shape = {
+    failing: ['▲', 'red'],
+    warning: ['◆', 'ochre'],
+    quiet: ['●', 'quiet'],
+    live: ['●', 'vermilion'],
+    ahead: ['◐', 'ochre'],
+  }[tone] as [string, keyof Palette];
   return (
     <Words aria-hidden color={shape[1]} style={{ fontSize: 13, width: 18, textAlign: 'center' }}>
       {shape[0]}
@@ -49,7 +63,11 @@ export function StateShape({ tone }: { tone: Tone }) {
   );
 }
 
-const TONE_COLORS: Partial<Record<Tone, keyof Palette>> = { failing: 'red', warning: 'ochre', ahead: 'ochre' };
+const TONE_COLORS: Partial<Record<Tone, keyof Palette>> = {
+  failing: 'red',
+  warning: 'ochre',
+  ahead: 'ochre',
+};
 
 /** How something is: the shape, and the sentence beside it, in its colour where it asks for attention. */
 export function StateLine({
@@ -96,10 +114,22 @@ export function Page({
 }) {
   usePageTitle(title);
   return (
-    <ScrollView contentContainerStyle={{ padding: 16, paddingBottom: 48, alignItems: 'center' }} style={{ flex: 1 }} tabIndex={-1}>
+    <ScrollView
+      contentContainerStyle={{ padding: 16, paddingBottom: 48, alignItems: 'center' }}
+      style={{ flex: 1 }}
+      tabIndex={-1}
+    >
       <View style={{ width: '100%', maxWidth: width }}>
         {above}
-        <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', gap: 12, justifyContent: 'space-between' }}>
+        <View
+          style={{
+            flexDirection: 'row',
+            flexWrap: 'wrap',
+            alignItems: 'center',
+            gap: 12,
+            justifyContent: 'space-between',
+          }}
+        >
           <Words kind="title" style={{ flexShrink: 1 }}>
             {title}
           </Words>
@@ -121,7 +151,14 @@ export function usePageTitle(title: string) {
 export function Sheet({ children, style }: { children: ReactNode; style?: StyleProp<ViewStyle> }) {
   const { colors } = useTheme();
   return (
-    <View style={[{ backgroundColor: colors.sheet, borderWidth: 1, borderColor: colors.line, borderRadius: 6 }, style]}>{children}</View>
+    <View
+      style={[
+        { backgroundColor: colors.sheet, borderWidth: 1, borderColor: colors.line, borderRadius: 6 },
+        style,
+      ]}
+    >
+      {children}
+    </View>
   );
 }
 
@@ -166,7 +203,14 @@ export function Notice({ tone, children }: { tone: 'failing' | 'warning' | 'quie
   return (
     <View
       role={tone === 'failing' ? 'alert' : 'status'}
-      style={{ flexDirection: 'row', gap: 4, padding: 12, borderRadius: 6, backgroundColor: colors.inset, marginVertical: 8 }}
+      style={{
+        flexDirection: 'row',
+        gap: 4,
+        padding: 12,
+        borderRadius: 6,
+        backgroundColor: colors.inset,
+        marginVertical: 8,
+      }}
     >
       <StateShape tone={tone} />
       <View style={{ flex: 1, gap: 4 }}>
@@ -186,7 +230,8 @@ export function Notice({ tone, children }: { tone: 'failing' | 'warning' | 'quie
 export function Refused({ problem, children }: { problem: string | null | undefined; children?: ReactNode }) {
   const place = useRef<View>(null);
   useEffect(() => {
-    if (problem) (place.current as unknown as Partial<Element> | null)?.scrollIntoView?.({ block: 'nearest' });
+    if (problem)
+      (place.current as unknown as Partial<Element> | null)?.scrollIntoView?.({ block: 'nearest' });
   }, [problem]);
   if (!problem) return null;
   return (

@@ -61,7 +61,13 @@ export function QuietButton({
       disabled={disabled}
       onPress={onPress}
       style={whenHovered((hovered) => [
-        { minHeight: touch, justifyContent: 'center', paddingHorizontal: outlined ? 14 : 6, borderRadius: 6, opacity: disabled ? 0.45 : 1 },
+        {
+          minHeight: touch,
+          justifyContent: 'center',
+          paddingHorizontal: outlined ? 14 : 6,
+          borderRadius: 6,
+          opacity: disabled ? 0.45 : 1,
+        },
         outlined && { borderWidth: 1, borderColor: colors.line, backgroundColor: colors.sheet },
         hovered && !disabled && { backgroundColor: colors.inset },
       ])}
@@ -108,7 +114,15 @@ export function PlaceLink({
 }
 
 /** A link within a sentence or alone on a line. */
-export function TextLink({ href, children, tone = 'teal' }: { href: string; children: string; tone?: 'teal' | 'vermilion' }) {
+export function TextLink({
+  href,
+  children,
+  tone = 'teal',
+}: {
+  href: string;
+  children: string;
+  tone?: 'teal' | 'vermilion';
+}) {
   return (
     <PlaceLink href={href} style={{ alignSelf: 'flex-start' }}>
       <Words kind="strong" color={tone}>

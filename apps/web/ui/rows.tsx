@@ -95,7 +95,17 @@ export function TickMark({ on }: { on: boolean }) {
 }
 
 /** Yes or no. */
-export function TickRow({ label, on, onChange, hint }: { label: string; on: boolean; onChange: (next: boolean) => void; hint?: string }) {
+export function TickRow({
+  label,
+  on,
+  onChange,
+  hint,
+}: {
+  label: string;
+  on: boolean;
+  onChange: (next: boolean) => void;
+  hint?: string;
+}) {
   const { colors } = useTheme();
   return (
     <Pressable
@@ -126,7 +136,11 @@ export function TickRow({ label, on, onChange, hint }: { label: string; on: bool
 export function Group({ title, children }: { title: string; children: ReactNode }) {
   const { colors } = useTheme();
   return (
-    <View role="group" aria-label={title} style={{ gap: 10, borderTopWidth: 1, borderColor: colors.line, paddingTop: 12 }}>
+    <View
+      role="group"
+      aria-label={title}
+      style={{ gap: 10, borderTopWidth: 1, borderColor: colors.line, paddingTop: 12 }}
+    >
       <Words kind="smallStrong">{title}</Words>
       {children}
     </View>

@@ -18,7 +18,10 @@ export async function svgToPng(svg: string): Promise<Blob> {
   canvas.height = picture.naturalHeight;
   canvas.getContext('2d')!.drawImage(picture, 0, 0);
   return new Promise((resolve, reject) =>
-    canvas.toBlob((blob) => (blob ? resolve(blob) : reject(new Error('The picture could not be drawn.'))), 'image/png'),
+    canvas.toBlob(
+      (blob) => (blob ? resolve(blob) : reject(new Error('The picture could not be drawn.'))),
+      'image/png',
+    ),
   );
 }
 

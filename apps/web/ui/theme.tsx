@@ -82,7 +82,12 @@ const elements = (colors: Palette, dark: boolean) =>
     darkColors: { primary: DARK.vermilion, background: DARK.paper, black: DARK.ink, error: DARK.red },
     components: {
       Button: {
-        buttonStyle: { borderRadius: 6, minHeight: 44, paddingHorizontal: 16, backgroundColor: colors.vermilion },
+        buttonStyle: {
+          borderRadius: 6,
+          minHeight: 44,
+          paddingHorizontal: 16,
+          backgroundColor: colors.vermilion,
+        },
         titleStyle: { fontFamily: FONTS.bold, fontSize: 16, color: colors.onVermilion },
         disabledStyle: { backgroundColor: colors.inset },
         disabledTitleStyle: { color: colors.quiet },

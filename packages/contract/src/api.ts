@@ -7,8 +7,15 @@ export const SCOPES = ['read people', 'write people', 'start loops', 'read event
 export type Scope = (typeof SCOPES)[number];
 
 export const NewKey = z.object({
-  name: z.string().trim().min(1, 'a key needs a name, such as the system that holds it').max(60, 'the name has at most 60 characters'),
-  scopes: z.array(z.enum(SCOPES)).min(1, 'a key that may do nothing is of no use; choose at least one thing').max(SCOPES.length),
+  name: z
+    .string()
+    .trim()
+    .min(1, 'a key needs a name, such as the system that holds it')
+    .max(60, 'the name has at most 60 characters'),
+  scopes: z
+    .array(z.enum(SCOPES))
+    .min(1, 'a key that may do nothing is of no use; choose at least one thing')
+    .max(SCOPES.length),
 });
 export interface KeyRow {
   id: number;
@@ -25,7 +32,13 @@ export interface MadeKey {
 }
 
 // What the clients' own systems say and hear. The OpenAPI document is made from these, so each part says what it is.
-const given = z.union([z.string().max(4_096), z.number(), z.boolean(), z.array(z.string().max(200)).max(100), z.null()]);
+const given = z.union([
+  z.string().max(4_096),
+  z.number(),
+  z.boolean(),
+  z.array(z.string().max(200)).max(100),
+  z.null(),
+]);
 /** Any JSON; not spelt out, as schemas that stand in other documents cannot point to themselves. */
 const anyJson = z.unknown();
 const moment = z.iso.datetime({ offset: true });
@@ -35,7 +48,12 @@ export const PersonBy = z
   .object({
     id: z.uuid().describe('Our id of the person.'),
     email: z.string().trim().min(3).max(254),
-    phone: z.string().trim().min(3).max(40).describe('In any notation of the client’s country, or with the country’s code.'),
+    phone: z
+      .string()
+      .trim()
+      .min(3)
+      .max(40)
+      .describe('In any notation of the client’s country, or with the country’s code.'),
   })
   .partial()
   .strict()
@@ -64,14 +82,28 @@ export const PutPerson = z
     fields: z
       .record(FieldKey, given)
       .optional()
-      .describe('Values by the keys of the client’s fields, each as its type takes it; null takes a value away.')
+      .describe(
+        'Values by the keys of the client’s fields, each as its type takes it; null takes a value away.',
+      )
       .meta({ examples: [{ phone: '+44 7700 900123' }] }),
     tagsOn: z.array(TagName).max(50).optional().describe('Tags that are put on.'),
     tagsOff: z.array(TagName).max(50).optional().describe('Tags that are taken off.'),
-    listsOn: z.array(ListName).max(50).optional().describe('Lists that the person has agreed to be on; needs “stated”.'),
+    listsOn: z
+      .array(ListName)
+      .max(50)
+      .optional()
+      .describe('Lists that the person has agreed to be on; needs “stated”.'),
     listsOff: z.array(ListName).max(50).optional().describe('Lists that the person has left.'),
     identities: z
-      .array(z.object({ line: LineKey, address: z.string().trim().min(3).max(80), optIn: z.boolean().default(false) }).strict())
+      .array(
+        z
+          .object({
+            line: LineKey,
+            address: z.string().trim().min(3).max(80),
+            optIn: z.boolean().default(false),
+          })
+          .strict(),
+      )
       .max(10)
       .optional()
       .describe(
@@ -83,19 +115,26 @@ export const PutPerson = z
       .min(1)
       .max(400)
       .optional()
-      .describe('What the opt-ins of this call rest on: “asked at the till on 3 June”. It is kept in the ledger.'),
+      .describe(
+        'What the opt-ins of this call rest on: “asked at the till on 3 June”. It is kept in the ledger.',
+      ),
     wins: Winner.default('theirs').describe(
       'Whose value stays where we know another one for a field: ours, theirs (this call’s), or the newest.',
     ),
     changedAt: moment
       .optional()
-      .describe('When what this call tells was changed in your system; where “wins” is newest. Now, when left out.'),
+      .describe(
+        'When what this call tells was changed in your system; where “wins” is newest. Now, when left out.',
+      ),
   })
   .strict()
-  .refine((put) => Boolean(put.stated) || !(put.listsOn?.length || put.identities?.some(({ optIn }) => optIn)), {
-    path: ['stated'],
-    message: 'say what the opt-in rests on, such as “asked at the till on 3 June”',
-  });
+  .refine(
+    (put) => Boolean(put.stated) || !(put.listsOn?.length || put.identities?.some(({ optIn }) => optIn)),
+    {
+      path: ['stated'],
+      message: 'say what the opt-in rests on, such as “asked at the till on 3 June”',
+    },
+  );
 export type PutPerson = z.infer<typeof PutPerson>;
 
 export const ApiPerson = z.object({
@@ -106,7 +145,9 @@ export const ApiPerson = z.object({
   fields: z.record(z.string(), anyJson).describe('Values by the fields’ keys.'),
   tags: z.array(z.string()),
   lists: z.array(z.string()),
-  identities: z.array(z.object({ line: z.string(), channel: z.string(), optedIn: z.boolean(), optedOut: z.boolean() })),
+  identities: z.array(
+    z.object({ line: z.string(), channel: z.string(), optedIn: z.boolean(), optedOut: z.boolean() }),
+  ),
   source: z.string().nullable().describe('Where the person came from.'),
   metAt: moment,
   seenAt: moment.describe('When the person last wrote.'),
@@ -117,7 +158,9 @@ export const PutPersonAnswer = z.object({
   person: ApiPerson,
   passedOver: z
     .array(z.string())
-    .describe('What was not taken, and why: an opt-in of somebody who has opted out, a value that ours wins over.'),
+    .describe(
+      'What was not taken, and why: an opt-in of somebody who has opted out, a value that ours wins over.',
+    ),
 });
 export type PutPersonAnswer = z.infer<typeof PutPersonAnswer>;
 
@@ -170,6 +213,10 @@ export const ApiLoops = z.object({
   loops: z.array(z.object({ name: z.string(), lines: z.array(z.string()).describe('Empty: all lines.') })),
 });
 export const ApiFields = z.object({
-  fields: z.array(z.object({ key: z.string(), name: z.string(), type: z.string(), options: z.array(z.string()) })),
+  fields: z.array(
+    z.object({ key: z.string(), name: z.string(), type: z.string(), options: z.array(z.string()) }),
+  ),
 });
-export const ApiLines = z.object({ lines: z.array(z.object({ key: z.string(), name: z.string(), channel: z.string() })) });
+export const ApiLines = z.object({
+  lines: z.array(z.object({ key: z.string(), name: z.string(), channel: z.string() })),
+});

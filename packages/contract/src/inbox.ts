@@ -6,9 +6,16 @@ export const ConversationAct = z.discriminatedUnion('do', [
   z.object({ do: z.literal('step in') }),
   z.object({
     do: z.literal('write'),
-    text: z.string().trim().min(1, 'write something first').max(4_096, 'a message has at most 4,096 characters'),
+    text: z
+      .string()
+      .trim()
+      .min(1, 'write something first')
+      .max(4_096, 'a message has at most 4,096 characters'),
   }),
-  z.object({ do: z.literal('hand back'), how: z.union([z.enum(['resume', 'end']), z.object({ scene: z.string().min(1).max(16) })]) }),
+  z.object({
+    do: z.literal('hand back'),
+    how: z.union([z.enum(['resume', 'end']), z.object({ scene: z.string().min(1).max(16) })]),
+  }),
 ]);
 export type ConversationAct = z.infer<typeof ConversationAct>;
 

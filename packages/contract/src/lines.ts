@@ -9,9 +9,21 @@ const renews = z.number().int().optional();
 export const ConnectLine = z.discriminatedUnion('channel', [
   z.object({ channel: z.literal('messenger'), renews, ...app }),
   z.object({ channel: z.literal('instagram'), renews, ...app }),
-  z.object({ channel: z.literal('whatsapp'), renews, ...app, numberId: z.string().max(40), wabaId: z.string().max(40) }),
+  z.object({
+    channel: z.literal('whatsapp'),
+    renews,
+    ...app,
+    numberId: z.string().max(40),
+    wabaId: z.string().max(40),
+  }),
   z.object({ channel: z.literal('telegram'), renews, token: z.string().max(200) }),
-  z.object({ channel: z.literal('sms'), renews, number: z.string().max(40), key: z.string().max(200), signing: z.string().max(200) }),
+  z.object({
+    channel: z.literal('sms'),
+    renews,
+    number: z.string().max(40),
+    key: z.string().max(200),
+    signing: z.string().max(200),
+  }),
 ]);
 export type ConnectLine = z.infer<typeof ConnectLine>;
 

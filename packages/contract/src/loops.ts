@@ -1,9 +1,20 @@
 import { z } from 'zod';
-import { type AdQuestions, type ChannelKind, Loop, type Problem, type Surroundings, type Template, type WayIn } from '@dart-loop/core';
+import {
+  type AdQuestions,
+  type ChannelKind,
+  Loop,
+  type Problem,
+  type Surroundings,
+  type Template,
+  type WayIn,
+} from '@dart-loop/core';
 
 export const SaveDraft = z.object({ revision: z.number().int().min(1), loop: Loop });
 /** `at`: not now but then; what is published is the draft as it is now. */
-export const Publish = z.object({ revision: z.number().int().min(1), at: z.iso.datetime({ offset: true }).optional() });
+export const Publish = z.object({
+  revision: z.number().int().min(1),
+  at: z.iso.datetime({ offset: true }).optional(),
+});
 export const LOOP_STATES = ['live', 'paused', 'stopped', 'never published', 'archived'] as const;
 export type LoopState = (typeof LOOP_STATES)[number];
 /** Paused: nobody new starts, those on the way go on. Stopped: those on the way are ended. */
@@ -36,7 +47,9 @@ export interface VersionRow {
   /** People on the way on this version. */
   peopleInIt: number;
 }
-export const NewLoop = z.object({ name: z.string().trim().min(1, 'a loop needs a name').max(80, 'a name has at most 80 characters') });
+export const NewLoop = z.object({
+  name: z.string().trim().min(1, 'a loop needs a name').max(80, 'a name has at most 80 characters'),
+});
 export const ImportLoop = z.object({
   file: z.string().min(1, 'the file is empty').max(1_000_000, 'the file is larger than 1,000,000 characters'),
 });

@@ -62,7 +62,8 @@ export type PersonForRehearsal = Omit<TakePerson, 'id'> & { name: string };
 /** One thing on a person's timeline. */
 export interface TimelineEntry {
   at: string;
-  kind: 'fact' | 'tag' | 'list' | 'consent' | 'conversation' | 'run' | 'delivery' | 'booking' | 'merge' | 'task';
+  kind:
+    'fact' | 'tag' | 'list' | 'consent' | 'conversation' | 'run' | 'delivery' | 'booking' | 'merge' | 'task';
   words: string;
   /** Who or what did it; null where the words say so. */
   by: By | null;
@@ -90,7 +91,15 @@ export interface PersonPage {
     optedIn: boolean;
     optedOut: boolean;
   }[];
-  facts: { key: string; name: string; type: string; words: string; personal: boolean; at: string | null; by: By | null }[];
+  facts: {
+    key: string;
+    name: string;
+    type: string;
+    words: string;
+    personal: boolean;
+    at: string | null;
+    by: By | null;
+  }[];
   tags: { tag: string; at: string | null; by: By | null }[];
   lists: { list: string; at: string | null; by: By | null }[];
   timeline: TimelineEntry[];
@@ -192,7 +201,10 @@ export interface MergePreview {
 export const OtherPerson = z.object({ other: uuid });
 
 /** Which people something is done with: those that are named, or whoever a search and a sentence find. */
-export const Selection = z.union([z.object({ ids: z.array(uuid).min(1).max(1_000) }).strict(), z.object(which).strict()]);
+export const Selection = z.union([
+  z.object({ ids: z.array(uuid).min(1).max(1_000) }).strict(),
+  z.object(which).strict(),
+]);
 export type Selection = z.infer<typeof Selection>;
 
 export const PeopleAction = z.discriminatedUnion('do', [
@@ -203,7 +215,11 @@ export const PeopleAction = z.discriminatedUnion('do', [
   z.object({
     do: z.literal('join list'),
     list: ListName,
-    stated: z.string().trim().min(1, 'say what the opt-in rests on, such as “paper form, spring fair 2026”').max(400),
+    stated: z
+      .string()
+      .trim()
+      .min(1, 'say what the opt-in rests on, such as “paper form, spring fair 2026”')
+      .max(400),
   }),
   z.object({ do: z.literal('leave list'), list: ListName }),
   z.object({ do: z.literal('start loop'), loopId: uuid }),
@@ -211,7 +227,11 @@ export const PeopleAction = z.discriminatedUnion('do', [
   z.object({ do: z.literal('erase'), reason: z.string().trim().min(1, 'say why they are erased').max(200) }),
 ]);
 export type PeopleAction = z.infer<typeof PeopleAction>;
-export const ActOnPeople = z.object({ people: Selection, action: PeopleAction, preview: z.boolean().default(false) });
+export const ActOnPeople = z.object({
+  people: Selection,
+  action: PeopleAction,
+  preview: z.boolean().default(false),
+});
 /** What an action would do. */
 export interface ActionPreview {
   total: number;
@@ -219,7 +239,8 @@ export interface ActionPreview {
   words: string[];
 }
 
-export type TaskState = 'waiting' | 'running' | 'stopping' | 'stopped' | 'done' | 'failed' | 'undoing' | 'undone';
+export type TaskState =
+  'waiting' | 'running' | 'stopping' | 'stopped' | 'done' | 'failed' | 'undoing' | 'undone';
 export interface TaskView {
   id: string;
   kind: string;
@@ -283,10 +304,14 @@ export const ImportSpec = z
   .strict()
   .refine(
     ({ uses, lists, optIn, stated }) =>
-      stated !== '' || (lists.length === 0 && optIn.length === 0 && uses.every((use) => use.as !== 'lists' && use.as !== 'consent')),
+      stated !== '' ||
+      (lists.length === 0 &&
+        optIn.length === 0 &&
+        uses.every((use) => use.as !== 'lists' && use.as !== 'consent')),
     {
       path: ['stated'],
-      message: 'say where these people opted in, such as “paper form, spring fair 2026”; without that nobody is opted in',
+      message:
+        'say where these people opted in, such as “paper form, spring fair 2026”; without that nobody is opted in',
     },
   );
 export type ImportSpec = z.infer<typeof ImportSpec>;

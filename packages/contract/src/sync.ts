@@ -38,14 +38,23 @@ export const SaveDestination = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('webhook'), settings: WebhookSettings, ...Kept }).strict(),
   z.object({ kind: z.literal('contact'), settings: ContactSettings, ...Kept }).strict(),
   z.object({ kind: z.literal('rows'), settings: RowsSettings, ...Kept }).strict(),
-  z.object({ kind: z.literal('file'), settings: FileSettings, ...Kept, triggers: Triggers.pick({ daily: true }).strict() }).strict(),
+  z
+    .object({
+      kind: z.literal('file'),
+      settings: FileSettings,
+      ...Kept,
+      triggers: Triggers.pick({ daily: true }).strict(),
+    })
+    .strict(),
 ]) satisfies z.ZodType<{ kind: DestinationKindName }>;
 export type SaveDestination = z.infer<typeof SaveDestination>;
 
 export const SetDestinationState = z.object({ state: z.enum(['off', 'on', 'paused']) }).strict();
 export const TryDestination = z.object({ personId: z.uuid() }).strict();
 /** Deliveries of the shelf that are to go out again: these, or all. */
-export const Replay = z.object({ ids: z.union([z.literal('all'), z.array(z.uuid()).min(1).max(1_000)]) }).strict();
+export const Replay = z
+  .object({ ids: z.union([z.literal('all'), z.array(z.uuid()).min(1).max(1_000)]) })
+  .strict();
 export const DELIVERY_SHELVES = ['all', 'waiting', 'shelf'] as const;
 export const DeliveriesQuery = z.object({
   of: z.enum(DELIVERY_SHELVES).default('all'),

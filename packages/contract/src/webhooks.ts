@@ -2,16 +2,26 @@ import { z } from 'zod';
 import { IncomingMapping, type Leaf } from '@dart-loop/core/sync/incoming';
 
 export const NewInlet = z.object({
-  hook: z.string().regex(/^[a-z0-9-]{1,40}$/, 'a webhook is named by 1 to 40 small letters, digits or hyphens'),
+  hook: z
+    .string()
+    .regex(/^[a-z0-9-]{1,40}$/, 'a webhook is named by 1 to 40 small letters, digits or hyphens'),
 });
 
 /** Another system says that something happened to a person of the client; one way of naming them is enough. */
 export const InletCall = z.object({
   person: z
-    .object({ id: z.uuid(), phone: z.string().max(40), email: z.string().max(254), address: z.string().max(80) })
+    .object({
+      id: z.uuid(),
+      phone: z.string().max(40),
+      email: z.string().max(254),
+      address: z.string().max(80),
+    })
     .partial()
     .strict()
-    .refine((person) => Object.keys(person).length === 1, 'name the person by exactly one of id, phone, email or address'),
+    .refine(
+      (person) => Object.keys(person).length === 1,
+      'name the person by exactly one of id, phone, email or address',
+    ),
 });
 
 export interface InletRow {
@@ -40,7 +50,9 @@ export interface InletPage extends InletRow {
 }
 export const Listen = z.object({ on: z.boolean() }).strict();
 /** Null: people are not read any more, and a call only names one. */
-export const SaveReading = z.object({ reading: IncomingMapping.nullable(), destinationId: z.uuid().nullable() }).strict();
+export const SaveReading = z
+  .object({ reading: IncomingMapping.nullable(), destinationId: z.uuid().nullable() })
+  .strict();
 export const TryReading = z.object({ reading: IncomingMapping, destinationId: z.uuid().nullable() }).strict();
 /** What would become of the example, in sentences. */
 export interface TriedReading {

@@ -2,7 +2,14 @@
 export * from './loops/model/basics';
 export * from './people/client';
 export * from './people/condition';
-export { comparable, holds, isInSegment, moment, type ConditionWorld, type SegmentWorld } from './people/holds';
+export {
+  comparable,
+  holds,
+  isInSegment,
+  moment,
+  type ConditionWorld,
+  type SegmentWorld,
+} from './people/holds';
 export { conditionWords } from './people/conditionWords';
 export * from './loops/model/loop';
 export * from './people/list';
@@ -18,7 +25,15 @@ export {
   type DateCue,
   type KeywordMatch,
 } from './engine/cues';
-export { hear, hearOther, indexCues, isHeardOn, type CueIndex, type HeardCue, type HeardKeyword } from './engine/decide/cueIndex';
+export {
+  hear,
+  hearOther,
+  indexCues,
+  isHeardOn,
+  type CueIndex,
+  type HeardCue,
+  type HeardKeyword,
+} from './engine/decide/cueIndex';
 export { PLACES, winnerOf, type Candidate, type Decision, type Place } from './engine/decide/decision';
 export { respond, type FromPerson, type FromStaff, type Incoming, type Response } from './engine/decide';
 export { newStanding, type Held, type Shelf, type Standing } from './engine/run/standing';
@@ -30,8 +45,26 @@ export { stageWords } from './engine/run/stage';
 export * from './engine/steps';
 export { isInside, whyNotAddress, type AddressProblem } from './engine/steps/outsideAddress';
 export { OpeningHours, isOpen } from './time/openingHours';
-export { addDays, instantOf, isDate, isTimeOfDay, isZone, localTime, momentWords, nextTime, WEEKDAYS } from './time/zones';
-export { Calendar, afterBooking, calendarsByName, withNothingTaken, type Booked, type CalendarFacts, type Taken } from './booking/calendar';
+export {
+  addDays,
+  instantOf,
+  isDate,
+  isTimeOfDay,
+  isZone,
+  localTime,
+  momentWords,
+  nextTime,
+  WEEKDAYS,
+} from './time/zones';
+export {
+  Calendar,
+  afterBooking,
+  calendarsByName,
+  withNothingTaken,
+  type Booked,
+  type CalendarFacts,
+  type Taken,
+} from './booking/calendar';
 export { freeTimes, keptFor, type FreeTime } from './booking/freeTimes';
 export { fold, slips } from './language/fold';
 export { choiceLetter, readChoice, readChoices } from './language/choice';
@@ -56,13 +89,36 @@ export {
 export { adContradictions, adQuestions, type AdQuestions } from './channels/adQuestions';
 export type { Template } from './channels/templates';
 export type { LineAddress, WayIn } from './channels/waysIn';
-export { MENU_KINDS, Menus, menuDifferences, menuProblems, type MenuItem, type MenuKind, type MenuLimits } from './channels/menus';
+export {
+  MENU_KINDS,
+  Menus,
+  menuDifferences,
+  menuProblems,
+  type MenuItem,
+  type MenuKind,
+  type MenuLimits,
+} from './channels/menus';
 export type { KnownLine, Severity, Surroundings } from './loops/check/check';
 export { fieldsOf } from './loops/check/fieldsOf';
-export { accept, findingKey, findingsOf, openWarnings, problemsOf, type Finding, type Problem } from './loops/check/findings';
+export {
+  accept,
+  findingKey,
+  findingsOf,
+  openWarnings,
+  problemsOf,
+  type Finding,
+  type Problem,
+} from './loops/check/findings';
 export type { LoopPath, Paths } from './loops/check/paths';
 export { Take, type TakePerson } from './loops/takes/take';
 export { isAsked } from './consent/asked';
 export { QUIET, QuietByChannel, QuietHours, quietUntil } from './consent/quiet';
-export { HELD_AT_MOST, permission, sendings, windowEnd, type Permission, type Via } from './consent/permission';
+export {
+  HELD_AT_MOST,
+  permission,
+  sendings,
+  windowEnd,
+  type Permission,
+  type Via,
+} from './consent/permission';
 export { differences } from './loops/file/differences';

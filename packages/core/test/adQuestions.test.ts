@@ -38,14 +38,22 @@ test('the questions that follow each other are what the ad asks', () => {
     ads: ['12033'],
     opening: 'Hello, Bramble Row finds you a plant.',
     questions: [
-      { step: 'sun', question: 'How much light is there?', kind: 'choice', answers: ['Sun', 'Shade'], required: true },
+      {
+        step: 'sun',
+        question: 'How much light is there?',
+        kind: 'choice',
+        answers: ['Sun', 'Shade'],
+        required: true,
+      },
       { step: 'mail', question: 'Where do we send it?', kind: 'email', answers: [], required: false },
     ],
     closing: 'It is on its way.',
     privacyLink: 'https://bramblerow.example/privacy',
     endsBecause: null,
   });
-  expect(adQuestions(finder('', 'cues: [{ kind: keyword, words: [x1], match: exactly }]'), BRAMBLE)).toBeNull();
+  expect(
+    adQuestions(finder('', 'cues: [{ kind: keyword, words: [x1], match: exactly }]'), BRAMBLE),
+  ).toBeNull();
 });
 
 test('they end where the answers part, and say so', () => {
@@ -78,7 +86,9 @@ test('the sheet has a row for everything, and is text and nothing else', () => {
 
 describe('what the channels will not show or send as it stands', () => {
   const loop = (step: string, cue = '{ kind: keyword, words: [x1], match: exactly }') =>
-    loopOf(`{ format: dart-loop/1, name: L, cues: [${cue}], scenes: [{ id: one, name: One, steps: [${step}, { kind: say, text: y }] }] }`);
+    loopOf(
+      `{ format: dart-loop/1, name: L, cues: [${cue}], scenes: [{ id: one, name: One, steps: [${step}, { kind: say, text: y }] }] }`,
+    );
   const reasons = (...args: Parameters<typeof findingsOf>) =>
     findingsOf(...args)
       .filter(({ code }) => ['label cut', 'template', 'held after a comment'].includes(code))
@@ -104,15 +114,23 @@ describe('what the channels will not show or send as it stands', () => {
       buttons: [],
     };
     const lines = (templates: Template[]) => [{ key: 'whatsapp', channel: 'whatsapp' as const, templates }];
-    const uses = loop(say('whenShut: { do: template, name: seats },').replace('Saturday at 21:00 with the director', 'Late'));
-    expect(reasons(uses, { lines: lines([]) })).toEqual(['In scene 1 (One): the line has no template “seats”.']);
+    const uses = loop(
+      say('whenShut: { do: template, name: seats },').replace('Saturday at 21:00 with the director', 'Late'),
+    );
+    expect(reasons(uses, { lines: lines([]) })).toEqual([
+      'In scene 1 (One): the line has no template “seats”.',
+    ]);
     expect(reasons(uses, { lines: lines([{ ...template, status: 'paused' }]) })[0]).toMatch(/is paused/);
-    expect(reasons(uses, { lines: lines([template]) })).toEqual(['In scene 1 (One): the template “seats” has 0 buttons for 1 choices.']);
+    expect(reasons(uses, { lines: lines([template]) })).toEqual([
+      'In scene 1 (One): the template “seats” has 0 buttons for 1 choices.',
+    ]);
     expect(reasons(uses, { lines: lines([{ ...template, buttons: ['Late'] }]) })).toEqual([]);
   });
   test('what comes after the one message that a comment is answered with', () => {
     const comment = '{ kind: comment, posts: any }';
-    expect(reasons(loop('{ kind: say, text: x }', comment))[0]).toMatch(/only the first message of scene 1 \(One\) goes out/);
+    expect(reasons(loop('{ kind: say, text: x }', comment))[0]).toMatch(
+      /only the first message of scene 1 \(One\) goes out/,
+    );
     expect(reasons(loop(say(''), comment))).toEqual([]);
   });
 });

@@ -23,7 +23,10 @@ const plainCondition: fc.Arbitrary<Condition> = fc.oneof(
     is: fc.constantFrom('at least' as const, 'below' as const, 'equal' as const),
     value: fc.integer({ min: 0, max: 9 }),
   }),
-  fc.record({ field: fc.constantFrom('count', 'email'), is: fc.constantFrom('known' as const, 'unknown' as const) }),
+  fc.record({
+    field: fc.constantFrom('count', 'email'),
+    is: fc.constantFrom('known' as const, 'unknown' as const),
+  }),
   fc.record({ tag, is: fc.boolean() }),
   fc.record({ list }),
   fc.record({ channels: fc.constantFrom(['telegram' as const], ['sms' as const]) }),
@@ -39,7 +42,11 @@ const condition: fc.Arbitrary<Condition> = fc.oneof(
 const change = fc.oneof(
   fc.record({ do: fc.constantFrom('add tag' as const, 'remove tag' as const), tag }),
   fc.record({ do: fc.constantFrom('join list' as const, 'leave list' as const), list }),
-  fc.record({ do: fc.constant('field' as const), field: fc.constant('count'), value: fc.constantFrom('3', 'many', '{{ person.count }}') }),
+  fc.record({
+    do: fc.constant('field' as const),
+    field: fc.constant('count'),
+    value: fc.constantFrom('3', 'many', '{{ person.count }}'),
+  }),
   fc.record({
     do: fc.constant('calculate' as const),
     field: fc.constant('count'),
@@ -95,7 +102,13 @@ const step = (id: string): fc.Arbitrary<Step> =>
         }),
       },
       { weight: 2, arbitrary: fc.record({ kind: fc.constant('wait' as const), for: duration }) },
-      { weight: 2, arbitrary: fc.record({ kind: fc.constant('set' as const), changes: fc.array(change, { minLength: 1, maxLength: 3 }) }) },
+      {
+        weight: 2,
+        arbitrary: fc.record({
+          kind: fc.constant('set' as const),
+          changes: fc.array(change, { minLength: 1, maxLength: 3 }),
+        }),
+      },
       {
         weight: 1,
         arbitrary: fc.record({
@@ -176,7 +189,11 @@ const cue: fc.Arbitrary<Omit<Cue, 'id'>> = fc
     }),
     fc.record({ kind: fc.constant('link' as const), ref: fc.constantFrom('poster', 'menu') }),
     fc.record({ kind: fc.constantFrom('first message' as const, 'fallback' as const) }),
-    fc.record({ kind: fc.constant('tag' as const), tag, when: fc.constantFrom('added' as const, 'removed' as const) }),
+    fc.record({
+      kind: fc.constant('tag' as const),
+      tag,
+      when: fc.constantFrom('added' as const, 'removed' as const),
+    }),
     fc.record({ kind: fc.constant('list joined' as const), list }),
     fc.record({ kind: fc.constant('field changed' as const), field: fc.constant('count') }),
     fc.record({ kind: fc.constant('silence' as const), after: duration }),
@@ -227,11 +244,28 @@ export const happenings: fc.Arbitrary<Happening[]> = fc.array(
     {
       weight: 6,
       arbitrary: fc
-        .constantFrom('boat', 'sailings', 'one boat please', 'a', 'b', '3', 'yes', 'no', 'never mind', '🎉', 'hm')
+        .constantFrom(
+          'boat',
+          'sailings',
+          'one boat please',
+          'a',
+          'b',
+          '3',
+          'yes',
+          'no',
+          'never mind',
+          '🎉',
+          'hm',
+        )
         .map((text): Happening => ({ does: { kind: 'text', text } })),
     },
     { weight: 3, arbitrary: fc.nat(3).map((taps): Happening => ({ taps })) },
-    { weight: 3, arbitrary: fc.constantFrom(10_000, 60_000, 3_600_000, 90_000_000).map((winds): Happening => ({ winds })) },
+    {
+      weight: 3,
+      arbitrary: fc
+        .constantFrom(10_000, 60_000, 3_600_000, 90_000_000)
+        .map((winds): Happening => ({ winds })),
+    },
     { weight: 2, arbitrary: fc.boolean().map((delivers): Happening => ({ delivers })) },
     {
       weight: 2,
@@ -248,7 +282,12 @@ export const happenings: fc.Arbitrary<Happening[]> = fc.array(
         { does: { kind: 'other', what: 'sticker' } },
       ),
     },
-    { weight: 1, arbitrary: fc.constantFrom('stop', 'start', 'help').map((text): Happening => ({ does: { kind: 'text', text } })) },
+    {
+      weight: 1,
+      arbitrary: fc
+        .constantFrom('stop', 'start', 'help')
+        .map((text): Happening => ({ does: { kind: 'text', text } })),
+    },
   ),
   { maxLength: 16 },
 );

@@ -32,7 +32,9 @@ function expectWithinLimits(message: Outgoing): void {
   expect(message.text !== '' || message.media !== undefined).toBe(true);
   switch (message.channel) {
     case 'messenger':
-      expect(message.text.length).toBeLessThanOrEqual(message.as === 'link button' ? 640 : message.as === 'card' ? 80 : 2_000);
+      expect(message.text.length).toBeLessThanOrEqual(
+        message.as === 'link button' ? 640 : message.as === 'card' ? 80 : 2_000,
+      );
       expect(refs.length).toBeLessThanOrEqual(13);
       expect(links.length).toBeLessThanOrEqual(3);
       for (const title of titles) expect(title.length).toBeLessThanOrEqual(20);
@@ -46,7 +48,9 @@ function expectWithinLimits(message: Outgoing): void {
       expect(message.media?.what).not.toBe('file');
       break;
     case 'whatsapp':
-      expect(message.text.length).toBeLessThanOrEqual(message.taps.length > 0 || message.media ? 1_024 : 4_096);
+      expect(message.text.length).toBeLessThanOrEqual(
+        message.taps.length > 0 || message.media ? 1_024 : 4_096,
+      );
       expect(refs.length).toBeLessThanOrEqual(message.as === 'buttons' ? 3 : 10);
       expect(links.length).toBeLessThanOrEqual(1);
       expect(links.length > 0 && refs.length > 0).toBe(false);
@@ -89,21 +93,25 @@ function reachable(channel: ChannelKind, said: Said): Set<string> {
   return found;
 }
 
-test.each(CHANNEL_KINDS)('on %s nothing ever exceeds a limit, nothing is lost, and every choice can be reached', (channel) => {
-  fc.assert(
-    fc.property(saids, (said) => {
-      const messages = CHANNELS[channel].render(said);
-      expect(messages.length).toBeGreaterThan(0);
-      for (const message of messages) expectWithinLimits(message);
-      const bare = (text: string) => text.replace(/\s/g, '');
-      expect(bare(messages.map((message) => message.text).join(''))).toContain(bare(said.text));
-      if (said.media) expect(JSON.stringify(messages)).toContain(said.media.address);
-      if (said.link) expect(bare(JSON.stringify(messages))).toContain(said.link.address);
-      if (channel !== 'sms') expect(reachable(channel, said)).toEqual(new Set(said.choices.map((_, index) => `c${index}`)));
-    }),
-    { numRuns: times(150, 1_000) },
-  );
-});
+test.each(CHANNEL_KINDS)(
+  'on %s nothing ever exceeds a limit, nothing is lost, and every choice can be reached',
+  (channel) => {
+    fc.assert(
+      fc.property(saids, (said) => {
+        const messages = CHANNELS[channel].render(said);
+        expect(messages.length).toBeGreaterThan(0);
+        for (const message of messages) expectWithinLimits(message);
+        const bare = (text: string) => text.replace(/\s/g, '');
+        expect(bare(messages.map((message) => message.text).join(''))).toContain(bare(said.text));
+        if (said.media) expect(JSON.stringify(messages)).toContain(said.media.address);
+        if (said.link) expect(bare(JSON.stringify(messages))).toContain(said.link.address);
+        if (channel !== 'sms')
+          expect(reachable(channel, said)).toEqual(new Set(said.choices.map((_, index) => `c${index}`)));
+      }),
+      { numRuns: times(150, 1_000) },
+    );
+  },
+);
 
 test('on SMS the pages show every choice once, each with the letter that is read back to it', () => {
   fc.assert(
@@ -111,7 +119,11 @@ test('on SMS the pages show every choice once, each with the letter that is read
       const said = withChoices(numbers.map((number) => `Boat at ${number}`));
       const { most, page } = CHANNELS.sms.choices;
       const shown: string[] = [];
-      for (let from = 0; from < said.choices.length; from += said.choices.length <= most ? said.choices.length : page)
+      for (
+        let from = 0;
+        from < said.choices.length;
+        from += said.choices.length <= most ? said.choices.length : page
+      )
         for (const message of CHANNELS.sms.render({ ...said, from }))
           shown.push(...message.text.split('\n').filter((line) => /^[A-Z]{1,2} Boat/.test(line)));
       expect(shown).toEqual(said.choices.map((choice, index) => `${choiceLetter(index)} ${choice.label}`));
@@ -157,7 +169,11 @@ test('twelve and thirty choices come in pages where they must', () => {
       .map((day, index) => `${choiceLetter(index)} ${day}`)
       .join('\n')}\nWrite MORE for 4 more.`,
   );
-  expect(readChoiceRef(moreRef(refOf(0), 12))).toEqual({ runId: '01a20b8f-667f-7000-a147-df421ca054e2', stepId: 'step', choiceId: '+12' });
+  expect(readChoiceRef(moreRef(refOf(0), 12))).toEqual({
+    runId: '01a20b8f-667f-7000-a147-df421ca054e2',
+    stepId: 'step',
+    choiceId: '+12',
+  });
 });
 
 test('labels that are cut are cut at a word, kept apart, and stand whole in the text or below the row', () => {
@@ -177,11 +193,19 @@ test('labels that are cut are cut at a word, kept apart, and stand whole in the 
 
 test('media and links: as each channel has them', () => {
   const link = { label: 'Book', address: 'https://ferries.example/book' };
-  const render = (channel: ChannelKind, said: Partial<Said>) => CHANNELS[channel].render({ text: 'See here.', choices: [], ...said });
+  const render = (channel: ChannelKind, said: Partial<Said>) =>
+    CHANNELS[channel].render({ text: 'See here.', choices: [], ...said });
   expect(render('messenger', { link })).toEqual([
-    { channel: 'messenger', text: 'See here.', taps: [{ label: 'Book', url: link.address }], as: 'link button' },
+    {
+      channel: 'messenger',
+      text: 'See here.',
+      taps: [{ label: 'Book', url: link.address }],
+      as: 'link button',
+    },
   ]);
-  expect(render('messenger', { link: { ...link, title: 'The evening boat', image: 'https://p.example/b.png' } })).toEqual([
+  expect(
+    render('messenger', { link: { ...link, title: 'The evening boat', image: 'https://p.example/b.png' } }),
+  ).toEqual([
     { channel: 'messenger', text: 'See here.', taps: [] },
     {
       channel: 'messenger',
@@ -191,12 +215,21 @@ test('media and links: as each channel has them', () => {
       media: { what: 'image', address: 'https://p.example/b.png' },
     },
   ]);
-  expect(render('instagram', { link }).map((each) => each.text)).toEqual([`See here.\nBook: ${link.address}`]);
-  expect(render('instagram', { media: { what: 'file', address: 'https://p.example/a.pdf' } }).map((each) => each.text)).toEqual([
-    'See here.\nhttps://p.example/a.pdf',
+  expect(render('instagram', { link }).map((each) => each.text)).toEqual([
+    `See here.\nBook: ${link.address}`,
   ]);
+  expect(
+    render('instagram', { media: { what: 'file', address: 'https://p.example/a.pdf' } }).map(
+      (each) => each.text,
+    ),
+  ).toEqual(['See here.\nhttps://p.example/a.pdf']);
   expect(render('whatsapp', { link })).toEqual([
-    { channel: 'whatsapp', text: 'See here.', taps: [{ label: 'Book', url: link.address }], as: 'link button' },
+    {
+      channel: 'whatsapp',
+      text: 'See here.',
+      taps: [{ label: 'Book', url: link.address }],
+      as: 'link button',
+    },
   ]);
   // Beside choices there is no room for a link button.
   expect(render('whatsapp', { link, ...withChoices(['Yes', 'No'], 'See here.') })[0]).toMatchObject({
@@ -204,7 +237,12 @@ test('media and links: as each channel has them', () => {
     text: `See here.\n\nBook: ${link.address}`,
   });
   expect(render('whatsapp', { media: { what: 'image', address: 'https://p.example/b.png' } })).toEqual([
-    { channel: 'whatsapp', text: 'See here.', taps: [], media: { what: 'image', address: 'https://p.example/b.png' } },
+    {
+      channel: 'whatsapp',
+      text: 'See here.',
+      taps: [],
+      media: { what: 'image', address: 'https://p.example/b.png' },
+    },
   ]);
 });
 
@@ -215,12 +253,23 @@ test('an address of a page is never torn where it fits into a message of its own
 });
 
 test('bytes are counted as UTF-8 has them', () => {
-  fc.assert(fc.property(fc.string({ unit: 'grapheme' }), (text) => expect(utf8Bytes(text)).toBe(Buffer.byteLength(text))));
+  fc.assert(
+    fc.property(fc.string({ unit: 'grapheme' }), (text) =>
+      expect(utf8Bytes(text)).toBe(Buffer.byteLength(text)),
+    ),
+  );
 });
 
 test('the tables say what the tests say', () => {
-  expect([MESSENGER.text, MESSENGER.template, MESSENGER.most, MESSENGER.quickReply]).toEqual([2_000, 640, 13, 20]);
-  expect([INSTAGRAM.textBytes, WHATSAPP.text, WHATSAPP.body, WHATSAPP.rows, TELEGRAM.text, SMS.parts]).toEqual([
-    1_000, 4_096, 1_024, 10, 4_096, 10,
+  expect([MESSENGER.text, MESSENGER.template, MESSENGER.most, MESSENGER.quickReply]).toEqual([
+    2_000, 640, 13, 20,
   ]);
+  expect([
+    INSTAGRAM.textBytes,
+    WHATSAPP.text,
+    WHATSAPP.body,
+    WHATSAPP.rows,
+    TELEGRAM.text,
+    SMS.parts,
+  ]).toEqual([1_000, 4_096, 1_024, 10, 4_096, 10]);
 });

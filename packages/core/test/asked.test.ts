@@ -4,7 +4,8 @@ import { Turn } from '../src/engine/run/turn';
 import { NINE } from './support';
 
 const HOUR = 3_600_000;
-const asked = (incoming: object, lastHeardAt: number | null = null) => isAsked(incoming as Incoming, { now: NINE, lastHeardAt });
+const asked = (incoming: object, lastHeardAt: number | null = null) =>
+  isAsked(incoming as Incoming, { now: NINE, lastHeardAt });
 
 describe('whether somebody has asked for what is sent', () => {
   test.each([
@@ -37,7 +38,8 @@ describe('whether somebody has asked for what is sent', () => {
     'move',
     'stop',
   ])('%s: not asked', (kind) => expect(asked({ kind })).toBe(false));
-  test('a kind that nobody has thought about counts as not asked', () => expect(asked({ kind: 'something new' })).toBe(false));
+  test('a kind that nobody has thought about counts as not asked', () =>
+    expect(asked({ kind: 'something new' })).toBe(false));
   test('a timer is not asked for, but for the end of gathering what the person wrote', () => {
     expect(asked({ kind: 'timer', what: 'run' })).toBe(false);
     expect(asked({ kind: 'timer', what: 'gathered' })).toBe(true);
@@ -55,7 +57,14 @@ describe('the time is the sender’s', () => {
     const world = {
       now: NINE,
       at,
-      client: { name: 'C', brief: {}, country: 'GB', timeZone: 'Europe/London', languages: ['en'], openingHours: {} },
+      client: {
+        name: 'C',
+        brief: {},
+        country: 'GB',
+        timeZone: 'Europe/London',
+        languages: ['en'],
+        openingHours: {},
+      },
       line,
       fields: {},
       person: stranger('p', NINE),
@@ -71,7 +80,8 @@ describe('the time is the sender’s', () => {
     played.hearPerson(false);
     return played;
   };
-  const may = (standing: Turn['standing'], byHand = false) => permission(CHANNELS.whatsapp, standing, NINE, byHand);
+  const may = (standing: Turn['standing'], byHand = false) =>
+    permission(CHANNELS.whatsapp, standing, NINE, byHand);
 
   test('what was written an hour ago opens the window for the hours that are left of it', () => {
     const { standing } = turn(NINE - HOUR);
@@ -104,5 +114,6 @@ describe('a sentence that is not closed', () => {
     expect(read.ok).toBe(false);
     expect(!read.ok && whyUnread(read)).toBe(reason);
   });
-  test('brackets within quotation marks are text', () => expect(readSentence('town is "(Harwick"').ok).toBe(true));
+  test('brackets within quotation marks are text', () =>
+    expect(readSentence('town is "(Harwick"').ok).toBe(true));
 });

@@ -14,7 +14,11 @@ const HOUR = 3_600_000;
 const at = (day: number, hour: number, minute = 0) => Date.UTC(2026, 10, day, hour, minute);
 const free = (more: Partial<Calendar> = {}, taken: Taken[] = [], now = NINE, zone = ZONE) =>
   freeTimes(trialSession(more, taken), { now, zone }).map(({ from }) => from);
-const taken = (from: number, count = 1): Taken => ({ from, until: keptFor(trialSession().calendar, from).until, count });
+const taken = (from: number, count = 1): Taken => ({
+  from,
+  until: keptFor(trialSession().calendar, from).until,
+  count,
+});
 
 describe('which times are free', () => {
   test('every hour of the opening, from the notice on, as far ahead as the calendar goes', () => {
@@ -25,12 +29,19 @@ describe('which times are free', () => {
     expect(times.map((time) => new Date(time).getUTCDay()).every((day) => day >= 1 && day <= 5)).toBe(true);
   });
   test('what would end after closing is not offered, and the gap is kept free', () => {
-    const times = free({ hours: { wednesday: [{ from: '09:00', to: '11:30' }] }, length: '45m', gap: '15m', ahead: '3d' });
+    const times = free({
+      hours: { wednesday: [{ from: '09:00', to: '11:30' }] },
+      length: '45m',
+      gap: '15m',
+      ahead: '3d',
+    });
     expect(times).toEqual([at(25, 9), at(25, 10)]);
   });
   test('days off of the calendar and of the client are left out', () => {
     expect(free({ hours: { ...trialSession().calendar.hours, daysOff: ['2026-11-25'] } })[0]).toBe(at(26, 9));
-    expect(freeTimes(trialSession(), { now: NINE, zone: ZONE, daysOff: ['2026-11-25', '2026-11-26'] })[0]?.from).toBe(at(27, 9));
+    expect(
+      freeTimes(trialSession(), { now: NINE, zone: ZONE, daysOff: ['2026-11-25', '2026-11-26'] })[0]?.from,
+    ).toBe(at(27, 9));
   });
   test('a time is free as long as a place is, whatever else overlaps it', () => {
     const day = { ahead: '32h' };
@@ -56,7 +67,10 @@ describe('which times are free', () => {
   test('by the clock of the client, over the change to summer time too', () => {
     const march = Date.UTC(2027, 2, 26, 9);
     const times = free(
-      { hours: { sunday: [{ from: '00:00', to: '04:00' }], monday: [{ from: '09:00', to: '10:00' }] }, ahead: '6d' },
+      {
+        hours: { sunday: [{ from: '00:00', to: '04:00' }], monday: [{ from: '09:00', to: '10:00' }] },
+        ahead: '6d',
+      },
       [],
       march,
     );
@@ -74,18 +88,27 @@ describe('which times are free', () => {
         fc.integer({ min: 1, max: 3 }),
         fc.constantFrom('30m', '45m', '1h'),
         fc.constantFrom(undefined, '10m', '30m'),
-        fc.array(fc.record({ pick: fc.nat(), more: fc.constantFrom<Partial<Calendar>>({}, { length: '2h' }, { length: '20m' }) }), {
-          maxLength: 40,
-        }),
+        fc.array(
+          fc.record({
+            pick: fc.nat(),
+            more: fc.constantFrom<Partial<Calendar>>({}, { length: '2h' }, { length: '20m' }),
+          }),
+          {
+            maxLength: 40,
+          },
+        ),
         (places, length, gap, picks) => {
           const made: Taken[] = [];
           for (const { pick, more } of picks) {
             const calendar = trialSession({ places, length, gap, ahead: '2d', ...more }, made);
             const times = freeTimes(calendar, { now: NINE, zone: ZONE });
-            if (times.length > 0) made.push({ ...keptFor(calendar.calendar, times[pick % times.length]!.from), count: 1 });
+            if (times.length > 0)
+              made.push({ ...keptFor(calendar.calendar, times[pick % times.length]!.from), count: 1 });
           }
           for (const { from } of made)
-            expect(made.filter((each) => each.from <= from && each.until > from).length).toBeLessThanOrEqual(places);
+            expect(made.filter((each) => each.from <= from && each.until > from).length).toBeLessThanOrEqual(
+              places,
+            );
         },
       ),
       { numRuns: 60 },
@@ -106,7 +129,10 @@ describe('what somebody wishes for', () => {
     ['Thursday at 10', { kind: 'one', from: at(26, 10) }],
     ['tomorrow 3pm', { kind: 'one', from: at(25, 15) }],
     ['Friday at 4', { kind: 'one', from: at(27, 16) }],
-    ['the 30th at half past nine', { kind: 'several', times: [at(30, 9), at(30, 10), at(30, 11)], near: true }],
+    [
+      'the 30th at half past nine',
+      { kind: 'several', times: [at(30, 9), at(30, 10), at(30, 11)], near: true },
+    ],
     ['Thursday afternoon', { kind: 'several', times: [at(26, 14), at(26, 15), at(26, 16)], near: false }],
     ['Thursday morning', { kind: 'several', times: [at(26, 9), at(26, 10), at(26, 11)], near: false }],
     ['in the evening', { kind: 'several', times: [at(25, 9), at(25, 10), at(25, 11)], near: true }],
@@ -118,7 +144,8 @@ describe('what somebody wishes for', () => {
   ])('“%s”', (words, found) => expect(wish(words)).toEqual(found));
 });
 
-const LOOP = loopOf(`{ format: dart-loop/1, name: Trial, cues: [{ kind: keyword, words: [trial], match: exactly }], scenes: [
+const LOOP =
+  loopOf(`{ format: dart-loop/1, name: Trial, cues: [{ kind: keyword, words: [trial], match: exactly }], scenes: [
   { id: when, name: When, steps: [
     { id: when, kind: book, calendar: trial session, text: When?, day: trial_day, time: trial_time, offer: 3, full: full, retry: { times: 1, text: A day and a time. }, otherwise: bye, noReply: { after: 1d, to: bye } },
     { kind: say, text: 'See you {{ person.trial_day | date: "day" }}, {{ answers.trial_time }}.' }, { kind: end }] },
@@ -147,14 +174,19 @@ describe('a book', () => {
       trial_day: { type: 'date', value: '2026-11-25' },
       trial_time: { type: 'time', value: '10:00' },
     });
-    expect(conversation.rehearsal.booked).toEqual([{ id: expect.any(String) as string, calendarId: trialSession().id, from: at(25, 10) }]);
+    expect(conversation.rehearsal.booked).toEqual([
+      { id: expect.any(String) as string, calendarId: trialSession().id, from: at(25, 10) },
+    ]);
   });
   test('a letter means the time that stood beside it, though others have come free or gone since', () => {
     const conversation = talk([trialSession()], 'sms');
     heard(conversation, 'trial\n> B Wed 25 Nov, 10:00');
     const { calendars } = conversation.rehearsal;
     const [[name, calendar] = []] = Object.entries(calendars);
-    conversation.rehearsal = { ...conversation.rehearsal, calendars: { [name!]: { ...calendar!, taken: [taken(at(25, 9))] } } };
+    conversation.rehearsal = {
+      ...conversation.rehearsal,
+      calendars: { [name!]: { ...calendar!, taken: [taken(at(25, 9))] } },
+    };
     heard(conversation, 'b\n> See you 25 November, 10:00.');
   });
   test('a time that somebody else has taken meanwhile is not given twice, and others are offered', () => {
@@ -162,9 +194,14 @@ describe('a book', () => {
     heard(conversation, 'trial');
     const { calendars } = conversation.rehearsal;
     const [[name, calendar] = []] = Object.entries(calendars);
-    conversation.rehearsal = { ...conversation.rehearsal, calendars: { [name!]: { ...calendar!, taken: [taken(at(25, 10))] } } };
+    conversation.rehearsal = {
+      ...conversation.rehearsal,
+      calendars: { [name!]: { ...calendar!, taken: [taken(at(25, 10))] } },
+    };
     const entries = heard(conversation, '[Wed 25 Nov, 10:00]\n> That time is not free any more. These are.');
-    expect(entries.at(-1)).toMatchObject({ choices: ['Wed 25 Nov, 09:00', 'Wed 25 Nov, 11:00', 'Thu 26 Nov, 09:00'] });
+    expect(entries.at(-1)).toMatchObject({
+      choices: ['Wed 25 Nov, 09:00', 'Wed 25 Nov, 11:00', 'Thu 26 Nov, 09:00'],
+    });
     expect(conversation.rehearsal.booked).toEqual([]);
     heard(conversation, '[Wed 25 Nov, 11:00]\n> See you 25 November, 11:00.');
   });
@@ -209,7 +246,10 @@ describe('a book', () => {
     ]);
   });
   test('a wish for a day is answered with the times of that day', () => {
-    heard(talk(), 'trial\non Monday\n> These times are free.\n[Mon 30 Nov, 11:00]\n> See you 30 November, 11:00.');
+    heard(
+      talk(),
+      'trial\non Monday\n> These times are free.\n[Mon 30 Nov, 11:00]\n> See you 30 November, 11:00.',
+    );
   });
   test('in the person’s language, by the client’s clock', () => {
     const person = { language: 'de' };

@@ -1,5 +1,15 @@
 import fc from 'fast-check';
-import { CHANNELS, SMS, TELEGRAM, choiceRef, readChoice, readChoiceRef, smsParts, splitText, type Said } from '../src';
+import {
+  CHANNELS,
+  SMS,
+  TELEGRAM,
+  choiceRef,
+  readChoice,
+  readChoiceRef,
+  smsParts,
+  splitText,
+  type Said,
+} from '../src';
 
 describe('SMS parts (3GPP TS 23.038)', () => {
   test.each([
@@ -20,14 +30,18 @@ describe('SMS parts (3GPP TS 23.038)', () => {
     ['', 1, 'GSM-7'],
     ['@£$¥èéùìòÇ\n¡ÄÖÑÜ§¿äöñüà', 1, 'GSM-7'],
   ])('%#: %s', (text, parts, encoding) => expect(smsParts(text)).toMatchObject({ parts, encoding }));
-  test('it names what makes a message dear', () => expect(smsParts('It’s on – now').dear).toEqual(['’', '–']));
+  test('it names what makes a message dear', () =>
+    expect(smsParts('It’s on – now').dear).toEqual(['’', '–']));
 });
 
 const ids = ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h', 'i', 'j'];
 const runId = '01a20b8f-667f-7000-a147-df421ca054e2';
 const said = fc
   .record({
-    text: fc.string({ maxLength: 9_000, unit: fc.constantFrom('a', ' ', '\n', '. ', 'é', 'я', '🎉', '€', '’') }),
+    text: fc.string({
+      maxLength: 9_000,
+      unit: fc.constantFrom('a', ' ', '\n', '. ', 'é', 'я', '🎉', '€', '’'),
+    }),
     labels: fc.uniqueArray(
       fc.string({ minLength: 1, maxLength: 80, unit: 'grapheme' }).filter((label) => label.trim() !== ''),
       { maxLength: 10 },
@@ -36,7 +50,10 @@ const said = fc
   .filter(({ text, labels }) => text.trim() !== '' || labels.length > 0)
   .map(({ text, labels }): Said => ({
     text,
-    choices: labels.map((label, index) => ({ label, ref: choiceRef({ runId, stepId: 'step', choiceId: ids[index]! }) })),
+    choices: labels.map((label, index) => ({
+      label,
+      ref: choiceRef({ runId, stepId: 'step', choiceId: ids[index]! }),
+    })),
   }));
 
 test('a rendered message never exceeds its channel’s limits, and nothing of the text is lost', () => {
@@ -46,14 +63,16 @@ test('a rendered message never exceeds its channel’s limits, and nothing of th
       const telegram = CHANNELS.telegram.render(each);
       for (const message of telegram) {
         expect(message.text.length).toBeLessThanOrEqual(TELEGRAM.text);
-        for (const tap of message.taps) expect(Buffer.byteLength('ref' in tap ? tap.ref : '')).toBeLessThanOrEqual(TELEGRAM.callbackData);
+        for (const tap of message.taps)
+          expect(Buffer.byteLength('ref' in tap ? tap.ref : '')).toBeLessThanOrEqual(TELEGRAM.callbackData);
       }
       for (const channel of Object.values(CHANNELS))
         for (const message of channel.render(each)) {
           const { used, most } = channel.room(message);
           expect(used).toBeLessThanOrEqual(most);
         }
-      if (each.text.trim()) expect(letters(telegram.map((message) => message.text).join(''))).toContain(letters(each.text));
+      if (each.text.trim())
+        expect(letters(telegram.map((message) => message.text).join(''))).toContain(letters(each.text));
       const sms = CHANNELS.sms.render(each);
       for (const message of sms) expect(smsParts(message.text).parts).toBeLessThanOrEqual(SMS.parts);
       expect(letters(sms.map((message) => message.text).join('')).startsWith(letters(each.text))).toBe(true);
@@ -65,9 +84,15 @@ test('a rendered message never exceeds its channel’s limits, and nothing of th
 test('every lettered choice is read back to itself by its letter', () => {
   fc.assert(
     fc.property(said, (each) => {
-      const choices = each.choices.map((choice, index) => ({ id: ids[index]!, label: `Choice ${choice.label}` }));
+      const choices = each.choices.map((choice, index) => ({
+        id: ids[index]!,
+        label: `Choice ${choice.label}`,
+      }));
       choices.forEach((choice, index) =>
-        expect(readChoice(String.fromCharCode(65 + index), choices)).toMatchObject({ ok: true, id: choice.id }),
+        expect(readChoice(String.fromCharCode(65 + index), choices)).toMatchObject({
+          ok: true,
+          id: choice.id,
+        }),
       );
     }),
   );
@@ -92,7 +117,9 @@ test('choices are buttons on Telegram and lettered lines on SMS', () => {
       ],
     },
   ]);
-  expect(CHANNELS.sms.render(yesNo)).toEqual([{ channel: 'sms', text: 'Alerts?\nA Yes\nB No', taps: [], parts: 1 }]);
+  expect(CHANNELS.sms.render(yesNo)).toEqual([
+    { channel: 'sms', text: 'Alerts?\nA Yes\nB No', taps: [], parts: 1 },
+  ]);
 });
 
 test('a choice’s reference is read back, and fits the narrowest button', () => {
@@ -107,7 +134,10 @@ test('a choice’s reference is read back, and fits the narrowest button', () =>
 });
 
 test('a long text is parted at a paragraph or a word', () => {
-  const pieces = splitText(`${'one two '.repeat(30)}\n\n${'three four '.repeat(20)}`, (piece) => piece.length <= 300);
+  const pieces = splitText(
+    `${'one two '.repeat(30)}\n\n${'three four '.repeat(20)}`,
+    (piece) => piece.length <= 300,
+  );
   expect(pieces[0]).toBe('one two '.repeat(30).trim());
   expect(pieces.every((piece) => !/^\S*(ree|our)$/.test(piece))).toBe(true);
 });
@@ -115,9 +145,9 @@ test('a long text is parted at a paragraph or a word', () => {
 test('media and links: buttons and captions on Telegram, addresses in the text on SMS', () => {
   const media = { what: 'image' as const, address: 'https://example.org/p.png' };
   const link = { label: 'Book', address: 'https://example.org/b', title: 'The evening boat' };
-  expect(CHANNELS.sms.render({ text: 'See here.', choices: [], media, link }).map((message) => message.text)).toEqual([
-    'See here.\nThe evening boat: https://example.org/b\nhttps://example.org/p.png',
-  ]);
+  expect(
+    CHANNELS.sms.render({ text: 'See here.', choices: [], media, link }).map((message) => message.text),
+  ).toEqual(['See here.\nThe evening boat: https://example.org/b\nhttps://example.org/p.png']);
   expect(CHANNELS.telegram.render({ text: 'See here.', choices: [], media, link })).toEqual([
     {
       channel: 'telegram',

@@ -1,4 +1,12 @@
-import { accept, findingKey, findingsOf, openWarnings, type Finding, type Loop, type Surroundings } from '../src';
+import {
+  accept,
+  findingKey,
+  findingsOf,
+  openWarnings,
+  type Finding,
+  type Loop,
+  type Surroundings,
+} from '../src';
 import { makeEdits } from '../src/loops/edit/loopEdit';
 import { writeLoopFile, readLoopFile } from '../src/loops/file/loopFile';
 import { loopOf, trialSession } from './support';
@@ -9,7 +17,11 @@ const loop = (steps: string, { cues = CUES, scenes = '', name = 'L', lines = '[]
     `{ format: dart-loop/1, name: ${name}, lines: ${lines}, cues: ${cues}, scenes: [{ id: one, name: One, steps: ${steps} }${scenes}] }`,
   );
 const SAY = '[{ id: s, kind: say, text: Hello }]';
-const line = (channel: 'sms' | 'whatsapp' | 'messenger' | 'instagram' | 'telegram') => ({ key: channel, channel, name: channel });
+const line = (channel: 'sms' | 'whatsapp' | 'messenger' | 'instagram' | 'telegram') => ({
+  key: channel,
+  channel,
+  name: channel,
+});
 const lines = (...channels: Parameters<typeof line>[0][]): Surroundings => ({ lines: channels.map(line) });
 const NO_REPLY = 'noReply: { after: 2h, to: end }';
 const two = ', { id: two, name: Two, steps: [{ id: t, kind: say, text: There }] }';
@@ -48,8 +60,12 @@ const CASES: Case[] = [
   },
   {
     code: 'too many patterns',
-    has: loop(SAY, { cues: '[{ id: k, kind: keyword, match: pattern, words: ["[a-z]{1,60}x", "[a-z]{1,60}y", "[a-z]{1,60}z"] }]' }),
-    hasNot: loop(SAY, { cues: '[{ id: k, kind: keyword, match: pattern, words: ["[a-z]{1,60}x", "[a-z]{1,60}y"] }]' }),
+    has: loop(SAY, {
+      cues: '[{ id: k, kind: keyword, match: pattern, words: ["[a-z]{1,60}x", "[a-z]{1,60}y", "[a-z]{1,60}z"] }]',
+    }),
+    hasNot: loop(SAY, {
+      cues: '[{ id: k, kind: keyword, match: pattern, words: ["[a-z]{1,60}x", "[a-z]{1,60}y"] }]',
+    }),
     fixed: false,
   },
   {
@@ -68,7 +84,10 @@ const CASES: Case[] = [
   },
   {
     code: 'double id',
-    has: { ...loop(SAY), scenes: [...loop(SAY).scenes, { id: 'one', name: 'Again', steps: [{ id: 'x', kind: 'end' }] }] },
+    has: {
+      ...loop(SAY),
+      scenes: [...loop(SAY).scenes, { id: 'one', name: 'Again', steps: [{ id: 'x', kind: 'end' }] }],
+    },
     hasNot: loop(SAY),
     fixed: false,
   },
@@ -90,7 +109,13 @@ const CASES: Case[] = [
     hasNot: loop('[{ id: s, kind: say, text: x }, { kind: go, to: two }]', { scenes: two }),
     fixed: true,
   },
-  { code: 'missing loop', has: loop('[{ kind: go, loop: Other }]'), hasNot: loop(SAY), known: { others: [] }, fixed: false },
+  {
+    code: 'missing loop',
+    has: loop('[{ kind: go, loop: Other }]'),
+    hasNot: loop(SAY),
+    known: { others: [] },
+    fixed: false,
+  },
   {
     code: 'missing calendar',
     has: loop('[{ kind: book, calendar: Gone, text: When?, day: d, time: t }]'),
@@ -109,12 +134,30 @@ const CASES: Case[] = [
     code: 'loop at rest',
     has: loop('[{ kind: go, loop: Other }]'),
     hasNot: loop(SAY),
-    known: { others: [loop(SAY, { name: 'Other', cues: '[{ kind: keyword, words: [x1], match: exactly }]' })], resting: ['Other'] },
+    known: {
+      others: [loop(SAY, { name: 'Other', cues: '[{ kind: keyword, words: [x1], match: exactly }]' })],
+      resting: ['Other'],
+    },
     fixed: false,
   },
-  { code: 'scene never reached', has: loop(SAY, { scenes: two }), hasNot: loop('[{ kind: go, to: two }]', { scenes: two }), fixed: true },
-  { code: 'step never reached', has: loop('[{ kind: end }, { kind: say, text: x }]'), hasNot: loop(SAY), fixed: true },
-  { code: 'circle', has: loop('[{ kind: say, text: x }, { kind: go, to: one }]'), hasNot: loop(SAY), fixed: false },
+  {
+    code: 'scene never reached',
+    has: loop(SAY, { scenes: two }),
+    hasNot: loop('[{ kind: go, to: two }]', { scenes: two }),
+    fixed: true,
+  },
+  {
+    code: 'step never reached',
+    has: loop('[{ kind: end }, { kind: say, text: x }]'),
+    hasNot: loop(SAY),
+    fixed: true,
+  },
+  {
+    code: 'circle',
+    has: loop('[{ kind: say, text: x }, { kind: go, to: one }]'),
+    hasNot: loop(SAY),
+    fixed: false,
+  },
   {
     code: 'loops in a circle',
     has: loop('[{ kind: set, changes: [{ do: add tag, tag: b }] }, { kind: say, text: x }]', {
@@ -123,20 +166,29 @@ const CASES: Case[] = [
     }),
     hasNot: loop('[{ kind: say, text: x }]', { name: 'A', cues: '[{ kind: tag, tag: a, when: added }]' }),
     known: {
-      others: [loop('[{ kind: set, changes: [{ do: add tag, tag: a }] }]', { name: 'B', cues: '[{ kind: tag, tag: b, when: added }]' })],
+      others: [
+        loop('[{ kind: set, changes: [{ do: add tag, tag: a }] }]', {
+          name: 'B',
+          cues: '[{ kind: tag, tag: b, when: added }]',
+        }),
+      ],
     },
     fixed: false,
   },
   {
     code: 'falls silent',
     has: loop(`[{ kind: ask, text: Email?, reply: email, field: email, ${NO_REPLY} }]`),
-    hasNot: loop(`[{ kind: ask, text: Email?, reply: email, field: email, ${NO_REPLY} }, { kind: say, text: Thanks }]`),
+    hasNot: loop(
+      `[{ kind: ask, text: Email?, reply: email, field: email, ${NO_REPLY} }, { kind: say, text: Thanks }]`,
+    ),
     fixed: false,
   },
   {
     code: 'no way out',
     has: loop('[{ kind: ask, text: N?, reply: number, field: n }, { kind: say, text: Thanks }]'),
-    hasNot: loop(`[{ kind: ask, text: N?, reply: number, field: n, ${NO_REPLY} }, { kind: say, text: Thanks }]`),
+    hasNot: loop(
+      `[{ kind: ask, text: N?, reply: number, field: n, ${NO_REPLY} }, { kind: say, text: Thanks }]`,
+    ),
     fixed: true,
   },
   {
@@ -161,18 +213,32 @@ const CASES: Case[] = [
     code: 'keyword taken',
     has: loop(SAY, { cues: '[{ id: k, kind: keyword, words: [open, go], match: exactly }]' }),
     hasNot: loop(SAY),
-    known: { others: [loop(SAY, { name: 'Hours', cues: '[{ kind: keyword, words: [OPEN], match: exactly }]' })] },
+    known: {
+      others: [loop(SAY, { name: 'Hours', cues: '[{ kind: keyword, words: [OPEN], match: exactly }]' })],
+    },
     fixed: true,
   },
   {
     code: 'keyword shadowed',
     has: loop(SAY, { cues: '[{ id: k, kind: keyword, words: [open now, go], match: whole word }]' }),
     hasNot: loop(SAY, { cues: '[{ id: k, kind: keyword, words: [opener], match: whole word }]' }),
-    known: { others: [loop(SAY, { name: 'Hours', cues: '[{ kind: keyword, words: [OPEN], match: first word }]' })] },
+    known: {
+      others: [loop(SAY, { name: 'Hours', cues: '[{ kind: keyword, words: [OPEN], match: first word }]' })],
+    },
     fixed: true,
   },
-  { code: 'merge field', has: loop('[{ kind: say, text: "{{ person.x | shout }}" }]'), hasNot: loop(SAY), fixed: false },
-  { code: 'unknown answer', has: loop('[{ kind: say, text: "{{ answers.size }}" }]'), hasNot: loop(SAY), fixed: false },
+  {
+    code: 'merge field',
+    has: loop('[{ kind: say, text: "{{ person.x | shout }}" }]'),
+    hasNot: loop(SAY),
+    fixed: false,
+  },
+  {
+    code: 'unknown answer',
+    has: loop('[{ kind: say, text: "{{ answers.size }}" }]'),
+    hasNot: loop(SAY),
+    fixed: false,
+  },
   {
     code: 'brief entry missing',
     has: loop('[{ kind: say, text: "Call {{ brief.phone }}" }]'),
@@ -182,7 +248,9 @@ const CASES: Case[] = [
   },
   {
     code: 'may be empty',
-    has: loop('[{ id: s, kind: say, text: "Hello {{ person.first_name }}, {{ person.first_name | upcase }}" }]'),
+    has: loop(
+      '[{ id: s, kind: say, text: "Hello {{ person.first_name }}, {{ person.first_name | upcase }}" }]',
+    ),
     hasNot: loop('[{ kind: say, text: "Hello {{ person.first_name | default: \\"there\\" }}" }]'),
     fixed: true,
   },
@@ -196,8 +264,12 @@ const CASES: Case[] = [
   },
   {
     code: 'field type',
-    has: loop(`[{ id: a, kind: ask, text: N?, reply: number, field: n, ${NO_REPLY} }, { kind: say, text: Thanks }]`),
-    hasNot: loop(`[{ id: a, kind: ask, text: N?, reply: number, field: m, ${NO_REPLY} }, { kind: say, text: Thanks }]`),
+    has: loop(
+      `[{ id: a, kind: ask, text: N?, reply: number, field: n, ${NO_REPLY} }, { kind: say, text: Thanks }]`,
+    ),
+    hasNot: loop(
+      `[{ id: a, kind: ask, text: N?, reply: number, field: m, ${NO_REPLY} }, { kind: say, text: Thanks }]`,
+    ),
     known: { types: { n: 'date' } },
     fixed: true,
   },
@@ -234,7 +306,9 @@ const CASES: Case[] = [
   {
     code: 'missing destination',
     has: loop('[{ kind: send out, destination: Gone }, { kind: say, text: Done }]'),
-    hasNot: loop('[{ kind: send out, destination: register }, { kind: send out, destination: Old name }, { kind: say, text: Done }]'),
+    hasNot: loop(
+      '[{ kind: send out, destination: register }, { kind: send out, destination: Old name }, { kind: say, text: Done }]',
+    ),
     known: { destinations: [{ name: 'Register', before: ['Old name'], state: 'on', failure: null }] },
     fixed: false,
   },
@@ -256,9 +330,12 @@ const CASES: Case[] = [
       `[{ kind: say, text: Which?, choices: [{ label: The long way round the island by boat, to: two }, { label: Bus, to: two }], ${NO_REPLY} }]`,
       { scenes: two },
     ),
-    hasNot: loop(`[{ kind: say, text: Which?, choices: [{ label: Boat, to: two }, { label: Bus, to: two }], ${NO_REPLY} }]`, {
-      scenes: two,
-    }),
+    hasNot: loop(
+      `[{ kind: say, text: Which?, choices: [{ label: Boat, to: two }, { label: Bus, to: two }], ${NO_REPLY} }]`,
+      {
+        scenes: two,
+      },
+    ),
     known: lines('messenger', 'instagram'),
     fixed: false,
   },
@@ -275,7 +352,9 @@ const CASES: Case[] = [
       `[{ kind: say, text: Which?, choices: [${Array.from({ length: 14 }, (_, at) => `{ label: No ${at}, to: two }`).join()}], ${NO_REPLY} }]`,
       { scenes: two },
     ),
-    hasNot: loop(`[{ kind: say, text: Which?, choices: [{ label: Boat, to: two }], ${NO_REPLY} }]`, { scenes: two }),
+    hasNot: loop(`[{ kind: say, text: Which?, choices: [{ label: Boat, to: two }], ${NO_REPLY} }]`, {
+      scenes: two,
+    }),
     known: lines('messenger'),
     fixed: false,
   },
@@ -286,8 +365,20 @@ const CASES: Case[] = [
     known: lines('sms'),
     fixed: true,
   },
-  { code: 'dear character', has: loop('[{ id: s, kind: say, text: "Here 🎉" }]'), hasNot: loop(SAY), known: lines('sms'), fixed: false },
-  { code: 'sms parts', has: loop(`[{ kind: say, text: "${'word '.repeat(60)}" }]`), hasNot: loop(SAY), known: lines('sms'), fixed: false },
+  {
+    code: 'dear character',
+    has: loop('[{ id: s, kind: say, text: "Here 🎉" }]'),
+    hasNot: loop(SAY),
+    known: lines('sms'),
+    fixed: false,
+  },
+  {
+    code: 'sms parts',
+    has: loop(`[{ kind: say, text: "${'word '.repeat(60)}" }]`),
+    hasNot: loop(SAY),
+    known: lines('sms'),
+    fixed: false,
+  },
   {
     code: 'window shut',
     has: loop('[{ kind: say, text: Soon }, { id: w, kind: wait, for: 2d }, { kind: say, text: Now }]'),
@@ -297,9 +388,12 @@ const CASES: Case[] = [
   },
   {
     code: 'window shut',
-    has: loop('[{ id: a, kind: ask, text: N?, reply: text, field: n, noReply: { after: 1d, to: two } }, { kind: say, text: Thanks }]', {
-      scenes: two,
-    }),
+    has: loop(
+      '[{ id: a, kind: ask, text: N?, reply: text, field: n, noReply: { after: 1d, to: two } }, { kind: say, text: Thanks }]',
+      {
+        scenes: two,
+      },
+    ),
     hasNot: loop('[{ kind: say, text: Soon }, { kind: wait, for: 20h }, { kind: say, text: Now }]'),
     known: lines('whatsapp'),
     fixed: true,
@@ -328,9 +422,13 @@ const CASES: Case[] = [
   {
     code: 'no opt-in',
     has: loop('[{ kind: set, changes: [{ do: join list, list: News }] }, { kind: say, text: Welcome }]'),
-    hasNot: loop(`[{ kind: say, text: News?, choices: [{ label: Yes, to: two }, { label: No, to: end }], ${NO_REPLY} }]`, {
-      scenes: ', { id: two, name: Two, steps: [{ kind: set, changes: [{ do: join list, list: News }] }, { kind: say, text: Done }] }',
-    }),
+    hasNot: loop(
+      `[{ kind: say, text: News?, choices: [{ label: Yes, to: two }, { label: No, to: end }], ${NO_REPLY} }]`,
+      {
+        scenes:
+          ', { id: two, name: Two, steps: [{ kind: set, changes: [{ do: join list, list: News }] }, { kind: say, text: Done }] }',
+      },
+    ),
     fixed: false,
   },
   {
@@ -342,32 +440,47 @@ const CASES: Case[] = [
   },
   {
     code: 'required and skippable',
-    has: loop(`[{ id: q, kind: ask, text: Email?, reply: email, field: email, skip: {}, ${NO_REPLY} }, { kind: say, text: Thanks }]`, {
-      cues: '[{ kind: ad click, ads: ["1"], required: [q] }]',
-    }),
-    hasNot: loop(`[{ id: q, kind: ask, text: Email?, reply: email, field: email, ${NO_REPLY} }, { kind: say, text: Thanks }]`, {
-      cues: '[{ kind: ad click, ads: ["1"], required: [q] }]',
-    }),
+    has: loop(
+      `[{ id: q, kind: ask, text: Email?, reply: email, field: email, skip: {}, ${NO_REPLY} }, { kind: say, text: Thanks }]`,
+      {
+        cues: '[{ kind: ad click, ads: ["1"], required: [q] }]',
+      },
+    ),
+    hasNot: loop(
+      `[{ id: q, kind: ask, text: Email?, reply: email, field: email, ${NO_REPLY} }, { kind: say, text: Thanks }]`,
+      {
+        cues: '[{ kind: ad click, ads: ["1"], required: [q] }]',
+      },
+    ),
     fixed: true,
   },
   {
     code: 'answer leads nowhere',
-    has: loop(`[{ kind: say, text: Go?, choices: [{ label: Yes, to: two }, { label: No, to: end }], ${NO_REPLY} }]`, {
-      scenes: two,
-      cues: '[{ kind: ad click, ads: ["1"] }]',
-    }),
-    hasNot: loop(`[{ kind: say, text: Go?, choices: [{ label: Yes, to: two }, { label: No, to: two }], ${NO_REPLY} }]`, {
-      scenes: two,
-      cues: '[{ kind: ad click, ads: ["1"] }]',
-    }),
+    has: loop(
+      `[{ kind: say, text: Go?, choices: [{ label: Yes, to: two }, { label: No, to: end }], ${NO_REPLY} }]`,
+      {
+        scenes: two,
+        cues: '[{ kind: ad click, ads: ["1"] }]',
+      },
+    ),
+    hasNot: loop(
+      `[{ kind: say, text: Go?, choices: [{ label: Yes, to: two }, { label: No, to: two }], ${NO_REPLY} }]`,
+      {
+        scenes: two,
+        cues: '[{ kind: ad click, ads: ["1"] }]',
+      },
+    ),
     fixed: false,
   },
   {
     code: 'answers alike',
-    has: loop(`[{ kind: say, text: Go?, choices: [{ id: a, label: Yes, to: two }, { id: b, label: "yes!", to: two }], ${NO_REPLY} }]`, {
-      scenes: two,
-      cues: '[{ kind: ad click, ads: ["1"] }]',
-    }),
+    has: loop(
+      `[{ kind: say, text: Go?, choices: [{ id: a, label: Yes, to: two }, { id: b, label: "yes!", to: two }], ${NO_REPLY} }]`,
+      {
+        scenes: two,
+        cues: '[{ kind: ad click, ads: ["1"] }]',
+      },
+    ),
     hasNot: loop(SAY, { cues: '[{ kind: ad click, ads: ["1"] }]' }),
     fixed: false,
   },
@@ -377,7 +490,9 @@ const CASES: Case[] = [
     hasNot: loop(
       '[{ kind: say, text: Hello, variants: { es: { text: Hola } } }, { kind: say, text: Bye, variants: { es: { text: Chau } } }]',
     ),
-    known: { client: { name: 'K', country: 'GB', timeZone: 'UTC', languages: ['en', 'es'], openingHours: {} } },
+    known: {
+      client: { name: 'K', country: 'GB', timeZone: 'UTC', languages: ['en', 'es'], openingHours: {} },
+    },
     fixed: false,
   },
   {
@@ -449,7 +564,8 @@ const ALL: Record<Finding['code'], true> = {
   'window shut': true,
 };
 
-const withCode = (of: Loop, code: string, known?: Surroundings) => findingsOf(of, known).filter((finding) => finding.code === code);
+const withCode = (of: Loop, code: string, known?: Surroundings) =>
+  findingsOf(of, known).filter((finding) => finding.code === code);
 
 describe('every finding', () => {
   test.each(CASES.map((each, at) => [`${at + 1} ${each.code}`, each] as const))(
@@ -469,8 +585,14 @@ describe('every finding', () => {
       // What is left is fewer, and the loop can still be written and read.
       expect(withCode(mended, each.code, each.known).map(findingKey)).not.toContain(findingKey(first!));
       expect(readLoopFile(writeLoopFile(mended, 'yaml'))).toMatchObject({ ok: true });
-      for (const { code, reason } of findingsOf(mended, each.known).filter(({ severity }) => severity === 'stops'))
-        expect([code, reason, findingsOf(each.has, each.known).some((before) => before.code === code)]).toEqual([code, reason, true]);
+      for (const { code, reason } of findingsOf(mended, each.known).filter(
+        ({ severity }) => severity === 'stops',
+      ))
+        expect([
+          code,
+          reason,
+          findingsOf(each.has, each.known).some((before) => before.code === code),
+        ]).toEqual([code, reason, true]);
     },
   );
   test('there is a case for each', () => {
@@ -487,10 +609,15 @@ test('a warning is accepted with a reason, over edits elsewhere, and taken back;
   expect(findingsOf(accepted)[0]).toMatchObject({ accepted: 'We know them all' });
   const moved = {
     ...accepted,
-    scenes: [{ id: 'zero', name: 'Zero', steps: [{ id: 'z', kind: 'go' as const, to: 'one' }] }, ...accepted.scenes],
+    scenes: [
+      { id: 'zero', name: 'Zero', steps: [{ id: 'z', kind: 'go' as const, to: 'one' }] },
+      ...accepted.scenes,
+    ],
   };
   expect(openWarnings(findingsOf(moved))).toEqual([]);
-  const other = makeEdits(accepted, [{ edit: 'step', stepId: 's', path: ['text'], value: 'Hello {{ person.surname }}' }]);
+  const other = makeEdits(accepted, [
+    { edit: 'step', stepId: 's', path: ['text'], value: 'Hello {{ person.surname }}' },
+  ]);
   expect(openWarnings(findingsOf(other))).toHaveLength(1);
   expect(accept(accepted, warning!, null)).toEqual(risky);
 });

@@ -7,7 +7,8 @@ import { loopOf, SAILINGS } from './support';
 const OTHER = loopOf(
   '{ format: dart-loop/1, name: Other, cues: [], scenes: [{ id: one, name: One, steps: [{ id: a, kind: say, text: A }] }] }',
 );
-const ids = (loop: Loop) => loop.scenes.map((scene) => `${scene.id}: ${scene.steps.map((step) => step.id).join(' ')}`);
+const ids = (loop: Loop) =>
+  loop.scenes.map((scene) => `${scene.id}: ${scene.steps.map((step) => step.id).join(' ')}`);
 
 test('steps are pasted where one stands, with ids of their own; what led elsewhere leads on', () => {
   const pasted = paste(OTHER, { sceneId: 'one', index: 1 }, clipSteps(SAILINGS, ['hello', 'mail']));
@@ -29,13 +30,20 @@ test('scenes are pasted with what leads between them', () => {
 
 test('what is no clipping is typed; a broken one is refused and changes nothing', () => {
   expect(paste(OTHER, { sceneId: 'one', index: 1 }, 'Hello\nask email').stepIds).toHaveLength(2);
-  const broken = paste(OTHER, { sceneId: 'one', index: 1 }, 'format: dart-loop/clipping/1\nsteps: [{ kind: dance }]');
+  const broken = paste(
+    OTHER,
+    { sceneId: 'one', index: 1 },
+    'format: dart-loop/clipping/1\nsteps: [{ kind: dance }]',
+  );
   expect(broken).toMatchObject({ loop: OTHER, problem: expect.stringContaining('cannot be read') });
 });
 
 test('several steps are moved and removed together', () => {
   const loop = paste(OTHER, { sceneId: 'one', index: 1 }, 'B\nC\nD\n## Two\nE').loop;
-  const named = (each: Loop) => each.scenes.map((scene) => scene.steps.map((step) => ('text' in step ? step.text : '')).join('')).join('|');
+  const named = (each: Loop) =>
+    each.scenes
+      .map((scene) => scene.steps.map((step) => ('text' in step ? step.text : '')).join(''))
+      .join('|');
   const [b, c] = loop.scenes[0]!.steps.slice(1, 3).map((step) => step.id) as [string, string];
   expect(named(loop)).toBe('ABCD|E');
   expect(named(moveSteps(loop, [b, c], -1))).toBe('BCAD|E');
@@ -57,7 +65,12 @@ test('words are found and replaced in all texts, and nowhere else', () => {
   ]);
   const replaced = replaceInLoop(loop, 'boat', 'ferry');
   expect(replaced.scenes[0]!.steps).toMatchObject([
-    { id: 'boat', text: 'The ferry leaves. A ferry?', choices: [{ id: 'boat', label: 'By ferry' }], retry: { text: 'ferry or bus?' } },
+    {
+      id: 'boat',
+      text: 'The ferry leaves. A ferry?',
+      choices: [{ id: 'boat', label: 'By ferry' }],
+      retry: { text: 'ferry or bus?' },
+    },
     { text: 'Which ferry?', field: 'boat' },
   ]);
   expect(findInLoop(replaced, 'boat')).toEqual([]);

@@ -32,7 +32,8 @@ const world = (more: Partial<Parameters<typeof holds>[1]> = {}): Parameters<type
 test('of somebody whose language nobody knows, it neither holds nor fails that they speak one', () => {
   const unknown = world({ person: { ...world().person, language: null } });
   for (const language of ['en', 'es'])
-    for (const condition of [{ language }, { not: { language } }] as Condition[]) expect(holds(condition, unknown)).toBeNull();
+    for (const condition of [{ language }, { not: { language } }] as Condition[])
+      expect(holds(condition, unknown)).toBeNull();
   // What the channel says counts only where the client speaks it.
   expect(holds({ language: 'xx' }, world({ person: { ...world().person, language: 'xx' } }))).toBeNull();
 });
@@ -99,7 +100,11 @@ describe('what holds of a person at a moment', () => {
     expect(holds(condition, world())).toBe(expected);
   });
 
-  const [yes, no, unknown]: Condition[] = [{ tag: 'vip' }, { tag: 'other' }, { field: 'crossing', is: 'equal', value: 'x' }];
+  const [yes, no, unknown]: Condition[] = [
+    { tag: 'vip' },
+    { tag: 'other' },
+    { field: 'crossing', is: 'equal', value: 'x' },
+  ];
   test.each<[Condition, boolean | null]>([
     [{ all: [yes!, yes!] }, true],
     [{ all: [yes!, unknown!] }, null],
@@ -111,7 +116,9 @@ describe('what holds of a person at a moment', () => {
     [{ not: yes! }, false],
     [{ not: unknown! }, null],
     [{ not: { all: [no!, unknown!] } }, true],
-  ])('unknown is neither: %j is %s', (condition, expected) => expect(holds(condition, world())).toBe(expected));
+  ])('unknown is neither: %j is %s', (condition, expected) =>
+    expect(holds(condition, world())).toBe(expected),
+  );
 
   test('times of day are the person’s, opening hours the client’s', () => {
     expect(holds({ time: { from: '08:00', to: '12:00' } }, world({ zone: 'America/New_York' }))).toBe(false);
@@ -120,10 +127,23 @@ describe('what holds of a person at a moment', () => {
 
   test('whatever is compared with whatever, it is true, false or unknown', () => {
     const values: Value[] = Object.values(world().person.fields);
-    for (const is of ['equal', 'not equal', 'contains', 'starts with', 'above', 'at least', 'below', 'at most', 'before', 'after'] as const)
+    for (const is of [
+      'equal',
+      'not equal',
+      'contains',
+      'starts with',
+      'above',
+      'at least',
+      'below',
+      'at most',
+      'before',
+      'after',
+    ] as const)
       for (const value of ['', 'x', '3', '2026-11-25', 'today', '12:00', 3, true])
         for (const mine of values)
-          expect([true, false, null]).toContain(holds({ answer: 'it', is, value }, world({ answers: { it: mine } })));
+          expect([true, false, null]).toContain(
+            holds({ answer: 'it', is, value }, world({ answers: { it: mine } })),
+          );
   });
 });
 
@@ -135,7 +155,10 @@ describe('a condition in words', () => {
     [{ field: 'visits', is: 'between', value: 2, to: 5 }, 'visits is between 2 and 5'],
     [{ field: 'email', is: 'changed in the last', value: '7d' }, 'email has changed in the last 7d'],
     [{ tag: 'vip', is: false }, 'not tagged vip'],
-    [{ all: [{ tag: 'a' }, { any: [{ list: 'b' }, { open: false }] }] }, 'tagged a and (on the list b or it is closed)'],
+    [
+      { all: [{ tag: 'a' }, { any: [{ list: 'b' }, { open: false }] }] },
+      'tagged a and (on the list b or it is closed)',
+    ],
     [{ not: { channels: ['sms', 'telegram'] } }, 'not (on sms or telegram)'],
     [{ weekdays: ['monday', 'friday'] }, 'it is Monday or Friday'],
     [{ time: { from: '09:00', to: '17:00' } }, 'it is between 09:00 and 17:00'],

@@ -1,5 +1,14 @@
 import fc from 'fast-check';
-import { KEYWORD_MATCHES, fold, hear, indexCues, slips, type KeywordMatch, type Loop, type LoopVersion } from '../src';
+import {
+  KEYWORD_MATCHES,
+  fold,
+  hear,
+  indexCues,
+  slips,
+  type KeywordMatch,
+  type Loop,
+  type LoopVersion,
+} from '../src';
 
 const WORDS = ['open', 'hours', 'opening hours', 'Open now', 'news', 'trial climb', 'é', 'Öffnung'];
 const cue = fc.record({
@@ -8,24 +17,26 @@ const cue = fc.record({
   lines: fc.option(fc.uniqueArray(fc.constantFrom('sms', 'telegram'), { minLength: 1 }), { nil: undefined }),
   slip: fc.boolean(),
 });
-const versions = fc.array(fc.array(cue, { minLength: 1, maxLength: 3 }), { minLength: 1, maxLength: 4 }).map((loops) =>
-  loops.map((cues, at): LoopVersion => ({
-    loopId: `loop-${at}`,
-    version: 1,
-    loop: {
-      format: 'dart-loop/1',
-      name: `Loop ${at}`,
-      lines: [],
-      scenes: [],
-      cues: cues.map((each, n) => ({
-        ...each,
-        slip: each.slip && each.match !== 'part' && each.match !== 'pattern',
-        kind: 'keyword',
-        id: `c${n}`,
-      })),
-    } as Loop,
-  })),
-);
+const versions = fc
+  .array(fc.array(cue, { minLength: 1, maxLength: 3 }), { minLength: 1, maxLength: 4 })
+  .map((loops) =>
+    loops.map((cues, at): LoopVersion => ({
+      loopId: `loop-${at}`,
+      version: 1,
+      loop: {
+        format: 'dart-loop/1',
+        name: `Loop ${at}`,
+        lines: [],
+        scenes: [],
+        cues: cues.map((each, n) => ({
+          ...each,
+          slip: each.slip && each.match !== 'part' && each.match !== 'pattern',
+          kind: 'keyword',
+          id: `c${n}`,
+        })),
+      } as Loop,
+    })),
+  );
 const text = fc
   .array(
     fc.constantFrom(
@@ -68,7 +79,10 @@ function heardPlainly(all: LoopVersion[], said: string, line: string): string[] 
       loop.cues.flatMap((each) =>
         (each.kind === 'keyword' ? each.words : [])
           .filter(
-            (word) => (!each.lines || each.lines.includes(line)) && each.kind === 'keyword' && fits(word, each.match, each.slip ?? false),
+            (word) =>
+              (!each.lines || each.lines.includes(line)) &&
+              each.kind === 'keyword' &&
+              fits(word, each.match, each.slip ?? false),
           )
           .map((word) => `${loopId}/${each.id}/${word}`),
       ),
@@ -80,7 +94,9 @@ test('the index hears exactly what the rule says, whatever the cues', () => {
   fc.assert(
     fc.property(versions, text, fc.constantFrom('sms', 'telegram'), (all, said, line) => {
       const heard = hear(indexCues(all), said, line);
-      expect(heard.map((each) => `${each.loopId}/${each.cue.id}/${each.keyword}`).sort()).toEqual(heardPlainly(all, said, line));
+      expect(heard.map((each) => `${each.loopId}/${each.cue.id}/${each.keyword}`).sort()).toEqual(
+        heardPlainly(all, said, line),
+      );
       // And in the order of preference.
       const ranks = heard.map((each) => KEYWORD_MATCHES.indexOf(each.match));
       expect(ranks).toEqual([...ranks].sort((a, b) => a - b));

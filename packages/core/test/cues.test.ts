@@ -8,8 +8,14 @@ describe('how the script words a cue', () => {
   test.each([
     [{ kind: 'keyword', words: ['OPEN', 'HOURS'], match: 'exactly' }, '“OPEN” or “HOURS” exactly'],
     [{ kind: 'keyword', words: ['boat'], match: 'part' }, '“boat” anywhere in the text'],
-    [{ kind: 'keyword', words: ['ferry'], match: 'whole word', slip: true }, '“ferry” anywhere as a whole word, a slip forgiven'],
-    [{ kind: 'keyword', words: ['AGENT'], match: 'exactly', alwaysWins: true }, '“AGENT” exactly, always wins'],
+    [
+      { kind: 'keyword', words: ['ferry'], match: 'whole word', slip: true },
+      '“ferry” anywhere as a whole word, a slip forgiven',
+    ],
+    [
+      { kind: 'keyword', words: ['AGENT'], match: 'exactly', alwaysWins: true },
+      '“AGENT” exactly, always wins',
+    ],
     [{ kind: 'link', ref: 'poster' }, 'the link or QR code “poster”'],
     [{ kind: 'menu tap', item: 'hours' }, 'a tap on “hours” in the menu'],
     [{ kind: 'first message' }, 'the first message ever'],
@@ -18,8 +24,14 @@ describe('how the script words a cue', () => {
     [{ kind: 'list joined', list: 'News' }, 'the list News joined'],
     [{ kind: 'field changed', field: 'party_size' }, 'party size changed'],
     [{ kind: 'field changed', field: 'level', to: 'B2' }, 'level changed to “B2”'],
-    [{ kind: 'date', field: 'trial_day', days: -1, at: '17:00' }, '1 day before the day in trial day, at 17:00'],
-    [{ kind: 'date', field: 'birthday', at: '09:00', yearly: true }, 'on the day in birthday, every year, at 09:00'],
+    [
+      { kind: 'date', field: 'trial_day', days: -1, at: '17:00' },
+      '1 day before the day in trial day, at 17:00',
+    ],
+    [
+      { kind: 'date', field: 'birthday', at: '09:00', yearly: true },
+      'on the day in birthday, every year, at 09:00',
+    ],
     [{ kind: 'silence', after: '5d' }, 'nothing heard for 5 d'],
     [{ kind: 'incoming webhook', hook: 'shipped' }, 'the incoming webhook “shipped”'],
     [{ kind: 'comment', posts: ['1', '2'], with: ['presale'] }, 'comments on 2 posts with “presale”'],
@@ -88,10 +100,15 @@ test('cues that are looked up are found by what they wait for, the narrower line
   const loop = (name: string, cues: string) => ({
     loopId: name,
     version: 1,
-    loop: loopOf(`{ format: dart-loop/1, name: ${name}, cues: [${cues}], scenes: [{ name: One, steps: [{ kind: say, text: x }] }] }`),
+    loop: loopOf(
+      `{ format: dart-loop/1, name: ${name}, cues: [${cues}], scenes: [{ name: One, steps: [{ kind: say, text: x }] }] }`,
+    ),
   });
   const index = indexCues([
-    loop('Everywhere', '{ kind: link, ref: poster }, { kind: ad click, ads: ["7", "8"] }, { kind: lead form, forms: ["9"] }'),
+    loop(
+      'Everywhere',
+      '{ kind: link, ref: poster }, { kind: ad click, ads: ["7", "8"] }, { kind: lead form, forms: ["9"] }',
+    ),
     loop('Here', '{ kind: link, ref: poster, lines: [sms] }, { kind: tag, tag: vip, when: added }'),
   ]);
   const names = (key: string, line = 'sms') => hearOther(index, key, line).map((heard) => heard.loopName);

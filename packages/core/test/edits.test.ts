@@ -16,7 +16,8 @@ import {
 } from '../src/loops/edit/edits';
 import { SAILINGS } from './support';
 
-const steps = (loop: typeof SAILINGS) => loop.scenes.map((scene) => scene.steps.map((step) => step.id).join());
+const steps = (loop: typeof SAILINGS) =>
+  loop.scenes.map((scene) => scene.steps.map((step) => step.id).join());
 
 test('edits give a new loop and leave the one they were given as it was', () => {
   const copy = structuredClone(SAILINGS);
@@ -62,7 +63,10 @@ test('choices and targets', () => {
   const more = addChoice(SAILINGS, 'hello', 'Not today');
   const hello = findStep(more, 'hello')!.step as Extract<Step, { kind: 'say' }>;
   expect(hello.choices!.map((choice) => choice.id)).toEqual(['yes-keep-me', 'not-today', 'not-today-2']);
-  expect((findStep(setTarget(SAILINGS, 'hello', ['noReply', 'to'], 'end'), 'hello')!.step as typeof hello).noReply!.to).toBe('end');
+  expect(
+    (findStep(setTarget(SAILINGS, 'hello', ['noReply', 'to'], 'end'), 'hello')!.step as typeof hello).noReply!
+      .to,
+  ).toBe('end');
   expect(editStep(SAILINGS, 'nothing', (step) => step)).toEqual(SAILINGS);
 });
 

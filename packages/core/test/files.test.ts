@@ -20,7 +20,11 @@ const step = (id: string): fc.Arbitrary<Step> =>
       choices: fc
         .array(label, { minLength: 1, maxLength: 4 })
         .chain((labels) =>
-          fc.tuple(...labels.map((each, at) => fc.record({ id: fc.constant(`c${at}`), label: fc.constant(each), to: target }))),
+          fc.tuple(
+            ...labels.map((each, at) =>
+              fc.record({ id: fc.constant(`c${at}`), label: fc.constant(each), to: target }),
+            ),
+          ),
         ),
     }),
     fc.record({
@@ -36,7 +40,10 @@ const step = (id: string): fc.Arbitrary<Step> =>
     fc.record({
       id: fc.constant(id),
       kind: fc.constant('set' as const),
-      changes: fc.array(fc.record({ do: fc.constant('add tag' as const), tag: text }), { minLength: 1, maxLength: 3 }),
+      changes: fc.array(fc.record({ do: fc.constant('add tag' as const), tag: text }), {
+        minLength: 1,
+        maxLength: 3,
+      }),
     }),
     fc.record({ id: fc.constant(id), kind: fc.constant('go' as const), to: target }),
   ) as fc.Arbitrary<Step>;
@@ -52,7 +59,11 @@ const loops: fc.Arbitrary<Loop> = fc.record({
     .chain((shape) =>
       fc.tuple(
         ...shape.map((steps, scene) =>
-          fc.record({ id: fc.constant(`scene-${scene}`), name: text, steps: fc.tuple(...steps.map((_, at) => step(`s${scene}-${at}`))) }),
+          fc.record({
+            id: fc.constant(`scene-${scene}`),
+            name: text,
+            steps: fc.tuple(...steps.map((_, at) => step(`s${scene}-${at}`))),
+          }),
         ),
       ),
     ) as fc.Arbitrary<Loop['scenes']>,
@@ -93,9 +104,21 @@ describe('a wrong file is refused with line, column and a sentence', () => {
       7,
       /not a kind of step; the kinds are say, ask, wait, .* and end. Found "dance"/,
     ],
-    [`${HEAD}  - name: A\n    steps:\n      - kind: say\n        text: Hi\n        colour: red\n`, 9, /“colour”, which is not known there/],
-    [`${HEAD}  - name: A\n    steps:\n      - kind: say\n`, 7, /“scenes.0.steps.0.text” is missing; expected a text/],
-    [`${HEAD}  - name: A\n    steps:\n      - kind: go\n        to: nowhere\n`, 7, /leads to the scene “nowhere”, which is not there/],
+    [
+      `${HEAD}  - name: A\n    steps:\n      - kind: say\n        text: Hi\n        colour: red\n`,
+      9,
+      /“colour”, which is not known there/,
+    ],
+    [
+      `${HEAD}  - name: A\n    steps:\n      - kind: say\n`,
+      7,
+      /“scenes.0.steps.0.text” is missing; expected a text/,
+    ],
+    [
+      `${HEAD}  - name: A\n    steps:\n      - kind: go\n        to: nowhere\n`,
+      7,
+      /leads to the scene “nowhere”, which is not there/,
+    ],
     [
       `${HEAD}  - name: A\n    steps:\n      - kind: ask\n        text: Q\n        reply: email\n        field: Email Address\n`,
       10,
@@ -119,7 +142,9 @@ describe('a wrong file is refused with line, column and a sentence', () => {
   test('a bomb of aliases and a file too large are refused too', () => {
     const bomb = [
       'a: &a [x,x,x,x,x,x,x,x,x]',
-      ...[...'bcdefghi'].map((name, at) => `${name}: &${name} [${Array(9).fill(`*${'abcdefghi'[at]}`).join(',')}]`),
+      ...[...'bcdefghi'].map(
+        (name, at) => `${name}: &${name} [${Array(9).fill(`*${'abcdefghi'[at]}`).join(',')}]`,
+      ),
     ].join('\n');
     expect(readLoopFile(bomb).ok).toBe(false);
     expect(readLoopFile('x'.repeat(1_000_001)).ok).toBe(false);
@@ -135,11 +160,16 @@ test('ids that a file leaves out are made from names, the same every time', () =
   expect(scene!.id).toBe('first-scene');
   expect(scene!.steps.map((each) => each.id)).toEqual(['say', 'say-2']);
   expect(exitsOf(scene!.steps[0]!)).toHaveLength(2);
-  expect((scene!.steps[0] as Extract<Step, { kind: 'say' }>).choices!.map((choice) => choice.id)).toEqual(['yes-do', 'yes-do-2']);
+  expect((scene!.steps[0] as Extract<Step, { kind: 'say' }>).choices!.map((choice) => choice.id)).toEqual([
+    'yes-do',
+    'yes-do-2',
+  ]);
 });
 
 test('the published JSON Schema is the one the code makes', () => {
-  const published = JSON.parse(readFileSync(join(__dirname, '../../../docs/loop.schema.json'), 'utf8')) as unknown;
+  const published = JSON.parse(
+    readFileSync(join(__dirname, '../../../docs/loop.schema.json'), 'utf8'),
+  ) as unknown;
   expect(published).toEqual(JSON.parse(JSON.stringify(loopJsonSchema())));
 });
 
@@ -159,14 +189,14 @@ describe('differences in words', () => {
       }),
     ).toEqual(['scene 2: question reworded, exit added']));
   test('choices, scenes and cues', () => {
-    expect(change((loop) => void (loop.scenes[0]!.steps[0] as Extract<Step, { kind: 'say' }>).choices!.pop())).toEqual([
-      'scene 1: choice removed',
-    ]);
+    expect(
+      change((loop) => void (loop.scenes[0]!.steps[0] as Extract<Step, { kind: 'say' }>).choices!.pop()),
+    ).toEqual(['scene 1: choice removed']);
     expect(change((loop) => void loop.scenes.splice(3, 1))).toEqual(['scene 4 removed: Nudge']);
     expect(change((loop) => void loop.scenes.reverse())).toEqual(['scenes in another order']);
-    expect(change((loop) => void loop.cues.push({ id: 'k2', kind: 'keyword', words: ['BOAT'], match: 'exactly' }))).toEqual([
-      'cue added: “BOAT” exactly',
-    ]);
+    expect(
+      change((loop) => void loop.cues.push({ id: 'k2', kind: 'keyword', words: ['BOAT'], match: 'exactly' })),
+    ).toEqual(['cue added: “BOAT” exactly']);
     expect(change((loop) => void loop.scenes[2]!.steps.pop())).toEqual(['scene 3: end removed']);
   });
 });
@@ -182,9 +212,15 @@ describe('what stands in the way of publishing', () => {
     expect(problems((loop) => void (loop.cues = []))).toEqual(['no cue']);
     expect(problems((loop) => void (loop.scenes[3]!.steps = []))).toEqual(['empty scene']);
     expect(problems((loop) => void loop.scenes.splice(1, 1))).toEqual(['missing target']);
-    expect(problems((loop) => void ((loop.scenes[2]!.steps[0] as { text: string }).text = 'Hi {{ name }}'))).toEqual(['merge field']);
+    expect(
+      problems((loop) => void ((loop.scenes[2]!.steps[0] as { text: string }).text = 'Hi {{ name }}')),
+    ).toEqual(['merge field']);
     expect(problems(() => undefined, { types: { email: 'number' } })).toEqual(['field type']);
-    expect(problems((loop) => void (loop.lines = ['fax']), { lines: [{ key: 'sms', channel: 'sms' }] })).toEqual(['unknown line']);
-    expect(problems((loop) => void loop.scenes[2]!.steps.push(structuredClone(loop.scenes[1]!.steps[0]!)))).toEqual(['double id']);
+    expect(
+      problems((loop) => void (loop.lines = ['fax']), { lines: [{ key: 'sms', channel: 'sms' }] }),
+    ).toEqual(['unknown line']);
+    expect(
+      problems((loop) => void loop.scenes[2]!.steps.push(structuredClone(loop.scenes[1]!.steps[0]!))),
+    ).toEqual(['double id']);
   });
 });

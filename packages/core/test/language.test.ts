@@ -3,7 +3,9 @@ import { Conversation, loopOf, texts } from './support';
 
 /** A loop that says its name; `cue` as in a file. */
 const saying = (name: string, cue: string, steps = `[{ kind: say, text: this is ${name} }]`): Loop =>
-  loopOf(`{ format: dart-loop/1, name: ${name}, cues: [${cue}], scenes: [{ id: one, name: One, steps: ${steps} }] }`);
+  loopOf(
+    `{ format: dart-loop/1, name: ${name}, cues: [${cue}], scenes: [{ id: one, name: One, steps: ${steps} }] }`,
+  );
 const keyword = (word: string, more = '') => `{ kind: keyword, words: [${word}], match: exactly ${more} }`;
 const text = (words: string): Incoming => ({ kind: 'text', text: words });
 
@@ -61,7 +63,8 @@ describe('the places of the order', () => {
     saying('Word', keyword('word')),
     saying('Always', keyword('agent', ', alwaysWins: true')),
   ];
-  const place = (talk: Conversation, incoming: Incoming, id?: string) => winnerOf(talk.hears(incoming, id).decision!).place;
+  const place = (talk: Conversation, incoming: Incoming, id?: string) =>
+    winnerOf(talk.hears(incoming, id).decision!).place;
   test('first message, then fallback; a keyword goes before both', () => {
     const talk = new Conversation(all);
     expect(place(talk, text('hello'))).toBe('first message');
@@ -78,7 +81,9 @@ describe('the places of the order', () => {
     const talk = new Conversation([choosing, saying('Sorry', '{ kind: fallback }')]);
     talk.says('choose');
     expect(talk.says('what about the weather')).toEqual(['this is Sorry']);
-    expect(talk.responses.at(-1)!.decision!.candidates.map((each) => [each.who, each.place, each.outcome])).toEqual([
+    expect(
+      talk.responses.at(-1)!.decision!.candidates.map((each) => [each.who, each.place, each.outcome]),
+    ).toEqual([
       ['Sorry', 'fallback', 'won'],
       ['Choose', 'waiting run cannot read it', 'lost'],
     ]);
@@ -87,7 +92,11 @@ describe('the places of the order', () => {
     expect(talk.runs.map((run) => run.status)).toEqual(['finished', 'finished']);
     const asking = new Conversation([
       choosing,
-      saying('Asks', '{ kind: fallback }', '[{ kind: ask, text: Shall we call?, reply: yes/no, field: call }]'),
+      saying(
+        'Asks',
+        '{ kind: fallback }',
+        '[{ kind: ask, text: Shall we call?, reply: yes/no, field: call }]',
+      ),
     ]);
     asking.says('choose');
     expect(asking.says('hm')).toEqual(['Shall we call?']);
@@ -119,12 +128,16 @@ describe('the places of the order', () => {
   test('opt-out words go before everything, in the client’s languages; help explains; nothing is sent until START', () => {
     const talk = new Conversation(all, 'sms', {}, { client: { languages: ['en', 'de'] } });
     talk.says('ask');
-    expect(talk.says('Abmelden!')).toEqual(['You will get no more messages from Saltmarsh Ferries. Write START to get them again.']);
+    expect(talk.says('Abmelden!')).toEqual([
+      'You will get no more messages from Saltmarsh Ferries. Write START to get them again.',
+    ]);
     expect(talk.run).toBeNull();
     expect(talk.says('word')).toEqual([]);
     expect(talk.says('stop')).toEqual([]);
     expect(talk.on({ kind: 'webhook', hook: 'x', name: 'x' })).toEqual([]);
-    expect(talk.says('START')).toEqual(['You get messages from Saltmarsh Ferries again. Write STOP to end them.']);
+    expect(talk.says('START')).toEqual([
+      'You get messages from Saltmarsh Ferries again. Write STOP to end them.',
+    ]);
     expect(talk.says('word')).toEqual(['this is Word']);
     expect(talk.says('help')[0]).toContain('This is Saltmarsh Ferries, +44 1632 960144.');
     expect(new Conversation(all, 'telegram').says('please stop the boat')).toEqual(['this is First']);
@@ -184,7 +197,12 @@ scenes:
     expect(ended.later('1h')).toEqual([]);
   });
   test('outside opening hours it says so, and still holds', () => {
-    const closed = new Conversation([desk], 'telegram', {}, { client: { openingHours: { monday: [{ from: '09:00', to: '17:00' }] } } });
+    const closed = new Conversation(
+      [desk],
+      'telegram',
+      {},
+      { client: { openingHours: { monday: [{ from: '09:00', to: '17:00' }] } } },
+    );
     expect(closed.says('desk')).toEqual(['We open at nine.']);
     expect(closed.rehearsal.standing.held).not.toBeNull();
   });
@@ -206,7 +224,11 @@ scenes:
 });
 
 describe('waiting beside others', () => {
-  const drip = saying('Drip', keyword('course'), '[{ kind: say, text: Day one. }, { kind: wait, for: 1d }, { kind: say, text: Day two. }]');
+  const drip = saying(
+    'Drip',
+    keyword('course'),
+    '[{ kind: say, text: Day one. }, { kind: wait, for: 1d }, { kind: say, text: Day two. }]',
+  );
   const hours = saying('Hours', keyword('hours'), '[{ kind: say, text: Until nine. }]');
   const survey = saying(
     'Survey',
@@ -259,7 +281,9 @@ describe('loops that start each other', () => {
     const talk = new Conversation([tagger('A', 'a', 'b'), tagger('B', 'b', 'a')]);
     const said = talk.says('a');
     expect(said.length).toBeLessThanOrEqual(7);
-    expect(talk.responses.flatMap((response) => response.notes).find((note) => note.code === 'chain cut')).toMatchObject({
+    expect(
+      talk.responses.flatMap((response) => response.notes).find((note) => note.code === 'chain cut'),
+    ).toMatchObject({
       reason: 'loops have started each other 5 times without the person',
     });
   });
@@ -271,7 +295,8 @@ describe('loops that start each other', () => {
     expect(talk.on({ kind: 'webhook', hook: 'x', name: 'x' })).toHaveLength(1);
   });
   test('a run that gives way takes with it all that wait for it, however deep', () => {
-    const calls = (name: string, loop: string, cue: string) => saying(name, cue, `[{ kind: go, loop: ${loop}, back: true }]`);
+    const calls = (name: string, loop: string, cue: string) =>
+      saying(name, cue, `[{ kind: go, loop: ${loop}, back: true }]`);
     const talk = new Conversation([
       calls('Outer', 'Middle', keyword('go')),
       calls('Middle', 'Inner', keyword('middle')),
@@ -281,7 +306,9 @@ describe('loops that start each other', () => {
     expect(talk.says('go')).toEqual(['Your name?']);
     expect(talk.rehearsal.runs.filter((run) => run.status === 'under way')).toHaveLength(3);
     talk.says('other');
-    expect(talk.rehearsal.runs.filter((run) => run.status === 'under way').map((run) => run.loopId)).toEqual(['loop-4']);
+    expect(talk.rehearsal.runs.filter((run) => run.status === 'under way').map((run) => run.loopId)).toEqual([
+      'loop-4',
+    ]);
   });
   test('a loop that calls another comes back; calls without end are stopped', () => {
     const endless = saying('Endless', keyword('go'), '[{ kind: go, loop: Endless, back: true }]');
@@ -289,7 +316,11 @@ describe('loops that start each other', () => {
     talk.says('go');
     expect(talk.notes()).toContain('chain cut');
     const missing = new Conversation([
-      saying('Missing', keyword('go'), '[{ kind: go, loop: Nowhere, back: true }, { kind: say, text: On we go. }]'),
+      saying(
+        'Missing',
+        keyword('go'),
+        '[{ kind: go, loop: Nowhere, back: true }, { kind: say, text: On we go. }]',
+      ),
     ]);
     expect(missing.says('go')).toEqual(['On we go.']);
     expect(missing.notes()).toContain('unusable');
@@ -316,7 +347,8 @@ describe('steps', () => {
     }
   });
   test('renaming a choice does not break its button', () => {
-    const list = (label: string) => `[{ id: q, kind: say, text: Which?, choices: [{ id: boat, label: ${label}, to: one-b }] }]`;
+    const list = (label: string) =>
+      `[{ id: q, kind: say, text: Which?, choices: [{ id: boat, label: ${label}, to: one-b }] }]`;
     const loop = (label: string) =>
       loopOf(
         `{ format: dart-loop/1, name: L, cues: [${keyword('go')}], scenes: [{ name: One, steps: ${list(label)} }, { id: one-b, name: B, steps: [{ kind: say, text: Boat it is. }] }] }`,
@@ -324,7 +356,10 @@ describe('steps', () => {
     const talk = new Conversation([loop('Boat')]);
     talk.says('go');
     const { ref } = talk.rehearsal.offered[0]!;
-    talk.rehearsal = { ...talk.rehearsal, versions: [{ loopId: 'loop-1', version: 1, loop: loop('The boat') }] };
+    talk.rehearsal = {
+      ...talk.rehearsal,
+      versions: [{ loopId: 'loop-1', version: 1, loop: loop('The boat') }],
+    };
     expect(talk.on({ kind: 'tap', ...ref, label: 'Boat' })).toEqual(['Boat it is.']);
   });
   test('arithmetic, copying, clearing and now', () => {
@@ -340,17 +375,27 @@ describe('steps', () => {
       day: { type: 'date', value: '2026-11-24' },
       hour: { type: 'time', value: '09:00' },
     });
-    expect(talk.responses[0]!.notes).toContainEqual({ code: 'field not set', field: 'n', reason: 'nothing can be divided by nought' });
+    expect(talk.responses[0]!.notes).toContainEqual({
+      code: 'field not set',
+      field: 'n',
+      reason: 'nothing can be divided by nought',
+    });
   });
   test('unknown is its own case in a split', () => {
-    const list = '[{ kind: split, arms: [{ when: { field: n, is: above, value: 3 }, to: end }], unknown: one }]';
+    const list =
+      '[{ kind: split, arms: [{ when: { field: n, is: above, value: 3 }, to: end }], unknown: one }]';
     const loop = loopOf(
       `{ format: dart-loop/1, name: S, cues: [${keyword('go')}], scenes: [{ id: zero, name: Zero, steps: ${list.replace('unknown: one', 'unknown: one, otherwise: two')} }, { id: one, name: One, steps: [{ kind: say, text: unknown }] }, { id: two, name: Two, steps: [{ kind: say, text: otherwise }] }] }`,
     );
     expect(new Conversation([loop]).says('go')).toEqual(['unknown']);
-    expect(new Conversation([loop], 'telegram', {}, { person: { fields: { n: { type: 'number', value: 2 } } } }).says('go')).toEqual([
-      'otherwise',
-    ]);
+    expect(
+      new Conversation(
+        [loop],
+        'telegram',
+        {},
+        { person: { fields: { n: { type: 'number', value: 2 } } } },
+      ).says('go'),
+    ).toEqual(['otherwise']);
   });
   test('the same person always draws the same arm; a retired arm moves nobody, and many people are spread by weight', () => {
     const vary = (weights: [number, number]) =>
@@ -380,10 +425,15 @@ describe('steps', () => {
         known,
       ).says('go'),
     ).toEqual(['mira@example.org']);
-    const confirmed = steps('[{ kind: ask, text: Email?, reply: email, field: email, known: confirm }, { kind: say, text: done }]', known);
+    const confirmed = steps(
+      '[{ kind: ask, text: Email?, reply: email, field: email, known: confirm }, { kind: say, text: done }]',
+      known,
+    );
     expect(confirmed.says('go')).toEqual(['We have mira@example.org. Is that still right?']);
     expect(confirmed.taps('Yes')).toEqual(['done']);
-    const slipped = steps('[{ kind: ask, text: Email?, reply: email, field: email }, { kind: say, text: done }]');
+    const slipped = steps(
+      '[{ kind: ask, text: Email?, reply: email, field: email }, { kind: say, text: done }]',
+    );
     slipped.says('go');
     expect(slipped.says('mira@hotmial.com')).toEqual(['Did you mean mira@hotmail.com?']);
     expect(slipped.says('no')).toEqual(['done']);
@@ -404,7 +454,9 @@ describe('steps', () => {
     expect(after('lrage')).toEqual([]);
   });
   test('several messages are gathered and read as one', () => {
-    const talk = steps('[{ kind: ask, text: Tell us, reply: text, field: report, gather: 30s }, { kind: say, text: "Noted." }]');
+    const talk = steps(
+      '[{ kind: ask, text: Tell us, reply: text, field: report, gather: 30s }, { kind: say, text: "Noted." }]',
+    );
     talk.says('go');
     expect(talk.says('the gate')).toEqual([]);
     talk.later('20s');
@@ -419,15 +471,25 @@ describe('steps', () => {
     );
     talk.says('go');
     expect(talk.says('here it is')).toEqual(['A file please.']);
-    expect(talk.on({ kind: 'file', file: { address: 'telegram:f1', name: 'cv.pdf', what: 'file' } })).toEqual(['Where?']);
+    expect(talk.on({ kind: 'file', file: { address: 'telegram:f1', name: 'cv.pdf', what: 'file' } })).toEqual(
+      ['Where?'],
+    );
     talk.on({ kind: 'place', place: { latitude: 54.1, longitude: -2.3 } });
-    expect(talk.person.fields).toMatchObject({ cv: { value: { name: 'cv.pdf' } }, spot: { value: { latitude: 54.1 } } });
+    expect(talk.person.fields).toMatchObject({
+      cv: { value: { name: 'cv.pdf' } },
+      spot: { value: { latitude: 54.1 } },
+    });
   });
   test('sending out waits for its answer, fills fields, keeps types, and has its exit', () => {
     const loop = loopOf(
       `{ format: dart-loop/1, name: Out, cues: [${keyword('go')}], scenes: [{ name: Zero, steps: [{ kind: send out, address: "https://crm.saltmarshferries.example/x", body: { n: "{{ person.n }}", who: "{{ person.first_name }} L" }, reply: [{ from: lead.id, field: crm }, { from: nothing, field: none }], failed: sorry }, { kind: say, text: "Number {{ person.crm }}" }] }, { id: sorry, name: S, steps: [{ kind: say, text: sorry }] }] }`,
     );
-    const talk = new Conversation([loop], 'telegram', {}, { person: { fields: { n: { type: 'number', value: 3 } } } });
+    const talk = new Conversation(
+      [loop],
+      'telegram',
+      {},
+      { person: { fields: { n: { type: 'number', value: 3 } } } },
+    );
     expect(talk.says('go')).toEqual([]);
     expect(talk.rehearsal.errands[0]).toMatchObject({ body: { n: 3, who: 'Mira L' } });
     expect(talk.delivers({ ok: true, body: { lead: { id: 77 } } })).toEqual(['Number 77']);
@@ -445,21 +507,40 @@ describe('steps', () => {
     );
     const response = talk.hears(text('go'));
     expect(texts(response)).toEqual(['told']);
-    expect(response.effects[0]).toMatchObject({ kind: 'alert', by: 'sms', to: ['+447700900111'], text: 'Mira waits' });
+    expect(response.effects[0]).toMatchObject({
+      kind: 'alert',
+      by: 'sms',
+      to: ['+447700900111'],
+      text: 'Mira waits',
+    });
   });
   test('a person is moved to another version where their step still stands', () => {
-    const talk = steps('[{ id: q, kind: ask, text: Old?, reply: number, field: n }, { kind: say, text: old }]');
+    const talk = steps(
+      '[{ id: q, kind: ask, text: Old?, reply: number, field: n }, { kind: say, text: old }]',
+    );
     talk.says('go');
     const run = talk.run!;
-    const next = saying('Steps', keyword('go'), '[{ id: q, kind: ask, text: New?, reply: number, field: n }, { kind: say, text: new }]');
-    talk.rehearsal = { ...talk.rehearsal, versions: [...talk.rehearsal.versions, { loopId: 'loop-1', version: 2, loop: next }] };
+    const next = saying(
+      'Steps',
+      keyword('go'),
+      '[{ id: q, kind: ask, text: New?, reply: number, field: n }, { kind: say, text: new }]',
+    );
+    talk.rehearsal = {
+      ...talk.rehearsal,
+      versions: [...talk.rehearsal.versions, { loopId: 'loop-1', version: 2, loop: next }],
+    };
     talk.on({ kind: 'move', runId: run.id, version: 2 });
     expect(talk.says('3')).toEqual(['new']);
-    const gone = steps('[{ id: q, kind: ask, text: Old?, reply: number, field: n }, { kind: say, text: old }]');
+    const gone = steps(
+      '[{ id: q, kind: ask, text: Old?, reply: number, field: n }, { kind: say, text: old }]',
+    );
     gone.says('go');
     gone.rehearsal = {
       ...gone.rehearsal,
-      versions: [...gone.rehearsal.versions, { loopId: 'loop-1', version: 2, loop: saying('Steps', keyword('go')) }],
+      versions: [
+        ...gone.rehearsal.versions,
+        { loopId: 'loop-1', version: 2, loop: saying('Steps', keyword('go')) },
+      ],
     };
     gone.on({ kind: 'move', runId: gone.run!.id, version: 2 });
     expect(gone.says('3')).toEqual(['old']);

@@ -16,7 +16,9 @@ const lists = (double: boolean): World['lists'] => ({
   'wall news': { name: 'Wall news', double, wording: 'New routes, once a week.', version: 3 },
 });
 const entries = (talk: Conversation) =>
-  talk.responses.flatMap((response) => response.effects.flatMap((effect) => (effect.kind === 'consent' ? [effect] : [])));
+  talk.responses.flatMap((response) =>
+    response.effects.flatMap((effect) => (effect.kind === 'consent' ? [effect] : [])),
+  );
 
 describe('a list', () => {
   test('without confirming is joined at once, by its wording', () => {
@@ -69,7 +71,9 @@ describe('a list', () => {
     ['leave wall news', ['en']],
     ['Baja de wall news', ['en', 'es']],
     ['abmelden von der Wall news', ['en', 'de']],
-  ])('“%s” leaves it', (text, languages) => expect(readLeaving(text, ['Other', 'Wall news'], languages)).toBe('Wall news'));
+  ])('“%s” leaves it', (text, languages) =>
+    expect(readLeaving(text, ['Other', 'Wall news'], languages)).toBe('Wall news'),
+  );
   test.each([
     ['stop', ['en']],
     ['wall news', ['en']],
@@ -85,7 +89,12 @@ describe('a list', () => {
   ])('“%s” confirms: %s %s', (text, language, expected) => expect(confirms(text, language)).toBe(expected));
 
   test('left by words takes the person off that list alone, and the loop goes on', () => {
-    const talk = new Conversation([JOIN], 'telegram', {}, { lists: lists(false), person: { lists: ['Other', 'Wall news'] } });
+    const talk = new Conversation(
+      [JOIN],
+      'telegram',
+      {},
+      { lists: lists(false), person: { lists: ['Other', 'Wall news'] } },
+    );
     talk.says('join');
     expect(talk.says('stop wall news')).toEqual(['You are off the list “Wall news”.']);
     expect(talk.person.lists).toEqual(['Other']);
@@ -104,8 +113,13 @@ describe('opting out of everything', () => {
   ];
   test('is said in so many words, and told to the person’s other conversations', () => {
     const talk = new Conversation([JOIN]);
-    const response = respond({ ...talk.world({ kind: 'text', text: 'stop all' }), beside }, { kind: 'text', text: 'stop all' });
-    expect(response.effects).toContainEqual(expect.objectContaining({ kind: 'consent', what: 'opt-out', scope: 'everything' }));
+    const response = respond(
+      { ...talk.world({ kind: 'text', text: 'stop all' }), beside },
+      { kind: 'text', text: 'stop all' },
+    );
+    expect(response.effects).toContainEqual(
+      expect.objectContaining({ kind: 'consent', what: 'opt-out', scope: 'everything' }),
+    );
     expect(response.effects).toContainEqual({
       kind: 'tell elsewhere',
       conversationId: 'c2',
@@ -113,7 +127,10 @@ describe('opting out of everything', () => {
     });
     expect(texts(response)).toHaveLength(1);
     // A plain stop is about this line.
-    const plain = respond({ ...talk.world({ kind: 'text', text: 'stop' }), beside }, { kind: 'text', text: 'stop' });
+    const plain = respond(
+      { ...talk.world({ kind: 'text', text: 'stop' }), beside },
+      { kind: 'text', text: 'stop' },
+    );
     expect(plain.effects.some((effect) => effect.kind === 'tell elsewhere')).toBe(false);
   });
   test('holds there: what is under way ends, silently', () => {
@@ -146,5 +163,6 @@ test('every sentence of docs/people.md reads', () => {
   const written = readFileSync(join(__dirname, '../../../docs/people.md'), 'utf8');
   const sentences = [...written.matchAll(/^\| `([^`]+)` \|/gm)].map((found) => found[1]!);
   expect(sentences.length).toBeGreaterThan(20);
-  for (const sentence of sentences) expect({ sentence, ok: readSentence(sentence).ok }).toEqual({ sentence, ok: true });
+  for (const sentence of sentences)
+    expect({ sentence, ok: readSentence(sentence).ok }).toEqual({ sentence, ok: true });
 });

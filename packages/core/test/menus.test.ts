@@ -27,12 +27,14 @@ test('what a channel has is compared with what is wanted', () => {
   const wanted = { 'standing menu': [item('hours', 'Hours'), item('book', 'Book')] };
   expect(menuDifferences(wanted, wanted)).toEqual([]);
   expect(menuDifferences({}, {})).toEqual([]);
-  expect(menuDifferences(wanted, { 'standing menu': [item('book', 'Book'), item('hours', 'Hours')] })).toEqual([
-    'The standing menu there is in another order.',
-  ]);
-  expect(menuDifferences(wanted, { 'standing menu': [item('hours', 'Open'), item('SHOP', 'Shop')] })).toEqual([
-    'The standing menu there lacks “Book”.',
-    'The standing menu there has “Shop”, which is not wanted here.',
-    'The standing menu there says “Open” and not “Hours”.',
-  ]);
+  expect(
+    menuDifferences(wanted, { 'standing menu': [item('book', 'Book'), item('hours', 'Hours')] }),
+  ).toEqual(['The standing menu there is in another order.']);
+  expect(menuDifferences(wanted, { 'standing menu': [item('hours', 'Open'), item('SHOP', 'Shop')] })).toEqual(
+    [
+      'The standing menu there lacks “Book”.',
+      'The standing menu there has “Shop”, which is not wanted here.',
+      'The standing menu there says “Open” and not “Hours”.',
+    ],
+  );
 });

@@ -1,11 +1,20 @@
 import fc from 'fast-check';
 import { Loop } from '../src';
-import { addScene, addStep, editStep, moveStep, removeScene, removeStep, renameScene } from '../src/loops/edit/edits';
+import {
+  addScene,
+  addStep,
+  editStep,
+  moveStep,
+  removeScene,
+  removeStep,
+  renameScene,
+} from '../src/loops/edit/edits';
 import { mergeDrafts } from '../src/loops/edit/mergeDrafts';
 import { anyLoop } from './arbitraries';
 import { SAILINGS } from './support';
 
-const say = (loop: Loop, id: string, text: string) => editStep(loop, id, (step) => ({ ...step, text }) as typeof step);
+const say = (loop: Loop, id: string, text: string) =>
+  editStep(loop, id, (step) => ({ ...step, text }) as typeof step);
 const textOf = (loop: Loop, id: string) =>
   (loop.scenes.flatMap((scene) => scene.steps).find((step) => step.id === id) as { text: string }).text;
 
@@ -28,7 +37,8 @@ test('whatever two have done, the result is a loop in which nothing stands twice
       expect(new Set(ids).size).toBe(ids.length);
       const before = new Set(base.scenes.flatMap((scene) => scene.steps.map((step) => step.id)));
       for (const side of [mine, theirs])
-        for (const step of side.scenes.flatMap((scene) => scene.steps)) if (!before.has(step.id)) expect(ids).toContain(step.id);
+        for (const step of side.scenes.flatMap((scene) => scene.steps))
+          if (!before.has(step.id)) expect(ids).toContain(step.id);
     }),
   );
 });
@@ -48,7 +58,9 @@ test('two write in different steps, scenes, choices and cues at once: both stand
       (step) =>
         ({
           ...step,
-          choices: (step as { choices: object[] }).choices.map((each, index) => (index === at ? { ...each, label: words } : each)),
+          choices: (step as { choices: object[] }).choices.map((each, index) =>
+            index === at ? { ...each, label: words } : each,
+          ),
         }) as typeof step,
     );
   const both = mergeDrafts(SAILINGS, label(SAILINGS, 0, 'Aye'), label(SAILINGS, 1, 'Nay'));
@@ -57,13 +69,24 @@ test('two write in different steps, scenes, choices and cues at once: both stand
 });
 
 test('the same text by both: ours stands, theirs is named', () => {
-  const { loop, clashes } = mergeDrafts(SAILINGS, say(SAILINGS, 'hello', 'Ahoy'), say(SAILINGS, 'hello', 'Good day'));
+  const { loop, clashes } = mergeDrafts(
+    SAILINGS,
+    say(SAILINGS, 'hello', 'Ahoy'),
+    say(SAILINGS, 'hello', 'Good day'),
+  );
   expect(textOf(loop, 'hello')).toBe('Ahoy');
-  expect(clashes).toEqual([{ stepId: 'hello', sceneId: null, cueId: null, path: ['text'], theirs: 'Good day' }]);
+  expect(clashes).toEqual([
+    { stepId: 'hello', sceneId: null, cueId: null, path: ['text'], theirs: 'Good day' },
+  ]);
 });
 
 test('a step that one removes and the other writes in stays; one that is moved and written in stands where it was moved to', () => {
-  expect(textOf(mergeDrafts(SAILINGS, removeStep(SAILINGS, 'mail'), say(SAILINGS, 'mail', 'Where to?')).loop, 'mail')).toBe('Where to?');
+  expect(
+    textOf(
+      mergeDrafts(SAILINGS, removeStep(SAILINGS, 'mail'), say(SAILINGS, 'mail', 'Where to?')).loop,
+      'mail',
+    ),
+  ).toBe('Where to?');
   const moved = mergeDrafts(SAILINGS, moveStep(SAILINGS, 'hello', 1), say(SAILINGS, 'hello', 'Ahoy')).loop;
   expect(moved.scenes.find((scene) => scene.steps.some((step) => step.id === 'hello'))!.id).toBe('email');
   expect(textOf(moved, 'hello')).toBe('Ahoy');
@@ -86,7 +109,9 @@ test('the order of entries is no change: what the server has written anew is sti
           )
         : value;
   const base = turned(SAILINGS) as Loop;
-  expect(mergeDrafts(base, removeStep(SAILINGS, 'mail'), say(base, 'hello', 'Ahoy'))).toMatchObject({ clashes: [] });
+  expect(mergeDrafts(base, removeStep(SAILINGS, 'mail'), say(base, 'hello', 'Ahoy'))).toMatchObject({
+    clashes: [],
+  });
   const { loop } = mergeDrafts(base, removeStep(SAILINGS, 'mail'), say(base, 'hello', 'Ahoy'));
   expect(loop.scenes.flatMap((scene) => scene.steps.map(({ id }) => id))).not.toContain('mail');
   expect(textOf(loop, 'hello')).toBe('Ahoy');

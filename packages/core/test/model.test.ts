@@ -32,7 +32,8 @@ test.each(['0h', '3', 'h', '3 h', '1.5h', '-1h', '366d', 'soon', ''])('“%s” 
 );
 
 describe('what the model refuses', () => {
-  const step = (more: object) => Step.safeParse({ id: 's', kind: 'ask', text: 'Q', reply: 'email', field: 'email', ...more }).success;
+  const step = (more: object) =>
+    Step.safeParse({ id: 's', kind: 'ask', text: 'Q', reply: 'email', field: 'email', ...more }).success;
   test('exits for yes and no on another question, fields that are no keys, texts too long, parts it does not know', () => {
     expect(step({})).toBe(true);
     expect(step({ yes: 'end' })).toBe(false);
@@ -44,12 +45,14 @@ describe('what the model refuses', () => {
     expect(step({ colour: 'red' })).toBe(false);
   });
   test('a keyword of emoji only, a cue without words, scenes named like targets', () => {
-    const cue = (words: string[]) => Cue.safeParse({ id: 'c', kind: 'keyword', words, match: 'exactly' }).success;
+    const cue = (words: string[]) =>
+      Cue.safeParse({ id: 'c', kind: 'keyword', words, match: 'exactly' }).success;
     expect(cue(['open'])).toBe(true);
     expect(cue(['🎉'])).toBe(false);
     expect(cue([])).toBe(false);
     const scene = (id: string) =>
-      Loop.safeParse({ format: 'dart-loop/1', name: 'X', cues: [], scenes: [{ id, name: 'A', steps: [] }] }).success;
+      Loop.safeParse({ format: 'dart-loop/1', name: 'X', cues: [], scenes: [{ id, name: 'A', steps: [] }] })
+        .success;
     expect(scene('a')).toBe(true);
     expect(scene('end')).toBe(false);
     expect(scene('next')).toBe(false);
@@ -65,7 +68,12 @@ test('steps, scenes and targets are found and worded', () => {
   expect(targetWords(SAILINGS, 'next')).toBe('the next step');
   expect(targetWords(SAILINGS, 'end')).toBe('the end');
   expect(targetWords(SAILINGS, 'gone')).toContain('missing');
-  expect(Object.fromEntries(scenesBefore(SAILINGS))).toEqual({ welcome: [], email: [1], bye: [1, 2, 4], nudge: [1] });
+  expect(Object.fromEntries(scenesBefore(SAILINGS))).toEqual({
+    welcome: [],
+    email: [1],
+    bye: [1, 2, 4],
+    nudge: [1],
+  });
 });
 
 test('every way out of a step is told, with its words and its place in the step', () => {

@@ -46,8 +46,9 @@ describe('addresses that nothing outside can have', () => {
 });
 
 describe('an address that somebody typed', () => {
-  test.each(['https://crm.example.org/x', 'https://crm.example.org:8443/x?y=1', 'https://[2a00::1]/x'])('%s may be sent to', (address) =>
-    expect(whyNotAddress(address)).toBeNull(),
+  test.each(['https://crm.example.org/x', 'https://crm.example.org:8443/x?y=1', 'https://[2a00::1]/x'])(
+    '%s may be sent to',
+    (address) => expect(whyNotAddress(address)).toBeNull(),
   );
   test.each([
     ['crm.example.org', 'write it whole'],

@@ -6,7 +6,14 @@ import { CheckWorld } from '../src/loops/check/check';
 import { lengthWords, pathKey, pathWords, pathsOf, waysTaken, type PathStep } from '../src/loops/check/paths';
 import { pathLines } from '../src/engine/rehearsal/pathLines';
 import { playTake } from '../src/loops/takes/takes';
-import { deliver, openRehearsal, play, wind, type Played, type Rehearsal } from '../src/engine/rehearsal/rehearsal';
+import {
+  deliver,
+  openRehearsal,
+  play,
+  wind,
+  type Played,
+  type Rehearsal,
+} from '../src/engine/rehearsal/rehearsal';
 import type { Left } from '../src/engine/steps';
 import { anyLoop, happenings, type Happening } from './arbitraries';
 import { FERRIES, NINE, SAILINGS, loopOf, nobodyYet, trialSession } from './support';
@@ -27,7 +34,8 @@ test('every way through a loop is listed once, in words, with what it takes', ()
 });
 
 test('a question that is asked again costs each time; what is known already costs nothing; a circle ends where it comes round', () => {
-  const loop = loopOf(`{ format: dart-loop/1, name: L, cues: [{ kind: keyword, words: [go], match: exactly }], scenes: [
+  const loop =
+    loopOf(`{ format: dart-loop/1, name: L, cues: [{ kind: keyword, words: [go], match: exactly }], scenes: [
     { id: one, name: One, steps: [{ kind: ask, text: N?, reply: number, field: n, known: skip, retry: { times: 2, text: Again }, otherwise: one, noReply: { after: 2d, to: end } }, { kind: say, text: Thanks }] }] }`);
   const found = paths(loop, SMS).paths;
   const by = (words: string) => found.find((path) => pathWords(path).startsWith(words))!;
@@ -49,15 +57,19 @@ test('too many are cut, which is said, and every exit is still on one of them', 
   );
   const found = paths(loop);
   expect(found.cut).toContain('more than 1,000 paths');
-  const exits = new Set(found.paths.flatMap((path) => path.steps.map(({ stepId, words }) => `${stepId}:${words}`)));
+  const exits = new Set(
+    found.paths.flatMap((path) => path.steps.map(({ stepId, words }) => `${stepId}:${words}`)),
+  );
   for (let at = 0; at < 12; at++)
-    for (const words of ['Boat', 'Bus', 'Bike', 'no reply in 1 h']) expect(exits).toContain(`q${at}:${words}`);
+    for (const words of ['Boat', 'Bus', 'Bike', 'no reply in 1 h'])
+      expect(exits).toContain(`q${at}:${words}`);
 });
 
 function happen(rehearsal: Rehearsal, what: Happening): Played {
   if ('winds' in what) return wind(rehearsal, what.winds);
   const still = { rehearsal, entries: [], responses: [] };
-  if ('delivers' in what) return deliver(rehearsal, { ok: what.delivers, reason: 'refused', body: {} }) ?? still;
+  if ('delivers' in what)
+    return deliver(rehearsal, { ok: what.delivers, reason: 'refused', body: {} }) ?? still;
   if ('does' in what) return play(rehearsal, what.does);
   const choice = rehearsal.offered[what.taps % Math.max(1, rehearsal.offered.length)];
   return choice ? play(rehearsal, { kind: 'tap', ...choice.ref, label: choice.label }) : still;
@@ -71,7 +83,9 @@ test('whatever is played at random goes along a listed path, as far as it does n
       const found = pathsOf(world);
       if (found.cut) return;
       const first = loop.scenes[0]!.steps[0]!.id;
-      const calls = new Set(world.places.flatMap(({ step }) => (step.kind === 'go' && step.loop !== undefined ? [step.id] : [])));
+      const calls = new Set(
+        world.places.flatMap(({ step }) => (step.kind === 'go' && step.loop !== undefined ? [step.id] : [])),
+      );
       let rehearsal = openRehearsal({
         loops: [loop],
         client: FERRIES,
@@ -91,12 +105,16 @@ test('whatever is played at random goes along a listed path, as far as it does n
       for (const run of rehearsal.runs) {
         const taken = waysTaken(world, trail, run.id);
         if (taken[0]?.stepId !== first) continue;
-        const until = taken.findIndex((step, at) => calls.has(step.stepId) || taken.findIndex(({ stepId }) => stepId === step.stepId) < at);
+        const until = taken.findIndex(
+          (step, at) =>
+            calls.has(step.stepId) || taken.findIndex(({ stepId }) => stepId === step.stepId) < at,
+        );
         const part: PathStep[] = until < 0 ? taken : taken.slice(0, until);
         if (part.length === 0) continue;
         compared++;
         const key = pathKey({ steps: part });
-        if (!keys.some((each) => each === key || each.startsWith(`${key}>`))) throw new Error(`${key}\nis none of\n${keys.join('\n')}`);
+        if (!keys.some((each) => each === key || each.startsWith(`${key}>`)))
+          throw new Error(`${key}\nis none of\n${keys.join('\n')}`);
       }
     }),
     { numRuns: times(300, 1_000) },
@@ -109,7 +127,8 @@ const LOOPS = readdirSync(DEMO, { withFileTypes: true })
   .filter((entry) => entry.isDirectory())
   .flatMap((client) =>
     readdirSync(join(DEMO, client.name)).map(
-      (file) => [`${client.name}/${file}`, loopOf(readFileSync(join(DEMO, client.name, file), 'utf8'))] as const,
+      (file) =>
+        [`${client.name}/${file}`, loopOf(readFileSync(join(DEMO, client.name, file), 'utf8'))] as const,
     ),
   );
 
@@ -128,7 +147,8 @@ describe('a listed path can be gone', () => {
     // What the person does not decide cannot be asked for.
     const theirs = all.filter(
       (path) =>
-        !path.steps.some(({ by }) => ['condition', 'chance', 'off duty', 'nothing free'].includes(by)) && path.ends.how !== 'other loop',
+        !path.steps.some(({ by }) => ['condition', 'chance', 'off duty', 'nothing free'].includes(by)) &&
+        path.ends.how !== 'other loop',
     );
     for (const path of theirs) {
       const { lines, fields } = pathLines(loop, path, {});
@@ -143,7 +163,10 @@ describe('a listed path can be gone', () => {
       const played = playTake(loop, take, known, world);
       const key = pathKey(path).replace(/:itself:$/, '');
       const went = pathKey(played);
-      if (!(went === key || went.startsWith(key) || key.startsWith(went)) || played.steps.length < path.steps.length - 1)
+      if (
+        !(went === key || went.startsWith(key) || key.startsWith(went)) ||
+        played.steps.length < path.steps.length - 1
+      )
         throw new Error(
           `${key}\nwas gone as\n${went}\nby\n${played.turns.map((turn) => `${turn.does} -> ${turn.cannot ?? turn.now.join(' / ')}`).join('\n')}`,
         );

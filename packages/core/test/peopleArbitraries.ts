@@ -5,7 +5,10 @@ import { Condition, stranger, type LineTie, type Passage, type PersonFacts, type
 
 export const ABOUT_NOW = Date.UTC(2026, 10, 24, 9, 0);
 const DAY = 86_400_000;
-export const LOOPS = { 'sailing alerts': '0198f000-0000-7000-8000-00000000000a', newsletter: '0198f000-0000-7000-8000-00000000000b' };
+export const LOOPS = {
+  'sailing alerts': '0198f000-0000-7000-8000-00000000000a',
+  newsletter: '0198f000-0000-7000-8000-00000000000b',
+};
 export const SEGMENTS: Record<string, Condition> = {
   regulars: { all: [{ tag: 'vip' }, { field: 'town', is: 'equal', value: 'harwick' }] },
   'not regulars': { segment: 'Regulars', is: false },
@@ -72,7 +75,11 @@ export const person: fc.Arbitrary<PersonFacts> = fc
   .record({
     fields: fc.oneof(
       fc.dictionary(fc.constantFrom(...FIELDS), value, { maxKeys: 4 }),
-      fc.record({ language: fc.constantFrom('es', 'DE', 'English').map((code): Value => ({ type: 'text', value: code })) }),
+      fc.record({
+        language: fc
+          .constantFrom('es', 'DE', 'English')
+          .map((code): Value => ({ type: 'text', value: code })),
+      }),
     ),
     changed: fc.dictionary(
       fc.constantFrom(...FIELDS),
@@ -84,7 +91,13 @@ export const person: fc.Arbitrary<PersonFacts> = fc
     language: fc.constantFrom(null, 'es', 'en-GB', 'xx'),
     ties: fc
       .subarray(TIES)
-      .chain((ties) => fc.tuple(...ties.map((tie) => fc.constantFrom({ ...tie }, { ...tie, optedIn: true }, { ...tie, optedOut: true })))),
+      .chain((ties) =>
+        fc.tuple(
+          ...ties.map((tie) =>
+            fc.constantFrom({ ...tie }, { ...tie, optedIn: true }, { ...tie, optedOut: true }),
+          ),
+        ),
+      ),
     history: fc.dictionary(fc.constantFrom(...Object.values(LOOPS)), passage, { maxKeys: 2 }),
     source: fc.constantFrom(null, 'Till form', 'Old list'),
     met: fc.integer({ min: 0, max: 60 }).map((age) => ABOUT_NOW - age * DAY - 1),
@@ -111,18 +124,40 @@ const leaf: fc.Arbitrary<Condition> = fc.oneof(
     weight: 6,
     arbitrary: fc.record({
       field,
-      is: fc.constantFrom('equal', 'not equal', 'contains', 'starts with', 'above', 'at least', 'below', 'at most', 'before', 'after'),
+      is: fc.constantFrom(
+        'equal',
+        'not equal',
+        'contains',
+        'starts with',
+        'above',
+        'at least',
+        'below',
+        'at most',
+        'before',
+        'after',
+      ),
       value: operand,
     }),
   },
-  fc.record({ field, is: fc.constant('between'), value: fc.oneof(numbers, days, times), to: fc.oneof(numbers, days, times) }),
-  fc.record({ field, is: fc.constantFrom('in the next', 'in the last', 'changed in the last'), value: length }),
+  fc.record({
+    field,
+    is: fc.constant('between'),
+    value: fc.oneof(numbers, days, times),
+    to: fc.oneof(numbers, days, times),
+  }),
+  fc.record({
+    field,
+    is: fc.constantFrom('in the next', 'in the last', 'changed in the last'),
+    value: length,
+  }),
   fc.record({ field, is: fc.constantFrom('known', 'unknown') }),
   fc.record({ tag: fc.constantFrom('vip', "o'clock", 'back\\slash', 'and or', 'none'), is }),
   fc.record({ list: fc.constantFrom('News', 'Workshop news'), is }),
   fc.record({ language: fc.constantFrom('es', 'en', 'de', 'fr') }),
   ...(['reach', 'optedIn', 'optedOut'] as const).map((subject) =>
-    fc.constantFrom('any', 'sms', 'telegram', 'whatsapp').chain((which) => is.map((on): Condition => ({ [subject]: which, is: on }))),
+    fc
+      .constantFrom('any', 'sms', 'telegram', 'whatsapp')
+      .chain((which) => is.map((on): Condition => ({ [subject]: which, is: on }))),
   ),
   fc.record({ entered: loop, within: fc.option(length, { nil: undefined }), is }),
   fc.record({ finished: loop, within: fc.option(length, { nil: undefined }), is }),

@@ -102,7 +102,8 @@ describe('files of cells', () => {
       ],
     ],
   ])('%s', (_, text, expected) => {
-    for (const size of [1, 2, 7, 1_000]) expect(cellsOf(text, size).filter((cells) => cells.join('') !== '')).toEqual(expected);
+    for (const size of [1, 2, 7, 1_000])
+      expect(cellsOf(text, size).filter((cells) => cells.join('') !== '')).toEqual(expected);
   });
 
   test('half a file says where it was cut off', () => {
@@ -141,8 +142,14 @@ describe('files of cells', () => {
     ['Latin-1', [0xd6, 0x72, 0x72, 0x69, 0x6e, 0x2c, 0x61], 'windows-1252'],
     ['UTF-16 with its mark', [0xff, 0xfe, 0x61, 0], 'utf-16le'],
     ['UTF-16 without a mark', [...'name,town'].flatMap((letter) => [letter.charCodeAt(0), 0]), 'utf-16le'],
-    ['UTF-16, the greater byte first', [...'name,town'].flatMap((letter) => [0, letter.charCodeAt(0)]), 'utf-16be'],
-  ])('%s is told from its bytes', (_, bytes, encoding) => expect(encodingOf(Uint8Array.from(bytes), true)).toBe(encoding));
+    [
+      'UTF-16, the greater byte first',
+      [...'name,town'].flatMap((letter) => [0, letter.charCodeAt(0)]),
+      'utf-16be',
+    ],
+  ])('%s is told from its bytes', (_, bytes, encoding) =>
+    expect(encodingOf(Uint8Array.from(bytes), true)).toBe(encoding),
+  );
 
   test('a letter that the first piece cuts in two does not make it Latin-1', () => {
     const bytes = new TextEncoder().encode('Mira Ö').subarray(0, 6);
@@ -169,7 +176,12 @@ describe('formulas', () => {
 });
 
 describe('a cell is read as its type, or said to be none', () => {
-  const value = (type: Value['type'], cell: string, more: Partial<CellWorld> = {}, options: string[] = []) => {
+  const value = (
+    type: Value['type'],
+    cell: string,
+    more: Partial<CellWorld> = {},
+    options: string[] = [],
+  ) => {
     const read = readCell(type, cell, { ...world, ...more }, options);
     return read.ok ? read.value.value : read.reason;
   };
@@ -178,7 +190,11 @@ describe('a cell is read as its type, or said to be none', () => {
     ['number', '1,250.50', 1250.5],
     ['number', '0', 0],
     ['number', 'many', '“many” is no number'],
-    ['number', '123456789012345678', 'it has 18 digits, and a number keeps 15; map the column to a text field, so that none is lost'],
+    [
+      'number',
+      '123456789012345678',
+      'it has 18 digits, and a number keeps 15; map the column to a text field, so that none is lost',
+    ],
     ['date', '3/4/2026', '2026-04-03'],
     ['date', '2026-02-30', expect.stringContaining('no day')],
     ['date', '31.12.99', '1999-12-31'],
@@ -208,11 +224,24 @@ describe('a cell is read as its type, or said to be none', () => {
 
 describe('columns are guessed', () => {
   const known = { fields: [{ key: 'town', name: 'Home town', type: 'text' as const }], lines: LINES };
-  const guess = (header: string[], ...rows: string[][]) => guessMapping(header, rows, known, world).map((column) => column.use);
+  const guess = (header: string[], ...rows: string[][]) =>
+    guessMapping(header, rows, known, world).map((column) => column.use);
   test('by their names in several languages, and by what their cells look like', () => {
     expect(
       guess(
-        ['Vorname', 'Apellidos', 'E-Mail', 'Mobile No', 'Home Town', 'Member ID', 'Visits', 'Since', 'VIP', 'Site', ''],
+        [
+          'Vorname',
+          'Apellidos',
+          'E-Mail',
+          'Mobile No',
+          'Home Town',
+          'Member ID',
+          'Visits',
+          'Since',
+          'VIP',
+          'Site',
+          '',
+        ],
         [
           'Mira',
           'Lund',
@@ -261,7 +290,14 @@ describe('columns are guessed', () => {
 
 describe('a row', () => {
   const read = (header: string[], uses: ColumnUse[], cells: string[]) =>
-    readRow(2, cells, { ...world, header, uses, fields: new Map(), lines: new Map(LINES.map((line) => [line.key, line])), ours: false });
+    readRow(2, cells, {
+      ...world,
+      header,
+      uses,
+      fields: new Map(),
+      lines: new Map(LINES.map((line) => [line.key, line])),
+      ours: false,
+    });
   test('gives a person, and every bad cell with its column and reason', () => {
     const { record, problems } = read(
       ['Name', 'Mail', 'Age', 'Phone', 'Said'],
@@ -287,13 +323,17 @@ describe('a row', () => {
   });
   test('with more cells than columns, or consent without an address, is said to be wrong', () => {
     expect(read(['a'], [{ as: 'first name' }], ['Mira', 'x']).problems[0]!.reason).toContain('2 cells');
-    expect(read(['a'], [{ as: 'consent', line: 'sms' }], ['opted in']).problems[0]!.reason).toContain('no address');
+    expect(read(['a'], [{ as: 'consent', line: 'sms' }], ['opted in']).problems[0]!.reason).toContain(
+      'no address',
+    );
   });
 });
 
 const value: fc.Arbitrary<Value> = fc.oneof(
   fc.string({ unit: 'grapheme', minLength: 1 }).map((text): Value => ({ type: 'text', value: text })),
-  fc.double({ noNaN: true, noDefaultInfinity: true }).map((number): Value => ({ type: 'number', value: number === 0 ? 0 : number })),
+  fc
+    .double({ noNaN: true, noDefaultInfinity: true })
+    .map((number): Value => ({ type: 'number', value: number === 0 ? 0 : number })),
   fc.constantFrom('2026-11-25', '1999-01-01').map((day): Value => ({ type: 'date', value: day })),
   fc.boolean().map((yes): Value => ({ type: 'yes/no', value: yes })),
 );
@@ -326,7 +366,8 @@ describe('written and read back', () => {
         expect(readJsonLine(jsonLine(person))).toEqual({ ok: true, record: person });
         expect(readJsonLine(jsonLine(person).slice(0, -3))).toMatchObject({ ok: false });
         const card = vCardOf(person);
-        for (const line of card.split('\r\n')) expect(new TextEncoder().encode(line).length).toBeLessThanOrEqual(75);
+        for (const line of card.split('\r\n'))
+          expect(new TextEncoder().encode(line).length).toBeLessThanOrEqual(75);
         expect(readCard(1, card, world)).toEqual({ record: person, problems: [] });
       }),
     );
@@ -337,14 +378,23 @@ describe('written and read back', () => {
         // A column has one type.
         const typed = people.map((person) => ({
           ...person,
-          fields: Object.fromEntries(Object.entries(person.fields).filter(([, each]) => each.type === 'text')),
+          fields: Object.fromEntries(
+            Object.entries(person.fields).filter(([, each]) => each.type === 'text'),
+          ),
         }));
         const header = csvColumns(['sms', 'telegram'], ['note', 'town']);
-        const text = cellsLine(header) + typed.map((person) => csvLine(person, ['sms', 'telegram'], ['note', 'town'])).join('');
+        const text =
+          cellsLine(header) +
+          typed.map((person) => csvLine(person, ['sms', 'telegram'], ['note', 'town'])).join('');
         const reader = new CsvReader({ separator: ',', newline: '\r\n' });
-        const [first, ...rows] = [...reader.push(text), ...reader.push('', true)].filter((row) => row.cells.length > 1);
+        const [first, ...rows] = [...reader.push(text), ...reader.push('', true)].filter(
+          (row) => row.cells.length > 1,
+        );
         expect(first!.cells).toEqual(header);
-        const known = { fields: ['note', 'town'].map((key) => ({ key, name: key, type: 'text' as const })), lines: LINES };
+        const known = {
+          fields: ['note', 'town'].map((key) => ({ key, name: key, type: 'text' as const })),
+          lines: LINES,
+        };
         const uses = guessMapping(header, [], known, world).map((column) => column.use);
         const again = rows.map((row) => {
           const read = readRow(row.number, row.cells, {
@@ -384,7 +434,10 @@ describe('written and read back', () => {
       firstName: 'Mira',
       lastName: 'Lund',
       tags: ['vip', 'ferry'],
-      fields: { phone: { type: 'phone', value: '+447700900144' }, email: { type: 'email', value: 'mira@example.org' } },
+      fields: {
+        phone: { type: 'phone', value: '+447700900144' },
+        email: { type: 'email', value: 'mira@example.org' },
+      },
     });
     expect(problems).toMatchObject([{ row: 1, column: 'EMAIL', cell: 'not one' }]);
   });

@@ -1,18 +1,37 @@
 import fc from 'fast-check';
 import { CHANNEL_KINDS, findingsOf, respond, type Incoming, type Response } from '../src';
 import { readLoopFile, writeLoopFile } from '../src/loops/file/loopFile';
-import { deliver, openRehearsal, play, wind, type Played, type Rehearsal } from '../src/engine/rehearsal/rehearsal';
+import {
+  deliver,
+  openRehearsal,
+  play,
+  wind,
+  type Played,
+  type Rehearsal,
+} from '../src/engine/rehearsal/rehearsal';
 import { anyLoop, anyLoops, happenings, type Happening } from './arbitraries';
 import { Conversation, FERRIES, NINE, nobodyYet } from './support';
 import { times } from './thorough';
 
 const open = (loops: Parameters<typeof openRehearsal>[0]['loops'], channel: 'telegram' | 'sms') =>
-  openRehearsal({ loops, client: FERRIES, line: { key: channel, name: 'x', channel }, person: nobodyYet, now: NINE });
+  openRehearsal({
+    loops,
+    client: FERRIES,
+    line: { key: channel, name: 'x', channel },
+    person: nobodyYet,
+    now: NINE,
+  });
 
 function happen(rehearsal: Rehearsal, what: Happening, id: string | null = null): Played {
   if ('winds' in what) return wind(rehearsal, what.winds);
   if ('delivers' in what)
-    return deliver(rehearsal, { ok: what.delivers, reason: 'refused', body: { id: 1 } }) ?? { rehearsal, entries: [], responses: [] };
+    return (
+      deliver(rehearsal, { ok: what.delivers, reason: 'refused', body: { id: 1 } }) ?? {
+        rehearsal,
+        entries: [],
+        responses: [],
+      }
+    );
   if ('does' in what) return play(rehearsal, what.does, null, id);
   const choice = rehearsal.offered[what.taps % Math.max(1, rehearsal.offered.length)];
   return choice
@@ -32,13 +51,18 @@ test('whatever the loops and whatever happens: one winner each, one run at a tim
         rehearsal = played.rehearsal;
         // Whatever the person does is decided: no event is lost.
         if (
-          'taps' in what ? played.responses.length > 0 : 'does' in what && ['text', 'reference', 'file', 'other'].includes(what.does.kind)
+          'taps' in what
+            ? played.responses.length > 0
+            : 'does' in what && ['text', 'reference', 'file', 'other'].includes(what.does.kind)
         )
           expect(played.responses[0]!.decision).not.toBeNull();
         for (const { decision } of played.responses)
-          if (decision) expect(decision.candidates.filter((candidate) => candidate.outcome === 'won')).toHaveLength(1);
+          if (decision)
+            expect(decision.candidates.filter((candidate) => candidate.outcome === 'won')).toHaveLength(1);
         const underWay = rehearsal.runs.filter((run) => run.status === 'under way');
-        expect(underWay.filter((run) => run.at?.for === 'reply' || run.at?.for === 'person').length).toBeLessThanOrEqual(1);
+        expect(
+          underWay.filter((run) => run.at?.for === 'reply' || run.at?.for === 'person').length,
+        ).toBeLessThanOrEqual(1);
         expect(underWay.every((run) => run.at !== null)).toBe(true);
         expect(rehearsal.runs.every((run) => run.status === 'under way' || run.at === null)).toBe(true);
       }
@@ -48,7 +72,8 @@ test('whatever the loops and whatever happens: one winner each, one run at a tim
 });
 
 test('nothing is said after an opt-out but its one confirmation, until the person opts in again', () => {
-  const said = (responses: Response[]) => responses.flatMap((response) => response.effects.filter((effect) => effect.kind === 'send'));
+  const said = (responses: Response[]) =>
+    responses.flatMap((response) => response.effects.filter((effect) => effect.kind === 'send'));
   fc.assert(
     fc.property(anyLoops, channel, happenings, happenings, (loops, on, before, after) => {
       let rehearsal = open(loops, on);
@@ -98,7 +123,9 @@ test('playing the log of events again, with every event delivered twice, rebuild
   fc.assert(
     fc.property(anyLoops, channel, happenings, (loops, on, all) => {
       const id = (what: Happening, at: number) =>
-        'does' in what && ['text', 'reference', 'file', 'other'].includes(what.does.kind) ? `event-${at}` : null;
+        'does' in what && ['text', 'reference', 'file', 'other'].includes(what.does.kind)
+          ? `event-${at}`
+          : null;
       let first = open(loops, on);
       for (const [at, what] of all.entries()) first = happen(first, what, id(what, at)).rehearsal;
       let again = open(loops, on);

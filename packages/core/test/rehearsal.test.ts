@@ -4,7 +4,13 @@ import { readScriptLine } from '../src/engine/rehearsal/script';
 import { FERRIES, NINE, SAILINGS, loopOf, nobodyYet } from './support';
 
 const open = (loops = [SAILINGS], person = nobodyYet) =>
-  openRehearsal({ loops, client: FERRIES, line: { key: 'telegram', name: 'x', channel: 'telegram' }, person, now: NINE });
+  openRehearsal({
+    loops,
+    client: FERRIES,
+    line: { key: 'telegram', name: 'x', channel: 'telegram' },
+    person,
+    now: NINE,
+  });
 
 describe('a line of a written conversation', () => {
   test.each([
@@ -34,7 +40,9 @@ describe('a line of a written conversation', () => {
     // A number that a person writes is not a time to wind by.
     ['+44 7700 900123', { kind: 'text', text: '+44 7700 900123' }],
   ])('%s', (written, line) => expect(readScriptLine(written)).toMatchObject(line));
-  test.each(['', '   ', '// a remark'])('“%s” is nothing', (written) => expect(readScriptLine(written)).toBeNull());
+  test.each(['', '   ', '// a remark'])('“%s” is nothing', (written) =>
+    expect(readScriptLine(written)).toBeNull(),
+  );
   test.each([
     ['! maybe', 'no answer to what was sent out'],
     ['! 200 {"id"', 'not JSON'],
@@ -72,13 +80,21 @@ describe('the clock', () => {
     const reminder = loopOf(
       '{ format: dart-loop/1, name: R, cues: [{ kind: date, field: day, days: 0, at: "12:00" }], scenes: [{ name: One, steps: [{ kind: say, text: Today is the day. }] }] }',
     );
-    const { rehearsal } = wind(open([reminder], { ...nobodyYet, fields: { day: { type: 'date', value: '2026-11-24' } } }), 0);
-    expect(wind(rehearsal, 3 * 3_600_000).entries.filter((entry) => entry.from === 'us')).toMatchObject([{ text: 'Today is the day.' }]);
+    const { rehearsal } = wind(
+      open([reminder], { ...nobodyYet, fields: { day: { type: 'date', value: '2026-11-24' } } }),
+      0,
+    );
+    expect(wind(rehearsal, 3 * 3_600_000).entries.filter((entry) => entry.from === 'us')).toMatchObject([
+      { text: 'Today is the day.' },
+    ]);
   });
 });
 
 test('a whole conversation: what was expected and did not come is named by its line', () => {
-  const { failures, entries } = performScript(open(), 'sailings\n> Hello Mira\n[Yes, keep me posted]\n> Your phone?\n[Never]\n~ dance\n');
+  const { failures, entries } = performScript(
+    open(),
+    'sailings\n> Hello Mira\n[Yes, keep me posted]\n> Your phone?\n[Never]\n~ dance\n',
+  );
   expect(failures).toEqual([
     expect.stringContaining('line 6: “~ dance” is not known'),
     'line 4: “Your phone?” was expected, and we said “Your email?”',

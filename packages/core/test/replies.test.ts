@@ -16,10 +16,15 @@ describe('an email address', () => {
     ['<mira@example.org>', 'mira@example.org'],
     ['mira@example.org, yes mira@example.org', 'mira@example.org'],
   ])('%s is read', (text, value) => expect(read('email', text)).toBe(value));
-  test.each(['mira at example', 'mira@', '@example.org', 'no idea', 'mira@example', 'a@example.org or b@example.org', ''])(
-    '%s is not',
-    (text) => expect(read('email', text)).toBeNull(),
-  );
+  test.each([
+    'mira at example',
+    'mira@',
+    '@example.org',
+    'no idea',
+    'mira@example',
+    'a@example.org or b@example.org',
+    '',
+  ])('%s is not', (text) => expect(read('email', text)).toBeNull());
 });
 
 describe('a phone number', () => {
@@ -29,7 +34,9 @@ describe('a phone number', () => {
     ['call me on 07700 900 123 after six', '+447700900123'],
     ['0033 1 99 00 12 34', '+33199001234'],
   ])('%s is read in Britain', (text, value) => expect(read('phone', text)).toBe(value));
-  test.each(['12', 'no phone', '07700 900123 or 07700 900124', ''])('%s is not', (text) => expect(read('phone', text)).toBeNull());
+  test.each(['12', 'no phone', '07700 900123 or 07700 900124', ''])('%s is not', (text) =>
+    expect(read('phone', text)).toBeNull(),
+  );
 });
 
 describe('a number', () => {
@@ -57,8 +64,9 @@ describe('a number', () => {
     ['3.', 3],
     ['none', 0],
   ])('%s is %d', (text, value) => expect(read('number', text)).toBe(value));
-  test.each(['lots', '2 or 3', '', 'two three', 'two and three', 'hundreds', 'a lot', 'flat 4b'])('%s is not read', (text) =>
-    expect(read('number', text)).toBeNull(),
+  test.each(['lots', '2 or 3', '', 'two three', 'two and three', 'hundreds', 'a lot', 'flat 4b'])(
+    '%s is not read',
+    (text) => expect(read('number', text)).toBeNull(),
   );
   test('every whole number is read back, with either thousands sign', () => {
     fc.assert(
@@ -71,14 +79,16 @@ describe('a number', () => {
 });
 
 describe('yes or no', () => {
-  test.each(['yes', 'Yes please', 'sure why not', 'yeah ok', 'Y', '👍', 'of course!', 'sí', 'ja'])('%s is yes', (text) =>
-    expect(read('yes/no', text)).toBe(true),
+  test.each(['yes', 'Yes please', 'sure why not', 'yeah ok', 'Y', '👍', 'of course!', 'sí', 'ja'])(
+    '%s is yes',
+    (text) => expect(read('yes/no', text)).toBe(true),
   );
   test.each(['no', 'No thanks', 'not really', 'nope', 'N', '👎', 'not now'])('%s is no', (text) =>
     expect(read('yes/no', text)).toBe(false),
   );
-  test.each(['maybe', 'yes and no', 'what time is it', '', 'yes but only if the weather holds up tomorrow'])('%s is asked again', (text) =>
-    expect(read('yes/no', text)).toBeNull(),
+  test.each(['maybe', 'yes and no', 'what time is it', '', 'yes but only if the weather holds up tomorrow'])(
+    '%s is asked again',
+    (text) => expect(read('yes/no', text)).toBeNull(),
   );
 });
 
@@ -112,14 +122,28 @@ describe('a date, on Wednesday 25 November 2026', () => {
     ['christmas eve', '2026-12-24'],
     ['I can do Thursday at half six', '2026-11-26'],
   ])('%s is %s', (text, value) => expect(read('date', text)).toBe(value));
-  test.each(['31 april', '30 feb', '2026-02-30', 'yesterday', '5 jan or 6 jan', 'next month', 'no idea', '12', '', '1 january 2020'])(
-    '%s is not read',
-    (text) => expect(read('date', text)).toBeNull(),
-  );
+  test.each([
+    '31 april',
+    '30 feb',
+    '2026-02-30',
+    'yesterday',
+    '5 jan or 6 jan',
+    'next month',
+    'no idea',
+    '12',
+    '',
+    '1 january 2020',
+  ])('%s is not read', (text) => expect(read('date', text)).toBeNull());
   test('the past where the past is asked for; the month first for US clients', () => {
-    expect(readReply('date', 'april 12th', { ...GB, days: 'past' })).toMatchObject({ value: { value: '2026-04-12' } });
-    expect(readReply('date', '12 December', { ...GB, days: 'past' })).toMatchObject({ value: { value: '2025-12-12' } });
-    expect(readReply('date', '4/12/1989', { ...GB, country: 'US', days: 'past' })).toMatchObject({ value: { value: '1989-04-12' } });
+    expect(readReply('date', 'april 12th', { ...GB, days: 'past' })).toMatchObject({
+      value: { value: '2026-04-12' },
+    });
+    expect(readReply('date', '12 December', { ...GB, days: 'past' })).toMatchObject({
+      value: { value: '2025-12-12' },
+    });
+    expect(readReply('date', '4/12/1989', { ...GB, country: 'US', days: 'past' })).toMatchObject({
+      value: { value: '1989-04-12' },
+    });
   });
   test.each([
     ['es', 'el próximo viernes', '2026-12-04'],
@@ -131,10 +155,14 @@ describe('a date, on Wednesday 25 November 2026', () => {
     expect(readReply('date', text, { ...GB, language })).toMatchObject({ ok: true, value: { value } }),
   );
   test('the day is the person’s, near midnight and over a change of the clocks', () => {
-    expect(readReply('date', 'tomorrow', { ...GB, now: Date.UTC(2026, 10, 25, 23, 30), zone: 'Asia/Tokyo' })).toMatchObject({
+    expect(
+      readReply('date', 'tomorrow', { ...GB, now: Date.UTC(2026, 10, 25, 23, 30), zone: 'Asia/Tokyo' }),
+    ).toMatchObject({
       value: { value: '2026-11-27' },
     });
-    expect(readReply('date', 'tomorrow', { ...GB, now: Date.UTC(2026, 9, 24, 22, 30) })).toMatchObject({ value: { value: '2026-10-25' } });
+    expect(readReply('date', 'tomorrow', { ...GB, now: Date.UTC(2026, 9, 24, 22, 30) })).toMatchObject({
+      value: { value: '2026-10-25' },
+    });
   });
 });
 
@@ -153,7 +181,9 @@ describe('a time of day', () => {
     ['noon', '12:00'],
     ['7 in the evening', '19:00'],
   ])('%s is %s', (text, value) => expect(read('time', text)).toBe(value));
-  test.each(['25:00', '10 or 11', 'whenever', ''])('%s is not read', (text) => expect(read('time', text)).toBeNull());
+  test.each(['25:00', '10 or 11', 'whenever', ''])('%s is not read', (text) =>
+    expect(read('time', text)).toBeNull(),
+  );
 });
 
 test('a likely slip in an address is suggested, never put right unasked', () => {
@@ -163,16 +193,34 @@ test('a likely slip in an address is suggested, never put right unasked', () => 
     value: { value: 'mira@gmial.com' },
     suggestion: { value: 'mira@gmail.com' },
   });
-  expect(readReply('email', 'mira@harwick.con', GB)).toMatchObject({ suggestion: { value: 'mira@harwick.com' } });
+  expect(readReply('email', 'mira@harwick.con', GB)).toMatchObject({
+    suggestion: { value: 'mira@harwick.com' },
+  });
   expect(readReply('email', 'mira@gmail.com', GB)).not.toHaveProperty('suggestion');
 });
 
 describe('yes and no in six languages', () => {
-  test.each(['sí', 'claro que sí', 'oui', 'bien sûr', 'ja', 'na klar', 'sim', 'com certeza', 'certo', 'va bene', 'd’accord'])(
-    '%s',
-    (text) => expect(read('yes/no', text)).toBe(true),
-  );
-  test.each(['no gracias', 'non merci', 'nein danke', 'lieber nicht', 'não', 'agora não', 'no grazie', 'pas maintenant'])('%s', (text) =>
-    expect(read('yes/no', text)).toBe(false),
-  );
+  test.each([
+    'sí',
+    'claro que sí',
+    'oui',
+    'bien sûr',
+    'ja',
+    'na klar',
+    'sim',
+    'com certeza',
+    'certo',
+    'va bene',
+    'd’accord',
+  ])('%s', (text) => expect(read('yes/no', text)).toBe(true));
+  test.each([
+    'no gracias',
+    'non merci',
+    'nein danke',
+    'lieber nicht',
+    'não',
+    'agora não',
+    'no grazie',
+    'pas maintenant',
+  ])('%s', (text) => expect(read('yes/no', text)).toBe(false));
 });

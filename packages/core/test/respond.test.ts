@@ -12,7 +12,13 @@ describe('the story', () => {
     const talk = new Conversation([SAILINGS]);
     expect(talk.says('sailings!')).toEqual(['Hello Mira. Want alerts?']);
     const run = talk.run!;
-    const tapped = talk.hears({ kind: 'tap', runId: run.id, stepId: 'hello', choiceId: 'yes-keep-me', label: 'Yes, keep me posted' });
+    const tapped = talk.hears({
+      kind: 'tap',
+      runId: run.id,
+      stepId: 'hello',
+      choiceId: 'yes-keep-me',
+      label: 'Yes, keep me posted',
+    });
     expect(texts(tapped)).toEqual(['Your email?']);
     expect(talk.says('mira at example')).toEqual(['That is no email.']);
     expect(talk.says('mira@example.org')).toEqual(['Thanks, mira@example.org.']);
@@ -35,7 +41,11 @@ describe('the story', () => {
     const talk = new Conversation([SAILINGS]);
     const started = talk.hears({ kind: 'text', text: 'sailings' });
     const timer = started.effects.find((effect) => effect.kind === 'timer')!;
-    expect(timer).toMatchObject({ kind: 'timer', dueAt: talk.now + 3 * 3_600_000, incoming: { kind: 'timer', turn: 1 } });
+    expect(timer).toMatchObject({
+      kind: 'timer',
+      dueAt: talk.now + 3 * 3_600_000,
+      incoming: { kind: 'timer', turn: 1 },
+    });
     const run = talk.run!;
     expect(talk.waits()).toEqual(['Still there?', 'Another time.']);
     const again = talk.hears({ kind: 'timer', runId: run.id, turn: 1, what: 'run' });
@@ -53,7 +63,9 @@ describe('who answers', () => {
     const { decision } = talk.hears({ kind: 'text', text: 'Open!' });
     expect(winnerOf(decision!).who).toBe('Exact');
     expect(
-      decision!.candidates.filter((candidate) => candidate.outcome === 'lost').map((candidate) => [candidate.who, candidate.reason]),
+      decision!.candidates
+        .filter((candidate) => candidate.outcome === 'lost')
+        .map((candidate) => [candidate.who, candidate.reason]),
     ).toEqual([
       ['First', 'its match is broader (first word, against exactly)'],
       ['Broad', 'its match is broader (whole word, against exactly)'],
@@ -63,12 +75,20 @@ describe('who answers', () => {
   });
   test('narrower lines, then the longer keyword, then the client’s own order', () => {
     expect(
-      new Conversation([keyword('Everywhere', 'exactly', 'open'), keyword('Here', 'exactly', 'open', ', lines: [telegram]')]).says('open'),
+      new Conversation([
+        keyword('Everywhere', 'exactly', 'open'),
+        keyword('Here', 'exactly', 'open', ', lines: [telegram]'),
+      ]).says('open'),
     ).toEqual(['this is Here']);
     expect(
-      new Conversation([keyword('Short', 'whole word', 'open'), keyword('Long', 'whole word', 'open sunday')]).says('are you open sunday'),
+      new Conversation([
+        keyword('Short', 'whole word', 'open'),
+        keyword('Long', 'whole word', 'open sunday'),
+      ]).says('are you open sunday'),
     ).toEqual(['this is Long']);
-    expect(new Conversation([keyword('One', 'exactly', 'open'), keyword('Two', 'exactly', 'open')]).says('open')).toEqual(['this is One']);
+    expect(
+      new Conversation([keyword('One', 'exactly', 'open'), keyword('Two', 'exactly', 'open')]).says('open'),
+    ).toEqual(['this is One']);
   });
   test('a cue of another line is not heard', () => {
     const talk = new Conversation([keyword('Only sms', 'exactly', 'open', ', lines: [sms]')]);
@@ -80,15 +100,23 @@ describe('who answers', () => {
     talk.says('sailings');
     expect(talk.says('news')).toEqual(['this is News']);
     expect(talk.responses.at(-1)!.runs.map((run) => run.status)).toEqual(['replaced', 'finished']);
-    const other = new Conversation([SAILINGS, keyword('Yes', 'exactly', 'yes, keep me posted'.replace(',', ''))]);
+    const other = new Conversation([
+      SAILINGS,
+      keyword('Yes', 'exactly', 'yes, keep me posted'.replace(',', '')),
+    ]);
     other.says('sailings');
     expect(other.says('yes keep me posted')).toEqual(['Your email?']);
-    expect(other.responses.at(-1)!.decision!.candidates.find((candidate) => candidate.who === 'Yes')).toMatchObject({ outcome: 'lost' });
+    expect(
+      other.responses.at(-1)!.decision!.candidates.find((candidate) => candidate.who === 'Yes'),
+    ).toMatchObject({ outcome: 'lost' });
   });
   test('what nobody can answer waits for a person, and says why', () => {
     const talk = new Conversation([SAILINGS]);
     expect(talk.says('is there space for two bikes')).toEqual([]);
-    expect(winnerOf(talk.responses[0]!.decision!)).toMatchObject({ place: 'nobody', reason: 'no cue hears this, and no run can read it' });
+    expect(winnerOf(talk.responses[0]!.decision!)).toMatchObject({
+      place: 'nobody',
+      reason: 'no cue hears this, and no run can read it',
+    });
     expect(talk.hears({ kind: 'other', what: 'voice note' }).shelf).toBe('waiting on us');
   });
   test('a say without a retry lets the conversation wait for a person, and keeps its place', () => {
@@ -101,7 +129,13 @@ describe('who answers', () => {
 });
 
 describe('late taps', () => {
-  const tap = (runId: string, choiceId = 'not-today'): Incoming => ({ kind: 'tap', runId, stepId: 'hello', choiceId, label: 'Not today' });
+  const tap = (runId: string, choiceId = 'not-today'): Incoming => ({
+    kind: 'tap',
+    runId,
+    stepId: 'hello',
+    choiceId,
+    label: 'Not today',
+  });
   test('one after the run has moved on starts again from that choice', () => {
     const talk = new Conversation([SAILINGS]);
     talk.says('sailings');
@@ -110,7 +144,12 @@ describe('late taps', () => {
     const late = talk.hears(tap(first));
     expect(texts(late)).toEqual(['Another time.']);
     expect(late.runs.map((run) => run.status)).toEqual(['replaced', 'finished']);
-    expect(late.notes.map((note) => note.code)).toEqual(['late tap', 'run replaced', 'choice read', 'finished']);
+    expect(late.notes.map((note) => note.code)).toEqual([
+      'late tap',
+      'run replaced',
+      'choice read',
+      'finished',
+    ]);
   });
   test('one of a run that is over does too', () => {
     const talk = new Conversation([SAILINGS]);
@@ -155,13 +194,15 @@ describe('properties over any conversation', () => {
     fc
       .constantFrom('sailings', 'a', 'b', 'yes', 'mira@example.org', 'news', 'open', 'hmm', '', '🎉')
       .map((text): Incoming => ({ kind: 'text', text })),
-    fc.record({ run: fc.nat(4), choiceId: fc.constantFrom('yes-keep-me', 'not-today', 'gone') }).map(({ run, choiceId }): Incoming => ({
-      kind: 'tap',
-      runId: `00000000-0000-7000-8000-${(run * 256).toString(16).padStart(12, '0')}`,
-      stepId: 'hello',
-      choiceId,
-      label: 'x',
-    })),
+    fc
+      .record({ run: fc.nat(4), choiceId: fc.constantFrom('yes-keep-me', 'not-today', 'gone') })
+      .map(({ run, choiceId }): Incoming => ({
+        kind: 'tap',
+        runId: `00000000-0000-7000-8000-${(run * 256).toString(16).padStart(12, '0')}`,
+        stepId: 'hello',
+        choiceId,
+        label: 'x',
+      })),
     fc.record({ run: fc.nat(4), turn: fc.nat(4) }).map(({ run, turn }): Incoming => ({
       kind: 'timer',
       runId: `00000000-0000-7000-8000-${(run * 256).toString(16).padStart(12, '0')}`,
@@ -182,8 +223,12 @@ describe('properties over any conversation', () => {
         const talk = new Conversation(loops);
         for (const incoming of moves) {
           const response = talk.hears(incoming);
-          if (['timer', 'step in', 'hand back', 'tag'].includes(incoming.kind)) expect(response.decision).toBeNull();
-          else expect(response.decision!.candidates.filter((candidate) => candidate.outcome === 'won')).toHaveLength(1);
+          if (['timer', 'step in', 'hand back', 'tag'].includes(incoming.kind))
+            expect(response.decision).toBeNull();
+          else
+            expect(
+              response.decision!.candidates.filter((candidate) => candidate.outcome === 'won'),
+            ).toHaveLength(1);
           expect(talk.runs.filter((run) => run.status === 'under way').length).toBeLessThanOrEqual(1);
         }
       }),

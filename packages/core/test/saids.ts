@@ -23,7 +23,8 @@ const SCRIPTS = [
   '\n',
   ' ',
 ];
-const letters = (maxLength: number, minLength = 0) => fc.string({ minLength, maxLength, unit: fc.constantFrom(...SCRIPTS) });
+const letters = (maxLength: number, minLength = 0) =>
+  fc.string({ minLength, maxLength, unit: fc.constantFrom(...SCRIPTS) });
 const labels = fc.oneof(
   fc.array(letters(90), { maxLength: 40 }),
   // Labels that start alike, and such as are the same.
@@ -40,7 +41,10 @@ export const saids = fc
     labels,
     language: fc.constantFrom('en', 'de', 'fr', 'xx'),
     media: fc.option(
-      fc.record({ what: fc.constantFrom('image', 'file', 'video', 'audio'), address: fc.constant('https://pictures.example/p.png') }),
+      fc.record({
+        what: fc.constantFrom('image', 'file', 'video', 'audio'),
+        address: fc.constant('https://pictures.example/p.png'),
+      }),
     ),
     link: fc.option(
       fc.record(

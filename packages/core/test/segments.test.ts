@@ -1,5 +1,13 @@
 import fc from 'fast-check';
-import { conditionWords, isInSegment, ofConversation, stranger, type Condition, type PersonFacts, type SegmentWorld } from '../src';
+import {
+  conditionWords,
+  isInSegment,
+  ofConversation,
+  stranger,
+  type Condition,
+  type PersonFacts,
+  type SegmentWorld,
+} from '../src';
 import { readCondition, readSentence } from '../src/loops/edit/typedCondition';
 import { ABOUT_NOW, LOOPS, SEGMENTS, TIES, rule } from './peopleArbitraries';
 import { Conversation, FERRIES, loopOf } from './support';
@@ -31,11 +39,27 @@ describe('a sentence about people is read, and holds of them', () => {
     ['has entered sailing alerts in the last 1 week', { history: began(3) }, true],
     ['finished Sailing alerts', { history: began(3) }, false],
     ['finished Sailing alerts', { history: began(3, { finished: ABOUT_NOW }) }, true],
-    ['under way in Sailing alerts at scene email', { history: began(1, { stands: { scene: 'email', underWay: true } }) }, true],
+    [
+      'under way in Sailing alerts at scene email',
+      { history: began(1, { stands: { scene: 'email', underWay: true } }) },
+      true,
+    ],
     ['left Sailing alerts', { history: began(1, { stands: { scene: 'email', underWay: true } }) }, false],
-    ['left Sailing alerts at scene email', { history: began(1, { stands: { scene: 'email', underWay: false } }) }, true],
-    ['left Sailing alerts at scene welcome', { history: began(1, { stands: { scene: 'email', underWay: false } }) }, false],
-    ['left Sailing alerts', { history: began(1, { finished: ABOUT_NOW, stands: { scene: 'email', underWay: false } }) }, false],
+    [
+      'left Sailing alerts at scene email',
+      { history: began(1, { stands: { scene: 'email', underWay: false } }) },
+      true,
+    ],
+    [
+      'left Sailing alerts at scene welcome',
+      { history: began(1, { stands: { scene: 'email', underWay: false } }) },
+      false,
+    ],
+    [
+      'left Sailing alerts',
+      { history: began(1, { finished: ABOUT_NOW, stands: { scene: 'email', underWay: false } }) },
+      false,
+    ],
     ['came into Sailing alerts by poster', { history: began(1) }, true],
     ['came into Sailing alerts by ad', { history: began(1) }, false],
     ['entered Nowhere', { history: began(1) }, false],
@@ -43,7 +67,11 @@ describe('a sentence about people is read, and holds of them', () => {
     ['not came from till form', {}, true],
     ['seen in the last 30 d', {}, false],
     ['first met in the last 8 weeks', {}, true],
-    ['in the segment Regulars', { tags: ['vip'], fields: { town: { type: 'text', value: 'Harwick' } } }, true],
+    [
+      'in the segment Regulars',
+      { tags: ['vip'], fields: { town: { type: 'text', value: 'Harwick' } } },
+      true,
+    ],
     ['not in the segment regulars', { tags: ['vip'] }, true],
     ['in the segment Circle', {}, false],
     ['not in the segment Gone', {}, false],
@@ -54,7 +82,11 @@ describe('a sentence about people is read, and holds of them', () => {
       true,
     ],
     ['tagged a or tagged b and tagged c', { tags: ['a'] }, true],
-    ['size is between 3 and 5 and tagged vip', { tags: ['vip'], fields: { size: { type: 'number', value: 5 } } }, true],
+    [
+      'size is between 3 and 5 and tagged vip',
+      { tags: ['vip'], fields: { size: { type: 'number', value: 5 } } },
+      true,
+    ],
     ['firm is "Marks and Spindle"', { fields: { firm: { type: 'text', value: 'Marks and Spindle' } } }, true],
   ])('%s', (written, person, expected) => {
     const read = readSentence(written);
@@ -68,7 +100,9 @@ describe('a sentence about people is read, and holds of them', () => {
     ['tagged vip and wibble', 'wibble'],
     ['town is Harwick or (size above)', 'size above'],
     ['entered X in the last fortnight', 'entered X in the last fortnight'],
-  ])('of “%s” it is said that “%s” cannot be read', (written, words) => expect(readSentence(written)).toEqual({ ok: false, words }));
+  ])('of “%s” it is said that “%s” cannot be read', (written, words) =>
+    expect(readSentence(written)).toEqual({ ok: false, words }),
+  );
 
   test('every rule reads back from its own words', () => {
     fc.assert(
@@ -97,11 +131,18 @@ scenes: [{ name: One, steps: [{ kind: say, text: Heard. }] }]
 `);
   test('is asked before it starts its loop, and said where it does not', () => {
     const regular = new Conversation([only('{ tag: vip }')], 'telegram', {}, { person: { tags: ['vip'] } });
-    expect(regular.hears({ kind: 'text', text: 'go' }).decision?.candidates[0]).toMatchObject({ place: 'other cue', outcome: 'won' });
+    expect(regular.hears({ kind: 'text', text: 'go' }).decision?.candidates[0]).toMatchObject({
+      place: 'other cue',
+      outcome: 'won',
+    });
     const other = new Conversation([only('{ tag: vip }')]);
     const { decision } = other.hears({ kind: 'text', text: 'go' });
     expect(decision?.candidates).toContainEqual(
-      expect.objectContaining({ place: 'other cue', outcome: 'lost', reason: 'it hears only those of whom this holds: tagged vip' }),
+      expect.objectContaining({
+        place: 'other cue',
+        outcome: 'lost',
+        reason: 'it hears only those of whom this holds: tagged vip',
+      }),
     );
     expect(decision?.candidates[0]).toMatchObject({ place: 'fallback', outcome: 'won' });
   });

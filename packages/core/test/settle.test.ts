@@ -1,6 +1,15 @@
 import fc from 'fast-check';
 import { guessIncoming, leavesOf, momentOf, readIncoming, IncomingMapping } from '../src/sync/incoming';
-import { arrived, hearing, overrule, saysMore, settled, type Overruled, type StandsThere, type Winner } from '../src/sync/settle';
+import {
+  arrived,
+  hearing,
+  overrule,
+  saysMore,
+  settled,
+  type Overruled,
+  type StandsThere,
+  type Winner,
+} from '../src/sync/settle';
 
 const text = (value: string) => ({ type: 'text' as const, value });
 
@@ -18,7 +27,9 @@ describe('who wins', () => {
   });
   test('what is chosen among several is the same in any order', () => {
     const several = (value: string[]) => ({ type: 'several of' as const, value });
-    expect(settled('theirs', { value: several(['b', 'a']), at: 1 }, { value: several(['a', 'b']), at: 2 })).toBe('same');
+    expect(
+      settled('theirs', { value: several(['b', 'a']), at: 1 }, { value: several(['a', 'b']), at: 2 }),
+    ).toBe('same');
   });
   test('a value that comes back again and again is let be, for an hour', () => {
     let before: Overruled | undefined;
@@ -88,10 +99,19 @@ class Pair {
       case 'hear': {
         const next = this.told.shift();
         if (!next) return false;
-        const { news, standing } = hearing(next.value, this.stands.c, this.flight ? [this.flight.cell] : [], this.now);
+        const { news, standing } = hearing(
+          next.value,
+          this.stands.c,
+          this.flight ? [this.flight.cell] : [],
+          this.now,
+        );
         this.stands = { c: standing };
         if (!news) return true;
-        const outcome = settled(this.winner, { value: text(this.ours.value), at: this.ours.at }, { value: text(next.value), at: next.at });
+        const outcome = settled(
+          this.winner,
+          { value: text(this.ours.value), at: this.ours.at },
+          { value: text(next.value), at: next.at },
+        );
         if (outcome === 'take') {
           this.ours = { value: next.value, at: next.at };
           // The change is noted like any other.
@@ -110,7 +130,8 @@ class Pair {
   }
   /** Goes on until nothing is left to happen; false where it never ends. */
   settle(): boolean {
-    for (let at = 0; at < 500; at++) if (!(['hear', 'land', 'answer', 'send'] as const).some((what) => this.step(what))) return true;
+    for (let at = 0; at < 500; at++)
+      if (!(['hear', 'land', 'answer', 'send'] as const).some((what) => this.step(what))) return true;
     return false;
   }
 }
@@ -118,9 +139,15 @@ const doing = fc.array(
   fc.oneof(
     {
       weight: 2,
-      arbitrary: fc.record({ side: fc.constantFrom('ours' as const, 'theirs' as const), value: fc.constantFrom('A', 'B', 'C') }),
+      arbitrary: fc.record({
+        side: fc.constantFrom('ours' as const, 'theirs' as const),
+        value: fc.constantFrom('A', 'B', 'C'),
+      }),
     },
-    { weight: 5, arbitrary: fc.constantFrom('send' as const, 'land' as const, 'answer' as const, 'hear' as const) },
+    {
+      weight: 5,
+      arbitrary: fc.constantFrom('send' as const, 'land' as const, 'answer' as const, 'hear' as const),
+    },
   ),
   { maxLength: 30 },
 );
@@ -152,7 +179,10 @@ describe('two systems that tell each other', () => {
     ['theirs', 'B'],
     ['newest', 'B'],
   ] as const)('both changed before either has heard: %s wins', (winner, value) => {
-    const orders = fc.array(fc.constantFrom('send' as const, 'land' as const, 'answer' as const, 'hear' as const), { maxLength: 12 });
+    const orders = fc.array(
+      fc.constantFrom('send' as const, 'land' as const, 'answer' as const, 'hear' as const),
+      { maxLength: 12 },
+    );
     fc.assert(
       fc.property(orders, (order) => {
         const pair = new Pair(winner);
@@ -188,7 +218,15 @@ describe('a body of another system', () => {
       nested: { deep: true },
     },
   };
-  const world = { country: 'GB', language: 'en', now: 0, zone: 'UTC', days: 'any', dayOrder: 'day first', ours: false } as const;
+  const world = {
+    country: 'GB',
+    language: 'en',
+    now: 0,
+    zone: 'UTC',
+    days: 'any',
+    dayOrder: 'day first',
+    ours: false,
+  } as const;
   test('is taken apart into what can be pointed at', () => {
     expect(leavesOf(body).map(({ path }) => path)).toEqual([
       'event',
@@ -248,7 +286,8 @@ describe('a body of another system', () => {
   test('no two parts fill the same thing', () => {
     const part = { from: 'a', into: { as: 'first name' } };
     expect(
-      IncomingMapping.safeParse({ who: [{ by: 'email', from: 'e' }], parts: [part, { ...part, from: 'b' }] }).error?.issues[0]?.message,
+      IncomingMapping.safeParse({ who: [{ by: 'email', from: 'e' }], parts: [part, { ...part, from: 'b' }] })
+        .error?.issues[0]?.message,
     ).toBe('first name is filled twice');
   });
   test.each([

@@ -7,8 +7,14 @@ describe('how the script words a step that has no text of its own', () => {
   test.each([
     [{ kind: 'wait', for: '2h' }, '2 h'],
     [{ kind: 'wait', until: { time: '09:00' } }, 'until 09:00'],
-    [{ kind: 'wait', until: { weekdays: ['monday', 'friday'], time: '09:00' } }, 'until Monday or Friday, 09:00'],
-    [{ kind: 'wait', until: { field: 'trial_day', days: -2, time: '17:00' } }, 'until 2 days before the day in trial day, 17:00'],
+    [
+      { kind: 'wait', until: { weekdays: ['monday', 'friday'], time: '09:00' } },
+      'until Monday or Friday, 09:00',
+    ],
+    [
+      { kind: 'wait', until: { field: 'trial_day', days: -2, time: '17:00' } },
+      'until 2 days before the day in trial day, 17:00',
+    ],
     [{ kind: 'wait', until: { field: 'trial_day', time: '17:00' } }, 'until the day in trial day, 17:00'],
     [{ kind: 'wait', until: { open: true } }, 'until it is open'],
     [
@@ -25,7 +31,12 @@ describe('how the script words a step that has no text of its own', () => {
     [
       {
         kind: 'set',
-        changes: [{ do: 'join list', list: 'News' }, { do: 'opt in' }, { do: 'now', field: 'seen' }, { do: 'copy', field: 'a', from: 'b' }],
+        changes: [
+          { do: 'join list', list: 'News' },
+          { do: 'opt in' },
+          { do: 'now', field: 'seen' },
+          { do: 'copy', field: 'a', from: 'b' },
+        ],
       },
       'list News joined; opted in on this line; seen = now; a = b',
     ],
@@ -38,7 +49,10 @@ describe('how the script words a step that has no text of its own', () => {
       'to desk, with the note “x”. Says “One moment.” When nobody is on duty: “Closed.”',
     ],
     [{ kind: 'alert', by: 'sms', to: ['+447700900111'], text: 'Come.' }, '+447700900111 by SMS: “Come.”'],
-    [{ kind: 'alert', by: 'email', to: [], subject: 'Help', text: 'Come.' }, 'nobody yet by email: “Help. Come.”'],
+    [
+      { kind: 'alert', by: 'email', to: [], subject: 'Help', text: 'Come.' },
+      'nobody yet by email: “Help. Come.”',
+    ],
     [{ kind: 'send out', address: 'https://crm.example.org/x' }, 'to https://crm.example.org/x'],
     [{ kind: 'send out', destination: 'Customer register' }, 'to Customer register'],
     [{ kind: 'book', calendar: 'Trial session', text: 'When?', day: 'd', time: 't' }, 'in Trial session'],
@@ -99,16 +113,26 @@ describe('every way out is told, and where it stands in the step', () => {
         ['nobody stepped in for 30 min', 'end', ['giveUp', 'to']],
       ],
     ],
-    [{ kind: 'send out', address: 'https://crm.example.org', failed: 'end' }, [['not delivered', 'end', ['failed']]]],
-    [{ kind: 'book', calendar: 'Visits', text: 'When?', day: 'd', time: 't', full: 'end' }, [['nothing free', 'end', ['full']]]],
+    [
+      { kind: 'send out', address: 'https://crm.example.org', failed: 'end' },
+      [['not delivered', 'end', ['failed']]],
+    ],
+    [
+      { kind: 'book', calendar: 'Visits', text: 'When?', day: 'd', time: 't', full: 'end' },
+      [['nothing free', 'end', ['full']]],
+    ],
     [{ kind: 'wait', for: '1h' }, []],
     [{ kind: 'alert', by: 'email', to: [], text: 'x' }, []],
-  ])('%j', (value, exits) => expect(exitsOf(step(value)).map((exit) => [exit.words, exit.to, exit.path])).toEqual(exits));
+  ])('%j', (value, exits) =>
+    expect(exitsOf(step(value)).map((exit) => [exit.words, exit.to, exit.path])).toEqual(exits),
+  );
 });
 
 describe('what differs, in words', () => {
   const loop = (steps: string, cues = '[{ id: k, kind: keyword, words: [go], match: exactly }]'): Loop =>
-    loopOf(`{ format: dart-loop/1, name: L, cues: ${cues}, scenes: [{ id: one, name: One, steps: ${steps} }] }`);
+    loopOf(
+      `{ format: dart-loop/1, name: L, cues: ${cues}, scenes: [{ id: one, name: One, steps: ${steps} }] }`,
+    );
   const SAY = '{ id: a, kind: say, text: x }';
   test.each([
     [
@@ -117,7 +141,12 @@ describe('what differs, in words', () => {
       `[${SAY}, { id: w, kind: wait, for: 1h }, { id: h, kind: hand over }, { id: o, kind: send out, address: "https://crm.example.org" }]`,
       ['scene 1: wait added, hand-over added, sending out added'],
     ],
-    ['a wait changed', '[{ id: w, kind: wait, for: 1h }]', '[{ id: w, kind: wait, for: 2h }]', ['scene 1: wait changed']],
+    [
+      'a wait changed',
+      '[{ id: w, kind: wait, for: 1h }]',
+      '[{ id: w, kind: wait, for: 2h }]',
+      ['scene 1: wait changed'],
+    ],
     [
       'an exit added to a hand-over',
       '[{ id: h, kind: hand over }]',
@@ -150,7 +179,10 @@ describe('what differs, in words', () => {
     expect(
       differences(
         before,
-        loop(`[${SAY}]`, '[{ id: k, kind: keyword, words: [go], match: exactly, again: once }, { id: s, kind: silence, after: 5d }]'),
+        loop(
+          `[${SAY}]`,
+          '[{ id: k, kind: keyword, words: [go], match: exactly, again: once }, { id: s, kind: silence, after: 5d }]',
+        ),
       ),
     ).toEqual(['cue changed: “go” exactly', 'cue added: nothing heard for 5 d']);
   });

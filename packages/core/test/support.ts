@@ -14,12 +14,22 @@ import {
   type World,
 } from '../src';
 import { readLoopFile } from '../src/loops/file/loopFile';
-import { deliver, openRehearsal, play, wind, type Played, type Rehearsal } from '../src/engine/rehearsal/rehearsal';
+import {
+  deliver,
+  openRehearsal,
+  play,
+  wind,
+  type Played,
+  type Rehearsal,
+} from '../src/engine/rehearsal/rehearsal';
 
 /** A loop from its file text; the test fails with the file's own sentences when it cannot be read. */
 export function loopOf(yaml: string): Loop {
   const read = readLoopFile(yaml);
-  if (!read.ok) throw new Error(read.problems.map((problem) => `${problem.line}:${problem.column} ${problem.reason}`).join('\n'));
+  if (!read.ok)
+    throw new Error(
+      read.problems.map((problem) => `${problem.line}:${problem.column} ${problem.reason}`).join('\n'),
+    );
   return read.loop;
 }
 
@@ -36,7 +46,10 @@ export const FERRIES: ClientFacts = {
 export const NINE = Date.UTC(2026, 10, 24, 9, 0);
 
 /** An hour from nine to five on working days with one place, a day's notice, two weeks ahead. */
-export const trialSession = (more: Partial<Calendar> = {}, taken: CalendarFacts['taken'] = []): CalendarFacts => ({
+export const trialSession = (
+  more: Partial<Calendar> = {},
+  taken: CalendarFacts['taken'] = [],
+): CalendarFacts => ({
   id: '00000000-0000-7000-8000-0000000000ca',
   calendar: {
     name: 'Trial session',
@@ -103,9 +116,11 @@ export class Conversation {
       person: this.person,
       standing: this.rehearsal.standing,
       runs: this.runs.filter((run) => run.status === 'under way'),
-      tappedRun: incoming.kind === 'tap' ? (this.runs.find((run) => run.id === incoming.runId) ?? null) : null,
+      tappedRun:
+        incoming.kind === 'tap' ? (this.runs.find((run) => run.id === incoming.runId) ?? null) : null,
       cues: indexCues(versions),
-      version: (loopId, version) => versions.find((each) => each.loopId === loopId && each.version === version) ?? null,
+      version: (loopId, version) =>
+        versions.find((each) => each.loopId === loopId && each.version === version) ?? null,
       liveLoop: (name) => versions.find((each) => each.loop.name === name) ?? null,
       newRunId: `00000000-0000-7000-8000-${String(this.runs.length + 1).padStart(12, 'a')}`,
     };
@@ -134,7 +149,10 @@ export class Conversation {
 
   taps(label: string): string[] {
     const choice = this.rehearsal.offered.find((each) => each.label === label);
-    if (!choice) throw new Error(`“${label}” cannot be tapped; there are ${this.rehearsal.offered.map((each) => each.label).join(', ')}`);
+    if (!choice)
+      throw new Error(
+        `“${label}” cannot be tapped; there are ${this.rehearsal.offered.map((each) => each.label).join(', ')}`,
+      );
     return this.on({ kind: 'tap', ...choice.ref, label });
   }
 

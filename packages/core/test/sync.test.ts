@@ -97,19 +97,33 @@ describe('a row', () => {
   });
 
   test('leaves out what does not fit, and says why', () => {
-    const person = known({ town: { type: 'text', value: 'Harwick' }, card: { type: 'text', value: '123456789012345678' } });
-    const { cells, problems } = rowOf([column('n', 'number', field('town')), column('card', 'number', field('card'))], person, client, NOW);
+    const person = known({
+      town: { type: 'text', value: 'Harwick' },
+      card: { type: 'text', value: '123456789012345678' },
+    });
+    const { cells, problems } = rowOf(
+      [column('n', 'number', field('town')), column('card', 'number', field('card'))],
+      person,
+      client,
+      NOW,
+    );
     expect(cells).toEqual({});
     expect(problems).toEqual([
       { column: 'n', reason: '“Harwick” is not a number' },
-      { column: 'card', reason: '“123456789012345678” has more digits than a number carries; map it as text' },
+      {
+        column: 'card',
+        reason: '“123456789012345678” has more digits than a number carries; map it as text',
+      },
     ]);
   });
 
   test('a number that is taken is the number that was written', () => {
     fc.assert(
       fc.property(fc.integer({ min: -999_999_999_999_999, max: 999_999_999_999_999 }), (number) => {
-        expect(convert(String(number), 'number')).toEqual({ ok: true, value: number === 0 ? Number(String(number)) : number });
+        expect(convert(String(number), 'number')).toEqual({
+          ok: true,
+          value: number === 0 ? Number(String(number)) : number,
+        });
       }),
     );
   });
@@ -127,7 +141,9 @@ test('what will not work in a mapping is found before anything goes out', () => 
     column('seats', 'number', field('seats'), 'many'),
   ];
   const found = mappingFindings(mapping, { birthday: 'date', town: 'text', seats: 'number' }, theirs);
-  expect(found.map(({ stops, column: name, reason }) => `${stops ? 'stops' : 'may'} ${name}: ${reason}`)).toEqual([
+  expect(
+    found.map(({ stops, column: name, reason }) => `${stops ? 'stops' : 'may'} ${name}: ${reason}`),
+  ).toEqual([
     'stops age: The other side takes a number here, and gets text.',
     'stops shoe: The other side has no such column.',
     'may shoe: “town” is text: what is not a number is left out.',
@@ -138,9 +154,10 @@ test('what will not work in a mapping is found before anything goes out', () => 
     'stops email: The other side needs this column, and nothing goes into it.',
   ]);
   expect(mappingFindings([column('town', 'text', field('town'))], { town: 'text' }, null)).toEqual([]);
-  expect(Mapping.safeParse([column('a', 'text', field('town')), column('a', 'text', field('town'))]).error?.issues[0]?.message).toBe(
-    'the column “a” is filled twice',
-  );
+  expect(
+    Mapping.safeParse([column('a', 'text', field('town')), column('a', 'text', field('town'))]).error
+      ?.issues[0]?.message,
+  ).toBe('the column “a” is filled twice');
 });
 
 describe('a webhook', () => {
@@ -151,11 +168,23 @@ describe('a webhook', () => {
       call: {
         method: 'POST',
         address: settings.address,
-        body: { specversion: '1.0', id: 'd1', type: 'person.changed', time: '2026-11-26T12:00:00.000Z', data: { city: 'Harwick' } },
+        body: {
+          specversion: '1.0',
+          id: 'd1',
+          type: 'person.changed',
+          time: '2026-11-26T12:00:00.000Z',
+          data: { city: 'Harwick' },
+        },
       },
     });
     const person = known({ crossings: { type: 'number', value: 12 } });
-    expect(webhook.next({ ...settings, body: { trips: '{{ person.crossings }}' } } as never, parcel({}, { person }), [])).toMatchObject({
+    expect(
+      webhook.next(
+        { ...settings, body: { trips: '{{ person.crossings }}' } } as never,
+        parcel({}, { person }),
+        [],
+      ),
+    ).toMatchObject({
       call: { body: { trips: 12 } },
     });
     expect(webhook.next(settings as never, parcel({}), [{ status: 202, body: null }])).toEqual({
@@ -171,7 +200,9 @@ test('rows are appended, or written by their key, which has to be known', () => 
   expect(rows.next({ address } as never, parcel({ a: 1 }), [])).toMatchObject({
     call: { method: 'POST', headers: { 'idempotency-key': 'd1' } },
   });
-  expect(rows.next({ address, key: 'email' } as never, parcel({ email: 'a/b@example.org' }), [])).toMatchObject({
+  expect(
+    rows.next({ address, key: 'email' } as never, parcel({ email: 'a/b@example.org' }), []),
+  ).toMatchObject({
     call: { method: 'PUT', address: 'https://sheet.example/sheets/a/rows/a%2Fb%40example.org' },
   });
   expect(rows.next({ address, key: 'email' } as never, parcel({}), [])).toEqual({
@@ -185,7 +216,9 @@ describe('a contact', () => {
   /** A CRM that others use as well: `meddle` may make or remove the contact before any call. */
   const crm = (begin: 'there' | 'not there', meddle: ('make' | 'remove' | null)[]) => {
     let made = begin === 'there' ? 1 : 0;
-    const contacts = new Map<string, Record<string, unknown>>(begin === 'there' ? [['1', { email: 'a@example.org' }]] : []);
+    const contacts = new Map<string, Record<string, unknown>>(
+      begin === 'there' ? [['1', { email: 'a@example.org' }]] : [],
+    );
     const make = () => {
       if ([...contacts.values()].some(({ email }) => email === 'a@example.org')) return false;
       contacts.set(String(++made), { email: 'a@example.org' });
@@ -197,7 +230,8 @@ describe('a contact', () => {
       if (meddled === 'make') make();
       if (meddled === 'remove') contacts.clear();
       const id = new URL(address).pathname.split('/')[2];
-      if (method === 'GET') return { status: 200, body: [...contacts].map(([each, cells]) => ({ id: each, ...cells })) };
+      if (method === 'GET')
+        return { status: 200, body: [...contacts].map(([each, cells]) => ({ id: each, ...cells })) };
       if (method === 'POST') {
         if (!make()) return { status: 409, body: null };
         Object.assign(contacts.get(String(made))!, body);
@@ -244,7 +278,9 @@ describe('a contact', () => {
   });
 
   test('ends, never makes a second one, and is right when it says so, whatever others do meanwhile', () => {
-    const meddling = fc.array(fc.constantFrom<'make' | 'remove' | null>('make', 'remove', null), { maxLength: 6 });
+    const meddling = fc.array(fc.constantFrom<'make' | 'remove' | null>('make', 'remove', null), {
+      maxLength: 6,
+    });
     fc.assert(
       fc.property(
         fc.constantFrom('there' as const, 'not there' as const),
@@ -276,13 +312,19 @@ describe('a file of everybody', () => {
     ['船', 'people-2026-11-26.csv'],
   ])('%s is called %s in a folder', (name, called) => expect(fileNameOn(name, '2026-11-26')).toBe(called));
   test('cells are text: lists parted, truths spoken, formulas defused, numbers and telephone numbers as they are', () => {
-    const mapping = ['a', 'b', 'c', 'd', 'e'].map((to) => ({ to, as: 'text' as const, origin: { from: 'text' as const, text: '' } }));
+    const mapping = ['a', 'b', 'c', 'd', 'e'].map((to) => ({
+      to,
+      as: 'text' as const,
+      origin: { from: 'text' as const, text: '' },
+    }));
     expect(headLine(mapping)).toBe('a,b,c,d,e\r\n');
-    expect(rowLine(mapping, { cells: { a: ['x', 'y'], b: true, c: '=1+1', d: '+447700900144' }, problems: [] })).toBe(
-      "x; y,yes,'=1+1,+447700900144,\r\n",
-    );
+    expect(
+      rowLine(mapping, { cells: { a: ['x', 'y'], b: true, c: '=1+1', d: '+447700900144' }, problems: [] }),
+    ).toBe("x; y,yes,'=1+1,+447700900144,\r\n");
   });
   test('the day stands in its address', () => {
-    expect(addressOn('https://drop.example.org/people-DATE.csv', '2026-11-26')).toBe('https://drop.example.org/people-2026-11-26.csv');
+    expect(addressOn('https://drop.example.org/people-DATE.csv', '2026-11-26')).toBe(
+      'https://drop.example.org/people-2026-11-26.csv',
+    );
   });
 });

@@ -10,7 +10,8 @@ import { acceptTake, playTake } from '../src/loops/takes/takes';
 import { pathLines } from '../src/engine/rehearsal/pathLines';
 import { loopOf } from './support';
 
-const LOOP = loopOf(`{ format: dart-loop/1, name: News, cues: [{ kind: keyword, words: [news], match: exactly }], scenes: [
+const LOOP =
+  loopOf(`{ format: dart-loop/1, name: News, cues: [{ kind: keyword, words: [news], match: exactly }], scenes: [
   { id: one, name: One, steps: [
     { id: hello, kind: say, text: "Hello {{ person.first_name | default: 'there' }}. News?", choices: [{ id: yes, label: Yes please, to: mail }, { id: no, label: No, to: bye }], noReply: { after: 3h, to: bye } }] },
   { id: mail, name: Mail, steps: [{ id: mail, kind: ask, text: Your email?, reply: email, field: email, retry: { times: 1, text: With an @. }, otherwise: bye, noReply: { after: 1d, to: bye } },
@@ -27,7 +28,8 @@ const take = (does: string[], more: Partial<Take> = {}): Take => ({
   ...more,
 });
 /** A take with what we say now as what is kept. */
-const kept = (loop: Loop, made: Take): Take => acceptTake(withTakes(loop, [made]), playTake(loop, made, {})).takes![0]!;
+const kept = (loop: Loop, made: Take): Take =>
+  acceptTake(withTakes(loop, [made]), playTake(loop, made, {})).takes![0]!;
 
 test('a take keeps both sides, what would have gone elsewhere too, and plays the same again', () => {
   const made = kept(LOOP, take(['news', '[Yes please]', 'odd', 'mira@example.org']));
@@ -37,7 +39,10 @@ test('a take keeps both sides, what would have gone elsewhere too, and plays the
     { does: 'odd', ours: ['With an @.'] },
     {
       does: 'mira@example.org',
-      ours: ['Noted, mira@example.org.', '(Would tell desk@example.org by email: New: mira@example.org)'].reverse(),
+      ours: [
+        'Noted, mira@example.org.',
+        '(Would tell desk@example.org by email: New: mira@example.org)',
+      ].reverse(),
     },
   ]);
   expect(playTake(LOOP, made, {})).toMatchObject({ changed: 0 });
@@ -47,7 +52,10 @@ test('a reworded loop changes the turns it is heard in, and only those; it is ac
   const loop = withTakes(LOOP, [kept(LOOP, take(['news', '[No]']))]);
   const reworded = editStep(loop, 'bye', (step) => ({ ...step, text: 'So long.' }) as typeof step);
   const [played] = examine(reworded, {}).takes;
-  expect(played).toMatchObject({ changed: 1, turns: [{ does: 'news' }, { does: '[No]', kept: ['Another time.'], now: ['So long.'] }] });
+  expect(played).toMatchObject({
+    changed: 1,
+    turns: [{ does: 'news' }, { does: '[No]', kept: ['Another time.'], now: ['So long.'] }],
+  });
   expect(examine(acceptTake(reworded, played!), {}).takes[0]!.changed).toBe(0);
   expect(
     examine(
@@ -66,15 +74,20 @@ test('a choice that is gone says so, and accepting leaves its turn out', () => {
   );
   const [played] = examine(without, {}).takes;
   expect(played!.turns[1]).toMatchObject({ cannot: expect.stringContaining('no such choice to tap') });
-  expect(acceptTake(without, played!).takes![0]!.turns.map(({ does }) => does)).toEqual(['news', '~ tag late']);
+  expect(acceptTake(without, played!).takes![0]!.turns.map(({ does }) => does)).toEqual([
+    'news',
+    '~ tag late',
+  ]);
 });
 
 test('a path is covered by the take that goes all of it, and by no other', () => {
   const loop = withTakes(LOOP, [kept(LOOP, take(['news', '[Yes please]', 'mira@example.org']))]);
   const { paths } = examine(loop, {});
-  expect(paths.filter((path) => path.takes.length > 0).map(({ steps }) => steps.map(({ words }) => words).filter(Boolean))).toEqual([
-    ['Yes please', 'an email address'],
-  ]);
+  expect(
+    paths
+      .filter((path) => path.takes.length > 0)
+      .map(({ steps }) => steps.map(({ words }) => words).filter(Boolean)),
+  ).toEqual([['Yes please', 'an email address']]);
 });
 
 test('takes and accepted findings travel in files, byte for byte, and are no change to publish', () => {
@@ -93,7 +106,12 @@ test('takes and accepted findings travel in files, byte for byte, and are no cha
 
 test('a take may begin in any scene, play a channel that refuses, and skip to what is waited for', () => {
   const made = kept(LOOP, take(['/scene mail', '+next', '~ channel refuses', 'news']));
-  expect(made.turns.map(({ ours }) => ours)).toEqual([['Your email?'], ['Another time.'], [], ['(Would not arrive: Hello Mira. News?)']]);
+  expect(made.turns.map(({ ours }) => ours)).toEqual([
+    ['Your email?'],
+    ['Another time.'],
+    [],
+    ['(Would not arrive: Hello Mira. News?)'],
+  ]);
 });
 
 test('a real conversation becomes a take: its taps, the time that passed, and what we said', () => {
@@ -117,7 +135,9 @@ test('a real conversation becomes a take: its taps, the time that passed, and wh
     { does: '+1440m', ours: ['Another time.'] },
   ]);
   expect(playTake(LOOP, made, {}).changed).toBe(0);
-  expect(takeOfConversation([], { id: 'real', name: 'Real', channel: 'telegram', person: { id: 'p' } })).toBeNull();
+  expect(
+    takeOfConversation([], { id: 'real', name: 'Real', channel: 'telegram', person: { id: 'p' } }),
+  ).toBeNull();
 });
 
 const DEMO = join(__dirname, '../../../demo');
@@ -125,7 +145,8 @@ const LOOPS = readdirSync(DEMO, { withFileTypes: true })
   .filter((entry) => entry.isDirectory())
   .flatMap((client) =>
     readdirSync(join(DEMO, client.name)).map(
-      (file) => [`${client.name}/${file}`, loopOf(readFileSync(join(DEMO, client.name, file), 'utf8'))] as const,
+      (file) =>
+        [`${client.name}/${file}`, loopOf(readFileSync(join(DEMO, client.name, file), 'utf8'))] as const,
     ),
   );
 const channels: readonly ChannelKind[] = CHANNEL_KINDS;

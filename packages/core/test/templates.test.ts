@@ -23,7 +23,12 @@ test('a template is chosen by the person’s language, and only where it is appr
 test.each([
   ['none of that name', [], call, /has no template “still_looking”/],
   ['not decided on', [template({ status: 'pending' })], call, /is pending, and only an approved one may go/],
-  ['another number of parameters', [template({ parameters: 2 })], call, /takes 2 parameters, and the step gives 1/],
+  [
+    'another number of parameters',
+    [template({ parameters: 2 })],
+    call,
+    /takes 2 parameters, and the step gives 1/,
+  ],
   ['an empty parameter', [template()], { ...call, parameters: [' '] }, /is empty for this person/],
 ] as const)('%s is a sentence', (_what, all, wanted, reason) => {
   expect(usableTemplate([...all], { ...wanted, parameters: [...wanted.parameters] }, 'en')).toMatch(reason);

@@ -19,7 +19,9 @@ describe('the wall clock', () => {
     expect(iso(nextTime(at('2026-03-28T10:00:00Z'), LONDON, '09:00'))).toBe('2026-03-29T08:00:00.000Z');
     expect(iso(nextTime(at('2026-10-24T10:00:00Z'), LONDON, '09:00'))).toBe('2026-10-25T09:00:00.000Z');
     expect(iso(nextTime(at('2026-11-25T09:00:00Z'), LONDON, '09:00'))).toBe('2026-11-26T09:00:00.000Z');
-    expect(iso(nextTime(at('2026-11-25T08:00:00Z'), LONDON, '09:00', ['monday']))).toBe('2026-11-30T09:00:00.000Z');
+    expect(iso(nextTime(at('2026-11-25T08:00:00Z'), LONDON, '09:00', ['monday']))).toBe(
+      '2026-11-30T09:00:00.000Z',
+    );
   });
   test('spans may go over midnight', () => {
     expect(isBetween('23:00', '21:00', '08:00')).toBe(true);
@@ -58,17 +60,22 @@ describe('a date cue', () => {
     ['2004-02-29', '2027-03-01T00:00:00Z', '2028-02-29T09:00:00.000Z'],
     ['1990-11-25', '2026-11-25T08:59:00Z', '2026-11-25T09:00:00.000Z'],
     ['1990-11-25', '2026-11-25T09:00:00Z', '2027-11-25T09:00:00.000Z'],
-  ])('yearly on %s, asked at %s, is due %s', (date, now, due) => expect(iso(dateDue(cue, date, at(now), LONDON))).toBe(due));
+  ])('yearly on %s, asked at %s, is due %s', (date, now, due) =>
+    expect(iso(dateDue(cue, date, at(now), LONDON))).toBe(due),
+  );
   test('moved days may fall into the year before; once gone by it is over', () => {
-    expect(iso(dateDue({ days: -10, at: '09:00', yearly: true }, '1990-01-05', at('2026-12-01T00:00:00Z'), LONDON))).toBe(
-      '2026-12-26T09:00:00.000Z',
-    );
+    expect(
+      iso(
+        dateDue({ days: -10, at: '09:00', yearly: true }, '1990-01-05', at('2026-12-01T00:00:00Z'), LONDON),
+      ),
+    ).toBe('2026-12-26T09:00:00.000Z');
     expect(dateDue({ days: 0, at: '09:00' }, '2026-11-24', at('2026-11-25T00:00:00Z'), LONDON)).toBeNull();
-    expect(iso(dateDue({ days: 3, at: '18:00' }, '2026-11-24', at('2026-11-25T00:00:00Z'), 'America/New_York'))).toBe(
-      '2026-11-27T23:00:00.000Z',
-    );
+    expect(
+      iso(dateDue({ days: 3, at: '18:00' }, '2026-11-24', at('2026-11-25T00:00:00Z'), 'America/New_York')),
+    ).toBe('2026-11-27T23:00:00.000Z');
   });
-  test('anniversaries include today', () => expect(nextAnniversary('1990-11-25', '2026-11-25')).toBe('2026-11-25'));
+  test('anniversaries include today', () =>
+    expect(nextAnniversary('1990-11-25', '2026-11-25')).toBe('2026-11-25'));
 });
 
 describe('quiet hours', () => {
@@ -114,7 +121,9 @@ test.each([
   ['+447700900100', 'Europe/London', 'Europe/London'],
   ['+12025550123', 'America/Los_Angeles', 'America/Los_Angeles'],
   ['+999', 'Europe/London', null],
-])('the number %s, near %s, is at home in %s', (number, near, zone) => expect(zoneOfNumber(number, near)).toBe(zone));
+])('the number %s, near %s, is at home in %s', (number, near, zone) =>
+  expect(zoneOfNumber(number, near)).toBe(zone),
+);
 
 test('a person’s zone is their field, else that of their number, else the client’s', () => {
   const person = { ...nobodyYet };

@@ -9,16 +9,26 @@ import { loopOf, SAILINGS } from './support';
 const EMPTY = loopOf(
   '{ format: dart-loop/1, name: L, cues: [], scenes: [{ id: one, name: One, steps: [] }, { id: nudge, name: Nudge, steps: [{ id: n, kind: say, text: Still there? }] }] }',
 );
-const type = (written: string, loop = EMPTY, types = {}) => typeInto(loop, { sceneId: 'one' }, written, types);
+const type = (written: string, loop = EMPTY, types = {}) =>
+  typeInto(loop, { sceneId: 'one' }, written, types);
 const steps = (written: string, loop = EMPTY): Step[] => type(written, loop).loop.scenes[0]!.steps;
 
 describe('one line', () => {
   test.each<[string, object]>([
     ['Hello there.', { kind: 'say', text: 'Hello there.' }],
     ['say Ask us anything', { kind: 'say', text: 'Ask us anything' }],
-    ['ask email', { kind: 'ask', reply: 'email', field: 'email', otherwise: 'next', noReply: { after: '1d', to: 'end' } }],
-    ['Ask phone: Where do we reach you?', { kind: 'ask', reply: 'phone', field: 'phone', text: 'Where do we reach you?' }],
-    ['ask How many people are you?', { kind: 'ask', reply: 'number', field: 'people', text: 'How many people are you?' }],
+    [
+      'ask email',
+      { kind: 'ask', reply: 'email', field: 'email', otherwise: 'next', noReply: { after: '1d', to: 'end' } },
+    ],
+    [
+      'Ask phone: Where do we reach you?',
+      { kind: 'ask', reply: 'phone', field: 'phone', text: 'Where do we reach you?' },
+    ],
+    [
+      'ask How many people are you?',
+      { kind: 'ask', reply: 'number', field: 'people', text: 'How many people are you?' },
+    ],
     ['ask Which town?', { kind: 'ask', reply: 'text', field: 'town' }],
     ['ask Which day suits you?', { kind: 'ask', reply: 'date' }],
     ['ask Do you climb?', { kind: 'ask', reply: 'yes/no', field: 'climb' }],
@@ -29,21 +39,34 @@ describe('one line', () => {
     ],
     [
       'ask several Boots / Rope / Harness',
-      { kind: 'ask', reply: 'several of', options: [{ label: 'Boots' }, { label: 'Rope' }, { label: 'Harness' }] },
+      {
+        kind: 'ask',
+        reply: 'several of',
+        options: [{ label: 'Boots' }, { label: 'Rope' }, { label: 'Harness' }],
+      },
     ],
     ['wait 2h', { kind: 'wait', for: '2h' }],
     ['wait 30 minutes', { kind: 'wait', for: '30m' }],
     ['wait until monday 9', { kind: 'wait', until: { weekdays: ['monday'], time: '09:00' } }],
     ['wait until open', { kind: 'wait', until: { open: true } }],
-    ['wait until 1 day before arrival 10:30', { kind: 'wait', until: { field: 'arrival', days: -1, time: '10:30' } }],
+    [
+      'wait until 1 day before arrival 10:30',
+      { kind: 'wait', until: { field: 'arrival', days: -1, time: '10:30' } },
+    ],
     ['set party size = 4', { kind: 'set', changes: [{ do: 'field', field: 'party_size', value: '4' }] }],
     ['tag vip', { kind: 'set', changes: [{ do: 'add tag', tag: 'vip' }] }],
     ['join list Workshop news', { kind: 'set', changes: [{ do: 'join list', list: 'Workshop news' }] }],
-    ['if town is Harwick -> Nudge', { kind: 'split', arms: [{ when: { field: 'town', is: 'equal', value: 'Harwick' }, to: 'nudge' }] }],
+    [
+      'if town is Harwick -> Nudge',
+      { kind: 'split', arms: [{ when: { field: 'town', is: 'equal', value: 'Harwick' }, to: 'nudge' }] },
+    ],
     ['go Nudge', { kind: 'go', to: 'nudge' }],
     ['-> 2', { kind: 'go', to: 'nudge' }],
     ['go to loop Newsletter, and back', { kind: 'go', loop: 'Newsletter', back: true }],
-    ['hand over to the desk: A person writes to you soon.', { kind: 'hand over', to: 'the desk', text: 'A person writes to you soon.' }],
+    [
+      'hand over to the desk: A person writes to you soon.',
+      { kind: 'hand over', to: 'the desk', text: 'A person writes to you soon.' },
+    ],
     [
       'alert email desk@example.org: New lead {{ person.email }}',
       { kind: 'alert', by: 'email', to: ['desk@example.org'], text: 'New lead {{ person.email }}' },
@@ -113,7 +136,9 @@ test('several lines become several steps; choices and exits belong to the step a
 
 test('a numbered list becomes questions in its order, each with its type and a field of its own', () => {
   expect(
-    steps('1. How much light is there? Sun / Shade\n2. How many plants?\n3) Your email?\n4. Anything else we should know?'),
+    steps(
+      '1. How much light is there? Sun / Shade\n2. How many plants?\n3) Your email?\n4. Anything else we should know?',
+    ),
   ).toMatchObject([
     { kind: 'ask', reply: 'one of', field: 'light' },
     { kind: 'ask', reply: 'number', field: 'plants' },
@@ -124,13 +149,21 @@ test('a numbered list becomes questions in its order, each with its type and a f
 
 test('options come line by line, settings gather in one set, a split grows arm by arm', () => {
   expect(steps('ask Which plant?\n- Fern\n- Hazel -> Nudge\n- Rose')).toMatchObject([
-    { kind: 'ask', reply: 'one of', options: [{ label: 'Fern' }, { label: 'Hazel', to: 'nudge' }, { label: 'Rose' }] },
+    {
+      kind: 'ask',
+      reply: 'one of',
+      options: [{ label: 'Fern' }, { label: 'Hazel', to: 'nudge' }, { label: 'Rose' }],
+    },
   ]);
   expect(steps('tag vip\nset town = Harwick\njoin News')).toMatchObject([
     { kind: 'set', changes: [{ do: 'add tag' }, { do: 'field' }, { do: 'join list' }] },
   ]);
   expect(steps('if tag vip -> Nudge\nif party size >= 8 -> end\notherwise -> next')).toMatchObject([
-    { kind: 'split', arms: [{ when: { tag: 'vip' } }, { when: { field: 'party_size', is: 'at least', value: 8 } }], otherwise: 'next' },
+    {
+      kind: 'split',
+      arms: [{ when: { tag: 'vip' } }, { when: { field: 'party_size', is: 'at least', value: 8 } }],
+      otherwise: 'next',
+    },
   ]);
 });
 
@@ -142,7 +175,9 @@ test('an exit with nothing above it says so, and changes nothing', () => {
 });
 
 test('a field that has another type already is not taken', () => {
-  expect(type('ask How many people?', EMPTY, { people: 'text' }).loop.scenes[0]!.steps).toMatchObject([{ field: 'people_2' }]);
+  expect(type('ask How many people?', EMPTY, { people: 'text' }).loop.scenes[0]!.steps).toMatchObject([
+    { field: 'people_2' },
+  ]);
 });
 
 test('it goes in where it is typed, and what stands below stays below', () => {
@@ -151,11 +186,14 @@ test('it goes in where it is typed, and what stands below stays below', () => {
   expect(typed.loop.scenes[0]!.steps.slice(2)).toEqual(SAILINGS.scenes[0]!.steps);
 });
 
-test.each(STEP_LIST.map((each) => [each.words, each.typed]))('“%s” of the list is what its typed form makes', (_words, written) => {
-  const typed = type(written);
-  expect(typed.problem).toBeNull();
-  expect(typed.stepIds).toHaveLength(1);
-});
+test.each(STEP_LIST.map((each) => [each.words, each.typed]))(
+  '“%s” of the list is what its typed form makes',
+  (_words, written) => {
+    const typed = type(written);
+    expect(typed.problem).toBeNull();
+    expect(typed.stepIds).toHaveLength(1);
+  },
+);
 
 test('what is being typed is said in words before it is there', () => {
   expect(typedWords(EMPTY, { sceneId: 'one' }, 'ask email')).toContain('read as email, saved in email');
@@ -208,6 +246,14 @@ test.each<[string, object | null]>([
 
 test('times as they are typed', () => {
   expect(['2h', '1 week', '0h', 'soon'].map(readDuration)).toEqual(['2h', '7d', null, null]);
-  expect(['9', '6pm', '12am', '25', '9.30'].map(readTimeOfDay)).toEqual(['09:00', '18:00', '00:00', null, '09:30']);
-  expect(readWait('until fri or sat 6pm')).toEqual({ until: { weekdays: ['friday', 'saturday'], time: '18:00' } });
+  expect(['9', '6pm', '12am', '25', '9.30'].map(readTimeOfDay)).toEqual([
+    '09:00',
+    '18:00',
+    '00:00',
+    null,
+    '09:30',
+  ]);
+  expect(readWait('until fri or sat 6pm')).toEqual({
+    until: { weekdays: ['friday', 'saturday'], time: '18:00' },
+  });
 });

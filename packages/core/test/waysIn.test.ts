@@ -5,16 +5,30 @@ import { loopOf } from './support';
 const lines: LineAddress[] = [
   { key: 'telegram', name: '@saltmarsh_bot', channel: 'telegram', account: { username: 'saltmarsh_bot' } },
   { key: 'sms', name: '+44 7700 900144', channel: 'sms', account: { number: '+447700900144' } },
-  { key: 'whatsapp', name: '+44 7700 900146', channel: 'whatsapp', account: { id: '1', number: '+447700900146' } },
+  {
+    key: 'whatsapp',
+    name: '+44 7700 900146',
+    channel: 'whatsapp',
+    account: { id: '1', number: '+447700900146' },
+  },
   { key: 'messenger', name: 'Saltmarsh', channel: 'messenger', account: { id: '2', username: 'saltmarsh' } },
-  { key: 'instagram', name: '@saltmarsh.ferries', channel: 'instagram', account: { id: '3', username: 'saltmarsh.ferries' } },
+  {
+    key: 'instagram',
+    name: '@saltmarsh.ferries',
+    channel: 'instagram',
+    account: { id: '3', username: 'saltmarsh.ferries' },
+  },
 ];
 const loop = (cues: string) =>
-  loopOf(`{ format: dart-loop/1, name: L, cues: ${cues}, scenes: [{ name: One, steps: [{ kind: say, text: x }] }] }`);
+  loopOf(
+    `{ format: dart-loop/1, name: L, cues: ${cues}, scenes: [{ name: One, steps: [{ kind: say, text: x }] }] }`,
+  );
 
 test('every line has its link: with the reference, or with words ready to send, as its channel carries them', () => {
   const all = waysIn(
-    loop('[{ id: l, kind: link, ref: poster-1 }, { id: k, kind: keyword, words: [Ticket office, PERSON], match: exactly }]'),
+    loop(
+      '[{ id: l, kind: link, ref: poster-1 }, { id: k, kind: keyword, words: [Ticket office, PERSON], match: exactly }]',
+    ),
     lines,
   );
   expect(all.map(({ cueId, lineKey, link }) => [cueId, lineKey, link])).toEqual([
@@ -54,7 +68,10 @@ test('comments, ads and menus are pointed to where the channel has them, and cue
 });
 
 test('all of them stand on one page that needs nothing else and runs nothing', () => {
-  const ways = waysIn(loop('[{ id: l, kind: link, ref: poster-1 }]'), lines).map((way) => ({ ...way, channel: 'telegram' as const }));
+  const ways = waysIn(loop('[{ id: l, kind: link, ref: poster-1 }]'), lines).map((way) => ({
+    ...way,
+    channel: 'telegram' as const,
+  }));
   const html = waysInSheet('Fish & <Chips>', 'Menu', ways);
   expect(html.match(/<svg/g)).toHaveLength(5);
   expect(html).toContain('Fish &#38; &#60;Chips&#62;');
@@ -62,7 +79,11 @@ test('all of them stand on one page that needs nothing else and runs nothing', (
 });
 
 test('a cue of certain lines leads to those only', () => {
-  expect(waysIn(loop('[{ kind: keyword, words: [x1], match: exactly, lines: [sms] }]'), lines).map((way) => way.lineKey)).toEqual(['sms']);
+  expect(
+    waysIn(loop('[{ kind: keyword, words: [x1], match: exactly, lines: [sms] }]'), lines).map(
+      (way) => way.lineKey,
+    ),
+  ).toEqual(['sms']);
 });
 
 test('a QR code has its finders, its quiet zone, and a caption that is text and nothing else', () => {
@@ -70,7 +91,8 @@ test('a QR code has its finders, its quiet zone, and a caption that is text and 
   expect(svg).toContain('Fish &#38; &#60;Chips&#62;');
   // The three finder patterns stand in their corners, four modules in.
   const [, size] = /viewBox="0 0 (\d+) /.exec(svg)!;
-  for (const corner of ['M4 4h', `M${Number(size) - 5} 4h`, `M4 ${Number(size) - 5}h`]) expect(svg).toContain(corner);
+  for (const corner of ['M4 4h', `M${Number(size) - 5} 4h`, `M4 ${Number(size) - 5}h`])
+    expect(svg).toContain(corner);
   expect(svg).not.toMatch(/M[0-3] /);
   expect(svg.match(/<text/g)).toHaveLength(1);
 });

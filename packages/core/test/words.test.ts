@@ -14,7 +14,9 @@ describe('folding', () => {
     ['Привет, МИР', 'привет мир'],
   ])('%s becomes “%s”', (text, folded) => expect(fold(text)).toBe(folded));
   test('folding twice changes nothing', () =>
-    fc.assert(fc.property(fc.string({ unit: 'binary' }), (text) => expect(fold(fold(text))).toBe(fold(text)))));
+    fc.assert(
+      fc.property(fc.string({ unit: 'binary' }), (text) => expect(fold(fold(text))).toBe(fold(text))),
+    ));
 });
 
 test('slips count letters added, left out, changed and swapped', () => {
@@ -39,8 +41,12 @@ describe('reading a choice in words', () => {
     ['skerry', 'skerry', 'close to its label'],
     ['niether', 'none', 'close to its label'],
     ['little skery', 'skerry', 'close to its label'],
-  ])('%s is %s, by %s', (text, id, how) => expect(readChoice(text, choices)).toMatchObject({ ok: true, id, how }));
-  test.each(['harwick', 'd', '4', 'both', '', '🎉'])('“%s” is not guessed', (text) => expect(readChoice(text, choices).ok).toBe(false));
+  ])('%s is %s, by %s', (text, id, how) =>
+    expect(readChoice(text, choices)).toMatchObject({ ok: true, id, how }),
+  );
+  test.each(['harwick', 'd', '4', 'both', '', '🎉'])('“%s” is not guessed', (text) =>
+    expect(readChoice(text, choices).ok).toBe(false),
+  );
 });
 
 describe('merge fields', () => {
@@ -53,14 +59,20 @@ describe('merge fields', () => {
     line: { key: 'sms', name: 'the pier', channel: 'sms' as const },
     person: {
       ...nobodyYet,
-      fields: { party_size: { type: 'number' as const, value: 3 }, bicycle: { type: 'yes/no' as const, value: false } },
+      fields: {
+        party_size: { type: 'number' as const, value: 3 },
+        bicycle: { type: 'yes/no' as const, value: false },
+      },
     },
   };
   test.each([
     ['Hello {{ person.first_name | default: "there" }}.', 'Hello Mira.'],
     ["{{person.email|default:'nobody yet'}}", 'nobody yet'],
     ['{{ person.party_size }} of you, bicycle {{ person.bicycle }}', '3 of you, bicycle no'],
-    ['{{ brief.phone }} on {{ line.name }} of {{ client.name }}', '+44 1632 960144 on the pier of Saltmarsh Ferries'],
+    [
+      '{{ brief.phone }} on {{ line.name }} of {{ client.name }}',
+      '+44 1632 960144 on the pier of Saltmarsh Ferries',
+    ],
     ['Hello {{ person.last_name }}, welcome', 'Hello, welcome'],
     ['{{ person.constructor }}{{ brief.toString }}x', 'x'],
     ['broken {{ person.email', 'broken person.email'],
@@ -69,7 +81,9 @@ describe('merge fields', () => {
   test('braces never reach a person', () => {
     fc.assert(
       fc.property(
-        fc.array(fc.constantFrom('{{', '}}', '{', '}', ' person.x ', 'a', '|')).map((parts) => parts.join('')),
+        fc
+          .array(fc.constantFrom('{{', '}}', '{', '}', ' person.x ', 'a', '|'))
+          .map((parts) => parts.join('')),
         (text) => expect(merge(text, world)).not.toMatch(/\{\{|\}\}/),
       ),
     );

@@ -20,12 +20,17 @@ export function openApi(operations: readonly Operation[], address: string): obje
     security: [{ key: [] }],
     paths,
     components: {
-      securitySchemes: { key: { type: 'http', scheme: 'bearer', description: 'A key of the client, made under More → API.' } },
+      securitySchemes: {
+        key: { type: 'http', scheme: 'bearer', description: 'A key of the client, made under More → API.' },
+      },
       schemas: { Problem: PROBLEM },
       responses: Object.fromEntries(
         Object.entries(REFUSALS).map(([status, description]) => [
           status,
-          { description, content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } } },
+          {
+            description,
+            content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
+          },
         ]),
       ),
     },
@@ -72,23 +77,35 @@ function described({ id, summary, description, scope, path, query, body, answer 
     summary,
     description: [description, `Needs: ${scope}.`].filter(Boolean).join(' '),
     parameters: [...named, ...(query ? asParameters(query) : [])],
-    ...(body && { requestBody: { required: true, content: { 'application/json': { schema: schemaOf(body, 'input') } } } }),
+    ...(body && {
+      requestBody: { required: true, content: { 'application/json': { schema: schemaOf(body, 'input') } } },
+    }),
     responses: {
-      '200': { description: 'Done.', content: { 'application/json': { schema: schemaOf(answer, 'output') } } },
-      ...Object.fromEntries(Object.keys(REFUSALS).map((status) => [status, { $ref: `#/components/responses/${status}` }])),
+      '200': {
+        description: 'Done.',
+        content: { 'application/json': { schema: schemaOf(answer, 'output') } },
+      },
+      ...Object.fromEntries(
+        Object.keys(REFUSALS).map((status) => [status, { $ref: `#/components/responses/${status}` }]),
+      ),
     },
   };
 }
 
 function asParameters(query: z.ZodType): object[] {
-  const { properties = {}, required = [] } = schemaOf(query, 'input') as { properties?: Record<string, object>; required?: string[] };
-  return Object.entries(properties).map(([name, { description, ...schema }]: [string, { description?: string }]) => ({
-    name,
-    in: 'query',
-    required: required.includes(name),
-    ...(description && { description }),
-    schema,
-  }));
+  const { properties = {}, required = [] } = schemaOf(query, 'input') as {
+    properties?: Record<string, object>;
+    required?: string[];
+  };
+  return Object.entries(properties).map(
+    ([name, { description, ...schema }]: [string, { description?: string }]) => ({
+      name,
+      in: 'query',
+      required: required.includes(name),
+      ...(description && { description }),
+      schema,
+    }),
+  );
 }
 
 function schemaOf(schema: z.ZodType, io: 'input' | 'output'): object {

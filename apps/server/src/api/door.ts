@@ -24,7 +24,13 @@ interface Key {
 }
 
 /** The API below /v1: the key tells the client, its scopes what may be done; every operation is one transaction. The document that says so is open to all. */
-export function apiDoor(database: Db, clock: Clock, limits: Limits, operations: readonly Operation[], address: () => string): Router {
+export function apiDoor(
+  database: Db,
+  clock: Clock,
+  limits: Limits,
+  operations: readonly Operation[],
+  address: () => string,
+): Router {
   const router = Router();
   router.use((_request, response, next) => void (response.set('cache-control', 'no-store'), next()));
   router.use(limits.aMinute('address', 3_000));
@@ -33,20 +39,28 @@ export function apiDoor(database: Db, clock: Clock, limits: Limits, operations: 
     response.locals.key = await keyOf(database, request);
     next();
   });
-  router.use(limits.aMinute('key', MOST_A_MINUTE, { keyOf: (_request, response) => String(keyIn(response).id) }));
+  router.use(
+    limits.aMinute('key', MOST_A_MINUTE, { keyOf: (_request, response) => String(keyIn(response).id) }),
+  );
   router.use(json({ limit: '256kb' }), refuseTooDeep);
   for (const each of operations)
     router[each.method](each.path.replace(/\{(\w+)\}/g, ':$1'), async (request, response) => {
       const key = keyIn(response);
       if (!key.scopes.includes(each.scope))
-        throw new Problem(403, 'Not allowed', `The key “${key.name}” may ${key.scopes.join(', ')}; this needs: ${each.scope}.`);
-      if (each.body && !request.is('application/json')) throw new Problem(415, 'That cannot be used', 'The body must be JSON.');
+        throw new Problem(
+          403,
+          'Not allowed',
+          `The key “${key.name}” may ${key.scopes.join(', ')}; this needs: ${each.scope}.`,
+        );
+      if (each.body && !request.is('application/json'))
+        throw new Problem(415, 'That cannot be used', 'The body must be JSON.');
       const query = each.query?.safeParse(request.query);
       if (query && !query.success) throw badInput(query.error);
       const body = each.body?.safeParse(request.body);
       if (body && !body.success) throw badInput(body.error);
       const params = request.params as Record<string, string>;
-      for (const [name, value] of Object.entries(params)) if (!isUuid(value)) throw notFound(name.replace(/Id$/, ''));
+      for (const [name, value] of Object.entries(params))
+        if (!isUuid(value)) throw notFound(name.replace(/Id$/, ''));
       const afterwards: (() => void)[] = [];
       const answer = await withClients(database, [key.client_id], async (db) => {
         // Done again from the beginning where it gave way to another transaction.
@@ -79,18 +93,26 @@ const keyIn = (response: Response) => response.locals.key as Key;
 
 async function keyOf(database: Db, request: Request): Promise<Key> {
   const token = /^Bearer ([\w-]{20,100})$/i.exec(request.headers.authorization ?? '')?.[1];
-  const { rows } = token ? await database.query<Key>('select * from client_of_key($1)', [tokenHash(token)]) : { rows: [] };
-  if (!rows[0]) throw new Problem(401, 'No key', 'Send a key of the client that still counts: “Authorization: Bearer KEY”.');
+  const { rows } = token
+    ? await database.query<Key>('select * from client_of_key($1)', [tokenHash(token)])
+    : { rows: [] };
+  if (!rows[0])
+    throw new Problem(
+      401,
+      'No key',
+      'Send a key of the client that still counts: “Authorization: Bearer KEY”.',
+    );
   return rows[0];
 }
 
 async function openFor(db: Connection, key: Key, now: number): Promise<OpenClient> {
-  await db.query('update api_key set last_used_at = $3 where client_id = $1 and id = $2 and (last_used_at is null or last_used_at < $4)', [
-    key.client_id,
-    key.id,
-    new Date(now),
-    new Date(now - USED_MS),
-  ]);
-  const { rows } = await db.query<OpenClient>('select id, slug, name, time_zone as "timeZone" from client where id = $1', [key.client_id]);
+  await db.query(
+    'update api_key set last_used_at = $3 where client_id = $1 and id = $2 and (last_used_at is null or last_used_at < $4)',
+    [key.client_id, key.id, new Date(now), new Date(now - USED_MS)],
+  );
+  const { rows } = await db.query<OpenClient>(
+    'select id, slug, name, time_zone as "timeZone" from client where id = $1',
+    [key.client_id],
+  );
   return rows[0]!;
 }

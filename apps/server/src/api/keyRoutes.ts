@@ -40,7 +40,10 @@ export const keyRoutes = ({ clock }: { clock: Clock }) => [
             errors: [{ field: 'name', detail: 'is taken' }],
           },
         );
-      await audit(db, client.id, account.id, clock.now(), 'made a key of the API', { name: body.name, scopes: body.scopes });
+      await audit(db, client.id, account.id, clock.now(), 'made a key of the API', {
+        name: body.name,
+        scopes: body.scopes,
+      });
       return { token };
     },
   }),
@@ -49,12 +52,14 @@ export const keyRoutes = ({ clock }: { clock: Clock }) => [
     path: '/clients/:client/keys/:keyId',
     may: 'change sync',
     async handle({ db, client, account, params }) {
-      const { rows } = await db.query<{ name: string }>('delete from api_key where client_id = $1 and id = $2 returning name', [
-        client.id,
-        params.keyId,
-      ]);
+      const { rows } = await db.query<{ name: string }>(
+        'delete from api_key where client_id = $1 and id = $2 returning name',
+        [client.id, params.keyId],
+      );
       if (!rows[0]) throw notFound('key');
-      await audit(db, client.id, account.id, clock.now(), 'withdrew a key of the API', { name: rows[0].name });
+      await audit(db, client.id, account.id, clock.now(), 'withdrew a key of the API', {
+        name: rows[0].name,
+      });
     },
   }),
 ];

@@ -28,12 +28,21 @@ export const loopOperations = ({ clock, woken }: { clock: Clock; woken: () => vo
     body: StartLoop,
     answer: StartedLoop,
     async handle({ db, client, caller, params, body, afterwards }) {
-      const { rowCount } = await db.query('select from person where client_id = $1 and id = $2', [client.id, params.personId]);
+      const { rowCount } = await db.query('select from person where client_id = $1 and id = $2', [
+        client.id,
+        params.personId,
+      ]);
       if (rowCount === 0) throw notFound('person');
-      const loop = (await liveLoops(db, client.id)).find(({ name }) => name.toLowerCase() === body.loop.toLowerCase());
+      const loop = (await liveLoops(db, client.id)).find(
+        ({ name }) => name.toLowerCase() === body.loop.toLowerCase(),
+      );
       if (!loop) throw new Problem(404, 'Not found', `loop: the client has no live loop “${body.loop}”.`);
       if ((await startLoopFor(db, client.id, loop, [params.personId!], clock.now(), caller)) === 0)
-        throw new Problem(409, 'Not reachable', `The person is reachable on none of the lines of “${loop.name}”.`);
+        throw new Problem(
+          409,
+          'Not reachable',
+          `The person is reachable on none of the lines of “${loop.name}”.`,
+        );
       afterwards(woken);
       return { started: true as const, loop: loop.name };
     },

@@ -33,6 +33,8 @@ export interface Operation<Q = unknown, B = unknown, A = unknown> {
 }
 
 /** Keeps the types of query, body and answer together with the handler. */
-export function operation<A, Q = Record<string, never>, B = Record<string, never>>(definition: Operation<Q, B, A>): Operation {
+export function operation<A, Q = Record<string, never>, B = Record<string, never>>(
+  definition: Operation<Q, B, A>,
+): Operation {
   return definition as unknown as Operation;
 }

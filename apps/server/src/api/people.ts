@@ -40,7 +40,9 @@ export const peopleOperations = ({ clock, key, woken }: { clock: Clock; key: Buf
         {
           ...rest,
           by,
-          fields: Object.fromEntries(Object.entries(fields).map(([field, given]) => [field, { given, wins }])),
+          fields: Object.fromEntries(
+            Object.entries(fields).map(([field, given]) => [field, { given, wins }]),
+          ),
           tags: { on: tagsOn, off: tagsOff },
           lists: { on: listsOn, off: listsOff },
           stated: stated ?? null,
@@ -65,12 +67,15 @@ export const peopleOperations = ({ clock, key, woken }: { clock: Clock; key: Buf
     answer: PeopleOfCursor,
     async handle({ db, client, query: { cursor, limit } }) {
       if (cursor !== undefined && !isUuid(cursor))
-        throw new Problem(400, 'That cannot be used', 'cursor: give back the “next” of the last answer as it was.');
-      const { rows } = await db.query<{ id: string }>('select id from person where client_id = $1 and id > $2 order by id limit $3', [
-        client.id,
-        cursor ?? '00000000-0000-0000-0000-000000000000',
-        limit + 1,
-      ]);
+        throw new Problem(
+          400,
+          'That cannot be used',
+          'cursor: give back the “next” of the last answer as it was.',
+        );
+      const { rows } = await db.query<{ id: string }>(
+        'select id from person where client_id = $1 and id > $2 order by id limit $3',
+        [client.id, cursor ?? '00000000-0000-0000-0000-000000000000', limit + 1],
+      );
       const ids = rows.slice(0, limit).map(({ id }) => id);
       const known = new Map((await readPeople(db, client.id, ids)).map((person) => [person.id, person]));
       return {
@@ -124,7 +129,8 @@ interface Line {
   channel: string;
 }
 const linesOf = async (db: Connection, clientId: number): Promise<Line[]> =>
-  (await db.query<Line>('select key, name, channel from line where client_id = $1 order by id', [clientId])).rows;
+  (await db.query<Line>('select key, name, channel from line where client_id = $1 order by id', [clientId]))
+    .rows;
 
 function seen(person: KnownPerson): Person {
   return {
@@ -135,7 +141,12 @@ function seen(person: KnownPerson): Person {
     fields: Object.fromEntries(Object.entries(person.fields).map(([field, value]) => [field, asJson(value)])),
     tags: person.tags,
     lists: person.lists,
-    identities: person.ties.map(({ key, channel, optedIn, optedOut }) => ({ line: key, channel, optedIn, optedOut })),
+    identities: person.ties.map(({ key, channel, optedIn, optedOut }) => ({
+      line: key,
+      channel,
+      optedIn,
+      optedOut,
+    })),
     source: person.source,
     metAt: new Date(person.met).toISOString(),
     seenAt: new Date(person.seen).toISOString(),
@@ -144,4 +155,6 @@ function seen(person: KnownPerson): Person {
 
 /** A value as JSON has it: numbers, truths and lists as such, places and files as objects, all else as text. */
 const asJson = (value: Value): Person['fields'][string] =>
-  typeof value.value === 'object' || typeof value.value === 'number' || typeof value.value === 'boolean' ? value.value : valueWords(value);
+  typeof value.value === 'object' || typeof value.value === 'number' || typeof value.value === 'boolean'
+    ? value.value
+    : valueWords(value);

@@ -1,4 +1,11 @@
-import { afterBooking, calendarsByName, type Booked, type Calendar, type CalendarFacts, type Taken } from '@dart-loop/core';
+import {
+  afterBooking,
+  calendarsByName,
+  type Booked,
+  type Calendar,
+  type CalendarFacts,
+  type Taken,
+} from '@dart-loop/core';
 import { toJson } from '../platform/db/json';
 import type { Connection, Db } from '../platform/db/pool';
 import type { Changes } from '../conversations/apply';
@@ -7,17 +14,31 @@ import type { Changes } from '../conversations/apply';
 export type Calendars = readonly Omit<CalendarFacts, 'taken'>[];
 
 /** The calendars of several clients. */
-export async function calendarsOf(db: Connection | Db, clientIds: readonly number[]): Promise<(clientId: number) => Calendars> {
-  const { rows } = await db.query<{ client_id: number; id: string; name: string; rule: Omit<Calendar, 'name'> }>(
+export async function calendarsOf(
+  db: Connection | Db,
+  clientIds: readonly number[],
+): Promise<(clientId: number) => Calendars> {
+  const { rows } = await db.query<{
+    client_id: number;
+    id: string;
+    name: string;
+    rule: Omit<Calendar, 'name'>;
+  }>(
     'select client_id, id, name, rule from calendar where client_id = any ($1) and gone_at is null order by name',
     [clientIds],
   );
   return (clientId) =>
-    rows.flatMap(({ client_id, id, name, rule }) => (client_id === clientId ? [{ id, calendar: { name, ...rule } }] : []));
+    rows.flatMap(({ client_id, id, name, rule }) =>
+      client_id === clientId ? [{ id, calendar: { name, ...rule } }] : [],
+    );
 }
 
 /** What is taken of the clients' calendars after a moment. */
-async function takenOf(db: Connection, clientIds: readonly number[], after: Date): Promise<(calendarId: string) => Taken[]> {
+async function takenOf(
+  db: Connection,
+  clientIds: readonly number[],
+  after: Date,
+): Promise<(calendarId: string) => Taken[]> {
   const { rows } = await db.query<{ calendar_id: string; starts_at: Date; kept_until: Date; count: number }>({
     name: 'taken',
     text: `select calendar_id, starts_at, kept_until, count(*)::int as count from booking
@@ -51,7 +72,12 @@ export class BookingsAhead {
   }
 
   /** Reads what is ahead of the clients that have calendars, and of the people who may answer. */
-  async load(db: Connection, clients: ReadonlyMap<number, Calendars>, people: readonly string[], now: number): Promise<void> {
+  async load(
+    db: Connection,
+    clients: ReadonlyMap<number, Calendars>,
+    people: readonly string[],
+    now: number,
+  ): Promise<void> {
     const clientIds = [...clients].filter(([, calendars]) => calendars.length > 0).map(([id]) => id);
     if (clientIds.length === 0) return;
     const [taken, { rows }] = await Promise.all([
@@ -64,7 +90,10 @@ export class BookingsAhead {
       }),
     ]);
     for (const id of clientIds)
-      this.#calendars.set(id, calendarsByName(clients.get(id)!.map((each) => ({ ...each, taken: taken(each.id) }))));
+      this.#calendars.set(
+        id,
+        calendarsByName(clients.get(id)!.map((each) => ({ ...each, taken: taken(each.id) }))),
+      );
     for (const row of rows)
       this.#booked.set(row.person_id, [
         ...this.booked(row.person_id),
@@ -73,7 +102,10 @@ export class BookingsAhead {
   }
 
   take(clientId: number, personId: string, taken: Parameters<typeof afterBooking>[1]): void {
-    const after = afterBooking({ calendars: this.#calendars.get(clientId)!, booked: this.booked(personId) }, taken);
+    const after = afterBooking(
+      { calendars: this.#calendars.get(clientId)!, booked: this.booked(personId) },
+      taken,
+    );
     this.#calendars.set(clientId, after.calendars);
     this.#booked.set(personId, after.booked);
   }
@@ -103,7 +135,8 @@ export async function writeBookings(db: Connection, bookings: Changes['bookings'
 
 const ROW = `json_to_record($1::json) as t (client_id int, id uuid, calendar_id uuid, person_id uuid, starts_at timestamptz, ends_at timestamptz,
   kept_until timestamptz, day_field text, time_field text, at timestamptz) join calendar c on c.client_id = t.client_id and c.id = t.calendar_id and c.gone_at is null`;
-const PLACE = (own: string) => `free_place(t.client_id, t.calendar_id, t.starts_at, t.kept_until, (c.rule ->> 'places')::int, ${own})`;
+const PLACE = (own: string) =>
+  `free_place(t.client_id, t.calendar_id, t.starts_at, t.kept_until, (c.rule ->> 'places')::int, ${own})`;
 const BOOK = `
   insert into booking (client_id, id, calendar_id, person_id, place, starts_at, ends_at, kept_until, day_field, time_field, made_at)
   select t.client_id, t.id, t.calendar_id, t.person_id, ${PLACE('null')}, t.starts_at, t.ends_at, t.kept_until, t.day_field, t.time_field, t.at from ${ROW}`;

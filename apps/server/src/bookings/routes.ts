@@ -1,5 +1,12 @@
 import { fold, freeTimes, localTime, type Loop, type Value } from '@dart-loop/core';
-import { BookingsQuery, SaveCalendar, Seen, type BookingRow, type BookingsPage, type CalendarRow } from '@dart-loop/contract';
+import {
+  BookingsQuery,
+  SaveCalendar,
+  Seen,
+  type BookingRow,
+  type BookingsPage,
+  type CalendarRow,
+} from '@dart-loop/contract';
 import { calendarFacts } from './calendars';
 import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
@@ -18,7 +25,9 @@ import { revisionOf, stopIfChanged } from '../http/revision';
 import { route, type Asked } from '../http/route';
 
 const booksIn = (loop: Loop, name: string) =>
-  loop.scenes.some((scene) => scene.steps.some((step) => step.kind === 'book' && fold(step.calendar) === fold(name)));
+  loop.scenes.some((scene) =>
+    scene.steps.some((step) => step.kind === 'book' && fold(step.calendar) === fold(name)),
+  );
 
 const ROWS = 60;
 const FREE = 3;
@@ -56,7 +65,9 @@ export function bookingRoutes({
       free: freeTimes(each, { now, zone: timeZone, daysOff: openingHours.daysOff })
         .slice(0, FREE)
         .map(({ from }) => new Date(from).toISOString()),
-      loops: [...new Set(loops.filter(({ loop }) => booksIn(loop, each.calendar.name)).map(({ name }) => name))],
+      loops: [
+        ...new Set(loops.filter(({ loop }) => booksIn(loop, each.calendar.name)).map(({ name }) => name)),
+      ],
     }));
   };
   const rowIn = (rows: readonly CalendarRow[], id: string): CalendarRow => {
@@ -66,7 +77,12 @@ export function bookingRoutes({
   };
   /** What follows every change of a calendar: the lane reads them anew, the trail has it, and the others are told. Gives them as they are now. */
   const changed = async (
-    { db, client, account, afterwards }: Pick<Asked<unknown, unknown>, 'db' | 'client' | 'account' | 'afterwards'>,
+    {
+      db,
+      client,
+      account,
+      afterwards,
+    }: Pick<Asked<unknown, unknown>, 'db' | 'client' | 'account' | 'afterwards'>,
     what: string,
     name: string,
   ): Promise<CalendarRow[]> => {
@@ -76,7 +92,11 @@ export function bookingRoutes({
     return calendars(db, client.id);
   };
   const usedBy = ({ calendar, loops }: CalendarRow, instead: string) =>
-    new Problem(409, 'It is in use', `${loops.join(', ')} ${loops.length === 1 ? 'books' : 'book'} in “${calendar.name}”. ${instead}`);
+    new Problem(
+      409,
+      'It is in use',
+      `${loops.join(', ')} ${loops.length === 1 ? 'books' : 'book'} in “${calendar.name}”. ${instead}`,
+    );
 
   return [
     route({
@@ -105,8 +125,19 @@ export function bookingRoutes({
       may: 'change calendars',
       query: Seen,
       body: SaveCalendar,
-      async handle({ db, client, params, query, body: { name, ...rule }, account, afterwards }): Promise<CalendarRow[]> {
-        await db.query('select from calendar where client_id = $1 and id = $2 for no key update', [client.id, params.calendarId]);
+      async handle({
+        db,
+        client,
+        params,
+        query,
+        body: { name, ...rule },
+        account,
+        afterwards,
+      }): Promise<CalendarRow[]> {
+        await db.query('select from calendar where client_id = $1 and id = $2 for no key update', [
+          client.id,
+          params.calendarId,
+        ]);
         const all = await calendars(db, client.id);
         const before = rowIn(all, params.calendarId!);
         await stopIfChanged(db, client.id, query.seen, before.revision, {
@@ -117,13 +148,10 @@ export function bookingRoutes({
           if (before.loops.length > 0) throw usedBy(before, 'Change it there first, or keep the name.');
           if (all.some((each) => fold(each.calendar.name) === fold(name))) throw isTaken('calendar', name);
         }
-        await db.query('update calendar set name = $3, folded = $4, rule = $5 where client_id = $1 and id = $2', [
-          client.id,
-          before.id,
-          name,
-          fold(name),
-          toJson(rule),
-        ]);
+        await db.query(
+          'update calendar set name = $3, folded = $4, rule = $5 where client_id = $1 and id = $2',
+          [client.id, before.id, name, fold(name), toJson(rule)],
+        );
         return changed({ db, client, account, afterwards }, 'changed a calendar', name);
       },
     }),
@@ -140,7 +168,11 @@ export function bookingRoutes({
             'It is in use',
             `“${before.calendar.name}” has ${before.toCome === 1 ? '1 booking' : `${before.toCome} bookings`} still to come. Cancel ${before.toCome === 1 ? 'it' : 'them'} first.`,
           );
-        await db.query('update calendar set gone_at = $3 where client_id = $1 and id = $2', [client.id, before.id, new Date(clock.now())]);
+        await db.query('update calendar set gone_at = $3 where client_id = $1 and id = $2', [
+          client.id,
+          before.id,
+          new Date(clock.now()),
+        ]);
         return changed({ db, client, account, afterwards }, 'removed a calendar', before.calendar.name);
       },
     }),
@@ -208,7 +240,15 @@ export function bookingRoutes({
         const by = byTeam(account);
         await db.query(
           "insert into booking_change (client_id, booking_id, person_id, calendar, what, starts_at, at, by) values ($1, $2, $3, $4, 'cancelled', $5, $6, $7)",
-          [client.id, params.bookingId!, booking.person_id, booking.calendar, booking.starts_at, new Date(now), toJson(by)],
+          [
+            client.id,
+            params.bookingId!,
+            booking.person_id,
+            booking.calendar,
+            booking.starts_at,
+            new Date(now),
+            toJson(by),
+          ],
         );
         // The day and time that stand with the person go, where they are this booking's still.
         const local = localTime(booking.starts_at.getTime(), (await clientFacts(db, client.id)).timeZone);
@@ -220,10 +260,15 @@ export function bookingRoutes({
         const stands = ours.every(([field, { value }]) => person?.fields[field]?.value === value);
         if (stands) {
           const fields = { [booking.day_field]: null, [booking.time_field]: null };
-          const changed = await changePeople(db, { clientId: client.id, now, by, stated: null }, [{ id: booking.person_id, fields }]);
+          const changed = await changePeople(db, { clientId: client.id, now, by, stated: null }, [
+            { id: booking.person_id, fields },
+          ]);
           await raiseCues(db, client.id, changed, now);
         }
-        await audit(db, client.id, account.id, now, 'cancelled a booking', { bookingId: params.bookingId, calendar: booking.calendar });
+        await audit(db, client.id, account.id, now, 'cancelled a booking', {
+          bookingId: params.bookingId,
+          calendar: booking.calendar,
+        });
         afterwards(woken);
         return { cancelled: true };
       },

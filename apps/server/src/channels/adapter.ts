@@ -1,5 +1,15 @@
 import type { LineCaps } from '@dart-loop/contract';
-import type { Background, ChannelKind, FromPerson, FromStaff, Menus, Outgoing, QuietByChannel, Template, Via } from '@dart-loop/core';
+import type {
+  Background,
+  ChannelKind,
+  FromPerson,
+  FromStaff,
+  Menus,
+  Outgoing,
+  QuietByChannel,
+  Template,
+  Via,
+} from '@dart-loop/core';
 
 /** A line with its secrets opened, as adapters need it. Never logged. */
 export interface OpenLine {
@@ -34,8 +44,14 @@ export interface Received {
   at: number | null;
   /** Who the person is on this line: a chat id, a number. */
   address: string;
-  profile: { firstName: string | null; lastName: string | null; handle: string | null; language?: string | null };
-  incoming: FromPerson | Extract<FromStaff, { kind: 'wrote elsewhere' }> | Extract<Background, { kind: 'lead' }>;
+  profile: {
+    firstName: string | null;
+    lastName: string | null;
+    handle: string | null;
+    language?: string | null;
+  };
+  incoming:
+    FromPerson | Extract<FromStaff, { kind: 'wrote elsewhere' }> | Extract<Background, { kind: 'lead' }>;
   /** What is shown as the person's words. */
   words: string;
 }
@@ -89,7 +105,13 @@ export interface Failure {
 /** What became of one message. `again`: try later, at the soonest after `afterMs`; `holds` says for whom sending waits meanwhile. */
 export type Sent =
   | { kind: 'sent'; providerId: string }
-  | { kind: 'again'; holds: 'line' | 'conversation'; afterMs: number | null; failure: Failure; lineFails: boolean }
+  | {
+      kind: 'again';
+      holds: 'line' | 'conversation';
+      afterMs: number | null;
+      failure: Failure;
+      lineFails: boolean;
+    }
   | { kind: 'outside window'; failure: Failure }
   | { kind: 'failed'; failure: Failure };
 
@@ -118,7 +140,13 @@ export interface Adapter {
   /** What a platform that asks whether the webhook is ours (GET) is answered; null when it asks wrongly. */
   challenge?(query: URLSearchParams, hookToken: string): string | null;
   read(request: HookRequest, line: OpenLine): HookReading;
-  send(outgoing: Outgoing, address: string, line: OpenLine, idempotencyKey: string, via: Via | null): Promise<Sent>;
+  send(
+    outgoing: Outgoing,
+    address: string,
+    line: OpenLine,
+    idempotencyKey: string,
+    via: Via | null,
+  ): Promise<Sent>;
   /** What the platform says of somebody whose events do not name them; null where it does not. */
   profile?(address: string, line: OpenLine): Promise<Received['profile'] | null>;
   /** When a post was made, and its text; null where the platform does not say. */

@@ -8,7 +8,12 @@ import { commonTrouble, giveUp, holdConversation, holdLine, quoted } from './tro
 /** What the three Graph-style channels have in common: signature, subscription check, calls, errors. See channels.md. */
 
 const Refusal = z.object({
-  error: z.object({ message: z.string(), code: z.number(), error_subcode: z.number().optional(), type: z.string().optional() }),
+  error: z.object({
+    message: z.string(),
+    code: z.number(),
+    error_subcode: z.number().optional(),
+    type: z.string().optional(),
+  }),
 });
 
 /** `X-Hub-Signature-256`: the HMAC-SHA256 of the raw body with the app's secret, in hexadecimal. */
@@ -17,7 +22,10 @@ export function graphSignature(secret: string, body: Buffer | string): string {
 }
 
 export const verifyGraph = (request: HookRequest, line: OpenLine): boolean =>
-  sameSecret(request.header('x-hub-signature-256') ?? '', graphSignature(line.secrets.appSecret!, request.body));
+  sameSecret(
+    request.header('x-hub-signature-256') ?? '',
+    graphSignature(line.secrets.appSecret!, request.body),
+  );
 
 /** The word that the platform repeats when it asks whether a webhook is ours. */
 export const verifyToken = (key: Buffer, hookToken: string): string =>
@@ -25,7 +33,8 @@ export const verifyToken = (key: Buffer, hookToken: string): string =>
 
 /** The subscription check: the challenge where mode and word are right, else null. */
 export function graphChallenge(query: URLSearchParams, word: string): string | null {
-  const right = query.get('hub.mode') === 'subscribe' && sameSecret(query.get('hub.verify_token') ?? '', word);
+  const right =
+    query.get('hub.mode') === 'subscribe' && sameSecret(query.get('hub.verify_token') ?? '', word);
   return right ? query.get('hub.challenge') : null;
 }
 
@@ -35,7 +44,12 @@ export type GraphCall = (path: string, token: string, body?: unknown) => Promise
 export const graphCall =
   (base: string): GraphCall =>
   (path, token, body) =>
-    askPlatform(`${base}${path}`, body, { authorization: `Bearer ${token}` }, { method: body === undefined ? 'GET' : 'POST' });
+    askPlatform(
+      `${base}${path}`,
+      body,
+      { authorization: `Bearer ${token}` },
+      { method: body === undefined ? 'GET' : 'POST' },
+    );
 
 /** The body of an answer that is one, read by its shape; null when it is a refusal or something else. */
 export function readAnswer<T>(answer: Answer, shape: z.ZodType<T>): T | null {
@@ -59,8 +73,17 @@ export function graphRefusal(platform: string, answer: Answer): Exclude<Sent, { 
 }
 
 /** As {@link graphRefusal}, by the code alone: codes come in reports on what was sent as well. */
-export function graphTrouble(platform: string, code: number, subcode: number | undefined, said: string): Exclude<Sent, { kind: 'sent' }> {
-  const failure = (reason: string, remedy: string): Failure => ({ code: String(code), reason: `${reason}${said}`, remedy });
+export function graphTrouble(
+  platform: string,
+  code: number,
+  subcode: number | undefined,
+  said: string,
+): Exclude<Sent, { kind: 'sent' }> {
+  const failure = (reason: string, remedy: string): Failure => ({
+    code: String(code),
+    reason: `${reason}${said}`,
+    remedy,
+  });
   switch (code) {
     case 190:
       return holdLine(
@@ -77,16 +100,28 @@ export function graphTrouble(platform: string, code: number, subcode: number | u
     case 130_429:
     case 131_048:
       return holdLine(
-        failure(`The line sends more than ${platform} allows at the moment.`, 'Nothing to do: sending goes on by itself, slower.'),
+        failure(
+          `The line sends more than ${platform} allows at the moment.`,
+          'Nothing to do: sending goes on by itself, slower.',
+        ),
         false,
       );
     case 131_056:
       return holdConversation(
-        failure('Too many messages to this person in a short time.', 'Nothing to do: it is tried again with growing pauses.'),
+        failure(
+          'Too many messages to this person in a short time.',
+          'Nothing to do: it is tried again with growing pauses.',
+        ),
       );
     case 1:
     case 2:
-      return holdLine(failure(`${platform} has a fault of its own.`, 'Nothing to do: it is tried again with growing pauses.'), true);
+      return holdLine(
+        failure(
+          `${platform} has a fault of its own.`,
+          'Nothing to do: it is tried again with growing pauses.',
+        ),
+        true,
+      );
     case 368:
       return holdLine(
         failure(
@@ -130,7 +165,10 @@ export function graphTrouble(platform: string, code: number, subcode: number | u
     case 551:
     case 131_026:
       return giveUp(
-        failure('The person cannot get messages from this line at the moment.', 'Only the person can open the conversation again.'),
+        failure(
+          'The person cannot get messages from this line at the moment.',
+          'Only the person can open the conversation again.',
+        ),
       );
     case 132_000:
     case 132_001:
@@ -172,7 +210,11 @@ export function readAppSecrets(
       'A token is a long row of letters and digits that mostly begins with EAA; copy it whole.',
     );
   if (!/^\d{5,20}$/.test(appId))
-    return refuse('appId', 'The app’s id is a number of 5 to 20 digits.', 'It stands at the top of the app’s page on the platform.');
+    return refuse(
+      'appId',
+      'The app’s id is a number of 5 to 20 digits.',
+      'It stands at the top of the app’s page on the platform.',
+    );
   if (!/^[0-9a-f]{32}$/i.test(appSecret))
     return refuse(
       'appSecret',
@@ -182,7 +224,9 @@ export function readAppSecrets(
   return { token, appId, appSecret };
 }
 
-const Subscriptions = z.object({ data: z.array(z.looseObject({ object: z.string(), callback_url: z.string().optional() })) });
+const Subscriptions = z.object({
+  data: z.array(z.looseObject({ object: z.string(), callback_url: z.string().optional() })),
+});
 
 /** Points the app's webhook for an object here. */
 export async function subscribeApp(

@@ -33,10 +33,15 @@ const Comment = z.looseObject({
 const NOT_TIED: Failure = {
   code: 'not tied',
   reason: 'No Instagram business account is tied to the page of this token.',
-  remedy: 'In the page’s settings tie the Instagram account to it, and see that it is a business account. Then connect again.',
+  remedy:
+    'In the page’s settings tie the Instagram account to it, and see that it is a business account. Then connect again.',
 };
 
-function readChange({ field, value }: Change, entryTime: number | undefined, line: OpenLine): Received | 'own' | string {
+function readChange(
+  { field, value }: Change,
+  entryTime: number | undefined,
+  line: OpenLine,
+): Received | 'own' | string {
   if (field !== 'comments') return `it is a change of “${field}”, which is not read yet`;
   const parsed = Comment.safeParse(value);
   if (!parsed.success) return 'a comment lacks its id, its author or its post';
@@ -50,7 +55,16 @@ function readChange({ field, value }: Change, entryTime: number | undefined, lin
     at: at || null,
     address: from.id,
     profile: { firstName: null, lastName: null, handle: from.username ? `@${from.username}` : null },
-    incoming: { kind: 'comment', verb: what, id, postId: media.id, text, at, postedAt: null, nested: parent_id !== undefined },
+    incoming: {
+      kind: 'comment',
+      verb: what,
+      id,
+      postId: media.id,
+      text,
+      at,
+      postedAt: null,
+      nested: parent_id !== undefined,
+    },
     words: text,
   };
 }
@@ -65,13 +79,18 @@ export function instagramAdapter(base: string, key: Buffer): Adapter {
     dropsRepeats: false,
     verify: verifyGraph,
     challenge: (query, hookToken) => graphChallenge(query, verifyToken(key, hookToken)),
-    read: (request, line) => readMessaging(request.body, 'instagram', line, (change, time) => readChange(change, time, line)),
-    send: (outgoing, address, line, _key, via) => sendByApi(call, PLATFORM, 'replies', outgoing, address, line, via),
+    read: (request, line) =>
+      readMessaging(request.body, 'instagram', line, (change, time) => readChange(change, time, line)),
+    send: (outgoing, address, line, _key, via) =>
+      sendByApi(call, PLATFORM, 'replies', outgoing, address, line, via),
     typing: (address, line) => showTyping(call, address, line),
 
     async post(postId, line) {
       const answer = await call(`/${postId}?fields=timestamp,caption`, line.secrets.token!);
-      const read = readAnswer(answer, z.looseObject({ timestamp: z.string(), caption: z.string().optional() }));
+      const read = readAnswer(
+        answer,
+        z.looseObject({ timestamp: z.string(), caption: z.string().optional() }),
+      );
       return read && { created_time: read.timestamp, message: read.caption };
     },
 
@@ -82,7 +101,10 @@ export function instagramAdapter(base: string, key: Buffer): Adapter {
 
     typedOf: (account) => ({ appId: account.appId! }),
     async accountOf(typed) {
-      const me = await call('/me?fields=id,instagram_business_account{id,username}', (typed.token ?? '').trim());
+      const me = await call(
+        '/me?fields=id,instagram_business_account{id,username}',
+        (typed.token ?? '').trim(),
+      );
       return readAnswer(me, Page)?.instagram_business_account?.id ?? null;
     },
 
@@ -94,11 +116,25 @@ export function instagramAdapter(base: string, key: Buffer): Adapter {
       if (!page) return { ok: false, field: 'token', failure: graphRefusal(PLATFORM, me).failure };
       const account = page.instagram_business_account;
       if (!account) return { ok: false, field: 'token', failure: NOT_TIED };
-      const access = graphProblem(PLATFORM, await call('/me/conversations?platform=instagram&limit=1', app.token));
+      const access = graphProblem(
+        PLATFORM,
+        await call('/me/conversations?platform=instagram&limit=1', app.token),
+      );
       if (access) return { ok: false, field: 'token', failure: access };
-      const pointed = await subscribeApp(call, PLATFORM, app, 'instagram', FIELDS, hookAddress, verifyToken(key, hookToken));
+      const pointed = await subscribeApp(
+        call,
+        PLATFORM,
+        app,
+        'instagram',
+        FIELDS,
+        hookAddress,
+        verifyToken(key, hookToken),
+      );
       if (pointed) return { ok: false, field: 'appSecret', failure: pointed };
-      const subscribed = graphProblem(PLATFORM, await call('/me/subscribed_apps', app.token, { subscribed_fields: FIELDS.join(',') }));
+      const subscribed = graphProblem(
+        PLATFORM,
+        await call('/me/subscribed_apps', app.token, { subscribed_fields: FIELDS.join(',') }),
+      );
       if (subscribed) return { ok: false, field: 'token', failure: subscribed };
       return {
         ok: true,
@@ -113,7 +149,10 @@ export function instagramAdapter(base: string, key: Buffer): Adapter {
       const page = readAnswer(me, Page);
       if (!page) return graphRefusal(PLATFORM, me).failure;
       if (!page.instagram_business_account) return NOT_TIED;
-      const access = graphProblem(PLATFORM, await call('/me/conversations?platform=instagram&limit=1', line.secrets.token!));
+      const access = graphProblem(
+        PLATFORM,
+        await call('/me/conversations?platform=instagram&limit=1', line.secrets.token!),
+      );
       if (access) return access;
       return whyNothingArrives(call, PLATFORM, line, 'instagram', hookAddress);
     },

@@ -35,16 +35,27 @@ const Messaging = z.looseObject({
       metadata: z.string().optional(),
       quick_reply: z.object({ payload: z.string() }).optional(),
       attachments: z.array(Attachment).optional(),
-      reply_to: z.looseObject({ story: z.looseObject({ id: z.string().optional(), url: z.string().optional() }).optional() }).optional(),
+      reply_to: z
+        .looseObject({
+          story: z.looseObject({ id: z.string().optional(), url: z.string().optional() }).optional(),
+        })
+        .optional(),
       referral: Referral.optional(),
     })
     .optional(),
   postback: z
-    .looseObject({ mid: z.string().optional(), title: z.string().optional(), payload: z.string(), referral: Referral.optional() })
+    .looseObject({
+      mid: z.string().optional(),
+      title: z.string().optional(),
+      payload: z.string(),
+      referral: Referral.optional(),
+    })
     .optional(),
   referral: Referral.optional(),
   read: z.looseObject({ mid: z.string().optional(), watermark: z.number().optional() }).optional(),
-  delivery: z.looseObject({ mids: z.array(z.string()).optional(), watermark: z.number().optional() }).optional(),
+  delivery: z
+    .looseObject({ mids: z.array(z.string()).optional(), watermark: z.number().optional() })
+    .optional(),
 });
 type Messaging = z.infer<typeof Messaging>;
 const Entry = z.looseObject({
@@ -77,10 +88,15 @@ export function readMessaging(
   const body = raw.toString('utf8');
   const reading: HookReading = { received: [], aside: [], statuses: [], others: [], leads: [] };
   const parsed = Body.safeParse(parseJson(body));
-  if (!parsed.success) return { ...reading, aside: [{ reason: 'the body does not have the shape of webhook entries', body }] };
+  if (!parsed.success)
+    return { ...reading, aside: [{ reason: 'the body does not have the shape of webhook entries', body }] };
   if (parsed.data.object !== object)
-    return { ...reading, aside: [{ reason: `it is about a “${parsed.data.object}”, and this line is none`, body }] };
-  const aside = (reason: string, entry: unknown) => reading.aside.push({ reason, body: partOf(body, { object, entry: [entry] }) });
+    return {
+      ...reading,
+      aside: [{ reason: `it is about a “${parsed.data.object}”, and this line is none`, body }],
+    };
+  const aside = (reason: string, entry: unknown) =>
+    reading.aside.push({ reason, body: partOf(body, { object, entry: [entry] }) });
   for (const one of parsed.data.entry) {
     const entry = isTooDeep(one) ? null : Entry.safeParse(one);
     if (!entry?.success) {
@@ -94,7 +110,9 @@ export function readMessaging(
     }
     for (const event of messaging) {
       const read = Messaging.safeParse(event);
-      const found = read.success ? readEvent(read.data, line) : 'an event has no sender or recipient, or is not of the shape that is known';
+      const found = read.success
+        ? readEvent(read.data, line)
+        : 'an event has no sender or recipient, or is not of the shape that is known';
       if (typeof found === 'string') aside(found, { id, time, messaging: [event] });
       else if (found && 'status' in found) reading.statuses!.push(found);
       else if (found) reading.received.push(found);
@@ -127,18 +145,28 @@ function readEvent(event: Messaging, line: OpenLine): Received | StatusReport | 
   });
   if (message?.is_echo) {
     const own =
-      message.metadata?.startsWith(OWN_METADATA) || (message.app_id !== undefined && String(message.app_id) === line.account.appId);
+      message.metadata?.startsWith(OWN_METADATA) ||
+      (message.app_id !== undefined && String(message.app_id) === line.account.appId);
     if (own) return null;
     const words = message.text ?? '(picture or file)';
     return {
-      ...received(message.mid, { kind: 'wrote elsewhere', by: 'somebody in the platform’s own inbox', text: words }, words),
+      ...received(
+        message.mid,
+        { kind: 'wrote elsewhere', by: 'somebody in the platform’s own inbox', text: words },
+        words,
+      ),
       address: event.recipient.id,
     };
   }
   if (message) {
     if (message.is_deleted) return null;
     const ref = message.quick_reply && readChoiceRef(message.quick_reply.payload);
-    if (ref) return received(message.mid, { kind: 'tap', ...ref, label: message.text ?? 'a choice' }, message.text ?? '(tap)');
+    if (ref)
+      return received(
+        message.mid,
+        { kind: 'tap', ...ref, label: message.text ?? 'a choice' },
+        message.text ?? '(tap)',
+      );
     const from = message.referral;
     if (from)
       return received(
@@ -161,11 +189,20 @@ function readEvent(event: Messaging, line: OpenLine): Received | StatusReport | 
     if (postback.referral)
       return received(
         id,
-        { kind: 'reference', ref: postback.referral.ref || null, ad: postback.referral.ad_id ?? null, text: null },
+        {
+          kind: 'reference',
+          ref: postback.referral.ref || null,
+          ad: postback.referral.ad_id ?? null,
+          text: null,
+        },
         words,
       );
     const item = /^menu:([a-z0-9_-]{1,32})$/.exec(postback.payload)?.[1];
-    return received(id, item ? { kind: 'menu', item } : { kind: 'other', what: 'button of another program' }, words);
+    return received(
+      id,
+      item ? { kind: 'menu', item } : { kind: 'other', what: 'button of another program' },
+      words,
+    );
   }
   if (referral)
     return received(
@@ -194,7 +231,8 @@ function readEvent(event: Messaging, line: OpenLine): Received | StatusReport | 
   return 'an event is of a kind that is not read yet';
 }
 
-const refWords = ({ ad_id, ref }: z.infer<typeof Referral>) => (ad_id ? '(click on an ad)' : `(link ${ref ?? ''})`);
+const refWords = ({ ad_id, ref }: z.infer<typeof Referral>) =>
+  ad_id ? '(click on an ad)' : `(link ${ref ?? ''})`;
 
 const FILES: Record<string, string> = { image: 'picture', video: 'video', audio: 'voice note', file: 'file' };
 const OTHERS: Record<string, string> = {
@@ -209,7 +247,8 @@ function readAttachment({ type, payload }: z.infer<typeof Attachment>): [Receive
   const other = (what: string): [Received['incoming'], string] => [{ kind: 'other', what }, `(${what})`];
   if (payload?.sticker_id !== undefined) return other('sticker');
   const place = payload?.coordinates;
-  if (type === 'location' && place) return [{ kind: 'place', place: { latitude: place.lat, longitude: place.long } }, '(place)'];
+  if (type === 'location' && place)
+    return [{ kind: 'place', place: { latitude: place.lat, longitude: place.long } }, '(place)'];
   const what = FILES[type];
   if (what && payload?.url) return [{ kind: 'file', file: { address: payload.url, what } }, `(${what})`];
   return other(OTHERS[type] ?? 'message of an unknown kind');

@@ -58,7 +58,12 @@ function readChange({ field, value }: Change, line: OpenLine): Received | Lead |
   if (field === 'leadgen') {
     const lead = LeadForm.safeParse(value).data;
     if (!lead) return 'a lead form lacks its id or the id of its form';
-    return { id: lead.leadgen_id, form: lead.form_id, ad: lead.ad_id ?? null, at: lead.created_time ? lead.created_time * 1_000 : null };
+    return {
+      id: lead.leadgen_id,
+      form: lead.form_id,
+      ad: lead.ad_id ?? null,
+      at: lead.created_time ? lead.created_time * 1_000 : null,
+    };
   }
   if (field !== 'feed') return `it is a change of “${field}”, which is not read yet`;
   const parsed = Comment.safeParse(value);
@@ -99,7 +104,8 @@ export function messengerAdapter(base: string, key: Buffer): Adapter {
     verify: verifyGraph,
     challenge: (query, hookToken) => graphChallenge(query, verifyToken(key, hookToken)),
     read: (request, line) => readMessaging(request.body, 'page', line, (change) => readChange(change, line)),
-    send: (outgoing, address, line, _key, via) => sendByApi(call, PLATFORM, 'comments', outgoing, address, line, via),
+    send: (outgoing, address, line, _key, via) =>
+      sendByApi(call, PLATFORM, 'comments', outgoing, address, line, via),
     typing: (address, line) => showTyping(call, address, line),
 
     async post(postId, line) {
@@ -113,7 +119,9 @@ export function messengerAdapter(base: string, key: Buffer): Adapter {
       const answer = await call(`/${leadId}?fields=field_data`, line.secrets.token!);
       const read = readAnswer(
         answer,
-        z.looseObject({ field_data: z.array(z.looseObject({ name: z.string(), values: z.array(z.string()) })) }),
+        z.looseObject({
+          field_data: z.array(z.looseObject({ name: z.string(), values: z.array(z.string()) })),
+        }),
       );
       return read && Object.fromEntries(read.field_data.map(({ name, values }) => [name, values.join(', ')]));
     },
@@ -132,9 +140,20 @@ export function messengerAdapter(base: string, key: Buffer): Adapter {
       const me = await call('/me?fields=id,name,username', app.token);
       const page = readAnswer(me, Page);
       if (!page) return { ok: false, field: 'token', failure: graphRefusal(PLATFORM, me).failure };
-      const pointed = await subscribeApp(call, PLATFORM, app, 'page', FIELDS, hookAddress, verifyToken(key, hookToken));
+      const pointed = await subscribeApp(
+        call,
+        PLATFORM,
+        app,
+        'page',
+        FIELDS,
+        hookAddress,
+        verifyToken(key, hookToken),
+      );
       if (pointed) return { ok: false, field: 'appSecret', failure: pointed };
-      const subscribed = graphProblem(PLATFORM, await call('/me/subscribed_apps', app.token, { subscribed_fields: FIELDS.join(',') }));
+      const subscribed = graphProblem(
+        PLATFORM,
+        await call('/me/subscribed_apps', app.token, { subscribed_fields: FIELDS.join(',') }),
+      );
       if (subscribed) return { ok: false, field: 'token', failure: subscribed };
       return {
         ok: true,

@@ -5,14 +5,24 @@ import { graphProblem, graphRefusal, readAnswer, type GraphCall } from './graph'
 
 /** The profile of a page or account, where its standing menu and opening suggestions live. */
 
-const Action = z.looseObject({ title: z.string().optional(), question: z.string().optional(), payload: z.string().optional() });
+const Action = z.looseObject({
+  title: z.string().optional(),
+  question: z.string().optional(),
+  payload: z.string().optional(),
+});
 const List = z.array(z.looseObject({ call_to_actions: z.array(Action).optional() })).optional();
 const Profile = z.object({ data: z.array(z.looseObject({ persistent_menu: List, ice_breakers: List })) });
 
 const PAYLOAD = /^menu:([a-z0-9_-]{1,32})$/;
-const path = (line: OpenLine) => `/me/messenger_profile${line.channel === 'instagram' ? '?platform=instagram' : ''}`;
+const path = (line: OpenLine) =>
+  `/me/messenger_profile${line.channel === 'instagram' ? '?platform=instagram' : ''}`;
 
-export async function putProfileMenus(call: GraphCall, platform: string, menus: Menus, line: OpenLine): Promise<Failure | null> {
+export async function putProfileMenus(
+  call: GraphCall,
+  platform: string,
+  menus: Menus,
+  line: OpenLine,
+): Promise<Failure | null> {
   const standing = menus['standing menu'] ?? [];
   const openings = menus['opening suggestions'] ?? [];
   const payload = (item: string) => `menu:${item}`;
@@ -25,11 +35,18 @@ export async function putProfileMenus(call: GraphCall, platform: string, menus: 
         {
           locale: 'default',
           composer_input_disabled: false,
-          call_to_actions: standing.map(({ item, label }) => ({ type: 'postback', title: label, payload: payload(item) })),
+          call_to_actions: standing.map(({ item, label }) => ({
+            type: 'postback',
+            title: label,
+            payload: payload(item),
+          })),
         },
       ],
       ice_breakers: [
-        { locale: 'default', call_to_actions: openings.map(({ item, label }) => ({ question: label, payload: payload(item) })) },
+        {
+          locale: 'default',
+          call_to_actions: openings.map(({ item, label }) => ({ question: label, payload: payload(item) })),
+        },
       ],
     }),
   );
@@ -51,6 +68,11 @@ export async function lookAtProfileMenus(
       .flatMap((each) => each[key] ?? [])
       .flatMap((each) => each.call_to_actions ?? [])
       // What another program has put there shows as itself, so that it is seen to differ.
-      .map(({ title, question, payload = '' }) => ({ item: PAYLOAD.exec(payload)?.[1] ?? payload, label: title ?? question ?? '' }));
-  return { menus: { 'standing menu': items('persistent_menu'), 'opening suggestions': items('ice_breakers') } };
+      .map(({ title, question, payload = '' }) => ({
+        item: PAYLOAD.exec(payload)?.[1] ?? payload,
+        label: title ?? question ?? '',
+      }));
+  return {
+    menus: { 'standing menu': items('persistent_menu'), 'opening suggestions': items('ice_breakers') },
+  };
 }

@@ -9,7 +9,8 @@ import { OWN_METADATA } from './messaging';
 const SentMessage = z.looseObject({ message_id: z.string() });
 const SentComment = z.looseObject({ id: z.string() });
 
-const links = (taps: Tap[]) => taps.flatMap((tap) => ('url' in tap ? [{ type: 'web_url', url: tap.url, title: tap.label }] : []));
+const links = (taps: Tap[]) =>
+  taps.flatMap((tap) => ('url' in tap ? [{ type: 'web_url', url: tap.url, title: tap.label }] : []));
 
 function messageOf(outgoing: Outgoing): object {
   const { text, taps, as, media } = outgoing;
@@ -21,7 +22,9 @@ function messageOf(outgoing: Outgoing): object {
     });
   if (as === 'link button') return template({ template_type: 'button', text, buttons: links(taps) });
   if (media) return { attachment: { type: media.what, payload: { url: media.address } } };
-  const quickReplies = taps.flatMap((tap) => ('ref' in tap ? [{ content_type: 'text', title: tap.label, payload: tap.ref }] : []));
+  const quickReplies = taps.flatMap((tap) =>
+    'ref' in tap ? [{ content_type: 'text', title: tap.label, payload: tap.ref }] : [],
+  );
   return { text, ...(quickReplies.length > 0 && { quick_replies: quickReplies }) };
 }
 
@@ -60,7 +63,11 @@ const Profile = z.looseObject({
 });
 
 /** Name and handle of somebody who has written; null when the platform does not say. */
-export async function readProfile(call: GraphCall, address: string, line: OpenLine): Promise<Received['profile'] | null> {
+export async function readProfile(
+  call: GraphCall,
+  address: string,
+  line: OpenLine,
+): Promise<Received['profile'] | null> {
   const answer = await call(
     `/${encodeURIComponent(address)}?fields=${line.channel === 'instagram' ? 'name,username' : 'first_name,last_name'}`,
     line.secrets.token!,

@@ -25,18 +25,25 @@ export function smsAdapter(base: string | null): Adapter {
     rate: { perSecond: 1, conversationPauseMs: 0 },
     dropsRepeats: true,
 
-    verify: (request, line) => sameSecret(request.header('x-signature-256') ?? '', smsSignature(line.secrets.signing!, request.body)),
+    verify: (request, line) =>
+      sameSecret(request.header('x-signature-256') ?? '', smsSignature(line.secrets.signing!, request.body)),
 
     read(request): HookReading {
       const body = request.body.toString('utf8');
       const form = new URLSearchParams(body);
       const state = form.get('Status');
       const to = form.get('To');
-      if (state !== null && to !== null && form.get('Id')) return readReport(state, form.get('Id')!, to, form.get('Error'));
+      if (state !== null && to !== null && form.get('Id'))
+        return readReport(state, form.get('Id')!, to, form.get('Error'));
       const [id, from, text] = [form.get('Id'), form.get('From'), form.get('Body')];
-      if (!id || !from || text === null) return { received: [], aside: [{ reason: 'the form lacks Id, From or Body', body }] };
+      if (!id || !from || text === null)
+        return { received: [], aside: [{ reason: 'the form lacks Id, From or Body', body }] };
       const number = parsePhoneNumberFromString(from)?.number;
-      if (!number) return { received: [], aside: [{ reason: `From is not a number with its country code: ${from.slice(0, 40)}`, body }] };
+      if (!number)
+        return {
+          received: [],
+          aside: [{ reason: `From is not a number with its country code: ${from.slice(0, 40)}`, body }],
+        };
       const media = Number(form.get('MediaCount') ?? 0) > 0;
       const address = form.get('MediaUrl0');
       const wordless = text.trim() === '' && media;
@@ -62,15 +69,22 @@ export function smsAdapter(base: string | null): Adapter {
 
     async send(outgoing, address, line, idempotencyKey): Promise<Sent> {
       if (outgoing.channel !== 'sms') throw new Error(`a message for ${outgoing.channel} on an SMS line`);
-      const answer = await call('/messages', { from: line.account.number, to: address, body: outgoing.text }, line.secrets.key!, {
-        'idempotency-key': idempotencyKey,
-      });
-      const id = answer.kind === 'answer' && answer.status < 300 ? Taken.safeParse(answer.body).data?.id : undefined;
+      const answer = await call(
+        '/messages',
+        { from: line.account.number, to: address, body: outgoing.text },
+        line.secrets.key!,
+        {
+          'idempotency-key': idempotencyKey,
+        },
+      );
+      const id =
+        answer.kind === 'answer' && answer.status < 300 ? Taken.safeParse(answer.body).data?.id : undefined;
       return id ? { kind: 'sent', providerId: id } : whatNow(answer);
     },
 
     typedOf: (account) => ({ number: account.number! }),
-    accountOf: (typed) => Promise.resolve(parsePhoneNumberFromString((typed.number ?? '').trim())?.number ?? null),
+    accountOf: (typed) =>
+      Promise.resolve(parsePhoneNumberFromString((typed.number ?? '').trim())?.number ?? null),
 
     async connect(typed, _hookToken, hookAddress) {
       const refuse = (field: string, reason: string, remedy: string) => ({
@@ -79,13 +93,26 @@ export function smsAdapter(base: string | null): Adapter {
         failure: { code: 'shape', reason, remedy },
       });
       const number = parsePhoneNumberFromString((typed.number ?? '').trim());
-      if (!number?.isPossible()) return refuse('number', 'That is not a number with its country code.', 'Write it like +44 7700 900123.');
+      if (!number?.isPossible())
+        return refuse(
+          'number',
+          'That is not a number with its country code.',
+          'Write it like +44 7700 900123.',
+        );
       const key = (typed.key ?? '').trim();
       if (key.length < 16)
-        return refuse('key', 'The gateway’s key has at least 16 characters.', 'Copy it whole from the gateway’s page for this number.');
+        return refuse(
+          'key',
+          'The gateway’s key has at least 16 characters.',
+          'Copy it whole from the gateway’s page for this number.',
+        );
       const signing = (typed.signing ?? '').trim();
       if (signing.length < 16)
-        return refuse('signing', 'The signing secret has at least 16 characters.', 'Copy it whole from the gateway’s page for webhooks.');
+        return refuse(
+          'signing',
+          'The signing secret has at least 16 characters.',
+          'Copy it whole from the gateway’s page for webhooks.',
+        );
       if (!base)
         return {
           ok: false,
@@ -103,7 +130,9 @@ export function smsAdapter(base: string | null): Adapter {
     },
 
     async test(line, hookAddress) {
-      return problemOf(await call('/numbers', { number: line.account.number, webhook: hookAddress }, line.secrets.key!));
+      return problemOf(
+        await call('/numbers', { number: line.account.number, webhook: hookAddress }, line.secrets.key!),
+      );
     },
 
     async disconnect(line: OpenLine) {
@@ -124,7 +153,11 @@ function readReport(state: string, id: string, to: string, error: string | null)
           remedy: 'Look whether the number is right and takes SMS.',
         }
       : null;
-  return { received: [], aside: [], statuses: [{ status, address: to, ids: [id], upTo: null, at: null, failure }] };
+  return {
+    received: [],
+    aside: [],
+    statuses: [{ status, address: to, ids: [id], upTo: null, at: null, failure }],
+  };
 }
 
 function problemOf(answer: Answer): Failure | null {
@@ -166,5 +199,9 @@ function whatNow(answer: Answer): Exclude<Sent, { kind: 'sent' }> {
       reason: `The number does not take messages from this line.${said}`,
       remedy: 'Only the person can open the conversation again, by writing START.',
     });
-  return giveUp({ code, reason: `The gateway refused the message.${said}`, remedy: 'Look at the number and at the step that sends it.' });
+  return giveUp({
+    code,
+    reason: `The gateway refused the message.${said}`,
+    remedy: 'Look at the number and at the step that sends it.',
+  });
 }

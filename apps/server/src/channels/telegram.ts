@@ -42,7 +42,12 @@ const Update = z.object({
     })
     .optional(),
   callback_query: z
-    .object({ id: z.string(), from: User, data: z.string().optional(), message: Message.partial({ from: true }).loose().optional() })
+    .object({
+      id: z.string(),
+      from: User,
+      data: z.string().optional(),
+      message: Message.partial({ from: true }).loose().optional(),
+    })
     .optional(),
 });
 const Reply = z.object({
@@ -56,12 +61,21 @@ const Reply = z.object({
 /** `digits:35 characters`, as BotFather gives it. */
 export const TELEGRAM_TOKEN = /^\d{6,12}:[A-Za-z0-9_-]{35}$/;
 
-const FILES = { voice: 'voice note', photo: 'picture', document: 'file', video: 'video', audio: 'recording' } as const;
+const FILES = {
+  voice: 'voice note',
+  photo: 'picture',
+  document: 'file',
+  video: 'video',
+  audio: 'recording',
+} as const;
 const Commands = z.object({ result: z.array(z.object({ command: z.string(), description: z.string() })) });
 const OTHERS = { sticker: 'sticker' } as const;
 
 /** What a private message says: a text, a command, the code of a link, a file or a place. */
-function readMessage(message: z.infer<typeof Message>, raw: object): { incoming: Received['incoming']; words: string } {
+function readMessage(
+  message: z.infer<typeof Message>,
+  raw: object,
+): { incoming: Received['incoming']; words: string } {
   const { text, location } = message;
   if (text !== undefined) {
     const start = /^\/start(?:@\w+)?\s+([A-Za-z0-9_-]{1,64})$/.exec(text);
@@ -104,9 +118,11 @@ const SEND = {
 
 /** The Telegram Bot API. `base` is its address; a stand-in differs only in that. */
 export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
-  const call = (token: string, method: string, body: unknown) => askPlatform(`${base}/bot${token}/${method}`, body);
+  const call = (token: string, method: string, body: unknown) =>
+    askPlatform(`${base}/bot${token}/${method}`, body);
   /** The secret that Telegram repeats in every POST: ours alone, 1 to 256 of A-Z a-z 0-9 _ -. */
-  const hookSecret = (hookToken: string) => createHmac('sha256', hookSecretKey).update(`telegram:${hookToken}`).digest('base64url');
+  const hookSecret = (hookToken: string) =>
+    createHmac('sha256', hookSecretKey).update(`telegram:${hookToken}`).digest('base64url');
   const setWebhook = (token: string, hookToken: string, hookAddress: string) =>
     call(token, 'setWebhook', {
       url: hookAddress,
@@ -120,7 +136,8 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
     rate: { perSecond: 30, conversationPauseMs: 1_000 },
     dropsRepeats: false,
 
-    verify: (request, line) => sameSecret(request.header('x-telegram-bot-api-secret-token') ?? '', hookSecret(line.hookToken)),
+    verify: (request, line) =>
+      sameSecret(request.header('x-telegram-bot-api-secret-token') ?? '', hookSecret(line.hookToken)),
 
     read(request, line): HookReading {
       const body = request.body.toString('utf8');
@@ -131,18 +148,36 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
         return { received: [], aside: [{ reason: 'the body is not JSON', body }] };
       }
       const parsed = Update.safeParse(json);
-      if (!parsed.success) return { received: [], aside: [{ reason: 'the update does not have the shape that Telegram describes', body }] };
+      if (!parsed.success)
+        return {
+          received: [],
+          aside: [{ reason: 'the update does not have the shape that Telegram describes', body }],
+        };
       const update = parsed.data;
       const base = { providerId: String(update.update_id), place: update.update_id };
       const tap = update.callback_query;
       if (tap) {
         const ref = readChoiceRef(tap.data ?? '');
         const label = labelOf(json, tap.data) ?? 'a button';
-        const afterwards = [async () => void (await call(line.secrets.token!, 'answerCallbackQuery', { callback_query_id: tap.id }))];
+        const afterwards = [
+          async () =>
+            void (await call(line.secrets.token!, 'answerCallbackQuery', { callback_query_id: tap.id })),
+        ];
         const from = profile(tap.from);
-        const incoming: Received['incoming'] = ref ? { kind: 'tap', ...ref, label } : { kind: 'other', what: 'button of another program' };
+        const incoming: Received['incoming'] = ref
+          ? { kind: 'tap', ...ref, label }
+          : { kind: 'other', what: 'button of another program' };
         return {
-          received: [{ ...base, at: null, address: String(tap.message?.chat?.id ?? tap.from.id), profile: from, incoming, words: label }],
+          received: [
+            {
+              ...base,
+              at: null,
+              address: String(tap.message?.chat?.id ?? tap.from.id),
+              profile: from,
+              incoming,
+              words: label,
+            },
+          ],
           aside: [],
           afterwards,
         };
@@ -171,7 +206,14 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
         const { incoming, words } = readMessage(message, (json as { message: object }).message);
         return {
           received: [
-            { ...base, at: message.date * 1_000, address: String(message.chat.id), profile: profile(message.from), incoming, words },
+            {
+              ...base,
+              at: message.date * 1_000,
+              address: String(message.chat.id),
+              profile: profile(message.from),
+              incoming,
+              words,
+            },
           ],
           aside: [],
         };
@@ -190,7 +232,8 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
     },
 
     async send(outgoing, address, line): Promise<Sent> {
-      if (outgoing.channel !== 'telegram') throw new Error(`a message for ${outgoing.channel} on a Telegram line`);
+      if (outgoing.channel !== 'telegram')
+        throw new Error(`a message for ${outgoing.channel} on a Telegram line`);
       const { media, text } = outgoing;
       const [method, parameter] = media ? SEND[media.what] : (['sendMessage', 'text'] as const);
       const answer = await call(line.secrets.token!, method, {
@@ -218,7 +261,10 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
     },
 
     async putMenus(menus, line) {
-      const commands = (menus.commands ?? []).map(({ item, label }) => ({ command: item, description: label }));
+      const commands = (menus.commands ?? []).map(({ item, label }) => ({
+        command: item,
+        description: label,
+      }));
       return problemOf(await call(line.secrets.token!, 'setMyCommands', { commands }));
     },
     async lookAtMenus(line) {
@@ -226,7 +272,11 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
       const failure = problemOf(answer);
       const read = failure ? null : Commands.safeParse(answer.kind === 'answer' ? answer.body : null).data;
       if (!read) return { failure: failure ?? whatNow(answer).failure };
-      return { menus: { commands: read.result.map(({ command, description }) => ({ item: command, label: description })) } };
+      return {
+        menus: {
+          commands: read.result.map(({ command, description }) => ({ item: command, label: description })),
+        },
+      };
     },
 
     typedOf: () => ({}),
@@ -255,11 +305,20 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
         return {
           ok: false,
           field: 'token',
-          failure: { code: 'answer', reason: 'Telegram answered, but not with a bot.', remedy: 'Try again in a minute.' },
+          failure: {
+            code: 'answer',
+            reason: 'Telegram answered, but not with a bot.',
+            remedy: 'Try again in a minute.',
+          },
         };
       const hook = problemOf(await setWebhook(token, hookToken, hookAddress));
       if (hook) return { ok: false, field: 'token', failure: hook };
-      return { ok: true, name: `@${bot.username}`, account: { username: bot.username, botId: String(bot.id) }, secrets: { token } };
+      return {
+        ok: true,
+        name: `@${bot.username}`,
+        account: { username: bot.username, botId: String(bot.id) },
+        secrets: { token },
+      };
     },
 
     async test(line, hookAddress) {
@@ -288,7 +347,11 @@ function labelOf(json: unknown, data: string | undefined): string | null {
   const Keyboard = z.object({
     callback_query: z.object({
       message: z.object({
-        reply_markup: z.object({ inline_keyboard: z.array(z.array(z.object({ text: z.string(), callback_data: z.string().optional() }))) }),
+        reply_markup: z.object({
+          inline_keyboard: z.array(
+            z.array(z.object({ text: z.string(), callback_data: z.string().optional() })),
+          ),
+        }),
       }),
     }),
   });
@@ -334,5 +397,9 @@ function whatNow(answer: Answer): Exclude<Sent, { kind: 'sent' }> {
       reason: `The person has blocked the bot, or has never written to it.${said}`,
       remedy: 'Only the person can open the conversation again.',
     });
-  return giveUp({ code: String(code), reason: `Telegram refused the message.${said}`, remedy: 'Look at the step that sends it.' });
+  return giveUp({
+    code: String(code),
+    reason: `Telegram refused the message.${said}`,
+    remedy: 'Look at the step that sends it.',
+  });
 }

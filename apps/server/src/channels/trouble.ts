@@ -23,21 +23,38 @@ const WAIT = 'Nothing to do: it is tried again with growing pauses.';
  * What means the same on every platform: silence, a fault of its own, and an answer that cannot be read, which somebody
  * on the way has given. Null when the answer is the platform's own and has to be looked at.
  */
-export function commonTrouble(platform: string, answer: Answer, readable: boolean, said: string): NotSent | null {
+export function commonTrouble(
+  platform: string,
+  answer: Answer,
+  readable: boolean,
+  said: string,
+): NotSent | null {
   if (answer.kind === 'silence')
-    return holdLine({ code: 'silence', reason: `${platform} was asked, but ${answer.reason}.`, remedy: WAIT }, true);
+    return holdLine(
+      { code: 'silence', reason: `${platform} was asked, but ${answer.reason}.`, remedy: WAIT },
+      true,
+    );
   if (answer.status >= 500)
     return holdLine(
-      { code: String(answer.status), reason: `${platform} has a fault of its own (${answer.status}).${said}`, remedy: WAIT },
+      {
+        code: String(answer.status),
+        reason: `${platform} has a fault of its own (${answer.status}).${said}`,
+        remedy: WAIT,
+      },
       true,
     );
   if (!readable)
     return holdLine(
-      { code: 'unreadable', reason: `${platform} answered in a way that cannot be read (${answer.status}).`, remedy: WAIT },
+      {
+        code: 'unreadable',
+        reason: `${platform} answered in a way that cannot be read (${answer.status}).`,
+        remedy: WAIT,
+      },
       true,
     );
   return null;
 }
 
 /** What a platform said, as a sentence that follows ours. */
-export const quoted = (who: string, said: string): string => ` ${who} says: “${said.trim().replace(/\.$/, '')}”.`;
+export const quoted = (who: string, said: string): string =>
+  ` ${who} says: “${said.trim().replace(/\.$/, '')}”.`;

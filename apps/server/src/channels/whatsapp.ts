@@ -2,7 +2,16 @@ import { parsePhoneNumberFromString } from 'libphonenumber-js';
 import { z } from 'zod';
 import { readChoiceRef, type Outgoing, type Template } from '@dart-loop/core';
 import { isTooDeep } from '../platform/db/json';
-import type { Adapter, Connecting, Failure, HookReading, OpenLine, Received, Sent, StatusReport } from './adapter';
+import type {
+  Adapter,
+  Connecting,
+  Failure,
+  HookReading,
+  OpenLine,
+  Received,
+  Sent,
+  StatusReport,
+} from './adapter';
 import {
   graphCall,
   graphChallenge,
@@ -24,7 +33,11 @@ const Phone = z.looseObject({
   verified_name: z.string().optional(),
   status: z.string().optional(),
 });
-const File = z.looseObject({ id: z.string().optional(), caption: z.string().optional(), filename: z.string().optional() });
+const File = z.looseObject({
+  id: z.string().optional(),
+  caption: z.string().optional(),
+  filename: z.string().optional(),
+});
 const Message = z.looseObject({
   from: z.string(),
   id: z.string(),
@@ -45,11 +58,21 @@ const Message = z.looseObject({
   voice: File.optional(),
   document: File.optional(),
   sticker: File.optional(),
-  location: z.looseObject({ latitude: z.number(), longitude: z.number(), name: z.string().optional() }).optional(),
-  contacts: z
-    .array(z.looseObject({ phones: z.array(z.looseObject({ phone: z.string().optional(), wa_id: z.string().optional() })).optional() }))
+  location: z
+    .looseObject({ latitude: z.number(), longitude: z.number(), name: z.string().optional() })
     .optional(),
-  referral: z.looseObject({ source_id: z.string().optional(), source_type: z.string().optional() }).optional(),
+  contacts: z
+    .array(
+      z.looseObject({
+        phones: z
+          .array(z.looseObject({ phone: z.string().optional(), wa_id: z.string().optional() }))
+          .optional(),
+      }),
+    )
+    .optional(),
+  referral: z
+    .looseObject({ source_id: z.string().optional(), source_type: z.string().optional() })
+    .optional(),
 });
 const Report = z.looseObject({
   id: z.string(),
@@ -58,7 +81,11 @@ const Report = z.looseObject({
   recipient_id: z.string(),
   errors: z.array(z.looseObject({ code: z.number(), title: z.string().optional() })).optional(),
 });
-const Preference = z.looseObject({ wa_id: z.string(), value: z.string(), timestamp: z.union([z.string(), z.number()]).optional() });
+const Preference = z.looseObject({
+  wa_id: z.string(),
+  value: z.string(),
+  timestamp: z.union([z.string(), z.number()]).optional(),
+});
 const Contact = z.looseObject({ wa_id: z.string(), profile: z.looseObject({ name: z.string() }).optional() });
 const Value = z.looseObject({
   metadata: z.looseObject({ phone_number_id: z.string() }),
@@ -67,7 +94,10 @@ const Value = z.looseObject({
   statuses: z.array(z.unknown()).optional(),
   user_preferences: z.array(z.unknown()).optional(),
 });
-const Body = z.looseObject({ object: z.literal('whatsapp_business_account'), entry: z.array(z.unknown()).max(1_000) });
+const Body = z.looseObject({
+  object: z.literal('whatsapp_business_account'),
+  entry: z.array(z.unknown()).max(1_000),
+});
 const Entry = z.looseObject({ id: z.string(), changes: z.array(z.unknown()) });
 const Change = z.looseObject({ field: z.string(), value: z.unknown() });
 const SentMessage = z.looseObject({ messages: z.array(z.looseObject({ id: z.string() })).min(1) });
@@ -91,9 +121,20 @@ const TemplateList = z.object({
     }),
   ),
 });
-const STATES: Record<string, Template['status']> = { APPROVED: 'approved', PAUSED: 'paused', REJECTED: 'rejected', DISABLED: 'rejected' };
+const STATES: Record<string, Template['status']> = {
+  APPROVED: 'approved',
+  PAUSED: 'paused',
+  REJECTED: 'rejected',
+  DISABLED: 'rejected',
+};
 
-function templateOf({ name, language, status, category, components }: z.infer<typeof TemplateList>['data'][number]): Template {
+function templateOf({
+  name,
+  language,
+  status,
+  category,
+  components,
+}: z.infer<typeof TemplateList>['data'][number]): Template {
   const body = components.find((each) => each.type === 'BODY')?.text ?? '';
   return {
     name,
@@ -110,34 +151,55 @@ function templateOf({ name, language, status, category, components }: z.infer<ty
   };
 }
 
-const FILES = { image: 'picture', video: 'video', audio: 'voice note', voice: 'voice note', document: 'file' } as const;
+const FILES = {
+  image: 'picture',
+  video: 'video',
+  audio: 'voice note',
+  voice: 'voice note',
+  document: 'file',
+} as const;
 
 function readMessage(message: z.infer<typeof Message>): [Received['incoming'], string] {
   const { interactive, button, text, location, referral, contacts } = message;
   const reply = interactive?.button_reply ?? interactive?.list_reply;
   const payload = reply?.id ?? button?.payload;
   const ref = payload === undefined ? null : readChoiceRef(payload);
-  if (ref) return [{ kind: 'tap', ...ref, label: reply?.title ?? button!.text }, reply?.title ?? button!.text];
+  if (ref)
+    return [{ kind: 'tap', ...ref, label: reply?.title ?? button!.text }, reply?.title ?? button!.text];
   const words = text?.body ?? button?.text ?? reply?.title;
   if (referral?.source_type === 'ad' && referral.source_id)
-    return [{ kind: 'reference', ref: null, ad: referral.source_id, text: words ?? null }, words ?? '(click on an ad)'];
+    return [
+      { kind: 'reference', ref: null, ad: referral.source_id, text: words ?? null },
+      words ?? '(click on an ad)',
+    ];
   if (words !== undefined) return [{ kind: 'text', text: words }, words];
   if (location) {
     const { latitude, longitude, name } = location;
-    return [{ kind: 'place', place: { latitude, longitude, ...(name && { name }) } }, name ? `(place ${name})` : '(place)'];
+    return [
+      { kind: 'place', place: { latitude, longitude, ...(name && { name }) } },
+      name ? `(place ${name})` : '(place)',
+    ];
   }
   const kind = (Object.keys(FILES) as (keyof typeof FILES)[]).find((each) => message[each]?.id !== undefined);
   if (kind) {
     const { id, caption, filename } = message[kind]!;
     return [
-      { kind: 'file', file: { address: `whatsapp:${id}`, what: FILES[kind], ...(filename && { name: filename }) } },
+      {
+        kind: 'file',
+        file: { address: `whatsapp:${id}`, what: FILES[kind], ...(filename && { name: filename }) },
+      },
       caption ?? `(${FILES[kind]})`,
     ];
   }
   const phone = contacts?.[0]?.phones?.[0];
   const number = phone?.phone ?? (phone?.wa_id && `+${phone.wa_id}`);
   if (number) return [{ kind: 'text', text: number }, `(contact) ${number}`];
-  const what = message.type === 'sticker' ? 'sticker' : message.type === 'reaction' ? 'reaction' : 'message of an unknown kind';
+  const what =
+    message.type === 'sticker'
+      ? 'sticker'
+      : message.type === 'reaction'
+        ? 'reaction'
+        : 'message of an unknown kind';
   return [{ kind: 'other', what }, `(${what})`];
 }
 
@@ -147,7 +209,9 @@ function readReport(report: z.infer<typeof Report>): StatusReport | null {
   const at = report.timestamp ? Number(report.timestamp) * 1_000 : null;
   const [error] = errors;
   const trouble =
-    status === 'failed' ? graphTrouble(PLATFORM, error?.code ?? 0, undefined, error?.title ? quoted(PLATFORM, error.title) : '') : null;
+    status === 'failed'
+      ? graphTrouble(PLATFORM, error?.code ?? 0, undefined, error?.title ? quoted(PLATFORM, error.title) : '')
+      : null;
   return {
     status: trouble?.kind === 'outside window' ? 'outside window' : status,
     address: `+${report.recipient_id}`,
@@ -162,9 +226,13 @@ function read(raw: Buffer, line: OpenLine): HookReading {
   const body = raw.toString('utf8');
   const reading: HookReading = { received: [], aside: [], statuses: [], others: [] };
   const parsed = Body.safeParse(parseJson(body));
-  if (!parsed.success) return { ...reading, aside: [{ reason: 'the body does not have the shape of webhook entries', body }] };
+  if (!parsed.success)
+    return { ...reading, aside: [{ reason: 'the body does not have the shape of webhook entries', body }] };
   const aside = (reason: string, entry: unknown) =>
-    reading.aside.push({ reason, body: partOf(body, { object: 'whatsapp_business_account', entry: [entry] }) });
+    reading.aside.push({
+      reason,
+      body: partOf(body, { object: 'whatsapp_business_account', entry: [entry] }),
+    });
   const all = parsed.data.entry.flatMap((one) => {
     const entry = isTooDeep(one) ? null : Entry.safeParse(one);
     if (entry?.success) return entry.data.changes.map((change) => ({ id: entry.data.id, change }));
@@ -184,7 +252,10 @@ function read(raw: Buffer, line: OpenLine): HookReading {
     }
     const found = Value.safeParse(value);
     if (!found.success) {
-      aside(`it is a change of “${field.slice(0, 60)}”, which is not read yet`, { id: entryId, changes: [change] });
+      aside(`it is a change of “${field.slice(0, 60)}”, which is not read yet`, {
+        id: entryId,
+        changes: [change],
+      });
       continue;
     }
     const part = (of: object) => ({
@@ -204,7 +275,9 @@ function read(raw: Buffer, line: OpenLine): HookReading {
       }
       const { from, id, timestamp } = message.data;
       const [incoming, words] = readMessage(message.data);
-      const contact = contacts.map((each) => Contact.safeParse(each).data).find((each) => each?.wa_id === from);
+      const contact = contacts
+        .map((each) => Contact.safeParse(each).data)
+        .find((each) => each?.wa_id === from);
       const [firstName, ...rest] = (contact?.profile?.name ?? '').split(' ');
       reading.received.push({
         providerId: id,
@@ -245,7 +318,9 @@ function read(raw: Buffer, line: OpenLine): HookReading {
 /** A message as the Cloud API takes it, without its recipient. */
 function messageOf({ text, taps, as, opens, media, template }: Outgoing): object {
   const rows = taps.flatMap((tap) =>
-    'ref' in tap ? [{ id: tap.ref, title: tap.label, ...(tap.description && { description: tap.description }) }] : [],
+    'ref' in tap
+      ? [{ id: tap.ref, title: tap.label, ...(tap.description && { description: tap.description }) }]
+      : [],
   );
   if (template)
     return {
@@ -255,7 +330,12 @@ function messageOf({ text, taps, as, opens, media, template }: Outgoing): object
         language: { code: template.language },
         components: [
           ...(template.parameters.length > 0
-            ? [{ type: 'body', parameters: template.parameters.map((each) => ({ type: 'text', text: each })) }]
+            ? [
+                {
+                  type: 'body',
+                  parameters: template.parameters.map((each) => ({ type: 'text', text: each })),
+                },
+              ]
             : []),
           ...rows.map(({ id }, index) => ({
             type: 'button',
@@ -266,14 +346,25 @@ function messageOf({ text, taps, as, opens, media, template }: Outgoing): object
         ],
       },
     };
-  const interactive = (type: string, action: object) => ({ type: 'interactive', interactive: { type, body: { text }, action } });
-  if (as === 'buttons') return interactive('button', { buttons: rows.map((reply) => ({ type: 'reply', reply })) });
+  const interactive = (type: string, action: object) => ({
+    type: 'interactive',
+    interactive: { type, body: { text }, action },
+  });
+  if (as === 'buttons')
+    return interactive('button', { buttons: rows.map((reply) => ({ type: 'reply', reply })) });
   if (as === 'list') return interactive('list', { button: opens, sections: [{ title: opens, rows }] });
   const link = taps.find((tap) => 'url' in tap);
-  if (link) return interactive('cta_url', { name: 'cta_url', parameters: { display_text: link.label, url: link.url } });
+  if (link)
+    return interactive('cta_url', {
+      name: 'cta_url',
+      parameters: { display_text: link.label, url: link.url },
+    });
   if (media) {
     const type = media.what === 'file' ? 'document' : media.what;
-    return { type, [type]: { link: media.address, ...(text !== '' && media.what !== 'audio' && { caption: text }) } };
+    return {
+      type,
+      [type]: { link: media.address, ...(text !== '' && media.what !== 'audio' && { caption: text }) },
+    };
   }
   return { type: 'text', text: { body: text, preview_url: true } };
 }
@@ -282,7 +373,10 @@ function messageOf({ text, taps, as, opens, media, template }: Outgoing): object
 export function whatsappAdapter(base: string, key: Buffer): Adapter {
   const call = graphCall(base);
   const pointHere = (account: { wabaId: string }, token: string, hookToken: string, hookAddress: string) =>
-    call(`/${account.wabaId}/subscribed_apps`, token, { override_callback_uri: hookAddress, verify_token: verifyToken(key, hookToken) });
+    call(`/${account.wabaId}/subscribed_apps`, token, {
+      override_callback_uri: hookAddress,
+      verify_token: verifyToken(key, hookToken),
+    });
   const notRegistered = (phone: z.infer<typeof Phone>): Failure | null =>
     phone.status && phone.status !== 'CONNECTED'
       ? {
@@ -317,7 +411,9 @@ export function whatsappAdapter(base: string, key: Buffer): Adapter {
         line.secrets.token!,
       );
       const read = readAnswer(answer, TemplateList);
-      return read ? { templates: read.data.map(templateOf) } : { failure: graphRefusal(PLATFORM, answer).failure };
+      return read
+        ? { templates: read.data.map(templateOf) }
+        : { failure: graphRefusal(PLATFORM, answer).failure };
     },
 
     typedOf: (account) => ({ appId: account.appId!, numberId: account.id!, wabaId: account.wabaId! }),
@@ -350,25 +446,39 @@ export function whatsappAdapter(base: string, key: Buffer): Adapter {
       return {
         ok: true,
         name:
-          parsePhoneNumberFromString(`+${phone.display_phone_number.replace(/\D/g, '')}`)?.formatInternational() ??
-          phone.display_phone_number,
-        account: { id: phone.id, number: `+${phone.display_phone_number.replace(/\D/g, '')}`, wabaId, appId: app.appId },
+          parsePhoneNumberFromString(
+            `+${phone.display_phone_number.replace(/\D/g, '')}`,
+          )?.formatInternational() ?? phone.display_phone_number,
+        account: {
+          id: phone.id,
+          number: `+${phone.display_phone_number.replace(/\D/g, '')}`,
+          wabaId,
+          appId: app.appId,
+        },
         secrets: { token: app.token, appSecret: app.appSecret },
       };
     },
 
     async test(line, hookAddress) {
-      const asked = await call(`/${line.account.id}?fields=id,display_phone_number,verified_name,status`, line.secrets.token!);
+      const asked = await call(
+        `/${line.account.id}?fields=id,display_phone_number,verified_name,status`,
+        line.secrets.token!,
+      );
       const phone = readAnswer(asked, Phone);
       if (!phone) return graphRefusal(PLATFORM, asked).failure;
       return (
         notRegistered(phone) ??
-        graphProblem(PLATFORM, await pointHere({ wabaId: line.account.wabaId! }, line.secrets.token!, line.hookToken, hookAddress))
+        graphProblem(
+          PLATFORM,
+          await pointHere({ wabaId: line.account.wabaId! }, line.secrets.token!, line.hookToken, hookAddress),
+        )
       );
     },
 
     async disconnect(line) {
-      await call(`/${line.account.wabaId}/subscribed_apps`, line.secrets.token!, { override_callback_uri: '' });
+      await call(`/${line.account.wabaId}/subscribed_apps`, line.secrets.token!, {
+        override_callback_uri: '',
+      });
     },
   };
 }

@@ -1,4 +1,16 @@
-import type { Candidate, ConsentScope, Effect, Note, Outgoing, Passage, Run, Shelf, Standing, Value, Via } from '@dart-loop/core';
+import type {
+  Candidate,
+  ConsentScope,
+  Effect,
+  Note,
+  Outgoing,
+  Passage,
+  Run,
+  Shelf,
+  Standing,
+  Value,
+  Via,
+} from '@dart-loop/core';
 import { toJson } from '../platform/db/json';
 import { WRITE_TERMS, type TermsRow } from '../people/facts';
 import { writeBookings } from '../bookings/calendars';
@@ -38,7 +50,15 @@ export interface Changes {
     lists_off: string[];
     at: string;
   }[];
-  identities: { client_id: number; id: string; person_id: string; line_id: number; address: string; handle: string | null; at: string }[];
+  identities: {
+    client_id: number;
+    id: string;
+    person_id: string;
+    line_id: number;
+    address: string;
+    handle: string | null;
+    at: string;
+  }[];
   runs: {
     client_id: number;
     id: string;
@@ -98,8 +118,22 @@ export interface Changes {
     at: string;
     by: ChangedBy;
   }[];
-  tagChanges: { client_id: number; person_id: string; tag: string; is_on: boolean; at: string; by: ChangedBy }[];
-  listChanges: { client_id: number; person_id: string; list: string; is_on: boolean; at: string; by: ChangedBy }[];
+  tagChanges: {
+    client_id: number;
+    person_id: string;
+    tag: string;
+    is_on: boolean;
+    at: string;
+    by: ChangedBy;
+  }[];
+  listChanges: {
+    client_id: number;
+    person_id: string;
+    list: string;
+    is_on: boolean;
+    at: string;
+    by: ChangedBy;
+  }[];
   consents: {
     client_id: number;
     person_id: string;
@@ -192,7 +226,8 @@ export function noChanges(): Changes {
   };
 }
 
-const read = (parameter: number, columns: string) => `json_to_recordset($${parameter}::json) as t (${columns})`;
+const read = (parameter: number, columns: string) =>
+  `json_to_recordset($${parameter}::json) as t (${columns})`;
 
 const APPLY = `
   with people as (
@@ -308,7 +343,9 @@ export async function applyChanges(db: Connection, changes: Changes): Promise<vo
   await rarely(
     'apply-taking-away',
     TAKE_AWAY,
-    changes.people.filter((each) => each.tags_off.length + each.lists_off.length + each.fields_off.length > 0),
+    changes.people.filter(
+      (each) => each.tags_off.length + each.lists_off.length + each.fields_off.length > 0,
+    ),
   );
   await rarely('apply-released', RELEASED, changes.released);
   await rarely('apply-elsewhere', ELSEWHERE, changes.elsewhere);

@@ -32,16 +32,19 @@ export function asideRoutes({ clock, woken }: { clock: Clock; woken: () => void 
       path: '/clients/:client/lines/:lineId/aside',
       may: 'see lines',
       async handle({ db, client, params }): Promise<AsidePage> {
-        const line = await db.query('select from line where client_id = $1 and id = $2', [client.id, params.lineId]);
+        const line = await db.query('select from line where client_id = $1 and id = $2', [
+          client.id,
+          params.lineId,
+        ]);
         if (line.rowCount === 0) throw notFound('line');
         const { rows } = await db.query<Row>(
           'select id, kind, reason, left(body, 20000) as body, received_at, tries, again_at, conversation_id from aside where client_id = $1 and line_id = $2 order by id desc limit $3',
           [client.id, params.lineId, SHOWN],
         );
-        const total = await db.query<{ count: number }>('select count(*)::int as count from aside where client_id = $1 and line_id = $2', [
-          client.id,
-          params.lineId,
-        ]);
+        const total = await db.query<{ count: number }>(
+          'select count(*)::int as count from aside where client_id = $1 and line_id = $2',
+          [client.id, params.lineId],
+        );
         return {
           total: total.rows[0]!.count,
           items: rows.map((row) => ({
@@ -83,17 +86,24 @@ export function asideRoutes({ clock, woken }: { clock: Clock; woken: () => void 
 export function masked(body: string): string {
   try {
     return toJson(
-      JSON.parse(body, (_key, value: unknown) => (typeof value === 'string' || typeof value === 'number' ? dots(value) : value)),
+      JSON.parse(body, (_key, value: unknown) =>
+        typeof value === 'string' || typeof value === 'number' ? dots(value) : value,
+      ),
       1,
     ).slice(0, MOST_SHOWN);
   } catch {
     // A form, or nothing that is known: its names stay, what stands behind them does not.
     const form = /^[\w.-]+=/.test(body) ? new URLSearchParams(body) : null;
-    return (form ? [...form].map(([name, value]) => `${name}: ${dots(value)}`).join('\n') : String(dots(body))).slice(0, MOST_SHOWN);
+    return (
+      form ? [...form].map(([name, value]) => `${name}: ${dots(value)}`).join('\n') : String(dots(body))
+    ).slice(0, MOST_SHOWN);
   }
 }
 
 function dots(value: string | number): string | number {
-  if (typeof value === 'number') return Math.abs(value) < 1_000 ? value : '•'.repeat(Math.min(12, String(value).length));
-  return OF_FORMAT.test(value) && !value.includes(' ') ? value : value.slice(0, 60).replace(/[\p{L}\p{N}]/gu, '•');
+  if (typeof value === 'number')
+    return Math.abs(value) < 1_000 ? value : '•'.repeat(Math.min(12, String(value).length));
+  return OF_FORMAT.test(value) && !value.includes(' ')
+    ? value
+    : value.slice(0, 60).replace(/[\p{L}\p{N}]/gu, '•');
 }

@@ -81,7 +81,17 @@ export interface PendingEvent {
   body: { incoming: Incoming; words?: string; profile?: Profile };
 }
 
-const PERSON_KINDS: FromPerson['kind'][] = ['text', 'tap', 'reference', 'menu', 'file', 'place', 'comment', 'blocked', 'other'];
+const PERSON_KINDS: FromPerson['kind'][] = [
+  'text',
+  'tap',
+  'reference',
+  'menu',
+  'file',
+  'place',
+  'comment',
+  'blocked',
+  'other',
+];
 /** Events that one event may raise in turn; the core cuts chains long before. */
 const MOST_RAISED = 100;
 
@@ -125,7 +135,10 @@ export function converse(
     ties:
       row.known_person_id === null
         ? []
-        : [tieOf(line, standingBefore), ...(row.beside ?? []).map((other) => tieOf(other.line, other.standing))],
+        : [
+            tieOf(line, standingBefore),
+            ...(row.beside ?? []).map((other) => tieOf(other.line, other.standing)),
+          ],
     source: row.source,
     met: row.created_at?.getTime() ?? now,
     seen: row.last_seen_at?.getTime() ?? now,
@@ -171,7 +184,8 @@ export function converse(
       lastAt = new Date(now);
     }
     for (const effect of response.effects) {
-      if (effect.kind === 'raise') queue.unshift({ id: null, event_id: null, body: { incoming: effect.incoming } });
+      if (effect.kind === 'raise')
+        queue.unshift({ id: null, event_id: null, body: { incoming: effect.incoming } });
       else gather(effect, event.event_id);
     }
     if (response.shelf) {
@@ -229,7 +243,8 @@ export function converse(
       at,
     });
   const underWay = [...runs.values()].filter((run) => run.status === 'under way');
-  const foremost = underWay.findLast((run) => run.at?.for === 'reply' || run.at?.for === 'person') ?? underWay.at(-1);
+  const foremost =
+    underWay.findLast((run) => run.at?.for === 'reply' || run.at?.for === 'person') ?? underWay.at(-1);
   changes.conversations.push({
     client_id,
     id: conversation.id,
@@ -258,7 +273,8 @@ export function converse(
         booked: bookings.booked(personId),
         standing,
         runs: [...runs.values()].filter((run) => run.status === 'under way'),
-        tappedRun: incoming.kind === 'tap' ? (runs.get(incoming.runId) ?? tapped.get(incoming.runId) ?? null) : null,
+        tappedRun:
+          incoming.kind === 'tap' ? (runs.get(incoming.runId) ?? tapped.get(incoming.runId) ?? null) : null,
         version: (loopId, version) => loops.version(loopId, version),
         newRunId: newId(now),
         count,
@@ -288,7 +304,9 @@ export function converse(
       ...how,
       unasked,
       list: (from.loop_id !== null && loops.version(from.loop_id, from.version!)?.loop.list) || null,
-      zone: unasked ? zoneOf(person, published.facts, conversation.address.startsWith('+') ? conversation.address : null) : null,
+      zone: unasked
+        ? zoneOf(person, published.facts, conversation.address.startsWith('+') ? conversation.address : null)
+        : null,
       about_consent: aboutConsent,
     });
     lastWords = (body.text || `(${body.media?.what ?? ''})`).slice(0, 200);
@@ -311,14 +329,23 @@ export function converse(
           say(
             body,
             may.may === 'go'
-              ? { status: 'queued', via: may.via, go_until: may.until === null ? null : new Date(may.until).toISOString(), failure: null }
+              ? {
+                  status: 'queued',
+                  via: may.via,
+                  go_until: may.until === null ? null : new Date(may.until).toISOString(),
+                  failure: null,
+                }
               : {
                   status: may.may === 'wait' ? 'held' : 'failed',
                   via: null,
                   go_until: null,
                   failure:
                     may.may === 'wait'
-                      ? { code: 'held', reason: `Held back: ${may.reason}.`, remedy: 'It goes out when the person writes.' }
+                      ? {
+                          code: 'held',
+                          reason: `Held back: ${may.reason}.`,
+                          remedy: 'It goes out when the person writes.',
+                        }
                       : {
                           code: 'dropped',
                           reason: `Dropped: ${may.reason}.`,
@@ -345,7 +372,12 @@ export function converse(
       case 'public reply':
         say(
           { channel: line.channel, text: effect.text, taps: [] },
-          { status: 'queued', via: { kind: 'public reply', commentId: effect.commentId }, go_until: null, failure: null },
+          {
+            status: 'queued',
+            via: { kind: 'public reply', commentId: effect.commentId },
+            go_until: null,
+            failure: null,
+          },
           { loop_id: effect.loopId, version: effect.version, step_id: null, by_hand: null },
         );
         return;
@@ -402,11 +434,19 @@ export function converse(
           wording: effect.wording,
           language: effect.language,
           cue_id: effect.cueId,
-          confirmed: effect.scope === 'list' && effect.what === 'opt-in' && published.lists[fold(effect.list!)]?.double === true,
+          confirmed:
+            effect.scope === 'list' &&
+            effect.what === 'opt-in' &&
+            published.lists[fold(effect.list!)]?.double === true,
         });
         return;
       case 'tell elsewhere':
-        changes.elsewhere.push({ client_id, conversation_id: effect.conversationId, at, body: { incoming: effect.incoming } });
+        changes.elsewhere.push({
+          client_id,
+          conversation_id: effect.conversationId,
+          at,
+          body: { incoming: effect.incoming },
+        });
         return;
       case 'book': {
         const iso = (ms: number) => new Date(ms).toISOString();
@@ -427,7 +467,11 @@ export function converse(
         return;
       }
       case 'deliver':
-        changes.deliveries.push({ ...ofPerson, destination: effect.destination, cause: `loop:${effect.at.loop}` });
+        changes.deliveries.push({
+          ...ofPerson,
+          destination: effect.destination,
+          cause: `loop:${effect.at.loop}`,
+        });
         return;
       case 'alert':
       case 'send out': {
@@ -468,7 +512,8 @@ const BY_THEMSELVES: ChangedBy = { kind: 'person' };
 /** Whether terms or texts of a person are others now. Most events change none. */
 function isFoundOtherwise(before: PersonFacts, after: PersonFacts): boolean {
   const same = (one: unknown, other: unknown) => one === other || toJson(one) === toJson(other);
-  const passages = (person: PersonFacts) => Object.entries(person.history).map(([loopId, { finished }]) => `${loopId}${finished === null}`);
+  const passages = (person: PersonFacts) =>
+    Object.entries(person.history).map(([loopId, { finished }]) => `${loopId}${finished === null}`);
   return !(
     same(before.fields, after.fields) &&
     same(before.tags, after.tags) &&

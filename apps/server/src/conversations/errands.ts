@@ -25,7 +25,9 @@ interface ErrandRow {
   kind: 'send out' | 'alert';
   run_id: string | null;
   turn: number | null;
-  body: { address: string; body: unknown } | { by: 'email' | 'sms' | 'telegram'; to: string; subject: string; text: string };
+  body:
+    | { address: string; body: unknown }
+    | { by: 'email' | 'sms' | 'telegram'; to: string; subject: string; text: string };
   attempts: number;
 }
 
@@ -77,7 +79,9 @@ export class Errands {
       void this.#do(row).finally(() => {
         this.#running--;
         if (!this.#stopped)
-          void this.wake().catch((error: Error) => this.options.log.error({ error: error.message }, 'errands could not be taken'));
+          void this.wake().catch((error: Error) =>
+            this.options.log.error({ error: error.message }, 'errands could not be taken'),
+          );
       });
     }
   }
@@ -90,7 +94,8 @@ export class Errands {
   async stop(): Promise<void> {
     this.#stopped = true;
     const start = Date.now();
-    while (this.#running > 0 && Date.now() - start < 5_000) await new Promise((resolve) => setTimeout(resolve, 20));
+    while (this.#running > 0 && Date.now() - start < 5_000)
+      await new Promise((resolve) => setTimeout(resolve, 20));
     this.#mailer?.close();
   }
 
@@ -98,19 +103,34 @@ export class Errands {
     try {
       const tried = await this.#try(row).catch((error: unknown): Tried => {
         if (isDatabaseAway(error)) throw error;
-        this.options.log.error({ errand: row.id, error: (error as Error).stack }, 'an errand failed by a fault of ours');
-        return { ok: false, reason: 'the program met a fault of its own', again: true, afterMs: null, status: null };
+        this.options.log.error(
+          { errand: row.id, error: (error as Error).stack },
+          'an errand failed by a fault of ours',
+        );
+        return {
+          ok: false,
+          reason: 'the program met a fault of its own',
+          again: true,
+          afterMs: null,
+          status: null,
+        };
       });
       faultPoint(10);
       await this.#mark(row, tried).catch((error: unknown) => {
         if (isDatabaseAway(error) || lostToAnother(error) || !tried.ok) throw error;
         // What was answered cannot be kept as it is: it is kept as text.
-        this.options.log.error({ errand: row.id, error: (error as Error).message }, 'an answer could not be kept as it is');
+        this.options.log.error(
+          { errand: row.id, error: (error as Error).message },
+          'an answer could not be kept as it is',
+        );
         return this.#mark(row, { ...tried, body: asText(tried.body) });
       });
     } catch (error) {
       // It is taken again when its half minute is over.
-      this.options.log.error({ errand: row.id, error: (error as Error).message }, 'an errand could not be marked');
+      this.options.log.error(
+        { errand: row.id, error: (error as Error).message },
+        'an errand could not be marked',
+      );
     }
   }
 
@@ -118,15 +138,31 @@ export class Errands {
     const { clock, key, standins } = this.options;
     if ('address' in row.body) {
       const secret = signingSecret(key, row.client_id);
-      return outcomeOf(await sendOutside({ standins, secret, id: row.id, now: clock.now() }, row.body.address, row.body.body));
+      return outcomeOf(
+        await sendOutside(
+          { standins, secret, id: row.id, now: clock.now() },
+          row.body.address,
+          row.body.body,
+        ),
+      );
     }
     const { by, to, subject, text } = row.body;
     return by === 'email' ? this.#mail(row.id, { to, subject, text }) : this.#message(row, { by, to, text });
   }
 
-  async #mail(id: string, { to, subject, text }: { to: string; subject: string; text: string }): Promise<Tried> {
+  async #mail(
+    id: string,
+    { to, subject, text }: { to: string; subject: string; text: string },
+  ): Promise<Tried> {
     const { mail, mailFrom } = this.options;
-    if (!mail) return { ok: false, reason: 'this server has no mail server; set DARTLOOP_MAIL', again: false, afterMs: null, status: null };
+    if (!mail)
+      return {
+        ok: false,
+        reason: 'this server has no mail server; set DARTLOOP_MAIL',
+        again: false,
+        afterMs: null,
+        status: null,
+      };
     this.#mailer ??= createTransport(mail, {
       connectionTimeout: 5_000,
       socketTimeout: 15_000,
@@ -134,17 +170,27 @@ export class Errands {
       disableUrlAccess: true,
     });
     try {
-      await this.#mailer.sendMail({ from: mailFrom, to, subject: subject || text.slice(0, 60), text, messageId: `<${id}@dart-loop>` });
+      await this.#mailer.sendMail({
+        from: mailFrom,
+        to,
+        subject: subject || text.slice(0, 60),
+        text,
+        messageId: `<${id}@dart-loop>`,
+      });
       return { ok: true, body: null, status: 250 };
     } catch (error) {
       const code = (error as { responseCode?: number }).responseCode ?? null;
-      const reason = code === null ? 'the mail server could not be reached' : `the mail server refused it (${code})`;
+      const reason =
+        code === null ? 'the mail server could not be reached' : `the mail server refused it (${code})`;
       return { ok: false, reason, again: code === null || code < 500, afterMs: null, status: code };
     }
   }
 
   /** Over the client's own line of that channel: the one of the conversation, where it is one, else the first connected. */
-  async #message(row: ErrandRow, { by, to, text }: { by: 'sms' | 'telegram'; to: string; text: string }): Promise<Tried> {
+  async #message(
+    row: ErrandRow,
+    { by, to, text }: { by: 'sms' | 'telegram'; to: string; text: string },
+  ): Promise<Tried> {
     const { lines, adapters } = this.options;
     const channel: ChannelKind = by;
     const { rows } = await this.db.query<{ id: number }>(
@@ -178,8 +224,13 @@ export class Errands {
     const now = this.options.clock.now();
     const again = !tried.ok && tried.again && row.attempts < MOST_TRIES;
     const status = tried.ok ? 'done' : again ? 'waiting' : 'failed';
-    const next = !tried.ok && again ? now + Math.max(tried.afterMs ?? 0, growingPause(row.attempts + 1, this.options.chance())) : now;
-    const answer = tried.ok ? { status: tried.status, body: tried.body } : { status: tried.status, reason: tried.reason };
+    const next =
+      !tried.ok && again
+        ? now + Math.max(tried.afterMs ?? 0, growingPause(row.attempts + 1, this.options.chance()))
+        : now;
+    const answer = tried.ok
+      ? { status: tried.status, body: tried.body }
+      : { status: tried.status, reason: tried.reason };
     const delivered = {
       kind: 'delivered',
       runId: row.run_id,
@@ -197,7 +248,15 @@ export class Errands {
              )
              insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body)
              select client_id, line_id, conversation_id, null, null, $5, $5, jsonb_build_object('incoming', $7::jsonb) from marked where run_id is not null and $3 <> 'waiting'`,
-      values: [row.client_id, row.id, status, new Date(next), new Date(now), toJson(answer), toJson(delivered)],
+      values: [
+        row.client_id,
+        row.id,
+        status,
+        new Date(next),
+        new Date(now),
+        toJson(answer),
+        toJson(delivered),
+      ],
     });
     if (!tried.ok)
       this.options.log.warn(

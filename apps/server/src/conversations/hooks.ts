@@ -24,12 +24,16 @@ export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) 
   return async (request: IncomingMessage, response: ServerResponse): Promise<void> => {
     const answer = (status: number, words = '') => {
       if (response.headersSent) return;
-      response.writeHead(status, { 'content-type': 'text/plain', ...(status === 503 && { 'retry-after': '1' }) });
+      response.writeHead(status, {
+        'content-type': 'text/plain',
+        ...(status === 503 && { 'retry-after': '1' }),
+      });
       response.end(words);
     };
     try {
       const token = PATH.exec((request.url ?? '').split('?')[0]!)?.[1];
-      if ((request.method !== 'POST' && request.method !== 'GET') || !token) return answer(404, 'There is no such webhook.');
+      if ((request.method !== 'POST' && request.method !== 'GET') || !token)
+        return answer(404, 'There is no such webhook.');
       if (request.method === 'GET') {
         // Asked while a line is being connected, before it is written down: the right word is known from the address alone.
         const query = new URL(request.url!, 'http://here').searchParams;
@@ -63,13 +67,19 @@ export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) 
         else
           await path.store(line, {
             received: [],
-            aside: [{ reason: `it is for the account ${accountId}, which no line here is connected to`, body: body.toString('utf8') }],
+            aside: [
+              {
+                reason: `it is for the account ${accountId}, which no line here is connected to`,
+                body: body.toString('utf8'),
+              },
+            ],
           });
       }
       answer(200, 'ok');
       for (const task of reading.afterwards ?? []) void task().catch(() => undefined);
     } catch (error) {
-      if (error instanceof Overloaded || error instanceof TooManyGuesses) return answer(503, 'Too much is waiting; send it again shortly.');
+      if (error instanceof Overloaded || error instanceof TooManyGuesses)
+        return answer(503, 'Too much is waiting; send it again shortly.');
       log.error({ error: (error as Error).message }, 'a webhook request could not be stored');
       answer(500, 'It could not be stored; send it again.');
     }
@@ -86,7 +96,8 @@ class Unsigned {
     this.#counts.set(lineId, (this.#counts.get(lineId) ?? 0) + 1);
     this.#timer ??= setTimeout(() => {
       this.#timer = null;
-      for (const [line, count] of this.#counts) this.log.warn({ line, count }, 'webhook requests were not signed as they should be');
+      for (const [line, count] of this.#counts)
+        this.log.warn({ line, count }, 'webhook requests were not signed as they should be');
       this.#counts.clear();
     }, SAID_EVERY_MS).unref();
   }

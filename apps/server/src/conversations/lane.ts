@@ -3,7 +3,13 @@ import type { Run } from '@dart-loop/core';
 import { BookingsAhead } from '../bookings/calendars';
 import type { Clock } from '../platform/clock';
 import { toJson } from '../platform/db/json';
-import { inTransactionAgain, isDatabaseAway, lostToAnother, type Connection, type Db } from '../platform/db/pool';
+import {
+  inTransactionAgain,
+  isDatabaseAway,
+  lostToAnother,
+  type Connection,
+  type Db,
+} from '../platform/db/pool';
 import { newId } from '../platform/ids';
 import { applyChanges, noChanges, type Changes } from './apply';
 import { converse, type Claimed, type PendingEvent, type PersonRow } from './converse';
@@ -146,7 +152,11 @@ export class Lane {
         text: CLAIM_ALONE,
         values: [new Date(now), conversationId],
       });
-      const { rows: events } = await db.query<PendingRow>({ name: 'events', text: EVENTS, values: [[conversationId], new Date(now)] });
+      const { rows: events } = await db.query<PendingRow>({
+        name: 'events',
+        text: EVENTS,
+        values: [[conversationId], new Date(now)],
+      });
       const conversation = claimed[0];
       const event = events[0];
       if (!conversation || !event?.ready) return null;
@@ -161,7 +171,11 @@ export class Lane {
         'an event could not be decided and is set aside',
       );
       const body = toJson({ line_id, conversation_id: conversationId, ...gone[0]! });
-      await putAside(db, [{ clientId: client_id, lineId: line_id, conversationId, kind: 'not decided', reason, body }], now);
+      await putAside(
+        db,
+        [{ clientId: client_id, lineId: line_id, conversationId, kind: 'not decided', reason, body }],
+        now,
+      );
       await db.query(
         `insert into decision (client_id, id, conversation_id, event_id, seq, happened_at, candidates, notes) values ($1, $2, $3, $4, $5, $6, null, $7)`,
         [
@@ -183,7 +197,15 @@ export class Lane {
   }
 
   /** `only`: one conversation, and `most` so many of its events. `claimed` hears which conversations were taken. */
-  async #batch({ only, most, claimed: taken }: { only?: string; most?: number; claimed?: string[] }): Promise<BatchDone | null> {
+  async #batch({
+    only,
+    most,
+    claimed: taken,
+  }: {
+    only?: string;
+    most?: number;
+    claimed?: string[];
+  }): Promise<BatchDone | null> {
     const db = await this.db.connect();
     let broken: Error | undefined;
     try {
@@ -206,7 +228,11 @@ export class Lane {
       taken?.push(...ids);
       const [{ rows: events }, { rows: standings }] = await Promise.all([
         db.query<PendingRow>({ name: 'events', text: EVENTS, values: [ids, new Date(now)] }),
-        db.query<Standing>({ name: 'standings', text: STANDINGS, values: [[...new Set(claimed.map((each) => each.client_id))], ids] }),
+        db.query<Standing>({
+          name: 'standings',
+          text: STANDINGS,
+          values: [[...new Set(claimed.map((each) => each.client_id))], ids],
+        }),
       ]);
       if (most !== undefined) events.splice(most);
       const tapped = await this.#load(db, claimed, events, standings);
@@ -244,22 +270,41 @@ export class Lane {
   }
 
   /** Loads what the answers will look at: published cues, versions that runs stand on or are moved to, runs that late taps belong to. */
-  async #load(db: Connection, claimed: Claimed[], events: PendingRow[], standings: Standing[]): Promise<Map<string, Run>> {
+  async #load(
+    db: Connection,
+    claimed: Claimed[],
+    events: PendingRow[],
+    standings: Standing[],
+  ): Promise<Map<string, Run>> {
     const clientOf = new Map(claimed.map((each) => [each.id, each.client_id]));
-    await this.#loops.loadClients(db, new Map(standings.map((each) => [clientOf.get(each.conversation_id)!, each.cue_revision])));
+    await this.#loops.loadClients(
+      db,
+      new Map(standings.map((each) => [clientOf.get(each.conversation_id)!, each.cue_revision])),
+    );
     const wanted = standings.flatMap(({ conversation_id, runs }) =>
-      runs.map((run) => ({ clientId: clientOf.get(conversation_id)!, loopId: run.loopId, version: run.version })),
+      runs.map((run) => ({
+        clientId: clientOf.get(conversation_id)!,
+        loopId: run.loopId,
+        version: run.version,
+      })),
     );
     const underWay = new Map(
-      standings.flatMap(({ conversation_id, runs }) => runs.map((run) => [run.id, { run, conversation_id }] as const)),
+      standings.flatMap(({ conversation_id, runs }) =>
+        runs.map((run) => [run.id, { run, conversation_id }] as const),
+      ),
     );
     const lateTaps: { conversation_id: string; runId: string }[] = [];
     for (const { conversation_id, body } of events) {
       const { incoming } = body;
-      if (incoming.kind === 'tap' && !underWay.has(incoming.runId)) lateTaps.push({ conversation_id, runId: incoming.runId });
+      if (incoming.kind === 'tap' && !underWay.has(incoming.runId))
+        lateTaps.push({ conversation_id, runId: incoming.runId });
       const moved = incoming.kind === 'move' ? underWay.get(incoming.runId)?.run : undefined;
       if (incoming.kind === 'move' && moved)
-        wanted.push({ clientId: clientOf.get(conversation_id)!, loopId: moved.loopId, version: incoming.version });
+        wanted.push({
+          clientId: clientOf.get(conversation_id)!,
+          loopId: moved.loopId,
+          version: incoming.version,
+        });
     }
     const tapped = new Map<string, Run>();
     if (lateTaps.length > 0) {
@@ -303,7 +348,8 @@ export class Lane {
       const held = inOrder.findIndex((event) => !event.ready);
       const due = held < 0 ? inOrder : inOrder.slice(0, held);
       const standing = standingOf.get(conversation.id)!;
-      if (due.length > 0) converse(conversation, due, standing, standing.runs, tapped, this.#loops, bookings, now, changes);
+      if (due.length > 0)
+        converse(conversation, due, standing, standing.runs, tapped, this.#loops, bookings, now, changes);
     }
     return changes;
   }

@@ -20,7 +20,11 @@ export class Leads {
   ) {}
 
   /** What is to be stored, and on which line. Null where the platform does not say now what was answered: it is asked again later. */
-  async meet(lead: Lead, line: OpenLine, adapter: Adapter): Promise<{ line: OpenLine; reading: HookReading } | null> {
+  async meet(
+    lead: Lead,
+    line: OpenLine,
+    adapter: Adapter,
+  ): Promise<{ line: OpenLine; reading: HookReading } | null> {
     const answers = await adapter.lead?.(lead.id, line);
     if (!answers) return null;
     const aside = (reason: string) => ({
@@ -28,7 +32,9 @@ export class Leads {
       // Without the answers: they are asked for again.
       reading: { received: [], aside: [{ kind: 'lead form' as const, reason, body: toJson(lead) }] },
     });
-    const { rows } = await this.db.query<{ country: string }>('select country from client where id = $1', [line.clientId]);
+    const { rows } = await this.db.query<{ country: string }>('select country from client where id = $1', [
+      line.clientId,
+    ]);
     const typed = PHONES.map((name) => answers[name]).find((each) => each?.trim());
     const phone = typed ? parsePhoneNumberFromString(typed, rows[0]!.country as CountryCode) : undefined;
     if (!phone?.isPossible())
@@ -38,14 +44,21 @@ export class Leads {
           : `the lead form ${lead.form} asks for no telephone number, so there is no line on which to write to the person`,
       );
     const target = await this.#lineFor(lead.form, line.clientId);
-    if (!target) return aside(`no live loop hears the lead form ${lead.form} on a connected WhatsApp or SMS line`);
-    const [firstName, ...rest] = (FIRST.map((name) => answers[name]).find((each) => each?.trim()) ?? '').trim().split(/\s+/);
+    if (!target)
+      return aside(`no live loop hears the lead form ${lead.form} on a connected WhatsApp or SMS line`);
+    const [firstName, ...rest] = (FIRST.map((name) => answers[name]).find((each) => each?.trim()) ?? '')
+      .trim()
+      .split(/\s+/);
     const received: Received = {
       providerId: `lead:${lead.id}`,
       place: null,
       at: lead.at,
       address: phone.number,
-      profile: { firstName: firstName || null, lastName: answers.last_name?.trim() || rest.join(' ') || null, handle: null },
+      profile: {
+        firstName: firstName || null,
+        lastName: answers.last_name?.trim() || rest.join(' ') || null,
+        handle: null,
+      },
       incoming: { kind: 'lead', form: lead.form, ad: lead.ad, answers },
       words: `(lead form ${lead.form})`,
     };

@@ -49,10 +49,10 @@ export class Lookups {
     if (this.#met.has(key)) return false;
     if (this.#met.size > MOST_REMEMBERED) this.#met.clear();
     this.#met.add(key);
-    const { rowCount } = await this.db.query('select from conversation where line_id = $1 and address = $2 and person_id is not null', [
-      line.id,
-      address,
-    ]);
+    const { rowCount } = await this.db.query(
+      'select from conversation where line_id = $1 and address = $2 and person_id is not null',
+      [line.id, address],
+    );
     return rowCount === 0;
   }
 
@@ -80,7 +80,14 @@ export class Lookups {
     if (!post || Number.isNaN(at)) return null;
     await this.db.query(
       'insert into post (client_id, line_id, id, text, posted_at, seen_at) values ($1, $2, $3, $4, $5, $6) on conflict do nothing',
-      [line.clientId, line.id, postId, (post.message ?? '').slice(0, 2_000), new Date(at), new Date(this.clock.now())],
+      [
+        line.clientId,
+        line.id,
+        postId,
+        (post.message ?? '').slice(0, 2_000),
+        new Date(at),
+        new Date(this.clock.now()),
+      ],
     );
     return at;
   }

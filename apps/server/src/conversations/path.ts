@@ -144,7 +144,11 @@ export class MessagePath {
     this.#tasks = new Tasks(
       this.#db,
       clock,
-      { import: importTask(clock, key, this.#threads), action: actionTask(clock, key), convert: convertTask(clock) },
+      {
+        import: importTask(clock, key, this.#threads),
+        action: actionTask(clock, key),
+        convert: convertTask(clock),
+      },
       log,
       (clientIds) => {
         tell(clientIds);
@@ -200,7 +204,9 @@ export class MessagePath {
     });
     every(ASIDE_MS, 'what lies aside could not be tried again', () => this.#aside.run());
     every(TASKS_MS, 'tasks could not be looked for', async () => this.#tasks.wake());
-    every(ALIKE_MS, 'people could not be made one', async () => tell(await mergeAlike(this.#db, clock.now(), this.#resting)));
+    every(ALIKE_MS, 'people could not be made one', async () =>
+      tell(await mergeAlike(this.#db, clock.now(), this.#resting)),
+    );
     every(MONTHS_MS, 'what is kept no longer could not be let go of', async () => {
       while (!this.#stopped && (await keepRetention(this.#db, clock.now(), keys.root, this.#resting)));
     });
@@ -219,7 +225,9 @@ export class MessagePath {
       this.#tasks.wake();
       tell(clients);
     });
-    every(HELD_MS, 'what was held too long could not be dropped', async () => tell(await dropHeld(this.#db, clock)));
+    every(HELD_MS, 'what was held too long could not be dropped', async () =>
+      tell(await dropHeld(this.#db, clock)),
+    );
     const { watch, sending } = this.options;
     if (watch && sending)
       every(watch.seconds * 1_000, 'lines could not be asked whether they work', async () => {
@@ -252,7 +260,10 @@ export class MessagePath {
       // What cannot be asked for now is asked for later; nothing else of the request waits for it.
       const met = await this.leads.meet(lead, line, adapter).catch((error: unknown) => {
         if (isDatabaseAway(error)) throw error;
-        log.error({ line: line.id, error: (error as Error).message }, 'a lead form could not be met and is put aside');
+        log.error(
+          { line: line.id, error: (error as Error).message },
+          'a lead form could not be met and is put aside',
+        );
         return null;
       });
       if (met) await this.receiver.store(met.line, met.reading);
@@ -267,7 +278,8 @@ export class MessagePath {
 
   /** The channel has other templates for the line than it had. */
   async refreshTemplates(line: OpenLine): Promise<void> {
-    if (await refreshTemplates(this.#db, this.options.adapters[line.channel], line)) this.options.tell([line.clientId]);
+    if (await refreshTemplates(this.#db, this.options.adapters[line.channel], line))
+      this.options.tell([line.clientId]);
   }
 
   /** Somebody has made a task, or something that the lane is to hear of. */
@@ -311,9 +323,13 @@ export class MessagePath {
           and not exists (select from pg_locks k where k.locktype = 'advisory' and k.classid = ${SENDER_LOCK} and k.objid = l.id and k.granted)) as unsent`,
       values: [new Date(since)],
     });
-    if (rows[0]!.undecided) return 'something that people wrote more than half a minute ago is not decided yet';
-    if (rows[0]!.unsent) return 'messages wait for more than half a minute on a line that no process sends for';
-    return this.#sender.standsStill(since) ? 'messages wait for more than half a minute on a line that nothing holds' : null;
+    if (rows[0]!.undecided)
+      return 'something that people wrote more than half a minute ago is not decided yet';
+    if (rows[0]!.unsent)
+      return 'messages wait for more than half a minute on a line that no process sends for';
+    return this.#sender.standsStill(since)
+      ? 'messages wait for more than half a minute on a line that nothing holds'
+      : null;
   }
 
   /** Resolves when nothing is waiting to be decided; for tests and the demo's loading, where nothing else arrives meanwhile. */
@@ -349,16 +365,24 @@ export class MessagePath {
     while (this.#woken && !this.#stopped) {
       this.#woken = false;
       try {
-        for (let done = await this.#lane.runBatch(); done && done.events > 0 && !this.#stopped; done = await this.#lane.runBatch()) {
+        for (
+          let done = await this.#lane.runBatch();
+          done && done.events > 0 && !this.#stopped;
+          done = await this.#lane.runBatch()
+        ) {
           this.#answeredAt = performance.now();
           if (done.messages > 0)
             void this.#sender
               .wake()
-              .catch((error: Error) => this.options.log.error({ error: error.message }, 'the sender could not be woken'));
+              .catch((error: Error) =>
+                this.options.log.error({ error: error.message }, 'the sender could not be woken'),
+              );
           if (done.errands > 0 && this.options.sending)
             void this.#errands
               .wake()
-              .catch((error: Error) => this.options.log.error({ error: error.message }, 'errands could not be taken'));
+              .catch((error: Error) =>
+                this.options.log.error({ error: error.message }, 'errands could not be taken'),
+              );
           this.options.tell(done.clientIds);
         }
       } catch (error) {

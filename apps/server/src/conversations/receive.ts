@@ -52,7 +52,12 @@ export class Receiver {
     faultPoint(1);
     this.#heard.set(line.id, this.clock.now());
     const { clientId, id: lineId } = line;
-    const aside = reading.aside.map((each): Aside => ({ clientId, lineId, ...each, kind: each.kind ?? 'not understood' }));
+    const aside = reading.aside.map((each): Aside => ({
+      clientId,
+      lineId,
+      ...each,
+      kind: each.kind ?? 'not understood',
+    }));
     const received = reading.received.flatMap((each) => {
       const fits = fitting(each);
       if (fits) return [fits];
@@ -67,7 +72,8 @@ export class Receiver {
     });
     await putAside(this.db, aside, this.clock.now());
     const stored = received.map(
-      (each) => new Promise<void>((resolve, reject) => this.#waiting.push({ line, received: each, resolve, reject })),
+      (each) =>
+        new Promise<void>((resolve, reject) => this.#waiting.push({ line, received: each, resolve, reject })),
     );
     void this.#pump();
     await Promise.all(stored);
@@ -120,7 +126,10 @@ export class Receiver {
             break;
           }
           if (tries < MOST_TRIES || lostToAnother(error)) continue;
-          this.log.error({ line: each.line.id, error: (error as Error).message }, 'an event could not be stored and is put aside');
+          this.log.error(
+            { line: each.line.id, error: (error as Error).message },
+            'an event could not be stored and is put aside',
+          );
           const { line, received } = each;
           const aside: Aside = {
             clientId: line.clientId,
@@ -138,7 +147,8 @@ export class Receiver {
     // The same event twice in one batch is one event.
     const fresh = new Map<string, Waiting>();
     for (const each of batch)
-      if (!fresh.has(`${each.line.id}|${each.received.providerId}`)) fresh.set(`${each.line.id}|${each.received.providerId}`, each);
+      if (!fresh.has(`${each.line.id}|${each.received.providerId}`))
+        fresh.set(`${each.line.id}|${each.received.providerId}`, each);
     const events = [...fresh.values()];
     const conversationIds = await this.#conversationsOf(events);
     const now = this.clock.now();
@@ -159,7 +169,13 @@ export class Receiver {
         events.map((each) => new Date(happened(each.received.at, now))),
         events.map((each) => each.received.place),
         readyAt.map((at) => new Date(at)),
-        events.map((each) => toJson({ incoming: each.received.incoming, words: each.received.words, profile: each.received.profile })),
+        events.map((each) =>
+          toJson({
+            incoming: each.received.incoming,
+            words: each.received.words,
+            profile: each.received.profile,
+          }),
+        ),
         new Date(now),
       ],
     });
@@ -175,7 +191,11 @@ export class Receiver {
   /** The conversation of each event; made where there is none. Two processes that make it at once agree on one. */
   async #conversationsOf(events: Waiting[]): Promise<string[]> {
     const key = (each: Waiting) => `${each.line.id}|${each.received.address}`;
-    const unknown = [...new Map(events.filter((each) => !this.#conversations.has(key(each))).map((each) => [key(each), each])).values()];
+    const unknown = [
+      ...new Map(
+        events.filter((each) => !this.#conversations.has(key(each))).map((each) => [key(each), each]),
+      ).values(),
+    ];
     if (unknown.length > 0) {
       if (this.#conversations.size > MOST_REMEMBERED) this.#conversations.clear();
       const now = this.clock.now();
@@ -183,7 +203,13 @@ export class Receiver {
       const addresses = unknown.map((each) => each.received.address);
       await this.db.query(
         'insert into conversation (client_id, id, line_id, address, last_at) select * from unnest($1::int[], $2::uuid[], $3::int[], $4::text[], $5::timestamptz[]) on conflict (line_id, address) do nothing',
-        [unknown.map((each) => each.line.clientId), unknown.map(() => newId(now)), lines, addresses, unknown.map(() => new Date(now))],
+        [
+          unknown.map((each) => each.line.clientId),
+          unknown.map(() => newId(now)),
+          lines,
+          addresses,
+          unknown.map(() => new Date(now)),
+        ],
       );
       // A second statement sees what another process committed meanwhile.
       const { rows } = await this.db.query<{ line_id: number; address: string; id: string }>(
@@ -202,7 +228,11 @@ function fitting(received: Received): Received | null {
   const providerId = cleanText(received.providerId);
   if (address === '' || address.length > LONGEST_ID) return null;
   const digest = () => createHash('sha256').update(providerId).digest('base64url');
-  return { ...received, address, providerId: providerId.length > LONGEST_ID ? `${providerId.slice(0, 100)}…${digest()}` : providerId };
+  return {
+    ...received,
+    address,
+    providerId: providerId.length > LONGEST_ID ? `${providerId.slice(0, 100)}…${digest()}` : providerId,
+  };
 }
 
 const INCOMING = `

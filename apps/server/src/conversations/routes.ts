@@ -30,7 +30,11 @@ const ROWS = 50;
 const ENTRIES = 120;
 
 /** How what came in is shown. */
-const HOW: Record<string, Extract<Entry, { kind: 'in' }>['how']> = { tap: 'tapped', comment: 'commented', 'wrote elsewhere': 'elsewhere' };
+const HOW: Record<string, Extract<Entry, { kind: 'in' }>['how']> = {
+  tap: 'tapped',
+  comment: 'commented',
+  'wrote elsewhere': 'elsewhere',
+};
 
 export function inboxRoutes(clock: Clock, wake: () => void) {
   return [
@@ -114,7 +118,10 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
         );
         const found = rows[0];
         if (!found) throw notFound('conversation');
-        const names = await db.query<{ key: string; name: string }>('select key, name from field where client_id = $1', [client.id]);
+        const names = await db.query<{ key: string; name: string }>(
+          'select key, name from field where client_id = $1',
+          [client.id],
+        );
         const nameOf = new Map(names.rows.map((row) => [row.key, row.name]));
         const before = query.before ?? 2_147_483_647;
         const log = await db.query<{
@@ -242,7 +249,11 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
         const found = rows[0];
         if (!found) throw notFound('conversation');
         if (body.do === 'write' && found.standing.optedOut)
-          throw new Problem(409, 'Not sent', 'The person has opted out of this line; nothing may be sent until they write START.');
+          throw new Problem(
+            409,
+            'Not sent',
+            'The person has opted out of this line; nothing may be sent until they write START.',
+          );
         if (body.do === 'write' && !found.connected)
           throw new Problem(409, 'Not sent', 'The line is disconnected; connect it again first.');
         const by = account.name;
@@ -257,7 +268,9 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
           'insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body) values ($1, $2, $3, null, null, $4, $4, $5)',
           [client.id, found.line_id, params.conversationId, at, toJson({ incoming })],
         );
-        await audit(db, client.id, account.id, clock.now(), `conversation: ${body.do}`, { conversationId: params.conversationId });
+        await audit(db, client.id, account.id, clock.now(), `conversation: ${body.do}`, {
+          conversationId: params.conversationId,
+        });
         afterwards(wake);
       },
     }),

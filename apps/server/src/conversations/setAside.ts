@@ -45,7 +45,9 @@ export async function putAside(db: Db | Connection, aside: readonly Aside[], now
       aside.map((each) => each.reason.slice(0, 500)),
       aside.map((each) => (each.kind === 'not understood' ? each.body.slice(0, MOST_UNREADABLE) : each.body)),
       aside.map((each) => each.conversationId ?? null),
-      aside.map((each) => (each.againAt === undefined || each.againAt === null ? null : new Date(each.againAt))),
+      aside.map((each) =>
+        each.againAt === undefined || each.againAt === null ? null : new Date(each.againAt),
+      ),
     ],
   );
 }
@@ -53,8 +55,11 @@ export async function putAside(db: Db | Connection, aside: readonly Aside[], now
 /** What a failure says of itself that may be shown: never a text of somebody's. */
 export function reasonOf(error: unknown): string {
   const { code, name } = error as { code?: string; name?: string };
-  if (code?.startsWith('22') || code?.startsWith('54')) return 'a value in it is longer or larger than can be kept';
-  return code ? `the database refused it (${code})` : `the program met a fault of its own (${name ?? 'error'})`;
+  if (code?.startsWith('22') || code?.startsWith('54'))
+    return 'a value in it is longer or larger than can be kept';
+  return code
+    ? `the database refused it (${code})`
+    : `the program met a fault of its own (${name ?? 'error'})`;
 }
 
 interface Row {
@@ -100,10 +105,14 @@ export class AsideAgain {
       try {
         still = await this.#try(row);
       } catch (error) {
-        log.error({ aside: row.id, error: (error as Error).message }, 'what lies aside could not be tried again');
+        log.error(
+          { aside: row.id, error: (error as Error).message },
+          'what lies aside could not be tried again',
+        );
         still = reasonOf(error);
       }
-      if (still === null) await this.db.query('delete from aside where client_id = $1 and id = $2', [row.client_id, row.id]);
+      if (still === null)
+        await this.db.query('delete from aside where client_id = $1 and id = $2', [row.client_id, row.id]);
       else await this.#keep(row, still);
     }
     if (rows.length > 0) {
@@ -117,12 +126,10 @@ export class AsideAgain {
     const { clock, chance } = this.parts;
     const asksAgain = reason === NO_ANSWERS && row.tries < MOST_ASKED;
     const again = asksAgain ? new Date(clock.now() + askAgainMs(row.tries + 1, chance())) : null;
-    await this.db.query('update aside set tries = tries + 1, reason = $3, again_at = $4 where client_id = $1 and id = $2', [
-      row.client_id,
-      row.id,
-      reason.slice(0, 500),
-      again,
-    ]);
+    await this.db.query(
+      'update aside set tries = tries + 1, reason = $3, again_at = $4 where client_id = $1 and id = $2',
+      [row.client_id, row.id, reason.slice(0, 500), again],
+    );
   }
 
   /** Null when it was processed, or why it still lies aside. */
@@ -145,7 +152,10 @@ export class AsideAgain {
       case 'not understood': {
         const reading = adapter.read({ header: () => undefined, body: Buffer.from(row.body) }, line);
         if (reading.aside.length > 0) return reading.aside[0]!.reason;
-        if (reading.received.length + (reading.leads ?? []).length + (reading.statuses ?? []).length === 0 && !reading.templatesChanged)
+        if (
+          reading.received.length + (reading.leads ?? []).length + (reading.statuses ?? []).length === 0 &&
+          !reading.templatesChanged
+        )
           return 'nothing in it is for this line';
         await store(line, reading);
         return null;
@@ -166,7 +176,8 @@ export class AsideAgain {
 
 export const NO_ANSWERS = 'the platform does not say what was answered in a lead form';
 /** Answers of a lead form are asked for again after a minute, two, four … six hours. */
-const askAgainMs = (tries: number, chance: number) => Math.min(6 * 60 * MINUTE, 60 * growingPause(Math.max(1, tries - 1), chance));
+const askAgainMs = (tries: number, chance: number) =>
+  Math.min(6 * 60 * MINUTE, 60 * growingPause(Math.max(1, tries - 1), chance));
 
 /** A lead form whose answers are asked for later. */
 export const leadAside = (line: OpenLine, lead: object, now: number): Aside => ({

@@ -15,5 +15,7 @@ const FALL_DUE = `
 
 /** Moves the timers that are due into their conversations' lanes. Returns how many. */
 export async function fallDue(db: Db, clock: Clock): Promise<number> {
-  return (await db.query({ name: 'fall-due', text: FALL_DUE, values: [new Date(clock.now())] })).rowCount ?? 0;
+  return (
+    (await db.query({ name: 'fall-due', text: FALL_DUE, values: [new Date(clock.now())] })).rowCount ?? 0
+  );
 }

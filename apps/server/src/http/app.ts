@@ -80,7 +80,10 @@ export function makeApp({
     if (request.method !== 'GET' && site !== undefined && site !== 'same-origin' && site !== 'none')
       throw new Problem(403, 'Not allowed', 'This request comes from another site.');
     // A file comes as its bytes, which no form of another site can send without asking first.
-    const isFile = request.method === 'POST' && request.path.endsWith('/people/files') && request.is('application/octet-stream');
+    const isFile =
+      request.method === 'POST' &&
+      request.path.endsWith('/people/files') &&
+      request.is('application/octet-stream');
     if (request.method !== 'GET' && request.method !== 'DELETE' && !request.is('application/json') && !isFile)
       throw new Problem(415, 'That cannot be used', 'The body must be JSON.');
     next();
@@ -102,7 +105,12 @@ export function makeApp({
       // Who is in which loop is for those who may see loops.
       seesOthers: may(account.role, 'see loops'),
     });
-    if (!opened) throw new Problem(429, 'Too many screens', 'This account has too many screens open. Close some of them.');
+    if (!opened)
+      throw new Problem(
+        429,
+        'Too many screens',
+        'This account has too many screens open. Close some of them.',
+      );
   });
   api.use(compression());
   api.use(express.json({ limit: '2mb' }), refuseTooDeep);
@@ -123,12 +131,16 @@ export function makeApp({
       express.static(folder, {
         index: false,
         setHeaders: (response, path) =>
-          void response.setHeader('cache-control', /\/(_expo|assets)\//.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache'),
+          void response.setHeader(
+            'cache-control',
+            /\/(_expo|assets)\//.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache',
+          ),
       }),
     );
     // One address per thing: every other address is a screen of the app.
     app.get('/{*screen}', (request, response) => {
-      if (/\.[a-z0-9]{2,5}$/i.test(request.path)) throw new Problem(404, 'Not found', 'There is no such file.');
+      if (/\.[a-z0-9]{2,5}$/i.test(request.path))
+        throw new Problem(404, 'Not found', 'There is no such file.');
       response.set('cache-control', 'no-cache').sendFile('index.html', { root: folder });
     });
   }
@@ -141,8 +153,13 @@ function answerProblems(log: Logger): ErrorRequestHandler {
     if (response.headersSent) return next(error);
     const problem = problemOf(error);
     if (problem.status === 503) response.set('retry-after', '1');
-    if (problem.status === 503) log.warn({ path: pathOf(request), error: (error as Error).message }, 'a request could not be answered now');
-    else if (problem.status >= 500) log.error({ path: pathOf(request), error: (error as Error).stack }, 'a request failed');
+    if (problem.status === 503)
+      log.warn(
+        { path: pathOf(request), error: (error as Error).message },
+        'a request could not be answered now',
+      );
+    else if (problem.status >= 500)
+      log.error({ path: pathOf(request), error: (error as Error).stack }, 'a request failed');
     response.status(problem.status).type('application/problem+json').json(problem.body());
   };
 }

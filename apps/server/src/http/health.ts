@@ -6,7 +6,8 @@ const PATIENCE_MS = 900;
 export interface Health {
   isWell: boolean;
   /** In a few words; longer ones in `more`. */
-  status: 'well' | 'standing still' | 'the database cannot be reached' | 'the database does not answer in time';
+  status:
+    'well' | 'standing still' | 'the database cannot be reached' | 'the database does not answer in time';
   more?: string;
 }
 
@@ -14,10 +15,14 @@ export interface Health {
 export async function health(path: MessagePath): Promise<Health> {
   let impatient: NodeJS.Timeout | undefined;
   const late = new Promise<Health>((resolve) => {
-    impatient = setTimeout(() => resolve({ isWell: false, status: 'the database does not answer in time' }), PATIENCE_MS);
+    impatient = setTimeout(
+      () => resolve({ isWell: false, status: 'the database does not answer in time' }),
+      PATIENCE_MS,
+    );
   });
   const looked = path.standsStill().then(
-    (more): Health => (more === null ? { isWell: true, status: 'well' } : { isWell: false, status: 'standing still', more }),
+    (more): Health =>
+      more === null ? { isWell: true, status: 'well' } : { isWell: false, status: 'standing still', more },
     (): Health => ({ isWell: false, status: 'the database cannot be reached' }),
   );
   return Promise.race([looked, late]).finally(() => clearTimeout(impatient));

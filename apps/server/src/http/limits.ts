@@ -26,7 +26,10 @@ export class Limits {
     {
       keyOf = addressOf,
       skip = () => false,
-    }: { keyOf?: (request: Request, response: Response) => string; skip?: (request: Request) => boolean } = {},
+    }: {
+      keyOf?: (request: Request, response: Response) => string;
+      skip?: (request: Request) => boolean;
+    } = {},
   ): RequestHandler {
     const limiter = this.#limiter(name, limit, 60);
     return async (request, response, next) => {
@@ -37,7 +40,11 @@ export class Limits {
         .set('ratelimit', `"${name}";r=${Math.max(0, left)};t=${Math.ceil(waitMs / 1_000)}`);
       if (left >= 0) return next();
       response.set('retry-after', String(Math.max(1, Math.ceil(waitMs / 1_000))));
-      throw new Problem(429, 'Too many requests', 'Too many requests came from here. Wait a minute and go on.');
+      throw new Problem(
+        429,
+        'Too many requests',
+        'Too many requests came from here. Wait a minute and go on.',
+      );
     };
   }
 
@@ -84,12 +91,28 @@ async function taken(limiter: RateLimiterPostgres, key: string): Promise<{ left:
 }
 
 export class SignInLimit {
-  readonly #kinds: { limiter: RateLimiterPostgres; free: number; keyOf: (account: string, address: string) => string }[];
+  readonly #kinds: {
+    limiter: RateLimiterPostgres;
+    free: number;
+    keyOf: (account: string, address: string) => string;
+  }[];
   constructor(limiter: (name: string) => RateLimiterPostgres) {
     this.#kinds = [
-      { limiter: limiter('of both'), free: FREE_TRIES, keyOf: (account, address) => hidden(`${account.toLowerCase()} ${address}`) },
-      { limiter: limiter('of account'), free: FREE_OF_ACCOUNT, keyOf: (account) => hidden(account.toLowerCase()) },
-      { limiter: limiter('of address'), free: FREE_OF_ADDRESS, keyOf: (_account, address) => hidden(address) },
+      {
+        limiter: limiter('of both'),
+        free: FREE_TRIES,
+        keyOf: (account, address) => hidden(`${account.toLowerCase()} ${address}`),
+      },
+      {
+        limiter: limiter('of account'),
+        free: FREE_OF_ACCOUNT,
+        keyOf: (account) => hidden(account.toLowerCase()),
+      },
+      {
+        limiter: limiter('of address'),
+        free: FREE_OF_ADDRESS,
+        keyOf: (_account, address) => hidden(address),
+      },
     ];
   }
 
@@ -123,13 +146,19 @@ export class SignInLimit {
 function tooMany(waitMs: number): Problem {
   const seconds = Math.ceil(waitMs / 1_000);
   const wait = seconds < 90 ? `${seconds} s` : `${Math.ceil(seconds / 60)} min`;
-  return new Problem(429, 'Too many wrong passwords', `There were too many wrong passwords. Wait ${wait} and try again.`, {
-    waitSeconds: seconds,
-  });
+  return new Problem(
+    429,
+    'Too many wrong passwords',
+    `There were too many wrong passwords. Wait ${wait} and try again.`,
+    {
+      waitSeconds: seconds,
+    },
+  );
 }
 
 /** Bodies that stand too deep within each other are refused before anything walks through them. */
 export const refuseTooDeep: RequestHandler = (request, _response, next) => {
-  if (isTooDeep(request.body)) throw new Problem(400, 'That cannot be used', 'The body is nested more than 100 levels deep.');
+  if (isTooDeep(request.body))
+    throw new Problem(400, 'That cannot be used', 'The body is nested more than 100 levels deep.');
   next();
 };

@@ -8,7 +8,8 @@ export function pageKey(at: Date, id: string): string {
 /** Reads a page key; throws a 400 for anything else. */
 export function readPageKey(key: string): { at: Date; id: string } {
   const found = /^(\d{1,15})_([0-9a-f-]{36})$/.exec(key);
-  if (!found) throw new Problem(400, 'That cannot be used', 'The place to go on from is not one that this list gave.');
+  if (!found)
+    throw new Problem(400, 'That cannot be used', 'The place to go on from is not one that this list gave.');
   return { at: new Date(Number(found[1])), id: found[2]! };
 }
 

@@ -4,7 +4,8 @@ import type { Connection } from '../platform/db/pool';
 import { Problem } from './problem';
 
 /** What something is now, as a short text that is another as soon as any of it changes. */
-export const revisionOf = (what: unknown): string => createHash('sha256').update(toJson(what)).digest('base64url').slice(0, 22);
+export const revisionOf = (what: unknown): string =>
+  createHash('sha256').update(toJson(what)).digest('base64url').slice(0, 22);
 
 /**
  * Refuses (409) to keep what somebody filled in while another changed the same. `seen`: the revision that it was filled in from; undefined: it is kept over

@@ -46,8 +46,10 @@ class Asking<T = unknown> {
 }
 
 /** The two halves of a handler that asks another system: the asking, without a transaction, and what is done with the answer. */
-export const asking = <T>(ask: () => Promise<T>, goOn: (db: Connection, answer: T) => Promise<unknown>): Asking =>
-  new Asking(ask, goOn) as Asking;
+export const asking = <T>(
+  ask: () => Promise<T>,
+  goOn: (db: Connection, answer: T) => Promise<unknown>,
+): Asking => new Asking(ask, goOn) as Asking;
 
 /** What a handler returns that has to be worked out, with what it has read: when the transaction is over, so that no connection waits for it. */
 class Outside {
@@ -61,7 +63,8 @@ class Transferring {
 }
 
 /** A file of any length, in or out; where it goes out, `work` sets the headers and writes the whole. */
-export const transferring = (work: (db: Connection) => Promise<unknown>): Transferring => new Transferring(work);
+export const transferring = (work: (db: Connection) => Promise<unknown>): Transferring =>
+  new Transferring(work);
 
 type Method = 'get' | 'post' | 'put' | 'delete';
 
@@ -83,7 +86,8 @@ export function route<Q = Record<string, never>, B = Record<string, never>>(defi
 
 /** Ids that the database counts up; all others are UUIDs. */
 const COUNTED = new Set(['lineId', 'keyId', 'inletId']);
-const isId = (name: string, value: string): boolean => (COUNTED.has(name) ? /^\d{1,9}$/.test(value) : isUuid(value));
+const isId = (name: string, value: string): boolean =>
+  COUNTED.has(name) ? /^\d{1,9}$/.test(value) : isUuid(value);
 
 /** Hangs the routes into a router: sign-in, permission, client, input and transaction are done here, once for all. */
 export function hangRoutes(
@@ -97,13 +101,18 @@ export function hangRoutes(
       const account = await accountOf(request);
       if (!account) throw new Problem(401, 'Not signed in', 'Sign in first.');
       if (definition.may !== 'signed in' && !may(account.role, definition.may))
-        throw new Problem(403, 'Not allowed', `Your role (${account.role}) does not include: ${definition.may}.`);
+        throw new Problem(
+          403,
+          'Not allowed',
+          `Your role (${account.role}) does not include: ${definition.may}.`,
+        );
       const query = definition.query?.safeParse(request.query);
       if (query && !query.success) throw badInput(query.error);
       const body = definition.body?.safeParse(request.body);
       if (body && !body.success) throw badInput(body.error);
       const params = request.params as Record<string, string>;
-      for (const [name, value] of Object.entries(params)) if (name.endsWith('Id') && !isId(name, value)) throw notFound(name.slice(0, -2));
+      for (const [name, value] of Object.entries(params))
+        if (name.endsWith('Id') && !isId(name, value)) throw notFound(name.slice(0, -2));
       const afterwards: (() => void)[] = [];
       let clientIds = account.clientIds;
       let answer = await withClients(database, account.clientIds, async (db) => {
@@ -111,9 +120,10 @@ export function hangRoutes(
         afterwards.length = 0;
         let client: OpenClient | null = null;
         if (definition.path.includes(':client')) {
-          const { rows } = await db.query<OpenClient>('select id, slug, name, time_zone as "timeZone" from client where slug = $1', [
-            params.client,
-          ]);
+          const { rows } = await db.query<OpenClient>(
+            'select id, slug, name, time_zone as "timeZone" from client where slug = $1',
+            [params.client],
+          );
           client = rows[0] ?? null;
           if (!client) throw notFound('client');
           clientIds = [client.id];

@@ -1,5 +1,12 @@
 import type { Request, Response, Router } from 'express';
-import { DemoSignIn, SignIn, type ClientSummary, type Role, type Session, type SignInChoices } from '@dart-loop/contract';
+import {
+  DemoSignIn,
+  SignIn,
+  type ClientSummary,
+  type Role,
+  type Session,
+  type SignInChoices,
+} from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
 import type { Db } from '../platform/db/pool';
 import { newToken } from '../platform/ids';
@@ -62,14 +69,23 @@ export class Sessions {
     );
     const row = rows[0];
     return row
-      ? { id: row.id, agencyId: row.agency_id, name: row.name, email: row.email, role: row.role, clientIds: row.client_ids }
+      ? {
+          id: row.id,
+          agencyId: row.agency_id,
+          name: row.name,
+          email: row.email,
+          role: row.role,
+          clientIds: row.client_ids,
+        }
       : null;
   };
 
   /** The routes that need no session. */
   hang(router: Router, demo: boolean): void {
     router.get('/sign-in', (_request, response) => {
-      const choices: SignInChoices = { demo: demo ? DEMO_ACCOUNTS.map((account) => ({ ...account, password: DEMO_PASSWORD })) : null };
+      const choices: SignInChoices = {
+        demo: demo ? DEMO_ACCOUNTS.map((account) => ({ ...account, password: DEMO_PASSWORD })) : null,
+      };
       response.json(choices);
     });
     // Not being signed in is an answer here, not an error: the web asks this first of all.
@@ -98,8 +114,15 @@ export class Sessions {
         const typed = DemoSignIn.safeParse(request.body);
         if (!typed.success) throw badInput(typed.error);
         const email = DEMO_ACCOUNTS.find((account) => account.role === typed.data.role)!.email;
-        const { rows } = await this.db.query<{ id: number }>('select id from account where email = $1', [email]);
-        if (!rows[0]) throw new Problem(404, 'Not found', 'The demo world is not loaded: run ./dartloop reset and then ./dartloop demo.');
+        const { rows } = await this.db.query<{ id: number }>('select id from account where email = $1', [
+          email,
+        ]);
+        if (!rows[0])
+          throw new Problem(
+            404,
+            'Not found',
+            'The demo world is not loaded: run ./dartloop reset and then ./dartloop demo.',
+          );
         await this.#begin(request, response, rows[0].id);
       });
     router.delete('/session', async (request, response) => {
@@ -115,18 +138,27 @@ export class Sessions {
     if (before) await this.db.query('delete from session where token_hash = $1', [tokenHash(before)]);
     const token = newToken();
     const now = this.clock.now();
-    await this.db.query('insert into session (token_hash, account_id, created_at, expires_at) values ($1, $2, $3, $4)', [
-      tokenHash(token),
-      accountId,
-      new Date(now),
-      new Date(now + LASTS_MS),
-    ]);
-    response.cookie(COOKIE, token, { httpOnly: true, sameSite: 'lax', secure: this.secure, path: '/', maxAge: LASTS_MS }).status(204).end();
+    await this.db.query(
+      'insert into session (token_hash, account_id, created_at, expires_at) values ($1, $2, $3, $4)',
+      [tokenHash(token), accountId, new Date(now), new Date(now + LASTS_MS)],
+    );
+    response
+      .cookie(COOKIE, token, {
+        httpOnly: true,
+        sameSite: 'lax',
+        secure: this.secure,
+        path: '/',
+        maxAge: LASTS_MS,
+      })
+      .status(204)
+      .end();
   }
 }
 
 export function cookieOf(request: Request): string | null {
-  const found = new RegExp(`(?:^|;\\s*)${COOKIE}=([A-Za-z0-9_-]{43})(?:;|$)`).exec(request.headers.cookie ?? '');
+  const found = new RegExp(`(?:^|;\\s*)${COOKIE}=([A-Za-z0-9_-]{43})(?:;|$)`).exec(
+    request.headers.cookie ?? '',
+  );
   return found?.[1] ?? null;
 }
 
@@ -137,7 +169,9 @@ export function sessionRoutes(testPhone: boolean) {
       path: '/session',
       may: 'signed in',
       async handle({ account, db }): Promise<Session> {
-        const agency = await db.query<{ name: string }>('select name from agency where id = $1', [account.agencyId]);
+        const agency = await db.query<{ name: string }>('select name from agency where id = $1', [
+          account.agencyId,
+        ]);
         const clients = await db.query<ClientSummary>(
           `select c.slug, c.id, c.name,
              (select count(*) from conversation v where v.client_id = c.id and v.shelf = 'waiting on us')::int as waiting,
@@ -145,7 +179,12 @@ export function sessionRoutes(testPhone: boolean) {
            from client c order by c.name`,
         );
         return {
-          account: { name: account.name, email: account.email, role: account.role, agency: agency.rows[0]?.name ?? '' },
+          account: {
+            name: account.name,
+            email: account.email,
+            role: account.role,
+            agency: agency.rows[0]?.name ?? '',
+          },
           clients: clients.rows,
           testPhone,
         };

@@ -1,4 +1,12 @@
-import { CHANNELS, isHeardOn, menuDifferences, menuProblems, type ChannelKind, type Loop, type Template } from '@dart-loop/core';
+import {
+  CHANNELS,
+  isHeardOn,
+  menuDifferences,
+  menuProblems,
+  type ChannelKind,
+  type Loop,
+  type Template,
+} from '@dart-loop/core';
 import { ConnectLine, LineCaps, Menus, type LineRow, type MenusPage } from '@dart-loop/contract';
 import type { Adapters } from '../channels';
 import type { Failure } from '../channels/adapter';
@@ -113,16 +121,26 @@ export function lineRoutes(options: {
   });
 
   /** A line's menus beside what the channel has, once `before` is done, if anything is. */
-  const menusPage = async (db: Connection, clientId: number, row: Row, before?: () => Promise<Failure | null>) => {
+  const menusPage = async (
+    db: Connection,
+    clientId: number,
+    row: Row,
+    before?: () => Promise<Failure | null>,
+  ) => {
     const { rows: loops } = await db.query<{ loop: Loop }>(
       'select v.loop from loop o join loop_version v on v.client_id = o.client_id and v.loop_id = o.id and v.version = o.live_version where o.client_id = $1 order by o.id',
       [clientId],
     );
     const heard = loops.flatMap(({ loop }) =>
-      loop.cues.flatMap((cue) => (cue.kind === 'menu tap' && isHeardOn(loop, cue, row.key) ? [{ item: cue.item, loop: loop.name }] : [])),
+      loop.cues.flatMap((cue) =>
+        cue.kind === 'menu tap' && isHeardOn(loop, cue, row.key) ? [{ item: cue.item, loop: loop.name }] : [],
+      ),
     );
     return asking(
-      async () => ({ failure: await before?.(), looked: await adapters[row.channel].lookAtMenus!(await openLine(clientId, row)) }),
+      async () => ({
+        failure: await before?.(),
+        looked: await adapters[row.channel].lookAtMenus!(await openLine(clientId, row)),
+      }),
       async (_, { failure, looked }): Promise<MenusPage> => {
         const wrong = failure ?? ('failure' in looked ? looked.failure : null);
         return {
@@ -137,7 +155,8 @@ export function lineRoutes(options: {
   };
   const withMenus = async (db: Connection, clientId: number, lineId: string): Promise<Row> => {
     const row = await one(db, clientId, lineId);
-    if (!adapters[row.channel].lookAtMenus) throw new Problem(409, 'No menus', `${CHANNELS[row.channel].name} has no menus.`);
+    if (!adapters[row.channel].lookAtMenus)
+      throw new Problem(409, 'No menus', `${CHANNELS[row.channel].name} has no menus.`);
     return row;
   };
 
@@ -146,7 +165,8 @@ export function lineRoutes(options: {
       method: 'get',
       path: '/clients/:client/lines/:lineId/menus',
       may: 'see lines',
-      handle: async ({ client, db, params }) => menusPage(db, client.id, await withMenus(db, client.id, params.lineId!)),
+      handle: async ({ client, db, params }) =>
+        menusPage(db, client.id, await withMenus(db, client.id, params.lineId!)),
     }),
     route({
       method: 'put',
@@ -159,7 +179,11 @@ export function lineRoutes(options: {
         const { name, menus: limits } = CHANNELS[row.channel];
         const problems = menuProblems(name, limits, body);
         if (problems.length > 0) throw new Problem(422, 'Not put there', problems.join(' '));
-        await db.query('update line set menus = $3 where client_id = $1 and id = $2', [client.id, row.id, body]);
+        await db.query('update line set menus = $3 where client_id = $1 and id = $2', [
+          client.id,
+          row.id,
+          body,
+        ]);
         await audit(db, client.id, account.id, clock.now(), 'changed a line’s menus', { lineId: row.id });
         const put = async () => adapters[row.channel].putMenus!(body, await openLine(client.id, row));
         return menusPage(db, client.id, { ...row, menus: body }, put);
@@ -181,13 +205,19 @@ export function lineRoutes(options: {
         const { channel, renews, ...given } = body;
         const hookToken = newToken();
         const existing = (
-          await db.query<Row>(`select l.* from line l where l.client_id = $1 and l.channel = $2 order by l.id`, [client.id, channel])
+          await db.query<Row>(
+            `select l.* from line l where l.client_id = $1 and l.channel = $2 order by l.id`,
+            [client.id, channel],
+          )
         ).rows;
         const adapter = adapters[channel];
         const renewed = existing.find((row) => row.id === renews);
         if (renews !== undefined && !renewed) throw notFound('line');
         const typed: Record<string, string> = {
-          ...(renewed && { ...adapter.typedOf(renewed.account), ...(renewed.secrets && (await keys.unseal(renewed.secrets))) }),
+          ...(renewed && {
+            ...adapter.typedOf(renewed.account),
+            ...(renewed.secrets && (await keys.unseal(renewed.secrets))),
+          }),
           ...Object.fromEntries(Object.entries(given).filter(([, words]) => words.trim() !== '')),
         };
         const typedAccount = await adapter.accountOf(typed);
@@ -196,13 +226,29 @@ export function lineRoutes(options: {
         const token = before?.hook_token ?? hookToken;
         const connecting = await adapter.connect(typed, token, hookAddress(token));
         if (!connecting.ok)
-          throw new Problem(422, 'Not connected', `${connecting.failure.reason} ${connecting.failure.remedy}`, {
-            errors: [{ field: connecting.field, detail: `${connecting.failure.reason} ${connecting.failure.remedy}` }],
-          });
+          throw new Problem(
+            422,
+            'Not connected',
+            `${connecting.failure.reason} ${connecting.failure.remedy}`,
+            {
+              errors: [
+                {
+                  field: connecting.field,
+                  detail: `${connecting.failure.reason} ${connecting.failure.remedy}`,
+                },
+              ],
+            },
+          );
         // A new line must not come of a renewal by mistake.
-        if (renewed && !before && connecting.account[adapter.accountKey] !== renewed.account[adapter.accountKey])
+        if (
+          renewed &&
+          !before &&
+          connecting.account[adapter.accountKey] !== renewed.account[adapter.accountKey]
+        )
           throw otherAccount(renewed.name);
-        const hints = Object.fromEntries(Object.entries(connecting.secrets).map(([name, secret]) => [name, secret.slice(-4)]));
+        const hints = Object.fromEntries(
+          Object.entries(connecting.secrets).map(([name, secret]) => [name, secret.slice(-4)]),
+        );
         const sealed = keys.seal(connecting.secrets);
         const now = new Date(clock.now());
         let id = before?.id;
@@ -213,7 +259,9 @@ export function lineRoutes(options: {
           );
         else {
           const taken = new Set(
-            (await db.query<{ key: string }>('select key from line where client_id = $1', [client.id])).rows.map((row) => row.key),
+            (
+              await db.query<{ key: string }>('select key from line where client_id = $1', [client.id])
+            ).rows.map((row) => row.key),
           );
           let lineKey: string = channel;
           for (let n = 2; taken.has(lineKey); n++) lineKey = `${channel}-${n}`;
@@ -253,7 +301,13 @@ export function lineRoutes(options: {
             await later.query(
               // One that was renewed or disconnected meanwhile is another than was tested.
               'update line set failing_since = case when $3::jsonb is null then null else coalesce(failing_since, $4) end, failure = $3 where client_id = $1 and id = $2 and secrets = $5',
-              [client.id, row.id, failure ? toJson({ ...failure, by: 'test' }) : null, new Date(clock.now()), row.secrets],
+              [
+                client.id,
+                row.id,
+                failure ? toJson({ ...failure, by: 'test' }) : null,
+                new Date(clock.now()),
+                row.secrets,
+              ],
             );
             afterwards(() => linesChanged(client.id));
             return shown(await one(later, client.id, params.lineId!));
@@ -268,8 +322,15 @@ export function lineRoutes(options: {
       body: LineCaps,
       async handle({ client, db, params, account, body, afterwards }): Promise<LineRow> {
         const row = await one(db, client.id, params.lineId!);
-        await db.query('update line set caps = $3 where client_id = $1 and id = $2', [client.id, row.id, body]);
-        await audit(db, client.id, account.id, clock.now(), 'changed a line’s caps', { lineId: row.id, ...body });
+        await db.query('update line set caps = $3 where client_id = $1 and id = $2', [
+          client.id,
+          row.id,
+          body,
+        ]);
+        await audit(db, client.id, account.id, clock.now(), 'changed a line’s caps', {
+          lineId: row.id,
+          ...body,
+        });
         afterwards(() => linesChanged(client.id));
         return shown(await one(db, client.id, params.lineId!));
       },
@@ -298,7 +359,10 @@ export function lineRoutes(options: {
           "update message set status = 'failed', failure = $3 where client_id = $1 and line_id = $2 and status in ('queued', 'held')",
           [client.id, row.id, toJson(failure)],
         );
-        await audit(db, client.id, account.id, clock.now(), 'disconnected a line', { lineId: row.id, name: row.name });
+        await audit(db, client.id, account.id, clock.now(), 'disconnected a line', {
+          lineId: row.id,
+          name: row.name,
+        });
         await cuesChanged(db, client.id);
         afterwards(() => linesChanged(client.id));
         const secrets = Object.keys(row.secret_hints).length;

@@ -32,14 +32,19 @@ export async function watchLines(
            where id = $1 and secrets is not null and (failure is null or (failure ->> 'by' = 'test' and failure ->> 'code' <> $2::jsonb ->> 'code'))`,
           [id, toJson({ ...failure, by: 'test' }), new Date(clock.now())],
         )
-      : await db.query("update line set failing_since = null, failure = null where id = $1 and failure ->> 'by' = 'test'", [id]);
+      : await db.query(
+          "update line set failing_since = null, failure = null where id = $1 and failure ->> 'by' = 'test'",
+          [id],
+        );
     if (rowCount) changed.add(line.clientId);
   };
   const left = [...lineIds];
   await Promise.all(
     Array.from({ length: AT_ONCE }, async () => {
       for (let id = left.shift(); id !== undefined; id = left.shift())
-        await ask(id).catch((error: Error) => log.error({ line: id, error: error.message }, 'a line could not be asked whether it works'));
+        await ask(id).catch((error: Error) =>
+          log.error({ line: id, error: error.message }, 'a line could not be asked whether it works'),
+        );
     }),
   );
   return [...changed];

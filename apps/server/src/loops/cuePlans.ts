@@ -22,7 +22,12 @@ interface Row {
  * already, silences that have begun and are not over. One client at a time, a thousand people at a time. Returns whether
  * anything was done.
  */
-export async function planCues(db: Db, clock: Clock, resting: Resting, loops = new PublishedLoops()): Promise<boolean> {
+export async function planCues(
+  db: Db,
+  clock: Clock,
+  resting: Resting,
+  loops = new PublishedLoops(),
+): Promise<boolean> {
   return inTransactionAgain(db, async (connection) => {
     const { rows } = await connection.query<Planned>(
       'select id, cue_revision from client where planned_revision < cue_revision and id <> all ($1::int[]) order by id limit 1 for no key update skip locked',
@@ -32,7 +37,8 @@ export async function planCues(db: Db, clock: Clock, resting: Resting, loops = n
     if (!client) return false;
     await connection.query('savepoint planning');
     // One that fails is not planned, and is tried again later.
-    if (await resting.try('cues', client.id, () => planFor(connection, client, clock.now(), loops))) return true;
+    if (await resting.try('cues', client.id, () => planFor(connection, client, clock.now(), loops)))
+      return true;
     await connection.query('rollback to savepoint planning');
     return true;
   });
@@ -43,7 +49,12 @@ interface Planned {
   cue_revision: number;
 }
 
-async function planFor(connection: Connection, client: Planned, now: number, loops: PublishedLoops): Promise<true> {
+async function planFor(
+  connection: Connection,
+  client: Planned,
+  now: number,
+  loops: PublishedLoops,
+): Promise<true> {
   await loops.loadClients(connection, new Map([[client.id, client.cue_revision]]));
   const { cues, facts } = loops.client(client.id);
   for (const { loopId, cue, lines } of cues.dates)
@@ -51,21 +62,44 @@ async function planFor(connection: Connection, client: Planned, now: number, loo
       const value = row.fields[cue.field];
       const due =
         value?.type === 'date'
-          ? dateDue(cue, value.value, now, zoneOf(personOf(row), facts as ClientFacts, row.address.startsWith('+') ? row.address : null))
+          ? dateDue(
+              cue,
+              value.value,
+              now,
+              zoneOf(personOf(row), facts as ClientFacts, row.address.startsWith('+') ? row.address : null),
+            )
           : null;
       return due === null || value?.type !== 'date'
         ? null
-        : { key: `date:${loopId}:${cue.id}`, due, incoming: { kind: 'date', loopId, cueId: cue.id, of: value.value } };
+        : {
+            key: `date:${loopId}:${cue.id}`,
+            due,
+            incoming: { kind: 'date', loopId, cueId: cue.id, of: value.value },
+          };
     });
   for (const { loopId, cue, lines } of cues.silences)
-    await eachPerson(connection, client.id, lines, `c.standing ? 'lastHeardAt' and $4::text is not null`, '', (row) => {
-      const since = Number(row.heard_at);
-      const due = since + durationMs(cue.after);
-      return since > 0 && due > now
-        ? { key: `silence:${loopId}:${cue.id}`, due, incoming: { kind: 'silence', loopId, cueId: cue.id, since } }
-        : null;
-    });
-  await connection.query('update client set planned_revision = $2 where id = $1', [client.id, client.cue_revision]);
+    await eachPerson(
+      connection,
+      client.id,
+      lines,
+      `c.standing ? 'lastHeardAt' and $4::text is not null`,
+      '',
+      (row) => {
+        const since = Number(row.heard_at);
+        const due = since + durationMs(cue.after);
+        return since > 0 && due > now
+          ? {
+              key: `silence:${loopId}:${cue.id}`,
+              due,
+              incoming: { kind: 'silence', loopId, cueId: cue.id, since },
+            }
+          : null;
+      },
+    );
+  await connection.query('update client set planned_revision = $2 where id = $1', [
+    client.id,
+    client.cue_revision,
+  ]);
   return true;
 }
 

@@ -48,7 +48,9 @@ export class PublishedLoops {
 
   /** Loads every client whose revision is not the one in memory. */
   async loadClients(db: Connection, wanted: Map<number, number>): Promise<void> {
-    const stale = [...wanted].filter(([id, revision]) => this.#clients.get(id)?.revision !== revision).map(([id]) => id);
+    const stale = [...wanted]
+      .filter(([id, revision]) => this.#clients.get(id)?.revision !== revision)
+      .map(([id]) => id);
     if (stale.length === 0) return;
     const clients = await db.query<{
       id: number;
@@ -60,14 +62,21 @@ export class PublishedLoops {
       opening_hours: ClientFacts['openingHours'];
       quiet_hours: ClientFacts['quiet'];
       cue_revision: number;
-    }>('select id, name, brief, country, time_zone, languages, opening_hours, quiet_hours, cue_revision from client where id = any($1)', [
-      stale,
-    ]);
+    }>(
+      'select id, name, brief, country, time_zone, languages, opening_hours, quiet_hours, cue_revision from client where id = any($1)',
+      [stale],
+    );
     const fields = await db.query<{ client_id: number; key: string; type: FieldTypes[string] }>(
       'select client_id, key, type from field where client_id = any($1)',
       [stale],
     );
-    const live = await db.query<{ client_id: number; loop_id: string; version: number; loop: Loop; published_at: Date }>(
+    const live = await db.query<{
+      client_id: number;
+      loop_id: string;
+      version: number;
+      loop: Loop;
+      published_at: Date;
+    }>(
       `select v.client_id, v.loop_id, v.version, v.loop, v.published_at from loop l
        join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version
        where l.client_id = any($1) and l.state = 'live' and l.archived_at is null order by l.position, l.id`,
@@ -96,10 +105,14 @@ export class PublishedLoops {
           openingHours: client.opening_hours,
           quiet: client.quiet_hours,
         },
-        fields: Object.fromEntries(fields.rows.filter((row) => row.client_id === client.id).map((row) => [row.key, row.type])),
+        fields: Object.fromEntries(
+          fields.rows.filter((row) => row.client_id === client.id).map((row) => [row.key, row.type]),
+        ),
         cues: indexCues(own),
         named: new Map(own.map((version) => [fold(version.loop.name), version])),
-        templates: new Map(templates.rows.filter((row) => row.client_id === client.id).map((row) => [row.key, row.templates])),
+        templates: new Map(
+          templates.rows.filter((row) => row.client_id === client.id).map((row) => [row.key, row.templates]),
+        ),
         ...named(client.id),
         calendars: calendars(client.id),
       });
@@ -107,13 +120,20 @@ export class PublishedLoops {
   }
 
   /** Loads versions that runs still stand on. */
-  async loadVersions(db: Connection, wanted: { clientId: number; loopId: string; version: number }[]): Promise<void> {
+  async loadVersions(
+    db: Connection,
+    wanted: { clientId: number; loopId: string; version: number }[],
+  ): Promise<void> {
     const missing = wanted.filter((each) => !this.#versions.has(`${each.loopId}|${each.version}`));
     if (missing.length === 0) return;
     const { rows } = await db.query<{ loop_id: string; version: number; loop: Loop; published_at: Date }>(
       `select v.loop_id, v.version, v.loop, v.published_at from loop_version v
        join (select distinct * from unnest($1::int[], $2::uuid[], $3::int[]) as w (client_id, loop_id, version)) w using (client_id, loop_id, version)`,
-      [missing.map((each) => each.clientId), missing.map((each) => each.loopId), missing.map((each) => each.version)],
+      [
+        missing.map((each) => each.clientId),
+        missing.map((each) => each.loopId),
+        missing.map((each) => each.version),
+      ],
     );
     for (const row of rows) this.#remember(row.loop_id, row.version, row.loop, row.published_at);
   }

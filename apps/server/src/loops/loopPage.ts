@@ -31,8 +31,16 @@ export const STORED = `
   left join account p on p.id = v.published_by
   left join account c on c.id = l.scheduled_by`;
 
-export async function storedLoop(db: Connection, clientId: number, loopId: string, lock = ''): Promise<StoredLoop> {
-  const { rows } = await db.query<StoredLoop>(`${STORED} where l.client_id = $1 and l.id = $2 ${lock}`, [clientId, loopId]);
+export async function storedLoop(
+  db: Connection,
+  clientId: number,
+  loopId: string,
+  lock = '',
+): Promise<StoredLoop> {
+  const { rows } = await db.query<StoredLoop>(`${STORED} where l.client_id = $1 and l.id = $2 ${lock}`, [
+    clientId,
+    loopId,
+  ]);
   if (!rows[0]) throw notFound('loop');
   return rows[0];
 }
@@ -41,7 +49,12 @@ export const stateOf = ({ live_version, state, archived_at }: StoredLoop): LoopS
   archived_at ? 'archived' : live_version === null ? 'never published' : state;
 
 /** Everything the workbench shows of a loop, as what a handler returns. */
-export async function loopPage(db: Connection, clientId: number, loopId: string, threads: Threads): Promise<unknown> {
+export async function loopPage(
+  db: Connection,
+  clientId: number,
+  loopId: string,
+  threads: Threads,
+): Promise<unknown> {
   const stored = await storedLoop(db, clientId, loopId);
   const known = await surroundingsOf(db, clientId, loopId);
   const onTheWay = await db.query<{ step: string | null; people: number }>(
@@ -63,18 +76,33 @@ export async function loopPage(db: Connection, clientId: number, loopId: string,
     live:
       stored.live_version === null
         ? null
-        : { version: stored.live_version, publishedAt: stored.published_at!.toISOString(), publishedBy: stored.published_by },
-    scheduled: stored.scheduled_at ? { at: stored.scheduled_at.toISOString(), by: stored.scheduled_by } : null,
+        : {
+            version: stored.live_version,
+            publishedAt: stored.published_at!.toISOString(),
+            publishedBy: stored.published_by,
+          },
+    scheduled: stored.scheduled_at
+      ? { at: stored.scheduled_at.toISOString(), by: stored.scheduled_by }
+      : null,
     scheduleFailed: stored.schedule_failed,
     differences: stored.live ? differences(stored.live, stored.draft) : ['everything is new'],
     peopleInIt: onTheWay.rows.reduce((sum, { people }) => sum + people, 0),
-    onTheWay: Object.fromEntries(onTheWay.rows.flatMap(({ step, people }) => (step === null ? [] : [[step, people]]))),
+    onTheWay: Object.fromEntries(
+      onTheWay.rows.flatMap(({ step, people }) => (step === null ? [] : [[step, people]])),
+    ),
     reached: Object.fromEntries(reached.rows.map((row) => [row.step, row.people])),
     lines: known.lines as LoopPage['lines'],
     brief: known.brief as Record<string, string>,
-    fields: Object.entries(known.types).map(([key, type]) => ({ key, type, name: known.fieldNames[key] ?? key })),
+    fields: Object.entries(known.types).map(([key, type]) => ({
+      key,
+      type,
+      name: known.fieldNames[key] ?? key,
+    })),
   };
-  return outside(async (): Promise<LoopPage> => ({ ...page, problems: await problemsIn(threads, stored.draft, known) }));
+  return outside(async (): Promise<LoopPage> => ({
+    ...page,
+    problems: await problemsIn(threads, stored.draft, known),
+  }));
 }
 
 /** Steps up to which the problems of a draft are quicker found than handed to a thread. */
@@ -85,11 +113,21 @@ const problemsIn = (threads: Threads, draft: Loop, known: Surroundings) =>
   isSmall(draft) ? problemsOf(draft, known) : threads.run('problemsIn', { draft, known });
 
 /** How many problems each of some drafts has. */
-export const countsOfProblems = (threads: Threads, drafts: Loop[], known: Surroundings): number[] | Promise<number[]> =>
-  drafts.every(isSmall) ? drafts.map((draft) => problemsOf(draft, known).length) : threads.run('countProblems', { drafts, known });
+export const countsOfProblems = (
+  threads: Threads,
+  drafts: Loop[],
+  known: Surroundings,
+): number[] | Promise<number[]> =>
+  drafts.every(isSmall)
+    ? drafts.map((draft) => problemsOf(draft, known).length)
+    : threads.run('countProblems', { drafts, known });
 
 export function conflict(stored: StoredLoop): Problem {
-  const body: DraftConflict = { revision: stored.draft_revision, draft: stored.draft, savedBy: stored.saved_by };
+  const body: DraftConflict = {
+    revision: stored.draft_revision,
+    draft: stored.draft,
+    savedBy: stored.saved_by,
+  };
   return new Problem(
     409,
     'Changed meanwhile',

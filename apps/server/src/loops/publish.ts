@@ -58,7 +58,11 @@ export async function publishLoop(
     'insert into loop_version (client_id, loop_id, version, loop, changes, published_at, published_by) values ($1, $2, $3, $4, $5, $6, $7)',
     [clientId, loopId, version, toJson(bare), changes, new Date(now), accountId],
   );
-  await db.query('update loop set live_version = $3 where client_id = $1 and id = $2', [clientId, loopId, version]);
+  await db.query('update loop set live_version = $3 where client_id = $1 and id = $2', [
+    clientId,
+    loopId,
+    version,
+  ]);
   await makeFields(db, clientId, fieldsOf(draft));
   await cuesChanged(db, clientId);
   await audit(db, clientId, accountId, now, 'published a loop', { loopId, version, changes });
@@ -84,7 +88,13 @@ export async function publishScheduled(db: Db, clock: Clock, threads: Threads): 
     for (;;) {
       await connection.query('begin');
       const due = (
-        await connection.query<{ client_id: number; id: string; scheduled: Loop; scheduled_by: number | null; live: Loop | null }>(
+        await connection.query<{
+          client_id: number;
+          id: string;
+          scheduled: Loop;
+          scheduled_by: number | null;
+          live: Loop | null;
+        }>(
           `select l.client_id, l.id, l.scheduled, l.scheduled_by, v.loop as live from loop l
            left join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version
            where l.scheduled_at <= $1 order by l.scheduled_at limit 1 for no key update of l skip locked`,
@@ -101,7 +111,14 @@ export async function publishScheduled(db: Db, clock: Clock, threads: Threads): 
       try {
         const known = await surroundingsOf(connection, due.client_id, due.id);
         const examined = await threads.run('examineLoop', { draft: due.scheduled, known });
-        await publishLoop(connection, due.client_id, due.scheduled_by, { ...due, draft: due.scheduled }, examined, clock.now());
+        await publishLoop(
+          connection,
+          due.client_id,
+          due.scheduled_by,
+          { ...due, draft: due.scheduled },
+          examined,
+          clock.now(),
+        );
         await settle(null);
       } catch (error) {
         if (isDatabaseAway(error)) throw error;

@@ -1,4 +1,11 @@
-import { ChangeState, Archive, Publish, RollBack, type LoopEvent, type VersionRow } from '@dart-loop/contract';
+import {
+  ChangeState,
+  Archive,
+  Publish,
+  RollBack,
+  type LoopEvent,
+  type VersionRow,
+} from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
 import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
@@ -11,7 +18,13 @@ import { Problem } from '../http/problem';
 import { asking, route, type Asked } from '../http/route';
 
 /** Asks the lane to put everybody who is on the way on another version onto this one; each is moved in their conversation's turn. */
-async function moveRuns(db: Connection, clientId: number, loopId: string, version: number, now: number): Promise<void> {
+async function moveRuns(
+  db: Connection,
+  clientId: number,
+  loopId: string,
+  version: number,
+  now: number,
+): Promise<void> {
   await db.query(
     `insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body)
      select r.client_id, c.line_id, r.conversation_id, null, null, $4, $4, jsonb_build_object('incoming', jsonb_build_object('kind', 'move', 'runId', r.id, 'version', $3::int))
@@ -33,14 +46,22 @@ async function stopRuns(db: Connection, clientId: number, loopId: string, now: n
 }
 
 const refused = (error: unknown): never => {
-  throw error instanceof NotPublishable ? new Problem(422, 'Not published', error.message, error.details) : error;
+  throw error instanceof NotPublishable
+    ? new Problem(422, 'Not published', error.message, error.details)
+    : error;
 };
 
 const STATE_WORDS = { live: 'resumed a loop', paused: 'paused a loop', stopped: 'stopped a loop' } as const;
 
 /** From draft to live and back: publishing, now or later, versions, pausing, stopping, archiving. */
-export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => void, wake: () => void, threads: Threads) {
-  const changed = ({ client, afterwards }: Pick<Asked<unknown, unknown>, 'client' | 'afterwards'>) => afterwards(() => tell([client.id]));
+export function publishingRoutes(
+  clock: Clock,
+  tell: (clientIds: number[]) => void,
+  wake: () => void,
+  threads: Threads,
+) {
+  const changed = ({ client, afterwards }: Pick<Asked<unknown, unknown>, 'client' | 'afterwards'>) =>
+    afterwards(() => tell([client.id]));
   return [
     route({
       method: 'post',
@@ -57,15 +78,28 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
           async (later, examined) => {
             const stored = await storedLoop(later, client.id, params.loopId!, 'for no key update of l');
             if (stored.draft_revision !== body.revision) throw conflict(stored);
-            if (stored.archived_at) throw new Problem(409, 'Not published', 'The loop is archived; take it out of the archive first.');
+            if (stored.archived_at)
+              throw new Problem(
+                409,
+                'Not published',
+                'The loop is archived; take it out of the archive first.',
+              );
             const now = clock.now();
             if (body.at === undefined) {
               await publishLoop(later, client.id, account.id, stored, examined, now).catch(refused);
-              await later.query("update loop set state = 'live' where client_id = $1 and id = $2", [client.id, stored.id]);
+              await later.query("update loop set state = 'live' where client_id = $1 and id = $2", [
+                client.id,
+                stored.id,
+              ]);
               await endSchedule(later, client.id, stored.id);
             } else {
               const at = new Date(body.at);
-              if (at.getTime() <= now) throw new Problem(422, 'Not scheduled', `${at.toISOString()} has gone by; choose a time ahead.`);
+              if (at.getTime() <= now)
+                throw new Problem(
+                  422,
+                  'Not scheduled',
+                  `${at.toISOString()} has gone by; choose a time ahead.`,
+                );
               try {
                 mayBePublished(examined);
               } catch (error) {
@@ -75,7 +109,10 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
                 'update loop set scheduled = $3, scheduled_at = $4, scheduled_by = $5, schedule_failed = null where client_id = $1 and id = $2',
                 [client.id, stored.id, toJson(stored.draft), at, account.id],
               );
-              await audit(later, client.id, account.id, now, 'scheduled a loop', { loopId: stored.id, for: at.toISOString() });
+              await audit(later, client.id, account.id, now, 'scheduled a loop', {
+                loopId: stored.id,
+                for: at.toISOString(),
+              });
             }
             changed(asked);
             return loopPage(later, client.id, stored.id, threads);
@@ -91,7 +128,9 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
         const { db, client, account, params } = asked;
         await storedLoop(db, client.id, params.loopId!);
         await endSchedule(db, client.id, params.loopId!);
-        await audit(db, client.id, account.id, clock.now(), 'took a schedule back', { loopId: params.loopId });
+        await audit(db, client.id, account.id, clock.now(), 'took a schedule back', {
+          loopId: params.loopId,
+        });
         changed(asked);
         return loopPage(db, client.id, params.loopId!, threads);
       },
@@ -105,10 +144,19 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
         const { db, client, account, params, body } = asked;
         const stored = await storedLoop(db, client.id, params.loopId!, 'for no key update of l');
         if (stored.live_version === null)
-          throw new Problem(409, 'Not changed', 'The loop was never published, so there is nothing to pause or stop.');
-        if (stored.archived_at) throw new Problem(409, 'Not changed', 'The loop is archived; take it out of the archive first.');
+          throw new Problem(
+            409,
+            'Not changed',
+            'The loop was never published, so there is nothing to pause or stop.',
+          );
+        if (stored.archived_at)
+          throw new Problem(409, 'Not changed', 'The loop is archived; take it out of the archive first.');
         const now = clock.now();
-        await db.query('update loop set state = $3 where client_id = $1 and id = $2', [client.id, stored.id, body.state]);
+        await db.query('update loop set state = $3 where client_id = $1 and id = $2', [
+          client.id,
+          stored.id,
+          body.state,
+        ]);
         await cuesChanged(db, client.id);
         if (body.state === 'stopped') await stopRuns(db, client.id, stored.id, now);
         await audit(db, client.id, account.id, now, STATE_WORDS[body.state], { loopId: stored.id });
@@ -136,9 +184,16 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
           stored.id,
           body.archived ? new Date(clock.now()) : null,
         ]);
-        await audit(db, client.id, account.id, clock.now(), body.archived ? 'archived a loop' : 'took a loop out of the archive', {
-          loopId: stored.id,
-        });
+        await audit(
+          db,
+          client.id,
+          account.id,
+          clock.now(),
+          body.archived ? 'archived a loop' : 'took a loop out of the archive',
+          {
+            loopId: stored.id,
+          },
+        );
         changed(asked);
         return loopPage(db, client.id, stored.id, threads);
       },
@@ -149,7 +204,12 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
       may: 'see loops',
       async handle({ db, client, params }): Promise<LoopEvent[]> {
         await storedLoop(db, client.id, params.loopId!);
-        const { rows } = await db.query<{ at: Date; name: string | null; what: string; detail: { version?: number; for?: string } }>(
+        const { rows } = await db.query<{
+          at: Date;
+          name: string | null;
+          what: string;
+          detail: { version?: number; for?: string };
+        }>(
           `select u.at, a.name, u.what, u.detail from audit u left join account a on a.id = u.account_id
            where u.client_id = $1 and u.detail ->> 'loopId' = $2 order by u.id desc limit 200`,
           [client.id, params.loopId],
@@ -197,7 +257,11 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
         const { db, client, account, params } = asked;
         const { live_version } = await storedLoop(db, client.id, params.loopId!);
         if (live_version === null)
-          throw new Problem(409, 'Nobody moved', 'The loop was never published, so there is no version to move people to.');
+          throw new Problem(
+            409,
+            'Nobody moved',
+            'The loop was never published, so there is no version to move people to.',
+          );
         await moveRuns(db, client.id, params.loopId!, live_version, clock.now());
         await audit(db, client.id, account.id, clock.now(), 'moved people to the live version', {
           loopId: params.loopId,
@@ -218,9 +282,13 @@ export function publishingRoutes(clock: Clock, tell: (clientIds: number[]) => vo
           'update loop set live_version = $3 where client_id = $1 and id = $2 and exists (select from loop_version v where v.client_id = $1 and v.loop_id = $2 and v.version = $3)',
           [client.id, params.loopId, body.version],
         );
-        if (back.rowCount === 0) throw new Problem(404, 'Not found', `The loop has no version ${body.version}.`);
+        if (back.rowCount === 0)
+          throw new Problem(404, 'Not found', `The loop has no version ${body.version}.`);
         await cuesChanged(db, client.id);
-        await audit(db, client.id, account.id, clock.now(), 'rolled a loop back', { loopId: params.loopId, version: body.version });
+        await audit(db, client.id, account.id, clock.now(), 'rolled a loop back', {
+          loopId: params.loopId,
+          version: body.version,
+        });
         changed(asked);
         return loopPage(db, client.id, params.loopId!, threads);
       },

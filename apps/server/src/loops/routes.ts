@@ -21,11 +21,25 @@ import { newId } from '../platform/ids';
 import { audit } from '../platform/db/audit';
 import type { Threads } from '../platform/threads/threads';
 import { surroundingsOf } from './surroundings';
-import { conflict, countsOfProblems, loopPage, stateOf, STORED, storedLoop, type StoredLoop } from './loopPage';
+import {
+  conflict,
+  countsOfProblems,
+  loopPage,
+  stateOf,
+  STORED,
+  storedLoop,
+  type StoredLoop,
+} from './loopPage';
 import { Problem } from '../http/problem';
 import { asking, outside, route, type Asked } from '../http/route';
 
-async function add(db: Connection, clientId: number, accountId: number, loop: Loop, now: number): Promise<string> {
+async function add(
+  db: Connection,
+  clientId: number,
+  accountId: number,
+  loop: Loop,
+  now: number,
+): Promise<string> {
   const id = newId(now);
   await db.query(
     'insert into loop (client_id, id, name, position, draft, draft_saved_at, draft_saved_by) values ($1, $2, $3, (select coalesce(max(position), 0) + 1 from loop where client_id = $1), $4, $5, $6)',
@@ -40,7 +54,8 @@ export function loopRoutes(
   tellHere: (clientId: number, here: SomebodyHere) => void,
   threads: Threads,
 ) {
-  const changed = ({ client, afterwards }: Pick<Asked<unknown, unknown>, 'client' | 'afterwards'>) => afterwards(() => tell([client.id]));
+  const changed = ({ client, afterwards }: Pick<Asked<unknown, unknown>, 'client' | 'afterwards'>) =>
+    afterwards(() => tell([client.id]));
   return [
     route({
       method: 'get',
@@ -48,7 +63,11 @@ export function loopRoutes(
       may: 'see loops',
       async handle({ client, db }) {
         const known = await surroundingsOf(db, client.id, null);
-        const stored = (await db.query<StoredLoop>(`${STORED} where l.client_id = $1 order by l.position, l.id`, [client.id])).rows;
+        const stored = (
+          await db.query<StoredLoop>(`${STORED} where l.client_id = $1 order by l.position, l.id`, [
+            client.id,
+          ])
+        ).rows;
         const counts = await db.query<{ loop_id: string; in_it: number; finished: number }>(
           `select loop_id, count(*) filter (where status = 'under way')::int as in_it, count(*) filter (where status = 'finished' and ended_at > $2)::int as finished
            from run where client_id = $1 group by loop_id`,
@@ -87,7 +106,10 @@ export function loopRoutes(
           scenes: [{ id: 'welcome', name: 'Welcome', steps: [] }],
         };
         const id = await add(asked.db, asked.client.id, asked.account.id, loop, clock.now());
-        await audit(asked.db, asked.client.id, asked.account.id, clock.now(), 'made a loop', { loopId: id, name: loop.name });
+        await audit(asked.db, asked.client.id, asked.account.id, clock.now(), 'made a loop', {
+          loopId: id,
+          name: loop.name,
+        });
         changed(asked);
         return { id };
       },
@@ -113,7 +135,10 @@ export function loopRoutes(
                 { problems: read.problems },
               );
             const id = await add(db, client.id, account.id, read.loop, clock.now());
-            await audit(db, client.id, account.id, clock.now(), 'imported a loop', { loopId: id, name: read.loop.name });
+            await audit(db, client.id, account.id, clock.now(), 'imported a loop', {
+              loopId: id,
+              name: read.loop.name,
+            });
             changed(asked);
             return { id };
           },
@@ -135,7 +160,15 @@ export function loopRoutes(
         const { db, client, account, params, body } = asked;
         const saved = await db.query(
           'update loop set draft = $4, name = $5, draft_revision = draft_revision + 1, draft_saved_at = $6, draft_saved_by = $7 where client_id = $1 and id = $2 and draft_revision = $3',
-          [client.id, params.loopId, body.revision, toJson(body.loop), body.loop.name, new Date(clock.now()), account.id],
+          [
+            client.id,
+            params.loopId,
+            body.revision,
+            toJson(body.loop),
+            body.loop.name,
+            new Date(clock.now()),
+            account.id,
+          ],
         );
         if (saved.rowCount === 0) throw conflict(await storedLoop(db, client.id, params.loopId!));
         changed(asked);
@@ -158,7 +191,9 @@ export function loopRoutes(
           client: client.name,
           adQuestions: live ? adQuestions(live, { name: client.name, brief }) : null,
           loop: (live ?? draft).name,
-          ways: live ? waysIn(live, lines).map((way) => ({ ...way, channel: channelOf.get(way.lineKey)! })) : [],
+          ways: live
+            ? waysIn(live, lines).map((way) => ({ ...way, channel: channelOf.get(way.lineKey)! }))
+            : [],
         };
       },
     }),
@@ -221,12 +256,18 @@ export function loopRoutes(
         const { db, client, account, params } = asked;
         const { draft } = await storedLoop(db, client.id, params.loopId!);
         const taken = new Set(
-          (await db.query<{ name: string }>('select name from loop where client_id = $1', [client.id])).rows.map(({ name }) => name),
+          (
+            await db.query<{ name: string }>('select name from loop where client_id = $1', [client.id])
+          ).rows.map(({ name }) => name),
         );
         let name = `${draft.name.slice(0, 70)}, again`;
         for (let n = 2; taken.has(name); n++) name = `${draft.name.slice(0, 66)}, again ${n}`;
         const id = await add(db, client.id, account.id, { ...draft, name }, clock.now());
-        await audit(db, client.id, account.id, clock.now(), 'duplicated a loop', { loopId: id, from: params.loopId, name });
+        await audit(db, client.id, account.id, clock.now(), 'duplicated a loop', {
+          loopId: id,
+          from: params.loopId,
+          name,
+        });
         changed(asked);
         return { id };
       },

@@ -19,13 +19,21 @@ export async function surroundingsOf(
       time_zone: string;
       languages: string[];
       opening_hours: LoopSurroundings['client']['openingHours'];
-    }>('select name, brief, country, time_zone, languages, opening_hours from client where id = $1', [clientId])
+    }>('select name, brief, country, time_zone, languages, opening_hours from client where id = $1', [
+      clientId,
+    ])
   ).rows[0]!;
   const fields = (
-    await db.query<LoopPage['fields'][number]>('select key, type, name from field where client_id = $1 order by name', [clientId])
+    await db.query<LoopPage['fields'][number]>(
+      'select key, type, name from field where client_id = $1 order by name',
+      [clientId],
+    )
   ).rows;
   const lines = (
-    await db.query<LoopPage['lines'][number]>('select key, name, channel, templates from line where client_id = $1 order by id', [clientId])
+    await db.query<LoopPage['lines'][number]>(
+      'select key, name, channel, templates from line where client_id = $1 order by id',
+      [clientId],
+    )
   ).rows;
   // As they are live, or as drafts where they are not yet, so that two can lead to each other.
   const others = (
@@ -53,7 +61,10 @@ export async function surroundingsOf(
   return {
     segments,
     lists,
-    calendars: now === null ? withNothingTaken((await calendarsOf(db, [clientId]))(clientId)) : await calendarFacts(db, clientId, now),
+    calendars:
+      now === null
+        ? withNothingTaken((await calendarsOf(db, [clientId]))(clientId))
+        : await calendarFacts(db, clientId, now),
     client: {
       name: client.name,
       country: client.country,

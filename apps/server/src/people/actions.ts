@@ -34,28 +34,40 @@ export const actionTask = (clock: Clock, key: Buffer): TaskKind<ActionSpec> => (
     let after = task.cursor ?? '00000000-0000-0000-0000-000000000000';
     for (;;) {
       const { from, where, values } = chosenSql(chosen, asked, 3);
-      const { rows } = await db.query<{ id: string }>(`select p.id from ${from} where ${where} and p.id > $1 order by p.id limit $2`, [
-        after,
-        action.do === 'erase' ? ERASED_AT_ONCE : AT_ONCE,
-        ...values,
-      ]);
+      const { rows } = await db.query<{ id: string }>(
+        `select p.id from ${from} where ${where} and p.id > $1 order by p.id limit $2`,
+        [after, action.do === 'erase' ? ERASED_AT_ONCE : AT_ONCE, ...values],
+      );
       if (rows.length === 0) return;
       const ids = rows.map((row) => row.id);
       after = ids.at(-1)!;
-      yield async (connection) => ({ done: ids.length, cursor: after, counts: await doWith(connection, task, ids, clock.now(), key) });
+      yield async (connection) => ({
+        done: ids.length,
+        cursor: after,
+        counts: await doWith(connection, task, ids, clock.now(), key),
+      });
     }
   },
   undo: (task, db) => undoBatches(task as TaskRow<never>, db, () => clock.now()),
 });
 
-async function doWith(db: Connection, task: TaskRow<ActionSpec>, ids: string[], now: number, key: Buffer): Promise<Record<string, number>> {
+async function doWith(
+  db: Connection,
+  task: TaskRow<ActionSpec>,
+  ids: string[],
+  now: number,
+  key: Buffer,
+): Promise<Record<string, number>> {
   const { action, value = null } = task.spec;
   if (action.do === 'erase') {
-    for (const id of ids) await erase(db, task.client_id, id, { now, by: task.made_by, reason: action.reason, key });
+    for (const id of ids)
+      await erase(db, task.client_id, id, { now, by: task.made_by, reason: action.reason, key });
     return { erased: ids.length };
   }
-  if (action.do === 'start loop') return startLoop(db, task.client_id, action.loopId, ids, now, task.by_name ?? 'the team');
-  if (action.do === 'send to') return sendTo(db, task.client_id, action.destinationId, ids, now, task.spec.cause ?? 'by hand');
+  if (action.do === 'start loop')
+    return startLoop(db, task.client_id, action.loopId, ids, now, task.by_name ?? 'the team');
+  if (action.do === 'send to')
+    return sendTo(db, task.client_id, action.destinationId, ids, now, task.spec.cause ?? 'by hand');
   const changes = ids.map((id): PersonChange => {
     switch (action.do) {
       case 'add tag':
@@ -73,10 +85,18 @@ async function doWith(db: Connection, task: TaskRow<ActionSpec>, ids: string[], 
   });
   const stated = action.do === 'join list' ? action.stated : null;
   const { changes: allowed, kept } =
-    action.do === 'join list' ? await withoutThoseWhoLeft(db, task.client_id, action.list, changes) : { changes, kept: 0 };
+    action.do === 'join list'
+      ? await withoutThoseWhoLeft(db, task.client_id, action.list, changes)
+      : { changes, kept: 0 };
   const changed = await changePeople(
     db,
-    { clientId: task.client_id, now, by: changedByTask(task), stated, wordings: await wordingsOf(db, task.client_id) },
+    {
+      clientId: task.client_id,
+      now,
+      by: changedByTask(task),
+      stated,
+      wordings: await wordingsOf(db, task.client_id),
+    },
     allowed,
   );
   const really = changed.filter(
@@ -111,9 +131,17 @@ export async function withoutThoseWhoLeft(
 }
 
 /** The wordings of a client's lists as they are now, by the lists' names. */
-export async function wordingsOf(db: Connection, clientId: number): Promise<Record<string, { words: string; version: number | null }>> {
+export async function wordingsOf(
+  db: Connection,
+  clientId: number,
+): Promise<Record<string, { words: string; version: number | null }>> {
   const { lists } = (await peopleWordsOf(db, [clientId]))(clientId);
-  return Object.fromEntries(Object.values(lists).map(({ name, wording, version }) => [name, { words: wording, version: version || null }]));
+  return Object.fromEntries(
+    Object.values(lists).map(({ name, wording, version }) => [
+      name,
+      { words: wording, version: version || null },
+    ]),
+  );
 }
 
 async function startLoop(
@@ -139,11 +167,12 @@ async function sendTo(
   now: number,
   cause: string,
 ): Promise<Record<string, number>> {
-  const { rows } = await db.query<{ state: string }>('select state from destination where client_id = $1 and id = $2', [
-    clientId,
-    destinationId,
-  ]);
-  if ((rows[0]?.state ?? 'off') === 'off') throw new TaskProblem('The destination is off or gone. Nobody else is sent there.');
+  const { rows } = await db.query<{ state: string }>(
+    'select state from destination where client_id = $1 and id = $2',
+    [clientId, destinationId],
+  );
+  if ((rows[0]?.state ?? 'off') === 'off')
+    throw new TaskProblem('The destination is off or gone. Nobody else is sent there.');
   const { rowCount } = await db.query(
     `insert into delivery (client_id, id, destination_id, person_id, causes, due_at, made_at)
      select $1, gen_random_uuid(), $2, p.id, array[$5::text], $4, $4 from person p where p.client_id = $1 and p.id = any ($3::uuid[])
@@ -166,32 +195,37 @@ export async function erase(
     `select line_id, address, coalesce((standing ->> 'optedOut')::boolean, false) as out from conversation where client_id = $1 and person_id = $2 order by id for update`,
     [clientId, personId],
   );
-  const { rows } = await db.query<{ counts: Record<string, number> }>('select erase_person($1, $2) as counts', [clientId, personId]);
+  const { rows } = await db.query<{ counts: Record<string, number> }>(
+    'select erase_person($1, $2) as counts',
+    [clientId, personId],
+  );
   const counts = rows[0]!.counts;
   if (!counts.person) return null;
   for (const { line_id, address, out } of talks)
     if (out)
-      await db.query('insert into erased_opt_out (client_id, line_id, address_hash) values ($1, $2, $3) on conflict do nothing', [
-        clientId,
-        line_id,
-        addressHash(key, clientId, line_id, address),
-      ]);
+      await db.query(
+        'insert into erased_opt_out (client_id, line_id, address_hash) values ($1, $2, $3) on conflict do nothing',
+        [clientId, line_id, addressHash(key, clientId, line_id, address)],
+      );
   // Examples of what other systems say are somebody's; nobody asks whose.
-  await db.query('update inlet set example = null, example_at = null where client_id = $1 and example is not null', [clientId]);
+  await db.query(
+    'update inlet set example = null, example_at = null where client_id = $1 and example is not null',
+    [clientId],
+  );
   const id = newId(now);
-  await db.query('insert into erasure (client_id, id, at, by, reason, counts) values ($1, $2, $3, $4, $5, $6)', [
-    clientId,
-    id,
-    new Date(now),
-    by,
-    reason,
-    counts,
-  ]);
+  await db.query(
+    'insert into erasure (client_id, id, at, by, reason, counts) values ($1, $2, $3, $4, $5, $6)',
+    [clientId, id, new Date(now), by, reason, counts],
+  );
   return id;
 }
 
 /** Reads the value of a `set` for its field; throws what is wrong with it. */
-export function valueOf(field: { type: Value['type']; options: string[] }, written: string, world: CellWorld): Value {
+export function valueOf(
+  field: { type: Value['type']; options: string[] },
+  written: string,
+  world: CellWorld,
+): Value {
   const reading = readCell(field.type, written, world, field.options);
   if (!reading.ok) throw new TaskProblem(`“${written.slice(0, 60)}” does not fit: ${reading.reason}.`);
   return reading.value;

@@ -1,9 +1,16 @@
 import type { Connection } from '../platform/db/pool';
 
 /** Everything that is kept about one person, table by table, as plain data. `who`: their id and those of the people who have become them. */
-export async function archiveOf(db: Connection, clientId: number, who: string[]): Promise<Record<string, unknown[]>> {
+export async function archiveOf(
+  db: Connection,
+  clientId: number,
+  who: string[],
+): Promise<Record<string, unknown[]>> {
   const talks = (
-    await db.query<{ id: string }>('select id from conversation where client_id = $1 and person_id = any ($2::uuid[])', [clientId, who])
+    await db.query<{ id: string }>(
+      'select id from conversation where client_id = $1 and person_id = any ($2::uuid[])',
+      [clientId, who],
+    )
   ).rows.map((row) => row.id);
   const archive: Record<string, unknown[]> = {};
   const ofPerson = {

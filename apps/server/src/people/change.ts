@@ -63,7 +63,11 @@ export interface Changed {
  * Changes people, all in the caller's transaction and with a few statements whatever their number: the people, who or what changed each value, the
  * ledger, and what they are found by. Somebody to be changed who is not there is left out.
  */
-export async function changePeople(db: Connection, changing: Changing, changes: readonly PersonChange[]): Promise<Changed[]> {
+export async function changePeople(
+  db: Connection,
+  changing: Changing,
+  changes: readonly PersonChange[],
+): Promise<Changed[]> {
   const { clientId, now } = changing;
   const known = new Map(
     (
@@ -135,7 +139,9 @@ export async function changePeople(db: Connection, changing: Changing, changes: 
     'change-fields',
     'person_id uuid, field text, before jsonb, after jsonb, at timestamptz, by jsonb',
     `insert into field_change (client_id, person_id, field, before, after, at, by) select $1::int, person_id, field, before, after, at, by from ROWS`,
-    changed.flatMap(({ after, fields }) => fields.map((field) => ({ person_id: after.id, ...field, at, by: changing.by }))),
+    changed.flatMap(({ after, fields }) =>
+      fields.map((field) => ({ person_id: after.id, ...field, at, by: changing.by })),
+    ),
   );
   for (const [table, column] of [
     ['tag_change', 'tag'],
@@ -147,7 +153,13 @@ export async function changePeople(db: Connection, changing: Changing, changes: 
       `insert into ${table} (client_id, person_id, ${column}, is_on, at, by) select $1::int, person_id, what, is_on, at, by from ROWS`,
       changed.flatMap((each) => {
         const [on, off] = column === 'tag' ? [each.tagsOn, each.tagsOff] : [each.listsOn, each.listsOff];
-        const entry = (what: string, is_on: boolean) => ({ person_id: each.after.id, what, is_on, at, by: changing.by });
+        const entry = (what: string, is_on: boolean) => ({
+          person_id: each.after.id,
+          what,
+          is_on,
+          at,
+          by: changing.by,
+        });
         return [...on.map((what) => entry(what, true)), ...off.map((what) => entry(what, false))];
       }),
     );
@@ -170,8 +182,10 @@ function changedBy(before: KnownPerson | null, change: PersonChange, now: number
     source: isNew?.source ?? null,
     addresses: [],
   };
-  const set = (had: readonly string[], { on = [], off = [] }: { on?: readonly string[]; off?: readonly string[] } = {}) =>
-    [...new Set([...had, ...on])].filter((each) => !off.includes(each)).sort();
+  const set = (
+    had: readonly string[],
+    { on = [], off = [] }: { on?: readonly string[]; off?: readonly string[] } = {},
+  ) => [...new Set([...had, ...on])].filter((each) => !off.includes(each)).sort();
   const fields = Object.entries(change.fields ?? {}).flatMap(([field, after]) => {
     const was = from.fields[field] ?? null;
     return toJson(was) === toJson(after) ? [] : [{ field, before: was, after }];
@@ -186,7 +200,10 @@ function changedBy(before: KnownPerson | null, change: PersonChange, now: number
     tags: set(from.tags, change.tags),
     lists: set(from.lists, change.lists),
     ties: [...from.ties],
-    addresses: [...from.addresses, ...(change.identities ?? []).flatMap(({ address, handle }) => (handle ? [address, handle] : [address]))],
+    addresses: [
+      ...from.addresses,
+      ...(change.identities ?? []).flatMap(({ address, handle }) => (handle ? [address, handle] : [address])),
+    ],
   };
   for (const { field, after: value } of fields) {
     if (value === null) delete after.fields[field];
@@ -197,7 +214,8 @@ function changedBy(before: KnownPerson | null, change: PersonChange, now: number
     const { optedIn, optedOut } = standingOf(change, lineId);
     after.ties.push({ ...line, optedIn: optedIn === true, optedOut: optedOut === true });
   }
-  const without = (one: readonly string[], other: readonly string[]) => one.filter((each) => !other.includes(each));
+  const without = (one: readonly string[], other: readonly string[]) =>
+    one.filter((each) => !other.includes(each));
   return {
     before,
     after,
@@ -222,7 +240,12 @@ async function writeLedger(
   changed: readonly Applied[],
 ): Promise<void> {
   const entries = changed.flatMap(({ change, listsOn, listsOff, after }) => {
-    const entry = (what: 'opt-in' | 'opt-out', scope: string, more: object) => ({ person_id: after.id, what, scope, ...more });
+    const entry = (what: 'opt-in' | 'opt-out', scope: string, more: object) => ({
+      person_id: after.id,
+      what,
+      scope,
+      ...more,
+    });
     return [
       ...listsOn.map((list) =>
         entry('opt-in', 'list', {
@@ -232,8 +255,12 @@ async function writeLedger(
         }),
       ),
       ...listsOff.map((list) => entry('opt-out', 'list', { list, words: stated ?? 'by the team' })),
-      ...(change.optIns ?? []).map(({ lineId }) => entry('opt-in', 'line', { line_id: lineId, words: stated ?? 'by the team' })),
-      ...(change.optOuts ?? []).map(({ lineId }) => entry('opt-out', 'line', { line_id: lineId, words: stated ?? 'by the team' })),
+      ...(change.optIns ?? []).map(({ lineId }) =>
+        entry('opt-in', 'line', { line_id: lineId, words: stated ?? 'by the team' }),
+      ),
+      ...(change.optOuts ?? []).map(({ lineId }) =>
+        entry('opt-out', 'line', { line_id: lineId, words: stated ?? 'by the team' }),
+      ),
       ...(change.everything ? [entry('opt-out', 'everything', { words: stated ?? 'by the team' })] : []),
     ];
   });
@@ -251,8 +278,16 @@ async function writeLedger(
 /** Conversations that are there already remember what the ledger now says of them. */
 async function setStandings(db: Connection, clientId: number, changed: readonly Applied[]): Promise<void> {
   const said = changed.flatMap(({ change }) => [
-    ...(change.optIns ?? []).map(({ lineId }) => ({ person_id: change.id, line_id: lineId, opted_out: false })),
-    ...(change.optOuts ?? []).map(({ lineId }) => ({ person_id: change.id, line_id: lineId, opted_out: true })),
+    ...(change.optIns ?? []).map(({ lineId }) => ({
+      person_id: change.id,
+      line_id: lineId,
+      opted_out: false,
+    })),
+    ...(change.optOuts ?? []).map(({ lineId }) => ({
+      person_id: change.id,
+      line_id: lineId,
+      opted_out: true,
+    })),
     ...(change.everything ? [{ person_id: change.id, line_id: null, opted_out: true }] : []),
   ]);
   if (said.length === 0) return;

@@ -33,5 +33,11 @@ export function lookAtColumns({ beginning, isWhole, chosen, known, world }: Colu
     .slice(0, GUESSED_BY + 1)
     .map((row) => row.cells);
   if (header.length > MOST_COLUMNS) return { tooMany: header.length };
-  return { page: { ...page, columns: guessMapping(header, following, known, { ...world, ours }), rows: following.slice(0, SHOWN_ROWS) } };
+  return {
+    page: {
+      ...page,
+      columns: guessMapping(header, following, known, { ...world, ours }),
+      rows: following.slice(0, SHOWN_ROWS),
+    },
+  };
 }

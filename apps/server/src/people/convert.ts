@@ -77,7 +77,12 @@ export const convertTask = (clock: Clock): TaskKind<ConvertSpec> => ({
           done: rows.length,
           cursor: after,
           counts: { converted: rows.length - lost.length, 'did not convert': lost.length },
-          problems: lost.map((each) => ({ row: 0, column: field, cell: valueWords(each.value), reason: each.to.ok ? '' : each.to.reason })),
+          problems: lost.map((each) => ({
+            row: 0,
+            column: field,
+            cell: valueWords(each.value),
+            reason: each.to.ok ? '' : each.to.reason,
+          })),
         };
       };
     }

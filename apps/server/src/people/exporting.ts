@@ -47,13 +47,21 @@ const LEDGER = `(select jsonb_agg(jsonb_build_object('what', k.what, 'scope', k.
  * Writes the chosen people to a response, in the order of their ids, as of one moment: a cursor of the database gives them a few at a time, and nothing is written faster than
  * the other side takes it.
  */
-export async function writePeople(db: Connection, response: Response, asked: AskedOf, chosen: Chosen, format: PeopleFormat): Promise<void> {
-  const fields = (await db.query<{ key: string }>('select key from field where client_id = $1 order by key', [asked.clientId])).rows.map(
-    (row) => row.key,
-  );
-  const lines = (await db.query<{ key: string }>('select key from line where client_id = $1 order by id', [asked.clientId])).rows.map(
-    (row) => row.key,
-  );
+export async function writePeople(
+  db: Connection,
+  response: Response,
+  asked: AskedOf,
+  chosen: Chosen,
+  format: PeopleFormat,
+): Promise<void> {
+  const fields = (
+    await db.query<{ key: string }>('select key from field where client_id = $1 order by key', [
+      asked.clientId,
+    ])
+  ).rows.map((row) => row.key);
+  const lines = (
+    await db.query<{ key: string }>('select key from line where client_id = $1 order by id', [asked.clientId])
+  ).rows.map((row) => row.key);
   const { from, where, values } = chosenSql(chosen, asked, 1);
   await db.query(
     `declare everybody no scroll cursor for
@@ -72,7 +80,13 @@ export async function writePeople(db: Connection, response: Response, asked: Ask
     const people = rows.map(recordOf);
     await write(
       people
-        .map((person) => (format === 'csv' ? csvLine(person, lines, fields) : format === 'jsonl' ? jsonLine(person) : vCardOf(person)))
+        .map((person) =>
+          format === 'csv'
+            ? csvLine(person, lines, fields)
+            : format === 'jsonl'
+              ? jsonLine(person)
+              : vCardOf(person),
+        )
         .join(''),
     );
   }

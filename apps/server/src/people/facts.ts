@@ -1,4 +1,12 @@
-import { newStanding, type ClientFacts, type LineTie, type Passage, type PersonFacts, type Standing, type Value } from '@dart-loop/core';
+import {
+  newStanding,
+  type ClientFacts,
+  type LineTie,
+  type Passage,
+  type PersonFacts,
+  type Standing,
+  type Value,
+} from '@dart-loop/core';
 import { toJson } from '../platform/db/json';
 import type { Connection, Db } from '../platform/db/pool';
 import { termsOf, type Termed } from './terms';
@@ -24,13 +32,27 @@ export interface StoredPerson {
   last_seen_at: Date;
 }
 interface Row extends StoredPerson {
-  ties: (Pick<LineTie, 'key' | 'channel'> & { standing: Partial<Standing> | null; address: string; handle: string | null })[] | null;
+  ties:
+    | (Pick<LineTie, 'key' | 'channel'> & {
+        standing: Partial<Standing> | null;
+        address: string;
+        handle: string | null;
+      })[]
+    | null;
 }
 
 /** Several people of one client, in no order. Those that are not there are left out. `lock`: nobody else changes them meanwhile. */
-export async function readPeople(db: Connection | Db, clientId: number, ids: readonly string[], lock = false): Promise<KnownPerson[]> {
+export async function readPeople(
+  db: Connection | Db,
+  clientId: number,
+  ids: readonly string[],
+  lock = false,
+): Promise<KnownPerson[]> {
   if (lock)
-    await db.query('select from person where client_id = $1 and id = any($2::uuid[]) order by id for no key update', [clientId, ids]);
+    await db.query(
+      'select from person where client_id = $1 and id = any($2::uuid[]) order by id for no key update',
+      [clientId, ids],
+    );
   const { rows } = await db.query<Row>(
     `select p.id, p.first_name, p.last_name, p.language, p.fields, p.changed, p.tags, p.lists, p.history, p.source, p.created_at, p.last_seen_at,
        (select jsonb_agg(jsonb_build_object('key', l.key, 'channel', l.channel, 'standing', c.standing, 'address', i.address, 'handle', i.handle) order by i.created_at, i.id)
@@ -62,7 +84,11 @@ export async function readPeople(db: Connection | Db, clientId: number, ids: rea
 }
 
 /** Writes anew what these people are found by, from what is known of them now. */
-export async function indexPeople(db: Connection | Db, clientId: number, ids: readonly string[]): Promise<void> {
+export async function indexPeople(
+  db: Connection | Db,
+  clientId: number,
+  ids: readonly string[],
+): Promise<void> {
   if (ids.length > 0) await writeTerms(db, clientId, await readPeople(db, clientId, ids));
 }
 
@@ -91,11 +117,20 @@ export const WRITE_TERMS = `
 /** What somebody is found by, as it is written. Terms begin with the client. */
 export function termsRow(clientId: number, personId: string, person: Termed) {
   const { terms, ...rest } = termsOf(person);
-  return { client_id: clientId, person_id: personId, terms: terms.map((term) => `${clientId}:${term}`), ...rest };
+  return {
+    client_id: clientId,
+    person_id: personId,
+    terms: terms.map((term) => `${clientId}:${term}`),
+    ...rest,
+  };
 }
 
 /** Writes what people are found by. */
-export async function writeTerms(db: Connection | Db, clientId: number, people: readonly KnownPerson[]): Promise<void> {
+export async function writeTerms(
+  db: Connection | Db,
+  clientId: number,
+  people: readonly KnownPerson[],
+): Promise<void> {
   const rows = people.map((person) => {
     return termsRow(clientId, person.id, person);
   });

@@ -24,11 +24,19 @@ type Definition = FieldDefinition;
 const COLUMNS = 'key, type, name, description, options, personal';
 
 async function definitionsOf(db: Connection, clientId: number): Promise<Definition[]> {
-  return (await db.query<Definition>(`select ${COLUMNS} from field where client_id = $1 order by lower(name), key`, [clientId])).rows;
+  return (
+    await db.query<Definition>(
+      `select ${COLUMNS} from field where client_id = $1 order by lower(name), key`,
+      [clientId],
+    )
+  ).rows;
 }
 
 async function one(db: Connection, clientId: number, key: string): Promise<Definition> {
-  const { rows } = await db.query<Definition>(`select ${COLUMNS} from field where client_id = $1 and key = $2`, [clientId, key]);
+  const { rows } = await db.query<Definition>(
+    `select ${COLUMNS} from field where client_id = $1 and key = $2`,
+    [clientId, key],
+  );
   if (!rows[0]) throw notFound('field');
   return rows[0];
 }
@@ -41,15 +49,31 @@ function differencesOf(own: Definition, shared: Definition): string[] {
     ...(own.description === shared.description ? [] : ['the description differs']),
     ...(own.options.join('|') === shared.options.join('|')
       ? []
-      : [`here one may choose ${own.options.join(', ') || 'anything'}, shared ${shared.options.join(', ') || 'anything'}`]),
-    ...(own.personal === shared.personal ? [] : [shared.personal ? 'shared it is personal' : 'shared it is not personal']),
+      : [
+          `here one may choose ${own.options.join(', ') || 'anything'}, shared ${shared.options.join(', ') || 'anything'}`,
+        ]),
+    ...(own.personal === shared.personal
+      ? []
+      : [shared.personal ? 'shared it is personal' : 'shared it is not personal']),
   ];
 }
 
-export function fieldRoutes({ clock, woken, linesChanged }: { clock: Clock; woken: () => void; linesChanged: (clientId: number) => void }) {
+export function fieldRoutes({
+  clock,
+  woken,
+  linesChanged,
+}: {
+  clock: Clock;
+  woken: () => void;
+  linesChanged: (clientId: number) => void;
+}) {
   const page = async (db: Connection, client: { id: number }, agencyId: number): Promise<FieldsPage> => {
     const definitions = await definitionsOf(db, client.id);
-    const shared = (await db.query<Definition>(`select ${COLUMNS} from shared_field where agency_id = $1 order by name`, [agencyId])).rows;
+    const shared = (
+      await db.query<Definition>(`select ${COLUMNS} from shared_field where agency_id = $1 order by name`, [
+        agencyId,
+      ])
+    ).rows;
     const { rows: loops } = await db.query<{ name: string; loop: Loop }>(
       'select name, draft as loop from loop where client_id = $1 and archived_at is null',
       [client.id],
@@ -94,7 +118,10 @@ export function fieldRoutes({ clock, woken, linesChanged }: { clock: Clock; woke
         );
         if (rowCount === 0) throw isTaken('field', body.key, 'key');
         await cuesChanged(db, client.id);
-        await audit(db, client.id, account.id, clock.now(), 'made a field', { key: body.key, type: body.type });
+        await audit(db, client.id, account.id, clock.now(), 'made a field', {
+          key: body.key,
+          type: body.type,
+        });
         afterwards(() => linesChanged(client.id));
         return page(db, client, account.agencyId);
       },
@@ -106,14 +133,10 @@ export function fieldRoutes({ clock, woken, linesChanged }: { clock: Clock; woke
       body: EditField,
       async handle({ db, client, params, body, account, afterwards }): Promise<FieldsPage> {
         await one(db, client.id, params.field!);
-        await db.query('update field set name = $3, description = $4, options = $5, personal = $6 where client_id = $1 and key = $2', [
-          client.id,
-          params.field,
-          body.name,
-          body.description,
-          body.options,
-          body.personal,
-        ]);
+        await db.query(
+          'update field set name = $3, description = $4, options = $5, personal = $6 where client_id = $1 and key = $2',
+          [client.id, params.field, body.name, body.description, body.options, body.personal],
+        );
         await cuesChanged(db, client.id);
         await audit(db, client.id, account.id, clock.now(), 'changed a field', { key: params.field });
         afterwards(() => linesChanged(client.id));
@@ -130,7 +153,11 @@ export function fieldRoutes({ clock, woken, linesChanged }: { clock: Clock; woke
         const world = await cellWorldOf(db, client.id, clock.now());
         const change = { field: field.key, to: body.type, options: field.options, world };
         if (body.dry) return typeChangePreview(db, client.id, change);
-        await db.query('update field set type = $3 where client_id = $1 and key = $2', [client.id, field.key, body.type]);
+        await db.query('update field set type = $3 where client_id = $1 and key = $2', [
+          client.id,
+          field.key,
+          body.type,
+        ]);
         await cuesChanged(db, client.id);
         const task = await makeTask(db, client.id, account, clock.now(), {
           kind: 'convert',
@@ -138,7 +165,11 @@ export function fieldRoutes({ clock, woken, linesChanged }: { clock: Clock; woke
           spec: { ...change, from: field.type },
           total: null,
         });
-        await audit(db, client.id, account.id, clock.now(), 'changed a field’s type', { key: field.key, from: field.type, to: body.type });
+        await audit(db, client.id, account.id, clock.now(), 'changed a field’s type', {
+          key: field.key,
+          from: field.type,
+          to: body.type,
+        });
         afterwards(() => {
           linesChanged(client.id);
           woken();
@@ -152,9 +183,15 @@ export function fieldRoutes({ clock, woken, linesChanged }: { clock: Clock; woke
       may: 'manage people',
       async handle({ db, client, params, account, afterwards }): Promise<FieldsPage> {
         const field = await one(db, client.id, params.field!);
-        const before = (await page(db, client, account.agencyId)).fields.find((each) => each.key === field.key)!;
+        const before = (await page(db, client, account.agencyId)).fields.find(
+          (each) => each.key === field.key,
+        )!;
         if (before.known > 0)
-          throw new Problem(409, 'It is in use', `${before.known} people have a value of ${field.name}. Clear it for them first.`);
+          throw new Problem(
+            409,
+            'It is in use',
+            `${before.known} people have a value of ${field.name}. Clear it for them first.`,
+          );
         if (before.loops.length > 0)
           throw new Problem(
             409,
@@ -175,7 +212,9 @@ export function fieldRoutes({ clock, woken, linesChanged }: { clock: Clock; woke
       body: ShareFields,
       // Fields of this client become the agency's; with clients named, the agency's are put into those.
       async handle({ db, client, body, account, afterwards }): Promise<FieldsPage> {
-        const definitions = (await definitionsOf(db, client.id)).filter((field) => body.keys.includes(field.key));
+        const definitions = (await definitionsOf(db, client.id)).filter((field) =>
+          body.keys.includes(field.key),
+        );
         for (const { key, type, name, description, options, personal } of definitions)
           await db.query(
             `insert into shared_field (agency_id, key, type, name, description, options, personal) values ($1, $2, $3, $4, $5, $6, $7)
@@ -183,7 +222,8 @@ export function fieldRoutes({ clock, woken, linesChanged }: { clock: Clock; woke
             [account.agencyId, key, type, name, description, options, personal],
           );
         const changed = await putShared(db, account.agencyId, body.keys, body.clients, account.clientIds);
-        for (const id of changed) await audit(db, id, account.id, clock.now(), 'put shared fields in', { keys: body.keys });
+        for (const id of changed)
+          await audit(db, id, account.id, clock.now(), 'put shared fields in', { keys: body.keys });
         await db.query("select set_config('dartloop.clients', $1, true)", [String(client.id)]);
         await audit(db, client.id, account.id, clock.now(), 'shared fields', { keys: body.keys });
         afterwards(() => {
@@ -205,9 +245,13 @@ async function putShared(
 ): Promise<number[]> {
   if (slugs.length === 0) return [];
   await db.query("select set_config('dartloop.clients', $1, true)", [clientIds.join(',')]);
-  const { rows } = await db.query<{ id: number; slug: string }>('select id, slug from client where slug = any ($1)', [slugs]);
+  const { rows } = await db.query<{ id: number; slug: string }>(
+    'select id, slug from client where slug = any ($1)',
+    [slugs],
+  );
   const unknown = slugs.find((slug) => !rows.some((row) => row.slug === slug));
-  if (unknown) throw new Problem(404, 'Not found', `There is no client “${unknown}”, or it is not one of yours.`);
+  if (unknown)
+    throw new Problem(404, 'Not found', `There is no client “${unknown}”, or it is not one of yours.`);
   const ids = rows.map((row) => row.id);
   await db.query(
     `insert into field (client_id, key, type, name, description, options, personal)

@@ -47,7 +47,11 @@ export const importTask = (clock: Clock, key: Buffer, threads: Threads): TaskKin
   undo: (task, db) => undoBatches(task as TaskRow<never>, db, () => clock.now()),
   async after(task, db) {
     // Looked at again with every try; gone once it has been brought in.
-    if (!task.spec.dry) await db.query('delete from upload where client_id = $1 and id = $2', [task.client_id, task.spec.uploadId]);
+    if (!task.spec.dry)
+      await db.query('delete from upload where client_id = $1 and id = $2', [
+        task.client_id,
+        task.spec.uploadId,
+      ]);
   },
 });
 
@@ -59,10 +63,16 @@ async function settingFor(db: Db, clientId: number, spec: ImportSpec, now: numbe
   return { ...setting, cells: { ...setting.cells, dayOrder: spec.dayOrder } };
 }
 
-async function* rowsOf(db: Db, task: TaskRow<ImportSpec>, { cells, fields, lines }: Setting, threads: Threads): AsyncIterable<ReadRow> {
+async function* rowsOf(
+  db: Db,
+  task: TaskRow<ImportSpec>,
+  { cells, fields, lines }: Setting,
+  threads: Threads,
+): AsyncIterable<ReadRow> {
   const { spec, client_id } = task;
   const used = spec.uses.filter((use) => use.as !== 'nothing').map(keyOf);
-  if (new Set(used).size !== used.length) throw new TaskProblem('Two columns are for the same thing. Choose another use for one of them.');
+  if (new Set(used).size !== used.length)
+    throw new TaskProblem('Two columns are for the same thing. Choose another use for one of them.');
   let isThere = false;
   const pieces = async function* () {
     for await (const part of partsOf(db, client_id, spec.uploadId)) {
@@ -71,7 +81,8 @@ async function* rowsOf(db: Db, task: TaskRow<ImportSpec>, { cells, fields, lines
     }
   };
   try {
-    for await (const rows of threads.rows({ spec, world: { ...cells, fields, lines } }, pieces())) yield* rows;
+    for await (const rows of threads.rows({ spec, world: { ...cells, fields, lines } }, pieces()))
+      yield* rows;
   } catch (error) {
     throw error instanceof TooHeavy ? new TaskProblem(error.message) : error;
   }
@@ -103,15 +114,25 @@ async function bringInWhatFits(
     await db.query('rollback to savepoint rows');
     if (rows.length === 1) {
       const { number } = rows[0]!;
-      const problem = { row: number, column: null, cell: '', reason: 'something in it is longer or larger than can be kept' };
+      const problem = {
+        row: number,
+        column: null,
+        cell: '',
+        reason: 'something in it is longer or larger than can be kept',
+      };
       return { done: 1, counts: { 'left out': 1 }, problems: [...rows[0]!.problems, problem] };
     }
     const half = Math.ceil(rows.length / 2);
     const one = await bringInWhatFits(db, task, setting, rows.slice(0, half), now, key);
     const other = await bringInWhatFits(db, task, setting, rows.slice(half), now, key);
     const counts = { ...one.counts };
-    for (const [what, count] of Object.entries(other.counts ?? {})) counts[what] = (counts[what] ?? 0) + count;
-    return { done: one.done + other.done, counts, problems: [...(one.problems ?? []), ...(other.problems ?? [])] };
+    for (const [what, count] of Object.entries(other.counts ?? {}))
+      counts[what] = (counts[what] ?? 0) + count;
+    return {
+      done: one.done + other.done,
+      counts,
+      problems: [...(one.problems ?? []), ...(other.problems ?? [])],
+    };
   }
 }
 
@@ -129,7 +150,8 @@ async function bringIn(
   const problems: CellProblem[] = rows.flatMap((row) => row.problems);
   const readable = rows.filter((row) => {
     const whole = row.problems.some((problem) => problem.column === null);
-    const isOut = whole || (row.problems.length > 0 && spec.bad === 'leave out the row') || isEmpty(row.record);
+    const isOut =
+      whole || (row.problems.length > 0 && spec.bad === 'leave out the row') || isEmpty(row.record);
     if (isOut) count('left out');
     if (isEmpty(row.record) && row.problems.length === 0)
       problems.push({ row: row.number, column: null, cell: '', reason: 'nothing in it says who it is' });
@@ -154,7 +176,8 @@ async function bringIn(
     const before = changes.get(met.id);
     const isNew = !met.known && !before;
     count(isNew ? 'made' : 'changed');
-    for (const [field, value] of Object.entries(record.fields)) if (!setting.fields.has(field)) missing.set(field, value.type);
+    for (const [field, value] of Object.entries(record.fields))
+      if (!setting.fields.has(field)) missing.set(field, value.type);
     const fills = spec.known === 'fill gaps' && !isNew;
     const had = (field: string) => Boolean(met.known?.fields[field] ?? before?.fields?.[field]);
     const out = optedOut.get(met.id) ?? new Set<string>();
@@ -165,9 +188,11 @@ async function bringIn(
     });
     const { identities, optIns, optOuts, passedOver } = identitiesOf(setting, record, met, meeting, out);
     if (passedOver > 0) count('opt-ins passed over', passedOver);
-    if (identities.length > 0) brought.set(met.id, [...(brought.get(met.id) ?? []), ...identities.map(({ id }) => id)]);
+    if (identities.length > 0)
+      brought.set(met.id, [...(brought.get(met.id) ?? []), ...identities.map(({ id }) => id)]);
     if (record.ledger.length > 0 && isNew) ledgers.push({ personId: met.id, entries: record.ledger });
-    const name = (value: string | null, known: string | null | undefined) => (value === null || (fills && known) ? undefined : value);
+    const name = (value: string | null, known: string | null | undefined) =>
+      value === null || (fills && known) ? undefined : value;
     changes.set(met.id, {
       ...before,
       id: met.id,
@@ -181,7 +206,10 @@ async function bringIn(
       firstName: name(record.firstName, met.known?.firstName ?? before?.firstName) ?? before?.firstName,
       lastName: name(record.lastName, met.known?.lastName ?? before?.lastName) ?? before?.lastName,
       language: name(record.language, met.known?.language ?? before?.language) ?? before?.language,
-      fields: { ...before?.fields, ...Object.fromEntries(Object.entries(record.fields).filter(([field]) => !fills || !had(field))) },
+      fields: {
+        ...before?.fields,
+        ...Object.fromEntries(Object.entries(record.fields).filter(([field]) => !fills || !had(field))),
+      },
       tags: { on: [...(before?.tags?.on ?? []), ...record.tags, ...spec.tags] },
       // Where the file brings its own ledger, that says what the memberships rest on.
       lists: { on: [...(before?.lists?.on ?? []), ...lists] },
@@ -195,7 +223,10 @@ async function bringIn(
     for (const [field, type] of missing) setting.fields.set(field, { type, options: [] });
     const lists = [...new Set([...changes.values()].flatMap((change) => change.lists?.on ?? []))];
     if (lists.length > 0)
-      await db.query('insert into list (client_id, name) select $1, unnest($2::text[]) on conflict do nothing', [setting.clientId, lists]);
+      await db.query(
+        'insert into list (client_id, name) select $1, unnest($2::text[]) on conflict do nothing',
+        [setting.clientId, lists],
+      );
     const own = new Set(ledgers.map(({ personId }) => personId));
     const changed = await changePeople(
       db,

@@ -53,9 +53,15 @@ export interface Meeting {
 }
 
 /** Who each row is: somebody who is known by id, address, number or email address, or somebody of an earlier row, or somebody new. */
-export async function meet(db: Connection, setting: Setting, rows: readonly ReadRow[], key: Buffer): Promise<Meeting> {
+export async function meet(
+  db: Connection,
+  setting: Setting,
+  rows: readonly ReadRow[],
+  key: Buffer,
+): Promise<Meeting> {
   const { clientId } = setting;
-  const addressKey = ({ line, address }: PersonRecord['identities'][number]) => `${setting.lines.get(line)?.id ?? 0}|${address}`;
+  const addressKey = ({ line, address }: PersonRecord['identities'][number]) =>
+    `${setting.lines.get(line)?.id ?? 0}|${address}`;
   const addresses = rows.flatMap(({ record }) =>
     record.identities.map(({ line, address }) => ({ line: setting.lines.get(line)?.id ?? 0, address })),
   );
@@ -79,14 +85,21 @@ export async function meet(db: Connection, setting: Setting, rows: readonly Read
     ).rows.map((row) => [`${row.line_id}|${row.address}`, { id: row.id, personId: row.person_id }]),
   );
   const hashes = new Map(
-    addresses.map(({ line, address }) => [addressHash(key, clientId, line, address).toString('hex'), `${line}|${address}`]),
+    addresses.map(({ line, address }) => [
+      addressHash(key, clientId, line, address).toString('hex'),
+      `${line}|${address}`,
+    ]),
   );
   const erased = new Set(
     (
       await db.query<{ hash: string }>({
         name: 'meet-erased',
         text: "select encode(address_hash, 'hex') as hash from erased_opt_out where client_id = $1 and line_id = any ($2) and address_hash = any ($3)",
-        values: [clientId, addresses.map(({ line }) => line), [...hashes.keys()].map((hash) => Buffer.from(hash, 'hex'))],
+        values: [
+          clientId,
+          addresses.map(({ line }) => line),
+          [...hashes.keys()].map((hash) => Buffer.from(hash, 'hex')),
+        ],
       })
     ).rows.map((row) => hashes.get(row.hash)!),
   );
@@ -104,7 +117,9 @@ export async function meet(db: Connection, setting: Setting, rows: readonly Read
     const own = record.id === null ? null : `id:${record.id}`;
     const before = own
       ? (inFile.get(own) ?? record.id)
-      : keys.map((each) => inFile.get(each) ?? there.get(each)?.personId ?? byContact.get(each)).find((id) => id);
+      : keys
+          .map((each) => inFile.get(each) ?? there.get(each)?.personId ?? byContact.get(each))
+          .find((id) => id);
     const id = before ?? newId(setting.cells.now);
     met.set(number, { id, known: known.get(id) ?? null });
     for (const each of own ? [own] : keys) if (!inFile.has(each)) inFile.set(each, id);
@@ -118,7 +133,11 @@ const contactsOf = (record: PersonRecord): string[] => [
 ];
 
 /** What these people have opted out of by themselves or on the team's word: "everything", "line:3", "list:News". No file takes that back. */
-export async function optedOutBefore(db: Connection, clientId: number, ids: string[]): Promise<Map<string, Set<string>>> {
+export async function optedOutBefore(
+  db: Connection,
+  clientId: number,
+  ids: string[],
+): Promise<Map<string, Set<string>>> {
   const { rows } = await db.query<{ person_id: string; about: string }>(
     `select person_id, about from (
        select distinct on (person_id, about) person_id, about, what from (
@@ -148,7 +167,13 @@ export function withOptIns(record: PersonRecord, setting: Setting, spec: ImportS
 }
 
 /** What a row says of a person's identities, against what is there: whom an address belongs to already keeps it, and an opt-out stands. */
-export function identitiesOf(setting: Setting, record: PersonRecord, met: Met, { there, erased }: Meeting, out: ReadonlySet<string>) {
+export function identitiesOf(
+  setting: Setting,
+  record: PersonRecord,
+  met: Met,
+  { there, erased }: Meeting,
+  out: ReadonlySet<string>,
+) {
   const identities: NonNullable<PersonChange['identities']>[number][] = [];
   const optIns: { lineId: number }[] = [];
   const optOuts: { lineId: number }[] = [];

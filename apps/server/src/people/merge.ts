@@ -25,7 +25,8 @@ interface Snapshot extends Omit<StoredPerson, 'id' | 'created_at' | 'last_seen_a
   last_seen_at: string;
 }
 
-const nameOf = (person: KnownPerson) => [person.firstName, person.lastName].filter(Boolean).join(' ') || person.addresses[0] || 'somebody';
+const nameOf = (person: KnownPerson) =>
+  [person.firstName, person.lastName].filter(Boolean).join(' ') || person.addresses[0] || 'somebody';
 
 /** What becoming one would mean; null when one of them is not there. */
 export async function mergePreview(
@@ -49,13 +50,16 @@ export async function mergePreview(
     const words = (value: Value | undefined) => (value ? valueWords(value) : null);
     compare(key, names[key] ?? key.replaceAll('_', ' '), words(kept.fields[key]), words(gone.fields[key]));
   }
-  const without = (one: readonly string[], other: readonly string[]) => one.filter((each) => !other.includes(each));
+  const without = (one: readonly string[], other: readonly string[]) =>
+    one.filter((each) => !other.includes(each));
   return {
     kept: { id: kept.id, name: nameOf(kept) },
     gone: { id: gone.id, name: nameOf(gone) },
     differing,
     comesOver: [
-      ...gone.ties.map((tie, at) => `the identity on ${tie.key}${gone.addresses[at] ? `, ${gone.addresses[at]}` : ''}`),
+      ...gone.ties.map(
+        (tie, at) => `the identity on ${tie.key}${gone.addresses[at] ? `, ${gone.addresses[at]}` : ''}`,
+      ),
       ...without(gone.tags, kept.tags).map((tag) => `the tag ${tag}`),
       ...without(gone.lists, kept.lists).map((list) => `the list ${list}`),
       'all conversations, runs and entries of the ledger',
@@ -77,10 +81,10 @@ export async function mergePeople(
   { take, by, now }: { take: readonly string[]; by: ChangedBy; now: number },
 ): Promise<string | null> {
   if (keptId === goneId) return null;
-  await db.query('select from conversation where client_id = $1 and person_id = any ($2::uuid[]) order by id for update', [
-    clientId,
-    [keptId, goneId],
-  ]);
+  await db.query(
+    'select from conversation where client_id = $1 and person_id = any ($2::uuid[]) order by id for update',
+    [clientId, [keptId, goneId]],
+  );
   const { rows } = await db.query<Snapshot & { id: string }>(SNAPSHOT, [clientId, [keptId, goneId]]);
   const kept = rows.find((row) => row.id === keptId);
   const gone = rows.find((row) => row.id === goneId);
@@ -88,18 +92,19 @@ export async function mergePeople(
   const theirs = (key: string, mine: unknown) => take.includes(key) || mine === null || mine === undefined;
   const fields = {
     ...gone.fields,
-    ...Object.fromEntries(Object.entries(kept.fields).filter(([key]) => !(take.includes(key) && gone.fields[key]))),
+    ...Object.fromEntries(
+      Object.entries(kept.fields).filter(([key]) => !(take.includes(key) && gone.fields[key])),
+    ),
   };
   const history = { ...gone.history };
   for (const [loop, passage] of Object.entries(kept.history))
     if (!history[loop] || history[loop].started <= passage.started) history[loop] = passage;
   const moved = async (table: 'identity' | 'conversation' | 'booking') =>
     (
-      await db.query<{ id: string }>(`update ${table} set person_id = $3 where client_id = $1 and person_id = $2 returning id`, [
-        clientId,
-        goneId,
-        keptId,
-      ])
+      await db.query<{ id: string }>(
+        `update ${table} set person_id = $3 where client_id = $1 and person_id = $2 returning id`,
+        [clientId, goneId, keptId],
+      )
     ).rows.map((row) => row.id);
   const before: Before = {
     kept,
@@ -130,31 +135,29 @@ export async function mergePeople(
   );
   await noteFields(db, clientId, keptId, kept.fields, fields, by, now);
   // Whoever had become the one that goes is the kept one's now.
-  await db.query('update merge set kept = $3 where client_id = $1 and kept = $2 and parted_at is null', [clientId, goneId, keptId]);
+  await db.query('update merge set kept = $3 where client_id = $1 and kept = $2 and parted_at is null', [
+    clientId,
+    goneId,
+    keptId,
+  ]);
   for (const table of ['person_terms', 'contact'])
     await db.query(`delete from ${table} where client_id = $1 and person_id = $2`, [clientId, goneId]);
   await db.query('delete from person where client_id = $1 and id = $2', [clientId, goneId]);
   await agree(db, clientId, keptId);
   await indexPeople(db, clientId, [keptId]);
   const id = newId(now);
-  await db.query('insert into merge (client_id, id, kept, gone, before, at, by) values ($1, $2, $3, $4, $5, $6, $7)', [
-    clientId,
-    id,
-    keptId,
-    goneId,
-    toJson(before),
-    new Date(now),
-    toJson(by),
-  ]);
+  await db.query(
+    'insert into merge (client_id, id, kept, gone, before, at, by) values ($1, $2, $3, $4, $5, $6, $7)',
+    [clientId, id, keptId, goneId, toJson(before), new Date(now), toJson(by)],
+  );
   return id;
 }
 
 const ownBookingChanges = (db: Connection, clientId: number, bookings: string[], personId: string) =>
-  db.query('update booking_change set person_id = $3 where client_id = $1 and booking_id = any ($2::uuid[])', [
-    clientId,
-    bookings,
-    personId,
-  ]);
+  db.query(
+    'update booking_change set person_id = $3 where client_id = $1 and booking_id = any ($2::uuid[])',
+    [clientId, bookings, personId],
+  );
 
 const same = (one: unknown, other: unknown) => toJson(one) === toJson(other);
 
@@ -205,7 +208,10 @@ export async function partPeople(
   const merge = rows[0];
   if (!merge) return null;
   const { kept, gone, before } = merge;
-  await db.query('select from conversation where client_id = $1 and person_id = $2 order by id for update', [clientId, kept]);
+  await db.query('select from conversation where client_id = $1 and person_id = $2 order by id for update', [
+    clientId,
+    kept,
+  ]);
   const present = (await db.query<Snapshot>(SNAPSHOT, [clientId, [kept]])).rows[0];
   if (!present) return null;
   await db.query(
@@ -214,7 +220,11 @@ export async function partPeople(
      from json_to_record($3::json) as t (first_name text, last_name text, language text, fields jsonb, changed jsonb, tags text[], lists text[], history jsonb, source text, created_at timestamptz, last_seen_at timestamptz)`,
     [clientId, gone, toJson(before.gone)],
   );
-  await db.query('update identity set person_id = $3 where client_id = $1 and id = any ($2::uuid[])', [clientId, before.identities, gone]);
+  await db.query('update identity set person_id = $3 where client_id = $1 and id = any ($2::uuid[])', [
+    clientId,
+    before.identities,
+    gone,
+  ]);
   await db.query('update conversation set person_id = $3 where client_id = $1 and id = any ($2::uuid[])', [
     clientId,
     before.conversations,
@@ -222,7 +232,11 @@ export async function partPeople(
   ]);
   // Those of before there were bookings moved none.
   const bookings = before.bookings ?? [];
-  await db.query('update booking set person_id = $3 where client_id = $1 and id = any ($2::uuid[])', [clientId, bookings, gone]);
+  await db.query('update booking set person_id = $3 where client_id = $1 and id = any ($2::uuid[])', [
+    clientId,
+    bookings,
+    gone,
+  ]);
   await ownBookingChanges(db, clientId, bookings, gone);
   const fields = { ...present.fields };
   for (const [key, value] of Object.entries(before.gone.fields)) {
@@ -254,7 +268,11 @@ export async function partPeople(
     ],
   );
   await noteFields(db, clientId, kept, present.fields, fields, by, now);
-  await db.query('update merge set parted_at = $3 where client_id = $1 and id = $2', [clientId, mergeId, new Date(now)]);
+  await db.query('update merge set parted_at = $3 where client_id = $1 and id = $2', [
+    clientId,
+    mergeId,
+    new Date(now),
+  ]);
   await db.query(
     'insert into not_same (client_id, one, other, at) values ($1, least($2::uuid, $3::uuid), greatest($2::uuid, $3::uuid), $4) on conflict do nothing',
     [clientId, kept, gone, new Date(now)],
@@ -301,7 +319,10 @@ export async function mergeAlike(db: Db, now: number, resting: Resting): Promise
           [client_id, ids[0], ids[1]],
         );
         const by: ChangedBy = { kind: 'merge', name: 'the same number or address' };
-        if (apart.length === 0 && (await mergePeople(connection, client_id, ids[0]!, ids[1]!, { take: [], by, now })))
+        if (
+          apart.length === 0 &&
+          (await mergePeople(connection, client_id, ids[0]!, ids[1]!, { take: [], by, now }))
+        )
           clients.add(client_id);
       }),
     );

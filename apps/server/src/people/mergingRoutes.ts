@@ -16,7 +16,10 @@ export function mergingRoutes({ clock }: { clock: Clock }) {
       may: 'manage people',
       query: OtherPerson,
       async handle({ db, client, params, query }): Promise<MergePreview> {
-        const { rows } = await db.query<{ key: string; name: string }>('select key, name from field where client_id = $1', [client.id]);
+        const { rows } = await db.query<{ key: string; name: string }>(
+          'select key, name from field where client_id = $1',
+          [client.id],
+        );
         const preview = await mergePreview(
           db,
           client.id,
@@ -35,9 +38,16 @@ export function mergingRoutes({ clock }: { clock: Clock }) {
       body: MergePeople,
       async handle({ db, client, params, body, account }): Promise<PersonPage> {
         const now = clock.now();
-        const id = await mergePeople(db, client.id, params.personId!, body.other, { take: body.take, by: byTeam(account), now });
+        const id = await mergePeople(db, client.id, params.personId!, body.other, {
+          take: body.take,
+          by: byTeam(account),
+          now,
+        });
         if (!id) throw notFound('person');
-        await audit(db, client.id, account.id, now, 'made one of two people', { personId: params.personId, other: body.other });
+        await audit(db, client.id, account.id, now, 'made one of two people', {
+          personId: params.personId,
+          other: body.other,
+        });
         return personPage(db, client.id, params.personId!, await whoIs(db, client.id, params.personId!), now);
       },
     }),

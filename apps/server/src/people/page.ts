@@ -20,7 +20,13 @@ export async function whoIs(db: Connection, clientId: number, personId: string):
 }
 
 /** Everything that the person's own page shows. `who`: as {@link whoIs} says. */
-export async function personPage(db: Connection, clientId: number, personId: string, who: string[], now: number): Promise<PersonPage> {
+export async function personPage(
+  db: Connection,
+  clientId: number,
+  personId: string,
+  who: string[],
+  now: number,
+): Promise<PersonPage> {
   const key = [clientId, personId];
   const person = (
     await db.query<{
@@ -94,7 +100,12 @@ export async function personPage(db: Connection, clientId: number, personId: str
     })),
     tags: person.tags.map((tag) => ({ tag, ...source(saidTag.get(tag)) })),
     lists: person.lists.map((list) => ({ list, ...source(saidList.get(list)) })),
-    timeline: await timelineOf(db, clientId, who, new Map(fields.rows.map((field) => [field.key, field.name]))),
+    timeline: await timelineOf(
+      db,
+      clientId,
+      who,
+      new Map(fields.rows.map((field) => [field.key, field.name])),
+    ),
     alike: await alikeOf(db, clientId, personId),
     merged: merged.rows.map(({ id, at, name }) => ({
       id,

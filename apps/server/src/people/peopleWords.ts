@@ -9,7 +9,10 @@ export interface PeopleWords {
 }
 
 /** The names of several clients, read at once. */
-export async function peopleWordsOf(db: Connection | Db, clientIds: number[]): Promise<(clientId: number) => PeopleWords> {
+export async function peopleWordsOf(
+  db: Connection | Db,
+  clientIds: number[],
+): Promise<(clientId: number) => PeopleWords> {
   const segments = await db.query<{ client_id: number; folded: string; rule: Condition }>(
     'select client_id, folded, rule from segment where client_id = any($1)',
     [clientIds],
@@ -25,12 +28,16 @@ export async function peopleWordsOf(db: Connection | Db, clientIds: number[]): P
     [clientIds],
   );
   return (clientId) => {
-    const own = <T extends { client_id: number }>(rows: T[]) => rows.filter((row) => row.client_id === clientId);
+    const own = <T extends { client_id: number }>(rows: T[]) =>
+      rows.filter((row) => row.client_id === clientId);
     return {
       segments: Object.fromEntries(own(segments.rows).map((row) => [row.folded, row.rule])),
       loopIds: Object.fromEntries(own(loops.rows).map((row) => [fold(row.name), row.id])),
       lists: Object.fromEntries(
-        own(lists.rows).map(({ name, double, wording, version }) => [fold(name), { name, double, wording, version }]),
+        own(lists.rows).map(({ name, double, wording, version }) => [
+          fold(name),
+          { name, double, wording, version },
+        ]),
       ),
     };
   };

@@ -29,7 +29,8 @@ export function rangeOf(low: string, high: string, lexeme: (beginning: string) =
     const highest = to?.[at] ?? last;
     const parts = [...alphabet].map((letter): Parted => {
       const next = begun + letter;
-      if (letter < lowest || letter > highest) return { beginnings: [], within: NOTHING, outside: { terms: 1, words: lexeme(next) } };
+      if (letter < lowest || letter > highest)
+        return { beginnings: [], within: NOTHING, outside: { terms: 1, words: lexeme(next) } };
       return parted(next, letter === lowest ? from : null, letter === highest ? to : null);
     });
     const within = eitherOf(parts.map((part) => part.within));
@@ -55,9 +56,15 @@ interface Parted {
 }
 const NOTHING: Said = { terms: 0, words: { any: [] } };
 const shorter = (one: Said, other: Said): Said => (other.terms < one.terms ? other : one);
-const without = (all: TermQuery, { terms, words }: Said): Said => ({ terms: terms + 1, words: allOf(all, { not: words }) });
+const without = (all: TermQuery, { terms, words }: Said): Said => ({
+  terms: terms + 1,
+  words: allOf(all, { not: words }),
+});
 function eitherOf(parts: Said[]): Said {
   const said = parts.filter(({ terms }) => terms > 0);
   if (said.length < 2) return said[0] ?? NOTHING;
-  return { terms: said.reduce((sum, { terms }) => sum + terms, 0), words: anyOf(...said.map(({ words }) => words)) };
+  return {
+    terms: said.reduce((sum, { terms }) => sum + terms, 0),
+    words: anyOf(...said.map(({ words }) => words)),
+  };
 }

@@ -26,9 +26,12 @@ export async function keepRetention(db: Db, now: number, key: Buffer, resting: R
     'delete from happening where (client_id, tx, n) in (select client_id, tx, n from happening where at < $1 order by at limit $2)',
     [new Date(now - HAPPENINGS_DAYS * 86_400_000), HAPPENINGS_AT_ONCE],
   );
-  await db.query('update inlet set example = null, example_at = null where example_at < $1', [new Date(now - 86_400_000)]);
+  await db.query('update inlet set example = null, example_at = null where example_at < $1', [
+    new Date(now - 86_400_000),
+  ]);
   let more = old.rowCount === HAPPENINGS_AT_ONCE;
-  for (const client of clients) more = (await resting.try('retention', client.id, () => keepOf(db, client, now, key))) || more;
+  for (const client of clients)
+    more = (await resting.try('retention', client.id, () => keepOf(db, client, now, key))) || more;
   return more;
 }
 
@@ -37,7 +40,10 @@ async function keepOf(db: Db, { id, messages, people }: Kept, now: number, key: 
   const before = (days: number) => new Date(now - days * 86_400_000);
   let more = false;
   if (messages !== null) {
-    const { rows } = await db.query<{ gone: number }>('select forget_messages($1, $2) as gone', [id, before(messages)]);
+    const { rows } = await db.query<{ gone: number }>('select forget_messages($1, $2) as gone', [
+      id,
+      before(messages),
+    ]);
     more = rows[0]!.gone > 0;
   }
   if (people === null) return more;

@@ -35,7 +35,11 @@ import { route, transferring, type Account } from '../http/route';
 const ROWS = 60;
 const SAMPLE = 5;
 
-export const byTeam = (account: Account): ChangedBy => ({ kind: 'team', accountId: account.id, name: account.name });
+export const byTeam = (account: Account): ChangedBy => ({
+  kind: 'team',
+  accountId: account.id,
+  name: account.name,
+});
 
 export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void }) {
   return [
@@ -46,7 +50,11 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
       query: PeopleQuery,
       async handle({ db, client, query }): Promise<PeoplePage> {
         const from = query.after ? readPageKey(query.after) : null;
-        const chosen = chosenSql({ q: query.q, rule: ruleOf(query.where) }, await askedOf(db, client.id, clock.now()), 3);
+        const chosen = chosenSql(
+          { q: query.q, rule: ruleOf(query.where) },
+          await askedOf(db, client.id, clock.now()),
+          3,
+        );
         const { rows } = await db.query<{
           id: string;
           name: string;
@@ -70,7 +78,9 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
             facts: Object.entries(row.fields)
               .slice(0, 3)
               .map(([key, value]) => `${key.replaceAll('_', ' ')} ${valueWords(value)}`),
-            cells: Object.fromEntries(query.columns.flatMap((key) => (row.fields[key] ? [[key, valueWords(row.fields[key])]] : []))),
+            cells: Object.fromEntries(
+              query.columns.flatMap((key) => (row.fields[key] ? [[key, valueWords(row.fields[key])]] : [])),
+            ),
             tags: row.tags,
             lastSeenAt: row.last_seen_at.toISOString(),
           })),
@@ -122,7 +132,9 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
                coalesce((select jsonb_agg(jsonb_build_object('id', s ->> 'id', 'name', s ->> 'name')) from jsonb_array_elements(coalesce(v.loop, l.draft) -> 'scenes') s), '[]') as scenes
              from loop l left join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version where l.client_id = $1 and l.archived_at is null order by l.position`,
           ),
-          sources: await names("select distinct title as name from task where client_id = $1 and kind = 'import' order by 1 limit 50"),
+          sources: await names(
+            "select distinct title as name from task where client_id = $1 and kind = 'import' order by 1 limit 50",
+          ),
           segments: await rows('select id, name from segment where client_id = $1 order by name'),
           destinations: await rows(
             "select id, name from destination where client_id = $1 and state <> 'off' and kind <> 'file' order by name",
@@ -139,7 +151,10 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
         const rule = ruleOf(query.where);
         const asked = await askedOf(db, client.id, clock.now());
         const { type, ending } = FORMATS[query.format];
-        await audit(db, client.id, account.id, clock.now(), 'took people out', { format: query.format, where: query.where });
+        await audit(db, client.id, account.id, clock.now(), 'took people out', {
+          format: query.format,
+          where: query.where,
+        });
         return transferring(async (connection) => {
           response
             .status(200)
@@ -198,14 +213,17 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
         const who = await whoIs(db, client.id, personId);
         const now = clock.now();
         const world = await cellWorldOf(db, client.id, now);
-        const { rows: definitions } = await db.query<{ key: string; type: FieldType; options: string[]; name: string }>(
-          'select key, type, options, name from field where client_id = $1',
-          [client.id],
-        );
+        const { rows: definitions } = await db.query<{
+          key: string;
+          type: FieldType;
+          options: string[];
+          name: string;
+        }>('select key, type, options, name from field where client_id = $1', [client.id]);
         const fields = Object.fromEntries(
           Object.entries(body.fields ?? {}).map(([key, written]): [string, Value | null] => {
             const field = definitions.find((each) => each.key === key);
-            if (!field) throw new Problem(400, 'That cannot be used', `fields: the client has no field “${key}”.`);
+            if (!field)
+              throw new Problem(400, 'That cannot be used', `fields: the client has no field “${key}”.`);
             if (written === null || written.trim() === '') return [key, null];
             try {
               return [key, valueOf(field, written, world)];
@@ -220,11 +238,21 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
         for (const list of body.listsOn ?? []) {
           const { kept } = await withoutThoseWhoLeft(db, client.id, list, [{ id: personId }]);
           if (kept > 0)
-            throw new Problem(409, 'They have left it', `They have left the list ${list} by themselves; only they can join it again.`);
+            throw new Problem(
+              409,
+              'They have left it',
+              `They have left the list ${list} by themselves; only they can join it again.`,
+            );
         }
         const changed = await changePeople(
           db,
-          { clientId: client.id, now, by: byTeam(account), stated: body.stated ?? null, wordings: await wordingsOf(db, client.id) },
+          {
+            clientId: client.id,
+            now,
+            by: byTeam(account),
+            stated: body.stated ?? null,
+            wordings: await wordingsOf(db, client.id),
+          },
           [
             {
               id: personId,
@@ -238,7 +266,10 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
           ],
         );
         await raiseCues(db, client.id, changed, now);
-        await audit(db, client.id, account.id, now, 'changed a person', { personId, fields: Object.keys(fields) });
+        await audit(db, client.id, account.id, now, 'changed a person', {
+          personId,
+          fields: Object.keys(fields),
+        });
         afterwards(woken);
         return personPage(db, client.id, personId, who, now);
       },
@@ -272,10 +303,10 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
       async handle({ db, client, params }): Promise<Proof> {
         const who = await whoIs(db, client.id, params.personId!);
         const person = (
-          await db.query<{ name: string }>(`select ${NAME} as name from person p where p.client_id = $1 and p.id = $2`, [
-            client.id,
-            params.personId,
-          ])
+          await db.query<{ name: string }>(
+            `select ${NAME} as name from person p where p.client_id = $1 and p.id = $2`,
+            [client.id, params.personId],
+          )
         ).rows[0]!;
         const identities = await db.query<{ line: string; address: string }>(
           'select l.name as line, i.address from identity i join line l on l.client_id = i.client_id and l.id = i.line_id where i.client_id = $1 and i.person_id = $2 order by i.created_at',
@@ -309,7 +340,12 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
           entries: entries.rows.map(({ at, scope, line, list, by, message, ...entry }) => ({
             ...entry,
             at: at.toISOString(),
-            about: scope === 'everything' ? 'everything' : scope === 'list' ? `the list ${list}` : (line ?? 'a line that is gone'),
+            about:
+              scope === 'everything'
+                ? 'everything'
+                : scope === 'list'
+                  ? `the list ${list}`
+                  : (line ?? 'a line that is gone'),
             by: byWords(by).words,
             step: by?.kind === 'loop' ? by.stepId : null,
             messageId: message,
@@ -322,7 +358,13 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
       path: '/clients/:client/erasures',
       may: 'manage people',
       async handle({ db, client }): Promise<ErasureReceipt[]> {
-        const { rows } = await db.query<{ id: string; at: Date; by: string | null; reason: string; counts: Record<string, number> }>(
+        const { rows } = await db.query<{
+          id: string;
+          at: Date;
+          by: string | null;
+          reason: string;
+          counts: Record<string, number>;
+        }>(
           'select e.id, e.at, a.name as by, e.reason, e.counts from erasure e left join account a on a.id = e.by where e.client_id = $1 order by e.at desc, e.id desc limit 200',
           [client.id],
         );
@@ -339,7 +381,9 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
       may: 'manage people',
       async handle({ db, client, params, account, response }): Promise<void> {
         const who = await whoIs(db, client.id, params.personId!);
-        await audit(db, client.id, account.id, clock.now(), 'took out everything about a person', { personId: params.personId });
+        await audit(db, client.id, account.id, clock.now(), 'took out everything about a person', {
+          personId: params.personId,
+        });
         const archive = await archiveOf(db, client.id, who);
         response
           .status(200)
@@ -354,7 +398,8 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
       may: 'change people',
       body: EditPerson,
       async handle({ db, client, account, body }): Promise<{ id: string }> {
-        if (!body.firstName && !body.lastName) throw new Problem(400, 'That cannot be used', 'firstName: say who it is.');
+        if (!body.firstName && !body.lastName)
+          throw new Problem(400, 'That cannot be used', 'firstName: say who it is.');
         const now = clock.now();
         const id = newId(now);
         await changePeople(db, { clientId: client.id, now, by: byTeam(account), stated: null }, [

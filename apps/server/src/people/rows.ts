@@ -39,7 +39,10 @@ export function rowReader(asked: RowsAsked): { push(bytes: Uint8Array | null): R
               ? cards(asked)
               : csv(new CsvReader(look.shape), { ...asked, world: { ...asked.world, ours: look.ours } });
       }
-      return reader.push(bytes === null ? decoder.decode() : decoder.decode(bytes, { stream: true }), bytes === null);
+      return reader.push(
+        bytes === null ? decoder.decode() : decoder.decode(bytes, { stream: true }),
+        bytes === null,
+      );
     },
   };
 }
@@ -68,7 +71,10 @@ function csv(reader: CsvReader, { spec, world }: RowsAsked) {
         const mends = spec.mends[String(row.number)];
         const names = header;
         const cells = mends ? row.cells.map((cell, at) => mends[names[at] ?? ''] ?? cell) : row.cells;
-        read.push({ number: row.number, ...readRow(row.number, cells, { ...world, uses: spec.uses, header }) });
+        read.push({
+          number: row.number,
+          ...readRow(row.number, cells, { ...world, uses: spec.uses, header }),
+        });
       }
       if (reader.held > MOST_IN_ROW) throw new TooLong('row');
       return read;

@@ -1,5 +1,11 @@
 import { conditionWords, conditionsIn, fold, type Condition, type Loop } from '@dart-loop/core';
-import { ListDefinition, SaveSegment, SendingSettings, type ListRow, type SegmentRow } from '@dart-loop/contract';
+import {
+  ListDefinition,
+  SaveSegment,
+  SendingSettings,
+  type ListRow,
+  type SegmentRow,
+} from '@dart-loop/contract';
 import { z } from 'zod';
 import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
@@ -11,7 +17,13 @@ import { Problem, isTaken, notFound } from '../http/problem';
 import { route } from '../http/route';
 
 /** Segments, lists, and what the client wishes of messages that nobody asked for. */
-export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChanged: (clientId: number) => void }) {
+export function segmentRoutes({
+  clock,
+  linesChanged,
+}: {
+  clock: Clock;
+  linesChanged: (clientId: number) => void;
+}) {
   const segments = async (db: Connection, clientId: number): Promise<SegmentRow[]> => {
     const { rows } = await db.query<{ id: string; name: string; rule: Condition }>(
       'select id, name, rule from segment where client_id = $1 order by name',
@@ -24,12 +36,16 @@ export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChan
     const asks = loops.map(({ name, loop }) => {
       const conditions = [
         ...loop.cues.flatMap((cue) => cue.who ?? []),
-        ...loop.scenes.flatMap((scene) => scene.steps.flatMap((step) => (step.kind === 'split' ? step.arms.map((arm) => arm.when) : []))),
+        ...loop.scenes.flatMap((scene) =>
+          scene.steps.flatMap((step) => (step.kind === 'split' ? step.arms.map((arm) => arm.when) : [])),
+        ),
       ];
       return {
         name,
         segments: new Set(
-          conditions.flatMap((when) => [...conditionsIn(when)].flatMap((each) => (each.segment === undefined ? [] : fold(each.segment)))),
+          conditions.flatMap((when) =>
+            [...conditionsIn(when)].flatMap((each) => (each.segment === undefined ? [] : fold(each.segment))),
+          ),
         ),
       };
     });
@@ -48,7 +64,13 @@ export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChan
        from list l where l.client_id = $1 order by l.name`,
       [clientId],
     );
-    const { rows: wordings } = await db.query<{ list: string; version: number; words: string; at: Date; by: string | null }>(
+    const { rows: wordings } = await db.query<{
+      list: string;
+      version: number;
+      words: string;
+      at: Date;
+      by: string | null;
+    }>(
       'select w.list, w.version, w.words, w.at, a.name as by from list_wording w left join account a on a.id = w.by where w.client_id = $1 order by w.version desc',
       [clientId],
     );
@@ -61,28 +83,38 @@ export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChan
   };
 
   /** Keeps the wording as a new version, where it is another than the last. */
-  const word = async (db: Connection, clientId: number, accountId: number, { name, wording }: ListDefinition) => {
+  const word = async (
+    db: Connection,
+    clientId: number,
+    accountId: number,
+    { name, wording }: ListDefinition,
+  ) => {
     const { rows } = await db.query<{ version: number; words: string }>(
       'select version, words from list_wording where client_id = $1 and list = $2 order by version desc limit 1',
       [clientId, name],
     );
     if (wording === (rows[0]?.words ?? '')) return;
-    await db.query('insert into list_wording (client_id, list, version, words, at, by) values ($1, $2, $3, $4, $5, $6)', [
-      clientId,
-      name,
-      (rows[0]?.version ?? 0) + 1,
-      wording,
-      new Date(clock.now()),
-      accountId,
-    ]);
+    await db.query(
+      'insert into list_wording (client_id, list, version, words, at, by) values ($1, $2, $3, $4, $5, $6)',
+      [clientId, name, (rows[0]?.version ?? 0) + 1, wording, new Date(clock.now()), accountId],
+    );
   };
 
   const settings = async (db: Connection, clientId: number): Promise<SendingSettings> =>
-    (await db.query<SendingSettings>('select quiet_hours as quiet, frequency, matching, retention from client where id = $1', [clientId]))
-      .rows[0]!;
+    (
+      await db.query<SendingSettings>(
+        'select quiet_hours as quiet, frequency, matching, retention from client where id = $1',
+        [clientId],
+      )
+    ).rows[0]!;
 
   return [
-    route({ method: 'get', path: '/clients/:client/segments', may: 'see people', handle: ({ db, client }) => segments(db, client.id) }),
+    route({
+      method: 'get',
+      path: '/clients/:client/segments',
+      may: 'see people',
+      handle: ({ db, client }) => segments(db, client.id),
+    }),
     route({
       method: 'post',
       path: '/clients/:client/segments',
@@ -91,7 +123,15 @@ export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChan
       async handle({ db, client, body, account, afterwards }): Promise<SegmentRow[]> {
         const { rowCount } = await db.query(
           'insert into segment (client_id, id, name, folded, rule, made_at, made_by) values ($1, $2, $3, $4, $5, $6, $7) on conflict (client_id, folded) do nothing',
-          [client.id, newId(clock.now()), body.name, fold(body.name), toJson(body.rule), new Date(clock.now()), account.id],
+          [
+            client.id,
+            newId(clock.now()),
+            body.name,
+            fold(body.name),
+            toJson(body.rule),
+            new Date(clock.now()),
+            account.id,
+          ],
         );
         if (rowCount === 0) throw isTaken('segment', body.name);
         await cuesChanged(db, client.id);
@@ -114,15 +154,19 @@ export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChan
             'It is in use',
             `${before.loops.join(', ')} ${before.loops.length === 1 ? 'asks' : 'ask'} for “${before.name}” by that name. Change it there first, or keep the name.`,
           );
-        const taken = (await segments(db, client.id)).some((each) => each.id !== params.segmentId && fold(each.name) === fold(body.name));
-        if (taken) throw new Problem(409, 'There is one already', `name: the client has a segment “${body.name}” already.`);
-        await db.query('update segment set name = $3, folded = $4, rule = $5 where client_id = $1 and id = $2', [
-          client.id,
-          params.segmentId,
-          body.name,
-          fold(body.name),
-          toJson(body.rule),
-        ]);
+        const taken = (await segments(db, client.id)).some(
+          (each) => each.id !== params.segmentId && fold(each.name) === fold(body.name),
+        );
+        if (taken)
+          throw new Problem(
+            409,
+            'There is one already',
+            `name: the client has a segment “${body.name}” already.`,
+          );
+        await db.query(
+          'update segment set name = $3, folded = $4, rule = $5 where client_id = $1 and id = $2',
+          [client.id, params.segmentId, body.name, fold(body.name), toJson(body.rule)],
+        );
         await cuesChanged(db, client.id);
         await audit(db, client.id, account.id, clock.now(), 'changed a segment', { name: body.name });
         afterwards(() => linesChanged(client.id));
@@ -149,7 +193,12 @@ export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChan
         return segments(db, client.id);
       },
     }),
-    route({ method: 'get', path: '/clients/:client/lists', may: 'see people', handle: ({ db, client }) => lists(db, client.id) }),
+    route({
+      method: 'get',
+      path: '/clients/:client/lists',
+      may: 'see people',
+      handle: ({ db, client }) => lists(db, client.id),
+    }),
     route({
       method: 'put',
       path: '/clients/:client/lists',
@@ -168,7 +217,12 @@ export function segmentRoutes({ clock, linesChanged }: { clock: Clock; linesChan
         return lists(db, client.id);
       },
     }),
-    route({ method: 'get', path: '/clients/:client/sending', may: 'manage people', handle: ({ db, client }) => settings(db, client.id) }),
+    route({
+      method: 'get',
+      path: '/clients/:client/sending',
+      may: 'manage people',
+      handle: ({ db, client }) => settings(db, client.id),
+    }),
     route({
       method: 'put',
       path: '/clients/:client/sending',

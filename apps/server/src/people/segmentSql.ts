@@ -47,7 +47,12 @@ export type RangesBy = 'index' | 'rows';
  * Says of a person what {@link isInSegment} of the core says. A condition can be true, false or unknown of somebody; each is
  * compiled to what makes it true and what makes it false, and neither holds where it is unknown.
  */
-export function segmentSql(rule: Condition, asked: AskedOf, first = 1, ranges: RangesBy = 'index'): SegmentSql {
+export function segmentSql(
+  rule: Condition,
+  asked: AskedOf,
+  first = 1,
+  ranges: RangesBy = 'index',
+): SegmentSql {
   const compiled = new Compiler(asked).both(rule, []).yes;
   const byRows = together(compiled, 'rows', asked.clientId);
   const values: unknown[] = [];
@@ -82,7 +87,8 @@ export function segmentSql(rule: Condition, asked: AskedOf, first = 1, ranges: R
   };
 }
 
-const hasRange = (query: Query): boolean => query.kind === 'range' || ('parts' in query && query.parts.some(hasRange));
+const hasRange = (query: Query): boolean =>
+  query.kind === 'range' || ('parts' in query && query.parts.some(hasRange));
 
 /** What is asked of the index of terms, of a row itself, or several of these. Always true or false. */
 type Query =
@@ -162,9 +168,16 @@ class Compiler {
       case 'row':
         return { ...query, write: (bind) => `not ${query.write(bind)}` };
       case 'range':
-        return { kind: 'range', terms: this.#without(query.terms).query, ofRow: this.#without(query.ofRow).query };
+        return {
+          kind: 'range',
+          terms: this.#without(query.terms).query,
+          ofRow: this.#without(query.ofRow).query,
+        };
       default:
-        return { kind: query.kind === 'all' ? 'any' : 'all', parts: query.parts.map((part) => this.#opposite(part)) };
+        return {
+          kind: query.kind === 'all' ? 'any' : 'all',
+          parts: query.parts.map((part) => this.#opposite(part)),
+        };
     }
   }
 
@@ -176,7 +189,11 @@ class Compiler {
   }
   /** Everybody but whom a query of terms finds; the index needs something to begin with. */
   #without(query: TermQuery, among: TermQuery = EVERYBODY): Extract<Query, { kind: 'terms' }> {
-    return { kind: 'terms', query: allOf(among, { not: query }), ...(among === EVERYBODY && { bare: { not: query } }) };
+    return {
+      kind: 'terms',
+      query: allOf(among, { not: query }),
+      ...(among === EVERYBODY && { bare: { not: query } }),
+    };
   }
   #lexeme(term: string, begins = false): TermQuery {
     return { term, ...(begins && { begins }) };
@@ -186,7 +203,11 @@ class Compiler {
   }
 
   #since(column: string, at: number): Both {
-    return this.#sure({ kind: 'row', of: 'person', write: (bind) => `(${column} > ${bind(new Date(at))}::timestamptz)` });
+    return this.#sure({
+      kind: 'row',
+      of: 'person',
+      write: (bind) => `(${column} > ${bind(new Date(at))}::timestamptz)`,
+    });
   }
 
   /** As `knownLanguageOf` of the core: a field of theirs, or what the channel says where the client speaks it. Of whom neither is known, nothing holds. */
@@ -199,8 +220,14 @@ class Compiler {
       return spoken === NEVER ? NEVER : all(spoken, silent);
     };
     const others = languages.filter((each) => each !== language);
-    const otherOwn = all(this.#has(TERM.hasOwnLanguage), this.#without(this.#lexeme(TERM.ownLanguage(language))));
-    return { yes: any(own, said(languages.includes(language) ? [language] : [])), no: any(otherOwn, said(others)) };
+    const otherOwn = all(
+      this.#has(TERM.hasOwnLanguage),
+      this.#without(this.#lexeme(TERM.ownLanguage(language))),
+    );
+    return {
+      yes: any(own, said(languages.includes(language) ? [language] : [])),
+      no: any(otherOwn, said(others)),
+    };
   }
 
   #throughLoop(condition: Condition): Query | null {
@@ -228,7 +255,8 @@ class Compiler {
     const { scene } = (underWay ?? left)!;
     const there = (passage: string, bind: (value: unknown) => string) =>
       scene === undefined ? '' : ` and ${passage} #>> '{stands,scene}' = ${bind(scene)}`;
-    if (underWay) return passed((passage, bind) => `${passage} #>> '{stands,underWay}' = 'true'${there(passage, bind)}`);
+    if (underWay)
+      return passed((passage, bind) => `${passage} #>> '{stands,underWay}' = 'true'${there(passage, bind)}`);
     return passed(
       (passage, bind) =>
         `not coalesce((${passage} ->> 'finished')::float8 >= (${passage} ->> 'started')::float8, false) and ${passage} #>> '{stands,underWay}' = 'false'${there(passage, bind)}`,
@@ -257,21 +285,31 @@ class Compiler {
   /** What a comparison says of values that are compared in one way; unknown for all others. */
   #ofWay(field: string, way: Way, { is, value: operand, to }: Condition): Both {
     const known = this.#lexeme(TERM.known(field, way));
-    const value = (written: string, as: Way = way, begins = false) => this.#lexeme(TERM.value(field, as, written), begins);
+    const value = (written: string, as: Way = way, begins = false) =>
+      this.#lexeme(TERM.value(field, as, written), begins);
     const among = (lexemes: TermQuery[]): Both => {
       const yes = this.#anyOf(lexemes);
-      return { yes, no: yes.kind === 'terms' ? this.#without(yes.query, known) : { kind: 'terms', query: known } };
+      return {
+        yes,
+        no: yes.kind === 'terms' ? this.#without(yes.query, known) : { kind: 'terms', query: known },
+      };
     };
     const turned = ({ yes, no }: Both): Both => ({ yes: no, no: yes });
     const range = (low: string, high: string, { open = false } = {}): Both => {
       const found = rangeOf(low, high, (beginning) => value(beginning, way, beginning.length < low.length));
       if (!found) return among([]);
       const lessLow = (words: TermQuery) => (open ? allOf(words, { not: value(low) }) : words);
-      const terms = lessLow(anyOf(...found.beginnings.map((each) => value(each, way, each.length < low.length))));
+      const terms = lessLow(
+        anyOf(...found.beginnings.map((each) => value(each, way, each.length < low.length))),
+      );
       const ofRow = lessLow(found.expression);
       return {
         yes: { kind: 'range', terms, ofRow },
-        no: { kind: 'range', terms: this.#without(terms, known).query, ofRow: this.#without(ofRow, known).query },
+        no: {
+          kind: 'range',
+          terms: this.#without(terms, known).query,
+          ofRow: this.#without(ofRow, known).query,
+        },
       };
     };
     switch (way) {
@@ -282,7 +320,10 @@ class Compiler {
         if (is === 'not equal') return turned(among([value(folded), value(digits)]));
         if (is === 'starts with') return among([value(folded, way, true), value(digits, way, true)]);
         return is === 'contains'
-          ? this.#like(field, known, [`${folded[0]}%${like(folded.slice(1))}%`, `${digits[0]}%${like(digits.slice(1))}%`])
+          ? this.#like(field, known, [
+              `${folded[0]}%${like(folded.slice(1))}%`,
+              `${digits[0]}%${like(digits.slice(1))}%`,
+            ])
           : UNKNOWN;
       }
       case 's': {
@@ -293,21 +334,29 @@ class Compiler {
         return is === 'starts with' ? this.#like(field, known, [`=${like(folded)}%`]) : UNKNOWN;
       }
       case 'b': {
-        const wanted = operand === true || operand === 'yes' ? 'y' : operand === false || operand === 'no' ? 'n' : null;
+        const wanted =
+          operand === true || operand === 'yes' ? 'y' : operand === false || operand === 'no' ? 'n' : null;
         if (wanted === null || (is !== 'equal' && is !== 'not equal')) return UNKNOWN;
         return is === 'equal' ? among([value(wanted)]) : turned(among([value(wanted)]));
       }
       case 'n': {
         const number = Number(operand);
         if (Number.isNaN(number)) return UNKNOWN;
-        return this.#inOrder(is, inOrder(number), Number.isNaN(Number(to)) ? null : inOrder(Number(to)), NUMBERS, range, (of) =>
-          among([value(of)]),
+        return this.#inOrder(
+          is,
+          inOrder(number),
+          Number.isNaN(Number(to)) ? null : inOrder(Number(to)),
+          NUMBERS,
+          range,
+          (of) => among([value(of)]),
         );
       }
       case 'd':
       case 'h': {
-        if (way === 'd' && is === 'in the next') return range(this.#today, addDays(this.#today, daysOf(operand)));
-        if (way === 'd' && is === 'in the last') return range(addDays(this.#today, -daysOf(operand)), this.#today);
+        if (way === 'd' && is === 'in the next')
+          return range(this.#today, addDays(this.#today, daysOf(operand)));
+        if (way === 'd' && is === 'in the last')
+          return range(addDays(this.#today, -daysOf(operand)), this.#today);
         const fits = way === 'd' ? isDate : isTimeOfDay;
         const at = moment(String(operand), this.#today);
         const until = moment(String(to), this.#today);
@@ -353,7 +402,8 @@ class Compiler {
     const found: Query = {
       kind: 'row',
       of: 'terms',
-      write: (bind) => `coalesce(t.texts ->> ${bind(field)}::text like any (${bind(patterns)}::text[]), false)`,
+      write: (bind) =>
+        `coalesce(t.texts ->> ${bind(field)}::text like any (${bind(patterns)}::text[]), false)`,
     };
     const ofWay: Query = { kind: 'terms', query: known };
     return { yes: all(ofWay, found), no: all(ofWay, this.#opposite(found)) };
@@ -378,10 +428,16 @@ function together(query: Query, ranges: RangesBy, clientId: number): Asking {
     return ranges === 'index'
       ? { kind: 'terms', query: query.terms }
       : // Not as PostgreSQL's own operator alone, which it would ask of the index.
-        { kind: 'row', of: 'terms', write: (bind) => `((t.terms @@ ${bind(tsquery(query.ofRow, clientId))}::tsquery) is true)` };
+        {
+          kind: 'row',
+          of: 'terms',
+          write: (bind) => `((t.terms @@ ${bind(tsquery(query.ofRow, clientId))}::tsquery) is true)`,
+        };
   if (!('parts' in query)) return query;
   const { kind } = query;
-  const parts = query.parts.map((part) => together(part, ranges, clientId)).flatMap((part) => (part.kind === kind ? part.parts : [part]));
+  const parts = query.parts
+    .map((part) => together(part, ranges, clientId))
+    .flatMap((part) => (part.kind === kind ? part.parts : [part]));
   const decides = kind === 'any';
   if (parts.some((part) => part.kind === 'always' && part.is === decides)) return decides ? ALWAYS : NEVER;
   const left = parts.filter((part) => part.kind !== 'always');
@@ -391,9 +447,17 @@ function together(query: Query, ranges: RangesBy, clientId: number): Asking {
     0,
     asked.findIndex((part) => part.bare === undefined),
   );
-  const terms = asked.map((part, index) => (kind === 'all' && index !== first ? (part.bare ?? part.query) : part.query));
+  const terms = asked.map((part, index) =>
+    kind === 'all' && index !== first ? (part.bare ?? part.query) : part.query,
+  );
   const others = left.filter((part) => part.kind !== 'terms');
   const joined: Asking[] =
-    terms.length === 0 ? others : [{ kind: 'terms', query: kind === 'all' ? allOf(...terms) : anyOf(...terms) }, ...others];
-  return joined.length === 0 ? { kind: 'always', is: !decides } : joined.length === 1 ? joined[0]! : { kind, parts: joined };
+    terms.length === 0
+      ? others
+      : [{ kind: 'terms', query: kind === 'all' ? allOf(...terms) : anyOf(...terms) }, ...others];
+  return joined.length === 0
+    ? { kind: 'always', is: !decides }
+    : joined.length === 1
+      ? joined[0]!
+      : { kind, parts: joined };
 }

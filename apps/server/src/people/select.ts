@@ -45,7 +45,11 @@ export async function askedOf(db: Connection | Db, clientId: number, now: number
 }
 
 /** The chosen as a condition of SQL, with the tables it needs joined to `person p`. Parameters are numbered from `first`. */
-export function chosenSql(chosen: Chosen, asked: AskedOf, first: number): { from: string; where: string; values: unknown[] } {
+export function chosenSql(
+  chosen: Chosen,
+  asked: AskedOf,
+  first: number,
+): { from: string; where: string; values: unknown[] } {
   if ('ids' in chosen)
     return {
       from: 'person p',
@@ -66,13 +70,16 @@ export function chosenSql(chosen: Chosen, asked: AskedOf, first: number): { from
     const patterns = [`%${like(searchable(chosen.q))}%`];
     // A number is found however it is written: without its spaces, and with a nought where the country would stand.
     const digits = chosen.q.replace(/\D/g, '');
-    if (digits.length >= 4 && /^[\d\s()+./-]+$/.test(chosen.q)) patterns.push(`%${digits.replace(/^0+/, '')}%`);
+    if (digits.length >= 4 && /^[\d\s()+./-]+$/.test(chosen.q))
+      patterns.push(`%${digits.replace(/^0+/, '')}%`);
     values.push(patterns);
     parts.push(`t.search like any ($${first + values.length - 1}::text[])`);
   }
   return {
     from: needs.terms ? BOTH : 'person p',
-    where: [`p.client_id = $${first}`, ...(needs.terms ? [`t.client_id = $${first}`] : []), ...parts].join(' and '),
+    where: [`p.client_id = $${first}`, ...(needs.terms ? [`t.client_id = $${first}`] : []), ...parts].join(
+      ' and ',
+    ),
     values,
   };
 }
@@ -83,7 +90,11 @@ const FEW = 50_000;
 const BROAD = 0.15;
 
 /** How the ranges of a rule are best asked now, by what the database itself expects to find. */
-async function rangesBy(db: Connection, { besideRanges, where, values }: SegmentSql, asked: AskedOf): Promise<RangesBy> {
+async function rangesBy(
+  db: Connection,
+  { besideRanges, where, values }: SegmentSql,
+  asked: AskedOf,
+): Promise<RangesBy> {
   if (besideRanges === null) return 'index';
   const expected = async (condition: string, more: unknown[]) => {
     const { rows } = await db.query<{ 'QUERY PLAN': [{ Plan: { 'Plan Rows': number } }] }>(
@@ -93,22 +104,29 @@ async function rangesBy(db: Connection, { besideRanges, where, values }: Segment
     );
     return rows[0]!['QUERY PLAN'][0].Plan['Plan Rows'];
   };
-  if (besideRanges !== '') return (await expected('t.terms @@ $2::tsquery', [besideRanges])) <= FEW ? 'rows' : 'index';
+  if (besideRanges !== '')
+    return (await expected('t.terms @@ $2::tsquery', [besideRanges])) <= FEW ? 'rows' : 'index';
   return (await expected(where, values)) > BROAD * (await expected('true', [])) ? 'rows' : 'index';
 }
 
 /** How many are chosen. Where the index of terms says it all, the people themselves are not looked at. */
 export async function countChosen(db: Connection, chosen: Chosen, asked: AskedOf): Promise<number> {
   const count = async (from: string, where: string, values: unknown[]) =>
-    (await db.query<{ count: number }>(`select count(*)::int as count from ${from} where ${where}`, values)).rows[0]!.count;
+    (await db.query<{ count: number }>(`select count(*)::int as count from ${from} where ${where}`, values))
+      .rows[0]!.count;
   if (!('ids' in chosen) && chosen.rule && chosen.q === '') {
     const byIndex = segmentSql(chosen.rule, asked, 2);
-    const tallied = byIndex.terms && (await countByTally(db, asked.clientId, byIndex.terms, byIndex.where, byIndex.values));
+    const tallied =
+      byIndex.terms && (await countByTally(db, asked.clientId, byIndex.terms, byIndex.where, byIndex.values));
     if (tallied !== null) return tallied;
     const ranges = await rangesBy(db, byIndex, asked);
-    const { where, values, tables } = ranges === 'index' ? byIndex : segmentSql(chosen.rule, asked, 2, ranges);
+    const { where, values, tables } =
+      ranges === 'index' ? byIndex : segmentSql(chosen.rule, asked, 2, ranges);
     const from = !tables.terms ? 'person p' : tables.person ? BOTH : 'person_terms t';
-    return count(from, `${tables.terms ? 't' : 'p'}.client_id = $1 and ${where}`, [asked.clientId, ...values]);
+    return count(from, `${tables.terms ? 't' : 'p'}.client_id = $1 and ${where}`, [
+      asked.clientId,
+      ...values,
+    ]);
   }
   const { from, where, values } = chosenSql(chosen, asked, 1);
   return count(from, where, values);

@@ -54,7 +54,13 @@ export async function raiseCues(
       ...tagsOn.map((tag) => ({ kind: 'tag', tag, on: true, depth: 0 })),
       ...tagsOff.map((tag) => ({ kind: 'tag', tag, on: false, depth: 0 })),
       ...listsOn.map((list) => ({ kind: 'list', list, depth: 0 })),
-      ...fields.map(({ field, before, after: value }) => ({ kind: 'field', field, before, after: value, depth: 0 })),
+      ...fields.map(({ field, before, after: value }) => ({
+        kind: 'field',
+        field,
+        before,
+        after: value,
+        depth: 0,
+      })),
     ].map((incoming) => ({ person_id: after.id, incoming })),
   );
   if (raised.length === 0 || !(await anyWaits(db, clientId))) return;

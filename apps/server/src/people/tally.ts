@@ -36,13 +36,23 @@ export async function countByTally(
   const leaves = leavesOf(query);
   const n = values.length + 2;
   // One statement: the bits, what is stale of them and who has changed are of the same moment.
-  const { rows } = await db.query<{ leaf: number | null; seat: number | null; people: Buffer | null; open: number | null }>(
+  const { rows } = await db.query<{
+    leaf: number | null;
+    seat: number | null;
+    people: Buffer | null;
+    open: number | null;
+  }>(
     `select l.n::int as leaf, null::int as seat, string_agg(int4send(t.block) || int4send(length(t.people)) || t.people, ''::bytea) as people, null::int as open
        from unnest($${n}::text[], $${n + 1}::text[]) with ordinality l (low, high, n)
        join tally t on t.client_id = $1 and t.term >= l.low collate "C" and t.term < l.high collate "C" group by 1
      union all select null, seat, null, null from tally_stale where client_id = $1
      union all select null, null, null, (select count(*)::int from tally_open o join person_terms t on t.client_id = o.client_id and t.person_id = o.person_id where o.client_id = $1 and t.client_id = $1 and ${where})`,
-    [clientId, ...values, leaves.map(({ term }) => term), leaves.map(({ term, begins }) => `${term}${begins ? AFTER_ALL : '\u0001'}`)],
+    [
+      clientId,
+      ...values,
+      leaves.map(({ term }) => term),
+      leaves.map(({ term, begins }) => `${term}${begins ? AFTER_ALL : '\u0001'}`),
+    ],
   );
   const bits = new TallyBits();
   let open = 0;
@@ -127,7 +137,12 @@ class TallyBits {
 type Block = ReadonlyMap<number, Uint32Array>;
 
 /** Who of a block fits a question; null is nobody. What it gives is not to be changed: it may be what the tally said. */
-function bitsOf(query: TermQuery, block: Block, numbers: ReadonlyMap<string, number>, everybody: Uint32Array): Uint32Array | null {
+function bitsOf(
+  query: TermQuery,
+  block: Block,
+  numbers: ReadonlyMap<string, number>,
+  everybody: Uint32Array,
+): Uint32Array | null {
   const of = (part: TermQuery) => bitsOf(part, block, numbers, everybody);
   if ('any' in query) {
     const some = new Uint32Array(BLOCK_WORDS);
@@ -175,17 +190,27 @@ export async function foldTallies(db: Db, clock: Pick<Clock, 'now'>, resting: Re
      insert into tally_open (client_id, person_id) select t.client_id, t.person_id from begun join person_terms t using (client_id) on conflict do nothing`,
   );
   const now = clock.now();
-  const { rows } = await db.query<{ client_id: number; folded_at: Date | null; open: number; stale: boolean }>(
+  const { rows } = await db.query<{
+    client_id: number;
+    folded_at: Date | null;
+    open: number;
+    stale: boolean;
+  }>(
     `select client_id, folded_at, (select count(*)::int from (select from tally_open o where o.client_id = t.client_id limit ${FOLD_FROM}) o) as open,
        exists (select from tally_stale s where s.client_id = t.client_id) as stale
      from tallied t where state = 'counting'`,
   );
   let more = false;
   for (const { client_id, folded_at, open, stale } of rows) {
-    const isDue = open === FOLD_FROM || ((open > 0 || stale) && now - (folded_at?.getTime() ?? 0) >= FOLD_AFTER_MS);
+    const isDue =
+      open === FOLD_FROM || ((open > 0 || stale) && now - (folded_at?.getTime() ?? 0) >= FOLD_AFTER_MS);
     if (!isDue) continue;
     const folded = await resting.try('tally', client_id, () =>
-      db.query<{ count: number }>('select fold_tally($1, $2, $3) as count', [client_id, FOLD_MOST, new Date(now)]),
+      db.query<{ count: number }>('select fold_tally($1, $2, $3) as count', [
+        client_id,
+        FOLD_MOST,
+        new Date(now),
+      ]),
     );
     more ||= (folded?.rows[0]?.count ?? 0) >= FOLD_MOST;
   }

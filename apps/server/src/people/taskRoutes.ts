@@ -61,7 +61,8 @@ const shown = (row: TaskRow): TaskView => ({
   failure: row.failure,
   madeAt: row.made_at.toISOString(),
   by: row.by,
-  canUndo: row.has_changes && CAN_UNDO.includes(row.kind) && ['done', 'stopped', 'failed'].includes(row.state),
+  canUndo:
+    row.has_changes && CAN_UNDO.includes(row.kind) && ['done', 'stopped', 'failed'].includes(row.state),
 });
 
 /** Writes a task down; whoever is free works it off. */
@@ -73,16 +74,10 @@ export async function makeTask(
   task: { kind: string; title: string; spec: object; total: number | null },
 ): Promise<TaskView> {
   const id = newId(now);
-  await db.query('insert into task (client_id, id, kind, title, spec, total, made_at, made_by) values ($1, $2, $3, $4, $5, $6, $7, $8)', [
-    clientId,
-    id,
-    task.kind,
-    task.title,
-    toJson(task.spec),
-    task.total,
-    new Date(now),
-    account.id,
-  ]);
+  await db.query(
+    'insert into task (client_id, id, kind, title, spec, total, made_at, made_by) values ($1, $2, $3, $4, $5, $6, $7, $8)',
+    [clientId, id, task.kind, task.title, toJson(task.spec), task.total, new Date(now), account.id],
+  );
   return one(db, clientId, id);
 }
 
@@ -92,7 +87,15 @@ async function one(db: Connection, clientId: number, id: string): Promise<TaskVi
   return shown(rows[0]);
 }
 
-export function peopleTaskRoutes({ clock, threads, woken }: { clock: Clock; threads: Threads; woken: () => void }) {
+export function peopleTaskRoutes({
+  clock,
+  threads,
+  woken,
+}: {
+  clock: Clock;
+  threads: Threads;
+  woken: () => void;
+}) {
   return [
     route({
       method: 'get',
@@ -100,7 +103,9 @@ export function peopleTaskRoutes({ clock, threads, woken }: { clock: Clock; thre
       may: 'manage people',
       async handle({ db, client }): Promise<TaskView[]> {
         const { rows } = await db.query<TaskRow>(`${TASKS} order by t.made_at desc limit 30`, [client.id]);
-        return rows.filter((row) => !row.spec.dry).map((row) => ({ ...shown(row), problems: row.problems.slice(0, 3) }));
+        return rows
+          .filter((row) => !row.spec.dry)
+          .map((row) => ({ ...shown(row), problems: row.problems.slice(0, 3) }));
       },
     }),
     route({
@@ -129,8 +134,15 @@ export function peopleTaskRoutes({ clock, threads, woken }: { clock: Clock; thre
       async handle({ db, client, params, account, afterwards }): Promise<TaskView> {
         const task = await one(db, client.id, params.taskId!);
         if (!task.canUndo)
-          throw new Problem(409, 'Nothing to take back', 'Nothing of this is left to be taken back, or it is still under way.');
-        await db.query("update task set state = 'undoing', counts = '{}' where client_id = $1 and id = $2", [client.id, params.taskId]);
+          throw new Problem(
+            409,
+            'Nothing to take back',
+            'Nothing of this is left to be taken back, or it is still under way.',
+          );
+        await db.query("update task set state = 'undoing', counts = '{}' where client_id = $1 and id = $2", [
+          client.id,
+          params.taskId,
+        ]);
         await audit(db, client.id, account.id, clock.now(), 'took a task back', { taskId: params.taskId });
         afterwards(woken);
         return one(db, client.id, params.taskId!);
@@ -149,14 +161,18 @@ export function peopleTaskRoutes({ clock, threads, woken }: { clock: Clock; thre
         const total = await countChosen(db, chosen, asked);
         const value = action.do === 'set' ? await valueToSet(db, client.id, action, now) : null;
         if (preview) return { total, words: await previewWords(db, chosen, asked, action, total) };
-        if (total === 0) throw new Problem(409, 'Nobody is chosen', 'Nobody fits any more, so nothing was done.');
+        if (total === 0)
+          throw new Problem(409, 'Nobody is chosen', 'Nobody fits any more, so nothing was done.');
         const task = await makeTask(db, client.id, account, now, {
           kind: 'action',
           title: await titleOf(db, client.id, action),
           spec: { chosen, action, value },
           total,
         });
-        await audit(db, client.id, account.id, now, 'did something with many people', { do: action.do, total });
+        await audit(db, client.id, account.id, now, 'did something with many people', {
+          do: action.do,
+          total,
+        });
         afterwards(woken);
         return task;
       },
@@ -186,7 +202,8 @@ export function peopleTaskRoutes({ clock, threads, woken }: { clock: Clock; thre
       path: '/clients/:client/people/files/:uploadId',
       may: 'manage people',
       query: LookQuery,
-      handle: ({ db, client, params, query }) => look(db, client.id, params.uploadId!, clock.now(), query, threads),
+      handle: ({ db, client, params, query }) =>
+        look(db, client.id, params.uploadId!, clock.now(), query, threads),
     }),
     route({
       method: 'post',
@@ -194,13 +211,22 @@ export function peopleTaskRoutes({ clock, threads, woken }: { clock: Clock; thre
       may: 'manage people',
       body: ImportSpec,
       async handle({ db, client, body, account, afterwards }): Promise<TaskView> {
-        const { rows } = await db.query<{ name: string }>('select name from upload where client_id = $1 and id = $2', [
-          client.id,
-          body.uploadId,
-        ]);
+        const { rows } = await db.query<{ name: string }>(
+          'select name from upload where client_id = $1 and id = $2',
+          [client.id, body.uploadId],
+        );
         if (!rows[0]) throw notFound('file');
-        const task = await makeTask(db, client.id, account, clock.now(), { kind: 'import', title: rows[0].name, spec: body, total: null });
-        if (!body.dry) await audit(db, client.id, account.id, clock.now(), 'brought people in', { file: rows[0].name, taskId: task.id });
+        const task = await makeTask(db, client.id, account, clock.now(), {
+          kind: 'import',
+          title: rows[0].name,
+          spec: body,
+          total: null,
+        });
+        if (!body.dry)
+          await audit(db, client.id, account.id, clock.now(), 'brought people in', {
+            file: rows[0].name,
+            taskId: task.id,
+          });
         afterwards(woken);
         return task;
       },
@@ -228,7 +254,11 @@ async function keepBytes(db: Connection, clientId: number, id: string, request: 
   for await (const chunk of request as AsyncIterable<Buffer>) {
     bytes += chunk.length;
     if (bytes > MOST_BYTES)
-      throw new Problem(413, 'Too large', 'The file is larger than 400 MB. Part it, and bring the parts in one after the other.');
+      throw new Problem(
+        413,
+        'Too large',
+        'The file is larger than 400 MB. Part it, and bring the parts in one after the other.',
+      );
     gathered.push(chunk);
     size += chunk.length;
     if (size >= PART_BYTES) await keep();
@@ -247,18 +277,24 @@ async function look(
   chosen: { encoding?: UploadPage['encoding'] & 'utf-8'; separator?: string } | object,
   threads: Threads,
 ): Promise<unknown> {
-  const { rows } = await db.query<{ name: string; bytes: number }>('select name, bytes from upload where client_id = $1 and id = $2', [
-    clientId,
-    uploadId,
-  ]);
+  const { rows } = await db.query<{ name: string; bytes: number }>(
+    'select name, bytes from upload where client_id = $1 and id = $2',
+    [clientId, uploadId],
+  );
   if (!rows[0]) throw notFound('file');
   const { name, bytes } = rows[0];
   const beginning = (await firstPart(partsOf(db, clientId, uploadId))) ?? Buffer.alloc(0);
   const fields = (
-    await db.query<{ key: string; name: string; type: Value['type'] }>('select key, name, type from field where client_id = $1', [clientId])
+    await db.query<{ key: string; name: string; type: Value['type'] }>(
+      'select key, name, type from field where client_id = $1',
+      [clientId],
+    )
   ).rows;
   const lines = (
-    await db.query<{ key: string; channel: string }>('select key, channel from line where client_id = $1 order by id', [clientId])
+    await db.query<{ key: string; channel: string }>(
+      'select key, channel from line where client_id = $1 order by id',
+      [clientId],
+    )
   ).rows;
   const world = await cellWorldOf(db, clientId, now);
   return outside(async (): Promise<UploadPage> => {
@@ -293,7 +329,8 @@ async function valueToSet(
   try {
     return valueOf(rows[0], value, await cellWorldOf(db, clientId, now));
   } catch (error) {
-    if (error instanceof TaskProblem) throw new Problem(400, 'That cannot be used', `action: ${error.message}`);
+    if (error instanceof TaskProblem)
+      throw new Problem(400, 'That cannot be used', `action: ${error.message}`);
     throw error;
   }
 }
@@ -319,7 +356,8 @@ async function titleOf(db: Connection, clientId: number, action: PeopleAction): 
         "select name from loop where client_id = $1 and id = $2 and live_version is not null and state = 'live' and archived_at is null",
         [clientId, action.loopId],
       );
-      if (!rows[0]) throw new Problem(409, 'Not live', 'That loop is not live, so nobody can be started in it.');
+      if (!rows[0])
+        throw new Problem(409, 'Not live', 'That loop is not live, so nobody can be started in it.');
       return `Start ${rows[0].name}`;
     }
     case 'send to': {
@@ -327,18 +365,33 @@ async function titleOf(db: Connection, clientId: number, action: PeopleAction): 
         "select name from destination where client_id = $1 and id = $2 and state <> 'off'",
         [clientId, action.destinationId],
       );
-      if (!rows[0]) throw new Problem(409, 'Off', 'That destination is off, so nobody can be sent there. Switch it on, or to paused.');
+      if (!rows[0])
+        throw new Problem(
+          409,
+          'Off',
+          'That destination is off, so nobody can be sent there. Switch it on, or to paused.',
+        );
       return `Send to ${rows[0].name}`;
     }
   }
 }
 
 /** What an action would pass over. */
-async function previewWords(db: Connection, chosen: Chosen, asked: AskedOf, action: PeopleAction, total: number): Promise<string[]> {
+async function previewWords(
+  db: Connection,
+  chosen: Chosen,
+  asked: AskedOf,
+  action: PeopleAction,
+  total: number,
+): Promise<string[]> {
   const { from, where, values } = chosenSql(chosen, asked, 1);
   const count = async (condition: string, ...more: unknown[]) =>
-    (await db.query<{ count: number }>(`select count(*)::int as count from ${from} where ${where} and ${condition}`, [...values, ...more]))
-      .rows[0]!.count;
+    (
+      await db.query<{ count: number }>(
+        `select count(*)::int as count from ${from} where ${where} and ${condition}`,
+        [...values, ...more],
+      )
+    ).rows[0]!.count;
   const next = `$${values.length + 1}`;
   const people = (n: number) => (n === 1 ? '1 person' : `${n.toLocaleString('en-GB')} people`);
   switch (action.do) {
@@ -354,14 +407,18 @@ async function previewWords(db: Connection, chosen: Chosen, asked: AskedOf, acti
     case 'leave list':
       return [`${people(await count(`not ${next} = any (p.lists)`, action.list))} do not stand on it.`];
     case 'set':
-      return [`${people(await count(`p.fields ? ${next}`, action.field))} have a value already; it is replaced.`];
+      return [
+        `${people(await count(`p.fields ? ${next}`, action.field))} have a value already; it is replaced.`,
+      ];
     case 'clear':
       return [`${people(await count(`not p.fields ? ${next}`, action.field))} have no value.`];
     case 'start loop': {
       const out = await count(
         `exists (select from conversation c where c.client_id = p.client_id and c.person_id = p.id and (c.standing ->> 'optedOut')::boolean)`,
       );
-      const unreachable = await count('not exists (select from identity i where i.client_id = p.client_id and i.person_id = p.id)');
+      const unreachable = await count(
+        'not exists (select from identity i where i.client_id = p.client_id and i.person_id = p.id)',
+      );
       return [
         ...(unreachable > 0 ? [`${people(unreachable)} are reachable on no line and are passed over.`] : []),
         ...(out > 0 ? [`${people(out)} have opted out of a line; there nothing is sent to them.`] : []),
@@ -377,7 +434,9 @@ async function previewWords(db: Connection, chosen: Chosen, asked: AskedOf, acti
       const { state, waits } = rows[0] ?? { state: 'off', waits: 0 };
       return [
         'Each goes out once, as they stand when it is their turn. Whoever waits to be sent there already is not sent twice.',
-        ...(state === 'paused' ? ['The destination is paused: they are noted, and go out when it is switched on.'] : []),
+        ...(state === 'paused'
+          ? ['The destination is paused: they are noted, and go out when it is switched on.']
+          : []),
         ...(waits > 0 ? [`${people(waits)} wait to be sent there already, and go first.`] : []),
       ];
     }

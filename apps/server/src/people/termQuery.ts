@@ -1,5 +1,6 @@
 /** What is asked of the terms of people: that they have one, one that begins so, or several of these together. Terms are those of {@link TERM}, without their client. */
-export type TermQuery = { term: string; begins?: true } | { all: TermQuery[] } | { any: TermQuery[] } | { not: TermQuery };
+export type TermQuery =
+  { term: string; begins?: true } | { all: TermQuery[] } | { any: TermQuery[] } | { not: TermQuery };
 
 export const allOf = (...parts: TermQuery[]): TermQuery => (parts.length === 1 ? parts[0]! : { all: parts });
 export const anyOf = (...parts: TermQuery[]): TermQuery => (parts.length === 1 ? parts[0]! : { any: parts });

@@ -91,7 +91,8 @@ export function termsOf(person: Termed): PersonTerms {
     terms.add(TERM.known(field, wayOf(value.type)));
     for (const [way, written] of writtenWays(value)) terms.add(TERM.value(field, way, written));
     // A phone number is compared by its digits, other texts folded; the mark before it says which.
-    if (['t', 's'].includes(wayOf(value.type))) texts[field] = markOf(value) + comparable(value.type, valueWords(value));
+    if (['t', 's'].includes(wayOf(value.type)))
+      texts[field] = markOf(value) + comparable(value.type, valueWords(value));
   }
   const own = person.fields.language;
   if (own && typeof own.value === 'string' && /^[a-z]{2}$/i.test(own.value)) {
@@ -103,7 +104,9 @@ export function termsOf(person: Termed): PersonTerms {
   const searched = [
     [person.firstName, person.lastName].filter(Boolean).join(' '),
     ...person.addresses,
-    ...Object.values(person.fields).flatMap((value) => (['email', 'phone'].includes(value.type) ? [String(value.value)] : [])),
+    ...Object.values(person.fields).flatMap((value) =>
+      ['email', 'phone'].includes(value.type) ? [String(value.value)] : [],
+    ),
   ];
   const contacts = [
     ...Object.values(person.fields).map((value) => contactOf(value)),
@@ -119,10 +122,15 @@ export function termsOf(person: Termed): PersonTerms {
 
 /** A value that tells one person from all others: an address of theirs; null for all others. */
 export const contactOf = (value: Value): string | null =>
-  value.type === 'email' ? `e:${value.value.toLowerCase()}` : value.type === 'phone' ? `p:${value.value}` : null;
+  value.type === 'email'
+    ? `e:${value.value.toLowerCase()}`
+    : value.type === 'phone'
+      ? `p:${value.value}`
+      : null;
 
 /** A text as a search compares it: folded, but with the marks that numbers and addresses live by. */
-export const searchable = (text: string): string => text.normalize('NFKD').replace(/\p{M}/gu, '').toLowerCase().replace(/\s+/g, ' ').trim();
+export const searchable = (text: string): string =>
+  text.normalize('NFKD').replace(/\p{M}/gu, '').toLowerCase().replace(/\s+/g, ' ').trim();
 
 const markOf = (value: Value) => (value.type === 'phone' ? '#' : '=');
 
@@ -138,7 +146,10 @@ function writtenWays(value: Value): [Way, string][] {
       return [['b', value.value ? 'y' : 'n']];
     case 'several of': {
       const parts = value.value.map((part) => comparable('text', part));
-      return [...parts.map((part): [Way, string] => ['s', part]), ...(parts.length === 1 ? [['1', parts[0]!] as [Way, string]] : [])];
+      return [
+        ...parts.map((part): [Way, string] => ['s', part]),
+        ...(parts.length === 1 ? [['1', parts[0]!] as [Way, string]] : []),
+      ];
     }
     default:
       return [['t', markOf(value) + comparable(value.type, valueWords(value))]];

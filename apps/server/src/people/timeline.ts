@@ -30,10 +30,21 @@ export async function timelineOf(
 ): Promise<TimelineEntry[]> {
   const key = [clientId, who];
   const entries: TimelineEntry[] = [];
-  const add = (at: Date, kind: TimelineEntry['kind'], words: string, by: By | null, link: string | null = null) =>
-    void entries.push({ at: at.toISOString(), kind, words, by, link });
+  const add = (
+    at: Date,
+    kind: TimelineEntry['kind'],
+    words: string,
+    by: By | null,
+    link: string | null = null,
+  ) => void entries.push({ at: at.toISOString(), kind, words, by, link });
 
-  const fields = await db.query<{ field: string; before: Value | null; after: Value | null; at: Date; by: ChangedBy }>(
+  const fields = await db.query<{
+    field: string;
+    before: Value | null;
+    after: Value | null;
+    at: Date;
+    by: ChangedBy;
+  }>(
     `select field, before, after, at, by from field_change where client_id = $1 and person_id = any ($2::uuid[]) order by id desc limit ${MOST}`,
     key,
   );
@@ -48,12 +59,14 @@ export async function timelineOf(
     `select tag, is_on, at, by from tag_change where client_id = $1 and person_id = any ($2::uuid[]) order by id desc limit ${MOST}`,
     key,
   );
-  for (const { tag, is_on, at, by } of tags.rows) add(at, 'tag', `tag ${tag} ${is_on ? 'on' : 'off'}`, byWords(by));
+  for (const { tag, is_on, at, by } of tags.rows)
+    add(at, 'tag', `tag ${tag} ${is_on ? 'on' : 'off'}`, byWords(by));
   const lists = await db.query<{ list: string; is_on: boolean; at: Date; by: ChangedBy }>(
     `select list, is_on, at, by from list_change where client_id = $1 and person_id = any ($2::uuid[]) order by id desc limit ${MOST}`,
     key,
   );
-  for (const { list, is_on, at, by } of lists.rows) add(at, 'list', `list ${list} ${is_on ? 'joined' : 'left'}`, byWords(by));
+  for (const { list, is_on, at, by } of lists.rows)
+    add(at, 'list', `list ${list} ${is_on ? 'joined' : 'left'}`, byWords(by));
   const consents = await db.query<{
     what: 'opt-in' | 'opt-out' | 'undone';
     words: string;
@@ -70,7 +83,9 @@ export async function timelineOf(
   );
   for (const entry of consents.rows) {
     const about = entry.scope === 'everything' ? 'everything' : (entry.list ?? entry.line ?? 'a line');
-    const by: By = entry.by ? byWords(entry.by) : { words: `the person, who wrote “${entry.words}”`, loopId: null, stepId: null };
+    const by: By = entry.by
+      ? byWords(entry.by)
+      : { words: `the person, who wrote “${entry.words}”`, loopId: null, stepId: null };
     add(
       entry.at,
       'consent',
@@ -84,9 +99,17 @@ export async function timelineOf(
     `select i.id, l.name as line, i.created_at as at from identity i join line l on l.client_id = i.client_id and l.id = i.line_id where i.client_id = $1 and i.person_id = any ($2::uuid[])`,
     key,
   );
-  for (const { id, line, at } of talks.rows) add(at, 'conversation', `conversation on ${line} began`, null, `/inbox/:client/${id}`);
+  for (const { id, line, at } of talks.rows)
+    add(at, 'conversation', `conversation on ${line} began`, null, `/inbox/:client/${id}`);
   const talkIds = talks.rows.map((row) => row.id);
-  const runs = await db.query<{ loop: string; loop_id: string; version: number; status: string; started_at: Date; ended_at: Date | null }>(
+  const runs = await db.query<{
+    loop: string;
+    loop_id: string;
+    version: number;
+    status: string;
+    started_at: Date;
+    ended_at: Date | null;
+  }>(
     `select l.name as loop, r.loop_id, r.version, r.status, r.started_at, r.ended_at from run r join loop l on l.client_id = r.client_id and l.id = r.loop_id
      where r.client_id = $1 and r.conversation_id = any ($2::uuid[]) order by r.started_at desc limit ${MOST}`,
     [clientId, talkIds],
@@ -122,7 +145,14 @@ export async function timelineOf(
       byWords(by),
     );
   }
-  const bookings = await db.query<{ calendar: string; what: string; starts_at: Date; zone: string; at: Date; by: ChangedBy }>(
+  const bookings = await db.query<{
+    calendar: string;
+    what: string;
+    starts_at: Date;
+    zone: string;
+    at: Date;
+    by: ChangedBy;
+  }>(
     `select b.calendar, b.what, b.starts_at, k.time_zone as zone, b.at, b.by from booking_change b join client k on k.id = b.client_id
      where b.client_id = $1 and b.person_id = any ($2::uuid[]) order by b.id desc limit ${MOST}`,
     key,

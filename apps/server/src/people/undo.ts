@@ -53,7 +53,12 @@ export async function keepForUndo(
 }
 
 /** The task's entries of the ledger count no more, and conversations remember what counts now. */
-async function undoLedger(db: Connection, task: TaskRow<never>, people: readonly string[], now: number): Promise<void> {
+async function undoLedger(
+  db: Connection,
+  task: TaskRow<never>,
+  people: readonly string[],
+  now: number,
+): Promise<void> {
   if (people.length === 0) return;
   const by = { kind: 'task', taskId: task.id, name: `${task.title}, undone` };
   const { rowCount } = await db.query({
@@ -114,7 +119,8 @@ export async function* undoBatches(task: TaskRow<never>, db: Db, now: () => numb
       const changes = left.flatMap(({ person_id, before }): PersonChange[] => {
         const person = people.get(person_id);
         if (!person) return [];
-        const name = (pair: [string | null, string | null] | null, now: string | null) => (pair && pair[1] === now ? pair[0] : undefined);
+        const name = (pair: [string | null, string | null] | null, now: string | null) =>
+          pair && pair[1] === now ? pair[0] : undefined;
         return [
           {
             id: person_id,
@@ -123,7 +129,9 @@ export async function* undoBatches(task: TaskRow<never>, db: Db, now: () => numb
             language: name(before.language, person.language),
             fields: Object.fromEntries(
               before.fields.flatMap((change) =>
-                toJson(person.fields[change.field] ?? null) === toJson(change.after) ? [[change.field, change.before]] : [],
+                toJson(person.fields[change.field] ?? null) === toJson(change.after)
+                  ? [[change.field, change.before]]
+                  : [],
               ),
             ),
             tags: { on: before.tagsOff, off: before.tagsOn },
@@ -144,14 +152,14 @@ export async function* undoBatches(task: TaskRow<never>, db: Db, now: () => numb
         changes,
       );
       const brought = left.flatMap(({ before }) => before.conversations ?? []);
-      if (brought.length > 0) await connection.query('select take_back_conversations($1, $2)', [task.client_id, brought]);
+      if (brought.length > 0)
+        await connection.query('select take_back_conversations($1, $2)', [task.client_id, brought]);
       await undoLedger(connection, task, [...people.keys()], now());
       await indexPeople(connection, task.client_id, [...people.keys()]);
-      await connection.query('delete from task_change where client_id = $1 and task_id = $2 and n = any ($3::bigint[])', [
-        task.client_id,
-        task.id,
-        rows.map((row) => row.n),
-      ]);
+      await connection.query(
+        'delete from task_change where client_id = $1 and task_id = $2 and n = any ($3::bigint[])',
+        [task.client_id, task.id, rows.map((row) => row.n)],
+      );
       return { done: rows.length, counts: { 'taken back': rows.length } };
     };
   }

@@ -10,13 +10,16 @@ export const PART_BYTES = 256 * 1_024;
 export const MOST_BYTES = 400 * 1_024 * 1_024;
 
 /** The bytes of a file in their order, a part at a time. */
-export async function* partsOf(db: Connection | Db, clientId: number, uploadId: string): AsyncIterable<Buffer> {
+export async function* partsOf(
+  db: Connection | Db,
+  clientId: number,
+  uploadId: string,
+): AsyncIterable<Buffer> {
   for (let n = 0; ; n++) {
-    const { rows } = await db.query<{ bytes: Buffer }>('select bytes from upload_part where client_id = $1 and upload_id = $2 and n = $3', [
-      clientId,
-      uploadId,
-      n,
-    ]);
+    const { rows } = await db.query<{ bytes: Buffer }>(
+      'select bytes from upload_part where client_id = $1 and upload_id = $2 and n = $3',
+      [clientId, uploadId, n],
+    );
     if (!rows[0]) return;
     yield rows[0].bytes;
   }
@@ -49,5 +52,11 @@ export function lookAt(
   const format = /^BEGIN:VCARD/i.test(start) ? 'vcard' : start.startsWith('{') ? 'jsonl' : 'csv';
   const ours = format === 'csv' && start.startsWith(`${OWN_COLUMNS.join(',')},`) && /^[^\n]*\r\n/.test(start);
   const shape = csvShapeOf(text, ours);
-  return { format, encoding, shape: { ...shape, separator: chosen.separator ?? shape.separator }, ours, text };
+  return {
+    format,
+    encoding,
+    shape: { ...shape, separator: chosen.separator ?? shape.separator },
+    ours,
+    text,
+  };
 }

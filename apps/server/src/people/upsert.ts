@@ -56,7 +56,13 @@ export interface Upserted {
 }
 
 /** Takes what another system says of a person: they are found, or made, and changed, all in the caller's transaction. Throws {@link NotTaken}. */
-export async function upsertPerson(db: Connection, setting: Setting, told: Told, by: ChangedBy, key: Buffer): Promise<Upserted> {
+export async function upsertPerson(
+  db: Connection,
+  setting: Setting,
+  told: Told,
+  by: ChangedBy,
+  key: Buffer,
+): Promise<Upserted> {
   const { clientId } = setting;
   const { now } = setting.cells;
   const { record: named, value: namedBy } = recordBy(told.by, setting);
@@ -65,42 +71,61 @@ export async function upsertPerson(db: Connection, setting: Setting, told: Told,
   await oneAtATime(db, clientId, [named, reached]);
   const rows = [named, reached].map((record, number) => ({ number, record, problems: [] }));
   const meeting = await meet(db, setting, rows, key);
-  const met = [0, 1].map((number) => meeting.met.get(number)!).find(({ known }) => known) ?? meeting.met.get(0)!;
+  const met =
+    [0, 1].map((number) => meeting.met.get(number)!).find(({ known }) => known) ?? meeting.met.get(0)!;
   // Nobody else changes them between the look at what is known and the change.
   const known = met.known && ((await readPeople(db, clientId, [met.id], true))[0] ?? null);
-  if (!known && told.by.id !== undefined) throw new NotTaken('by.id', 'the client has nobody with this id', 404);
+  if (!known && told.by.id !== undefined)
+    throw new NotTaken('by.id', 'the client has nobody with this id', 404);
 
   const { fields, kept } = settle(values, known, told.at);
   const passedOver = kept.map((field) => `${field}: what we know stays`);
   // Whom nobody was found by, that is news of the person.
   const place = namedBy && !meeting.met.get(0)!.known ? placeFor(namedBy.type, setting) : null;
   if (place !== null && !values.some(([field]) => field === place)) fields[place] = namedBy;
-  const used = Object.entries(fields).flatMap(([field, value]) => (value ? [[field, value.type] as const] : []));
+  const used = Object.entries(fields).flatMap(([field, value]) =>
+    value ? [[field, value.type] as const] : [],
+  );
   await makeMissing(db, setting, Object.fromEntries(used));
 
-  const out = known ? ((await optedOutBefore(db, clientId, [known.id])).get(known.id) ?? new Set<string>()) : new Set<string>();
+  const out = known
+    ? ((await optedOutBefore(db, clientId, [known.id])).get(known.id) ?? new Set<string>())
+    : new Set<string>();
   const listsOn = (told.lists?.on ?? []).filter((list) => {
     const refused = out.has('everything') || out.has(`list:${list}`);
     if (refused) passedOver.push(`list ${list}: they have opted out of it, and only they can join it again`);
     return !refused;
   });
   if (listsOn.length > 0)
-    await db.query('insert into list (client_id, name) select $1, unnest($2::text[]) on conflict do nothing', [clientId, listsOn]);
+    await db.query(
+      'insert into list (client_id, name) select $1, unnest($2::text[]) on conflict do nothing',
+      [clientId, listsOn],
+    );
   const reaching = reachedAt(setting, reached, met, meeting, out, passedOver);
-  const [changed] = await changePeople(db, { clientId, now, by, stated: told.stated, wordings: await wordingsOf(db, clientId) }, [
-    {
-      id: met.id,
-      ...(!known && { isNew: { source: told.source } }),
-      ...namesOf(told, known),
-      fields,
-      fieldsAt: Math.min(told.at, now),
-      tags: told.tags,
-      lists: { on: listsOn, off: told.lists?.off },
-      ...reaching,
-    },
-  ]);
+  const [changed] = await changePeople(
+    db,
+    { clientId, now, by, stated: told.stated, wordings: await wordingsOf(db, clientId) },
+    [
+      {
+        id: met.id,
+        ...(!known && { isNew: { source: told.source } }),
+        ...namesOf(told, known),
+        fields,
+        fieldsAt: Math.min(told.at, now),
+        tags: told.tags,
+        lists: { on: listsOn, off: told.lists?.off },
+        ...reaching,
+      },
+    ],
+  );
   await raiseCues(db, clientId, [changed!], now);
-  return { made: !known, person: changed!.after, changed: changed!.fields.map(({ field }) => field), passedOver, kept };
+  return {
+    made: !known,
+    person: changed!.after,
+    changed: changed!.fields.map(({ field }) => field),
+    passedOver,
+    kept,
+  };
 }
 
 /** What becomes of each field, and which keep a value of ours that is another than theirs. */
@@ -127,14 +152,16 @@ function settle(
 }
 
 function namesOf(told: Told, known: Met['known']): Pick<PersonChange, 'firstName' | 'lastName' | 'language'> {
-  const of = (what: 'firstName' | 'lastName' | 'language') => (told.onlyGaps?.includes(what) && known?.[what] ? undefined : told[what]);
+  const of = (what: 'firstName' | 'lastName' | 'language') =>
+    told.onlyGaps?.includes(what) && known?.[what] ? undefined : told[what];
   return { firstName: of('firstName'), lastName: of('lastName'), language: of('language') };
 }
 
 /** Who is meant, as a file would say it; with the address they are named by. */
 function recordBy(by: PersonBy, { cells }: Setting): { record: PersonRecord; value: Value | null } {
   if (by.id !== undefined) return { record: { ...emptyRecord(), id: by.id }, value: null };
-  const [key, written] = by.email !== undefined ? (['email', by.email] as const) : (['phone', by.phone!] as const);
+  const [key, written] =
+    by.email !== undefined ? (['email', by.email] as const) : (['phone', by.phone!] as const);
   const reading = readReply(key, written, cells);
   if (!reading.ok) throw new NotTaken(`by.${key}`, `“${written}” does not fit: ${reading.reason}`);
   return { record: { ...emptyRecord(), fields: { [key]: reading.value } }, value: reading.value };
@@ -148,13 +175,18 @@ function placeFor(type: FieldType, { fields }: Setting): string | null {
 }
 
 /** Reads what is told of fields as the client's types take it. Throws {@link NotTaken}. */
-export function readFields(fields: Told['fields'], setting: Setting): Record<string, { value: Value | null; wins: Winner }> {
+export function readFields(
+  fields: Told['fields'],
+  setting: Setting,
+): Record<string, { value: Value | null; wins: Winner }> {
   const read = Object.entries(fields).map(([key, { given, wins }]) => {
     // What anybody is reached by need not have been thought of before.
-    const field = setting.fields.get(key) ?? (key === 'email' || key === 'phone' ? { type: key, options: [] } : null);
+    const field =
+      setting.fields.get(key) ?? (key === 'email' || key === 'phone' ? { type: key, options: [] } : null);
     if (!field) throw new NotTaken(`fields.${key}`, `the client has no field “${key}”`);
     const reading = readGiven(field, given, setting.cells);
-    if (reading && !reading.ok) throw new NotTaken(`fields.${key}`, `“${String(given).slice(0, 60)}” does not fit: ${reading.reason}`);
+    if (reading && !reading.ok)
+      throw new NotTaken(`fields.${key}`, `“${String(given).slice(0, 60)}” does not fit: ${reading.reason}`);
     return [key, { value: reading && reading.value, wins }] as const;
   });
   return Object.fromEntries(read);
@@ -172,8 +204,14 @@ function identitiesIn({ identities = [] }: Told, setting: Setting): PersonRecord
         `on “${key}” people are met when they write; only numbers on SMS and WhatsApp can be given`,
       );
     const reading = readReply('phone' satisfies FieldType, address, setting.cells);
-    if (!reading.ok) throw new NotTaken(`identities.${at}.address`, `“${address}” does not fit: ${reading.reason}`);
-    return { line: key, address: String(reading.value.value), handle: null, consent: optIn ? 'opted in' : null };
+    if (!reading.ok)
+      throw new NotTaken(`identities.${at}.address`, `“${address}” does not fit: ${reading.reason}`);
+    return {
+      line: key,
+      address: String(reading.value.value),
+      handle: null,
+      consent: optIn ? 'opted in' : null,
+    };
   });
 }
 
@@ -183,7 +221,8 @@ async function oneAtATime(db: Connection, clientId: number, records: readonly Pe
     ...Object.values(record.fields).flatMap((value) => contactOf(value) ?? []),
     ...record.identities.map(({ address }) => `p:${address}`),
   ]);
-  for (const key of [...new Set(keys)].sort()) await db.query('select pg_advisory_xact_lock($1, hashtext($2))', [clientId, key]);
+  for (const key of [...new Set(keys)].sort())
+    await db.query('select pg_advisory_xact_lock($1, hashtext($2))', [clientId, key]);
 }
 
 function reachedAt(
@@ -198,8 +237,14 @@ function reachedAt(
     const owner = meeting.there.get(`${setting.lines.get(line)!.id}|${address}`)?.personId;
     if (owner && owner !== met.id) passedOver.push(`${address} on ${line}: it belongs to somebody else`);
   }
-  const { identities, optIns, optOuts, passedOver: refused } = identitiesOf(setting, record, met, meeting, out);
-  if (refused > 0) passedOver.push('opt-ins on lines: they have opted out there, and only they can opt in again');
+  const {
+    identities,
+    optIns,
+    optOuts,
+    passedOver: refused,
+  } = identitiesOf(setting, record, met, meeting, out);
+  if (refused > 0)
+    passedOver.push('opt-ins on lines: they have opted out there, and only they can opt in again');
   // Whoever has opted in already does not do so again with every call.
   const isIn = (lineId: number) => {
     const line = [...setting.lines.values()].find(({ id }) => id === lineId);

@@ -17,21 +17,35 @@ export function testPhoneRoutes(standins: string, adapters: Adapters) {
       body: toJson(body),
       signal: AbortSignal.timeout(10_000),
     }).catch(() => {
-      throw new Problem(502, 'The test phone is off', 'The stand-ins cannot be reached. Start them with ./dartloop demo.');
+      throw new Problem(
+        502,
+        'The test phone is off',
+        'The stand-ins cannot be reached. Start them with ./dartloop demo.',
+      );
     });
     const answer = (await response.json()) as T & { reason?: string };
-    if (!response.ok) throw new Problem(502, 'The test phone got no answer', answer.reason ?? `The stand-ins answered ${response.status}.`);
+    if (!response.ok)
+      throw new Problem(
+        502,
+        'The test phone got no answer',
+        answer.reason ?? `The stand-ins answered ${response.status}.`,
+      );
     return answer;
   };
   const account = async (
-    db: { query: (text: string, values: unknown[]) => Promise<{ rows: { channel: ChannelKind; account: Record<string, string> }[] }> },
+    db: {
+      query: (
+        text: string,
+        values: unknown[],
+      ) => Promise<{ rows: { channel: ChannelKind; account: Record<string, string> }[] }>;
+    },
     clientId: number,
     lineId: number,
   ) => {
-    const { rows } = await db.query('select channel, account from line where client_id = $1 and id = $2 and secrets is not null', [
-      clientId,
-      lineId,
-    ]);
+    const { rows } = await db.query(
+      'select channel, account from line where client_id = $1 and id = $2 and secrets is not null',
+      [clientId, lineId],
+    );
     if (!rows[0]) throw notFound('line');
     const { channel, account } = rows[0];
     const own = account[adapters[channel].accountKey];

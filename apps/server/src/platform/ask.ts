@@ -9,7 +9,8 @@ export type SilenceCode = 'forbidden' | 'unreached' | 'too slow' | 'too long' | 
 
 /** One outgoing call of an adapter: JSON out, JSON in, with a bound on time and size. */
 export type Answer =
-  { kind: 'answer'; status: number; headers: IncomingHttpHeaders; body: unknown } | { kind: 'silence'; code: SilenceCode; reason: string };
+  | { kind: 'answer'; status: number; headers: IncomingHttpHeaders; body: unknown }
+  | { kind: 'silence'; code: SilenceCode; reason: string };
 
 /** A name turned out to lie inside. */
 export class NotOutside extends Error {}
@@ -50,7 +51,9 @@ export async function askPlatform(
   headers: Record<string, string> = {},
   options: { patienceMs?: number; lookup?: LookupFunction; method?: Method } = {},
 ): Promise<Answer> {
-  return (await askOnce(url, body, headers, options)) ?? (await askOnce(url, body, headers, options)) ?? SILENT;
+  return (
+    (await askOnce(url, body, headers, options)) ?? (await askOnce(url, body, headers, options)) ?? SILENT
+  );
 }
 
 /** One call; null where the connection that was kept for it had been closed over there already, so that nothing was heard of it. */
@@ -58,7 +61,11 @@ function askOnce(
   url: string,
   body: unknown,
   headers: Record<string, string>,
-  { patienceMs = PATIENCE_MS, lookup, method = 'POST' }: { patienceMs?: number; lookup?: LookupFunction; method?: Method },
+  {
+    patienceMs = PATIENCE_MS,
+    lookup,
+    method = 'POST',
+  }: { patienceMs?: number; lookup?: LookupFunction; method?: Method },
 ): Promise<Answer | null> {
   return new Promise((resolve) => {
     const isFile = body instanceof FileBody;
@@ -72,7 +79,10 @@ function askOnce(
       headers: {
         ...(isFile
           ? { 'content-type': body.type, 'content-length': body.size }
-          : method !== 'GET' && { 'content-type': 'application/json', 'content-length': Buffer.byteLength(payload) }),
+          : method !== 'GET' && {
+              'content-type': 'application/json',
+              'content-length': Buffer.byteLength(payload),
+            }),
         ...headers,
       },
     });
@@ -88,13 +98,18 @@ function askOnce(
     request.on('socket', (socket) => {
       if (!socket.connecting) return;
       const connecting = setTimeout(() => {
-        give({ kind: 'silence', code: 'unreached', reason: `it did not take the connection within ${CONNECT_MS / 1_000} s` });
+        give({
+          kind: 'silence',
+          code: 'unreached',
+          reason: `it did not take the connection within ${CONNECT_MS / 1_000} s`,
+        });
         request.destroy();
       }, CONNECT_MS);
       for (const over of ['connect', 'close']) socket.once(over, () => clearTimeout(connecting));
     });
     request.on('error', (error: NodeJS.ErrnoException) => {
-      if (error instanceof NotOutside) return give({ kind: 'silence', code: 'forbidden', reason: error.message });
+      if (error instanceof NotOutside)
+        return give({ kind: 'silence', code: 'forbidden', reason: error.message });
       if (request.reusedSocket && ['ECONNRESET', 'EPIPE'].includes(error.code ?? '')) return give(null);
       give(SILENT);
     });
@@ -109,7 +124,9 @@ function askOnce(
           request.destroy();
         }
       });
-      response.on('error', () => give({ kind: 'silence', code: 'broken off', reason: 'it broke off in the middle of its answer' }));
+      response.on('error', () =>
+        give({ kind: 'silence', code: 'broken off', reason: 'it broke off in the middle of its answer' }),
+      );
       response.on('end', () =>
         give({
           kind: 'answer',

@@ -8,7 +8,10 @@ export interface Clock {
 
 export const wallClock: Clock = {
   now: () => Date.now(),
-  until: (moment) => new Promise((resolve) => setTimeout(resolve, Math.min(Math.max(0, moment - Date.now()), 2 ** 31 - 1)).unref()),
+  until: (moment) =>
+    new Promise((resolve) =>
+      setTimeout(resolve, Math.min(Math.max(0, moment - Date.now()), 2 ** 31 - 1)).unref(),
+    ),
 };
 
 /** A clock that stands still until it is wound. */
@@ -20,7 +23,9 @@ export class WoundClock implements Clock {
   }
   now = () => this.#now;
   until = (moment: number) =>
-    moment <= this.#now ? Promise.resolve() : new Promise<void>((resolve) => this.#waiting.push({ moment, resolve }));
+    moment <= this.#now
+      ? Promise.resolve()
+      : new Promise<void>((resolve) => this.#waiting.push({ moment, resolve }));
   /** Winds forward; moments on the way are reached in order. */
   wind(to: number): void {
     this.#now = Math.max(this.#now, Math.ceil(to));
@@ -34,4 +39,5 @@ export class WoundClock implements Clock {
 const FIRST_MS = Date.UTC(2010, 0);
 
 /** When something happened, in ms, by the platform's own time: never later than now; now, where what is said is no time at all. */
-export const happened = (at: number | null, now: number): number => (at !== null && at >= FIRST_MS && at <= now ? at : now);
+export const happened = (at: number | null, now: number): number =>
+  at !== null && at >= FIRST_MS && at <= now ? at : now;

@@ -35,7 +35,10 @@ const Environment = z.object({
   /** The folder that files of destinations go into, one below it for each client. */
   DARTLOOP_FILES: z.string().optional(),
   DARTLOOP_WEB: z.string().optional().describe('the folder of the exported web app'),
-  DARTLOOP_THREADS: z.string().optional().describe('the bundle that threads run; beside the server’s own where it is left out'),
+  DARTLOOP_THREADS: z
+    .string()
+    .optional()
+    .describe('the bundle that threads run; beside the server’s own where it is left out'),
   DARTLOOP_DEMO: yesOrNo('no'),
   /** Off for a process that only receives and decides; another one sends. */
   DARTLOOP_SENDING: yesOrNo('yes'),
@@ -77,7 +80,10 @@ export class NotStarted extends Error {
 /** Reads the environment; throws one sentence that names every variable that is missing or wrong. */
 export function readConfig(environment: Record<string, string | undefined>): Config {
   const parsed = Environment.safeParse(environment);
-  if (!parsed.success) throw new NotStarted(parsed.error.issues.map((issue) => `${issue.path.join('.')} ${issue.message}`).join('; '));
+  if (!parsed.success)
+    throw new NotStarted(
+      parsed.error.issues.map((issue) => `${issue.path.join('.')} ${issue.message}`).join('; '),
+    );
   const read = parsed.data;
   return {
     appDatabase: read.DARTLOOP_APP_DATABASE,

@@ -49,7 +49,10 @@ export class Keyring {
       await db.query('begin');
       await db.query('lock table data_key in exclusive mode');
       if (!(await ring.#load(db)))
-        await db.query('insert into data_key (id, master, sealed) values ($1, $2, $3)', ring.#rowOf(key, master, master));
+        await db.query(
+          'insert into data_key (id, master, sealed) values ($1, $2, $3)',
+          ring.#rowOf(key, master, master),
+        );
       await db.query('commit');
       if (!(await ring.#load(db))) throw new KeyDoesNotFit();
     });
@@ -109,11 +112,10 @@ export class Keyring {
       if (rows.length === 0) return count;
       for (const { id, secrets } of rows) {
         // One that was renewed meanwhile is sealed with the newest key, or is met by the next rotation.
-        const { rowCount } = await db.query(`update ${table} set secrets = $3 where id::text = $1 and secrets = $2`, [
-          id,
-          secrets,
-          this.seal(await this.unseal(secrets)),
-        ]);
+        const { rowCount } = await db.query(
+          `update ${table} set secrets = $3 where id::text = $1 and secrets = $2`,
+          [id, secrets, this.seal(await this.unseal(secrets))],
+        );
         count += rowCount ?? 0;
       }
       after = rows.at(-1)!.id;
@@ -121,12 +123,19 @@ export class Keyring {
   }
 
   #rowOf(key: Buffer, root: Buffer, master: Buffer): [Buffer, Buffer, Buffer] {
-    return [nameOf(key), nameOf(master), seal(master, { key: key.toString('hex'), root: root.toString('hex') })];
+    return [
+      nameOf(key),
+      nameOf(master),
+      seal(master, { key: key.toString('hex'), root: root.toString('hex') }),
+    ];
   }
 
   /** Reads the keys that are sealed with ours. False where there are none. */
   async #load(db: pg.Client): Promise<boolean> {
-    const { rows } = await db.query<Kept>('select id, sealed from data_key where master = $1 order by made_at, id', [nameOf(this.master)]);
+    const { rows } = await db.query<Kept>(
+      'select id, sealed from data_key where master = $1 order by made_at, id',
+      [nameOf(this.master)],
+    );
     for (const { id, sealed } of rows) {
       const kept = unseal(this.master, sealed);
       const key = Buffer.from(kept.key!, 'hex');

@@ -9,7 +9,12 @@ const CHANNEL = 'dart_loop';
 const GATHER_MS = 60;
 
 type Ended = { session?: string; account?: number };
-type Message = { clients: number[]; lines?: boolean; ended?: Ended; here?: { clientId: number } & SomebodyHere };
+type Message = {
+  clients: number[];
+  lines?: boolean;
+  ended?: Ended;
+  here?: { clientId: number } & SomebodyHere;
+};
 
 /** Screens that one account may have open in one process. */
 const MOST_SCREENS = 20;
@@ -46,7 +51,9 @@ export class Live {
 
   async start(): Promise<void> {
     const db = new pg.Client({ connectionString: this.databaseUrl, application_name: 'dart-loop live' });
-    db.on('notification', (notification) => this.#hear(JSON.parse(notification.payload ?? '{"clients":[]}') as Message));
+    db.on('notification', (notification) =>
+      this.#hear(JSON.parse(notification.payload ?? '{"clients":[]}') as Message),
+    );
     const lost = () => {
       if (this.#stopped || this.#db !== db) return;
       this.#db = null;
@@ -92,8 +99,13 @@ export class Live {
 
   /** Tells a screen of changes until it closes, its session ends or its account may see something else. False where the account has too many open. */
   open(response: Response, screen: Screen): boolean {
-    if ([...this.#screens].filter(({ accountId }) => accountId === screen.accountId).length >= MOST_SCREENS) return false;
-    response.writeHead(200, { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
+    if ([...this.#screens].filter(({ accountId }) => accountId === screen.accountId).length >= MOST_SCREENS)
+      return false;
+    response.writeHead(200, {
+      'content-type': 'text/event-stream',
+      'cache-control': 'no-store',
+      'x-accel-buffering': 'no',
+    });
     response.write('retry: 2000\n\n');
     const open = { ...screen, response };
     this.#screens.add(open);
@@ -135,7 +147,8 @@ export class Live {
   #hear(message: Message): void {
     if (message.lines)
       this.onLines().catch(
-        (error: Error) => this.#stopped || this.log.error({ error: error.message }, 'changed lines could not be taken up'),
+        (error: Error) =>
+          this.#stopped || this.log.error({ error: error.message }, 'changed lines could not be taken up'),
       );
     const { here, ended } = message;
     for (const { response, accountId, session, sees, seesOthers } of this.#screens) {
@@ -143,7 +156,8 @@ export class Live {
         response.end();
         continue;
       }
-      if (here && seesOthers && sees(here.clientId)) this.#write(response, `event: here\ndata: ${toJson(here)}\n\n`);
+      if (here && seesOthers && sees(here.clientId))
+        this.#write(response, `event: here\ndata: ${toJson(here)}\n\n`);
       const clients = message.clients.filter(sees);
       if (clients.length > 0) this.#write(response, `data: ${toJson({ clients })}\n\n`);
     }

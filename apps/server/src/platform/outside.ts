@@ -13,10 +13,12 @@ const lookUpOutside =
     lookUp(name, { ...options, all: true }, (error, addresses) => {
       if (error) return done(error, '', 0);
       const inside = addresses.find(({ address }) => isInside(address));
-      if (inside) return done(new NotOutside(`its name leads to the private address ${inside.address}`), '', 0);
+      if (inside)
+        return done(new NotOutside(`its name leads to the private address ${inside.address}`), '', 0);
       const first = addresses[0];
       if (!first) return done(new Error('no address'), '', 0);
-      if ((options as { all?: boolean }).all) return (done as unknown as (error: null, all: typeof addresses) => void)(null, addresses);
+      if ((options as { all?: boolean }).all)
+        return (done as unknown as (error: null, all: typeof addresses) => void)(null, addresses);
       done(null, first.address, first.family);
     });
   };
@@ -39,7 +41,10 @@ export async function askOutside(
   const url = new URL(address);
   const all = { 'user-agent': 'Dart Loop', ...headers };
   if (standins && url.hostname.endsWith('.example'))
-    return askPlatform(`${standins}/outside/${url.hostname}${url.pathname}${url.search}`, body, all, { patienceMs, method });
+    return askPlatform(`${standins}/outside/${url.hostname}${url.pathname}${url.search}`, body, all, {
+      patienceMs,
+      method,
+    });
   return askPlatform(address, body, all, { patienceMs, method, lookup: lookUpOutside(lookup) });
 }
 
@@ -72,11 +77,18 @@ export const sendOutside = (
   address: string,
   body: unknown,
 ): Promise<Answer> =>
-  askOutside(options, { method: 'POST', address, headers: signature(options.secret, options.id, options.now, body), body });
+  askOutside(options, {
+    method: 'POST',
+    address,
+    headers: signature(options.secret, options.id, options.now, body),
+    body,
+  });
 
 /** Whether a refusal of this status may pass by itself. */
 export const mayPass = (status: number): boolean => status >= 500 || [408, 409, 425, 429].includes(status);
 
 /** What a status that is no success says, in words. */
 export const refusalWords = (status: number): string =>
-  status >= 300 && status < 400 ? `it leads on to another address (${status}), which is not followed` : `it was answered ${status}`;
+  status >= 300 && status < 400
+    ? `it leads on to another address (${status}), which is not followed`
+    : `it was answered ${status}`;

@@ -1,4 +1,12 @@
-import { createCipheriv, createDecipheriv, createHash, createHmac, randomBytes, scrypt, timingSafeEqual } from 'node:crypto';
+import {
+  createCipheriv,
+  createDecipheriv,
+  createHash,
+  createHmac,
+  randomBytes,
+  scrypt,
+  timingSafeEqual,
+} from 'node:crypto';
 import { promisify } from 'node:util';
 import { toJson } from './db/json';
 
@@ -17,7 +25,9 @@ export function seal(key: Buffer, value: Record<string, string>): Buffer {
 export function unseal(key: Buffer, sealed: Buffer): Record<string, string> {
   const decipher = createDecipheriv('aes-256-gcm', key, sealed.subarray(0, 12));
   decipher.setAuthTag(sealed.subarray(12, 28));
-  return JSON.parse(Buffer.concat([decipher.update(sealed.subarray(28)), decipher.final()]).toString('utf8')) as Record<string, string>;
+  return JSON.parse(
+    Buffer.concat([decipher.update(sealed.subarray(28)), decipher.final()]).toString('utf8'),
+  ) as Record<string, string>;
 }
 
 /** A password as it is kept: scrypt with its own salt (OWASP's cost N=2^14, r=8, p=5). */

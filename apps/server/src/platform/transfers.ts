@@ -12,7 +12,11 @@ export class Transfers {
   constructor(private readonly db: Db) {}
 
   /** Runs `work` in a transaction that sees these clients. Throws before anything is done where the account has enough under way. */
-  async run<T>(accountId: number, clientIds: readonly number[], work: (db: Connection) => Promise<T>): Promise<T> {
+  async run<T>(
+    accountId: number,
+    clientIds: readonly number[],
+    work: (db: Connection) => Promise<T>,
+  ): Promise<T> {
     const underWay = this.#underWay.get(accountId) ?? 0;
     if (underWay >= MOST_OF_ACCOUNT) throw enough();
     this.#underWay.set(accountId, underWay + 1);

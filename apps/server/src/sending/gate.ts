@@ -74,7 +74,12 @@ export class Gate {
     while (this.#waiting.length > 0) {
       const batch = this.#waiting.splice(0, 500);
       try {
-        const { rows } = await this.db.query<{ client_id: number; id: string; reason: string | null; until: Date | null }>({
+        const { rows } = await this.db.query<{
+          client_id: number;
+          id: string;
+          reason: string | null;
+          until: Date | null;
+        }>({
           name: 'gate',
           text: ASK,
           values: [
@@ -88,7 +93,13 @@ export class Gate {
         const said = new Map(rows.map((row) => [`${row.client_id}|${row.id}`, row]));
         for (const { asked, tell } of batch) {
           const row = said.get(`${asked.client_id}|${asked.id}`);
-          tell(!row || row.reason !== null ? { may: 'not' } : row.until ? { may: 'wait', until: row.until.getTime() } : { may: 'go' });
+          tell(
+            !row || row.reason !== null
+              ? { may: 'not' }
+              : row.until
+                ? { may: 'wait', until: row.until.getTime() }
+                : { may: 'go' },
+          );
         }
       } catch (error) {
         for (const { fail } of batch) fail(error as Error);

@@ -76,7 +76,8 @@ export class LineSender {
     this.mostAtOnce = Math.min(MOST_AT_ONCE, Math.max(2, 2 * perSecond));
     this.unaskedToday = new UnaskedCount(db, lineId);
     this.pace = new Pace(clock, perSecond);
-    this.privatePace = privateRepliesPerHour === undefined ? null : new Pace(clock, privateRepliesPerHour, HOUR_MS);
+    this.privatePace =
+      privateRepliesPerHour === undefined ? null : new Pace(clock, privateRepliesPerHour, HOUR_MS);
   }
 
   /** A conversation comes up again, in its rank. `soon`: before the others of it. */
@@ -135,7 +136,11 @@ export class LineSender {
 
   /** Whether somebody's turn came before `since` (ms), nothing holds the line, and nothing was begun since. */
   standsStill(since: number): boolean {
-    const isHeld = !this.mine || this.holdUntil > since || this.pace.nextAt() > this.clock.now() || this.underWay >= this.mostAtOnce;
+    const isHeld =
+      !this.mine ||
+      this.holdUntil > since ||
+      this.pace.nextAt() > this.clock.now() ||
+      this.underWay >= this.mostAtOnce;
     return !isHeld && this.lastBegan < since && this.#readySince !== null && this.#readySince < since;
   }
 
@@ -146,7 +151,8 @@ export class LineSender {
 
   #rankOf(conversationId: string): Rank {
     if (this.isUnasked(conversationId)) return 'unasked';
-    const ofComment = ({ unasked, via }: QueuedRow) => unasked || via?.kind === 'public reply' || via?.kind === 'private reply';
+    const ofComment = ({ unasked, via }: QueuedRow) =>
+      unasked || via?.kind === 'public reply' || via?.kind === 'private reply';
     return (this.queues.get(conversationId) ?? []).every(ofComment) ? 'to a comment' : 'answer';
   }
 

@@ -119,7 +119,12 @@ export class Sender {
           line.mine = true;
           this.#next(line);
         } else
-          this.#owned.set(row.id, new LineSender(row.id, this.adapters[row.channel].rate, this.clock, this.db, (each) => this.#next(each)));
+          this.#owned.set(
+            row.id,
+            new LineSender(row.id, this.adapters[row.channel].rate, this.clock, this.db, (each) =>
+              this.#next(each),
+            ),
+          );
       }
     } catch (error) {
       this.#loseLocks();
@@ -179,7 +184,9 @@ export class Sender {
     const start = Date.now();
     while ([...this.#owned.values()].some((line) => line.underWay > 0) && Date.now() - start < 5_000)
       await new Promise((resolve) => setTimeout(resolve, 20));
-    await this.#mark().catch((error: Error) => this.log.error({ error: error.message }, 'results could not be marked at the end'));
+    await this.#mark().catch((error: Error) =>
+      this.log.error({ error: error.message }, 'results could not be marked at the end'),
+    );
     this.#loseLocks();
     this.#owned.clear();
   }
@@ -213,7 +220,12 @@ export class Sender {
 
   /** Starts as many sendings as the line may have under way. */
   #next(line: LineSender): void {
-    while (!this.#stopped && line.mine && line.underWay < line.mostAtOnce && this.clock.now() >= line.holdUntil) {
+    while (
+      !this.#stopped &&
+      line.mine &&
+      line.underWay < line.mostAtOnce &&
+      this.clock.now() >= line.holdUntil
+    ) {
       const conversationId = line.takeTurn();
       if (conversationId === null) return;
       line.underWay++;
@@ -280,11 +292,20 @@ export class Sender {
         if (!sent && counted) line.unaskedToday.giveBack(conversationId);
       }
     } catch (error) {
-      this.log.error({ message: row.id, error: (error as Error).message }, 'a message could not be handed to its channel');
+      this.log.error(
+        { message: row.id, error: (error as Error).message },
+        'a message could not be handed to its channel',
+      );
       // A database that is away is no fault of the message's; anything else counts as a try of it, so that it cannot be tried for ever.
       const open = isDatabaseAway(error) ? null : await this.lines.byId(line.lineId).catch(() => null);
       pauseMs = open
-        ? this.#settle(line, open, row, { kind: 'again', holds: 'conversation', afterMs: null, failure: OWN_FAULT, lineFails: false })
+        ? this.#settle(line, open, row, {
+            kind: 'again',
+            holds: 'conversation',
+            afterMs: null,
+            failure: OWN_FAULT,
+            lineFails: false,
+          })
         : growingPause(1, this.chance());
     }
     if (counted && pauseMs !== null) line.unaskedToday.giveBack(conversationId);
@@ -317,12 +338,21 @@ export class Sender {
   }
 
   /** Hands a message to its channel once its turn has come, if the ledger lets it go at that moment. */
-  async #call(line: LineSender, open: OpenLine, row: QueuedRow, conversationId: string): Promise<{ sent: Sent | null; verdict: Verdict }> {
+  async #call(
+    line: LineSender,
+    open: OpenLine,
+    row: QueuedRow,
+    conversationId: string,
+  ): Promise<{ sent: Sent | null; verdict: Verdict }> {
     const adapter = this.adapters[open.channel];
     const last = line.lastInConversation.get(conversationId);
     if (last !== undefined) await this.clock.until(last + adapter.rate.conversationPauseMs);
     await line.pace.turn();
-    const verdict = await this.#gate.ask({ client_id: row.client_id, id: row.id, counts: row.unasked && line.isUnasked(conversationId) });
+    const verdict = await this.#gate.ask({
+      client_id: row.client_id,
+      id: row.id,
+      counts: row.unasked && line.isUnasked(conversationId),
+    });
     if (verdict.may !== 'go') return { sent: null, verdict };
     faultPoint(7);
     // From here on it counts, whatever becomes of it.
@@ -407,7 +437,9 @@ export class Sender {
         [open.id, failure ? toJson(failure) : null, new Date(this.clock.now())],
       )
       .then(() => this.changed([open.clientId]))
-      .catch((error: Error) => this.log.error({ line: open.id, error: error.message }, 'the state of a line could not be written'));
+      .catch((error: Error) =>
+        this.log.error({ line: open.id, error: error.message }, 'the state of a line could not be written'),
+      );
   }
 
   /** Results that come while one batch is being marked go with the next. */
@@ -439,8 +471,10 @@ export class Sender {
       }
       await this.#markAlone(batch);
     }
-    for (const { row, status } of batch) if (status === 'sent') this.#lastSent.set(row.line_id, this.clock.now());
-    for (const { row, status } of batch) if (status !== 'queued') this.#owned.get(row.line_id)?.known.delete(row.id);
+    for (const { row, status } of batch)
+      if (status === 'sent') this.#lastSent.set(row.line_id, this.clock.now());
+    for (const { row, status } of batch)
+      if (status !== 'queued') this.#owned.get(row.line_id)?.known.delete(row.id);
     faultPoint(9);
     this.changed([...new Set(batch.map(({ row }) => row.client_id))]);
   }
@@ -453,8 +487,13 @@ export class Sender {
           this.#results.push(each);
           return;
         }
-        this.log.error({ message: each.row.id, error: error.message }, 'what a channel answered could not be kept');
-        return this.#write([{ ...each, providerId: null, failure: each.failure && { ...OWN_FAULT, code: 'unreadable' } }]);
+        this.log.error(
+          { message: each.row.id, error: error.message },
+          'what a channel answered could not be kept',
+        );
+        return this.#write([
+          { ...each, providerId: null, failure: each.failure && { ...OWN_FAULT, code: 'unreadable' } },
+        ]);
       });
   }
 

@@ -47,7 +47,9 @@ export class Statuses {
   async #apply(line: OpenLine, reports: StatusReport[]): Promise<StatusReport[]> {
     const now = this.clock.now();
     const single = reports.flatMap((report): { report: StatusReport; id: string | null }[] =>
-      report.ids === null || report.ids.length === 0 ? [{ report, id: null }] : report.ids.map((id) => ({ report, id })),
+      report.ids === null || report.ids.length === 0
+        ? [{ report, id: null }]
+        : report.ids.map((id) => ({ report, id })),
     );
     const { rows } = await this.db.query<{ provider_id: string }>({
       name: 'statuses',
@@ -64,6 +66,8 @@ export class Statuses {
       ],
     });
     const found = new Set(rows.map((row) => row.provider_id));
-    return single.flatMap(({ report, id }) => (id !== null && !found.has(id) ? [{ ...report, ids: [id] }] : []));
+    return single.flatMap(({ report, id }) =>
+      id !== null && !found.has(id) ? [{ ...report, ids: [id] }] : [],
+    );
   }
 }

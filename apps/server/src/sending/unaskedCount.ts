@@ -19,11 +19,14 @@ export class UnaskedCount {
     const { date } = localTime(now, timeZone);
     if (date !== this.#day) {
       // Those that ask at the same time wait for the same answer.
-      this.#loading ??= this.#load(date, instantOf(date, '00:00', timeZone)).finally(() => (this.#loading = null));
+      this.#loading ??= this.#load(date, instantOf(date, '00:00', timeZone)).finally(
+        () => (this.#loading = null),
+      );
       await this.#loading;
     }
     const ofPerson = this.#sent.get(conversationId) ?? 0;
-    if (this.#total >= (caps.perDay ?? Infinity) || ofPerson >= (caps.perPerson ?? Infinity)) return nextTime(now, timeZone, '00:00');
+    if (this.#total >= (caps.perDay ?? Infinity) || ofPerson >= (caps.perPerson ?? Infinity))
+      return nextTime(now, timeZone, '00:00');
     this.#sent.set(conversationId, ofPerson + 1);
     this.#total++;
     return null;

@@ -42,11 +42,20 @@ export function copyRoutes({ clock, keys }: { clock: Clock; keys: Keyring }) {
       body: CopyDestination,
       async handle({ db, client, params, account, body }): Promise<CopyRow[]> {
         const from = await storedDestination(db, client.id, params.destinationId!);
-        const definitions = await definitionsOf(db, client.id, fieldsNeeded({ ...from, triggers: { ...from.triggers } }));
+        const definitions = await definitionsOf(
+          db,
+          client.id,
+          fieldsNeeded({ ...from, triggers: { ...from.triggers } }),
+        );
         const all = await others(db, client, account.clientIds, from.name);
         for (const { client: slug, token, address } of body.to) {
           const to = all.find((each) => each.slug === slug);
-          if (!to) throw new Problem(404, 'Not found', `There is no other client “${slug}”, or it is not one of yours.`);
+          if (!to)
+            throw new Problem(
+              404,
+              'Not found',
+              `There is no other client “${slug}”, or it is not one of yours.`,
+            );
           if (to.copy && to.copy.kind !== from.kind)
             throw new Problem(
               409,
@@ -54,14 +63,26 @@ export function copyRoutes({ clock, keys }: { clock: Clock; keys: Keyring }) {
               `${to.name} has a destination “${from.name}” of another kind; rename one of them first.`,
             );
           if (!to.copy && destinationKind(from.kind).needsToken && !token)
-            throw new Problem(400, 'That cannot be used', `token: ${to.name} needs a token of its own to be let in.`, {
-              errors: [{ field: slug, detail: 'needs a token of its own' }],
-            });
+            throw new Problem(
+              400,
+              'That cannot be used',
+              `token: ${to.name} needs a token of its own to be let in.`,
+              {
+                errors: [{ field: slug, detail: 'needs a token of its own' }],
+              },
+            );
           await put(db, from, to, definitions, { token, address });
-          await audit(db, to.id, account.id, clock.now(), to.copy ? 'brought a destination in line' : 'copied a destination in', {
-            name: from.name,
-            from: client.name,
-          });
+          await audit(
+            db,
+            to.id,
+            account.id,
+            clock.now(),
+            to.copy ? 'brought a destination in line' : 'copied a destination in',
+            {
+              name: from.name,
+              from: client.name,
+            },
+          );
         }
         return rowsOf(from, await others(db, client, account.clientIds, from.name));
       },
@@ -116,7 +137,11 @@ interface Definition {
   options: string[];
   personal: boolean;
 }
-const definitionsOf = async (db: Connection, clientId: number, keys: readonly string[]): Promise<Definition[]> =>
+const definitionsOf = async (
+  db: Connection,
+  clientId: number,
+  keys: readonly string[],
+): Promise<Definition[]> =>
   (
     await db.query<Definition>(
       'select key, type, name, description, options, personal from field where client_id = $1 and key = any ($2)',
@@ -125,7 +150,12 @@ const definitionsOf = async (db: Connection, clientId: number, keys: readonly st
   ).rows;
 
 /** The account's other clients; from here on the transaction sees them all. */
-async function others(db: Connection, client: OpenClient, clientIds: readonly number[], name: string): Promise<Other[]> {
+async function others(
+  db: Connection,
+  client: OpenClient,
+  clientIds: readonly number[],
+  name: string,
+): Promise<Other[]> {
   await db.query("select set_config('dartloop.clients', $1, true)", [clientIds.join(',')]);
   const { rows } = await db.query<Omit<Other, 'copy'>>(
     `select c.id, c.slug, c.name, array(select key from field f where f.client_id = c.id) as fields,
@@ -133,8 +163,14 @@ async function others(db: Connection, client: OpenClient, clientIds: readonly nu
      from client c where c.id <> $1 order by c.name`,
     [client.id],
   );
-  const copies = await db.query<StoredDestination>('select * from destination where name = $1 and client_id <> $2', [name, client.id]);
-  return rows.map((row) => ({ ...row, copy: copies.rows.find(({ client_id }) => client_id === row.id) ?? null }));
+  const copies = await db.query<StoredDestination>(
+    'select * from destination where name = $1 and client_id <> $2',
+    [name, client.id],
+  );
+  return rows.map((row) => ({
+    ...row,
+    copy: copies.rows.find(({ client_id }) => client_id === row.id) ?? null,
+  }));
 }
 
 const copied = ({ kind, settings, mapping, triggers, who }: StoredDestination) => ({
@@ -153,6 +189,7 @@ const rowsOf = (from: StoredDestination, all: readonly Other[]): CopyRow[] =>
     differences: copy ? copyDifferences(copied(from), copied(copy)) : [],
     missingFields: fieldsNeeded(copied(from)).filter((field) => !fields.includes(field)),
     missingNames: namesMissing({ ...from.triggers }, there).map(
-      ({ what, name: missing }) => `There is no ${what} “${missing}” there, which is to bring a delivery about.`,
+      ({ what, name: missing }) =>
+        `There is no ${what} “${missing}” there, which is to bring a delivery about.`,
     ),
   }));

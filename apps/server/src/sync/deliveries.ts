@@ -105,7 +105,10 @@ export class Deliveries {
         await this.#takeFor(destination, now).catch((error: Error) => {
           if (isDatabaseAway(error)) throw error;
           // That of others is delivered all the same; what was taken here is taken again when its time is over.
-          this.options.log.error({ destination: destination.id, error: error.message }, 'deliveries of a destination could not be taken');
+          this.options.log.error(
+            { destination: destination.id, error: error.message },
+            'deliveries of a destination could not be taken',
+          );
         });
     }
   }
@@ -113,7 +116,10 @@ export class Deliveries {
   async #takeFor(destination: Due, now: Date): Promise<void> {
     const { client_id, id } = destination;
     const all = [...this.#running.values()].reduce((sum, each) => sum + each, 0);
-    const most = Math.min(destination.fails >= BREAKS_AT ? 1 : MOST_EACH, MOST_AT_ONCE - all + (this.#running.get(id) ?? 0));
+    const most = Math.min(
+      destination.fails >= BREAKS_AT ? 1 : MOST_EACH,
+      MOST_AT_ONCE - all + (this.#running.get(id) ?? 0),
+    );
     const free = most - (this.#running.get(id) ?? 0);
     if (free <= 0) return;
     const { rows } = await this.db.query<DeliveryRow>({
@@ -128,7 +134,13 @@ export class Deliveries {
              select t.*, c.their_id, s.columns as stands from taken t
              left join counterpart c on c.client_id = t.client_id and c.destination_id = t.destination_id and c.person_id = t.person_id
              left join stands_there s on s.client_id = t.client_id and s.destination_id = t.destination_id and s.person_id = t.person_id`,
-      values: [client_id, id, now, new Date(now.getTime() + (isWhole(destination) ? FILE_LEASE_MS : LEASE_MS)), free],
+      values: [
+        client_id,
+        id,
+        now,
+        new Date(now.getTime() + (isWhole(destination) ? FILE_LEASE_MS : LEASE_MS)),
+        free,
+      ],
     });
     if (rows.length === 0) return;
     const client = await clientFacts(this.db, client_id);
@@ -147,8 +159,13 @@ export class Deliveries {
       }
       const person = people.find((each) => each.id === row.person_id);
       // One who has been on their way before is for whom it was then.
-      const isFor = person !== undefined && (!who || row.cells !== null || isInSegment(who, { ...asked!, person }));
-      void this.#settle(destination, row, this.#deliver(destination, client, row, person, isFor, now.getTime()));
+      const isFor =
+        person !== undefined && (!who || row.cells !== null || isInSegment(who, { ...asked!, person }));
+      void this.#settle(
+        destination,
+        row,
+        this.#deliver(destination, client, row, person, isFor, now.getTime()),
+      );
     }
   }
 
@@ -161,11 +178,16 @@ export class Deliveries {
         if (isDatabaseAway(error) || lostToAnother(error)) return;
         return this.#countFault(row);
       })
-      .catch((error: Error) => log.error({ delivery: row.id, error: error.message }, 'a delivery could not be marked'));
+      .catch((error: Error) =>
+        log.error({ delivery: row.id, error: error.message }, 'a delivery could not be marked'),
+      );
     const left = this.#running.get(id)! - 1;
     if (left > 0) this.#running.set(id, left);
     else this.#running.delete(id);
-    if (!this.#stopped) await this.wake().catch((error: Error) => log.error({ error: error.message }, 'deliveries could not be taken'));
+    if (!this.#stopped)
+      await this.wake().catch((error: Error) =>
+        log.error({ error: error.message }, 'deliveries could not be taken'),
+      );
   }
 
   /** A fault of ours counts as a try; after some it goes on the shelf, so that what comes after it for the person is not held up for ever. */
@@ -178,7 +200,15 @@ export class Deliveries {
     await this.db.query(
       `update delivery set attempts = $3, taken_until = null, due_at = $4, outcome = $5, status = case when $6 then 'shelf' else 'waiting' end, ended_at = case when $6 then $7::timestamptz end
        where client_id = $1 and id = $2 and status = 'waiting'`,
-      [row.client_id, row.id, attempts, new Date(now + growingPause(attempts, chance())), words, isOver, new Date(now)],
+      [
+        row.client_id,
+        row.id,
+        attempts,
+        new Date(now + growingPause(attempts, chance())),
+        words,
+        isOver,
+        new Date(now),
+      ],
     );
     tell([row.client_id]);
   }
@@ -186,7 +216,9 @@ export class Deliveries {
   async #deliverFile(destination: Due, client: ClientFacts, row: DeliveryRow): Promise<void> {
     const { files } = this.options;
     const { name, mapping, who, settings, client_id: clientId } = destination;
-    const { rows } = await this.db.query<{ slug: string }>('select slug from client where id = $1', [clientId]);
+    const { rows } = await this.db.query<{ slug: string }>('select slug from client where id = $1', [
+      clientId,
+    ]);
     const began = performance.now();
     const door = { ...(await this.#door(destination)), files };
     const { outcome, calls } = await putFile(this.db, door, {
@@ -232,13 +264,27 @@ export class Deliveries {
       cells: row.cells,
     });
     if (!isFor) {
-      await this.#mark(destination, row, parcel, { kind: 'left out', reason: 'not one of those it is for' }, [], 0);
+      await this.#mark(
+        destination,
+        row,
+        parcel,
+        { kind: 'left out', reason: 'not one of those it is for' },
+        [],
+        0,
+      );
       return;
     }
     if (destination.hears) {
       // What they have told us already, or have from us, is not told to them again: two systems that hear each other would never be still.
       if (!row.causes.includes('by hand') && row.stands && !saysMore(parcel.row.cells, row.stands)) {
-        await this.#mark(destination, row, parcel, { kind: 'left out', reason: 'it stands there already' }, [], 0);
+        await this.#mark(
+          destination,
+          row,
+          parcel,
+          { kind: 'left out', reason: 'it stands there already' },
+          [],
+          0,
+        );
         return;
       }
       // Known to be on its way before it goes, so that it is not taken for news when it comes back.
@@ -248,7 +294,8 @@ export class Deliveries {
     const { outcome, calls } = await exchange(await this.#door(destination), destination, parcel);
     faultPoint(11);
     // Of a try that is to be made again nobody knows whether it arrived.
-    if (destination.hears && outcome.kind !== 'again') await this.#noteEnded(destination, row, parcel, outcome.kind === 'done', since);
+    if (destination.hears && outcome.kind !== 'again')
+      await this.#noteEnded(destination, row, parcel, outcome.kind === 'done', since);
     const ms = Math.round(performance.now() - began);
     await this.#mark(destination, row, parcel, outcome, calls, ms).catch((error: unknown) => {
       if (isDatabaseAway(error) || lostToAnother(error)) throw error;
@@ -272,16 +319,21 @@ export class Deliveries {
            case when jsonb_array_length(stands_there.under_way) < ${MOST_UNDER_WAY} then stands_there.under_way else stands_there.under_way - 0 end || excluded.under_way`,
         values,
       );
-      await db.query("update delivery set cells = $2 where client_id = $1 and id = $3 and status = 'waiting'", [
-        row.client_id,
-        values[3],
-        row.id,
-      ]);
+      await db.query(
+        "update delivery set cells = $2 where client_id = $1 and id = $3 and status = 'waiting'",
+        [row.client_id, values[3], row.id],
+      );
     });
   }
 
   /** Keeps what stands over there now. A crash between this and the mark sends the same once more, which is no news to anybody. */
-  async #noteEnded({ id }: Due, row: DeliveryRow, { row: { cells } }: Parcel, isThere: boolean, since: number): Promise<void> {
+  async #noteEnded(
+    { id }: Due,
+    row: DeliveryRow,
+    { row: { cells } }: Parcel,
+    isThere: boolean,
+    since: number,
+  ): Promise<void> {
     await inTransaction(this.db, async (db) => {
       const key = [row.client_id, id, row.person_id];
       const { rows } = await db.query<{ columns: StandsThere; under_way: Parcel['row']['cells'][] }>(
@@ -290,7 +342,9 @@ export class Deliveries {
       );
       if (!rows[0]) return;
       const { columns, under_way } = rows[0];
-      const stands = isThere ? arrived(columns, cells, since, this.options.clock.now(), under_way.slice(0, -1)) : columns;
+      const stands = isThere
+        ? arrived(columns, cells, since, this.options.clock.now(), under_way.slice(0, -1))
+        : columns;
       await db.query(
         "update stands_there set columns = $4, under_way = '[]' where client_id = $1 and destination_id = $2 and person_id = $3",
         [...key, toJson(stands)],
@@ -312,7 +366,14 @@ export class Deliveries {
     const attempts = row.attempts + (outcome.kind === 'left out' ? 0 : 1);
     const givenUp = outcome.kind === 'again' && now - row.made_at.getTime() > GIVES_UP_MS;
     const waits = (outcome.kind === 'again' && !givenUp) || outcome.kind === 'locked';
-    const status = outcome.kind === 'done' ? 'done' : outcome.kind === 'left out' ? 'left out' : waits ? 'waiting' : 'shelf';
+    const status =
+      outcome.kind === 'done'
+        ? 'done'
+        : outcome.kind === 'left out'
+          ? 'left out'
+          : waits
+            ? 'waiting'
+            : 'shelf';
     const words =
       outcome.kind === 'done'
         ? parcel
@@ -321,7 +382,8 @@ export class Deliveries {
         : givenUp
           ? `given up after ${attempts} tries: ${outcome.reason}`
           : outcome.reason;
-    const afterMs = outcome.kind === 'again' ? Math.max(outcome.afterMs ?? 0, growingPause(attempts, chance())) : 0;
+    const afterMs =
+      outcome.kind === 'again' ? Math.max(outcome.afterMs ?? 0, growingPause(attempts, chance())) : 0;
     const rest = restOf(outcome, fails + 1, chance());
     await this.db.query({
       name: 'mark-delivery',
@@ -373,6 +435,7 @@ export class Deliveries {
 function restOf(outcome: Outcome, fails: number, chance: number): number {
   if (outcome.kind === 'locked') return LONGEST_BREAK_MS;
   if (outcome.kind !== 'again') return 0;
-  const own = fails >= BREAKS_AT ? Math.min(growingPause(fails - BREAKS_AT + 3, chance), LONGEST_BREAK_MS) : 0;
+  const own =
+    fails >= BREAKS_AT ? Math.min(growingPause(fails - BREAKS_AT + 3, chance), LONGEST_BREAK_MS) : 0;
   return Math.max(own, outcome.afterMs ?? 0);
 }

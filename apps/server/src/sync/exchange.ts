@@ -46,8 +46,10 @@ export async function exchange(
   const calls: CallMade[] = [];
   for (;;) {
     const move = kind.next(destination.settings as never, parcel, replies);
-    if (move.kind === 'unclear') return { outcome: { kind: 'again', reason: move.reason, afterMs: null }, calls };
-    if (move.kind === 'refused' && calls.length === 0) return { outcome: { kind: 'left out', reason: move.reason }, calls };
+    if (move.kind === 'unclear')
+      return { outcome: { kind: 'again', reason: move.reason, afterMs: null }, calls };
+    if (move.kind === 'refused' && calls.length === 0)
+      return { outcome: { kind: 'left out', reason: move.reason }, calls };
     if (move.kind !== 'call') return { outcome: move, calls };
     const { reply, outcome } = await make(door, move.call, parcel.id, calls);
     if (outcome && !(reply && kind.takes.includes(reply.status))) return { outcome, calls };
@@ -62,12 +64,20 @@ export const wordsOf = (outcome: Outcome, { row }: Parcel): string =>
     : outcome.reason;
 
 /** One call, kept in `calls`. `outcome` where the delivery can go no further for it. */
-async function make(door: Door, call: Call, id: string, calls: CallMade[]): Promise<{ reply: Reply | null; outcome: Outcome | null }> {
+async function make(
+  door: Door,
+  call: Call,
+  id: string,
+  calls: CallMade[],
+): Promise<{ reply: Reply | null; outcome: Outcome | null }> {
   const { token, secret, now } = door;
   const began = performance.now();
   const answer = await askOutside(door, {
     ...call,
-    headers: { ...call.headers, ...(token ? { authorization: `Bearer ${token}` } : signature(secret, id, now(), call.body)) },
+    headers: {
+      ...call.headers,
+      ...(token ? { authorization: `Bearer ${token}` } : signature(secret, id, now(), call.body)),
+    },
   });
   const ms = Math.round(performance.now() - began);
   if (answer.kind === 'silence') {
@@ -86,9 +96,12 @@ export const silenceOf = ({ code, reason }: Extract<Answer, { kind: 'silence' }>
 /** What a status means by itself; null when it is an answer. */
 export function outcomeOf(status: number, retryAfter: string | undefined, now: number): Outcome | null {
   if (status >= 200 && status < 300) return null;
-  if (status === 401 || status === 403) return { kind: 'locked', reason: `it does not let us in (${status})` };
+  if (status === 401 || status === 403)
+    return { kind: 'locked', reason: `it does not let us in (${status})` };
   const reason = refusalWords(status);
-  return mayPass(status) ? { kind: 'again', reason, afterMs: retryMs(retryAfter, now) } : { kind: 'refused', reason };
+  return mayPass(status)
+    ? { kind: 'again', reason, afterMs: retryMs(retryAfter, now) }
+    : { kind: 'refused', reason };
 }
 
 /** `Retry-After` in ms, as seconds or as a date (RFC 9110, 10.2.3); an hour at the most. */

@@ -32,16 +32,28 @@ export async function noteDeliveries(db: Connection, wanted: readonly Wanted[]):
 
 /** Notes what steps send out, each to the destination of the name it says. One that is not there was refused when the loop was published. */
 export async function noteSentOut(db: Connection, steps: Changes['deliveries']): Promise<void> {
-  const { rows: destinations } = await db.query<{ client_id: number; id: string; name: string; before: string[]; state: string }>(
-    'select client_id, id, name, before, state from destination where client_id = any ($1)',
-    [[...new Set(steps.map((each) => each.client_id))]],
-  );
+  const { rows: destinations } = await db.query<{
+    client_id: number;
+    id: string;
+    name: string;
+    before: string[];
+    state: string;
+  }>('select client_id, id, name, before, state from destination where client_id = any ($1)', [
+    [...new Set(steps.map((each) => each.client_id))],
+  ]);
   const wanted = new Map<string, Wanted>();
   for (const { client_id, person_id, destination, cause, at } of steps) {
     const ofClient = destinations.filter((each) => each.client_id === client_id);
     const found = destinationNamed(ofClient, destination);
     if (found)
-      wanted.set(`${found.id} ${person_id}`, { client_id, person_id, destination_id: found.id, off: found.state === 'off', cause, at });
+      wanted.set(`${found.id} ${person_id}`, {
+        client_id,
+        person_id,
+        destination_id: found.id,
+        off: found.state === 'off',
+        cause,
+        at,
+      });
   }
   await noteDeliveries(db, [...wanted.values()]);
 }

@@ -8,7 +8,20 @@ export function parcelOf(
   { mapping }: Pick<StoredDestination, 'mapping'>,
   person: SyncedPerson,
   client: ClientFacts,
-  { id, at, now, theirId, cells = null }: Pick<Parcel, 'id' | 'at' | 'theirId'> & { now: number; cells?: Parcel['row']['cells'] | null },
+  {
+    id,
+    at,
+    now,
+    theirId,
+    cells = null,
+  }: Pick<Parcel, 'id' | 'at' | 'theirId'> & { now: number; cells?: Parcel['row']['cells'] | null },
 ): Parcel {
-  return { id, at, person, client, theirId, row: cells ? { cells, problems: [] } : rowOf(mapping, person, client, now) };
+  return {
+    id,
+    at,
+    person,
+    client,
+    theirId,
+    row: cells ? { cells, problems: [] } : rowOf(mapping, person, client, now),
+  };
 }

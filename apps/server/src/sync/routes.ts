@@ -87,9 +87,12 @@ export function destinationRoutes({
     ).rows;
   const typesOf = async (db: Connection, clientId: number): Promise<FieldTypes> =>
     Object.fromEntries(
-      (await db.query<{ key: string; type: FieldTypes[string] }>('select key, type from field where client_id = $1', [clientId])).rows.map(
-        ({ key: field, type }) => [field, type],
-      ),
+      (
+        await db.query<{ key: string; type: FieldTypes[string] }>(
+          'select key, type from field where client_id = $1',
+          [clientId],
+        )
+      ).rows.map(({ key: field, type }) => [field, type]),
     );
   const pageOf = async (db: Connection, clientId: number, id: string): Promise<DestinationPage> => {
     const [kept] = await found(db, clientId, id);
@@ -121,14 +124,20 @@ export function destinationRoutes({
   ];
   /** Loops and calendars are named as they are called: one that is not there would never bring anything about. */
   const knowNames = async (db: Connection, clientId: number, triggers: Triggers): Promise<void> => {
-    const { rows } = await db.query<{ loops: string[]; calendars: string[] }>(`select ${NAMES_THERE} from client c where c.id = $1`, [
-      clientId,
-    ]);
+    const { rows } = await db.query<{ loops: string[]; calendars: string[] }>(
+      `select ${NAMES_THERE} from client c where c.id = $1`,
+      [clientId],
+    );
     const [missing] = namesMissing({ ...triggers }, rows[0]!);
     if (missing)
-      throw new Problem(400, 'That cannot be used', `triggers: the client has no ${missing.what} “${missing.name}”.`, {
-        errors: [{ field: 'triggers', detail: `the client has no ${missing.what} “${missing.name}”` }],
-      });
+      throw new Problem(
+        400,
+        'That cannot be used',
+        `triggers: the client has no ${missing.what} “${missing.name}”.`,
+        {
+          errors: [{ field: 'triggers', detail: `the client has no ${missing.what} “${missing.name}”` }],
+        },
+      );
   };
   const door = async (destination: StoredDestination) => ({
     standins,
@@ -180,19 +189,22 @@ export function destinationRoutes({
       query: Seen,
       body: SaveDestination,
       async handle({ db, client, params, query, body, account, afterwards }): Promise<DestinationPage> {
-        await db.query('select from destination where client_id = $1 and id = $2 for no key update', [client.id, params.destinationId]);
+        await db.query('select from destination where client_id = $1 and id = $2 for no key update', [
+          client.id,
+          params.destinationId,
+        ]);
         const before = await storedDestination(db, client.id, params.destinationId!);
         await stopIfChanged(db, client.id, query.seen, revisionOfDestination(before), {
           what: 'changed a destination',
           detail: { name: before.name },
         });
         await knowNames(db, client.id, body.triggers);
-        if (before.kind !== body.kind) throw new Problem(409, 'Another kind', 'A destination keeps its kind; make a new one for another.');
-        const other = await db.query('select from destination where client_id = $1 and name = $2 and id <> $3', [
-          client.id,
-          body.name,
-          before.id,
-        ]);
+        if (before.kind !== body.kind)
+          throw new Problem(409, 'Another kind', 'A destination keeps its kind; make a new one for another.');
+        const other = await db.query(
+          'select from destination where client_id = $1 and name = $2 and id <> $3',
+          [client.id, body.name, before.id],
+        );
         if (other.rowCount !== 0) throw isTaken('destination', body.name);
         await db.query(
           `update destination set name = $3, before = case when name = $3 then before else array_append(array_remove(array_remove(before, name), $3), name) end, settings = $4, mapping = $5, triggers = $6, who = $7, secrets = coalesce($8, secrets), hint = coalesce($9, hint),
@@ -215,7 +227,10 @@ export function destinationRoutes({
       async handle({ db, client, params, account, afterwards }) {
         const { name } = await storedDestination(db, client.id, params.destinationId!);
         afterwards(() => changed(client.id));
-        await db.query('delete from destination where client_id = $1 and id = $2', [client.id, params.destinationId]);
+        await db.query('delete from destination where client_id = $1 and id = $2', [
+          client.id,
+          params.destinationId,
+        ]);
         await audit(db, client.id, account.id, clock.now(), 'removed a destination', { name });
       },
     }),
@@ -262,12 +277,10 @@ export function destinationRoutes({
           () => theirColumns(destination),
           async (later, columns): Promise<DestinationPage> => {
             // Where its address has been changed meanwhile, they are the columns of another.
-            await later.query('update destination set columns = $3 where client_id = $1 and id = $2 and settings = $4::jsonb', [
-              client.id,
-              destination.id,
-              toJson(columns),
-              toJson(destination.settings),
-            ]);
+            await later.query(
+              'update destination set columns = $3 where client_id = $1 and id = $2 and settings = $4::jsonb',
+              [client.id, destination.id, toJson(columns), toJson(destination.settings)],
+            );
             return pageOf(later, client.id, destination.id);
           },
         );
@@ -295,7 +308,14 @@ export function destinationRoutes({
           const now = clock.now();
           const parcel = parcelOf(destination, person, facts, { id, at: now, now, theirId: null });
           const first = destinationKind(destination.kind).next(destination.settings as never, parcel, []);
-          return [{ personId: id, name, ...parcel.row, leftOut: first.kind === 'refused' && !isWhole(destination) ? first.reason : null }];
+          return [
+            {
+              personId: id,
+              name,
+              ...parcel.row,
+              leftOut: first.kind === 'refused' && !isWhole(destination) ? first.reason : null,
+            },
+          ];
         });
       },
     }),
@@ -306,7 +326,8 @@ export function destinationRoutes({
       body: TryDestination,
       async handle({ db, client, params, body, account }) {
         const destination = await storedDestination(db, client.id, params.destinationId!);
-        if (isWhole(destination)) throw new Problem(409, 'As a whole', 'A file goes out as a whole; send it now to try it.');
+        if (isWhole(destination))
+          throw new Problem(409, 'As a whole', 'A file goes out as a whole; send it now to try it.');
         const person = (await readPeople(db, client.id, [body.personId]))[0];
         if (!person) throw notFound('person');
         const facts = await clientFacts(db, client.id);
@@ -316,7 +337,12 @@ export function destinationRoutes({
           [client.id, destination.id, person.id],
         );
         const at = clock.now();
-        const parcel = parcelOf(destination, person, facts, { id, at, now: at, theirId: known.rows[0]?.their_id ?? null });
+        const parcel = parcelOf(destination, person, facts, {
+          id,
+          at,
+          now: at,
+          theirId: known.rows[0]?.their_id ?? null,
+        });
         return asking(
           async () => exchange(await door(destination), destination, parcel),
           async (later, { outcome, calls }): Promise<DeliveryPage> => {
@@ -348,7 +374,15 @@ export function destinationRoutes({
             );
             await later.query(
               'insert into attempt (client_id, delivery_id, n, at, ms, ok, reason, calls) values ($1, $2, 1, $3, $4, $5, $6, $7)',
-              [client.id, id, new Date(at), calls.reduce((sum, { ms }) => sum + ms, 0), outcome.kind === 'done', words, toJson(calls)],
+              [
+                client.id,
+                id,
+                new Date(at),
+                calls.reduce((sum, { ms }) => sum + ms, 0),
+                outcome.kind === 'done',
+                words,
+                toJson(calls),
+              ],
             );
             if (outcome.kind === 'done' && outcome.theirId !== null)
               await later.query(
@@ -356,7 +390,9 @@ export function destinationRoutes({
                  on conflict (client_id, destination_id, person_id) do update set their_id = excluded.their_id`,
                 [client.id, destination.id, person.id, outcome.theirId],
               );
-            await audit(later, client.id, account.id, clock.now(), 'tried a destination', { name: destination.name });
+            await audit(later, client.id, account.id, clock.now(), 'tried a destination', {
+              name: destination.name,
+            });
             return delivery(later, client.id, id);
           },
         );
@@ -369,9 +405,18 @@ export function destinationRoutes({
       // A file, now and not only when its time comes.
       async handle({ db, client, params, account, afterwards }): Promise<DestinationPage> {
         const destination = await storedDestination(db, client.id, params.destinationId!);
-        if (!isWhole(destination)) throw new Problem(409, 'Not as a whole', 'People are sent there one by one, from the list of people.');
+        if (!isWhole(destination))
+          throw new Problem(
+            409,
+            'Not as a whole',
+            'People are sent there one by one, from the list of people.',
+          );
         if (destination.state === 'off')
-          throw new Problem(409, 'It is off', 'Switch it on first: nothing goes to a destination that is off.');
+          throw new Problem(
+            409,
+            'It is off',
+            'Switch it on first: nothing goes to a destination that is off.',
+          );
         stopFor(await pageOf(db, client.id, destination.id));
         await noteFile(db, destination, 'by hand', clock.now());
         await audit(db, client.id, account.id, clock.now(), 'sent a file out', { name: destination.name });
@@ -412,7 +457,10 @@ export function destinationRoutes({
            where client_id = $1 and destination_id = $2 and status = 'shelf' and ($4::uuid[] is null or id = any ($4))`,
           [client.id, params.destinationId, new Date(clock.now()), body.ids === 'all' ? null : body.ids],
         );
-        await audit(db, client.id, account.id, clock.now(), 'replayed deliveries', { name, deliveries: rowCount });
+        await audit(db, client.id, account.id, clock.now(), 'replayed deliveries', {
+          name,
+          deliveries: rowCount,
+        });
         afterwards(() => changed(client.id));
         return { replayed: rowCount ?? 0 };
       },
@@ -422,11 +470,20 @@ export function destinationRoutes({
   /** Asks the other side for its columns. */
   async function theirColumns(destination: StoredDestination): Promise<TheirColumn[]> {
     const { columns } = destinationKind(destination.kind);
-    if (!columns) throw new Problem(409, 'It cannot say', 'This kind of destination has no columns of its own.');
+    if (!columns)
+      throw new Problem(409, 'It cannot say', 'This kind of destination has no columns of its own.');
     const { token, ...outside } = await door(destination);
     const call = columns.call(destination.settings as never);
-    const answer = await askOutside(outside, { ...call, headers: token ? { authorization: `Bearer ${token}` } : {} });
-    const said = answer.kind === 'silence' ? answer.reason : answer.status >= 300 ? `it was answered ${answer.status}` : null;
+    const answer = await askOutside(outside, {
+      ...call,
+      headers: token ? { authorization: `Bearer ${token}` } : {},
+    });
+    const said =
+      answer.kind === 'silence'
+        ? answer.reason
+        : answer.status >= 300
+          ? `it was answered ${answer.status}`
+          : null;
     if (said !== null || answer.kind === 'silence')
       throw new Problem(502, 'It did not say', `The other side did not tell its columns: ${said}.`);
     const read = columns.read(answer.body);
@@ -442,8 +499,11 @@ export function destinationRoutes({
 
 /** What stops a destination from being switched on is said at once, and not at night by the deliveries. */
 function stopFor({ findings, mapping, kind }: DestinationPage): void {
-  const stops = findings.filter((finding) => finding.stops).map(({ column, reason }) => `${column}: ${reason}`);
-  if (mapping.length === 0 && kind !== 'webhook') stops.push('mapping: nothing would go out; map at least one column.');
+  const stops = findings
+    .filter((finding) => finding.stops)
+    .map(({ column, reason }) => `${column}: ${reason}`);
+  if (mapping.length === 0 && kind !== 'webhook')
+    stops.push('mapping: nothing would go out; map at least one column.');
   if (stops.length > 0) throw new Problem(409, 'It cannot be switched on', stops.join(' '));
 }
 

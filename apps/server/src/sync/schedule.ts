@@ -9,7 +9,8 @@ import { noteFile } from './noting';
 import { isWhole, type StoredDestination } from './stored';
 
 /** When everybody a destination is for is sent next, in ms; null where that is never. */
-const nextSending = ({ daily }: Triggers, zone: string, now: number): number | null => (daily ? nextTime(now, zone, daily.at) : null);
+const nextSending = ({ daily }: Triggers, zone: string, now: number): number | null =>
+  daily ? nextTime(now, zone, daily.at) : null;
 
 /** Sets the next time of day of a destination, as its triggers and state say now; told whenever either was changed. */
 export async function planSending(db: Connection, clientId: number, id: string, now: number): Promise<void> {
@@ -20,7 +21,11 @@ export async function planSending(db: Connection, clientId: number, id: string, 
   if (!rows[0]) return;
   const { triggers, state, time_zone } = rows[0];
   const next = state === 'off' ? null : nextSending(triggers, time_zone, now);
-  await db.query('update destination set next_at = $3 where client_id = $1 and id = $2', [clientId, id, next && new Date(next)]);
+  await db.query('update destination set next_at = $3 where client_id = $1 and id = $2', [
+    clientId,
+    id,
+    next && new Date(next),
+  ]);
 }
 
 /** Notes deliveries of everybody a destination is for, where its time of day has come, as a task with its progress. Says whose. */
@@ -45,7 +50,11 @@ export async function sendDaily(db: Db, clock: Clock, resting: Resting): Promise
   }
 }
 
-async function noteDaily(connection: Connection, due: StoredDestination & { time_zone: string }, now: number): Promise<true> {
+async function noteDaily(
+  connection: Connection,
+  due: StoredDestination & { time_zone: string },
+  now: number,
+): Promise<true> {
   const next = nextSending(due.triggers, due.time_zone, now);
   await connection.query('update destination set next_at = $3 where client_id = $1 and id = $2', [
     due.client_id,
@@ -58,12 +67,19 @@ async function noteDaily(connection: Connection, due: StoredDestination & { time
     await noteFile(connection, due, 'every day', now);
     return true;
   }
-  await connection.query("insert into task (client_id, id, kind, title, spec, made_at) values ($1, $2, 'action', $3, $4, $5)", [
-    due.client_id,
-    newId(now),
-    `Everybody to ${due.name}, as every day`,
-    toJson({ chosen: { q: '', rule: due.who }, action: { do: 'send to', destinationId: due.id }, cause: 'every day' }),
-    new Date(now),
-  ]);
+  await connection.query(
+    "insert into task (client_id, id, kind, title, spec, made_at) values ($1, $2, 'action', $3, $4, $5)",
+    [
+      due.client_id,
+      newId(now),
+      `Everybody to ${due.name}, as every day`,
+      toJson({
+        chosen: { q: '', rule: due.who },
+        action: { do: 'send to', destinationId: due.id },
+        cause: 'every day',
+      }),
+      new Date(now),
+    ],
+  );
   return true;
 }

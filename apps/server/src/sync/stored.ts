@@ -35,18 +35,28 @@ export const HEARS =
 export const NAMES_THERE = `array(select name from loop l where l.client_id = c.id and l.archived_at is null) as loops,
   array(select name from calendar k where k.client_id = c.id and k.gone_at is null) as calendars`;
 
-export const tokenOf = async (keys: Keyring, { secrets }: Pick<StoredDestination, 'secrets'>): Promise<string | null> =>
-  secrets ? ((await keys.unseal(secrets)).token ?? null) : null;
+export const tokenOf = async (
+  keys: Keyring,
+  { secrets }: Pick<StoredDestination, 'secrets'>,
+): Promise<string | null> => (secrets ? ((await keys.unseal(secrets)).token ?? null) : null);
 
 /** The client's destination of this id; a 404 when there is none. */
-export async function storedDestination(db: Connection, clientId: number, id: string): Promise<StoredDestination> {
-  const { rows } = await db.query<StoredDestination>('select * from destination where client_id = $1 and id = $2', [clientId, id]);
+export async function storedDestination(
+  db: Connection,
+  clientId: number,
+  id: string,
+): Promise<StoredDestination> {
+  const { rows } = await db.query<StoredDestination>(
+    'select * from destination where client_id = $1 and id = $2',
+    [clientId, id],
+  );
   if (!rows[0]) throw notFound('destination');
   return rows[0];
 }
 
 /** Whether it goes out as a whole, of everybody it is for. */
-export const isWhole = ({ kind }: Pick<StoredDestination, 'kind'>): boolean => destinationKind(kind).isWhole === true;
+export const isWhole = ({ kind }: Pick<StoredDestination, 'kind'>): boolean =>
+  destinationKind(kind).isWhole === true;
 
 /** The host it goes to; null where it is a folder of the server. */
 export function hostOf({ settings }: Pick<StoredDestination, 'settings'>): string | null {

@@ -36,9 +36,16 @@ export async function putFile(
   const { settings, id } = whole;
   const now = door.now();
   const day = localTime(now, whole.client.timeZone).date;
-  const folder = settings.address === undefined ? (door.files === null ? null : join(door.files, whole.slug)) : tmpdir();
+  const folder =
+    settings.address === undefined ? (door.files === null ? null : join(door.files, whole.slug)) : tmpdir();
   if (folder === null)
-    return { outcome: { kind: 'locked', reason: 'this server keeps no folder for files; its DARTLOOP_FILES names one' }, calls: [] };
+    return {
+      outcome: {
+        kind: 'locked',
+        reason: 'this server keeps no folder for files; its DARTLOOP_FILES names one',
+      },
+      calls: [],
+    };
   const part = join(folder, `${id}.part`);
   const began = performance.now();
   try {
@@ -52,25 +59,42 @@ export async function putFile(
       return {
         outcome: { kind: 'done', theirId: null, words: `${name}: ${body}` },
         calls: [
-          { request: { method: 'PUT', address: `${whole.slug}/${name}`, body }, answer: { status: 201, body: null }, ms: msSince(began) },
+          {
+            request: { method: 'PUT', address: `${whole.slug}/${name}`, body },
+            answer: { status: 201, body: null },
+            ms: msSince(began),
+          },
         ],
       };
     }
     const address = addressOn(settings.address, day);
     const file = new FileBody(part, 'text/csv; charset=utf-8', size);
     const headers = { 'idempotency-key': id, ...(door.token && { authorization: `Bearer ${door.token}` }) };
-    const answer = await askOutside({ ...door, patienceMs: file.patienceMs }, { method: 'PUT', address, headers, body: file });
+    const answer = await askOutside(
+      { ...door, patienceMs: file.patienceMs },
+      { method: 'PUT', address, headers, body: file },
+    );
     const request = { method: 'PUT' as const, address, body };
     if (answer.kind === 'silence')
-      return { outcome: silenceOf(answer), calls: [{ request, answer: { silence: answer.reason }, ms: msSince(began) }] };
+      return {
+        outcome: silenceOf(answer),
+        calls: [{ request, answer: { silence: answer.reason }, ms: msSince(began) }],
+      };
     const { status } = answer;
     return {
-      outcome: outcomeOf(status, answer.headers['retry-after'], now) ?? { kind: 'done', theirId: null, words: `put: ${body}` },
+      outcome: outcomeOf(status, answer.headers['retry-after'], now) ?? {
+        kind: 'done',
+        theirId: null,
+        words: `put: ${body}`,
+      },
       calls: [{ request, answer: { status, body: answer.body }, ms: msSince(began) }],
     };
   } catch (error) {
     const { code = 'no reason known' } = error as NodeJS.ErrnoException;
-    return { outcome: { kind: 'again', reason: `the file could not be written (${code})`, afterMs: null }, calls: [] };
+    return {
+      outcome: { kind: 'again', reason: `the file could not be written (${code})`, afterMs: null },
+      calls: [],
+    };
   } finally {
     await rm(part, { force: true }).catch(() => undefined);
   }
@@ -79,10 +103,19 @@ export async function putFile(
 const msSince = (began: number) => Math.round(performance.now() - began);
 
 /** As of one moment, in the order of the ids; gives how many people it holds. */
-function write(db: Db, { clientId, client, mapping, who }: WholeFile, path: string, now: number): Promise<number> {
+function write(
+  db: Db,
+  { clientId, client, mapping, who }: WholeFile,
+  path: string,
+  now: number,
+): Promise<number> {
   return inTransaction(db, async (connection) => {
     await connection.query('set transaction isolation level repeatable read, read only');
-    const { from, where, values } = chosenSql({ q: '', rule: who }, await askedOf(connection, clientId, now), 3);
+    const { from, where, values } = chosenSql(
+      { q: '', rule: who },
+      await askedOf(connection, clientId, now),
+      3,
+    );
     const out = await open(path, 'w', 0o640);
     let rows = 0;
     try {
@@ -95,8 +128,12 @@ function write(db: Db, { clientId, client, mapping, who }: WholeFile, path: stri
         if (found.length === 0) return rows;
         const ids = found.map(({ id }) => id);
         after = ids.at(-1)!;
-        const people = new Map((await readPeople(connection, clientId, ids)).map((person) => [person.id, person]));
-        await out.write(ids.map((id) => rowLine(mapping, rowOf(mapping, people.get(id)!, client, now))).join(''));
+        const people = new Map(
+          (await readPeople(connection, clientId, ids)).map((person) => [person.id, person]),
+        );
+        await out.write(
+          ids.map((id) => rowLine(mapping, rowOf(mapping, people.get(id)!, client, now))).join(''),
+        );
         rows += ids.length;
       }
     } finally {

@@ -106,7 +106,13 @@ export function todayRoutes(clock: Clock) {
                 action: { ...action, href: `${action.href}?see=deliveries` },
               });
           }
-          const unpublished = await db.query<{ slug: string; client: string; id: string; name: string; schedule_failed: string }>(
+          const unpublished = await db.query<{
+            slug: string;
+            client: string;
+            id: string;
+            name: string;
+            schedule_failed: string;
+          }>(
             `select k.slug, k.name as client, l.id, l.name, l.schedule_failed from loop l join client k on k.id = l.client_id
              where l.schedule_failed is not null and l.archived_at is null order by l.name limit 50`,
           );
@@ -145,7 +151,13 @@ export function todayRoutes(clock: Clock) {
             words: `${row.people === 1 ? '1 person waits' : `${row.people} people wait`} for a person, ${row.people === 1 ? 'for' : 'the longest'} ${lasting(now - row.since.getTime())} (${row.who}: “${row.words.length > 60 ? `${row.words.slice(0, 59)}…` : row.words}”).`,
             action: { words: `Read what ${row.who} wrote`, href: `/inbox/${row.slug}/${row.id}` },
           });
-        const failed = await db.query<{ slug: string; client: string; conversation_id: string; count: number; reason: string }>(
+        const failed = await db.query<{
+          slug: string;
+          client: string;
+          conversation_id: string;
+          count: number;
+          reason: string;
+        }>(
           `select k.slug, k.name as client, min(m.conversation_id::text) as conversation_id, count(*)::int as count, m.failure ->> 'reason' as reason
            from message m join client k on k.id = m.client_id where m.status = 'failed' and m.made_at > $1 group by 1, 2, 5 order by 4 desc limit 20`,
           [new Date(now - 86_400_000)],

@@ -35,12 +35,15 @@ export function inletCalls({
     json({ limit: '100kb' }),
     refuseTooDeep,
     async (request, response) => {
-      const { rows } = await database.query<OpenInlet>('select * from client_of_inlet($1)', [tokenHash(String(request.params.token))]);
+      const { rows } = await database.query<OpenInlet>('select * from client_of_inlet($1)', [
+        tokenHash(String(request.params.token)),
+      ]);
       const inlet = rows[0];
       if (!inlet) throw new Problem(404, 'Not found', 'There is no such webhook.');
       const now = clock.now();
       const body: unknown = request.body;
-      const within = <T>(work: (db: Connection) => Promise<T>) => withClients(database, [inlet.client_id], work);
+      const within = <T>(work: (db: Connection) => Promise<T>) =>
+        withClients(database, [inlet.client_id], work);
       const listens = inlet.listens_until !== null && inlet.listens_until.getTime() > now;
       if (listens && (body === null || typeof body !== 'object' || Array.isArray(body)))
         throw new Problem(400, 'That cannot be used', 'The body must be a JSON object.');
@@ -57,11 +60,10 @@ export function inletCalls({
           const taken = inlet.reading
             ? await read(db, { ...inlet, reading: inlet.reading }, body, now, key)
             : await name(db, inlet, body, now);
-          await db.query('update inlet set last_heard_at = $3, refusal = null where client_id = $1 and id = $2', [
-            inlet.client_id,
-            inlet.id,
-            new Date(now),
-          ]);
+          await db.query(
+            'update inlet set last_heard_at = $3, refusal = null where client_id = $1 and id = $2',
+            [inlet.client_id, inlet.id, new Date(now)],
+          );
           return taken;
         });
         wake();
@@ -110,9 +112,13 @@ async function name(db: Connection, inlet: OpenInlet, body: unknown, now: number
   const call = InletCall.safeParse(body);
   if (!call.success) throw badInput(call.error);
   const { person } = call.data;
-  const client = (await db.query<{ country: string }>('select country from client where id = $1', [inlet.client_id])).rows[0]!;
+  const client = (
+    await db.query<{ country: string }>('select country from client where id = $1', [inlet.client_id])
+  ).rows[0]!;
   const phone =
-    person.phone === undefined ? null : (parsePhoneNumberFromString(person.phone, client.country as CountryCode)?.number ?? person.phone);
+    person.phone === undefined
+      ? null
+      : (parsePhoneNumberFromString(person.phone, client.country as CountryCode)?.number ?? person.phone);
   const { rows } = await db.query<{ conversation_id: string; line_id: number }>(
     `select c.id as conversation_id, c.line_id from conversation c join person p on p.client_id = c.client_id and p.id = c.person_id
      where c.client_id = $1 and ($2::uuid is null or p.id = $2) and ($3::text is null or c.address = $3 or p.fields -> 'phone' ->> 'value' = $3)
@@ -122,10 +128,20 @@ async function name(db: Connection, inlet: OpenInlet, body: unknown, now: number
   );
   const [by, value] = Object.entries(person)[0]!;
   if (!rows[0])
-    throw new Problem(404, 'Nobody found', `The client has nobody with the ${by} “${value}” who has written on one of its lines.`);
+    throw new Problem(
+      404,
+      'Nobody found',
+      `The client has nobody with the ${by} “${value}” who has written on one of its lines.`,
+    );
   await db.query(
     `insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body) values ($1, $2, $3, null, null, $4, $4, $5)`,
-    [inlet.client_id, rows[0].line_id, rows[0].conversation_id, new Date(now), toJson({ incoming: hookOf(inlet) })],
+    [
+      inlet.client_id,
+      rows[0].line_id,
+      rows[0].conversation_id,
+      new Date(now),
+      toJson({ incoming: hookOf(inlet) }),
+    ],
   );
   return { status: 202, body: { taken: inlet.hook } };
 }

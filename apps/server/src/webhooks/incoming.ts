@@ -1,6 +1,18 @@
 import { readReply } from '@dart-loop/core';
-import { NOTHING, columnsFor, readIncoming, type Heard, type IncomingMapping } from '@dart-loop/core/sync/incoming';
-import { hearing, overrule, type Overruled, type Standing, type StandsThere } from '@dart-loop/core/sync/settle';
+import {
+  NOTHING,
+  columnsFor,
+  readIncoming,
+  type Heard,
+  type IncomingMapping,
+} from '@dart-loop/core/sync/incoming';
+import {
+  hearing,
+  overrule,
+  type Overruled,
+  type Standing,
+  type StandsThere,
+} from '@dart-loop/core/sync/settle';
 import type { Cell, Mapping } from '@dart-loop/core/sync/mapping';
 import type { PersonBy } from '@dart-loop/contract';
 import { toJson } from '../platform/db/json';
@@ -65,9 +77,13 @@ export async function takeIn(
   const setting = await settingOf(db, clientId, now);
   // Two bodies about one person come one after the other.
   for (const { by, value } of [...heard.who].sort((a, b) => a.by.localeCompare(b.by)))
-    await db.query('select pg_advisory_xact_lock($1, hashtext($2))', [clientId, `${hook} ${by} ${value.toLowerCase()}`]);
+    await db.query('select pg_advisory_xact_lock($1, hashtext($2))', [
+      clientId,
+      `${hook} ${by} ${value.toLowerCase()}`,
+    ]);
   const who = await whoIsMeant(db, clientId, destinationId, heard, setting);
-  const back = destinationId === null ? null : await wayBack(db, clientId, destinationId, 'id' in who ? who.id! : null);
+  const back =
+    destinationId === null ? null : await wayBack(db, clientId, destinationId, 'id' in who ? who.id! : null);
   const told = Object.entries(readFields(heard.fields, setting)).map(([field, { value }]) => {
     const columns = (back ? columnsFor(back.mapping, field, value) : []).map(({ column, cell }) => {
       const underWay = back!.underWay.flatMap((row) => (row[column] === undefined ? [] : [row[column]]));
@@ -94,7 +110,8 @@ export async function takeIn(
     key,
   );
   const passedOver = [...heard.passedOver, ...done.passedOver];
-  if (back) passedOver.push(...(await noteHeard(db, inlet, back, done.person.id, told, done.kept, heard, now)));
+  if (back)
+    passedOver.push(...(await noteHeard(db, inlet, back, done.person.id, told, done.kept, heard, now)));
   return { person: done.person, made: done.made, changed: done.changed, passedOver };
 }
 
@@ -134,12 +151,20 @@ async function whoIsMeant(
   }
   if (!makes[0])
     throw heard.who.length === 0
-      ? new NotTaken('who', 'nothing in it tells who it is; the mapping of this webhook says where that stands')
+      ? new NotTaken(
+          'who',
+          'nothing in it tells who it is; the mapping of this webhook says where that stands',
+        )
       : new NotTaken('who', 'the client has nobody with this id, and nobody is made of an id alone', 404);
   return makes[0];
 }
 /** What is known of one person over there is locked: a delivery that ends at the same moment waits, or has been waited for. */
-async function wayBack(db: Connection, clientId: number, id: string, personId: string | null): Promise<WayBack | null> {
+async function wayBack(
+  db: Connection,
+  clientId: number,
+  id: string,
+  personId: string | null,
+): Promise<WayBack | null> {
   const { rows } = await db.query<Pick<WayBack, 'id' | 'state' | 'mapping'>>(
     'select id, state, mapping from destination where client_id = $1 and id = $2',
     [clientId, id],
@@ -147,8 +172,15 @@ async function wayBack(db: Connection, clientId: number, id: string, personId: s
   if (!rows[0]) return null;
   const key = [clientId, id, personId];
   if (personId !== null)
-    await db.query('insert into stands_there (client_id, destination_id, person_id) values ($1, $2, $3) on conflict do nothing', key);
-  const known = await db.query<{ columns: StandsThere; overruled: WayBack['overruled']; under_way: WayBack['underWay'] }>(
+    await db.query(
+      'insert into stands_there (client_id, destination_id, person_id) values ($1, $2, $3) on conflict do nothing',
+      key,
+    );
+  const known = await db.query<{
+    columns: StandsThere;
+    overruled: WayBack['overruled'];
+    under_way: WayBack['underWay'];
+  }>(
     'select columns, overruled, under_way from stands_there where client_id = $1 and destination_id = $2 and person_id = $3 for update',
     key,
   );
@@ -173,7 +205,9 @@ async function noteHeard(
       'insert into counterpart (client_id, destination_id, person_id, their_id) values ($1, $2, $3, $4) on conflict do nothing',
       [clientId, back.id, personId, theirId],
     );
-  const stands = Object.fromEntries(told.flatMap(({ columns }) => columns.map(({ column, standing }) => [column, standing])));
+  const stands = Object.fromEntries(
+    told.flatMap(({ columns }) => columns.map(({ column, standing }) => [column, standing])),
+  );
   const news = told.filter(({ isNews }) => isNews);
   const overruled = { ...back.overruled };
   const insists: string[] = [];
@@ -185,7 +219,10 @@ async function noteHeard(
         continue;
       }
       const again = overrule(overruled[column], cell, now);
-      if (again === null) insists.push(`${field}: it comes back with the same value again and again, and is left as it is there`);
+      if (again === null)
+        insists.push(
+          `${field}: it comes back with the same value again and again, and is left as it is there`,
+        );
       else {
         overruled[column] = again;
         sends = true;

@@ -53,7 +53,12 @@ export function inletRoutes({
           'select id, hook, hint, last_heard_at, reading is not null as reads, refusal from inlet where client_id = $1 order by hook',
           [client.id],
         );
-        return { inlets: rows.map(({ last_heard_at, ...row }) => ({ ...row, lastHeardAt: last_heard_at?.toISOString() ?? null })) };
+        return {
+          inlets: rows.map(({ last_heard_at, ...row }) => ({
+            ...row,
+            lastHeardAt: last_heard_at?.toISOString() ?? null,
+          })),
+        };
       },
     }),
     route({
@@ -82,12 +87,14 @@ export function inletRoutes({
       path: '/clients/:client/webhooks/:inletId',
       may: 'change lines',
       async handle({ db, client, account, params }) {
-        const { rows } = await db.query<{ hook: string }>('delete from inlet where client_id = $1 and id = $2 returning hook', [
-          client.id,
-          params.inletId,
-        ]);
+        const { rows } = await db.query<{ hook: string }>(
+          'delete from inlet where client_id = $1 and id = $2 returning hook',
+          [client.id, params.inletId],
+        );
         if (!rows[0]) throw notFound('webhook');
-        await audit(db, client.id, account.id, clock.now(), 'removed an incoming webhook', { hook: rows[0].hook });
+        await audit(db, client.id, account.id, clock.now(), 'removed an incoming webhook', {
+          hook: rows[0].hook,
+        });
       },
     }),
     route({
@@ -103,11 +110,10 @@ export function inletRoutes({
       body: Listen,
       async handle({ db, client, params, body }): Promise<InletPage> {
         const id = Number(params.inletId);
-        await db.query('update inlet set listens_until = $3, example = null, example_at = null where client_id = $1 and id = $2', [
-          client.id,
-          id,
-          body.on ? new Date(clock.now() + LISTENS_MS) : null,
-        ]);
+        await db.query(
+          'update inlet set listens_until = $3, example = null, example_at = null where client_id = $1 and id = $2',
+          [client.id, id, body.on ? new Date(clock.now() + LISTENS_MS) : null],
+        );
         return page(db, client.id, id, clock.now());
       },
     }),
@@ -120,7 +126,10 @@ export function inletRoutes({
       async handle({ db, client, params, query, account, body, afterwards }): Promise<InletPage> {
         afterwards(() => tell([client.id]));
         const id = Number(params.inletId);
-        await db.query('select from inlet where client_id = $1 and id = $2 for no key update', [client.id, id]);
+        await db.query('select from inlet where client_id = $1 and id = $2 for no key update', [
+          client.id,
+          id,
+        ]);
         const before = await storedInlet(db, client.id, id);
         const { hook } = before;
         await stopIfChanged(db, client.id, query.seen, revisionOfInlet(before), {
@@ -134,9 +143,16 @@ export function inletRoutes({
           'update inlet set reading = $3, destination_id = $4, refusal = null, example = null, example_at = null, listens_until = null where client_id = $1 and id = $2',
           [client.id, id, body.reading && toJson(body.reading), body.reading ? body.destinationId : null],
         );
-        await audit(db, client.id, account.id, clock.now(), body.reading ? 'set how a webhook is read' : 'ended reading a webhook', {
-          hook,
-        });
+        await audit(
+          db,
+          client.id,
+          account.id,
+          clock.now(),
+          body.reading ? 'set how a webhook is read' : 'ended reading a webhook',
+          {
+            hook,
+          },
+        );
         return page(db, client.id, id, clock.now());
       },
     }),
@@ -147,7 +163,8 @@ export function inletRoutes({
       body: TryReading,
       async handle({ db, client, params, body }): Promise<TriedReading> {
         const { id, hook, example } = await storedInlet(db, client.id, Number(params.inletId));
-        if (example === null) throw new Problem(409, 'No example', 'There is no example to try it on; listen for one first.');
+        if (example === null)
+          throw new Problem(409, 'No example', 'There is no example to try it on; listen for one first.');
         await mayTie(db, client.id, id, body.destinationId);
         const inlet = {
           client_id: client.id,
@@ -162,9 +179,11 @@ export function inletRoutes({
         try {
           await makeFilled(db, client.id, body.reading, clock.now());
           const { person, made, changed, passedOver } = await takeIn(db, inlet, example, clock.now(), key);
-          const name = [person.firstName, person.lastName].filter(Boolean).join(' ') || 'somebody without a name';
+          const name =
+            [person.firstName, person.lastName].filter(Boolean).join(' ') || 'somebody without a name';
           const values = changed.map(
-            (field) => `${field.replaceAll('_', ' ')} ${person.fields[field] ? `= ${valueWords(person.fields[field])}` : 'cleared'}`,
+            (field) =>
+              `${field.replaceAll('_', ' ')} ${person.fields[field] ? `= ${valueWords(person.fields[field])}` : 'cleared'}`,
           );
           return {
             words: [
@@ -211,7 +230,8 @@ async function storedInlet(db: Connection, clientId: number, id: number): Promis
   return rows[0];
 }
 
-const revisionOfInlet = ({ reading, destination_id }: StoredInlet): string => revisionOf([reading, destination_id]);
+const revisionOfInlet = ({ reading, destination_id }: StoredInlet): string =>
+  revisionOf([reading, destination_id]);
 
 /** Destinations that the webhook may be the way back of: no other is. */
 const tieable = async (db: Connection, clientId: number, id: number): Promise<InletPage['destinations']> =>
@@ -242,19 +262,43 @@ async function page(db: Connection, clientId: number, id: number, now: number): 
   };
 }
 
-async function guessFor(db: Connection, clientId: number, example: unknown, now: number, tied: boolean): Promise<IncomingMapping> {
+async function guessFor(
+  db: Connection,
+  clientId: number,
+  example: unknown,
+  now: number,
+  tied: boolean,
+): Promise<IncomingMapping> {
   const setting = await settingOf(db, clientId, now);
-  const fields = [...setting.fields].map(([key, { type }]) => ({ key, name: key.replaceAll('_', ' '), type }));
+  const fields = [...setting.fields].map(([key, { type }]) => ({
+    key,
+    name: key.replaceAll('_', ' '),
+    type,
+  }));
   return guessIncoming(example, { fields, lines: [] }, setting.cells, tied);
 }
 
-async function mayTie(db: Connection, clientId: number, id: number, destinationId: string | null): Promise<void> {
+async function mayTie(
+  db: Connection,
+  clientId: number,
+  id: number,
+  destinationId: string | null,
+): Promise<void> {
   if (destinationId !== null && !(await tieable(db, clientId, id)).some((each) => each.id === destinationId))
-    throw new Problem(409, 'Not that destination', 'The destination is gone, or another webhook is its way back already.');
+    throw new Problem(
+      409,
+      'Not that destination',
+      'The destination is gone, or another webhook is its way back already.',
+    );
 }
 
 /** Fields that the mapping fills and the client does not have. */
-async function makeFilled(db: Connection, clientId: number, { parts }: IncomingMapping, now: number): Promise<void> {
+async function makeFilled(
+  db: Connection,
+  clientId: number,
+  { parts }: IncomingMapping,
+  now: number,
+): Promise<void> {
   const filled = parts.flatMap(({ into }) => (into.as === 'field' ? [[into.field, into.type] as const] : []));
   await makeMissing(db, await settingOf(db, clientId, now), Object.fromEntries(filled));
 }

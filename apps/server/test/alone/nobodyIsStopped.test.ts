@@ -7,7 +7,13 @@ import { ServerProcess } from '../support/serverProcess';
 import { NUMBER, Stage, until } from '../support/stage';
 
 /** How many people write on each channel, two messages each; an SMS line sends one message a second. */
-const CROWD: Record<OnChannel, number> = { telegram: 110, messenger: 65, instagram: 65, whatsapp: 50, sms: 10 };
+const CROWD: Record<OnChannel, number> = {
+  telegram: 110,
+  messenger: 65,
+  instagram: 65,
+  whatsapp: 50,
+  sms: 10,
+};
 const PEOPLE = Object.values(CROWD).reduce((sum, count) => sum + count, 0);
 /** Over how long they come, in ms. */
 const OVER_MS = 40_000;
@@ -35,7 +41,11 @@ const address = () => stage.server.address;
 const bytes = (text: string) => new TextEncoder().encode(text);
 
 /** Does something again and again until the crowd is through, one after the other, at most once in `everyMs`. Gives how often. */
-async function meanwhile(isOver: () => boolean, everyMs: number, work: (n: number) => Promise<unknown>): Promise<number> {
+async function meanwhile(
+  isOver: () => boolean,
+  everyMs: number,
+  work: (n: number) => Promise<unknown>,
+): Promise<number> {
   let n = 0;
   while (!isOver()) {
     const began = performance.now();
@@ -68,7 +78,9 @@ test('three hundred people on five channels are answered in order and in time, w
       signal: abort.signal,
     }).catch(() => null),
   );
-  const roles = await Promise.all((['owner', 'builder', 'operator', 'client'] as const).map((role) => stage.as(role)));
+  const roles = await Promise.all(
+    (['owner', 'builder', 'operator', 'client'] as const).map((role) => stage.as(role)),
+  );
   const streams = await Promise.all(
     Array.from({ length: 120 }, (_, at) =>
       fetch(`${address()}/api/live`, { headers: { cookie: roles[at % 4]!.cookie }, signal: abort.signal }),
@@ -86,12 +98,17 @@ test('three hundred people on five channels are answered in order and in time, w
   const slow: number[] = [];
   const loops = meanwhile(isOver, 250, async (n) => {
     const began = performance.now();
-    const { status } = await stage.api.raw('POST', `${STRANGER}/loops/import`, { file: bombs[n % bombs.length] });
+    const { status } = await stage.api.raw('POST', `${STRANGER}/loops/import`, {
+      file: bombs[n % bombs.length],
+    });
     slow.push(performance.now() - began);
     if (status >= 500) throw new Error(`a loop file was answered ${status}`);
     expect(status).toBe(422);
   });
-  const rows = Array.from({ length: 30_000 }, (_, at) => `Somebody${at},+4477${String(at).padStart(8, '0')},${'\\u0000'}${at}`).join('\n');
+  const rows = Array.from(
+    { length: 30_000 },
+    (_, at) => `Somebody${at},+4477${String(at).padStart(8, '0')},${'\\u0000'}${at}`,
+  ).join('\n');
   const files = meanwhile(isOver, 250, async (n) => {
     const upload = await stage.api.file<UploadPage>(
       `${STRANGER}/people/files?name=huge${n}.csv`,
@@ -112,7 +129,9 @@ test('three hundred people on five channels are answered in order and in time, w
       () => isOver() || ended,
       500,
       async () => {
-        ended = ['done', 'failed', 'stopped'].includes((await stage.api.get<TaskView>(`${STRANGER}/tasks/${task.id}`)).state);
+        ended = ['done', 'failed', 'stopped'].includes(
+          (await stage.api.get<TaskView>(`${STRANGER}/tasks/${task.id}`)).state,
+        );
       },
     );
   });
@@ -124,7 +143,8 @@ test('three hundred people on five channels are answered in order and in time, w
       const answer = await fetch(`${address()}${path}`, { headers: { cookie } });
       await answer.arrayBuffer();
       const ms = performance.now() - began;
-      if (answer.status !== 200 || ms > 1_000) lateLooks.push(`${path} was answered ${answer.status} after ${Math.round(ms)} ms`);
+      if (answer.status !== 200 || ms > 1_000)
+        lateLooks.push(`${path} was answered ${answer.status} after ${Math.round(ms)} ms`);
     }
   });
 
@@ -154,7 +174,8 @@ test('three hundred people on five channels are answered in order and in time, w
         );
         const ms = performance.now() - asked;
         // An SMS line says one thing a second, and says the second thing after that.
-        if (ms > LATEST_MS + (person.channel === 'sms' ? 1_100 : 0)) late.push(`${person.channel} ${person.who}: ${Math.round(ms)} ms`);
+        if (ms > LATEST_MS + (person.channel === 'sms' ? 1_100 : 0))
+          late.push(`${person.channel} ${person.who}: ${Math.round(ms)} ms`);
       }
     }),
   );
@@ -164,7 +185,10 @@ test('three hundred people on five channels are answered in order and in time, w
   const did = await Promise.all([loops, files, looks]);
   await Promise.all(unread);
   for (const { person } of people)
-    expect({ who: person.who, heard: person.heard().map((text) => (text.includes('First.') ? 'First.' : text)) }).toEqual({
+    expect({
+      who: person.who,
+      heard: person.heard().map((text) => (text.includes('First.') ? 'First.' : text)),
+    }).toEqual({
       who: person.who,
       heard: ['First.', 'Second.'],
     });
@@ -191,18 +215,22 @@ test('a thousand wrong signatures a second, guesses of addresses, unread exports
       'POST /api/session HTTP/1.1\r\nHost: x\r\nX-Forwarded-For: 198.51.100.8\r\nContent-Type: application/json\r\nContent-Length: 99\r\n\r\n{',
     );
   const unread = Array.from({ length: 14 }, () =>
-    fetch(`${address()}/api${STRANGER}/people/export?format=csv`, { headers: { cookie: api.cookie }, signal: abort.signal }).catch(
-      () => null,
-    ),
+    fetch(`${address()}/api${STRANGER}/people/export?format=csv`, {
+      headers: { cookie: api.cookie },
+      signal: abort.signal,
+    }).catch(() => null),
   );
   const streams = Array.from({ length: 120 }, () =>
-    fetch(`${address()}/api/live`, { headers: { cookie: api.cookie }, signal: abort.signal }).catch(() => null),
+    fetch(`${address()}/api/live`, { headers: { cookie: api.cookie }, signal: abort.signal }).catch(
+      () => null,
+    ),
   );
   // They stand there before anybody looks.
   await Promise.all([...unread, ...streams]);
   let answered = 0;
   const flood = open(() => answered++);
-  const request = (path: string) => `POST ${path} HTTP/1.1\r\nHost: x\r\nX-Signature-256: sha256=00\r\nContent-Length: 3\r\n\r\nx=1`;
+  const request = (path: string) =>
+    `POST ${path} HTTP/1.1\r\nHost: x\r\nX-Signature-256: sha256=00\r\nContent-Length: 3\r\n\r\nx=1`;
   let n = 0;
   const flooding = setInterval(() => {
     flood.write(request(hook).repeat(50));
@@ -219,7 +247,8 @@ test('a thousand wrong signatures a second, guesses of addresses, unread exports
         const answer = await fetch(`${address()}${path}`, { headers: { cookie: api.cookie } });
         await answer.arrayBuffer();
         const ms = performance.now() - began;
-        if (answer.status !== 200 || ms > 1_000) late.push(`${path} was answered ${answer.status} after ${Math.round(ms)} ms`);
+        if (answer.status !== 200 || ms > 1_000)
+          late.push(`${path} was answered ${answer.status} after ${Math.round(ms)} ms`);
       }
     },
   );
@@ -233,7 +262,9 @@ test('a thousand wrong signatures a second, guesses of addresses, unread exports
 test('an export that nobody reads is let go of, and two of an account are the most', async () => {
   const api = await Api.signIn(address(), 'owner');
   const answers = await Promise.all(
-    Array.from({ length: 6 }, () => fetch(`${address()}/api${STRANGER}/people/export?format=jsonl`, { headers: { cookie: api.cookie } })),
+    Array.from({ length: 6 }, () =>
+      fetch(`${address()}/api${STRANGER}/people/export?format=jsonl`, { headers: { cookie: api.cookie } }),
+    ),
   );
   const statuses = answers.map((answer) => answer.status).sort();
   expect(statuses.filter((status) => status === 200).length).toBeLessThanOrEqual(2);

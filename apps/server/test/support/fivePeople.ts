@@ -44,10 +44,14 @@ export class Person {
     const { channel, who, stage } = this;
     const messages: { from: string; text: string; at: number }[] =
       channel === 'telegram'
-        ? stage.standins.telegram.look(BOT, who).map(({ date, ...message }) => ({ ...message, at: date * 1_000 }))
+        ? stage.standins.telegram
+            .look(BOT, who)
+            .map(({ date, ...message }) => ({ ...message, at: date * 1_000 }))
         : channel === 'sms'
           ? stage.standins.sms.look(NUMBER, who)
-          : stage.standins.graph.look(LINES[channel], who).messages.map(({ at, ...message }) => ({ ...message, at: Date.parse(at) }));
+          : stage.standins.graph
+              .look(LINES[channel], who)
+              .messages.map(({ at, ...message }) => ({ ...message, at: Date.parse(at) }));
     return messages.filter(({ from }) => from !== 'person').map(({ text, at }) => ({ text, at }));
   }
 

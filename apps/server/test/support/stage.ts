@@ -58,12 +58,15 @@ export class Stage {
   ) {}
 
   /** `limits: false`: the stand-ins take messages at any rate. `databases`: those of a cluster of the test's own. `port`: for a server that is started again. */
-  static async open(options: { clock?: Clock; limits?: boolean; databases?: Stage['databases']; port?: number } = {}): Promise<Stage> {
+  static async open(
+    options: { clock?: Clock; limits?: boolean; databases?: Stage['databases']; port?: number } = {},
+  ): Promise<Stage> {
     const databases = options.databases ?? (await makeDatabase());
     const standins = makeStandins();
     const standinsServer = standins.app.listen(0, '127.0.0.1');
     await new Promise((resolve) => standinsServer.once('listening', resolve));
-    if (options.limits === false) standins.telegram.limits = standins.sms.limits = standins.graph.limits = false;
+    if (options.limits === false)
+      standins.telegram.limits = standins.sms.limits = standins.graph.limits = false;
     await standins.mail.start();
     const standinsAddress = `http://127.0.0.1:${(standinsServer.address() as AddressInfo).port}`;
     const config = readConfig({
@@ -90,7 +93,18 @@ export class Stage {
     // Of a database that is ended by the test.
     db.on('error', () => undefined);
     await db.connect();
-    return new Stage(databases, config, standins, standinsAddress, standinsServer, server, db, api, world, options.clock);
+    return new Stage(
+      databases,
+      config,
+      standins,
+      standinsAddress,
+      standinsServer,
+      server,
+      db,
+      api,
+      world,
+      options.clock,
+    );
   }
 
   async close(): Promise<void> {
@@ -112,7 +126,9 @@ export class Stage {
 
   /** What the person on Telegram or SMS sees from us, in order. */
   heard(who: string): string[] {
-    const messages = who.startsWith('+') ? this.standins.sms.look(NUMBER, who) : this.standins.telegram.look(BOT, who);
+    const messages = who.startsWith('+')
+      ? this.standins.sms.look(NUMBER, who)
+      : this.standins.telegram.look(BOT, who);
     return messages.filter((message) => message.from !== 'person').map((message) => message.text);
   }
 
@@ -135,12 +151,16 @@ export class Stage {
   async write(who: string, text: string, name = 'Mira'): Promise<void> {
     // Platforms say when something was written, and the server goes by that.
     if (this.clock) this.standins.clock.wind(this.clock.now());
-    await (who.startsWith('+') ? this.standins.sms.write(NUMBER, who, text) : this.standins.telegram.write(BOT, who, name, text));
+    await (who.startsWith('+')
+      ? this.standins.sms.write(NUMBER, who, text)
+      : this.standins.telegram.write(BOT, who, name, text));
   }
 
   async tap(who: string, label: string): Promise<void> {
     if (this.clock) this.standins.clock.wind(this.clock.now());
-    const message = this.standins.telegram.look(BOT, who).findLast((each) => each.keyboard.flat().some((button) => button.text === label));
+    const message = this.standins.telegram
+      .look(BOT, who)
+      .findLast((each) => each.keyboard.flat().some((button) => button.text === label));
     const button = message?.keyboard.flat().find((each) => each.text === label);
     await this.standins.telegram.tap(BOT, who, message!.message_id, button!.callback_data!);
   }
@@ -149,7 +169,8 @@ export class Stage {
   async fields(client: string, types: Record<string, FieldType>): Promise<void> {
     const known = (await this.api.get<FieldsPage>(`${client}/fields`)).fields.map(({ key }) => key);
     for (const [key, type] of Object.entries(types))
-      if (!known.includes(key)) await this.api.post(`${client}/fields`, { key, type, name: key.replaceAll('_', ' ') });
+      if (!known.includes(key))
+        await this.api.post(`${client}/fields`, { key, type, name: key.replaceAll('_', ' ') });
   }
 
   /** A task of a client's people, once it is over. */
@@ -166,12 +187,17 @@ export class Stage {
 }
 
 /** Waits until `look` gives what is wanted, asking often; fails with the last thing seen. */
-export async function until<T>(look: () => T | Promise<T>, wanted: (seen: T) => boolean, patienceMs = 30_000): Promise<T> {
+export async function until<T>(
+  look: () => T | Promise<T>,
+  wanted: (seen: T) => boolean,
+  patienceMs = 30_000,
+): Promise<T> {
   const start = Date.now();
   for (;;) {
     const seen = await look();
     if (wanted(seen)) return seen;
-    if (Date.now() - start > patienceMs) throw new Error(`waited ${patienceMs} ms; last seen: ${JSON.stringify(seen)?.slice(0, 2_000)}`);
+    if (Date.now() - start > patienceMs)
+      throw new Error(`waited ${patienceMs} ms; last seen: ${JSON.stringify(seen)?.slice(0, 2_000)}`);
     await new Promise((resolve) => setTimeout(resolve, 20));
   }
 }

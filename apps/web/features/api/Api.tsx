@@ -21,8 +21,8 @@ export function Api() {
       width={860}
       below={
         <Words kind="small">
-          The client’s own systems make and change people, start loops, and read what happened. The OpenAPI document stands at
-          /v1/openapi.json.
+          The client’s own systems make and change people, start loops, and read what happened. The OpenAPI
+          document stands at /v1/openapi.json.
         </Words>
       }
     >

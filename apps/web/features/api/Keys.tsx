@@ -20,7 +20,15 @@ const MEANS: Record<Scope, string> = {
 };
 
 /** A client's keys: what each may do and when it was used last; made, shown once, withdrawn. */
-export function Keys({ client, canChange, onMade }: { client: string; canChange: boolean; onMade: (token: string) => void }) {
+export function Keys({
+  client,
+  canChange,
+  onMade,
+}: {
+  client: string;
+  canChange: boolean;
+  onMade: (token: string) => void;
+}) {
   const path = `/clients/${client}/keys`;
   const { data, error, mutate } = useSWR<KeyRow[], Error>(path);
   const [made, setMade] = useState<{ name: string; token: string } | null>(null);
@@ -41,7 +49,9 @@ export function Keys({ client, canChange, onMade }: { client: string; canChange:
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data?.length === 0 && !draft && (
-        <Words kind="small">No key yet. Each system of the client’s gets one of its own, so that it can be withdrawn alone.</Words>
+        <Words kind="small">
+          No key yet. Each system of the client’s gets one of its own, so that it can be withdrawn alone.
+        </Words>
       )}
       {made && (
         <Sheet style={{ padding: 16, gap: 6 }}>
@@ -50,7 +60,8 @@ export function Keys({ client, canChange, onMade }: { client: string; canChange:
             {made.token}
           </Words>
           <Words kind="small">
-            Copy it now: it is shown this once, and only its last four characters are kept. It is filled in below, to try.
+            Copy it now: it is shown this once, and only its last four characters are kept. It is filled in
+            below, to try.
           </Words>
         </Sheet>
       )}
@@ -65,13 +76,24 @@ export function Keys({ client, canChange, onMade }: { client: string; canChange:
               <Words kind="strong">{row.name}</Words>
               <Words kind="small">{`…${row.hint}, may ${row.scopes.join(', ')}; ${row.lastUsedAt ? `used ${whenWords(row.lastUsedAt)}` : 'never used yet'}`}</Words>
             </View>
-            {canChange && <QuietButton title="Withdraw" label={`Withdraw ${row.name}`} tone="red" onPress={() => setLeaving(row)} />}
+            {canChange && (
+              <QuietButton
+                title="Withdraw"
+                label={`Withdraw ${row.name}`}
+                tone="red"
+                onPress={() => setLeaving(row)}
+              />
+            )}
           </View>
         ))}
       </View>
       {canChange && !draft && (
         <View style={{ alignItems: 'flex-start' }}>
-          <QuietButton outlined title="New key" onPress={() => setDraft({ name: '', scopes: ['read people', 'write people'] })} />
+          <QuietButton
+            outlined
+            title="New key"
+            onPress={() => setDraft({ name: '', scopes: ['read people', 'write people'] })}
+          />
         </View>
       )}
       {draft && (
@@ -91,7 +113,10 @@ export function Keys({ client, canChange, onMade }: { client: string; canChange:
                 label={MEANS[scope]}
                 on={draft.scopes.includes(scope)}
                 onChange={(on) =>
-                  setDraft({ ...draft, scopes: SCOPES.filter((each) => (each === scope ? on : draft.scopes.includes(each))) })
+                  setDraft({
+                    ...draft,
+                    scopes: SCOPES.filter((each) => (each === scope ? on : draft.scopes.includes(each))),
+                  })
                 }
               />
             ))}
@@ -107,7 +132,11 @@ export function Keys({ client, canChange, onMade }: { client: string; canChange:
           </View>
         </View>
       )}
-      <Dialog title={`Withdraw ${leaving?.name ?? ''}?`} open={leaving !== null} onClose={() => setLeaving(null)}>
+      <Dialog
+        title={`Withdraw ${leaving?.name ?? ''}?`}
+        open={leaving !== null}
+        onClose={() => setLeaving(null)}
+      >
         <View style={{ padding: 12, gap: 12 }}>
           <Words>Whoever calls with it is refused from now on. What it has done stays.</Words>
           <View style={{ flexDirection: 'row', gap: 8 }}>

@@ -18,12 +18,16 @@ const readDocument = async (address: string): Promise<OpenApi> => {
 
 /** Every operation as the document describes it; each can be called for real, with a key. */
 export function TryOut({ token, onToken }: { token: string; onToken: (token: string) => void }) {
-  const { data, error, mutate } = useSWR<OpenApi, Error>('/v1/openapi.json', readDocument, { revalidateOnFocus: false });
+  const { data, error, mutate } = useSWR<OpenApi, Error>('/v1/openapi.json', readDocument, {
+    revalidateOnFocus: false,
+  });
   const [open, setOpen] = useState<string | null>(null);
   return (
     <View style={{ gap: 10 }}>
       <Words kind="heading">Try it</Words>
-      <Words kind="small">Each call is made for real, on this client’s people. Every operation says which scope its key needs.</Words>
+      <Words kind="small">
+        Each call is made for real, on this client’s people. Every operation says which scope its key needs.
+      </Words>
       <Field
         label="Key to try with"
         placeholder="The key of one of the client’s systems"
@@ -44,7 +48,9 @@ export function TryOut({ token, onToken }: { token: string; onToken: (token: str
               operation={operation}
               token={token}
               isOpen={open === operation.operationId}
-              onToggle={() => setOpen((now) => (now === operation.operationId ? null : operation.operationId))}
+              onToggle={() =>
+                setOpen((now) => (now === operation.operationId ? null : operation.operationId))
+              }
             />
           ))}
       </View>
@@ -52,7 +58,17 @@ export function TryOut({ token, onToken }: { token: string; onToken: (token: str
   );
 }
 
-function Operation({ operation, token, isOpen, onToggle }: { operation: Tryable; token: string; isOpen: boolean; onToggle: () => void }) {
+function Operation({
+  operation,
+  token,
+  isOpen,
+  onToggle,
+}: {
+  operation: Tryable;
+  token: string;
+  isOpen: boolean;
+  onToggle: () => void;
+}) {
   const { colors } = useTheme();
   return (
     <View role="listitem" style={{ borderTopWidth: 1, borderColor: colors.line }}>
@@ -95,7 +111,10 @@ function Call({ operation, token }: { operation: Tryable; token: string }) {
       const response = await fetch(addressOf(operation, given), {
         method: operation.method,
         credentials: 'omit',
-        headers: { authorization: `Bearer ${token.trim()}`, ...(schema && { 'content-type': 'application/json' }) },
+        headers: {
+          authorization: `Bearer ${token.trim()}`,
+          ...(schema && { 'content-type': 'application/json' }),
+        },
         ...(schema && { body }),
       });
       const text = await response.text();
@@ -138,7 +157,9 @@ function Call({ operation, token }: { operation: Tryable; token: string }) {
                 {name}
               </Words>
               <Words kind="small" style={{ flexShrink: 1 }}>
-                {[schema.required?.includes(name) ? 'needed' : '', each.description ?? each.type ?? ''].filter(Boolean).join(': ')}
+                {[schema.required?.includes(name) ? 'needed' : '', each.description ?? each.type ?? '']
+                  .filter(Boolean)
+                  .join(': ')}
               </Words>
             </View>
           ))}
@@ -153,11 +174,16 @@ function Call({ operation, token }: { operation: Tryable; token: string }) {
           onPress={() => void send()}
         />
       </View>
-      {token.trim() === '' && <Words kind="small">A key is needed first; make one above, or put one in.</Words>}
+      {token.trim() === '' && (
+        <Words kind="small">A key is needed first; make one above, or put one in.</Words>
+      )}
       <Refused problem={problem} />
       {answer && (
         <View role="status" style={{ gap: 4 }}>
-          <Words kind="smallStrong" color={answer.status >= 400 ? 'red' : 'ink'}>{`Answered ${answer.status}`}</Words>
+          <Words
+            kind="smallStrong"
+            color={answer.status >= 400 ? 'red' : 'ink'}
+          >{`Answered ${answer.status}`}</Words>
           <Json label="What came back" value={answer.body} />
         </View>
       )}

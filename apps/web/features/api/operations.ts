@@ -6,7 +6,13 @@ interface DescribedOperation {
   operationId: string;
   summary: string;
   description?: string;
-  parameters?: { name: string; in: 'path' | 'query'; required?: boolean; description?: string; schema: Schema }[];
+  parameters?: {
+    name: string;
+    in: 'path' | 'query';
+    required?: boolean;
+    description?: string;
+    schema: Schema;
+  }[];
   requestBody?: { content: { 'application/json': { schema: Schema } } };
 }
 export interface Schema {
@@ -31,7 +37,11 @@ export interface Tryable extends DescribedOperation {
 
 export const operationsOf = ({ paths }: OpenApi): Tryable[] =>
   Object.entries(paths).flatMap(([path, methods]) =>
-    Object.entries(methods).map(([method, operation]) => ({ ...operation, method: method.toUpperCase(), path })),
+    Object.entries(methods).map(([method, operation]) => ({
+      ...operation,
+      method: method.toUpperCase(),
+      path,
+    })),
   );
 
 /** Something that fits a schema: what it gives as an example, else the least that it takes. */
@@ -43,7 +53,9 @@ export function exampleOf(schema: Schema): unknown {
   switch (schema.type) {
     case 'object': {
       const { properties = {}, required = [] } = schema;
-      const shown = Object.entries(properties).filter(([name, each]) => required.includes(name) || each.examples?.length);
+      const shown = Object.entries(properties).filter(
+        ([name, each]) => required.includes(name) || each.examples?.length,
+      );
       return Object.fromEntries(shown.map(([name, each]) => [name, exampleOf(each)]));
     }
     case 'array':
@@ -65,7 +77,9 @@ export function addressOf(
 ): string {
   const filled = path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(given[name] ?? ''));
   const asked = new URLSearchParams(
-    parameters.flatMap(({ name, in: place }) => (place === 'query' && given[name] ? [[name, given[name]]] : [])),
+    parameters.flatMap(({ name, in: place }) =>
+      place === 'query' && given[name] ? [[name, given[name]]] : [],
+    ),
   ).toString();
   return `/v1${filled}${asked && `?${asked}`}`;
 }

@@ -34,16 +34,27 @@ export function Bookings() {
       title="Bookings"
       above={<TextLink href="/more">‹ More</TextLink>}
       below={
-        <Words kind="small">What people book while a loop talks with them. A time is never given twice, whatever arrives together.</Words>
+        <Words kind="small">
+          What people book while a loop talks with them. A time is never given twice, whatever arrives
+          together.
+        </Words>
       }
     >
-      <View role="radiogroup" aria-label="What is shown" style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 6, marginVertical: 12 }}>
+      <View
+        role="radiogroup"
+        aria-label="What is shown"
+        style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 6, marginVertical: 12 }}
+      >
         {SHOWN.map(([key, words]) => (
           <Choice key={key} words={words} chosen={shown === key} onChoose={() => setShown(key)} />
         ))}
       </View>
       {shown === 'calendars' ? (
-        <Calendars client={client} rows={calendars} mayChange={role !== undefined && may(role, 'change calendars')} />
+        <Calendars
+          client={client}
+          rows={calendars}
+          mayChange={role !== undefined && may(role, 'change calendars')}
+        />
       ) : (
         <BookingList
           key={shown}
@@ -56,7 +67,9 @@ export function Bookings() {
               <Empty
                 title="No calendar yet"
                 words="A calendar says when something can be booked. Make one, and a step of a loop can book in it."
-                action={<QuietButton outlined title="To the calendars" onPress={() => setShown('calendars')} />}
+                action={
+                  <QuietButton outlined title="To the calendars" onPress={() => setShown('calendars')} />
+                }
               />
             ) : (
               <Empty
@@ -76,7 +89,13 @@ export function Bookings() {
 }
 
 const dayOf = (iso: string, zone: string) =>
-  new Date(iso).toLocaleDateString('en-GB', { timeZone: zone, weekday: 'long', day: 'numeric', month: 'long', year: 'numeric' });
+  new Date(iso).toLocaleDateString('en-GB', {
+    timeZone: zone,
+    weekday: 'long',
+    day: 'numeric',
+    month: 'long',
+    year: 'numeric',
+  });
 const clockOf = (iso: string, zone: string) =>
   new Date(iso).toLocaleTimeString('en-GB', { timeZone: zone, hour: '2-digit', minute: '2-digit' });
 
@@ -96,8 +115,11 @@ function BookingList({
 }) {
   const { colors } = useTheme();
   const path = `/clients/${client}/bookings`;
-  const { data, error, mutate, size, setSize } = useSWRInfinite<BookingsPage, Error>((index, before: BookingsPage | null) =>
-    before && before.next === null ? null : `${path}?when=${encodeURIComponent(when)}${index === 0 ? '' : `&after=${before!.next}`}`,
+  const { data, error, mutate, size, setSize } = useSWRInfinite<BookingsPage, Error>(
+    (index, before: BookingsPage | null) =>
+      before && before.next === null
+        ? null
+        : `${path}?when=${encodeURIComponent(when)}${index === 0 ? '' : `&after=${before!.next}`}`,
   );
   const [leaving, setLeaving] = useState<BookingRow | null>(null);
   const { act, problem } = useAct(() => Promise.all([mutate(), onCancelled()]));
@@ -131,11 +153,18 @@ function BookingList({
                   paddingVertical: 6,
                 }}
               >
-                <Words kind="code" color={isGone ? 'quiet' : 'ink'} style={isGone ? { textDecorationLine: 'line-through' } : undefined}>
+                <Words
+                  kind="code"
+                  color={isGone ? 'quiet' : 'ink'}
+                  style={isGone ? { textDecorationLine: 'line-through' } : undefined}
+                >
                   {`${clockOf(row.startsAt, zone)}-${clockOf(row.endsAt, zone)}`}
                 </Words>
                 <View style={{ flex: 1, minWidth: 160 }}>
-                  <PlaceLink href={`/${client}/people/${row.personId}`} style={{ minHeight: 32, justifyContent: 'center' }}>
+                  <PlaceLink
+                    href={`/${client}/people/${row.personId}`}
+                    style={{ minHeight: 32, justifyContent: 'center' }}
+                  >
                     <Words kind="strong" color={isGone ? 'quiet' : 'ink'} numberOfLines={2}>
                       {row.name}
                     </Words>
@@ -143,7 +172,12 @@ function BookingList({
                   <Words kind="small">{`${row.calendar}${isGone ? ', cancelled' : ''}`}</Words>
                 </View>
                 {mayCancel && when === 'to come' && !isGone && (
-                  <QuietButton title="Cancel" tone="red" label={`Cancel ${row.calendar} of ${row.name}`} onPress={() => setLeaving(row)} />
+                  <QuietButton
+                    title="Cancel"
+                    tone="red"
+                    label={`Cancel ${row.calendar} of ${row.name}`}
+                    onPress={() => setLeaving(row)}
+                  />
                 )}
               </View>
             </View>
@@ -152,7 +186,11 @@ function BookingList({
       </View>
       {data.at(-1)!.next !== null && (
         <View style={{ alignItems: 'flex-start', paddingVertical: 8 }}>
-          <QuietButton outlined title={when === 'past' ? 'Earlier ones' : 'Later ones'} onPress={() => void setSize(size + 1)} />
+          <QuietButton
+            outlined
+            title={when === 'past' ? 'Earlier ones' : 'Later ones'}
+            onPress={() => void setSize(size + 1)}
+          />
         </View>
       )}
       <Dialog title="Cancel this booking?" open={leaving !== null} onClose={() => setLeaving(null)}>
@@ -171,7 +209,9 @@ function BookingList({
                   void act(() => ask('POST', `${path}/${id}/cancel`, {}));
                 }}
               />
-              {leaving.conversationId && <TextLink href={`/inbox/${client}/${leaving.conversationId}`}>To the conversation</TextLink>}
+              {leaving.conversationId && (
+                <TextLink href={`/inbox/${client}/${leaving.conversationId}`}>To the conversation</TextLink>
+              )}
               <QuietButton title="Keep it" onPress={() => setLeaving(null)} />
             </View>
           </View>

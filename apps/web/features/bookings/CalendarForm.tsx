@@ -29,7 +29,10 @@ interface Draft {
 const draftOf = (calendar: Calendar | null): Draft => ({
   name: calendar?.name ?? '',
   hours: Object.fromEntries(
-    WEEKDAYS.map((day, index) => [day, calendar ? spansWords(calendar.hours[day] ?? []) : index < 5 ? OFFICE : '']),
+    WEEKDAYS.map((day, index) => [
+      day,
+      calendar ? spansWords(calendar.hours[day] ?? []) : index < 5 ? OFFICE : '',
+    ]),
   ),
   daysOff: calendar?.hours.daysOff?.join(', ') ?? '',
   length: calendar ? durationWords(calendar.length) : '1 h',
@@ -46,9 +49,12 @@ function problemsOf(draft: Draft): Record<string, string> {
   if (readDuration(draft.length) === null) problems.length = time;
   if (draft.gap.trim() !== '' && readDuration(draft.gap) === null) problems.gap = time;
   if (draft.notice.trim() !== '' && readDuration(draft.notice) === null) problems.notice = time;
-  if (readDuration(draft.ahead) === null) problems.ahead = 'How far ahead is a number and a unit, such as “21 d”.';
+  if (readDuration(draft.ahead) === null)
+    problems.ahead = 'How far ahead is a number and a unit, such as “21 d”.';
   if (!/^[1-9]\d{0,2}$/.test(draft.places.trim())) problems.places = 'A number from 1 to 500.';
-  for (const day of WEEKDAYS) if (readSpans(draft.hours[day]!) === null) problems[day] = 'Hours such as “9-12, 13:30-17”; empty is closed.';
+  for (const day of WEEKDAYS)
+    if (readSpans(draft.hours[day]!) === null)
+      problems[day] = 'Hours such as “9-12, 13:30-17”; empty is closed.';
   if (readDays(draft.daysOff) === null) problems.daysOff = 'Days such as “2026-12-25, 2026-12-26”.';
   return problems;
 }
@@ -60,7 +66,9 @@ function calendarOf(draft: Draft): Calendar | string {
     name: draft.name,
     hours: {
       ...Object.fromEntries(
-        WEEKDAYS.flatMap((day) => (readSpans(draft.hours[day]!)!.length > 0 ? [[day, readSpans(draft.hours[day]!)]] : [])),
+        WEEKDAYS.flatMap((day) =>
+          readSpans(draft.hours[day]!)!.length > 0 ? [[day, readSpans(draft.hours[day]!)]] : [],
+        ),
       ),
       ...(daysOff.length > 0 && { daysOff }),
     },
@@ -93,7 +101,11 @@ export function CalendarForm({
   const { act, busy, failure } = useAct();
   const problems = problemsOf(draft);
   const put = (change: Partial<Draft>) => setDraft((before) => ({ ...before, ...change }));
-  const text = (key: Exclude<keyof Draft, 'hours'>, label: string, more: { hint?: string; placeholder?: string } = {}) => (
+  const text = (
+    key: Exclude<keyof Draft, 'hours'>,
+    label: string,
+    more: { hint?: string; placeholder?: string } = {},
+  ) => (
     <Field
       label={label}
       value={draft[key]}

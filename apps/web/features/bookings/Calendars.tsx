@@ -16,7 +16,15 @@ import { useAct } from '../session/useAct';
 import { CalendarForm } from './CalendarForm';
 
 /** The calendars of a client: when each can be booked, what is free next, and which loops book in it. */
-export function Calendars({ client, rows, mayChange }: { client: string; rows: SWRResponse<CalendarRow[], Error>; mayChange: boolean }) {
+export function Calendars({
+  client,
+  rows,
+  mayChange,
+}: {
+  client: string;
+  rows: SWRResponse<CalendarRow[], Error>;
+  mayChange: boolean;
+}) {
   const { colors } = useTheme();
   const path = `/clients/${client}/calendars`;
   const { data, error, mutate } = rows;
@@ -46,13 +54,20 @@ export function Calendars({ client, rows, mayChange }: { client: string; rows: S
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data?.length === 0 && (
-        <Empty title="No calendar yet" words="A calendar says when something can be booked, for how long, and how many at once." />
+        <Empty
+          title="No calendar yet"
+          words="A calendar says when something can be booked, for how long, and how many at once."
+        />
       )}
       <View role="list" aria-label="Calendars">
         {data?.map((row) => {
           const { calendar, loops, toCome, free, zone } = row;
           return (
-            <View key={row.id} role="listitem" style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 2 }}>
+            <View
+              key={row.id}
+              role="listitem"
+              style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 2 }}
+            >
               <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', columnGap: 12 }}>
                 <Words kind="strong">{calendar.name}</Words>
                 <Words kind="small">
@@ -65,8 +80,18 @@ export function Calendars({ client, rows, mayChange }: { client: string; rows: S
                 <View style={{ flex: 1 }} />
                 {mayChange && (
                   <>
-                    <QuietButton title="Change" tone="teal" label={`Change ${calendar.name}`} onPress={() => setEditing(row)} />
-                    <QuietButton title="Remove" tone="red" label={`Remove ${calendar.name}`} onPress={() => setLeaving(row)} />
+                    <QuietButton
+                      title="Change"
+                      tone="teal"
+                      label={`Change ${calendar.name}`}
+                      onPress={() => setEditing(row)}
+                    />
+                    <QuietButton
+                      title="Remove"
+                      tone="red"
+                      label={`Remove ${calendar.name}`}
+                      onPress={() => setLeaving(row)}
+                    />
                   </>
                 )}
               </View>
@@ -77,13 +102,26 @@ export function Calendars({ client, rows, mayChange }: { client: string; rows: S
               ) : (
                 <Words kind="small">{`next free ${momentWords(Date.parse(free[0]), zone)}`}</Words>
               )}
-              <Words kind="small">{loops.length === 0 ? 'no loop books in it yet' : `booked in by ${loops.join(', ')}`}</Words>
+              <Words kind="small">
+                {loops.length === 0 ? 'no loop books in it yet' : `booked in by ${loops.join(', ')}`}
+              </Words>
             </View>
           );
         })}
       </View>
-      {editing && <CalendarForm calendar={there?.calendar ?? null} onClose={() => setEditing(null)} onKeep={keep} theirs={theirs} />}
-      <Dialog title={`Remove ${leaving?.calendar.name ?? ''}?`} open={leaving !== null} onClose={() => setLeaving(null)}>
+      {editing && (
+        <CalendarForm
+          calendar={there?.calendar ?? null}
+          onClose={() => setEditing(null)}
+          onKeep={keep}
+          theirs={theirs}
+        />
+      )}
+      <Dialog
+        title={`Remove ${leaving?.calendar.name ?? ''}?`}
+        open={leaving !== null}
+        onClose={() => setLeaving(null)}
+      >
         <View style={{ padding: 12, gap: 12 }}>
           <Words>Nothing can be booked in it any more. What was booked stays in the list of bookings.</Words>
           <View style={{ flexDirection: 'row', gap: 8 }}>
@@ -92,7 +130,12 @@ export function Calendars({ client, rows, mayChange }: { client: string; rows: S
               onPress={() => {
                 const { id } = leaving!;
                 setLeaving(null);
-                void act(async () => void (await mutate(await ask<CalendarRow[]>('DELETE', `${path}/${id}`), { revalidate: false })));
+                void act(
+                  async () =>
+                    void (await mutate(await ask<CalendarRow[]>('DELETE', `${path}/${id}`), {
+                      revalidate: false,
+                    })),
+                );
               }}
             />
             <QuietButton title="Keep it" onPress={() => setLeaving(null)} />
@@ -119,6 +162,9 @@ function hoursWords({ hours }: Calendar): string {
   }
   return runs
     .filter(({ spans }) => spans !== '')
-    .map(({ days, spans }) => `${days.length < 3 ? days.join(' and ') : `${days[0]} to ${days.at(-1)}`} ${spans}`)
+    .map(
+      ({ days, spans }) =>
+        `${days.length < 3 ? days.join(' and ') : `${days[0]} to ${days.at(-1)}`} ${spans}`,
+    )
     .join('; ');
 }

@@ -31,7 +31,9 @@ export function AnswerBar({
   if (data.optedOut)
     return (
       <View style={{ padding: 16, borderTopWidth: 1, borderColor: colors.line }}>
-        <Words color="quiet">The person has opted out of this line. Nothing is sent until they write START.</Words>
+        <Words color="quiet">
+          The person has opted out of this line. Nothing is sent until they write START.
+        </Words>
       </View>
     );
   const mine = data.held?.by === me;
@@ -45,7 +47,17 @@ export function AnswerBar({
           ? `Writing steps in: ${data.loop.name} then holds still.`
           : 'Writing steps in: no loop answers until you hand back.';
   return (
-    <View style={{ padding: 12, gap: 8, borderTopWidth: 1, borderColor: colors.line, maxWidth: 664, width: '100%', alignSelf: 'center' }}>
+    <View
+      style={{
+        padding: 12,
+        gap: 8,
+        borderTopWidth: 1,
+        borderColor: colors.line,
+        maxWidth: 664,
+        width: '100%',
+        alignSelf: 'center',
+      }}
+    >
       <Refused problem={problem?.message} />
       {hint !== null && <Words kind="small">{hint}</Words>}
       <View style={{ flexDirection: 'row', gap: 8, alignItems: 'flex-end' }}>

@@ -26,28 +26,43 @@ export function Charge({
   act: (what: ConversationAct) => Promise<boolean>;
 }) {
   const { colors } = useTheme();
-  const handBack = (how: Extract<ConversationAct, { do: 'hand back' }>['how']) => void act({ do: 'hand back', how });
+  const handBack = (how: Extract<ConversationAct, { do: 'hand back' }>['how']) =>
+    void act({ do: 'hand back', how });
   const stepIn = data.held?.by !== me && (
-    <QuietButton outlined title={data.held?.by ? 'Take over' : 'Step in'} disabled={busy} onPress={() => void act({ do: 'step in' })} />
+    <QuietButton
+      outlined
+      title={data.held?.by ? 'Take over' : 'Step in'}
+      disabled={busy}
+      onPress={() => void act({ do: 'step in' })}
+    />
   );
   if (!data.held)
     return (
       <View style={{ flexDirection: 'row', gap: 8 }}>
         {stepIn}
-        {data.shelf === 'waiting on us' && <QuietButton outlined title="Settle" disabled={busy} onPress={() => handBack('end')} />}
+        {data.shelf === 'waiting on us' && (
+          <QuietButton outlined title="Settle" disabled={busy} onPress={() => handBack('end')} />
+        )}
       </View>
     );
   return (
     <View style={{ flexDirection: 'row', gap: 8 }}>
       {stepIn}
-      <View style={{ borderWidth: 1, borderColor: colors.line, borderRadius: 6, backgroundColor: colors.sheet }}>
+      <View
+        style={{ borderWidth: 1, borderColor: colors.line, borderRadius: 6, backgroundColor: colors.sheet }}
+      >
         <Menu
           label="Hand back"
           title="Hand back"
           items={[
             ...(data.loop
               ? [
-                  { key: 'resume', words: `${data.loop.name} goes on`, more: 'where it held still', onChoose: () => handBack('resume') },
+                  {
+                    key: 'resume',
+                    words: `${data.loop.name} goes on`,
+                    more: 'where it held still',
+                    onChoose: () => handBack('resume'),
+                  },
                   ...data.loop.scenes.map((scene, index) => ({
                     key: `scene-${scene.id}`,
                     words: `${data.loop!.name} goes on from ${index + 1} ${scene.name}`,
@@ -58,7 +73,9 @@ export function Charge({
             {
               key: 'end',
               words: 'Settled',
-              more: data.loop ? `${data.loop.name} ends here` : 'the next message is answered by the loops again',
+              more: data.loop
+                ? `${data.loop.name} ends here`
+                : 'the next message is answered by the loops again',
               onChoose: () => handBack('end'),
             },
           ]}

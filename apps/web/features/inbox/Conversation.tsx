@@ -37,9 +37,19 @@ export function Conversation({ client, id, back }: { client: string; id: string;
   const name = session.data?.clients.find((each) => each.slug === client)?.name;
   return (
     <View style={{ flex: 1 }}>
-      <View style={{ paddingHorizontal: 16, paddingVertical: 12, borderBottomWidth: 1, borderColor: colors.line }}>
+      <View
+        style={{ paddingHorizontal: 16, paddingVertical: 12, borderBottomWidth: 1, borderColor: colors.line }}
+      >
         {back && <QuietButton title="‹ Inbox" onPress={back} />}
-        <View style={{ flexDirection: 'row', flexWrap: 'wrap', justifyContent: 'space-between', alignItems: 'center', gap: 8 }}>
+        <View
+          style={{
+            flexDirection: 'row',
+            flexWrap: 'wrap',
+            justifyContent: 'space-between',
+            alignItems: 'center',
+            gap: 8,
+          }}
+        >
           <Words kind="title" numberOfLines={2} style={{ flexShrink: 1 }}>
             {data?.who ?? ' '}
           </Words>
@@ -52,7 +62,15 @@ export function Conversation({ client, id, back }: { client: string; id: string;
             <ChannelMark channel={data.channel} />
             <Words
               kind="small"
-              color={data.held ? 'plum' : data.shelf === 'waiting on us' ? 'ochre' : data.shelf === 'running' ? 'teal' : 'quiet'}
+              color={
+                data.held
+                  ? 'plum'
+                  : data.shelf === 'waiting on us'
+                    ? 'ochre'
+                    : data.shelf === 'running'
+                      ? 'teal'
+                      : 'quiet'
+              }
             >
               {data.held
                 ? chargeWords(data.held, me)
@@ -93,7 +111,9 @@ export function Conversation({ client, id, back }: { client: string; id: string;
           tabIndex={0}
           aria-label="Messages"
         >
-          {oldest && <QuietButton outlined title="Show earlier messages" onPress={() => void loadEarlier()} />}
+          {oldest && (
+            <QuietButton outlined title="Show earlier messages" onPress={() => void loadEarlier()} />
+          )}
           <View role="log" aria-live="polite" style={{ gap: 8 }}>
             {[...earlier, ...data.entries].map((entry) => (
               <EntryView key={entry.id} entry={entry} />

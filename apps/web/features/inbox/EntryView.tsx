@@ -34,7 +34,10 @@ function Came({ entry }: { entry: Extract<Entry, { kind: 'in' }> }) {
   return (
     <View style={{ alignSelf: elsewhere ? 'flex-end' : 'flex-start', maxWidth: '85%', gap: 2 }}>
       {commented && (
-        <Words kind="small" style={{ borderLeftWidth: 2, borderColor: colors.line, paddingLeft: 8 } as object}>
+        <Words
+          kind="small"
+          style={{ borderLeftWidth: 2, borderColor: colors.line, paddingLeft: 8 } as object}
+        >
           {entry.post ? `commented on the post “${entry.post}”` : 'commented on a post'}
         </Words>
       )}
@@ -80,7 +83,10 @@ function became(entry: Extract<Entry, { kind: 'out' }>): { words: string; color:
   if (status === 'held') return { words: `◆${why}`, color: 'ochre' };
   if (status === 'failed') return { words: `▲ not sent:${why}`, color: 'red' };
   const parts = body.parts === undefined ? [] : [body.parts === 1 ? '1 part' : `${body.parts} parts`];
-  const words = [...parts, ...(readAt ? [`read ${clock(readAt)}`] : deliveredAt ? [`delivered ${clock(deliveredAt)}`] : [])];
+  const words = [
+    ...parts,
+    ...(readAt ? [`read ${clock(readAt)}`] : deliveredAt ? [`delivered ${clock(deliveredAt)}`] : []),
+  ];
   return words.length > 0 ? { words: words.join(', '), color: 'quiet' } : null;
 }
 
@@ -88,7 +94,8 @@ function Goes({ entry }: { entry: Extract<Entry, { kind: 'out' }> }) {
   const { colors } = useTheme();
   const { body, status, by, via } = entry;
   const end = became(entry);
-  const edge = status === 'failed' ? colors.red : by ? colors.plum : status === 'held' ? colors.ochre : undefined;
+  const edge =
+    status === 'failed' ? colors.red : by ? colors.plum : status === 'held' ? colors.ochre : undefined;
   return (
     <View style={{ alignSelf: 'flex-end', maxWidth: '85%', alignItems: 'flex-end' }}>
       <View style={{ flexDirection: 'row', alignItems: 'flex-end', gap: 8 }}>
@@ -106,7 +113,10 @@ function Goes({ entry }: { entry: Extract<Entry, { kind: 'out' }> }) {
           }}
         >
           {body.media && (
-            <Words kind="small" style={{ wordBreak: 'break-all' } as object}>{`${body.media.what}: ${body.media.address}`}</Words>
+            <Words
+              kind="small"
+              style={{ wordBreak: 'break-all' } as object}
+            >{`${body.media.what}: ${body.media.address}`}</Words>
           )}
           {body.text !== '' && <Words>{body.text}</Words>}
           {body.opens && <Words kind="small">{`behind “${body.opens}”:`}</Words>}
@@ -143,7 +153,16 @@ function Stage({ entry }: { entry: Extract<Entry, { kind: 'stage' }> }) {
   const [open, setOpen] = useState(false);
   if (entry.words.length === 0) return null;
   return (
-    <View style={{ borderLeftWidth: 2, borderColor: colors.line, paddingLeft: 10, marginVertical: 2, alignSelf: 'center', width: '88%' }}>
+    <View
+      style={{
+        borderLeftWidth: 2,
+        borderColor: colors.line,
+        paddingLeft: 10,
+        marginVertical: 2,
+        alignSelf: 'center',
+        width: '88%',
+      }}
+    >
       <Words kind="direction">{entry.words.join(' ')}</Words>
       {entry.decision && (
         <>
@@ -167,7 +186,10 @@ function Stage({ entry }: { entry: Extract<Entry, { kind: 'stage' }> }) {
                     </Words>
                     <Words kind="small">{candidate.outcome === 'won' ? 'answered' : 'did not answer'}</Words>
                   </View>
-                  <Words kind="small" color="ink">{`${candidate.reason.charAt(0).toUpperCase()}${candidate.reason.slice(1)}.`}</Words>
+                  <Words
+                    kind="small"
+                    color="ink"
+                  >{`${candidate.reason.charAt(0).toUpperCase()}${candidate.reason.slice(1)}.`}</Words>
                   <Words kind="small">{`Place ${PLACES[candidate.place]} of 12 in the order: ${candidate.place}.`}</Words>
                 </View>
               ))}

@@ -21,7 +21,10 @@ const SHELVES: { key: Shelf; words: string }[] = [
 ];
 const EMPTY: Record<Shelf, [string, string]> = {
   waiting: ['Nobody waits', 'A conversation comes here when no loop can answer it, so that a person does.'],
-  running: ['No loop is under way', 'Conversations stand here while a loop waits for the person’s next reply.'],
+  running: [
+    'No loop is under way',
+    'Conversations stand here while a loop waits for the person’s next reply.',
+  ],
   settled: ['Nothing is settled yet', 'Conversations whose loop has finished stand here.'],
 };
 
@@ -29,10 +32,15 @@ const EMPTY: Record<Shelf, [string, string]> = {
 export function Inbox() {
   const { colors, wide } = useTheme();
   const params = useLocalSearchParams<{ client?: string; conversation?: string; shelf?: Shelf }>();
-  const chosen = params.conversation && params.client ? { client: params.client, id: params.conversation } : null;
+  const chosen =
+    params.conversation && params.client ? { client: params.client, id: params.conversation } : null;
   if (!wide)
     return chosen ? (
-      <Conversation key={chosen.id} {...chosen} back={() => (router.canGoBack() ? router.back() : router.replace('/inbox'))} />
+      <Conversation
+        key={chosen.id}
+        {...chosen}
+        back={() => (router.canGoBack() ? router.back() : router.replace('/inbox'))}
+      />
     ) : (
       <List chosen={null} />
     );
@@ -46,7 +54,9 @@ export function Inbox() {
           <Conversation key={chosen.id} {...chosen} />
         ) : (
           <View style={{ padding: 32 }}>
-            <Words color="quiet">Choose a conversation to read it here, with what the loop did between the messages.</Words>
+            <Words color="quiet">
+              Choose a conversation to read it here, with what the loop did between the messages.
+            </Words>
           </View>
         )}
       </View>
@@ -64,9 +74,12 @@ function List({ chosen }: { chosen: string | null }) {
   const params = useLocalSearchParams<{ client?: string; conversation?: string; shelf?: string }>();
   const session = useSession();
   const client = params.conversation ? undefined : params.client;
-  const [shelf, setShelf] = useState<Shelf>(SHELVES.some((each) => each.key === params.shelf) ? (params.shelf as Shelf) : 'waiting');
+  const [shelf, setShelf] = useState<Shelf>(
+    SHELVES.some((each) => each.key === params.shelf) ? (params.shelf as Shelf) : 'waiting',
+  );
   usePageTitle('Inbox');
-  const path = (before?: string | null) => `/inbox?shelf=${shelf}${client ? `&client=${client}` : ''}${before ? `&before=${before}` : ''}`;
+  const path = (before?: string | null) =>
+    `/inbox?shelf=${shelf}${client ? `&client=${client}` : ''}${before ? `&before=${before}` : ''}`;
   const first = useSWR<InboxPage, Error>(path());
   const [older, setOlder] = useState<InboxPage[]>([]);
   const pages = first.data ? [first.data, ...older] : [];
@@ -91,7 +104,13 @@ function List({ chosen }: { chosen: string | null }) {
         <View
           role="tablist"
           aria-label="Shelves"
-          style={{ flexDirection: 'row', borderWidth: 1, borderColor: colors.line, borderRadius: 6, overflow: 'hidden' }}
+          style={{
+            flexDirection: 'row',
+            borderWidth: 1,
+            borderColor: colors.line,
+            borderRadius: 6,
+            overflow: 'hidden',
+          }}
         >
           {SHELVES.map((each) => {
             const selected = each.key === shelf;
@@ -113,7 +132,11 @@ function List({ chosen }: { chosen: string | null }) {
                   backgroundColor: selected ? colors.ink : undefined,
                 }}
               >
-                <Words kind="small" color={selected ? 'paper' : 'ink'} style={{ textAlign: 'center', lineHeight: 18 }}>
+                <Words
+                  kind="small"
+                  color={selected ? 'paper' : 'ink'}
+                  style={{ textAlign: 'center', lineHeight: 18 }}
+                >
                   {`${each.words} ${first.data ? first.data.counts[each.key] : ''}`}
                 </Words>
               </Pressable>
@@ -174,14 +197,22 @@ function Row({ row, current }: { row: InboxRow; current: boolean }) {
           <Words kind="strong" numberOfLines={1} style={{ flexShrink: 1 }}>
             {row.who}
           </Words>
-          <Words kind="code" color={row.waitingSince ? 'ochre' : 'quiet'} {...({ title: exact(row.waitingSince ?? row.lastAt) } as object)}>
+          <Words
+            kind="code"
+            color={row.waitingSince ? 'ochre' : 'quiet'}
+            {...({ title: exact(row.waitingSince ?? row.lastAt) } as object)}
+          >
             {ago(row.waitingSince ?? row.lastAt)}
           </Words>
         </View>
         <View style={{ flexDirection: 'row', alignItems: 'center', gap: 6 }}>
           <Words kind="small" numberOfLines={1} style={{ flexShrink: 1 }}>
             {row.client.name}
-            {row.held ? ` · ■ ${row.held.by ?? row.held.team ?? 'handed over'}` : row.loop ? ` · ${row.loop}` : ''}
+            {row.held
+              ? ` · ■ ${row.held.by ?? row.held.team ?? 'handed over'}`
+              : row.loop
+                ? ` · ${row.loop}`
+                : ''}
           </Words>
           <ChannelMark channel={row.channel} />
         </View>

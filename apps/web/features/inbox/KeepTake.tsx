@@ -12,7 +12,15 @@ import { ask, get } from '../session/api';
 import { PickRow } from '../../ui/rows';
 
 /** A real conversation kept as a take of the loop that led it: played again before every publish of that loop. */
-export function KeepTake({ client, data, entries }: { client: string; data: ConversationPage; entries: readonly Entry[] }) {
+export function KeepTake({
+  client,
+  data,
+  entries,
+}: {
+  client: string;
+  data: ConversationPage;
+  entries: readonly Entry[];
+}) {
   const loops = loopsIn(entries);
   const [open, setOpen] = useState(false);
   const [loopId, setLoopId] = useState(loops.at(-1)?.id ?? '');
@@ -23,7 +31,9 @@ export function KeepTake({ client, data, entries }: { client: string; data: Conv
   const keep = async () => {
     setProblem(null);
     try {
-      const person = await get<PersonForRehearsal>(`/clients/${client}/people/${data.person!.id}/for-rehearsal`);
+      const person = await get<PersonForRehearsal>(
+        `/clients/${client}/people/${data.person!.id}/for-rehearsal`,
+      );
       const path = `/clients/${client}/loops/${loopId}`;
       const { draft, revision } = await get<LoopPage>(path);
       const taken = draft.takes ?? [];
@@ -41,7 +51,8 @@ export function KeepTake({ client, data, entries }: { client: string; data: Conv
           ...(person.language && { language: person.language }),
         },
       });
-      if (!take) throw new Error('The person has done nothing in this conversation that a take could begin with.');
+      if (!take)
+        throw new Error('The person has done nothing in this conversation that a take could begin with.');
       await ask('PUT', `${path}/draft`, { revision, loop: withTakes(draft, [...taken, take]) });
       setKept(true);
     } catch (error) {
@@ -54,7 +65,8 @@ export function KeepTake({ client, data, entries }: { client: string; data: Conv
       <Dialog title="Keep as take" open={open} onClose={() => setOpen(false)}>
         <View style={{ padding: 12, gap: 12 }}>
           <Words kind="small">
-            What the person did, and what was said to it, becomes a test of the loop. Names and numbers in it stay as they are written here.
+            What the person did, and what was said to it, becomes a test of the loop. Names and numbers in it
+            stay as they are written here.
           </Words>
           {loops.length > 1 && (
             <PickRow
@@ -64,7 +76,13 @@ export function KeepTake({ client, data, entries }: { client: string; data: Conv
               onChange={setLoopId}
             />
           )}
-          <Field label="Name" placeholder="Wanted two bikes on the ferry" value={name} autoFocus onChangeText={setName} />
+          <Field
+            label="Name"
+            placeholder="Wanted two bikes on the ferry"
+            value={name}
+            autoFocus
+            onChangeText={setName}
+          />
           <Refused problem={problem} />
           {kept ? (
             <Notice tone="quiet">
@@ -100,13 +118,23 @@ function loopsIn(entries: readonly Entry[]): { id: string; name: string }[] {
 /** From where the loop first answered on; the team's own messages are left out. */
 function linesFrom(entries: readonly Entry[], loopId: string): RealLine[] {
   const first = entries.findIndex(
-    (entry) => entry.kind === 'stage' && entry.decision?.candidates.some((each) => each.outcome === 'won' && each.loopId === loopId),
+    (entry) =>
+      entry.kind === 'stage' &&
+      entry.decision?.candidates.some((each) => each.outcome === 'won' && each.loopId === loopId),
   );
   const begin = entries.slice(0, first + 1).findLastIndex((entry) => entry.kind === 'in');
   return entries.slice(Math.max(0, begin)).flatMap((entry): RealLine[] => {
     const at = Date.parse(entry.at);
-    if (entry.kind === 'in') return entry.how === 'elsewhere' ? [] : [{ at, from: 'them', words: entry.words, how: entry.how }];
+    if (entry.kind === 'in')
+      return entry.how === 'elsewhere' ? [] : [{ at, from: 'them', words: entry.words, how: entry.how }];
     if (entry.kind !== 'out' || entry.by !== null) return [];
-    return [{ at, from: 'us', text: entry.body.text, labels: entry.body.taps.flatMap((tap) => ('ref' in tap ? [tap.label] : [])) }];
+    return [
+      {
+        at,
+        from: 'us',
+        text: entry.body.text,
+        labels: entry.body.taps.flatMap((tap) => ('ref' in tap ? [tap.label] : [])),
+      },
+    ];
   });
 }

@@ -57,7 +57,14 @@ export function PersonSide({ client, id }: { client: string; id: string }) {
 export function Inset({ children }: { children: string }) {
   const { colors } = useTheme();
   return (
-    <View style={{ backgroundColor: colors.inset, borderBottomWidth: 1, borderColor: colors.quiet, paddingHorizontal: 4 }}>
+    <View
+      style={{
+        backgroundColor: colors.inset,
+        borderBottomWidth: 1,
+        borderColor: colors.quiet,
+        paddingHorizontal: 4,
+      }}
+    >
       <Words kind="small" color="ink">
         {children}
       </Words>

@@ -28,20 +28,33 @@ export function AsideList({ line, client, path }: { line: LineRow; client: strin
   if (error && !data) return <Failure error={error} again={() => void mutate()} />;
   if (!data) return <Waiting />;
   if (data.total === 0)
-    return <Empty title="Everything is processed" words="What cannot be processed is kept here with its reason, and can be tried again." />;
+    return (
+      <Empty
+        title="Everything is processed"
+        words="What cannot be processed is kept here with its reason, and can be tried again."
+      />
+    );
   return (
     <View style={{ padding: 12, gap: 12 }}>
       <Words>
-        These were received and kept, and could not be processed. Nothing else waits for them. Try them again once the reason is settled, or
-        after an update.
+        These were received and kept, and could not be processed. Nothing else waits for them. Try them again
+        once the reason is settled, or after an update.
       </Words>
       <Refused problem={problem} />
       {data.total > 1 && (
-        <ActionButton title={`Try all ${data.total.toLocaleString('en-GB')} again`} disabled={busy} onPress={() => void again()} />
+        <ActionButton
+          title={`Try all ${data.total.toLocaleString('en-GB')} again`}
+          disabled={busy}
+          onPress={() => void again()}
+        />
       )}
       <View role="list" aria-label={`Not processed on ${line.name}`}>
         {data.items.map((item) => (
-          <View role="listitem" key={item.id} style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 6 }}>
+          <View
+            role="listitem"
+            key={item.id}
+            style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 6 }}
+          >
             <View style={{ flexDirection: 'row', flexWrap: 'wrap', columnGap: 8, alignItems: 'baseline' }}>
               <Words kind="strong">{KINDS[item.kind]}</Words>
               <Words kind="small" {...({ title: exact(item.at) } as object)}>
@@ -67,7 +80,9 @@ export function AsideList({ line, client, path }: { line: LineRow; client: strin
                 label={`${open === item.id ? 'Hide content' : 'Show masked content'}: ${item.reason}`}
                 onPress={() => setOpen(open === item.id ? null : item.id)}
               />
-              {item.conversationId && <TextLink href={`/inbox/${client}/${item.conversationId}`}>See the conversation</TextLink>}
+              {item.conversationId && (
+                <TextLink href={`/inbox/${client}/${item.conversationId}`}>See the conversation</TextLink>
+              )}
             </View>
           </View>
         ))}

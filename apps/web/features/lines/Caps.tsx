@@ -19,7 +19,15 @@ export function capsWords({ caps, unaskedToday }: Pick<LineRow, 'caps' | 'unaske
 const read = (words: string): number | null => (words.trim() === '' ? null : Number(words.trim()));
 
 /** How many messages that nobody asked for may go out in a day. */
-export function Caps({ line, path, onDone }: { line: LineRow; path: string; onDone: (words: string) => void }) {
+export function Caps({
+  line,
+  path,
+  onDone,
+}: {
+  line: LineRow;
+  path: string;
+  onDone: (words: string) => void;
+}) {
   const { mutate } = useSWRConfig();
   const [perDay, setPerDay] = useState(String(line.caps.perDay ?? ''));
   const [perPerson, setPerPerson] = useState(String(line.caps.perPerson ?? ''));
@@ -39,8 +47,8 @@ export function Caps({ line, path, onDone }: { line: LineRow; path: string; onDo
   return (
     <View style={{ padding: 12, gap: 12 }}>
       <Words kind="small" color="ink">
-        Reminders, dates, tags and the like count. Answers to what somebody has just written always go, so that no conversation falls
-        silent. What a cap holds back goes out after midnight.
+        Reminders, dates, tags and the like count. Answers to what somebody has just written always go, so
+        that no conversation falls silent. What a cap holds back goes out after midnight.
       </Words>
       <Field
         label="Unasked messages a day on the line"
@@ -59,7 +67,11 @@ export function Caps({ line, path, onDone }: { line: LineRow; path: string; onDo
         problem={wrong(perPerson) ?? error?.of('perPerson')}
       />
       <View style={{ flexDirection: 'row' }}>
-        <ActionButton title="Set the caps" onPress={() => void save()} disabled={Boolean(wrong(perDay) ?? wrong(perPerson))} />
+        <ActionButton
+          title="Set the caps"
+          onPress={() => void save()}
+          disabled={Boolean(wrong(perDay) ?? wrong(perPerson))}
+        />
       </View>
     </View>
   );

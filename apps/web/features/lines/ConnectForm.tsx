@@ -32,7 +32,8 @@ export function ConnectForm({
   const [error, setError] = useState<ApiError | null>(null);
   const empty = ({ name }: { name: string }) => (typed[name] ?? '').trim() === '';
   const unfinished =
-    (renews ? fields.every(empty) : fields.some(empty)) || fields.some(({ name, problem }) => problem?.(typed[name] ?? ''));
+    (renews ? fields.every(empty) : fields.some(empty)) ||
+    fields.some(({ name, problem }) => problem?.(typed[name] ?? ''));
   const connect = async () => {
     setBusy(true);
     setError(null);
@@ -53,7 +54,9 @@ export function ConnectForm({
   return (
     <View style={{ gap: 12 }}>
       {renews ? (
-        <Words kind="small">What is left empty stays as it is. Messages that wait go out once the line works again.</Words>
+        <Words kind="small">
+          What is left empty stays as it is. Messages that wait go out once the line works again.
+        </Words>
       ) : (
         before && <Words kind="small">{before}</Words>
       )}

@@ -39,7 +39,9 @@ export function LineSheet({
   const { mutate } = useSWRConfig();
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);
-  const [open, setOpen] = useState<'disconnect' | 'renew' | 'caps' | 'menus' | 'aside' | null>(showsAside ? 'aside' : null);
+  const [open, setOpen] = useState<'disconnect' | 'renew' | 'caps' | 'menus' | 'aside' | null>(
+    showsAside ? 'aside' : null,
+  );
   const act = async (work: () => Promise<string | null>) => {
     setBusy(true);
     setProblem(null);
@@ -89,9 +91,20 @@ export function LineSheet({
             disabled={busy}
             onPress={() => void act(test)}
           />
-          <QuietButton outlined title="Renew" label={`Renew ${line.name}`} disabled={busy} onPress={() => setOpen('renew')} />
+          <QuietButton
+            outlined
+            title="Renew"
+            label={`Renew ${line.name}`}
+            disabled={busy}
+            onPress={() => setOpen('renew')}
+          />
           {Object.keys(CHANNELS[line.channel].menus).length > 0 && (
-            <QuietButton title="Menus" label={`Menus of ${line.name}`} disabled={busy} onPress={() => setOpen('menus')} />
+            <QuietButton
+              title="Menus"
+              label={`Menus of ${line.name}`}
+              disabled={busy}
+              onPress={() => setOpen('menus')}
+            />
           )}
           {(line.aside > 0 || open === 'aside') && (
             <QuietButton
@@ -100,7 +113,12 @@ export function LineSheet({
               onPress={() => setOpen('aside')}
             />
           )}
-          <QuietButton title="Caps" label={`Caps of ${line.name}`} disabled={busy} onPress={() => setOpen('caps')} />
+          <QuietButton
+            title="Caps"
+            label={`Caps of ${line.name}`}
+            disabled={busy}
+            onPress={() => setOpen('caps')}
+          />
           <QuietButton
             title="Disconnect"
             label={`Disconnect ${line.name}`}
@@ -142,8 +160,8 @@ export function LineSheet({
         <Dialog title={`Disconnect ${line.name}?`} open={open === 'disconnect'} onClose={close}>
           <View style={{ padding: 12, gap: 12 }}>
             <Words>
-              Its secrets are wiped at once, and messages that still wait are closed. Conversations and people are kept; to connect it again
-              its secrets must be typed again.
+              Its secrets are wiped at once, and messages that still wait are closed. Conversations and people
+              are kept; to connect it again its secrets must be typed again.
             </Words>
             <View style={{ flexDirection: 'row', gap: 8 }}>
               <ActionButton
@@ -162,15 +180,25 @@ export function LineSheet({
   );
 }
 
-const SECRETS: Record<string, string> = { appSecret: 'app secret', key: 'gateway key', signing: 'signing secret' };
+const SECRETS: Record<string, string> = {
+  appSecret: 'app secret',
+  key: 'gateway key',
+  signing: 'signing secret',
+};
 
 function State({ line }: { line: LineRow }) {
   const [tone, state] = STATES[line.state];
   const since = line.failingSince ? ` since ${whenWords(line.failingSince).replace(/^on /, '')}` : '';
   const heard = line.lastHeardAt ? `last heard ${whenWords(line.lastHeardAt)}` : 'nobody has written yet';
   const sent = line.lastSentAt ? `, last sent ${whenWords(line.lastSentAt)}` : '';
-  const waits = line.held === 0 ? '' : `; ${line.held === 1 ? '1 message waits' : `${line.held} messages wait`} to be sent`;
-  const aside = line.aside === 0 ? '' : `; ${line.aside === 1 ? '1 message' : `${line.aside} messages`} could not be processed`;
+  const waits =
+    line.held === 0
+      ? ''
+      : `; ${line.held === 1 ? '1 message waits' : `${line.held} messages wait`} to be sent`;
+  const aside =
+    line.aside === 0
+      ? ''
+      : `; ${line.aside === 1 ? '1 message' : `${line.aside} messages`} could not be processed`;
   return (
     <StateLine tone={tone} color="ink" title={line.lastHeardAt ? exact(line.lastHeardAt) : undefined}>
       {`${state}${since}; ${heard}${sent}${waits}${aside}`}
@@ -207,12 +235,20 @@ function Failures({ failures }: { failures: LineRow['failures'] }) {
   if (failures.length === 0) return null;
   return (
     <View
-      style={{ gap: 4, borderLeftWidth: 2, borderColor: failures.some(({ waits }) => !waits) ? colors.red : colors.ochre, paddingLeft: 10 }}
+      style={{
+        gap: 4,
+        borderLeftWidth: 2,
+        borderColor: failures.some(({ waits }) => !waits) ? colors.red : colors.ochre,
+        paddingLeft: 10,
+      }}
     >
       <Words kind="smallStrong">Not sent in the last 7 days</Words>
       {failures.map(({ reason, remedy, count, waits }) => (
         <Words key={`${reason} ${waits}`} kind="small" color="ink">
-          <Words kind="code" color={waits ? 'ochre' : 'red'}>{`${count} ${waits ? (count === 1 ? 'waits' : 'wait') : 'failed'}: `}</Words>
+          <Words
+            kind="code"
+            color={waits ? 'ochre' : 'red'}
+          >{`${count} ${waits ? (count === 1 ? 'waits' : 'wait') : 'failed'}: `}</Words>
           {`${reason} ${remedy}`}
         </Words>
       ))}

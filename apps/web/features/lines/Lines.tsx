@@ -27,13 +27,22 @@ export function Lines() {
       )}
       <View role="list" aria-label="Lines" style={{ gap: 12, marginTop: 12 }}>
         {failingFirst(data ?? []).map((line) => (
-          <LineSheet key={line.id} line={line} client={client} path={path} showsAside={aside === String(line.id)} onDone={setDone} />
+          <LineSheet
+            key={line.id}
+            line={line}
+            client={client}
+            path={path}
+            showsAside={aside === String(line.id)}
+            onDone={setDone}
+          />
         ))}
       </View>
       {data && (
         <ConnectLine
           path={path}
-          onConnected={(line) => setDone(`${line.name} is connected. Point people to it, or write to it from the test phone.`)}
+          onConnected={(line) =>
+            setDone(`${line.name} is connected. Point people to it, or write to it from the test phone.`)
+          }
         />
       )}
     </Page>

@@ -28,7 +28,10 @@ export function MenusForm({ line, path }: { line: LineRow; path: string }) {
   if (error && !data) return <Failure error={error} again={() => void mutate()} />;
   if (!data || !drafts) return <Waiting words="Asking the channel" />;
   const complete = Object.fromEntries(
-    Object.entries(drafts).map(([kind, items]) => [kind, items.filter(({ label }) => label.trim() !== '').map((each) => withKey(each))]),
+    Object.entries(drafts).map(([kind, items]) => [
+      kind,
+      items.filter(({ label }) => label.trim() !== '').map((each) => withKey(each)),
+    ]),
   ) as Drafts;
   const problems = menuProblems(name, limits, complete);
   const put = async () => {
@@ -96,7 +99,9 @@ function Comparison({ page, name, dirty }: { page: MenusPage; name: string; dirt
     );
   const empty = Object.values(page.wanted).every((items) => items.length === 0);
   return (
-    <Words kind="small">{dirty ? `Not yet on ${name}.` : empty ? `Nothing is put on ${name} yet.` : `${name} has exactly this.`}</Words>
+    <Words kind="small">
+      {dirty ? `Not yet on ${name}.` : empty ? `Nothing is put on ${name} yet.` : `${name} has exactly this.`}
+    </Words>
   );
 }
 
@@ -137,7 +142,13 @@ function Items({
                 placeholder="such as What is on this week"
                 value={each.label}
                 onChangeText={(label) => change(at, { label })}
-                hint={loop ? `“${item}”, heard by ${loop}` : each.label ? `“${item}”: no live loop hears it yet` : undefined}
+                hint={
+                  loop
+                    ? `“${item}”, heard by ${loop}`
+                    : each.label
+                      ? `“${item}”: no live loop hears it yet`
+                      : undefined
+                }
               />
             </View>
             <QuietButton

@@ -28,12 +28,15 @@ export function tokenProblem(typed: string): string | null {
   if (!/^\d+:?/.test(token)) return 'A token begins with digits, such as 7001234567:AAE…';
   if (!token.includes(':')) return 'After the digits comes a colon, then 35 characters.';
   const rest = token.slice(token.indexOf(':') + 1);
-  if (/[^A-Za-z0-9_-]/.test(rest)) return 'After the colon only letters, digits, hyphens and underscores are allowed.';
+  if (/[^A-Za-z0-9_-]/.test(rest))
+    return 'After the colon only letters, digits, hyphens and underscores are allowed.';
   return `After the colon stand 35 characters; there ${rest.length === 1 ? 'is 1' : `are ${rest.length}`}.`;
 }
 
 const digitsProblem = (typed: string): string | null =>
-  typed.trim() === '' || /^\d{5,20}$/.test(typed.trim()) ? null : 'It is a number of 5 to 20 digits, without spaces.';
+  typed.trim() === '' || /^\d{5,20}$/.test(typed.trim())
+    ? null
+    : 'It is a number of 5 to 20 digits, without spaces.';
 
 function appSecretProblem(typed: string): string | null {
   const secret = typed.trim();
@@ -70,18 +73,25 @@ const accessToken = (hint: string): ConnectField => ({
 export const CONNECTING: Record<ChannelKind, Connecting> = {
   messenger: {
     button: 'Messenger page',
-    before: 'You need an app on the platform’s page for developers, and the right to manage the client’s page.',
+    before:
+      'You need an app on the platform’s page for developers, and the right to manage the client’s page.',
     fields: [...APP, accessToken('In the app’s Messenger settings, add the page and make a token for it.')],
   },
   instagram: {
     button: 'Instagram account',
     before:
       'The account must be a business account, tied to a page, and must allow access to messages (in its settings, under messages and connected tools). Nothing arrives otherwise.',
-    fields: [...APP, accessToken('The token of the page that the account is tied to, with the permissions for its messages and comments.')],
+    fields: [
+      ...APP,
+      accessToken(
+        'The token of the page that the account is tied to, with the permissions for its messages and comments.',
+      ),
+    ],
   },
   whatsapp: {
     button: 'WhatsApp number',
-    before: 'The number must be registered for the API; one that is used in the app on a phone cannot be connected as well.',
+    before:
+      'The number must be registered for the API; one that is used in the app on a phone cannot be connected as well.',
     fields: [
       ...APP,
       {
@@ -98,7 +108,9 @@ export const CONNECTING: Record<ChannelKind, Connecting> = {
         inputMode: 'numeric',
         problem: digitsProblem,
       },
-      accessToken('Make a lasting token for a system user who may manage the number; the one shown on that page ends after a day.'),
+      accessToken(
+        'Make a lasting token for a system user who may manage the number; the one shown on that page ends after a day.',
+      ),
     ],
   },
   telegram: {
@@ -118,9 +130,25 @@ export const CONNECTING: Record<ChannelKind, Connecting> = {
     button: 'SMS number',
     before: null,
     fields: [
-      { name: 'number', label: 'Number', hint: 'The number that people write to.', placeholder: '+44 7700 900123', inputMode: 'tel' },
-      { name: 'key', label: 'Gateway key', hint: 'Allows sending. The gateway shows it on the number’s page.', secret: true },
-      { name: 'signing', label: 'Signing secret', hint: 'Beside it. Proves that incoming messages are the gateway’s.', secret: true },
+      {
+        name: 'number',
+        label: 'Number',
+        hint: 'The number that people write to.',
+        placeholder: '+44 7700 900123',
+        inputMode: 'tel',
+      },
+      {
+        name: 'key',
+        label: 'Gateway key',
+        hint: 'Allows sending. The gateway shows it on the number’s page.',
+        secret: true,
+      },
+      {
+        name: 'signing',
+        label: 'Signing secret',
+        hint: 'Beside it. Proves that incoming messages are the gateway’s.',
+        secret: true,
+      },
     ],
   },
 };

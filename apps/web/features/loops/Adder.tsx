@@ -30,7 +30,10 @@ export function Adder({
   const [problem, setProblem] = useState<string | null>(null);
   const input = useRef<TextInput>(null);
   const line = typed.split('\n').at(-1) ?? '';
-  const words = useMemo(() => (typed.trim() === '' ? null : typedWords(loop, at, line)), [loop, at, typed, line]);
+  const words = useMemo(
+    () => (typed.trim() === '' ? null : typedWords(loop, at, line)),
+    [loop, at, typed, line],
+  );
   const wish = typed.trim().toLowerCase();
   const list = useMemo(
     () =>
@@ -66,7 +69,11 @@ export function Adder({
       <TextInput
         ref={input}
         aria-label="What comes next?"
-        placeholder={wide ? 'A text, or “ask email”, “wait 2h”, “- Choice -> Scene”' : 'A text, or “ask email”, “wait 2h”'}
+        placeholder={
+          wide
+            ? 'A text, or “ask email”, “wait 2h”, “- Choice -> Scene”'
+            : 'A text, or “ask email”, “wait 2h”'
+        }
         placeholderTextColor={colors.quiet}
         multiline
         value={typed}
@@ -86,7 +93,14 @@ export function Adder({
           }
         }}
         {...({ rows: Math.max(1, Math.min(10, typed.split('\n').length)) } as object)}
-        style={{ fontFamily: FONTS.text, fontSize: 16, lineHeight: 24, color: colors.ink, padding: 10, minHeight: 44 }}
+        style={{
+          fontFamily: FONTS.text,
+          fontSize: 16,
+          lineHeight: 24,
+          color: colors.ink,
+          padding: 10,
+          minHeight: 44,
+        }}
       />
       <View role="status" style={{ paddingHorizontal: 10, paddingBottom: 4 }}>
         {problem !== null ? (
@@ -122,7 +136,9 @@ export function Adder({
               <Words>{each.words}</Words>
               <Words kind="small">{each.more}</Words>
             </View>
-            {!each.typed.includes('\n') && !each.typed.startsWith('Write') && <Words kind="code">{each.typed}</Words>}
+            {!each.typed.includes('\n') && !each.typed.startsWith('Write') && (
+              <Words kind="code">{each.typed}</Words>
+            )}
           </Pressable>
         ))}
       </View>

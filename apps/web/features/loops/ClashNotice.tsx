@@ -8,14 +8,27 @@ import { Words } from '../../ui/Words';
 import type { CameIn, Draft } from './useDraft';
 
 /** What somebody else has changed meanwhile; where both have, ours stands and theirs is one tap away. */
-export function ClashNotice({ came, loop, edit, noted }: { came: CameIn; loop: Loop; edit: Draft['edit']; noted: () => void }) {
+export function ClashNotice({
+  came,
+  loop,
+  edit,
+  noted,
+}: {
+  came: CameIn;
+  loop: Loop;
+  edit: Draft['edit'];
+  noted: () => void;
+}) {
   return (
     <Notice tone="quiet">
       <Words kind="small" color="ink">
         {`${came.by} has just changed this draft; it is in here too.${came.clashes.length > 0 ? ' Where both have changed the same, yours stands:' : ''}`}
       </Words>
       {came.clashes.map((clash) => (
-        <View key={`${clash.stepId ?? clash.sceneId ?? clash.cueId} ${clash.path.join('.')}`} style={{ gap: 2 }}>
+        <View
+          key={`${clash.stepId ?? clash.sceneId ?? clash.cueId} ${clash.path.join('.')}`}
+          style={{ gap: 2 }}
+        >
           <Words kind="small">{`${whereWords(loop, clash)}: ${came.by} wrote ${wordsOf(clash.theirs)}`}</Words>
           <View style={{ alignSelf: 'flex-start' }}>
             <QuietButton
@@ -44,7 +57,9 @@ const wordsOf = (value: unknown) =>
       : 'something else';
 
 function whereWords(loop: Loop, { stepId, sceneId }: Clash): string {
-  const index = loop.scenes.findIndex((scene) => scene.id === sceneId || scene.steps.some((step) => step.id === stepId));
+  const index = loop.scenes.findIndex(
+    (scene) => scene.id === sceneId || scene.steps.some((step) => step.id === stepId),
+  );
   return index < 0 ? 'In the loop' : `In scene ${index + 1} (${loop.scenes[index]!.name})`;
 }
 
@@ -54,9 +69,13 @@ function takeTheirs(loop: Loop, { stepId, sceneId, cueId, path, theirs }: Clash)
   if (stepId)
     return {
       ...loop,
-      scenes: loop.scenes.map((scene) => ({ ...scene, steps: scene.steps.map((step) => (step.id === stepId ? put(step) : step)) })),
+      scenes: loop.scenes.map((scene) => ({
+        ...scene,
+        steps: scene.steps.map((step) => (step.id === stepId ? put(step) : step)),
+      })),
     };
-  if (sceneId) return { ...loop, scenes: loop.scenes.map((scene) => (scene.id === sceneId ? put(scene) : scene)) };
+  if (sceneId)
+    return { ...loop, scenes: loop.scenes.map((scene) => (scene.id === sceneId ? put(scene) : scene)) };
   if (cueId) return { ...loop, cues: loop.cues.map((cue) => (cue.id === cueId ? put(cue) : cue)) };
   return put(loop);
 }

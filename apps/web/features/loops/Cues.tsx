@@ -16,20 +16,60 @@ import type { StepActions } from './StepLine';
 
 /** A cue of each kind as it is before anybody has written in it, in the order in which they are offered. */
 const NEW_CUES: { words: string; more: string; cue: (name: string) => Omit<Cue, 'id'> }[] = [
-  { words: 'A keyword', more: 'somebody writes a word', cue: () => ({ kind: 'keyword', words: ['HELLO'], match: 'exactly' }) },
+  {
+    words: 'A keyword',
+    more: 'somebody writes a word',
+    cue: () => ({ kind: 'keyword', words: ['HELLO'], match: 'exactly' }),
+  },
   { words: 'A link or QR code', more: 'somebody comes by it', cue: (name) => ({ kind: 'link', ref: name }) },
-  { words: 'A comment', more: 'under a post of the client’s', cue: () => ({ kind: 'comment', posts: 'any' }) as Omit<Cue, 'id'> },
-  { words: 'An ad click', more: 'an ad opens the conversation', cue: (name) => ({ kind: 'ad click', ref: name }) },
-  { words: 'A lead form', more: 'a form of an ad is submitted', cue: () => ({ kind: 'lead form', forms: ['form-id'] }) },
-  { words: 'A menu tap or command', more: 'what stands in a line’s menus', cue: () => ({ kind: 'menu tap', item: 'start' }) },
+  {
+    words: 'A comment',
+    more: 'under a post of the client’s',
+    cue: () => ({ kind: 'comment', posts: 'any' }) as Omit<Cue, 'id'>,
+  },
+  {
+    words: 'An ad click',
+    more: 'an ad opens the conversation',
+    cue: (name) => ({ kind: 'ad click', ref: name }),
+  },
+  {
+    words: 'A lead form',
+    more: 'a form of an ad is submitted',
+    cue: () => ({ kind: 'lead form', forms: ['form-id'] }),
+  },
+  {
+    words: 'A menu tap or command',
+    more: 'what stands in a line’s menus',
+    cue: () => ({ kind: 'menu tap', item: 'start' }),
+  },
   { words: 'The first message ever', more: 'whatever it says', cue: () => ({ kind: 'first message' }) },
   { words: 'Fallback', more: 'what nothing else has heard', cue: () => ({ kind: 'fallback' }) },
-  { words: 'A tag', more: 'put on or taken off', cue: () => ({ kind: 'tag', tag: 'new tag', when: 'added' }) },
-  { words: 'A list joined', more: 'somebody is on it now', cue: () => ({ kind: 'list joined', list: 'News' }) },
-  { words: 'A field changed', more: 'to anything, or to one value', cue: () => ({ kind: 'field changed', field: 'email' }) },
-  { words: 'A date', more: 'before, on or after the day in a field', cue: () => ({ kind: 'date', field: 'day', days: -1, at: '10:00' }) },
+  {
+    words: 'A tag',
+    more: 'put on or taken off',
+    cue: () => ({ kind: 'tag', tag: 'new tag', when: 'added' }),
+  },
+  {
+    words: 'A list joined',
+    more: 'somebody is on it now',
+    cue: () => ({ kind: 'list joined', list: 'News' }),
+  },
+  {
+    words: 'A field changed',
+    more: 'to anything, or to one value',
+    cue: () => ({ kind: 'field changed', field: 'email' }),
+  },
+  {
+    words: 'A date',
+    more: 'before, on or after the day in a field',
+    cue: () => ({ kind: 'date', field: 'day', days: -1, at: '10:00' }),
+  },
   { words: 'Silence', more: 'nothing heard for so long', cue: () => ({ kind: 'silence', after: '7d' }) },
-  { words: 'An incoming webhook', more: 'another system calls', cue: (name) => ({ kind: 'incoming webhook', hook: name }) },
+  {
+    words: 'An incoming webhook',
+    more: 'another system calls',
+    cue: (name) => ({ kind: 'incoming webhook', hook: name }),
+  },
 ];
 
 /** What starts the loop, in words. Each opens its form, with the answer to who else hears it. */
@@ -90,7 +130,12 @@ export const Cues = memo(function Cues({
                 </Words>
               </Pressable>
               <FindingMark findings={own} />
-              <QuietButton title="×" label={`Remove the cue ${cueWords(cue)}`} tone="quiet" onPress={() => change(cue.id, null)} />
+              <QuietButton
+                title="×"
+                label={`Remove the cue ${cueWords(cue)}`}
+                tone="quiet"
+                onPress={() => change(cue.id, null)}
+              />
             </View>
             <FindingLines findings={own} actions={actions} />
           </View>
@@ -100,7 +145,12 @@ export const Cues = memo(function Cues({
         <Menu
           label="Add a cue"
           title="What starts the loop?"
-          items={NEW_CUES.map(({ words, more, cue }) => ({ key: words, words, more, onChoose: () => add(cue) }))}
+          items={NEW_CUES.map(({ words, more, cue }) => ({
+            key: words,
+            words,
+            more,
+            onChoose: () => add(cue),
+          }))}
         >
           <Words kind="strong" color="teal" style={{ fontSize: 15, paddingHorizontal: 6 }}>
             + cue
@@ -127,7 +177,16 @@ function moreWords(cue: Cue, known: LoopSurroundings | undefined): string {
     const line = known?.lines.find((each) => each.key === key);
     return line ? CHANNELS[line.channel].mark : key;
   });
-  const again = typeof cue.again === 'object' ? `once in ${cue.again.onceIn}` : cue.again && cue.again !== 'always' ? cue.again : null;
-  const running = cue.whileRunning && cue.whileRunning !== 'start over' ? `while it runs: ${cue.whileRunning}` : null;
-  return [...(on.length > 0 ? [`on ${on.join(', ')}`] : []), ...[again, running].filter((each) => each !== null)].join(', ');
+  const again =
+    typeof cue.again === 'object'
+      ? `once in ${cue.again.onceIn}`
+      : cue.again && cue.again !== 'always'
+        ? cue.again
+        : null;
+  const running =
+    cue.whileRunning && cue.whileRunning !== 'start over' ? `while it runs: ${cue.whileRunning}` : null;
+  return [
+    ...(on.length > 0 ? [`on ${on.join(', ')}`] : []),
+    ...[again, running].filter((each) => each !== null),
+  ].join(', ');
 }

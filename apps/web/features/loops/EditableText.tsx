@@ -81,7 +81,11 @@ export function EditableText({
           hovered && { backgroundColor: colors.inset },
         ])}
       >
-        {value === '' ? <Words color="quiet">{placeholder}</Words> : (children ?? <MergedText text={value} />)}
+        {value === '' ? (
+          <Words color="quiet">{placeholder}</Words>
+        ) : (
+          (children ?? <MergedText text={value} />)
+        )}
       </Pressable>
     );
   return (
@@ -99,13 +103,21 @@ export function EditableText({
         onBlur={() => setTimeout(() => !choosing.current && done(false), 0)}
         onKeyPress={(event) => {
           const native = event.nativeEvent as unknown as KeyboardEvent;
-          if (native.key === 'Escape' || (native.key === 'Enter' && (native.ctrlKey || native.metaKey || !multiline))) {
+          if (
+            native.key === 'Escape' ||
+            (native.key === 'Enter' && (native.ctrlKey || native.metaKey || !multiline))
+          ) {
             event.preventDefault();
             done(true);
           }
         }}
         {...({
-          rows: multiline ? Math.max(2, Math.min(12, Math.ceil(typed.length / (wide ? 56 : 24)) + typed.split('\n').length - 1)) : 1,
+          rows: multiline
+            ? Math.max(
+                2,
+                Math.min(12, Math.ceil(typed.length / (wide ? 56 : 24)) + typed.split('\n').length - 1),
+              )
+            : 1,
         } as object)}
         style={{
           fontFamily: mono ? FONTS.mono : FONTS.text,
@@ -121,7 +133,10 @@ export function EditableText({
         }}
       />
       {fields && (
-        <View style={{ alignSelf: 'flex-start' }} {...({ onMouseDown: (event: Event) => event.preventDefault() } as object)}>
+        <View
+          style={{ alignSelf: 'flex-start' }}
+          {...({ onMouseDown: (event: Event) => event.preventDefault() } as object)}
+        >
           <Menu
             label="Insert a merge field"
             title="Merge fields"
@@ -134,7 +149,9 @@ export function EditableText({
               words: field.words,
               more: `{{ ${field.path} }}`,
               onChoose: () => {
-                const insert = field.path.startsWith('person.') ? `{{ ${field.path} | default: "there" }}` : `{{ ${field.path} }}`;
+                const insert = field.path.startsWith('person.')
+                  ? `{{ ${field.path} | default: "there" }}`
+                  : `{{ ${field.path} }}`;
                 const next = typed.slice(0, caret.current) + insert + typed.slice(caret.current);
                 setTyped(next);
                 onChange(next);

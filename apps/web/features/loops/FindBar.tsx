@@ -35,8 +35,17 @@ export function FindBar({
   return (
     <View
       aria-label="Find and replace"
-      {...({ role: 'search', onKeyDown: (event: KeyboardEvent) => event.key === 'Escape' && onClose() } as object)}
-      style={{ gap: 8, padding: 12, borderBottomWidth: 1, borderColor: colors.line, backgroundColor: colors.paper }}
+      {...({
+        role: 'search',
+        onKeyDown: (event: KeyboardEvent) => event.key === 'Escape' && onClose(),
+      } as object)}
+      style={{
+        gap: 8,
+        padding: 12,
+        borderBottomWidth: 1,
+        borderColor: colors.line,
+        backgroundColor: colors.paper,
+      }}
     >
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8, alignItems: 'flex-end' }}>
         <View style={{ flexGrow: 1, minWidth: 140 }}>
@@ -63,13 +72,22 @@ export function FindBar({
               : `${count === 1 ? 'Once' : `${count} times`} in ${found.length === 1 ? '1 step' : `${found.length} steps`}.`}
         </Words>
         <QuietButton title="Next" disabled={count === 0} onPress={() => go(at + 1)} />
-        <QuietButton title="Before" label="The one before" disabled={count === 0} onPress={() => go(at - 1)} />
+        <QuietButton
+          title="Before"
+          label="The one before"
+          disabled={count === 0}
+          onPress={() => go(at - 1)}
+        />
         <QuietButton
           title="Replace here"
           disabled={!here}
           onPress={() => here && edit((before) => replaceInLoop(before, words, by, [here.stepId]))}
         />
-        <QuietButton title="Replace all" disabled={count === 0} onPress={() => edit((before) => replaceInLoop(before, words, by))} />
+        <QuietButton
+          title="Replace all"
+          disabled={count === 0}
+          onPress={() => edit((before) => replaceInLoop(before, words, by))}
+        />
         <QuietButton title="Close" tone="teal" onPress={onClose} />
       </View>
     </View>

@@ -28,10 +28,18 @@ export function FindingMark({ findings }: { findings: readonly Finding[] }) {
 }
 
 /** What was found at a place, a sentence each, with what can be done about it: what stops the publishing first. */
-export function FindingLines({ findings, actions }: { findings: readonly Finding[]; actions: Pick<StepActions, 'accept' | 'fix'> }) {
+export function FindingLines({
+  findings,
+  actions,
+}: {
+  findings: readonly Finding[];
+  actions: Pick<StepActions, 'accept' | 'fix'>;
+}) {
   return [...toMend(findings)]
     .sort((a, b) => WORST.indexOf(a.severity) - WORST.indexOf(b.severity))
-    .map((finding) => <FindingLine key={`${finding.code} ${finding.about}`} finding={finding} actions={actions} />);
+    .map((finding) => (
+      <FindingLine key={`${finding.code} ${finding.about}`} finding={finding} actions={actions} />
+    ));
 }
 
 /** One finding: its sentence, its fix, and accepting it with a reason. */
@@ -53,13 +61,20 @@ export function FindingLine({
       <Words kind="small" color={accepted === null ? color : 'quiet'}>{`${mark} ${reason}`}</Words>
       {accepted !== null && <Words kind="small">{`Accepted: ${accepted}`}</Words>}
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', columnGap: 8 }}>
-        {fix && accepted === null && <QuietButton title={fix.words} tone="teal" onPress={() => actions.fix(finding)} />}
+        {fix && accepted === null && (
+          <QuietButton title={fix.words} tone="teal" onPress={() => actions.fix(finding)} />
+        )}
         {onShow && <QuietButton title="Show" label={`Show where: ${reason}`} tone="teal" onPress={onShow} />}
         {severity === 'warns' && accepted === null && why === null && (
           <QuietButton title="Accept" label={`Accept: ${reason}`} tone="quiet" onPress={() => setWhy('')} />
         )}
         {accepted !== null && (
-          <QuietButton title="Open it again" label={`Open again: ${reason}`} tone="quiet" onPress={() => actions.accept(finding, null)} />
+          <QuietButton
+            title="Open it again"
+            label={`Open again: ${reason}`}
+            tone="quiet"
+            onPress={() => actions.accept(finding, null)}
+          />
         )}
       </View>
       {why !== null && (
@@ -74,7 +89,12 @@ export function FindingLine({
               onSubmitEditing={() => why.trim() && actions.accept(finding, why.trim())}
             />
           </View>
-          <QuietButton outlined title="Accept it" disabled={!why.trim()} onPress={() => actions.accept(finding, why.trim())} />
+          <QuietButton
+            outlined
+            title="Accept it"
+            disabled={!why.trim()}
+            onPress={() => actions.accept(finding, why.trim())}
+          />
           <QuietButton title="Cancel" onPress={() => setWhy(null)} />
         </View>
       )}

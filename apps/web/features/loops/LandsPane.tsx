@@ -13,7 +13,15 @@ import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 
 /** The chosen step on every line of the loop at once, exactly as it would be sent, with its limits, parts and price. */
-export function LandsPane({ loop, stepId, known }: { loop: Loop; stepId: string | null; known: LoopSurroundings }) {
+export function LandsPane({
+  loop,
+  stepId,
+  known,
+}: {
+  loop: Loop;
+  stepId: string | null;
+  known: LoopSurroundings;
+}) {
   const { colors } = useTheme();
   const place = stepId === null ? null : findStep(loop, stepId);
   const lines = known.lines.filter((line) => loop.lines.length === 0 || loop.lines.includes(line.key));
@@ -28,15 +36,27 @@ export function LandsPane({ loop, stepId, known }: { loop: Loop; stepId: string 
       now,
     };
     const first =
-      place.sceneIndex === 0 && !place.scene.steps.slice(0, place.stepIndex).some((step) => step.kind === 'say' || step.kind === 'ask');
+      place.sceneIndex === 0 &&
+      !place.scene.steps.slice(0, place.stepIndex).some((step) => step.kind === 'say' || step.kind === 'ask');
     return lines.map((line) => ({ line, all: landings(loop, place, line, setting, first) }));
   }, [loop, place, known, lines]);
   if (!place)
-    return <Words color="quiet">Choose a line of the script: with j and k, or by a tap. Here it stands as each channel gets it.</Words>;
-  if (lines.length === 0) return <Words color="quiet">The client has no line yet; connect one under Lines.</Words>;
-  if (landed.every(({ all }) => all.length === 0)) return <Words color="quiet">{`A ${place.step.kind} says nothing to the person.`}</Words>;
+    return (
+      <Words color="quiet">
+        Choose a line of the script: with j and k, or by a tap. Here it stands as each channel gets it.
+      </Words>
+    );
+  if (lines.length === 0)
+    return <Words color="quiet">The client has no line yet; connect one under Lines.</Words>;
+  if (landed.every(({ all }) => all.length === 0))
+    return <Words color="quiet">{`A ${place.step.kind} says nothing to the person.`}</Words>;
   return (
-    <ScrollView role="region" aria-label="As it lands" contentContainerStyle={{ gap: 16, paddingBottom: 24 }} tabIndex={0}>
+    <ScrollView
+      role="region"
+      aria-label="As it lands"
+      contentContainerStyle={{ gap: 16, paddingBottom: 24 }}
+      tabIndex={0}
+    >
       <Words kind="small">For Robin Vale, who is invented, while the line may write.</Words>
       {landed.map(({ line, all }) => (
         <View key={line.key} role="group" aria-label={line.name} style={{ gap: 6 }}>
@@ -45,14 +65,28 @@ export function LandsPane({ loop, stepId, known }: { loop: Loop; stepId: string 
             <Words kind="smallStrong" style={{ flex: 1 }}>
               {line.name}
             </Words>
-            {isPaid(line.channel) && <Words kind="code">{priceWords(all.reduce((sum, { price }) => sum + price, 0))}</Words>}
+            {isPaid(line.channel) && (
+              <Words kind="code">{priceWords(all.reduce((sum, { price }) => sum + price, 0))}</Words>
+            )}
           </View>
           {all
             .flatMap(({ messages }) => messages)
             .map((message, at) => (
               <View key={at} style={{ gap: 4 }}>
-                <View style={{ backgroundColor: colors.inset, borderRadius: 6, paddingHorizontal: 11, paddingVertical: 7 }}>
-                  {message.media && <Words kind="code" style={{ wordBreak: 'break-all' } as object}>{`▣ ${message.media.address}`}</Words>}
+                <View
+                  style={{
+                    backgroundColor: colors.inset,
+                    borderRadius: 6,
+                    paddingHorizontal: 11,
+                    paddingVertical: 7,
+                  }}
+                >
+                  {message.media && (
+                    <Words
+                      kind="code"
+                      style={{ wordBreak: 'break-all' } as object}
+                    >{`▣ ${message.media.address}`}</Words>
+                  )}
                   <Words>{message.text}</Words>
                 </View>
                 {message.taps.length > 0 && (

@@ -27,8 +27,8 @@ export function ListOfLoop({
     <Dialog title="Writes to a list" open onClose={onClose}>
       <View style={{ padding: 12, gap: 12 }}>
         <Words kind="small">
-          What nobody asked for, such as reminders and what the team starts, then goes only to those who stand on the list when it is sent.
-          Answers go to whoever writes.
+          What nobody asked for, such as reminders and what the team starts, then goes only to those who stand
+          on the list when it is sent. Answers go to whoever writes.
         </Words>
         {error && <Failure error={error} />}
         {!data && !error && <Waiting />}

@@ -21,7 +21,12 @@ import type { Draft } from './useDraft';
 import { Versions } from './Versions';
 import { WaysIn } from './WaysIn';
 
-const SAVING = { saved: 'saved', 'to be saved': 'saving …', saving: 'saving …', 'not saved': 'not saved' } as const;
+const SAVING = {
+  saved: 'saved',
+  'to be saved': 'saving …',
+  saving: 'saving …',
+  'not saved': 'not saved',
+} as const;
 const people = (count: number) => (count === 1 ? '1 person' : `${count} people`);
 
 /** A loop's name and state, what publishing would change, and everything that is done with the loop as a whole. */
@@ -52,7 +57,9 @@ export function LoopHead({
 }) {
   const { wide } = useTheme();
   const page = draft.page!;
-  const [sheet, setSheet] = useState<'publish' | 'versions' | 'ways in' | 'list' | 'pause' | 'stop' | null>(null);
+  const [sheet, setSheet] = useState<'publish' | 'versions' | 'ways in' | 'list' | 'pause' | 'stop' | null>(
+    null,
+  );
   const [result, setResult] = useState<{ tone: 'quiet' | 'failing'; words: string } | null>(null);
   const changes = page.differences.length;
   const path = `/clients/${client}/loops/${loopId}`;
@@ -74,10 +81,22 @@ export function LoopHead({
     }
   };
   const download = (as: 'yaml' | 'json') => window.location.assign(`/api${path}/file?as=${as}`);
-  const title = changes === 0 ? 'Published' : !page.live ? 'Publish' : `Publish ${changes === 1 ? '1 change' : `${changes} changes`}`;
+  const title =
+    changes === 0
+      ? 'Published'
+      : !page.live
+        ? 'Publish'
+        : `Publish ${changes === 1 ? '1 change' : `${changes} changes`}`;
   const items: MenuItem[] = [
     ...(page.live
-      ? [{ key: 'ways', words: 'Ways in', more: 'keywords, links and QR codes to hand out', onChoose: () => setSheet('ways in') }]
+      ? [
+          {
+            key: 'ways',
+            words: 'Ways in',
+            more: 'keywords, links and QR codes to hand out',
+            onChoose: () => setSheet('ways in'),
+          },
+        ]
       : []),
     ...(page.live
       ? [
@@ -89,13 +108,31 @@ export function LoopHead({
           },
         ]
       : []),
-    { key: 'list', words: 'Writes to a list', more: loop.list ?? 'none: to whoever is in it', onChoose: () => setSheet('list') },
+    {
+      key: 'list',
+      words: 'Writes to a list',
+      more: loop.list ?? 'none: to whoever is in it',
+      onChoose: () => setSheet('list'),
+    },
     { key: 'find', words: 'Find and replace', more: 'Ctrl+F', onChoose: openFind },
     ...(page.state === 'live'
-      ? [{ key: 'pause', words: 'Pause', more: 'nobody new starts; people in it go on', onChoose: () => setSheet('pause') }]
+      ? [
+          {
+            key: 'pause',
+            words: 'Pause',
+            more: 'nobody new starts; people in it go on',
+            onChoose: () => setSheet('pause'),
+          },
+        ]
       : []),
     ...(page.state === 'paused' || page.state === 'stopped'
-      ? [{ key: 'resume', words: 'Let it run again', onChoose: () => void act('state', { state: 'live' }, 'It runs again.') }]
+      ? [
+          {
+            key: 'resume',
+            words: 'Let it run again',
+            onChoose: () => void act('state', { state: 'live' }, 'It runs again.'),
+          },
+        ]
       : []),
     ...(page.state === 'live' || page.state === 'paused'
       ? [
@@ -109,7 +146,12 @@ export function LoopHead({
         ]
       : []),
     { key: 'twice', words: 'Duplicate', onChoose: () => void duplicate() },
-    { key: 'yaml', words: 'Save as YAML', more: 'good to read and to keep with others', onChoose: () => download('yaml') },
+    {
+      key: 'yaml',
+      words: 'Save as YAML',
+      more: 'good to read and to keep with others',
+      onChoose: () => download('yaml'),
+    },
     { key: 'json', words: 'Save as JSON', more: 'good for programs', onChoose: () => download('json') },
     ...(page.state === 'stopped' || page.state === 'never published'
       ? [
@@ -133,13 +175,21 @@ export function LoopHead({
     { key: 'keys', words: 'Keys', more: '?', onChoose: openKeys },
   ];
   const channels = [
-    ...new Set(page.lines.filter((line) => loop.lines.length === 0 || loop.lines.includes(line.key)).map(({ channel }) => channel)),
+    ...new Set(
+      page.lines
+        .filter((line) => loop.lines.length === 0 || loop.lines.includes(line.key))
+        .map(({ channel }) => channel),
+    ),
   ];
-  const stops = examined ? toMend(examined.findings).filter(({ severity }) => severity === 'stops').length : page.problems.length;
+  const stops = examined
+    ? toMend(examined.findings).filter(({ severity }) => severity === 'stops').length
+    : page.problems.length;
   return (
     <View style={{ gap: 4 }}>
       {!wide && <TextLink href={`/${client}/loops`}>‹ Loops</TextLink>}
-      <View style={{ flexDirection: 'row', alignItems: 'flex-start', justifyContent: 'space-between', gap: 12 }}>
+      <View
+        style={{ flexDirection: 'row', alignItems: 'flex-start', justifyContent: 'space-between', gap: 12 }}
+      >
         <View style={{ flex: 1, minWidth: 0 }}>
           <EditableText
             multiline={false}
@@ -151,7 +201,11 @@ export function LoopHead({
             <Words kind="title">{loop.name}</Words>
           </EditableText>
         </View>
-        <ActionButton title={title} disabled={changes === 0 || page.state === 'archived'} onPress={() => setSheet('publish')} />
+        <ActionButton
+          title={title}
+          disabled={changes === 0 || page.state === 'archived'}
+          onPress={() => setSheet('publish')}
+        />
       </View>
       <View style={{ flexDirection: 'row', alignItems: 'center', flexWrap: 'wrap', columnGap: 4 }}>
         <StateShape tone={page.state === 'live' ? 'live' : page.state === 'paused' ? 'warning' : 'quiet'} />
@@ -165,7 +219,12 @@ export function LoopHead({
         {channels.map((channel) => (
           <ChannelMark key={channel} channel={channel} />
         ))}
-        {here.length > 0 && <Words kind="small" color="plum">{`■ ${here.join(', ')} ${here.length === 1 ? 'is' : 'are'} here too`}</Words>}
+        {here.length > 0 && (
+          <Words
+            kind="small"
+            color="plum"
+          >{`■ ${here.join(', ')} ${here.length === 1 ? 'is' : 'are'} here too`}</Words>
+        )}
       </View>
       <Words kind="small">
         {changes === 0
@@ -174,9 +233,25 @@ export function LoopHead({
             ? `Differs from version ${page.live.version}: ${page.differences.join('; ')}.`
             : 'Everything in it is new: nothing is live until you publish.'}
       </Words>
-      <View style={{ flexDirection: 'row', flexWrap: 'wrap', columnGap: 4, alignItems: 'center', justifyContent: 'space-between' }}>
+      <View
+        style={{
+          flexDirection: 'row',
+          flexWrap: 'wrap',
+          columnGap: 4,
+          alignItems: 'center',
+          justifyContent: 'space-between',
+        }}
+      >
         {tabs}
-        <View style={{ flexDirection: 'row', gap: 4, alignItems: 'center', marginRight: -6, marginLeft: wide ? 0 : -6 }}>
+        <View
+          style={{
+            flexDirection: 'row',
+            gap: 4,
+            alignItems: 'center',
+            marginRight: -6,
+            marginLeft: wide ? 0 : -6,
+          }}
+        >
           <QuietButton title="Undo" disabled={!draft.canUndo} onPress={draft.undo} />
           <QuietButton title="Redo" disabled={!draft.canRedo} onPress={draft.redo} />
           <Menu label="More for this loop" title={loop.name} items={items}>
@@ -192,10 +267,16 @@ export function LoopHead({
             kind="small"
             color="ink"
           >{`To be published ${exact(page.scheduled.at)}${page.scheduled.by ? `, as ${page.scheduled.by} left it` : ''}.`}</Words>
-          <QuietButton outlined title="Do not publish it then" onPress={() => void act('unschedule', {}, 'It is not published then.')} />
+          <QuietButton
+            outlined
+            title="Do not publish it then"
+            onPress={() => void act('unschedule', {}, 'It is not published then.')}
+          />
         </Notice>
       )}
-      {page.scheduleFailed && <Notice tone="failing">{`It was to be published and was not. ${page.scheduleFailed}`}</Notice>}
+      {page.scheduleFailed && (
+        <Notice tone="failing">{`It was to be published and was not. ${page.scheduleFailed}`}</Notice>
+      )}
       {stops > 0 && (
         <Notice tone="warning">{`${stops === 1 ? 'One thing stands' : `${stops} things stand`} in the way of publishing; ${stops === 1 ? 'it is' : 'they are'} marked ◆ where ${stops === 1 ? 'it belongs' : 'they belong'}.`}</Notice>
       )}
@@ -222,7 +303,12 @@ export function LoopHead({
         />
       )}
       <WaysIn path={path} open={sheet === 'ways in'} onClose={() => setSheet(null)} />
-      <Versions path={path} open={sheet === 'versions'} onClose={() => setSheet(null)} changed={() => draft.reload()} />
+      <Versions
+        path={path}
+        open={sheet === 'versions'}
+        onClose={() => setSheet(null)}
+        changed={() => draft.reload()}
+      />
       <Dialog
         title={sheet === 'stop' ? `Stop ${loop.name}?` : `Pause ${loop.name}?`}
         open={sheet === 'pause' || sheet === 'stop'}

@@ -35,7 +35,10 @@ export function Loops() {
     }
   };
   const readFile = () => {
-    file.current ??= Object.assign(document.createElement('input'), { type: 'file', accept: '.yaml,.yml,.json' });
+    file.current ??= Object.assign(document.createElement('input'), {
+      type: 'file',
+      accept: '.yaml,.yml,.json',
+    });
     file.current.onchange = async () => {
       const chosen = file.current?.files?.[0];
       if (chosen) await open(ask('POST', `${path}/import`, { file: await chosen.text() }));
@@ -63,7 +66,13 @@ export function Loops() {
         <Empty
           title="No loop yet"
           words="A loop is one automated message sequence: what starts it, and the conversation it leads. Write the first, take one in from a file, or begin with one that explains itself as you rehearse it."
-          action={<QuietButton outlined title="Begin with the one that explains itself" onPress={() => void explain()} />}
+          action={
+            <QuietButton
+              outlined
+              title="Begin with the one that explains itself"
+              onPress={() => void explain()}
+            />
+          }
         />
       )}
       <View role="list" aria-label="Loops" style={{ marginTop: 12 }}>
@@ -71,7 +80,13 @@ export function Loops() {
           <View key={loop.id} role="listitem">
             <PlaceLink
               href={`/${client}/loops/${loop.id}`}
-              style={{ borderTopWidth: 1, borderColor: colors.line, borderRadius: 0, paddingVertical: 14, paddingHorizontal: 8 }}
+              style={{
+                borderTopWidth: 1,
+                borderColor: colors.line,
+                borderRadius: 0,
+                paddingVertical: 14,
+                paddingHorizontal: 8,
+              }}
             >
               <Words kind="name">{loop.name}</Words>
               <Words kind="small" color="ink">
@@ -79,7 +94,15 @@ export function Loops() {
               </Words>
               <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center' }}>
                 <StateShape
-                  tone={loop.state === 'live' ? (loop.draftAhead ? 'ahead' : 'live') : loop.state === 'paused' ? 'warning' : 'quiet'}
+                  tone={
+                    loop.state === 'live'
+                      ? loop.draftAhead
+                        ? 'ahead'
+                        : 'live'
+                      : loop.state === 'paused'
+                        ? 'warning'
+                        : 'quiet'
+                  }
                 />
                 <Words kind="small">
                   {[
@@ -87,7 +110,9 @@ export function Loops() {
                     ...(loop.draftAhead ? ['draft ahead of it'] : []),
                     `${loop.peopleInIt} in it now`,
                     `${loop.finishedThisWeek} finished this week`,
-                    ...(loop.problems > 0 ? [loop.problems === 1 ? '1 thing to mend' : `${loop.problems} things to mend`] : []),
+                    ...(loop.problems > 0
+                      ? [loop.problems === 1 ? '1 thing to mend' : `${loop.problems} things to mend`]
+                      : []),
                   ].join(' · ')}
                 </Words>
               </View>
@@ -97,7 +122,11 @@ export function Loops() {
       </View>
       {archived.length > 0 && (
         <QuietButton
-          title={archive ? 'Hide what is archived' : `Show ${archived.length === 1 ? '1 that is' : `${archived.length} that are`} archived`}
+          title={
+            archive
+              ? 'Hide what is archived'
+              : `Show ${archived.length === 1 ? '1 that is' : `${archived.length} that are`} archived`
+          }
           tone="quiet"
           onPress={() => setArchive(!archive)}
         />
@@ -114,7 +143,11 @@ export function Loops() {
             onSubmitEditing={() => void open(ask('POST', path, { name }))}
           />
           <ActionButton title="Make it" onPress={() => void open(ask('POST', path, { name }))} />
-          <QuietButton title="Begin with one that explains itself" tone="teal" onPress={() => void explain()} />
+          <QuietButton
+            title="Begin with one that explains itself"
+            tone="teal"
+            onPress={() => void explain()}
+          />
         </View>
       </Dialog>
     </Page>

@@ -24,7 +24,11 @@ export const Outline = memo(function Outline({
 }) {
   const { colors } = useTheme();
   return (
-    <View role="navigation" aria-label="Scenes" style={{ width: 206, borderRightWidth: 1, borderColor: colors.line }}>
+    <View
+      role="navigation"
+      aria-label="Scenes"
+      style={{ width: 206, borderRightWidth: 1, borderColor: colors.line }}
+    >
       <ScrollView contentContainerStyle={{ padding: 12 }} tabIndex={-1}>
         <TextLink href={`/${client}/loops`}>‹ Loops</TextLink>
         <Words kind="small" style={{ marginTop: 4, paddingHorizontal: 8 }}>
@@ -36,7 +40,10 @@ export const Outline = memo(function Outline({
           </Words>
         )}
         {loop.cues.slice(0, 8).map((cue) => (
-          <View key={cue.id} style={{ paddingHorizontal: 8, paddingVertical: 4, flexDirection: 'row', gap: 6 }}>
+          <View
+            key={cue.id}
+            style={{ paddingHorizontal: 8, paddingVertical: 4, flexDirection: 'row', gap: 6 }}
+          >
             <Words kind="small" color="ink" numberOfLines={2} style={{ flex: 1 }}>
               {cueWords(cue)}
             </Words>
@@ -47,14 +54,20 @@ export const Outline = memo(function Outline({
           Scenes
         </Words>
         {loop.scenes.map((scene, index) => (
-          <PlaceLink key={scene.id} href={`#scene-${scene.id}`} style={{ paddingHorizontal: 8, minHeight: 36 }}>
+          <PlaceLink
+            key={scene.id}
+            href={`#scene-${scene.id}`}
+            style={{ paddingHorizontal: 8, minHeight: 36 }}
+          >
             <View style={{ flexDirection: 'row', gap: 8, alignItems: 'baseline' }}>
               <Words kind="code">{String(index + 1)}</Words>
               <Words kind="small" color="ink" numberOfLines={2} style={{ flex: 1 }}>
                 {scene.name}
               </Words>
               <FindingMark findings={findings.filter((finding) => finding.sceneId === scene.id)} />
-              {reached && scene.steps[0] && <Words kind="code">{String(reached[scene.steps[0].id] ?? 0)}</Words>}
+              {reached && scene.steps[0] && (
+                <Words kind="code">{String(reached[scene.steps[0].id] ?? 0)}</Words>
+              )}
             </View>
           </PlaceLink>
         ))}

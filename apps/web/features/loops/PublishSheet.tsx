@@ -41,7 +41,10 @@ export function PublishSheet({
   const risky = toMend(findings).filter(({ severity }) => severity === 'warns');
   const failing = (examined?.takes ?? []).filter((take) => take.changed > 0);
   const steps = new Set(page.draft.scenes.flatMap((scene) => scene.steps.map((step) => step.id)));
-  const stay = Object.entries(page.onTheWay).reduce((sum, [step, count]) => sum + (steps.has(step) ? 0 : count), 0);
+  const stay = Object.entries(page.onTheWay).reduce(
+    (sum, [step, count]) => sum + (steps.has(step) ? 0 : count),
+    0,
+  );
   const blocked = stops.length > 0 || failing.length > 0 || page.differences.length === 0;
   const when = at.trim() === '' ? null : readMoment(at);
   const publish = async () => {
@@ -84,7 +87,12 @@ export function PublishSheet({
     </>
   );
   return (
-    <Dialog title={page.live ? `Publish over version ${page.live.version}` : 'Publish'} open={open} onClose={onClose} foot={foot}>
+    <Dialog
+      title={page.live ? `Publish over version ${page.live.version}` : 'Publish'}
+      open={open}
+      onClose={onClose}
+      foot={foot}
+    >
       <View style={{ padding: 12, gap: 14 }}>
         <View style={{ gap: 2 }}>
           <Words kind="smallStrong">What changes</Words>
@@ -144,7 +152,9 @@ export function PublishSheet({
           placeholder={`now; or ${exampleMoment()}`}
           value={at}
           onChangeText={setAt}
-          problem={at.trim() !== '' && !when ? `Write a day and a time ahead, such as ${exampleMoment()}.` : null}
+          problem={
+            at.trim() !== '' && !when ? `Write a day and a time ahead, such as ${exampleMoment()}.` : null
+          }
           hint="The draft as it is now is published then, whatever is written meanwhile."
         />
       </View>
@@ -156,7 +166,13 @@ export function PublishSheet({
 function readMoment(typed: string): Date | null {
   const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})[ T]+(\d{1,2}):(\d{2})$/.exec(typed.trim());
   if (!iso) return null;
-  const [year, month, day, hour, minute] = iso.slice(1).map(Number) as [number, number, number, number, number];
+  const [year, month, day, hour, minute] = iso.slice(1).map(Number) as [
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
   const at = new Date(year, month - 1, day, hour, minute);
   return at.getMonth() === month - 1 && at.getDate() === day && at.getTime() > Date.now() ? at : null;
 }

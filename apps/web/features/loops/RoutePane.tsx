@@ -28,11 +28,19 @@ export function RoutePane({
   const [room, setRoom] = useState(0);
   const route = useMemo(() => layOut(loop, reached, passed), [loop, reached, passed]);
   const svg = useMemo(
-    () => routeSvg(route, { paper: colors.sheet, ink: colors.ink, quiet: colors.quiet, line: colors.teal, stop: colors.vermilion }),
+    () =>
+      routeSvg(route, {
+        paper: colors.sheet,
+        ink: colors.ink,
+        quiet: colors.quiet,
+        line: colors.teal,
+        stop: colors.vermilion,
+      }),
     [route, colors],
   );
   const name = loop.name || 'loop';
-  if (loop.scenes.length === 0) return <Words color="quiet">There is no scene yet, so there is nothing to draw.</Words>;
+  if (loop.scenes.length === 0)
+    return <Words color="quiet">There is no scene yet, so there is nothing to draw.</Words>;
   const fitting = ZOOMS.findLastIndex((each) => each <= 1 && route.width * each <= room - 30);
   const zoom = chosen ?? Math.max(0, fitting);
   const scale = ZOOMS[zoom]!;
@@ -41,18 +49,38 @@ export function RoutePane({
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', columnGap: 4 }}>
         <QuietButton title="−" label="Zoom out" disabled={zoom === 0} onPress={() => setZoom(zoom - 1)} />
         <Words kind="code">{`${Math.round(scale * 100)} %`}</Words>
-        <QuietButton title="+" label="Zoom in" disabled={zoom === ZOOMS.length - 1} onPress={() => setZoom(zoom + 1)} />
-        <QuietButton title="Save as SVG" onPress={() => saveFile(`${name} route.svg`, new Blob([svg], { type: 'image/svg+xml' }))} />
-        <QuietButton title="Save as PNG" onPress={() => void svgToPng(svg).then((picture) => saveFile(`${name} route.png`, picture))} />
+        <QuietButton
+          title="+"
+          label="Zoom in"
+          disabled={zoom === ZOOMS.length - 1}
+          onPress={() => setZoom(zoom + 1)}
+        />
+        <QuietButton
+          title="Save as SVG"
+          onPress={() => saveFile(`${name} route.svg`, new Blob([svg], { type: 'image/svg+xml' }))}
+        />
+        <QuietButton
+          title="Save as PNG"
+          onPress={() => void svgToPng(svg).then((picture) => saveFile(`${name} route.png`, picture))}
+        />
       </View>
       <ScrollView
         onLayout={(event) => setRoom(event.nativeEvent.layout.width)}
-        style={{ flex: 1, backgroundColor: colors.sheet, borderWidth: 1, borderColor: colors.line, borderRadius: 6 }}
+        style={{
+          flex: 1,
+          backgroundColor: colors.sheet,
+          borderWidth: 1,
+          borderColor: colors.line,
+          borderRadius: 6,
+        }}
         contentContainerStyle={{ minHeight: '100%' }}
         tabIndex={0}
       >
         <ScrollView horizontal contentContainerStyle={{ padding: 12 }}>
-          <View {...({ dataSet: { route: 'drawing' } } as object)} style={{ width: route.width * scale, height: route.height * scale }}>
+          <View
+            {...({ dataSet: { route: 'drawing' } } as object)}
+            style={{ width: route.width * scale, height: route.height * scale }}
+          >
             <Drawing svg={svg} scale={scale} width={route.width} height={route.height} />
             {route.stops.map((stop) =>
               stop.sceneId === null ? null : (
@@ -87,7 +115,17 @@ export function RoutePane({
 }
 
 /** The drawing itself, which says nothing to assistive technology: the stops over it do. */
-function Drawing({ svg, scale, width, height }: { svg: string; scale: number; width: number; height: number }) {
+function Drawing({
+  svg,
+  scale,
+  width,
+  height,
+}: {
+  svg: string;
+  scale: number;
+  width: number;
+  height: number;
+}) {
   return (
     <View
       aria-hidden

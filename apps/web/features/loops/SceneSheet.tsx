@@ -16,7 +16,10 @@ import type { SceneName } from './TargetMenu';
 
 export interface SceneActions extends StepActions {
   renameScene(sceneId: string, name: string): void;
-  actOnScene(sceneId: string, what: 'up' | 'down' | 'add after' | 'copy' | 'cut' | 'rehearse' | 'remove'): void;
+  actOnScene(
+    sceneId: string,
+    what: 'up' | 'down' | 'add after' | 'copy' | 'cut' | 'rehearse' | 'remove',
+  ): void;
   openAdder(at: { sceneId: string; index: number }): void;
 }
 
@@ -128,7 +131,11 @@ export const SceneSheet = memo(function SceneSheet({
         <View style={{ paddingVertical: 4 }}>
           {scene.steps.map((step, at) => (
             <View key={step.id}>
-              {adder?.index === at ? adder.shown : <InsertBar onPress={() => actions.openAdder({ sceneId: scene.id, index: at })} />}
+              {adder?.index === at ? (
+                adder.shown
+              ) : (
+                <InsertBar onPress={() => actions.openAdder({ sceneId: scene.id, index: at })} />
+              )}
               <DropPlace what={{ step: step.id }}>
                 <StepLine
                   step={step}

@@ -47,7 +47,13 @@ export function Script({
   const { chosen, adder } = edits;
   const drop = useCallback((what: Dragged, onto: Dragged) => edits.drop(what, onto), [edits]);
   const shownAdder = adder && (
-    <Adder kept={page.id} loop={loop} at={adder} onAdd={(written) => edits.add(adder, written)} onClose={edits.closeAdder} />
+    <Adder
+      kept={page.id}
+      loop={loop}
+      at={adder}
+      onAdd={(written) => edits.add(adder, written)}
+      onClose={edits.closeAdder}
+    />
   );
   return (
     <Dragging onDrop={drop}>
@@ -127,7 +133,8 @@ function useStableGroups(findings: readonly Finding[]): ReadonlyMap<string, read
   const groups = useMemo(() => {
     const made = new Map<string, Finding[]>();
     for (const finding of findings)
-      if (finding.sceneId !== null) made.set(finding.sceneId, [...(made.get(finding.sceneId) ?? []), finding]);
+      if (finding.sceneId !== null)
+        made.set(finding.sceneId, [...(made.get(finding.sceneId) ?? []), finding]);
     const stable = new Map<string, readonly Finding[]>();
     for (const [id, own] of made) {
       const before = last.current.get(id);

@@ -20,7 +20,16 @@ export function SetLines({
   return (
     <View>
       {step.changes.map((each, index) => (
-        <View key={index} style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', columnGap: 6, minHeight: 28 }}>
+        <View
+          key={index}
+          style={{
+            flexDirection: 'row',
+            flexWrap: 'wrap',
+            alignItems: 'center',
+            columnGap: 6,
+            minHeight: 28,
+          }}
+        >
           {each.do === 'field' ? (
             <>
               <EditableText
@@ -101,7 +110,11 @@ export function SetLines({
         label="Set one more thing"
         title="Set"
         items={[
-          { key: 'field', words: 'a field', onChoose: () => add({ do: 'field', field: 'note', value: 'yes' }) },
+          {
+            key: 'field',
+            words: 'a field',
+            onChoose: () => add({ do: 'field', field: 'note', value: 'yes' }),
+          },
           { key: 'tag', words: 'a tag', onChoose: () => add({ do: 'add tag', tag: 'new tag' }) },
         ]}
       >

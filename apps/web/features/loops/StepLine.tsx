@@ -27,7 +27,18 @@ export interface StepActions {
   addChoice(stepId: string, label: string): void;
   act(
     stepId: string,
-    what: 'add below' | 'see how it lands' | 'rehearse' | 'up' | 'down' | 'duplicate' | 'copy' | 'cut' | 'paste' | 'choose' | 'remove',
+    what:
+      | 'add below'
+      | 'see how it lands'
+      | 'rehearse'
+      | 'up'
+      | 'down'
+      | 'duplicate'
+      | 'copy'
+      | 'cut'
+      | 'paste'
+      | 'choose'
+      | 'remove',
   ): void;
   goTo(sceneId: string): void;
   accept(finding: Finding, reason: string | null): void;
@@ -69,7 +80,10 @@ export const StepLine = memo(function StepLine({
   const [form, setForm] = useState(false);
   const { edit } = actions;
   const change = (path: (string | number)[], value: unknown) =>
-    edit((before) => editStep(before, step.id, (each) => withValueAt(each, path, value)), `${step.id} ${path.join('.')}`);
+    edit(
+      (before) => editStep(before, step.id, (each) => withValueAt(each, path, value)),
+      `${step.id} ${path.join('.')}`,
+    );
   const verb = (
     <Words kind="verb" style={{ width: wide ? 54 : undefined, lineHeight: wide ? 24 : 18 }}>
       {step.kind}
@@ -83,7 +97,11 @@ export const StepLine = memo(function StepLine({
     onNewScene: () =>
       edit((before) => {
         const here = findStep(before, step.id);
-        const made = addScene(before, `Scene ${before.scenes.length + 1}`, here ? here.sceneIndex + 1 : undefined);
+        const made = addScene(
+          before,
+          `Scene ${before.scenes.length + 1}`,
+          here ? here.sceneIndex + 1 : undefined,
+        );
         return setTarget(made.loop, step.id, path, made.sceneId);
       }),
     onGo: actions.goTo,
@@ -113,7 +131,11 @@ export const StepLine = memo(function StepLine({
         }}
       >
         {count !== null && (
-          <Words kind="code" style={{ lineHeight: 24 }} {...({ title: `${count} people reached this step` } as object)}>
+          <Words
+            kind="code"
+            style={{ lineHeight: 24 }}
+            {...({ title: `${count} people reached this step` } as object)}
+          >
             {String(count)}
           </Words>
         )}
@@ -152,7 +174,9 @@ export const StepLine = memo(function StepLine({
                 </View>
               )}
               {step.kind === 'set' && <SetLines step={step} change={change} fields={fields} />}
-              {step.kind === 'go' && step.to !== undefined && <TargetMenu scenes={scenes} to={step.to} of="go" {...lead(['to'])} />}
+              {step.kind === 'go' && step.to !== undefined && (
+                <TargetMenu scenes={scenes} to={step.to} of="go" {...lead(['to'])} />
+              )}
               {readWords(step) !== '' && (
                 <Pressable
                   role="button"
@@ -166,7 +190,11 @@ export const StepLine = memo(function StepLine({
                     backgroundColor: hovered && hasForm ? colors.inset : undefined,
                   }))}
                 >
-                  {step.kind === 'book' ? <Words kind="small">{readWords(step)}</Words> : <MergedText text={readWords(step)} />}
+                  {step.kind === 'book' ? (
+                    <Words kind="small">{readWords(step)}</Words>
+                  ) : (
+                    <MergedText text={readWords(step)} />
+                  )}
                 </Pressable>
               )}
               {step.kind === 'say' && details(step) !== '' && <Words kind="small">{details(step)}</Words>}
@@ -177,7 +205,8 @@ export const StepLine = memo(function StepLine({
             </View>
           </View>
           {labelled(step).map(({ id, label, to }, index, all) => {
-            const [list, what] = step.kind === 'ask' ? (['options', 'option'] as const) : (['choices', 'choice'] as const);
+            const [list, what] =
+              step.kind === 'ask' ? (['options', 'option'] as const) : (['choices', 'choice'] as const);
             return (
               <ExitRow
                 key={id}
@@ -216,7 +245,9 @@ export const StepLine = memo(function StepLine({
                 key={exit.kind + exit.words}
                 letter="·"
                 remove={`Remove the exit ${exit.words}`}
-                onRemove={() => change(exit.path[0] === 'arms' ? exit.path.slice(0, -1) : exit.path.slice(0, 1), undefined)}
+                onRemove={() =>
+                  change(exit.path[0] === 'arms' ? exit.path.slice(0, -1) : exit.path.slice(0, 1), undefined)
+                }
               >
                 {exit.kind === 'no reply' ? (
                   <Menu
@@ -284,7 +315,15 @@ function ExitRow({
 }) {
   const { colors, touch } = useTheme();
   return (
-    <View style={{ flexDirection: 'row', borderTopWidth: 1, borderStyle: 'dashed', borderColor: colors.line, minHeight: touch }}>
+    <View
+      style={{
+        flexDirection: 'row',
+        borderTopWidth: 1,
+        borderStyle: 'dashed',
+        borderColor: colors.line,
+        minHeight: touch,
+      }}
+    >
       <Words kind="code" style={{ width: 20, lineHeight: touch }}>
         {letter}
       </Words>
@@ -319,7 +358,10 @@ function ExitRow({
 function readWords(step: Step): string {
   if (step.kind === 'say' || step.kind === 'ask' || step.kind === 'set') return '';
   if (step.kind === 'book')
-    return [`a free time in ${step.calendar}, saved in ${step.day} and ${step.time}`, ...inOther(step.variants)].join(', ');
+    return [
+      `a free time in ${step.calendar}, saved in ${step.day} and ${step.time}`,
+      ...inOther(step.variants),
+    ].join(', ');
   return kindOf(step).words(step);
 }
 
@@ -343,9 +385,15 @@ function details(step: Step): string {
     ].join(', ');
   if (step.kind !== 'ask') return '';
   return [
-    ...(step.min !== undefined || step.max !== undefined ? [`from ${step.min ?? 'any'} to ${step.max ?? 'any'}`] : []),
+    ...(step.min !== undefined || step.max !== undefined
+      ? [`from ${step.min ?? 'any'} to ${step.max ?? 'any'}`]
+      : []),
     ...(step.days && step.days !== 'ahead' ? [step.days === 'past' ? 'in the past' : 'past or ahead'] : []),
-    ...(step.known === 'skip' ? ['not asked when known'] : step.known === 'confirm' ? ['confirmed when known'] : []),
+    ...(step.known === 'skip'
+      ? ['not asked when known']
+      : step.known === 'confirm'
+        ? ['confirmed when known']
+        : []),
     ...(step.skip ? ['may be skipped'] : []),
     ...(step.gather ? [`gathered for ${durationWords(step.gather)}`] : []),
     ...inOther(step.variants),

@@ -20,7 +20,16 @@ export function StepMenu({
   const waits = waitingOf(step);
   const act = (what: Parameters<StepActions['act']>[1]) => () => actions.act(step.id, what);
   const items: MenuItem[] = [
-    ...(openForm ? [{ key: 'form', words: 'All its settings', more: 'what its line does not show at once', onChoose: openForm }] : []),
+    ...(openForm
+      ? [
+          {
+            key: 'form',
+            words: 'All its settings',
+            more: 'what its line does not show at once',
+            onChoose: openForm,
+          },
+        ]
+      : []),
     ...(step.kind === 'say' && (step.choices?.length ?? 0) < 60
       ? [
           {
@@ -55,14 +64,34 @@ export function StepMenu({
           }))
       : []),
     ...(waits && !waits.otherwise
-      ? [{ key: 'otherwise', words: 'Add the exit “could not read it”', onChoose: () => change(['otherwise'], 'next') }]
+      ? [
+          {
+            key: 'otherwise',
+            words: 'Add the exit “could not read it”',
+            onChoose: () => change(['otherwise'], 'next'),
+          },
+        ]
       : []),
     ...(waits && !waits.somethingElse
-      ? [{ key: 'else', words: 'Add the exit “something else”', onChoose: () => change(['somethingElse'], 'next') }]
+      ? [
+          {
+            key: 'else',
+            words: 'Add the exit “something else”',
+            onChoose: () => change(['somethingElse'], 'next'),
+          },
+        ]
       : []),
-    ...(waits && !waits.cancel ? [{ key: 'cancel', words: 'Add the exit “never mind”', onChoose: () => change(['cancel'], 'end') }] : []),
+    ...(waits && !waits.cancel
+      ? [{ key: 'cancel', words: 'Add the exit “never mind”', onChoose: () => change(['cancel'], 'end') }]
+      : []),
     ...(waits && !waits.noReply
-      ? [{ key: 'noReply', words: 'Add the exit “no reply in 3 h”', onChoose: () => change(['noReply'], { after: '3h', to: 'end' }) }]
+      ? [
+          {
+            key: 'noReply',
+            words: 'Add the exit “no reply in 3 h”',
+            onChoose: () => change(['noReply'], { after: '3h', to: 'end' }),
+          },
+        ]
       : []),
     { key: 'below', words: 'Add a step below', more: 'a', onChoose: act('add below') },
     { key: 'lands', words: 'See how it lands on each line', more: 'l', onChoose: act('see how it lands') },

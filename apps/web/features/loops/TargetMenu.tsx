@@ -33,7 +33,9 @@ export function TargetMenu({
       label={`${of} leads to ${leadsTo}. Change`}
       title={`“${of}” leads to`}
       items={[
-        ...(onGo && there ? [{ key: 'go', words: `Go to ${leadsTo}`, more: 'a bar leads back', onChoose: () => onGo(to) }] : []),
+        ...(onGo && there
+          ? [{ key: 'go', words: `Go to ${leadsTo}`, more: 'a bar leads back', onChoose: () => onGo(to) }]
+          : []),
         ...scenes.map((scene, index) => ({
           key: `scene ${scene.id}`,
           words: `${index + 1} ${scene.name}`,

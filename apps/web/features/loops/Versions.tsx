@@ -29,7 +29,9 @@ export function Versions({
   const { data: history } = useSWR<LoopEvent[], Error>(open ? `${path}/history` : null);
   const [problem, setProblem] = useState<Error | null>(null);
   const live = data?.find((version) => version.live);
-  const behind = (data ?? []).filter((version) => !version.live).reduce((sum, version) => sum + version.peopleInIt, 0);
+  const behind = (data ?? [])
+    .filter((version) => !version.live)
+    .reduce((sum, version) => sum + version.peopleInIt, 0);
   const act = async (what: 'roll-back' | 'move', body: object) => {
     setProblem(null);
     try {
@@ -49,14 +51,29 @@ export function Versions({
           <View style={{ gap: 4 }}>
             <Words kind="small">{`${people(behind)} on the way on another version. Moving takes along whoever waits at a step that version ${live.version} still has; the others finish on theirs.`}</Words>
             <View style={{ alignSelf: 'flex-start' }}>
-              <QuietButton outlined title={`Move ${people(behind)} to version ${live.version}`} onPress={() => void act('move', {})} />
+              <QuietButton
+                outlined
+                title={`Move ${people(behind)} to version ${live.version}`}
+                onPress={() => void act('move', {})}
+              />
             </View>
           </View>
         )}
         <View role="list" aria-label="Versions">
           {data?.map((version) => (
-            <View key={version.version} role="listitem" style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 8, gap: 2 }}>
-              <View style={{ flexDirection: 'row', justifyContent: 'space-between', alignItems: 'center', gap: 8 }}>
+            <View
+              key={version.version}
+              role="listitem"
+              style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 8, gap: 2 }}
+            >
+              <View
+                style={{
+                  flexDirection: 'row',
+                  justifyContent: 'space-between',
+                  alignItems: 'center',
+                  gap: 8,
+                }}
+              >
                 <Words kind="strong" color={version.live ? 'vermilion' : 'ink'}>
                   {version.live ? `● Version ${version.version}, live` : `Version ${version.version}`}
                 </Words>

@@ -21,11 +21,14 @@ export function WaysIn({ path, open, onClose }: { path: string; open: boolean; o
         {!data && !error && <Waiting />}
         {data?.ways.length === 0 && (
           <Words color="quiet">
-            None of the live version’s cues can be handed out: they start by themselves. A keyword or a link gives people a way in.
+            None of the live version’s cues can be handed out: they start by themselves. A keyword or a link
+            gives people a way in.
           </Words>
         )}
         {data && data.ways.length > 0 && <WholeSheet page={data} />}
-        {data?.adQuestions && data.adQuestions.questions.length > 0 && <AdQuestionsOffer found={data.adQuestions} />}
+        {data?.adQuestions && data.adQuestions.questions.length > 0 && (
+          <AdQuestionsOffer found={data.adQuestions} />
+        )}
         <View role="list" aria-label="Ways in">
           {data?.ways.map((way) => (
             <View
@@ -39,7 +42,9 @@ export function WaysIn({ path, open, onClose }: { path: string; open: boolean; o
                   {way.words}
                 </Words>
               </View>
-              {way.link && <LinkWithCode link={way.link} caption={data.client} name={`${data.loop} ${way.lineKey}`} />}
+              {way.link && (
+                <LinkWithCode link={way.link} caption={data.client} name={`${data.loop} ${way.lineKey}`} />
+              )}
             </View>
           ))}
         </View>
@@ -59,12 +64,16 @@ function AdQuestionsOffer({ found }: { found: AdQuestions }) {
         {questions.map(({ question }, index) => `${index + 1}. ${question}`).join('  ')}
       </Words>
       {endsBecause && <Words kind="small">{`They end there because ${endsBecause}.`}</Words>}
-      {privacyLink === null && <Notice tone="warning">The client’s brief has no privacy link; an ad that asks must show one.</Notice>}
+      {privacyLink === null && (
+        <Notice tone="warning">The client’s brief has no privacy link; an ad that asks must show one.</Notice>
+      )}
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
         <QuietButton
           outlined
           title="Save them as JSON"
-          onPress={() => saveFile(`${name}.json`, new Blob([JSON.stringify(found, null, 2)], { type: 'application/json' }))}
+          onPress={() =>
+            saveFile(`${name}.json`, new Blob([JSON.stringify(found, null, 2)], { type: 'application/json' }))
+          }
         />
         <QuietButton
           outlined
@@ -95,7 +104,9 @@ function WholeSheet({ page }: { page: WaysInPage }) {
         <QuietButton
           outlined
           title="Save as a page"
-          onPress={sheet((html) => saveFile(`Ways into ${page.loop}.html`, new Blob([html], { type: 'text/html' })))}
+          onPress={sheet((html) =>
+            saveFile(`Ways into ${page.loop}.html`, new Blob([html], { type: 'text/html' })),
+          )}
         />
       </View>
       {problem && <Failure error={problem} />}

@@ -29,10 +29,18 @@ import { useScriptEdits } from './useScriptEdits';
 import { focusedStep, KEYS, useScriptKeys } from './useScriptKeys';
 import type { Asked } from './rehearse/RehearsePane';
 
-const RehearsePane = lazy(() => import('./rehearse/RehearsePane').then((module) => ({ default: module.RehearsePane })));
+const RehearsePane = lazy(() =>
+  import('./rehearse/RehearsePane').then((module) => ({ default: module.RehearsePane })),
+);
 const RoutePane = lazy(() => import('./RoutePane').then((module) => ({ default: module.RoutePane })));
 
-export const FACES = { script: 'Script', route: 'Route', rehearse: 'Rehearse', checks: 'Checks', lands: 'As it lands' } as const;
+export const FACES = {
+  script: 'Script',
+  route: 'Route',
+  rehearse: 'Rehearse',
+  checks: 'Checks',
+  lands: 'As it lands',
+} as const;
 export type Face = keyof typeof FACES;
 const NOTHING: never[] = [];
 /** From this width on there is room for the script and a pane beside it. */
@@ -42,11 +50,17 @@ const ROOMY = 1_160;
 export function Workbench() {
   const { wide, colors } = useTheme();
   const roomy = useWindowDimensions().width >= ROOMY;
-  const { client, loop: loopId, see } = useLocalSearchParams<{ client: string; loop: string; see?: string }>();
+  const {
+    client,
+    loop: loopId,
+    see,
+  } = useLocalSearchParams<{ client: string; loop: string; see?: string }>();
   const asked = see !== undefined && see in FACES ? (see as Face) : null;
   const draft = useDraft(client, loopId);
   const { loop, page } = draft;
-  const { data: known } = useSWR<LoopSurroundings>(page ? `/clients/${client}/loops/${loopId}/surroundings` : null);
+  const { data: known } = useSWR<LoopSurroundings>(
+    page ? `/clients/${client}/loops/${loopId}/surroundings` : null,
+  );
   const { examined } = useExamined(loop, known);
   const [keys, setKeys] = useState(false);
   const [finding, setFinding] = useState(false);
@@ -60,7 +74,10 @@ export function Workbench() {
   const face: Face = asked ?? 'script';
   const middle: Face = roomy ? (face === 'route' ? 'route' : 'script') : face;
   const side: Face | null = roomy ? (face === 'checks' || face === 'lands' ? face : 'rehearse') : null;
-  const setFace = useCallback((next: Face) => router.setParams({ see: next === 'script' ? undefined : next }), []);
+  const setFace = useCallback(
+    (next: Face) => router.setParams({ see: next === 'script' ? undefined : next }),
+    [],
+  );
 
   const show = useCallback((stepId: string, keepFocus = false) => {
     const look = (tries: number) => {
@@ -95,7 +112,10 @@ export function Workbench() {
     [setFace],
   );
 
-  const types = useMemo<FieldTypes>(() => ({ ...known?.types, ...(loop ? fieldsOf(loop) : {}) }), [known, loop]);
+  const types = useMemo<FieldTypes>(
+    () => ({ ...known?.types, ...(loop ? fieldsOf(loop) : {}) }),
+    [known, loop],
+  );
   const { edits, actions } = useScriptEdits(draft, {
     loopId,
     types,
@@ -108,12 +128,18 @@ export function Workbench() {
     rehearseFrom: (sceneId) => play([`/scene ${sceneId}`]),
     focused: focusedStep,
   });
-  useScriptKeys(draft, edits, actions, { face: setFace, keys: () => setKeys(true), find: () => setFinding(true), show });
+  useScriptKeys(draft, edits, actions, {
+    face: setFace,
+    keys: () => setKeys(true),
+    find: () => setFinding(true),
+    show,
+  });
 
   // The step in focus is the one that lands beside, and where the others see us.
   useEffect(() => {
     const onFocus = (event: FocusEvent) => {
-      const stepId = (event.target as HTMLElement | null)?.closest?.<HTMLElement>('[data-step]')?.dataset.step;
+      const stepId = (event.target as HTMLElement | null)?.closest?.<HTMLElement>('[data-step]')?.dataset
+        .step;
       if (stepId) setAt(stepId);
     };
     document.addEventListener('focusin', onFocus);
@@ -129,13 +155,23 @@ export function Workbench() {
   }, [loop, show]);
 
   const findings = examined?.findings ?? NOTHING;
-  const fieldKeys = loop && page ? JSON.stringify([page.fields, Object.keys(fieldsOf(loop)), Object.keys(page.brief)]) : '';
+  const fieldKeys =
+    loop && page ? JSON.stringify([page.fields, Object.keys(fieldsOf(loop)), Object.keys(page.brief)]) : '';
   // eslint-disable-next-line react-hooks/exhaustive-deps
-  const fields = useMemo<MergeField[]>(() => (loop && page ? mergeFields(loop, page.fields, page.brief) : NOTHING), [fieldKeys]);
-  const { data: passages } = useSWR<Passages>(middle === 'route' && page?.live ? `/clients/${client}/loops/${loopId}/passages` : null);
+  const fields = useMemo<MergeField[]>(
+    () => (loop && page ? mergeFields(loop, page.fields, page.brief) : NOTHING),
+    [fieldKeys],
+  );
+  const { data: passages } = useSWR<Passages>(
+    middle === 'route' && page?.live ? `/clients/${client}/loops/${loopId}/passages` : null,
+  );
 
   if (!loop || !page)
-    return <View style={{ padding: 16 }}>{draft.error ? <Failure error={draft.error} again={draft.reload} /> : <Waiting />}</View>;
+    return (
+      <View style={{ padding: 16 }}>
+        {draft.error ? <Failure error={draft.error} again={draft.reload} /> : <Waiting />}
+      </View>
+    );
 
   const reached = page.live ? page.reached : null;
   const open = toMend(findings).length;
@@ -153,7 +189,10 @@ export function Workbench() {
             else if (each.sceneId) goTo(each.sceneId);
             else
               setTimeout(
-                () => document.querySelector(`[data-cue="${CSS.escape(each.cueId ?? '')}"]`)?.scrollIntoView({ block: 'center' }),
+                () =>
+                  document
+                    .querySelector(`[data-cue="${CSS.escape(each.cueId ?? '')}"]`)
+                    ?.scrollIntoView({ block: 'center' }),
                 60,
               );
           }}
@@ -189,7 +228,9 @@ export function Workbench() {
       </Suspense>
     );
   };
-  const tabs = <FaceTabs faces={faces} now={middle} findings={open} onChoose={setFace} label="Faces of the loop" />;
+  const tabs = (
+    <FaceTabs faces={faces} now={middle} findings={open} onChoose={setFace} label="Faces of the loop" />
+  );
   const head = (
     <LoopHead
       tabs={tabs}
@@ -219,7 +260,13 @@ export function Workbench() {
         {finding && <FindBar loop={loop} edit={draft.edit} show={show} onClose={() => setFinding(false)} />}
         {back !== null && (
           <View
-            style={{ flexDirection: 'row', alignItems: 'center', paddingHorizontal: 12, borderBottomWidth: 1, borderColor: colors.line }}
+            style={{
+              flexDirection: 'row',
+              alignItems: 'center',
+              paddingHorizontal: 12,
+              borderBottomWidth: 1,
+              borderColor: colors.line,
+            }}
           >
             <QuietButton
               title="‹ Back to where you were"
@@ -284,8 +331,23 @@ export function Workbench() {
         {middle === 'script' && <ChosenBar edits={edits} />}
       </View>
       {side && (
-        <View style={{ width: 330, borderLeftWidth: 1, borderColor: colors.line, padding: 14, gap: 8, minHeight: 0 }}>
-          <FaceTabs faces={['rehearse', 'checks', 'lands']} now={side} findings={open} onChoose={setFace} label="Beside the script" />
+        <View
+          style={{
+            width: 330,
+            borderLeftWidth: 1,
+            borderColor: colors.line,
+            padding: 14,
+            gap: 8,
+            minHeight: 0,
+          }}
+        >
+          <FaceTabs
+            faces={['rehearse', 'checks', 'lands']}
+            now={side}
+            findings={open}
+            onChoose={setFace}
+            label="Beside the script"
+          />
           {pane(side)}
         </View>
       )}
@@ -335,7 +397,10 @@ function FaceTabs({
             borderColor: face === now ? colors.ink : 'transparent',
           }}
         >
-          <Words color={face === now ? 'ink' : 'quiet'} style={{ fontFamily: face === now ? FONTS.bold : FONTS.text }}>
+          <Words
+            color={face === now ? 'ink' : 'quiet'}
+            style={{ fontFamily: face === now ? FONTS.bold : FONTS.text }}
+          >
             {FACES[face]}
             {face === 'checks' && findings > 0 && <Words kind="code" color="ochre">{` ${findings}`}</Words>}
           </Words>
@@ -346,9 +411,15 @@ function FaceTabs({
 }
 
 /** What can be merged: the person's fields, the brief, the client and the line. */
-function mergeFields(loop: Loop, known: { key: string; name: string }[], brief: Record<string, string>): MergeField[] {
+function mergeFields(
+  loop: Loop,
+  known: { key: string; name: string }[],
+  brief: Record<string, string>,
+): MergeField[] {
   const keys = [...new Set([...known.map((field) => field.key), ...Object.keys(fieldsOf(loop))])];
-  const entries = [...new Set(['hours', 'address', 'phone', 'booking_link', 'privacy_link', ...Object.keys(brief)])];
+  const entries = [
+    ...new Set(['hours', 'address', 'phone', 'booking_link', 'privacy_link', ...Object.keys(brief)]),
+  ];
   return [
     { path: 'person.first_name', words: 'first name' },
     ...keys.map((key) => ({ path: `person.${key}`, words: key.replaceAll('_', ' ') })),

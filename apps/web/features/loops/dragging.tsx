@@ -22,8 +22,17 @@ const readKey = (key: string): Dragged => {
 };
 
 /** Within it, steps and scenes are dragged by their handles: by mouse, by touch, and with Space and the arrows. */
-export function Dragging({ onDrop, children }: { onDrop: (what: Dragged, onto: Dragged) => void; children: ReactNode }) {
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }), useSensor(KeyboardSensor));
+export function Dragging({
+  onDrop,
+  children,
+}: {
+  onDrop: (what: Dragged, onto: Dragged) => void;
+  children: ReactNode;
+}) {
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor),
+  );
   const dropped = ({ active, over }: DragEndEvent) => {
     if (over && active.id !== over.id) onDrop(readKey(String(active.id)), readKey(String(over.id)));
   };
@@ -41,7 +50,11 @@ export function DropPlace({ what, children }: { what: Dragged; children?: ReactN
   return (
     <View
       ref={setNodeRef as never}
-      style={{ borderTopWidth: 2, borderColor: isOver ? colors.teal : 'transparent', minHeight: children ? undefined : 8 }}
+      style={{
+        borderTopWidth: 2,
+        borderColor: isOver ? colors.teal : 'transparent',
+        minHeight: children ? undefined : 8,
+      }}
     >
       {children}
     </View>

@@ -20,5 +20,9 @@ export interface WasExamined {
 globalThis.onmessage = ({ data }: MessageEvent<ToExamine>) => {
   const began = performance.now();
   const examined = examine(data.loop, data.known);
-  (globalThis as unknown as Worker).postMessage({ id: data.id, examined, took: performance.now() - began } satisfies WasExamined);
+  (globalThis as unknown as Worker).postMessage({
+    id: data.id,
+    examined,
+    took: performance.now() - began,
+  } satisfies WasExamined);
 };

@@ -104,7 +104,8 @@ export function useDraft(client: string, loopId: string): Draft {
         setSaving('to be saved');
       }
       counted();
-    } else if (page.revision > base.current.revision && saving === 'saved') takeIn(page.revision, page.draft, page.savedBy, false);
+    } else if (page.revision > base.current.revision && saving === 'saved')
+      takeIn(page.revision, page.draft, page.savedBy, false);
   }, [page, saving, loopId, show, takeIn]);
 
   /** Saves what is there now. False when it could not be saved. */
@@ -115,7 +116,10 @@ export function useDraft(client: string, loopId: string): Draft {
           const sent = current.current!;
           setSaving('saving');
           try {
-            const saved = await ask<LoopPage>('PUT', `${path}/draft`, { revision: base.current!.revision, loop: sent });
+            const saved = await ask<LoopPage>('PUT', `${path}/draft`, {
+              revision: base.current!.revision,
+              loop: sent,
+            });
             base.current = { revision: saved.revision, loop: sent };
             setProblem(null);
             await mutate(saved, { revalidate: false });
@@ -169,7 +173,13 @@ export function useDraft(client: string, loopId: string): Draft {
       const after = change(before);
       if (same(after, before)) return;
       const last = past.current.at(-1);
-      if (last && as !== null && last.as === as && last.after === before && Date.now() - last.at < ONE_EDIT_MS)
+      if (
+        last &&
+        as !== null &&
+        last.as === as &&
+        last.after === before &&
+        Date.now() - last.at < ONE_EDIT_MS
+      )
         past.current[past.current.length - 1] = { ...last, after, at: Date.now() };
       else past.current.push({ before, after, as, at: Date.now() });
       future.current = [];
@@ -179,7 +189,8 @@ export function useDraft(client: string, loopId: string): Draft {
   );
   /** From one side of an edit to the other, leaving alone what others have done since. */
   const turn = useCallback(
-    (from: Loop, to: Loop) => put(same(current.current!, from) ? to : mergeDrafts(from, current.current!, to).loop),
+    (from: Loop, to: Loop) =>
+      put(same(current.current!, from) ? to : mergeDrafts(from, current.current!, to).loop),
     [put],
   );
   const undo = useCallback(() => {

@@ -4,7 +4,10 @@ import type { Examined } from '@dart-loop/core/loops/check/examine';
 import type { ToExamine, WasExamined } from './examine.worker';
 
 /** Findings, paths and takes of the draft, worked out beside the page while one writes: typing never waits for them. Null until they are there. */
-export function useExamined(loop: Loop | null, known: Surroundings | undefined): { examined: Examined | null; current: boolean } {
+export function useExamined(
+  loop: Loop | null,
+  known: Surroundings | undefined,
+): { examined: Examined | null; current: boolean } {
   const worker = useRef<Worker | null>(null);
   const asked = useRef(0);
   const busy = useRef(false);

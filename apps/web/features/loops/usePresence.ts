@@ -14,7 +14,10 @@ export function usePresence(
 ): { atStep: Readonly<Record<string, string>>; all: string[] } {
   const [here, setHere] = useState<Record<string, SomebodyHere & { at: number }>>({});
   useEffect(() => {
-    const say = () => void ask('POST', `/clients/${client}/loops/${loopId}/here`, { screen: thisScreen(), stepId }).catch(() => undefined);
+    const say = () =>
+      void ask('POST', `/clients/${client}/loops/${loopId}/here`, { screen: thisScreen(), stepId }).catch(
+        () => undefined,
+      );
     say();
     const timer = setInterval(() => {
       say();

@@ -64,7 +64,10 @@ export function useScriptEdits(
   const now = useRef({ draft, options, chosen });
   now.current = { draft, options, chosen };
 
-  const edit = useCallback((change: (loop: Loop) => Loop, as?: string) => now.current.draft.edit(change, as), []);
+  const edit = useCallback(
+    (change: (loop: Loop) => Loop, as?: string) => now.current.draft.edit(change, as),
+    [],
+  );
   const current = useCallback((): string[] => {
     const { chosen: all, options: own } = now.current;
     if (all.size > 0) return [...all];
@@ -87,10 +90,15 @@ export function useScriptEdits(
       const loop = now.current.draft.loop!;
       const at =
         (current().at(-1) && after(current().at(-1)!)) ??
-        (loop.scenes.at(-1) ? { sceneId: loop.scenes.at(-1)!.id, index: loop.scenes.at(-1)!.steps.length } : null);
+        (loop.scenes.at(-1)
+          ? { sceneId: loop.scenes.at(-1)!.id, index: loop.scenes.at(-1)!.steps.length }
+          : null);
       if (!at) return setSaid('Add a scene first, so that there is somewhere to paste into.');
       const pasted = paste(loop, at, text, now.current.options.types);
-      setSaid(pasted.problem ?? (pasted.stepIds.length === 1 ? '1 step pasted.' : `${pasted.stepIds.length} steps pasted.`));
+      setSaid(
+        pasted.problem ??
+          (pasted.stepIds.length === 1 ? '1 step pasted.' : `${pasted.stepIds.length} steps pasted.`),
+      );
       if (pasted.loop !== loop) edit(() => pasted.loop);
       show(pasted.stepIds[0]);
     },
@@ -98,17 +106,21 @@ export function useScriptEdits(
   );
 
   const edits = useMemo((): ScriptEdits => {
-    const words = (count: number, what: string) => (count === 1 ? `1 step ${what}.` : `${count} steps ${what}.`);
+    const words = (count: number, what: string) =>
+      count === 1 ? `1 step ${what}.` : `${count} steps ${what}.`;
     const copy = async () => {
       const ids = current();
-      if (ids.length > 0) await toClipboard(clipSteps(now.current.draft.loop!, ids), words(ids.length, 'copied'));
+      if (ids.length > 0)
+        await toClipboard(clipSteps(now.current.draft.loop!, ids), words(ids.length, 'copied'));
     };
     const remove = () => {
       const ids = current();
       if (ids.length === 0) return;
       const loop = now.current.draft.loop!;
       const all = loop.scenes.flatMap((scene) => scene.steps.map((step) => step.id));
-      const next = all.slice(all.indexOf(ids.at(-1)!) + 1).find((id) => !ids.includes(id)) ?? all.findLast((id) => !ids.includes(id));
+      const next =
+        all.slice(all.indexOf(ids.at(-1)!) + 1).find((id) => !ids.includes(id)) ??
+        all.findLast((id) => !ids.includes(id));
       edit((before) => removeSteps(before, ids));
       setChosen(new Set());
       setSaid(words(ids.length, 'removed'));
@@ -144,7 +156,10 @@ export function useScriptEdits(
         if (ids.length > 0) remove();
       },
       async paste() {
-        const text = (await navigator.clipboard?.readText().catch(() => '')) || localStorage.getItem(KEPT_CLIPPING) || '';
+        const text =
+          (await navigator.clipboard?.readText().catch(() => '')) ||
+          localStorage.getItem(KEPT_CLIPPING) ||
+          '';
         if (text.trim() === '') setSaid('There is nothing on the clipboard to paste.');
         else pasteText(text);
       },
@@ -161,10 +176,16 @@ export function useScriptEdits(
       drop(what, onto) {
         const loop = now.current.draft.loop!;
         if ('scene' in what) {
-          const target = 'scene' in onto ? onto.scene : 'end' in onto ? onto.end : findStep(loop, onto.step)?.scene.id;
-          const [from, to] = [what.scene, target].map((id) => loop.scenes.findIndex((scene) => scene.id === id)) as [number, number];
+          const target =
+            'scene' in onto ? onto.scene : 'end' in onto ? onto.end : findStep(loop, onto.step)?.scene.id;
+          const [from, to] = [what.scene, target].map((id) =>
+            loop.scenes.findIndex((scene) => scene.id === id),
+          ) as [number, number];
           if (from < 0 || to < 0 || from === to) return;
-          return edit((before) => ({ ...before, scenes: before.scenes.toSpliced(from, 1).toSpliced(to, 0, before.scenes[from]!) }));
+          return edit((before) => ({
+            ...before,
+            scenes: before.scenes.toSpliced(from, 1).toSpliced(to, 0, before.scenes[from]!),
+          }));
         }
         if (!('step' in what)) return;
         const ids = now.current.chosen.has(what.step) ? [...now.current.chosen] : [what.step];
@@ -172,7 +193,10 @@ export function useScriptEdits(
         const at = place
           ? { sceneId: place.scene.id, index: place.stepIndex }
           : 'end' in onto
-            ? { sceneId: onto.end, index: loop.scenes.find((scene) => scene.id === onto.end)?.steps.length ?? 0 }
+            ? {
+                sceneId: onto.end,
+                index: loop.scenes.find((scene) => scene.id === onto.end)?.steps.length ?? 0,
+              }
             : 'scene' in onto
               ? { sceneId: onto.scene, index: 0 }
               : null;
@@ -190,7 +214,8 @@ export function useScriptEdits(
       goTo: (sceneId) => now.current.options.goTo(sceneId),
       accept: (finding: Finding, reason) => edit((before) => accept(before, finding, reason)),
       fix: (finding) => edit((before) => makeEdits(before, finding.fix?.edits ?? [])),
-      renameScene: (sceneId, name) => edit((before) => renameScene(before, sceneId, name), `scene ${sceneId}`),
+      renameScene: (sceneId, name) =>
+        edit((before) => renameScene(before, sceneId, name), `scene ${sceneId}`),
       openAdder: setAdder,
       act(stepId, what) {
         const own = latest.current;

@@ -102,16 +102,23 @@ export function useScriptKeys(
     } else if (key === 'Enter' && here === target && stepId) {
       event.preventDefault();
       (
-        here.querySelector<HTMLElement>('[data-edit]') ?? here.querySelector<HTMLElement>('[role="button"]:not([aria-roledescription])')
+        here.querySelector<HTMLElement>('[data-edit]') ??
+        here.querySelector<HTMLElement>('[role="button"]:not([aria-roledescription])')
       )?.click();
-    } else if (key === 'm' && here === target) here?.querySelector<HTMLElement>('[aria-label^="More for this"]')?.click();
+    } else if (key === 'm' && here === target)
+      here?.querySelector<HTMLElement>('[aria-label^="More for this"]')?.click();
     else if (key === 'a') {
       event.preventDefault();
       if (stepId) actions.act(stepId, 'add below');
-      else if (loop.scenes.at(-1)) actions.openAdder({ sceneId: loop.scenes.at(-1)!.id, index: loop.scenes.at(-1)!.steps.length });
+      else if (loop.scenes.at(-1))
+        actions.openAdder({ sceneId: loop.scenes.at(-1)!.id, index: loop.scenes.at(-1)!.steps.length });
     } else if (key === 'x' && stepId) edits.choose(stepId);
     else if (key === 'Escape') edits.chooseNone();
-    else if ((key === 'Delete' || key === 'Backspace') && (here === target || edits.chosen.size > 0) && edits.current().length > 0) {
+    else if (
+      (key === 'Delete' || key === 'Backspace') &&
+      (here === target || edits.chosen.size > 0) &&
+      edits.current().length > 0
+    ) {
       event.preventDefault();
       edits.remove();
     } else if (key === 'r') {
@@ -129,7 +136,8 @@ export function useScriptKeys(
   });
   useWindowEvent('paste', (event) => {
     const target = event.target as HTMLElement;
-    if (/^(input|textarea|select)$/i.test(target.tagName) || document.querySelector('[role="dialog"]')) return;
+    if (/^(input|textarea|select)$/i.test(target.tagName) || document.querySelector('[role="dialog"]'))
+      return;
     const text = event.clipboardData?.getData('text/plain') ?? '';
     if (text.trim() === '' || !draft.loop) return;
     event.preventDefault();

@@ -30,7 +30,11 @@ export function More() {
     ? [
         ...(may(role, 'see lines')
           ? [
-              { href: `/${client.slug}/lines`, words: 'Lines', more: 'The bots and numbers that people write to, and whether they work' },
+              {
+                href: `/${client.slug}/lines`,
+                words: 'Lines',
+                more: 'The bots and numbers that people write to, and whether they work',
+              },
               {
                 href: `/${client.slug}/webhooks`,
                 words: 'Webhooks',
@@ -39,7 +43,13 @@ export function More() {
             ]
           : []),
         ...(may(role, 'see bookings')
-          ? [{ href: `/${client.slug}/bookings`, words: 'Bookings', more: 'Who has booked what, and the calendars that loops book in' }]
+          ? [
+              {
+                href: `/${client.slug}/bookings`,
+                words: 'Bookings',
+                more: 'Who has booked what, and the calendars that loops book in',
+              },
+            ]
           : []),
         ...(may(role, 'see sync')
           ? [
@@ -48,13 +58,25 @@ export function More() {
                 words: 'Sync',
                 more: 'The client’s own systems that hear of every change, and what went out',
               },
-              { href: `/${client.slug}/api`, words: 'API', more: 'The keys of the client’s own systems, and what they can call' },
+              {
+                href: `/${client.slug}/api`,
+                words: 'API',
+                more: 'The keys of the client’s own systems, and what they can call',
+              },
             ]
           : []),
         ...(may(role, 'manage people')
           ? [
-              { href: `/${client.slug}/fields`, words: 'Fields', more: 'What is known of people, its types, and the agency’s shared set' },
-              { href: `/${client.slug}/lists`, words: 'Lists', more: 'Memberships, what people agree to, and how' },
+              {
+                href: `/${client.slug}/fields`,
+                words: 'Fields',
+                more: 'What is known of people, its types, and the agency’s shared set',
+              },
+              {
+                href: `/${client.slug}/lists`,
+                words: 'Lists',
+                more: 'Memberships, what people agree to, and how',
+              },
               {
                 href: `/${client.slug}/erasures`,
                 words: 'Deletion receipts',
@@ -68,18 +90,33 @@ export function More() {
             ]
           : []),
         ...(session.testPhone && may(role, 'use the test phone')
-          ? [{ href: `/${client.slug}/test-phone`, words: 'Test phone', more: 'Play a customer on any line, through the real webhooks' }]
+          ? [
+              {
+                href: `/${client.slug}/test-phone`,
+                words: 'Test phone',
+                more: 'Play a customer on any line, through the real webhooks',
+              },
+            ]
           : []),
       ]
     : [];
   return (
-    <Page title="More" below={client && places.length > 0 ? <Words kind="small">{client.name}</Words> : undefined}>
+    <Page
+      title="More"
+      below={client && places.length > 0 ? <Words kind="small">{client.name}</Words> : undefined}
+    >
       <View style={{ marginTop: 12 }}>
         {places.map((place) => (
           <PlaceLink
             key={place.href}
             href={place.href}
-            style={{ borderTopWidth: 1, borderColor: colors.line, borderRadius: 0, paddingVertical: 12, paddingHorizontal: 8 }}
+            style={{
+              borderTopWidth: 1,
+              borderColor: colors.line,
+              borderRadius: 0,
+              paddingVertical: 12,
+              paddingHorizontal: 8,
+            }}
           >
             <Words kind="strong" color="teal">
               {place.words}
@@ -89,7 +126,11 @@ export function More() {
         ))}
         <View style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 16, gap: 8 }}>
           <Words kind="heading">Light</Words>
-          <View role="radiogroup" aria-label="Light" style={{ flexDirection: 'row', gap: 8, flexWrap: 'wrap' }}>
+          <View
+            role="radiogroup"
+            aria-label="Light"
+            style={{ flexDirection: 'row', gap: 8, flexWrap: 'wrap' }}
+          >
             {LIGHTS.map((each) => (
               <Pressable
                 key={each}
@@ -113,7 +154,15 @@ export function More() {
             ))}
           </View>
         </View>
-        <View style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 16, gap: 4, alignItems: 'flex-start' }}>
+        <View
+          style={{
+            borderTopWidth: 1,
+            borderColor: colors.line,
+            paddingVertical: 16,
+            gap: 4,
+            alignItems: 'flex-start',
+          }}
+        >
           <Words kind="heading">{session.account.name}</Words>
           <Words kind="small">{`${role} at ${session.account.agency}, ${session.account.email}`}</Words>
           <QuietButton outlined title="Sign out" onPress={() => void signOut()} />

@@ -92,7 +92,11 @@ export function ActionSheet({
     }
   };
   const many = total === 1 ? '1 person' : `${total.toLocaleString('en-GB')} people`;
-  const names = doing.includes('tag') ? (known?.tags ?? []) : doing.includes('list') ? (known?.lists ?? []) : [];
+  const names = doing.includes('tag')
+    ? (known?.tags ?? [])
+    : doing.includes('list')
+      ? (known?.lists ?? [])
+      : [];
   return (
     <Dialog
       title={`Do something with ${many}`}
@@ -102,11 +106,20 @@ export function ActionSheet({
         <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8, alignItems: 'center' }}>
           {preview ? (
             <ActionButton
-              title={doing === 'erase' ? `Erase ${many} for ever` : `${DOINGS.find(([key]) => key === doing)![1]} for ${many}`}
+              title={
+                doing === 'erase'
+                  ? `Erase ${many} for ever`
+                  : `${DOINGS.find(([key]) => key === doing)![1]} for ${many}`
+              }
               onPress={() => void post(false)}
             />
           ) : (
-            <QuietButton outlined title="See what would happen" disabled={!action} onPress={() => void post(true)} />
+            <QuietButton
+              outlined
+              title="See what would happen"
+              disabled={!action}
+              onPress={() => void post(true)}
+            />
           )}
         </View>
       }
@@ -122,9 +135,16 @@ export function ActionSheet({
             setMore('');
           }}
         />
-        {(doing === 'add tag' || doing === 'remove tag' || doing === 'join list' || doing === 'leave list') && (
+        {(doing === 'add tag' ||
+          doing === 'remove tag' ||
+          doing === 'join list' ||
+          doing === 'leave list') && (
           <>
-            <Field label={doing.includes('tag') ? 'The tag' : 'The list'} value={what} onChangeText={setWhat} />
+            <Field
+              label={doing.includes('tag') ? 'The tag' : 'The list'}
+              value={what}
+              onChangeText={setWhat}
+            />
             {names.length > 0 && (
               <PickRow
                 label="Known already"
@@ -143,7 +163,9 @@ export function ActionSheet({
             onChange={setWhat}
           />
         )}
-        {doing === 'set' && <Field label="The value" value={more} onChangeText={setMore} problem={error?.message} />}
+        {doing === 'set' && (
+          <Field label="The value" value={more} onChangeText={setMore} problem={error?.message} />
+        )}
         {doing === 'join list' && (
           <Field
             label="What the opt-in rests on"
@@ -157,7 +179,9 @@ export function ActionSheet({
           <PickRow
             label="The loop"
             value={what}
-            options={(known?.loops ?? []).filter((loop) => loop.live).map(({ id, name }) => [id, name] as const)}
+            options={(known?.loops ?? [])
+              .filter((loop) => loop.live)
+              .map(({ id, name }) => [id, name] as const)}
             onChange={setWhat}
           />
         )}

@@ -47,18 +47,26 @@ export function Erasures() {
       above={<TextLink href={`/${client}/people`}>‹ People</TextLink>}
       below={
         <Words kind="small">
-          For each person who was erased: when, by whom, why, and how much was deleted. Nothing about the person is kept.
+          For each person who was erased: when, by whom, why, and how much was deleted. Nothing about the
+          person is kept.
         </Words>
       }
     >
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data?.length === 0 && (
-        <Empty title="Nobody was erased yet" words="Erase somebody from their page, or many from the list; each leaves a receipt here." />
+        <Empty
+          title="Nobody was erased yet"
+          words="Erase somebody from their page, or many from the list; each leaves a receipt here."
+        />
       )}
       <View role="list" aria-label="Deletion receipts">
         {data?.map((receipt) => (
-          <View role="listitem" key={receipt.id} style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 4 }}>
+          <View
+            role="listitem"
+            key={receipt.id}
+            style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 4 }}
+          >
             <Words
               kind="strong"
               {...({ title: exact(receipt.at) } as object)}

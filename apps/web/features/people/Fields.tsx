@@ -50,8 +50,14 @@ export function Fields() {
     <Page
       title="Fields"
       above={<TextLink href={`/${client}/people`}>‹ People</TextLink>}
-      beside={manages ? <QuietButton outlined title="New field" onPress={() => open({ what: 'new' })} /> : undefined}
-      below={<Words kind="small">What is known of people. A field that a loop asks for, or a file brings, is made by itself.</Words>}
+      beside={
+        manages ? <QuietButton outlined title="New field" onPress={() => open({ what: 'new' })} /> : undefined
+      }
+      below={
+        <Words kind="small">
+          What is known of people. A field that a loop asks for, or a file brings, is made by itself.
+        </Words>
+      }
     >
       {error && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
@@ -59,17 +65,29 @@ export function Fields() {
       {!sheet && <Refused problem={problem?.message} />}
       {manages && <Tasks client={client} most={2} onlyUnderWay />}
       {data?.fields.length === 0 && (
-        <Empty title="No fields yet" words="Ask for something in a loop, bring in a file, or make a field here." />
+        <Empty
+          title="No fields yet"
+          words="Ask for something in a loop, bring in a file, or make a field here."
+        />
       )}
       {data?.fields.map((field) => (
         <View
           key={field.key}
-          style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 8, flexDirection: 'row', alignItems: 'center', gap: 8 }}
+          style={{
+            borderTopWidth: 1,
+            borderColor: colors.line,
+            paddingVertical: 8,
+            flexDirection: 'row',
+            alignItems: 'center',
+            gap: 8,
+          }}
         >
           <View style={{ flex: 1 }}>
             <View style={{ flexDirection: 'row', flexWrap: 'wrap', columnGap: 10, alignItems: 'baseline' }}>
               <Words kind="strong">{field.name}</Words>
-              <Words kind="small">{[field.type, field.personal && 'personal'].filter(Boolean).join(', ')}</Words>
+              <Words kind="small">
+                {[field.type, field.personal && 'personal'].filter(Boolean).join(', ')}
+              </Words>
               <Words kind="code">{field.key}</Words>
             </View>
             <Words kind="small">
@@ -84,7 +102,10 @@ export function Fields() {
                 .join(' · ')}
             </Words>
             {Array.isArray(field.shared) && (
-              <Words kind="small" color="ochre">{`◆ differs from the agency’s: ${field.shared.join('; ')}`}</Words>
+              <Words
+                kind="small"
+                color="ochre"
+              >{`◆ differs from the agency’s: ${field.shared.join('; ')}`}</Words>
             )}
           </View>
           {manages && (
@@ -110,8 +131,16 @@ export function Fields() {
                   words: 'Remove',
                   tone: 'red',
                   disabled: field.known > 0 || field.loops.length > 0,
-                  more: field.known > 0 ? 'People have values of it' : field.loops.length > 0 ? 'Loops use it' : undefined,
-                  onChoose: () => void keep(`${field.name} is removed.`, () => ask<FieldsPage>('DELETE', `${path}/${field.key}`)),
+                  more:
+                    field.known > 0
+                      ? 'People have values of it'
+                      : field.loops.length > 0
+                        ? 'Loops use it'
+                        : undefined,
+                  onChoose: () =>
+                    void keep(`${field.name} is removed.`, () =>
+                      ask<FieldsPage>('DELETE', `${path}/${field.key}`),
+                    ),
                 },
               ]}
             >
@@ -167,7 +196,9 @@ export function Fields() {
           problem={problem}
           onClose={() => setSheet(null)}
           onKeep={({ key: _key, type: _type, ...body }) =>
-            void keep(`${body.name} is kept.`, () => ask<FieldsPage>('PUT', `${path}/${sheet.field.key}`, body))
+            void keep(`${body.name} is kept.`, () =>
+              ask<FieldsPage>('PUT', `${path}/${sheet.field.key}`, body),
+            )
           }
         />
       )}
@@ -196,7 +227,14 @@ export function Fields() {
   );
 }
 
-type Told = { key: string; type: FieldType; name: string; description: string; options: string[]; personal: boolean };
+type Told = {
+  key: string;
+  type: FieldType;
+  name: string;
+  description: string;
+  options: string[];
+  personal: boolean;
+};
 
 function EditField({
   field,
@@ -250,9 +288,20 @@ function EditField({
           onChangeText={setName}
           autoFocus
           problem={problem?.message}
-          hint={name.trim() ? `Loops and files know it as ${key}${field ? ', whatever it is called here' : ''}.` : undefined}
+          hint={
+            name.trim()
+              ? `Loops and files know it as ${key}${field ? ', whatever it is called here' : ''}.`
+              : undefined
+          }
         />
-        {!field && <PickRow label="Type" value={type} options={TYPES.map((each) => [each, each] as const)} onChange={setType} />}
+        {!field && (
+          <PickRow
+            label="Type"
+            value={type}
+            options={TYPES.map((each) => [each, each] as const)}
+            onChange={setType}
+          />
+        )}
         {listed && (
           <Field
             label="What may be chosen, one in each line; empty for anything"
@@ -300,21 +349,38 @@ function ChangeType({
       title={`Type of ${field.name}`}
       open
       onClose={onClose}
-      foot={data && <ActionButton title={lost > 0 ? `Change it, and let ${lost} go` : 'Change the type'} onPress={() => void begin()} />}
+      foot={
+        data && (
+          <ActionButton
+            title={lost > 0 ? `Change it, and let ${lost} go` : 'Change the type'}
+            onPress={() => void begin()}
+          />
+        )
+      }
     >
       <View style={{ padding: 12, gap: 12 }}>
-        <PickRow label="It becomes" value={type} options={TYPES.map((each) => [each, each] as const)} onChange={setType} />
+        <PickRow
+          label="It becomes"
+          value={type}
+          options={TYPES.map((each) => [each, each] as const)}
+          onChange={setType}
+        />
         {type !== field.type && !data && !error && <Waiting words="Trying every value" />}
         {error && <Failure error={error} />}
         {data && (
           <View role="status" style={{ gap: 6 }}>
             <Words>{`${data.converts.toLocaleString('en-GB')} values convert${lost > 0 ? `, ${lost.toLocaleString('en-GB')} do not` : ''}.`}</Words>
             {data.lost.map(({ words, reason, count }) => (
-              <Words key={words} kind="small" color="ochre">{`◆ “${words}”${count > 1 ? `, ${count} times` : ''}: ${reason}`}</Words>
+              <Words
+                key={words}
+                kind="small"
+                color="ochre"
+              >{`◆ “${words}”${count > 1 ? `, ${count} times` : ''}: ${reason}`}</Words>
             ))}
             {lost > 0 && (
               <Words kind="small">
-                What does not convert stays in each person’s history, and comes back when the change is taken back.
+                What does not convert stays in each person’s history, and comes back when the change is taken
+                back.
               </Words>
             )}
             {field.loops.length > 0 && (
@@ -345,20 +411,25 @@ function Share({
       open
       onClose={onClose}
       foot={
-        <ActionButton title={chosen.length > 0 ? `Put into ${chosen.length}` : 'Make it the agency’s'} onPress={() => onShare(chosen)} />
+        <ActionButton
+          title={chosen.length > 0 ? `Put into ${chosen.length}` : 'Make it the agency’s'}
+          onPress={() => onShare(chosen)}
+        />
       }
     >
       <View style={{ padding: 12, gap: 4 }}>
         <Words kind="small">
-          It becomes a field of the agency’s. Where a client has one of that key, its name, description and choices become these; its type
-          stays, and the difference is shown there.
+          It becomes a field of the agency’s. Where a client has one of that key, its name, description and
+          choices become these; its type stays, and the difference is shown there.
         </Words>
         {clients.map((each) => (
           <TickRow
             key={each.slug}
             label={each.name}
             on={chosen.includes(each.slug)}
-            onChange={(on) => setChosen(on ? [...chosen, each.slug] : chosen.filter((slug) => slug !== each.slug))}
+            onChange={(on) =>
+              setChosen(on ? [...chosen, each.slug] : chosen.filter((slug) => slug !== each.slug))
+            }
           />
         ))}
       </View>

@@ -24,7 +24,9 @@ export function useWords(use: ColumnUse, known: PeopleVocabulary | undefined): s
       return 'leave out';
     case 'field': {
       const field = known?.fields.find((each) => each.key === use.field);
-      return field ? `${field.name} (${field.type})` : `new field ${use.field.replaceAll('_', ' ')} (${use.type})`;
+      return field
+        ? `${field.name} (${field.type})`
+        : `new field ${use.field.replaceAll('_', ' ')} (${use.type})`;
     }
     case 'address':
     case 'handle':
@@ -73,13 +75,18 @@ export function Import() {
   };
 
   return (
-    <Page title="Bring people in" width={900} above={<TextLink href={`/${client}/people`}>‹ People</TextLink>}>
+    <Page
+      title="Bring people in"
+      width={900}
+      above={<TextLink href={`/${client}/people`}>‹ People</TextLink>}
+    >
       {error && <Failure error={error} />}
       {!file && (
         <View style={{ gap: 12, alignItems: 'flex-start', paddingVertical: 16 }}>
           <Words>
-            A CSV file of any separator and encoding, a vCard file, or JSON Lines as they are taken out here. It is looked at first, every
-            bad cell is named with its row, and nothing is changed until you say so. All of it can be taken back.
+            A CSV file of any separator and encoding, a vCard file, or JSON Lines as they are taken out here.
+            It is looked at first, every bad cell is named with its row, and nothing is changed until you say
+            so. All of it can be taken back.
           </Words>
           {sending === null ? (
             <ActionButton title="Choose a file" onPress={() => input.current?.click()} />
@@ -164,7 +171,8 @@ function Mapping({
     stated,
     dry: isDry,
   });
-  const needsSource = list.trim() !== '' || optIn.length > 0 || uses.some((use) => use.as === 'lists' || use.as === 'consent');
+  const needsSource =
+    list.trim() !== '' || optIn.length > 0 || uses.some((use) => use.as === 'lists' || use.as === 'consent');
   const run = async (isDry: boolean) => {
     setError(null);
     setDry(isDry);
@@ -184,7 +192,8 @@ function Mapping({
   const result = useRef<View>(null);
   useEffect(() => {
     // What was found stands below the fold on most screens.
-    if (tried !== null) (result.current as unknown as HTMLElement | null)?.scrollIntoView?.({ block: 'start' });
+    if (tried !== null)
+      (result.current as unknown as HTMLElement | null)?.scrollIntoView?.({ block: 'start' });
   }, [tried]);
   const over = task && !isUnderWay(task);
   const numbers = known?.lines.filter((line) => line.channel === 'sms' || line.channel === 'whatsapp') ?? [];
@@ -212,7 +221,9 @@ function Mapping({
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8, alignItems: 'center' }}>
         <Words kind="strong">{file.name}</Words>
         <Words kind="small">
-          {file.format === 'csv' ? `${file.encoding}, parted by ${file.separator === '\t' ? 'tabs' : `“${file.separator}”`}` : file.format}
+          {file.format === 'csv'
+            ? `${file.encoding}, parted by ${file.separator === '\t' ? 'tabs' : `“${file.separator}”`}`
+            : file.format}
         </Words>
         <View style={{ flex: 1 }} />
         {file.format === 'csv' && (
@@ -254,7 +265,9 @@ function Mapping({
           <Words kind="heading">Columns</Words>
           {file.columns.map((column, at) => {
             const use = uses[at]!;
-            const twice = use.as !== 'nothing' && uses.some((other, index) => index !== at && keyOf(other) === keyOf(use));
+            const twice =
+              use.as !== 'nothing' &&
+              uses.some((other, index) => index !== at && keyOf(other) === keyOf(use));
             return (
               <View
                 key={at}
@@ -326,7 +339,9 @@ function Mapping({
         <Field label="A tag for all of them" placeholder="none" value={tag} onChangeText={setTag} />
       </Group>
       <Group title="Opt-ins">
-        <Words kind="small">Nobody is opted in without a source that you state. Whoever has opted out stays out.</Words>
+        <Words kind="small">
+          Nobody is opted in without a source that you state. Whoever has opted out stays out.
+        </Words>
         {numbers.map((line) => (
           <TickRow
             key={line.key}
@@ -342,7 +357,9 @@ function Mapping({
             placeholder="paper form, spring fair 2026"
             value={stated}
             onChangeText={setStated}
-            problem={needsSource && stated.trim() === '' ? 'Say where, so that it stands in the ledger.' : null}
+            problem={
+              needsSource && stated.trim() === '' ? 'Say where, so that it stands in the ledger.' : null
+            }
           />
         )}
       </Group>
@@ -354,9 +371,13 @@ function Mapping({
           ) : task.failure ? (
             <Notice tone="failing">{task.failure}</Notice>
           ) : (
-            <Notice tone={task.problems.length > 0 ? 'warning' : 'quiet'}>{`Would be: ${countsWords(task.counts) || 'nothing'}.`}</Notice>
+            <Notice
+              tone={task.problems.length > 0 ? 'warning' : 'quiet'}
+            >{`Would be: ${countsWords(task.counts) || 'nothing'}.`}</Notice>
           )}
-          {!isUnderWay(task) && <Problems task={task} mends={mends} setMends={setMends} canMend={file.format === 'csv'} />}
+          {!isUnderWay(task) && (
+            <Problems task={task} mends={mends} setMends={setMends} canMend={file.format === 'csv'} />
+          )}
         </View>
       )}
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
@@ -374,7 +395,11 @@ function Mapping({
           />
         )}
         {task && isUnderWay(task) && (
-          <QuietButton outlined title="Stop" onPress={() => void ask('POST', `/clients/${client}/tasks/${task.id}/stop`, {})} />
+          <QuietButton
+            outlined
+            title="Stop"
+            onPress={() => void ask('POST', `/clients/${client}/tasks/${task.id}/stop`, {})}
+          />
         )}
       </View>
     </View>
@@ -411,12 +436,16 @@ function Problems({
               hideLabel
               placeholder="put right"
               value={mends[String(row)]?.[column] ?? ''}
-              onChangeText={(next) => setMends({ ...mends, [String(row)]: { ...mends[String(row)], [column]: next } })}
+              onChangeText={(next) =>
+                setMends({ ...mends, [String(row)]: { ...mends[String(row)], [column]: next } })
+              }
             />
           )}
         </View>
       ))}
-      {task.problems.length > 100 && <Words kind="small">{`${task.problems.length - 100} more of the same kind are not shown.`}</Words>}
+      {task.problems.length > 100 && (
+        <Words kind="small">{`${task.problems.length - 100} more of the same kind are not shown.`}</Words>
+      )}
     </View>
   );
 }
@@ -453,14 +482,29 @@ function UseMenu({
         items={[
           item({ as: 'nothing' }, 'Leave out'),
           ...(
-            ['first name', 'last name', 'whole name', 'language', 'tags', 'lists', 'source', 'first met', 'last seen', 'person id'] as const
+            [
+              'first name',
+              'last name',
+              'whole name',
+              'language',
+              'tags',
+              'lists',
+              'source',
+              'first met',
+              'last seen',
+              'person id',
+            ] as const
           ).map((as) => item({ as }, as[0]!.toUpperCase() + as.slice(1))),
-          ...(known?.fields ?? []).map((field) => item({ as: 'field', field: field.key, type: field.type }, field.name, field.type)),
+          ...(known?.fields ?? []).map((field) =>
+            item({ as: 'field', field: field.key, type: field.type }, field.name, field.type),
+          ),
           ...(known?.lines ?? []).flatMap((line) => [
             item(
               { as: 'address', line: line.key },
               `Address on ${line.name}`,
-              line.channel === 'sms' || line.channel === 'whatsapp' ? 'a telephone number' : 'the id that the channel gives',
+              line.channel === 'sms' || line.channel === 'whatsapp'
+                ? 'a telephone number'
+                : 'the id that the channel gives',
             ),
             item({ as: 'consent', line: line.key }, `Consent on ${line.name}`, '“opted in” or “opted out”'),
           ]),
@@ -478,7 +522,12 @@ function UseMenu({
           label={`Type of ${column}: ${use.type}`}
           title="Its type"
           compact
-          items={TYPES.map((type) => ({ key: type, words: type, chosen: type === use.type, onChoose: () => onChoose({ ...use, type }) }))}
+          items={TYPES.map((type) => ({
+            key: type,
+            words: type,
+            chosen: type === use.type,
+            onChoose: () => onChoose({ ...use, type }),
+          }))}
         >
           <Words kind="small" color="teal" style={{ paddingHorizontal: 6 }}>
             change type

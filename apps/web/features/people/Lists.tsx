@@ -29,20 +29,29 @@ export function Lists() {
     <Page
       title="Lists"
       above={<TextLink href={`/${client}/people`}>‹ People</TextLink>}
-      beside={manages ? <QuietButton outlined title="New list" onPress={() => setEditing('new')} /> : undefined}
+      beside={
+        manages ? <QuietButton outlined title="New list" onPress={() => setEditing('new')} /> : undefined
+      }
       below={
         <Words kind="small">
-          A list is a membership that people have agreed to. Every wording is kept, and the ledger says who agreed to which.
+          A list is a membership that people have agreed to. Every wording is kept, and the ledger says who
+          agreed to which.
         </Words>
       }
     >
       {error && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data?.length === 0 && (
-        <Empty title="No lists yet" words="Make one here, and let a loop put people on it who agree to its wording." />
+        <Empty
+          title="No lists yet"
+          words="Make one here, and let a loop put people on it who agree to its wording."
+        />
       )}
       {data?.map((list) => (
-        <View key={list.name} style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 4 }}>
+        <View
+          key={list.name}
+          style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 4 }}
+        >
           <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', columnGap: 12 }}>
             <Words kind="strong">{list.name}</Words>
             <PlaceLink
@@ -56,7 +65,14 @@ export function Lists() {
             </PlaceLink>
             <Words kind="small">{list.double ? 'confirmed by each person' : 'joined at once'}</Words>
             <View style={{ flex: 1 }} />
-            {manages && <QuietButton title="Change" tone="teal" label={`Change ${list.name}`} onPress={() => setEditing(list)} />}
+            {manages && (
+              <QuietButton
+                title="Change"
+                tone="teal"
+                label={`Change ${list.name}`}
+                onPress={() => setEditing(list)}
+              />
+            )}
           </View>
           {list.description !== '' && <Words kind="small">{list.description}</Words>}
           {list.wordings.length === 0 ? (
@@ -86,22 +102,39 @@ export function Lists() {
   );
 }
 
-function EditList({ list, onClose, onKeep }: { list: ListRow | null; onClose: () => void; onKeep: (list: object) => Promise<void> }) {
+function EditList({
+  list,
+  onClose,
+  onKeep,
+}: {
+  list: ListRow | null;
+  onClose: () => void;
+  onKeep: (list: object) => Promise<void>;
+}) {
   const [name, setName] = useState(list?.name ?? '');
   const [wording, setWording] = useState(list?.wording ?? '');
   const [description, setDescription] = useState(list?.description ?? '');
   const [double, setDouble] = useState(list?.double ?? false);
   const [error, setError] = useState<ApiError | null>(null);
-  const keep = () => onKeep({ name: name.trim(), description, double, wording }).catch((reason: ApiError) => setError(reason));
+  const keep = () =>
+    onKeep({ name: name.trim(), description, double, wording }).catch((reason: ApiError) => setError(reason));
   return (
     <Dialog
       title={list ? list.name : 'New list'}
       open
       onClose={onClose}
-      foot={<ActionButton title={list ? 'Keep the list' : 'Make the list'} disabled={name.trim() === ''} onPress={() => void keep()} />}
+      foot={
+        <ActionButton
+          title={list ? 'Keep the list' : 'Make the list'}
+          disabled={name.trim() === ''}
+          onPress={() => void keep()}
+        />
+      }
     >
       <View style={{ padding: 12, gap: 12 }}>
-        {!list && <Field label="Name" placeholder="Workshop news" value={name} onChangeText={setName} autoFocus />}
+        {!list && (
+          <Field label="Name" placeholder="Workshop news" value={name} onChangeText={setName} autoFocus />
+        )}
         <Field
           label="What people agree to, word for word"
           placeholder="A letter each month about our workshops."

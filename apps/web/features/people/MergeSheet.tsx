@@ -39,7 +39,14 @@ export function MergeSheet({
       title="Make them one"
       open
       onClose={onClose}
-      foot={data && <ActionButton title={`Make ${data.gone.name} and ${data.kept.name} one`} onPress={() => void merge()} />}
+      foot={
+        data && (
+          <ActionButton
+            title={`Make ${data.gone.name} and ${data.kept.name} one`}
+            onPress={() => void merge()}
+          />
+        )
+      }
     >
       <View style={{ padding: 12, gap: 14 }}>
         {error && <Failure error={error} />}
@@ -49,7 +56,11 @@ export function MergeSheet({
             <Words>{`${data.gone.name} becomes part of ${data.kept.name}. For 30 days they can be parted again with everything put back.`}</Words>
             {data.differing.map(({ key, name, kept, gone }) =>
               kept === null ? (
-                <Words key={key} kind="small" color="ink">{`${name}: ${gone}, known only of ${data.gone.name}, comes over.`}</Words>
+                <Words
+                  key={key}
+                  kind="small"
+                  color="ink"
+                >{`${name}: ${gone}, known only of ${data.gone.name}, comes over.`}</Words>
               ) : (
                 <PickRow
                   key={key}
@@ -59,7 +70,9 @@ export function MergeSheet({
                     ['kept', kept],
                     ['gone', gone ?? ''],
                   ]}
-                  onChange={(which) => setTake((now) => (which === 'gone' ? [...now, key] : now.filter((each) => each !== key)))}
+                  onChange={(which) =>
+                    setTake((now) => (which === 'gone' ? [...now, key] : now.filter((each) => each !== key)))
+                  }
                 />
               ),
             )}

@@ -13,7 +13,10 @@ export function NewPerson({ client, open, onClose }: { client: string; open: boo
   const [error, setError] = useState<ApiError | null>(null);
   const save = async () => {
     try {
-      const { id } = await ask<{ id: string }>('POST', `/clients/${client}/people`, { firstName: first, lastName: last });
+      const { id } = await ask<{ id: string }>('POST', `/clients/${client}/people`, {
+        firstName: first,
+        lastName: last,
+      });
       onClose();
       router.push(`/${client}/people/${id}`);
     } catch (problem) {
@@ -25,7 +28,13 @@ export function NewPerson({ client, open, onClose }: { client: string; open: boo
       title="Write down one person"
       open={open}
       onClose={onClose}
-      foot={<ActionButton title="Write down" disabled={!first.trim() && !last.trim()} onPress={() => void save()} />}
+      foot={
+        <ActionButton
+          title="Write down"
+          disabled={!first.trim() && !last.trim()}
+          onPress={() => void save()}
+        />
+      }
     >
       <View style={{ padding: 12, gap: 12 }}>
         <Field label="First name" value={first} onChangeText={setFirst} autoFocus problem={error?.message} />

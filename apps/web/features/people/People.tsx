@@ -4,7 +4,14 @@ import { memo, useCallback, useEffect, useMemo, useState } from 'react';
 import { Pressable, View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
 import useSWRInfinite from 'swr/infinite';
-import type { PeopleCount, PeoplePage, PeopleVocabulary, PersonRow, SegmentRow, Selection } from '@dart-loop/contract';
+import type {
+  PeopleCount,
+  PeoplePage,
+  PeopleVocabulary,
+  PersonRow,
+  SegmentRow,
+  Selection,
+} from '@dart-loop/contract';
 import { may } from '@dart-loop/contract/roles';
 import { Field } from '../../ui/Field';
 import { Dialog, Menu } from '../../ui/Menu';
@@ -38,7 +45,11 @@ const COLUMNS_KEPT = 'dart-loop.people-columns';
 /** A client's people: found by a search and a sentence, as many as there are, a page at a time as one scrolls. */
 export function People() {
   const { colors, wide } = useTheme();
-  const { client, q: askedFor = '', where: askedWhere = '' } = useLocalSearchParams<{ client: string; q?: string; where?: string }>();
+  const {
+    client,
+    q: askedFor = '',
+    where: askedWhere = '',
+  } = useLocalSearchParams<{ client: string; q?: string; where?: string }>();
   const session = useSession().data;
   const manages = session ? may(session.account.role, 'manage people') : false;
   const [words, setWords] = useState(askedFor);
@@ -48,7 +59,8 @@ export function People() {
   const [adding, setAdding] = useState(false);
   const [saving, setSaving] = useState(false);
   const [columns, setColumns] = useState<string[]>(() => {
-    const kept = typeof localStorage === 'undefined' ? null : localStorage.getItem(`${COLUMNS_KEPT}.${client}`);
+    const kept =
+      typeof localStorage === 'undefined' ? null : localStorage.getItem(`${COLUMNS_KEPT}.${client}`);
     return kept ? (JSON.parse(kept) as string[]) : [];
   });
   const [picking, setPicking] = useState(false);
@@ -70,11 +82,19 @@ export function People() {
   const path = (after?: string | null) =>
     `/clients/${client}/people?${query}&columns=${columns.join(',')}${after ? `&after=${after}` : ''}`;
   const known = useSWR<PeopleVocabulary, Error>(`/clients/${client}/people/vocabulary`).data;
-  const count = useSWR<PeopleCount, Error>(`/clients/${client}/people/count?${query}`, { keepPreviousData: true });
+  const count = useSWR<PeopleCount, Error>(`/clients/${client}/people/count?${query}`, {
+    keepPreviousData: true,
+  });
   const head = useSWR<PeoplePage, Error>(path(), { keepPreviousData: true });
   const rest = useSWRInfinite<PeoplePage, Error>(
     (index: number, previous: PeoplePage | null) =>
-      index === 0 ? (head.data?.next ? path(head.data.next) : null) : previous?.next ? path(previous.next) : null,
+      index === 0
+        ? head.data?.next
+          ? path(head.data.next)
+          : null
+        : previous?.next
+          ? path(previous.next)
+          : null,
     { initialSize: 0, revalidateFirstPage: false, revalidateOnFocus: false },
   );
   const pages = useMemo(
@@ -95,7 +115,8 @@ export function People() {
       }),
     [],
   );
-  const takeOut = (format: string) => window.location.assign(`/api/clients/${client}/people/export?format=${format}&${query}`);
+  const takeOut = (format: string) =>
+    window.location.assign(`/api/clients/${client}/people/export?format=${format}&${query}`);
 
   return (
     <View style={{ flex: 1 }}>
@@ -104,7 +125,14 @@ export function People() {
         keyExtractor={(row) => row.id}
         extraData={[chosen, columns, wide]}
         renderItem={({ item }) => (
-          <Row row={item} client={client} columns={columns} known={known} chosen={chosen ? chosen.has(item.id) : null} onChoose={toggle} />
+          <Row
+            row={item}
+            client={client}
+            columns={columns}
+            known={known}
+            chosen={chosen ? chosen.has(item.id) : null}
+            onChoose={toggle}
+          />
         )}
         contentContainerStyle={{ padding: 16 }}
         onEndReachedThreshold={2}
@@ -119,7 +147,11 @@ export function People() {
               <View style={{ flex: 1 }} />
               {manages && (
                 <>
-                  <QuietButton outlined title={chosen ? 'Choose none' : 'Choose'} onPress={() => setChosen(chosen ? null : new Set())} />
+                  <QuietButton
+                    outlined
+                    title={chosen ? 'Choose none' : 'Choose'}
+                    onPress={() => setChosen(chosen ? null : new Set())}
+                  />
                   <Menu
                     label="Add people"
                     title="Add people"
@@ -141,7 +173,12 @@ export function People() {
                     label="More about people"
                     title="People"
                     items={[
-                      { key: 'columns', words: 'Columns', more: 'Which fields stand in the list', onChoose: () => setPicking(true) },
+                      {
+                        key: 'columns',
+                        words: 'Columns',
+                        more: 'Which fields stand in the list',
+                        onChoose: () => setPicking(true),
+                      },
                       ...(['csv', 'jsonl', 'vcard'] as const).map((format) => ({
                         key: format,
                         words: `Take out as ${{ csv: 'CSV', jsonl: 'JSON Lines', vcard: 'vCard' }[format]}`,
@@ -217,7 +254,10 @@ export function People() {
           ) : q || where ? (
             <Empty
               title="Nobody fits"
-              words={[q && `No name, number, handle or email has “${q}” in it.`, where && 'Nobody fits the sentence.']
+              words={[
+                q && `No name, number, handle or email has “${q}” in it.`,
+                where && 'Nobody fits the sentence.',
+              ]
                 .filter(Boolean)
                 .join(' ')}
             />
@@ -225,7 +265,11 @@ export function People() {
             <Empty
               title="No people yet"
               words="Everybody who writes to one of the client’s lines stands here, with what is known of them and who or what said so."
-              action={manages ? <ActionButton title="Bring in a file" onPress={() => router.push(`/${client}/import`)} /> : undefined}
+              action={
+                manages ? (
+                  <ActionButton title="Bring in a file" onPress={() => router.push(`/${client}/import`)} />
+                ) : undefined
+              }
             />
           )
         }
@@ -249,7 +293,13 @@ export function People() {
         />
       )}
       {manages && <NewPerson client={client} open={adding} onClose={() => setAdding(false)} />}
-      <SaveSegment client={client} where={where} open={saving} onClose={() => setSaving(false)} rule={count.data?.rule} />
+      <SaveSegment
+        client={client}
+        where={where}
+        open={saving}
+        onClose={() => setSaving(false)}
+        rule={count.data?.rule}
+      />
       <Dialog title="Columns" open={picking} onClose={() => setPicking(false)}>
         <View style={{ padding: 12 }}>
           <Words kind="small">At most six. On a phone they stand below the name.</Words>
@@ -288,8 +338,12 @@ const Row = memo(function Row({
   onChoose: (id: string) => void;
 }) {
   const { colors, wide } = useTheme();
-  const name = (key: string) => known?.fields.find((field) => field.key === key)?.name ?? key.replaceAll('_', ' ');
-  const facts = columns.length > 0 ? columns.flatMap((key) => (row.cells[key] ? [`${name(key)} ${row.cells[key]}`] : [])) : row.facts;
+  const name = (key: string) =>
+    known?.fields.find((field) => field.key === key)?.name ?? key.replaceAll('_', ' ');
+  const facts =
+    columns.length > 0
+      ? columns.flatMap((key) => (row.cells[key] ? [`${name(key)} ${row.cells[key]}`] : []))
+      : row.facts;
   return (
     <View
       style={{
@@ -408,7 +462,9 @@ function Segments({
             </Words>
           </Pressable>
         ))}
-        {manages && canSave && !current && <QuietButton title="Save as a segment" tone="teal" onPress={onSave} />}
+        {manages && canSave && !current && (
+          <QuietButton title="Save as a segment" tone="teal" onPress={onSave} />
+        )}
         {manages && current && removing !== current.id && (
           <QuietButton
             title="Remove the segment"
@@ -419,7 +475,12 @@ function Segments({
         )}
         {manages && current && removing === current.id && (
           <>
-            <QuietButton outlined tone="red" title={`Remove ${current.name}`} onPress={() => void forget(current)} />
+            <QuietButton
+              outlined
+              tone="red"
+              title={`Remove ${current.name}`}
+              onPress={() => void forget(current)}
+            />
             <QuietButton title="Keep it" onPress={() => setRemoving(null)} />
           </>
         )}
@@ -453,7 +514,10 @@ function SaveSegment({
   const save = async () => {
     try {
       await ask('POST', `/clients/${client}/segments`, { name, rule });
-      await mutate((key) => typeof key === 'string' && (key === `/clients/${client}/segments` || key.endsWith('/vocabulary')));
+      await mutate(
+        (key) =>
+          typeof key === 'string' && (key === `/clients/${client}/segments` || key.endsWith('/vocabulary')),
+      );
       setName('');
       setError(null);
       onClose();
@@ -466,7 +530,9 @@ function SaveSegment({
       title="Save as a segment"
       open={open}
       onClose={onClose}
-      foot={<ActionButton title="Save the segment" disabled={name.trim() === ''} onPress={() => void save()} />}
+      foot={
+        <ActionButton title="Save the segment" disabled={name.trim() === ''} onPress={() => void save()} />
+      }
     >
       <View style={{ padding: 12, gap: 12 }}>
         <Words>{where}</Words>

@@ -57,10 +57,14 @@ export function Person() {
     }
   };
   const edit = (words: string, body: EditPerson) => keep(words, () => ask<PersonPage>('PUT', path, body));
-  const source = (by: By | null, at: string | null) => (by && at ? <Provenance by={by} at={at} client={client} link={seesLoops} /> : null);
+  const source = (by: By | null, at: string | null) =>
+    by && at ? <Provenance by={by} at={at} client={client} link={seesLoops} /> : null;
   const erase = (reason: string) =>
     keep('', async () => {
-      await ask('POST', `/clients/${client}/people/actions`, { people: { ids: [person] }, action: { do: 'erase', reason } });
+      await ask('POST', `/clients/${client}/people/actions`, {
+        people: { ids: [person] },
+        action: { do: 'erase', reason },
+      });
       await mutateAll(`/clients/${client}/tasks`);
       router.replace(`/${client}/people`);
     });
@@ -121,20 +125,32 @@ export function Person() {
       {data && (
         <>
           <Words kind="small" {...({ title: exact(data.createdAt) } as object)}>
-            {[`First met ${whenWords(data.createdAt)}, last ${whenWords(data.lastSeenAt)}.`, data.source && `Came from ${data.source}.`]
+            {[
+              `First met ${whenWords(data.createdAt)}, last ${whenWords(data.lastSeenAt)}.`,
+              data.source && `Came from ${data.source}.`,
+            ]
               .filter(Boolean)
               .join(' ')}
           </Words>
           {manages &&
             data.alike.map((alike) => (
               <Notice key={alike.id} tone="warning">
-                <Words kind="small" color="ink">{`${alike.name} may be the same person: both have ${alike.shared.join(' and ')}.`}</Words>
+                <Words
+                  kind="small"
+                  color="ink"
+                >{`${alike.name} may be the same person: both have ${alike.shared.join(' and ')}.`}</Words>
                 <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
-                  <QuietButton outlined title="Look at making them one" onPress={() => setEditing({ what: 'merge', other: alike.id })} />
+                  <QuietButton
+                    outlined
+                    title="Look at making them one"
+                    onPress={() => setEditing({ what: 'merge', other: alike.id })}
+                  />
                   <QuietButton
                     title="Not the same"
                     onPress={() =>
-                      void keep(`${alike.name} is not suggested again.`, () => ask('POST', `${path}/not-same`, { other: alike.id }))
+                      void keep(`${alike.name} is not suggested again.`, () =>
+                        ask('POST', `${path}/not-same`, { other: alike.id }),
+                      )
                     }
                   />
                 </View>
@@ -154,17 +170,29 @@ export function Person() {
                     onPress={() =>
                       void keep(
                         `${merge.name} is a person of their own again, as before.`,
-                        async () => void (await ask('POST', `/clients/${client}/merges/${merge.id}/part`, {})),
+                        async () =>
+                          void (await ask('POST', `/clients/${client}/merges/${merge.id}/part`, {})),
                       )
                     }
                   />
                 </View>
               </Notice>
             ))}
-          <View style={{ flexDirection: wide ? 'row' : 'column', gap: wide ? 40 : 28, marginTop: 12, alignItems: 'flex-start' }}>
+          <View
+            style={{
+              flexDirection: wide ? 'row' : 'column',
+              gap: wide ? 40 : 28,
+              marginTop: 12,
+              alignItems: 'flex-start',
+            }}
+          >
             <View style={{ gap: 28, width: wide ? undefined : '100%', flex: wide ? 1 : undefined }}>
               <View style={{ width: '100%' }}>
-                <Heading title="Facts" add={changes ? () => setEditing({ what: 'field', key: null }) : undefined} label="Add a fact" />
+                <Heading
+                  title="Facts"
+                  add={changes ? () => setEditing({ what: 'field', key: null }) : undefined}
+                  label="Add a fact"
+                />
                 {data.facts.length === 0 && (
                   <Empty
                     title="Nothing known yet"
@@ -172,7 +200,10 @@ export function Person() {
                   />
                 )}
                 {data.facts.map((fact) => (
-                  <View key={fact.key} style={{ borderBottomWidth: 1, borderColor: colors.line, paddingVertical: 8 }}>
+                  <View
+                    key={fact.key}
+                    style={{ borderBottomWidth: 1, borderColor: colors.line, paddingVertical: 8 }}
+                  >
                     <View style={{ flexDirection: 'row', columnGap: 12, alignItems: 'center' }}>
                       <Words color="quiet" style={{ flexShrink: 1 }}>
                         {fact.name}
@@ -190,7 +221,14 @@ export function Person() {
                         />
                       )}
                     </View>
-                    <View style={{ flexDirection: 'row', flexWrap: 'wrap', columnGap: 8, justifyContent: 'space-between' }}>
+                    <View
+                      style={{
+                        flexDirection: 'row',
+                        flexWrap: 'wrap',
+                        columnGap: 8,
+                        justifyContent: 'space-between',
+                      }}
+                    >
                       {source(fact.by, fact.at)}
                       <Words kind="small">{fact.personal ? `${fact.type}, personal` : fact.type}</Words>
                     </View>
@@ -203,7 +241,9 @@ export function Person() {
                 rows={data.tags.map(({ tag, at, by }) => ({ name: tag, at, by }))}
                 source={source}
                 add={changes ? () => setEditing({ what: 'tag' }) : undefined}
-                remove={changes ? (tag) => void edit(`The tag ${tag} is off.`, { tagsOff: [tag] }) : undefined}
+                remove={
+                  changes ? (tag) => void edit(`The tag ${tag} is off.`, { tagsOff: [tag] }) : undefined
+                }
               />
               <Named
                 title="Lists"
@@ -211,7 +251,11 @@ export function Person() {
                 rows={data.lists.map(({ list, at, by }) => ({ name: list, at, by }))}
                 source={source}
                 add={changes ? () => setEditing({ what: 'list' }) : undefined}
-                remove={changes ? (list) => void edit(`They are off the list ${list}.`, { listsOff: [list] }) : undefined}
+                remove={
+                  changes
+                    ? (list) => void edit(`They are off the list ${list}.`, { listsOff: [list] })
+                    : undefined
+                }
               />
               <View style={{ width: '100%' }}>
                 <Words kind="heading">Identities</Words>
@@ -220,7 +264,12 @@ export function Person() {
                   <PlaceLink
                     key={identity.id}
                     href={`/inbox/${client}/${identity.id}`}
-                    style={{ borderBottomWidth: 1, borderColor: colors.line, borderRadius: 0, paddingVertical: 8 }}
+                    style={{
+                      borderBottomWidth: 1,
+                      borderColor: colors.line,
+                      borderRadius: 0,
+                      paddingVertical: 8,
+                    }}
                   >
                     <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8, alignItems: 'center' }}>
                       <ChannelMark channel={identity.channel} />
@@ -271,7 +320,9 @@ export function Person() {
               onEdit={edit}
               onErase={erase}
               onOptOut={(of, stated) =>
-                void keep('It stands in the ledger.', () => ask<PersonPage>('POST', `${path}/opt-out`, { of, stated }))
+                void keep('It stands in the ledger.', () =>
+                  ask<PersonPage>('POST', `${path}/opt-out`, { of, stated }),
+                )
               }
             />
           )}
@@ -310,11 +361,21 @@ function Named({
       <Heading title={title} add={add} label={label} />
       {rows.length === 0 && <Words color="quiet">None.</Words>}
       {rows.map(({ name, at, by }) => (
-        <View key={name} style={{ flexDirection: 'row', flexWrap: 'wrap', columnGap: 10, alignItems: 'center' }}>
+        <View
+          key={name}
+          style={{ flexDirection: 'row', flexWrap: 'wrap', columnGap: 10, alignItems: 'center' }}
+        >
           <Inset>{name}</Inset>
           {source(by, at)}
           <View style={{ flex: 1 }} />
-          {remove && <QuietButton title="Take off" tone="quiet" label={`Take off ${name}`} onPress={() => remove(name)} />}
+          {remove && (
+            <QuietButton
+              title="Take off"
+              tone="quiet"
+              label={`Take off ${name}`}
+              onPress={() => remove(name)}
+            />
+          )}
         </View>
       ))}
     </View>
@@ -389,7 +450,12 @@ function EditSheet({
           stated,
         ),
     },
-    erase: { title: `Erase ${data.name}`, action: `Erase ${data.name} for ever`, ready: words.trim() !== '', done: () => onErase(words) },
+    erase: {
+      title: `Erase ${data.name}`,
+      action: `Erase ${data.name} for ever`,
+      ready: words.trim() !== '',
+      done: () => onErase(words),
+    },
   }[editing.what];
   return (
     <Dialog
@@ -438,11 +504,18 @@ function EditSheet({
         )}
         {(editing.what === 'tag' || editing.what === 'list') && (
           <>
-            <Field label={editing.what === 'tag' ? 'The tag' : 'The list'} value={words} onChangeText={setWords} autoFocus />
+            <Field
+              label={editing.what === 'tag' ? 'The tag' : 'The list'}
+              value={words}
+              onChangeText={setWords}
+              autoFocus
+            />
             <PickRow
               label="Known already"
               value={words}
-              options={((editing.what === 'tag' ? known?.tags : known?.lists) ?? []).slice(0, 12).map((each) => [each, each] as const)}
+              options={((editing.what === 'tag' ? known?.tags : known?.lists) ?? [])
+                .slice(0, 12)
+                .map((each) => [each, each] as const)}
               onChange={setWords}
             />
           </>
@@ -472,7 +545,9 @@ function EditSheet({
         {editing.what === 'opt out' && <Words kind="small">Only they themselves can opt in again.</Words>}
         {editing.what === 'erase' && (
           <>
-            <Words color="red">Messages, events, deliveries, facts and the ledger go from every table. This cannot be undone.</Words>
+            <Words color="red">
+              Messages, events, deliveries, facts and the ledger go from every table. This cannot be undone.
+            </Words>
             <Field
               label="Why"
               placeholder="asked for it by letter"

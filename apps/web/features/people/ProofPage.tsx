@@ -8,7 +8,8 @@ import { printPage } from '../../ui/saveFile';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 
-const moment = (iso: string) => new Date(iso).toLocaleString('en-GB', { dateStyle: 'long', timeStyle: 'long', timeZone: 'UTC' });
+const moment = (iso: string) =>
+  new Date(iso).toLocaleString('en-GB', { dateStyle: 'long', timeStyle: 'long', timeZone: 'UTC' });
 
 const SAID: Record<Proof['entries'][number]['what'], string> = {
   'opt-in': 'Opted in to',
@@ -71,7 +72,10 @@ export function ProofPage() {
       {data?.entries.map((entry, index) => {
         const [what, words, how] = entryWords(entry);
         return (
-          <View key={index} style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 2 }}>
+          <View
+            key={index}
+            style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 2 }}
+          >
             <Words kind="code">{moment(entry.at)}</Words>
             <Words kind="strong" color={entry.what === 'opt-in' ? 'teal' : 'ochre'}>
               {what}

@@ -23,7 +23,8 @@ export function readQuiet(typed: string): QuietHours | 'wrong' {
 }
 const quietWords = (quiet: QuietHours) => (quiet ? `${quiet.from} to ${quiet.to}` : '');
 const number = (typed: string) => (typed.trim() === '' ? null : Number(typed));
-const wrongNumber = (typed: string) => (/^\s*\d*\s*$/.test(typed) && number(typed) !== 0 ? null : 'A whole number from 1, or nothing.');
+const wrongNumber = (typed: string) =>
+  /^\s*\d*\s*$/.test(typed) && number(typed) !== 0 ? null : 'A whole number from 1, or nothing.';
 
 /** When and how often people are written to unasked, who becomes one with whom, and how long what is kept. */
 export function Sending() {
@@ -37,18 +38,29 @@ export function Sending() {
       {data && (
         <Form
           settings={data}
-          onKeep={async (next) => void (await mutate(await ask<SendingSettings>('PUT', path, next), { revalidate: false }))}
+          onKeep={async (next) =>
+            void (await mutate(await ask<SendingSettings>('PUT', path, next), { revalidate: false }))
+          }
         />
       )}
     </Page>
   );
 }
 
-function Form({ settings, onKeep }: { settings: SendingSettings; onKeep: (next: SendingSettings) => Promise<void> }) {
+function Form({
+  settings,
+  onKeep,
+}: {
+  settings: SendingSettings;
+  onKeep: (next: SendingSettings) => Promise<void>;
+}) {
   const [quiet, setQuiet] = useState<Record<ChannelKind, string>>(
     () =>
       Object.fromEntries(
-        CHANNEL_KINDS.map((kind) => [kind, quietWords(settings.quiet[kind] === undefined ? QUIET[kind] : (settings.quiet[kind] ?? null))]),
+        CHANNEL_KINDS.map((kind) => [
+          kind,
+          quietWords(settings.quiet[kind] === undefined ? QUIET[kind] : (settings.quiet[kind] ?? null)),
+        ]),
       ) as Record<ChannelKind, string>,
   );
   const [perDay, setPerDay] = useState(String(settings.frequency.perDay ?? ''));
@@ -58,13 +70,17 @@ function Form({ settings, onKeep }: { settings: SendingSettings; onKeep: (next: 
   const [people, setPeople] = useState(String(settings.retention.people ?? ''));
   const [kept, setKept] = useState(false);
   const [error, setError] = useState<ApiError | null>(null);
-  const wrong = CHANNEL_KINDS.some((kind) => readQuiet(quiet[kind]) === 'wrong') || [perDay, perWeek, messages, people].some(wrongNumber);
+  const wrong =
+    CHANNEL_KINDS.some((kind) => readQuiet(quiet[kind]) === 'wrong') ||
+    [perDay, perWeek, messages, people].some(wrongNumber);
   const keep = async () => {
     try {
       await onKeep({
         // What is as it is for everybody is not kept as the client's own.
         quiet: Object.fromEntries(
-          CHANNEL_KINDS.flatMap((kind) => (quiet[kind].trim() === quietWords(QUIET[kind]) ? [] : [[kind, readQuiet(quiet[kind])]])),
+          CHANNEL_KINDS.flatMap((kind) =>
+            quiet[kind].trim() === quietWords(QUIET[kind]) ? [] : [[kind, readQuiet(quiet[kind])]],
+          ),
         ) as SendingSettings['quiet'],
         frequency: { perDay: number(perDay), perWeek: number(perWeek) },
         matching,
@@ -80,8 +96,8 @@ function Form({ settings, onKeep }: { settings: SendingSettings; onKeep: (next: 
     <View style={{ gap: 24, marginTop: 8 }}>
       <Group title="Quiet hours">
         <Words kind="small">
-          By each person’s own clock: their time zone where it is known, else that of their number, else the client’s. Reminders, dates and
-          the like wait until they are over; answers always go.
+          By each person’s own clock: their time zone where it is known, else that of their number, else the
+          client’s. Reminders, dates and the like wait until they are over; answers always go.
         </Words>
         {CHANNEL_KINDS.map((kind) => (
           <View key={kind} style={{ flexDirection: 'row', alignItems: 'flex-start', gap: 10 }}>
@@ -93,15 +109,22 @@ function Form({ settings, onKeep }: { settings: SendingSettings; onKeep: (next: 
               placeholder="none"
               value={quiet[kind]}
               onChangeText={(next) => setQuiet({ ...quiet, [kind]: next })}
-              problem={readQuiet(quiet[kind]) === 'wrong' ? 'Write such as “21:00 to 08:00”, or nothing.' : null}
-              hint={QUIET[kind] && quiet[kind].trim() === '' ? `The channel’s own rules ask for ${quietWords(QUIET[kind])}.` : undefined}
+              problem={
+                readQuiet(quiet[kind]) === 'wrong' ? 'Write such as “21:00 to 08:00”, or nothing.' : null
+              }
+              hint={
+                QUIET[kind] && quiet[kind].trim() === ''
+                  ? `The channel’s own rules ask for ${quietWords(QUIET[kind])}.`
+                  : undefined
+              }
             />
           </View>
         ))}
       </Group>
       <Group title="How often">
         <Words kind="small">
-          Unasked messages to one person over all lines together. What is too many waits, in its order, and is not lost.
+          Unasked messages to one person over all lines together. What is too many waits, in its order, and is
+          not lost.
         </Words>
         <Field
           label="At most in 24 hours"

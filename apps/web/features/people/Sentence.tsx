@@ -14,7 +14,10 @@ import { suggest } from './suggest';
 export function problemWith(sentence: string): string | null {
   if (sentence.trim() === '') return null;
   const read = readSentence(sentence);
-  if (!read.ok) return read.unclosed ? `${capital(whyUnread(read))}.` : `“${read.words.slice(0, 80)}” cannot be read yet.`;
+  if (!read.ok)
+    return read.unclosed
+      ? `${capital(whyUnread(read))}.`
+      : `“${read.words.slice(0, 80)}” cannot be read yet.`;
   const within = ofConversation(read.condition);
   return within ? 'That is about a conversation, and people are asked about at any time.' : null;
 }

@@ -37,7 +37,9 @@ export function TaskLine({ task, client }: { task: TaskView; client: string }) {
   const { mutate } = useSWRConfig();
   const [sure, setSure] = useState(false);
   const underWay = isUnderWay(task);
-  const { act, busy, problem } = useAct(() => mutate((key) => typeof key === 'string' && key.startsWith(`/clients/${client}/tasks`)));
+  const { act, busy, problem } = useAct(() =>
+    mutate((key) => typeof key === 'string' && key.startsWith(`/clients/${client}/tasks`)),
+  );
   const post = (what: 'stop' | 'undo') =>
     act(async () => {
       await ask('POST', `/clients/${client}/tasks/${task.id}/${what}`, {});
@@ -47,7 +49,17 @@ export function TaskLine({ task, client }: { task: TaskView; client: string }) {
   return (
     <View style={{ paddingVertical: 8, borderTopWidth: 1, borderColor: colors.line, gap: 4 }}>
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', gap: 8 }}>
-        <StateShape tone={task.state === 'failed' ? 'failing' : underWay ? 'live' : task.state === 'stopped' ? 'warning' : 'quiet'} />
+        <StateShape
+          tone={
+            task.state === 'failed'
+              ? 'failing'
+              : underWay
+                ? 'live'
+                : task.state === 'stopped'
+                  ? 'warning'
+                  : 'quiet'
+          }
+        />
         <Words kind="strong" numberOfLines={1} style={{ flexShrink: 1 }}>
           {task.title}
         </Words>
@@ -66,15 +78,32 @@ export function TaskLine({ task, client }: { task: TaskView; client: string }) {
         </Words>
         <View style={{ flex: 1 }} />
         {underWay && task.state !== 'stopping' && (
-          <QuietButton outlined title="Stop" label={`Stop ${task.title}`} disabled={busy} onPress={() => void post('stop')} />
+          <QuietButton
+            outlined
+            title="Stop"
+            label={`Stop ${task.title}`}
+            disabled={busy}
+            onPress={() => void post('stop')}
+          />
         )}
         {task.canUndo && !sure && (
-          <QuietButton outlined title="Take back" label={`Take back ${task.title}`} onPress={() => setSure(true)} />
+          <QuietButton
+            outlined
+            title="Take back"
+            label={`Take back ${task.title}`}
+            onPress={() => setSure(true)}
+          />
         )}
         {task.canUndo && sure && (
           <>
             <QuietButton title="Keep it" onPress={() => setSure(false)} />
-            <QuietButton outlined tone="red" title={`Take back ${task.title}`} disabled={busy} onPress={() => void post('undo')} />
+            <QuietButton
+              outlined
+              tone="red"
+              title={`Take back ${task.title}`}
+              disabled={busy}
+              onPress={() => void post('undo')}
+            />
           </>
         )}
       </View>
@@ -98,11 +127,21 @@ export function TaskLine({ task, client }: { task: TaskView; client: string }) {
 }
 
 /** What is or was done with many people lately. */
-export function Tasks({ client, most = 30, onlyUnderWay }: { client: string; most?: number; onlyUnderWay?: boolean }) {
+export function Tasks({
+  client,
+  most = 30,
+  onlyUnderWay,
+}: {
+  client: string;
+  most?: number;
+  onlyUnderWay?: boolean;
+}) {
   const { data } = useSWR<TaskView[], Error>(`/clients/${client}/tasks`, {
     refreshInterval: (tasks) => (tasks?.some(isUnderWay) ? 1_000 : 0),
   });
-  const tasks = (data ?? []).filter((task) => !onlyUnderWay || isUnderWay(task) || isWithin(task.madeAt, 10 * 60_000)).slice(0, most);
+  const tasks = (data ?? [])
+    .filter((task) => !onlyUnderWay || isUnderWay(task) || isWithin(task.madeAt, 10 * 60_000))
+    .slice(0, most);
   return (
     <>
       {tasks.map((task) => (

@@ -17,10 +17,23 @@ const KINDS: readonly (readonly [string, string, TimelineEntry['kind'][] | null]
 const FIRST = 40;
 
 const dayOf = (iso: string) =>
-  new Date(iso).toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short', year: 'numeric' });
+  new Date(iso).toLocaleDateString('en-GB', {
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+  });
 
 /** Everything that happened with a person, by day, the newest first. */
-export function Timeline({ entries, client, seesLoops }: { entries: readonly TimelineEntry[]; client: string; seesLoops: boolean }) {
+export function Timeline({
+  entries,
+  client,
+  seesLoops,
+}: {
+  entries: readonly TimelineEntry[];
+  client: string;
+  seesLoops: boolean;
+}) {
   const { colors } = useTheme();
   const [kind, setKind] = useState('all');
   const [shown, setShown] = useState(FIRST);
@@ -29,7 +42,11 @@ export function Timeline({ entries, client, seesLoops }: { entries: readonly Tim
   return (
     <View style={{ gap: 8 }}>
       <Words kind="heading">What happened</Words>
-      <View role="radiogroup" aria-label="What is shown" style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 6 }}>
+      <View
+        role="radiogroup"
+        aria-label="What is shown"
+        style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 6 }}
+      >
         {KINDS.map(([key, words]) => (
           <Choice key={key} words={words} chosen={kind === key} onChoose={() => setKind(key)} />
         ))}
@@ -76,7 +93,13 @@ export function Timeline({ entries, client, seesLoops }: { entries: readonly Tim
           </View>
         );
       })}
-      {found.length > shown && <QuietButton outlined title={`Show ${found.length - shown} older`} onPress={() => setShown(found.length)} />}
+      {found.length > shown && (
+        <QuietButton
+          outlined
+          title={`Show ${found.length - shown} older`}
+          onPress={() => setShown(found.length)}
+        />
+      )}
     </View>
   );
 }

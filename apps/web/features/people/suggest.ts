@@ -14,21 +14,33 @@ const MOST = 8;
 
 /** Ways on from a sentence as it is typed: what its last part may become, or what may join it once it reads. */
 export function suggest(sentence: string, known: PeopleVocabulary): Suggestion[] {
-  const [, before = '', part = ''] = /^(.*(?:\s(?:and|or)\s+(?:not\s+)?|\(\s*|^not\s+))?(.*)$/is.exec(sentence) ?? [];
+  const [, before = '', part = ''] =
+    /^(.*(?:\s(?:and|or)\s+(?:not\s+)?|\(\s*|^not\s+))?(.*)$/is.exec(sentence) ?? [];
   const typed = part.trimStart().toLowerCase();
   const found = clauses(known, typed).filter(
     (clause) => clause.toLowerCase().startsWith(typed) && clause.toLowerCase() !== typed.trimEnd(),
   );
   const inner =
-    found.length > 0 ? found : clauses(known, typed).filter((clause) => typed.length > 1 && clause.toLowerCase().includes(typed));
+    found.length > 0
+      ? found
+      : clauses(known, typed).filter((clause) => typed.length > 1 && clause.toLowerCase().includes(typed));
   const read = readSentence(sentence);
   const goesOn = typed !== '' && read.ok && ofConversation(read.condition) === null;
-  const on = goesOn ? ['and ', 'or '].map((word) => ({ words: word.trim(), sentence: `${sentence.trimEnd()} ${word}` })) : [];
-  return [...on, ...inner.slice(0, MOST - on.length).map((clause) => ({ words: clause.trim(), sentence: before + clause }))];
+  const on = goesOn
+    ? ['and ', 'or '].map((word) => ({ words: word.trim(), sentence: `${sentence.trimEnd()} ${word}` }))
+    : [];
+  return [
+    ...on,
+    ...inner
+      .slice(0, MOST - on.length)
+      .map((clause) => ({ words: clause.trim(), sentence: before + clause })),
+  ];
 }
 
 function clauses(known: PeopleVocabulary, typed: string): string[] {
-  const lines = [...new Set(known.lines.map((line) => line.channel))].sort((a, b) => CHANNEL_KINDS.indexOf(a) - CHANNEL_KINDS.indexOf(b));
+  const lines = [...new Set(known.lines.map((line) => line.channel))].sort(
+    (a, b) => CHANNEL_KINDS.indexOf(a) - CHANNEL_KINDS.indexOf(b),
+  );
   const field = known.fields.find(({ key }) => typed.startsWith(`${key.replaceAll('_', ' ')} is`));
   if (field) {
     const name = field.key.replaceAll('_', ' ');
@@ -37,7 +49,12 @@ function clauses(known: PeopleVocabulary, typed: string): string[] {
       date: ['is in the next 7 d', 'is in the last 30 d', 'is before today', 'is known'],
       'yes/no': ['is yes', 'is no', 'is known'],
     };
-    const ways = values[field.type] ?? [...field.options.map((option) => `is ${quoted(option)}`), 'is known', 'is unknown', 'is not '];
+    const ways = values[field.type] ?? [
+      ...field.options.map((option) => `is ${quoted(option)}`),
+      'is known',
+      'is unknown',
+      'is not ',
+    ];
     return ways.map((way) => `${name} ${way}`);
   }
   return [

@@ -14,17 +14,32 @@ export function Bubble({ message, onTap }: { message: PhoneMessage; onTap: (ref:
   return (
     <View style={{ alignSelf: mine ? 'flex-end' : 'flex-start', maxWidth: '88%', gap: 4 }}>
       <View
-        style={{ backgroundColor: mine ? colors.ink : colors.inset, borderRadius: 6, paddingHorizontal: 12, paddingVertical: 8, gap: 4 }}
+        style={{
+          backgroundColor: mine ? colors.ink : colors.inset,
+          borderRadius: 6,
+          paddingHorizontal: 12,
+          paddingVertical: 8,
+          gap: 4,
+        }}
       >
         {!mine && message.media && (
-          <Words kind="code" color="quiet" style={{ wordBreak: 'break-all' } as object}>{`▣ ${message.media}`}</Words>
+          <Words
+            kind="code"
+            color="quiet"
+            style={{ wordBreak: 'break-all' } as object}
+          >{`▣ ${message.media}`}</Words>
         )}
         {words !== '' && <Words color={mine ? 'paper' : 'ink'}>{words}</Words>}
       </View>
       {message.as === 'list' ? (
         <List opens={message.opens ?? 'Choose'} rows={message.buttons} onTap={onTap} />
       ) : (
-        <View style={{ gap: 4, ...(message.as === 'quick replies' && { flexDirection: 'row', flexWrap: 'wrap' }) }}>
+        <View
+          style={{
+            gap: 4,
+            ...(message.as === 'quick replies' && { flexDirection: 'row', flexWrap: 'wrap' }),
+          }}
+        >
           {message.buttons.map((button, index) => (
             <TapButton key={index} button={button} round={message.as === 'quick replies'} onTap={onTap} />
           ))}
@@ -42,7 +57,12 @@ function List({ opens, rows, onTap }: { opens: string; rows: PhoneButton[]; onTa
   const [open, setOpen] = useState(false);
   return (
     <View style={{ gap: 4 }}>
-      <TapButton button={{ text: `${opens} ${open ? '▴' : '▾'}` }} label={opens} open={open} onTap={() => setOpen(!open)} />
+      <TapButton
+        button={{ text: `${opens} ${open ? '▴' : '▾'}` }}
+        label={opens}
+        open={open}
+        onTap={() => setOpen(!open)}
+      />
       {open &&
         rows.map((row, index) => (
           <TapButton

@@ -18,7 +18,9 @@ export function Handset({ client, line, customer }: { client: string; line: Line
   const { data, problem, act } = useHandset(client, line, customer);
   const [face, setFace] = useState<'messages' | 'wall'>('messages');
   const { who, name } = customer;
-  const wall = data && <Wall line={line} who={who} page={data} act={act} onDone={() => setFace('messages')} />;
+  const wall = data && (
+    <Wall line={line} who={who} page={data} act={act} onDone={() => setFace('messages')} />
+  );
   return (
     <View style={{ flex: 1, flexDirection: 'row', gap: 16, minHeight: 280 }}>
       <View
@@ -32,7 +34,13 @@ export function Handset({ client, line, customer }: { client: string; line: Line
         }}
       >
         <View
-          style={{ flexDirection: 'row', justifyContent: 'space-between', alignItems: 'center', paddingHorizontal: 6, flexWrap: 'wrap' }}
+          style={{
+            flexDirection: 'row',
+            justifyContent: 'space-between',
+            alignItems: 'center',
+            paddingHorizontal: 6,
+            flexWrap: 'wrap',
+          }}
         >
           <Words kind="code">{line.channel === 'sms' ? who : `${name}, ${who}`}</Words>
           {!wide && (
@@ -60,7 +68,15 @@ export function Handset({ client, line, customer }: { client: string; line: Line
   );
 }
 
-function Thread({ line, data, act }: { line: LineRow; data: ReturnType<typeof useHandset>['data']; act: Act }) {
+function Thread({
+  line,
+  data,
+  act,
+}: {
+  line: LineRow;
+  data: ReturnType<typeof useHandset>['data'];
+  act: Act;
+}) {
   const [text, setText] = useState('');
   const scroll = useRef<ScrollView>(null);
   const count = data?.messages.length ?? 0;
@@ -87,11 +103,17 @@ function Thread({ line, data, act }: { line: LineRow; data: ReturnType<typeof us
             <Words color="quiet">{`Write to ${line.name} as a customer would. What you write reaches the line’s webhook; what comes back is what the channel was sent.`}</Words>
           )}
           {data?.messages.map((message) => (
-            <Bubble key={message.id} message={message} onTap={(ref) => void act({ do: 'tap', messageId: message.id, data: ref })} />
+            <Bubble
+              key={message.id}
+              message={message}
+              onTap={(ref) => void act({ do: 'tap', messageId: message.id, data: ref })}
+            />
           ))}
         </View>
       </ScrollView>
-      {data?.blocked && <Notice tone="warning">{`${line.name} is blocked: nothing reaches this person until they unblock it.`}</Notice>}
+      {data?.blocked && (
+        <Notice tone="warning">{`${line.name} is blocked: nothing reaches this person until they unblock it.`}</Notice>
+      )}
       <View style={{ flexDirection: 'row', gap: 8, alignItems: 'flex-end' }}>
         <OtherThings line={line} blocked={data?.blocked ?? false} act={act} />
         <View style={{ flex: 1 }}>
@@ -112,7 +134,15 @@ function Thread({ line, data, act }: { line: LineRow; data: ReturnType<typeof us
 }
 
 /** What a person can send besides words, and shutting the line out. */
-function OtherThings({ line: { channel, name }, blocked, act }: { line: LineRow; blocked: boolean; act: Act }) {
+function OtherThings({
+  line: { channel, name },
+  blocked,
+  act,
+}: {
+  line: LineRow;
+  blocked: boolean;
+  act: Act;
+}) {
   const send = (what: 'picture' | 'voice note' | 'place', words: string): MenuItem => ({
     key: what,
     words,

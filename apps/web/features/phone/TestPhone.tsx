@@ -21,7 +21,10 @@ export function TestPhone() {
   const { data: lines, error, mutate } = useSWR<LineRow[], Error>(`/clients/${client}/lines`);
   const [chosen, choose] = useState<number | null>(null);
   usePageTitle('Test phone');
-  const line = lines?.find((each) => each.id === chosen) ?? lines?.find((each) => each.state !== 'failing') ?? lines?.[0];
+  const line =
+    lines?.find((each) => each.id === chosen) ??
+    lines?.find((each) => each.state !== 'failing') ??
+    lines?.[0];
   return (
     <View style={{ flex: 1, alignItems: 'center', padding: 12 }}>
       <View style={{ width: '100%', maxWidth: wide ? 900 : 460, flex: 1 }}>
@@ -38,7 +41,11 @@ export function TestPhone() {
         )}
         {lines && line && (
           <>
-            <View role="radiogroup" aria-label="Line" style={{ flexDirection: 'row', gap: 8, flexWrap: 'wrap', paddingVertical: 4 }}>
+            <View
+              role="radiogroup"
+              aria-label="Line"
+              style={{ flexDirection: 'row', gap: 8, flexWrap: 'wrap', paddingVertical: 4 }}
+            >
               {lines.map((each) => (
                 <Choice
                   key={each.id}
@@ -64,10 +71,13 @@ function Customers({ client, line }: { client: string; line: LineRow }) {
   const [problem, setProblem] = useState<Error | null>(null);
   const meet = useCallback(() => {
     setProblem(null);
-    ask<{ who: string }>('POST', `/clients/${client}/test-phone/somebody`, { line: line.id }).then(({ who }) => {
-      setPeople((known) => [...known, { who, name: NAMES[known.length % NAMES.length]! }]);
-      choose(who);
-    }, setProblem);
+    ask<{ who: string }>('POST', `/clients/${client}/test-phone/somebody`, { line: line.id }).then(
+      ({ who }) => {
+        setPeople((known) => [...known, { who, name: NAMES[known.length % NAMES.length]! }]);
+        choose(who);
+      },
+      setProblem,
+    );
   }, [client, line.id]);
   useEffect(meet, [meet]);
   const one = people.find((each) => each.who === chosen);
@@ -75,11 +85,22 @@ function Customers({ client, line }: { client: string; line: LineRow }) {
   if (!one) return <Waiting />;
   return (
     <>
-      <View style={{ flexDirection: 'row', gap: 8, flexWrap: 'wrap', alignItems: 'center', paddingBottom: 4 }}>
+      <View
+        style={{ flexDirection: 'row', gap: 8, flexWrap: 'wrap', alignItems: 'center', paddingBottom: 4 }}
+      >
         {people.length > 1 && (
-          <View role="radiogroup" aria-label="Customer" style={{ flexDirection: 'row', gap: 8, flexWrap: 'wrap' }}>
+          <View
+            role="radiogroup"
+            aria-label="Customer"
+            style={{ flexDirection: 'row', gap: 8, flexWrap: 'wrap' }}
+          >
             {people.map((each) => (
-              <Choice key={each.who} words={each.name} chosen={each.who === one.who} onChoose={() => choose(each.who)} />
+              <Choice
+                key={each.who}
+                words={each.name}
+                chosen={each.who === one.who}
+                onChoose={() => choose(each.who)}
+              />
             ))}
           </View>
         )}

@@ -11,7 +11,19 @@ import { Words } from '../../ui/Words';
 import type { Act } from './useHandset';
 
 /** The ways in that are no message: posts to comment on, ads to click, links, the menu. `onDone` when the conversation is begun. */
-export function Wall({ line, who, page, act, onDone }: { line: LineRow; who: string; page: PhonePage; act: Act; onDone: () => void }) {
+export function Wall({
+  line,
+  who,
+  page,
+  act,
+  onDone,
+}: {
+  line: LineRow;
+  who: string;
+  page: PhonePage;
+  act: Act;
+  onDone: () => void;
+}) {
   const channel = CHANNELS[line.channel];
   const done = async (doing: Promise<boolean>) => {
     if (await doing) onDone();
@@ -48,10 +60,17 @@ export function Wall({ line, who, page, act, onDone }: { line: LineRow; who: str
       />
       {page.menu.length > 0 && (
         <Sheet style={{ padding: 12, gap: 8 }}>
-          <Words kind="code">{line.channel === 'telegram' ? 'commands' : 'menu and opening suggestions'}</Words>
+          <Words kind="code">
+            {line.channel === 'telegram' ? 'commands' : 'menu and opening suggestions'}
+          </Words>
           <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
             {page.menu.map(({ item, label }) => (
-              <QuietButton key={item} outlined title={label} onPress={() => void done(act({ do: 'menu', item }))} />
+              <QuietButton
+                key={item}
+                outlined
+                title={label}
+                onPress={() => void done(act({ do: 'menu', item }))}
+              />
             ))}
           </View>
         </Sheet>
@@ -109,7 +128,10 @@ function Post({ post, who, act }: { post: PhonePost; who: string; act: Act }) {
       <Words kind="code">{`post ${post.id}, ${whenWords(post.at)}`}</Words>
       <Words>{post.text}</Words>
       {post.comments.map((comment) => (
-        <View key={comment.id} style={{ borderLeftWidth: 2, borderColor: colors.line, paddingLeft: 10, gap: 2 }}>
+        <View
+          key={comment.id}
+          style={{ borderLeftWidth: 2, borderColor: colors.line, paddingLeft: 10, gap: 2 }}
+        >
           <Words kind="small" color="ink">
             <Words kind="smallStrong">{comment.name || comment.who}</Words>
             {`  ${comment.text}`}
@@ -118,10 +140,18 @@ function Post({ post, who, act }: { post: PhonePost; who: string; act: Act }) {
             <Words key={index} kind="small" color="teal">{`↳ ${reply}`}</Words>
           ))}
           <View style={{ flexDirection: 'row', gap: 8 }}>
-            <QuietButton title="Reply" label={`Reply to the comment ${comment.text}`} onPress={() => setUnder(comment)} />
+            <QuietButton
+              title="Reply"
+              label={`Reply to the comment ${comment.text}`}
+              onPress={() => setUnder(comment)}
+            />
             {comment.who === who && (
               <>
-                <QuietButton title="Edit" label={`Edit the comment ${comment.text}`} onPress={() => setEditing(comment)} />
+                <QuietButton
+                  title="Edit"
+                  label={`Edit the comment ${comment.text}`}
+                  onPress={() => setEditing(comment)}
+                />
                 <QuietButton
                   title="Delete"
                   label={`Delete the comment ${comment.text}`}

@@ -15,12 +15,16 @@ type Doing<T> = T extends unknown ? Omit<T, 'line' | 'who' | 'name'> : never;
 export function useHandset(client: string, line: LineRow, { who, name }: Customer) {
   const path = `/clients/${client}/test-phone`;
   const [problem, setProblem] = useState<Error | null>(null);
-  const { data, mutate } = useSWR<PhonePage>(`${path}?line=${line.id}&who=${encodeURIComponent(who)}`, { refreshInterval: 1_000 });
+  const { data, mutate } = useSWR<PhonePage>(`${path}?line=${line.id}&who=${encodeURIComponent(who)}`, {
+    refreshInterval: 1_000,
+  });
   /** Resolves to whether it was done. */
   const act = async (what: Doing<PhoneAct>): Promise<boolean> => {
     setProblem(null);
     try {
-      await mutate(await ask<PhonePage>('POST', path, { line: line.id, who, name, ...what }), { revalidate: false });
+      await mutate(await ask<PhonePage>('POST', path, { line: line.id, who, name, ...what }), {
+        revalidate: false,
+      });
       return true;
     } catch (error) {
       setProblem(error as Error);

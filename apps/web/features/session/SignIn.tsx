@@ -66,12 +66,19 @@ export function SignIn() {
           onSubmitEditing={() => void begin('/session', { email, password })}
           problem={error?.of('password')}
         />
-        <ActionButton title="Sign in" busy={busy} onPress={() => void begin('/session', { email, password })} />
+        <ActionButton
+          title="Sign in"
+          busy={busy}
+          onPress={() => void begin('/session', { email, password })}
+        />
         {data?.demo && (
           <View style={{ gap: 4, marginTop: 16 }}>
             <Words kind="heading">Or look around the demo as</Words>
             {data.demo.map((choice) => (
-              <View key={choice.role} style={{ flexDirection: 'row', alignItems: 'center', gap: 12, flexWrap: 'wrap' }}>
+              <View
+                key={choice.role}
+                style={{ flexDirection: 'row', alignItems: 'center', gap: 12, flexWrap: 'wrap' }}
+              >
                 <QuietButton
                   outlined
                   title={`${choice.name}, ${choice.role}`}

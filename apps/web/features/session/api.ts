@@ -19,7 +19,11 @@ export class ApiError extends Error {
 }
 
 /** The one way to the server. Paths begin below /api. */
-export async function ask<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: string, body?: unknown): Promise<T> {
+export async function ask<T>(
+  method: 'GET' | 'POST' | 'PUT' | 'DELETE',
+  path: string,
+  body?: unknown,
+): Promise<T> {
   let response: Response;
   try {
     response = await fetch(`/api${path}`, {
@@ -29,10 +33,16 @@ export async function ask<T>(method: 'GET' | 'POST' | 'PUT' | 'DELETE', path: st
       body: body === undefined ? undefined : JSON.stringify(body),
     });
   } catch {
-    throw new ApiError(0, 'No connection', 'The server cannot be reached. What you wrote is kept here; it is tried again.');
+    throw new ApiError(
+      0,
+      'No connection',
+      'The server cannot be reached. What you wrote is kept here; it is tried again.',
+    );
   }
   const text = await response.text();
-  const parsed = response.headers.get('content-type')?.includes('json') ? (JSON.parse(text) as unknown) : text;
+  const parsed = response.headers.get('content-type')?.includes('json')
+    ? (JSON.parse(text) as unknown)
+    : text;
   if (response.ok) return parsed as T;
   const problem = (typeof parsed === 'object' && parsed ? parsed : {}) as Partial<ProblemDetails>;
   throw new ApiError(
@@ -50,7 +60,10 @@ export function sendFile<T>(path: string, file: Blob, progress: (part: number) =
     request.open('POST', `/api${path}`);
     request.setRequestHeader('content-type', 'application/octet-stream');
     request.upload.onprogress = (event) => event.lengthComputable && progress(event.loaded / event.total);
-    request.onerror = () => reject(new ApiError(0, 'No connection', 'The server cannot be reached. The file was not taken; try again.'));
+    request.onerror = () =>
+      reject(
+        new ApiError(0, 'No connection', 'The server cannot be reached. The file was not taken; try again.'),
+      );
     request.onload = () => {
       const body = (
         /json/.test(request.getResponseHeader('content-type') ?? '') ? JSON.parse(request.responseText) : {}

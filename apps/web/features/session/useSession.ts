@@ -29,12 +29,17 @@ export function useLive(signedIn: boolean) {
       source = new EventSource('/api/live');
       source.onmessage = refresh;
       source.addEventListener('here', (event) =>
-        window.dispatchEvent(new CustomEvent('dart-loop:here', { detail: JSON.parse((event as MessageEvent<string>).data) as unknown })),
+        window.dispatchEvent(
+          new CustomEvent('dart-loop:here', {
+            detail: JSON.parse((event as MessageEvent<string>).data) as unknown,
+          }),
+        ),
       );
       source.onerror = () => {
         lost = true;
         // A server that refuses is asked again later; one that is merely away is by the browser itself.
-        if (source.readyState === EventSource.CLOSED) again ??= setTimeout(() => ((again = null), open()), REFUSED_MS);
+        if (source.readyState === EventSource.CLOSED)
+          again ??= setTimeout(() => ((again = null), open()), REFUSED_MS);
       };
       // After a break, what was missed is asked for.
       source.onopen = () => {

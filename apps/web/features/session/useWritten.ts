@@ -7,14 +7,21 @@ import { useState } from 'react';
 export function useWritten<D extends object>(
   stands: D,
   revision?: string,
-): { written: D; changed: boolean; seen: string | undefined; write: (change: (now: D) => D) => void; leave: () => void } {
+): {
+  written: D;
+  changed: boolean;
+  seen: string | undefined;
+  write: (change: (now: D) => D) => void;
+  leave: () => void;
+} {
   const [own, setOwn] = useState<{ written: D; seen: string | undefined } | null>(null);
   const { written, seen } = own ?? { written: stands, seen: revision };
   return {
     written,
     changed: own !== null,
     seen,
-    write: (change) => setOwn((now) => ({ written: change(now?.written ?? stands), seen: now ? now.seen : revision })),
+    write: (change) =>
+      setOwn((now) => ({ written: change(now?.written ?? stands), seen: now ? now.seen : revision })),
     leave: () => setOwn(null),
   };
 }

@@ -20,22 +20,49 @@ interface Place {
 }
 
 /** The parts of a client that stand under More. */
-const UNDER_MORE = ['lines', 'test-phone', 'fields', 'lists', 'sending', 'webhooks', 'sync', 'bookings', 'api'];
+const UNDER_MORE = [
+  'lines',
+  'test-phone',
+  'fields',
+  'lists',
+  'sending',
+  'webhooks',
+  'sync',
+  'bookings',
+  'api',
+];
 
 /** The five places, as far as the role reaches them. */
 function placesOf(session: Session, client: ClientSummary | undefined, path: string): Place[] {
   const role = session.account.role;
   const waiting = session.clients.reduce((sum, each) => sum + each.waiting, 0);
-  const inClient = (part: string) => new RegExp(`^/[^/]+/${part}(/|$)`).test(path) && !path.startsWith('/inbox');
+  const inClient = (part: string) =>
+    new RegExp(`^/[^/]+/${part}(/|$)`).test(path) && !path.startsWith('/inbox');
   const more = path === '/more' || UNDER_MORE.some(inClient);
   return [
     { key: 'today', words: 'Today', href: '/', count: 0, current: path === '/' },
     { key: 'inbox', words: 'Inbox', href: '/inbox', count: waiting, current: path.startsWith('/inbox') },
     ...(client && may(role, 'see loops')
-      ? [{ key: 'loops', words: 'Loops', href: `/${client.slug}/loops`, count: 0, current: inClient('loops') }]
+      ? [
+          {
+            key: 'loops',
+            words: 'Loops',
+            href: `/${client.slug}/loops`,
+            count: 0,
+            current: inClient('loops'),
+          },
+        ]
       : []),
     ...(client && may(role, 'see people')
-      ? [{ key: 'people', words: 'People', href: `/${client.slug}/people`, count: 0, current: inClient('people') || inClient('import') }]
+      ? [
+          {
+            key: 'people',
+            words: 'People',
+            href: `/${client.slug}/people`,
+            count: 0,
+            current: inClient('people') || inClient('import'),
+          },
+        ]
       : []),
     { key: 'more', words: 'More', href: '/more', count: 0, current: more },
   ];
@@ -43,7 +70,9 @@ function placesOf(session: Session, client: ClientSummary | undefined, path: str
 
 /** Where in the client one stands, so that switching the client stays there. */
 function sameplace(path: string, slug: string): string {
-  const part = new RegExp(`^/(?!inbox)[^/]+/(loops|people|import|${UNDER_MORE.join('|')})(/|$)`).exec(path)?.[1];
+  const part = new RegExp(`^/(?!inbox)[^/]+/(loops|people|import|${UNDER_MORE.join('|')})(/|$)`).exec(
+    path,
+  )?.[1];
   return part ? `/${slug}/${part}` : path.startsWith('/inbox') ? `/inbox?client=${slug}` : `/${slug}/loops`;
 }
 
@@ -54,7 +83,8 @@ export function Shell({ session, children }: { session: Session; children: React
   const client = useCurrentClient(session);
   const places = placesOf(session, client, path);
   usePlaceKeys(places);
-  const clientHref = (slug: string) => (may(session.account.role, 'see loops') ? sameplace(path, slug) : `/inbox?client=${slug}`);
+  const clientHref = (slug: string) =>
+    may(session.account.role, 'see loops') ? sameplace(path, slug) : `/inbox?client=${slug}`;
 
   if (wide)
     return (
@@ -94,7 +124,10 @@ export function Shell({ session, children }: { session: Session; children: React
               <PlaceLink
                 key={each.slug}
                 href={clientHref(each.slug)}
-                style={{ paddingHorizontal: 8, backgroundColor: each.slug === client?.slug ? colors.inset : undefined }}
+                style={{
+                  paddingHorizontal: 8,
+                  backgroundColor: each.slug === client?.slug ? colors.inset : undefined,
+                }}
                 label={clientLabel(each)}
               >
                 <View style={{ flexDirection: 'row', gap: 6, alignItems: 'baseline' }}>
@@ -120,23 +153,27 @@ export function Shell({ session, children }: { session: Session; children: React
 
   return (
     <View style={{ flex: 1, backgroundColor: colors.paper }}>
-      {session.clients.length > 1 && client && /^\/(?!inbox\/)/.test(path) && path !== '/' && path !== '/more' && (
-        <View style={{ paddingHorizontal: 16, borderBottomWidth: 1, borderColor: colors.line }}>
-          <Menu
-            label={`Client: ${client.name}. Change`}
-            title="Clients"
-            items={session.clients.map((each) => ({
-              key: each.slug,
-              words: each.name,
-              more: clientWords(each),
-              chosen: each.slug === client.slug,
-              onChoose: () => router.push(clientHref(each.slug) as Href),
-            }))}
-          >
-            <Words kind="smallStrong">{client.name} ▾</Words>
-          </Menu>
-        </View>
-      )}
+      {session.clients.length > 1 &&
+        client &&
+        /^\/(?!inbox\/)/.test(path) &&
+        path !== '/' &&
+        path !== '/more' && (
+          <View style={{ paddingHorizontal: 16, borderBottomWidth: 1, borderColor: colors.line }}>
+            <Menu
+              label={`Client: ${client.name}. Change`}
+              title="Clients"
+              items={session.clients.map((each) => ({
+                key: each.slug,
+                words: each.name,
+                more: clientWords(each),
+                chosen: each.slug === client.slug,
+                onChoose: () => router.push(clientHref(each.slug) as Href),
+              }))}
+            >
+              <Words kind="smallStrong">{client.name} ▾</Words>
+            </Menu>
+          </View>
+        )}
       <View role="main" style={{ flex: 1, minHeight: 0 }}>
         {children}
       </View>
@@ -147,7 +184,11 @@ export function Shell({ session, children }: { session: Session; children: React
       >
         {places.map((place) => (
           <View key={place.key} style={{ flex: 1 }}>
-            <PlaceLink href={place.href} current={place.current} style={{ minHeight: 52, alignItems: 'center' }}>
+            <PlaceLink
+              href={place.href}
+              current={place.current}
+              style={{ minHeight: 52, alignItems: 'center' }}
+            >
               <Words
                 style={{
                   fontFamily: place.current ? FONTS.bold : FONTS.text,
@@ -168,7 +209,9 @@ export function Shell({ session, children }: { session: Session; children: React
 
 function clientWords(client: ClientSummary): string {
   const parts = [
-    ...(client.failingLines > 0 ? [client.failingLines === 1 ? 'a line is failing' : `${client.failingLines} lines are failing`] : []),
+    ...(client.failingLines > 0
+      ? [client.failingLines === 1 ? 'a line is failing' : `${client.failingLines} lines are failing`]
+      : []),
     ...(client.waiting > 0 ? [`${client.waiting} waiting`] : []),
   ];
   return parts.join(', ') || 'all quiet';
@@ -195,7 +238,8 @@ function usePlaceKeys(places: Place[]) {
   const armed = useRef(0);
   useWindowEvent('keydown', (event) => {
     const target = event.target as HTMLElement;
-    if (event.ctrlKey || event.metaKey || event.altKey || /^(input|textarea|select)$/i.test(target.tagName)) return;
+    if (event.ctrlKey || event.metaKey || event.altKey || /^(input|textarea|select)$/i.test(target.tagName))
+      return;
     if (event.key === 'g') armed.current = Date.now();
     else if (Date.now() - armed.current < 1_200) {
       armed.current = 0;

@@ -25,7 +25,9 @@ export function Copies({ path, page }: { path: string; page: DestinationPage }) 
   const { act, busy, problem } = useAct();
   const clients = Object.keys(chosen);
   const { needsToken } = DESTINATION_KINDS[page.kind];
-  const lacks = (data ?? []).some((row) => chosen[row.client] && !row.copy && needsToken && chosen[row.client]!.token.trim() === '');
+  const lacks = (data ?? []).some(
+    (row) => chosen[row.client] && !row.copy && needsToken && chosen[row.client]!.token.trim() === '',
+  );
   const copy = () =>
     act(async () => {
       const to = Object.entries(chosen).map(([client, { token, address }]) => ({
@@ -40,8 +42,8 @@ export function Copies({ path, page }: { path: string; page: DestinationPage }) 
   return (
     <View style={{ gap: 12 }}>
       <Words kind="small">
-        Columns, what brings a delivery about, and whom it is for go along; each client has a token of its own, and its own address where it
-        has one. A new copy is off, to be tried first.
+        Columns, what brings a delivery about, and whom it is for go along; each client has a token of its
+        own, and its own address where it has one. A new copy is off, to be tried first.
       </Words>
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
@@ -56,7 +58,9 @@ export function Copies({ path, page }: { path: string; page: DestinationPage }) 
             needsToken={needsToken}
             onChange={(own) => {
               setDone(null);
-              setChosen(({ [row.client]: _before, ...others }) => (own ? { ...others, [row.client]: own } : others));
+              setChosen(({ [row.client]: _before, ...others }) =>
+                own ? { ...others, [row.client]: own } : others,
+              );
             }}
           />
         ))}
@@ -80,17 +84,27 @@ export function Copies({ path, page }: { path: string; page: DestinationPage }) 
   );
 }
 
-const standing = ({ copy, differences, missingFields, missingNames }: CopyRow): { tone: 'quiet' | 'warning'; words: string[] } => {
+const standing = ({
+  copy,
+  differences,
+  missingFields,
+  missingNames,
+}: CopyRow): { tone: 'quiet' | 'warning'; words: string[] } => {
   if (!copy)
     return {
       tone: missingNames.length === 0 ? 'quiet' : 'warning',
       words: [
-        missingFields.length === 0 ? 'Not there yet.' : `Not there yet; it would get the fields ${missingFields.join(', ')}.`,
+        missingFields.length === 0
+          ? 'Not there yet.'
+          : `Not there yet; it would get the fields ${missingFields.join(', ')}.`,
         ...missingNames,
       ],
     };
   if (differences.length + missingNames.length === 0)
-    return { tone: 'quiet', words: [`The same, ${copy.host === null ? 'into its folder' : `at ${copy.host}`}, ${copy.state}.`] };
+    return {
+      tone: 'quiet',
+      words: [`The same, ${copy.host === null ? 'into its folder' : `at ${copy.host}`}, ${copy.state}.`],
+    };
   return { tone: 'warning', words: [...differences, ...missingNames] };
 };
 
@@ -109,7 +123,11 @@ function Client({
   const { tone, words } = standing(row);
   return (
     <View role="listitem" style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 8, gap: 4 }}>
-      <TickRow label={row.name} on={own !== null} onChange={(on) => onChange(on ? { token: '', address: '' } : null)} />
+      <TickRow
+        label={row.name}
+        on={own !== null}
+        onChange={(on) => onChange(on ? { token: '', address: '' } : null)}
+      />
       <View style={{ paddingLeft: 36, gap: 4 }}>
         {words.map((each) =>
           tone === 'warning' ? (
@@ -122,7 +140,9 @@ function Client({
             </Words>
           ),
         )}
-        {row.copy && <TextLink href={`/${row.client}/sync/${row.copy.id}`}>{`Open it at ${row.name}`}</TextLink>}
+        {row.copy && (
+          <TextLink href={`/${row.client}/sync/${row.copy.id}`}>{`Open it at ${row.name}`}</TextLink>
+        )}
         {own && (
           <View style={{ flexDirection: wide ? 'row' : 'column', gap: 8 }}>
             {needsToken && (

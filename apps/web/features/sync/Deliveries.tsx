@@ -32,8 +32,14 @@ const causeWords = (cause: string) => {
 };
 
 /** How one delivery stands. */
-function stateOf({ status, isTest, outcome, attempts }: DeliveryRow): { tone: 'failing' | 'warning' | 'quiet' | 'ahead'; words: string } {
-  if (isTest) return status === 'done' ? { tone: 'quiet', words: `tried: ${outcome}` } : { tone: 'failing', words: `tried: ${outcome}` };
+function stateOf({ status, isTest, outcome, attempts }: DeliveryRow): {
+  tone: 'failing' | 'warning' | 'quiet' | 'ahead';
+  words: string;
+} {
+  if (isTest)
+    return status === 'done'
+      ? { tone: 'quiet', words: `tried: ${outcome}` }
+      : { tone: 'failing', words: `tried: ${outcome}` };
   if (status === 'done') return { tone: 'quiet', words: outcome ?? '' };
   if (status === 'left out') return { tone: 'quiet', words: `left out: ${outcome}` };
   if (status === 'shelf') return { tone: 'failing', words: `on the shelf: ${outcome}` };
@@ -43,7 +49,17 @@ function stateOf({ status, isTest, outcome, attempts }: DeliveryRow): { tone: 'f
 }
 
 /** What went out and what came back, newest first; what could not be delivered is replayed here. */
-export function Deliveries({ path, client, shelf, onReplayed }: { path: string; client: string; shelf: number; onReplayed: () => void }) {
+export function Deliveries({
+  path,
+  client,
+  shelf,
+  onReplayed,
+}: {
+  path: string;
+  client: string;
+  shelf: number;
+  onReplayed: () => void;
+}) {
   const { colors } = useTheme();
   const [of, setOf] = useState<Shelf>('all');
   const [open, setOpen] = useState<string | null>(null);
@@ -79,13 +95,23 @@ export function Deliveries({ path, client, shelf, onReplayed }: { path: string; 
           ]}
           onChange={setOf}
         />
-        {shelf > 0 && <QuietButton outlined title={`Replay all ${shelf.toLocaleString('en-GB')}`} onPress={() => void replay('all')} />}
+        {shelf > 0 && (
+          <QuietButton
+            outlined
+            title={`Replay all ${shelf.toLocaleString('en-GB')}`}
+            onPress={() => void replay('all')}
+          />
+        )}
       </View>
       {head.error && !rows && <Failure error={head.error} again={() => void head.mutate()} />}
       {!rows && !head.error && <Waiting />}
       {rows?.length === 0 && (
         <Words kind="small">
-          {of === 'all' ? 'Nothing has gone out yet.' : of === 'waiting' ? 'Nothing waits.' : 'The shelf is empty.'}
+          {of === 'all'
+            ? 'Nothing has gone out yet.'
+            : of === 'waiting'
+              ? 'Nothing waits.'
+              : 'The shelf is empty.'}
         </Words>
       )}
       <View role="list" aria-label="Deliveries">
@@ -105,7 +131,9 @@ export function Deliveries({ path, client, shelf, onReplayed }: { path: string; 
               }}
             >
               <View style={{ flex: 1, minWidth: 0 }}>
-                <View style={{ flexDirection: 'row', flexWrap: 'wrap', columnGap: 8, alignItems: 'baseline' }}>
+                <View
+                  style={{ flexDirection: 'row', flexWrap: 'wrap', columnGap: 8, alignItems: 'baseline' }}
+                >
                   {row.personId === null ? (
                     <Words kind="strong">{row.name}</Words>
                   ) : (
@@ -136,7 +164,14 @@ export function Deliveries({ path, client, shelf, onReplayed }: { path: string; 
       {(more.at(-1)?.length ?? head.data?.length) === SHOWN && (
         <QuietButton outlined title="Earlier ones" onPress={() => void earlier.setSize(earlier.size + 1)} />
       )}
-      {open !== null && <OneDelivery client={client} id={open} onClose={() => setOpen(null)} onReplay={(id) => void replay([id])} />}
+      {open !== null && (
+        <OneDelivery
+          client={client}
+          id={open}
+          onClose={() => setOpen(null)}
+          onReplay={(id) => void replay([id])}
+        />
+      )}
     </View>
   );
 }
@@ -162,13 +197,21 @@ export function OneDelivery({
       width={860}
       open
       onClose={onClose}
-      foot={data?.status === 'shelf' && onReplay ? <QuietButton outlined title="Replay it" onPress={() => onReplay(id)} /> : undefined}
+      foot={
+        data?.status === 'shelf' && onReplay ? (
+          <QuietButton outlined title="Replay it" onPress={() => onReplay(id)} />
+        ) : undefined
+      }
     >
       <View style={{ padding: 12, gap: 16 }}>
         {error && !data && <Failure error={error} />}
         {data?.tries.map((each) => (
           <View key={each.n} style={{ gap: 8 }}>
-            <StateLine tone={each.ok ? 'quiet' : 'failing'} color={each.ok ? 'ink' : undefined} title={exact(each.at)}>
+            <StateLine
+              tone={each.ok ? 'quiet' : 'failing'}
+              color={each.ok ? 'ink' : undefined}
+              title={exact(each.at)}
+            >
               {`${data.isTest ? 'A try' : `Try ${each.n}`}, ${whenWords(each.at)}, ${each.ms.toLocaleString('en-GB')} ms: ${each.reason}`}
             </StateLine>
             {each.calls.map((call, at) => (
@@ -187,7 +230,13 @@ function Call({ call: { request, answer, ms } }: { call: CallView }) {
   const failed = 'silence' in answer || answer.status >= 400;
   return (
     <View
-      style={{ flexDirection: wide ? 'row' : 'column', gap: wide ? 16 : 6, borderLeftWidth: 2, borderColor: colors.line, paddingLeft: 10 }}
+      style={{
+        flexDirection: wide ? 'row' : 'column',
+        gap: wide ? 16 : 6,
+        borderLeftWidth: 2,
+        borderColor: colors.line,
+        paddingLeft: 10,
+      }}
     >
       <View style={{ flex: wide ? 1 : undefined, gap: 4, minWidth: 0 }}>
         <Words kind="code" color="ink" selectable style={{ wordBreak: 'break-all' } as object}>
@@ -197,7 +246,9 @@ function Call({ call: { request, answer, ms } }: { call: CallView }) {
       </View>
       <View style={{ flex: wide ? 1 : undefined, gap: 4, minWidth: 0 }}>
         <Words kind="smallStrong" color={failed ? 'red' : 'ink'}>
-          {'silence' in answer ? `No answer: ${answer.silence}` : `Answered ${answer.status} after ${ms.toLocaleString('en-GB')} ms`}
+          {'silence' in answer
+            ? `No answer: ${answer.silence}`
+            : `Answered ${answer.status} after ${ms.toLocaleString('en-GB')} ms`}
         </Words>
         {'body' in answer && answer.body !== null && <Json label="What came back" value={answer.body} />}
       </View>

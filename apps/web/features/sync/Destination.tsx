@@ -2,7 +2,13 @@ import { router, useLocalSearchParams } from 'expo-router';
 import { useMemo, useState } from 'react';
 import { View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
-import type { DeliveryPage, DestinationPage, FieldsPage, PeopleVocabulary, PreviewRow } from '@dart-loop/contract';
+import type {
+  DeliveryPage,
+  DestinationPage,
+  FieldsPage,
+  PeopleVocabulary,
+  PreviewRow,
+} from '@dart-loop/contract';
 import { may } from '@dart-loop/contract/roles';
 import { DESTINATION_KINDS, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import { Dialog } from '../../ui/Menu';
@@ -27,7 +33,9 @@ import { destinationState, whereWords } from './stateWords';
 export function Destination() {
   const { client, destination } = useLocalSearchParams<{ client: string; destination: string }>();
   const isNew = destination === 'new';
-  const page = useSWR<DestinationPage, Error>(isNew ? null : `/clients/${client}/destinations/${destination}`);
+  const page = useSWR<DestinationPage, Error>(
+    isNew ? null : `/clients/${client}/destinations/${destination}`,
+  );
   if (!isNew && !page.data)
     return (
       <Page title="Destination" above={<TextLink href={`/${client}/sync`}>‹ Sync</TextLink>}>
@@ -35,11 +43,24 @@ export function Destination() {
       </Page>
     );
   return (
-    <Open key={destination} client={client} page={page.data ?? null} onPage={(next) => void page.mutate(next, { revalidate: false })} />
+    <Open
+      key={destination}
+      client={client}
+      page={page.data ?? null}
+      onPage={(next) => void page.mutate(next, { revalidate: false })}
+    />
   );
 }
 
-function Open({ client, page, onPage }: { client: string; page: DestinationPage | null; onPage: (next: DestinationPage) => void }) {
+function Open({
+  client,
+  page,
+  onPage,
+}: {
+  client: string;
+  page: DestinationPage | null;
+  onPage: (next: DestinationPage) => void;
+}) {
   const path = `/clients/${client}/destinations`;
   const { mutate } = useSWRConfig();
   const stands = useMemo(() => (page ? draftOf(page) : emptyDraft('contact')), [page]);
@@ -68,18 +89,24 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
     act(async () => {
       const saved = savedOf(draft);
       if (!saved.ok) throw new Error(saved.problem);
-      if (!page) return router.replace(`/${client}/sync/${(await ask<DestinationPage>('POST', path, saved.destination)).id}`);
+      if (!page)
+        return router.replace(
+          `/${client}/sync/${(await ask<DestinationPage>('POST', path, saved.destination)).id}`,
+        );
       settle(await ask<DestinationPage>('PUT', over ? own : `${own}?seen=${seen}`, saved.destination));
     });
   const readColumns = () =>
     show(async () => {
       const next = await ask<DestinationPage>('POST', `${own}/columns`, {});
       const missing = (next.columns ?? []).filter(({ name }) => !draft.mapping.some(({ to }) => to === name));
-      const guessed = missing.map((column) => guessedColumn(column, fields)).filter(({ origin }) => origin.from !== 'text');
+      const guessed = missing
+        .map((column) => guessedColumn(column, fields))
+        .filter(({ origin }) => origin.from !== 'text');
       if (guessed.length > 0) change({ mapping: [...draft.mapping, ...guessed] });
       return next;
     });
-  const put = (state: DestinationPage['state']) => show(() => ask<DestinationPage>('POST', `${own}/state`, { state }));
+  const put = (state: DestinationPage['state']) =>
+    show(() => ask<DestinationPage>('POST', `${own}/state`, { state }));
   const isWhole = page !== null && DESTINATION_KINDS[page.kind].isWhole === true;
   const sendNow = () => {
     setFace('deliveries');
@@ -98,7 +125,11 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
   );
 
   return (
-    <Page title={page ? page.name : 'New destination'} above={<TextLink href={`/${client}/sync`}>‹ Sync</TextLink>} width={860}>
+    <Page
+      title={page ? page.name : 'New destination'}
+      above={<TextLink href={`/${client}/sync`}>‹ Sync</TextLink>}
+      width={860}
+    >
       <View style={{ gap: 16 }}>
         {page && (
           <Head
@@ -134,7 +165,9 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
           />
         )}
         {!keeps && refusal}
-        {face === 'set up' && <SetUp draft={draft} hint={page?.hint ?? null} known={known} onChange={change} />}
+        {face === 'set up' && (
+          <SetUp draft={draft} hint={page?.hint ?? null} known={known} onChange={change} />
+        )}
         {face === 'columns' && page && (
           <MappingEditor
             mapping={draft.mapping}
@@ -164,14 +197,20 @@ function Open({ client, page, onPage }: { client: string; page: DestinationPage 
             client={client}
             path={own}
             isWhole={isWhole}
-            onTried={() => void mutate((key) => typeof key === 'string' && key.startsWith(`${own}/deliveries`))}
+            onTried={() =>
+              void mutate((key) => typeof key === 'string' && key.startsWith(`${own}/deliveries`))
+            }
           />
         )}
-        {face === 'deliveries' && page && <Deliveries path={own} client={client} shelf={page.shelf} onReplayed={() => void mutate(own)} />}
+        {face === 'deliveries' && page && (
+          <Deliveries path={own} client={client} shelf={page.shelf} onReplayed={() => void mutate(own)} />
+        )}
       </View>
       <Dialog title={`Remove ${page?.name ?? ''}?`} open={removing} onClose={() => setRemoving(false)}>
         <View style={{ padding: 12, gap: 12 }}>
-          <Words>Its token is wiped, and what waits or stands on the shelf is dropped. Nothing changes over there.</Words>
+          <Words>
+            Its token is wiped, and what waits or stands on the shelf is dropped. Nothing changes over there.
+          </Words>
           <View style={{ flexDirection: 'row', gap: 8 }}>
             <ActionButton
               title={`Remove ${page?.name ?? ''}`}
@@ -216,13 +255,21 @@ function Head({
         {words}
       </StateLine>
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
-        {page.state !== 'on' && <ActionButton title="Switch it on" disabled={busy || stops} onPress={() => onState('on')} />}
+        {page.state !== 'on' && (
+          <ActionButton title="Switch it on" disabled={busy || stops} onPress={() => onState('on')} />
+        )}
         {page.state === 'on' && page.failingSince && (
           <QuietButton outlined title="Try again now" disabled={busy} onPress={() => onState('on')} />
         )}
-        {onSend && page.state === 'on' && <QuietButton outlined title="Send it now" disabled={busy || stops} onPress={onSend} />}
-        {page.state === 'on' && <QuietButton outlined title="Pause it" disabled={busy} onPress={() => onState('paused')} />}
-        {page.state !== 'off' && <QuietButton outlined title="Switch it off" disabled={busy} onPress={() => onState('off')} />}
+        {onSend && page.state === 'on' && (
+          <QuietButton outlined title="Send it now" disabled={busy || stops} onPress={onSend} />
+        )}
+        {page.state === 'on' && (
+          <QuietButton outlined title="Pause it" disabled={busy} onPress={() => onState('paused')} />
+        )}
+        {page.state !== 'off' && (
+          <QuietButton outlined title="Switch it off" disabled={busy} onPress={() => onState('off')} />
+        )}
         <QuietButton title="Remove" tone="red" label={`Remove ${page.name}`} onPress={onRemove} />
       </View>
     </View>
@@ -248,7 +295,17 @@ function Cells({ cells }: { cells: PreviewRow['cells'] }) {
 }
 
 /** The last people who were met, as they would go out; each can be sent now. */
-function Preview({ client, path, isWhole, onTried }: { client: string; path: string; isWhole: boolean; onTried: () => void }) {
+function Preview({
+  client,
+  path,
+  isWhole,
+  onTried,
+}: {
+  client: string;
+  path: string;
+  isWhole: boolean;
+  onTried: () => void;
+}) {
   const { colors } = useTheme();
   const { data, error, mutate } = useSWR<PreviewRow[], Error>(`${path}/preview`);
   const [tried, setTried] = useState<DeliveryPage | null>(null);
@@ -277,11 +334,22 @@ function Preview({ client, path, isWhole, onTried }: { client: string; path: str
           <View
             key={row.personId}
             role="listitem"
-            style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 6, flexDirection: 'row', alignItems: 'center', gap: 8 }}
+            style={{
+              borderTopWidth: 1,
+              borderColor: colors.line,
+              paddingVertical: 6,
+              flexDirection: 'row',
+              alignItems: 'center',
+              gap: 8,
+            }}
           >
             <View style={{ flex: 1, minWidth: 0 }}>
               <Words kind="strong">{row.name}</Words>
-              {row.leftOut ? <StateLine tone="warning">{`Left out: ${row.leftOut}`}</StateLine> : <Cells cells={row.cells} />}
+              {row.leftOut ? (
+                <StateLine tone="warning">{`Left out: ${row.leftOut}`}</StateLine>
+              ) : (
+                <Cells cells={row.cells} />
+              )}
               {row.problems.map(({ column, reason }) => (
                 <StateLine key={column} tone="warning">{`${column} is left out: ${reason}`}</StateLine>
               ))}

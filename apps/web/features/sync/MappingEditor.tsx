@@ -1,6 +1,12 @@
 import { View } from 'react-native';
 import type { FieldsPage } from '@dart-loop/contract';
-import { ColumnType, FACTS, type MappedColumn, type MappingFinding, type TheirColumn } from '@dart-loop/core/sync/mapping';
+import {
+  ColumnType,
+  FACTS,
+  type MappedColumn,
+  type MappingFinding,
+  type TheirColumn,
+} from '@dart-loop/core/sync/mapping';
 import { Field } from '../../ui/Field';
 import { Menu } from '../../ui/Menu';
 import { Empty, StateLine } from '../../ui/parts';
@@ -28,7 +34,11 @@ export function guessedColumn({ name, type }: TheirColumn, fields: FieldsPage['f
   return {
     to: name,
     as: type,
-    origin: field ? { from: 'field', field: field.key } : fact ? { from: 'fact', fact } : { from: 'text', text: '' },
+    origin: field
+      ? { from: 'field', field: field.key }
+      : fact
+        ? { from: 'fact', fact }
+        : { from: 'text', text: '' },
   };
 }
 
@@ -63,8 +73,18 @@ export function MappingEditor({
       )}
       <View role="list" aria-label="Columns">
         {mapping.map((column, at) => (
-          <View key={at} role="listitem" style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 6 }}>
-            <View style={{ flexDirection: wide ? 'row' : 'column', gap: 8, alignItems: wide ? 'center' : 'stretch' }}>
+          <View
+            key={at}
+            role="listitem"
+            style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 6 }}
+          >
+            <View
+              style={{
+                flexDirection: wide ? 'row' : 'column',
+                gap: 8,
+                alignItems: wide ? 'center' : 'stretch',
+              }}
+            >
               <View style={{ width: wide ? 200 : undefined }}>
                 <Field
                   label={`Column ${at + 1}`}
@@ -75,7 +95,15 @@ export function MappingEditor({
                   onChangeText={(to) => change(at, { to })}
                 />
               </View>
-              <View style={{ flexDirection: 'row', alignItems: 'center', flexWrap: 'wrap', flex: wide ? 1 : undefined, columnGap: 4 }}>
+              <View
+                style={{
+                  flexDirection: 'row',
+                  alignItems: 'center',
+                  flexWrap: 'wrap',
+                  flex: wide ? 1 : undefined,
+                  columnGap: 4,
+                }}
+              >
                 <Words aria-hidden kind="small">
                   ←
                 </Words>
@@ -164,14 +192,25 @@ export function MappingEditor({
         ))}
       </View>
       {missing.map((finding) => (
-        <Finding key={finding.column + finding.reason} finding={{ ...finding, reason: `${finding.column}: ${finding.reason}` }} />
+        <Finding
+          key={finding.column + finding.reason}
+          finding={{ ...finding, reason: `${finding.column}: ${finding.reason}` }}
+        />
       ))}
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
-        {onRead && <QuietButton outlined title={wasRead ? 'Read their columns again' : 'Read their columns'} onPress={onRead} />}
+        {onRead && (
+          <QuietButton
+            outlined
+            title={wasRead ? 'Read their columns again' : 'Read their columns'}
+            onPress={onRead}
+          />
+        )}
         <QuietButton
           outlined
           title="Add a column"
-          onPress={() => onChange([...mapping, { to: '', as: 'text', origin: { from: 'fact', fact: 'name' } }])}
+          onPress={() =>
+            onChange([...mapping, { to: '', as: 'text', origin: { from: 'fact', fact: 'name' } }])
+          }
         />
       </View>
     </View>

@@ -28,7 +28,11 @@ export function SetUp({
   onChange: (next: Partial<DestinationDraft>) => void;
 }) {
   const { kind, triggers } = draft;
-  const trigger = (which: 'fields' | 'tags' | 'lists' | 'runs' | 'bookings', label: string, example: string) => {
+  const trigger = (
+    which: 'fields' | 'tags' | 'lists' | 'runs' | 'bookings',
+    label: string,
+    example: string,
+  ) => {
     const now = triggers[which];
     return (
       <View style={{ gap: 4 }}>
@@ -46,7 +50,9 @@ export function SetUp({
               autoCapitalize="none"
               value={now === 'any' ? '' : now.join(', ')}
               onChangeText={(typed) => {
-                const names = typed.split(/, ?/).filter((name, index, all) => name !== '' || (index === all.length - 1 && index > 0));
+                const names = typed
+                  .split(/, ?/)
+                  .filter((name, index, all) => name !== '' || (index === all.length - 1 && index > 0));
                 onChange({ triggers: { ...triggers, [which]: typed === '' ? 'any' : names } });
               }}
             />
@@ -57,7 +63,12 @@ export function SetUp({
   };
   return (
     <View style={{ gap: 16 }}>
-      <Field label="Name" placeholder="The client’s CRM" value={draft.name} onChangeText={(name) => onChange({ name })} />
+      <Field
+        label="Name"
+        placeholder="The client’s CRM"
+        value={draft.name}
+        onChangeText={(name) => onChange({ name })}
+      />
       {kind === 'file' && (
         <PickRow
           label="The file goes"
@@ -85,7 +96,9 @@ export function SetUp({
       {(DESTINATION_KINDS[kind].needsToken || (kind === 'file' && !draft.inFolder)) && (
         <Field
           label={DESTINATION_KINDS[kind].needsToken ? 'Token' : 'Token, if it wants one'}
-          placeholder={hint ? `kept, ends in ${hint}; write another to change it` : 'what lets us in over there'}
+          placeholder={
+            hint ? `kept, ends in ${hint}; write another to change it` : 'what lets us in over there'
+          }
           secureTextEntry
           autoCapitalize="none"
           autoComplete="off"
@@ -106,7 +119,12 @@ export function SetUp({
       {kind === 'contact' && (
         <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 12 }}>
           <View style={{ flexGrow: 1, minWidth: 200 }}>
-            <Field label="Its id stands at" autoCapitalize="none" value={draft.idAt} onChangeText={(idAt) => onChange({ idAt })} />
+            <Field
+              label="Its id stands at"
+              autoCapitalize="none"
+              value={draft.idAt}
+              onChangeText={(idAt) => onChange({ idAt })}
+            />
           </View>
           <View style={{ flexGrow: 1, minWidth: 200 }}>
             <Field
@@ -157,13 +175,20 @@ export function SetUp({
             <TextRow
               label="At, by the client’s clock"
               value={triggers.daily.at}
-              read={(typed) => (isTimeOfDay(typed) ? null : 'A time of day is written such as 07:00 or 17:30.')}
+              read={(typed) =>
+                isTimeOfDay(typed) ? null : 'A time of day is written such as 07:00 or 17:30.'
+              }
               onChange={(at) => onChange({ triggers: { ...triggers, daily: { at } } })}
             />
           </View>
         )}
       </Group>
-      <Sentence label="Only for those who" value={draft.who} onChange={(who) => onChange({ who })} known={known} />
+      <Sentence
+        label="Only for those who"
+        value={draft.who}
+        onChange={(who) => onChange({ who })}
+        known={known}
+      />
     </View>
   );
 }

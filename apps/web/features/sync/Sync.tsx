@@ -18,8 +18,14 @@ export function Sync() {
     <Page
       title="Sync"
       above={<TextLink href="/more">‹ More</TextLink>}
-      beside={data && data.length > 0 ? <QuietButton outlined title="New destination" onPress={make} /> : undefined}
-      below={<Words kind="small">Systems of the client’s own that hear of every change of their people, seconds later.</Words>}
+      beside={
+        data && data.length > 0 ? <QuietButton outlined title="New destination" onPress={make} /> : undefined
+      }
+      below={
+        <Words kind="small">
+          Systems of the client’s own that hear of every change of their people, seconds later.
+        </Words>
+      }
     >
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
@@ -37,9 +43,18 @@ export function Sync() {
             <View key={row.id} role="listitem">
               <PlaceLink
                 href={`/${client}/sync/${row.id}`}
-                style={{ borderTopWidth: 1, borderColor: colors.line, borderRadius: 0, paddingVertical: 12, paddingHorizontal: 8, gap: 2 }}
+                style={{
+                  borderTopWidth: 1,
+                  borderColor: colors.line,
+                  borderRadius: 0,
+                  paddingVertical: 12,
+                  paddingHorizontal: 8,
+                  gap: 2,
+                }}
               >
-                <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'baseline', columnGap: 10 }}>
+                <View
+                  style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'baseline', columnGap: 10 }}
+                >
                   <Words kind="strong" color="teal">
                     {row.name}
                   </Words>

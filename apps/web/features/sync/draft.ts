@@ -39,7 +39,9 @@ export const emptyDraft = (kind: DestinationKindName): DestinationDraft => ({
 });
 
 export function draftOf(page: DestinationPage): DestinationDraft {
-  const settings = page.settings as Partial<Record<'address' | 'findBy' | 'listAt' | 'idAt' | 'key', string>> & { body?: unknown };
+  const settings = page.settings as Partial<
+    Record<'address' | 'findBy' | 'listAt' | 'idAt' | 'key', string>
+  > & { body?: unknown };
   return {
     ...emptyDraft(page.kind),
     name: page.name,
@@ -57,17 +59,31 @@ export function draftOf(page: DestinationPage): DestinationDraft {
 }
 
 /** What is sent to the server, or what stands against it, in a sentence. */
-export function savedOf(draft: DestinationDraft): { ok: true; destination: SaveDestination } | { ok: false; problem: string } {
+export function savedOf(
+  draft: DestinationDraft,
+): { ok: true; destination: SaveDestination } | { ok: false; problem: string } {
   const { kind, name, address, token, triggers } = draft;
-  const mapping = draft.mapping.map(({ otherwise, ...column }) => (otherwise ? { ...column, otherwise } : column));
+  const mapping = draft.mapping.map(({ otherwise, ...column }) =>
+    otherwise ? { ...column, otherwise } : column,
+  );
   const who = draft.who.trim() === '' ? null : readSentence(draft.who);
   if (who && !who.ok) return { ok: false, problem: `Whom it is for: ${whyUnread(who)}.` };
-  const kept = { name: name.trim(), mapping, triggers, who: who?.condition ?? null, ...(token.trim() && { token: token.trim() }) };
+  const kept = {
+    name: name.trim(),
+    mapping,
+    triggers,
+    who: who?.condition ?? null,
+    ...(token.trim() && { token: token.trim() }),
+  };
   switch (kind) {
     case 'webhook': {
-      if (draft.body.trim() === '') return { ok: true, destination: { kind, settings: { address }, ...kept } };
+      if (draft.body.trim() === '')
+        return { ok: true, destination: { kind, settings: { address }, ...kept } };
       try {
-        return { ok: true, destination: { kind, settings: { address, body: JSON.parse(draft.body) as never }, ...kept } };
+        return {
+          ok: true,
+          destination: { kind, settings: { address, body: JSON.parse(draft.body) as never }, ...kept },
+        };
       } catch {
         return { ok: false, problem: 'The body is no JSON. Write it such as {"town": "{{ person.town }}"}.' };
       }
@@ -77,7 +93,12 @@ export function savedOf(draft: DestinationDraft): { ok: true; destination: SaveD
         ok: true,
         destination: {
           kind,
-          settings: { address, findBy: draft.findBy.trim(), listAt: draft.listAt.trim(), idAt: draft.idAt.trim() },
+          settings: {
+            address,
+            findBy: draft.findBy.trim(),
+            listAt: draft.listAt.trim(),
+            idAt: draft.idAt.trim(),
+          },
           ...kept,
         },
       };
@@ -87,6 +108,13 @@ export function savedOf(draft: DestinationDraft): { ok: true; destination: SaveD
       return { ok: true, destination: { kind, settings, ...kept, triggers: daily ? { daily } : {} } };
     }
     case 'rows':
-      return { ok: true, destination: { kind, settings: { address, ...(draft.key.trim() && { key: draft.key.trim() }) }, ...kept } };
+      return {
+        ok: true,
+        destination: {
+          kind,
+          settings: { address, ...(draft.key.trim() && { key: draft.key.trim() }) },
+          ...kept,
+        },
+      };
   }
 }

@@ -2,16 +2,27 @@ import type { DestinationRow } from '@dart-loop/contract';
 import { DESTINATION_KINDS } from '@dart-loop/core/sync/kinds/index';
 import { whenWords } from '../../ui/time';
 
-const many = (count: number, one: string, more: string) => `${count.toLocaleString('en-GB')} ${count === 1 ? one : more}`;
+const many = (count: number, one: string, more: string) =>
+  `${count.toLocaleString('en-GB')} ${count === 1 ? one : more}`;
 
 /** How a destination is, as a shape and a sentence. */
-export function destinationState(row: DestinationRow): { tone: 'failing' | 'warning' | 'quiet' | 'live'; words: string } {
+export function destinationState(row: DestinationRow): {
+  tone: 'failing' | 'warning' | 'quiet' | 'live';
+  words: string;
+} {
   const waits = row.waiting > 0 ? `, ${many(row.waiting, 'delivery waits', 'deliveries wait')}` : '';
   if (row.state === 'off') return { tone: 'quiet', words: 'Off: nothing is noted and nothing goes out' };
-  if (row.state === 'paused') return { tone: 'warning', words: `Paused: changes are noted, nothing goes out${waits}` };
+  if (row.state === 'paused')
+    return { tone: 'warning', words: `Paused: changes are noted, nothing goes out${waits}` };
   if (row.failingSince)
-    return { tone: 'failing', words: `Failing since ${whenWords(row.failingSince).replace(/^on /, '')}: ${row.failure}${waits}` };
-  return { tone: 'live', words: `On, ${row.lastOkAt ? `last taken ${whenWords(row.lastOkAt)}` : 'nothing has gone out yet'}${waits}` };
+    return {
+      tone: 'failing',
+      words: `Failing since ${whenWords(row.failingSince).replace(/^on /, '')}: ${row.failure}${waits}`,
+    };
+  return {
+    tone: 'live',
+    words: `On, ${row.lastOkAt ? `last taken ${whenWords(row.lastOkAt)}` : 'nothing has gone out yet'}${waits}`,
+  };
 }
 
 export const shelfWords = (count: number) => many(count, 'delivery on the shelf', 'deliveries on the shelf');

@@ -29,14 +29,21 @@ export function Today() {
       )}
       <View role="list" aria-label="What wants attention" style={{ marginTop: 12 }}>
         {data?.attention.map((each, index) => (
-          <View key={each.id} role="listitem" style={{ borderTopWidth: 1, borderColor: colors.line, paddingTop: 14, paddingBottom: 6 }}>
+          <View
+            key={each.id}
+            role="listitem"
+            style={{ borderTopWidth: 1, borderColor: colors.line, paddingTop: 14, paddingBottom: 6 }}
+          >
             <View style={{ flexDirection: 'row', alignItems: 'center', gap: 4 }}>
               <StateShape tone={each.weight} />
               <Words kind="strong">{each.client.name}</Words>
               {each.channel && <ChannelMark channel={each.channel} />}
             </View>
             <Words style={{ marginLeft: 22 }}>{each.words}</Words>
-            <PlaceLink href={each.action.href} style={{ alignSelf: 'flex-start', marginLeft: 14, paddingHorizontal: 8 }}>
+            <PlaceLink
+              href={each.action.href}
+              style={{ alignSelf: 'flex-start', marginLeft: 14, paddingHorizontal: 8 }}
+            >
               <Words kind="strong" color={index === 0 ? 'vermilion' : 'teal'}>
                 {each.action.words}
               </Words>
@@ -45,8 +52,21 @@ export function Today() {
         ))}
       </View>
       {data && (
-        <View style={{ flexDirection: 'row', gap: 16, borderTopWidth: 1, borderColor: colors.line, paddingTop: 18, marginTop: 8 }}>
-          <Figure value={data.day.conversations} words="conversations" before={data.day.conversationsYesterday} />
+        <View
+          style={{
+            flexDirection: 'row',
+            gap: 16,
+            borderTopWidth: 1,
+            borderColor: colors.line,
+            paddingTop: 18,
+            marginTop: 8,
+          }}
+        >
+          <Figure
+            value={data.day.conversations}
+            words="conversations"
+            before={data.day.conversationsYesterday}
+          />
           <Figure value={data.day.messages} words="messages" before={data.day.messagesYesterday} />
           <Figure value={data.day.smsParts} words="SMS parts" before={data.day.smsPartsYesterday} />
         </View>

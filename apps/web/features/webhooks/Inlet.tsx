@@ -24,17 +24,40 @@ import { heardWords } from './Webhooks';
 export function Inlet() {
   const { client, inlet } = useLocalSearchParams<{ client: string; inlet: string }>();
   const path = `/clients/${client}/webhooks/${inlet}`;
-  const { data, error, mutate } = useSWR<InletPage, Error>(path, { refreshInterval: (page) => (page?.listensUntil ? 1_500 : 0) });
+  const { data, error, mutate } = useSWR<InletPage, Error>(path, {
+    refreshInterval: (page) => (page?.listensUntil ? 1_500 : 0),
+  });
   return (
-    <Page title={data?.hook ?? 'Webhook'} above={<TextLink href={`/${client}/webhooks`}>‹ Webhooks</TextLink>} width={860}>
+    <Page
+      title={data?.hook ?? 'Webhook'}
+      above={<TextLink href={`/${client}/webhooks`}>‹ Webhooks</TextLink>}
+      width={860}
+    >
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
-      {data && <Open client={client} path={path} page={data} onPage={(next) => void mutate(next, { revalidate: false })} />}
+      {data && (
+        <Open
+          client={client}
+          path={path}
+          page={data}
+          onPage={(next) => void mutate(next, { revalidate: false })}
+        />
+      )}
     </Page>
   );
 }
 
-function Open({ client, path, page, onPage }: { client: string; path: string; page: InletPage; onPage: (next: InletPage) => void }) {
+function Open({
+  client,
+  path,
+  page,
+  onPage,
+}: {
+  client: string;
+  path: string;
+  page: InletPage;
+  onPage: (next: InletPage) => void;
+}) {
   const fields = useSWR<FieldsPage, Error>(`/clients/${client}/fields`).data?.fields ?? [];
   const { example } = page;
   const { written, changed, seen, write, leave } = useWritten<{ mapping: IncomingMapping; tied: string }>(
@@ -60,7 +83,8 @@ function Open({ client, path, page, onPage }: { client: string; path: string; pa
     // eslint-disable-next-line react-hooks/exhaustive-deps -- told by its moment: the guess is made anew with every answer
   }, [from]);
   const destinationId = tied === 'none' ? null : tied;
-  const listen = (on: boolean) => act(async () => onPage(await ask<InletPage>('POST', `${path}/listen`, { on })));
+  const listen = (on: boolean) =>
+    act(async () => onPage(await ask<InletPage>('POST', `${path}/listen`, { on })));
   const settle = (next: InletPage) => {
     onPage(next);
     leave();
@@ -91,8 +115,8 @@ function Open({ client, path, page, onPage }: { client: string; path: string; pa
       />
       {!page.reading && !example && !page.listensUntil && (
         <Words>
-          People can be read from whatever this webhook gets: they are found or made, and their fields are filled. Let it listen, send one
-          call from the other system, and point at what each part of it is.
+          People can be read from whatever this webhook gets: they are found or made, and their fields are
+          filled. Let it listen, send one call from the other system, and point at what each part of it is.
         </Words>
       )}
       {page.listensUntil && (
@@ -111,7 +135,14 @@ function Open({ client, path, page, onPage }: { client: string; path: string; pa
             onPress={() => void listen(true)}
           />
         )}
-        {page.reading && <QuietButton title="Read people no more" tone="red" disabled={busy} onPress={() => void keep(null)} />}
+        {page.reading && (
+          <QuietButton
+            title="Read people no more"
+            tone="red"
+            disabled={busy}
+            onPress={() => void keep(null)}
+          />
+        )}
       </View>
       {lines.length > 0 && (
         <View style={{ gap: 4 }}>
@@ -145,19 +176,35 @@ function Open({ client, path, page, onPage }: { client: string; path: string; pa
           <PickRow
             label="It tells of changes in"
             value={tied}
-            options={[['none', 'no destination'] as const, ...page.destinations.map(({ id, name }) => [id, name] as const)]}
+            options={[
+              ['none', 'no destination'] as const,
+              ...page.destinations.map(({ id, name }) => [id, name] as const),
+            ]}
             onChange={(id) => change({ tied: id })}
           />
           <Words kind="small">
-            Then what we have sent there is not taken for news when it comes back, and where ours wins, ours goes there again.
+            Then what we have sent there is not taken for news when it comes back, and where ours wins, ours
+            goes there again.
           </Words>
         </View>
       )}
       {lines.length > 0 && (
         <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
-          {changed && <ActionButton title="Keep it" busy={busy} disabled={mapping.who.length === 0} onPress={() => void keep(mapping)} />}
+          {changed && (
+            <ActionButton
+              title="Keep it"
+              busy={busy}
+              disabled={mapping.who.length === 0}
+              onPress={() => void keep(mapping)}
+            />
+          )}
           {example && (
-            <QuietButton outlined title="Try it on the example" disabled={busy || mapping.who.length === 0} onPress={() => void tryIt()} />
+            <QuietButton
+              outlined
+              title="Try it on the example"
+              disabled={busy || mapping.who.length === 0}
+              onPress={() => void tryIt()}
+            />
           )}
         </View>
       )}
@@ -178,7 +225,12 @@ const intoWords = (into: Into, fields: FieldsPage['fields']): string => {
   const field = fields.find(({ key }) => key === into.field);
   return field ? field.name : `new field ${into.field.replaceAll('_', ' ')}`;
 };
-const BY: Record<WhoBy, string> = { 'their id': 'the id it has over there', email: 'an email address', phone: 'a number', id: 'our id' };
+const BY: Record<WhoBy, string> = {
+  'their id': 'the id it has over there',
+  email: 'an email address',
+  phone: 'a number',
+  id: 'our id',
+};
 const WINS: Record<Winner, string> = { newest: 'the newest wins', theirs: 'theirs wins', ours: 'ours wins' };
 const NAMES = ['first name', 'last name', 'whole name', 'language', 'tags'] as const;
 
@@ -200,7 +252,8 @@ function Part({
   const own = fieldKey(path.split('.').at(-1)!);
   const isNew = !fields.some(({ key }) => key === own);
   const into = part ? intoWords(part.into, fields) : isChangedAt ? 'when it was changed' : 'nothing';
-  const choose = (next: Into | null) => onChange(withInto(isChangedAt ? withChangedAt(mapping, null) : mapping, path, next));
+  const choose = (next: Into | null) =>
+    onChange(withInto(isChangedAt ? withChangedAt(mapping, null) : mapping, path, next));
   const items: MenuItem[] = [
     { key: 'nothing', words: 'nothing', chosen: !part && !isChangedAt, onChoose: () => choose(null) },
     ...fields.map(({ key, name, type }) => ({
@@ -232,7 +285,12 @@ function Part({
           } satisfies MenuItem,
         ]
       : []),
-    ...NAMES.map((as) => ({ key: as, words: as, chosen: part?.into.as === as, onChoose: () => choose({ as }) })),
+    ...NAMES.map((as) => ({
+      key: as,
+      words: as,
+      chosen: part?.into.as === as,
+      onChoose: () => choose({ as }),
+    })),
     {
       key: 'changed at',
       words: 'when it was changed',
@@ -263,7 +321,9 @@ function Part({
           </Words>
         )}
       </View>
-      <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', flex: wide ? 1 : undefined }}>
+      <View
+        style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', flex: wide ? 1 : undefined }}
+      >
         <Words aria-hidden kind="small">
           →
         </Words>
@@ -280,11 +340,18 @@ function Part({
           <Menu
             label={`Who wins for ${path}: ${WINS[part.wins]}`}
             title="Where we know another value"
-            items={(part.into.as === 'field' ? (['newest', 'theirs', 'ours'] as const) : (['theirs', 'ours'] as const)).map((wins) => ({
+            items={(part.into.as === 'field'
+              ? (['newest', 'theirs', 'ours'] as const)
+              : (['theirs', 'ours'] as const)
+            ).map((wins) => ({
               key: wins,
               words: WINS[wins],
               chosen: part.wins === wins,
-              onChoose: () => onChange({ ...mapping, parts: mapping.parts.map((each) => (each.from === path ? { ...each, wins } : each)) }),
+              onChoose: () =>
+                onChange({
+                  ...mapping,
+                  parts: mapping.parts.map((each) => (each.from === path ? { ...each, wins } : each)),
+                }),
             }))}
           >
             <Words kind="small" style={{ paddingHorizontal: 8 }}>
@@ -297,7 +364,12 @@ function Part({
           label={`Whether ${path} says who it is: ${who ? BY[who] : 'no'}`}
           title={`Whether ${path} says who it is`}
           items={[
-            { key: 'no', words: 'no', chosen: who === null, onChoose: () => onChange(withWho(mapping, path, null)) },
+            {
+              key: 'no',
+              words: 'no',
+              chosen: who === null,
+              onChoose: () => onChange(withWho(mapping, path, null)),
+            },
             ...(Object.keys(BY) as WhoBy[]).map((by) => ({
               key: by,
               words: BY[by],

@@ -57,7 +57,9 @@ export function Webhooks() {
             <Words kind="code" selectable color="ink" style={{ wordBreak: 'break-all' } as object}>
               {made.address}
             </Words>
-            <Words kind="small">Copy it now: it is shown this once, and only its last four characters are kept.</Words>
+            <Words kind="small">
+              Copy it now: it is shown this once, and only its last four characters are kept.
+            </Words>
           </Sheet>
         )}
         {data?.inlets.length === 0 && !made && (
@@ -76,9 +78,16 @@ export function Webhooks() {
               <View style={{ flex: 1, minWidth: 0 }}>
                 <TextLink href={`/${client}/webhooks/${inlet.id}`}>{inlet.hook}</TextLink>
                 <Words kind="small">{heardWords(inlet)}</Words>
-                {inlet.refusal && <StateLine tone="warning">{`The last call was refused: ${inlet.refusal}`}</StateLine>}
+                {inlet.refusal && (
+                  <StateLine tone="warning">{`The last call was refused: ${inlet.refusal}`}</StateLine>
+                )}
               </View>
-              <QuietButton title="Remove" label={`Remove ${inlet.hook}`} tone="red" onPress={() => setRemoving(inlet)} />
+              <QuietButton
+                title="Remove"
+                label={`Remove ${inlet.hook}`}
+                tone="red"
+                onPress={() => setRemoving(inlet)}
+              />
             </View>
           ))}
         </View>
@@ -92,17 +101,30 @@ export function Webhooks() {
               onChangeText={setHook}
               onSubmitEditing={() => void make()}
               problem={
-                hook !== '' && !/^[a-z0-9-]{1,40}$/.test(hook.trim()) ? 'Small letters, digits and hyphens, such as order-shipped.' : null
+                hook !== '' && !/^[a-z0-9-]{1,40}$/.test(hook.trim())
+                  ? 'Small letters, digits and hyphens, such as order-shipped.'
+                  : null
               }
             />
           </View>
-          <ActionButton title="Make it" disabled={!/^[a-z0-9-]{1,40}$/.test(hook.trim())} onPress={() => void make()} />
+          <ActionButton
+            title="Make it"
+            disabled={!/^[a-z0-9-]{1,40}$/.test(hook.trim())}
+            onPress={() => void make()}
+          />
         </View>
         <Secret path={path} onProblem={setProblem} />
       </View>
-      <Dialog title={`Remove ${removing?.hook ?? ''}?`} open={removing !== null} onClose={() => setRemoving(null)}>
+      <Dialog
+        title={`Remove ${removing?.hook ?? ''}?`}
+        open={removing !== null}
+        onClose={() => setRemoving(null)}
+      >
         <View style={{ padding: 12, gap: 12 }}>
-          <Words>Its address stops working at once; whoever calls it is told that there is no such webhook. Loops keep their cue.</Words>
+          <Words>
+            Its address stops working at once; whoever calls it is told that there is no such webhook. Loops
+            keep their cue.
+          </Words>
           <View style={{ flexDirection: 'row', gap: 8 }}>
             <ActionButton
               title={`Remove ${removing?.hook ?? ''}`}
@@ -133,7 +155,8 @@ function Secret({ path, onProblem }: { path: string; onProblem: (error: Error) =
     <View style={{ gap: 6, marginTop: 12, alignItems: 'flex-start' }}>
       <Words kind="heading">Outgoing</Words>
       <Words kind="small">
-        What a loop sends out is signed by the Standard Webhooks scheme. The other system checks the signature with this client’s secret.
+        What a loop sends out is signed by the Standard Webhooks scheme. The other system checks the signature
+        with this client’s secret.
       </Words>
       {secret ? (
         <Words kind="code" selectable color="ink" style={{ wordBreak: 'break-all' } as object}>

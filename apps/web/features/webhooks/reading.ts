@@ -36,10 +36,14 @@ const isSameInto = (one: Into, other: Into) =>
 /** The mapping with another use of a part; null: it goes nowhere. Whatever went into the same place before does not any more. */
 export function withInto(mapping: IncomingMapping, path: string, into: Into | null): IncomingMapping {
   const before = mapping.parts.find(({ from }) => from === path);
-  const others = mapping.parts.filter(({ from, into: each }) => from !== path && !(into && isSameInto(each, into)));
+  const others = mapping.parts.filter(
+    ({ from, into: each }) => from !== path && !(into && isSameInto(each, into)),
+  );
   return {
     ...mapping,
-    parts: into ? [...others, { from: path, into, wins: into.as === 'field' ? (before?.wins ?? 'newest') : 'theirs' }] : others,
+    parts: into
+      ? [...others, { from: path, into, wins: into.as === 'field' ? (before?.wins ?? 'newest') : 'theirs' }]
+      : others,
   };
 }
 
@@ -51,7 +55,10 @@ export function withWho(mapping: IncomingMapping, path: string, by: WhoBy | null
   return { ...mapping, who: who.sort((a, b) => order.indexOf(a.by) - order.indexOf(b.by)) };
 }
 
-export const withChangedAt = (mapping: IncomingMapping, path: string | null): IncomingMapping => ({ ...mapping, changedAt: path });
+export const withChangedAt = (mapping: IncomingMapping, path: string | null): IncomingMapping => ({
+  ...mapping,
+  changedAt: path,
+});
 
 /** A value of the example, short enough for a line. */
 export const valueOf = (value: PartLine['value']): string => {

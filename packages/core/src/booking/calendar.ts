@@ -18,7 +18,11 @@ export const Calendar = z
     /** How far ahead times are offered. */
     ahead: Duration,
     /** How many can be booked for the same time. */
-    places: z.number().int().min(1, 'a calendar has at least one place').max(500, 'a calendar has at most 500 places'),
+    places: z
+      .number()
+      .int()
+      .min(1, 'a calendar has at least one place')
+      .max(500, 'a calendar has at most 500 places'),
   })
   .strict();
 export type Calendar = z.infer<typeof Calendar>;
@@ -69,7 +73,9 @@ export function afterBooking(
     return each.id === calendarId ? [...others, { from, until, count: 1 }] : others;
   };
   return {
-    calendars: Object.fromEntries(Object.entries(calendars).map(([name, each]) => [name, { ...each, taken: takenIn(each) }])),
+    calendars: Object.fromEntries(
+      Object.entries(calendars).map(([name, each]) => [name, { ...each, taken: takenIn(each) }]),
+    ),
     booked: [...booked.filter((each) => each !== before), { id, calendarId, from }],
   };
 }
@@ -77,5 +83,7 @@ export function afterBooking(
 /** What is taken without one booking that begins at `from` (ms). */
 export function withoutOne(taken: readonly Taken[], from: number): Taken[] {
   const at = taken.findIndex((each) => each.from === from);
-  return taken.flatMap((each, index) => (index !== at ? [each] : each.count > 1 ? [{ ...each, count: each.count - 1 }] : []));
+  return taken.flatMap((each, index) =>
+    index !== at ? [each] : each.count > 1 ? [{ ...each, count: each.count - 1 }] : [],
+  );
 }

@@ -49,7 +49,8 @@ export function freeTimes(
     // On most days the clock goes on evenly from midnight on; where it is changed, each time is looked up.
     const isEven = ends - begins === DAY;
     const midnight = begins;
-    const at = (minute: number) => (isEven ? midnight + minute * 60_000 : instantOf(date, timeOfMinutes(minute), zone));
+    const at = (minute: number) =>
+      isEven ? midnight + minute * 60_000 : instantOf(date, timeOfMinutes(minute), zone);
     const ofDay = others.filter((each) => each.from < ends + DAY && each.until > midnight);
     for (const span of spans)
       for (let minute = minutesOf(span.from); minute < minutesOf(span.to); minute += every) {
@@ -71,7 +72,9 @@ function isFree(calendar: Calendar, taken: readonly Taken[], from: number): bool
   const within = taken.filter((each) => each.from < until && each.until > from);
   // As many as are taken at once are taken when one of them begins, or at the beginning.
   return [from, ...within.map((each) => Math.max(each.from, from))].every(
-    (moment) => within.reduce((sum, each) => sum + (each.from <= moment && each.until > moment ? each.count : 0), 0) < calendar.places,
+    (moment) =>
+      within.reduce((sum, each) => sum + (each.from <= moment && each.until > moment ? each.count : 0), 0) <
+      calendar.places,
   );
 }
 

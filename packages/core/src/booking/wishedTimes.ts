@@ -4,7 +4,9 @@ import { parseMoments, partOfDay } from '../language/replies/moments';
 
 /** What came of reading somebody's wish: one time that they named, times to choose from (`near`: none is what they named), or nothing. */
 export type Wish =
-  { kind: 'one'; from: number } | { kind: 'several'; times: number[]; near: boolean } | { kind: 'unreadable'; reason: string };
+  | { kind: 'one'; from: number }
+  | { kind: 'several'; times: number[]; near: boolean }
+  | { kind: 'unreadable'; reason: string };
 
 /** How far from a time that is not free others may lie to be near it, in minutes. */
 const ABOUT = 180;
@@ -27,7 +29,8 @@ export function wishedTimes(
   // "Afternoon" aims at a time without naming it; "at 5" names one, if not which half of the day.
   const part = partOfDay(words);
   const isNamed = time !== null && (moment.sure || part?.at !== time);
-  const away = (each: { time: string }) => (time === null ? 0 : Math.abs(minutesOf(each.time) - minutesOf(time)));
+  const away = (each: { time: string }) =>
+    time === null ? 0 : Math.abs(minutesOf(each.time) - minutesOf(time));
   const thatDay = date === null ? free : free.filter((each) => each.date === date);
   const exact = time === null ? [] : thatDay.filter((each) => each.time === time);
   if (exact.length === 1 && date !== null && isNamed) return { kind: 'one', from: exact[0]!.from };
@@ -40,7 +43,8 @@ export function wishedTimes(
     near,
   });
   if (exact.length > 0 && isNamed) return some(exact, false);
-  const isAbout = (each: { time: string }) => (part && !isNamed ? each.time >= part.from && each.time < part.to : away(each) <= ABOUT);
+  const isAbout = (each: { time: string }) =>
+    part && !isNamed ? each.time >= part.from && each.time < part.to : away(each) <= ABOUT;
   if (date === null) {
     const about = free.filter(isAbout);
     return about.length > 0 ? some(about, isNamed) : some(free, true);

@@ -65,12 +65,16 @@ function onwards(loop: Loop, from: StepPlace): StepPlace | null | string {
     step.kind === 'say' && step.choices?.length
       ? step.choices.map((choice) => choice.to)
       : step.kind === 'ask'
-        ? [...(step.options ?? []).map((option) => option.to ?? 'next'), ...[step.yes, step.no].flatMap((each) => each ?? [])]
+        ? [
+            ...(step.options ?? []).map((option) => option.to ?? 'next'),
+            ...[step.yes, step.no].flatMap((each) => each ?? []),
+          ]
         : step.kind === 'go'
           ? [step.to ?? 'next']
           : ['next'];
   const going = [...new Set(targets.filter((target) => target !== 'end'))];
-  if (going.length > 1) return 'the answers lead to different scenes, and an ad cannot ask by what was answered';
+  if (going.length > 1)
+    return 'the answers lead to different scenes, and an ad cannot ask by what was answered';
   return targets.length > 0 && going.length === 0 ? null : placeAfter(loop, from, going[0] ?? 'next');
 }
 
@@ -147,21 +151,29 @@ export function adContradictions(loop: Loop, brief: Record<string, string> | nul
     const scene = loop.scenes.find((each) => each.steps.some((step) => step.id === id))!;
     const step = scene.steps.find((each) => each.id === id)!;
     const named = `Question ${index + 1} of the ad (“${question.slice(0, 40)}”)`;
-    const add = (code: AdContradiction['code'], reason: string) => contradictions.push({ code, reason, sceneId: scene.id, stepId: id });
+    const add = (code: AdContradiction['code'], reason: string) =>
+      contradictions.push({ code, reason, sceneId: scene.id, stepId: id });
     if (required.has(id) && step.kind === 'ask' && step.skip)
-      add('required and skippable', `${named} must be answered in the ad, and may be skipped in the loop; choose one.`);
+      add(
+        'required and skippable',
+        `${named} must be answered in the ad, and may be skipped in the loop; choose one.`,
+      );
     for (const exit of exitsOf(step)) {
       if (exit.kind !== 'choice' || exit.to === 'next') continue;
       const silent = exit.to === 'end' || isSilent(loop, exit.to);
-      if (silent) add('answer leads nowhere', `${named}: the answer “${exit.words}” leads to the end without a word.`);
+      if (silent)
+        add('answer leads nowhere', `${named}: the answer “${exit.words}” leads to the end without a word.`);
     }
-    const twice = answers.find((answer, place) => answers.findIndex((other) => fold(other) === fold(answer)) < place);
+    const twice = answers.find(
+      (answer, place) => answers.findIndex((other) => fold(other) === fold(answer)) < place,
+    );
     if (twice) add('answers alike', `${named} has the answer “${twice}” twice.`);
   }
   if (brief !== null && found.privacyLink === null)
     contradictions.push({
       code: 'no privacy link',
-      reason: 'The ad asks questions, and the client’s brief has no privacy link; an ad that asks must show one.',
+      reason:
+        'The ad asks questions, and the client’s brief has no privacy link; an ad that asks must show one.',
       sceneId: null,
       stepId: null,
     });
@@ -176,7 +188,8 @@ function isSilent(loop: Loop, sceneId: string): boolean {
 
 /** The same as a page of HTML to copy from, one row for each thing that the ad asks for. */
 export function adQuestionsSheet(found: AdQuestions): string {
-  const row = (what: string, text: string, more = '') => `<tr><th>${what}</th><td>${inHtml(text)}</td><td>${more}</td></tr>`;
+  const row = (what: string, text: string, more = '') =>
+    `<tr><th>${what}</th><td>${inHtml(text)}</td><td>${more}</td></tr>`;
   const rows = [
     ...(found.opening ? [row('Opening', found.opening)] : []),
     ...found.questions.map(({ question, kind, answers, required }, index) =>

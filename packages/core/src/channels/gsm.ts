@@ -24,9 +24,13 @@ const ROOM = { 'GSM-7': { single: 160, split: 153 }, 'UCS-2': { single: 70, spli
  */
 export function smsParts(text: string): SmsParts {
   const characters = [...text];
-  const dear = [...new Set(characters.filter((character) => !BASIC.has(character) && !EXTENSION.has(character)))];
+  const dear = [
+    ...new Set(characters.filter((character) => !BASIC.has(character) && !EXTENSION.has(character))),
+  ];
   const encoding = dear.length === 0 ? 'GSM-7' : 'UCS-2';
-  const widths = characters.map((character) => (encoding === 'GSM-7' ? (EXTENSION.has(character) ? 2 : 1) : character.length));
+  const widths = characters.map((character) =>
+    encoding === 'GSM-7' ? (EXTENSION.has(character) ? 2 : 1) : character.length,
+  );
   const units = widths.reduce((sum, width) => sum + width, 0);
   const room = ROOM[encoding];
   if (units <= room.single) return { parts: 1, encoding, units, dear };

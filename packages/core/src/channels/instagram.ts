@@ -26,16 +26,29 @@ export const instagram: Channel = {
   menus: { 'standing menu': { most: 5, label: 30 }, 'opening suggestions': { most: 4, label: 80 } },
   comments: true,
   ads: true,
-  link: (account, carries) => `https://ig.me/m/${account.username}${'ref' in carries ? `?ref=${carries.ref}` : ''}`,
+  link: (account, carries) =>
+    `https://ig.me/m/${account.username}${'ref' in carries ? `?ref=${carries.ref}` : ''}`,
   room: ({ text }) => ({ used: utf8Bytes(text), most: INSTAGRAM.textBytes, of: 'bytes' }),
   /** Choices are quick replies; a link and a file stand as addresses in the text. */
   render(said) {
     const { link, media } = said;
     const file = media?.what === 'file' ? media : undefined;
-    const text = [said.text.trim(), ...(link ? [`${link.title ?? link.label}: ${link.address}`] : []), ...(file ? [file.address] : [])]
+    const text = [
+      said.text.trim(),
+      ...(link ? [`${link.title ?? link.label}: ${link.address}`] : []),
+      ...(file ? [file.address] : []),
+    ]
       .filter((line) => line !== '')
       .join('\n');
-    const picture = file ? undefined : (media ?? (link?.image ? { what: 'image' as const, address: link.image } : undefined));
-    return withQuickReplies('instagram', said, text, picture, (piece) => utf8Bytes(piece) <= INSTAGRAM.textBytes);
+    const picture = file
+      ? undefined
+      : (media ?? (link?.image ? { what: 'image' as const, address: link.image } : undefined));
+    return withQuickReplies(
+      'instagram',
+      said,
+      text,
+      picture,
+      (piece) => utf8Bytes(piece) <= INSTAGRAM.textBytes,
+    );
   },
 };

@@ -36,7 +36,8 @@ export function fitLabels(labels: readonly string[], most: number, from = 0): st
     const letter = choiceLetter(from + index);
     let shown = label;
     if (label === '' || label === '…') shown = letter;
-    else if (count.get(seen(label))! > 1) shown = `${letter} ${cut(tidy(labels[index]!), most - letter.length - 1)}`;
+    else if (count.get(seen(label))! > 1)
+      shown = `${letter} ${cut(tidy(labels[index]!), most - letter.length - 1)}`;
     for (let n = 2; taken.has(seen(shown)); n++) shown = `${letter}${n}`;
     taken.add(seen(shown));
     return shown;

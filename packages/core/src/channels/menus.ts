@@ -5,7 +5,9 @@ export const MENU_KINDS = ['standing menu', 'opening suggestions', 'commands'] a
 export type MenuKind = (typeof MENU_KINDS)[number];
 
 /** What a menu tap brings, as the cue of a loop hears it. */
-export const MenuItemKey = z.string().regex(/^[a-z0-9_-]{1,32}$/, 'a menu item has 1 to 32 small letters, digits, underscores or hyphens');
+export const MenuItemKey = z
+  .string()
+  .regex(/^[a-z0-9_-]{1,32}$/, 'a menu item has 1 to 32 small letters, digits, underscores or hyphens');
 export const MenuItem = z.object({
   item: MenuItemKey,
   label: z.string().trim().min(1, 'say what stands in the menu').max(256),
@@ -24,13 +26,21 @@ export function menuProblems(name: string, limits: MenuLimits, menus: Menus): st
     if (!limit) return items.length > 0 ? [`${name} has no ${kind}.`] : [];
     const twice = items.find((each, at) => items.findIndex((other) => other.item === each.item) < at);
     return [
-      ...(items.length > limit.most ? [`The ${kind} on ${name} takes at most ${limit.most} items; there are ${items.length}.`] : []),
+      ...(items.length > limit.most
+        ? [`The ${kind} on ${name} takes at most ${limit.most} items; there are ${items.length}.`]
+        : []),
       ...items
         .filter((each) => each.label.length > limit.label)
-        .map((each) => `“${each.label}” has ${each.label.length} characters; the ${kind} on ${name} takes at most ${limit.label}.`),
+        .map(
+          (each) =>
+            `“${each.label}” has ${each.label.length} characters; the ${kind} on ${name} takes at most ${limit.label}.`,
+        ),
       ...items
         .filter((each) => limit.item && !limit.item.test(each.item))
-        .map((each) => `“${each.item}” cannot be one of the ${kind} on ${name}: only small letters, digits and underscores are taken.`),
+        .map(
+          (each) =>
+            `“${each.item}” cannot be one of the ${kind} on ${name}: only small letters, digits and underscores are taken.`,
+        ),
       ...(twice ? [`“${twice.item}” stands twice in the ${kind}.`] : []),
     ];
   });
@@ -45,14 +55,18 @@ export function menuDifferences(wanted: Menus, there: Menus): string[] {
     const extra = theirs.filter((each) => !ours.some((other) => other.item === each.item));
     const reworded = ours.flatMap((each) => {
       const other = theirs.find(({ item }) => item === each.item);
-      return other && other.label !== each.label ? [`The ${kind} there says “${other.label}” and not “${each.label}”.`] : [];
+      return other && other.label !== each.label
+        ? [`The ${kind} there says “${other.label}” and not “${each.label}”.`]
+        : [];
     });
     const order = (items: MenuItem[]) => items.map((each) => each.item).join(' ');
     return [
       ...missing.map((each) => `The ${kind} there lacks “${each.label}”.`),
       ...extra.map((each) => `The ${kind} there has “${each.label}”, which is not wanted here.`),
       ...reworded,
-      ...(missing.length + extra.length === 0 && order(ours) !== order(theirs) ? [`The ${kind} there is in another order.`] : []),
+      ...(missing.length + extra.length === 0 && order(ours) !== order(theirs)
+        ? [`The ${kind} there is in another order.`]
+        : []),
     ];
   });
 }

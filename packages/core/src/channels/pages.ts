@@ -21,7 +21,11 @@ export function pageOf(said: Said, { most, page }: { most: number; page: number 
   const words = phrases(said.language ?? 'en');
   return {
     shown,
-    more: { ref: moreRef(all[0]!.ref, left > 0 ? from + page : 0), label: left > 0 ? words.more : words.first, left },
+    more: {
+      ref: moreRef(all[0]!.ref, left > 0 ? from + page : 0),
+      label: left > 0 ? words.more : words.first,
+      left,
+    },
   };
 }
 

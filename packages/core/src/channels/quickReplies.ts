@@ -42,5 +42,7 @@ export function withQuickReplies(
     ...(index === pieces.length - 1 && taps.length > 0 && { as: 'quick replies' }),
   }));
   const all = media ? [{ channel, text: '', taps: [], media }, ...messages] : messages;
-  return all.map((message, index) => (index === 0 && said.typing ? { ...message, typing: said.typing } : message));
+  return all.map((message, index) =>
+    index === 0 && said.typing ? { ...message, typing: said.typing } : message,
+  );
 }

@@ -21,7 +21,8 @@ export const sms: Channel = {
   menus: {},
   comments: false,
   ads: false,
-  link: (account, carries) => `sms:${account.number}?body=${encodeURIComponent('ref' in carries ? carries.ref : carries.words)}`,
+  link: (account, carries) =>
+    `sms:${account.number}?body=${encodeURIComponent('ref' in carries ? carries.ref : carries.words)}`,
   room: ({ parts = 1 }) => ({ used: parts, most: SMS.parts, of: 'parts' }),
   /** There are no buttons: each choice becomes a lettered line, "A Saturday". Media and links stand as addresses in the text. */
   render(said) {

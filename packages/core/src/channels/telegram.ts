@@ -22,8 +22,13 @@ export const telegram: Channel = {
   menus: { commands: { most: 100, label: 256, item: /^[a-z0-9_]+$/ } },
   comments: false,
   ads: false,
-  link: (account, carries) => `https://t.me/${account.username}${'ref' in carries ? `?start=${carries.ref}` : ''}`,
-  room: ({ text, media }) => ({ used: text.length, most: media ? TELEGRAM.caption : TELEGRAM.text, of: 'characters' }),
+  link: (account, carries) =>
+    `https://t.me/${account.username}${'ref' in carries ? `?start=${carries.ref}` : ''}`,
+  room: ({ text, media }) => ({
+    used: text.length,
+    most: media ? TELEGRAM.caption : TELEGRAM.text,
+    of: 'characters',
+  }),
   /** A link is a button, choices stand under the last piece of the text as an inline keyboard, one per row. Media go first, with the text as their caption where it is short enough. */
   render(said) {
     const { media, link } = said;
@@ -39,7 +44,9 @@ export const telegram: Channel = {
       ...shown.map((choice, index) => ({ label: labels[index]!, ref: choice.ref })),
       ...(more ? [{ label: more.label, ref: more.ref }] : []),
     ];
-    const text = [said.text, ...(link?.title ? [link.title] : []), ...(cut ? [lettered(shown)] : [])].join('\n\n');
+    const text = [said.text, ...(link?.title ? [link.title] : []), ...(cut ? [lettered(shown)] : [])].join(
+      '\n\n',
+    );
     const captioned = media !== undefined && text.length <= TELEGRAM.caption;
     const pieces = captioned ? [text.trim()] : splitText(text, within(TELEGRAM.text));
     if (pieces.length === 0) pieces.push(EMPTY);
@@ -52,7 +59,8 @@ export const telegram: Channel = {
       ...(index === 0 && said.typing && { typing: said.typing }),
     }));
     if (!picture) return messages;
-    if (captioned || (!media && text.length <= TELEGRAM.caption)) return [{ ...messages[0]!, media: picture }, ...messages.slice(1)];
+    if (captioned || (!media && text.length <= TELEGRAM.caption))
+      return [{ ...messages[0]!, media: picture }, ...messages.slice(1)];
     return [{ channel: 'telegram', text: '', taps: [], media: picture }, ...messages];
   },
 };

@@ -54,7 +54,11 @@ function tear(text: string, fits: (piece: string) => boolean): string {
 }
 
 /** As {@link splitText}, where the last piece has less room, because something hangs below it. At least one piece. */
-export function splitForLast(text: string, fits: (piece: string) => boolean, lastFits: (piece: string) => boolean): string[] {
+export function splitForLast(
+  text: string,
+  fits: (piece: string) => boolean,
+  lastFits: (piece: string) => boolean,
+): string[] {
   const pieces = splitText(text, fits);
   const last = pieces.pop() ?? '';
   return [...pieces, ...(last === '' ? [EMPTY] : lastFits(last) ? [last] : splitText(last, lastFits))];

@@ -32,7 +32,9 @@ export function waysIn(loop: Loop, lines: LineAddress[]): WayIn[] {
     const here = lines.filter((line) => isHeardOn(loop, cue, line.key));
     return here.flatMap((line): WayIn[] => {
       const { link, refs, menus, comments, ads, name } = CHANNELS[line.channel];
-      const way = (words: string, address: string | null): WayIn[] => [{ lineKey: line.key, cueId: cue.id, words, link: address }];
+      const way = (words: string, address: string | null): WayIn[] => [
+        { lineKey: line.key, cueId: cue.id, words, link: address },
+      ];
       switch (cue.kind) {
         case 'link': {
           const address = link(line.account, refs ? { ref: cue.ref } : { words: cue.ref });
@@ -43,19 +45,31 @@ export function waysIn(loop: Loop, lines: LineAddress[]): WayIn[] {
           return way(`Write ${cue.words[0]!} to ${line.name}`, link(line.account, { words: cue.words[0]! }));
         case 'comment': {
           if (!comments) return [];
-          const posts = cue.posts === 'any' ? 'any post' : cue.posts === 'from now on' ? 'a new post' : 'one of the posts';
-          return way(`Comment ${cue.with ? `${cue.with[0]!.toUpperCase()} ` : ''}under ${posts} of ${line.name} on ${name}`, null);
+          const posts =
+            cue.posts === 'any'
+              ? 'any post'
+              : cue.posts === 'from now on'
+                ? 'a new post'
+                : 'one of the posts';
+          return way(
+            `Comment ${cue.with ? `${cue.with[0]!.toUpperCase()} ` : ''}under ${posts} of ${line.name} on ${name}`,
+            null,
+          );
         }
         case 'ad click':
           if (!ads) return [];
           return way(
-            cue.ads ? `Click the ad ${cue.ads.join(' or ')} on ${name}` : `Click the ad with the reference ${cue.ref} on ${name}`,
+            cue.ads
+              ? `Click the ad ${cue.ads.join(' or ')} on ${name}`
+              : `Click the ad with the reference ${cue.ref} on ${name}`,
             null,
           );
         case 'menu tap':
           if (Object.keys(menus).length === 0) return [];
           return way(
-            menus.commands ? `Send /${cue.item} to ${line.name}` : `Tap “${cue.item}” in the menu of ${line.name} on ${name}`,
+            menus.commands
+              ? `Send /${cue.item} to ${line.name}`
+              : `Tap “${cue.item}” in the menu of ${line.name} on ${name}`,
             null,
           );
         default:
@@ -88,7 +102,11 @@ export function qrSvg(text: string, caption: string): string {
 }
 
 /** All ways into a loop as one page of HTML that needs nothing else: to print, to save, to send to the client. */
-export function waysInSheet(client: string, loop: string, ways: { words: string; link: string | null; channel: ChannelKind }[]): string {
+export function waysInSheet(
+  client: string,
+  loop: string,
+  ways: { words: string; link: string | null; channel: ChannelKind }[],
+): string {
   const rows = ways.map(({ words, link, channel }) => {
     const code = link ? `<div class="code">${qrSvg(link, client)}</div>` : '';
     const address = link ? `<p class="link">${inHtml(link)}</p>` : '';

@@ -52,16 +52,22 @@ export const whatsapp: Channel = {
     const labels = fitLabels(whole, aslist ? WHATSAPP.row : WHATSAPP.button, said.from);
     const linkInText = link !== undefined && said.choices.length > 0;
     // A row has room for the whole label below its title; a button has not.
-    const hidden = whole.some((label, index) => label !== labels[index] && (!aslist || label.length > WHATSAPP.description));
+    const hidden = whole.some(
+      (label, index) => label !== labels[index] && (!aslist || label.length > WHATSAPP.description),
+    );
     const taps: Tap[] = [
       ...shown.map((choice, index) => ({
         label: labels[index]!,
         ref: choice.ref,
-        ...(aslist && labels[index] !== whole[index] && { description: fitLabels([whole[index]!], WHATSAPP.description)[0]! }),
+        ...(aslist &&
+          labels[index] !== whole[index] && {
+            description: fitLabels([whole[index]!], WHATSAPP.description)[0]!,
+          }),
       })),
       ...(more ? [{ label: more.label, ref: more.ref }] : []),
     ];
-    if (link && !linkInText) taps.push({ label: fitLabels([link.label], WHATSAPP.button)[0]!, url: link.address });
+    if (link && !linkInText)
+      taps.push({ label: fitLabels([link.label], WHATSAPP.button)[0]!, url: link.address });
     const text = [
       said.text.trim(),
       ...(link?.title ? [link.title] : []),
@@ -90,7 +96,9 @@ export const whatsapp: Channel = {
           }
         : { channel: 'whatsapp', text: piece, taps: [] },
     );
-    const all: Outgoing[] = picture ? [{ channel: 'whatsapp', text: '', taps: [], media: picture }, ...messages] : messages;
+    const all: Outgoing[] = picture
+      ? [{ channel: 'whatsapp', text: '', taps: [], media: picture }, ...messages]
+      : messages;
     return all.map((message, index) => (index === 0 ? { ...message, ...typing } : message));
   },
 };

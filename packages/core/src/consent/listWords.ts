@@ -3,14 +3,20 @@ import { readReply } from '../language/replies';
 import { isOptOutWord } from './words';
 
 /** The list that a whole message wants to leave: "STOP workshop news", "baja de novedades"; null when it names none of them. */
-export function readLeaving(text: string, lists: readonly string[], languages: readonly string[]): string | null {
+export function readLeaving(
+  text: string,
+  lists: readonly string[],
+  languages: readonly string[],
+): string | null {
   if (text.length > 120) return null;
   const said = fold(text);
   return (
     lists.find((list) => {
       const name = fold(list);
       if (name === '' || !said.endsWith(` ${name}`)) return false;
-      const before = said.slice(0, -name.length - 1).replace(/( (from|of|the|list|de|la|lista|von|der|liste|du|da|di))+$/, '');
+      const before = said
+        .slice(0, -name.length - 1)
+        .replace(/( (from|of|the|list|de|la|lista|von|der|liste|du|da|di))+$/, '');
       return isOptOutWord(before, languages) || before === 'leave';
     }) ?? null
   );

@@ -46,11 +46,26 @@ export function permission(channel: Channel, standing: Standing, now: number, by
   if (byHand && heard !== null && now < heard + window.byHand)
     return { may: 'go', until: heard + window.byHand, via: { kind: 'by hand, late' } };
   const { comment } = standing;
-  if (comment?.answered) return { may: 'wait', reason: 'the comment was answered, and nothing more may follow until the person writes' };
+  if (comment?.answered)
+    return {
+      may: 'wait',
+      reason: 'the comment was answered, and nothing more may follow until the person writes',
+    };
   if (comment && now < comment.at + PRIVATE_REPLY_WITHIN)
-    return { may: 'go', until: comment.at + PRIVATE_REPLY_WITHIN, via: { kind: 'private reply', commentId: comment.id } };
-  if (open === null) return { may: 'wait', reason: `a line on ${name} cannot write first, and the person has never written here` };
-  return { may: 'wait', reason: `${name} lets a line write for ${hours(window.loop)} after the person has, and that time is over` };
+    return {
+      may: 'go',
+      until: comment.at + PRIVATE_REPLY_WITHIN,
+      via: { kind: 'private reply', commentId: comment.id },
+    };
+  if (open === null)
+    return {
+      may: 'wait',
+      reason: `a line on ${name} cannot write first, and the person has never written here`,
+    };
+  return {
+    may: 'wait',
+    reason: `${name} lets a line write for ${hours(window.loop)} after the person has, and that time is over`,
+  };
 }
 
 /** When the reply window shuts (ms); null when the person has never written or the channel has no window. */
@@ -65,13 +80,19 @@ const hours = (ms: number) => durationWords(`${Math.round(ms / 3_600_000)}h`);
  * What is sent of a `say`, with when each message may go. A private answer to a comment is a single message: what does not
  * fit into it follows once the person has written.
  */
-export function sendings(channel: Channel, said: Said, may: Permission): { body: Outgoing; may: Permission }[] {
+export function sendings(
+  channel: Channel,
+  said: Said,
+  may: Permission,
+): { body: Outgoing; may: Permission }[] {
   const single = may.may === 'go' && may.via?.kind === 'private reply';
   if (may.may === 'go' && may.via?.kind === 'template' && said.whenShut?.do === 'template')
     return [{ body: fromTemplate(may.via.template, said.whenShut, said), may }];
   const { media, ...bare } = said;
   const bodies = channel.render(
-    single && media ? { ...bare, text: [said.text.trim(), media.address].filter((line) => line !== '').join('\n') } : said,
+    single && media
+      ? { ...bare, text: [said.text.trim(), media.address].filter((line) => line !== '').join('\n') }
+      : said,
   );
   const later: Permission = {
     may: 'wait',

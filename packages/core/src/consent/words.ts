@@ -23,14 +23,27 @@ const OPT_IN: Record<Language, string[]> = {
   pt: ['comecar', 'iniciar'],
   it: ['inizia', 'iscrivimi'],
 };
-const HELP: Record<Language, string[]> = { en: ['help'], es: ['ayuda'], fr: ['aide'], de: ['hilfe'], pt: ['ajuda'], it: ['aiuto'] };
+const HELP: Record<Language, string[]> = {
+  en: ['help'],
+  es: ['ayuda'],
+  fr: ['aide'],
+  de: ['hilfe'],
+  pt: ['ajuda'],
+  it: ['aiuto'],
+};
 
 /** Reads a whole message as an opt-out, opt-in or help word; null when it is none. Words around it make it something else. */
-export function readConsentWord(text: string, channel: ChannelKind, languages: readonly string[]): ConsentWord | null {
+export function readConsentWord(
+  text: string,
+  channel: ChannelKind,
+  languages: readonly string[],
+): ConsentWord | null {
   if (text.length > 60) return null;
   const said = fold(text);
-  const inUse = (words: Record<Language, string[]>) => ['en', ...languages].some((language) => words[language as Language]?.includes(said));
-  if (inUse(OPT_OUT) || EVERYTHING.includes(said) || (channel === 'sms' && SMS_OPT_OUT.includes(said))) return 'opt-out';
+  const inUse = (words: Record<Language, string[]>) =>
+    ['en', ...languages].some((language) => words[language as Language]?.includes(said));
+  if (inUse(OPT_OUT) || EVERYTHING.includes(said) || (channel === 'sms' && SMS_OPT_OUT.includes(said)))
+    return 'opt-out';
   if (inUse(OPT_IN)) return 'opt-in';
   if (inUse(HELP) || (channel === 'sms' && said === 'info')) return 'help';
   return null;

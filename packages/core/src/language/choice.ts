@@ -6,7 +6,8 @@ export interface LabelledChoice {
 }
 
 export type ChoiceHow = 'letter' | 'number' | 'label' | 'close to its label';
-export type ChoiceReading = { ok: true; id: string; how: ChoiceHow; confidence: number } | { ok: false; reason: string };
+export type ChoiceReading =
+  { ok: true; id: string; how: ChoiceHow; confidence: number } | { ok: false; reason: string };
 
 /** The letter a choice has where a channel has no buttons: A, B, C … Z, AA, AB … */
 export function choiceLetter(index: number): string {
@@ -45,7 +46,10 @@ export function readChoice(written: string, choices: LabelledChoice[]): ChoiceRe
   if (lettered >= 0) return pick(choices, lettered, 'letter', 1);
   const numbered = choices.findIndex(
     (_, index) =>
-      core === String(index + 1) || said === `${index + 1} ${labels[index]}` || core === ORDINALS[index] || core === COUNTED[index],
+      core === String(index + 1) ||
+      said === `${index + 1} ${labels[index]}` ||
+      core === ORDINALS[index] ||
+      core === COUNTED[index],
   );
   if (numbered >= 0 && !labels.some((label, index) => index !== numbered && label.split(' ').includes(core)))
     return pick(choices, numbered, 'number', 0.95);
@@ -60,7 +64,9 @@ export function readChoice(written: string, choices: LabelledChoice[]): ChoiceRe
   const telling = words.filter((word) => [...word].length >= 3);
   if (telling.length > 0 && words.length <= 8) {
     const inside = only(labels, (label) =>
-      telling.every((word) => label.split(' ').some((part) => part === word || (word.length >= 5 && slips(part, word, 1) <= 1))),
+      telling.every((word) =>
+        label.split(' ').some((part) => part === word || (word.length >= 5 && slips(part, word, 1) <= 1)),
+      ),
     );
     if (inside >= 0) return pick(choices, inside, 'close to its label', 0.75);
   }
@@ -98,7 +104,10 @@ export function readChoices(
   if (readings.length === 0 || unknown >= 0)
     return {
       ok: false,
-      reason: readings.length <= 1 ? 'it is none of the options' : `“${(compact ?? parts)[unknown]}” is none of the options`,
+      reason:
+        readings.length <= 1
+          ? 'it is none of the options'
+          : `“${(compact ?? parts)[unknown]}” is none of the options`,
     };
   const ids = new Set(readings.map((reading) => (reading.ok ? reading.id : '')));
   return {

@@ -36,7 +36,8 @@ export function slips(a: string, b: string, most: number): number {
     for (let j = 1; j <= to.length; j++) {
       const same = from[i - 1] === to[j - 1] ? 0 : 1;
       let cost = Math.min(last[j]! + 1, row[j - 1]! + 1, last[j - 1]! + same);
-      if (i > 1 && j > 1 && from[i - 1] === to[j - 2] && from[i - 2] === to[j - 1]) cost = Math.min(cost, beforeLast[j - 2]! + 1);
+      if (i > 1 && j > 1 && from[i - 1] === to[j - 2] && from[i - 2] === to[j - 1])
+        cost = Math.min(cost, beforeLast[j - 2]! + 1);
       row.push(cost);
     }
     beforeLast = last;

@@ -7,7 +7,15 @@ import { valueWords, type PersonFacts, type Value } from '../people/person';
 export type TextPart =
   | { kind: 'words'; text: string }
   /** `filtered`: it has filters beyond a fallback. */
-  | { kind: 'merge'; source: string; path: string; fallback: string | null; filtered: boolean; start: number; end: number };
+  | {
+      kind: 'merge';
+      source: string;
+      path: string;
+      fallback: string | null;
+      filtered: boolean;
+      start: number;
+      end: number;
+    };
 
 export interface MergeProblem {
   /** Offset of the faulty merge field in the text. */
@@ -38,9 +46,17 @@ const OWN_FILTERS = {
   /** "long" Wednesday 25 November 2026, "day" 25 November, "short" 25 Nov 2026, "weekday" Wednesday, or a pattern of Unicode TR 35 such as "d MMM". */
   date(this: { context: { getSync(path: string[]): unknown } }, value: unknown, form: unknown) {
     const language = String(this.context.getSync(['language']) ?? 'en');
-    const at = DateTime.fromISO(String(value ?? ''), { zone: 'utc' }).setLocale(language === 'en' ? 'en-GB' : language);
+    const at = DateTime.fromISO(String(value ?? ''), { zone: 'utc' }).setLocale(
+      language === 'en' ? 'en-GB' : language,
+    );
     if (!at.isValid) return value;
-    const forms: Record<string, string> = { long: 'cccc d LLLL yyyy', day: 'd LLLL', short: 'd LLL yyyy', weekday: 'cccc', time: 'HH:mm' };
+    const forms: Record<string, string> = {
+      long: 'cccc d LLLL yyyy',
+      day: 'd LLLL',
+      short: 'd LLL yyyy',
+      weekday: 'cccc',
+      time: 'HH:mm',
+    };
     const pattern = String(form ?? 'long');
     return at.toFormat(forms[pattern] ?? pattern);
   },
@@ -92,13 +108,16 @@ function makeEngine(): Liquid {
     strictVariables: false,
     ownPropertyOnly: true,
     // Several values read as a list, with or without filters.
-    outputEscape: ((value: unknown) => (Array.isArray(value) ? value.join(', ') : value)) as (value: unknown) => string,
+    outputEscape: ((value: unknown) => (Array.isArray(value) ? value.join(', ') : value)) as (
+      value: unknown,
+    ) => string,
     parseLimit: 20_000,
     renderLimit: 200,
     memoryLimit: 100_000,
   });
   for (const name of Object.keys(engine.tags)) if (!TAGS.includes(name)) delete engine.tags[name];
-  for (const name of Object.keys(engine.filters)) if (!KEPT_FILTERS.includes(name)) delete engine.filters[name];
+  for (const name of Object.keys(engine.filters))
+    if (!KEPT_FILTERS.includes(name)) delete engine.filters[name];
   for (const [name, filter] of Object.entries(OWN_FILTERS)) engine.registerFilter(name, filter as never);
   return engine;
 }
@@ -136,7 +155,13 @@ export function parseMerge(text: string): { parts: TextPart[]; problems: MergePr
 function mergeProblems(text: string): MergeProblem[] {
   if (!/\{\{|\}\}|\{%|%\}/.test(text)) return [];
   const stray = /\}\}/.exec(text.replace(FIELD, (whole) => ' '.repeat(whole.length)));
-  if (stray) return [{ at: stray.index, reason: 'a merge field is opened with {{ and closed with }}; one of the two is missing' }];
+  if (stray)
+    return [
+      {
+        at: stray.index,
+        reason: 'a merge field is opened with {{ and closed with }}; one of the two is missing',
+      },
+    ];
   try {
     const templates = liquid.parse(text);
     const fields = [...text.matchAll(/\{\{[\s\S]*?\}\}|\{%[\s\S]*?%\}/g)];
@@ -152,7 +177,10 @@ function mergeProblems(text: string): MergeProblem[] {
           reason: `"${field?.[0]}" is not a merge field: write {{ person.first_name | default: "there" }}, with person, brief, client, line or answers before the dot`,
         });
       else if (group !== 'today' && key === undefined)
-        problems.set(at, { at, reason: `"${field?.[0]}" is not a merge field: "${group}" needs a dot and a name after it` });
+        problems.set(at, {
+          at,
+          reason: `"${field?.[0]}" is not a merge field: "${group}" needs a dot and a name after it`,
+        });
     }
     return [...problems.values()];
   } catch (error) {
@@ -175,8 +203,10 @@ function mergeProblems(text: string): MergeProblem[] {
 function lookUp(path: string, world: MergeWorld): Value | string | null {
   const [group, key] = path.split('.') as [string, string];
   const own = <T>(record: Record<string, T>) => (Object.hasOwn(record, key) ? record[key]! : null);
-  if (group === 'client') return key === 'name' ? world.client.name : key === 'country' ? world.client.country : null;
-  if (group === 'line') return key === 'name' ? world.line.name : key === 'channel' ? world.line.channel : null;
+  if (group === 'client')
+    return key === 'name' ? world.client.name : key === 'country' ? world.client.country : null;
+  if (group === 'line')
+    return key === 'name' ? world.line.name : key === 'channel' ? world.line.channel : null;
   if (group === 'brief') return own(world.client.brief as Record<string, string>) || null;
   if (group === 'answers') return own(world.answers);
   if (group === 'today') return null;
@@ -194,7 +224,9 @@ function prepare(text: string): Prepared {
   let ready = prepared.get(text);
   if (!ready) {
     const { parts } = parseMerge(text);
-    const simple = parts.every((part) => (part.kind === 'merge' ? !part.filtered : !/\{\{|\{%/.test(part.text)));
+    const simple = parts.every((part) =>
+      part.kind === 'merge' ? !part.filtered : !/\{\{|\{%/.test(part.text),
+    );
     let templates: Template[] | null = null;
     if (!simple)
       try {
@@ -229,7 +261,11 @@ export function merge(text: string, world: MergeWorld): string {
       .map((part) => {
         if (part.kind === 'words') return part.text.replace(FIELD, '').replace(/\{%[\s\S]*?%\}/g, '');
         const value = lookUp(part.path, world);
-        return (value === null ? null : typeof value === 'string' ? value : valueWords(value)) ?? part.fallback ?? '';
+        return (
+          (value === null ? null : typeof value === 'string' ? value : valueWords(value)) ??
+          part.fallback ??
+          ''
+        );
       })
       .join('');
   // Taking a pair away can bring another together.

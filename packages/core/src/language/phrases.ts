@@ -49,7 +49,8 @@ export const PHRASES: Record<Language, Phrases> = {
     stillRight: (value) => `We have ${value}. Is that still right?`,
     stopped: (client) => `You will get no more messages from ${client}. Write START to get them again.`,
     startedAgain: (client) => `You get messages from ${client} again. Write STOP to end them.`,
-    help: (client, phone) => `This is ${client}${phone ? `, ${phone}` : ''}. Write STOP to get no more messages.`,
+    help: (client, phone) =>
+      `This is ${client}${phone ? `, ${phone}` : ''}. Write STOP to get no more messages.`,
     confirmList: (wording) => `${wording} Write YES to agree.`,
     joinedList: (list) => `You are on the list “${list}”. Write STOP ${list} to leave it.`,
     leftList: (list) => `You are off the list “${list}”.`,
@@ -71,7 +72,8 @@ export const PHRASES: Record<Language, Phrases> = {
     stillRight: (value) => `Tenemos ${value}. ¿Sigue siendo correcto?`,
     stopped: (client) => `No recibirá más mensajes de ${client}. Escriba START para volver a recibirlos.`,
     startedAgain: (client) => `Vuelve a recibir mensajes de ${client}. Escriba STOP para terminar.`,
-    help: (client, phone) => `Esto es ${client}${phone ? `, ${phone}` : ''}. Escriba STOP para no recibir más mensajes.`,
+    help: (client, phone) =>
+      `Esto es ${client}${phone ? `, ${phone}` : ''}. Escriba STOP para no recibir más mensajes.`,
     confirmList: (wording) => `${wording} Escriba SÍ para aceptar.`,
     joinedList: (list) => `Está en la lista «${list}». Escriba BAJA ${list} para salir de ella.`,
     leftList: (list) => `Ya no está en la lista «${list}».`,
@@ -91,9 +93,11 @@ export const PHRASES: Record<Language, Phrases> = {
     howToStop: 'Écrivez STOP pour arrêter.',
     didYouMean: (value) => `Vouliez-vous dire ${value} ?`,
     stillRight: (value) => `Nous avons ${value}. Est-ce toujours exact ?`,
-    stopped: (client) => `Vous ne recevrez plus de messages de ${client}. Écrivez START pour les recevoir à nouveau.`,
+    stopped: (client) =>
+      `Vous ne recevrez plus de messages de ${client}. Écrivez START pour les recevoir à nouveau.`,
     startedAgain: (client) => `Vous recevez à nouveau les messages de ${client}. Écrivez STOP pour arrêter.`,
-    help: (client, phone) => `Ici ${client}${phone ? `, ${phone}` : ''}. Écrivez STOP pour ne plus recevoir de messages.`,
+    help: (client, phone) =>
+      `Ici ${client}${phone ? `, ${phone}` : ''}. Écrivez STOP pour ne plus recevoir de messages.`,
     confirmList: (wording) => `${wording} Écrivez OUI pour accepter.`,
     joinedList: (list) => `Vous êtes inscrit à la liste « ${list} ». Écrivez ARRET ${list} pour la quitter.`,
     leftList: (list) => `Vous n’êtes plus sur la liste « ${list} ».`,
@@ -113,9 +117,11 @@ export const PHRASES: Record<Language, Phrases> = {
     howToStop: 'Mit STOP beenden Sie das.',
     didYouMean: (value) => `Meinten Sie ${value}?`,
     stillRight: (value) => `Bei uns steht ${value}. Stimmt das noch?`,
-    stopped: (client) => `Sie bekommen keine Nachrichten mehr von ${client}. Mit START bekommen Sie sie wieder.`,
+    stopped: (client) =>
+      `Sie bekommen keine Nachrichten mehr von ${client}. Mit START bekommen Sie sie wieder.`,
     startedAgain: (client) => `Sie bekommen wieder Nachrichten von ${client}. Mit STOP beenden Sie das.`,
-    help: (client, phone) => `Hier ist ${client}${phone ? `, ${phone}` : ''}. Mit STOP bekommen Sie keine Nachrichten mehr.`,
+    help: (client, phone) =>
+      `Hier ist ${client}${phone ? `, ${phone}` : ''}. Mit STOP bekommen Sie keine Nachrichten mehr.`,
     confirmList: (wording) => `${wording} Mit JA stimmen Sie zu.`,
     joinedList: (list) => `Sie stehen auf der Liste „${list}“. Mit STOPP ${list} verlassen Sie sie.`,
     leftList: (list) => `Sie stehen nicht mehr auf der Liste „${list}“.`,
@@ -137,7 +143,8 @@ export const PHRASES: Record<Language, Phrases> = {
     stillRight: (value) => `Temos ${value}. Ainda está certo?`,
     stopped: (client) => `Não receberá mais mensagens de ${client}. Escreva START para voltar a recebê-las.`,
     startedAgain: (client) => `Volta a receber mensagens de ${client}. Escreva STOP para terminar.`,
-    help: (client, phone) => `Aqui é ${client}${phone ? `, ${phone}` : ''}. Escreva STOP para não receber mais mensagens.`,
+    help: (client, phone) =>
+      `Aqui é ${client}${phone ? `, ${phone}` : ''}. Escreva STOP para não receber mais mensagens.`,
     confirmList: (wording) => `${wording} Escreva SIM para aceitar.`,
     joinedList: (list) => `Está na lista “${list}”. Escreva SAIR ${list} para sair dela.`,
     leftList: (list) => `Já não está na lista “${list}”.`,
@@ -159,7 +166,8 @@ export const PHRASES: Record<Language, Phrases> = {
     stillRight: (value) => `Abbiamo ${value}. È ancora giusto?`,
     stopped: (client) => `Non riceverà più messaggi da ${client}. Scriva START per riceverli di nuovo.`,
     startedAgain: (client) => `Riceve di nuovo i messaggi di ${client}. Scriva STOP per smettere.`,
-    help: (client, phone) => `Qui è ${client}${phone ? `, ${phone}` : ''}. Scriva STOP per non ricevere più messaggi.`,
+    help: (client, phone) =>
+      `Qui è ${client}${phone ? `, ${phone}` : ''}. Scriva STOP per non ricevere più messaggi.`,
     confirmList: (wording) => `${wording} Scriva SÌ per accettare.`,
     joinedList: (list) => `È nella lista “${list}”. Scriva FERMA ${list} per lasciarla.`,
     leftList: (list) => `Non è più nella lista “${list}”.`,

@@ -12,7 +12,10 @@ export interface Prices {
 export const PRICES: Prices = { smsPart: 40, whatsappTemplate: 45 };
 
 /** The price of a message, in thousandths of a pound. */
-export function priceOf(message: Pick<Outgoing, 'channel' | 'parts' | 'template'>, prices: Prices = PRICES): number {
+export function priceOf(
+  message: Pick<Outgoing, 'channel' | 'parts' | 'template'>,
+  prices: Prices = PRICES,
+): number {
   if (message.channel === 'sms') return (message.parts ?? 1) * prices.smsPart;
   return message.channel === 'whatsapp' && message.template ? prices.whatsappTemplate : 0;
 }

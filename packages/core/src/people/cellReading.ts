@@ -23,7 +23,12 @@ const no = (reason: string): CellReading => ({ ok: false, reason });
  * Reads a cell as a value of a type, more strictly than a person's answer: the whole cell has to be it. `options`: what may be
  * chosen, where that is limited. The cell is not empty.
  */
-export function readCell(type: FieldType, cell: string, world: CellWorld, options: readonly string[] = []): CellReading {
+export function readCell(
+  type: FieldType,
+  cell: string,
+  world: CellWorld,
+  options: readonly string[] = [],
+): CellReading {
   const written = cell.trim();
   switch (type) {
     case 'text':
@@ -42,7 +47,9 @@ export function readCell(type: FieldType, cell: string, world: CellWorld, option
     }
     case 'one of': {
       const found = options.length === 0 ? written : chosen(options, written);
-      return found === undefined ? no(`“${written}” is none of ${options.join(', ')}`) : ok({ type, value: found });
+      return found === undefined
+        ? no(`“${written}” is none of ${options.join(', ')}`)
+        : ok({ type, value: found });
     }
     case 'place':
       return readPlace(written);
@@ -52,11 +59,17 @@ export function readCell(type: FieldType, cell: string, world: CellWorld, option
         return file.success ? ok({ type, value: file.data }) : no('it is no file');
       } catch {
         const page = readReply('page address', written, world);
-        return page.ok ? ok({ type, value: { address: String(page.value.value), what: 'file' } }) : no('it is no address of a file');
+        return page.ok
+          ? ok({ type, value: { address: String(page.value.value), what: 'file' } })
+          : no('it is no address of a file');
       }
     }
     case 'yes/no': {
-      const short = /^(1|y|true|wahr|x)$/i.test(written) ? true : /^(0|n|false|falsch|-)$/i.test(written) ? false : null;
+      const short = /^(1|y|true|wahr|x)$/i.test(written)
+        ? true
+        : /^(0|n|false|falsch|-)$/i.test(written)
+          ? false
+          : null;
       return short === null ? fromReply(type, written, world) : ok({ type, value: short });
     }
     case 'phone':
@@ -71,13 +84,16 @@ function fromReply(type: FieldType, written: string, world: CellWorld): CellRead
   return reading.ok ? ok(reading.value) : no(reading.reason);
 }
 
-const chosen = (options: readonly string[], name: string) => options.find((option) => option.toLowerCase() === name.toLowerCase());
+const chosen = (options: readonly string[], name: string) =>
+  options.find((option) => option.toLowerCase() === name.toLowerCase());
 
 /** Figures alone, with one kind of sign between thousands and another before the decimals. Long ids would lose their end: they are no numbers. */
 function readNumber(written: string, world: CellWorld): CellReading {
   const digits = written.replace(/\D/g, '').replace(/^0+/, '');
   if (digits.length > 15 && !/e/i.test(written))
-    return no(`it has ${digits.length} digits, and a number keeps 15; map the column to a text field, so that none is lost`);
+    return no(
+      `it has ${digits.length} digits, and a number keeps 15; map the column to a text field, so that none is lost`,
+    );
   const plain = /^[+-]?\d+(\.\d+)?(e[+-]?\d+)?$/i.test(written) ? Number(written) : null;
   if (plain !== null && Number.isFinite(plain)) return ok({ type: 'number', value: plain === 0 ? 0 : plain });
   if (!/^[+-]?[\d.,' \u00a0\u202f]+$/.test(written)) return no(`“${shorten(written)}” is no number`);
@@ -94,7 +110,9 @@ function readDate(written: string, world: CellWorld): CellReading {
   const [, first, second, year] = figures as unknown as [string, string, string, string];
   const [day, month] = world.dayOrder === 'day first' ? [first, second] : [second, first];
   const value = `${fullYear(year, world.now)}-${month.padStart(2, '0')}-${day.padStart(2, '0')}`;
-  return isDate(value) ? ok({ type: 'date', value }) : no(`“${written}” is no day of the calendar when days are written ${world.dayOrder}`);
+  return isDate(value)
+    ? ok({ type: 'date', value })
+    : no(`“${written}” is no day of the calendar when days are written ${world.dayOrder}`);
 }
 
 /** Two figures are the year within the last 80 and the next 20. */
@@ -106,7 +124,8 @@ function fullYear(year: string, now: number): string {
 }
 
 function readPlace(written: string): CellReading {
-  const [, north, east, name] = /^(-?\d{1,2}(?:\.\d+)?)\s*[,;]\s*(-?\d{1,3}(?:\.\d+)?)(?:\s*[,;]\s*(.+))?$/s.exec(written) ?? [];
+  const [, north, east, name] =
+    /^(-?\d{1,2}(?:\.\d+)?)\s*[,;]\s*(-?\d{1,3}(?:\.\d+)?)(?:\s*[,;]\s*(.+))?$/s.exec(written) ?? [];
   const latitude = Number(north);
   const longitude = Number(east);
   if (north === undefined || Math.abs(latitude) > 90 || Math.abs(longitude) > 180)

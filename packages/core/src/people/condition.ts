@@ -24,7 +24,10 @@ export const COMPARISONS = [
 ] as const;
 export type Comparison = (typeof COMPARISONS)[number];
 
-const Operand = z.union([z.string().max(400), z.number(), z.boolean()], 'a value to compare with is a text, a number, or true or false');
+const Operand = z.union(
+  [z.string().max(400), z.number(), z.boolean()],
+  'a value to compare with is a text, a number, or true or false',
+);
 /** What a condition can be about. Those of a conversation can be asked only while one is going on; the others say something about a person at any time. */
 const OF_CONVERSATION = ['answer', 'channels', 'line', 'cue', 'time', 'weekdays', 'open'] as const;
 const OF_PERSON = [
@@ -140,11 +143,16 @@ export const Condition: z.ZodType<Condition> = z.lazy(() =>
         return say(
           `a condition is about exactly one of ${SUBJECTS.join(', ')}; this one has ${subjects.length === 0 ? 'none' : subjects.join(' and ')}`,
         );
-      if (condition.within !== undefined && condition.entered === undefined && condition.finished === undefined)
+      if (
+        condition.within !== undefined &&
+        condition.entered === undefined &&
+        condition.finished === undefined
+      )
         return say('“within” goes with “entered” or “finished”');
       if (condition.field === undefined && condition.answer === undefined) return;
       const { is, value } = condition;
-      if (typeof is !== 'string') return say(`a condition on a ${subjects[0]} says how it is compared: is: ${COMPARISONS.join(', ')}`);
+      if (typeof is !== 'string')
+        return say(`a condition on a ${subjects[0]} says how it is compared: is: ${COMPARISONS.join(', ')}`);
       if (is === 'known' || is === 'unknown') return;
       if (value === undefined) return say(`“is: ${is}” needs a value to compare with`);
       if (/^(in the|changed)/.test(is) && !Duration.safeParse(value).success)
@@ -153,15 +161,22 @@ export const Condition: z.ZodType<Condition> = z.lazy(() =>
         (each) => typeof each === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(each) && !isDate(each),
       );
       if (impossible !== undefined) return say(`“${String(impossible)}” is no day of the calendar`);
-      if (is === 'between' && condition.to === undefined) return say('“is: between” needs a value and a “to”');
+      if (is === 'between' && condition.to === undefined)
+        return say('“is: between” needs a value and a “to”');
       if ((is === 'before' || is === 'after') && !isMoment(String(value)))
-        return say(`“${String(value)}” is not a date: write 2026-11-25, "today", "today+7d" or "today-1d", or a time such as 17:30`);
+        return say(
+          `“${String(value)}” is not a date: write 2026-11-25, "today", "today+7d" or "today-1d", or a time such as 17:30`,
+        );
     }),
 );
 
 /** The first thing in a condition that can be asked only in a conversation; null when it says something about a person at any time. */
 export function ofConversation(condition: Condition): string | null {
-  for (const each of [...(condition.all ?? []), ...(condition.any ?? []), ...(condition.not ? [condition.not] : [])]) {
+  for (const each of [
+    ...(condition.all ?? []),
+    ...(condition.any ?? []),
+    ...(condition.not ? [condition.not] : []),
+  ]) {
     const found = ofConversation(each);
     if (found) return found;
   }
@@ -176,6 +191,10 @@ export function isMoment(words: string): boolean {
 /** Every condition within one, itself included. */
 export function* conditionsIn(condition: Condition): Iterable<Condition> {
   yield condition;
-  for (const each of [...(condition.all ?? []), ...(condition.any ?? []), ...(condition.not ? [condition.not] : [])])
+  for (const each of [
+    ...(condition.all ?? []),
+    ...(condition.any ?? []),
+    ...(condition.not ? [condition.not] : []),
+  ])
     yield* conditionsIn(each);
 }

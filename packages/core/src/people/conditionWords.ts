@@ -9,7 +9,10 @@ import type { Condition } from './condition';
 export function conditionWords(condition: Condition): string {
   const key = (words: string) => words.replaceAll('_', ' ');
   const several = condition.all ?? condition.any;
-  if (several) return several.length === 1 ? conditionWords(several[0]!) : several.map(inner).join(condition.all ? ' and ' : ' or ');
+  if (several)
+    return several.length === 1
+      ? conditionWords(several[0]!)
+      : several.map(inner).join(condition.all ? ' and ' : ' or ');
   if (condition.not) return `not (${conditionWords(condition.not)})`;
   const turned = condition.is === false ? 'not ' : '';
   if (condition.tag !== undefined) return `${turned}tagged ${quoted(condition.tag)}`;
@@ -19,7 +22,8 @@ export function conditionWords(condition: Condition): string {
   if (condition.cue !== undefined) return `came by the cue ${condition.cue}`;
   if (condition.language !== undefined) return `speaks ${condition.language}`;
   if (condition.time) return `it is between ${condition.time.from} and ${condition.time.to}`;
-  if (condition.weekdays) return `it is ${condition.weekdays.map((day) => day[0]!.toUpperCase() + day.slice(1)).join(' or ')}`;
+  if (condition.weekdays)
+    return `it is ${condition.weekdays.map((day) => day[0]!.toUpperCase() + day.slice(1)).join(' or ')}`;
   if (condition.open !== undefined) return condition.open ? 'it is open' : 'it is closed';
   if (condition.reach !== undefined) return `${turned}reachable ${lineWords('on', condition.reach)}`;
   if (condition.optedIn !== undefined)
@@ -30,7 +34,8 @@ export function conditionWords(condition: Condition): string {
   const scene = (of: { scene?: string }) => (of.scene === undefined ? '' : ` at scene ${of.scene}`);
   if (condition.entered !== undefined) return `${turned}entered ${quoted(condition.entered)}${within}`;
   if (condition.finished !== undefined) return `${turned}finished ${quoted(condition.finished)}${within}`;
-  if (condition.underWay) return `${turned}under way in ${quoted(condition.underWay.loop)}${scene(condition.underWay)}`;
+  if (condition.underWay)
+    return `${turned}under way in ${quoted(condition.underWay.loop)}${scene(condition.underWay)}`;
   if (condition.left) return `${turned}left ${quoted(condition.left.loop)}${scene(condition.left)}`;
   if (condition.heard) return `${turned}came into ${quoted(condition.heard.loop)} by ${condition.heard.cue}`;
   if (condition.source !== undefined) return `${turned}came from ${quoted(condition.source)}`;
@@ -41,7 +46,10 @@ export function conditionWords(condition: Condition): string {
   const { value: operand } = condition;
   const written = operand === true ? 'yes' : operand === false ? 'no' : String(operand);
   // “language is es” asks for the language that a person is spoken with, not for a field of that name.
-  const value = operand === undefined ? '' : ` ${/^[a-z]{2}$/i.test(written) && subject === 'language' ? `"${written}"` : quoted(written)}`;
+  const value =
+    operand === undefined
+      ? ''
+      : ` ${/^[a-z]{2}$/i.test(written) && subject === 'language' ? `"${written}"` : quoted(written)}`;
   switch (condition.is) {
     case 'equal':
       return `${subject} is${value}`;
@@ -64,7 +72,11 @@ export function conditionWords(condition: Condition): string {
 
 function inner(condition: Condition): string {
   const several = condition.all ?? condition.any;
-  return several?.length === 1 ? inner(several[0]!) : several ? `(${conditionWords(condition)})` : conditionWords(condition);
+  return several?.length === 1
+    ? inner(several[0]!)
+    : several
+      ? `(${conditionWords(condition)})`
+      : conditionWords(condition);
 }
 
 const lineWords = (preposition: 'on' | 'of', which: string) =>
@@ -81,5 +93,7 @@ const PLAIN = /^[\p{L}\p{N}+#@€£$-](?:[\p{L}\p{N} .,:;+@’'&/#%!?€£$_-]*[
 
 /** A name or value within a sentence: in quotation marks where it might be read as something else. */
 export function quoted(words: string): string {
-  return PLAIN.test(words) && !MISREAD.test(words) && !/ {2}/.test(words) ? words : `"${words.replace(/[\\"]/g, '\\$&')}"`;
+  return PLAIN.test(words) && !MISREAD.test(words) && !/ {2}/.test(words)
+    ? words
+    : `"${words.replace(/[\\"]/g, '\\$&')}"`;
 }

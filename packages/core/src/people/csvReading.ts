@@ -17,7 +17,11 @@ const SEPARATORS = [',', ';', '\t', '|', '\u001f'];
 
 /** Guesses from the beginning of a file by what its cells are parted. `ours`: line ends are those that we write. */
 export function csvShapeOf(beginning: string, ours: boolean): CsvShape {
-  const guessed = Papa.parse<string[]>(beginning, { preview: 50, delimitersToGuess: SEPARATORS, skipEmptyLines: 'greedy' }).meta.delimiter;
+  const guessed = Papa.parse<string[]>(beginning, {
+    preview: 50,
+    delimitersToGuess: SEPARATORS,
+    skipEmptyLines: 'greedy',
+  }).meta.delimiter;
   const newline = ours ? '\r\n' : beginning.includes('\n') ? '\n' : beginning.includes('\r') ? '\r' : '\n';
   return { separator: guessed || ',', newline };
 }
@@ -34,7 +38,12 @@ export class CsvReader {
   #atStart = true;
   constructor(private readonly shape: CsvShape) {
     const Parser = (Papa as unknown as { Parser: new (config: object) => Parsing }).Parser;
-    this.#parser = new Parser({ delimiter: shape.separator, newline: shape.newline, quoteChar: '"', escapeChar: '"' });
+    this.#parser = new Parser({
+      delimiter: shape.separator,
+      newline: shape.newline,
+      quoteChar: '"',
+      escapeChar: '"',
+    });
   }
 
   /** Characters of the row that is not complete yet. */
@@ -52,7 +61,8 @@ export class CsvReader {
     const wrong = new Map(errors.map((error) => [error.row ?? data.length - 1, error.code]));
     return data.map((cells, at) => {
       const problem = wrong.get(at);
-      if (this.shape.newline === '\n' && cells.at(-1)?.endsWith('\r')) cells[cells.length - 1] = cells.at(-1)!.slice(0, -1);
+      if (this.shape.newline === '\n' && cells.at(-1)?.endsWith('\r'))
+        cells[cells.length - 1] = cells.at(-1)!.slice(0, -1);
       return {
         number: ++this.#number,
         cells,

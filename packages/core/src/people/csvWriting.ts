@@ -52,10 +52,12 @@ export function cellsLine(cells: readonly string[]): string {
   return `${cells.map((cell) => quoted(defused(cell))).join(',')}\r\n`;
 }
 
-const quoted = (cell: string) => (/[",\r\n\uFEFF]|^\s|\s$/.test(cell) ? `"${cell.replaceAll('"', '""')}"` : cell);
+const quoted = (cell: string) =>
+  /[",\r\n\uFEFF]|^\s|\s$/.test(cell) ? `"${cell.replaceAll('"', '""')}"` : cell;
 
 /** Several names in one cell, parted by semicolons. */
-export const joined = (names: readonly string[]): string => names.map((name) => name.replace(/[\\;]/g, '\\$&')).join('; ');
+export const joined = (names: readonly string[]): string =>
+  names.map((name) => name.replace(/[\\;]/g, '\\$&')).join('; ');
 /** What {@link joined} was given. `commas`: where no semicolon parts them, commas do. */
 export function parted(cell: string, commas = false): string[] {
   const names: string[] = [''];

@@ -62,9 +62,12 @@ function judge(condition: Condition, world: ConditionWorld, within: readonly str
   if (condition.tag !== undefined) return person.tags.includes(condition.tag) === wanted;
   if (condition.list !== undefined) return person.lists.includes(condition.list) === wanted;
   if (condition.reach !== undefined) return tiesTo(person, condition.reach).length > 0 === wanted;
-  if (condition.optedIn !== undefined) return tiesTo(person, condition.optedIn).some((tie) => tie.optedIn) === wanted;
-  if (condition.optedOut !== undefined) return tiesTo(person, condition.optedOut).some((tie) => tie.optedOut) === wanted;
-  if (condition.source !== undefined) return (person.source !== null && fold(person.source) === fold(condition.source)) === wanted;
+  if (condition.optedIn !== undefined)
+    return tiesTo(person, condition.optedIn).some((tie) => tie.optedIn) === wanted;
+  if (condition.optedOut !== undefined)
+    return tiesTo(person, condition.optedOut).some((tie) => tie.optedOut) === wanted;
+  if (condition.source !== undefined)
+    return (person.source !== null && fold(person.source) === fold(condition.source)) === wanted;
   if (condition.seen !== undefined) return person.seen > world.now - durationMs(condition.seen) === wanted;
   if (condition.met !== undefined) return person.met > world.now - durationMs(condition.met) === wanted;
   const through = throughLoop(condition, world);
@@ -79,8 +82,12 @@ function judge(condition: Condition, world: ConditionWorld, within: readonly str
   const local = localTime(world.now, world.zone);
   if (condition.time) return isBetween(local.time, condition.time.from, condition.time.to);
   if (condition.weekdays) return condition.weekdays.includes(local.weekday);
-  if (condition.open !== undefined) return isOpen(world.client.openingHours, world.now, world.client.timeZone) === condition.open;
-  const value = (condition.field !== undefined ? world.person.fields[condition.field] : world.answers[condition.answer!]) ?? null;
+  if (condition.open !== undefined)
+    return isOpen(world.client.openingHours, world.now, world.client.timeZone) === condition.open;
+  const value =
+    (condition.field !== undefined
+      ? world.person.fields[condition.field]
+      : world.answers[condition.answer!]) ?? null;
   if (condition.is === 'changed in the last') {
     const at = world.person.changed[condition.field ?? ''];
     return at !== undefined && at > world.now - durationMs(String(condition.value));
@@ -112,7 +119,8 @@ function throughLoop(condition: Condition, { person, now, loopIds }: ConditionWo
 }
 
 const not = (value: boolean | null) => (value === null ? null : !value);
-const every = (values: (boolean | null)[]) => (values.includes(false) ? false : values.includes(null) ? null : true);
+const every = (values: (boolean | null)[]) =>
+  values.includes(false) ? false : values.includes(null) ? null : true;
 
 /** A day as a condition names it, for somebody whose day is `today`: "today+7d" as YYYY-MM-DD; anything else as it is. */
 export function moment(words: string, today: string): string {
@@ -178,7 +186,8 @@ function compare(value: Value | null, { is, value: operand, to }: Condition, tod
     }
   }
   if (value.type === 'yes/no') {
-    const theirs = operand === true || operand === 'yes' ? true : operand === false || operand === 'no' ? false : null;
+    const theirs =
+      operand === true || operand === 'yes' ? true : operand === false || operand === 'no' ? false : null;
     if (theirs === null || (is !== 'equal' && is !== 'not equal')) return null;
     return (value.value === theirs) === (is === 'equal');
   }

@@ -62,7 +62,9 @@ export function jsonLine(person: PersonRecord): string {
 }
 
 /** Reads a line of {@link jsonLine}, or one of somebody else's with the same names; says what is wrong with it. */
-export function readJsonLine(line: string): { ok: true; record: PersonRecord } | { ok: false; reason: string } {
+export function readJsonLine(
+  line: string,
+): { ok: true; record: PersonRecord } | { ok: false; reason: string } {
   let parsed: unknown;
   try {
     parsed = JSON.parse(line);

@@ -42,7 +42,10 @@ export interface KnownToMapping {
 const NAMES: [ColumnUse, RegExp][] = [
   [{ as: 'person id' }, /^(person )?(id|uuid|uid)$/],
   [{ as: 'first name' }, /^(first ?name|given ?name|forename|vorname|prenom|nombre|nome proprio)$/],
-  [{ as: 'last name' }, /^(last ?name|surname|family ?name|nachname|familienname|nom( de famille)?|apellidos?|sobrenome|cognome)$/],
+  [
+    { as: 'last name' },
+    /^(last ?name|surname|family ?name|nachname|familienname|nom( de famille)?|apellidos?|sobrenome|cognome)$/,
+  ],
   [{ as: 'whole name' }, /^((full|whole|display|contact) ?name|name|nombre completo|nom complet|nome)$/],
   [{ as: 'language' }, /^(spoken )?(language|lang|locale|sprache|langue|idioma|lingua)$/],
   [{ as: 'tags' }, /^(all )?(tags?|labels?|schlagworte|etiquetas|etiquettes)$/],
@@ -51,7 +54,11 @@ const NAMES: [ColumnUse, RegExp][] = [
 ];
 const FIELD_NAMES: [string, FieldType, RegExp][] = [
   ['email', 'email', /^(e ?mail|mail)( address| adresse)?$|^correo( electronico)?$|^courriel$/],
-  ['phone', 'phone', /^(phone|mobile|cell|tel|telephone|telefon|telefono|handy|movil|portable|whatsapp|sms)( ?(phone|number|no|nummer))?$/],
+  [
+    'phone',
+    'phone',
+    /^(phone|mobile|cell|tel|telephone|telefon|telefono|handy|movil|portable|whatsapp|sms)( ?(phone|number|no|nummer))?$/,
+  ],
 ];
 
 /** Guesses what each column is for: first by its name, then by what its cells look like. Two columns are never guessed to be the same. */
@@ -64,9 +71,11 @@ export function guessMapping(
   const taken = new Set<string>();
   return header.map((name, at) => {
     const samples = rows.flatMap((cells) => (cells[at]?.trim() ? [cells[at].trim()] : [])).slice(0, 200);
-    const use = [ownUse(name, known), namedUse(name, known), samples.length > 0 ? lookedUse(name, samples, known, world) : null].find(
-      (each) => each && !taken.has(keyOf(each)),
-    ) ?? { as: 'nothing' as const };
+    const use = [
+      ownUse(name, known),
+      namedUse(name, known),
+      samples.length > 0 ? lookedUse(name, samples, known, world) : null,
+    ].find((each) => each && !taken.has(keyOf(each))) ?? { as: 'nothing' as const };
     if (use.as !== 'nothing') taken.add(keyOf(use));
     return { name, samples: samples.slice(0, 3), use };
   });
@@ -109,7 +118,9 @@ function namedUse(name: string, { fields }: KnownToMapping): ColumnUse | null {
   const known = NAMES.find(([, pattern]) => pattern.test(said))?.[0];
   if (known) return known;
   const usual = FIELD_NAMES.find(([, , pattern]) => pattern.test(said));
-  return usual ? { as: 'field', field: usual[0], type: fields.find((each) => each.key === usual[0])?.type ?? usual[1] } : null;
+  return usual
+    ? { as: 'field', field: usual[0], type: fields.find((each) => each.key === usual[0])?.type ?? usual[1] }
+    : null;
 }
 
 /** What cells of a type look like, and how large a share of a column has to. */
@@ -133,7 +144,13 @@ function lookedUse(name: string, samples: string[], { fields }: KnownToMapping, 
     return fit >= share * samples.length || (fit >= 3 && fit === samples.length - 1);
   };
   const isId = /\b(id|no|nr|code|zip|plz)\b/i.test(name);
-  const found = LOOKS.find(({ type, looks, share }) => !(type === 'number' && isId) && mostly(type, looks, share));
+  const found = LOOKS.find(
+    ({ type, looks, share }) => !(type === 'number' && isId) && mostly(type, looks, share),
+  );
   const type = found?.type ?? 'text';
-  return { as: 'field', field: fields.some((each) => each.key === key && each.type !== type) ? `${key.slice(0, 37)}_2` : key, type };
+  return {
+    as: 'field',
+    field: fields.some((each) => each.key === key && each.type !== type) ? `${key.slice(0, 37)}_2` : key,
+    type,
+  };
 }

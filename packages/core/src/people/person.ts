@@ -23,7 +23,11 @@ export type FieldType = z.infer<typeof FieldType>;
 export const FileValue = z.object({ address: z.string(), name: z.string().optional(), what: z.string() });
 export type FileValue = z.infer<typeof FileValue>;
 /** Degrees north and east, WGS 84. */
-export const PlaceValue = z.object({ latitude: z.number(), longitude: z.number(), name: z.string().optional() });
+export const PlaceValue = z.object({
+  latitude: z.number(),
+  longitude: z.number(),
+  name: z.string().optional(),
+});
 export type PlaceValue = z.infer<typeof PlaceValue>;
 
 /** A value with its type: a number stays a number, a phone number is in E.164, a date is YYYY-MM-DD, a time HH:MM, the address of a page an absolute URL. */
@@ -139,7 +143,11 @@ export const FieldDefinition = z
   .object({
     key: FieldKey,
     type: FieldType,
-    name: z.string().trim().min(1, 'a field needs a name').max(60, 'the name of a field has at most 60 characters'),
+    name: z
+      .string()
+      .trim()
+      .min(1, 'a field needs a name')
+      .max(60, 'the name of a field has at most 60 characters'),
     description: z.string().trim().max(300).default(''),
     /** Values that may be chosen; only of `one of` and `several of`. Empty: any. */
     options: z.array(z.string().trim().min(1).max(80)).max(100).default([]),

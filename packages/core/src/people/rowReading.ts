@@ -27,7 +27,11 @@ export interface RowWorld extends CellWorld {
 const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i;
 
 /** Reads one row of cells as a person, with every cell that cannot be read. */
-export function readRow(number: number, cells: readonly string[], world: RowWorld): { record: PersonRecord; problems: CellProblem[] } {
+export function readRow(
+  number: number,
+  cells: readonly string[],
+  world: RowWorld,
+): { record: PersonRecord; problems: CellProblem[] } {
   const record = emptyRecord();
   const problems: CellProblem[] = [];
   const identities = new Map<string, Partial<RecordedIdentity>>();
@@ -49,7 +53,8 @@ export function readRow(number: number, cells: readonly string[], world: RowWorl
     const raw = fused(cells[at] ?? '');
     const cell = world.ours ? raw : raw.trim();
     if (cell.trim() === '' && !(world.ours && cell !== '' && use.as === 'field')) return;
-    const problem = (reason: string) => void problems.push({ row: number, column: header[at] ?? '', cell, reason });
+    const problem = (reason: string) =>
+      void problems.push({ row: number, column: header[at] ?? '', cell, reason });
     const named = (schema: typeof TagName, names: string[]) =>
       names.filter((name) => {
         const read = schema.safeParse(name);
@@ -67,7 +72,9 @@ export function readRow(number: number, cells: readonly string[], world: RowWorl
         return;
       case 'whole name': {
         const [first, ...rest] = cell.split(/\s+/);
-        const [last, given] = cell.includes(',') ? cell.split(',', 2).map((part) => part.trim()) : [rest.join(' '), first];
+        const [last, given] = cell.includes(',')
+          ? cell.split(',', 2).map((part) => part.trim())
+          : [rest.join(' '), first];
         record.firstName = given?.slice(0, 120) || null;
         record.lastName = last?.slice(0, 120) || null;
         return;
@@ -139,7 +146,9 @@ export function addressOf(
     const reading = readReply('phone', cell, world);
     return reading.ok ? { ok: true, address: String(reading.value.value) } : reading;
   }
-  return /^[\w.-]{1,64}$/.test(cell) ? { ok: true, address: cell } : { ok: false, reason: `it is no id that ${channel} gives people` };
+  return /^[\w.-]{1,64}$/.test(cell)
+    ? { ok: true, address: cell }
+    : { ok: false, reason: `it is no id that ${channel} gives people` };
 }
 
 function momentOf(cell: string, world: CellWorld): number | null {

@@ -38,7 +38,8 @@ export function vCardOf(person: PersonRecord): string {
     if (value.type === 'phone') lines.push(`TEL;VALUE=uri:tel:${value.value}`);
     if (value.type === 'page address') lines.push(`URL:${value.value}`);
   }
-  for (const { line, address } of person.identities) if (address.startsWith('+')) lines.push(`TEL;VALUE=uri;X-LINE=${line}:tel:${address}`);
+  for (const { line, address } of person.identities)
+    if (address.startsWith('+')) lines.push(`TEL;VALUE=uri;X-LINE=${line}:tel:${address}`);
   if (person.tags.length > 0) lines.push(`CATEGORIES:${person.tags.map(escaped).join(',')}`);
   // A property that vCard does not know is taken as it stands.
   lines.push(`X-DART-LOOP:${jsonLine(person).trimEnd()}`, 'END:VCARD');
@@ -57,14 +58,20 @@ export function partCards(text: string): { cards: string[]; rest: string } {
 }
 
 /** Reads a card, 3.0 or 4.0. `number` counts cards from 1. */
-export function readCard(number: number, card: string, world: CellWorld): { record: PersonRecord; problems: CellProblem[] } {
+export function readCard(
+  number: number,
+  card: string,
+  world: CellWorld,
+): { record: PersonRecord; problems: CellProblem[] } {
   const record = emptyRecord();
   const problems: CellProblem[] = [];
   const problem = (column: string | null, cell: string, reason: string) =>
     void problems.push({ row: number, column, cell: cell.slice(0, 200), reason });
   let properties: ICAL.Property[];
   try {
-    properties = new ICAL.Component(ICAL.parse(card.trim()) as [string, unknown[], unknown[]] as never).getAllProperties();
+    properties = new ICAL.Component(
+      ICAL.parse(card.trim()) as [string, unknown[], unknown[]] as never,
+    ).getAllProperties();
   } catch {
     problem(null, card, 'it is no vCard; the file may have been cut off here');
     return { record, problems };
@@ -94,7 +101,8 @@ export function readCard(number: number, card: string, world: CellWorld): { reco
         break;
       case 'n': {
         const [last, first] = (Array.isArray(value) ? value : words.split(';')) as (string | string[])[];
-        const named = (part: string | string[] | undefined) => [part ?? ''].flat().join(' ').trim().slice(0, 120) || null;
+        const named = (part: string | string[] | undefined) =>
+          [part ?? ''].flat().join(' ').trim().slice(0, 120) || null;
         if (named(first) ?? named(last)) [record.firstName, record.lastName] = [named(first), named(last)];
         break;
       }
@@ -129,7 +137,9 @@ export function readCard(number: number, card: string, world: CellWorld): { reco
           });
         break;
       case 'uid':
-        record.id = /^(?:urn:uuid:)?([0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12})$/i.exec(words)?.[1]?.toLowerCase() ?? null;
+        record.id =
+          /^(?:urn:uuid:)?([0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12})$/i.exec(words)?.[1]?.toLowerCase() ??
+          null;
     }
   }
   return { record, problems };

@@ -17,7 +17,8 @@ export function readGiven(
   if (typeof given === 'number' && type === 'number') return { ok: true, value: { type, value: given } };
   if (typeof given === 'boolean' && type === 'yes/no') return { ok: true, value: { type, value: given } };
   if (!Array.isArray(given)) return readCell(type, String(given), world, options);
-  if (type !== 'several of') return { ok: false, reason: `it is a list, and the field takes one value (${type})` };
+  if (type !== 'several of')
+    return { ok: false, reason: `it is a list, and the field takes one value (${type})` };
   const unknown = options.length > 0 ? given.find((name) => !options.includes(name)) : undefined;
   return unknown === undefined
     ? { ok: true, value: { type, value: given } satisfies Value }

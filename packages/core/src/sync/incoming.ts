@@ -38,18 +38,25 @@ export const IncomingMapping = z
       .max(WHO_BY.length),
     changedAt: BodyPath.nullable().default(null),
     /** When a name or language was changed here nobody knows: there the newest is theirs. */
-    parts: z.array(z.object({ from: BodyPath, into: Into, wins: Winner.default('theirs') }).strict()).max(100),
+    parts: z
+      .array(z.object({ from: BodyPath, into: Into, wins: Winner.default('theirs') }).strict())
+      .max(100),
   })
   .strict()
   .superRefine(({ parts, who }, context) => {
     const taken = new Set<string>();
     parts.forEach(({ into }, at) => {
       const key = into.as === 'field' ? `the field “${into.field}”` : into.as;
-      if (taken.has(key)) context.addIssue({ code: 'custom', path: ['parts', at, 'into'], message: `${key} is filled twice` });
+      if (taken.has(key))
+        context.addIssue({ code: 'custom', path: ['parts', at, 'into'], message: `${key} is filled twice` });
       taken.add(key);
     });
     if (new Set(who.map(({ by }) => by)).size !== who.length)
-      context.addIssue({ code: 'custom', path: ['who'], message: 'each way of saying who it is stands once' });
+      context.addIssue({
+        code: 'custom',
+        path: ['who'],
+        message: 'each way of saying who it is stands once',
+      });
   });
 export type IncomingMapping = z.infer<typeof IncomingMapping>;
 
@@ -97,10 +104,16 @@ export function readIncoming({ who, changedAt, parts }: IncomingMapping, body: u
   return heard;
 }
 
-function namesIn(as: 'first name' | 'last name' | 'whole name' | 'language', text: string, wins: Winner): Heard['names'] {
+function namesIn(
+  as: 'first name' | 'last name' | 'whole name' | 'language',
+  text: string,
+  wins: Winner,
+): Heard['names'] {
   const value = text === '' ? null : text.slice(0, 120);
   if (as === 'language')
-    return value !== null && /^[a-z]{2}\b/i.test(value) ? [{ what: as, value: value.slice(0, 2).toLowerCase(), wins }] : [];
+    return value !== null && /^[a-z]{2}\b/i.test(value)
+      ? [{ what: as, value: value.slice(0, 2).toLowerCase(), wins }]
+      : [];
   if (as !== 'whole name') return [{ what: as, value, wins }];
   const [first, ...last] = (value ?? '').split(/\s+/);
   return [
@@ -113,7 +126,8 @@ const textsOf = (given: Given): string[] =>
   given === null ? [] : Array.isArray(given) ? given : String(given) === '' ? [] : [String(given)];
 
 function asGiven(value: unknown): Given | undefined {
-  if (value === null || typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean') return value;
+  if (value === null || typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean')
+    return value;
   return Array.isArray(value) && value.every((each) => typeof each === 'string') ? value : undefined;
 }
 
@@ -145,17 +159,24 @@ export function leavesOf(body: unknown): Leaf[] {
       return;
     }
     if (value === null || typeof value !== 'object') return;
-    for (const [key, each] of Object.entries(value)) if (key !== '' && !key.includes('.')) walk(each, path === '' ? key : `${path}.${key}`);
+    for (const [key, each] of Object.entries(value))
+      if (key !== '' && !key.includes('.')) walk(each, path === '' ? key : `${path}.${key}`);
   };
   walk(body, '');
   return leaves;
 }
 
 /** What each part of a received body probably is; by its name first, then by what it looks like. `tied`: whether it comes from a destination that knows ids. */
-export function guessIncoming(body: unknown, known: KnownToMapping, world: CellWorld, tied: boolean): IncomingMapping {
+export function guessIncoming(
+  body: unknown,
+  known: KnownToMapping,
+  world: CellWorld,
+  tied: boolean,
+): IncomingMapping {
   const leaves = leavesOf(body);
   const nameOf = (path: string) => path.split('.').at(-1)!;
-  const words = ({ value }: Leaf) => (value === null ? '' : Array.isArray(value) ? value.join('; ') : String(value));
+  const words = ({ value }: Leaf) =>
+    value === null ? '' : Array.isArray(value) ? value.join('; ') : String(value);
   const columns = guessMapping(
     leaves.map(({ path }) => nameOf(path).replace(/_/g, ' ')),
     [leaves.map(words)],
@@ -166,7 +187,11 @@ export function guessIncoming(body: unknown, known: KnownToMapping, world: CellW
   leaves.forEach((leaf, at) => {
     const { path } = leaf;
     const { use } = columns[at]!;
-    if (mapping.changedAt === null && /(changed|updated|modified|occurred)/i.test(nameOf(path)) && momentOf(leaf.value) !== null)
+    if (
+      mapping.changedAt === null &&
+      /(changed|updated|modified|occurred)/i.test(nameOf(path)) &&
+      momentOf(leaf.value) !== null
+    )
       mapping.changedAt = path;
     else if (tied && /^id$/i.test(nameOf(path)) && /(contact|customer|person|data)/i.test(path))
       mapping.who.unshift({ by: 'their id', from: path });
@@ -175,7 +200,13 @@ export function guessIncoming(body: unknown, known: KnownToMapping, world: CellW
       mapping.parts.push({ from: path, into: use, wins: 'newest' });
     } else if (use.as === 'field' && known.fields.some(({ key }) => key === use.field))
       mapping.parts.push({ from: path, into: use, wins: 'newest' });
-    else if (use.as === 'first name' || use.as === 'last name' || use.as === 'whole name' || use.as === 'language' || use.as === 'tags')
+    else if (
+      use.as === 'first name' ||
+      use.as === 'last name' ||
+      use.as === 'whole name' ||
+      use.as === 'language' ||
+      use.as === 'tags'
+    )
       mapping.parts.push({ from: path, into: use, wins: 'theirs' });
   });
   return mapping;
@@ -185,7 +216,11 @@ export function guessIncoming(body: unknown, known: KnownToMapping, world: CellW
 export const NOTHING = '';
 
 /** The columns of a destination that a field goes into as it is, with the cell that a value is there; {@link NOTHING} where there is none. */
-export function columnsFor(mapping: Mapping, field: string, value: Value | null): { column: string; cell: Cell }[] {
+export function columnsFor(
+  mapping: Mapping,
+  field: string,
+  value: Value | null,
+): { column: string; cell: Cell }[] {
   return mapping.flatMap(({ to, as, origin }) => {
     if (origin.from !== 'field' || origin.field !== field) return [];
     if (value === null) return [{ column: to, cell: NOTHING }];

@@ -1,7 +1,14 @@
 import { z } from 'zod';
 import { FieldKey } from '../loops/model/basics';
 import type { ClientFacts } from '../people/client';
-import { languageOf, valueWords, type FieldType, type FieldTypes, type PersonFacts, type Value } from '../people/person';
+import {
+  languageOf,
+  valueWords,
+  type FieldType,
+  type FieldTypes,
+  type PersonFacts,
+  type Value,
+} from '../people/person';
 import { localTime } from '../time/zones';
 import { merge, parseMerge, type MergeWorld } from '../language/merge';
 
@@ -37,7 +44,11 @@ export type Origin = z.infer<typeof Origin>;
 /** One column of theirs and what goes into it. */
 export const MappedColumn = z
   .object({
-    to: z.string().trim().min(1, 'a column needs a name').max(100, 'the name of a column has at most 100 characters'),
+    to: z
+      .string()
+      .trim()
+      .min(1, 'a column needs a name')
+      .max(100, 'the name of a column has at most 100 characters'),
     as: ColumnType,
     origin: Origin,
     /** What goes out where nothing is known; read as the column's type. */
@@ -52,7 +63,8 @@ export const Mapping = z
   .superRefine((columns, context) => {
     const seen = new Set<string>();
     columns.forEach(({ to }, at) => {
-      if (seen.has(to)) context.addIssue({ code: 'custom', path: [at, 'to'], message: `the column “${to}” is filled twice` });
+      if (seen.has(to))
+        context.addIssue({ code: 'custom', path: [at, 'to'], message: `the column “${to}” is filled twice` });
       seen.add(to);
     });
   });
@@ -87,7 +99,8 @@ export function rowOf(mapping: Mapping, person: SyncedPerson, client: ClientFact
   const problems: Row['problems'] = [];
   for (const column of mapping) {
     const known = originValue(column.origin, person, client, now);
-    const given = known ?? (column.otherwise === undefined || column.otherwise === '' ? null : column.otherwise);
+    const given =
+      known ?? (column.otherwise === undefined || column.otherwise === '' ? null : column.otherwise);
     if (given === null) continue;
     const converted = convert(given, column.as);
     if (converted.ok) cells[column.to] = converted.value;
@@ -108,7 +121,12 @@ export const worldOf = (person: PersonFacts, client: ClientFacts, now: number): 
 });
 
 /** What the origin says of a person: a cell, or null when nothing is known. Moments are days in the client's time zone. */
-export function originValue(origin: Origin, person: SyncedPerson, client: ClientFacts, now: number): Cell | null {
+export function originValue(
+  origin: Origin,
+  person: SyncedPerson,
+  client: ClientFacts,
+  now: number,
+): Cell | null {
   switch (origin.from) {
     case 'field': {
       const value = person.fields[origin.field];
@@ -124,7 +142,9 @@ export function originValue(origin: Origin, person: SyncedPerson, client: Client
 
 /** A value as a column starts from it. */
 export const cellOf = (value: Value): Cell =>
-  value.type === 'number' || value.type === 'yes/no' || value.type === 'several of' ? value.value : valueWords(value);
+  value.type === 'number' || value.type === 'yes/no' || value.type === 'several of'
+    ? value.value
+    : valueWords(value);
 
 function factValue(fact: Fact, person: SyncedPerson, client: ClientFacts): Cell | null {
   const ofType = (type: FieldType) => Object.values(person.fields).find((value) => value.type === type);
@@ -163,7 +183,13 @@ function factValue(fact: Fact, person: SyncedPerson, client: ClientFacts): Cell 
 
 /** Reads a value as the column takes it. A number that JSON could not carry to the last digit is refused rather than changed. */
 export function convert(value: Cell, as: ColumnType): Converted {
-  const words = Array.isArray(value) ? value.join('; ') : value === true ? 'yes' : value === false ? 'no' : String(value);
+  const words = Array.isArray(value)
+    ? value.join('; ')
+    : value === true
+      ? 'yes'
+      : value === false
+        ? 'no'
+        : String(value);
   const not = (what: string): Converted => ({ ok: false, reason: `“${words.slice(0, 60)}” is not ${what}` });
   switch (as) {
     case 'text':
@@ -174,11 +200,16 @@ export function convert(value: Cell, as: ColumnType): Converted {
       const bare = words.trim();
       if (!/^[+-]?(\d+(\.\d*)?|\.\d+)(e[+-]?\d+)?$/i.test(bare)) return not('a number');
       if (bare.replace(/e.*$/i, '').replace(/\D/g, '').replace(/^0+/, '').length > 15)
-        return { ok: false, reason: `“${bare.slice(0, 60)}” has more digits than a number carries; map it as text` };
+        return {
+          ok: false,
+          reason: `“${bare.slice(0, 60)}” has more digits than a number carries; map it as text`,
+        };
       return { ok: true, value: Number(bare) };
     }
     case 'date':
-      return /^\d{4}-\d{2}-\d{2}$/.test(words) ? { ok: true, value: words } : not('a date such as 2026-11-26');
+      return /^\d{4}-\d{2}-\d{2}$/.test(words)
+        ? { ok: true, value: words }
+        : not('a date such as 2026-11-26');
     case 'time':
       return /^\d{2}:\d{2}$/.test(words) ? { ok: true, value: words } : not('a time such as 14:30');
     case 'yes/no':
@@ -196,8 +227,34 @@ export interface MappingFinding {
 
 /** What of a field of this type fits into a column without being looked at one by one. */
 const FITS: Record<ColumnType, readonly FieldType[]> = {
-  text: ['text', 'email', 'phone', 'number', 'date', 'time', 'yes/no', 'one of', 'several of', 'page address', 'file', 'place'],
-  list: ['text', 'email', 'phone', 'number', 'date', 'time', 'yes/no', 'one of', 'several of', 'page address', 'file', 'place'],
+  text: [
+    'text',
+    'email',
+    'phone',
+    'number',
+    'date',
+    'time',
+    'yes/no',
+    'one of',
+    'several of',
+    'page address',
+    'file',
+    'place',
+  ],
+  list: [
+    'text',
+    'email',
+    'phone',
+    'number',
+    'date',
+    'time',
+    'yes/no',
+    'one of',
+    'several of',
+    'page address',
+    'file',
+    'place',
+  ],
   number: ['number'],
   date: ['date'],
   time: ['time'],
@@ -205,12 +262,17 @@ const FITS: Record<ColumnType, readonly FieldType[]> = {
 };
 
 /** What is wrong with a mapping before anything goes out. `theirs`: their columns, where the other side can say. */
-export function mappingFindings(mapping: Mapping, types: FieldTypes, theirs: readonly TheirColumn[] | null): MappingFinding[] {
+export function mappingFindings(
+  mapping: Mapping,
+  types: FieldTypes,
+  theirs: readonly TheirColumn[] | null,
+): MappingFinding[] {
   const findings: MappingFinding[] = [];
   for (const column of mapping) {
     const { to, as, origin } = column;
     const there = theirs?.find(({ name }) => name === to);
-    if (theirs && !there) findings.push({ stops: true, column: to, reason: 'The other side has no such column.' });
+    if (theirs && !there)
+      findings.push({ stops: true, column: to, reason: 'The other side has no such column.' });
     if (there && there.type !== as)
       findings.push({
         stops: true,
@@ -219,21 +281,33 @@ export function mappingFindings(mapping: Mapping, types: FieldTypes, theirs: rea
       });
     if (origin.from === 'field') {
       const type = types[origin.field];
-      if (!type) findings.push({ stops: true, column: to, reason: `The client has no field “${origin.field}”.` });
+      if (!type)
+        findings.push({ stops: true, column: to, reason: `The client has no field “${origin.field}”.` });
       else if (!FITS[as].includes(type))
-        findings.push({ stops: false, column: to, reason: `“${origin.field}” is ${type}: what is not ${wordsOfType(as)} is left out.` });
+        findings.push({
+          stops: false,
+          column: to,
+          reason: `“${origin.field}” is ${type}: what is not ${wordsOfType(as)} is left out.`,
+        });
     }
     if (origin.from === 'text')
-      for (const { reason } of parseMerge(origin.text).problems) findings.push({ stops: true, column: to, reason: `${reason}.` });
+      for (const { reason } of parseMerge(origin.text).problems)
+        findings.push({ stops: true, column: to, reason: `${reason}.` });
     if (column.otherwise) {
       const read = convert(column.otherwise, as);
-      if (!read.ok) findings.push({ stops: true, column: to, reason: `What goes out otherwise: ${read.reason}.` });
+      if (!read.ok)
+        findings.push({ stops: true, column: to, reason: `What goes out otherwise: ${read.reason}.` });
     }
   }
   for (const { name, required } of theirs ?? [])
     if (required && !mapping.some(({ to }) => to === name))
-      findings.push({ stops: true, column: name, reason: 'The other side needs this column, and nothing goes into it.' });
+      findings.push({
+        stops: true,
+        column: name,
+        reason: 'The other side needs this column, and nothing goes into it.',
+      });
   return findings;
 }
 
-const wordsOfType = (type: ColumnType): string => (type === 'yes/no' ? 'yes or no' : type === 'text' ? 'text' : `a ${type}`);
+const wordsOfType = (type: ColumnType): string =>
+  type === 'yes/no' ? 'yes or no' : type === 'text' ? 'text' : `a ${type}`;

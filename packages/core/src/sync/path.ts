@@ -4,7 +4,9 @@ export function valueAt(body: unknown, path: string): unknown {
     .split('.')
     .reduce<unknown>(
       (value, key) =>
-        value !== null && typeof value === 'object' && Object.hasOwn(value, key) ? (value as Record<string, unknown>)[key] : undefined,
+        value !== null && typeof value === 'object' && Object.hasOwn(value, key)
+          ? (value as Record<string, unknown>)[key]
+          : undefined,
       body,
     );
 }

@@ -57,10 +57,13 @@ export function hearing(
 ): { news: boolean; standing: Standing } {
   const sent = lately(standing, now);
   const at = sent.findIndex((each) => isSame(each.cell, cell));
-  if (at >= 0) return { news: false, standing: { ...standing, sent: sent.filter((_, index) => index !== at) } };
-  if (underWay.some((each) => isSame(each, cell))) return { news: false, standing: { ...standing, early: cell } };
+  if (at >= 0)
+    return { news: false, standing: { ...standing, sent: sent.filter((_, index) => index !== at) } };
+  if (underWay.some((each) => isSame(each, cell)))
+    return { news: false, standing: { ...standing, early: cell } };
   // While another value is on its way, it may have arrived before this.
-  if (underWay.length === 0 && standing.cell !== undefined && isSame(standing.cell, cell)) return { news: false, standing };
+  if (underWay.length === 0 && standing.cell !== undefined && isSame(standing.cell, cell))
+    return { news: false, standing };
   // What has not come back yet may have been put there before or after this.
   return { news: true, standing: { ...(sent.length === 0 && { cell }), heard: now, sent } };
 }
@@ -86,7 +89,10 @@ export function arrived(
         !sent.some((there) => isSame(there.cell, each))
       )
         sent.push({ cell: each, at: now });
-    const crossed = known.heard !== undefined && known.heard >= since && !(known.cell !== undefined && isSame(known.cell, cell));
+    const crossed =
+      known.heard !== undefined &&
+      known.heard >= since &&
+      !(known.cell !== undefined && isSame(known.cell, cell));
     return [column, { ...(!crossed && { cell }), sent: sent.slice(-MOST_SENT) }];
   });
   return { ...stands, ...Object.fromEntries(put) };
@@ -113,6 +119,7 @@ const OVERRULED_MS = 3_600_000;
  * as it is, and insisting would go on for ever.
  */
 export function overrule(before: Overruled | undefined, cell: Cell, now: number): Overruled | null {
-  if (!before || !isSame(before.cell, cell) || now - before.since > OVERRULED_MS) return { cell, times: 1, since: now };
+  if (!before || !isSame(before.cell, cell) || now - before.since > OVERRULED_MS)
+    return { cell, times: 1, since: now };
   return before.times >= MOST_OVERRULED ? null : { ...before, times: before.times + 1 };
 }

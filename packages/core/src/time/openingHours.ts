@@ -14,7 +14,10 @@ export const OpeningHours = z
       (typeof WEEKDAYS)[number],
       z.ZodOptional<z.ZodArray<typeof Span>>
     >),
-    daysOff: z.array(z.string().refine(isDate, 'a day off is a date such as "2026-12-25"')).max(200).optional(),
+    daysOff: z
+      .array(z.string().refine(isDate, 'a day off is a date such as "2026-12-25"'))
+      .max(200)
+      .optional(),
   })
   .strict();
 export type OpeningHours = z.infer<typeof OpeningHours>;

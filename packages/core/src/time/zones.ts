@@ -2,12 +2,22 @@ import { DateTime, IANAZone } from 'luxon';
 import { z } from 'zod';
 
 /** A time of day, 00:00 to 23:59. */
-export const TimeOfDay = z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time of day is written like "09:00" or "17:30"');
+export const TimeOfDay = z
+  .string()
+  .regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time of day is written like "09:00" or "17:30"');
 
 /** Whether a text is a time of day, HH:MM. */
 export const isTimeOfDay = (text: string): boolean => TimeOfDay.safeParse(text).success;
 
-export const WEEKDAYS = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'] as const;
+export const WEEKDAYS = [
+  'monday',
+  'tuesday',
+  'wednesday',
+  'thursday',
+  'friday',
+  'saturday',
+  'sunday',
+] as const;
 export const Weekday = z.enum(WEEKDAYS);
 export type Weekday = z.infer<typeof Weekday>;
 
@@ -26,7 +36,8 @@ export function isDate(date: string): boolean {
 }
 
 /** The weekday of a day of the calendar (YYYY-MM-DD). */
-export const weekdayOf = (date: string): Weekday => WEEKDAYS[(new Date(`${date}T12:00:00Z`).getUTCDay() + 6) % 7]!;
+export const weekdayOf = (date: string): Weekday =>
+  WEEKDAYS[(new Date(`${date}T12:00:00Z`).getUTCDay() + 6) % 7]!;
 
 /** Minutes from midnight of a time of day, and back. */
 export const minutesOf = (time: string): number => Number(time.slice(0, 2)) * 60 + Number(time.slice(3));
@@ -35,7 +46,9 @@ export const timeOfMinutes = (minutes: number): string =>
 
 /** An instant (ms) as people read it: "Thu 3 Dec, 17:00". At most 20 characters in most languages. */
 export const momentWords = (at: number, zone: string, language = 'en'): string =>
-  DateTime.fromMillis(at, { zone, locale: language === 'en' ? 'en-GB' : language }).toFormat('ccc d LLL, HH:mm');
+  DateTime.fromMillis(at, { zone, locale: language === 'en' ? 'en-GB' : language }).toFormat(
+    'ccc d LLL, HH:mm',
+  );
 
 /** A calendar day moved by whole days. */
 export function addDays(date: string, days: number): string {
@@ -52,11 +65,18 @@ export function instantOf(date: string, time: string, zone: string): number {
   const at = DateTime.fromObject({ year, month, day, hour, minute }, { zone });
   const earlier = at.minus({ hours: 1 });
   // Where an hour comes twice, the hour before has the same wall clock: that one is the first.
-  return earlier.hour === hour && earlier.minute === minute && earlier.day === day ? earlier.toMillis() : at.toMillis();
+  return earlier.hour === hour && earlier.minute === minute && earlier.day === day
+    ? earlier.toMillis()
+    : at.toMillis();
 }
 
 /** The next instant after `now` at which the wall clock of the zone shows `time`, on one of `weekdays` when they are given. */
-export function nextTime(now: number, zone: string, time: string, weekdays: readonly Weekday[] = WEEKDAYS): number {
+export function nextTime(
+  now: number,
+  zone: string,
+  time: string,
+  weekdays: readonly Weekday[] = WEEKDAYS,
+): number {
   const today = localTime(now, zone).date;
   for (let ahead = 0; ahead <= 8; ahead++) {
     const at = instantOf(addDays(today, ahead), time, zone);

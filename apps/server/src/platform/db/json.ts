@@ -2,7 +2,8 @@
  * Text and JSON as the database can keep them. PostgreSQL has no place for the character NUL, and half of a surrogate pair is no
  * text in UTF-8: NUL is removed, a lone half becomes U+FFFD. Everything else stands as it was written.
  */
-export const cleanText = (text: string): string => (text.includes('\0') ? text.replaceAll('\0', '') : text).toWellFormed();
+export const cleanText = (text: string): string =>
+  (text.includes('\0') ? text.replaceAll('\0', '') : text).toWellFormed();
 
 /** What {@link JSON.stringify} writes for NUL and for halves of pairs, and also for the same six characters when somebody types them. */
 const SUSPICIOUS = /\\u(?:0000|d[89a-f])/;

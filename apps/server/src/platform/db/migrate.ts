@@ -19,8 +19,12 @@ export async function migrate(ownerUrl: string): Promise<string[]> {
   const ran: string[] = [];
   try {
     await db.query('select pg_advisory_lock($1)', [LOCK]);
-    await db.query('create table if not exists migration (name text primary key, ran_at timestamptz not null default now())');
-    const done = new Set((await db.query<{ name: string }>('select name from migration')).rows.map((row) => row.name));
+    await db.query(
+      'create table if not exists migration (name text primary key, ran_at timestamptz not null default now())',
+    );
+    const done = new Set(
+      (await db.query<{ name: string }>('select name from migration')).rows.map((row) => row.name),
+    );
     for (const name of (await readdir(FOLDER)).filter((file) => file.endsWith('.sql')).sort()) {
       if (done.has(name)) continue;
       await db.query('begin');

@@ -58,7 +58,10 @@ export interface PoolOptions {
 }
 
 /** Opens a pool. `jit` is off: the statements of the message path are short and repeated. */
-export function openPool(url: string, { most, name, statementMs, idleMs = 60_000, waitMs = 10_000, settings = '' }: PoolOptions): pg.Pool {
+export function openPool(
+  url: string,
+  { most, name, statementMs, idleMs = 60_000, waitMs = 10_000, settings = '' }: PoolOptions,
+): pg.Pool {
   const pool = new pg.Pool({
     connectionString: url,
     max: most,
@@ -92,7 +95,8 @@ export async function whenReachable(url: string, log: Logger): Promise<void> {
       const { code, message } = error as { code?: string; message: string };
       // Of the codes that begin with 57P0 and 53300 each passes by itself; a code of any other class does not.
       if (code && /^[0-9A-Z]{5}$/.test(code) && !isDatabaseAway(error)) throw error;
-      if (knocks % SAY_EVERY === 0) log.warn({ error: message }, 'the database cannot be reached yet; waiting for it');
+      if (knocks % SAY_EVERY === 0)
+        log.warn({ error: message }, 'the database cannot be reached yet; waiting for it');
       await new Promise((resolve) => setTimeout(resolve, KNOCK_MS));
     } finally {
       await db.end().catch(() => undefined);
@@ -113,7 +117,8 @@ export function isDatabaseAway(error: unknown): boolean {
 }
 
 /** Whether the data themselves were refused (SQLSTATE classes 21, 22, 23 and 54): the same again would be refused again. */
-export const isRefusedData = (error: unknown): boolean => /^(21|22|23|54)/.test((error as { code?: string }).code ?? '');
+export const isRefusedData = (error: unknown): boolean =>
+  /^(21|22|23|54)/.test((error as { code?: string }).code ?? '');
 
 /** Runs `work` in one transaction: all of it is written, or, where it throws, nothing. */
 export async function inTransaction<T>(pool: Db, work: (db: Connection) => Promise<T>): Promise<T> {
@@ -123,7 +128,8 @@ export async function inTransaction<T>(pool: Db, work: (db: Connection) => Promi
     await db.query('begin');
     const result = await work(db);
     // A transaction that failed answers its commit with ROLLBACK.
-    if ((await db.query('commit')).command !== 'COMMIT') throw new Error('the database rolled a transaction back at its commit');
+    if ((await db.query('commit')).command !== 'COMMIT')
+      throw new Error('the database rolled a transaction back at its commit');
     return result;
   } catch (error) {
     await db.query('rollback').catch((second: Error) => (broken = second));
@@ -136,7 +142,8 @@ export async function inTransaction<T>(pool: Db, work: (db: Connection) => Promi
 /** What PostgreSQL says to the one of two transactions that it ended so that the other could go on. */
 const LOST_TO_ANOTHER = ['40P01', '40001'];
 const MOST_TRIES = 5;
-export const lostToAnother = (error: unknown): boolean => LOST_TO_ANOTHER.includes((error as { code?: string }).code ?? '');
+export const lostToAnother = (error: unknown): boolean =>
+  LOST_TO_ANOTHER.includes((error as { code?: string }).code ?? '');
 
 /** The same, begun anew where it waited in a ring with others and was the one to give way. `work` must do nothing that a rollback does not take back. */
 export async function inTransactionAgain<T>(pool: Db, work: (db: Connection) => Promise<T>): Promise<T> {
@@ -149,7 +156,11 @@ export async function inTransactionAgain<T>(pool: Db, work: (db: Connection) => 
 }
 
 /** As `inTransactionAgain`, seeing the rows of these clients only (row-level security reads the setting); without clients, none. */
-export const withClients = <T>(pool: Db, clientIds: readonly number[], work: (db: Connection) => Promise<T>): Promise<T> =>
+export const withClients = <T>(
+  pool: Db,
+  clientIds: readonly number[],
+  work: (db: Connection) => Promise<T>,
+): Promise<T> =>
   inTransactionAgain(pool, async (db) => {
     await db.query("select set_config('dartloop.clients', $1, true)", [clientIds.join(',')]);
     return work(db);

@@ -94,7 +94,10 @@ export class Tasks {
   wake(): void {
     this.#again = true;
     this.#looking ??= this.#look()
-      .catch((error: Error) => this.#stopped || this.log.error({ error: error.message }, 'tasks could not be looked for'))
+      .catch(
+        (error: Error) =>
+          this.#stopped || this.log.error({ error: error.message }, 'tasks could not be looked for'),
+      )
       .then(() => {
         this.#looking = null;
         if (this.#again && !this.#stopped) this.wake();
@@ -123,7 +126,9 @@ export class Tasks {
       'select distinct on (client_id) id, client_id from task where state = any ($1) and client_id <> all ($2::int[]) order by client_id, made_at, id',
       [UNDER_WAY, [...this.#underWay.keys()]],
     );
-    const inTurn = rows.sort((one, other) => (this.#turns.get(one.client_id) ?? 0) - (this.#turns.get(other.client_id) ?? 0));
+    const inTurn = rows.sort(
+      (one, other) => (this.#turns.get(one.client_id) ?? 0) - (this.#turns.get(other.client_id) ?? 0),
+    );
     this.#waiting = inTurn.length;
     for (const { id, client_id } of inTurn) {
       if (this.#stopped || this.#underWay.size >= AT_ONCE) return;
@@ -143,10 +148,15 @@ export class Tasks {
     let broken: Error | undefined;
     try {
       lock = await this.db.connect();
-      const { rows } = await lock.query<{ mine: boolean }>('select pg_try_advisory_lock($1, hashtext($2)) as mine', [TASK_LOCK, id]);
+      const { rows } = await lock.query<{ mine: boolean }>(
+        'select pg_try_advisory_lock($1, hashtext($2)) as mine',
+        [TASK_LOCK, id],
+      );
       if (!rows[0]!.mine) return false;
       try {
-        const task = (await lock.query<TaskRow<never>>(`${TASK} where t.id = $1 and t.state = any ($2)`, [id, UNDER_WAY])).rows[0];
+        const task = (
+          await lock.query<TaskRow<never>>(`${TASK} where t.id = $1 and t.state = any ($2)`, [id, UNDER_WAY])
+        ).rows[0];
         if (task) await this.#work(task);
         return task !== undefined && !this.#stopped;
       } finally {
@@ -174,7 +184,9 @@ export class Tasks {
         if (!(await this.#batch(task, undoing, batch))) return;
         // While people are answered, long work takes no more than every other moment.
         if (this.isBusy())
-          await new Promise((resolve) => setTimeout(resolve, Math.min(MOST_PAUSE_MS, 2 * (performance.now() - batchBegan))));
+          await new Promise((resolve) =>
+            setTimeout(resolve, Math.min(MOST_PAUSE_MS, 2 * (performance.now() - batchBegan))),
+          );
         if (this.#waiting > 0 && performance.now() - began > TURN_MS) return;
         if (Date.now() - told > TELL_MS) {
           told = Date.now();
@@ -192,22 +204,23 @@ export class Tasks {
     if (!undoing)
       await kind
         ?.after?.(task, this.db)
-        .catch((error: Error) => this.log.error({ task: task.id, error: error.message }, 'a task could not be cleared up'));
+        .catch((error: Error) =>
+          this.log.error({ task: task.id, error: error.message }, 'a task could not be cleared up'),
+        );
   }
 
   /** One batch with its note. False when somebody wants the task to stop. */
   #batch(task: TaskRow<never>, undoing: boolean, batch: Batch): Promise<boolean> {
     return inTransactionAgain(this.db, async (db) => {
-      const { rows } = await db.query<{ state: string }>('select state from task where client_id = $1 and id = $2 for update', [
-        task.client_id,
-        task.id,
-      ]);
+      const { rows } = await db.query<{ state: string }>(
+        'select state from task where client_id = $1 and id = $2 for update',
+        [task.client_id, task.id],
+      );
       if (rows[0]?.state === 'stopping') {
-        await db.query("update task set state = 'stopped', cursor = null, ended_at = $3 where client_id = $1 and id = $2", [
-          task.client_id,
-          task.id,
-          new Date(this.clock.now()),
-        ]);
+        await db.query(
+          "update task set state = 'stopped', cursor = null, ended_at = $3 where client_id = $1 and id = $2",
+          [task.client_id, task.id, new Date(this.clock.now())],
+        );
         return false;
       }
       const { done, cursor, total, counts = {}, problems = [] } = await batch(db);
@@ -231,14 +244,15 @@ export class Tasks {
     });
   }
 
-  async #end(task: TaskRow<never>, state: 'done' | 'undone' | 'failed', failure: string | null): Promise<void> {
-    await this.db.query('update task set state = $3, failure = $4, cursor = null, ended_at = $5 where client_id = $1 and id = $2', [
-      task.client_id,
-      task.id,
-      state,
-      failure,
-      new Date(this.clock.now()),
-    ]);
+  async #end(
+    task: TaskRow<never>,
+    state: 'done' | 'undone' | 'failed',
+    failure: string | null,
+  ): Promise<void> {
+    await this.db.query(
+      'update task set state = $3, failure = $4, cursor = null, ended_at = $5 where client_id = $1 and id = $2',
+      [task.client_id, task.id, state, failure, new Date(this.clock.now())],
+    );
   }
 }
 
@@ -246,4 +260,6 @@ export class Tasks {
 export class TaskProblem extends Error {}
 
 const sentenceOf = (error: unknown) =>
-  error instanceof TaskProblem ? error.message : 'The program met a fault of its own. What was done up to here is kept, and can be undone.';
+  error instanceof TaskProblem
+    ? error.message
+    : 'The program met a fault of its own. What was done up to here is kept, and can be undone.';

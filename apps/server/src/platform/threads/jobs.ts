@@ -19,22 +19,28 @@ const job =
     return work(asked);
   };
 
-export const readLoop = job(({ file }: { file: string }): { ok: true; loop: Loop } | { ok: false; problems: FileProblem[] } => {
-  const read = readLoopFile(file);
-  return read.ok ? { ok: true, loop: read.loop } : { ok: false, problems: read.problems };
-});
+export const readLoop = job(
+  ({ file }: { file: string }): { ok: true; loop: Loop } | { ok: false; problems: FileProblem[] } => {
+    const read = readLoopFile(file);
+    return read.ok ? { ok: true, loop: read.loop } : { ok: false, problems: read.problems };
+  },
+);
 
 /** How many problems each of a client's drafts has. */
 export const countProblems = job(({ drafts, known }: { drafts: Loop[]; known: Surroundings }): number[] =>
   drafts.map((draft) => problemsOf(draft, known).length),
 );
 
-export const problemsIn = job(({ draft, known }: { draft: Loop; known: Surroundings }): Problem[] => problemsOf(draft, known));
+export const problemsIn = job(({ draft, known }: { draft: Loop; known: Surroundings }): Problem[] =>
+  problemsOf(draft, known),
+);
 
-export const examineLoop = job(({ draft, known }: { draft: Loop; known: Surroundings }): Pick<Examined, 'findings' | 'takes'> => {
-  const { findings, takes } = examine(draft, known);
-  return { findings, takes };
-});
+export const examineLoop = job(
+  ({ draft, known }: { draft: Loop; known: Surroundings }): Pick<Examined, 'findings' | 'takes'> => {
+    const { findings, takes } = examine(draft, known);
+    return { findings, takes };
+  },
+);
 
 export const lookAtFile = job((asked: ColumnsAsked): ColumnsSeen => lookAtColumns(asked));
 

@@ -74,7 +74,10 @@ export class Threads {
     this.#files ??= pool(this.file);
     const { port1: ours, port2: theirs } = new MessageChannel();
     const ended = new AbortController();
-    const work = this.#files.run({ asked, port: theirs }, { name: 'readRows', signal: ended.signal, transferList: [theirs] });
+    const work = this.#files.run(
+      { asked, port: theirs },
+      { name: 'readRows', signal: ended.signal, transferList: [theirs] },
+    );
     // Whoever waits for the next rows hears of its end.
     const over = work.then(
       () => new Promise<never>(() => undefined),
@@ -117,7 +120,9 @@ export class Threads {
 
 function heavy(error: unknown, patienceMs: number): unknown {
   const { name, code } = error as { name?: string; code?: string };
-  if (name === 'AbortError') return new TooHeavy(`It takes longer than ${patienceMs / 1_000} s to work out, and was stopped.`);
-  if (code === 'ERR_WORKER_OUT_OF_MEMORY') return new TooHeavy('It takes more memory than it may have, and was stopped.');
+  if (name === 'AbortError')
+    return new TooHeavy(`It takes longer than ${patienceMs / 1_000} s to work out, and was stopped.`);
+  if (code === 'ERR_WORKER_OUT_OF_MEMORY')
+    return new TooHeavy('It takes more memory than it may have, and was stopped.');
   return error;
 }

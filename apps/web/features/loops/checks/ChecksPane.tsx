@@ -35,11 +35,27 @@ export function ChecksPane({
   const changed = examined.takes.filter((take) => take.changed > 0).length;
   return (
     <View role="region" aria-label="Checks" style={{ flex: 1, gap: 8, minHeight: 0 }}>
-      <View role="radiogroup" aria-label="What to see" style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 6 }}>
-        <Choice words={`Findings ${open.length}`} chosen={part === 'findings'} onChoose={() => setPart('findings')} />
-        <Choice words={`Paths ${paths.length}${cut ? '+' : ''}`} chosen={part === 'paths'} onChoose={() => setPart('paths')} />
+      <View
+        role="radiogroup"
+        aria-label="What to see"
+        style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 6 }}
+      >
         <Choice
-          words={changed > 0 ? `Takes ${examined.takes.length}, ${changed} changed` : `Takes ${examined.takes.length}`}
+          words={`Findings ${open.length}`}
+          chosen={part === 'findings'}
+          onChoose={() => setPart('findings')}
+        />
+        <Choice
+          words={`Paths ${paths.length}${cut ? '+' : ''}`}
+          chosen={part === 'paths'}
+          onChoose={() => setPart('paths')}
+        />
+        <Choice
+          words={
+            changed > 0
+              ? `Takes ${examined.takes.length}, ${changed} changed`
+              : `Takes ${examined.takes.length}`
+          }
           chosen={part === 'takes'}
           onChoose={() => setPart('takes')}
         />
@@ -71,7 +87,11 @@ function FindingList({
 }) {
   const accepted = findings.filter((finding) => finding.accepted !== null);
   if (findings.length === 0)
-    return <Words color="quiet">Nothing was found. The loop reaches every scene, waits for nobody for ever, and fits its channels.</Words>;
+    return (
+      <Words color="quiet">
+        Nothing was found. The loop reaches every scene, waits for nobody for ever, and fits its channels.
+      </Words>
+    );
   return (
     <>
       {WORST.map((severity) => {
@@ -80,11 +100,16 @@ function FindingList({
           <View key={severity} role="list" aria-label={SEVERITIES[severity]}>
             <Words kind="smallStrong">{`${SEVERITIES[severity]} · ${own.length}`}</Words>
             {own.map((finding) => (
-              <View key={`${finding.code}|${finding.stepId ?? finding.sceneId ?? finding.cueId}|${finding.about}`} role="listitem">
+              <View
+                key={`${finding.code}|${finding.stepId ?? finding.sceneId ?? finding.cueId}|${finding.about}`}
+                role="listitem"
+              >
                 <FindingLine
                   finding={finding}
                   actions={actions}
-                  onShow={finding.sceneId || finding.stepId || finding.cueId ? () => show(finding) : undefined}
+                  onShow={
+                    finding.sceneId || finding.stepId || finding.cueId ? () => show(finding) : undefined
+                  }
                 />
               </View>
             ))}
@@ -95,7 +120,10 @@ function FindingList({
         <View role="list" aria-label="Accepted">
           <Words kind="smallStrong">{`Accepted · ${accepted.length}`}</Words>
           {accepted.map((finding) => (
-            <View key={`${finding.code}|${finding.stepId ?? finding.sceneId ?? finding.cueId}|${finding.about}`} role="listitem">
+            <View
+              key={`${finding.code}|${finding.stepId ?? finding.sceneId ?? finding.cueId}|${finding.about}`}
+              role="listitem"
+            >
               <FindingLine finding={finding} actions={actions} onShow={() => show(finding)} />
             </View>
           ))}

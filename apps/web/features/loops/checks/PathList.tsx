@@ -21,7 +21,9 @@ export function PathList({ paths, onChoose }: { paths: Examined['paths']; onChoo
   const [bare, setBare] = useState(false);
   const [shown, setShown] = useState(SHOWN);
   const rows = useMemo(() => paths.map((path, at) => ({ path, at, words: pathWords(path) })), [paths]);
-  const found = rows.filter(({ path, words }) => (!bare || path.takes.length === 0) && fold(words).includes(fold(query)));
+  const found = rows.filter(
+    ({ path, words }) => (!bare || path.takes.length === 0) && fold(words).includes(fold(query)),
+  );
   return (
     <View style={{ gap: 8 }}>
       <Field label="Only those with" placeholder="no reply" value={query} onChangeText={setQuery} />
@@ -55,7 +57,9 @@ export function PathList({ paths, onChoose }: { paths: Examined['paths']; onChoo
                     most === 1 ? '1 message' : `${most} messages`,
                     lengthWords(path.ms),
                     ...prices,
-                    path.takes.length > 0 ? `● ${path.takes.length === 1 ? 'a take' : `${path.takes.length} takes`}` : '○ no take',
+                    path.takes.length > 0
+                      ? `● ${path.takes.length === 1 ? 'a take' : `${path.takes.length} takes`}`
+                      : '○ no take',
                   ].join(' · ')}
                 </Words>
               </Pressable>

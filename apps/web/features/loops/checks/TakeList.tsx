@@ -21,13 +21,18 @@ export function TakeList({
   if (takes.length === 0)
     return (
       <Words color="quiet">
-        No take yet. Rehearse a conversation and keep it: from then on it is played again with every change, so that nothing breaks unseen.
+        No take yet. Rehearse a conversation and keep it: from then on it is played again with every change,
+        so that nothing breaks unseen.
       </Words>
     );
   return (
     <View role="list" aria-label="Takes">
       {takes.map((take) => (
-        <View key={take.takeId} role="listitem" style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 8, gap: 4 }}>
+        <View
+          key={take.takeId}
+          role="listitem"
+          style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 8, gap: 4 }}
+        >
           <Words kind="strong">{take.name}</Words>
           <Words kind="small" color={take.changed > 0 ? 'ochre' : 'quiet'}>
             {take.changed > 0
@@ -46,7 +51,12 @@ export function TakeList({
                 onPress={() => accept(take)}
               />
             )}
-            <QuietButton title="Rehearse it" label={`Rehearse ${take.name}`} tone="teal" onPress={() => rehearse(take.takeId)} />
+            <QuietButton
+              title="Rehearse it"
+              label={`Rehearse ${take.name}`}
+              tone="teal"
+              onPress={() => rehearse(take.takeId)}
+            />
             <Removing name={take.name} onRemove={() => remove(take.takeId)} />
           </View>
         </View>
@@ -55,7 +65,8 @@ export function TakeList({
   );
 }
 
-const differs = (turn: TakeTurn) => turn.cannot !== null || turn.kept.join('\u0000') !== turn.now.join('\u0000');
+const differs = (turn: TakeTurn) =>
+  turn.cannot !== null || turn.kept.join('\u0000') !== turn.now.join('\u0000');
 
 function Difference({ turn }: { turn: TakeTurn }) {
   const { colors } = useTheme();
@@ -64,14 +75,22 @@ function Difference({ turn }: { turn: TakeTurn }) {
   return (
     <View style={{ borderLeftWidth: 2, borderColor: colors.ochre, paddingLeft: 8, gap: 2 }}>
       <Words kind="smallStrong">{`› ${turn.does}`}</Words>
-      {turn.cannot !== null && <Words kind="small" color="ochre">{`It cannot be done any more: ${turn.cannot}.`}</Words>}
+      {turn.cannot !== null && (
+        <Words kind="small" color="ochre">{`It cannot be done any more: ${turn.cannot}.`}</Words>
+      )}
       {gone.map((words) => (
-        <Words key={`- ${words}`} kind="small" style={{ textDecorationLine: 'line-through' }}>{`− ${words}`}</Words>
+        <Words
+          key={`- ${words}`}
+          kind="small"
+          style={{ textDecorationLine: 'line-through' }}
+        >{`− ${words}`}</Words>
       ))}
       {come.map((words) => (
         <Words key={`+ ${words}`} kind="small" color="ink">{`+ ${words}`}</Words>
       ))}
-      {turn.cannot === null && gone.length === 0 && come.length === 0 && <Words kind="small">The same, in another order.</Words>}
+      {turn.cannot === null && gone.length === 0 && come.length === 0 && (
+        <Words kind="small">The same, in another order.</Words>
+      )}
     </View>
   );
 }

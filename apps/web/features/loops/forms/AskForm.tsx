@@ -48,7 +48,9 @@ export function AskForm({ step, set, scenes, known }: FormProps<'ask'>) {
                   [['max'], undefined],
                 ] as [string[], undefined][])),
             ...(reply === 'date' ? [] : ([[['days'], undefined]] as [string[], undefined][])),
-            ...(fresh.options || reply === 'yes/no' ? ([[['gather'], undefined]] as [string[], undefined][]) : []),
+            ...(fresh.options || reply === 'yes/no'
+              ? ([[['gather'], undefined]] as [string[], undefined][])
+              : []),
           );
         }}
       />
@@ -57,7 +59,9 @@ export function AskForm({ step, set, scenes, known }: FormProps<'ask'>) {
           label="What can be answered, one per line"
           multiline
           value={(step.options ?? []).map(({ label }) => label).join('\n')}
-          read={(typed) => (typed.split('\n').filter((each) => each.trim()).length >= 2 ? null : 'Name at least two.')}
+          read={(typed) =>
+            typed.split('\n').filter((each) => each.trim()).length >= 2 ? null : 'Name at least two.'
+          }
           onChange={(typed) => {
             const labels = typed
               .split('\n')
@@ -71,9 +75,12 @@ export function AskForm({ step, set, scenes, known }: FormProps<'ask'>) {
                 const there = step.options?.[at];
                 // The same label is the same option; else the one that stood in this line was reworded.
                 const same =
-                  step.options?.find((option) => option.label === label) ?? (there && !labels.includes(there.label) ? there : null);
+                  step.options?.find((option) => option.label === label) ??
+                  (there && !labels.includes(there.label) ? there : null);
                 const id =
-                  same && !taken.includes(same.id) ? same.id : freshId(label, [...taken, ...(step.options ?? []).map((each) => each.id)]);
+                  same && !taken.includes(same.id)
+                    ? same.id
+                    : freshId(label, [...taken, ...(step.options ?? []).map((each) => each.id)]);
                 taken.push(id);
                 return { ...same, id, label };
               }),
@@ -89,7 +96,9 @@ export function AskForm({ step, set, scenes, known }: FormProps<'ask'>) {
               label={bound === 'min' ? 'At least' : 'At most'}
               placeholder={bound === 'min' ? '1' : '12'}
               value={step[bound] === undefined ? '' : String(step[bound])}
-              read={(typed) => (typed.trim() === '' || Number.isFinite(Number(typed)) ? null : 'A number, such as 12.')}
+              read={(typed) =>
+                typed.trim() === '' || Number.isFinite(Number(typed)) ? null : 'A number, such as 12.'
+              }
               onChange={(typed) => set([[bound], typed.trim() === '' ? undefined : Number(typed)])}
             />
           ))}
@@ -122,7 +131,11 @@ export function AskForm({ step, set, scenes, known }: FormProps<'ask'>) {
           onChange={(confirm) => set([['confirm'], confirm.trim() === '' ? undefined : confirm])}
         />
       )}
-      <TickRow label="It may be skipped" on={step.skip !== undefined} onChange={(on) => set([['skip'], on ? {} : undefined])} />
+      <TickRow
+        label="It may be skipped"
+        on={step.skip !== undefined}
+        onChange={(on) => set([['skip'], on ? {} : undefined])}
+      />
       {step.skip && (
         <Group title="Skipping">
           <TextRow
@@ -145,7 +158,11 @@ export function AskForm({ step, set, scenes, known }: FormProps<'ask'>) {
           label="Gather several messages into one answer, until nothing has come for"
           placeholder="20 s"
           value={step.gather ? durationWords(step.gather) : ''}
-          read={(typed) => (typed.trim() === '' || readDuration(typed) ? null : 'A time is a number and a unit, such as “20 s”.')}
+          read={(typed) =>
+            typed.trim() === '' || readDuration(typed)
+              ? null
+              : 'A time is a number and a unit, such as “20 s”.'
+          }
           onChange={(typed) => set([['gather'], readDuration(typed) ?? undefined])}
         />
       )}

@@ -35,7 +35,9 @@ export function BookForm({ step, set, scenes, known }: FormProps<'book'>) {
         label="How many times it offers"
         placeholder="6"
         value={step.offer === undefined ? '' : String(step.offer)}
-        read={(typed) => (typed.trim() === '' || /^([1-9]|10)$/.test(typed.trim()) ? null : 'A number from 1 to 10.')}
+        read={(typed) =>
+          typed.trim() === '' || /^([1-9]|10)$/.test(typed.trim()) ? null : 'A number from 1 to 10.'
+        }
         onChange={(typed) => set([['offer'], typed.trim() === '' ? undefined : Number(typed)])}
       />
       <Group title="What is kept with the person">
@@ -54,7 +56,9 @@ export function BookForm({ step, set, scenes, known }: FormProps<'book'>) {
         on={step.full !== undefined}
         onChange={(on) => set([['full'], on ? 'next' : undefined])}
       />
-      {step.full !== undefined && <TargetMenu scenes={scenes} to={step.full} of="Nothing free" onChoose={(to) => set([['full'], to])} />}
+      {step.full !== undefined && (
+        <TargetMenu scenes={scenes} to={step.full} of="Nothing free" onChoose={(to) => set([['full'], to])} />
+      )}
       <Languages step={step} set={set} known={known} labels={[]} list="options" />
     </>
   );

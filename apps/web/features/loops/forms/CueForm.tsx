@@ -42,14 +42,20 @@ export function CueForm({
   const [written, setWritten] = useState<Cue>(cue);
   const [problem, setProblem] = useState<string | null>(null);
   const set: Set = (entries) => {
-    const next = Object.fromEntries(Object.entries({ ...written, ...entries }).filter(([, value]) => value !== undefined)) as Cue;
+    const next = Object.fromEntries(
+      Object.entries({ ...written, ...entries }).filter(([, value]) => value !== undefined),
+    ) as Cue;
     setWritten(next);
     const read = Cue.safeParse(next);
     const reason = read.success ? null : read.error.issues[0]!.message;
-    setProblem(reason && `${reason[0]!.toUpperCase()}${reason.slice(1)}. Until then the cue stays as it was.`);
+    setProblem(
+      reason && `${reason[0]!.toUpperCase()}${reason.slice(1)}. Until then the cue stays as it was.`,
+    );
     if (read.success) onChange(read.data);
   };
-  const lines = (known?.lines ?? []).filter((line) => loop.lines.length === 0 || loop.lines.includes(line.key));
+  const lines = (known?.lines ?? []).filter(
+    (line) => loop.lines.length === 0 || loop.lines.includes(line.key),
+  );
   const again = typeof written.again === 'object' ? 'once in' : (written.again ?? 'always');
   return (
     <Dialog title="This cue" open onClose={onClose}>
@@ -102,7 +108,9 @@ export function CueForm({
               ['after finishing', 'after finishing'],
             ] as const
           }
-          onChange={(next) => set({ again: next === 'always' ? undefined : next === 'once in' ? { onceIn: '7d' } : next })}
+          onChange={(next) =>
+            set({ again: next === 'always' ? undefined : next === 'once in' ? { onceIn: '7d' } : next })
+          }
         />
         {typeof written.again === 'object' && (
           <TextRow
@@ -132,7 +140,17 @@ export function CueForm({
   );
 }
 
-function Own({ cue, set, loop, known }: { cue: Cue; set: Set; loop: Loop; known: LoopSurroundings | undefined }) {
+function Own({
+  cue,
+  set,
+  loop,
+  known,
+}: {
+  cue: Cue;
+  set: Set;
+  loop: Loop;
+  known: LoopSurroundings | undefined;
+}) {
   switch (cue.kind) {
     case 'keyword':
       return <KeywordOwn cue={cue} set={set} loop={loop} known={known} />;
@@ -183,7 +201,11 @@ function Own({ cue, set, loop, known }: { cue: Cue; set: Set; loop: Loop; known:
                 label={words}
                 on={cue.required?.includes(id) ?? false}
                 onChange={(on) =>
-                  set({ required: none(on ? [...(cue.required ?? []), id] : (cue.required ?? []).filter((each) => each !== id)) })
+                  set({
+                    required: none(
+                      on ? [...(cue.required ?? []), id] : (cue.required ?? []).filter((each) => each !== id),
+                    ),
+                  })
                 }
               />
             ))}
@@ -208,11 +230,20 @@ function Own({ cue, set, loop, known }: { cue: Cue; set: Set; loop: Loop; known:
               .map(([from, to]) => `${from} -> ${to}`)
               .join('\n')}
             read={(typed) =>
-              typed.split('\n').every((line) => !line.trim() || /->/.test(line)) ? null : 'Each line is an answer, an arrow and a field.'
+              typed.split('\n').every((line) => !line.trim() || /->/.test(line))
+                ? null
+                : 'Each line is an answer, an arrow and a field.'
             }
             onChange={(typed) => {
-              const pairs = listed(typed, /\n/).map((line) => line.split('->').map((part) => part.trim()) as [string, string]);
-              set({ fields: pairs.length > 0 ? Object.fromEntries(pairs.map(([from, to]) => [from, fieldKey(to)])) : undefined });
+              const pairs = listed(typed, /\n/).map(
+                (line) => line.split('->').map((part) => part.trim()) as [string, string],
+              );
+              set({
+                fields:
+                  pairs.length > 0
+                    ? Object.fromEntries(pairs.map(([from, to]) => [from, fieldKey(to)]))
+                    : undefined,
+              });
             }}
           />
           <TextRow
@@ -243,11 +274,23 @@ function Own({ cue, set, loop, known }: { cue: Cue; set: Set; loop: Loop; known:
         </>
       );
     case 'list joined':
-      return <TextRow label="List" placeholder="Workshop news" value={cue.list} onChange={(list) => set({ list })} />;
+      return (
+        <TextRow
+          label="List"
+          placeholder="Workshop news"
+          value={cue.list}
+          onChange={(list) => set({ list })}
+        />
+      );
     case 'field changed':
       return (
         <>
-          <TextRow label="Field" placeholder="email" value={cue.field} onChange={(field) => set({ field: fieldKey(field) })} />
+          <TextRow
+            label="Field"
+            placeholder="email"
+            value={cue.field}
+            onChange={(field) => set({ field: fieldKey(field) })}
+          />
           <TextRow
             label="Only when it becomes"
             placeholder="anything"
@@ -269,7 +312,11 @@ function Own({ cue, set, loop, known }: { cue: Cue; set: Set; loop: Loop; known:
             label="Days after it (before it: with a minus)"
             placeholder="-1"
             value={String(cue.days)}
-            read={(typed) => (/^-?\d{1,3}$/.test(typed.trim()) ? null : 'A whole number of days, such as -1 for the day before.')}
+            read={(typed) =>
+              /^-?\d{1,3}$/.test(typed.trim())
+                ? null
+                : 'A whole number of days, such as -1 for the day before.'
+            }
             onChange={(typed) => set({ days: Number(typed) })}
           />
           <TextRow
@@ -279,7 +326,11 @@ function Own({ cue, set, loop, known }: { cue: Cue; set: Set; loop: Loop; known:
             read={(typed) => (readTimeOfDay(typed) ? null : 'A time of day, such as 10:00.')}
             onChange={(typed) => set({ at: readTimeOfDay(typed) })}
           />
-          <TickRow label="Every year again" on={cue.yearly === true} onChange={(on) => set({ yearly: on ? true : undefined })} />
+          <TickRow
+            label="Every year again"
+            on={cue.yearly === true}
+            onChange={(on) => set({ yearly: on ? true : undefined })}
+          />
         </>
       );
     case 'silence':
@@ -308,7 +359,9 @@ function Own({ cue, set, loop, known }: { cue: Cue; set: Set; loop: Loop; known:
 const questionsOf = (loop: Loop) =>
   loop.scenes.flatMap((scene) =>
     scene.steps.flatMap((step) =>
-      step.kind === 'ask' || (step.kind === 'say' && step.choices?.length) ? [{ id: step.id, words: step.text.slice(0, 80) }] : [],
+      step.kind === 'ask' || (step.kind === 'say' && step.choices?.length)
+        ? [{ id: step.id, words: step.text.slice(0, 80) }]
+        : [],
     ),
   );
 
@@ -328,7 +381,9 @@ function KeywordOwn({
   const asTyped = { ...cue, words };
   const heard = heardElsewhere(loop, asTyped, known?.others ?? []);
   const rank = (match: (typeof KEYWORD_MATCHES)[number]) => KEYWORD_MATCHES.indexOf(match);
-  const consent = words.filter((word) => cue.match === 'exactly' && readConsentWord(word, 'sms', known?.client.languages ?? []) !== null);
+  const consent = words.filter(
+    (word) => cue.match === 'exactly' && readConsentWord(word, 'sms', known?.client.languages ?? []) !== null,
+  );
   const whole = cue.match !== 'part' && cue.match !== 'pattern';
   return (
     <>
@@ -338,7 +393,11 @@ function KeywordOwn({
         autoFocus
         multiline={cue.match === 'pattern'}
         value={cue.words.join(cue.match === 'pattern' ? '\n' : ', ')}
-        read={(typed) => (listed(typed, cue.match === 'pattern' ? /\n/ : undefined).length > 0 ? null : 'Write at least one keyword.')}
+        read={(typed) =>
+          listed(typed, cue.match === 'pattern' ? /\n/ : undefined).length > 0
+            ? null
+            : 'Write at least one keyword.'
+        }
         onChange={(typed) => {
           const next = [...new Set(listed(typed, cue.match === 'pattern' ? /\n/ : undefined))];
           setWords(next);

@@ -22,11 +22,13 @@ export function Languages({
 }) {
   const [, ...others] = known?.client.languages ?? [];
   const languages = [...new Set([...others, ...Object.keys(step.variants ?? {})])];
-  if (languages.length === 0) return <Words kind="small">The client speaks one language; with more, their wordings stand here.</Words>;
+  if (languages.length === 0)
+    return <Words kind="small">The client speaks one language; with more, their wordings stand here.</Words>;
   const put = (language: string, change: (variant: Record<string, unknown>) => Record<string, unknown>) => {
     const variant = Object.fromEntries(
       Object.entries(change({ ...(step.variants?.[language] as Record<string, unknown>) })).filter(
-        ([, value]) => value !== '' && !(typeof value === 'object' && Object.keys(value as object).length === 0),
+        ([, value]) =>
+          value !== '' && !(typeof value === 'object' && Object.keys(value as object).length === 0),
       ),
     );
     const { [language]: _before, ...rest } = step.variants ?? {};
@@ -37,7 +39,13 @@ export function Languages({
     <>
       {languages.map((language) => {
         const variant = step.variants?.[language] as
-          { text?: string; retry?: string; choices?: Record<string, string>; options?: Record<string, string> } | undefined;
+          | {
+              text?: string;
+              retry?: string;
+              choices?: Record<string, string>;
+              options?: Record<string, string>;
+            }
+          | undefined;
         const name = NAMES.of(language) ?? language;
         return (
           <Group key={language} title={`In ${name}`}>

@@ -28,7 +28,9 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
         label="Goes with it"
         value={step.media?.what ?? 'none'}
         options={MEDIA}
-        onChange={(what) => set([['media'], what === 'none' ? undefined : { what, address: step.media?.address ?? 'https://' }])}
+        onChange={(what) =>
+          set([['media'], what === 'none' ? undefined : { what, address: step.media?.address ?? 'https://' }])
+        }
       />
       {step.media && (
         <TextRow
@@ -44,7 +46,12 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
           placeholder="See the timetable"
           value={step.link?.label ?? ''}
           onChange={(label) =>
-            set([['link'], label.trim() === '' ? undefined : { ...step.link, label, address: step.link?.address ?? 'https://' }])
+            set([
+              ['link'],
+              label.trim() === ''
+                ? undefined
+                : { ...step.link, label, address: step.link?.address ?? 'https://' },
+            ])
           }
         />
         {step.link && (
@@ -60,7 +67,9 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
         label="Seconds of “is typing” before it"
         placeholder="0"
         value={step.typing ? String(step.typing) : ''}
-        read={(typed) => (/^(\d|1\d|20)?$/.test(typed.trim()) ? null : 'Seconds are a whole number up to 20.')}
+        read={(typed) =>
+          /^(\d|1\d|20)?$/.test(typed.trim()) ? null : 'Seconds are a whole number up to 20.'
+        }
         onChange={(typed) => set([['typing'], Number(typed) > 0 ? Number(typed) : undefined])}
       />
       <PickRow
@@ -70,7 +79,11 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
         onChange={(what) =>
           set([
             ['whenShut'],
-            what === 'hold' ? undefined : what === 'template' ? { do: what, name: templates[0]?.name ?? 'still_there' } : { do: what },
+            what === 'hold'
+              ? undefined
+              : what === 'template'
+                ? { do: what, name: templates[0]?.name ?? 'still_there' }
+                : { do: what },
           ])
         }
       />
@@ -101,7 +114,9 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
               set([['whenShut', 'parameters'], parameters.length > 0 ? parameters : undefined]);
             }}
           />
-          <Words kind="small">{templateWords(templates, step.whenShut.name, step.whenShut.parameters ?? [])}</Words>
+          <Words kind="small">
+            {templateWords(templates, step.whenShut.name, step.whenShut.parameters ?? [])}
+          </Words>
         </Group>
       )}
       <Languages step={step} set={set} known={known} labels={step.choices ?? []} list="choices" />
@@ -109,7 +124,11 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
   );
 }
 
-function templateWords(templates: Parameters<typeof usableTemplate>[0], name: string, parameters: string[]): string {
+function templateWords(
+  templates: Parameters<typeof usableTemplate>[0],
+  name: string,
+  parameters: string[],
+): string {
   if (templates.length === 0) return 'No line has templates yet; they come with a WhatsApp line.';
   const usable = usableTemplate(templates, { name, parameters: parameters.map(() => 'x') }, 'en');
   return typeof usable === 'string' ? `◇ ${usable}.` : `It reads: ${usable.body}`;

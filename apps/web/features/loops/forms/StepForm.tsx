@@ -41,7 +41,9 @@ export function StepForm({
     const next = changes.reduce((before, [path, value]) => withValueAt(before, path, value), written);
     setWritten(next);
     const read = Step.safeParse(next);
-    setProblem(read.success ? null : `${sentence(read.error.issues[0]!.message)} Until then the step stays as it was.`);
+    setProblem(
+      read.success ? null : `${sentence(read.error.issues[0]!.message)} Until then the step stays as it was.`,
+    );
     if (read.success) onChange(read.data);
   };
   const props = { set, scenes, known };

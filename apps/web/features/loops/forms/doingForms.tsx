@@ -27,7 +27,9 @@ export function GoForm({ step, set, scenes, known }: FormProps<'go'>) {
             : set([['to'], undefined], [['loop'], others[0]?.name ?? 'Another loop'])
         }
       />
-      {step.to !== undefined && <TargetMenu scenes={scenes} to={step.to} of="go" onChoose={(to) => set([['to'], to])} />}
+      {step.to !== undefined && (
+        <TargetMenu scenes={scenes} to={step.to} of="go" onChoose={(to) => set([['to'], to])} />
+      )}
       {step.loop !== undefined && (
         <>
           {others.length > 0 ? (
@@ -98,7 +100,12 @@ export function HandOverForm({ step, set, scenes }: FormProps<'hand over'>) {
           />
         )}
         {step.offDuty?.to !== undefined && (
-          <TargetMenu scenes={scenes} to={step.offDuty.to} of="Nobody on duty" onChoose={(to) => set([['offDuty', 'to'], to])} />
+          <TargetMenu
+            scenes={scenes}
+            to={step.offDuty.to}
+            of="Nobody on duty"
+            onChoose={(to) => set([['offDuty', 'to'], to])}
+          />
         )}
       </Group>
       <Group title="When nobody steps in">
@@ -106,14 +113,23 @@ export function HandOverForm({ step, set, scenes }: FormProps<'hand over'>) {
           label="The loop goes on after"
           placeholder="1 d"
           value={step.giveUp ? durationWords(step.giveUp.after) : ''}
-          read={(typed) => (typed.trim() === '' || readDuration(typed) ? null : 'A time is a number and a unit, such as “30 min”.')}
+          read={(typed) =>
+            typed.trim() === '' || readDuration(typed)
+              ? null
+              : 'A time is a number and a unit, such as “30 min”.'
+          }
           onChange={(typed) => {
             const after = readDuration(typed);
             set([['giveUp'], after ? { after, to: step.giveUp?.to ?? 'next' } : undefined]);
           }}
         />
         {step.giveUp && (
-          <TargetMenu scenes={scenes} to={step.giveUp.to} of="Nobody stepped in" onChoose={(to) => set([['giveUp', 'to'], to])} />
+          <TargetMenu
+            scenes={scenes}
+            to={step.giveUp.to}
+            of="Nobody stepped in"
+            onChoose={(to) => set([['giveUp', 'to'], to])}
+          />
         )}
       </Group>
     </>
@@ -136,7 +152,9 @@ export function AlertForm({ step, set }: FormProps<'alert'>) {
             ['telegram', 'Telegram'],
           ] as const
         }
-        onChange={(by) => set([['by'], by], [['to'], []], [['subject'], by === 'email' ? step.subject : undefined])}
+        onChange={(by) =>
+          set([['by'], by], [['to'], []], [['subject'], by === 'email' ? step.subject : undefined])
+        }
       />
       <TextRow
         label="To, with commas between"
@@ -203,7 +221,9 @@ export function SendOutForm({ step, set, scenes, known }: FormProps<'send out'>)
         />
       )}
       {step.destination !== undefined && (
-        <Words kind="small">What is known of the person goes there as its columns say; the run goes on at once.</Words>
+        <Words kind="small">
+          What is known of the person goes there as its columns say; the run goes on at once.
+        </Words>
       )}
       {step.address !== undefined && <WebhookForm step={step} set={set} scenes={scenes} />}
     </>
@@ -240,7 +260,9 @@ function WebhookForm({ step, set, scenes }: Omit<FormProps<'send out'>, 'known'>
         multiline
         value={(step.reply ?? []).map(({ from, field }) => `${from} -> ${field}`).join('\n')}
         read={(typed) =>
-          typed.split('\n').every((line) => line.trim() === '' || /^\s*[\w.-]+\s*->\s*[a-z][a-z0-9_]*\s*$/.test(line))
+          typed
+            .split('\n')
+            .every((line) => line.trim() === '' || /^\s*[\w.-]+\s*->\s*[a-z][a-z0-9_]*\s*$/.test(line))
             ? null
             : 'Each line is a path, an arrow and a field, such as “customer.id -> customer_number”.'
         }
@@ -261,7 +283,12 @@ function WebhookForm({ step, set, scenes }: Omit<FormProps<'send out'>, 'known'>
         onChange={(on) => set([['failed'], on ? 'next' : undefined])}
       />
       {step.failed !== undefined && (
-        <TargetMenu scenes={scenes} to={step.failed} of="Not delivered" onChoose={(to) => set([['failed'], to])} />
+        <TargetMenu
+          scenes={scenes}
+          to={step.failed}
+          of="Not delivered"
+          onChoose={(to) => set([['failed'], to])}
+        />
       )}
     </>
   );

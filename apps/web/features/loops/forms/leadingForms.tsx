@@ -19,11 +19,17 @@ export function WaitForm({ step, set }: FormProps<'wait'>) {
         value={STEPS.wait.words(step)}
         hint="“2 h”, “until 09:00”, “until Monday or Friday 9:00”, “until 1 day before arrival 10:00”, “until open”"
         read={(typed) =>
-          readWait(typed) ? null : 'Write a time such as “2 h”, or “until Monday 9:00”, “until 1 day before arrival 10:00”, “until open”.'
+          readWait(typed)
+            ? null
+            : 'Write a time such as “2 h”, or “until Monday 9:00”, “until 1 day before arrival 10:00”, “until open”.'
         }
         onChange={(typed) => {
           const wait = readWait(typed);
-          if (wait) set([['for'], 'for' in wait ? wait.for : undefined], [['until'], 'until' in wait ? wait.until : undefined]);
+          if (wait)
+            set(
+              [['for'], 'for' in wait ? wait.for : undefined],
+              [['until'], 'until' in wait ? wait.until : undefined],
+            );
         }}
       />
       <Words kind="small">It goes on by the person’s own clock; opening hours are the client’s.</Words>
@@ -46,7 +52,9 @@ export function SplitForm({ step, set, scenes }: FormProps<'split'>) {
             placeholder="town is Harwick"
             value={conditionWords(arm.when)}
             read={(typed) =>
-              typed === conditionWords(arm.when) || readCondition(typed) ? null : `That cannot be read as a condition. Write ${CONDITIONS}.`
+              typed === conditionWords(arm.when) || readCondition(typed)
+                ? null
+                : `That cannot be read as a condition. Write ${CONDITIONS}.`
             }
             onChange={(typed) => {
               const when = typed === conditionWords(arm.when) ? arm.when : readCondition(typed);
@@ -54,7 +62,12 @@ export function SplitForm({ step, set, scenes }: FormProps<'split'>) {
             }}
           />
           <View style={{ flexDirection: 'row', alignItems: 'center', justifyContent: 'space-between' }}>
-            <TargetMenu scenes={scenes} to={arm.to} of={`If ${index + 1}`} onChoose={(to) => set([['arms', index, 'to'], to])} />
+            <TargetMenu
+              scenes={scenes}
+              to={arm.to}
+              of={`If ${index + 1}`}
+              onChoose={(to) => set([['arms', index, 'to'], to])}
+            />
             {step.arms.length > 1 && (
               <QuietButton
                 title="Remove"
@@ -66,7 +79,11 @@ export function SplitForm({ step, set, scenes }: FormProps<'split'>) {
           </View>
         </View>
       ))}
-      <QuietButton outlined title="Add a condition" onPress={() => set([['arms'], [...step.arms, { when: { open: true }, to: 'next' }]])} />
+      <QuietButton
+        outlined
+        title="Add a condition"
+        onPress={() => set([['arms'], [...step.arms, { when: { open: true }, to: 'next' }]])}
+      />
       <Group title="None of these holds">
         <TargetMenu
           scenes={scenes}
@@ -81,7 +98,12 @@ export function SplitForm({ step, set, scenes }: FormProps<'split'>) {
         onChange={(on) => set([['unknown'], on ? (step.otherwise ?? 'next') : undefined])}
       />
       {step.unknown !== undefined && (
-        <TargetMenu scenes={scenes} to={step.unknown} of="Not known" onChoose={(to) => set([['unknown'], to])} />
+        <TargetMenu
+          scenes={scenes}
+          to={step.unknown}
+          of="Not known"
+          onChoose={(to) => set([['unknown'], to])}
+        />
       )}
     </>
   );
@@ -92,19 +114,33 @@ export function VaryForm({ step, set, scenes }: FormProps<'vary'>) {
   const goal = !step.goal ? 'none' : 'tag' in step.goal ? 'tag' : 'scene';
   return (
     <>
-      <Words kind="small">Each person draws an arm by its weight and keeps it. A weight of 0 draws nobody new.</Words>
+      <Words kind="small">
+        Each person draws an arm by its weight and keeps it. A weight of 0 draws nobody new.
+      </Words>
       {step.arms.map((arm, index) => (
         <View key={arm.id} style={{ gap: 4 }}>
           <TextRow
             label={`Weight of arm ${arm.id}`}
             value={String(arm.weight)}
-            read={(typed) => (typed.trim() !== '' && Number(typed) >= 0 ? null : 'A weight is a number from 0 on.')}
+            read={(typed) =>
+              typed.trim() !== '' && Number(typed) >= 0 ? null : 'A weight is a number from 0 on.'
+            }
             onChange={(typed) => set([['arms', index, 'weight'], Number(typed)])}
           />
           <View style={{ flexDirection: 'row', alignItems: 'center', justifyContent: 'space-between' }}>
-            <TargetMenu scenes={scenes} to={arm.to} of={`Arm ${arm.id}`} onChoose={(to) => set([['arms', index, 'to'], to])} />
+            <TargetMenu
+              scenes={scenes}
+              to={arm.to}
+              of={`Arm ${arm.id}`}
+              onChoose={(to) => set([['arms', index, 'to'], to])}
+            />
             {step.arms.length > 2 && (
-              <QuietButton title="Remove" label={`Remove arm ${arm.id}`} tone="quiet" onPress={() => set([['arms', index], undefined])} />
+              <QuietButton
+                title="Remove"
+                label={`Remove arm ${arm.id}`}
+                tone="quiet"
+                onPress={() => set([['arms', index], undefined])}
+              />
             )}
           </View>
         </View>
@@ -115,7 +151,8 @@ export function VaryForm({ step, set, scenes }: FormProps<'vary'>) {
           title="Add an arm"
           onPress={() => {
             const id =
-              'abcdefghijklmnop'.split('').find((letter) => !step.arms.some((arm) => arm.id === letter)) ?? `arm-${step.arms.length}`;
+              'abcdefghijklmnop'.split('').find((letter) => !step.arms.some((arm) => arm.id === letter)) ??
+              `arm-${step.arms.length}`;
             set([['arms'], [...step.arms, { id, weight: 50, to: 'next' }]]);
           }}
         />
@@ -130,9 +167,16 @@ export function VaryForm({ step, set, scenes }: FormProps<'vary'>) {
             ['scene', 'a scene that is reached'],
           ] as const
         }
-        onChange={(what) => set([['goal'], what === 'none' ? undefined : what === 'tag' ? { tag: 'reached' } : { scene: scenes[0]!.id }])}
+        onChange={(what) =>
+          set([
+            ['goal'],
+            what === 'none' ? undefined : what === 'tag' ? { tag: 'reached' } : { scene: scenes[0]!.id },
+          ])
+        }
       />
-      {step.goal && 'tag' in step.goal && <TextRow label="The tag" value={step.goal.tag} onChange={(tag) => set([['goal', 'tag'], tag])} />}
+      {step.goal && 'tag' in step.goal && (
+        <TextRow label="The tag" value={step.goal.tag} onChange={(tag) => set([['goal', 'tag'], tag])} />
+      )}
       {step.goal && 'scene' in step.goal && (
         <PickRow
           label="The scene"

@@ -21,7 +21,13 @@ export function EntryLine({
   const { colors, touch } = useTheme();
   if (entry.from === 'stage' || entry.from === 'outside')
     return (
-      <View style={{ borderLeftWidth: 2, borderColor: entry.from === 'outside' ? colors.teal : colors.line, paddingLeft: 8 }}>
+      <View
+        style={{
+          borderLeftWidth: 2,
+          borderColor: entry.from === 'outside' ? colors.teal : colors.line,
+          paddingLeft: 8,
+        }}
+      >
         {entry.text !== '' && (
           <Words kind="direction" color={entry.from === 'outside' ? 'teal' : 'quiet'}>
             {entry.text}
@@ -36,8 +42,18 @@ export function EntryLine({
     );
   const theirs = entry.from === 'them';
   return (
-    <View style={{ alignSelf: theirs ? 'flex-end' : 'flex-start', maxWidth: '90%', gap: 4 }} {...({ title: time } as object)}>
-      <View style={{ backgroundColor: theirs ? colors.ink : colors.inset, borderRadius: 6, paddingHorizontal: 11, paddingVertical: 7 }}>
+    <View
+      style={{ alignSelf: theirs ? 'flex-end' : 'flex-start', maxWidth: '90%', gap: 4 }}
+      {...({ title: time } as object)}
+    >
+      <View
+        style={{
+          backgroundColor: theirs ? colors.ink : colors.inset,
+          borderRadius: 6,
+          paddingHorizontal: 11,
+          paddingVertical: 7,
+        }}
+      >
         <Words color={theirs ? 'paper' : 'ink'}>{entry.text}</Words>
       </View>
       {entry.from === 'us' && taps && entry.choices.length > 0 && (

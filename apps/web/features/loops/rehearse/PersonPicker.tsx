@@ -56,7 +56,10 @@ export function PersonPicker({
             words: 'Somebody invented',
             more: 'of whom everything is known that the loop asks for',
             onChoose: () =>
-              onChoose({ words: 'Robin Vale', person: invented(loop, { ...fieldsOf(loop), ...known.types }, known.client, now) }),
+              onChoose({
+                words: 'Robin Vale',
+                person: invented(loop, { ...fieldsOf(loop), ...known.types }, known.client, now),
+              }),
           },
           {
             key: 'real',
@@ -87,13 +90,27 @@ export function PersonPicker({
   );
 }
 
-function People({ client, onChoose }: { client: string; onChoose: (id: string, person: PersonForRehearsal) => void }) {
+function People({
+  client,
+  onChoose,
+}: {
+  client: string;
+  onChoose: (id: string, person: PersonForRehearsal) => void;
+}) {
   const [query, setQuery] = useState('');
   const [problem, setProblem] = useState<Error | null>(null);
-  const { data, error } = useSWR<PeoplePage, Error>(`/clients/${client}/people?q=${encodeURIComponent(query)}`);
+  const { data, error } = useSWR<PeoplePage, Error>(
+    `/clients/${client}/people?q=${encodeURIComponent(query)}`,
+  );
   return (
     <View style={{ padding: 12, gap: 8 }}>
-      <Field label="Name, number or handle" placeholder="Mira" value={query} autoFocus onChangeText={setQuery} />
+      <Field
+        label="Name, number or handle"
+        placeholder="Mira"
+        value={query}
+        autoFocus
+        onChangeText={setQuery}
+      />
       {(error ?? problem) && <Failure error={(error ?? problem)!} />}
       {!data && !error && <Waiting />}
       {data?.rows.length === 0 && <Words color="quiet">Nobody of that name.</Words>}

@@ -49,8 +49,13 @@ export function RehearsePane({
   edit: (change: (loop: Loop) => Loop) => void;
 }) {
   const { colors } = useTheme();
-  const own = known.lines.filter((line) => loop.lines.length === 0 || loop.lines.includes(line.key)).map((line) => line.channel);
-  const [somebody, setSomebody] = useState<Somebody>({ words: 'somebody new', person: stranger('somebody-1') });
+  const own = known.lines
+    .filter((line) => loop.lines.length === 0 || loop.lines.includes(line.key))
+    .map((line) => line.channel);
+  const [somebody, setSomebody] = useState<Somebody>({
+    words: 'somebody new',
+    person: stranger('somebody-1'),
+  });
   const [session, setSession] = useState<Session>(() =>
     openSession(loop, known, { channel: own[0] ?? 'telegram', person: somebody.person, now: Date.now() }),
   );
@@ -73,12 +78,17 @@ export function RehearsePane({
     if (!asked || done.current === asked.key) return;
     done.current = asked.key;
     setSession((before) => {
-      const person: PersonFacts = { ...before.opening.person, fields: { ...before.opening.person.fields, ...asked.fields } };
+      const person: PersonFacts = {
+        ...before.opening.person,
+        fields: { ...before.opening.person.fields, ...asked.fields },
+      };
       return asked.lines.reduce(performed, openSession(loop, known, { ...before.opening, person }));
     });
   }, [asked, loop, known]);
 
-  const entries = session.turns.flatMap((turn, at) => turn.entries.map((entry, index) => ({ entry, key: `${at}.${index}` })));
+  const entries = session.turns.flatMap((turn, at) =>
+    turn.entries.map((entry, index) => ({ entry, key: `${at}.${index}` })),
+  );
   useEffect(() => {
     setTimeout(() => scroll.current?.scrollToEnd({ animated: false }), 30);
   }, [entries.length]);
@@ -116,7 +126,8 @@ export function RehearsePane({
       ...loop.scenes.map((scene, index) => ({
         key: `scene ${scene.id}`,
         words: `Start again at ${index + 1} ${scene.name}`,
-        onChoose: () => setSession((before) => performed(openSession(loop, known, before.opening), `/scene ${scene.id}`)),
+        onChoose: () =>
+          setSession((before) => performed(openSession(loop, known, before.opening), `/scene ${scene.id}`)),
       })),
       { key: 'photo', words: 'They send a photo', onChoose: () => does('@file photo.jpg') },
       { key: 'place', words: 'They share a place', onChoose: () => does('@place 54.1, -2.3') },
@@ -132,7 +143,12 @@ export function RehearsePane({
     [loop, known],
   );
   const timeWords = (at: number) =>
-    new Date(at).toLocaleString('en-GB', { weekday: 'short', hour: '2-digit', minute: '2-digit', timeZone: zone });
+    new Date(at).toLocaleString('en-GB', {
+      weekday: 'short',
+      hour: '2-digit',
+      minute: '2-digit',
+      timeZone: zone,
+    });
   return (
     <View role="region" aria-label="Rehearse" style={{ flex: 1, gap: 8, minHeight: 0 }}>
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', gap: 4 }}>
@@ -164,8 +180,16 @@ export function RehearsePane({
           title="When it begins"
           items={[
             { key: 'now', words: 'Now', onChoose: () => begin({ now: Date.now() }, true) },
-            { key: 'ten', words: 'Next weekday at 10:00', onChoose: () => begin({ now: nextAt(10, zone) }, true) },
-            { key: 'night', words: 'Tonight at 23:00, in the quiet hours', onChoose: () => begin({ now: nextAt(23, zone, true) }, true) },
+            {
+              key: 'ten',
+              words: 'Next weekday at 10:00',
+              onChoose: () => begin({ now: nextAt(10, zone) }, true),
+            },
+            {
+              key: 'night',
+              words: 'Tonight at 23:00, in the quiet hours',
+              onChoose: () => begin({ now: nextAt(23, zone, true) }, true),
+            },
           ]}
         >
           <Words kind="code" color="ink">
@@ -173,7 +197,16 @@ export function RehearsePane({
           </Words>
         </Menu>
       </View>
-      <View style={{ flex: 1, minHeight: 200, backgroundColor: colors.sheet, borderWidth: 1, borderColor: colors.line, borderRadius: 6 }}>
+      <View
+        style={{
+          flex: 1,
+          minHeight: 200,
+          backgroundColor: colors.sheet,
+          borderWidth: 1,
+          borderColor: colors.line,
+          borderRadius: 6,
+        }}
+      >
         <ScrollView
           ref={scroll}
           contentContainerStyle={{ padding: 10, gap: 8 }}
@@ -182,14 +215,23 @@ export function RehearsePane({
           {entries.length === 0 && (
             <View style={{ gap: 6 }}>
               <Words color="quiet">
-                Play the customer: write below, or let the loop be started. Nothing leaves this page, and nothing is kept unless you keep a
-                take.
+                Play the customer: write below, or let the loop be started. Nothing leaves this page, and
+                nothing is kept unless you keep a take.
               </Words>
               {cues.map((cue) => (
-                <QuietButton key={cue.id} outlined title={`The person ${cue.words}`} onPress={() => does(cue.does)} />
+                <QuietButton
+                  key={cue.id}
+                  outlined
+                  title={`The person ${cue.words}`}
+                  onPress={() => does(cue.does)}
+                />
               ))}
               {loop.scenes[0] && (
-                <QuietButton title={`Begin at ${loop.scenes[0].name}`} tone="teal" onPress={() => does(`/scene ${loop.scenes[0]!.id}`)} />
+                <QuietButton
+                  title={`Begin at ${loop.scenes[0].name}`}
+                  tone="teal"
+                  onPress={() => does(`/scene ${loop.scenes[0]!.id}`)}
+                />
               )}
             </View>
           )}
@@ -202,7 +244,9 @@ export function RehearsePane({
               onTap={(label) => does(`[${label}]`)}
             />
           ))}
-          {session.problem && <Notice tone="warning">{`${session.problem[0]!.toUpperCase()}${session.problem.slice(1)}.`}</Notice>}
+          {session.problem && (
+            <Notice tone="warning">{`${session.problem[0]!.toUpperCase()}${session.problem.slice(1)}.`}</Notice>
+          )}
         </ScrollView>
       </View>
       {facts.length > 0 && <Words kind="small">{`Known now: ${facts.join(' · ')}`}</Words>}
@@ -229,28 +273,42 @@ export function RehearsePane({
         )}
         {session.turns.length > 0 && <QuietButton title="Start again" onPress={() => begin({}, false)} />}
         {session.turns.length > 0 && (
-          <QuietButton title="Back one" onPress={() => setSession((before) => takenBack(before, loop, known))} />
+          <QuietButton
+            title="Back one"
+            onPress={() => setSession((before) => takenBack(before, loop, known))}
+          />
         )}
         <Menu compact label="More that can happen" title="What else can happen" items={more}>
           <Words kind="strong" style={{ fontSize: 15, paddingHorizontal: 6 }}>
             More
           </Words>
         </Menu>
-        {session.turns.length > 0 && <QuietButton title="Keep as take" tone="teal" onPress={() => setNaming(takeName(session))} />}
+        {session.turns.length > 0 && (
+          <QuietButton title="Keep as take" tone="teal" onPress={() => setNaming(takeName(session))} />
+        )}
       </View>
       {kept && <Notice tone="quiet">{kept}</Notice>}
       <Dialog title="Keep as take" open={naming !== null} onClose={() => setNaming(null)}>
         <View style={{ padding: 12, gap: 12 }}>
           <Words kind="small">
-            The person’s side is kept, and what we say to it. It is played again whenever the draft changes, and before every publish.
+            The person’s side is kept, and what we say to it. It is played again whenever the draft changes,
+            and before every publish.
           </Words>
-          <Field label="Name" placeholder="Says yes and gives an email" value={naming ?? ''} autoFocus onChangeText={setNaming} />
+          <Field
+            label="Name"
+            placeholder="Says yes and gives an email"
+            value={naming ?? ''}
+            autoFocus
+            onChangeText={setNaming}
+          />
           <ActionButton
             title="Keep it"
             disabled={!naming?.trim()}
             onPress={() => {
               const name = naming!.trim().slice(0, 120);
-              edit((before) => withTakes(before, [...(before.takes ?? []), takeOf(session, name, before.takes ?? [])]));
+              edit((before) =>
+                withTakes(before, [...(before.takes ?? []), takeOf(session, name, before.takes ?? [])]),
+              );
               setNaming(null);
               setKept(`Kept as “${name}”. It stands under Checks.`);
             }}

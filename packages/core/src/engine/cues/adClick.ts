@@ -14,7 +14,10 @@ export const AdClickCue = z
     required: z.array(LocalId).max(12).optional(),
   })
   .strict()
-  .refine((cue) => cue.ads !== undefined || cue.ref !== undefined, 'an ad click needs the ids of its ads or a reference');
+  .refine(
+    (cue) => cue.ads !== undefined || cue.ref !== undefined,
+    'an ad click needs the ids of its ads or a reference',
+  );
 export type AdClickCue = z.infer<typeof AdClickCue>;
 export const adClickWords = (cue: AdClickCue) =>
   `a click on ${cue.ads ? (cue.ads.length === 1 ? `the ad ${cue.ads[0]}` : `${cue.ads.length} ads`) : `the ad with the reference “${cue.ref}”`}`;

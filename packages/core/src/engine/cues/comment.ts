@@ -10,7 +10,9 @@ export const CommentCue = z
     ...cueParts,
     kind: z.literal('comment'),
     /** Any post, posts from the publishing on, or those with these ids. */
-    posts: z.union([z.enum(['any', 'from now on']), z.array(z.string().min(1).max(100)).min(1).max(100)]).default('any'),
+    posts: z
+      .union([z.enum(['any', 'from now on']), z.array(z.string().min(1).max(100)).min(1).max(100)])
+      .default('any'),
     with: Words.optional(),
     without: Words.optional(),
     /** Whether answers to other comments count too. */
@@ -41,7 +43,8 @@ export function whyNotComment(
   const said = ` ${fold(comment.text)} `;
   const has = (words: string[]) => words.some((word) => said.includes(` ${fold(word)} `));
   if (Array.isArray(cue.posts) && !cue.posts.includes(comment.postId)) return 'it is under another post';
-  if (cue.posts === 'from now on' && comment.postedAt === null) return 'it is not known when the post was made';
+  if (cue.posts === 'from now on' && comment.postedAt === null)
+    return 'it is not known when the post was made';
   if (cue.posts === 'from now on' && comment.postedAt! < since) return 'the post is older than the cue';
   if (comment.nested && !cue.nested) return 'it answers another comment';
   if (cue.with && !has(cue.with)) return 'it has none of the words';

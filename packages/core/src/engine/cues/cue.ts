@@ -4,7 +4,10 @@ import { Condition, conditionsIn } from '../../people/condition';
 
 /** How often a cue may start its loop for the same person. */
 export const Again = z.union(
-  [z.enum(['always', 'once', 'not while running', 'after finishing']), z.object({ onceIn: Duration }).strict()],
+  [
+    z.enum(['always', 'once', 'not while running', 'after finishing']),
+    z.object({ onceIn: Duration }).strict(),
+  ],
   '"again" is always, once, not while running, after finishing, or { onceIn: 7d }',
 );
 export type Again = z.infer<typeof Again>;
@@ -22,7 +25,12 @@ export const cueParts = {
   /** Left out: start over. */
   whileRunning: WhileRunning.optional(),
   /** Whom it hears: those of whom this holds. Left out: everybody. */
-  who: Condition.refine((condition) => ![...conditionsIn(condition)].some((each) => each.answer !== undefined || each.cue !== undefined), {
-    error: 'whom a cue hears is asked before its loop begins, so nothing can be asked of its answers or cues',
-  }).optional(),
+  who: Condition.refine(
+    (condition) =>
+      ![...conditionsIn(condition)].some((each) => each.answer !== undefined || each.cue !== undefined),
+    {
+      error:
+        'whom a cue hears is asked before its loop begins, so nothing can be asked of its answers or cues',
+    },
+  ).optional(),
 };

@@ -4,7 +4,12 @@ import { cueParts } from './cue';
 
 /** A field gets another value; with `to`, only that one (compared without case and accents). */
 export const FieldChangedCue = z
-  .object({ ...cueParts, kind: z.literal('field changed'), field: FieldKey, to: z.string().max(200).optional() })
+  .object({
+    ...cueParts,
+    kind: z.literal('field changed'),
+    field: FieldKey,
+    to: z.string().max(200).optional(),
+  })
   .strict();
 export type FieldChangedCue = z.infer<typeof FieldChangedCue>;
 export const fieldChangedWords = (cue: FieldChangedCue) =>

@@ -6,7 +6,9 @@ export const IncomingWebhookCue = z
   .object({
     ...cueParts,
     kind: z.literal('incoming webhook'),
-    hook: z.string().regex(/^[a-z0-9-]{1,40}$/, 'a webhook is named by 1 to 40 small letters, digits or hyphens'),
+    hook: z
+      .string()
+      .regex(/^[a-z0-9-]{1,40}$/, 'a webhook is named by 1 to 40 small letters, digits or hyphens'),
   })
   .strict();
 export type IncomingWebhookCue = z.infer<typeof IncomingWebhookCue>;

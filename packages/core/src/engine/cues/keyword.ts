@@ -11,7 +11,10 @@ export const KeywordCue = z
   .object({
     ...cueParts,
     kind: z.literal('keyword'),
-    words: z.array(z.string().trim().min(1).max(200)).min(1, 'a keyword cue needs at least one keyword').max(1_000),
+    words: z
+      .array(z.string().trim().min(1).max(200))
+      .min(1, 'a keyword cue needs at least one keyword')
+      .max(1_000),
     match: z.enum(KEYWORD_MATCHES),
     /** Forgives one slip of typing in words of five letters or more. */
     slip: z.boolean().optional(),
@@ -32,9 +35,17 @@ export const KeywordCue = z
       if (reason) context.addIssue({ code: 'custom', path: ['words', index], message: reason });
     }
     if (cue.alwaysWins && cue.match !== 'exactly')
-      context.addIssue({ code: 'custom', path: ['alwaysWins'], message: 'only a keyword that matches exactly can always win' });
+      context.addIssue({
+        code: 'custom',
+        path: ['alwaysWins'],
+        message: 'only a keyword that matches exactly can always win',
+      });
     if (cue.slip && (cue.match === 'part' || cue.match === 'pattern'))
-      context.addIssue({ code: 'custom', path: ['slip'], message: 'a slip of typing is forgiven only where whole words match' });
+      context.addIssue({
+        code: 'custom',
+        path: ['slip'],
+        message: 'a slip of typing is forgiven only where whole words match',
+      });
   });
 export type KeywordCue = z.infer<typeof KeywordCue>;
 
@@ -71,9 +82,15 @@ export function compilePattern(pattern: string): CompiledPattern {
 }
 
 /** The sizes of a loop's patterns. */
-export const patternSizes = ({ cues }: { cues: readonly { kind: string; match?: string; words?: readonly string[] }[] }): number[] =>
+export const patternSizes = ({
+  cues,
+}: {
+  cues: readonly { kind: string; match?: string; words?: readonly string[] }[];
+}): number[] =>
   cues.flatMap((cue) =>
-    cue.kind === 'keyword' && cue.match === 'pattern' ? (cue.words ?? []).map((word) => compilePattern(word).size) : [],
+    cue.kind === 'keyword' && cue.match === 'pattern'
+      ? (cue.words ?? []).map((word) => compilePattern(word).size)
+      : [],
   );
 
 /** Why a text is no pattern, with its place counted from 1; null when it is one. */

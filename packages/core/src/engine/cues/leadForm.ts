@@ -10,7 +10,12 @@ export const LeadFormCue = z
     forms: z.array(z.string().min(1).max(100)).min(1).max(100),
     fields: z.record(z.string().max(100), FieldKey).optional(),
     /** What the form says people agree to; it is then an opt-in in these words. Left out, it is none. */
-    optIn: z.string().trim().min(10, 'an opt-in needs the whole sentence that the form shows').max(1_000).optional(),
+    optIn: z
+      .string()
+      .trim()
+      .min(10, 'an opt-in needs the whole sentence that the form shows')
+      .max(1_000)
+      .optional(),
   })
   .strict();
 export type LeadFormCue = z.infer<typeof LeadFormCue>;

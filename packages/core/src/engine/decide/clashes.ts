@@ -26,7 +26,10 @@ export function heardElsewhere(loop: Pick<Loop, 'lines'>, cue: KeywordCue, other
   return cue.words.flatMap((word) =>
     others.flatMap((other) => {
       const hears = other.cues.flatMap((each): Clash[] =>
-        each.kind === 'keyword' && each.match !== 'pattern' && meet(loop, cue, other, each) && takes(each, fold(word))
+        each.kind === 'keyword' &&
+        each.match !== 'pattern' &&
+        meet(loop, cue, other, each) &&
+        takes(each, fold(word))
           ? [{ word, other, match: each.match, same: each.match === cue.match }]
           : [],
       );

@@ -21,14 +21,20 @@ export function fromComment(turn: Turn, comment: Comment): Response {
     // What was removed cannot be answered any more.
     if (standing.comment?.id === comment.id && !standing.comment.answered) standing.comment = null;
     turn.note({ code: 'comment removed' });
-    return finished(turn, { candidates: [won('nobody', 'nobody', 'a comment that is removed is not answered')] }, null);
+    return finished(
+      turn,
+      { candidates: [won('nobody', 'nobody', 'a comment that is removed is not answered')] },
+      null,
+    );
   }
   const cues = hearOther(world.cues, 'comment', world.line.key);
   const ignored = (reason: string): Response =>
     finished(turn, { candidates: [won('nobody', 'nobody', reason), ...passedOver(cues, reason)] }, null);
   if (standing.optedOut) return ignored('the person has opted out of this line');
-  if (standing.posts.includes(comment.postId)) return ignored('the person was answered under this post already');
-  if (world.now >= comment.at + PRIVATE_REPLY_WITHIN) return ignored('the comment is more than seven days old');
+  if (standing.posts.includes(comment.postId))
+    return ignored('the person was answered under this post already');
+  if (world.now >= comment.at + PRIVATE_REPLY_WITHIN)
+    return ignored('the comment is more than seven days old');
   if (standing.held) {
     const who = standing.held.by ?? standing.held.team ?? 'whoever is there';
     turn.note({ code: 'recorded', who });
@@ -47,12 +53,26 @@ export function fromComment(turn: Turn, comment: Comment): Response {
   const best = candidates.find((each) => each.whyNot === null)?.heard;
   const lost = candidates
     .filter((each) => each.heard !== best)
-    .map((each) => cueCandidate(each.heard, 'other cue', 'lost', each.whyNot ?? (best ? whyPreferred(best, each.heard) : '')));
+    .map((each) =>
+      cueCandidate(
+        each.heard,
+        'other cue',
+        'lost',
+        each.whyNot ?? (best ? whyPreferred(best, each.heard) : ''),
+      ),
+    );
   if (!best) {
-    const reason = cues.length === 0 ? 'no loop listens to comments on this line' : 'no cue hears this comment';
+    const reason =
+      cues.length === 0 ? 'no loop listens to comments on this line' : 'no cue hears this comment';
     return finished(turn, { candidates: [won('nobody', 'nobody', reason), ...lost] }, null);
   }
-  standing.comment = { id: comment.id, postId: comment.postId, at: comment.at, text: comment.text.slice(0, 300), answered: false };
+  standing.comment = {
+    id: comment.id,
+    postId: comment.postId,
+    at: comment.at,
+    text: comment.text.slice(0, 300),
+    answered: false,
+  };
   standing.posts = [...standing.posts.slice(1 - MOST_POSTS), comment.postId];
   const wordings = best.cue.kind === 'comment' ? (best.cue.publicReplies ?? []) : [];
   const wording = wordings[(world.count ?? 0) % Math.max(1, wordings.length)];

@@ -24,7 +24,8 @@ export interface HeardCue {
 }
 
 /** Whether a cue is heard on the line. */
-export const listensOn = ({ lines }: Pick<HeardCue, 'lines'>, lineKey: string): boolean => lines.length === 0 || lines.includes(lineKey);
+export const listensOn = ({ lines }: Pick<HeardCue, 'lines'>, lineKey: string): boolean =>
+  lines.length === 0 || lines.includes(lineKey);
 
 export interface HeardKeyword extends HeardCue {
   /** The keyword as the builder wrote it. */
@@ -67,7 +68,8 @@ export interface CueIndex {
 const SHORTEST_WITH_SLIP = 5;
 
 /** The lines that a cue listens on: its own, else its loop's; none means all. */
-export const linesOf = (loop: Pick<Loop, 'lines'>, cue: Cue): readonly string[] => (cue.lines?.length ? cue.lines : loop.lines);
+export const linesOf = (loop: Pick<Loop, 'lines'>, cue: Cue): readonly string[] =>
+  cue.lines?.length ? cue.lines : loop.lines;
 
 /** Whether a cue of a loop is heard on a line. */
 export const isHeardOn = (loop: Pick<Loop, 'lines'>, cue: Cue, lineKey: string): boolean =>
@@ -132,7 +134,8 @@ export function indexCues(live: readonly LoopVersion[]): CueIndex {
           const compiled = compilePattern(keyword);
           // More than this is refused when a loop is published; of what was published before, the first ones count.
           size += compiled.size;
-          if (size <= MOST_PATTERN_SIZE_TOGETHER && patterns.length < MOST_PATTERNS) patterns.push({ heard: found, test: compiled.test });
+          if (size <= MOST_PATTERN_SIZE_TOGETHER && patterns.length < MOST_PATTERNS)
+            patterns.push({ heard: found, test: compiled.test });
         } else if (cue.match === 'part') push(parts, folded.slice(0, 3), found);
         else {
           push({ exactly, 'first word': firstWord, 'whole word': wholeWord }[cue.match], folded, found);
@@ -148,7 +151,20 @@ export function indexCues(live: readonly LoopVersion[]): CueIndex {
     }
   const partLengths = [...new Set([...parts.keys()].map((key) => key.length))].sort();
   const partStarts = new Set([...parts.keys()].map((key) => key.charCodeAt(0)));
-  return { exactly, firstWord, wholeWord, parts, partLengths, partStarts, patterns, slips: slipped, others, dates, silences, longest };
+  return {
+    exactly,
+    firstWord,
+    wholeWord,
+    parts,
+    partLengths,
+    partStarts,
+    patterns,
+    slips: slipped,
+    others,
+    dates,
+    silences,
+    longest,
+  };
 }
 
 function push<T>(shelf: Map<string, T[]>, key: string, item: T): void {

@@ -35,7 +35,11 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
   if (world.repeated)
     return {
       ...nothing(world),
-      decision: { candidates: [won('repeated delivery', 'nobody', 'the same event was delivered before, and is decided once')] },
+      decision: {
+        candidates: [
+          won('repeated delivery', 'nobody', 'the same event was delivered before, and is decided once'),
+        ],
+      },
     };
   if (incoming.kind === 'comment') return fromComment(turn, incoming);
   if (incoming.kind === 'blocked') return fromBlock(turn, incoming.on);
@@ -47,7 +51,12 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
     if (!listensOn(silence, world.line.key)) continue;
     const { loopId, cue } = silence;
     const since = turn.standing.lastHeardAt ?? world.now;
-    turn.setTimer(`silence:${loopId}:${cue.id}`, since + durationMs(cue.after), { kind: 'silence', loopId, cueId: cue.id, since });
+    turn.setTimer(`silence:${loopId}:${cue.id}`, since + durationMs(cue.after), {
+      kind: 'silence',
+      loopId,
+      cueId: cue.id,
+      since,
+    });
   }
 
   const text = textOf(incoming);
@@ -66,7 +75,11 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
         ],
       });
   }
-  if (consent === 'opt-out' || (consent === 'opt-in' && turn.standing.optedOut) || (consent === 'help' && !turn.standing.optedOut)) {
+  if (
+    consent === 'opt-out' ||
+    (consent === 'opt-in' && turn.standing.optedOut) ||
+    (consent === 'help' && !turn.standing.optedOut)
+  ) {
     const lost = [
       ...outranked(turn, 'the words stop, start or explain everything, and go before all loops'),
       ...passedOver(heard, 'opt-out, opt-in and help words go before all loops'),
@@ -97,7 +110,12 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
       : `the conversation was handed over to ${who}: it is recorded, and no loop answers`;
     return finished(
       turn,
-      { candidates: [won('a person has stepped in', who, reason), ...passedOver(heard, 'a person has the conversation')] },
+      {
+        candidates: [
+          won('a person has stepped in', who, reason),
+          ...passedOver(heard, 'a person has the conversation'),
+        ],
+      },
       'waiting on us',
     );
   }
@@ -121,10 +139,12 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
   );
 
   // 9 and 11 come last: whoever answers before is what they lost to.
-  const lastly = (first ? (['first message', 'fallback'] as const) : (['fallback'] as const)).map((place) => ({
-    place,
-    cues: hearOther(world.cues, place, world.line.key),
-  }));
+  const lastly = (first ? (['first message', 'fallback'] as const) : (['fallback'] as const)).map(
+    (place) => ({
+      place,
+      cues: hearOther(world.cues, place, world.line.key),
+    }),
+  );
   const outpaced = lastly.flatMap(({ place, cues }) =>
     cues.map((each) => cueCandidate(each, place, 'lost', 'it takes only what nothing else takes')),
   );
@@ -135,12 +155,22 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
     const lost = [
       ...free
         .filter((each) => each !== always)
-        .map((each) => cueCandidate(each, placeOfCue(each), 'lost', `“${always.loopName}” has a cue that always wins`)),
+        .map((each) =>
+          cueCandidate(each, placeOfCue(each), 'lost', `“${always.loopName}” has a cue that always wins`),
+        ),
       ...barred,
       ...outpaced,
     ];
     if (run && reading?.ok)
-      lost.unshift(runCandidate(turn, run, 'waiting run can read it', 'lost', 'a cue that always wins goes before a run that waits'));
+      lost.unshift(
+        runCandidate(
+          turn,
+          run,
+          'waiting run can read it',
+          'lost',
+          'a cue that always wins goes before a run that waits',
+        ),
+      );
     return begin(turn, always, 'cue that always wins', lost);
   }
 
@@ -149,8 +179,21 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
   if (run?.at && more !== null && turn.showFrom(run, run.at.step, more))
     return finished(turn, {
       candidates: [
-        runCandidate(turn, run, 'waiting run can read it', 'won', 'the run waits for a choice, and further ones are asked for'),
-        ...free.map((each) => cueCandidate(each, placeOfCue(each), 'lost', 'a run that waits and can read the reply goes before cues')),
+        runCandidate(
+          turn,
+          run,
+          'waiting run can read it',
+          'won',
+          'the run waits for a choice, and further ones are asked for',
+        ),
+        ...free.map((each) =>
+          cueCandidate(
+            each,
+            placeOfCue(each),
+            'lost',
+            'a run that waits and can read the reply goes before cues',
+          ),
+        ),
         ...barred,
         ...outpaced,
       ],
@@ -169,11 +212,24 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
             : null;
     if (summary !== null) {
       const lost = [
-        ...free.map((each) => cueCandidate(each, placeOfCue(each), 'lost', 'a run that waits and can read the reply goes before cues')),
+        ...free.map((each) =>
+          cueCandidate(
+            each,
+            placeOfCue(each),
+            'lost',
+            'a run that waits and can read the reply goes before cues',
+          ),
+        ),
         ...barred,
         ...outpaced,
       ];
-      const winner = runCandidate(turn, run, 'waiting run can read it', 'won', `the run waits for a reply and can read this as ${summary}`);
+      const winner = runCandidate(
+        turn,
+        run,
+        'waiting run can read it',
+        'won',
+        `the run waits for a reply and can read this as ${summary}`,
+      );
       if (calledOff !== null) turn.callOff(run, calledOff);
       else if (reading?.ok) turn.take(run, reply, reading);
       else if (reply.kind === 'text') turn.gather(run, reply.text, gathers!);
@@ -215,7 +271,13 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
   if (shownLate) {
     const loop = world.version(shownLate.loopId, shownLate.version)?.loop.name ?? 'a loop';
     turn.note({ code: 'question unseen', loop });
-    const winner = runCandidate(turn, shownLate, 'waiting run cannot read it', 'won', 'what it asks was held back and is only shown now');
+    const winner = runCandidate(
+      turn,
+      shownLate,
+      'waiting run cannot read it',
+      'won',
+      'what it asks was held back and is only shown now',
+    );
     return finished(turn, { candidates: [winner, ...barred, ...outpaced] });
   }
   if (run && reading && !reading.ok && turn.answersUnread(run)) {
@@ -223,7 +285,10 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
     turn.retryOrExit(run, reading.reason);
     return finished(turn, { candidates: [...winner, ...barred, ...outpaced] });
   }
-  const before = [...barred, ...unread('lost', run && reading ? ', and the step has no retry and no exit for that' : '')];
+  const before = [
+    ...barred,
+    ...unread('lost', run && reading ? ', and the step has no retry and no exit for that' : ''),
+  ];
 
   // 9 and 11: the first message ever, and what nothing else takes. 10, the understudy, comes with its sources.
   for (const { place, cues } of lastly) {
@@ -231,8 +296,11 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
     const taker = found.find((each) => each.whyNot === null);
     const losers = found
       .filter((each) => each !== taker)
-      .map((each) => cueCandidate(each.heard, place, 'lost', each.whyNot ?? 'it stands later in the client’s own order'));
-    if (taker) return begin(turn, taker.heard, place, [...before, ...losers], { beside: place === 'fallback' });
+      .map((each) =>
+        cueCandidate(each.heard, place, 'lost', each.whyNot ?? 'it stands later in the client’s own order'),
+      );
+    if (taker)
+      return begin(turn, taker.heard, place, [...before, ...losers], { beside: place === 'fallback' });
     before.push(...losers);
   }
 
@@ -283,7 +351,8 @@ function heardBy(world: World, incoming: FromPerson, text: string | null): Heard
     ];
   }
   // Where a link can carry nothing but words, they are its reference.
-  if (incoming.kind === 'text' && !CHANNELS[world.line.channel].refs) return [...other(`link:${incoming.text.trim()}`), ...typed];
+  if (incoming.kind === 'text' && !CHANNELS[world.line.channel].refs)
+    return [...other(`link:${incoming.text.trim()}`), ...typed];
   return incoming.kind === 'menu' ? [...other(`menu:${incoming.item}`), ...typed] : typed;
 }
 
@@ -294,10 +363,18 @@ function fromTap(turn: Turn, tap: Extract<FromPerson, { kind: 'tap' }>): Respons
   const own = turn.run(tap.runId);
   const from = readMore(tap.choiceId);
   if (from !== null && own && turn.showFrom(own, tap.stepId, from))
-    return finished(turn, { candidates: [runCandidate(turn, own, 'tapped choice', 'won', 'further choices are asked for')] });
+    return finished(turn, {
+      candidates: [runCandidate(turn, own, 'tapped choice', 'won', 'further choices are asked for')],
+    });
   const reading = own && own.at?.step === tap.stepId ? turn.readable(own, reply) : null;
   if (own && reading?.ok) {
-    const winner = runCandidate(turn, own, 'tapped choice', 'won', `“${tap.label}” was tapped, and the run waits at that choice`);
+    const winner = runCandidate(
+      turn,
+      own,
+      'tapped choice',
+      'won',
+      `“${tap.label}” was tapped, and the run waits at that choice`,
+    );
     turn.take(own, reply, reading);
     return finished(turn, { candidates: [winner] });
   }
@@ -328,10 +405,13 @@ function fromTap(turn: Turn, tap: Extract<FromPerson, { kind: 'tap' }>): Respons
 function fromBlock(turn: Turn, on: boolean): Response {
   const { standing } = turn;
   const changes = on ? !standing.optedOut : standing.blocked;
-  if (changes) turn.consent(on ? 'opt-out' : 'opt-in', on ? '(blocked the line)' : '(unblocked the line)', null);
+  if (changes)
+    turn.consent(on ? 'opt-out' : 'opt-in', on ? '(blocked the line)' : '(unblocked the line)', null);
   standing.blocked = on && (changes || standing.blocked);
   if (on) standing.held = null;
-  const reason = on ? 'the person has blocked the line, which is an opt-out' : 'the person has unblocked the line';
+  const reason = on
+    ? 'the person has blocked the line, which is an opt-out'
+    : 'the person has unblocked the line';
   return finished(turn, { candidates: [won('opt-out, opt-in or help word', 'the program itself', reason)] });
 }
 
@@ -346,16 +426,27 @@ function aboutList(turn: Turn, text: string): string | null {
     return `“${text.trim().slice(0, 60)}” leaves the list ${leaving}`;
   }
   const { confirming } = standing;
-  if (!confirming || world.now - confirming.since > MOST_CONFIRMING || !confirms(text, turn.language)) return null;
+  if (!confirming || world.now - confirming.since > MOST_CONFIRMING || !confirms(text, turn.language))
+    return null;
   // A yes belongs to what was asked last.
   const run = turn.foremost;
-  if (run?.at?.for === 'reply' && run.at.since >= confirming.since && turn.readable(run, { kind: 'text', text })?.ok) return null;
+  if (
+    run?.at?.for === 'reply' &&
+    run.at.since >= confirming.since &&
+    turn.readable(run, { kind: 'text', text })?.ok
+  )
+    return null;
   turn.confirmList();
   turn.confirm(words.joinedList(confirming.list));
   return `“${text.trim().slice(0, 40)}” confirms the list ${confirming.list}`;
 }
 
-function aboutConsent(turn: Turn, what: 'opt-out' | 'opt-in' | 'help', text: string, lost: Candidate[]): Response {
+function aboutConsent(
+  turn: Turn,
+  what: 'opt-out' | 'opt-in' | 'help',
+  text: string,
+  lost: Candidate[],
+): Response {
   const { client } = turn.world;
   const words = phrases(turn.language);
   const already = turn.standing.optedOut;
@@ -371,6 +462,13 @@ function aboutConsent(turn: Turn, what: 'opt-out' | 'opt-in' | 'help', text: str
     if (what === 'opt-out') turn.standing.held = null;
   }
   return finished(turn, {
-    candidates: [won('opt-out, opt-in or help word', 'the program itself', `“${text.trim().slice(0, 40)}” is ${meaning}`), ...lost],
+    candidates: [
+      won(
+        'opt-out, opt-in or help word',
+        'the program itself',
+        `“${text.trim().slice(0, 40)}” is ${meaning}`,
+      ),
+      ...lost,
+    ],
   });
 }

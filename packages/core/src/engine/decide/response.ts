@@ -29,7 +29,8 @@ export function finished(turn: Turn, decision: Decision | null, shelf?: Shelf | 
   const stopped =
     turn.changed.some((run) => run.status === 'stopped') &&
     !turn.notes.some((note) => note.code === 'consent' || note.code === 'handed back');
-  const follows: Shelf = turn.standing.held || stopped ? 'waiting on us' : turn.underWay.length > 0 ? 'running' : 'settled';
+  const follows: Shelf =
+    turn.standing.held || stopped ? 'waiting on us' : turn.underWay.length > 0 ? 'running' : 'settled';
   return {
     decision,
     runs: turn.changed,
@@ -43,7 +44,16 @@ export function finished(turn: Turn, decision: Decision | null, shelf?: Shelf | 
 }
 
 export function nothing(world: World): Response {
-  return { decision: null, runs: [], person: world.person, standing: world.standing, effects: [], notes: [], trail: [], shelf: null };
+  return {
+    decision: null,
+    runs: [],
+    person: world.person,
+    standing: world.standing,
+    effects: [],
+    notes: [],
+    trail: [],
+    shelf: null,
+  };
 }
 
 export function nobody(turn: Turn, losers: Candidate[], reason: string): Response {
@@ -55,7 +65,13 @@ export function won(place: Place, who: string, reason: string): Candidate {
   return { place, who, loopId: null, cueId: null, outcome: 'won', reason };
 }
 
-export function runCandidate(turn: Turn, run: Run, place: Place, outcome: 'won' | 'lost', reason: string): Candidate {
+export function runCandidate(
+  turn: Turn,
+  run: Run,
+  place: Place,
+  outcome: 'won' | 'lost',
+  reason: string,
+): Candidate {
   const who = turn.world.version(run.loopId, run.version)?.loop.name ?? 'a loop';
   return { place, who, loopId: run.loopId, cueId: run.cueId, outcome, reason };
 }
@@ -69,7 +85,12 @@ export function passedOver(heard: HeardCue[], reason: string): Candidate[] {
   return heard.map((each) => cueCandidate(each, placeOfCue(each), 'lost', reason));
 }
 
-export function cueCandidate(heard: HeardCue, place: Place, outcome: 'won' | 'lost', reason: string): Candidate {
+export function cueCandidate(
+  heard: HeardCue,
+  place: Place,
+  outcome: 'won' | 'lost',
+  reason: string,
+): Candidate {
   return { place, who: heard.loopName, loopId: heard.loopId, cueId: heard.cue.id, outcome, reason };
 }
 

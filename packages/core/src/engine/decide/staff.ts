@@ -7,7 +7,14 @@ export function fromStaff(turn: Turn, incoming: FromStaff): Response {
   const { world } = turn;
   const held = turn.standing.held;
   if (incoming.kind === 'step in' || (incoming.kind !== 'hand back' && held?.by !== incoming.by)) {
-    turn.standing.held = { team: null, note: '', runId: turn.foremost?.id ?? null, ...held, by: incoming.by, since: world.now };
+    turn.standing.held = {
+      team: null,
+      note: '',
+      runId: turn.foremost?.id ?? null,
+      ...held,
+      by: incoming.by,
+      since: world.now,
+    };
     turn.note({ code: 'stepped in', by: incoming.by });
   }
   if (incoming.kind === 'write') {
@@ -18,7 +25,12 @@ export function fromStaff(turn: Turn, incoming: FromStaff): Response {
   // There is nothing to hand back; settling a conversation that waits is another matter.
   if (!held && incoming.how !== 'end') return nothing(world);
   const run = (held?.runId ? turn.run(held.runId) : null) ?? turn.foremost;
-  const how = incoming.how === 'resume' ? 'the loop goes on' : incoming.how === 'end' ? 'settled' : `from the scene ${incoming.how.scene}`;
+  const how =
+    incoming.how === 'resume'
+      ? 'the loop goes on'
+      : incoming.how === 'end'
+        ? 'settled'
+        : `from the scene ${incoming.how.scene}`;
   turn.standing.held = null;
   turn.note({ code: 'handed back', by: incoming.by, how });
   if (incoming.how === 'end') turn.stopAll();

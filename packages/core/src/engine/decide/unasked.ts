@@ -21,7 +21,13 @@ const HOUR = 3_600_000;
 const MOST_WAITING = 24 * HOUR;
 
 /** What nobody asked for now waits: for quiet hours to end, for its turn, for staff to hand back. Null when it may go on. */
-function mustWait(turn: Turn, incoming: Background | TimerEvent, key: string, forced: boolean, loop: string): Response | null {
+function mustWait(
+  turn: Turn,
+  incoming: Background | TimerEvent,
+  key: string,
+  forced: boolean,
+  loop: string,
+): Response | null {
   const { world } = turn;
   const ownRun = incoming.kind === 'timer' ? turn.run(incoming.runId) : null;
   const raised = incoming.kind === 'tag' || incoming.kind === 'list' || incoming.kind === 'field';
@@ -54,7 +60,8 @@ function later(turn: Turn, incoming: Standing['later'][number]['incoming'], loop
 export function fromErrand(turn: Turn, incoming: DeliveredEvent): Response {
   const run = turn.run(incoming.runId);
   if (!run || run.turn !== incoming.turn) return nothing(turn.world);
-  if (turn.standing.held) return later(turn, incoming, turn.world.version(run.loopId, run.version)?.loop.name ?? 'a loop');
+  if (turn.standing.held)
+    return later(turn, incoming, turn.world.version(run.loopId, run.version)?.loop.name ?? 'a loop');
   return turn.delivered(run, incoming.turn, incoming) ? finished(turn, null) : nothing(turn.world);
 }
 
@@ -105,7 +112,9 @@ export function turnComes(turn: Turn): Response {
   const next = turn.standing.later[0];
   if (next) turn.setTimer('later', next.since + MOST_WAITING, { kind: 'turn comes' });
   if (due.incoming.kind === 'delivered') return fromErrand(turn, due.incoming);
-  return due.incoming.kind === 'timer' ? fromTimer(turn, due.incoming, true) : fromBackground(turn, due.incoming, true);
+  return due.incoming.kind === 'timer'
+    ? fromTimer(turn, due.incoming, true)
+    : fromBackground(turn, due.incoming, true);
 }
 
 /** Cues that the person does not make by writing. Decided like everything else; where no cue waits for it, nothing is. */
@@ -119,23 +128,44 @@ export function fromBackground(turn: Turn, incoming: Background, forced: boolean
   const candidates = found.heard.map((each) => {
     return {
       heard: each,
-      whyNot: turn.standing.optedOut ? 'the person has opted out of this line' : (whyNotNow(turn, each) ?? chainTooLong(turn, depth)),
+      whyNot: turn.standing.optedOut
+        ? 'the person has opted out of this line'
+        : (whyNotNow(turn, each) ?? chainTooLong(turn, depth)),
     };
   });
   const best = candidates.find((each) => each.whyNot === null);
   const lost = candidates
     .filter((each) => each !== best)
-    .map((each) => cueCandidate(each.heard, 'other cue', 'lost', each.whyNot ?? (best ? whyPreferred(best.heard, each.heard) : '')));
+    .map((each) =>
+      cueCandidate(
+        each.heard,
+        'other cue',
+        'lost',
+        each.whyNot ?? (best ? whyPreferred(best.heard, each.heard) : ''),
+      ),
+    );
   if (!best) {
     const cut = chainTooLong(turn, depth);
-    if (cut && !turn.standing.optedOut) turn.note({ code: 'chain cut', loop: found.heard[0]!.loopName, reason: cut });
-    return finished(turn, { candidates: [won('nobody', 'nobody', 'no cue that waits for this may start now'), ...lost] }, null);
+    if (cut && !turn.standing.optedOut)
+      turn.note({ code: 'chain cut', loop: found.heard[0]!.loopName, reason: cut });
+    return finished(
+      turn,
+      { candidates: [won('nobody', 'nobody', 'no cue that waits for this may start now'), ...lost] },
+      null,
+    );
   }
   if (incoming.kind === 'lead' && !forced) takeLead(turn, incoming, best.heard);
-  const waits = mustWait(turn, incoming, `cue:${best.heard.loopId}:${best.heard.cue.id}`, forced, best.heard.loopName);
+  const waits = mustWait(
+    turn,
+    incoming,
+    `cue:${best.heard.loopId}:${best.heard.cue.id}`,
+    forced,
+    best.heard.loopName,
+  );
   if (waits) return waits;
   const { starts } = turn.standing;
-  turn.standing.starts = starts.since > world.now - HOUR ? { ...starts, count: starts.count + 1 } : { since: world.now, count: 1 };
+  turn.standing.starts =
+    starts.since > world.now - HOUR ? { ...starts, count: starts.count + 1 } : { since: world.now, count: 1 };
   return begin(turn, best.heard, 'other cue', lost, { depth });
 }
 
@@ -147,7 +177,15 @@ function fromStart(turn: Turn, incoming: Extract<Background, { kind: 'start' }>,
   if (turn.standing.optedOut)
     return finished(
       turn,
-      { candidates: [won('nobody', 'nobody', `${incoming.by} started ${name}, and the person has opted out of this line`)] },
+      {
+        candidates: [
+          won(
+            'nobody',
+            'nobody',
+            `${incoming.by} started ${name}, and the person has opted out of this line`,
+          ),
+        ],
+      },
       null,
     );
   const waits = mustWait(turn, incoming, `start:${version.loopId}`, forced, name);
@@ -170,7 +208,10 @@ function takeLead(
   for (const [name, field] of Object.entries(cue.fields ?? {})) {
     const answer = answers[name]?.trim();
     if (!answer) continue;
-    const reading = readReply(world.fields[field] ?? 'text', answer, { ...readingWorld(turn.stepWorld(null)), days: 'any' });
+    const reading = readReply(world.fields[field] ?? 'text', answer, {
+      ...readingWorld(turn.stepWorld(null)),
+      days: 'any',
+    });
     if (reading.ok) {
       turn.setField(field, reading.value, at, 0);
       turn.note({ code: 'field set', field, value: reading.value });
@@ -194,7 +235,10 @@ interface Waiting {
 }
 
 function backgroundCues(world: World, incoming: Background, zone: string): Waiting {
-  const other = (key: string): Waiting => ({ heard: hearOther(world.cues, key, world.line.key), again: null });
+  const other = (key: string): Waiting => ({
+    heard: hearOther(world.cues, key, world.line.key),
+    again: null,
+  });
   const none: Waiting = { heard: [], again: null };
   switch (incoming.kind) {
     case 'start':
@@ -210,7 +254,12 @@ function backgroundCues(world: World, incoming: Background, zone: string): Waiti
     case 'field': {
       const is = incoming.after ? fold(valueWords(incoming.after)) : '';
       const all = other(`field:${incoming.field}`).heard;
-      return { heard: all.filter(({ cue }) => cue.kind === 'field changed' && (cue.to === undefined || fold(cue.to) === is)), again: null };
+      return {
+        heard: all.filter(
+          ({ cue }) => cue.kind === 'field changed' && (cue.to === undefined || fold(cue.to) === is),
+        ),
+        again: null,
+      };
     }
     case 'date': {
       const heard = liveCue(world.cues, incoming.loopId, incoming.cueId);
@@ -219,7 +268,10 @@ function backgroundCues(world: World, incoming: Background, zone: string): Waiti
       // The day was changed since: its own timer is set.
       if (value?.type !== 'date' || value.value !== incoming.of) return none;
       const next = heard.cue.yearly ? dateDue(heard.cue, value.value, world.now, zone) : null;
-      return { heard: [heard], again: next === null ? null : { key: `date:${heard.loopId}:${heard.cue.id}`, dueAt: next, incoming } };
+      return {
+        heard: [heard],
+        again: next === null ? null : { key: `date:${heard.loopId}:${heard.cue.id}`, dueAt: next, incoming },
+      };
     }
     case 'silence': {
       const heard = liveCue(world.cues, incoming.loopId, incoming.cueId);

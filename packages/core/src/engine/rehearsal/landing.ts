@@ -30,7 +30,13 @@ const SAMPLE_CALENDAR: CalendarFacts = {
   id: 'sample',
   calendar: {
     name: 'Sample',
-    hours: { monday: NINE_TO_FIVE, tuesday: NINE_TO_FIVE, wednesday: NINE_TO_FIVE, thursday: NINE_TO_FIVE, friday: NINE_TO_FIVE },
+    hours: {
+      monday: NINE_TO_FIVE,
+      tuesday: NINE_TO_FIVE,
+      wednesday: NINE_TO_FIVE,
+      thursday: NINE_TO_FIVE,
+      friday: NINE_TO_FIVE,
+    },
     length: '1h',
     ahead: '14d',
     places: 1,
@@ -71,10 +77,21 @@ export function landings(
   const turn = new Turn({
     ...setting,
     // As of somebody who is in the loop: a step may remember something of them.
-    person: { ...setting.person, fields, history: { [version.loopId]: { started: setting.now, finished: null, cues: {} } } },
-    calendars: step.kind === 'book' ? { [fold(step.calendar)]: SAMPLE_CALENDAR, ...setting.calendars } : undefined,
+    person: {
+      ...setting.person,
+      fields,
+      history: { [version.loopId]: { started: setting.now, finished: null, cues: {} } },
+    },
+    calendars:
+      step.kind === 'book' ? { [fold(step.calendar)]: SAMPLE_CALENDAR, ...setting.calendars } : undefined,
     line,
-    standing: { ...newStanding(), heardFrom: true, lastHeardAt: setting.now, optedIn: true, introduced: !first },
+    standing: {
+      ...newStanding(),
+      heardFrom: true,
+      lastHeardAt: setting.now,
+      optedIn: true,
+      introduced: !first,
+    },
     runs: [run],
     tappedRun: null,
     cues: NO_CUES,
@@ -86,20 +103,33 @@ export function landings(
   return turn.effects.flatMap((effect) => {
     if (effect.kind !== 'send') return [];
     const messages = CHANNELS[line.channel].render(effect.said);
-    return [{ said: effect.said, messages, price: messages.reduce((sum, message) => sum + priceOf(message, prices), 0) }];
+    return [
+      {
+        said: effect.said,
+        messages,
+        price: messages.reduce((sum, message) => sum + priceOf(message, prices), 0),
+      },
+    ];
   });
 }
 
 /** Somebody invented, of whom everything is known that the loop asks for: what merge fields are filled with for a look. */
-export function invented(loop: Loop, types: FieldTypes, client: Pick<ClientFacts, 'country' | 'timeZone'>, now: number): PersonFacts {
+export function invented(
+  loop: Loop,
+  types: FieldTypes,
+  client: Pick<ClientFacts, 'country' | 'timeZone'>,
+  now: number,
+): PersonFacts {
   const steps = loop.scenes.flatMap((scene) => scene.steps);
   const optionOf = (key: string) =>
-    steps.flatMap((step) => (step.kind === 'ask' && step.field === key ? (step.options ?? []) : []))[0]?.label;
+    steps.flatMap((step) => (step.kind === 'ask' && step.field === key ? (step.options ?? []) : []))[0]
+      ?.label;
   const fields: Record<string, Value> = {};
   for (const [key, type] of Object.entries(types)) {
     const option = optionOf(key);
     if (type === 'one of' || type === 'several of') {
-      if (option !== undefined) fields[key] = type === 'one of' ? { type, value: option } : { type, value: [option] };
+      if (option !== undefined)
+        fields[key] = type === 'one of' ? { type, value: option } : { type, value: [option] };
       continue;
     }
     const reading = readReply(type, READERS[type].example, {

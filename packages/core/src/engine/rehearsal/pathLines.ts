@@ -23,7 +23,11 @@ export function pathLines(loop: Loop, path: Pick<LoopPath, 'steps'>, types: Fiel
   const keyword = loop.cues.find((cue) => cue.kind === 'keyword' && cue.match !== 'pattern');
   const link = loop.cues.find((cue) => cue.kind === 'link');
   const lines = [
-    keyword?.kind === 'keyword' ? keyword.words[0]! : link?.kind === 'link' ? `/start ${link.ref}` : `/scene ${loop.scenes[0]?.id ?? ''}`,
+    keyword?.kind === 'keyword'
+      ? keyword.words[0]!
+      : link?.kind === 'link'
+        ? `/start ${link.ref}`
+        : `/scene ${loop.scenes[0]?.id ?? ''}`,
   ];
   const fields: Record<string, Value> = {};
   for (const { stepId, by, words } of path.steps) {
@@ -84,7 +88,8 @@ function linesOf(step: Step, by: LoopPath['steps'][number]['by'], words: string)
 const tapOf = (label: string, index: number) =>
   /[{}]/.test(label) ? `#${index + 1}` : index < FIRST_PAGE && index >= 0 ? `[${label}]` : label;
 
-const unreadable = (step: Step) => (step.kind === 'ask' && step.reply === 'text' ? '@file odd.bin' : UNREADABLE);
+const unreadable = (step: Step) =>
+  step.kind === 'ask' && step.reply === 'text' ? '@file odd.bin' : UNREADABLE;
 
 /** An answer that the question can read, by the way it is to lead. */
 function answerOf(step: Ask, words: string): string[] {
@@ -99,7 +104,8 @@ function answerOf(step: Ask, words: string): string[] {
   if (step.reply === 'yes/no') return [words.startsWith('yes') ? 'yes' : 'no'];
   if (step.reply === 'file') return ['@file photo.jpg'];
   if (step.reply === 'place') return ['@place 54.1, -2.3'];
-  if (step.reply === 'number') return [String(step.min ?? (step.max !== undefined ? Math.min(step.max, 12) : 12)), ...then];
+  if (step.reply === 'number')
+    return [String(step.min ?? (step.max !== undefined ? Math.min(step.max, 12) : 12)), ...then];
   if (step.reply === 'date' && step.days === 'past') return ['yesterday', ...then];
   return [READERS[step.reply].example, ...then];
 }

@@ -1,5 +1,14 @@
 import { CHANNELS } from '../../channels';
-import { deliver, play, skip, startAt, wind, type Played, type Rehearsal, type RehearsalEntry } from './rehearsal';
+import {
+  deliver,
+  play,
+  skip,
+  startAt,
+  wind,
+  type Played,
+  type Rehearsal,
+  type RehearsalEntry,
+} from './rehearsal';
 import type { Left } from '../steps';
 import { incomingOf, readScriptLine, type ScriptLine } from './script';
 
@@ -32,16 +41,20 @@ export class Performance {
   /** What is still unanswered out there is well received. */
   finish(): RehearsalEntry[] {
     const entries: RehearsalEntry[] = [];
-    for (let played = this.#received(); played; played = this.#received()) entries.push(...this.#keep(played));
+    for (let played = this.#received(); played; played = this.#received())
+      entries.push(...this.#keep(played));
     return entries;
   }
 
   #play(line: Exclude<ScriptLine, { kind: 'expect' }>): Played | string {
     if (line.kind === 'wind') return wind(this.rehearsal, line.ms);
     if (line.kind === 'skip') return skip(this.rehearsal) ?? 'nothing is waited for';
-    if (line.kind === 'scene') return startAt(this.rehearsal, line.scene) ?? `there is no scene with the id “${line.scene}”`;
-    if (line.kind === 'channel') return { rehearsal: { ...this.rehearsal, refuses: line.refuses }, entries: [], responses: [] };
-    if (line.kind === 'delivered') return deliver(this.rehearsal, line) ?? 'nothing was sent out that could be answered';
+    if (line.kind === 'scene')
+      return startAt(this.rehearsal, line.scene) ?? `there is no scene with the id “${line.scene}”`;
+    if (line.kind === 'channel')
+      return { rehearsal: { ...this.rehearsal, refuses: line.refuses }, entries: [], responses: [] };
+    if (line.kind === 'delivered')
+      return deliver(this.rehearsal, line) ?? 'nothing was sent out that could be answered';
     const event = incomingOf(line, this.rehearsal, CHANNELS[this.rehearsal.line.channel].taps);
     return typeof event === 'string' ? event : play(this.rehearsal, event.incoming, event.said);
   }
@@ -60,7 +73,9 @@ export class Performance {
   #expect(words: string | null, entries: RehearsalEntry[]): Performed {
     const met: Performed = { kind: 'played', entries, trail: this.#trail };
     if (words === null)
-      return this.#said.length === 0 ? met : { kind: 'unmet', entries, reason: `nothing was expected, and we said “${this.#said[0]}”` };
+      return this.#said.length === 0
+        ? met
+        : { kind: 'unmet', entries, reason: `nothing was expected, and we said “${this.#said[0]}”` };
     const at = this.#said.findIndex((text) => text.includes(words));
     if (at < 0)
       return {

@@ -1,4 +1,10 @@
-import { afterBooking, calendarsByName, type Booked, type BookedAhead, type CalendarFacts } from '../../booking/calendar';
+import {
+  afterBooking,
+  calendarsByName,
+  type Booked,
+  type BookedAhead,
+  type CalendarFacts,
+} from '../../booking/calendar';
 import { momentWords } from '../../time/zones';
 import { CHANNELS, type Channel, type Outgoing } from '../../channels';
 import { pageOf } from '../../channels/pages';
@@ -27,7 +33,15 @@ import { fold } from '../../language/fold';
 /** One line of what happened, as it is read. `at` in ms. */
 export type RehearsalEntry =
   | { at: number; from: 'them'; text: string }
-  | { at: number; from: 'us'; text: string; choices: string[]; parts: number | null; by: string | null; via: Via['kind'] | null }
+  | {
+      at: number;
+      from: 'us';
+      text: string;
+      choices: string[];
+      parts: number | null;
+      by: string | null;
+      via: Via['kind'] | null;
+    }
   | { at: number; from: 'stage'; text: string; reason: string }
   /** What would have gone elsewhere, been held back, or not arrived. */
   | { at: number; from: 'outside'; text: string; reason: string };
@@ -104,14 +118,23 @@ export function openRehearsal(options: {
   calendars?: readonly CalendarFacts[];
 }): Rehearsal {
   const { loops, client, line, person, now } = options;
-  const versions = loops.map((loop, index): LoopVersion => ({ loopId: `loop-${index + 1}`, version: 1, loop }));
+  const versions = loops.map((loop, index): LoopVersion => ({
+    loopId: `loop-${index + 1}`,
+    version: 1,
+    loop,
+  }));
   const timers: Record<string, Extract<Effect, { kind: 'timer' }>> = {};
   for (const { loopId, cue } of indexCues(versions).dates) {
     const value = person.fields[cue.field];
     const due = value?.type === 'date' ? dateDue(cue, value.value, now, zoneOf(person, client, null)) : null;
     const key = `date:${loopId}:${cue.id}`;
     if (due !== null && value?.type === 'date')
-      timers[key] = { kind: 'timer', key, dueAt: due, incoming: { kind: 'date', loopId, cueId: cue.id, of: value.value } };
+      timers[key] = {
+        kind: 'timer',
+        key,
+        dueAt: due,
+        incoming: { kind: 'date', loopId, cueId: cue.id, of: value.value },
+      };
   }
   return {
     now,
@@ -151,7 +174,8 @@ function worldOf(rehearsal: Rehearsal, incoming: Incoming, repeated: boolean): W
     runs: runs.filter((run) => run.status === 'under way'),
     tappedRun: incoming.kind === 'tap' ? (runs.find((run) => run.id === incoming.runId) ?? null) : null,
     cues: indexOf(versions),
-    version: (loopId, version) => versions.find((each) => each.loopId === loopId && each.version === version) ?? null,
+    version: (loopId, version) =>
+      versions.find((each) => each.loopId === loopId && each.version === version) ?? null,
     segments: rehearsal.segments,
     lists: rehearsal.lists,
     calendars: rehearsal.calendars,
@@ -175,7 +199,12 @@ function indexOf(versions: readonly LoopVersion[]) {
  * One event and all that it brings about at once. `said` is what the person is seen to do; `eventId` names the event, so
  * that one that comes again is dropped. Pure.
  */
-export function play(rehearsal: Rehearsal, incoming: Incoming, said: string | null = null, eventId: string | null = null): Played {
+export function play(
+  rehearsal: Rehearsal,
+  incoming: Incoming,
+  said: string | null = null,
+  eventId: string | null = null,
+): Played {
   const entries: RehearsalEntry[] = said === null ? [] : [{ at: rehearsal.now, from: 'them', text: said }];
   const responses: Response[] = [];
   let state: Rehearsal = rehearsal;
@@ -189,7 +218,8 @@ export function play(rehearsal: Rehearsal, incoming: Incoming, said: string | nu
     state = after(state, response);
     for (const effect of response.effects) if (effect.kind === 'raise') queue.push(effect.incoming);
   }
-  if (eventId !== null && !state.decided.includes(eventId)) state = { ...state, decided: [...state.decided, eventId] };
+  if (eventId !== null && !state.decided.includes(eventId))
+    state = { ...state, decided: [...state.decided, eventId] };
   return { rehearsal: state, entries, responses };
 }
 
@@ -201,7 +231,11 @@ export function startAt(rehearsal: Rehearsal, sceneId: string): Played | null {
   turn.hearPerson(false);
   turn.start(version, version.loop.cues[0]?.id ?? '', { scene: sceneId });
   const response = finished(turn, null);
-  return { rehearsal: after(rehearsal, response), entries: entriesOf(rehearsal, response), responses: [response] };
+  return {
+    rehearsal: after(rehearsal, response),
+    entries: entriesOf(rehearsal, response),
+    responses: [response],
+  };
 }
 
 /** Winds the clock on by `ms`; every timer that falls due on the way is played at its time, in order. */
@@ -231,7 +265,10 @@ export function skip(rehearsal: Rehearsal): Played | null {
     const played = wind(state, Math.max(0, due.dueAt - state.now));
     if (
       played.responses.some(
-        (response) => response.trail.length > 0 || response.decision !== null || response.effects.some(({ kind }) => kind === 'send'),
+        (response) =>
+          response.trail.length > 0 ||
+          response.decision !== null ||
+          response.effects.some(({ kind }) => kind === 'send'),
       )
     )
       return played;
@@ -249,10 +286,16 @@ export function nextTimer(rehearsal: Rehearsal): Extract<Effect, { kind: 'timer'
 }
 
 /** Answers what was sent out first. Null when nothing was. */
-export function deliver(rehearsal: Rehearsal, outcome: { ok: boolean; reason: string; body: unknown }): Played | null {
+export function deliver(
+  rehearsal: Rehearsal,
+  outcome: { ok: boolean; reason: string; body: unknown },
+): Played | null {
   const [errand, ...rest] = rehearsal.errands;
   if (!errand) return null;
-  return play({ ...rehearsal, errands: rest }, { kind: 'delivered', runId: errand.at.runId, turn: errand.turn, ...outcome });
+  return play(
+    { ...rehearsal, errands: rest },
+    { kind: 'delivered', runId: errand.at.runId, turn: errand.turn, ...outcome },
+  );
 }
 
 function after(state: Rehearsal, response: Response): Rehearsal {
@@ -280,7 +323,9 @@ function after(state: Rehearsal, response: Response): Rehearsal {
       const all = sendings(channel, effect.said, effect.permission);
       heldBack = [
         ...heldBack,
-        ...all.filter(({ may }) => may.may === 'wait').map(({ body }) => ({ said: effect.said, body, by: effect.by })),
+        ...all
+          .filter(({ may }) => may.may === 'wait')
+          .map(({ body }) => ({ said: effect.said, body, by: effect.by })),
       ];
       if (effect.permission.may === 'go' && !state.refuses) offer(effect.said);
     }
@@ -318,14 +363,31 @@ function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
       reason: response.decision ? whyWords(response.decision) : '',
     });
   for (const effect of response.effects) {
-    if (effect.kind === 'release') entries.push(...state.heldBack.map((each) => entryOf(each.body, each.said, each.by, channel, at, null)));
+    if (effect.kind === 'release')
+      entries.push(
+        ...state.heldBack.map((each) => entryOf(each.body, each.said, each.by, channel, at, null)),
+      );
     else if (effect.kind === 'public reply')
-      entries.push({ at, from: 'us', text: effect.text, choices: [], parts: null, by: null, via: 'public reply' });
+      entries.push({
+        at,
+        from: 'us',
+        text: effect.text,
+        choices: [],
+        parts: null,
+        by: null,
+        via: 'public reply',
+      });
     else if (effect.kind === 'send') {
       for (const { body, may } of sendings(channel, effect.said, effect.permission))
         if (may.may === 'go' && state.refuses)
-          entries.push({ at, from: 'outside', text: `Would not arrive: ${body.text}`, reason: `${channel.name} refuses it` });
-        else if (may.may === 'go') entries.push(entryOf(body, effect.said, effect.by, channel, at, may.via?.kind ?? null));
+          entries.push({
+            at,
+            from: 'outside',
+            text: `Would not arrive: ${body.text}`,
+            reason: `${channel.name} refuses it`,
+          });
+        else if (may.may === 'go')
+          entries.push(entryOf(body, effect.said, effect.by, channel, at, may.via?.kind ?? null));
         else
           entries.push({
             at,
@@ -348,14 +410,31 @@ function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
         reason: '',
       });
     else if (effect.kind === 'deliver')
-      entries.push({ at, from: 'outside', text: `Would send what is known of the person to ${effect.destination}`, reason: '' });
+      entries.push({
+        at,
+        from: 'outside',
+        text: `Would send what is known of the person to ${effect.destination}`,
+        reason: '',
+      });
     else if (effect.kind === 'send out')
-      entries.push({ at, from: 'outside', text: `Would send out to ${effect.address}: ${JSON.stringify(effect.body)}`, reason: '' });
+      entries.push({
+        at,
+        from: 'outside',
+        text: `Would send out to ${effect.address}: ${JSON.stringify(effect.body)}`,
+        reason: '',
+      });
   }
   return entries;
 }
 
-function entryOf(body: Outgoing, said: Said, by: string | null, channel: Channel, at: number, via: Via['kind'] | null): RehearsalEntry {
+function entryOf(
+  body: Outgoing,
+  said: Said,
+  by: string | null,
+  channel: Channel,
+  at: number,
+  via: Via['kind'] | null,
+): RehearsalEntry {
   const links = body.taps.flatMap((tap) => ('url' in tap ? [tap.label] : []));
   // The labels as they are seen; where nothing can be tapped they stand in the text, in whole.
   const labels = channel.taps
@@ -363,13 +442,23 @@ function entryOf(body: Outgoing, said: Said, by: string | null, channel: Channel
     : offeredIn(said, channel).map((each) => each.label);
   const last = channel.render(said).at(-1);
   const choices = channel.taps || last?.text === body.text ? labels : [];
-  return { at, from: 'us', text: body.text || body.media?.address || links.join(', '), choices, parts: body.parts ?? null, by, via };
+  return {
+    at,
+    from: 'us',
+    text: body.text || body.media?.address || links.join(', '),
+    choices,
+    parts: body.parts ?? null,
+    by,
+    via,
+  };
 }
 
 /** The choices that a message shows, with the one that leads to more. */
 function offeredIn(said: Said, channel: Channel): Offered[] {
   const { shown, more } = pageOf(said, channel.choices);
-  const taps = channel.render(said).flatMap((body) => body.taps.flatMap((tap) => ('ref' in tap ? [tap] : [])));
+  const taps = channel
+    .render(said)
+    .flatMap((body) => body.taps.flatMap((tap) => ('ref' in tap ? [tap] : [])));
   const seen = (ref: string, label: string) => taps.find((tap) => tap.ref === ref)?.label ?? label;
   // Every reference is one of ours here.
   const all = shown.map(({ ref, label, index }) => ({
@@ -378,12 +467,17 @@ function offeredIn(said: Said, channel: Channel): Offered[] {
     shown: seen(ref, label),
     typed: choiceLetter(index),
   }));
-  return more ? [...all, { ref: readChoiceRef(more.ref)!, label: more.label, shown: more.label, typed: more.label }] : all;
+  return more
+    ? [...all, { ref: readChoiceRef(more.ref)!, label: more.label, shown: more.label, typed: more.label }]
+    : all;
 }
 
 /** Who answered and why, then who did not and why. */
 export function whyWords(decision: Decision): string {
   const winner = winnerOf(decision);
   const losers = decision.candidates.filter((candidate) => candidate !== winner);
-  return [`${winner.who} (${winner.place}): ${winner.reason}.`, ...losers.map((each) => `Not ${each.who}: ${each.reason}.`)].join(' ');
+  return [
+    `${winner.who} (${winner.place}): ${winner.reason}.`,
+    ...losers.map((each) => `Not ${each.who}: ${each.reason}.`),
+  ].join(' ');
 }

@@ -34,10 +34,14 @@ export function readScriptLine(written: string): ScriptLine | string | null {
   if (wound)
     return {
       kind: 'wind',
-      ms: [...wound[1]!.matchAll(/(\d+)([smhd])/g)].reduce((sum, [, count, unit]) => sum + Number(count) * UNIT_MS[unit!]!, 0),
+      ms: [...wound[1]!.matchAll(/(\d+)([smhd])/g)].reduce(
+        (sum, [, count, unit]) => sum + Number(count) * UNIT_MS[unit!]!,
+        0,
+      ),
     };
   if (line === '+next') return { kind: 'skip' };
-  if (/^\+\d+[a-z]*$/i.test(line) && line.length < 6) return `“${line}” is no time to wind the clock by; write +30m, +3h or +2d`;
+  if (/^\+\d+[a-z]*$/i.test(line) && line.length < 6)
+    return `“${line}” is no time to wind the clock by; write +30m, +3h or +2d`;
   const start = /^\/start\s+([A-Za-z0-9_-]{1,64})$/.exec(line);
   if (start) return { kind: 'reference', ref: start[1]! };
   const menu = /^\/([a-z0-9_]{1,32})$/i.exec(line);
@@ -59,7 +63,8 @@ export function readScriptLine(written: string): ScriptLine | string | null {
 function readDelivery(words: string): ScriptLine | string {
   if (words === 'failed') return { kind: 'delivered', ok: false, reason: 'it was not delivered', body: null };
   const found = /^(\d{3})(?:\s+(.+))?$/.exec(words);
-  if (!found) return `“! ${words}” is no answer to what was sent out; write ! failed, ! 200 or ! 200 {"id": 7}`;
+  if (!found)
+    return `“! ${words}” is no answer to what was sent out; write ! failed, ! 200 or ! 200 {"id": 7}`;
   let body: unknown = {};
   if (found[2])
     try {
@@ -75,7 +80,9 @@ function readHappening(words: string): ScriptLine | string {
   const staff = (incoming: FromStaff): ScriptLine => ({ kind: 'happens', incoming, words });
   const happens = (incoming: Incoming): ScriptLine => ({ kind: 'happens', incoming, words });
   const [, verb, rest = ''] =
-    /^(step in|hand back|say|webhook|comment|lead|tag|untag|join|block|unblock|channel refuses|channel works)\b\s*(.*)$/.exec(words) ?? [];
+    /^(step in|hand back|say|webhook|comment|lead|tag|untag|join|block|unblock|channel refuses|channel works)\b\s*(.*)$/.exec(
+      words,
+    ) ?? [];
   switch (verb) {
     case 'step in':
       return staff({ kind: 'step in', by: rest || 'somebody of the team' });
@@ -120,12 +127,19 @@ function readHappening(words: string): ScriptLine | string {
 }
 
 /** What a line does in a rehearsal, and how it looks from the person's side; a text says why it cannot be done. */
-export function incomingOf(line: ScriptLine, rehearsal: Rehearsal, taps: boolean): { incoming: Incoming; said: string | null } | string {
+export function incomingOf(
+  line: ScriptLine,
+  rehearsal: Rehearsal,
+  taps: boolean,
+): { incoming: Incoming; said: string | null } | string {
   switch (line.kind) {
     case 'text':
       return { incoming: { kind: 'text', text: line.text }, said: line.text };
     case 'reference':
-      return { incoming: { kind: 'reference', ref: line.ref, ad: null, text: null }, said: `/start ${line.ref}` };
+      return {
+        incoming: { kind: 'reference', ref: line.ref, ad: null, text: null },
+        said: `/start ${line.ref}`,
+      };
     case 'ad':
       return { incoming: { kind: 'reference', ref: null, ad: line.ad, text: null }, said: '(clicks the ad)' };
     case 'comment':
@@ -145,7 +159,10 @@ export function incomingOf(line: ScriptLine, rehearsal: Rehearsal, taps: boolean
     case 'menu':
       return { incoming: { kind: 'menu', item: line.item }, said: `/${line.item}` };
     case 'file':
-      return { incoming: { kind: 'file', file: { address: line.name, name: line.name, what: 'file' } }, said: `(file ${line.name})` };
+      return {
+        incoming: { kind: 'file', file: { address: line.name, name: line.name, what: 'file' } },
+        said: `(file ${line.name})`,
+      };
     case 'place':
       return {
         incoming: { kind: 'place', place: { latitude: line.latitude, longitude: line.longitude } },
@@ -155,11 +172,15 @@ export function incomingOf(line: ScriptLine, rehearsal: Rehearsal, taps: boolean
       const { incoming } = line;
       // Whoever has the conversation goes on with it.
       const by = rehearsal.standing.held?.by ?? 'somebody of the team';
-      return { incoming: 'by' in incoming && incoming.by === '' ? { ...incoming, by } : incoming, said: null };
+      return {
+        incoming: 'by' in incoming && incoming.by === '' ? { ...incoming, by } : incoming,
+        said: null,
+      };
     }
     case 'tap': {
       const { offered, offeredBefore } = rehearsal;
-      const named = (each: Offered) => each.label === line.label || each.shown === line.label || fold(each.label) === fold(line.label!);
+      const named = (each: Offered) =>
+        each.label === line.label || each.shown === line.label || fold(each.label) === fold(line.label!);
       const at = line.number !== null ? line.number - 1 : offered.findIndex(named);
       // A label may name a button of an earlier message: that is a late tap.
       const choice = offered[at] ?? (line.label !== null && taps ? offeredBefore.findLast(named) : undefined);

@@ -37,11 +37,21 @@ export function performed(session: Session, does: string): Session {
   const performance = new Performance(session.rehearsal);
   const result = performance.perform(line);
   if (result.kind === 'unusable') return { ...session, problem: result.reason };
-  return { ...session, rehearsal: performance.rehearsal, turns: [...session.turns, { does, entries: result.entries }], problem: null };
+  return {
+    ...session,
+    rehearsal: performance.rehearsal,
+    turns: [...session.turns, { does, entries: result.entries }],
+    problem: null,
+  };
 }
 
 /** The same done again from the beginning, with another draft or for somebody else; lines that cannot be done any more are left out. */
-export function performedAgain(session: Session, loop: Loop, known: Surroundings, opening: Opening = session.opening): Session {
+export function performedAgain(
+  session: Session,
+  loop: Loop,
+  known: Surroundings,
+  opening: Opening = session.opening,
+): Session {
   const again = session.turns.reduce(
     (before, { does }) => {
       const next = performed(before, does);
@@ -86,7 +96,9 @@ export function cueLine(cue: Cue): { does: string; words: string } | null {
     case 'link':
       return { does: `/start ${cue.ref}`, words: `comes by the link “${cue.ref}”` };
     case 'menu tap':
-      return /^[a-z0-9_]{1,32}$/i.test(cue.item) ? { does: `/${cue.item}`, words: `taps “${cue.item}” in the menu` } : null;
+      return /^[a-z0-9_]{1,32}$/i.test(cue.item)
+        ? { does: `/${cue.item}`, words: `taps “${cue.item}” in the menu` }
+        : null;
     case 'comment': {
       const said = cue.with?.[0] ?? 'Nice';
       const post = Array.isArray(cue.posts) ? cue.posts[0]! : 'post';
@@ -97,7 +109,10 @@ export function cueLine(cue: Cue): { does: string; words: string } | null {
     case 'lead form':
       return { does: `~ lead ${cue.forms[0]}`, words: 'submits the lead form' };
     case 'tag':
-      return { does: `~ ${cue.when === 'added' ? 'tag' : 'untag'} ${cue.tag}`, words: `gets the tag ${cue.tag} ${cue.when}` };
+      return {
+        does: `~ ${cue.when === 'added' ? 'tag' : 'untag'} ${cue.tag}`,
+        words: `gets the tag ${cue.tag} ${cue.when}`,
+      };
     case 'list joined':
       return { does: `~ join ${cue.list}`, words: `joins ${cue.list}` };
     case 'incoming webhook':

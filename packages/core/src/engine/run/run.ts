@@ -29,7 +29,14 @@ export interface Run {
   depth: number;
 }
 
-export function newRun(id: string, loopId: string, version: number, cueId: string, parent: string | null, depth: number): Run {
+export function newRun(
+  id: string,
+  loopId: string,
+  version: number,
+  cueId: string,
+  parent: string | null,
+  depth: number,
+): Run {
   return {
     id,
     loopId,

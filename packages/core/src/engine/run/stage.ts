@@ -129,9 +129,12 @@ export function stageWords(note: Note): string {
       return `${momentWords(note.from, note.zone)} is not free any more.`;
     case 'consent':
       if (note.what === 'help') return 'Asked for help.';
-      if (note.scope === 'list') return note.what === 'opt-in' ? `Confirmed the list ${note.list}.` : `Left the list ${note.list}.`;
+      if (note.scope === 'list')
+        return note.what === 'opt-in' ? `Confirmed the list ${note.list}.` : `Left the list ${note.list}.`;
       if (note.scope === 'everything') return 'Opted out of everything. Nothing more is sent on any line.';
-      return note.what === 'opt-out' ? 'Opted out. Nothing more is sent on this line.' : 'Opted in on this line.';
+      return note.what === 'opt-out'
+        ? 'Opted out. Nothing more is sent on this line.'
+        : 'Opted in on this line.';
     case 'asked to confirm':
       return `Asked to confirm the list ${note.list}.`;
     case 'opted out':
@@ -156,5 +159,11 @@ export function stageWords(note: Note): string {
 const capital = (words: string) => (words[0] ?? '').toUpperCase() + words.slice(1);
 
 function howWords(how: 'letter' | 'number' | 'label' | 'close to its label'): string {
-  return how === 'letter' ? 'by its letter' : how === 'number' ? 'by its number' : how === 'label' ? 'by its label' : how;
+  return how === 'letter'
+    ? 'by its letter'
+    : how === 'number'
+      ? 'by its number'
+      : how === 'label'
+        ? 'by its label'
+        : how;
 }

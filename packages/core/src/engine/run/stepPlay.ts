@@ -40,18 +40,28 @@ export class StepPlay implements Play {
     const { runId, stepId } = this.#at;
     const said: Said = {
       text: this.merge(text),
-      choices: choices.map(({ id, label }) => ({ ref: choiceRef({ runId, stepId, choiceId: id }), label: this.merge(label) })),
+      choices: choices.map(({ id, label }) => ({
+        ref: choiceRef({ runId, stepId, choiceId: id }),
+        label: this.merge(label),
+      })),
     };
     if (more.media) said.media = { ...more.media, address: this.merge(more.media.address) };
     if (more.link)
-      said.link = { ...more.link, address: this.merge(more.link.address), ...(more.link.title && { title: this.merge(more.link.title) }) };
+      said.link = {
+        ...more.link,
+        address: this.merge(more.link.address),
+        ...(more.link.title && { title: this.merge(more.link.title) }),
+      };
     if (more.typing) said.typing = more.typing;
     if (more.from) said.from = more.from;
     if (more.whenShut)
       said.whenShut =
         more.whenShut.do !== 'template'
           ? more.whenShut
-          : { ...more.whenShut, parameters: (more.whenShut.parameters ?? []).map((each) => this.merge(each)) };
+          : {
+              ...more.whenShut,
+              parameters: (more.whenShut.parameters ?? []).map((each) => this.merge(each)),
+            };
     if (said.text.trim() || said.choices.length > 0 || said.media) this.#turn.utter(said, this.#at, null);
   }
   setField(field: string, value: Value | null): void {

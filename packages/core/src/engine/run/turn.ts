@@ -80,7 +80,9 @@ export class Turn {
   }
   /** The run that speaks with the person now: the newest that waits for their reply, for staff, or for an answer from outside. */
   get foremost(): Run | null {
-    return this.underWay.findLast((run) => run.at && ['reply', 'person', 'errand'].includes(run.at.for)) ?? null;
+    return (
+      this.underWay.findLast((run) => run.at && ['reply', 'person', 'errand'].includes(run.at.for)) ?? null
+    );
   }
   run(id: string): Run | null {
     return this.#runs.get(id) ?? null;
@@ -109,13 +111,23 @@ export class Turn {
   confirm(text: string): void {
     this.standing.introduced = true;
     const permission: Permission = { may: 'go', until: null, via: null };
-    this.effects.push({ kind: 'send', said: { text, choices: [] }, at: null, by: null, permission, aboutConsent: true });
+    this.effects.push({
+      kind: 'send',
+      said: { text, choices: [] },
+      at: null,
+      by: null,
+      permission,
+      aboutConsent: true,
+    });
   }
 
   /** Says something, as soon as the channel lets the line write. */
   utter(said: Said, at: StepAt | null, by: string | null): void {
     const { channel } = this.world.line;
-    const may = this.#otherwise(permission(CHANNELS[channel], this.standing, this.world.now, by !== null), said);
+    const may = this.#otherwise(
+      permission(CHANNELS[channel], this.standing, this.world.now, by !== null),
+      said,
+    );
     const full: Said = { ...said };
     if (said.choices.length > 3 && this.language !== 'en') full.language = this.language;
     if (channel === 'sms' && !this.standing.introduced) {
@@ -126,14 +138,21 @@ export class Turn {
     }
     if (may.may === 'elsewhere') {
       this.note({ code: 'said elsewhere', line: may.line });
-      this.effects.push({ kind: 'say elsewhere', conversationId: may.conversationId, said: { ...said, whenShut: { do: 'drop' } }, at });
+      this.effects.push({
+        kind: 'say elsewhere',
+        conversationId: may.conversationId,
+        said: { ...said, whenShut: { do: 'drop' } },
+        at,
+      });
       return;
     }
     if (may.may === 'drop') this.note({ code: 'dropped', reason: may.reason });
     else if (may.may === 'wait') {
       this.standing.holds = true;
-      if (!this.notes.some((note) => note.code === 'held back')) this.note({ code: 'held back', reason: may.reason });
-      if (at && !this.standing.unseen.includes(at.runId)) this.standing.unseen = [...this.standing.unseen.slice(-9), at.runId];
+      if (!this.notes.some((note) => note.code === 'held back'))
+        this.note({ code: 'held back', reason: may.reason });
+      if (at && !this.standing.unseen.includes(at.runId))
+        this.standing.unseen = [...this.standing.unseen.slice(-9), at.runId];
     } else if (may.via?.kind === 'private reply') {
       this.standing.comment = { ...this.standing.comment!, answered: true };
       this.note({ code: 'answered privately' });
@@ -142,7 +161,10 @@ export class Turn {
   }
 
   /** What a step wants where its message may not go now: a template that may, another line of the person's, or nothing at all. */
-  #otherwise(may: Permission, { whenShut }: Said): Permission | { may: 'elsewhere'; conversationId: string; line: string } {
+  #otherwise(
+    may: Permission,
+    { whenShut }: Said,
+  ): Permission | { may: 'elsewhere'; conversationId: string; line: string } {
     if (may.may !== 'wait' || !whenShut) return may;
     if (whenShut.do === 'drop') return { may: 'drop', reason: may.reason };
     if (whenShut.do === 'other line') {
@@ -177,7 +199,11 @@ export class Turn {
     const at = Math.min(this.world.at ?? now, now);
     standing.lastHeardAt = Math.max(standing.lastHeardAt ?? 0, at);
     standing.comment = null;
-    if (channel.window) standing.openUntil = Math.max(standing.openUntil ?? 0, at + (byAd ? channel.window.afterAd : channel.window.loop));
+    if (channel.window)
+      standing.openUntil = Math.max(
+        standing.openUntil ?? 0,
+        at + (byAd ? channel.window.afterAd : channel.window.loop),
+      );
     if (!known || (before.may === 'go' && before.via === null)) return;
     if (permission(channel, standing, now, false).may !== 'go') return;
     this.effects.push({ kind: 'release', until: standing.openUntil });
@@ -188,14 +214,22 @@ export class Turn {
   /** Shows the waiting step's choices from another one on. False when the run waits for no choice there. */
   showFrom(run: Run, stepId: string, from: number): boolean {
     const version = this.#versionOf(run);
-    const reading = version && run.at?.for === 'reply' && run.at.step === stepId ? this.furtherChoices(version, stepId, run, from) : null;
+    const reading =
+      version && run.at?.for === 'reply' && run.at.step === stepId
+        ? this.furtherChoices(version, stepId, run, from)
+        : null;
     if (!version || !reading) return false;
     this.#proceed(run.id, version, stepId, (play) => reading.take(play), false, run.tries);
     return true;
   }
 
   /** The showing of a step's choices from another one on, as a reading of what was tapped; null where the step has none there. */
-  furtherChoices(version: LoopVersion, stepId: string, run: Run | null, from: number): Extract<StepReading, { ok: true }> | null {
+  furtherChoices(
+    version: LoopVersion,
+    stepId: string,
+    run: Run | null,
+    from: number,
+  ): Extract<StepReading, { ok: true }> | null {
     const place = findStep(version.loop, stepId);
     const aside = run?.at?.step === stepId ? (run.at.aside ?? null) : null;
     const choices = place && kindOf(place.step).choices?.(place.step, this.stepWorld(run), aside);
@@ -215,7 +249,9 @@ export class Turn {
   moreAsked(run: Run, text: string): number | null {
     const version = this.#versionOf(run);
     const place = version && run.at?.for === 'reply' ? findStep(version.loop, run.at.step) : null;
-    const count = (place && kindOf(place.step).choices?.(place.step, this.stepWorld(run), run.at?.aside ?? null))?.length ?? 0;
+    const count =
+      (place && kindOf(place.step).choices?.(place.step, this.stepWorld(run), run.at?.aside ?? null))
+        ?.length ?? 0;
     const { most, page } = CHANNELS[this.world.line.channel].choices;
     if (count <= most || !isMoreWord(text)) return null;
     const next = (run.at!.from ?? 0) + page;
@@ -224,7 +260,10 @@ export class Turn {
 
   /** All effects in order, the timers last. */
   allEffects(): Effect[] {
-    return [...this.effects, ...[...this.#timers].map(([key, timer]): Effect => timer ?? { kind: 'no timer', key })];
+    return [
+      ...this.effects,
+      ...[...this.#timers].map(([key, timer]): Effect => timer ?? { kind: 'no timer', key }),
+    ];
   }
 
   // ── runs as a whole ──────────────────────────────────────────────────────────────────────────────────────────────
@@ -251,7 +290,14 @@ export class Turn {
       const foremost = this.foremost;
       if (foremost && !(options.beside && foremost.loopId !== version.loopId)) this.#giveWay(foremost);
     }
-    const run = newRun(nthId(this.world.newRunId, this.#started++), version.loopId, version.version, cueId, parent?.id ?? null, depth);
+    const run = newRun(
+      nthId(this.world.newRunId, this.#started++),
+      version.loopId,
+      version.version,
+      cueId,
+      parent?.id ?? null,
+      depth,
+    );
     this.#keep(run);
     const passage = this.person.history[version.loopId];
     this.#passed(version.loopId, {
@@ -263,7 +309,12 @@ export class Turn {
     });
     const { from } = options;
     if (from) this.#proceed(run.id, version, from.stepId, (play) => from.reading.take(play));
-    else this.#playFrom(run.id, version, this.#placeOf(version, options.scene ?? version.loop.scenes[0]?.id ?? 'end', null));
+    else
+      this.#playFrom(
+        run.id,
+        version,
+        this.#placeOf(version, options.scene ?? version.loop.scenes[0]?.id ?? 'end', null),
+      );
   }
 
   /** A run gives way to another; so do those that wait for it. */
@@ -280,7 +331,8 @@ export class Turn {
   /** Ends every run: the person wants no more, or staff end it. */
   stopAll(): void {
     for (const run of this.underWay) this.#close(run, 'stopped');
-    for (const { incoming } of this.standing.later) if (incoming.kind === 'timer') this.dropTimer(runTimer(incoming.runId));
+    for (const { incoming } of this.standing.later)
+      if (incoming.kind === 'timer') this.dropTimer(runTimer(incoming.runId));
     this.standing.later = [];
   }
 
@@ -304,7 +356,13 @@ export class Turn {
     const place = version && run.at && findStep(version.loop, run.at.step);
     this.note({ code: 'resumed', loop: this.#nameOf(run) });
     if (!version || !place || run.at?.for !== 'reply') return;
-    this.#proceed(run.id, version, place.step.id, (play) => kindOf(place.step).enter(place.step, play), false);
+    this.#proceed(
+      run.id,
+      version,
+      place.step.id,
+      (play) => kindOf(place.step).enter(place.step, play),
+      false,
+    );
   }
 
   /** Puts a run under way on another version, where the step it waits at is still there. */
@@ -321,10 +379,18 @@ export class Turn {
   /** Whether a run waits at a step that can read the reply; null when it does not wait for one. */
   readable(run: Run, reply: Reply): StepReading | null {
     const version = this.#versionOf(run);
-    return version && run.at?.for === 'reply' ? this.readAt(version, run.at.step, reply, run, run.at.aside ?? null) : null;
+    return version && run.at?.for === 'reply'
+      ? this.readAt(version, run.at.step, reply, run, run.at.aside ?? null)
+      : null;
   }
 
-  readAt(version: LoopVersion, stepId: string, reply: Reply, run: Run | null, aside: Aside | null): StepReading | null {
+  readAt(
+    version: LoopVersion,
+    stepId: string,
+    reply: Reply,
+    run: Run | null,
+    aside: Aside | null,
+  ): StepReading | null {
     const place = findStep(version.loop, stepId);
     return (place && kindOf(place.step).read?.(place.step, reply, this.stepWorld(run), aside)) ?? null;
   }
@@ -334,21 +400,28 @@ export class Turn {
     const version = this.#versionOf(run)!;
     const stepId = run.at!.step;
     const step = findStep(version.loop, stepId)!.step;
-    if (reading.gathers && step.kind === 'ask' && reply.kind === 'text') return this.gather(run, reply.text, step.gather!);
+    if (reading.gathers && step.kind === 'ask' && reply.kind === 'text')
+      return this.gather(run, reply.text, step.gather!);
     this.#proceed(run.id, version, stepId, (play) => reading.take(play));
   }
 
   gather(run: Run, text: string, time: string): void {
     const ms = durationMs(time);
     this.#keep({ ...run, gathered: [...run.gathered, text].slice(-50) });
-    this.setTimer(gatherTimer(run.id), this.world.now + ms, { kind: 'timer', runId: run.id, turn: run.turn, what: 'gathered' });
+    this.setTimer(gatherTimer(run.id), this.world.now + ms, {
+      kind: 'timer',
+      runId: run.id,
+      turn: run.turn,
+      what: 'gathered',
+    });
     this.note({ code: 'gathering', seconds: Math.round(ms / 1_000) });
   }
 
   /** How long the step gathers messages that answer it; null when it does not. */
   gathersFor(run: Run): string | null {
     const version = this.#versionOf(run);
-    const step = version && run.at?.for === 'reply' && !run.at.aside ? findStep(version.loop, run.at.step)?.step : null;
+    const step =
+      version && run.at?.for === 'reply' && !run.at.aside ? findStep(version.loop, run.at.step)?.step : null;
     return step?.kind === 'ask' ? (step.gather ?? null) : null;
   }
 
@@ -368,7 +441,10 @@ export class Turn {
     const version = this.#versionOf(run);
     const place = version && run.at?.for === 'reply' ? findStep(version.loop, run.at.step) : null;
     const waiting = place && waitingOf(place.step);
-    return Boolean(waiting && (waiting.somethingElse || waiting.otherwise || (waiting.retry && run.tries < waiting.retry.times)));
+    return Boolean(
+      waiting &&
+      (waiting.somethingElse || waiting.otherwise || (waiting.retry && run.tries < waiting.retry.times)),
+    );
   }
 
   /** Plays a reply that could not be read: its exit for something else, else asked again, else the exit. Only where {@link answersUnread}. */
@@ -376,7 +452,8 @@ export class Turn {
     const version = this.#versionOf(run)!;
     const { step } = findStep(version.loop, run.at!.step)!;
     const waiting = waitingOf(step)!;
-    if (waiting.somethingElse) return this.#lead(run, waiting.somethingElse, (to) => ({ code: 'something else', to }));
+    if (waiting.somethingElse)
+      return this.#lead(run, waiting.somethingElse, (to) => ({ code: 'something else', to }));
     const tries = run.tries + 1;
     const of = waiting.retry?.times ?? 0;
     this.note({ code: 'could not read', reason, tries, of });
@@ -428,9 +505,12 @@ export class Turn {
   /** What was sent out has come back. False when the run does not wait for it any more. */
   delivered(run: Run, turn: number, outcome: { ok: boolean; reason: string; body: unknown }): boolean {
     const version = this.#versionOf(run);
-    const place = version && run.at?.for === 'errand' && run.turn === turn ? findStep(version.loop, run.at.step) : null;
+    const place =
+      version && run.at?.for === 'errand' && run.turn === turn ? findStep(version.loop, run.at.step) : null;
     if (!version || !place || run.status !== 'under way') return false;
-    this.#proceed(run.id, version, place.step.id, (play) => kindOf(place.step).delivered!(place.step, outcome, play));
+    this.#proceed(run.id, version, place.step.id, (play) =>
+      kindOf(place.step).delivered!(place.step, outcome, play),
+    );
     return true;
   }
 
@@ -462,7 +542,14 @@ export class Turn {
   // ── playing steps ────────────────────────────────────────────────────────────────────────────────────────────────
 
   /** Plays one step's doing (`does`) and whatever comes after it. */
-  #proceed(runId: string, version: LoopVersion, stepId: string, does: (play: Play) => Outcome, fresh = true, tries = 0): void {
+  #proceed(
+    runId: string,
+    version: LoopVersion,
+    stepId: string,
+    does: (play: Play) => Outcome,
+    fresh = true,
+    tries = 0,
+  ): void {
     const place = findStep(version.loop, stepId);
     if (!place) return this.#end(runId, version);
     if (fresh) this.#forgetGathered(runId);
@@ -473,7 +560,8 @@ export class Turn {
   }
 
   #leave(runId: string, stepId: string, outcome: Outcome, said: number): void {
-    if (outcome.kind === 'go') this.trail.push({ runId, stepId, to: outcome.to, notes: this.notes.slice(said) });
+    if (outcome.kind === 'go')
+      this.trail.push({ runId, stepId, to: outcome.to, notes: this.notes.slice(said) });
   }
 
   #forgetGathered(runId: string): void {
@@ -504,7 +592,13 @@ export class Turn {
   }
 
   /** Where a step's outcome leads. A wait is written down here, a call plays the other loop first. */
-  #next(runId: string, version: LoopVersion, place: StepPlace, outcome: Outcome, tries: number): StepPlace | 'end' | 'waits' {
+  #next(
+    runId: string,
+    version: LoopVersion,
+    place: StepPlace,
+    outcome: Outcome,
+    tries: number,
+  ): StepPlace | 'end' | 'waits' {
     if (outcome.kind === 'go') return this.#placeOf(version, outcome.to, place);
     const run = this.run(runId)!;
     if (outcome.kind === 'call') return this.#call(run, version, place, outcome);
@@ -512,13 +606,19 @@ export class Turn {
     return 'waits';
   }
 
-  #wait(run: Run, { scene, step }: StepPlace, outcome: Extract<Outcome, { kind: 'wait' }>, tries: number): void {
+  #wait(
+    run: Run,
+    { scene, step }: StepPlace,
+    outcome: Extract<Outcome, { kind: 'wait' }>,
+    tries: number,
+  ): void {
     const turn = run.turn + 1;
     const { now } = this.world;
     // One conversation, one voice: whoever was waiting for the person or for staff gives way.
     if (outcome.for === 'reply' || outcome.for === 'person')
       for (const other of this.underWay)
-        if (other.id !== run.id && (other.at?.for === 'reply' || other.at?.for === 'person')) this.#giveWay(other);
+        if (other.id !== run.id && (other.at?.for === 'reply' || other.at?.for === 'person'))
+          this.#giveWay(other);
     this.#keep({
       ...run,
       turn,
@@ -548,7 +648,8 @@ export class Turn {
     else this.setTimer(key, due, { kind: 'timer', runId: run.id, turn, what: 'run' });
     if (outcome.for === 'errand')
       for (const effect of this.effects)
-        if (effect.kind === 'send out' && effect.at.runId === run.id && effect.at.stepId === step.id) effect.turn = turn;
+        if (effect.kind === 'send out' && effect.at.runId === run.id && effect.at.stepId === step.id)
+          effect.turn = turn;
   }
 
   #call(
@@ -563,13 +664,19 @@ export class Turn {
     if (!called || (scene && !findScene(called.loop, scene))) {
       this.note({
         code: 'unusable',
-        reason: called ? `the loop “${loop}” has no scene “${scene}”` : `the loop “${loop}” is missing or not published`,
+        reason: called
+          ? `the loop “${loop}” has no scene “${scene}”`
+          : `the loop “${loop}” is missing or not published`,
       });
       this.trail.push({ runId: run.id, stepId: place.step.id, to: 'next', notes: [] });
       return this.#placeOf(version, 'next', place);
     }
     if (calls >= MOST_CALLS) {
-      this.note({ code: 'chain cut', loop: called.loop.name, reason: `loops have called each other ${MOST_CALLS} deep` });
+      this.note({
+        code: 'chain cut',
+        loop: called.loop.name,
+        reason: `loops have called each other ${MOST_CALLS} deep`,
+      });
       this.#close(run, 'stopped');
       return 'waits';
     }
@@ -577,7 +684,11 @@ export class Turn {
     if (!back) {
       this.trail.push({ runId: run.id, stepId: place.step.id, to: 'end', notes: [] });
       this.#finish(run, version);
-      this.start(called, run.cueId, { parent: run.parent ? (this.run(run.parent) ?? undefined) : undefined, scene, depth: run.depth });
+      this.start(called, run.cueId, {
+        parent: run.parent ? (this.run(run.parent) ?? undefined) : undefined,
+        scene,
+        depth: run.depth,
+      });
       return 'waits';
     }
     this.#keep({
@@ -667,7 +778,12 @@ export class Turn {
   }
 
   /** Opting out stops every run at once; nothing is said any more but one confirmation. Out of everything: on all lines. */
-  consent(what: 'opt-out' | 'opt-in', words: string, at: StepAt | null, scope: 'line' | 'everything' = 'line'): void {
+  consent(
+    what: 'opt-out' | 'opt-in',
+    words: string,
+    at: StepAt | null,
+    scope: 'line' | 'everything' = 'line',
+  ): void {
     this.standing.optedOut = what === 'opt-out';
     this.standing.optedIn = what === 'opt-in';
     this.person.ties = this.#ties();
@@ -678,7 +794,11 @@ export class Turn {
     this.stopAll();
     if (scope === 'everything')
       for (const { conversationId } of this.world.beside ?? [])
-        this.effects.push({ kind: 'tell elsewhere', conversationId, incoming: { kind: 'opted out elsewhere', words } });
+        this.effects.push({
+          kind: 'tell elsewhere',
+          conversationId,
+          incoming: { kind: 'opted out elsewhere', words },
+        });
   }
 
   /** The person has opted out of everything on another line; the ledger has it from there. */
@@ -702,7 +822,17 @@ export class Turn {
     at: StepAt | null,
     cueId = at && (this.run(at.runId)?.cueId ?? null),
   ): void {
-    this.effects.push({ kind: 'consent', what, scope, list, words, wording, language: this.language, cueId, at });
+    this.effects.push({
+      kind: 'consent',
+      what,
+      scope,
+      list,
+      words,
+      wording,
+      language: this.language,
+      cueId,
+      at,
+    });
   }
 
   setField(field: string, after: Value | null, at: StepAt, depth: number): void {
@@ -742,7 +872,9 @@ export class Turn {
 
   tag(tag: string, on: boolean, at: StepAt, depth: number): void {
     if (this.person.tags.includes(tag) === on) return;
-    this.person.tags = on ? [...this.person.tags, tag].sort() : this.person.tags.filter((other) => other !== tag);
+    this.person.tags = on
+      ? [...this.person.tags, tag].sort()
+      : this.person.tags.filter((other) => other !== tag);
     this.effects.push({ kind: 'tag', tag, on, at });
     this.raise(`tag:${on ? 'added' : 'removed'}:${tag}`, { kind: 'tag', tag, on, depth });
   }
@@ -752,7 +884,12 @@ export class Turn {
     if (this.person.lists.includes(list) === on) return;
     const facts = this.world.lists?.[fold(list)];
     if (on && facts?.double) {
-      this.standing.confirming = { list, since: this.world.now, cueId: this.run(at.runId)?.cueId ?? null, at };
+      this.standing.confirming = {
+        list,
+        since: this.world.now,
+        cueId: this.run(at.runId)?.cueId ?? null,
+        at,
+      };
       this.note({ code: 'asked to confirm', list });
       this.utter({ text: phrases(this.language).confirmList(facts.wording), choices: [] }, at, null);
       return;
@@ -789,7 +926,9 @@ export class Turn {
   }
 
   #setList(list: string, on: boolean, at: StepAt | null, depth: number): void {
-    this.person.lists = on ? [...this.person.lists, list].sort() : this.person.lists.filter((other) => other !== list);
+    this.person.lists = on
+      ? [...this.person.lists, list].sort()
+      : this.person.lists.filter((other) => other !== list);
     this.effects.push({ kind: 'list', list, on, at });
     if (on) this.raise(`list:${list}`, { kind: 'list', list, depth });
   }
@@ -800,7 +939,12 @@ export class Turn {
   }
 
   /** Takes a time (ms) of a calendar for the person, in place of what they have booked there. */
-  book({ id: calendarId, calendar }: CalendarFacts, from: number, fields: { day: string; time: string }, at: StepAt): void {
+  book(
+    { id: calendarId, calendar }: CalendarFacts,
+    from: number,
+    fields: { day: string; time: string },
+    at: StepAt,
+  ): void {
     const moves = this.#booked.find((each) => each.calendarId === calendarId)?.id ?? null;
     const id = moves ?? nthId(this.world.newRunId, this.#started++);
     this.#booked = [...this.#booked.filter((each) => each.id !== id), { id, calendarId, from }];
@@ -834,14 +978,18 @@ export class Turn {
 }
 
 /** A line of somebody's with what they have said about being written to on it. */
-export const tieOf = ({ key, channel }: LineFacts, { optedIn, optedOut }: Pick<Standing, 'optedIn' | 'optedOut'>): LineTie => ({
+export const tieOf = (
+  { key, channel }: LineFacts,
+  { optedIn, optedOut }: Pick<Standing, 'optedIn' | 'optedOut'>,
+): LineTie => ({
   key,
   channel,
   optedIn,
   optedOut,
 });
 
-const afterOf = (after: string | undefined, now: number) => (after === undefined ? null : now + durationMs(after));
+const afterOf = (after: string | undefined, now: number) =>
+  after === undefined ? null : now + durationMs(after);
 
 /** The id counted on by `n`: UUIDs that one event hands out stay apart and in order. */
 function nthId(id: string, n: number): string {
@@ -855,6 +1003,16 @@ export function liveCue(
   index: CueIndex,
   loopId: string,
   cueId: string,
-): { loopId: string; version: number; loopName: string; cue: Cue; lines: readonly string[]; order: number } | null {
-  return [...index.dates, ...index.silences].find((heard) => heard.loopId === loopId && heard.cue.id === cueId) ?? null;
+): {
+  loopId: string;
+  version: number;
+  loopName: string;
+  cue: Cue;
+  lines: readonly string[];
+  order: number;
+} | null {
+  return (
+    [...index.dates, ...index.silences].find((heard) => heard.loopId === loopId && heard.cue.id === cueId) ??
+    null
+  );
 }

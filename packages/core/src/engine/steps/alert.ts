@@ -23,10 +23,13 @@ export const Alert = z
           : step.by === 'sms'
             ? (parsePhoneNumberFromString(to)?.isPossible() ?? false)
             : /^-?\d{3,20}$/.test(to);
-      const wanted = { email: 'an email address', sms: 'a number with its country code', telegram: 'the number of a Telegram chat' }[
-        step.by
-      ];
-      if (!right) context.addIssue({ code: 'custom', path: ['to', index], message: `“${to}” is not ${wanted}` });
+      const wanted = {
+        email: 'an email address',
+        sms: 'a number with its country code',
+        telegram: 'the number of a Telegram chat',
+      }[step.by];
+      if (!right)
+        context.addIssue({ code: 'custom', path: ['to', index], message: `“${to}” is not ${wanted}` });
     }
     if (step.subject !== undefined && step.by !== 'email')
       context.addIssue({ code: 'custom', path: ['subject'], message: 'only an email has a subject' });

@@ -1,6 +1,14 @@
 import { z } from 'zod';
 import { isSkipWord } from '../../consent/words';
-import { Duration, FieldKey, LocalId, NEXT, Target, waitingExits, waitingParts } from '../../loops/model/basics';
+import {
+  Duration,
+  FieldKey,
+  LocalId,
+  NEXT,
+  Target,
+  waitingExits,
+  waitingParts,
+} from '../../loops/model/basics';
 import { LanguageCode } from '../../people/client';
 import { FieldType, valueWords, type Value } from '../../people/person';
 import { readChoice, readChoices } from '../../language/choice';
@@ -19,9 +27,17 @@ import {
   type StepWorld,
 } from './step';
 
-const Text = z.string().trim().min(1, 'an ask needs its question').max(4_096, 'a text has at most 4,096 characters');
+const Text = z
+  .string()
+  .trim()
+  .min(1, 'an ask needs its question')
+  .max(4_096, 'a text has at most 4,096 characters');
 export const Option = z
-  .object({ id: LocalId, label: z.string().trim().min(1, 'an option needs a label').max(80), to: Target.optional() })
+  .object({
+    id: LocalId,
+    label: z.string().trim().min(1, 'an option needs a label').max(80),
+    to: Target.optional(),
+  })
   .strict();
 export type Option = z.infer<typeof Option>;
 
@@ -71,16 +87,21 @@ export const Ask = z
   })
   .strict()
   .superRefine((step, context) => {
-    const say = (path: string, message: string) => context.addIssue({ code: 'custom', path: [path], message });
+    const say = (path: string, message: string) =>
+      context.addIssue({ code: 'custom', path: [path], message });
     if (step.reply !== 'yes/no' && (step.yes !== undefined || step.no !== undefined))
       say('yes', 'only a yes/no question has exits for yes and no');
     const listed = step.reply === 'one of' || step.reply === 'several of';
     if (listed && !step.options) say('options', `a question whose reply is ${step.reply} needs its options`);
-    if (!listed && step.options) say('options', 'only a question whose reply is one of or several of has options');
-    if (step.reply !== 'number' && (step.min !== undefined || step.max !== undefined)) say('min', 'only a number has a min and a max');
-    if (step.min !== undefined && step.max !== undefined && step.min > step.max) say('max', `max (${step.max}) is below min (${step.min})`);
+    if (!listed && step.options)
+      say('options', 'only a question whose reply is one of or several of has options');
+    if (step.reply !== 'number' && (step.min !== undefined || step.max !== undefined))
+      say('min', 'only a number has a min and a max');
+    if (step.min !== undefined && step.max !== undefined && step.min > step.max)
+      say('max', `max (${step.max}) is below min (${step.min})`);
     if (step.reply !== 'date' && step.days !== undefined) say('days', 'only a date can be ahead or past');
-    if (step.confirm !== undefined && step.known !== 'confirm') say('confirm', 'a wording for confirming needs “known: confirm”');
+    if (step.confirm !== undefined && step.known !== 'confirm')
+      say('confirm', 'a wording for confirming needs “known: confirm”');
     if (step.gather !== undefined && (listed || step.reply === 'yes/no'))
       say('gather', 'messages are gathered for answers in free words only');
   });
@@ -101,7 +122,12 @@ function choicesOf(step: Ask, world: StepWorld): { id: string; label: string }[]
 function questionOf(step: Ask, language: string): string {
   const text = step.variants?.[language]?.text ?? step.text;
   if (step.reply !== 'several of') return text;
-  return [text, ...optionsFor(step, language).map((option, index) => `${String.fromCharCode(65 + index)} ${option.label}`)].join('\n');
+  return [
+    text,
+    ...optionsFor(step, language).map(
+      (option, index) => `${String.fromCharCode(65 + index)} ${option.label}`,
+    ),
+  ].join('\n');
 }
 
 const yesNoChoices = (language: string) => [
@@ -119,7 +145,8 @@ function answered(step: Ask, value: Value, play: Play): Outcome {
 
 function leads(step: Ask, value: Value): Outcome {
   if (value.type === 'yes/no') return go((value.value ? step.yes : step.no) ?? NEXT);
-  if (value.type === 'one of') return go(step.options?.find((option) => option.label === value.value)?.to ?? NEXT);
+  if (value.type === 'one of')
+    return go(step.options?.find((option) => option.label === value.value)?.to ?? NEXT);
   return go(NEXT);
 }
 
@@ -144,7 +171,12 @@ export const ask: StepKind<Ask> = {
   read(step, reply, world, aside) {
     const back = aside && readAside(step, reply, world, aside);
     if (back) return back;
-    if (step.skip && (reply.kind === 'choice' ? reply.choiceId === 'skip' : reply.kind === 'text' && isSkip(step, reply.text, world))) {
+    if (
+      step.skip &&
+      (reply.kind === 'choice'
+        ? reply.choiceId === 'skip'
+        : reply.kind === 'text' && isSkip(step, reply.text, world))
+    ) {
       const to = step.skip.to ?? NEXT;
       return {
         ok: true,
@@ -166,21 +198,38 @@ export const ask: StepKind<Ask> = {
         if (!suggestion) return answered(step, value, play);
         play.note({ code: 'asked back', what: 'did you mean' });
         play.say(phrases(world.language).didYouMean(valueWords(suggestion)), yesNoChoices(world.language));
-        return { kind: 'wait', for: 'reply', aside: { kind: 'did you mean', typed: value, suggested: suggestion } };
+        return {
+          kind: 'wait',
+          for: 'reply',
+          aside: { kind: 'did you mean', typed: value, suggested: suggestion },
+        };
       },
     };
   },
   exits: (step) => [
     ...(step.options ?? []).flatMap((option, index) =>
-      option.to ? [{ kind: 'answer' as const, words: option.label, to: option.to, path: ['options', index, 'to'] }] : [],
+      option.to
+        ? [{ kind: 'answer' as const, words: option.label, to: option.to, path: ['options', index, 'to'] }]
+        : [],
     ),
     ...(step.yes ? [{ kind: 'answer' as const, words: 'yes', to: step.yes, path: ['yes'] }] : []),
     ...(step.no ? [{ kind: 'answer' as const, words: 'no', to: step.no, path: ['no'] }] : []),
-    ...(step.skip?.to ? [{ kind: 'skipped' as const, words: step.skip.label ?? 'skipped', to: step.skip.to, path: ['skip', 'to'] }] : []),
+    ...(step.skip?.to
+      ? [
+          {
+            kind: 'skipped' as const,
+            words: step.skip.label ?? 'skipped',
+            to: step.skip.to,
+            path: ['skip', 'to'],
+          },
+        ]
+      : []),
     ...waitingExits(step),
   ],
   fallsTo(step) {
-    const open = (step.options ?? []).filter((option) => step.reply !== 'one of' || !option.to).map(({ label }) => label);
+    const open = (step.options ?? [])
+      .filter((option) => step.reply !== 'one of' || !option.to)
+      .map(({ label }) => label);
     const answers =
       step.reply === 'one of'
         ? open
@@ -189,10 +238,20 @@ export const ask: StepKind<Ask> = {
           : [READERS[step.reply].words];
     return [
       ...(answers.length > 0
-        ? [{ by: 'answer' as const, words: answers.length > 2 ? `${answers[0]} and ${answers.length - 1} more` : answers.join(' or ') }]
+        ? [
+            {
+              by: 'answer' as const,
+              words:
+                answers.length > 2 ? `${answers[0]} and ${answers.length - 1} more` : answers.join(' or '),
+            },
+          ]
         : []),
-      ...(step.skip && !step.skip.to ? [{ by: 'skipped' as const, words: step.skip.label ?? 'skipped' }] : []),
-      ...(step.known === 'skip' && answers.length > 0 ? [{ by: 'known already' as const, words: 'known already' }] : []),
+      ...(step.skip && !step.skip.to
+        ? [{ by: 'skipped' as const, words: step.skip.label ?? 'skipped' }]
+        : []),
+      ...(step.known === 'skip' && answers.length > 0
+        ? [{ by: 'known already' as const, words: 'known already' }]
+        : []),
     ];
   },
   texts: (step) => [
@@ -200,33 +259,52 @@ export const ask: StepKind<Ask> = {
     step.confirm ?? '',
     ...(step.retry ? [step.retry.text] : []),
     ...(step.options ?? []).map((option) => option.label),
-    ...Object.values(step.variants ?? {}).flatMap((each) => [each.text ?? '', each.retry ?? '', ...Object.values(each.options ?? {})]),
+    ...Object.values(step.variants ?? {}).flatMap((each) => [
+      each.text ?? '',
+      each.retry ?? '',
+      ...Object.values(each.options ?? {}),
+    ]),
   ],
   words: (step) => step.text,
 };
 
 function isSkip(step: Ask, text: string, world: StepWorld): boolean {
-  return isSkipWord(text) || readChoice(text, [{ id: 'skip', label: step.skip!.label ?? phrases(world.language).skip }]).ok;
+  return (
+    isSkipWord(text) ||
+    readChoice(text, [{ id: 'skip', label: step.skip!.label ?? phrases(world.language).skip }]).ok
+  );
 }
 
 type AskReading = { ok: true; value: Value; suggestion?: Value } | { ok: false; reason: string };
 
 function valueOf(step: Ask, reply: Reply, world: StepWorld): AskReading {
   if (reply.kind === 'file' || reply.kind === 'place') {
-    if (step.reply !== reply.kind) return { ok: false, reason: `it is a ${reply.kind}, and ${READERS[step.reply].words} is asked for` };
-    return { ok: true, value: reply.kind === 'file' ? { type: 'file', value: reply.file } : { type: 'place', value: reply.place } };
+    if (step.reply !== reply.kind)
+      return { ok: false, reason: `it is a ${reply.kind}, and ${READERS[step.reply].words} is asked for` };
+    return {
+      ok: true,
+      value:
+        reply.kind === 'file' ? { type: 'file', value: reply.file } : { type: 'place', value: reply.place },
+    };
   }
   if (step.options && step.reply === 'several of') {
-    if (reply.kind === 'choice') return { ok: false, reason: 'several of the options are named in words here' };
+    if (reply.kind === 'choice')
+      return { ok: false, reason: 'several of the options are named in words here' };
     const shown = readChoices(reply.text, optionsFor(step, world.language));
     if (!shown.ok) return shown;
     return {
       ok: true,
-      value: { type: 'several of', value: step.options.filter((option) => shown.ids.includes(option.id)).map((option) => option.label) },
+      value: {
+        type: 'several of',
+        value: step.options.filter((option) => shown.ids.includes(option.id)).map((option) => option.label),
+      },
     };
   }
   if (step.options) {
-    const shown = reply.kind === 'choice' ? { ok: true as const, id: reply.choiceId } : readOption(step, reply.text, world);
+    const shown =
+      reply.kind === 'choice'
+        ? { ok: true as const, id: reply.choiceId }
+        : readOption(step, reply.text, world);
     if (!shown.ok) return shown;
     const option = step.options.find((each) => each.id === shown.id);
     // The value is the label as the loop has it, whatever language it was shown in: values are compared and counted.

@@ -2,7 +2,15 @@ import { z } from 'zod';
 import type { CalendarFacts } from '../../booking/calendar';
 import { freeTimes, timesToOffer, type BookingWorld, type FreeTime } from '../../booking/freeTimes';
 import { wishedTimes } from '../../booking/wishedTimes';
-import { CalendarName, FieldKey, LocalId, NEXT, Target, waitingExits, waitingParts } from '../../loops/model/basics';
+import {
+  CalendarName,
+  FieldKey,
+  LocalId,
+  NEXT,
+  Target,
+  waitingExits,
+  waitingParts,
+} from '../../loops/model/basics';
 import { LanguageCode } from '../../people/client';
 import { localTime, momentWords } from '../../time/zones';
 import { readChoice } from '../../language/choice';
@@ -10,7 +18,11 @@ import { fold } from '../../language/fold';
 import { phrases } from '../../language/phrases';
 import { go, readingWorld, type Aside, type Outcome, type Play, type StepKind, type StepWorld } from './step';
 
-const Text = z.string().trim().min(1, 'a book needs its question').max(4_096, 'a text has at most 4,096 characters');
+const Text = z
+  .string()
+  .trim()
+  .min(1, 'a book needs its question')
+  .max(4_096, 'a text has at most 4,096 characters');
 /** Times that are offered where the step does not say how many. */
 const OFFERED = 6;
 
@@ -27,26 +39,39 @@ export const Book = z
     day: FieldKey,
     time: FieldKey,
     /** How many times are offered at once. */
-    offer: z.number().int().min(1, 'a book offers at least one time').max(10, 'a book offers at most 10 times').optional(),
+    offer: z
+      .number()
+      .int()
+      .min(1, 'a book offers at least one time')
+      .max(10, 'a book offers at most 10 times')
+      .optional(),
     /** The exit for when nothing is free. */
     full: Target.optional(),
     /** The same in other languages. */
     variants: z
-      .record(LanguageCode, z.object({ text: Text.optional(), retry: z.string().min(1).max(4_096).optional() }).strict())
+      .record(
+        LanguageCode,
+        z.object({ text: Text.optional(), retry: z.string().min(1).max(4_096).optional() }).strict(),
+      )
       .optional(),
     ...waitingParts,
   })
   .strict()
-  .refine((step) => step.day !== step.time, { message: 'the day and the time are stored in two fields', path: ['time'] });
+  .refine((step) => step.day !== step.time, {
+    message: 'the day and the time are stored in two fields',
+    path: ['time'],
+  });
 export type Book = z.infer<typeof Book>;
 
-const calendarOf = (step: Book, { calendars }: StepWorld): CalendarFacts | undefined => calendars?.[fold(step.calendar)];
+const calendarOf = (step: Book, { calendars }: StepWorld): CalendarFacts | undefined =>
+  calendars?.[fold(step.calendar)];
 const bookingWorld = ({ now, client }: StepWorld): BookingWorld => ({
   now,
   zone: client.timeZone,
   daysOff: client.openingHours.daysOff,
 });
-const ownIn = ({ id }: CalendarFacts, { booked = [] }: StepWorld) => booked.find((each) => each.calendarId === id);
+const ownIn = ({ id }: CalendarFacts, { booked = [] }: StepWorld) =>
+  booked.find((each) => each.calendarId === id);
 
 /** A choice's id holds its time, so that a button of long ago still means the time that stood on it. */
 const choiceId = (from: number) => `t${Math.round(from / 60_000).toString(36)}`;
@@ -109,7 +134,8 @@ export const book: StepKind<Book> = {
   },
   choices: (_step, world, aside) => choicesFor(offeredIn(aside), world),
   read(step, reply, world, aside) {
-    if (reply.kind === 'file' || reply.kind === 'place') return { ok: false, reason: `it is a ${reply.kind}, and a time is asked for` };
+    if (reply.kind === 'file' || reply.kind === 'place')
+      return { ok: false, reason: `it is a ${reply.kind}, and a time is asked for` };
     const calendar = calendarOf(step, world);
     if (!calendar) return { ok: false, reason: `the calendar “${step.calendar}” is missing` };
     const free = freeIn(calendar, world);
@@ -126,21 +152,31 @@ export const book: StepKind<Book> = {
     const chosen = (from: number) =>
       // What they have booked is theirs, though it is too soon to be booked now.
       free.some((each) => each.from === from) || own?.from === from
-        ? { ok: true as const, summary: 'a free time', take: (play: Play) => take(step, calendar, from, play) }
+        ? {
+            ok: true as const,
+            summary: 'a free time',
+            take: (play: Play) => take(step, calendar, from, play),
+          }
         : again(words.timeGone, timesToOffer(free, mostOffered(step)), (play) =>
             play.note({ code: 'time gone', from, zone: world.client.timeZone }),
           );
     if (reply.kind === 'choice') return chosen(timeOfChoice(reply.choiceId));
     const shown = readChoice(reply.text, choicesFor(offeredIn(aside), world));
     if (shown.ok && shown.how !== 'close to its label') return chosen(timeOfChoice(shown.id));
-    if (free.length === 0) return { ok: true, summary: 'a wish for a time', take: (play) => nothingFree(step, play) };
-    const wish = wishedTimes(reply.text, free, mostOffered(step), { ...readingWorld(world), zone: world.client.timeZone });
+    if (free.length === 0)
+      return { ok: true, summary: 'a wish for a time', take: (play) => nothingFree(step, play) };
+    const wish = wishedTimes(reply.text, free, mostOffered(step), {
+      ...readingWorld(world),
+      zone: world.client.timeZone,
+    });
     if (wish.kind === 'unreadable') return { ok: false, reason: wish.reason };
     if (wish.kind === 'one') return chosen(wish.from);
     return again(wish.near ? words.nearestFree : words.timesFree, wish.times);
   },
   exits: (step) => [
-    ...(step.full ? [{ kind: 'nothing free' as const, words: 'nothing free', to: step.full, path: ['full'] }] : []),
+    ...(step.full
+      ? [{ kind: 'nothing free' as const, words: 'nothing free', to: step.full, path: ['full'] }]
+      : []),
     ...waitingExits(step),
   ],
   fallsTo: (step) => [{ by: 'booked', words: step.full ? 'booked' : 'booked or nothing free' }],

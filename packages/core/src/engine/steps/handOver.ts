@@ -38,7 +38,9 @@ export const handOver: StepKind<HandOver> = {
     return { kind: 'wait', for: 'person' };
   },
   exits: (step) => [
-    ...(step.offDuty?.to ? [{ kind: 'off duty' as const, words: 'nobody on duty', to: step.offDuty.to, path: ['offDuty', 'to'] }] : []),
+    ...(step.offDuty?.to
+      ? [{ kind: 'off duty' as const, words: 'nobody on duty', to: step.offDuty.to, path: ['offDuty', 'to'] }]
+      : []),
     ...(step.giveUp
       ? [
           {

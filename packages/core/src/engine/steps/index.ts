@@ -15,7 +15,20 @@ import { Vary, vary } from './vary';
 import { Wait, wait } from './wait';
 
 /** One line of a scene. A new kind is one file here plus its two lines in this index. */
-export const Step = z.discriminatedUnion('kind', [Say, Ask, Wait, SetStep, Split, Vary, Go, HandOver, Alert, SendOut, Book, End]);
+export const Step = z.discriminatedUnion('kind', [
+  Say,
+  Ask,
+  Wait,
+  SetStep,
+  Split,
+  Vary,
+  Go,
+  HandOver,
+  Alert,
+  SendOut,
+  Book,
+  End,
+]);
 export type Step = z.infer<typeof Step>;
 export type StepKindName = Step['kind'];
 
@@ -45,7 +58,9 @@ export function exitsOf(step: Step): Exit[] {
 }
 
 /** The parts of a step that can wait for the person, or null for one that cannot. */
-export function waitingOf(step: Step): (WaitingParts & { variants?: Record<string, { retry?: string }> }) | null {
+export function waitingOf(
+  step: Step,
+): (WaitingParts & { variants?: Record<string, { retry?: string }> }) | null {
   if (step.kind === 'ask' || step.kind === 'book') return step;
   if (step.kind === 'say' && step.choices?.length) return step;
   return null;

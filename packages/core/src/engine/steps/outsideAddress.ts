@@ -46,16 +46,27 @@ export function whyNotAddress(address: string): AddressProblem | null {
   try {
     url = new URL(address);
   } catch {
-    return { code: 'no address', reason: `“${address}” is not an address; write it whole, such as https://example.org/hook` };
+    return {
+      code: 'no address',
+      reason: `“${address}” is not an address; write it whole, such as https://example.org/hook`,
+    };
   }
-  if (url.protocol !== 'https:' && url.protocol !== 'http:') return { code: 'scheme', reason: `“${address}” must begin with https://` };
+  if (url.protocol !== 'https:' && url.protocol !== 'http:')
+    return { code: 'scheme', reason: `“${address}” must begin with https://` };
   if (url.username || url.password)
-    return { code: 'secret', reason: `“${address}” holds a user name or password; nothing secret belongs in an address` };
+    return {
+      code: 'secret',
+      reason: `“${address}” holds a user name or password; nothing secret belongs in an address`,
+    };
   // A name may end in a dot, and is the same name.
   const host = url.hostname.replace(/^\[|\]$/g, '').replace(/\.+$/, '');
   if (isInside(host) || INSIDE_NAMES.test(host) || (!host.includes('.') && !host.includes(':')))
-    return { code: 'inside', reason: `“${address}” is a private address (${host}); a webhook must be reachable from outside` };
-  if (url.protocol === 'http:') return { code: 'not encrypted', reason: `“${address}” is not encrypted; write https://` };
+    return {
+      code: 'inside',
+      reason: `“${address}” is a private address (${host}); a webhook must be reachable from outside`,
+    };
+  if (url.protocol === 'http:')
+    return { code: 'not encrypted', reason: `“${address}” is not encrypted; write https://` };
   return null;
 }
 

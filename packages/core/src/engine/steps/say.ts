@@ -5,7 +5,9 @@ import { LanguageCode } from '../../people/client';
 import { readChoice } from '../../language/choice';
 import { BY_ITSELF, WAIT, go, type StepKind, type StepWorld } from './step';
 
-export const Choice = z.object({ id: LocalId, label: z.string().trim().min(1, 'a choice needs a label').max(80), to: Target }).strict();
+export const Choice = z
+  .object({ id: LocalId, label: z.string().trim().min(1, 'a choice needs a label').max(80), to: Target })
+  .strict();
 export type Choice = z.infer<typeof Choice>;
 
 const Address = z.string().min(1).max(2_000);
@@ -51,7 +53,11 @@ export const Say = z
     whenShut: z
       .discriminatedUnion('do', [
         z
-          .object({ do: z.literal('template'), name: TemplateName, parameters: z.array(z.string().min(1).max(1_024)).max(20).optional() })
+          .object({
+            do: z.literal('template'),
+            name: TemplateName,
+            parameters: z.array(z.string().min(1).max(1_024)).max(20).optional(),
+          })
           .strict(),
         z.object({ do: z.literal('other line') }).strict(),
         z.object({ do: z.literal('drop') }).strict(),
@@ -61,7 +67,8 @@ export const Say = z
   })
   .strict()
   .refine((step) => step.whenShut?.do !== 'other line' || !step.choices?.length, {
-    message: 'a say with choices cannot go by another line, because its loop waits for the answer on this one',
+    message:
+      'a say with choices cannot go by another line, because its loop waits for the answer on this one',
     path: ['whenShut'],
   });
 export type Say = z.infer<typeof Say>;
@@ -85,9 +92,13 @@ export const say: StepKind<Say> = {
   },
   choices: (step, world) => choicesFor(step, world.language),
   read(step, reply, world) {
-    if (reply.kind === 'file' || reply.kind === 'place') return { ok: false, reason: `it is a ${reply.kind}, and a choice is asked for` };
+    if (reply.kind === 'file' || reply.kind === 'place')
+      return { ok: false, reason: `it is a ${reply.kind}, and a choice is asked for` };
     const choices = step.choices ?? [];
-    const reading = reply.kind === 'choice' ? ({ ok: true, id: reply.choiceId, how: 'tap' } as const) : readTyped(step, reply.text, world);
+    const reading =
+      reply.kind === 'choice'
+        ? ({ ok: true, id: reply.choiceId, how: 'tap' } as const)
+        : readTyped(step, reply.text, world);
     if (!reading.ok) return reading;
     const choice = choices.find((candidate) => candidate.id === reading.id);
     if (!choice) return { ok: false, reason: 'that choice is not there any more' };
@@ -118,7 +129,11 @@ export const say: StepKind<Say> = {
     ...(step.media ? [step.media.address] : []),
     ...(step.link ? [step.link.address, step.link.title ?? ''] : []),
     ...(step.whenShut?.do === 'template' ? (step.whenShut.parameters ?? []) : []),
-    ...Object.values(step.variants ?? {}).flatMap((each) => [each.text ?? '', each.retry ?? '', ...Object.values(each.choices ?? {})]),
+    ...Object.values(step.variants ?? {}).flatMap((each) => [
+      each.text ?? '',
+      each.retry ?? '',
+      ...Object.values(each.choices ?? {}),
+    ]),
   ],
   words: (step) => step.text,
 };

@@ -74,11 +74,18 @@ export const sendOut: StepKind<SendOut> = {
       for (const { from, field } of step.reply ?? []) {
         const found = valueAt(outcome.body, from);
         if (found === undefined || found === null || typeof found === 'object') {
-          play.note({ code: 'field not set', field, reason: `the answer has no text or number at “${from}”` });
+          play.note({
+            code: 'field not set',
+            field,
+            reason: `the answer has no text or number at “${from}”`,
+          });
           continue;
         }
         const { world } = play;
-        const reading = readReply(world.fields[field] ?? 'text', String(found), { ...readingWorld(world), days: 'any' });
+        const reading = readReply(world.fields[field] ?? 'text', String(found), {
+          ...readingWorld(world),
+          days: 'any',
+        });
         if (reading.ok) {
           play.setField(field, reading.value);
           play.note({ code: 'field set', field, value: reading.value });
@@ -86,9 +93,12 @@ export const sendOut: StepKind<SendOut> = {
       }
     return go(to);
   },
-  exits: (step) => (step.failed ? [{ kind: 'not delivered', words: 'not delivered', to: step.failed, path: ['failed'] }] : []),
+  exits: (step) =>
+    step.failed ? [{ kind: 'not delivered', words: 'not delivered', to: step.failed, path: ['failed'] }] : [],
   fallsTo: (step) =>
-    step.address === undefined ? BY_ITSELF : [{ by: 'delivered', words: step.failed ? 'delivered' : 'delivered or not' }],
+    step.address === undefined
+      ? BY_ITSELF
+      : [{ by: 'delivered', words: step.failed ? 'delivered' : 'delivered or not' }],
   texts: (step) => textsIn(step.body),
   words: (step) => `to ${step.destination ?? step.address}`,
 };

@@ -31,7 +31,11 @@ export type Change = z.infer<typeof Change>;
 
 /** Sets fields, tags, lists and opt-ins, silently. */
 export const SetStep = z
-  .object({ id: LocalId, kind: z.literal('set'), changes: z.array(Change).min(1, 'a set needs something to set').max(20) })
+  .object({
+    id: LocalId,
+    kind: z.literal('set'),
+    changes: z.array(Change).min(1, 'a set needs something to set').max(20),
+  })
   .strict();
 export type SetStep = z.infer<typeof SetStep>;
 
@@ -44,7 +48,9 @@ export const set: StepKind<SetStep> = {
   // An opt-out ends every run.
   fallsTo: (step) => (step.changes.some((change) => change.do === 'opt out') ? [] : BY_ITSELF),
   texts: (step) =>
-    step.changes.flatMap((change) => (change.do === 'field' ? [change.value] : change.do === 'calculate' ? [change.amount] : [])),
+    step.changes.flatMap((change) =>
+      change.do === 'field' ? [change.value] : change.do === 'calculate' ? [change.amount] : [],
+    ),
   words: (step) => step.changes.map(changeWords).join('; '),
 };
 
@@ -66,7 +72,8 @@ function make(change: Change, play: Play): void {
       return play.note({ code: 'field set', field: change.field, value: null });
     default: {
       const value = valueOf(change, play);
-      if (typeof value === 'string') return play.note({ code: 'field not set', field: change.field, reason: value });
+      if (typeof value === 'string')
+        return play.note({ code: 'field not set', field: change.field, reason: value });
       play.setField(change.field, value);
       return play.note({ code: 'field set', field: change.field, value });
     }
@@ -74,7 +81,10 @@ function make(change: Change, play: Play): void {
 }
 
 /** The value that a change gives its field, or why it gives none. */
-function valueOf(change: Extract<Change, { do: 'field' | 'calculate' | 'now' | 'copy' }>, play: Play): Value | string {
+function valueOf(
+  change: Extract<Change, { do: 'field' | 'calculate' | 'now' | 'copy' }>,
+  play: Play,
+): Value | string {
   const { world } = play;
   const type: FieldType = world.fields[change.field] ?? (change.do === 'calculate' ? 'number' : 'text');
   const read = (written: string): Value | string => {
@@ -97,17 +107,25 @@ function valueOf(change: Extract<Change, { do: 'field' | 'calculate' | 'now' | '
     case 'copy': {
       const from = world.person.fields[change.from];
       if (!from) return `${change.from} has no value`;
-      return from.type === type ? from : read(typeof from.value === 'object' ? JSON.stringify(from.value) : String(from.value));
+      return from.type === type
+        ? from
+        : read(typeof from.value === 'object' ? JSON.stringify(from.value) : String(from.value));
     }
     case 'calculate': {
       const before = world.person.fields[change.field];
-      if (type !== 'number' || (before && before.type !== 'number')) return 'only a number can be calculated with';
-      const amount = readReply('number', play.merge(change.amount), { ...readingWorld(world), language: 'en' });
+      if (type !== 'number' || (before && before.type !== 'number'))
+        return 'only a number can be calculated with';
+      const amount = readReply('number', play.merge(change.amount), {
+        ...readingWorld(world),
+        language: 'en',
+      });
       if (!amount.ok || amount.value.type !== 'number') return `“${play.merge(change.amount)}” is no number`;
       const [a, b] = [before?.type === 'number' ? before.value : 0, amount.value.value];
       if (change.by === 'divided by' && b === 0) return 'nothing can be divided by nought';
       const result = { plus: a + b, minus: a - b, times: a * b, 'divided by': a / b }[change.by];
-      return Number.isFinite(result) ? { type: 'number', value: Math.round(result * 1e9) / 1e9 } : 'the result is too large';
+      return Number.isFinite(result)
+        ? { type: 'number', value: Math.round(result * 1e9) / 1e9 }
+        : 'the result is too large';
     }
   }
 }

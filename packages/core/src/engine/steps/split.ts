@@ -37,7 +37,8 @@ export const split: StepKind<Split> = {
     play.note({
       code: 'split',
       to: play.where(to),
-      because: unknown && step.unknown ? `it is not known whether ${conditionWords(unknown)}` : 'nothing else holds',
+      because:
+        unknown && step.unknown ? `it is not known whether ${conditionWords(unknown)}` : 'nothing else holds',
     });
     return go(to);
   },
@@ -48,8 +49,12 @@ export const split: StepKind<Split> = {
       to: arm.to,
       path: ['arms', index, 'to'],
     })),
-    ...(step.unknown ? [{ kind: 'condition' as const, words: 'not known', to: step.unknown, path: ['unknown'] }] : []),
-    ...(step.otherwise ? [{ kind: 'condition' as const, words: 'otherwise', to: step.otherwise, path: ['otherwise'] }] : []),
+    ...(step.unknown
+      ? [{ kind: 'condition' as const, words: 'not known', to: step.unknown, path: ['unknown'] }]
+      : []),
+    ...(step.otherwise
+      ? [{ kind: 'condition' as const, words: 'otherwise', to: step.otherwise, path: ['otherwise'] }]
+      : []),
   ],
   fallsTo: (step) => (step.otherwise ? [] : [{ by: 'condition', words: 'otherwise' }]),
   texts: () => [],

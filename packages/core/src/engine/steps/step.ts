@@ -64,7 +64,14 @@ export type Background =
   | { kind: 'lead'; form: string; ad: string | null; answers: Record<string, string> };
 
 /** The answer to what a run has sent out. */
-export type DeliveredEvent = { kind: 'delivered'; runId: string; turn: number; ok: boolean; reason: string; body: unknown };
+export type DeliveredEvent = {
+  kind: 'delivered';
+  runId: string;
+  turn: number;
+  ok: boolean;
+  reason: string;
+  body: unknown;
+};
 
 /** Something that may not go on another line of the same person. */
 export type SaidElsewhere = { kind: 'said elsewhere'; line: string; said: Said; at: StepAt | null };
@@ -77,7 +84,14 @@ export type TimerEvent = { kind: 'timer'; runId: string; turn: number; what: 'ru
 /** What a run wants done in the world. The edge does it, all of one event in one transaction. */
 export type Effect =
   /** `aboutConsent`: the program's own answer to an opt-out, opt-in or help word, which goes whatever the ledger says. */
-  | { kind: 'send'; said: Said; at: StepAt | null; by: string | null; permission: Permission; aboutConsent?: true }
+  | {
+      kind: 'send';
+      said: Said;
+      at: StepAt | null;
+      by: string | null;
+      permission: Permission;
+      aboutConsent?: true;
+    }
   /** Said in another conversation of the same person, because it may not go here. */
   | { kind: 'say elsewhere'; conversationId: string; said: Said; at: StepAt | null }
   | { kind: 'public reply'; commentId: string; text: string; loopId: string; version: number }
@@ -87,7 +101,12 @@ export type Effect =
   | { kind: 'tag'; tag: string; on: boolean; at: StepAt }
   /** `at` is null where the person said so themselves. */
   | { kind: 'list'; list: string; on: boolean; at: StepAt | null }
-  | { kind: 'timer'; key: string; dueAt: number; incoming: TimerEvent | Background | SaidElsewhere | { kind: 'turn comes' } }
+  | {
+      kind: 'timer';
+      key: string;
+      dueAt: number;
+      incoming: TimerEvent | Background | SaidElsewhere | { kind: 'turn comes' };
+    }
   | { kind: 'no timer'; key: string }
   | { kind: 'raise'; incoming: Background | TimerEvent | DeliveredEvent }
   /** An entry of the ledger. `words`: what the person wrote, or the wording they agreed to; `wording` is its version. */
@@ -104,7 +123,14 @@ export type Effect =
     }
   /** Something that holds in another conversation of the same person too. */
   | { kind: 'tell elsewhere'; conversationId: string; incoming: OptedOutElsewhere }
-  | { kind: 'alert'; by: 'email' | 'sms' | 'telegram'; to: string[]; subject: string; text: string; at: StepAt }
+  | {
+      kind: 'alert';
+      by: 'email' | 'sms' | 'telegram';
+      to: string[];
+      subject: string;
+      text: string;
+      at: StepAt;
+    }
   /** What is known of the person goes to a destination of the client's, by its name. */
   | { kind: 'deliver'; destination: string; at: StepAt }
   /** A time of a calendar is taken for the person, from when until when (ms, the gap after it included); a move gives the booking of that id another time. */
@@ -130,7 +156,12 @@ export type Note =
   | { code: 'resumed'; loop: string }
   | { code: 'late tap'; loop: string; label: string }
   | { code: 'run replaced'; loop: string }
-  | { code: 'choice read'; label: string; how: 'tap' | 'letter' | 'number' | 'label' | 'close to its label'; to: string }
+  | {
+      code: 'choice read';
+      label: string;
+      how: 'tap' | 'letter' | 'number' | 'label' | 'close to its label';
+      to: string;
+    }
   | { code: 'reply read'; type: Value['type']; field: string; value: Value }
   | { code: 'gathering'; seconds: number }
   | { code: 'asked back'; what: 'did you mean' | 'still right' }
@@ -269,7 +300,9 @@ export type Reply =
 
 /** What stands between the step and the person beside its own text: a question of ours about the answer, or the times (ms) that they were offered. */
 export type Aside =
-  { kind: 'times'; times: number[] } | { kind: 'did you mean'; typed: Value; suggested: Value } | { kind: 'still right'; value: Value };
+  | { kind: 'times'; times: number[] }
+  | { kind: 'did you mean'; typed: Value; suggested: Value }
+  | { kind: 'still right'; value: Value };
 
 /** Where a step leads once played. */
 export type Outcome =
@@ -290,11 +323,13 @@ export interface Delivered {
   body: unknown;
 }
 
-export type StepReading = { ok: true; take(play: Play): Outcome; summary: string; gathers?: boolean } | { ok: false; reason: string };
+export type StepReading =
+  { ok: true; take(play: Play): Outcome; summary: string; gathers?: boolean } | { ok: false; reason: string };
 
 /** How a step leads to the one after it: by itself, or by something that has no exit of its own. */
 export interface Falling {
-  by: 'itself' | 'answer' | 'skipped' | 'known already' | 'handed back' | 'delivered' | 'booked' | 'condition';
+  by:
+    'itself' | 'answer' | 'skipped' | 'known already' | 'handed back' | 'delivered' | 'booked' | 'condition';
   words: string;
 }
 /** Leads on without anything that needs words. */

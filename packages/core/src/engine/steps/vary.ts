@@ -13,16 +13,24 @@ export const Vary = z
       .max(10),
     /** What the arms are compared on: a tag that is put on, or a scene that is reached. */
     goal: z
-      .union([z.object({ tag: TagName }).strict(), z.object({ scene: LocalId }).strict()], 'a goal is { tag: name } or { scene: id }')
+      .union(
+        [z.object({ tag: TagName }).strict(), z.object({ scene: LocalId }).strict()],
+        'a goal is { tag: name } or { scene: id }',
+      )
       .optional(),
   })
   .strict()
   .superRefine((step, context) => {
     if (step.arms.every((arm) => arm.weight === 0))
-      context.addIssue({ code: 'custom', path: ['arms'], message: 'at least one arm needs a weight above nought' });
+      context.addIssue({
+        code: 'custom',
+        path: ['arms'],
+        message: 'at least one arm needs a weight above nought',
+      });
     const ids = step.arms.map((arm) => arm.id);
     const twice = ids.find((id, at) => ids.indexOf(id) !== at);
-    if (twice) context.addIssue({ code: 'custom', path: ['arms'], message: `two arms have the id “${twice}”` });
+    if (twice)
+      context.addIssue({ code: 'custom', path: ['arms'], message: `two arms have the id “${twice}”` });
   });
 export type Vary = z.infer<typeof Vary>;
 
@@ -42,7 +50,9 @@ export const vary: StepKind<Vary> = {
     if (!arm) {
       const total = step.arms.reduce((sum, each) => sum + each.weight, 0);
       let left = evenly(`${play.world.person.id}|${play.loopId}|${step.id}`) * total;
-      arm = step.arms.find((each) => each.weight > 0 && (left -= each.weight) < 0) ?? step.arms.findLast((each) => each.weight > 0);
+      arm =
+        step.arms.find((each) => each.weight > 0 && (left -= each.weight) < 0) ??
+        step.arms.findLast((each) => each.weight > 0);
       if (!arm) return go(NEXT);
       play.draw(arm.id);
     }

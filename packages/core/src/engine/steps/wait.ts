@@ -8,7 +8,9 @@ const Until = z.union(
   [
     z.object({ time: TimeOfDay }).strict(),
     z.object({ weekdays: z.array(Weekday).min(1).max(7), time: TimeOfDay }).strict(),
-    z.object({ field: FieldKey, days: z.number().int().min(-365).max(365).default(0), time: TimeOfDay }).strict(),
+    z
+      .object({ field: FieldKey, days: z.number().int().min(-365).max(365).default(0), time: TimeOfDay })
+      .strict(),
     z.object({ open: z.literal(true) }).strict(),
   ],
   'a wait lasts until { time: "09:00" }, { weekdays: [monday], time: "09:00" }, { field: arrival, days: -1, time: "09:00" } or { open: true }',
@@ -19,7 +21,10 @@ type Until = z.infer<typeof Until>;
 export const Wait = z
   .object({ id: LocalId, kind: z.literal('wait'), for: Duration.optional(), until: Until.optional() })
   .strict()
-  .refine((step) => (step.for === undefined) !== (step.until === undefined), 'a wait has either "for" or "until"');
+  .refine(
+    (step) => (step.for === undefined) !== (step.until === undefined),
+    'a wait has either "for" or "until"',
+  );
 export type Wait = z.infer<typeof Wait>;
 
 /** The instant to go on at, in ms; null when there is nothing to wait for: the day has gone by or is not known. */
@@ -52,10 +57,16 @@ export const wait: StepKind<Wait> = {
     if ('open' in when) return 'until it is open';
     if ('field' in when) {
       const days = Math.abs(when.days);
-      const offset = when.days === 0 ? '' : `${days} ${days === 1 ? 'day' : 'days'} ${when.days < 0 ? 'before' : 'after'} `;
+      const offset =
+        when.days === 0
+          ? ''
+          : `${days} ${days === 1 ? 'day' : 'days'} ${when.days < 0 ? 'before' : 'after'} `;
       return `until ${offset}the day in ${when.field.replaceAll('_', ' ')}, ${when.time}`;
     }
-    const names = 'weekdays' in when ? `${when.weekdays.map((day) => day[0]!.toUpperCase() + day.slice(1)).join(' or ')}, ` : '';
+    const names =
+      'weekdays' in when
+        ? `${when.weekdays.map((day) => day[0]!.toUpperCase() + day.slice(1)).join(' or ')}, `
+        : '';
     return `until ${names}${when.time}`;
   },
 };

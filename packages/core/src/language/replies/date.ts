@@ -27,12 +27,18 @@ export const date: ReplyReader = {
     const different = [...new Set(named.map((each) => each.date!))];
     if (different.length > 1) return unread('it holds more than one date');
     if (different.length === 1) return within(different[0]!, today, world.days ?? 'ahead', 1);
-    if (/^\W*(?:sometime )?(?:in )?(?:the )?next (?:week|month|year)\W*$/i.test(written)) return unread('it names no single day');
+    if (/^\W*(?:sometime )?(?:in )?(?:the )?next (?:week|month|year)\W*$/i.test(written))
+      return unread('it names no single day');
     const moments = parseMoments(written, world).filter((moment) => moment.date !== null);
     const days = [...new Set(moments.map((moment) => moment.date!))];
     if (days.length === 0) return unread('there is no date in it');
     if (days.length > 1) return unread('it holds more than one date');
-    return within(rolled(moments[0]!, world.days ?? 'ahead', today), today, world.days ?? 'ahead', moments[0]!.sure ? 0.95 : 0.8);
+    return within(
+      rolled(moments[0]!, world.days ?? 'ahead', today),
+      today,
+      world.days ?? 'ahead',
+      moments[0]!.sure ? 0.95 : 0.8,
+    );
   },
 };
 
@@ -41,28 +47,50 @@ function rolled(moment: Moment, days: 'ahead' | 'past' | 'any', today: string): 
   const found = moment.date!;
   if (moment.hasYear || days === 'any') return found;
   const shift = days === 'ahead' && found < today ? 1 : days === 'past' && found > today ? -1 : 0;
-  return shift === 0 ? found : DateTime.fromISO(found, { zone: 'utc' }).plus({ years: shift }).toFormat('yyyy-MM-dd');
+  return shift === 0
+    ? found
+    : DateTime.fromISO(found, { zone: 'utc' }).plus({ years: shift }).toFormat('yyyy-MM-dd');
 }
 
 function figures(found: RegExpExecArray, country: string): string | null {
   const [, a, b, c] = found as unknown as [string, string, string, string];
   const pad = (year: string, month: string, day: string) =>
     `${year.length === 2 ? `20${year}` : year}-${month.padStart(2, '0')}-${day.padStart(2, '0')}`;
-  const tries = a.length === 4 ? [pad(a, b, c)] : country === 'US' ? [pad(c, a, b), pad(c, b, a)] : [pad(c, b, a), pad(c, a, b)];
+  const tries =
+    a.length === 4
+      ? [pad(a, b, c)]
+      : country === 'US'
+        ? [pad(c, a, b), pad(c, b, a)]
+        : [pad(c, b, a), pad(c, a, b)];
   return tries.find(isDate) ?? null;
 }
 
 const MONTHS = 'jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec';
-const DAY_FIRST = new RegExp(`\\b(\\d{1,2})(?:st|nd|rd|th)?\\s+(?:of\\s+)?(${MONTHS})[a-z]*\\b\\.?(?:,?\\s+(\\d{4}))?`, 'gi');
-const MONTH_FIRST = new RegExp(`\\b(${MONTHS})[a-z]*\\.?\\s+(\\d{1,2})(?:st|nd|rd|th)?\\b(?!:)(?:,?\\s+(\\d{4}))?`, 'gi');
+const DAY_FIRST = new RegExp(
+  `\\b(\\d{1,2})(?:st|nd|rd|th)?\\s+(?:of\\s+)?(${MONTHS})[a-z]*\\b\\.?(?:,?\\s+(\\d{4}))?`,
+  'gi',
+);
+const MONTH_FIRST = new RegExp(
+  `\\b(${MONTHS})[a-z]*\\.?\\s+(\\d{1,2})(?:st|nd|rd|th)?\\b(?!:)(?:,?\\s+(\\d{4}))?`,
+  'gi',
+);
 
 /**
  * Days told by day and month in English. Without a year it is the nearest that is meant; 29 February waits for its year.
  * Null for one that no calendar has ("31 April"): a parser would roll it over.
  */
-function namedDays(written: string, today: string, days: 'ahead' | 'past' | 'any'): { words: string; date: string | null }[] {
+function namedDays(
+  written: string,
+  today: string,
+  days: 'ahead' | 'past' | 'any',
+): { words: string; date: string | null }[] {
   const found = [
-    ...[...written.matchAll(DAY_FIRST)].map(([words, day, month, year]) => ({ words, day: day!, month: month!, year })),
+    ...[...written.matchAll(DAY_FIRST)].map(([words, day, month, year]) => ({
+      words,
+      day: day!,
+      month: month!,
+      year,
+    })),
     ...[...written.replace(DAY_FIRST, ' ').matchAll(MONTH_FIRST)].map(([words, month, day, year]) => ({
       words,
       day: day!,
@@ -74,9 +102,12 @@ function namedDays(written: string, today: string, days: 'ahead' | 'past' | 'any
   return found.map(({ words, day, month, year }) => {
     const number = MONTHS.split('|').indexOf(month.toLowerCase()) + 1;
     const inYear = (each: number) => `${each}-${String(number).padStart(2, '0')}-${day.padStart(2, '0')}`;
-    const years = year ? [Number(year)] : Array.from({ length: 9 }, (_, at) => (days === 'past' ? thisYear - at : thisYear + at));
+    const years = year
+      ? [Number(year)]
+      : Array.from({ length: 9 }, (_, at) => (days === 'past' ? thisYear - at : thisYear + at));
     const fits = (date: string) =>
-      isDate(date) && (year !== undefined || (days === 'past' ? date <= today : days === 'any' || date >= today));
+      isDate(date) &&
+      (year !== undefined || (days === 'past' ? date <= today : days === 'any' || date >= today));
     return { words: words.trim(), date: years.map(inYear).find(fits) ?? null };
   });
 }

@@ -33,7 +33,15 @@ const COMMON_HOSTS = [
   'proton.me',
 ];
 /** Endings that do not exist and what they stand for. */
-const ENDINGS: Record<string, string> = { con: 'com', cmo: 'com', ocm: 'com', vom: 'com', comm: 'com', 'co.ku': 'co.uk', couk: 'co.uk' };
+const ENDINGS: Record<string, string> = {
+  con: 'com',
+  cmo: 'com',
+  ocm: 'com',
+  vom: 'com',
+  comm: 'com',
+  'co.ku': 'co.uk',
+  couk: 'co.uk',
+};
 
 export const email: ReplyReader = {
   type: 'email',
@@ -47,7 +55,9 @@ export const email: ReplyReader = {
     if (valid.length > 1) return unread('it holds more than one email address');
     if (valid.length === 0)
       return unread(
-        written.includes('@') ? `“${shorten(written)}” is not a whole email address` : 'there is no @ in it, so it is not an email address',
+        written.includes('@')
+          ? `“${shorten(written)}” is not a whole email address`
+          : 'there is no @ in it, so it is not an email address',
       );
     const [name, host] = valid[0]!.split('@') as [string, string];
     const value = `${name}@${host.toLowerCase()}`;

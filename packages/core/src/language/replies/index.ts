@@ -15,7 +15,8 @@ const oneOf: ReplyReader = {
   type: 'one of',
   words: 'one of the options',
   example: 'the first',
-  read: (written) => (written.trim() ? asRead({ type: 'one of', value: written.trim() }) : unread('it is empty')),
+  read: (written) =>
+    written.trim() ? asRead({ type: 'one of', value: written.trim() }) : unread('it is empty'),
 };
 const severalOf: ReplyReader = {
   type: 'several of',
@@ -26,11 +27,23 @@ const severalOf: ReplyReader = {
       .split(',')
       .map((part) => part.trim())
       .filter(Boolean);
-    return parts.length > 0 ? asRead({ type: 'several of', value: parts }, 1, parts.join(', ')) : unread('it is empty');
+    return parts.length > 0
+      ? asRead({ type: 'several of', value: parts }, 1, parts.join(', '))
+      : unread('it is empty');
   },
 };
-const file: ReplyReader = { type: 'file', words: 'a file', example: '', read: () => unread('it is a text, and a file is asked for') };
-const place: ReplyReader = { type: 'place', words: 'a place', example: '', read: () => unread('it is a text, and a place is asked for') };
+const file: ReplyReader = {
+  type: 'file',
+  words: 'a file',
+  example: '',
+  read: () => unread('it is a text, and a file is asked for'),
+};
+const place: ReplyReader = {
+  type: 'place',
+  words: 'a place',
+  example: '',
+  read: () => unread('it is a text, and a place is asked for'),
+};
 
 export const READERS: Record<FieldType, ReplyReader> = {
   text,

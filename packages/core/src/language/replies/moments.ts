@@ -70,9 +70,15 @@ function plainer(written: string, today: DateTime): string {
       .replace(/\b(?:mon|tue|tues|wed|weds|thu|thur|thurs|fri|sat|sun)\b\.?/gi, (short) =>
         WEEKDAYS.find((day) => day.startsWith(short.slice(0, 3).toLowerCase()))!,
       )
-      .replace(new RegExp(`\\bhalf (?:past )?(${NUMBER})\\b`, 'gi'), (_, hour: string) => `${figure(hour)}:30`)
+      .replace(
+        new RegExp(`\\bhalf (?:past )?(${NUMBER})\\b`, 'gi'),
+        (_, hour: string) => `${figure(hour)}:30`,
+      )
       .replace(new RegExp(`\\bquarter past (${NUMBER})\\b`, 'gi'), (_, hour: string) => `${figure(hour)}:15`)
-      .replace(new RegExp(`\\bquarter to (${NUMBER})\\b`, 'gi'), (_, hour: string) => `${(Number(figure(hour)) + 11) % 12 || 12}:45`)
+      .replace(
+        new RegExp(`\\bquarter to (${NUMBER})\\b`, 'gi'),
+        (_, hour: string) => `${(Number(figure(hour)) + 11) % 12 || 12}:45`,
+      )
       .replace(/\b(\d{1,2})\.(\d{2})\s*(am|pm)?\b/gi, '$1:$2 $3')
       .replace(/\b(\d{1,2})h(\d{2})?\b/gi, (_, hour: string, minute?: string) => `${hour}:${minute ?? '00'}`)
       .replace(new RegExp(`\\b(${NUMBER}) o'?clock\\b`, 'gi'), (_, hour: string) => `${figure(hour)}:00`)
@@ -80,7 +86,8 @@ function plainer(written: string, today: DateTime): string {
       .replace(/\b([01]\d|2[0-3])([0-5]\d)(?: ?(?:h|hrs|hours))?$/i, '$1:$2')
       .replace(
         new RegExp(`\\b(${Object.keys(NUMBERS).join('|')}) (fifteen|thirty|forty[- ]five)\\b`, 'gi'),
-        (_, hour: string, minutes: string) => `${figure(hour)}:${/^fif/i.test(minutes) ? 15 : /^t/i.test(minutes) ? 30 : 45}`,
+        (_, hour: string, minutes: string) =>
+          `${figure(hour)}:${/^fif/i.test(minutes) ? 15 : /^t/i.test(minutes) ? 30 : 45}`,
       )
       .replace(/\b(?:christmas|xmas) eve\b/gi, '24 December')
       .replace(/\b(?:christmas|xmas)(?: day)?\b/gi, '25 December')
@@ -91,7 +98,9 @@ function plainer(written: string, today: DateTime): string {
       .replace(/\bvalentine'?s?(?: day)?\b/gi, '14 February')
       .replace(/\bday after tomorrow\b/gi, 'in 2 days')
       .replace(/\ba fortnight\b|\bfortnight\b/gi, '2 weeks')
-      .replace(new RegExp(`\\b(${weekday}) week\\b`, 'gi'), (_, day: string) => dayWords(comingDay(today, day).plus({ weeks: 1 })))
+      .replace(new RegExp(`\\b(${weekday}) week\\b`, 'gi'), (_, day: string) =>
+        dayWords(comingDay(today, day).plus({ weeks: 1 })),
+      )
       .replace(new RegExp(`\\b(?:a|1) week (?:on|from) (${weekday})\\b`, 'gi'), (_, day: string) =>
         dayWords(comingDay(today, day).plus({ weeks: 1 })),
       )
@@ -99,9 +108,15 @@ function plainer(written: string, today: DateTime): string {
         dayWords(comingDay(today, day).plus({ weeks: 2 })),
       )
       // "Next Wednesday" is the one of the coming week, as most people mean it from the middle of a week on.
-      .replace(new RegExp(`\\bnext (${weekday})\\b`, 'gi'), (_, day: string) => dayWords(nextWeekday(today, day)))
-      .replace(new RegExp(`\\b(?:this|coming|this coming|on) (${weekday})\\b`, 'gi'), (_, day: string) => dayWords(comingDay(today, day)))
-      .replace(new RegExp(`\\b(?<!\\d )(${weekday})\\b(?! \\d)`, 'gi'), (_, day: string) => dayWords(comingDay(today, day)))
+      .replace(new RegExp(`\\bnext (${weekday})\\b`, 'gi'), (_, day: string) =>
+        dayWords(nextWeekday(today, day)),
+      )
+      .replace(new RegExp(`\\b(?:this|coming|this coming|on) (${weekday})\\b`, 'gi'), (_, day: string) =>
+        dayWords(comingDay(today, day)),
+      )
+      .replace(new RegExp(`\\b(?<!\\d )(${weekday})\\b(?! \\d)`, 'gi'), (_, day: string) =>
+        dayWords(comingDay(today, day)),
+      )
       .replace(/\b(?:this|at the) weekend\b/gi, () => dayWords(comingDay(today, 'saturday')))
       .replace(/\bnext weekend\b/gi, () => dayWords(comingDay(today, 'saturday').plus({ weeks: 1 })))
       .replace(/\bend of (?:the |this )?month\b/gi, () => dayWords(today.endOf('month')))
@@ -110,7 +125,10 @@ function plainer(written: string, today: DateTime): string {
         (whole, day: string) => {
           const here = [0, 1, 2, 3]
             .map((ahead) => today.startOf('month').plus({ months: ahead }))
-            .find((month) => Number(day) <= month.daysInMonth! && month.set({ day: Number(day) }) >= today.startOf('day'));
+            .find(
+              (month) =>
+                Number(day) <= month.daysInMonth! && month.set({ day: Number(day) }) >= today.startOf('day'),
+            );
           return here ? dayWords(here.set({ day: Number(day) })) : whole;
         },
       )
@@ -121,7 +139,8 @@ const dayWords = (day: DateTime) => day.setLocale('en-GB').toFormat('d LLLL yyyy
 
 /** The next such weekday, today not included. */
 function comingDay(today: DateTime, day: string): DateTime {
-  const ahead = (WEEKDAYS.indexOf(day.toLowerCase() as (typeof WEEKDAYS)[number]) + 1 - today.weekday + 7) % 7;
+  const ahead =
+    (WEEKDAYS.indexOf(day.toLowerCase() as (typeof WEEKDAYS)[number]) + 1 - today.weekday + 7) % 7;
   return today.plus({ days: ahead || 7 });
 }
 
@@ -153,7 +172,8 @@ export function parseMoments(written: string, world: ReadingWorld): Moment[] {
   const reference = { instant: new Date(`${local.date}T12:00:00Z`), timezone: 0 };
   const parser = PARSERS[world.language] ?? chrono.en.GB;
   let found = parser.parse(plain, reference, { forwardDate: world.days !== 'past' && world.days !== 'any' });
-  if (found.length === 0 && !english) found = chrono.en.GB.parse(plainer(written.slice(0, 300), today), reference, { forwardDate: true });
+  if (found.length === 0 && !english)
+    found = chrono.en.GB.parse(plainer(written.slice(0, 300), today), reference, { forwardDate: true });
   const moments: Moment[] = found.map(({ start, text }) => {
     const dated =
       start.isCertain('day') ||
@@ -164,9 +184,14 @@ export function parseMoments(written: string, world: ReadingWorld): Moment[] {
     const said = start.isCertain('hour') && hour !== null;
     const meridiem = start.isCertain('meridiem') || (said && hour > 12) || /\b0\d:\d\d/.test(text);
     return {
-      date: dated ? `${pad(start.get('year')!, 4)}-${pad(start.get('month')!)}-${pad(start.get('day')!)}` : null,
+      date: dated
+        ? `${pad(start.get('year')!, 4)}-${pad(start.get('month')!)}-${pad(start.get('day')!)}`
+        : null,
       time: said ? clock(meridiem ? hour : usualHour(hour), start.get('minute') ?? 0) : null,
-      hasYear: start.isCertain('year') || start.isCertain('weekday') || /\b(?:in|days?|weeks?|today|tomorrow)\b/i.test(text),
+      hasYear:
+        start.isCertain('year') ||
+        start.isCertain('weekday') ||
+        /\b(?:in|days?|weeks?|today|tomorrow)\b/i.test(text),
       sure: !said || meridiem,
     };
   });
@@ -186,7 +211,12 @@ export function parseMoments(written: string, world: ReadingWorld): Moment[] {
       ]
     : moments;
   if (part && gathered.length <= 1) {
-    const only = gathered[0] ?? { date: /tonight/i.test(written) ? local.date : null, time: null, hasYear: true, sure: false };
+    const only = gathered[0] ?? {
+      date: /tonight/i.test(written) ? local.date : null,
+      time: null,
+      hasYear: true,
+      sure: false,
+    };
     if (only.time === null || !gathered[0]) return [{ ...only, time: part, sure: false }];
     const evening =
       part >= '14:00' && only.time < '12:00' && !only.sure

@@ -42,7 +42,14 @@ const SPOKEN_SCALES = new Map([
   ['thousand', 1_000],
   ['million', 1_000_000],
 ]);
-const SCALES: Record<string, number> = { k: 1_000, thousand: 1_000, m: 1_000_000, million: 1_000_000, hundred: 100, dozen: 12 };
+const SCALES: Record<string, number> = {
+  k: 1_000,
+  thousand: 1_000,
+  m: 1_000_000,
+  million: 1_000_000,
+  hundred: 100,
+  dozen: 12,
+};
 const FIGURE =
   /(?<![\p{L}\d])[-−]?[£$€]?\s?\d[\d.,'’\u00a0\u202f]*(?:\s\d{3})*(?:\s?(?:k|m|thousand|million|hundred|dozen))?(?![\p{L}\d])/giu;
 
@@ -52,7 +59,9 @@ export const number: ReplyReader = {
   example: '12',
   /** Reads "1,250.50", "1.250,50", "£12", "2k", "a dozen", "twenty-one" and "3 of us". Two different numbers are not guessed between. */
   read(written) {
-    const figures = [...written.matchAll(FIGURE)].map((match) => figure(match[0])).filter((value) => value !== null);
+    const figures = [...written.matchAll(FIGURE)]
+      .map((match) => figure(match[0]))
+      .filter((value) => value !== null);
     const different = [...new Set(figures)];
     if (different.length > 1) return unread('it holds more than one number');
     if (different.length === 1) return asRead({ type: 'number', value: different[0]! });
@@ -64,12 +73,14 @@ export const number: ReplyReader = {
 
 /** A number written in figures, with either decimal sign; null when its separators make no sense. */
 function figure(written: string): number | null {
-  const [, sign, body, scale] = /^([-−]?)[£$€]?\s?([\d.,'’\s]*\d)[.,]?\s?([a-z]*)$/i.exec(written.trim()) ?? [];
+  const [, sign, body, scale] =
+    /^([-−]?)[£$€]?\s?([\d.,'’\s]*\d)[.,]?\s?([a-z]*)$/i.exec(written.trim()) ?? [];
   if (!body) return null;
   let digits = body.replace(/['’\s]/g, '');
   const dot = digits.lastIndexOf('.');
   const comma = digits.lastIndexOf(',');
-  const decimal = dot >= 0 && comma >= 0 ? (dot > comma ? '.' : ',') : loneSeparator(digits, dot >= 0 ? '.' : ',');
+  const decimal =
+    dot >= 0 && comma >= 0 ? (dot > comma ? '.' : ',') : loneSeparator(digits, dot >= 0 ? '.' : ',');
   const group = decimal === '.' ? ',' : '.';
   digits = digits.split(group).join('');
   if (decimal) digits = digits.replace(decimal, '.');

@@ -8,7 +8,9 @@ export const pageAddress: ReplyReader = {
   example: 'https://saltmarshferries.example/book',
   /** Finds the one web address in the words, with or without https:// before it. Reads to an absolute URL. */
   read(written) {
-    const found = [...written.matchAll(LOOKS_LIKE)].flatMap(([words]) => asUrl(words.replace(/[.,;:!?)\]]+$/, '')) ?? []);
+    const found = [...written.matchAll(LOOKS_LIKE)].flatMap(
+      ([words]) => asUrl(words.replace(/[.,;:!?)\]]+$/, '')) ?? [],
+    );
     const addresses = [...new Set(found)];
     if (addresses.length > 1) return unread('it holds more than one address of a page');
     return addresses[0] === undefined

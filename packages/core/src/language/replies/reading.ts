@@ -4,7 +4,9 @@ import type { Value } from '../../people/person';
  * What became of an answer: its typed value with its normal form and how sure the reading is (0 to 1), or the reason why
  * it could not be read. `suggestion` is a value that was more likely meant, to be asked about.
  */
-export type Reading = { ok: true; value: Value; normal: string; confidence: number; suggestion?: Value } | { ok: false; reason: string };
+export type Reading =
+  | { ok: true; value: Value; normal: string; confidence: number; suggestion?: Value }
+  | { ok: false; reason: string };
 
 /** What a reader may know beside the words. `country` is ISO 3166-1 alpha-2, `language` ISO 639-1; `now` in ms decides what is ahead. */
 export interface ReadingWorld {
@@ -29,6 +31,10 @@ export interface ReplyReader {
 export const unread = (reason: string): Reading => ({ ok: false, reason });
 
 /** A value that was read; `confidence` from 0 (a guess) to 1 (nothing else was meant). */
-export function asRead(value: Value, confidence = 1, normal = String(value.value)): Extract<Reading, { ok: true }> {
+export function asRead(
+  value: Value,
+  confidence = 1,
+  normal = String(value.value),
+): Extract<Reading, { ok: true }> {
   return { ok: true, value, normal, confidence };
 }

@@ -40,7 +40,19 @@ const YES = [
   ],
   ...['si', 'claro', 'claro que si', 'por supuesto', 'vale', 'de acuerdo', 'correcto', 'por favor si'],
   ...['oui', 'ouais', 'bien sur', 'daccord', 'avec plaisir', 'volontiers', 'cest ca'],
-  ...['ja', 'jawohl', 'jep', 'klar', 'gerne', 'na klar', 'sicher', 'genau', 'stimmt', 'in ordnung', 'naturlich'],
+  ...[
+    'ja',
+    'jawohl',
+    'jep',
+    'klar',
+    'gerne',
+    'na klar',
+    'sicher',
+    'genau',
+    'stimmt',
+    'in ordnung',
+    'naturlich',
+  ],
   ...['sim', 'com certeza', 'esta bem', 'pode ser', 'certo', 'isso'],
   ...['certo', 'certamente', 'va bene', 'volentieri', 'daccordo', 'esatto', 'ovvio'],
 ];
@@ -61,7 +73,19 @@ const NO = [
     'not for me',
     'none',
   ],
-  ...['dont', 'do not', 'i dont', 'im not', 'i am not', 'wont', 'cant', 'false', 'wrong', 'no way', 'neither'],
+  ...[
+    'dont',
+    'do not',
+    'i dont',
+    'im not',
+    'i am not',
+    'wont',
+    'cant',
+    'false',
+    'wrong',
+    'no way',
+    'neither',
+  ],
   ...['nunca', 'no gracias', 'para nada', 'todavia no', 'ahora no', 'tampoco'],
   ...['non', 'non merci', 'pas du tout', 'jamais', 'pas maintenant', 'pas encore'],
   ...['nein', 'nee', 'nein danke', 'niemals', 'noch nicht', 'jetzt nicht', 'lieber nicht', 'auf keinen fall'],
@@ -113,4 +137,5 @@ export const yesNo: ReplyReader = {
   },
 };
 
-const answer = (value: boolean, confidence: number) => asRead({ type: 'yes/no', value }, confidence, value ? 'yes' : 'no');
+const answer = (value: boolean, confidence: number) =>
+  asRead({ type: 'yes/no', value }, confidence, value ? 'yes' : 'no');

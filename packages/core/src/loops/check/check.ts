@@ -118,7 +118,9 @@ export class CheckWorld {
         at: { sceneId: scene.id, stepId: step.id },
       })),
     );
-    this.lines = (known.lines ?? []).filter((line) => loop.lines.length === 0 || loop.lines.includes(line.key));
+    this.lines = (known.lines ?? []).filter(
+      (line) => loop.lines.length === 0 || loop.lines.includes(line.key),
+    );
     this.limits = known.limits ?? DEFAULT_LIMITS;
     this.#types = { ...fieldsOf(loop), ...known.types };
     this.#client = clientOf(known);
@@ -137,7 +139,13 @@ export class CheckWorld {
     let landed = this.#landings.get(key);
     if (!landed) {
       const calendars = calendarsByName(withNothingTaken(this.known.calendars ?? []));
-      const setting = { client: this.#client, person: this.#person, fields: this.#types, now: LOOKED_AT, calendars };
+      const setting = {
+        client: this.#client,
+        person: this.#person,
+        fields: this.#types,
+        now: LOOKED_AT,
+        calendars,
+      };
       landed = landings(this.loop, place, { ...line, name: line.name ?? line.key }, setting);
       this.#landings.set(key, landed);
     }
@@ -146,7 +154,9 @@ export class CheckWorld {
 
   /** One line of each channel that the loop speaks on. */
   get channels(): KnownLine[] {
-    return this.lines.filter((line, at) => this.lines.findIndex((other) => other.channel === line.channel) === at);
+    return this.lines.filter(
+      (line, at) => this.lines.findIndex((other) => other.channel === line.channel) === at,
+    );
   }
 }
 
@@ -163,6 +173,9 @@ export interface Check<Code extends string> {
   find(world: CheckWorld): Iterable<Found<Code>>;
 }
 
-export const check = <Code extends string>(find: (world: CheckWorld) => Iterable<Found<Code>>): Check<Code> => ({ find });
+export const check = <Code extends string>(
+  find: (world: CheckWorld) => Iterable<Found<Code>>,
+): Check<Code> => ({ find });
 
-export const shorten = (text: string, most = 40) => (text.length > most ? `${text.slice(0, most - 1)}…` : text);
+export const shorten = (text: string, most = 40) =>
+  text.length > most ? `${text.slice(0, most - 1)}…` : text;

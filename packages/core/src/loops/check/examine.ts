@@ -20,7 +20,10 @@ export function examine(loop: Loop, known: Surroundings): Examined {
   const { paths, cut } = pathsOf(world);
   return {
     findings: findingsIn(world),
-    paths: paths.map((path) => ({ ...path, takes: takes.filter((take) => covers(take, path)).map(({ name }) => name) })),
+    paths: paths.map((path) => ({
+      ...path,
+      takes: takes.filter((take) => covers(take, path)).map(({ name }) => name),
+    })),
     cut,
     takes,
   };

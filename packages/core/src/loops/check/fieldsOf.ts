@@ -7,7 +7,8 @@ export function fieldsOf(loop: Loop): FieldTypes {
   const steps = loop.scenes.flatMap((scene) => scene.steps);
   for (const step of steps) if (step.kind === 'ask') types[step.field] ??= step.reply;
   for (const step of steps)
-    if (step.kind === 'set') for (const change of step.changes) if (change.do === 'calculate') types[change.field] ??= 'number';
+    if (step.kind === 'set')
+      for (const change of step.changes) if (change.do === 'calculate') types[change.field] ??= 'number';
   for (const cue of loop.cues) if (cue.kind === 'date') types[cue.field] ??= 'date';
   for (const step of steps) {
     if (step.kind === 'wait' && step.until && 'field' in step.until) types[step.until.field] ??= 'date';

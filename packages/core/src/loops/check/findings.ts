@@ -1,5 +1,14 @@
 import type { Loop } from '../model/loop';
-import { CheckWorld, NOWHERE, type Check, type Fix, type Found, type Place, type Severity, type Surroundings } from './check';
+import {
+  CheckWorld,
+  NOWHERE,
+  type Check,
+  type Fix,
+  type Found,
+  type Place,
+  type Severity,
+  type Surroundings,
+} from './check';
 import { CHECKS, STOPPING, type CheckCode } from './checks';
 import { pathFindings, type PathCode } from './paths';
 
@@ -22,7 +31,9 @@ export type Problem = Finding;
 
 /** What stands in the way of publishing. */
 export function problemsOf(loop: Loop, known: Surroundings = {}): Problem[] {
-  return sorted(loop, run(STOPPING, new CheckWorld(loop, known))).filter((finding) => finding.severity === 'stops');
+  return sorted(loop, run(STOPPING, new CheckWorld(loop, known))).filter(
+    (finding) => finding.severity === 'stops',
+  );
 }
 
 /** What warns and was not accepted: what a builder is asked about before publishing. */
@@ -35,7 +46,8 @@ export function findingsOf(loop: Loop, known: Surroundings = {}): Finding[] {
 }
 
 /** As {@link findingsOf}, for who has the world already. */
-export const findingsIn = (world: CheckWorld): Finding[] => sorted(world.loop, [...run(CHECKS, world), ...pathFindings(world)]);
+export const findingsIn = (world: CheckWorld): Finding[] =>
+  sorted(world.loop, [...run(CHECKS, world), ...pathFindings(world)]);
 
 const run = (checks: readonly Check<FindingCode>[], world: CheckWorld): Found<FindingCode>[] =>
   checks.flatMap((check) => [...check.find(world)]);
@@ -49,7 +61,8 @@ function sorted(loop: Loop, found: Found<FindingCode>[]): Finding[] {
       ? 1_000 + (cues.get(each.cueId) ?? 0)
       : each.sceneId === null
         ? 0
-        : 10_000 * (1 + (scenes.get(each.sceneId) ?? 0)) + (each.stepId === null ? 0 : 1 + (steps.get(each.stepId) ?? 0));
+        : 10_000 * (1 + (scenes.get(each.sceneId) ?? 0)) +
+          (each.stepId === null ? 0 : 1 + (steps.get(each.stepId) ?? 0));
   return found
     .map((each): Finding => {
       const finding = { ...NOWHERE, about: '', fix: null, accepted: null, ...each };
@@ -59,7 +72,13 @@ function sorted(loop: Loop, found: Found<FindingCode>[]): Finding[] {
 }
 
 /** Names a finding over edits of the loop: what it says may change with the numbers of scenes, this does not. */
-export const findingKey = ({ code, sceneId, stepId, cueId, about }: Omit<Finding, 'accepted' | 'fix' | 'reason' | 'severity'>): string =>
+export const findingKey = ({
+  code,
+  sceneId,
+  stepId,
+  cueId,
+  about,
+}: Omit<Finding, 'accepted' | 'fix' | 'reason' | 'severity'>): string =>
   [code, cueId ?? stepId ?? sceneId ?? '', about].join('|');
 
 function reasonFor(loop: Loop, finding: Finding): string | null {

@@ -136,10 +136,14 @@ function walkAll(world: CheckWorld): Paths {
 }
 
 const THE_END: LoopPath['ends'] = { how: 'end', words: 'the end' };
-const roundTo = (place: StepPlace): LoopPath['ends'] => ({ how: 'round', words: `round to ${place.sceneIndex + 1} ${place.scene.name}` });
+const roundTo = (place: StepPlace): LoopPath['ends'] => ({
+  how: 'round',
+  words: `round to ${place.sceneIndex + 1} ${place.scene.name}`,
+});
 
 function endAt(step: Step): LoopPath['ends'] {
-  if (step.kind === 'go' && step.loop !== undefined) return { how: 'other loop', words: `to the loop “${step.loop}”` };
+  if (step.kind === 'go' && step.loop !== undefined)
+    return { how: 'other loop', words: `to the loop “${step.loop}”` };
   return waitingOf(step) ? { how: 'waits', words: 'waits' } : THE_END;
 }
 
@@ -168,7 +172,8 @@ class WayBook {
 
   ways(place: StepPlace): BookedWay[] {
     let ways = this.#ways.get(place.step.id);
-    if (!ways) this.#ways.set(place.step.id, (ways = this.world.ways(place).map((way) => this.#book(place, way))));
+    if (!ways)
+      this.#ways.set(place.step.id, (ways = this.world.ways(place).map((way) => this.#book(place, way))));
     return ways;
   }
 
@@ -186,16 +191,30 @@ class WayBook {
   }
 
   path(steps: PathStep[], { messages, price, ms }: Sum, ends: LoopPath['ends']): LoopPath {
-    const cost = this.world.channels.map(({ channel }, at) => ({ channel, messages: messages[at]!, price: price[at]! }));
+    const cost = this.world.channels.map(({ channel }, at) => ({
+      channel,
+      messages: messages[at]!,
+      price: price[at]!,
+    }));
     return { steps, ends, cost, ms };
   }
 
   #book(place: StepPlace, way: Way | null): BookedWay {
     // What is known already is not asked; what cannot be read is asked again as often as the step says.
-    const times = way?.by === 'known already' ? 0 : way?.by === 'could not read' ? 1 + (waitingOf(place.step)?.retry?.times ?? 0) : 1;
+    const times =
+      way?.by === 'known already'
+        ? 0
+        : way?.by === 'could not read'
+          ? 1 + (waitingOf(place.step)?.retry?.times ?? 0)
+          : 1;
     const landed = this.world.channels.map((line) => this.world.landings(place, line));
     return {
-      step: { sceneId: place.scene.id, stepId: place.step.id, by: way?.by ?? 'itself', words: way?.words ?? '' },
+      step: {
+        sceneId: place.scene.id,
+        stepId: place.step.id,
+        by: way?.by ?? 'itself',
+        words: way?.words ?? '',
+      },
       to: way?.to ?? null,
       messages: landed.map((all) => times * all.reduce((sum, each) => sum + each.messages.length, 0)),
       price: landed.map((all) => times * all.reduce((sum, each) => sum + each.price, 0)),
@@ -220,7 +239,12 @@ function soonest(book: WayBook, first: StepPlace): Before {
 }
 
 /** The shortest path that takes a way, and on from there by the first way of each step; null when nothing leads there. */
-function through(book: WayBook, before: Before, place: StepPlace, way: BookedWay): { ways: BookedWay[]; ends: LoopPath['ends'] } | null {
+function through(
+  book: WayBook,
+  before: Before,
+  place: StepPlace,
+  way: BookedWay,
+): { ways: BookedWay[]; ends: LoopPath['ends'] } | null {
   if (!before.has(place.step.id)) return null;
   const ways = [way];
   for (let at = before.get(place.step.id); at; at = before.get(at.from)) ways.unshift(at.way);
@@ -272,7 +296,9 @@ export function waysTaken(world: CheckWorld, trail: readonly Left[], runId: stri
     const place = left.runId === runId ? byId.get(left.stepId) : undefined;
     if (!place) return [];
     const way = wayTaken(world.ways(place), left);
-    return [{ sceneId: place.scene.id, stepId: left.stepId, by: way?.by ?? 'itself', words: way?.words ?? '' }];
+    return [
+      { sceneId: place.scene.id, stepId: left.stepId, by: way?.by ?? 'itself', words: way?.words ?? '' },
+    ];
   });
 }
 
@@ -281,7 +307,8 @@ function wayTaken(ways: readonly Way[], { to, notes }: Left): Way | undefined {
   const there = ways.filter((way) => way.target === to);
   if (there.length <= 1) return there[0];
   const named = (by: Way['by'], words?: string) =>
-    there.find((way) => way.by === by && (words === undefined || way.words === words)) ?? there.find((way) => way.by === by);
+    there.find((way) => way.by === by && (words === undefined || way.words === words)) ??
+    there.find((way) => way.by === by);
   for (const note of notes) {
     const found =
       note.code === 'choice read'
@@ -314,7 +341,10 @@ function wayTaken(ways: readonly Way[], { to, notes }: Left): Way | undefined {
                                 : note.code === 'split'
                                   ? named('condition', note.because)
                                   : note.code === 'arm'
-                                    ? there.find((way) => way.by === 'chance' && way.words.startsWith(`arm ${note.arm},`))
+                                    ? there.find(
+                                        (way) =>
+                                          way.by === 'chance' && way.words.startsWith(`arm ${note.arm},`),
+                                      )
                                     : undefined;
     if (found) return found;
   }
@@ -336,7 +366,10 @@ export function pathFindings(world: CheckWorld): Found<PathCode>[] {
     (worst, each) => (each.messages > (worst?.messages ?? messages) ? each : worst),
     null,
   );
-  const dearest = costs.reduce<(typeof costs)[number] | null>((worst, each) => (each.price > (worst?.price ?? price) ? each : worst), null);
+  const dearest = costs.reduce<(typeof costs)[number] | null>(
+    (worst, each) => (each.price > (worst?.price ?? price) ? each : worst),
+    null,
+  );
   return [
     ...(longest
       ? [

@@ -12,7 +12,11 @@ export interface Way {
 }
 
 /** The place that a target leads to from a step; null for the end, and for what is missing. */
-export function placeAfter(loop: Loop, { sceneIndex, stepIndex }: StepPlace, target: Target): StepPlace | null {
+export function placeAfter(
+  loop: Loop,
+  { sceneIndex, stepIndex }: StepPlace,
+  target: Target,
+): StepPlace | null {
   if (target === 'end') return null;
   const index = target === 'next' ? sceneIndex : (findScene(loop, target)?.index ?? -1);
   return placeAt(loop, index, target === 'next' ? stepIndex + 1 : 0);
@@ -28,7 +32,12 @@ export function placeAt(loop: Loop, sceneIndex: number, stepIndex: number): Step
 export function waysOn(loop: Loop, place: StepPlace): Way[] {
   const { step } = place;
   return [
-    ...exitsOf(step).map(({ kind, words, to }): Way => ({ by: kind, words, target: to, to: placeAfter(loop, place, to) })),
+    ...exitsOf(step).map(({ kind, words, to }): Way => ({
+      by: kind,
+      words,
+      target: to,
+      to: placeAfter(loop, place, to),
+    })),
     ...kindOf(step)
       .fallsTo(step)
       .map(({ by, words }): Way => ({ by, words, target: 'next', to: placeAfter(loop, place, 'next') })),
@@ -49,7 +58,9 @@ function waits(step: Step): boolean {
 export function timeOf(step: Step, way: Pick<Way, 'by'>): number {
   if (step.kind === 'wait') return step.for ? durationMs(step.for) : 0;
   if (way.by === 'no reply') return durationMs(waitingOf(step)!.noReply!.after);
-  return way.by === 'given up' && step.kind === 'hand over' && step.giveUp ? durationMs(step.giveUp.after) : 0;
+  return way.by === 'given up' && step.kind === 'hand over' && step.giveUp
+    ? durationMs(step.giveUp.after)
+    : 0;
 }
 
 /** A way round through steps none of which waits, as it is walked; null when there is none. */
@@ -78,7 +89,8 @@ function walk(loop: Loop, from: StepPlace, state: Map<Step, 'open' | 'done'>): S
       continue;
     }
     if (waits(to.step) || state.get(to.step) === 'done') continue;
-    if (state.get(to.step) === 'open') return trail.slice(trail.findIndex((each) => each.place.step === to.step)).map((each) => each.place);
+    if (state.get(to.step) === 'open')
+      return trail.slice(trail.findIndex((each) => each.place.step === to.step)).map((each) => each.place);
     state.set(to.step, 'open');
     trail.push({ place: to, next: next(to) });
   }
@@ -90,7 +102,9 @@ export function reachedScenes(loop: Loop, others: Loop[]): Set<string> {
   const asked = [loop, ...others].flatMap((other) =>
     other.scenes.flatMap((scene) =>
       scene.steps.flatMap((step) =>
-        step.kind === 'go' && step.loop !== undefined && step.scene && fold(step.loop) === fold(loop.name) ? [step.scene] : [],
+        step.kind === 'go' && step.loop !== undefined && step.scene && fold(step.loop) === fold(loop.name)
+          ? [step.scene]
+          : [],
       ),
     ),
   );
@@ -121,7 +135,9 @@ export function surelyKnown(loop: Loop): { has(stepId: string, key: string): boo
   for (const [sceneIndex, scene] of loop.scenes.entries())
     for (const [stepIndex, step] of scene.steps.entries()) {
       const ways = waysOn(loop, { scene, sceneIndex, step, stepIndex });
-      const on = ways.flatMap((way) => (way.to ? [{ to: way.to.step, stores: storedBy(step, way).map(bit) }] : []));
+      const on = ways.flatMap((way) =>
+        way.to ? [{ to: way.to.step, stores: storedBy(step, way).map(bit) }] : [],
+      );
       places.set(step, { on, clears: clearedBy(step).map(bit) });
     }
   // What is known at a step as bits; what two ways to it do not share falls away.
@@ -168,14 +184,18 @@ function storedBy(step: Step, { by }: Way): string[] {
   if (step.kind === 'say') return by === 'choice' ? [`answers.${step.id}`] : [];
   if (step.kind !== 'set') return [];
   return step.changes.flatMap((change) =>
-    (change.do === 'field' && !/\{\{|\{%/.test(change.value)) || change.do === 'now' || change.do === 'calculate'
+    (change.do === 'field' && !/\{\{|\{%/.test(change.value)) ||
+    change.do === 'now' ||
+    change.do === 'calculate'
       ? [`person.${change.field}`]
       : [],
   );
 }
 
 const clearedBy = (step: Step): string[] =>
-  step.kind === 'set' ? step.changes.flatMap((change) => (change.do === 'clear' ? [`person.${change.field}`] : [])) : [];
+  step.kind === 'set'
+    ? step.changes.flatMap((change) => (change.do === 'clear' ? [`person.${change.field}`] : []))
+    : [];
 
 /** What a loop does that cues may wait for: "tag:added:vip", "list:News", "field:email". */
 export function raisedBy(loop: Loop): string[] {

@@ -35,7 +35,12 @@ export function clipScenes(loop: Loop, sceneIds: readonly string[]): string {
  * Puts what is on the clipboard into a scene: steps or scenes that were copied here or elsewhere, with ids of their own;
  * any other text is read as if it were typed. What led to scenes that did not come along leads to the next step.
  */
-export function paste(loop: Loop, at: { sceneId: string; index: number }, text: string, types: FieldTypes = {}): TypedInto {
+export function paste(
+  loop: Loop,
+  at: { sceneId: string; index: number },
+  text: string,
+  types: FieldTypes = {},
+): TypedInto {
   if (!text.trimStart().startsWith(BEGINS)) return typeInto(loop, at, text, types);
   const read = Clipping.safeParse(readYaml(text));
   const nothing = (problem: string): TypedInto => ({ loop, stepIds: [], ...at, problem });
@@ -57,7 +62,9 @@ export function paste(loop: Loop, at: { sceneId: string; index: number }, text: 
     return exitsOf(step).reduce<Step>(
       (made, exit) => {
         const to =
-          exit.to === 'next' || exit.to === 'end' ? exit.to : (sceneIds.get(exit.to) ?? (takenScenes.has(exit.to) ? exit.to : 'next'));
+          exit.to === 'next' || exit.to === 'end'
+            ? exit.to
+            : (sceneIds.get(exit.to) ?? (takenScenes.has(exit.to) ? exit.to : 'next'));
         return withValueAt(made, exit.path, to);
       },
       { ...step, id },
@@ -65,14 +72,27 @@ export function paste(loop: Loop, at: { sceneId: string; index: number }, text: 
   };
   const here = loop.scenes.findIndex((scene) => scene.id === at.sceneId);
   if (here < 0) return nothing('The scene to paste into is not there any more.');
-  if ((loop.scenes[here]?.steps.length ?? 0) + steps.length > 100) return nothing('A scene has at most 100 steps; paste into another.');
+  if ((loop.scenes[here]?.steps.length ?? 0) + steps.length > 100)
+    return nothing('A scene has at most 100 steps; paste into another.');
   if (loop.scenes.length + scenes.length > 300) return nothing('A loop has at most 300 scenes.');
   const added = steps.map(renewed);
-  const pasted = scenes.map((scene) => ({ ...scene, id: sceneIds.get(scene.id)!, steps: scene.steps.map(renewed) }));
+  const pasted = scenes.map((scene) => ({
+    ...scene,
+    id: sceneIds.get(scene.id)!,
+    steps: scene.steps.map(renewed),
+  }));
   const all = loop.scenes
-    .map((scene, index) => (index === here ? { ...scene, steps: scene.steps.toSpliced(at.index, 0, ...added) } : scene))
+    .map((scene, index) =>
+      index === here ? { ...scene, steps: scene.steps.toSpliced(at.index, 0, ...added) } : scene,
+    )
     .toSpliced(here + 1, 0, ...pasted);
-  return { loop: { ...loop, scenes: all }, stepIds, sceneId: at.sceneId, index: at.index + added.length, problem: null };
+  return {
+    loop: { ...loop, scenes: all },
+    stepIds,
+    sceneId: at.sceneId,
+    index: at.index + added.length,
+    problem: null,
+  };
 }
 
 function readYaml(text: string): unknown {

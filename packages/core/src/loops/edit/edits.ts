@@ -11,7 +11,9 @@ export function withValueAt<T>(from: T, path: readonly (string | number)[], valu
   if (Array.isArray(from)) {
     const next = rest.length === 0 ? value : withValueAt(from[head as number] as unknown, rest, value);
     return (
-      next === undefined ? from.filter((_, index) => index !== head) : from.map((each: unknown, index) => (index === head ? next : each))
+      next === undefined
+        ? from.filter((_, index) => index !== head)
+        : from.map((each: unknown, index) => (index === head ? next : each))
     ) as T;
   }
   const record = { ...(from as Record<string, unknown>) };
@@ -38,11 +40,18 @@ const stepIds = (loop: Loop) => loop.scenes.flatMap((scene) => scene.steps.map((
 export type NewStep = Step extends infer S ? (S extends Step ? Omit<S, 'id'> : never) : never;
 
 /** Adds a step to a scene at `index` (its end, when left out). Gives the id it got. */
-export function addStep(loop: Loop, sceneId: string, step: NewStep, index?: number): { loop: Loop; stepId: string } {
+export function addStep(
+  loop: Loop,
+  sceneId: string,
+  step: NewStep,
+  index?: number,
+): { loop: Loop; stepId: string } {
   const stepId = freshId(step.kind, stepIds(loop));
   const made = { id: stepId, ...step } as Step;
   const scenes = loop.scenes.map((scene) =>
-    scene.id === sceneId ? { ...scene, steps: scene.steps.toSpliced(index ?? scene.steps.length, 0, made) } : scene,
+    scene.id === sceneId
+      ? { ...scene, steps: scene.steps.toSpliced(index ?? scene.steps.length, 0, made) }
+      : scene,
   );
   return { loop: { ...loop, scenes }, stepId };
 }
@@ -51,18 +60,30 @@ export function removeStep(loop: Loop, stepId: string): Loop {
   return {
     ...loop,
     scenes: loop.scenes.map((scene) =>
-      scene.steps.some((step) => step.id === stepId) ? { ...scene, steps: scene.steps.filter((step) => step.id !== stepId) } : scene,
+      scene.steps.some((step) => step.id === stepId)
+        ? { ...scene, steps: scene.steps.filter((step) => step.id !== stepId) }
+        : scene,
     ),
   };
 }
 
 /** Takes several steps out at once. */
 export function removeSteps(loop: Loop, stepIds: readonly string[]): Loop {
-  return { ...loop, scenes: loop.scenes.map((scene) => ({ ...scene, steps: scene.steps.filter((step) => !stepIds.includes(step.id)) })) };
+  return {
+    ...loop,
+    scenes: loop.scenes.map((scene) => ({
+      ...scene,
+      steps: scene.steps.filter((step) => !stepIds.includes(step.id)),
+    })),
+  };
 }
 
 /** Puts steps, in the order they stand in, before the step at `index` of a scene. */
-export function placeSteps(loop: Loop, stepIds: readonly string[], at: { sceneId: string; index: number }): Loop {
+export function placeSteps(
+  loop: Loop,
+  stepIds: readonly string[],
+  at: { sceneId: string; index: number },
+): Loop {
   const scene = loop.scenes.find((each) => each.id === at.sceneId);
   const moved = loop.scenes.flatMap((each) => each.steps).filter((step) => stepIds.includes(step.id));
   if (!scene || moved.length === 0) return loop;
@@ -70,19 +91,26 @@ export function placeSteps(loop: Loop, stepIds: readonly string[], at: { sceneId
   const without = removeSteps(loop, stepIds);
   return {
     ...without,
-    scenes: without.scenes.map((each) => (each.id === at.sceneId ? { ...each, steps: each.steps.toSpliced(before, 0, ...moved) } : each)),
+    scenes: without.scenes.map((each) =>
+      each.id === at.sceneId ? { ...each, steps: each.steps.toSpliced(before, 0, ...moved) } : each,
+    ),
   };
 }
 
 /** Moves steps one line up or down together, over a scene's edge too. */
 export function moveSteps(loop: Loop, stepIds: readonly string[], by: -1 | 1): Loop {
-  const inOrder = loop.scenes.flatMap((scene) => scene.steps.map((step) => step.id)).filter((id) => stepIds.includes(id));
+  const inOrder = loop.scenes
+    .flatMap((scene) => scene.steps.map((step) => step.id))
+    .filter((id) => stepIds.includes(id));
   if (inOrder.length <= 1) return inOrder[0] === undefined ? loop : moveStep(loop, inOrder[0], by);
   const edge = findStep(loop, by < 0 ? inOrder[0]! : inOrder.at(-1)!)!;
   const at = edge.stepIndex + by;
-  if (at >= 0 && at < edge.scene.steps.length) return placeSteps(loop, inOrder, { sceneId: edge.scene.id, index: by < 0 ? at : at + 1 });
+  if (at >= 0 && at < edge.scene.steps.length)
+    return placeSteps(loop, inOrder, { sceneId: edge.scene.id, index: by < 0 ? at : at + 1 });
   const scene = loop.scenes[edge.sceneIndex + by];
-  return scene ? placeSteps(loop, inOrder, { sceneId: scene.id, index: by < 0 ? scene.steps.length : 0 }) : loop;
+  return scene
+    ? placeSteps(loop, inOrder, { sceneId: scene.id, index: by < 0 ? scene.steps.length : 0 })
+    : loop;
 }
 
 /** The same step again, right after it, with an id of its own. */
@@ -105,7 +133,9 @@ export function moveStep(loop: Loop, stepId: string, by: -1 | 1): Loop {
   const index = inScene ? stepIndex + by : by < 0 ? without.scenes[targetScene]!.steps.length : 0;
   return {
     ...without,
-    scenes: without.scenes.map((each, at) => (at === targetScene ? { ...each, steps: each.steps.toSpliced(index, 0, step) } : each)),
+    scenes: without.scenes.map((each, at) =>
+      at === targetScene ? { ...each, steps: each.steps.toSpliced(index, 0, step) } : each,
+    ),
   };
 }
 

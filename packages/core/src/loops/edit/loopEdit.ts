@@ -18,7 +18,12 @@ export function makeEdits(loop: Loop, edits: readonly LoopEdit[]): Loop {
       case 'step':
         return editStep(before, edit.stepId, (step) => withValueAt<Step>(step, edit.path, edit.value));
       case 'cue':
-        return { ...before, cues: before.cues.map((cue) => (cue.id === edit.cueId ? withValueAt(cue, edit.path, edit.value) : cue)) };
+        return {
+          ...before,
+          cues: before.cues.map((cue) =>
+            cue.id === edit.cueId ? withValueAt(cue, edit.path, edit.value) : cue,
+          ),
+        };
       case 'loop':
         return withValueAt(before, edit.path, edit.value);
       case 'remove step':

@@ -7,14 +7,26 @@ type NewBook = Extract<NewStep, { kind: 'book' }>;
 /** How each type of answer is asked for, until somebody words it otherwise. */
 const QUESTIONS: Record<FieldType, { text: string; field: string; retry: string | null }> = {
   text: { text: 'What would you like to tell us?', field: 'message', retry: null },
-  email: { text: 'What is your email address?', field: 'email', retry: 'That does not look like a whole email address.' },
+  email: {
+    text: 'What is your email address?',
+    field: 'email',
+    retry: 'That does not look like a whole email address.',
+  },
   phone: { text: 'What is your phone number?', field: 'phone', retry: 'That is not a whole phone number.' },
   number: { text: 'How many?', field: 'count', retry: 'A number is enough, such as 2.' },
-  date: { text: 'Which day suits you?', field: 'day', retry: 'A day is enough, such as “Saturday” or “12 June”.' },
+  date: {
+    text: 'Which day suits you?',
+    field: 'day',
+    retry: 'A day is enough, such as “Saturday” or “12 June”.',
+  },
   time: { text: 'At what time?', field: 'time', retry: 'A time is enough, such as “half past six”.' },
   'yes/no': { text: 'Yes or no?', field: 'answer', retry: 'Just yes or no, please.' },
   'one of': { text: 'Which one?', field: 'choice', retry: 'One of these, please.' },
-  'several of': { text: 'Which of these?', field: 'choices', retry: 'Name those you mean, or their letters.' },
+  'several of': {
+    text: 'Which of these?',
+    field: 'choices',
+    retry: 'Name those you mean, or their letters.',
+  },
   'page address': {
     text: 'What is the address of your page?',
     field: 'page',
@@ -25,7 +37,10 @@ const QUESTIONS: Record<FieldType, { text: string; field: string; retry: string 
 };
 
 /** A question as it is before anybody has changed it: asked again twice, and with a way out when nobody replies. */
-export function newAsk(reply: FieldType, own: { text?: string; field?: string; options?: string[] } = {}): NewAsk {
+export function newAsk(
+  reply: FieldType,
+  own: { text?: string; field?: string; options?: string[] } = {},
+): NewAsk {
   const { text, field, retry } = QUESTIONS[reply];
   const listed = reply === 'one of' || reply === 'several of';
   const labels = own.options && own.options.length >= 2 ? own.options : ['This', 'That'];
@@ -34,7 +49,9 @@ export function newAsk(reply: FieldType, own: { text?: string; field?: string; o
     text: own.text ?? text,
     reply,
     field: own.field ?? field,
-    ...(listed && { options: labels.slice(0, 26).map((label, index) => ({ id: String.fromCharCode(97 + index), label })) }),
+    ...(listed && {
+      options: labels.slice(0, 26).map((label, index) => ({ id: String.fromCharCode(97 + index), label })),
+    }),
     ...(retry && { retry: { times: 2, text: retry }, otherwise: 'next' }),
     noReply: { after: '1d', to: 'end' },
   };
@@ -82,8 +99,16 @@ export const STEP_LIST: { typed: string; words: string; more: string }[] = [
   { typed: 'vary next / end', words: 'Vary', more: 'by chance, to compare' },
   { typed: 'go end', words: 'Go', more: 'to a scene or another loop' },
   { typed: 'hand over', words: 'Hand over', more: 'to a person of the team' },
-  { typed: 'alert email: Somebody wants to be called', words: 'Alert', more: 'tell staff by email, SMS or Telegram' },
-  { typed: 'send out https://example.org/hook', words: 'Send out', more: 'to a destination, or a webhook of its own' },
+  {
+    typed: 'alert email: Somebody wants to be called',
+    words: 'Alert',
+    more: 'tell staff by email, SMS or Telegram',
+  },
+  {
+    typed: 'send out https://example.org/hook',
+    words: 'Send out',
+    more: 'to a destination, or a webhook of its own',
+  },
   { typed: 'book', words: 'Book', more: 'a free time of a calendar' },
   { typed: 'end', words: 'End', more: 'the run ends here' },
 ];

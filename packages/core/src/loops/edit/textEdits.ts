@@ -28,10 +28,12 @@ export function textEdits(step: Step, change: (text: string) => string): LoopEdi
   const walk = (value: unknown, path: (string | number)[]) => {
     if (typeof value === 'string') {
       const next = change(value);
-      if (next !== value && next.trim() !== '') edits.push({ edit: 'step', stepId: step.id, path, value: next });
+      if (next !== value && next.trim() !== '')
+        edits.push({ edit: 'step', stepId: step.id, path, value: next });
     } else if (value !== null && typeof value === 'object')
       for (const [key, each] of Object.entries(value))
-        if (Array.isArray(value) || !NAMES.has(key)) walk(each, [...path, Array.isArray(value) ? Number(key) : key]);
+        if (Array.isArray(value) || !NAMES.has(key))
+          walk(each, [...path, Array.isArray(value) ? Number(key) : key]);
   };
   for (const key of WORDY) {
     const value = (step as Record<string, unknown>)[key];
@@ -63,9 +65,12 @@ export function replaceInLoop(loop: Loop, words: string, by: string, steps?: rea
   return makeEdits(
     loop,
     loop.scenes.flatMap((scene) =>
-      scene.steps.flatMap((step) => (!steps || steps.includes(step.id) ? textEdits(step, (text) => text.replace(pattern, () => by)) : [])),
+      scene.steps.flatMap((step) =>
+        !steps || steps.includes(step.id) ? textEdits(step, (text) => text.replace(pattern, () => by)) : [],
+      ),
     ),
   );
 }
 
-const patternOf = (words: string): RegExp | null => (words === '' ? null : new RegExp(words.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'), 'giu'));
+const patternOf = (words: string): RegExp | null =>
+  words === '' ? null : new RegExp(words.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'), 'giu');

@@ -94,14 +94,21 @@ function readPart(written: string): ReadCondition {
     const unread = read.find((each) => !each.ok);
     if (unread) return unread;
     const conditions = read.flatMap((each) => (each.ok ? [each.condition] : []));
-    return conditions.length > 20 ? { ok: false, words: text } : { ok: true, condition: { [key]: conditions } };
+    return conditions.length > 20
+      ? { ok: false, words: text }
+      : { ok: true, condition: { [key]: conditions } };
   }
   const bracketed = withinBrackets(text);
   if (bracketed !== null) return readPart(bracketed);
   const negated = /^not\s+(.*)$/is.exec(text)?.[1]?.trim();
   if (negated !== undefined) {
     const read = readPart(negated);
-    return read.ok ? { ok: true, condition: withinBrackets(negated) === null ? turned(read.condition) : { not: read.condition } } : read;
+    return read.ok
+      ? {
+          ok: true,
+          condition: withinBrackets(negated) === null ? turned(read.condition) : { not: read.condition },
+        }
+      : read;
   }
   const found = readPlain(text);
   const condition = found && Condition.safeParse(found);
@@ -110,8 +117,18 @@ function readPart(written: string): ReadCondition {
 
 function turned(found: Condition): Condition {
   if (found.open !== undefined) return { open: !found.open };
-  const kept = found.field ?? found.answer ?? found.channels ?? found.language ?? found.line ?? found.cue ?? found.not ?? found.time;
-  return kept !== undefined || found.weekdays || found.all || found.any || found.is === false ? { not: found } : { ...found, is: false };
+  const kept =
+    found.field ??
+    found.answer ??
+    found.channels ??
+    found.language ??
+    found.line ??
+    found.cue ??
+    found.not ??
+    found.time;
+  return kept !== undefined || found.weekdays || found.all || found.any || found.is === false
+    ? { not: found }
+    : { ...found, is: false };
 }
 
 /** Parted where the word stands between two conditions: not in brackets or quotation marks, and not the "and" of "between 3 and 5". */
@@ -192,7 +209,8 @@ function readPlain(text: string): Condition | null {
   const language = /^(?:speaks|language(?:\s+is)?)\s+([a-z]{2})$/i.exec(text)?.[1];
   if (language) return { language: language.toLowerCase() };
   const known = /^(.+?)\s+is\s+(known|unknown|not known)$/is.exec(text);
-  if (known?.[1]) return { field: fieldKey(known[1]), is: known[2]!.toLowerCase() === 'known' ? 'known' : 'unknown' };
+  if (known?.[1])
+    return { field: fieldKey(known[1]), is: known[2]!.toLowerCase() === 'known' ? 'known' : 'unknown' };
   return readOfPerson(text, after) ?? readComparison(text);
 }
 
@@ -205,7 +223,10 @@ function readOfPerson(text: string, after: (pattern: string) => string | undefin
     ['optedOut', 'opted out (?:of|on)'],
   ] as const) {
     const which = after(pattern)?.replace(/^the line\s+/i, '');
-    if (which) return { [subject]: /^any(\s+line)?$/i.test(which) ? 'any' : (readChannel(which) ?? which.toLowerCase()) };
+    if (which)
+      return {
+        [subject]: /^any(\s+line)?$/i.test(which) ? 'any' : (readChannel(which) ?? which.toLowerCase()),
+      };
   }
   for (const [subject, pattern] of [
     ['seen', 'seen in the last'],
@@ -239,7 +260,9 @@ function readOfPerson(text: string, after: (pattern: string) => string | undefin
 
 function readComparison(text: string): Condition | null {
   for (const [words, is] of COMPARED) {
-    const pattern = /^[<>=!]/.test(words) ? `^([^"]+?)\\s*${words}\\s*(.*)$` : `^([^"]+?)\\s+${words}(?:\\s+(.*))?$`;
+    const pattern = /^[<>=!]/.test(words)
+      ? `^([^"]+?)\\s*${words}\\s*(.*)$`
+      : `^([^"]+?)\\s+${words}(?:\\s+(.*))?$`;
     const [, field, written = ''] = new RegExp(pattern, 'is').exec(text) ?? [];
     if (field === undefined) continue;
     const subject = { field: fieldKey(field) };
@@ -252,7 +275,9 @@ function readComparison(text: string): Condition | null {
     if (is === 'between') {
       const [, low, high] = /^("(?:[^"\\]|\\.)*"|.+?)\s+and\s+(.+)$/is.exec(value) ?? [];
       const to = high === undefined ? undefined : valueOf(high.trim());
-      return low === undefined || to === undefined || typeof to === 'boolean' ? null : { ...subject, is, value: valueOf(low), to };
+      return low === undefined || to === undefined || typeof to === 'boolean'
+        ? null
+        : { ...subject, is, value: valueOf(low), to };
     }
     return { ...subject, is, value: valueOf(value) };
   }
@@ -263,7 +288,10 @@ function readChannel(words: string): ChannelKind | null {
   const said = words.trim().toLowerCase();
   return (
     CHANNEL_KINDS.find(
-      (kind) => kind === said || CHANNELS[kind].mark.toLowerCase() === said || CHANNELS[kind].name.toLowerCase() === said,
+      (kind) =>
+        kind === said ||
+        CHANNELS[kind].mark.toLowerCase() === said ||
+        CHANNELS[kind].name.toLowerCase() === said,
     ) ?? null
   );
 }

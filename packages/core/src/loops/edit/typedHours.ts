@@ -18,7 +18,8 @@ export function readSpans(written: string): Span[] | null {
 }
 
 /** The same as it is shown: "09:00-12:00, 13:30-17:00". */
-export const spansWords = (spans: readonly Span[]): string => spans.map(({ from, to }) => `${from}-${to}`).join(', ');
+export const spansWords = (spans: readonly Span[]): string =>
+  spans.map(({ from, to }) => `${from}-${to}`).join(', ');
 
 /** Days that are typed as dates with commas between; null when one of them is none. */
 export function readDays(written: string): string[] | null {

@@ -25,7 +25,12 @@ export interface TypedInto {
  * Pick a time`, `tag vip`, `if town is Harwick -> 3`, `go Nudge`, `## A new scene`. A numbered list becomes questions in
  * its order; what begins with no word of ours is said. Targets are scenes by name or number; one that is not there yet is made.
  */
-export function typeInto(loop: Loop, at: { sceneId: string; index?: number }, written: string, types: FieldTypes = {}): TypedInto {
+export function typeInto(
+  loop: Loop,
+  at: { sceneId: string; index?: number },
+  written: string,
+  types: FieldTypes = {},
+): TypedInto {
   const scene = loop.scenes.find((each) => each.id === at.sceneId);
   const typing = new Typing(loop, at.sceneId, at.index ?? scene?.steps.length ?? 0, types);
   const lines = written
@@ -34,8 +39,17 @@ export function typeInto(loop: Loop, at: { sceneId: string; index?: number }, wr
     .map((line) => line.trim())
     .filter((line) => line !== '');
   const numbered = lines.length > 1 && lines.filter((line) => NUMBERED.test(line)).length > lines.length / 2;
-  for (const line of lines) typing.line(numbered && NUMBERED.test(line) ? `ask ${line.replace(NUMBERED, '')}` : line.replace(NUMBERED, ''));
-  return { loop: typing.loop, stepIds: typing.stepIds, sceneId: typing.sceneId, index: typing.index, problem: typing.problem };
+  for (const line of lines)
+    typing.line(
+      numbered && NUMBERED.test(line) ? `ask ${line.replace(NUMBERED, '')}` : line.replace(NUMBERED, ''),
+    );
+  return {
+    loop: typing.loop,
+    stepIds: typing.stepIds,
+    sceneId: typing.sceneId,
+    index: typing.index,
+    problem: typing.problem,
+  };
 }
 
 /** What a line would add, in words; null where it would be said as it stands. */
@@ -48,7 +62,9 @@ export function typedWords(loop: Loop, at: { sceneId: string; index?: number }, 
   if (made?.kind === 'say') return null;
   if (made?.kind === 'ask') return `ask: “${made.text}”, read as ${made.reply}, saved in ${made.field}`;
   if (made) return `${made.kind}: ${kindOf(made).words(made) || line.trim()}`;
-  const changed = after.scenes.flatMap((scene) => scene.steps).find((step) => before.has(step.id) && before.get(step.id) !== step);
+  const changed = after.scenes
+    .flatMap((scene) => scene.steps)
+    .find((step) => before.has(step.id) && before.get(step.id) !== step);
   if (changed) return `to the ${changed.kind} above: ${line.trim()}`;
   return after.scenes.length > loop.scenes.length
     ? `a new scene: ${after.scenes.find((each) => !loop.scenes.some(({ id }) => id === each.id))!.name}`
@@ -118,7 +134,8 @@ class Typing {
       /^(say|ask|wait|set|tag|untag|join|leave|clear|opt|if|otherwise|vary|go|hand over|alert|send out|book|end|no reply|could not read|something else|never mind|retry|->|→)(?=$|[\s:])/i
         .exec(line)?.[1]
         ?.toLowerCase();
-    if (word === undefined || !this.#read(word, line.slice(word.length).replace(/^\s*:?\s*/, ''), line)) this.#add(newSay(line));
+    if (word === undefined || !this.#read(word, line.slice(word.length).replace(/^\s*:?\s*/, ''), line))
+      this.#add(newSay(line));
   }
 
   /** False: the line only begins like one of ours, and is said. */
@@ -151,24 +168,33 @@ class Typing {
           rest !== '' &&
           rest.length <= 60 &&
           !/[.?!]$/.test(rest) &&
-          this.#change({ do: word === 'join' ? 'join list' : 'leave list', list: rest.replace(/^list\s+/i, '') })
+          this.#change({
+            do: word === 'join' ? 'join list' : 'leave list',
+            list: rest.replace(/^list\s+/i, ''),
+          })
         );
       case 'clear':
         return /^[\w ]{1,40}$/.test(rest) && this.#change({ do: 'clear', field: fieldKey(rest) });
       case 'opt':
-        return (rest === 'in' || rest === 'out') && this.#change({ do: rest === 'in' ? 'opt in' : 'opt out' });
+        return (
+          (rest === 'in' || rest === 'out') && this.#change({ do: rest === 'in' ? 'opt in' : 'opt out' })
+        );
       case 'if': {
         const [when, to] = rest.split(ARROW);
         const condition = readCondition(when ?? '');
         if (!condition || to === undefined) return false;
         const arm = { when: condition, to: this.#target(to) };
         const last = this.#lastStep;
-        if (last?.kind === 'split') return this.#edit((step) => (step.kind === 'split' ? { ...step, arms: [...step.arms, arm] } : step));
+        if (last?.kind === 'split')
+          return this.#edit((step) =>
+            step.kind === 'split' ? { ...step, arms: [...step.arms, arm] } : step,
+          );
         return this.#add({ kind: 'split', arms: [arm] });
       }
       case 'otherwise': {
         const to = this.#target(line.split(ARROW)[1] ?? rest);
-        if (this.#lastStep?.kind === 'split') return this.#edit((step) => ({ ...step, otherwise: to }) as Step);
+        if (this.#lastStep?.kind === 'split')
+          return this.#edit((step) => ({ ...step, otherwise: to }) as Step);
         return this.#exit('otherwise', to);
       }
       case 'vary': {
@@ -178,7 +204,11 @@ class Typing {
           kind: 'vary',
           arms: arms.slice(0, 10).map((arm, at) => {
             const [, name, weight] = /^(.*?)(?:\s+(\d{1,3})\s*%?)?$/.exec(arm)!;
-            return { id: String.fromCharCode(97 + at), weight: weight ? Number(weight) : 50, to: this.#target(name!) };
+            return {
+              id: String.fromCharCode(97 + at),
+              weight: weight ? Number(weight) : 50,
+              to: this.#target(name!),
+            };
           }),
         });
       }
@@ -188,10 +218,19 @@ class Typing {
         const other = /^(?:to\s+)?(?:the\s+)?loop\s+["“]?(.+?)["”]?(,?\s+and back)?$/i.exec(rest);
         if (other) return this.#add({ kind: 'go', loop: other[1]!, ...(other[2] && { back: true }) });
         const to = rest.replace(ARROW, '').replace(/^to\s+/i, '');
-        return to !== '' && to.length <= 60 && !/[.?!]$/.test(to) && this.#add({ kind: 'go', to: this.#target(to) });
+        return (
+          to !== '' &&
+          to.length <= 60 &&
+          !/[.?!]$/.test(to) &&
+          this.#add({ kind: 'go', to: this.#target(to) })
+        );
       }
       case 'hand over': {
-        const [, team, text] = /^(?:to\s+([^:]{1,60}?))?\s*(?::\s*(.+))?$/is.exec(rest) ?? [null, undefined, rest];
+        const [, team, text] = /^(?:to\s+([^:]{1,60}?))?\s*(?::\s*(.+))?$/is.exec(rest) ?? [
+          null,
+          undefined,
+          rest,
+        ];
         return this.#add({
           kind: 'hand over',
           ...(team && { to: team.trim() }),
@@ -200,7 +239,8 @@ class Typing {
         });
       }
       case 'alert': {
-        const [, by = 'email', to = '', text] = /^(email|sms|telegram)?\s*([^:\s]*(?:\s*,\s*[^:\s]+)*)\s*:\s*(.+)$/is.exec(rest) ?? [];
+        const [, by = 'email', to = '', text] =
+          /^(email|sms|telegram)?\s*([^:\s]*(?:\s*,\s*[^:\s]+)*)\s*:\s*(.+)$/is.exec(rest) ?? [];
         if (text === undefined) return false;
         return this.#add({
           kind: 'alert',
@@ -235,7 +275,9 @@ class Typing {
         if (!after) return false;
         const last = this.#lastStep;
         if (last?.kind === 'hand over')
-          return this.#edit((step) => ({ ...step, giveUp: { after, to: this.#target(to ?? 'end') } }) as Step);
+          return this.#edit(
+            (step) => ({ ...step, giveUp: { after, to: this.#target(to ?? 'end') } }) as Step,
+          );
         return this.#exit('noReply', { after, to: this.#target(to ?? 'end') });
       }
       case 'could not read':
@@ -246,7 +288,9 @@ class Typing {
         return line.split(ARROW).length > 1 && this.#exit('cancel', this.#target(line.split(ARROW)[1]!));
       case 'retry': {
         const [, times = '2', text] = /^(?:(\d)\s*(?:times)?\s*:?\s+)?(.+)$/is.exec(rest) ?? [];
-        return text !== undefined && this.#exit('retry', { times: Math.max(1, Math.min(5, Number(times))), text });
+        return (
+          text !== undefined && this.#exit('retry', { times: Math.max(1, Math.min(5, Number(times))), text })
+        );
       }
       default:
         return false;
@@ -257,7 +301,11 @@ class Typing {
     if (rest === '') return this.#add(newAsk('text'));
     const several = /^several(?:\s+of)?:?\s+/i.exec(rest);
     const body = several ? rest.slice(several[0].length) : rest;
-    const named = several ? null : ASKED.find(([pattern]) => pattern.test(body) && /^\s*(?::|$|\p{Lu})/u.test(body.replace(pattern, '')));
+    const named = several
+      ? null
+      : ASKED.find(
+          ([pattern]) => pattern.test(body) && /^\s*(?::|$|\p{Lu})/u.test(body.replace(pattern, '')),
+        );
     const said = named ? body.replace(named[0], '').replace(/^\s*:?\s*/, '') : body;
     const [, question = '', listed] = /^(.*?[?:])\s*(\S.*\s\/\s.*)$/s.exec(said) ?? [];
     const options = (listed ?? (several || (!named && / \/ /.test(said) && !/\?/.test(said)) ? said : ''))
@@ -267,7 +315,9 @@ class Typing {
     if (options.length >= 2) {
       const text = listed ? question.replace(/:$/, '') : undefined;
       const reply = several ? 'several of' : 'one of';
-      return this.#add(newAsk(reply, { text, field: this.#field(text ?? newAsk(reply).field, reply), options }));
+      return this.#add(
+        newAsk(reply, { text, field: this.#field(text ?? newAsk(reply).field, reply), options }),
+      );
     }
     const reply = named?.[1] ?? GUESSED.find(([pattern]) => pattern.test(said))?.[1] ?? 'text';
     const text = said === '' ? undefined : said;
@@ -284,7 +334,8 @@ class Typing {
       .filter((word) => word && !STOP.has(word));
     const wish = fieldKey((telling.length > 0 ? telling : words.split(/\s+/)).slice(0, 3).join(' '));
     const used: FieldTypes = { ...this.types };
-    for (const step of this.loop.scenes.flatMap((scene) => scene.steps)) if (step.kind === 'ask') used[step.field] ??= step.reply;
+    for (const step of this.loop.scenes.flatMap((scene) => scene.steps))
+      if (step.kind === 'ask') used[step.field] ??= step.reply;
     let name = wish;
     for (let n = 2; used[name] !== undefined && used[name] !== reply; n++) name = `${wish.slice(0, 36)}_${n}`;
     return name;
@@ -340,7 +391,8 @@ class Typing {
   #exit(key: string, value: unknown): boolean {
     const last = this.#lastStep;
     if (!last || !(waitingOf(last) ?? last.kind === 'say')) {
-      this.problem = 'An exit such as “no reply 3h → the end” belongs under a question or a say with choices; there is none above.';
+      this.problem =
+        'An exit such as “no reply 3h → the end” belongs under a question or a say with choices; there is none above.';
       return true;
     }
     if (!waitingOf(last)) {
@@ -354,7 +406,9 @@ class Typing {
     const last = this.#lastStep;
     // Lines that set one after the other are one step.
     if (last?.kind === 'set' && this.stepIds.includes(last.id) && last.changes.length < 20)
-      return this.#edit((step) => (step.kind === 'set' ? { ...step, changes: [...step.changes, change] } : step));
+      return this.#edit((step) =>
+        step.kind === 'set' ? { ...step, changes: [...step.changes, change] } : step,
+      );
     return this.#add({ kind: 'set', changes: [change] });
   }
 

@@ -30,7 +30,13 @@ export function readTimeOfDay(written: string): string | null {
 
 export type TypedWait =
   | { for: string }
-  | { until: { time: string } | { weekdays: Weekday[]; time: string } | { field: string; days: number; time: string } | { open: true } };
+  | {
+      until:
+        | { time: string }
+        | { weekdays: Weekday[]; time: string }
+        | { field: string; days: number; time: string }
+        | { open: true };
+    };
 
 /** What a wait waits for: "2h", "until 9:00", "until monday or friday 9:00", "until 1 day before arrival 10:00", "until open". */
 export function readWait(written: string): TypedWait | null {
@@ -40,7 +46,8 @@ export function readWait(written: string): TypedWait | null {
   const until = /^until\s+(.+)$/i.exec(text)?.[1]?.trim();
   if (!until) return null;
   if (/^(it is\s+)?open$/i.test(until)) return { until: { open: true } };
-  const [, before, at] = /^(?:(.*?)[\s,]+)?(?:at\s+)?(\d{1,2}(?:[:.]\d{2})?\s*(?:am|pm)?)$/i.exec(until) ?? [];
+  const [, before, at] =
+    /^(?:(.*?)[\s,]+)?(?:at\s+)?(\d{1,2}(?:[:.]\d{2})?\s*(?:am|pm)?)$/i.exec(until) ?? [];
   const time = readTimeOfDay(at ?? '') ?? '09:00';
   const rest = (at === undefined ? until : (before ?? '')).trim();
   if (rest === '') return at === undefined ? null : { until: { time } };
@@ -49,8 +56,11 @@ export function readWait(written: string): TypedWait | null {
     .split(/\s*(?:,|\bor\b|\band\b)\s*/)
     .map((day) => WEEKDAYS.find((each) => day.length >= 3 && each.startsWith(day)));
   if (days.every((day): day is Weekday => day !== undefined)) return { until: { weekdays: days, time } };
-  const [, count, unit, side, field] = /^(?:(\d{1,3})\s*(d|days?|w|weeks?)\s+(before|after)\s+)?(?:the day in\s+)?(.+)$/i.exec(rest) ?? [];
+  const [, count, unit, side, field] =
+    /^(?:(\d{1,3})\s*(d|days?|w|weeks?)\s+(before|after)\s+)?(?:the day in\s+)?(.+)$/i.exec(rest) ?? [];
   if (!field) return null;
-  const offset = count ? Number(count) * (/^w/i.test(unit!) ? 7 : 1) * (side!.toLowerCase() === 'before' ? -1 : 1) : 0;
+  const offset = count
+    ? Number(count) * (/^w/i.test(unit!) ? 7 : 1) * (side!.toLowerCase() === 'before' ? -1 : 1)
+    : 0;
   return { until: { field: fieldKey(field), days: offset, time } };
 }

@@ -26,7 +26,9 @@ export function differences(before: Loop, after: Loop): string[] {
   if (before.name !== after.name) lines.push(`renamed to “${after.name}”`);
   if (before.lines.join() !== after.lines.join()) lines.push('lines changed');
   if (before.list !== after.list)
-    lines.push(after.list === undefined ? 'writes to no list any more' : `writes to the list “${after.list}”`);
+    lines.push(
+      after.list === undefined ? 'writes to no list any more' : `writes to the list “${after.list}”`,
+    );
   const cuesBefore = new Map(before.cues.map((cue) => [cue.id, JSON.stringify(cue)]));
   for (const cue of after.cues) {
     const old = cuesBefore.get(cue.id);
@@ -34,7 +36,8 @@ export function differences(before: Loop, after: Loop): string[] {
     else if (old !== JSON.stringify(cue)) lines.push(`cue changed: ${cueWords(cue)}`);
     cuesBefore.delete(cue.id);
   }
-  if (cuesBefore.size > 0) lines.push(cuesBefore.size === 1 ? 'a cue removed' : `${cuesBefore.size} cues removed`);
+  if (cuesBefore.size > 0)
+    lines.push(cuesBefore.size === 1 ? 'a cue removed' : `${cuesBefore.size} cues removed`);
 
   const old = new Map(before.scenes.map((scene, index) => [scene.id, { scene, index }]));
   const kept = after.scenes.filter((scene) => old.has(scene.id)).map((scene) => scene.id);
@@ -79,7 +82,8 @@ function sceneChanges(before: Scene, after: Scene): string[] {
 function stepChanges(before: Step, after: Step): string[] {
   const changes: string[] = [];
   if (before.kind !== after.kind) return [`${NAMES[before.kind]} became ${NAMES[after.kind]}`];
-  if ('text' in before && 'text' in after && before.text !== after.text) changes.push(`${NAMES[after.kind]} reworded`);
+  if ('text' in before && 'text' in after && before.text !== after.text)
+    changes.push(`${NAMES[after.kind]} reworded`);
   const labels = (step: Step) =>
     (step.kind === 'say' ? (step.choices ?? []) : step.kind === 'ask' ? (step.options ?? []) : []).map(
       (choice) => `${choice.id}:${choice.label}`,

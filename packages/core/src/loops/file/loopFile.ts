@@ -1,4 +1,16 @@
-import { Composer, LineCounter, Lexer, Parser, isCollection, isMap, isNode, isScalar, stringify, type CST, type Document } from 'yaml';
+import {
+  Composer,
+  LineCounter,
+  Lexer,
+  Parser,
+  isCollection,
+  isMap,
+  isNode,
+  isScalar,
+  stringify,
+  type CST,
+  type Document,
+} from 'yaml';
 import { z } from 'zod';
 import { CUE_KINDS } from '../../engine/cues';
 import { Loop, MOST_STEPS, freshIds } from '../model/loop';
@@ -14,7 +26,11 @@ export interface FileProblem {
 
 /** `place` says where in the file a finding stands. */
 export type LoopFile =
-  | { ok: true; loop: Loop; place(finding: Pick<Finding, 'sceneId' | 'stepId' | 'cueId'>): { line: number; column: number } }
+  | {
+      ok: true;
+      loop: Loop;
+      place(finding: Pick<Finding, 'sceneId' | 'stepId' | 'cueId'>): { line: number; column: number };
+    }
   | { ok: false; problems: FileProblem[] };
 
 /** A larger file than this is refused, in characters. */
@@ -27,7 +43,11 @@ const MOST = 1_000_000;
 export function readLoopFile(text: string): LoopFile {
   if (text.length > MOST)
     return refused([
-      { line: 1, column: 1, reason: `The file has ${text.length.toLocaleString('en-GB')} characters; at most 1,000,000 are read.` },
+      {
+        line: 1,
+        column: 1,
+        reason: `The file has ${text.length.toLocaleString('en-GB')} characters; at most 1,000,000 are read.`,
+      },
     ]);
   // Each step and cue says its kind: counted before anything is parsed.
   const kinds = text.match(/(?<![\w-])kind["']?\s*:/g)?.length ?? 0;
@@ -49,17 +69,29 @@ export function readLoopFile(text: string): LoopFile {
     return refused(
       document.errors.slice(0, MOST_PROBLEMS).map((error) => {
         const { line, col } = lines.linePos(error.pos[0]);
-        return { line, column: col, reason: `This is not readable as YAML or JSON: ${error.message.replace(/\.$/, '')}.` };
+        return {
+          line,
+          column: col,
+          reason: `This is not readable as YAML or JSON: ${error.message.replace(/\.$/, '')}.`,
+        };
       }),
     );
   let raw: unknown;
   try {
     raw = document.toJS({ maxAliasCount: 100 });
   } catch (error) {
-    return refused([{ line: 1, column: 1, reason: `This is not readable as YAML or JSON: ${(error as Error).message}.` }]);
+    return refused([
+      { line: 1, column: 1, reason: `This is not readable as YAML or JSON: ${(error as Error).message}.` },
+    ]);
   }
   if (raw === null || typeof raw !== 'object' || Array.isArray(raw))
-    return refused([{ line: 1, column: 1, reason: 'A loop file begins with "format: dart-loop/1" and has a name, cues and scenes.' }]);
+    return refused([
+      {
+        line: 1,
+        column: 1,
+        reason: 'A loop file begins with "format: dart-loop/1" and has a name, cues and scenes.',
+      },
+    ]);
   const filled = fillIds(raw as Record<string, unknown>);
   const parsed = Loop.safeParse(filled);
   if (!parsed.success)
@@ -68,12 +100,21 @@ export function readLoopFile(text: string): LoopFile {
         .flatMap((issue) => spread(issue))
         .map((issue) => ({ ...placeOf(document, lines, issue), reason: sentence(issue, filled) })),
     );
-  const unsound = problemsOf(parsed.data).filter((problem) => problem.code === 'double id' || problem.code === 'missing target');
+  const unsound = problemsOf(parsed.data).filter(
+    (problem) => problem.code === 'double id' || problem.code === 'missing target',
+  );
   if (unsound.length > 0)
     return refused(
-      unsound.map((problem) => ({ ...placeOf(document, lines, { path: pathOf(parsed.data, problem) }), reason: problem.reason })),
+      unsound.map((problem) => ({
+        ...placeOf(document, lines, { path: pathOf(parsed.data, problem) }),
+        reason: problem.reason,
+      })),
     );
-  return { ok: true, loop: parsed.data, place: (finding) => placeOf(document, lines, { path: pathOf(parsed.data, finding) }) };
+  return {
+    ok: true,
+    loop: parsed.data,
+    place: (finding) => placeOf(document, lines, { path: pathOf(parsed.data, finding) }),
+  };
 }
 
 /** Cues, and texts that speak of a kind. */
@@ -96,7 +137,10 @@ function parsedYaml(text: string, lines: LineCounter): Document.Parsed | { at: n
     const checked = function* (found: Iterable<CST.Token>) {
       for (const token of found) {
         if (token.type === 'error' && ++errors > MOST_PROBLEMS)
-          stopped ??= { at, reason: 'This is not readable as YAML or JSON: it has more than 100 errors up to here.' };
+          stopped ??= {
+            at,
+            reason: 'This is not readable as YAML or JSON: it has more than 100 errors up to here.',
+          };
         yield token;
       }
     };
@@ -105,7 +149,12 @@ function parsedYaml(text: string, lines: LineCounter): Document.Parsed | { at: n
       at += lexeme.length;
       if (lexeme === '{' || lexeme === '[') flow++;
       else if (lexeme === '}' || lexeme === ']') flow = Math.max(0, flow - 1);
-      block = lexeme === '-' || lexeme === '?' ? block + 1 : lexeme.trim() === '' && !lexeme.includes('\n') ? block : 0;
+      block =
+        lexeme === '-' || lexeme === '?'
+          ? block + 1
+          : lexeme.trim() === '' && !lexeme.includes('\n')
+            ? block
+            : 0;
       if (flow > MOST_DEEP || block > MOST_DEEP)
         stopped ??= { at, reason: `This is nested more than ${MOST_DEEP} levels deep, and no loop is.` };
       if (stopped) return;
@@ -118,7 +167,8 @@ function parsedYaml(text: string, lines: LineCounter): Document.Parsed | { at: n
     if (stopped) break;
     document ??= each as Document.Parsed;
     // As a single document is meant, whatever follows it is a mistake.
-    if (document !== each) return { at: each.range[0], reason: 'This holds more than one document; a file holds one loop.' };
+    if (document !== each)
+      return { at: each.range[0], reason: 'This holds more than one document; a file holds one loop.' };
   }
   return stopped ?? document!;
 }
@@ -126,7 +176,9 @@ function parsedYaml(text: string, lines: LineCounter): Document.Parsed | { at: n
 /** A loop as a file. The order of keys is the schema's, so that the same loop always gives the same bytes. */
 export function writeLoopFile(loop: Loop, as: 'yaml' | 'json'): string {
   const ordered = Loop.parse(loop);
-  return as === 'json' ? `${JSON.stringify(ordered, null, 2)}\n` : stringify(ordered, { lineWidth: 0, blockQuote: 'literal' });
+  return as === 'json'
+    ? `${JSON.stringify(ordered, null, 2)}\n`
+    : stringify(ordered, { lineWidth: 0, blockQuote: 'literal' });
 }
 
 /** The published JSON Schema of a loop file. */
@@ -135,7 +187,10 @@ export function loopJsonSchema(): object {
 }
 
 /** Where in the loop's data a finding stands. */
-function pathOf(loop: Loop, { sceneId, stepId, cueId }: Pick<Finding, 'sceneId' | 'stepId' | 'cueId'>): (string | number)[] {
+function pathOf(
+  loop: Loop,
+  { sceneId, stepId, cueId }: Pick<Finding, 'sceneId' | 'stepId' | 'cueId'>,
+): (string | number)[] {
   if (cueId !== null) return ['cues', loop.cues.findIndex((cue) => cue.id === cueId)];
   const scene = loop.scenes.findIndex((each) => each.id === sceneId);
   if (scene < 0) return [];
@@ -151,7 +206,9 @@ function refused(problems: FileProblem[]): LoopFile {
 function fillIds(raw: Record<string, unknown>): Record<string, unknown> {
   const copy = structuredClone(raw);
   const objects = (value: unknown): Record<string, unknown>[] =>
-    Array.isArray(value) ? value.filter((each): each is Record<string, unknown> => each !== null && typeof each === 'object') : [];
+    Array.isArray(value)
+      ? value.filter((each): each is Record<string, unknown> => each !== null && typeof each === 'object')
+      : [];
   const fill = (items: Record<string, unknown>[], wish: (item: Record<string, unknown>) => unknown) => {
     const fresh = freshIds(items.flatMap((item) => (typeof item.id === 'string' ? [item.id] : [])));
     for (const item of items)
@@ -180,7 +237,9 @@ function fillIds(raw: Record<string, unknown>): Record<string, unknown> {
 /** A union's inner issues say more than the union's own. */
 function spread(issue: z.core.$ZodIssue): z.core.$ZodIssue[] {
   if (issue.code === 'invalid_union' && issue.errors.length === 1)
-    return issue.errors[0]!.map((inner) => ({ ...inner, path: [...issue.path, ...inner.path] }) as z.core.$ZodIssue);
+    return issue.errors[0]!.map(
+      (inner) => ({ ...inner, path: [...issue.path, ...inner.path] }) as z.core.$ZodIssue,
+    );
   return [issue];
 }
 
@@ -221,7 +280,8 @@ function sentence(issue: z.core.$ZodIssue, root: unknown): string {
   const at = issue.path.map(String);
   const place = at.length === 0 ? 'The file' : `“${at.join('.')}”`;
   const found = issue.path.reduce<unknown>(
-    (value, key) => (value === null || typeof value !== 'object' ? undefined : (value as Record<PropertyKey, unknown>)[key]),
+    (value, key) =>
+      value === null || typeof value !== 'object' ? undefined : (value as Record<PropertyKey, unknown>)[key],
     root,
   );
   const shown =
@@ -231,12 +291,16 @@ function sentence(issue: z.core.$ZodIssue, root: unknown): string {
   if (issue.code === 'invalid_union') {
     // A union without its own words is one of kinds: the kind is missing or unknown.
     const last = at.at(-1);
-    const collection = last === 'kind' || last === 'do' ? at.filter((part) => part in KINDS_OF).at(-1) : undefined;
-    return collection ? `${place} is not a kind of ${KINDS_OF[collection]}.${shown}` : `${place}: ${issue.message}.${shown}`;
+    const collection =
+      last === 'kind' || last === 'do' ? at.filter((part) => part in KINDS_OF).at(-1) : undefined;
+    return collection
+      ? `${place} is not a kind of ${KINDS_OF[collection]}.${shown}`
+      : `${place}: ${issue.message}.${shown}`;
   }
   if (issue.code === 'unrecognized_keys')
     return `${place} has ${issue.keys.map((key) => `“${key}”`).join(' and ')}, which is not known there.`;
-  if (issue.code === 'invalid_value') return `${place} must be ${issue.values.map((value) => JSON.stringify(value)).join(' or ')}.${shown}`;
+  if (issue.code === 'invalid_value')
+    return `${place} must be ${issue.values.map((value) => JSON.stringify(value)).join(' or ')}.${shown}`;
   if (issue.code === 'invalid_type')
     return found === undefined
       ? `${place} is missing; expected ${words(issue.expected)}.`

@@ -3,7 +3,10 @@ import { z } from 'zod';
 /** Ids of scenes, steps, choices and cues: short, stable when things are renamed, safe inside a tapped button's payload. */
 export const LocalId = z
   .string()
-  .regex(/^[a-z0-9][a-z0-9-]{0,15}$/, 'an id has 1 to 16 small letters, digits or hyphens and starts with a letter or digit');
+  .regex(
+    /^[a-z0-9][a-z0-9-]{0,15}$/,
+    'an id has 1 to 16 small letters, digits or hyphens and starts with a letter or digit',
+  );
 
 /** Keys of fields, tags and lines: what people read and write in files and merge fields. */
 export const FieldKey = z
@@ -14,17 +17,43 @@ export const FieldKey = z
   );
 export const LineKey = z
   .string()
-  .regex(/^[a-z0-9][a-z0-9-]{0,39}$/, 'a line is named by its key: small letters, digits and hyphens, such as "sms" or "telegram-2"');
-export const ListName = z.string().trim().min(1, 'a list needs a name').max(60, 'a list has at most 60 characters');
-export const SegmentName = z.string().trim().min(1, 'a segment needs a name').max(60, 'a segment has at most 60 characters');
-export const DestinationName = z.string().trim().min(1, 'a destination needs a name').max(60, 'a destination has at most 60 characters');
-export const CalendarName = z.string().trim().min(1, 'a calendar needs a name').max(60, 'a calendar has at most 60 characters');
-export const TagName = z.string().trim().min(1, 'a tag needs a name').max(60, 'a tag has at most 60 characters');
+  .regex(
+    /^[a-z0-9][a-z0-9-]{0,39}$/,
+    'a line is named by its key: small letters, digits and hyphens, such as "sms" or "telegram-2"',
+  );
+export const ListName = z
+  .string()
+  .trim()
+  .min(1, 'a list needs a name')
+  .max(60, 'a list has at most 60 characters');
+export const SegmentName = z
+  .string()
+  .trim()
+  .min(1, 'a segment needs a name')
+  .max(60, 'a segment has at most 60 characters');
+export const DestinationName = z
+  .string()
+  .trim()
+  .min(1, 'a destination needs a name')
+  .max(60, 'a destination has at most 60 characters');
+export const CalendarName = z
+  .string()
+  .trim()
+  .min(1, 'a calendar needs a name')
+  .max(60, 'a calendar has at most 60 characters');
+export const TagName = z
+  .string()
+  .trim()
+  .min(1, 'a tag needs a name')
+  .max(60, 'a tag has at most 60 characters');
 
 /** Where a choice or an exit leads: to the next step, to the end of the run, or to a scene by its id. */
 export const NEXT = 'next';
 export const END = 'end';
-export const Target = z.union([z.literal(NEXT), z.literal(END), LocalId], 'a target is "next", "end" or the id of a scene');
+export const Target = z.union(
+  [z.literal(NEXT), z.literal(END), LocalId],
+  'a target is "next", "end" or the id of a scene',
+);
 export type Target = z.infer<typeof Target>;
 
 const UNITS = { s: 1_000, m: 60_000, h: 3_600_000, d: 86_400_000 } as const;
@@ -34,7 +63,10 @@ const UNIT_WORDS = { s: 's', m: 'min', h: 'h', d: 'd' } as const;
 export const Duration = z
   .string()
   .regex(/^[1-9]\d{0,5}[smhd]$/, 'a time is a whole number and a unit, such as "30m", "3h" or "2d"')
-  .refine((text) => !/^\d+[smhd]$/.test(text) || durationMs(text) <= 365 * UNITS.d, 'a time is at most 365 days');
+  .refine(
+    (text) => !/^\d+[smhd]$/.test(text) || durationMs(text) <= 365 * UNITS.d,
+    'a time is at most 365 days',
+  );
 
 /** Milliseconds of a {@link Duration}. */
 export function durationMs(duration: string): number {
@@ -106,10 +138,19 @@ export function waitingExits(step: WaitingParts): Exit[] {
   const exits: Exit[] = [];
   if (step.otherwise) {
     const times = step.retry?.times ?? 0;
-    const words = times === 0 ? 'could not read it' : `could not read it, after ${times === 1 ? '1 retry' : `${times} retries`}`;
+    const words =
+      times === 0
+        ? 'could not read it'
+        : `could not read it, after ${times === 1 ? '1 retry' : `${times} retries`}`;
     exits.push({ kind: 'could not read', words, to: step.otherwise, path: ['otherwise'] });
   }
-  if (step.somethingElse) exits.push({ kind: 'something else', words: 'something else', to: step.somethingElse, path: ['somethingElse'] });
+  if (step.somethingElse)
+    exits.push({
+      kind: 'something else',
+      words: 'something else',
+      to: step.somethingElse,
+      path: ['somethingElse'],
+    });
   if (step.cancel) exits.push({ kind: 'never mind', words: 'never mind', to: step.cancel, path: ['cancel'] });
   if (step.noReply)
     exits.push({

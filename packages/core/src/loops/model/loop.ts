@@ -9,7 +9,10 @@ export const LOOP_FORMAT = 'dart-loop/1';
 
 export const Scene = z
   .object({
-    id: LocalId.refine((id) => id !== 'next' && id !== 'end', '"next" and "end" are targets and cannot name a scene'),
+    id: LocalId.refine(
+      (id) => id !== 'next' && id !== 'end',
+      '"next" and "end" are targets and cannot name a scene',
+    ),
     name: z.string().trim().min(1, 'a scene needs a name').max(80),
     steps: z.array(Step).max(100),
   })
@@ -37,7 +40,12 @@ export const Loop = z
     /** Findings that somebody has accepted, with the reason. */
     accepted: z
       .array(
-        z.object({ finding: z.string().min(1).max(400), reason: z.string().trim().min(1, 'say why it is accepted').max(400) }).strict(),
+        z
+          .object({
+            finding: z.string().min(1).max(400),
+            reason: z.string().trim().min(1, 'say why it is accepted').max(400),
+          })
+          .strict(),
       )
       .max(500)
       .optional(),
@@ -87,7 +95,10 @@ export function findScene(loop: Loop, sceneId: string): { scene: Scene; index: n
 }
 
 /** How a target reads in the script: "3 Pick a time", "the end", "the next step". */
-export function targetWords({ scenes }: { scenes: readonly Pick<Scene, 'id' | 'name'>[] }, target: Target): string {
+export function targetWords(
+  { scenes }: { scenes: readonly Pick<Scene, 'id' | 'name'>[] },
+  target: Target,
+): string {
   if (target === 'next') return 'the next step';
   if (target === 'end') return 'the end';
   const index = scenes.findIndex((scene) => scene.id === target);

@@ -39,11 +39,18 @@ const LETTER = 7.4;
  * Lays a loop out as a line diagram: scenes are stops, what leads from one to another is one line, thicker where more
  * people went. `reached`: people by step; `passed`: people by the step they came from and the one they came to ("a>b"; "a>" for the end). Pure: the same loop gives the same drawing.
  */
-export function layOut(loop: Loop, reached: Record<string, number> | null, passed: Record<string, number> | null): Route {
+export function layOut(
+  loop: Loop,
+  reached: Record<string, number> | null,
+  passed: Record<string, number> | null,
+): Route {
   const graph = new dagre.graphlib.Graph({ multigraph: true });
   graph.setGraph({ rankdir: 'TB', nodesep: 34, ranksep: 52, marginx: 16, marginy: 16 });
   graph.setDefaultEdgeLabel(() => ({}));
-  const size = (words: string) => ({ width: Math.max(90, Math.min(240, words.length * LETTER + 36)), height: 44 });
+  const size = (words: string) => ({
+    width: Math.max(90, Math.min(240, words.length * LETTER + 36)),
+    height: 44,
+  });
   const wordsOf = new Map(loop.scenes.map((scene, index) => [scene.id, `${index + 1} ${scene.name}`]));
   graph.setNode(START, { width: 20, height: 20 });
   for (const scene of loop.scenes) graph.setNode(scene.id, size(shorten(wordsOf.get(scene.id)!)));
@@ -57,7 +64,8 @@ export function layOut(loop: Loop, reached: Record<string, number> | null, passe
     if (people !== null) line.people = (line.people ?? 0) + people;
     lines.set(key, line);
   };
-  if (loop.scenes[0]) lead(START, loop.scenes[0].id, '', reached ? (reached[loop.scenes[0].steps[0]?.id ?? ''] ?? 0) : null);
+  if (loop.scenes[0])
+    lead(START, loop.scenes[0].id, '', reached ? (reached[loop.scenes[0].steps[0]?.id ?? ''] ?? 0) : null);
   for (const scene of loop.scenes) {
     for (const step of scene.steps)
       for (const exit of exitsOf(step)) {
@@ -69,7 +77,9 @@ export function layOut(loop: Loop, reached: Record<string, number> | null, passe
     if (last && endsHere(last)) lead(scene.id, END, '');
   }
   if (passed) {
-    const sceneOf = new Map(loop.scenes.flatMap((scene) => scene.steps.map((step) => [step.id, scene.id] as const)));
+    const sceneOf = new Map(
+      loop.scenes.flatMap((scene) => scene.steps.map((step) => [step.id, scene.id] as const)),
+    );
     for (const line of lines.values()) if (line.from !== START) line.people = 0;
     for (const [pair, people] of Object.entries(passed)) {
       const [from, to] = pair.split('>') as [string, string];
@@ -82,7 +92,8 @@ export function layOut(loop: Loop, reached: Record<string, number> | null, passe
 
   const most = Math.max(1, ...[...lines.values()].map((line) => line.people ?? 0));
   const { width = 200, height = 100 } = graph.graph() as { width?: number; height?: number };
-  const node = (id: string) => graph.node(id) as unknown as { x: number; y: number; width: number; height: number };
+  const node = (id: string) =>
+    graph.node(id) as unknown as { x: number; y: number; width: number; height: number };
   const used = new Set([...lines.values()].flatMap(({ from, to }) => [from, to]));
   return {
     stops: [
@@ -95,9 +106,19 @@ export function layOut(loop: Loop, reached: Record<string, number> | null, passe
       ...[START, END]
         .filter((id) => used.has(id))
         .map((id) => ({ sceneId: null, words: id === START ? '' : 'the end', people: null, ...node(id) })),
-    ].map(({ sceneId, words, people, x, y, width: w, height: h }) => ({ sceneId, words, people, x, y, width: w, height: h })),
+    ].map(({ sceneId, words, people, x, y, width: w, height: h }) => ({
+      sceneId,
+      words,
+      people,
+      x,
+      y,
+      width: w,
+      height: h,
+    })),
     lines: [...lines].map(([key, line]) => {
-      const { points } = graph.edge({ v: line.from, w: line.to, name: key }) as { points: { x: number; y: number }[] };
+      const { points } = graph.edge({ v: line.from, w: line.to, name: key }) as {
+        points: { x: number; y: number }[];
+      };
       return {
         words: line.words.join(', '),
         people: line.people,

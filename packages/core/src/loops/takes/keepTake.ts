@@ -15,7 +15,10 @@ export type RealLine =
 const BY_ITSELF = 120_000;
 
 /** A real conversation as a take: the person's side with the time that passed, and what we said. Begins with the first thing that the person did. */
-export function takeOfConversation(lines: readonly RealLine[], about: Pick<Take, 'id' | 'name' | 'channel' | 'person'>): Take | null {
+export function takeOfConversation(
+  lines: readonly RealLine[],
+  about: Pick<Take, 'id' | 'name' | 'channel' | 'person'>,
+): Take | null {
   const first = lines.findIndex((line) => line.from === 'them');
   if (first < 0) return null;
   const begins = lines[first]!.at;
@@ -32,7 +35,12 @@ export function takeOfConversation(lines: readonly RealLine[], about: Pick<Take,
       wind(line.at);
       now = line.at;
       turns.push({
-        does: line.how === 'tapped' ? `[${line.words}]` : line.how === 'commented' ? `~ comment ${line.words}` : line.words,
+        does:
+          line.how === 'tapped'
+            ? `[${line.words}]`
+            : line.how === 'commented'
+              ? `~ comment ${line.words}`
+              : line.words,
         ours: [],
       });
     } else {

@@ -31,7 +31,11 @@ export const Take = z
     begins: z.iso.datetime(),
     person: TakePerson,
     turns: z
-      .array(z.object({ does: z.string().min(1).max(4_200), ours: z.array(z.string().max(12_000)).max(100) }).strict())
+      .array(
+        z
+          .object({ does: z.string().min(1).max(4_200), ours: z.array(z.string().max(12_000)).max(100) })
+          .strict(),
+      )
       .min(1, 'a take needs at least one turn')
       .max(300),
   })

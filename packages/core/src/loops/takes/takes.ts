@@ -41,7 +41,15 @@ export function oursIn(entries: readonly RehearsalEntry[]): string[] {
   );
 }
 
-export function personOfTake({ id, firstName, lastName, language, fields, tags, lists }: TakePerson): PersonFacts {
+export function personOfTake({
+  id,
+  firstName,
+  lastName,
+  language,
+  fields,
+  tags,
+  lists,
+}: TakePerson): PersonFacts {
   return {
     ...stranger(id),
     firstName: firstName ?? null,
@@ -57,7 +65,9 @@ export function personOfTake({ id, firstName, lastName, language, fields, tags, 
 function lineFor(loop: Loop, channel: Take['channel'], known: Surroundings): LineFacts {
   const own = (known.lines ?? []).filter((line) => line.channel === channel);
   const line = own.find(({ key }) => loop.lines.length === 0 || loop.lines.includes(key)) ?? own[0];
-  return line ? { ...line, name: line.name ?? line.key } : { key: channel, name: CHANNELS[channel].name, channel };
+  return line
+    ? { ...line, name: line.name ?? line.key }
+    : { key: channel, name: CHANNELS[channel].name, channel };
 }
 
 /** What a rehearsal begins with. `now` in ms. */
@@ -68,7 +78,11 @@ export interface Opening {
 }
 
 /** A rehearsal of a draft among those of the client's other loops that are live. */
-export const rehearsalAmong = (loop: Loop, known: Surroundings, { channel, person, now }: Opening): Rehearsal =>
+export const rehearsalAmong = (
+  loop: Loop,
+  known: Surroundings,
+  { channel, person, now }: Opening,
+): Rehearsal =>
   openRehearsal({
     loops: [loop, ...(known.others ?? []).filter(({ name }) => !known.resting?.includes(name))],
     client: clientOf(known),
@@ -82,11 +96,20 @@ export const rehearsalAmong = (loop: Loop, known: Surroundings, { channel, perso
   });
 
 /** Plays a take against the loop as it is now, among the client's other loops. Pure: the same loops give the same turns. */
-export function playTake(loop: Loop, take: Take, known: Surroundings, world = new CheckWorld(loop, known)): TakePlayed {
+export function playTake(
+  loop: Loop,
+  take: Take,
+  known: Surroundings,
+  world = new CheckWorld(loop, known),
+): TakePlayed {
   // What others have booked changes from day to day, and is no part of the take.
   const unbooked = { ...known, calendars: withNothingTaken(known.calendars ?? []) };
   const performance = new Performance(
-    rehearsalAmong(loop, unbooked, { channel: take.channel, person: personOfTake(take.person), now: Date.parse(take.begins) }),
+    rehearsalAmong(loop, unbooked, {
+      channel: take.channel,
+      person: personOfTake(take.person),
+      now: Date.parse(take.begins),
+    }),
   );
   const trail: Parameters<typeof waysTaken>[1][number][] = [];
   const turns = take.turns.map(({ does, ours }): TakeTurn => {
@@ -104,15 +127,21 @@ export function playTake(loop: Loop, take: Take, known: Surroundings, world = ne
     takeId: take.id,
     name: take.name,
     turns,
-    changed: turns.filter((turn) => turn.cannot !== null || turn.kept.join('\u0000') !== turn.now.join('\u0000')).length,
+    changed: turns.filter(
+      (turn) => turn.cannot !== null || turn.kept.join('\u0000') !== turn.now.join('\u0000'),
+    ).length,
     steps: run ? waysTaken(world, trail, run.id) : [],
   };
 }
 
 /** The loop with a take as it is played now. */
 export function acceptTake(loop: Loop, played: TakePlayed): Loop {
-  const turns = played.turns.filter((turn) => turn.cannot === null).map(({ does, now }) => ({ does, ours: now }));
-  const takes = (loop.takes ?? []).flatMap((take) => (take.id !== played.takeId ? take : turns.length > 0 ? { ...take, turns } : []));
+  const turns = played.turns
+    .filter((turn) => turn.cannot === null)
+    .map(({ does, now }) => ({ does, ours: now }));
+  const takes = (loop.takes ?? []).flatMap((take) =>
+    take.id !== played.takeId ? take : turns.length > 0 ? { ...take, turns } : [],
+  );
   return withTakes(loop, takes);
 }
 
@@ -126,5 +155,10 @@ export const covers = (played: TakePlayed, path: { steps: PathStep[] }): boolean
 /** A path that ends in a step which is not left has that step at its end; a run has left only those before it. */
 function lastWaits({ steps }: { steps: PathStep[] }, way: string): boolean {
   const last = steps.at(-1);
-  return last?.by === 'itself' && last.words === '' && steps.length > 1 && way === pathKey({ steps: steps.slice(0, -1) });
+  return (
+    last?.by === 'itself' &&
+    last.words === '' &&
+    steps.length > 1 &&
+    way === pathKey({ steps: steps.slice(0, -1) })
+  );
 }

@@ -33,7 +33,8 @@ export const contact: DestinationKind<ContactSettings> = {
   needsToken: true,
   takes: [404, 409],
   next(settings, parcel, replies) {
-    let move: Asked = parcel.theirId === null ? find(settings, parcel) : change(settings, parcel, parcel.theirId);
+    let move: Asked =
+      parcel.theirId === null ? find(settings, parcel) : change(settings, parcel, parcel.theirId);
     for (const reply of replies) {
       const after = move.then?.(reply);
       if (!after) return { kind: 'unclear', reason: 'it gave more answers than it was asked for' };
@@ -64,10 +65,13 @@ function find(settings: ContactSettings, parcel: Parcel, again = false): Asked {
     then(reply) {
       if (reply.status === 404) return make(settings, parcel, again);
       const list = fine(reply) ? (listAt === '' ? reply.body : valueAt(reply.body, listAt)) : undefined;
-      if (!Array.isArray(list)) return end({ kind: 'unclear', reason: 'its answer holds no list of contacts' });
+      if (!Array.isArray(list))
+        return end({ kind: 'unclear', reason: 'its answer holds no list of contacts' });
       if (list.length === 0) return make(settings, parcel, again);
       const id = idIn(list[0], idAt);
-      return id === null ? end({ kind: 'unclear', reason: `the contact it found has no “${idAt}”` }) : change(settings, parcel, id, true);
+      return id === null
+        ? end({ kind: 'unclear', reason: `the contact it found has no “${idAt}”` })
+        : change(settings, parcel, id, true);
     },
   };
 }
@@ -76,12 +80,19 @@ function make(settings: ContactSettings, parcel: Parcel, again: boolean): Asked 
   return {
     move: {
       kind: 'call',
-      call: { method: 'POST', address: settings.address, headers: { 'idempotency-key': parcel.id }, body: parcel.row.cells },
+      call: {
+        method: 'POST',
+        address: settings.address,
+        headers: { 'idempotency-key': parcel.id },
+        body: parcel.row.cells,
+      },
     },
     then(reply) {
       // Somebody else has made it since it was looked for.
       if (reply.status === 409)
-        return again ? end({ kind: 'refused', reason: 'it says the contact exists, and does not find it' }) : find(settings, parcel, true);
+        return again
+          ? end({ kind: 'refused', reason: 'it says the contact exists, and does not find it' })
+          : find(settings, parcel, true);
       if (!fine(reply)) return end({ kind: 'refused', reason: `it was answered ${reply.status}` });
       const id = idIn(reply.body, settings.idAt);
       return end(
@@ -96,10 +107,14 @@ function make(settings: ContactSettings, parcel: Parcel, again: boolean): Asked 
 function change(settings: ContactSettings, parcel: Parcel, id: string, justFound = false): Asked {
   const address = below(settings.address, id);
   return {
-    move: { kind: 'call', call: { method: 'PATCH', address, headers: { 'idempotency-key': parcel.id }, body: parcel.row.cells } },
+    move: {
+      kind: 'call',
+      call: { method: 'PATCH', address, headers: { 'idempotency-key': parcel.id }, body: parcel.row.cells },
+    },
     then(reply) {
       if (reply.status === 404 && !justFound) return find(settings, parcel);
-      if (reply.status === 409) return end({ kind: 'unclear', reason: 'it says that something else is changing the contact' });
+      if (reply.status === 409)
+        return end({ kind: 'unclear', reason: 'it says that something else is changing the contact' });
       if (!fine(reply)) return end({ kind: 'refused', reason: `it was answered ${reply.status}` });
       return end({ kind: 'done', theirId: id, words: `changed contact ${id}` });
     },

@@ -45,7 +45,16 @@ export const fileNameOn = (name: string, day: string): string =>
 export const headLine = (mapping: Mapping): string => cellsLine(mapping.map(({ to }) => to));
 
 /** One person's line: what is not known is an empty cell; ids are text, formulas are defused, telephone numbers untouched. */
-export const rowLine = (mapping: Mapping, { cells }: Row): string => cellsLine(mapping.map(({ to }) => cellText(cells[to])));
+export const rowLine = (mapping: Mapping, { cells }: Row): string =>
+  cellsLine(mapping.map(({ to }) => cellText(cells[to])));
 
 const cellText = (cell: Cell | undefined): string =>
-  cell === undefined ? '' : Array.isArray(cell) ? joined(cell) : cell === true ? 'yes' : cell === false ? 'no' : String(cell);
+  cell === undefined
+    ? ''
+    : Array.isArray(cell)
+      ? joined(cell)
+      : cell === true
+        ? 'yes'
+        : cell === false
+          ? 'no'
+          : String(cell);

@@ -61,16 +61,25 @@ export interface DestinationKind<Settings = never> {
 }
 
 /** A place below an address. */
-export const below = (address: string, name: string): string => `${address.replace(/\/$/, '')}/${encodeURIComponent(name)}`;
+export const below = (address: string, name: string): string =>
+  `${address.replace(/\/$/, '')}/${encodeURIComponent(name)}`;
 
 /** Columns as GET ADDRESS/columns may tell them: [{"name", "type", "required"}], alone or as "columns"; null where the answer is none. */
 export const columnsBelow: NonNullable<DestinationKind<{ address: string }>['columns']> = {
   call: ({ address }) => ({ method: 'GET', address: below(address, 'columns'), body: null }),
   read(body) {
-    const read = Described.safeParse(Array.isArray(body) ? body : (body as { columns?: unknown } | null)?.columns);
+    const read = Described.safeParse(
+      Array.isArray(body) ? body : (body as { columns?: unknown } | null)?.columns,
+    );
     return read.success ? read.data : null;
   },
 };
 const Described = z
-  .array(z.object({ name: z.string().min(1).max(100), type: ColumnType.catch('text'), required: z.boolean().catch(false) }))
+  .array(
+    z.object({
+      name: z.string().min(1).max(100),
+      type: ColumnType.catch('text'),
+      required: z.boolean().catch(false),
+    }),
+  )
   .max(500);

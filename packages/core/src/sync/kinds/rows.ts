@@ -21,7 +21,11 @@ export const rows: DestinationKind<z.infer<typeof RowsSettings>> = {
   next({ address, key }, parcel, [reply]) {
     const { cells } = parcel.row;
     if (reply)
-      return { kind: 'done', theirId: null, words: key === undefined ? 'appended a row' : `wrote the row of ${String(cells[key])}` };
+      return {
+        kind: 'done',
+        theirId: null,
+        words: key === undefined ? 'appended a row' : `wrote the row of ${String(cells[key])}`,
+      };
     const headers = { 'idempotency-key': parcel.id };
     if (key === undefined) return { kind: 'call', call: { method: 'POST', address, headers, body: cells } };
     const value = cells[key];

@@ -24,7 +24,13 @@ export const webhook: DestinationKind<z.infer<typeof WebhookSettings>> = {
     if (reply) return { kind: 'done', theirId: null, words: `taken, ${reply.status}` };
     const { person, client } = parcel;
     const event = () =>
-      cloudEvent(client.name, { id: parcel.id, type: 'person.changed', subject: person.id, at: parcel.at, data: { ...parcel.row.cells } });
+      cloudEvent(client.name, {
+        id: parcel.id,
+        type: 'person.changed',
+        subject: person.id,
+        at: parcel.at,
+        data: { ...parcel.row.cells },
+      });
     const sent = body === undefined ? event() : mergeJson(body, worldOf(person, client, parcel.at));
     return { kind: 'call', call: { method: 'POST', address, body: sent } };
   },

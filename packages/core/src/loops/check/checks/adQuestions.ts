@@ -13,15 +13,26 @@ export const adQuestionsFit = check<AdContradiction['code']>(function* ({ loop, 
       about: code === 'answer leads nowhere' || code === 'answers alike' ? reason : '',
       reason,
       ...(code === 'required and skippable' && stepId
-        ? { fix: { words: 'Let it not be skipped', edits: [{ edit: 'step' as const, stepId, path: ['skip'], value: undefined }] } }
+        ? {
+            fix: {
+              words: 'Let it not be skipped',
+              edits: [{ edit: 'step' as const, stepId, path: ['skip'], value: undefined }],
+            },
+          }
         : {}),
     };
   const fromAds = loop.cues.find((cue) => cue.kind === 'ad click' || cue.kind === 'lead form');
-  if (fromAds && known.brief && !known.brief.privacy_link?.trim() && !found.some(({ code }) => code === 'no privacy link'))
+  if (
+    fromAds &&
+    known.brief &&
+    !known.brief.privacy_link?.trim() &&
+    !found.some(({ code }) => code === 'no privacy link')
+  )
     yield {
       code: 'no privacy link',
       severity: 'warns',
       cueId: fromAds.id,
-      reason: 'People come from an ad, and the client’s brief has no privacy link; put it there, and into the first message.',
+      reason:
+        'People come from an ad, and the client’s brief has no privacy link; put it there, and into the first message.',
     };
 });

@@ -9,7 +9,8 @@ const UNASKED: Cue['kind'][] = ['tag', 'list joined', 'field changed', 'date', '
 export const consent = check<'no opt-in'>(function* (world) {
   const { loop, lines } = world;
   const sms = lines.find((line) => line.channel === 'sms');
-  const unasked = sms && loop.cues.find((cue) => UNASKED.includes(cue.kind) && (!cue.lines || cue.lines.includes(sms.key)));
+  const unasked =
+    sms && loop.cues.find((cue) => UNASKED.includes(cue.kind) && (!cue.lines || cue.lines.includes(sms.key)));
   if (unasked)
     yield {
       code: 'no opt-in',

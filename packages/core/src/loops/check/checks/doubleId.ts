@@ -16,12 +16,22 @@ export const doubleId = check<'double id'>(function* ({ loop, places }) {
     else ids.set(id, what);
   }
   for (const cue of loop.cues) yield* claim(`cue:${cue.id}`, 'a cue', { cueId: cue.id });
-  for (const scene of loop.scenes) yield* claim(`scene:${scene.id}`, whereWords(loop, scene.id), { sceneId: scene.id });
+  for (const scene of loop.scenes)
+    yield* claim(`scene:${scene.id}`, whereWords(loop, scene.id), { sceneId: scene.id });
   for (const { step, where, at } of places) {
     yield* claim(`step:${step.id}`, `a step in ${where}`, at);
-    const choiceIds = (step.kind === 'say' ? step.choices : step.kind === 'ask' ? step.options : undefined)?.map(({ id }) => id) ?? [];
+    const choiceIds =
+      (step.kind === 'say' ? step.choices : step.kind === 'ask' ? step.options : undefined)?.map(
+        ({ id }) => id,
+      ) ?? [];
     const twice = choiceIds.find((id, other) => choiceIds.indexOf(id) !== other);
     if (twice)
-      yield { ...at, code: 'double id', severity: 'stops', about: twice, reason: `Two choices in ${where} have the id “${twice}”.` };
+      yield {
+        ...at,
+        code: 'double id',
+        severity: 'stops',
+        about: twice,
+        reason: `Two choices in ${where} have the id “${twice}”.`,
+      };
   }
 });

@@ -5,10 +5,9 @@ import { fold } from '../../../language/fold';
 import { check } from '../check';
 
 /** Keywords that another loop hears too, or that mean something else before any loop does. */
-export const keywords = check<'keyword never heard' | 'lettered keyword' | 'keyword taken' | 'keyword shadowed'>(function* ({
-  loop,
-  known,
-}) {
+export const keywords = check<
+  'keyword never heard' | 'lettered keyword' | 'keyword taken' | 'keyword shadowed'
+>(function* ({ loop, known }) {
   for (const cue of loop.cues) {
     if (cue.kind !== 'keyword' || cue.match === 'pattern') continue;
     const without = (word: string) => cue.words.filter((each) => each !== word);

@@ -5,7 +5,9 @@ const NAMES = new Intl.DisplayNames('en-GB', { type: 'language' });
 /** Steps that lack a language which other steps of the loop have. */
 export const languages = check<'language missing'>(function* ({ places, known }) {
   const [own, ...spoken] = known.client?.languages ?? [];
-  const written = new Set(places.flatMap(({ step }) => ('variants' in step ? Object.keys(step.variants ?? {}) : [])));
+  const written = new Set(
+    places.flatMap(({ step }) => ('variants' in step ? Object.keys(step.variants ?? {}) : [])),
+  );
   const wanted = spoken.filter((language) => written.has(language) && language !== own);
   for (const { step, where, at } of places) {
     if (step.kind !== 'say' && step.kind !== 'ask' && step.kind !== 'book') continue;
@@ -13,7 +15,9 @@ export const languages = check<'language missing'>(function* ({ places, known })
       const variant = step.variants?.[language];
       const labels = step.kind === 'say' ? step.choices : step.kind === 'ask' ? step.options : [];
       const theirs: Record<string, string> =
-        (variant && ('choices' in variant ? variant.choices : 'options' in variant ? variant.options : undefined)) ?? {};
+        (variant &&
+          ('choices' in variant ? variant.choices : 'options' in variant ? variant.options : undefined)) ??
+        {};
       const lacks = [
         ...(variant?.text ? [] : ['the text']),
         ...(labels ?? []).filter(({ id }) => !theirs[id]).map(({ label }) => `“${label}”`),

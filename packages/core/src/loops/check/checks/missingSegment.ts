@@ -8,9 +8,9 @@ export const missingSegment = check<'missing segment'>(function* ({ loop, places
   const { segments } = known;
   if (!segments) return;
   const missing = (conditions: Condition[]) =>
-    [...new Set(conditions.flatMap((when) => [...conditionsIn(when)].flatMap((each) => each.segment ?? [])))].filter(
-      (name) => !segments[fold(name)],
-    );
+    [
+      ...new Set(conditions.flatMap((when) => [...conditionsIn(when)].flatMap((each) => each.segment ?? []))),
+    ].filter((name) => !segments[fold(name)]);
   for (const cue of loop.cues)
     for (const name of missing(cue.who ? [cue.who] : []))
       yield {

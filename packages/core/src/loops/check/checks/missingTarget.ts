@@ -4,7 +4,11 @@ import { fold } from '../../../language/fold';
 import { check } from '../check';
 
 /** Exits to scenes and loops that are not there, or that start nobody now. */
-export const missingTarget = check<'missing target' | 'missing loop' | 'loop at rest'>(function* ({ loop, places, known }) {
+export const missingTarget = check<'missing target' | 'missing loop' | 'loop at rest'>(function* ({
+  loop,
+  places,
+  known,
+}) {
   for (const { step, where, at } of places) {
     for (const exit of exitsOf(step))
       if (exit.to !== 'next' && exit.to !== 'end' && !findScene(loop, exit.to))
@@ -14,7 +18,10 @@ export const missingTarget = check<'missing target' | 'missing loop' | 'loop at 
           severity: 'stops',
           about: exit.path.join('.'),
           reason: `“${exit.words}” in ${where} leads to the scene “${exit.to}”, which is not there.`,
-          fix: { words: 'Let it lead to the next step', edits: [{ edit: 'step', stepId: step.id, path: exit.path, value: 'next' }] },
+          fix: {
+            words: 'Let it lead to the next step',
+            edits: [{ edit: 'step', stepId: step.id, path: exit.path, value: 'next' }],
+          },
         };
     if (step.kind === 'vary' && step.goal && 'scene' in step.goal && !findScene(loop, step.goal.scene))
       yield {
@@ -23,9 +30,13 @@ export const missingTarget = check<'missing target' | 'missing loop' | 'loop at 
         severity: 'stops',
         about: 'goal',
         reason: `The goal of the vary in ${where} is the scene “${step.goal.scene}”, which is not there.`,
-        fix: { words: 'Take the goal away', edits: [{ edit: 'step', stepId: step.id, path: ['goal'], value: undefined }] },
+        fix: {
+          words: 'Take the goal away',
+          edits: [{ edit: 'step', stepId: step.id, path: ['goal'], value: undefined }],
+        },
       };
-    if (step.kind !== 'go' || step.loop === undefined || !known.others || fold(step.loop) === fold(loop.name)) continue;
+    if (step.kind !== 'go' || step.loop === undefined || !known.others || fold(step.loop) === fold(loop.name))
+      continue;
     const called = known.others.find((other) => fold(other.name) === fold(step.loop!));
     if (!called)
       yield {
@@ -42,7 +53,10 @@ export const missingTarget = check<'missing target' | 'missing loop' | 'loop at 
         severity: 'stops',
         about: step.scene,
         reason: `The go in ${where} leads to the scene “${step.scene}” of “${step.loop}”, which is not there.`,
-        fix: { words: 'Let it begin with its first scene', edits: [{ edit: 'step', stepId: step.id, path: ['scene'], value: undefined }] },
+        fix: {
+          words: 'Let it begin with its first scene',
+          edits: [{ edit: 'step', stepId: step.id, path: ['scene'], value: undefined }],
+        },
       };
     else if (known.resting?.some((name) => fold(name) === fold(step.loop!)))
       yield {

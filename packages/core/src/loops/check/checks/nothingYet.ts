@@ -2,9 +2,14 @@ import { check } from '../check';
 
 /** A loop that cannot begin: no cue, no scene, or a scene with nothing in it. */
 export const nothingYet = check<'no cue' | 'no scene' | 'empty scene'>(function* ({ loop }) {
-  if (loop.cues.length === 0) yield { code: 'no cue', severity: 'stops', reason: 'Nothing starts this loop yet: add a cue to it.' };
+  if (loop.cues.length === 0)
+    yield { code: 'no cue', severity: 'stops', reason: 'Nothing starts this loop yet: add a cue to it.' };
   if (loop.scenes.length === 0)
-    yield { code: 'no scene', severity: 'stops', reason: 'There is no scene yet: add one with at least one step.' };
+    yield {
+      code: 'no scene',
+      severity: 'stops',
+      reason: 'There is no scene yet: add one with at least one step.',
+    };
   for (const [index, scene] of loop.scenes.entries())
     if (scene.steps.length === 0)
       yield {

@@ -22,7 +22,9 @@ export const shownOtherwise = check<'label cut' | 'text in pieces' | 'choices in
         count: world.landings(place, line)[0]?.messages.length ?? 0,
       }));
     // A picture is a message of its own on some channels, and that is no text in pieces.
-    for (const count of step.kind === 'say' && step.media ? [] : new Set(pieces.map((each) => each.count).filter((each) => each > 1))) {
+    for (const count of step.kind === 'say' && step.media
+      ? []
+      : new Set(pieces.map((each) => each.count).filter((each) => each > 1))) {
       const names = pieces.filter((each) => each.count === count).map(({ name }) => name);
       yield {
         ...at,
@@ -54,7 +56,10 @@ function cutLabels(step: Step, world: CheckWorld): { label: string; shown: strin
   for (const { channel } of world.channels) {
     const { taps, render, name } = CHANNELS[channel];
     if (!taps || labels.length === 0) continue;
-    const shown = render({ text: '?', choices: labels.map((label, at) => ({ label, ref: `c${at}` })) }).flatMap((message) => message.taps);
+    const shown = render({
+      text: '?',
+      choices: labels.map((label, at) => ({ label, ref: `c${at}` })),
+    }).flatMap((message) => message.taps);
     for (const tap of shown) {
       const label = 'ref' in tap ? labels[Number(/^c(\d+)$/.exec(tap.ref)?.[1])] : undefined;
       if (label === undefined || tap.label === label.replace(/\s+/g, ' ').trim()) continue;

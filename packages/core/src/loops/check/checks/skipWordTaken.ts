@@ -10,6 +10,9 @@ export const skipWordTaken = check<'skip word taken'>(function* ({ places }) {
         code: 'skip word taken',
         severity: 'warns',
         reason: `An option of the question in ${where} is also a word for skipping it; it is read as the option when tapped, and as skipping when typed.`,
-        fix: { words: 'Let it not be skipped', edits: [{ edit: 'step', stepId: step.id, path: ['skip'], value: undefined }] },
+        fix: {
+          words: 'Let it not be skipped',
+          edits: [{ edit: 'step', stepId: step.id, path: ['skip'], value: undefined }],
+        },
       };
 });

@@ -35,7 +35,9 @@ export const smsPrice = check<'dear character' | 'sms parts'>(function* (world) 
       textsOf(step).some((text) => text.includes(each)),
     );
     if (dear.length > 0) {
-      const cheap = messages.map((message) => smsParts(plain(message.text))).reduce((sum, each) => sum + each.parts, 0);
+      const cheap = messages
+        .map((message) => smsParts(plain(message.text)))
+        .reduce((sum, each) => sum + each.parts, 0);
       const mendable = dear.every((each) => each in PLAIN);
       const names = dear
         .slice(0, 5)

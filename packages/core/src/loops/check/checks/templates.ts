@@ -10,7 +10,8 @@ export const templates = check<'template'>(function* ({ places, lines }) {
     const { name, parameters = [] } = step.whenShut;
     // What is filled in is only known for a person.
     const usable = usableTemplate(all, { name, parameters: parameters.map(() => 'x') }, 'en');
-    if (typeof usable === 'string') yield { ...at, code: 'template', severity: 'warns', about: name, reason: `In ${where}: ${usable}.` };
+    if (typeof usable === 'string')
+      yield { ...at, code: 'template', severity: 'warns', about: name, reason: `In ${where}: ${usable}.` };
     else if ((step.choices?.length ?? 0) > usable.buttons.length)
       yield {
         ...at,

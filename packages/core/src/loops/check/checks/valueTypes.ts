@@ -23,7 +23,13 @@ export const valueTypes = check<'field type' | 'value'>(function* ({ places, kno
     for (const [index, change] of step.changes.entries()) {
       const type = change.do === 'field' ? types.get(change.field) : undefined;
       if (change.do !== 'field' || !type || /\{\{|\{%/.test(change.value)) continue;
-      const reading = readReply(type, change.value, { country: 'GB', language: 'en', now: 0, zone: 'UTC', days: 'any' });
+      const reading = readReply(type, change.value, {
+        country: 'GB',
+        language: 'en',
+        now: 0,
+        zone: 'UTC',
+        days: 'any',
+      });
       if (!reading.ok)
         yield {
           ...at,
@@ -39,5 +45,8 @@ export const valueTypes = check<'field type' | 'value'>(function* ({ places, kno
 function freeField(field: string, stepId: string, types: ReadonlyMap<string, FieldType>) {
   let name = field;
   for (let n = 2; types.has(name); n++) name = `${field.slice(0, 36)}_${n}`;
-  return { words: `Store it in “${name}”`, edits: [{ edit: 'step' as const, stepId, path: ['field'], value: name }] };
+  return {
+    words: `Store it in “${name}”`,
+    edits: [{ edit: 'step' as const, stepId, path: ['field'], value: name }],
+  };
 }

@@ -42,7 +42,10 @@ const inHours = (ms: number) => `${Math.round(ms / 3_600_000)}h`;
 function shorterFix(step: Step, within: number) {
   const short = `${Math.floor(within / 3_600_000) - 1}h`;
   const path = step.kind === 'wait' ? ['for'] : ['noReply', 'after'];
-  return { words: `Wait ${durationWords(short)} instead`, edits: [{ edit: 'step' as const, stepId: step.id, path, value: short }] };
+  return {
+    words: `Wait ${durationWords(short)} instead`,
+    edits: [{ edit: 'step' as const, stepId: step.id, path, value: short }],
+  };
 }
 
 /** Going round adds time without end; after so many rounds it does not matter any more. */
@@ -69,7 +72,10 @@ function sinceHeard(world: CheckWorld, shortest: number): Map<string, { ms: numb
     for (const way of world.ways(place)) {
       if (!way.to) continue;
       const heard =
-        waitingOf(place.step) !== null && way.by !== 'no reply' && way.by !== 'known already' && way.by !== 'itself'
+        waitingOf(place.step) !== null &&
+        way.by !== 'no reply' &&
+        way.by !== 'known already' &&
+        way.by !== 'itself'
           ? 0
           : Math.min(most, here.ms + timeOf(place.step, way));
       const before = longest.get(way.to.step.id);
@@ -78,7 +84,10 @@ function sinceHeard(world: CheckWorld, shortest: number): Map<string, { ms: numb
       if (times > MOST_ROUNDS) continue;
       risen.set(way.to.step.id, times);
       const own = timeOf(place.step, way);
-      longest.set(way.to.step.id, { ms: heard, after: heard === 0 ? null : own >= shortest ? place.step : here.after });
+      longest.set(way.to.step.id, {
+        ms: heard,
+        after: heard === 0 ? null : own >= shortest ? place.step : here.after,
+      });
       open.push(way.to.step.id);
     }
   }
