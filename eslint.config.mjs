@@ -21,6 +21,17 @@ export default [
       'no-var': 'error',
       'prefer-const': 'error',
       eqeqeq: 'error',
+      // What is said to somebody stays in one piece, however long.
+      'max-len': [
+        'error',
+        {
+          code: 110,
+          ignoreStrings: true,
+          ignoreTemplateLiterals: true,
+          ignoreRegExpLiterals: true,
+          ignoreUrls: true,
+        },
+      ],
       // A schema and its type share a name.
       '@typescript-eslint/no-redeclare': 'off',
       'react-hooks/refs': 'off',

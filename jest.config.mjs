@@ -17,7 +17,10 @@ const server = {
   setupFilesAfterEnv: ['<rootDir>/apps/server/test/support/patience.ts'],
 };
 
-/** Three kinds of tests that need no browser: the core and the commands alone, the server with its database, the web's parts. */
+/**
+ * Three kinds of tests that need no browser: the core and the commands alone, the server with its database,
+ * the web's parts.
+ */
 export default {
   projects: [
     {

@@ -1,7 +1,10 @@
 import { existsSync } from 'node:fs';
 import { defineConfig } from '@playwright/test';
 
-/** The journeys a person makes, on a phone and on a wide screen, in Debian's Chromium. `./dartloop test browser` starts what they need. */
+/**
+ * The journeys a person makes, on a phone and on a wide screen, in Debian's Chromium. `./dartloop test
+ * browser` starts what they need.
+ */
 export default defineConfig({
   testDir: 'e2e',
   outputDir: '.data/browser-output',

@@ -50,7 +50,10 @@ function longLoop(): Loop {
   });
 }
 
-/** Findings, paths and takes of a long loop on five channels, as the worker works them out with every pause in typing. */
+/**
+ * Findings, paths and takes of a long loop on five channels, as the worker works them out with every pause in
+ * typing.
+ */
 export function checks(): void {
   const loop = longLoop();
   const lines: Surroundings['lines'] = (

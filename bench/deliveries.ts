@@ -11,7 +11,10 @@ const CLIENT = '/clients/saltmarsh-ferries';
 const QUEUED = 10_000;
 const LOOKS_MS = 250;
 
-/** Deliveries to an endpoint on this machine: how many a second, how long 10,000 take after an outage, and how quick the app is meanwhile. */
+/**
+ * Deliveries to an endpoint on this machine: how many a second, how long 10,000 take after an outage, and how
+ * quick the app is meanwhile.
+ */
 export async function deliveries(folder: string): Promise<void> {
   const stack = await startStack({ folder, wishedPort: 0, world: false, web: false, log: 'error' });
   const db = new pg.Client({ connectionString: stack.cluster.owner });
@@ -36,7 +39,9 @@ export async function deliveries(folder: string): Promise<void> {
     // An outage: what is to go out is noted, and nothing goes.
     await api.post(`${CLIENT}/destinations/${id}/state`, { state: 'paused' });
     await db.query(
-      `insert into tag_change (client_id, person_id, tag, is_on, at, by) select 1, id, 'late', true, now(), '{"kind": "person"}' from person where client_id = 1`,
+      `
+        insert into tag_change (client_id, person_id, tag, is_on, at, by)
+        select 1, id, 'late', true, now(), '{"kind": "person"}' from person where client_id = 1`,
     );
     const waiting = async () => (await api.get<DestinationRow[]>(`${CLIENT}/destinations`))[0]!.waiting;
     if ((await waiting()) !== QUEUED)
@@ -75,14 +80,20 @@ export async function deliveries(folder: string): Promise<void> {
 
 async function fill(db: pg.Client): Promise<void> {
   await db.query(
-    `insert into person (client_id, id, first_name, fields, tags, lists, created_at, last_seen_at)
-     select 1, gen_random_uuid(), 'P' || n, jsonb_build_object('email', jsonb_build_object('type', 'email', 'value', 'p' || n || '@example.org'),
-       'town', jsonb_build_object('type', 'text', 'value', 'Harwick')), '{}', '{}', now(), now() from generate_series(1, $1::int) n`,
+    `
+     insert into person (client_id, id, first_name, fields, tags, lists, created_at, last_seen_at)
+     select 1, gen_random_uuid(), 'P' || n,
+       jsonb_build_object('email', jsonb_build_object('type', 'email', 'value', 'p' || n || '@example.org'),
+       'town', jsonb_build_object('type', 'text', 'value', 'Harwick')), '{}', '{}', now(), now()
+       from generate_series(1, $1::int) n`,
     [QUEUED],
   );
 }
 
-/** How quickly the list of people answers, as often as somebody could look, till it is over; at least ten times. */
+/**
+ * How quickly the list of people answers, as often as somebody could look, till it is over; at least ten
+ * times.
+ */
 async function looks(api: Api, goesOn: () => Promise<boolean>): Promise<number[]> {
   const times: number[] = [];
   while (times.length < 10 || (await goesOn())) {

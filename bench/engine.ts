@@ -55,7 +55,10 @@ scenes:
   - { id: done, name: Done, steps: [{ kind: set, changes: [{ do: add tag, tag: alerts }] }, { kind: say, text: You are on. }] }
 `;
 
-/** One step of the engine, from event to effects, beside the same transition in a general state-machine library. */
+/**
+ * One step of the engine, from event to effects, beside the same transition in a general state-machine
+ * library.
+ */
 export async function engineStep(): Promise<void> {
   const version: LoopVersion = {
     loopId: '01a20b8f-667f-7000-a147-df421ca054e2',
@@ -87,7 +90,8 @@ export async function engineStep(): Promise<void> {
   } as const;
   const ours = time(20_000, () => respond(waiting, tap));
 
-  // The same as a machine: the tap is a guarded event, the tag an assignment, the texts actions, the end a final state.
+  // The same as a machine: the tap is a guarded event, the tag an assignment, the texts actions, the end a
+  // final state.
   const machine = createMachine({
     id: 'alerts',
     initial: 'ask',
@@ -129,7 +133,10 @@ const WORDS =
 const FILLING =
   'hello could you please tell me whether there is still a and when it goes thanks so much'.split(' ');
 
-/** Deciding among 100,000 keywords of 1,000 clients, beside a loop of compiled regular expressions over one client's own. */
+/**
+ * Deciding among 100,000 keywords of 1,000 clients, beside a loop of compiled regular expressions over one
+ * client's own.
+ */
 export async function keywords(): Promise<void> {
   let seed = 7;
   const chance = (most: number) => (seed = (Math.imul(seed, 1_103_515_245) + 12_345) & 0x7fffffff) % most;

@@ -20,7 +20,10 @@ const ROUNDS = 3;
 const PGBENCH_SECONDS = 10;
 const CLIENT = 'saltmarsh-ferries';
 
-/** What each person writes: starts the loop, cannot be read (a retry), then a choice; two thirds of the events find a run under way. */
+/**
+ * What each person writes: starts the loop, cannot be read (a retry), then a choice; two thirds of the events
+ * find a run under way.
+ */
 const SAYS = ['sailings', 'hm', 'b'];
 const LOOP = `
 format: dart-loop/1
@@ -49,7 +52,10 @@ interface Crowd {
   latencies: number[];
 }
 
-/** The message path beside pgbench's TPC-B in alternating rounds of the same run, then its latency at 300 events/s. */
+/**
+ * The message path beside pgbench's TPC-B in alternating rounds of the same run, then its latency at 300
+ * events/s.
+ */
 export async function messagePath(folder: string): Promise<void> {
   const cluster = await openCluster(folder);
   const built = await buildServers(join(folder, 'build'));
@@ -105,8 +111,10 @@ export async function messagePath(folder: string): Promise<void> {
 
     // A million timers that are not due must not slow the rest.
     await db.query(
-      `insert into timer (client_id, conversation_id, key, line_id, due_at, incoming)
-       select 1, gen_random_uuid(), 'run:' || n, 1, now() + interval '1 day' + n * interval '1 second', '{"kind": "turn comes"}' from generate_series(1, 1000000) as n`,
+      `
+       insert into timer (client_id, conversation_id, key, line_id, due_at, incoming)
+       select 1, gen_random_uuid(), 'run:' || n, 1, now() + interval '1 day' + n * interval '1 second',
+         '{"kind": "turn comes"}' from generate_series(1, 1000000) as n`,
     );
     await db.query('vacuum (analyze) timer');
     const laden = median([

@@ -17,7 +17,10 @@ const TRIES = 7;
 /** The client that the million belongs to. */
 export const CLIENT_ID = 1;
 
-/** Rules as people write them, each beside what one would write against the people's own columns without an index for it. */
+/**
+ * Rules as people write them, each beside what one would write against the people's own columns without an
+ * index for it.
+ */
 const RULES: [sentence: string, plain: string][] = [
   [
     'opted in on sms and town is Fenwater and not on the list Regulars',
@@ -91,10 +94,17 @@ export async function fillMillion(db: pg.Client): Promise<void> {
   for (let from = 0; from < PEOPLE; from += AT_ONCE) {
     const batch = Array.from({ length: AT_ONCE }, (_, n) => inventedPerson(from + n));
     await db.query(
-      `with rows as (select * from json_to_recordset($1::json) as t (id uuid, first text, last text, fields jsonb, tags text[], lists text[], at timestamptz, address text, standing jsonb)),
-       people as (insert into person (client_id, id, first_name, last_name, fields, tags, lists, created_at, last_seen_at) select ${CLIENT_ID}, id, first, last, fields, tags, lists, at, at from rows),
-       talks as (insert into conversation (client_id, id, line_id, address, person_id, standing, last_at) select ${CLIENT_ID}, id, (select id from line where hook_token = 'bench'), address, id, standing, at from rows)
-       insert into identity (client_id, id, person_id, line_id, address, created_at) select ${CLIENT_ID}, id, id, (select id from line where hook_token = 'bench'), address, at from rows`,
+      `
+       with rows as (select *
+         from json_to_recordset($1::json) as t (id uuid, first text, last text, fields jsonb, tags text[],
+         lists text[], at timestamptz, address text, standing jsonb)),
+       people as (insert into person (client_id, id, first_name, last_name, fields, tags, lists, created_at,
+         last_seen_at) select ${CLIENT_ID}, id, first, last, fields, tags, lists, at, at from rows),
+       talks as (insert into conversation (client_id, id, line_id, address, person_id, standing, last_at)
+         select ${CLIENT_ID}, id, (select id from line where hook_token = 'bench'), address, id, standing, at
+       from rows)
+       insert into identity (client_id, id, person_id, line_id, address, created_at)
+       select ${CLIENT_ID}, id, id, (select id from line where hook_token = 'bench'), address, at from rows`,
       [
         JSON.stringify(
           batch.map((person) => ({
@@ -127,7 +137,9 @@ export async function writeTally(db: pg.Client, clientId: number): Promise<void>
   for (;;) {
     await foldTallies(pool, { now: () => Date.now() + 3_600_000 }, new Resting(wallClock, makeLog('silent')));
     const { rows } = await db.query<{ written: boolean }>(
-      "select state = 'counting' and not exists (select from tally_open where client_id = $1) as written from tallied where client_id = $1",
+      `
+        select state = 'counting' and not exists (select from tally_open where client_id = $1) as written
+        from tallied where client_id = $1`,
       [clientId],
     );
     if (rows[0]?.written) break;

@@ -10,7 +10,9 @@ import { ROOT } from '../cli/places';
 import { startStack } from '../cli/stack';
 import { print } from './figures';
 
-/** The gzipped JavaScript that a page loads, beside that of an empty Expo Router app exported the same way. */
+/**
+ * The gzipped JavaScript that a page loads, beside that of an empty Expo Router app exported the same way.
+ */
 export async function webWeight(folder: string): Promise<void> {
   const empty = join(folder, 'empty-app');
   await exportWeb(join(ROOT, 'bench/empty-app'), empty);

@@ -17,8 +17,9 @@ import { BUILD, DATA, ROOT } from './places';
 import { Stop, isAlive, sleep } from './machine';
 
 /**
- * Packages that stay in node_modules: they start files of their own by path, or are asked for though they need not be
- * there. Everything else goes into the bundle, as hundreds of small files take three times as long to load as one.
+ * Packages that stay in node_modules: they start files of their own by path, or are asked for though they
+ * need not be there. Everything else goes into the bundle, as hundreds of small files take three times as
+ * long to load as one.
  */
 const LEFT_OUT = ['piscina', 'pino', 'pg-native'];
 
@@ -91,7 +92,10 @@ function webFingerprint(): string {
   return hash.digest('hex').slice(0, 16);
 }
 
-/** The folder of the exported web app; exported when its sources have changed. Two commands never export at once. */
+/**
+ * The folder of the exported web app; exported when its sources have changed. Two commands never export at
+ * once.
+ */
 export async function buildWeb(say: (words: string) => void): Promise<string> {
   const folder = join(BUILD, `web-${webFingerprint()}`);
   if (existsSync(join(folder, 'index.html'))) return folder;

@@ -10,8 +10,8 @@ export interface Child {
 }
 
 /**
- * Starts one of our processes and waits for it to say that it is ready. It ends by itself when this process is gone
- * (its channel closes), and at `stop`, kindly first.
+ * Starts one of our processes and waits for it to say that it is ready. It ends by itself when this process
+ * is gone (its channel closes), and at `stop`, kindly first.
  */
 export async function startChild(
   script: string,
@@ -66,7 +66,10 @@ export interface Kept {
   stop(): Promise<void>;
 }
 
-/** Starts a child, and starts it again when it ends by itself: after a second, two, four … a minute, so that one that cannot run does not take the machine. */
+/**
+ * Starts a child, and starts it again when it ends by itself: after a second, two, four … a minute, so that
+ * one that cannot run does not take the machine.
+ */
 export async function keepRunning(
   name: string,
   start: () => Promise<Child>,

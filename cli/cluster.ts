@@ -66,7 +66,10 @@ export interface Cluster {
   restart(): Promise<void>;
 }
 
-/** A private PostgreSQL cluster on loopback, in `folder`; made when it is not there, migrated to the newest state. */
+/**
+ * A private PostgreSQL cluster on loopback, in `folder`; made when it is not there, migrated to the newest
+ * state.
+ */
 export async function openCluster(folder: string): Promise<Cluster> {
   const programs = postgresPrograms();
   if (!programs) throw new Stop("Debian's PostgreSQL is missing.");
@@ -164,7 +167,10 @@ function writeKeys(folder: string, keys: Keys): void {
 export const keepNewKey = (folder: string, secrets: string): void =>
   writeKeys(folder, { ...readKeys(folder), secrets });
 
-/** Root runs the server as the user postgres, who may not be able to reach the checkout; then the data stands beside Debian's own. */
+/**
+ * Root runs the server as the user postgres, who may not be able to reach the checkout; then the data stands
+ * beside Debian's own.
+ */
 function dataFolder(folder: string): string {
   if (!isRoot()) return join(folder, 'cluster');
   const reachable = spawnSync('setpriv', [...AS_POSTGRES, 'test', '-x', folder]).status === 0;
@@ -175,7 +181,10 @@ function dataFolder(folder: string): string {
 
 const AS_POSTGRES = ['--reuid=postgres', '--regid=postgres', '--clear-groups'];
 
-/** Runs a PostgreSQL program with a bare environment, from `/`; as the user postgres when we are root, which PostgreSQL refuses. */
+/**
+ * Runs a PostgreSQL program with a bare environment, from `/`; as the user postgres when we are root, which
+ * PostgreSQL refuses.
+ */
 function command(programs: string, program: string, args: string[]): [string, string[]] {
   const bare = ['env', '-i', 'PATH=/usr/bin:/bin', 'LC_ALL=C.UTF-8', join(programs, program), ...args];
   return isRoot() ? ['setpriv', [...AS_POSTGRES, ...bare]] : [bare[0]!, bare.slice(1)];

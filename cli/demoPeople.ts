@@ -5,7 +5,10 @@ import { cellsLine } from '@dart-loop/core/people/csvWriting';
 import type { Api } from './api';
 import { sleep } from './machine';
 
-/** What a client's people are besides those who write: their lists, segments, fields, and a file they once kept elsewhere. */
+/**
+ * What a client's people are besides those who write: their lists, segments, fields, and a file they once
+ * kept elsewhere.
+ */
 export const DemoPeople = z.object({
   lists: z
     .array(z.object({ name: z.string(), wording: z.string(), double: z.boolean().default(false) }))

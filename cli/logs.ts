@@ -14,7 +14,10 @@ export function openLog(file: string): number {
   return opened;
 }
 
-/** Looks at a log now and then while somebody writes to it; gives what ends that. Whoever writes adds to its end, so it can be emptied under them. */
+/**
+ * Looks at a log now and then while somebody writes to it; gives what ends that. Whoever writes adds to its
+ * end, so it can be emptied under them.
+ */
 export function keepRotating(file: string): () => void {
   const timer = setInterval(() => rotate(file), LOOK_MS);
   timer.unref();

@@ -64,7 +64,9 @@ export function needPackages(wanted: { browser: boolean }, say: (words: string) 
     );
 }
 
-/** Ports that outgoing connections are not given by themselves: below the range that Linux takes those from. */
+/**
+ * Ports that outgoing connections are not given by themselves: below the range that Linux takes those from.
+ */
 const OWN_PORTS = { from: 20_000, to: 32_000 };
 
 /** A port that is ours from the moment it was chosen until whoever is to listen there is started. */
@@ -75,8 +77,9 @@ export interface TakenPort {
 }
 
 /**
- * Takes the first port from `wished` on that nothing listens at on loopback; any one when `wished` is 0. It is held meanwhile, so that nobody else
- * takes it while the world is loaded; and it is none of those that connections are given, as one of those may be taken by somebody who merely knocks at it.
+ * Takes the first port from `wished` on that nothing listens at on loopback; any one when `wished` is 0. It
+ * is held meanwhile, so that nobody else takes it while the world is loaded; and it is none of those that
+ * connections are given, as one of those may be taken by somebody who merely knocks at it.
  */
 export async function takePort(wished: number): Promise<TakenPort> {
   const first = wished || OWN_PORTS.from + Math.floor(Math.random() * (OWN_PORTS.to - OWN_PORTS.from - 200));

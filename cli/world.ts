@@ -106,7 +106,10 @@ export async function isLoaded(ownerUrl: string): Promise<boolean> {
   }
 }
 
-/** Makes the agency, its accounts and its clients; lines and loops come in through the API, as a user would bring them. */
+/**
+ * Makes the agency, its accounts and its clients; lines and loops come in through the API, as a user would
+ * bring them.
+ */
 export async function makeAgency(ownerUrl: string): Promise<z.infer<typeof World>> {
   const world = World.parse(parse(read('clients.yaml')));
   const db = new pg.Client({ connectionString: ownerUrl });
@@ -119,7 +122,9 @@ export async function makeAgency(ownerUrl: string): Promise<z.infer<typeof World
     const ids = new Map<string, number>();
     for (const client of world.clients) {
       const made = await db.query<{ id: number }>(
-        'insert into client (agency_id, slug, name, brief, country, time_zone, languages, opening_hours) values ($1, $2, $3, $4, $5, $6, $7, $8) returning id',
+        `
+          insert into client (agency_id, slug, name, brief, country, time_zone, languages, opening_hours)
+          values ($1, $2, $3, $4, $5, $6, $7, $8) returning id`,
         [
           agency,
           client.slug,
@@ -135,7 +140,9 @@ export async function makeAgency(ownerUrl: string): Promise<z.infer<typeof World
     }
     for (const account of DEMO_ACCOUNTS) {
       const made = await db.query<{ id: number }>(
-        'insert into account (agency_id, email, name, role, password_hash, all_clients) values ($1, $2, $3, $4, $5, $6) returning id',
+        `
+          insert into account (agency_id, email, name, role, password_hash, all_clients)
+          values ($1, $2, $3, $4, $5, $6) returning id`,
         [
           agency,
           account.email,
@@ -185,7 +192,9 @@ function typedFor(line: WorldLine): object {
   }
 }
 
-/** Puts up the walls of the accounts, connects the lines, and brings in and publishes the loops of the world. */
+/**
+ * Puts up the walls of the accounts, connects the lines, and brings in and publishes the loops of the world.
+ */
 export async function setUpClients(
   api: Api,
   world: z.infer<typeof World>,
@@ -237,8 +246,9 @@ const TROUBLE = [
 ] as const;
 
 /**
- * Loads the demo world: accounts, lines and loops, then a week of conversations played through the stand-ins and the
- * real webhooks, with the clocks of both wound through the week. `config.address` is where the demo will be later.
+ * Loads the demo world: accounts, lines and loops, then a week of conversations played through the stand-ins
+ * and the real webhooks, with the clocks of both wound through the week. `config.address` is where the demo
+ * will be later.
  */
 export async function loadWorld(
   ownerUrl: string,
@@ -279,7 +289,10 @@ export async function loadWorld(
       for (;;) {
         await server.path.settled();
         const { rows } = await db.query<{ left: number }>(
-          "select ((select count(*) from message where status = 'queued') + (select count(*) from pending) + (select count(*) from errand where status = 'waiting') + (select count(*) from delivery where status = 'waiting'))::int as left",
+          `
+            select ((select count(*) from message where status = 'queued') + (select count(*)
+              from pending) + (select count(*) from errand where status = 'waiting') + (select count(*)
+            from delivery where status = 'waiting'))::int as left`,
         );
         if (rows[0]!.left === 0) return;
         clock.wind(clock.now() + 1_100);
@@ -333,7 +346,9 @@ export async function loadWorld(
   }
 }
 
-/** Makes the incoming webhook by which the CRM tells of the columns that fields go into; gives its address. */
+/**
+ * Makes the incoming webhook by which the CRM tells of the columns that fields go into; gives its address.
+ */
 async function tieBack(
   api: Api,
   client: string,
@@ -405,7 +420,9 @@ const WHO: Record<ChannelKind, (number: string) => string> = {
   sms: (number) => `+447700900${number}`,
 };
 
-/** The week's conversations: the same for the same moment, spread over waking hours, the unanswered ones last. */
+/**
+ * The week's conversations: the same for the same moment, spread over waking hours, the unanswered ones last.
+ */
 function conversations(world: z.infer<typeof World>, now: number): Act[] {
   const kinds = Kinds.parse(parse(read('conversations.yaml')));
   const names = Names.parse(parse(read('people.yaml')));

@@ -442,7 +442,8 @@ test('by keyboard alone: lines are walked, edited, added, moved and undone', asy
   await page.keyboard.press('?');
   await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
   await page.keyboard.press('Escape');
-  // What changes on the page between the two keys does not make a p of its own of the second, which would publish.
+  // What changes on the page between the two keys does not make a p of its own of the second, which would
+  // publish.
   await page.keyboard.press('g');
   await page.setViewportSize({ width: 1_270, height: 800 });
   await page.keyboard.press('p');

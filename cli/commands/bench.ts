@@ -6,7 +6,10 @@ import { removeCluster, removeLeftClusters } from '../cluster';
 import { needPackages } from '../machine';
 import { BUILD, DATA } from '../places';
 
-/** `./dartloop bench [path|engine|keywords|checks|people|deliveries|web]`: the figures, each beside its reference of the same run. */
+/**
+ * `./dartloop bench [path|engine|keywords|checks|people|deliveries|web]`: the figures, each beside its
+ * reference of the same run.
+ */
 export async function bench(only: string[]): Promise<void> {
   needPackages({ browser: true }, console.log);
   removeLeftClusters();

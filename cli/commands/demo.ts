@@ -59,7 +59,9 @@ export async function demo(): Promise<void> {
   }
 }
 
-/** The address may be another than last time: every line's webhook is pointed here again, as its test does. */
+/**
+ * The address may be another than last time: every line's webhook is pointed here again, as its test does.
+ */
 async function pointWebhooks(address: string): Promise<void> {
   const api = await Api.signIn(address, 'owner');
   const { clients } = await api.get<Session>('/session');

@@ -7,7 +7,10 @@ import { DATA, ROOT } from '../places';
 import { startStack } from '../stack';
 import { endSignal } from './demo';
 
-/** `./dartloop dev`: the demo's world in a database of its own; edits of the server restart it, edits of the web show at once. */
+/**
+ * `./dartloop dev`: the demo's world in a database of its own; edits of the server restart it, edits of the
+ * web show at once.
+ */
 export async function dev(): Promise<void> {
   needPackages({ browser: false }, console.log);
   const folder = join(DATA, 'dev');

@@ -6,7 +6,10 @@ import { keepNewKey, openCluster } from '../cluster';
 import { Stop, isAlive } from '../machine';
 import { DATA } from '../places';
 
-/** `./dartloop key rotate`: seals every secret anew with a fresh key, while the demo's server runs or when it does not. */
+/**
+ * `./dartloop key rotate`: seals every secret anew with a fresh key, while the demo's server runs or when it
+ * does not.
+ */
 export async function key(args: string[]): Promise<void> {
   if (args[0] !== 'rotate' || args.length > 1)
     throw new Stop('Say what is to be done with the key: ./dartloop key rotate');

@@ -33,7 +33,10 @@ export function soundLoops(files: ReadFile[]): Loop[] {
   return files.flatMap(({ read }) => (read.ok ? [read.loop] : []));
 }
 
-/** Options such as `--json` and `--on sms`, and the names between them. Throws {@link Unusable} for one that is not known. */
+/**
+ * Options such as `--json` and `--on sms`, and the names between them. Throws {@link Unusable} for one that
+ * is not known.
+ */
 export function readArguments(
   args: string[],
   known: { flags: string[]; values: string[] },

@@ -51,9 +51,10 @@ const Person = z.preprocess(
 );
 
 /**
- * `./dartloop play`: plays a written conversation against loop files, without a server; the engine is the server's. The
- * first file's name does not matter, all are live. Status 0: as expected; 1: findings that stop a loop, or an expectation
- * that failed; 2: input that cannot be used.
+ * `./dartloop play`: plays a written conversation against loop files, without a server; the engine is the
+ * server's. The
+ * first file's name does not matter, all are live. Status 0: as expected; 1: findings that stop a loop, or an
+ * expectation that failed; 2: input that cannot be used.
  */
 export async function play(args: string[]): Promise<number> {
   const { names, flags, values } = readArguments(args, {
@@ -151,7 +152,10 @@ function asJson(entry: RehearsalEntry): object {
     : { at, from: entry.from, text: entry.text };
 }
 
-/** Ten in the morning of today by the client's clock, so that quiet hours do not depend on when it is tried; or as asked. */
+/**
+ * Ten in the morning of today by the client's clock, so that quiet hours do not depend on when it is tried;
+ * or as asked.
+ */
 function startOf(at: string | undefined, zone: string): number {
   const start =
     at === undefined

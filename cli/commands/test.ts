@@ -8,7 +8,9 @@ import { DATA, ROOT } from '../places';
 import { startStack } from '../stack';
 
 const BIN = join(ROOT, 'node_modules/.bin');
-/** Where Playwright leaves what belongs to a failure, and where in it what the page showed begins and ends. */
+/**
+ * Where Playwright leaves what belongs to a failure, and where in it what the page showed begins and ends.
+ */
 const BROWSER_OUTPUT = join(DATA, 'browser-output');
 const PAGE_BEGINS = '```yaml';
 const PAGE_ENDS = '# Test source';
@@ -36,9 +38,10 @@ interface FileTime {
 }
 
 /**
- * `./dartloop test [types|lint|unit|browser] [FILE …] [--thorough]`: everything that is checked, one part, or of a part the
- * files whose paths contain one of the words. `--thorough`: properties are tried as often as they were while they were
- * written. Ends by printing the slowest files and the sum.
+ * `./dartloop test [types|lint|unit|browser] [FILE …] [--thorough]`: everything that is checked, one part, or
+ * of a part the
+ * files whose paths contain one of the words. `--thorough`: properties are tried as often as they were while
+ * they were written. Ends by printing the slowest files and the sum.
  */
 export async function test(args: string[]): Promise<void> {
   const words = args.filter((word) => word !== '--thorough');
@@ -100,7 +103,10 @@ export async function test(args: string[]): Promise<void> {
   if (sum.failed > 0 || sum.passed === 0) process.exitCode = 1;
 }
 
-/** The tests of some of Jest's projects that need no browser. `files`: those whose paths contain one of these; all when there are none. */
+/**
+ * The tests of some of Jest's projects that need no browser. `files`: those whose paths contain one of these;
+ * all when there are none.
+ */
 async function jest(results: string, projects: string[], workers: number, files: string[]): Promise<Part> {
   rmSync(results, { force: true });
   const from = [
@@ -200,7 +206,10 @@ function run([name, ...args]: string[], more: Record<string, string> = {}): Prom
   });
 }
 
-/** What stood on the pages where tests failed, and what the server complained of meanwhile: all there is to go by where nobody looks on. */
+/**
+ * What stood on the pages where tests failed, and what the server complained of meanwhile: all there is to go
+ * by where nobody looks on.
+ */
 function tellWhatWasSeen(folder: string): void {
   for (const file of readdirSync(BROWSER_OUTPUT, { recursive: true, encoding: 'utf8' }).filter((name) =>
     name.endsWith('error-context.md'),

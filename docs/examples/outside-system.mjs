@@ -1,5 +1,7 @@
-// A client's own system that keeps in step with Dart Loop by its API, written from the OpenAPI document alone.
-//   DARTLOOP=http://localhost:8100 DARTLOOP_KEY=… node docs/examples/outside-system.mjs mira@example.org "+447700900144" "Ferry news"
+// A client's own system that keeps in step with Dart Loop by its API, written from the OpenAPI document
+// alone.
+// DARTLOOP=http://localhost:8100 DARTLOOP_KEY=… node docs/examples/outside-system.mjs mira@example.org
+// "+447700900144" "Ferry news"
 const address = process.env.DARTLOOP;
 const key = process.env.DARTLOOP_KEY;
 const [email, phone, loop] = process.argv.slice(2);
@@ -49,8 +51,10 @@ let next = null;
 for (let looks = 0; looks < 50; looks++) {
   const page = await call('readEvents', { query: { cursor: next } });
   next = page.next;
-  for (const { type, subject, data } of page.events) if (subject === person.id) console.log(type, JSON.stringify(data));
-  if (page.events.some(({ type, subject }) => type === 'run.began' && subject === person.id)) process.exit(0);
+  for (const { type, subject, data } of page.events)
+    if (subject === person.id) console.log(type, JSON.stringify(data));
+  const began = page.events.some(({ type, subject }) => type === 'run.began' && subject === person.id);
+  if (began) process.exit(0);
   if (page.events.length === 0) await new Promise((resolve) => setTimeout(resolve, 200));
 }
 throw new Error('the loop did not begin');

@@ -2,7 +2,8 @@ import { NotStarted, readConfig } from './platform/config';
 import { hearFaults } from './platform/fault';
 import { makeLog, startServer, startWorker } from './server';
 
-// Every loop of ours sees to its own failures; what slips through is written down, and does not end what all clients stand on.
+// Every loop of ours sees to its own failures; what slips through is written down, and does not end what all
+// clients stand on.
 process.on('unhandledRejection', (error) =>
   makeLog('error').error({ error: (error as Error)?.stack ?? String(error) }, 'a failure was not seen to'),
 );

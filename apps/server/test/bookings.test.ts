@@ -96,8 +96,11 @@ test('thirty people want the same hour at once, over two servers: it is given as
         .map(({ name }) => name.slice(0, 5)),
     ).toEqual(['Guest', 'Guest']);
     const { rows } = await stage.db.query<{ n: number }>(
-      `select count(*)::int as n from booking one join booking other on one.calendar_id = other.calendar_id and one.place = other.place and one.id < other.id
-         and tstzrange(one.starts_at, one.kept_until) && tstzrange(other.starts_at, other.kept_until) where one.state = 'booked' and other.state = 'booked'`,
+      `
+         select count(*)::int as n from booking one join booking other on one.calendar_id = other.calendar_id
+           and one.place = other.place and one.id < other.id
+         and tstzrange(one.starts_at, one.kept_until) && tstzrange(other.starts_at, other.kept_until)
+         where one.state = 'booked' and other.state = 'booked'`,
     );
     expect(rows[0]!.n).toBe(0);
     // Whoever was not quick enough can still have another, by words.

@@ -60,7 +60,8 @@ test('thousands of comments in a minute are answered once each, at the pace that
       (count) => count === 750,
       120_000,
     );
-    // Those whose private answer has to wait hold nobody up who writes of their own: their answers are under way beside each other.
+    // Those whose private answer has to wait hold nobody up who writes of their own: their answers are under
+    // way beside each other.
     let underWay = 0;
     let most = 0;
     stage['standinsServer'].on('request', ({ url: path }, response) => {
@@ -84,7 +85,8 @@ test('thousands of comments in a minute are answered once each, at the pace that
       120_000,
     );
     account.mood = 'well';
-    // The first hour's share is gone; each further hour brings another, and the public answers do not wait for it.
+    // The first hour's share is gone; each further hour brings another, and the public answers do not wait
+    // for it.
     for (let hour = 1; got() < PEOPLE; hour++) {
       const due = Math.min(PEOPLE, 750 * (hour + 1));
       for (let minute = 0; minute < 61; minute += 1) wind(60_000);

@@ -29,9 +29,11 @@ test('three processes share the work: a crowd of 150 is answered once each, in o
     for (const who of people)
       expect(stage.heard(who).map((text) => text.slice(0, 5))).toEqual(['Hello', 'Fine.']);
     const { rows } = await stage.db.query<{ wrong: number }>(
-      `select count(*)::int as wrong from (
+      `
+         select count(*)::int as wrong from (
          select conversation_id, count(*) as entries, max(seq) - min(seq) + 1 as places from
-           (select conversation_id, seq from decision union all select conversation_id, seq from message) as log
+           (select conversation_id, seq from decision union all select conversation_id, seq
+             from message) as log
          group by 1) as each where entries <> places or entries <> 5`,
     );
     expect(rows[0]!.wrong).toBe(0);

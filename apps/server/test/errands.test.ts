@@ -80,7 +80,9 @@ describe('what another system’s answer means', () => {
     );
     expect(await said(who)).toEqual(['Well done.']);
     const { notes } = await stage.one<{ notes: { code: string; reason?: string }[] }>(
-      `select notes from decision d join conversation c on c.id = d.conversation_id where c.address = '${who}' and d.notes::text like '%delivered%'`,
+      `
+        select notes from decision d join conversation c on c.id = d.conversation_id
+        where c.address = '${who}' and d.notes::text like '%delivered%'`,
     );
     expect(notes).toContainEqual({
       code: 'field not set',
@@ -100,7 +102,10 @@ describe('what another system’s answer means', () => {
       async () =>
         stage.db
           .query(
-            "update errand set attempts = 7, next_at = now() where status = 'waiting' and body::text like '%down.example%' and next_at < now() + interval '20 seconds' returning 1",
+            `
+              update errand set attempts = 7, next_at = now()
+              where status = 'waiting' and body::text like '%down.example%'
+                and next_at < now() + interval '20 seconds' returning 1`,
           )
           .then((result) => result.rowCount),
       (count) => count === 1,

@@ -24,7 +24,9 @@ afterAll(async () => {
 async function start(): Promise<void> {
   if (!server.isThere) await server.start();
 }
-/** A server that has nothing left to do and ends at a point; `killed` resolves with the signal that ended it. */
+/**
+ * A server that has nothing left to do and ends at a point; `killed` resolves with the signal that ended it.
+ */
 async function endsAt(point: FaultPoint): Promise<{ killed: Promise<NodeJS.Signals | null> }> {
   await start();
   await nothingLeft();
@@ -37,7 +39,9 @@ const nothingLeft = () =>
   until(
     () =>
       stage.one<{ left: number }>(
-        "select ((select count(*) from message where status = 'queued') + (select count(*) from pending))::int as left",
+        `
+          select ((select count(*) from message where status = 'queued') + (select count(*)
+            from pending))::int as left`,
       ),
     ({ left }) => left === 0,
   );
@@ -73,15 +77,22 @@ describe.each(['telegram', 'sms'] as const)('killed on %s at', (channel) => {
       decisions: number;
       messages: number;
     }>(
-      `select (select count(*) from event e where e.conversation_id = c.id)::int as events, (select count(*) from decision d where d.conversation_id = c.id)::int as decisions,
-         (select count(*) from message m where m.conversation_id = c.id and m.status = 'sent')::int as messages from conversation c where c.address = $1`,
+      `
+         select (select count(*) from event e where e.conversation_id = c.id)::int as events, (select count(*)
+           from decision d where d.conversation_id = c.id)::int as decisions,
+         (select count(*) from message m
+           where m.conversation_id = c.id and m.status = 'sent')::int as messages from conversation c
+         where c.address = $1`,
       [who],
     );
     expect({ events, decisions, messages }).toEqual({ events: 2, decisions: 2, messages: 2 });
   });
 });
 
-/** On the other three somebody writes at the same time: one of them meets the point, the others are broken off wherever they are. */
+/**
+ * On the other three somebody writes at the same time: one of them meets the point, the others are broken off
+ * wherever they are.
+ */
 describe('killed on messenger, instagram and whatsapp at', () => {
   test.each(points)('point %d (%s), everything is said', async (point) => {
     const people = (['messenger', 'instagram', 'whatsapp'] as const).map(
@@ -98,7 +109,8 @@ describe('killed on messenger, instagram and whatsapp at', () => {
         () => person.heard(),
         (texts) => texts.includes('Second.'),
       );
-      // Between the platform’s answer and our commit nothing can tell whether it was sent: it is then sent again.
+      // Between the platform’s answer and our commit nothing can tell whether it was sent: it is then sent
+      // again.
       expect(heard.filter((text, at) => text !== heard[at - 1])).toEqual(['First.', 'Second.']);
     }
     await nothingLeft();
@@ -175,7 +187,9 @@ test('every connection to the database is cut again and again while a crowd writ
       const before = heard();
       await until(heard, (count) => count >= before + 10 || !cutting);
       await stage.db.query(
-        'select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()',
+        `
+          select pg_terminate_backend(pid) from pg_stat_activity
+          where datname = current_database() and pid <> pg_backend_pid()`,
       );
     }
   })();
@@ -200,9 +214,13 @@ test('every connection to the database is cut again and again while a crowd writ
   for (const who of people)
     expect([...new Set(stage.heard(who))].map((text) => text.slice(0, 5))).toEqual(['Hello', 'Fine.']);
   const { decisions, messages } = await stage.one<{ decisions: number; messages: number }>(
-    `select (select count(*) from decision d join conversation c on c.id = d.conversation_id where c.address like '66%')::int as decisions, (select count(*) from message m join conversation c on c.id = m.conversation_id where c.address like '66%')::int as messages`,
+    `
+      select (select count(*) from decision d join conversation c on c.id = d.conversation_id
+        where c.address like '66%')::int as decisions, (select count(*) from message m
+      join conversation c on c.id = m.conversation_id where c.address like '66%')::int as messages`,
   );
   expect({ decisions, messages }).toEqual({ decisions: 120, messages: 120 });
-  // A result that was lost with its connection is marked later, not sent again: at most the messages under way at a cut.
+  // A result that was lost with its connection is marked later, not sent again: at most the messages under
+  // way at a cut.
   expect(stage.standins.telegram.sendings.length - before).toBe(120);
 });

@@ -23,7 +23,9 @@ beforeAll(async () => {
     (heard) => heard.length === 1,
   );
   const ids = await stage.one<{ loop: string; conversation: string; person: string }>(
-    'select (select id from loop where client_id = 1 order by position limit 1) as loop, (select id from conversation limit 1) as conversation, (select person_id from conversation limit 1) as person',
+    `
+      select (select id from loop where client_id = 1 order by position limit 1) as loop, (select id
+        from conversation limit 1) as conversation, (select person_id from conversation limit 1) as person`,
   );
   const client = '/clients/saltmarsh-ferries';
   const destination = await stage.api.post<{ id: string }>(
@@ -226,7 +228,9 @@ describe('who may do what', () => {
   });
   test('the client’s own user sees its own conversations and nobody else’s', async () => {
     await stage.db.query(
-      "insert into conversation (client_id, id, line_id, address, seq, last_at, shelf) values (2, gen_random_uuid(), 3, 'hidden', 1, now(), 'settled')",
+      `
+        insert into conversation (client_id, id, line_id, address, seq, last_at, shelf)
+        values (2, gen_random_uuid(), 3, 'hidden', 1, now(), 'settled')`,
     );
     const inbox = await accounts.client.get<{ rows: { client: { slug: string } }[] }>('/inbox?shelf=running');
     expect(inbox.rows.map((row) => row.client.slug)).toEqual(['saltmarsh-ferries']);
@@ -246,8 +250,11 @@ describe('who may do what', () => {
 describe('row-level security', () => {
   test('every table with a client has it on, and the server’s roles cannot pass by it', async () => {
     const { rows } = await stage.db.query<{ relname: string; relrowsecurity: boolean }>(
-      `select c.relname, c.relrowsecurity from pg_class c join pg_attribute a on a.attrelid = c.oid and a.attname = 'client_id'
-       where c.relkind in ('r', 'p') and not c.relispartition and c.relnamespace = 'public'::regnamespace and c.relname <> 'account_client'`,
+      `
+       select c.relname, c.relrowsecurity from pg_class c join pg_attribute a on a.attrelid = c.oid
+         and a.attname = 'client_id'
+       where c.relkind in ('r', 'p') and not c.relispartition and c.relnamespace = 'public'::regnamespace
+         and c.relname <> 'account_client'`,
     );
     expect(rows.length).toBeGreaterThan(15);
     expect(rows.filter((row) => !row.relrowsecurity)).toEqual([]);
@@ -258,8 +265,12 @@ describe('row-level security', () => {
   });
   test('client_id leads every tenant key', async () => {
     const { rows } = await stage.db.query<{ relname: string; first: string }>(
-      `select c.relname, a.attname as first from pg_index i join pg_class c on c.oid = i.indrelid join pg_attribute a on a.attrelid = c.oid and a.attnum = i.indkey[0]
-       where i.indisprimary and c.relkind in ('r', 'p') and not c.relispartition and exists (select from pg_attribute b where b.attrelid = c.oid and b.attname = 'client_id') and c.relnamespace = 'public'::regnamespace`,
+      `
+       select c.relname, a.attname as first from pg_index i join pg_class c on c.oid = i.indrelid
+       join pg_attribute a on a.attrelid = c.oid and a.attnum = i.indkey[0]
+       where i.indisprimary and c.relkind in ('r', 'p') and not c.relispartition and exists (select
+         from pg_attribute b where b.attrelid = c.oid and b.attname = 'client_id')
+         and c.relnamespace = 'public'::regnamespace`,
     );
     // The queue is ordered by its arrival, and a membership belongs to its account.
     expect(

@@ -81,7 +81,8 @@ describe('windows', () => {
     await hears(WA, who, 1);
     await taps(WA, who, 'Half shade');
     await hears(WA, who, 2);
-    // The nudge after five hours is within the window of a day; the person is silent for longer, then staff write.
+    // The nudge after five hours is within the window of a day; the person is silent for longer, then staff
+    // write.
     await wind(30 * HOUR);
     const page = await conversation(CLIENT.bramble, who);
     await stage.api.post(`/clients/${CLIENT.bramble}/conversations/${page.id}/acts`, {

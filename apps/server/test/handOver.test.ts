@@ -86,7 +86,9 @@ test('stepping into a running loop holds it still; STOP works even then, is in t
   expect(stage.heard('68003')).toHaveLength(2);
   expect(
     await stage.one(
-      "select what, words, by from consent where conversation_id = (select id from conversation where address = '68003')",
+      `
+        select what, words, by from consent
+        where conversation_id = (select id from conversation where address = '68003')`,
     ),
   ).toEqual({ what: 'opt-out', words: 'stop', by: null });
   const person = await operator.get<PersonPage>(`${CLIENT}/people/${(await page()).person!.id}`);

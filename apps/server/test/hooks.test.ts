@@ -86,7 +86,8 @@ test('a body of ten megabytes and a flood of wrong requests leave the server ans
     headers: signed.headers,
     body: 'x'.repeat(10_000_000),
   }).catch(() => null);
-  // The server answers before it has read it all; a client that is still writing may see its connection closed instead.
+  // The server answers before it has read it all; a client that is still writing may see its connection
+  // closed instead.
   expect([413, undefined]).toContain(large?.status);
   const wrong = await Promise.all(
     Array.from({ length: 1_000 }, (_, at) =>
@@ -138,7 +139,9 @@ test('the same update three times, at once and later, is one event and one answe
     (heard) => heard.length === 2,
   );
   const { count } = await stage.one<{ count: number }>(
-    "select count(*)::int as count from event e join conversation c on c.client_id = e.client_id and c.id = e.conversation_id where c.address = '61004'",
+    `
+      select count(*)::int as count from event e join conversation c on c.client_id = e.client_id
+        and c.id = e.conversation_id where c.address = '61004'`,
   );
   expect(count).toBe(2);
 });

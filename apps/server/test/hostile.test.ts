@@ -13,7 +13,10 @@ import { smsAccess } from '../../standins/src/sms';
 import { cleanText, isTooDeep, toJson } from '../src/platform/db/json';
 import { BOT, NUMBER, Stage, until } from './support/stage';
 
-/** Text as a stranger may send it: any sequence of UTF-16, what looks like escapes, marks that turn the direction, and a great deal of it. */
+/**
+ * Text as a stranger may send it: any sequence of UTF-16, what looks like escapes, marks that turn the
+ * direction, and a great deal of it.
+ */
 const piece = fc.oneof(
   { weight: 4, arbitrary: fc.integer({ min: 0, max: 0xffff }).map((code) => String.fromCharCode(code)) },
   {
@@ -86,7 +89,10 @@ beforeAll(async () => {
 });
 afterAll(() => stage.close());
 
-/** A webhook request of each channel with a text where its people can put one; where it goes, and with what headers. */
+/**
+ * A webhook request of each channel with a text where its people can put one; where it goes, and with what
+ * headers.
+ */
 function requests(
   text: string,
   n: number,
@@ -162,7 +168,10 @@ const file = (bytes: string, name: string) =>
   );
 let n = 0;
 
-/** Puts a text in everywhere somebody can, and looks that it is there as it was written, and that nothing of ours was at fault. */
+/**
+ * Puts a text in everywhere somebody can, and looks that it is there as it was written, and that nothing of
+ * ours was at fault.
+ */
 async function everywhere(text: string): Promise<void> {
   n++;
   const expected = clean(text);
@@ -172,7 +181,9 @@ async function everywhere(text: string): Promise<void> {
     const stored = await until(
       () =>
         stage.one<{ text: string; kind: string } | undefined>(
-          "select e.body -> 'incoming' ->> 'text' as text, e.body -> 'incoming' ->> 'kind' as kind from event e join conversation c on c.id = e.conversation_id where c.address = $1",
+          `
+            select e.body -> 'incoming' ->> 'text' as text, e.body -> 'incoming' ->> 'kind' as kind
+            from event e join conversation c on c.id = e.conversation_id where c.address = $1`,
           [address],
         ),
       (row) => row !== undefined,
@@ -392,7 +403,9 @@ describe('one bad part', () => {
     until(
       () =>
         stage.one<{ there: boolean }>(
-          'select exists (select from event e join conversation c on c.id = e.conversation_id where c.address = $1) as there',
+          `
+            select exists (select from event e join conversation c on c.id = e.conversation_id
+              where c.address = $1) as there`,
           [address],
         ),
       ({ there }) => there,
@@ -487,7 +500,9 @@ describe('an event that cannot be decided', () => {
       { incoming: { kind: 'date', loopId: {}, cueId: 7 } },
     ])
       await stage.db.query(
-        'insert into pending (client_id, line_id, conversation_id, ready_at, happened_at, body) select client_id, line_id, id, now(), now(), $2 from conversation where id = $1',
+        `
+          insert into pending (client_id, line_id, conversation_id, ready_at, happened_at, body)
+          select client_id, line_id, id, now(), now(), $2 from conversation where id = $1`,
         [talk.id, JSON.stringify(body)],
       );
     const began = Date.now();

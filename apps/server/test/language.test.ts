@@ -63,7 +63,9 @@ test('a file and a place are answers, and stand on the person as what they are',
   expect((await stage.hears('72011', 4))[3]).toBe('picture at 54.10000, -2.30000.');
   expect(
     await stage.one(
-      "select fields -> 'picture' -> 'value' ->> 'address' as picture, fields -> 'spot' -> 'value' ->> 'latitude' as spot from person where fields ? 'spot'",
+      `
+        select fields -> 'picture' -> 'value' ->> 'address' as picture,
+          fields -> 'spot' -> 'value' ->> 'latitude' as spot from person where fields ? 'spot'`,
     ),
   ).toEqual({
     picture: 'telegram:large',
@@ -73,7 +75,9 @@ test('a file and a place are answers, and stand on the person as what they are',
 
 test('a picture is sent with its caption, typing is shown before a text, and the language is the telephone’s', async () => {
   await stage.db.query(
-    "update client set languages = '{en,es}', cue_revision = cue_revision + 1 where slug = 'saltmarsh-ferries'",
+    `
+      update client set languages = '{en,es}', cue_revision = cue_revision + 1
+      where slug = 'saltmarsh-ferries'`,
   );
   await stage.publish(
     loop(
@@ -125,7 +129,9 @@ test('a tag starts another loop in the same breath, and a called loop comes back
   ]);
   expect(
     await stage.one(
-      "select status, count(*)::int as runs from run where conversation_id = (select id from conversation where address = '72031') group by 1",
+      `
+        select status, count(*)::int as runs from run
+        where conversation_id = (select id from conversation where address = '72031') group by 1`,
     ),
   ).toEqual({ status: 'finished', runs: 3 });
   expect(await stage.one("select lists, tags from person where 'member' = any (tags)")).toEqual({
@@ -147,8 +153,10 @@ test('the same person draws the same arm at every visit, and a field that is cle
     expect((await stage.hears('72041', visit)).at(-1)).toBe(`Visit ${visit}`);
   }
   const { arms } = await stage.one<{ arms: string[] }>(
-    `select array_agg(distinct note ->> 'arm') as arms from decision d, jsonb_array_elements(d.notes) as note
-     where note ->> 'code' = 'arm' and d.conversation_id = (select id from conversation where address = '72041')`,
+    `
+     select array_agg(distinct note ->> 'arm') as arms from decision d, jsonb_array_elements(d.notes) as note
+     where note ->> 'code' = 'arm' and d.conversation_id = (select id from conversation
+       where address = '72041')`,
   );
   expect(arms).toHaveLength(1);
 });

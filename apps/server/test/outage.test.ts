@@ -5,7 +5,10 @@ import { CHANNELS, Person, publishOneAndTwo } from './support/fivePeople';
 import { ServerProcess } from './support/serverProcess';
 import { Stage, cluster, until } from './support/stage';
 
-/** Times that the server is killed, or PostgreSQL ended without ceremony, while people write on all five channels. */
+/**
+ * Times that the server is killed, or PostgreSQL ended without ceremony, while people write on all five
+ * channels.
+ */
 const OUTAGES = 20;
 const PEOPLE_EACH = 12;
 /** What the platform took so long before an outage was surely marked, however busy the machine. */
@@ -112,7 +115,8 @@ test('server and database end at any moment, twenty times, while people write on
     });
     // The gateway for SMS drops what is repeated; the other platforms cannot.
     if (person.channel === 'sms') expect(texts).toEqual(['First.', 'Second.']);
-    // Between a platform's answer and our commit nobody can tell: what was under way at an outage is said again, once for each.
+    // Between a platform's answer and our commit nobody can tell: what was under way at an outage is said
+    // again, once for each.
     const { at: unexplained } =
       heard.find(({ text, at }, index) => {
         const before = heard[index - 1];
@@ -131,7 +135,9 @@ test('server and database end at any moment, twenty times, while people write on
   const db = new (await import('pg')).default.Client({ connectionString: own.owner });
   await db.connect();
   const { rows } = await db.query<{ left: number; events: number; aside: number }>(
-    "select ((select count(*) from message where status = 'queued') + (select count(*) from pending))::int as left, (select count(*) from event)::int as events, (select count(*) from aside)::int as aside",
+    `
+      select ((select count(*) from message where status = 'queued') + (select count(*) from pending))::int
+        as left, (select count(*) from event)::int as events, (select count(*) from aside)::int as aside`,
   );
   await db.end();
   expect(rows[0]).toEqual({ left: 0, events: 2 * people.length, aside: 0 });

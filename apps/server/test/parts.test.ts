@@ -124,12 +124,16 @@ test('migrations run once, by whoever comes first, and make the months around no
   const db = new pg.Client({ connectionString: owner });
   await db.connect();
   const { rows } = await db.query<{ name: string }>(
-    "select relname as name from pg_class where relispartition and relkind = 'r' and relname like 'message_2%' order by 1",
+    `
+      select relname as name from pg_class
+      where relispartition and relkind = 'r' and relname like 'message_2%' order by 1`,
   );
   expect(rows).toHaveLength(5);
   // An id of today lies in the partition of this month.
   const { rows: places } = await db.query<{ place: string }>(
-    `insert into message (client_id, id, line_id, conversation_id, seq, address, made_at, body) values (1, $1, 1, $1, 1, 'x', now(), '{}')
+    `
+     insert into message (client_id, id, line_id, conversation_id, seq, address, made_at, body)
+     values (1, $1, 1, $1, 1, 'x', now(), '{}')
      returning tableoid::regclass::text as place`,
     [newId(Date.now())],
   );
@@ -137,12 +141,16 @@ test('migrations run once, by whoever comes first, and make the months around no
   // A month whose rows came before its partition does not stand in the way of the others.
   await db.query('select make_month($1::date)', ['2031-01-01']);
   await db.query(
-    "insert into message (client_id, id, line_id, conversation_id, seq, address, made_at, body) values (1, $1, 1, $1, 1, 'x', now(), '{}')",
+    `
+      insert into message (client_id, id, line_id, conversation_id, seq, address, made_at, body)
+      values (1, $1, 1, $1, 1, 'x', now(), '{}')`,
     [newId(Date.UTC(2031, 1, 5))],
   );
   await makeMonths(db, Date.UTC(2031, 0, 15));
   const { rows: late } = await db.query<{ name: string }>(
-    "select relname as name from pg_class where relispartition and relkind = 'r' and relname like 'message_2031%' order by 1",
+    `
+      select relname as name from pg_class
+      where relispartition and relkind = 'r' and relname like 'message_2031%' order by 1`,
   );
   expect(late.map((row) => row.name)).toEqual(['message_2031_01', 'message_2031_03', 'message_2031_04']);
   await db.end();

@@ -175,7 +175,9 @@ describe('lists and the ledger', () => {
     const refused = await until(
       () =>
         stage.one<{ failure: { reason: string } | null }>(
-          "select failure from message where status = 'failed' and conversation_id = (select id from conversation where address = '61003')",
+          `
+            select failure from message where status = 'failed' and conversation_id = (select id
+              from conversation where address = '61003')`,
         ),
       (row) => Boolean(row),
     );
@@ -253,7 +255,9 @@ describe('lists and the ledger', () => {
     await until(
       () =>
         stage.one<{ out: number }>(
-          "select count(*)::int as out from conversation where address like '6200%' and (standing ->> 'optedOut')::boolean",
+          `
+            select count(*)::int as out from conversation
+            where address like '6200%' and (standing ->> 'optedOut')::boolean`,
         ),
       (row) => row.out === people.length,
       60_000,
@@ -265,7 +269,8 @@ describe('lists and the ledger', () => {
       (row) => row.left === 0,
       60_000,
     );
-    // Every message went past the ledger, and nothing came after the confirmation, which is written with the opt-out.
+    // Every message went past the ledger, and nothing came after the confirmation, which is written with the
+    // opt-out.
     expect(
       await stage.one(
         "select count(*)::int as unasked from message where status = 'sent' and going_out_at is null",
@@ -279,7 +284,9 @@ describe('lists and the ledger', () => {
       expect(heard.filter((text) => text.startsWith('You will get no more'))).toHaveLength(1);
     }
     const { refused } = await stage.one<{ refused: number }>(
-      "select count(*)::int as refused from message where status = 'failed' and failure ->> 'code' = 'opted out'",
+      `
+        select count(*)::int as refused from message
+        where status = 'failed' and failure ->> 'code' = 'opted out'`,
     );
     expect(refused).toBeGreaterThan(0);
   });
@@ -318,7 +325,10 @@ describe('when and how often', () => {
     const held = await until(
       () =>
         stage.one<{ code: string }>(
-          "select failure ->> 'code' as code from message where status = 'queued' and conversation_id = (select id from conversation where address = '61011') and failure is not null",
+          `
+            select failure ->> 'code' as code from message
+            where status = 'queued' and conversation_id = (select id from conversation
+              where address = '61011') and failure is not null`,
         ),
       (row) => Boolean(row),
     );
@@ -466,7 +476,9 @@ describe('many at once', () => {
 
   test('what waits in a ring with another and has to give way is done again, whole', async () => {
     const { rows } = await stage.db.query<{ id: string }>(
-      "select p.id from person p join client c on c.id = p.client_id where c.slug = 'saltmarsh-ferries' order by p.id limit 2",
+      `
+        select p.id from person p join client c on c.id = p.client_id where c.slug = 'saltmarsh-ferries'
+        order by p.id limit 2`,
     );
     const [first, last] = rows.map((row) => row.id);
     const lock = (id: string | undefined) =>
@@ -477,11 +489,14 @@ describe('many at once', () => {
       people: { ids: [first, last] },
       action: { do: 'add tag', tag: 'ring' },
     });
-    // The task holds the first and waits for the last; it was there first, so it is the one to find the ring, and to end.
+    // The task holds the first and waits for the last; it was there first, so it is the one to find the ring,
+    // and to end.
     await until(
       () =>
         stage.one<{ n: number }>(
-          "select count(*)::int as n from pg_locks where not granted and locktype in ('transactionid', 'tuple')",
+          `
+            select count(*)::int as n from pg_locks
+            where not granted and locktype in ('transactionid', 'tuple')`,
         ),
       ({ n }) => n > 0,
     );
@@ -576,7 +591,9 @@ describe('erasing', () => {
     const lane = new pg.default.Pool({ connectionString: stage.databases.lane, max: 2 });
     try {
       const before = await stage.one<{ people: number; messages: number }>(
-        'select (select count(*) from person where client_id = 1)::int as people, (select count(*) from message where client_id = 1)::int as messages',
+        `
+          select (select count(*) from person where client_id = 1)::int as people, (select count(*)
+            from message where client_id = 1)::int as messages`,
       );
       expect(before.messages).toBeGreaterThan(20);
       await stage.db.query(`update client set retention = '{"messages": 10, "people": 100}' where id = 1`);
@@ -590,7 +607,10 @@ describe('erasing', () => {
       while (await keepRetention(lane, at(11), Buffer.alloc(32), new Resting(wallClock, makeLog('silent'))));
       expect(
         await stage.one(
-          "select (select count(*) from message where client_id = 1 and status <> 'queued')::int as messages, (select count(*) from person where client_id = 1)::int as people",
+          `
+            select (select count(*) from message
+              where client_id = 1 and status <> 'queued')::int as messages, (select count(*) from person
+            where client_id = 1)::int as people`,
         ),
       ).toEqual({ messages: 0, people: before.people });
       while (await keepRetention(lane, at(101), Buffer.alloc(32), new Resting(wallClock, makeLog('silent'))));

@@ -145,7 +145,9 @@ test('a file is looked at, tried, mended, brought in and taken back', async () =
   expect(kai).toMatchObject({ facts: [], tags: [], lists: [] });
   expect(
     await stage.one(
-      'select count(*)::int as left from consent where words <> $1 and person_id in (select id from person where last_name in ($2, $3))',
+      `
+        select count(*)::int as left from consent where words <> $1 and person_id in (select id from person
+          where last_name in ($2, $3))`,
       ['x', 'Tang', 'Brück'],
     ),
   ).toEqual({ left: 0 });

@@ -157,7 +157,10 @@ describe('the rehearsal and the server say the same', () => {
   );
 });
 
-/** One conversation rehearsed and played by the server, turn by turn; gives how many messages of ours were the same. */
+/**
+ * One conversation rehearsed and played by the server, turn by turn; gives how many messages of ours were the
+ * same.
+ */
 async function playBoth(
   draft: Loop,
   known: LoopSurroundings,
@@ -172,7 +175,8 @@ async function playBoth(
   let compared = 0;
   for (const does of conversation) {
     const next = performed(session, does);
-    // A condition may lead off the path, and the clock is not wound here; what is said up to there is compared all the same.
+    // A condition may lead off the path, and the clock is not wound here; what is said up to there is
+    // compared all the same.
     if (next.problem !== null || /^[+~!/@]/.test(does)) break;
     // A label that is too long for the channel is tapped as it is shown; on SMS a tap is its letter.
     const label = /^\[(.+)\]$/.exec(does)?.[1];

@@ -26,7 +26,9 @@ const asked = {
 };
 const idOf = (n: number) => `00000000-0000-7000-8000-${n.toString().padStart(12, '0')}`;
 
-/** Puts people in as the server keeps them; a stranger of another client beside each, who must never be found. */
+/**
+ * Puts people in as the server keeps them; a stranger of another client beside each, who must never be found.
+ */
 async function keep(people: readonly PersonFacts[]): Promise<void> {
   await db.query('truncate person, person_terms cascade');
   const rows = people.flatMap((each, n) =>
@@ -45,9 +47,14 @@ async function keep(people: readonly PersonFacts[]): Promise<void> {
     }),
   );
   await db.query(
-    `with rows as (select * from json_to_recordset($1::json) as t (client int, id uuid, fields jsonb, changed jsonb, history jsonb, met timestamptz, seen timestamptz, terms text[], texts jsonb, search text)),
-     people as (insert into person (client_id, id, fields, changed, history, created_at, last_seen_at) select client, id, fields, changed, history, met, seen from rows)
-     insert into person_terms (client_id, person_id, terms, texts, search) select client, id, array_to_tsvector(terms), texts, search from rows`,
+    `
+     with rows as (select *
+       from json_to_recordset($1::json) as t (client int, id uuid, fields jsonb, changed jsonb, history jsonb,
+       met timestamptz, seen timestamptz, terms text[], texts jsonb, search text)),
+     people as (insert into person (client_id, id, fields, changed, history, created_at, last_seen_at)
+       select client, id, fields, changed, history, met, seen from rows)
+     insert into person_terms (client_id, person_id, terms, texts, search)
+     select client, id, array_to_tsvector(terms), texts, search from rows`,
     [toJson(rows)],
   );
 }
@@ -76,7 +83,9 @@ test('a rule finds in the database whom the core says it is about, with any peop
           for (const ranges of ['index', 'rows'] as const) {
             const { where, values } = segmentSql(each, asked, 1, ranges);
             const { rows } = await db.query<{ id: string }>({
-              text: `select p.id from person p join person_terms t on t.client_id = p.client_id and t.person_id = p.id where p.client_id = 1 and ${where} order by p.id`,
+              text: `
+                select p.id from person p join person_terms t on t.client_id = p.client_id
+                  and t.person_id = p.id where p.client_id = 1 and ${where} order by p.id`,
               values,
             });
             const found = rows.map((row) => row.id);

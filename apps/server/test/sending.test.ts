@@ -39,7 +39,9 @@ describe.each(['telegram', 'sms'] as const)('the platform on %s', (channel) => {
       const held = await until(
         () =>
           stage.one<{ status: string; attempts: number; failure: { reason: string } | null }>(
-            'select m.status, m.attempts, m.failure from message m join conversation c on c.id = m.conversation_id where c.address = $1',
+            `
+              select m.status, m.attempts, m.failure from message m
+              join conversation c on c.id = m.conversation_id where c.address = $1`,
             [who],
           ),
         (row) => row?.attempts > 0,
@@ -77,7 +79,9 @@ describe.each(['telegram', 'sms'] as const)('the platform on %s', (channel) => {
     const failed = await until(
       () =>
         stage.one<{ id: string; status: string }>(
-          'select c.id, m.status from message m join conversation c on c.id = m.conversation_id where c.address = $1',
+          `
+            select c.id, m.status from message m join conversation c on c.id = m.conversation_id
+            where c.address = $1`,
           [who],
         ),
       (row) => row?.status === 'failed',

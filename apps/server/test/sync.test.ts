@@ -174,7 +174,9 @@ test('a contact is kept in step: its columns read, what would not work said, tri
     await until(
       () =>
         stage.one<{ n: number }>(
-          'select ((select count(*) from delivery) + (select count(*) from attempt) + (select count(*) from counterpart))::int as n',
+          `
+            select ((select count(*) from delivery) + (select count(*) from attempt) + (select count(*)
+              from counterpart))::int as n`,
         ),
       ({ n }) => n === 0,
     );
@@ -666,14 +668,24 @@ test('an hour in which the other side is down, full, mad, half there or forgets 
       (_, n) => `00000000-0000-7000-8000-${n.toString(16).padStart(12, '0')}`,
     );
     await stage.db.query(
-      `insert into person (client_id, id, first_name, fields, tags, lists, created_at, last_seen_at)
-       select 1, id, 'P' || n, jsonb_build_object('email', jsonb_build_object('type', 'email', 'value', 'p' || n || '@example.org')), '{}', '{}', $2, $2 from unnest($1::uuid[]) with ordinality as t (id, n)`,
+      `
+       insert into person (client_id, id, first_name, fields, tags, lists, created_at, last_seen_at)
+       select 1, id, 'P' || n,
+         jsonb_build_object('email',
+         jsonb_build_object('type', 'email', 'value', 'p' || n || '@example.org')), '{}', '{}', $2, $2
+       from unnest($1::uuid[]) with ordinality as t (id, n)`,
       [ids, new Date(clock.now())],
     );
     const change = async (town: string) => {
       await stage.db.query(
-        `with changed as (update person set fields = fields || jsonb_build_object('town', jsonb_build_object('type', 'text', 'value', $2::text)) where client_id = 1 and id = any ($1) returning id)
-         insert into field_change (client_id, person_id, field, after, at, by) select 1, id, 'town', jsonb_build_object('type', 'text', 'value', $2::text), $3, '{"kind": "person"}' from changed`,
+        `
+         with changed as (update person
+           set fields = fields || jsonb_build_object('town',
+           jsonb_build_object('type', 'text', 'value', $2::text)) where client_id = 1 and id = any ($1)
+         returning id)
+         insert into field_change (client_id, person_id, field, after, at, by)
+         select 1, id, 'town', jsonb_build_object('type', 'text', 'value', $2::text), $3, '{"kind": "person"}'
+         from changed`,
         [ids, town, new Date(clock.now())],
       );
     };

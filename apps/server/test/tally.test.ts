@@ -49,7 +49,10 @@ const asPool = () => db as unknown as pg.Pool;
 async function fold(now = Date.now()): Promise<void> {
   while (await foldTallies(asPool(), { now: () => now }, new Resting(wallClock, makeLog('silent'))));
 }
-/** A tally begins to count once nothing is under way that it could miss, in any database of the cluster: other tests have theirs there. */
+/**
+ * A tally begins to count once nothing is under way that it could miss, in any database of the cluster: other
+ * tests have theirs there.
+ */
 const isCounting = (clientId: number) =>
   until(
     async () => {
@@ -70,9 +73,12 @@ async function write(
     return { id, texts, search, terms: terms.map((term) => `${CLIENT}:${term}`) };
   });
   await on.query(
-    `insert into person_terms (client_id, person_id, terms, texts, search)
-     select ${CLIENT}, id, array_to_tsvector(terms), texts, search from json_to_recordset($1::json) as t (id uuid, terms text[], texts jsonb, search text)
-     on conflict (client_id, person_id) do update set terms = excluded.terms, texts = excluded.texts, search = excluded.search`,
+    `
+     insert into person_terms (client_id, person_id, terms, texts, search)
+     select ${CLIENT}, id, array_to_tsvector(terms), texts, search
+     from json_to_recordset($1::json) as t (id uuid, terms text[], texts jsonb, search text)
+     on conflict (client_id, person_id) do update
+     set terms = excluded.terms, texts = excluded.texts, search = excluded.search`,
     [toJson(rows)],
   );
 }
@@ -188,9 +194,12 @@ test('somebody who is changed while the tally is written is counted rightly befo
 test('a client that grows large gets a tally by itself, over several blocks, of few and of many', async () => {
   const many = 20_500;
   await db.query(
-    `insert into person_terms (client_id, person_id, terms, texts, search)
+    `
+     insert into person_terms (client_id, person_id, terms, texts, search)
      select 2, ('00000000-0000-7000-8000-' || lpad(n::text, 12, '0'))::uuid,
-       array_to_tsvector(array['2:', '2:g:all', '2:v:n|n|' || lpad(to_hex(n % 97), 16, '0'), case when n % 3 = 0 then '2:g:third' else '2:g:other' end, case when n % 5000 = 1 then '2:g:rare' else '2:g:none' end]), '{}', ''
+       array_to_tsvector(array['2:', '2:g:all', '2:v:n|n|' || lpad(to_hex(n % 97), 16, '0'), case
+         when n % 3 = 0 then '2:g:third' else '2:g:other' end, case when n % 5000 = 1 then '2:g:rare'
+         else '2:g:none' end]), '{}', ''
      from generate_series(1, ${many}) n`,
   );
   await beginTallies(asPool());
@@ -211,7 +220,8 @@ test('a client that grows large gets a tally by itself, over several blocks, of 
     [...Array(many).keys()].filter((n) => (n + 1) % 97 < 16).length,
   );
   expect(await count({ any: [{ term: 'g:rare' }, { term: 'g:nobody' }] })).toBe(5);
-  // Many of them change and go, so that bitmaps become lists and lists bitmaps; asked before anything is written, and after.
+  // Many of them change and go, so that bitmaps become lists and lists bitmaps; asked before anything is
+  // written, and after.
   const questions: TermQuery[] = ['g:all', 'g:third', 'g:other', 'g:moved', 'g:rare', 'g:none'].map(
     (term) => ({ term }),
   );
@@ -225,7 +235,9 @@ test('a client that grows large gets a tally by itself, over several blocks, of 
     }
   };
   await db.query(
-    "update person_terms set terms = array_to_tsvector(array['2:', '2:g:all', '2:g:moved']) where client_id = 2 and person_id between $1 and $2",
+    `
+      update person_terms set terms = array_to_tsvector(array['2:', '2:g:all', '2:g:moved'])
+      where client_id = 2 and person_id between $1 and $2`,
     [idOf(100), idOf(900)],
   );
   await check();

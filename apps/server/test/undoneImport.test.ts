@@ -1,7 +1,9 @@
 import type { PeoplePage, PersonPage, Proof, TaskView, UploadPage } from '@dart-loop/contract';
 import { Stage, until } from './support/stage';
 
-/** What an import has made of opt-ins and opt-outs is undone exactly: whatever counted before it counts again. */
+/**
+ * What an import has made of opt-ins and opt-outs is undone exactly: whatever counted before it counts again.
+ */
 const CLIENT = '/clients/saltmarsh-ferries';
 let stage: Stage;
 beforeAll(async () => void (stage = await Stage.open({ limits: false })));
@@ -40,7 +42,9 @@ const sms = async (number: string) => {
 };
 const refusal = (number: string) =>
   stage.one<{ refusal: string | null }>(
-    'select refusal(client_id, id, null, true) from conversation where address = $1 and line_id in (select id from line where channel = $2)',
+    `
+      select refusal(client_id, id, null, true) from conversation
+      where address = $1 and line_id in (select id from line where channel = $2)`,
     [number, 'sms'],
   );
 

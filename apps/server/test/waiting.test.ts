@@ -19,11 +19,16 @@ async function publish(file: string, path?: string): Promise<string> {
   await stage.api.post(`${path}/publish`, { revision });
   return path;
 }
-/** What was decided to be said to somebody, sent or not: the clock stands still, and with it the pace of sending. */
+/**
+ * What was decided to be said to somebody, sent or not: the clock stands still, and with it the pace of
+ * sending.
+ */
 async function said(who: string): Promise<string[]> {
   await stage.server.path.settled();
   const { rows } = await stage.db.query<{ text: string }>(
-    "select m.body ->> 'text' as text from message m join conversation c on c.id = m.conversation_id where c.address = $1 order by m.seq",
+    `
+      select m.body ->> 'text' as text from message m join conversation c on c.id = m.conversation_id
+      where c.address = $1 order by m.seq`,
     [who],
   );
   return rows.map((row) => row.text);

@@ -62,14 +62,16 @@ const calls = () => stage.standins.outside.requests.filter(({ host }) => host ==
 const waitingFor = async (person?: string) =>
   (
     await stage.one<{ n: number }>(
-      "select count(*)::int as n from delivery where status = 'waiting' and ($1::uuid is null or person_id = $1)",
+      `
+        select count(*)::int as n from delivery
+        where status = 'waiting' and ($1::uuid is null or person_id = $1)`,
       [person ?? null],
     )
   ).n;
 /**
- * Once neither side has anything to tell the other. What we are told makes its deliveries before it is answered, and
- * what is delivered makes the other side tell of it before it is marked: where nothing waits, then all is told, and
- * still nothing waits, nothing more can come.
+ * Once neither side has anything to tell the other. What we are told makes its deliveries before it is
+ * answered, and what is delivered makes the other side tell of it before it is marked: where nothing waits,
+ * then all is told, and still nothing waits, nothing more can come.
  */
 async function still(): Promise<void> {
   await until(
@@ -190,7 +192,9 @@ test.each([
     }));
     await still();
     const ids = await stage.db.query<{ id: string; email: string }>(
-      "select id, fields #>> '{email,value}' as email from person where client_id = 1 and fields #>> '{email,value}' like $1",
+      `
+        select id, fields #>> '{email,value}' as email from person
+        where client_id = 1 and fields #>> '{email,value}' like $1`,
       [`${winner}%@example.org`],
     );
     expect(ids.rows).toHaveLength(20);

@@ -27,7 +27,10 @@ export class CrmStandin {
   /** Every change in the order it came, with the key it came under; repeats are counted once. */
   readonly changes: { key: string; id: string; cells: Record<string, unknown> }[] = [];
   repeats = 0;
-  /** Where it tells of every change, made by whomever, one after the other; how long each takes on its way (ms). */
+  /**
+   * Where it tells of every change, made by whomever, one after the other; how long each takes on its way
+   * (ms).
+   */
   tells: { address: string; slowMs?: () => number } | null = null;
   #told: Promise<unknown> = Promise.resolve();
   /** What it has been answered. */

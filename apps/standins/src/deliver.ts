@@ -29,7 +29,10 @@ export function post(url: string, headers: Record<string, string>, body: string)
   });
 }
 
-/** Delivers as platforms do: again and again until a 200, giving up after a while. Resolves with whether it was taken. */
+/**
+ * Delivers as platforms do: again and again until a 200, giving up after a while. Resolves with whether it
+ * was taken.
+ */
 export async function deliver(url: string, headers: Record<string, string>, body: string): Promise<boolean> {
   const start = Date.now();
   for (let tries = 0; ; tries++) {

@@ -44,7 +44,10 @@ export interface GraphSending {
   at: number;
 }
 
-/** A stand-in for the Graph APIs of Messenger, Instagram and WhatsApp: paths, limits, windows, error codes, webhooks. */
+/**
+ * A stand-in for the Graph APIs of Messenger, Instagram and WhatsApp: paths, limits, windows, error codes,
+ * webhooks.
+ */
 export class GraphStandin implements Phone {
   readonly accounts = new Map<string, Account>();
   readonly sendings: GraphSending[] = [];
@@ -367,7 +370,8 @@ export class GraphStandin implements Phone {
       this.#messaging(account, who, { delivery: { mids: [id], watermark: now } });
   }
 
-  // ── the person's side ────────────────────────────────────────────────────────────────────────────────────────────
+  // ── the person's side
+  // ────────────────────────────────────────────────────────────────────────────────────────────
 
   /** The channel is told apart by the line's name here: "messenger:1001". */
   #known(line: string): Account {

@@ -1,4 +1,7 @@
-/** What each of the three platforms refuses in a message; null when it would take it. Written from their published limits. */
+/**
+ * What each of the three platforms refuses in a message; null when it would take it. Written from their
+ * published limits.
+ */
 
 type Json = Record<string, unknown>;
 const isJson = (value: unknown): value is Json =>

@@ -32,7 +32,10 @@ export interface Service {
   handle(request: Request, response: Response, path: string): void;
 }
 
-/** Stands in for every system of the clients' own: any host that ends in ".example". Keeps what it got, answers as it is told. */
+/**
+ * Stands in for every system of the clients' own: any host that ends in ".example". Keeps what it got,
+ * answers as it is told.
+ */
 export class OutsideStandin {
   readonly requests: OutsideRequest[] = [];
   readonly #answers = new Map<string, OutsideAnswer>();

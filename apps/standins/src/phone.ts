@@ -63,7 +63,9 @@ export interface Phone {
 
 export class CannotBeDone extends Error {}
 
-/** A number from the range kept for fiction that is not taken; once those are used up, one that is like them. */
+/**
+ * A number from the range kept for fiction that is not taken; once those are used up, one that is like them.
+ */
 export function inventedNumber(taken: (number: string) => boolean): string {
   for (let tries = 0; ; tries++) {
     const chance = String(Math.floor(Math.random() * 1e5)).padStart(5, '0');

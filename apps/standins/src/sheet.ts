@@ -1,7 +1,10 @@
 import { Router, type Request, type Response } from 'express';
 import { escaped, pageOf } from './page';
 
-/** Stands in for a client's sheet at sheet.example: rows that are appended (POST /rows) or written by a key (PUT /rows/KEY). */
+/**
+ * Stands in for a client's sheet at sheet.example: rows that are appended (POST /rows) or written by a key
+ * (PUT /rows/KEY).
+ */
 export class SheetStandin {
   static readonly token = 'sheet-demo-token';
   readonly rows = new Map<string, Record<string, unknown>>();

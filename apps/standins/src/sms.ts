@@ -36,7 +36,9 @@ export function smsAccess(number: string): { key: string; signing: string } {
   return { key: `key_${digest('key')}`, signing: `sig_${digest('signing')}` };
 }
 
-/** A stand-in for a plain SMS gateway: signed form POST in, JSON POST out, repeated idempotency keys dropped. */
+/**
+ * A stand-in for a plain SMS gateway: signed form POST in, JSON POST out, repeated idempotency keys dropped.
+ */
 export class SmsStandin {
   readonly numbers = new Map<string, NumberAccount>();
   readonly sendings: SmsSending[] = [];

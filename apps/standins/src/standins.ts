@@ -105,7 +105,10 @@ export interface Standins {
   clock: StandinClock;
 }
 
-/** The five channels, a mail server and other systems in their own formats, the switch for how they answer, the test phone's other end, and the crowd. */
+/**
+ * The five channels, a mail server and other systems in their own formats, the switch for how they answer,
+ * the test phone's other end, and the crowd.
+ */
 export function makeStandins(): Standins {
   const clock = new StandinClock();
   const telegram = new TelegramStandin(clock);

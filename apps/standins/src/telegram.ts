@@ -51,7 +51,10 @@ export interface TelegramSending {
   at: number;
 }
 
-/** A stand-in for the Telegram Bot API: its paths, its limits, its error codes, its message ids. Any well-shaped token is a bot. */
+/**
+ * A stand-in for the Telegram Bot API: its paths, its limits, its error codes, its message ids. Any
+ * well-shaped token is a bot.
+ */
 export class TelegramStandin {
   readonly bots = new Map<string, Bot>();
   readonly sendings: TelegramSending[] = [];
@@ -430,12 +433,10 @@ const refusals = (response: Response): Refusals => ({
 });
 
 function tooMany(response: Response, after: number): void {
-  response
-    .status(429)
-    .json({
-      ok: false,
-      error_code: 429,
-      description: `Too Many Requests: retry after ${after}`,
-      parameters: { retry_after: after },
-    });
+  response.status(429).json({
+    ok: false,
+    error_code: 429,
+    description: `Too Many Requests: retry after ${after}`,
+    parameters: { retry_after: after },
+  });
 }

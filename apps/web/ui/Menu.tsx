@@ -15,7 +15,10 @@ export interface MenuItem {
   onChoose(): void;
 }
 
-/** A button that opens a list: from the bottom on a phone, in the middle on a wide screen. Closed with Escape or a tap beside it. */
+/**
+ * A button that opens a list: from the bottom on a phone, in the middle on a wide screen. Closed with Escape
+ * or a tap beside it.
+ */
 export function Menu({
   label,
   title,

@@ -226,7 +226,10 @@ export function Notice({ tone, children }: { tone: 'failing' | 'warning' | 'quie
   );
 }
 
-/** Why what was pressed did not work; it comes into view, as the press may have been far from here. Nothing where there is no problem. */
+/**
+ * Why what was pressed did not work; it comes into view, as the press may have been far from here. Nothing
+ * where there is no problem.
+ */
 export function Refused({ problem, children }: { problem: string | null | undefined; children?: ReactNode }) {
   const place = useRef<View>(null);
   useEffect(() => {

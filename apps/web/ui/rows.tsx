@@ -6,7 +6,10 @@ import { Choice } from './Choice';
 import { useTheme } from './theme';
 import { Words } from './Words';
 
-/** A text that is told as it is typed; what cannot be used stays in the field with the reason, and nothing is lost. */
+/**
+ * A text that is told as it is typed; what cannot be used stays in the field with the reason, and nothing is
+ * lost.
+ */
 export function TextRow({
   label,
   value,

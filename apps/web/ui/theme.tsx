@@ -68,7 +68,10 @@ interface Theme {
   dark: boolean;
   /** Room for two or three panes. */
   wide: boolean;
-  /** The least height of what is pressed within a page: 44 for thumbs, less where a pointer and keys are at hand. */
+  /**
+   * The least height of what is pressed within a page: 44 for thumbs, less where a pointer and keys are at
+   * hand.
+   */
   touch: number;
   light: Light;
   setLight(light: Light): void;

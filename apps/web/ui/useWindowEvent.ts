@@ -1,8 +1,9 @@
 import { useLayoutEffect, useRef } from 'react';
 
 /**
- * What happens anywhere on the page, a key for one. It goes to the newest `onEvent`, which stands before the page is
- * painted: a key that is pressed as soon as something can be seen is not answered by what was there before it.
+ * What happens anywhere on the page, a key for one. It goes to the newest `onEvent`, which stands before the
+ * page is painted: a key that is pressed as soon as something can be seen is not answered by what was there
+ * before it.
  */
 export function useWindowEvent<Type extends keyof WindowEventMap>(
   type: Type,

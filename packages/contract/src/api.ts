@@ -31,7 +31,8 @@ export interface MadeKey {
   token: string;
 }
 
-// What the clients' own systems say and hear. The OpenAPI document is made from these, so each part says what it is.
+// What the clients' own systems say and hear. The OpenAPI document is made from these, so each part says what
+// it is.
 const given = z.union([
   z.string().max(4_096),
   z.number(),

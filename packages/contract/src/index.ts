@@ -1,4 +1,7 @@
-/** What the web and the server say to each other. Requests are Zod schemas, parsed by the server; answers are types. */
+/**
+ * What the web and the server say to each other. Requests are Zod schemas, parsed by the server; answers are
+ * types.
+ */
 import { z } from 'zod';
 
 export * from './roles';
@@ -14,7 +17,10 @@ export * from './sync';
 export * from './api';
 export * from './bookings';
 
-/** What a form was filled in from, as `revision` of what it shows; left out, it is kept over whatever is there. */
+/**
+ * What a form was filled in from, as `revision` of what it shows; left out, it is kept over whatever is
+ * there.
+ */
 export const Seen = z.object({ seen: z.string().max(40).optional() });
 
 /** An error's body: RFC 9457 problem details. */

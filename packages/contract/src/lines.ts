@@ -27,7 +27,10 @@ export const ConnectLine = z.discriminatedUnion('channel', [
 ]);
 export type ConnectLine = z.infer<typeof ConnectLine>;
 
-/** How many messages that nobody asked for may go in a day (of the client's zone), on the line and to one person. */
+/**
+ * How many messages that nobody asked for may go in a day (of the client's zone), on the line and to one
+ * person.
+ */
 export const LineCaps = z.object({
   perDay: z.number().int().min(1, 'at least 1 a day, or no cap').max(1_000_000).nullable(),
   perPerson: z.number().int().min(1, 'at least 1 a day, or no cap').max(1_000).nullable(),

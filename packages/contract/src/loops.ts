@@ -99,7 +99,9 @@ export interface LoopSurroundings extends Required<Omit<Surroundings, 'limits' |
   fieldNames: Record<string, string>;
 }
 
-/** How many people went from one step to the next, by the two: "a>b"; "a>" where their run was over after it. */
+/**
+ * How many people went from one step to the next, by the two: "a>b"; "a>" where their run was over after it.
+ */
 export interface Passages {
   passed: Record<string, number>;
 }

@@ -1,7 +1,10 @@
 export const ROLES = ['owner', 'builder', 'operator', 'client'] as const;
 export type Role = (typeof ROLES)[number];
 
-/** What one may do; each role has some. The server checks every route against this table, the web hides what is not allowed. */
+/**
+ * What one may do; each role has some. The server checks every route against this table, the web hides what
+ * is not allowed.
+ */
 export const PERMISSIONS = {
   'see conversations': ['owner', 'builder', 'operator', 'client'],
   'answer conversations': ['owner', 'builder', 'operator'],

@@ -11,7 +11,10 @@ import { Mapping, type MappingFinding, type Row, type TheirColumn } from '@dart-
 
 const AnyOr = z.union([z.literal('any'), z.array(z.string().min(1).max(100)).max(100)]);
 
-/** What brings a delivery about: a change of any of these, a run of a loop that is finished, or, of everybody it is for, a time of every day by the client's clock. */
+/**
+ * What brings a delivery about: a change of any of these, a run of a loop that is finished, or, of everybody
+ * it is for, a time of every day by the client's clock.
+ */
 export const Triggers = z
   .object({
     fields: AnyOr.optional(),

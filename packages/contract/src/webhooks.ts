@@ -7,7 +7,9 @@ export const NewInlet = z.object({
     .regex(/^[a-z0-9-]{1,40}$/, 'a webhook is named by 1 to 40 small letters, digits or hyphens'),
 });
 
-/** Another system says that something happened to a person of the client; one way of naming them is enough. */
+/**
+ * Another system says that something happened to a person of the client; one way of naming them is enough.
+ */
 export const InletCall = z.object({
   person: z
     .object({

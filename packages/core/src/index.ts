@@ -1,4 +1,7 @@
-/** The core: everything that decides, as pure functions. The server, the browser and the tests run this same code. */
+/**
+ * The core: everything that decides, as pure functions. The server, the browser and the tests run this same
+ * code.
+ */
 export * from './loops/model/basics';
 export * from './people/client';
 export * from './people/condition';

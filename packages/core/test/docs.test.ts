@@ -31,7 +31,9 @@ for (const found of document.matchAll(/^##+ (.+)$|^```(?:yaml (\w+)|(conversatio
   else if (conversation) examples.at(-1)!.conversation = body!;
 }
 
-/** A cue or step alone, in a loop around it; targets that are not shown become scenes that say their own id. */
+/**
+ * A cue or step alone, in a loop around it; targets that are not shown become scenes that say their own id.
+ */
 function loopsOf({ kind, yaml }: Example): Loop[] {
   if (kind === 'loop') return yaml.split(/^---$/m).map(loopOf);
   const indented = (by: number) => yaml.trimEnd().replaceAll('\n', `\n${' '.repeat(by)}`);

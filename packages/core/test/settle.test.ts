@@ -44,7 +44,10 @@ describe('who wins', () => {
   });
 });
 
-/** Two systems that tell each other of their changes, over lines on which everything takes as long as it likes. */
+/**
+ * Two systems that tell each other of their changes, over lines on which everything takes as long as it
+ * likes.
+ */
 class Pair {
   ours = { value: 'start', at: 0 };
   theirs = { value: 'start', at: 0 };

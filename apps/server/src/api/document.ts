@@ -2,7 +2,10 @@ import { z } from 'zod';
 import { SCOPES } from '@dart-loop/contract';
 import type { Operation } from './operation';
 
-/** The OpenAPI document (3.1) of these operations, made from the schemas that their input is read and their answers are typed by. */
+/**
+ * The OpenAPI document (3.1) of these operations, made from the schemas that their input is read and their
+ * answers are typed by.
+ */
 export function openApi(operations: readonly Operation[], address: string): object {
   const paths: Record<string, Record<string, object>> = {};
   for (const each of operations) (paths[each.path] ??= {})[each.method] = described(each);

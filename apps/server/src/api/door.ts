@@ -23,7 +23,10 @@ interface Key {
   scopes: Scope[];
 }
 
-/** The API below /v1: the key tells the client, its scopes what may be done; every operation is one transaction. The document that says so is open to all. */
+/**
+ * The API below /v1: the key tells the client, its scopes what may be done; every operation is one
+ * transaction. The document that says so is open to all.
+ */
 export function apiDoor(
   database: Db,
   clock: Clock,
@@ -107,7 +110,9 @@ async function keyOf(database: Db, request: Request): Promise<Key> {
 
 async function openFor(db: Connection, key: Key, now: number): Promise<OpenClient> {
   await db.query(
-    'update api_key set last_used_at = $3 where client_id = $1 and id = $2 and (last_used_at is null or last_used_at < $4)',
+    `
+      update api_key set last_used_at = $3
+      where client_id = $1 and id = $2 and (last_used_at is null or last_used_at < $4)`,
     [key.client_id, key.id, new Date(now), new Date(now - USED_MS)],
   );
   const { rows } = await db.query<OpenClient>(

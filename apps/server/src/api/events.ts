@@ -23,7 +23,8 @@ export const eventOperations = () => [
           'That cannot be used',
           'cursor: give back the “next” of the last answer as it was.',
         );
-      // What a transaction under way will have written is not there yet: nothing at or after the oldest of them is shown before it is over.
+      // What a transaction under way will have written is not there yet: nothing at or after the oldest of
+      // them is shown before it is over.
       const { rows } = await db.query<{
         id: string;
         at: Date;
@@ -31,8 +32,10 @@ export const eventOperations = () => [
         type: ApiEvent['type'];
         data: ApiEvent['data'];
       }>(
-        `select tx || '-' || n as id, at, person_id, type, data from happening
-         where client_id = $1 and (tx, n) > ($2::xid8, $3::bigint) and tx < pg_snapshot_xmin(pg_current_snapshot()) order by tx, n limit $4`,
+        `
+         select tx || '-' || n as id, at, person_id, type, data from happening
+         where client_id = $1 and (tx, n) > ($2::xid8, $3::bigint)
+           and tx < pg_snapshot_xmin(pg_current_snapshot()) order by tx, n limit $4`,
         [client.id, tx, n, limit],
       );
       const events = rows.map(({ id, at, person_id, type, data }) =>

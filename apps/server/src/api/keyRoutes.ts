@@ -14,7 +14,9 @@ export const keyRoutes = ({ clock }: { clock: Clock }) => [
     may: 'see sync',
     async handle({ db, client }): Promise<KeyRow[]> {
       const { rows } = await db.query<KeyRow>(
-        'select id, name, scopes, hint, made_at as "madeAt", last_used_at as "lastUsedAt" from api_key where client_id = $1 order by name',
+        `
+          select id, name, scopes, hint, made_at as "madeAt", last_used_at as "lastUsedAt" from api_key
+          where client_id = $1 order by name`,
         [client.id],
       );
       return rows;
@@ -28,7 +30,9 @@ export const keyRoutes = ({ clock }: { clock: Clock }) => [
     async handle({ db, client, account, body }): Promise<MadeKey> {
       const token = newToken();
       const made = await db.query(
-        'insert into api_key (client_id, name, scopes, token_hash, hint, made_at) values ($1, $2, $3, $4, $5, $6) on conflict (client_id, name) do nothing',
+        `
+          insert into api_key (client_id, name, scopes, token_hash, hint, made_at)
+          values ($1, $2, $3, $4, $5, $6) on conflict (client_id, name) do nothing`,
         [client.id, body.name, body.scopes, tokenHash(token), token.slice(-4), new Date(clock.now())],
       );
       if (made.rowCount === 0)

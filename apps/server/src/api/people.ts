@@ -153,7 +153,9 @@ function seen(person: KnownPerson): Person {
   };
 }
 
-/** A value as JSON has it: numbers, truths and lists as such, places and files as objects, all else as text. */
+/**
+ * A value as JSON has it: numbers, truths and lists as such, places and files as objects, all else as text.
+ */
 const asJson = (value: Value): Person['fields'][string] =>
   typeof value.value === 'object' || typeof value.value === 'number' || typeof value.value === 'boolean'
     ? value.value

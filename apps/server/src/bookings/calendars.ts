@@ -24,7 +24,9 @@ export async function calendarsOf(
     name: string;
     rule: Omit<Calendar, 'name'>;
   }>(
-    'select client_id, id, name, rule from calendar where client_id = any ($1) and gone_at is null order by name',
+    `
+      select client_id, id, name, rule from calendar where client_id = any ($1) and gone_at is null
+      order by name`,
     [clientIds],
   );
   return (clientId) =>
@@ -59,7 +61,10 @@ export async function calendarFacts(db: Connection, clientId: number, now: numbe
   return calendars.map((each) => ({ ...each, taken: taken(each.id) }));
 }
 
-/** What is free and what people have booked, as a batch of answers goes by it: each sees what those before it have taken. */
+/**
+ * What is free and what people have booked, as a batch of answers goes by it: each sees what those before it
+ * have taken.
+ */
 export class BookingsAhead {
   readonly #calendars = new Map<number, Readonly<Record<string, CalendarFacts>>>();
   readonly #booked = new Map<string, readonly Booked[]>();
@@ -84,8 +89,10 @@ export class BookingsAhead {
       takenOf(db, clientIds, new Date(now)),
       db.query<{ id: string; person_id: string; calendar_id: string; starts_at: Date }>({
         name: 'booked-ahead',
-        text: `select id, person_id, calendar_id, starts_at from booking
-               where client_id = any ($1::int[]) and person_id = any ($2::uuid[]) and state = 'booked' and starts_at > $3`,
+        text: `
+               select id, person_id, calendar_id, starts_at from booking
+               where client_id = any ($1::int[]) and person_id = any ($2::uuid[]) and state = 'booked'
+                 and starts_at > $3`,
         values: [clientIds, people, new Date(now)],
       }),
     ]);
@@ -112,8 +119,9 @@ export class BookingsAhead {
 }
 
 /**
- * Writes bookings that were decided on, each into a place that is free now. Where none is any more, because another process was quicker, it throws; the
- * batch is then taken again and sees what is taken. One statement each: two of a batch must see each other.
+ * Writes bookings that were decided on, each into a place that is free now. Where none is any more, because
+ * another process was quicker, it throws; the batch is then taken again and sees what is taken. One statement
+ * each: two of a batch must see each other.
  */
 export async function writeBookings(db: Connection, bookings: Changes['bookings']): Promise<void> {
   for (const each of bookings) {
@@ -126,9 +134,12 @@ export async function writeBookings(db: Connection, bookings: Changes['bookings'
   }
   await db.query({
     name: 'note-bookings',
-    text: `insert into booking_change (client_id, booking_id, person_id, calendar, what, starts_at, at, by)
-           select client_id, id, person_id, calendar, case when is_move then 'moved' else 'booked' end, starts_at, at, by
-           from json_to_recordset($1::json) as t (client_id int, id uuid, person_id uuid, calendar text, is_move boolean, starts_at timestamptz, at timestamptz, by jsonb)`,
+    text: `
+           insert into booking_change (client_id, booking_id, person_id, calendar, what, starts_at, at, by)
+           select client_id, id, person_id, calendar, case when is_move then 'moved'
+             else 'booked' end, starts_at, at, by
+           from json_to_recordset($1::json) as t (client_id int, id uuid, person_id uuid, calendar text,
+             is_move boolean, starts_at timestamptz, at timestamptz, by jsonb)`,
     values: [toJson(bookings)],
   });
 }
@@ -138,8 +149,12 @@ const ROW = `json_to_record($1::json) as t (client_id int, id uuid, calendar_id 
 const PLACE = (own: string) =>
   `free_place(t.client_id, t.calendar_id, t.starts_at, t.kept_until, (c.rule ->> 'places')::int, ${own})`;
 const BOOK = `
-  insert into booking (client_id, id, calendar_id, person_id, place, starts_at, ends_at, kept_until, day_field, time_field, made_at)
-  select t.client_id, t.id, t.calendar_id, t.person_id, ${PLACE('null')}, t.starts_at, t.ends_at, t.kept_until, t.day_field, t.time_field, t.at from ${ROW}`;
+  insert into booking (client_id, id, calendar_id, person_id, place, starts_at, ends_at, kept_until,
+    day_field, time_field, made_at)
+  select t.client_id, t.id, t.calendar_id, t.person_id, ${PLACE('null')}, t.starts_at, t.ends_at,
+    t.kept_until, t.day_field, t.time_field, t.at from ${ROW}`;
 const MOVE = `
-  update booking b set place = ${PLACE('t.id')}, starts_at = t.starts_at, ends_at = t.ends_at, kept_until = t.kept_until, day_field = t.day_field, time_field = t.time_field
+  update booking b
+  set place = ${PLACE('t.id')}, starts_at = t.starts_at, ends_at = t.ends_at, kept_until = t.kept_until,
+    day_field = t.day_field, time_field = t.time_field
   from ${ROW} where b.client_id = t.client_id and b.id = t.id and b.state = 'booked'`;

@@ -47,13 +47,18 @@ export function bookingRoutes({
     const facts = await calendarFacts(db, clientId, now);
     const { timeZone, openingHours } = await clientFacts(db, clientId);
     const { rows: ahead } = await db.query<{ calendar_id: string; count: number }>(
-      "select calendar_id, count(*)::int as count from booking where client_id = $1 and state = 'booked' and starts_at > $2 group by 1",
+      `
+        select calendar_id, count(*)::int as count from booking where client_id = $1 and state = 'booked'
+          and starts_at > $2 group by 1`,
       [clientId, new Date(now)],
     );
     const { rows: loops } = await db.query<{ name: string; loop: Loop }>(
       // As they are written, and as they are live.
-      `select l.name, each.loop from loop l left join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version
-       cross join lateral (values (l.draft), (v.loop)) each (loop) where l.client_id = $1 and l.archived_at is null and each.loop is not null order by l.position`,
+      `
+       select l.name, each.loop from loop l left join loop_version v on v.client_id = l.client_id
+         and v.loop_id = l.id and v.version = l.live_version
+       cross join lateral (values (l.draft), (v.loop)) each (loop)
+       where l.client_id = $1 and l.archived_at is null and each.loop is not null order by l.position`,
       [clientId],
     );
     return facts.map((each) => ({
@@ -75,7 +80,10 @@ export function bookingRoutes({
     if (!found) throw notFound('calendar');
     return found;
   };
-  /** What follows every change of a calendar: the lane reads them anew, the trail has it, and the others are told. Gives them as they are now. */
+  /**
+   * What follows every change of a calendar: the lane reads them anew, the trail has it, and the others are
+   * told. Gives them as they are now.
+   */
   const changed = async (
     {
       db,
@@ -112,7 +120,9 @@ export function bookingRoutes({
       body: SaveCalendar,
       async handle({ db, client, body: { name, ...rule }, account, afterwards }): Promise<CalendarRow[]> {
         const { rowCount } = await db.query(
-          'insert into calendar (client_id, id, name, folded, rule, made_at) values ($1, $2, $3, $4, $5, $6) on conflict (client_id, folded) where gone_at is null do nothing',
+          `
+            insert into calendar (client_id, id, name, folded, rule, made_at)
+            values ($1, $2, $3, $4, $5, $6) on conflict (client_id, folded) where gone_at is null do nothing`,
           [client.id, newId(clock.now()), name, fold(name), toJson(rule), new Date(clock.now())],
         );
         if (rowCount === 0) throw isTaken('calendar', name);
@@ -194,9 +204,12 @@ export function bookingRoutes({
           state: BookingRow['state'];
           conversation_id: string | null;
         }>(
-          `select b.id, c.name as calendar, b.person_id, ${NAME} as name, b.starts_at, b.ends_at, b.state,
-             (select o.id from conversation o where o.client_id = b.client_id and o.person_id = b.person_id order by o.last_at desc limit 1) as conversation_id
-           from booking b join calendar c on c.client_id = b.client_id and c.id = b.calendar_id join person p on p.client_id = b.client_id and p.id = b.person_id
+          `
+           select b.id, c.name as calendar, b.person_id, ${NAME} as name, b.starts_at, b.ends_at, b.state,
+             (select o.id from conversation o where o.client_id = b.client_id and o.person_id = b.person_id
+               order by o.last_at desc limit 1) as conversation_id
+           from booking b join calendar c on c.client_id = b.client_id and c.id = b.calendar_id
+           join person p on p.client_id = b.client_id and p.id = b.person_id
            where b.client_id = $1 and b.ends_at ${past ? '<=' : '>'} $2
              and ($3::timestamptz is null or (b.starts_at, b.id) ${past ? '<' : '>'} ($3, $4::uuid))
            order by b.starts_at ${past ? 'desc' : ''}, b.id ${past ? 'desc' : ''} limit ${ROWS + 1}`,
@@ -230,8 +243,10 @@ export function bookingRoutes({
           day_field: string;
           time_field: string;
         }>(
-          `update booking b set state = 'cancelled' from calendar c
-           where b.client_id = $1 and b.id = $2 and b.state = 'booked' and b.starts_at > $3 and c.client_id = b.client_id and c.id = b.calendar_id
+          `
+           update booking b set state = 'cancelled' from calendar c
+           where b.client_id = $1 and b.id = $2 and b.state = 'booked' and b.starts_at > $3
+             and c.client_id = b.client_id and c.id = b.calendar_id
            returning b.person_id, c.name as calendar, b.starts_at, b.day_field, b.time_field`,
           [client.id, params.bookingId!, new Date(now)],
         );
@@ -239,7 +254,9 @@ export function bookingRoutes({
         if (!booking) throw new Problem(409, 'Not to come', 'This booking is cancelled or over already.');
         const by = byTeam(account);
         await db.query(
-          "insert into booking_change (client_id, booking_id, person_id, calendar, what, starts_at, at, by) values ($1, $2, $3, $4, 'cancelled', $5, $6, $7)",
+          `
+            insert into booking_change (client_id, booking_id, person_id, calendar, what, starts_at, at, by)
+            values ($1, $2, $3, $4, 'cancelled', $5, $6, $7)`,
           [
             client.id,
             params.bookingId!,

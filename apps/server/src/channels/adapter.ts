@@ -76,22 +76,27 @@ export interface Lead {
 
 export interface HookReading {
   received: Received[];
-  /** Signed, but not understood: a sentence each, and a request that holds this part alone, so that it can be read again. */
+  /**
+   * Signed, but not understood: a sentence each, and a request that holds this part alone, so that it can be
+   * read again.
+   */
   aside: { kind?: AsideKind; reason: string; body: string }[];
   statuses?: StatusReport[];
   /** Lead forms that were submitted; what was answered is asked for. */
   leads?: Lead[];
   /** The channel has changed its mind about a template: they are asked for again. */
   templatesChanged?: boolean;
-  /** Accounts that entries of the request are for, other than the line's own: one webhook may serve several. */
+  /**
+   * Accounts that entries of the request are for, other than the line's own: one webhook may serve several.
+   */
   others?: string[];
   /** Done once the events are stored, best effort, such as ending a tapped button's waiting sign. */
   afterwards?: (() => Promise<void>)[];
 }
 
 /**
- * Why something lies aside: the platform's words are not understood, an event was refused by the database, deciding it failed, or nobody
- * can be met yet for a lead form.
+ * Why something lies aside: the platform's words are not understood, an event was refused by the database,
+ * deciding it failed, or nobody can be met yet for a lead form.
  */
 export type AsideKind = 'not understood' | 'not stored' | 'not decided' | 'lead form';
 
@@ -102,7 +107,10 @@ export interface Failure {
   remedy: string;
 }
 
-/** What became of one message. `again`: try later, at the soonest after `afterMs`; `holds` says for whom sending waits meanwhile. */
+/**
+ * What became of one message. `again`: try later, at the soonest after `afterMs`; `holds` says for whom
+ * sending waits meanwhile.
+ */
 export type Sent =
   | { kind: 'sent'; providerId: string }
   | {
@@ -120,7 +128,10 @@ export type Connecting =
   | { ok: true; account: Record<string, string>; name: string; secrets: Record<string, string> }
   | { ok: false; field: string; failure: Failure };
 
-/** How one channel's public interface is spoken. A new channel is one file with an `Adapter`, plus its line in the index. */
+/**
+ * How one channel's public interface is spoken. A new channel is one file with an `Adapter`, plus its line in
+ * the index.
+ */
 export interface Adapter {
   kind: ChannelKind;
   /** The templates that the channel has for the line, with their states; absent where it has none. */
@@ -131,9 +142,14 @@ export interface Adapter {
   lookAtMenus?(line: OpenLine): Promise<{ menus: Menus } | { failure: Failure }>;
   /** Which part of a line's account tells it from the channel's other lines. */
   accountKey: string;
-  /** Messages a second on the whole line, the pause between two in one conversation in ms, and private answers to comments an hour. */
+  /**
+   * Messages a second on the whole line, the pause between two in one conversation in ms, and private answers
+   * to comments an hour.
+   */
   rate: { perSecond: number; conversationPauseMs: number; privateRepliesPerHour?: number };
-  /** Whether the platform drops a repeated idempotency key, so that a crash after its answer repeats nothing. */
+  /**
+   * Whether the platform drops a repeated idempotency key, so that a crash after its answer repeats nothing.
+   */
   dropsRepeats: boolean;
   /** Whether the request comes from the platform: checked on the raw body, in constant time. */
   verify(request: HookRequest, line: OpenLine): boolean;

@@ -5,7 +5,10 @@ import type { Connecting, Failure, HookRequest, OpenLine, Sent } from './adapter
 import { askPlatform, type Answer } from '../platform/ask';
 import { commonTrouble, giveUp, holdConversation, holdLine, quoted } from './trouble';
 
-/** What the three Graph-style channels have in common: signature, subscription check, calls, errors. See channels.md. */
+/**
+ * What the three Graph-style channels have in common: signature, subscription check, calls, errors. See
+ * channels.md.
+ */
 
 const Refusal = z.object({
   error: z.object({
@@ -191,7 +194,9 @@ export function graphTrouble(
   }
 }
 
-/** Typed secrets that every one of the three lines needs; a sentence for the first that has the wrong shape. */
+/**
+ * Typed secrets that every one of the three lines needs; a sentence for the first that has the wrong shape.
+ */
 export function readAppSecrets(
   typed: Record<string, string>,
 ): { token: string; appId: string; appSecret: string } | Extract<Connecting, { ok: false }> {
@@ -254,8 +259,8 @@ const isOurs = (address: string, hookAddress: string): boolean =>
   address.slice(0, address.lastIndexOf('/')) === hookAddress.slice(0, hookAddress.lastIndexOf('/'));
 
 /**
- * Why events of a page or account do not reach us; null when they do: the page must hand them to our app, and the app those of
- * the object to a webhook of ours.
+ * Why events of a page or account do not reach us; null when they do: the page must hand them to our app, and
+ * the app those of the object to a webhook of ours.
  */
 export async function whyNothingArrives(
   call: GraphCall,

@@ -158,7 +158,8 @@ export function instagramAdapter(base: string, key: Buffer): Adapter {
     },
 
     async disconnect() {
-      // The page may serve Messenger as well; the app's webhook is left as it is, and what comes for this line is not found.
+      // The page may serve Messenger as well; the app's webhook is left as it is, and what comes for this
+      // line is not found.
     },
   };
 }

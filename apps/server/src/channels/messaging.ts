@@ -76,8 +76,8 @@ export interface Change {
 }
 
 /**
- * Takes a body apart: each entry and each event by itself, so that one that is not understood keeps no other. `change`
- * reads what stands in `changes`, which differs between the two.
+ * Takes a body apart: each entry and each event by itself, so that one that is not understood keeps no other.
+ * `change` reads what stands in `changes`, which differs between the two.
  */
 export function readMessaging(
   raw: Buffer,
@@ -129,7 +129,10 @@ export function readMessaging(
   return reading;
 }
 
-/** One event: what was received, what became of a message of ours, null for what says nothing, or why it is not understood. */
+/**
+ * One event: what was received, what became of a message of ours, null for what says nothing, or why it is
+ * not understood.
+ */
 function readEvent(event: Messaging, line: OpenLine): Received | StatusReport | string | null {
   const { message, postback, referral } = event;
   const at = event.timestamp ?? null;

@@ -3,7 +3,10 @@ import type { Answer } from '../platform/ask';
 
 type NotSent = Exclude<Sent, { kind: 'sent' }>;
 
-/** Try again later, the whole line waiting meanwhile. `lineFails`: the line itself is at fault, and says so until it is well. */
+/**
+ * Try again later, the whole line waiting meanwhile. `lineFails`: the line itself is at fault, and says so
+ * until it is well.
+ */
 export function holdLine(failure: Failure, lineFails: boolean, afterMs: number | null = null): NotSent {
   return { kind: 'again', holds: 'line', afterMs, lineFails, failure };
 }
@@ -20,8 +23,8 @@ export function giveUp(failure: Failure): NotSent {
 const WAIT = 'Nothing to do: it is tried again with growing pauses.';
 
 /**
- * What means the same on every platform: silence, a fault of its own, and an answer that cannot be read, which somebody
- * on the way has given. Null when the answer is the platform's own and has to be looked at.
+ * What means the same on every platform: silence, a fault of its own, and an answer that cannot be read,
+ * which somebody on the way has given. Null when the answer is the platform's own and has to be looked at.
  */
 export function commonTrouble(
   platform: string,

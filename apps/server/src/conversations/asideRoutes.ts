@@ -24,7 +24,9 @@ interface Row {
   conversation_id: string | null;
 }
 
-/** What could not be processed on a line: read with everything of people masked, and tried again at a press. */
+/**
+ * What could not be processed on a line: read with everything of people masked, and tried again at a press.
+ */
 export function asideRoutes({ clock, woken }: { clock: Clock; woken: () => void }) {
   return [
     route({
@@ -38,7 +40,9 @@ export function asideRoutes({ clock, woken }: { clock: Clock; woken: () => void 
         ]);
         if (line.rowCount === 0) throw notFound('line');
         const { rows } = await db.query<Row>(
-          'select id, kind, reason, left(body, 20000) as body, received_at, tries, again_at, conversation_id from aside where client_id = $1 and line_id = $2 order by id desc limit $3',
+          `
+            select id, kind, reason, left(body, 20000) as body, received_at, tries, again_at,
+              conversation_id from aside where client_id = $1 and line_id = $2 order by id desc limit $3`,
           [client.id, params.lineId, SHOWN],
         );
         const total = await db.query<{ count: number }>(
@@ -67,7 +71,9 @@ export function asideRoutes({ clock, woken }: { clock: Clock; woken: () => void 
       body: TryAgain,
       async handle({ db, client, params, body, account, afterwards }): Promise<{ again: number }> {
         const { rowCount } = await db.query(
-          'update aside set again_at = $3 where client_id = $1 and line_id = $2 and ($4::bigint[] is null or id = any ($4))',
+          `
+            update aside set again_at = $3
+            where client_id = $1 and line_id = $2 and ($4::bigint[] is null or id = any ($4))`,
           [client.id, params.lineId, new Date(clock.now()), body.ids ?? null],
         );
         if (!rowCount) throw notFound('message set aside');
@@ -82,7 +88,10 @@ export function asideRoutes({ clock, woken }: { clock: Clock; woken: () => void 
   ];
 }
 
-/** The shape of a body without anything of a person: every text but the format's own words, and every long number, becomes dots. */
+/**
+ * The shape of a body without anything of a person: every text but the format's own words, and every long
+ * number, becomes dots.
+ */
 export function masked(body: string): string {
   try {
     return toJson(

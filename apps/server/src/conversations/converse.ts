@@ -96,7 +96,8 @@ const PERSON_KINDS: FromPerson['kind'][] = [
 const MOST_RAISED = 100;
 
 /**
- * Plays the due events of one conversation, strictly in order and each with what it raises, and gathers what they change.
+ * Plays the due events of one conversation, strictly in order and each with what it raises, and gathers what
+ * they change.
  * `tapped` are runs that late taps belong to.
  */
 export function converse(

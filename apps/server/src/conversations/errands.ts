@@ -37,9 +37,9 @@ type Tried =
   | { ok: false; reason: string; again: boolean; afterMs: number | null; status: number | null };
 
 /**
- * Does what was written down for other systems and for staff. Each errand is taken for half a minute, tried, and marked; one
- * whose taker dies is tried again with the same id, so that the other side can drop the repeat. What a run waits for
- * comes back to its conversation's lane.
+ * Does what was written down for other systems and for staff. Each errand is taken for half a minute, tried,
+ * and marked; one whose taker dies is tried again with the same id, so that the other side can drop the
+ * repeat. What a run waits for comes back to its conversation's lane.
  */
 export class Errands {
   #running = 0;
@@ -69,8 +69,10 @@ export class Errands {
     const now = this.options.clock.now();
     const { rows } = await this.db.query<ErrandRow>({
       name: 'take-errands',
-      text: `update errand set attempts = attempts + 1, next_at = $2
-             where (client_id, id) in (select client_id, id from errand where status = 'waiting' and next_at <= $1 order by next_at limit $3 for update skip locked)
+      text: `
+             update errand set attempts = attempts + 1, next_at = $2
+             where (client_id, id) in (select client_id, id from errand
+               where status = 'waiting' and next_at <= $1 order by next_at limit $3 for update skip locked)
              returning client_id, id, conversation_id, line_id, kind, run_id, turn, body, attempts`,
       values: [new Date(now), new Date(now + LEASE_MS), MOST_AT_ONCE - this.#running],
     });
@@ -186,7 +188,10 @@ export class Errands {
     }
   }
 
-  /** Over the client's own line of that channel: the one of the conversation, where it is one, else the first connected. */
+  /**
+   * Over the client's own line of that channel: the one of the conversation, where it is one, else the first
+   * connected.
+   */
   async #message(
     row: ErrandRow,
     { by, to, text }: { by: 'sms' | 'telegram'; to: string; text: string },
@@ -194,7 +199,9 @@ export class Errands {
     const { lines, adapters } = this.options;
     const channel: ChannelKind = by;
     const { rows } = await this.db.query<{ id: number }>(
-      'select id from line where client_id = $1 and channel = $2 and secrets is not null order by id <> $3, id limit 1',
+      `
+        select id from line where client_id = $1 and channel = $2 and secrets is not null
+        order by id <> $3, id limit 1`,
       [row.client_id, channel, row.line_id],
     );
     const line = rows[0] && (await lines.byId(rows[0].id));
@@ -242,12 +249,18 @@ export class Errands {
     // The answer reaches the run in the statement that ends the errand: both, or neither.
     await this.db.query({
       name: 'mark-errand',
-      text: `with marked as (
-               update errand set status = $3, next_at = $4, ended_at = case when $3 = 'waiting' then null else $5::timestamptz end, answer = $6
-               where client_id = $1 and id = $2 and status = 'waiting' returning client_id, line_id, conversation_id, run_id
+      text: `
+             with marked as (
+               update errand set status = $3, next_at = $4, ended_at = case when $3 = 'waiting' then null
+                 else $5::timestamptz end, answer = $6
+               where client_id = $1 and id = $2 and status = 'waiting'
+               returning client_id, line_id, conversation_id, run_id
              )
-             insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body)
-             select client_id, line_id, conversation_id, null, null, $5, $5, jsonb_build_object('incoming', $7::jsonb) from marked where run_id is not null and $3 <> 'waiting'`,
+             insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at,
+               body)
+             select client_id, line_id, conversation_id, null, null, $5, $5,
+               jsonb_build_object('incoming', $7::jsonb) from marked
+             where run_id is not null and $3 <> 'waiting'`,
       values: [
         row.client_id,
         row.id,
@@ -267,7 +280,10 @@ export class Errands {
   }
 }
 
-/** What another system's answer means: 2xx is well; silence, 408, 409, 425, 429 and 5xx may pass; all else is a refusal. */
+/**
+ * What another system's answer means: 2xx is well; silence, 408, 409, 425, 429 and 5xx may pass; all else is
+ * a refusal.
+ */
 function outcomeOf(answer: Answer): Tried {
   if (answer.kind === 'silence')
     return {

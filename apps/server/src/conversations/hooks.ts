@@ -16,8 +16,9 @@ export function isHook(request: IncomingMessage): boolean {
 }
 
 /**
- * The webhooks of all channels. In front of Express, on plain HTTP: it is the busiest route and needs nothing of it.
- * 401 and nothing stored when the request is not the platform's; 200 only after the events are durable.
+ * The webhooks of all channels. In front of Express, on plain HTTP: it is the busiest route and needs nothing
+ * of it. 401 and nothing stored when the request is not the platform's; 200 only after the events are
+ * durable.
  */
 export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) {
   const unsigned = new Unsigned(log);
@@ -35,7 +36,8 @@ export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) 
       if ((request.method !== 'POST' && request.method !== 'GET') || !token)
         return answer(404, 'There is no such webhook.');
       if (request.method === 'GET') {
-        // Asked while a line is being connected, before it is written down: the right word is known from the address alone.
+        // Asked while a line is being connected, before it is written down: the right word is known from the
+        // address alone.
         const query = new URL(request.url!, 'http://here').searchParams;
         if (!query.has('hub.mode')) return answer(404, 'There is no such webhook.');
         const challenge = Object.values(adapters)
@@ -86,7 +88,10 @@ export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) 
   };
 }
 
-/** Requests that were not signed as they should be: said once for each line in a while, with their number, as somebody may send thousands a second. */
+/**
+ * Requests that were not signed as they should be: said once for each line in a while, with their number, as
+ * somebody may send thousands a second.
+ */
 class Unsigned {
   #counts = new Map<number, number>();
   #timer: NodeJS.Timeout | null = null;

@@ -34,41 +34,58 @@ interface Standing extends PersonRow {
   runs: Run[];
 }
 
-/** The next conversations with events that may be decided, oldest first. Locks die with the connection, so there is no lease. */
+/**
+ * The next conversations with events that may be decided, oldest first. Locks die with the connection, so
+ * there is no lease.
+ */
 const CLAIM = `
-  select client_id, id, line_id, address, person_id, run_ids, standing, shelf, waiting_since, seq, last_words, last_at
+  select client_id, id, line_id, address, person_id, run_ids, standing, shelf, waiting_since, seq, last_words,
+    last_at
   from conversation
   where (client_id, id) in (
-    select client_id, conversation_id from (select client_id, conversation_id from pending where ready_at <= $1 order by id limit ${MOST_EVENTS}) as oldest
+    select client_id, conversation_id
+    from (select client_id, conversation_id from pending where ready_at <= $1 order by id
+      limit ${MOST_EVENTS}) as oldest
   )
   limit ${MOST_CONVERSATIONS} for no key update skip locked`;
 /** The same of one conversation, which failed in company. */
 const CLAIM_ALONE = `
-  select client_id, id, line_id, address, person_id, run_ids, standing, shelf, waiting_since, seq, last_words, last_at
-  from conversation c where id = $2 and exists (select from pending p where p.conversation_id = c.id and p.ready_at <= $1)
+  select client_id, id, line_id, address, person_id, run_ids, standing, shelf, waiting_since, seq, last_words,
+    last_at
+  from conversation c
+  where id = $2 and exists (select from pending p where p.conversation_id = c.id and p.ready_at <= $1)
   for no key update skip locked`;
 /** A statement of its own, so that it sees what was committed before the locks were taken. */
 const EVENTS = `
   select id, conversation_id, event_id, happened_at, ready_at <= $2 as ready, body from pending
   where conversation_id = any($1::uuid[]) order by place nulls last, happened_at, id limit 2000`;
 const STANDINGS = `
-  select c.id as conversation_id, l.key as line_key, l.name as line_name, l.channel, k.cue_revision, p.first_name, p.last_name, p.language, p.fields, p.changed, p.tags, p.lists, p.history, p.source, p.created_at, p.last_seen_at,
-    array(select a from identity i, unnest(array[i.address, i.handle]) a where i.client_id = p.client_id and i.person_id = p.id and i.id <> c.id and a is not null) as addresses,
+  select c.id as conversation_id, l.key as line_key, l.name as line_name, l.channel, k.cue_revision,
+    p.first_name, p.last_name, p.language, p.fields, p.changed, p.tags, p.lists, p.history, p.source,
+    p.created_at, p.last_seen_at,
+    array(select a from identity i, unnest(array[i.address, i.handle]) a
+      where i.client_id = p.client_id and i.person_id = p.id and i.id <> c.id and a is not null) as addresses,
     (select i.handle from identity i where i.client_id = c.client_id and i.id = c.id) as handle,
     coalesce(c.person_id, same.person_id) as known_person_id,
-    (select jsonb_agg(jsonb_build_object('conversationId', o.id, 'line', jsonb_build_object('key', ol.key, 'name', ol.name, 'channel', ol.channel), 'standing', o.standing))
-     from identity i join conversation o on o.client_id = i.client_id and o.id = i.id join line ol on ol.id = o.line_id
-     where i.client_id = c.client_id and i.person_id = coalesce(c.person_id, same.person_id) and i.id <> c.id and ol.secrets is not null) as beside,
-    array(select r.state from run r where r.client_id = c.client_id and r.id = any(c.run_ids) order by array_position(c.run_ids, r.id)) as runs
+    (select jsonb_agg(jsonb_build_object('conversationId', o.id, 'line',
+      jsonb_build_object('key', ol.key, 'name', ol.name, 'channel', ol.channel), 'standing', o.standing))
+     from identity i join conversation o on o.client_id = i.client_id and o.id = i.id
+     join line ol on ol.id = o.line_id
+     where i.client_id = c.client_id and i.person_id = coalesce(c.person_id, same.person_id) and i.id <> c.id
+       and ol.secrets is not null) as beside,
+    array(select r.state from run r where r.client_id = c.client_id and r.id = any(c.run_ids)
+      order by array_position(c.run_ids, r.id)) as runs
   from conversation c
   join line l on l.id = c.line_id
   join client k on k.id = c.client_id
   -- Whoever has written from the same telephone number on another line is the same person.
   left join lateral (
-    (select i.person_id from identity i where c.person_id is null and c.address like '+%' and i.client_id = c.client_id and i.address = c.address and i.address like '+%' limit 1)
+    (select i.person_id from identity i where c.person_id is null and c.address like '+%'
+      and i.client_id = c.client_id and i.address = c.address and i.address like '+%' limit 1)
     union all
     -- Where the client wishes it, so is whoever has told us that number.
-    (select n.person_id from contact n where c.person_id is null and k.matching = 'automatic' and n.client_id = c.client_id and n.value = 'p:' || c.address limit 1)
+    (select n.person_id from contact n where c.person_id is null and k.matching = 'automatic'
+      and n.client_id = c.client_id and n.value = 'p:' || c.address limit 1)
     limit 1
   ) same on true
   left join person p on p.client_id = c.client_id and p.id = coalesce(c.person_id, same.person_id)
@@ -83,8 +100,8 @@ export interface BatchDone {
 }
 
 /**
- * Takes the events of each conversation strictly in order, many conversations at a time, and writes all that an event
- * does in one transaction. A crash before the commit leaves no trace; after it, nothing is repeated.
+ * Takes the events of each conversation strictly in order, many conversations at a time, and writes all that
+ * an event does in one transaction. A crash before the commit leaves no trace; after it, nothing is repeated.
  */
 export class Lane {
   readonly #loops = new PublishedLoops();
@@ -95,8 +112,9 @@ export class Lane {
   ) {}
 
   /**
-   * One batch. Returns null when there was nothing to do. What fails in company is taken conversation by conversation, then event by event; an event that
-   * fails alone is set aside with its reason, and all else goes on.
+   * One batch. Returns null when there was nothing to do. What fails in company is taken conversation by
+   * conversation, then event by event; an event that fails alone is set aside with its reason, and all else
+   * goes on.
    */
   async runBatch(): Promise<BatchDone | null> {
     const claimed: string[] = [];
@@ -131,7 +149,10 @@ export class Lane {
     return all;
   }
 
-  /** The next event of a conversation, alone; set aside where it fails each time. Null when none is left that is due. */
+  /**
+   * The next event of a conversation, alone; set aside where it fails each time. Null when none is left that
+   * is due.
+   */
   async #oneEvent(conversationId: string): Promise<BatchDone | null> {
     for (let tries = 1; ; tries++)
       try {
@@ -143,7 +164,10 @@ export class Lane {
       }
   }
 
-  /** Moves the first event of a conversation out of its way, and says so in the conversation, which waits for a person now. */
+  /**
+   * Moves the first event of a conversation out of its way, and says so in the conversation, which waits for
+   * a person now.
+   */
   #setAside(conversationId: string, error: unknown): Promise<BatchDone | null> {
     return inTransactionAgain(this.db, async (db) => {
       const now = this.clock.now();
@@ -177,7 +201,9 @@ export class Lane {
         now,
       );
       await db.query(
-        `insert into decision (client_id, id, conversation_id, event_id, seq, happened_at, candidates, notes) values ($1, $2, $3, $4, $5, $6, null, $7)`,
+        `
+          insert into decision (client_id, id, conversation_id, event_id, seq, happened_at, candidates,
+            notes) values ($1, $2, $3, $4, $5, $6, null, $7)`,
         [
           client_id,
           newId(now),
@@ -189,14 +215,20 @@ export class Lane {
         ],
       );
       await db.query(
-        "update conversation set seq = seq + 1, shelf = 'waiting on us', waiting_since = coalesce(waiting_since, $3), last_at = $3 where client_id = $1 and id = $2",
+        `
+          update conversation
+          set seq = seq + 1, shelf = 'waiting on us', waiting_since = coalesce(waiting_since, $3),
+            last_at = $3 where client_id = $1 and id = $2`,
         [client_id, conversationId, new Date(now)],
       );
       return { events: 1, messages: 0, errands: 0, clientIds: [client_id] };
     });
   }
 
-  /** `only`: one conversation, and `most` so many of its events. `claimed` hears which conversations were taken. */
+  /**
+   * `only`: one conversation, and `most` so many of its events. `claimed` hears which conversations were
+   * taken.
+   */
   async #batch({
     only,
     most,
@@ -210,7 +242,8 @@ export class Lane {
     let broken: Error | undefined;
     try {
       const now = this.clock.now();
-      // Handed over together: the connection takes them in order, and nothing waits for the answer to `begin`.
+      // Handed over together: the connection takes them in order, and nothing waits for the answer to
+      // `begin`.
       const [, { rows: claimed }] = await Promise.all([
         db.query('begin'),
         db.query<Claimed>(
@@ -269,7 +302,10 @@ export class Lane {
     }
   }
 
-  /** Loads what the answers will look at: published cues, versions that runs stand on or are moved to, runs that late taps belong to. */
+  /**
+   * Loads what the answers will look at: published cues, versions that runs stand on or are moved to, runs
+   * that late taps belong to.
+   */
   async #load(
     db: Connection,
     claimed: Claimed[],
@@ -309,7 +345,9 @@ export class Lane {
     const tapped = new Map<string, Run>();
     if (lateTaps.length > 0) {
       const { rows } = await db.query<{ client_id: number; state: Run }>(
-        'select client_id, state from run join unnest($1::uuid[], $2::uuid[]) as t (id, conversation_id) using (id, conversation_id)',
+        `
+          select client_id, state from run
+          join unnest($1::uuid[], $2::uuid[]) as t (id, conversation_id) using (id, conversation_id)`,
         [lateTaps.map((each) => each.runId), lateTaps.map((each) => each.conversation_id)],
       );
       for (const { client_id, state } of rows) {

@@ -10,8 +10,8 @@ const PHONES = ['phone_number', 'phone', 'mobile_number', 'work_phone_number'];
 const FIRST = ['first_name', 'full_name', 'name'];
 
 /**
- * A lead form is told without its answers, and its person has no conversation yet. The answers are asked for, and the person
- * is met by telephone number on the line where a live loop hears the form.
+ * A lead form is told without its answers, and its person has no conversation yet. The answers are asked for,
+ * and the person is met by telephone number on the line where a live loop hears the form.
  */
 export class Leads {
   constructor(
@@ -19,7 +19,10 @@ export class Leads {
     private readonly lines: Lines,
   ) {}
 
-  /** What is to be stored, and on which line. Null where the platform does not say now what was answered: it is asked again later. */
+  /**
+   * What is to be stored, and on which line. Null where the platform does not say now what was answered: it
+   * is asked again later.
+   */
   async meet(
     lead: Lead,
     line: OpenLine,
@@ -68,11 +71,15 @@ export class Leads {
   /** The first connected WhatsApp or SMS line on which a live loop hears the form. */
   async #lineFor(form: string, clientId: number): Promise<OpenLine | null> {
     const { rows: loops } = await this.db.query<{ loop: Loop }>(
-      'select v.loop from loop o join loop_version v on v.client_id = o.client_id and v.loop_id = o.id and v.version = o.live_version where o.client_id = $1 order by o.position, o.id',
+      `
+        select v.loop from loop o join loop_version v on v.client_id = o.client_id and v.loop_id = o.id
+          and v.version = o.live_version where o.client_id = $1 order by o.position, o.id`,
       [clientId],
     );
     const { rows: lines } = await this.db.query<{ id: number; key: string }>(
-      "select id, key from line where client_id = $1 and channel in ('whatsapp', 'sms') and secrets is not null order by channel desc, id",
+      `
+        select id, key from line where client_id = $1 and channel in ('whatsapp', 'sms')
+          and secrets is not null order by channel desc, id`,
       [clientId],
     );
     for (const { loop } of loops)

@@ -9,8 +9,9 @@ const PATIENCE_MS = 3_000;
 const AT_ONCE = 16;
 
 /**
- * What events leave out and the platform is asked for, once for each: when a post that is commented on was made, and the
- * name of somebody who writes for the first time. A platform that does not answer in time holds nothing up for long.
+ * What events leave out and the platform is asked for, once for each: when a post that is commented on was
+ * made, and the name of somebody who writes for the first time. A platform that does not answer in time holds
+ * nothing up for long.
  */
 export class Lookups {
   #known = new Map<string, Promise<number | null>>();
@@ -20,7 +21,10 @@ export class Lookups {
     private readonly clock: Clock,
   ) {}
 
-  /** Fills in what is left out, where the platform says it: of all events at once, so that a platform that is slow holds a request up once and not for each. */
+  /**
+   * Fills in what is left out, where the platform says it: of all events at once, so that a platform that is
+   * slow holds a request up once and not for each.
+   */
   async complete(received: Received[], line: OpenLine, adapter: Adapter): Promise<void> {
     const left = [...received];
     await Promise.all(
@@ -79,7 +83,9 @@ export class Lookups {
     const at = post ? Date.parse(post.created_time) : NaN;
     if (!post || Number.isNaN(at)) return null;
     await this.db.query(
-      'insert into post (client_id, line_id, id, text, posted_at, seen_at) values ($1, $2, $3, $4, $5, $6) on conflict do nothing',
+      `
+        insert into post (client_id, line_id, id, text, posted_at, seen_at)
+        values ($1, $2, $3, $4, $5, $6) on conflict do nothing`,
       [
         line.clientId,
         line.id,

@@ -62,8 +62,8 @@ const MONTHS_MS = 6 * 3_600_000;
 export type Tell = (clientIds: number[]) => void;
 
 /**
- * The way of a message through one process: the receiver stores, the lane decides, the sender sends. Any number of
- * processes share the same database; each can be killed at any moment.
+ * The way of a message through one process: the receiver stores, the lane decides, the sender sends. Any
+ * number of processes share the same database; each can be killed at any moment.
  */
 export class MessagePath {
   readonly lines: Lines;
@@ -105,13 +105,17 @@ export class MessagePath {
       files: string | null;
       mail: string | null;
       mailFrom: string;
-      /** How often lines are asked whether they work; null for a process that does not know where their webhooks point. */
+      /**
+       * How often lines are asked whether they work; null for a process that does not know where their
+       * webhooks point.
+       */
       watch: { seconds: number; hookAddress: (token: string) => string } | null;
     },
   ) {
     const { laneDatabase, keys, clock, adapters, log, tell, chance } = options;
     const key = keys.root;
-    // Every statement of the path has its index; statistics of queues that fill and empty would say otherwise.
+    // Every statement of the path has its index; statistics of queues that fill and empty would say
+    // otherwise.
     this.#db = openPool(laneDatabase, {
       most: 8,
       name: 'dart-loop lane',
@@ -311,16 +315,23 @@ export class MessagePath {
     if (heard.length > 0) this.options.tell(heard);
   }
 
-  /** Why what people write is not answered, in words: something that could be decided or sent has waited for half a minute. Null while all is well. */
+  /**
+   * Why what people write is not answered, in words: something that could be decided or sent has waited for
+   * half a minute. Null while all is well.
+   */
   async standsStill(): Promise<string | null> {
     const since = this.options.clock.now() - STANDING_STILL_MS;
     // The oldest rows tell: they are taken first.
     const { rows } = await this.#db.query<{ undecided: boolean; unsent: boolean }>({
       name: 'stands-still',
-      text: `select exists (select from (select ready_at from pending order by id limit 200) p where ready_at <= $1) as undecided,
+      text: `
+        select exists (select from (select ready_at from pending order by id limit 200) p
+          where ready_at <= $1) as undecided,
         exists (select from line l where l.secrets is not null
-          and exists (select from message m where m.line_id = l.id and m.status = 'queued' and m.made_at <= $1)
-          and not exists (select from pg_locks k where k.locktype = 'advisory' and k.classid = ${SENDER_LOCK} and k.objid = l.id and k.granted)) as unsent`,
+          and exists (select from message m where m.line_id = l.id and m.status = 'queued'
+            and m.made_at <= $1)
+          and not exists (select from pg_locks k where k.locktype = 'advisory' and k.classid = ${SENDER_LOCK}
+            and k.objid = l.id and k.granted)) as unsent`,
       values: [new Date(since)],
     });
     if (rows[0]!.undecided)
@@ -332,7 +343,10 @@ export class MessagePath {
       : null;
   }
 
-  /** Resolves when nothing is waiting to be decided; for tests and the demo's loading, where nothing else arrives meanwhile. */
+  /**
+   * Resolves when nothing is waiting to be decided; for tests and the demo's loading, where nothing else
+   * arrives meanwhile.
+   */
   async settled(): Promise<void> {
     while (await planCues(this.#db, this.options.clock, this.#resting));
     while (await this.#aside.run());

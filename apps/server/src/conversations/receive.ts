@@ -29,8 +29,8 @@ interface Waiting {
 export class Overloaded extends Error {}
 
 /**
- * Stores events before their 200: those that arrive together in one statement, each once (unique on line and the
- * platform's event id). One batch is in flight at a time.
+ * Stores events before their 200: those that arrive together in one statement, each once (unique on line and
+ * the platform's event id). One batch is in flight at a time.
  */
 export class Receiver {
   #waiting: Waiting[] = [];
@@ -86,7 +86,9 @@ export class Receiver {
     this.#heard.clear();
     if (heard.length === 0) return [];
     const { rows } = await this.db.query<{ client_id: number }>(
-      'update line set last_heard_at = greatest(last_heard_at, h.at) from unnest($1::int[], $2::timestamptz[]) as h (id, at) where line.id = h.id returning client_id',
+      `
+        update line set last_heard_at = greatest(last_heard_at, h.at)
+        from unnest($1::int[], $2::timestamptz[]) as h (id, at) where line.id = h.id returning client_id`,
       [heard.map(([id]) => id), heard.map(([, at]) => new Date(at))],
     );
     return rows.map((row) => row.client_id);
@@ -112,7 +114,10 @@ export class Receiver {
     }
   }
 
-  /** What was refused in company is tried event by event; one that is refused alone is put aside, and its neighbours are stored. */
+  /**
+   * What was refused in company is tried event by event; one that is refused alone is put aside, and its
+   * neighbours are stored.
+   */
   async #writeAlone(batch: Waiting[]): Promise<void> {
     for (const each of batch)
       for (let tries = 1; ; tries++)
@@ -183,12 +188,17 @@ export class Receiver {
     const released = this.#gaps.closed();
     if (released.length > 0)
       await this.db.query(
-        'update pending set ready_at = $1 from unnest($2::int[], $3::bigint[]) as gap (line_id, place) where pending.line_id = gap.line_id and pending.place = gap.place and ready_at > $1',
+        `
+          update pending set ready_at = $1 from unnest($2::int[], $3::bigint[]) as gap (line_id, place)
+          where pending.line_id = gap.line_id and pending.place = gap.place and ready_at > $1`,
         [new Date(now), released.map((each) => each.lineId), released.map((each) => each.place)],
       );
   }
 
-  /** The conversation of each event; made where there is none. Two processes that make it at once agree on one. */
+  /**
+   * The conversation of each event; made where there is none. Two processes that make it at once agree on
+   * one.
+   */
   async #conversationsOf(events: Waiting[]): Promise<string[]> {
     const key = (each: Waiting) => `${each.line.id}|${each.received.address}`;
     const unknown = [
@@ -202,7 +212,10 @@ export class Receiver {
       const lines = unknown.map((each) => each.line.id);
       const addresses = unknown.map((each) => each.received.address);
       await this.db.query(
-        'insert into conversation (client_id, id, line_id, address, last_at) select * from unnest($1::int[], $2::uuid[], $3::int[], $4::text[], $5::timestamptz[]) on conflict (line_id, address) do nothing',
+        `
+          insert into conversation (client_id, id, line_id, address, last_at) select *
+          from unnest($1::int[], $2::uuid[], $3::int[], $4::text[], $5::timestamptz[])
+            on conflict (line_id, address) do nothing`,
         [
           unknown.map((each) => each.line.clientId),
           unknown.map(() => newId(now)),
@@ -213,7 +226,9 @@ export class Receiver {
       );
       // A second statement sees what another process committed meanwhile.
       const { rows } = await this.db.query<{ line_id: number; address: string; id: string }>(
-        'select c.line_id, c.address, c.id from conversation c join unnest($1::int[], $2::text[]) as k (line_id, address) using (line_id, address)',
+        `
+          select c.line_id, c.address, c.id from conversation c
+          join unnest($1::int[], $2::text[]) as k (line_id, address) using (line_id, address)`,
         [lines, addresses],
       );
       for (const row of rows) this.#conversations.set(`${row.line_id}|${row.address}`, row.id);
@@ -222,7 +237,10 @@ export class Receiver {
   }
 }
 
-/** An event whose ids the database can compare: cleaned, and a long one of an event cut to what still tells it apart. Null where its sender's is too long. */
+/**
+ * An event whose ids the database can compare: cleaned, and a long one of an event cut to what still tells it
+ * apart. Null where its sender's is too long.
+ */
 function fitting(received: Received): Received | null {
   const address = cleanText(received.address);
   const providerId = cleanText(received.providerId);
@@ -237,7 +255,8 @@ function fitting(received: Received): Received | null {
 
 const INCOMING = `
   with incoming as (
-    select * from unnest($1::int[], $2::int[], $3::text[], $4::uuid[], $5::uuid[], $6::timestamptz[], $7::bigint[], $8::timestamptz[], $9::jsonb[])
+    select * from unnest($1::int[], $2::int[], $3::text[], $4::uuid[], $5::uuid[], $6::timestamptz[],
+      $7::bigint[], $8::timestamptz[], $9::jsonb[])
       as t (client_id, line_id, provider_id, conversation_id, id, happened_at, place, ready_at, body)
   ), fresh as (
     insert into event_key (line_id, provider_id, received_at)
@@ -251,7 +270,10 @@ const INCOMING = `
   insert into pending (client_id, line_id, conversation_id, event_id, place, happened_at, body, ready_at)
   select client_id, line_id, conversation_id, id, place, happened_at, body,`;
 const RECEIVE = `${INCOMING} ready_at from kept order by id`;
-/** Another process may have stored the event before: then nothing needs to wait. The line's very first event has none before it. */
+/**
+ * Another process may have stored the event before: then nothing needs to wait. The line's very first event
+ * has none before it.
+ */
 const RECEIVE_AFTER_GAP = `${INCOMING}
   case when place is null
     or exists (select from event_key k where k.line_id = kept.line_id and k.provider_id = (kept.place - 1)::text)
@@ -259,8 +281,8 @@ const RECEIVE_AFTER_GAP = `${INCOMING}
   then $10 else ready_at end from kept order by id`;
 
 /**
- * Platforms that count their events on a line may deliver them out of order. An event whose predecessor has not been
- * seen waits a moment for it; this remembers what was seen.
+ * Platforms that count their events on a line may deliver them out of order. An event whose predecessor has
+ * not been seen waits a moment for it; this remembers what was seen.
  */
 class Gaps {
   #lines = new Map<number, { upTo: number; beyond: Set<number>; held: Set<number> }>();

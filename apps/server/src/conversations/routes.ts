@@ -45,8 +45,12 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
       query: InboxQuery,
       async handle({ db, query }): Promise<InboxPage> {
         const counts = await db.query<InboxPage['counts']>(
-          `select count(*) filter (where shelf = 'waiting on us')::int as waiting, count(*) filter (where shelf = 'running')::int as running, count(*) filter (where shelf = 'settled')::int as settled
-           from conversation c join client k on k.id = c.client_id where ($1::text is null or k.slug = $1) and c.seq > 0`,
+          `
+           select count(*) filter (where shelf = 'waiting on us')::int as waiting,
+             count(*) filter (where shelf = 'running')::int as running,
+             count(*) filter (where shelf = 'settled')::int as settled
+           from conversation c join client k on k.id = c.client_id
+           where ($1::text is null or k.slug = $1) and c.seq > 0`,
           [query.client ?? null],
         );
         const from = query.before ? readPageKey(query.before) : null;
@@ -59,7 +63,9 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
             waiting_since: Date | null;
           }
         >(
-          `select k.slug, k.name as client_name, c.id, ${WHO} as who, l.channel, c.last_words as "lastWords", c.last_at, c.waiting_since, c.standing -> 'held' as held, o.name as loop
+          `
+           select k.slug, k.name as client_name, c.id, ${WHO} as who, l.channel, c.last_words as "lastWords",
+             c.last_at, c.waiting_since, c.standing -> 'held' as held, o.name as loop
            from conversation c
            join client k on k.id = c.client_id
            join line l on l.client_id = c.client_id and l.id = c.line_id
@@ -67,7 +73,8 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
            left join identity i on i.client_id = c.client_id and i.id = c.id
            left join run r on r.client_id = c.client_id and r.id = c.run_id
            left join loop o on o.client_id = r.client_id and o.id = r.loop_id
-           where c.shelf = $1 and ($2::text is null or k.slug = $2) and c.seq > 0 and ($3::timestamptz is null or (c.last_at, c.id) < ($3, $4::uuid))
+           where c.shelf = $1 and ($2::text is null or k.slug = $2) and c.seq > 0
+             and ($3::timestamptz is null or (c.last_at, c.id) < ($3, $4::uuid))
            order by c.last_at desc, c.id desc limit ${ROWS + 1}`,
           [SHELF[query.shelf], query.client ?? null, from?.at ?? null, from?.id ?? null],
         );
@@ -105,14 +112,17 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
           standing: Partial<Standing>;
           scenes: { id: string; name: string }[] | null;
         }>(
-          `select ${WHO} as who, l.channel, l.name as line, c.shelf, c.waiting_since, c.person_id, p.fields, p.tags, c.standing, o.id as loop_id, o.name as loop, v.loop -> 'scenes' as scenes
+          `
+           select ${WHO} as who, l.channel, l.name as line, c.shelf, c.waiting_since, c.person_id, p.fields,
+             p.tags, c.standing, o.id as loop_id, o.name as loop, v.loop -> 'scenes' as scenes
            from conversation c
            join line l on l.client_id = c.client_id and l.id = c.line_id
            left join person p on p.client_id = c.client_id and p.id = c.person_id
            left join identity i on i.client_id = c.client_id and i.id = c.id
            left join run r on r.client_id = c.client_id and r.id = c.run_id
            left join loop o on o.client_id = r.client_id and o.id = r.loop_id
-           left join loop_version v on v.client_id = r.client_id and v.loop_id = r.loop_id and v.version = r.version
+           left join loop_version v on v.client_id = r.client_id and v.loop_id = r.loop_id
+             and v.version = r.version
            where c.client_id = $1 and c.id = $2`,
           [client.id, params.conversationId],
         );
@@ -243,7 +253,10 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
       /** Goes through the conversation's lane like everything else, so that nobody overtakes anybody. */
       async handle({ db, client, account, params, body, afterwards }) {
         const { rows } = await db.query<{ line_id: number; standing: Partial<Standing>; connected: boolean }>(
-          'select c.line_id, c.standing, l.secrets is not null as connected from conversation c join line l on l.client_id = c.client_id and l.id = c.line_id where c.client_id = $1 and c.id = $2',
+          `
+            select c.line_id, c.standing, l.secrets is not null as connected from conversation c
+            join line l on l.client_id = c.client_id and l.id = c.line_id
+            where c.client_id = $1 and c.id = $2`,
           [client.id, params.conversationId],
         );
         const found = rows[0];
@@ -265,7 +278,9 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
               : { kind: 'hand back', by, how: body.how };
         const at = new Date(clock.now());
         await db.query(
-          'insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body) values ($1, $2, $3, null, null, $4, $4, $5)',
+          `
+            insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at,
+              happened_at, body) values ($1, $2, $3, null, null, $4, $4, $5)`,
           [client.id, found.line_id, params.conversationId, at, toJson({ incoming })],
         );
         await audit(db, client.id, account.id, clock.now(), `conversation: ${body.do}`, {

@@ -34,9 +34,11 @@ const AT_ONCE = 50;
 export async function putAside(db: Db | Connection, aside: readonly Aside[], now: number): Promise<void> {
   if (aside.length === 0) return;
   await db.query(
-    `insert into aside (client_id, line_id, received_at, kind, reason, body, conversation_id, again_at)
+    `
+     insert into aside (client_id, line_id, received_at, kind, reason, body, conversation_id, again_at)
      select client_id, line_id, $1, kind, reason, body, conversation_id, again_at
-     from unnest($2::int[], $3::int[], $4::text[], $5::text[], $6::text[], $7::uuid[], $8::timestamptz[]) as t (client_id, line_id, kind, reason, body, conversation_id, again_at)`,
+     from unnest($2::int[], $3::int[], $4::text[], $5::text[], $6::text[], $7::uuid[], $8::timestamptz[]) as t
+       (client_id, line_id, kind, reason, body, conversation_id, again_at)`,
     [
       new Date(now),
       aside.map((each) => each.clientId),
@@ -95,8 +97,10 @@ export class AsideAgain {
     const { clock, log, tell } = this.parts;
     const now = clock.now();
     const { rows } = await this.db.query<Row>(
-      `update aside set again_at = $2 where (client_id, id) in (
-         select client_id, id from aside where again_at <= $1 order by again_at limit ${AT_ONCE} for update skip locked)
+      `
+       update aside set again_at = $2 where (client_id, id) in (
+         select client_id, id from aside where again_at <= $1 order by again_at limit ${AT_ONCE} for
+         update skip locked)
        returning client_id, id, line_id, kind, body, tries`,
       [new Date(now), new Date(now + LEASE_MS)],
     );
@@ -137,9 +141,12 @@ export class AsideAgain {
     const { lines, adapters, receiver, leads, store } = this.parts;
     if (row.kind === 'not decided') {
       await this.db.query(
-        `insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body)
+        `
+         insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at,
+           body)
          select $1, line_id, conversation_id, event_id, null, $3, happened_at, body
-         from jsonb_to_record($2::jsonb) as t (line_id int, conversation_id uuid, event_id uuid, happened_at timestamptz, body jsonb)
+         from jsonb_to_record($2::jsonb) as t (line_id int, conversation_id uuid, event_id uuid,
+           happened_at timestamptz, body jsonb)
          where exists (select from conversation c where c.client_id = $1 and c.id = t.conversation_id)`,
         [row.client_id, row.body, new Date(this.parts.clock.now())],
       );

@@ -30,7 +30,10 @@ export interface AppParts {
   apiDoor: Router;
 }
 
-/** Everything but the webhooks: what the app asks below /api, the clients' own API below /v1, the JSON Schema, the health of the server, and the web app. */
+/**
+ * Everything but the webhooks: what the app asks below /api, the clients' own API below /v1, the JSON Schema,
+ * the health of the server, and the web app.
+ */
 export function makeApp({
   config,
   database,
@@ -164,7 +167,10 @@ function answerProblems(log: Logger): ErrorRequestHandler {
   };
 }
 
-/** Where a request went, for the log: the route as it is declared where there is one, else the path without anything long in it, as tokens stand in some. */
+/**
+ * Where a request went, for the log: the route as it is declared where there is one, else the path without
+ * anything long in it, as tokens stand in some.
+ */
 function pathOf(request: Request): string {
   const declared = (request.route as { path?: string } | undefined)?.path;
   return declared === undefined ? request.path.replace(/[\w-]{20,}/g, '…') : request.baseUrl + declared;

@@ -15,11 +15,17 @@ const LONGEST_PAUSE_S = 3_600;
 /** Wrong tries are forgotten after so long. */
 const REMEMBERED_S = 6 * 3_600;
 
-/** How often somebody may call, counted for all processes together; where the database is away each process counts for itself. */
+/**
+ * How often somebody may call, counted for all processes together; where the database is away each process
+ * counts for itself.
+ */
 export class Limits {
   constructor(private readonly db: Db) {}
 
-  /** So many calls in a minute of whoever `keyOf` names: each address, unless it says otherwise. Whoever calls oftener is told to wait. */
+  /**
+   * So many calls in a minute of whoever `keyOf` names: each address, unless it says otherwise. Whoever calls
+   * oftener is told to wait.
+   */
   aMinute(
     name: string,
     limit: number,
@@ -48,7 +54,10 @@ export class Limits {
     };
   }
 
-  /** Signing in: wrong passwords are counted by account and address together, by account and by address, and the pauses grow. */
+  /**
+   * Signing in: wrong passwords are counted by account and address together, by account and by address, and
+   * the pauses grow.
+   */
   signIn(): SignInLimit {
     return new SignInLimit((name) => this.#limiter(`sign-in ${name}`, 1_000_000, REMEMBERED_S));
   }

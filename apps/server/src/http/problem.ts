@@ -52,7 +52,10 @@ export const asProblem = ({ field, message, status }: NotTaken): Problem =>
         errors: [{ field, detail: message }],
       });
 
-/** What is answered for anything that was thrown while a request was answered. Only what nobody foresaw is a fault of ours (500). */
+/**
+ * What is answered for anything that was thrown while a request was answered. Only what nobody foresaw is a
+ * fault of ours (500).
+ */
 export function problemOf(error: unknown): Problem {
   if (error instanceof Problem) return error;
   if (error instanceof TooHeavy) return new Problem(422, 'Too much at once', error.message);

@@ -8,8 +8,9 @@ export const revisionOf = (what: unknown): string =>
   createHash('sha256').update(toJson(what)).digest('base64url').slice(0, 22);
 
 /**
- * Refuses (409) to keep what somebody filled in while another changed the same. `seen`: the revision that it was filled in from; undefined: it is kept over
- * whatever is there. `changes`: what the audit trail calls such a change, and of what, by which it is known who made it.
+ * Refuses (409) to keep what somebody filled in while another changed the same. `seen`: the revision that it
+ * was filled in from; undefined: it is kept over whatever is there. `changes`: what the audit trail calls
+ * such a change, and of what, by which it is known who made it.
  */
 export async function stopIfChanged(
   db: Connection,
@@ -20,7 +21,9 @@ export async function stopIfChanged(
 ): Promise<void> {
   if (seen === undefined || seen === now) return;
   const { rows } = await db.query<{ name: string }>(
-    'select a.name from audit t join account a on a.id = t.account_id where t.client_id = $1 and t.what = $2 and t.detail @> $3 order by t.id desc limit 1',
+    `
+      select a.name from audit t join account a on a.id = t.account_id
+      where t.client_id = $1 and t.what = $2 and t.detail @> $3 order by t.id desc limit 1`,
     [clientId, changes.what, toJson(changes.detail)],
   );
   throw new Problem(

@@ -37,7 +37,10 @@ export interface Asked<Q, B> {
   afterwards(work: () => void): void;
 }
 
-/** What a handler returns that has to ask another system: it is asked when the transaction is over, so that none waits for it, and `goOn` has a new one. */
+/**
+ * What a handler returns that has to ask another system: it is asked when the transaction is over, so that
+ * none waits for it, and `goOn` has a new one.
+ */
 class Asking<T = unknown> {
   constructor(
     readonly ask: () => Promise<T>,
@@ -45,19 +48,28 @@ class Asking<T = unknown> {
   ) {}
 }
 
-/** The two halves of a handler that asks another system: the asking, without a transaction, and what is done with the answer. */
+/**
+ * The two halves of a handler that asks another system: the asking, without a transaction, and what is done
+ * with the answer.
+ */
 export const asking = <T>(
   ask: () => Promise<T>,
   goOn: (db: Connection, answer: T) => Promise<unknown>,
 ): Asking => new Asking(ask, goOn) as Asking;
 
-/** What a handler returns that has to be worked out, with what it has read: when the transaction is over, so that no connection waits for it. */
+/**
+ * What a handler returns that has to be worked out, with what it has read: when the transaction is over, so
+ * that no connection waits for it.
+ */
 class Outside {
   constructor(readonly work: () => Promise<unknown>) {}
 }
 export const outside = (work: () => Promise<unknown>): Outside => new Outside(work);
 
-/** What a handler returns that takes in or writes a long file: when the transaction is over, with a connection that nobody else's requests need. */
+/**
+ * What a handler returns that takes in or writes a long file: when the transaction is over, with a connection
+ * that nobody else's requests need.
+ */
 class Transferring {
   constructor(readonly work: (db: Connection) => Promise<unknown>) {}
 }
@@ -75,7 +87,11 @@ export interface Route<Q = unknown, B = unknown> {
   may: Permission | 'signed in';
   query?: z.ZodType<Q>;
   body?: z.ZodType<B>;
-  /** A returned value is sent as JSON; `asking` asks another system first, `outside` works the answer out, `transferring` takes in or writes a long file; undefined means that the handler has answered by itself or there is nothing (204). */
+  /**
+   * A returned value is sent as JSON; `asking` asks another system first, `outside` works the answer out,
+   * `transferring` takes in or writes a long file; undefined means that the handler has answered by itself or
+   * there is nothing (204).
+   */
   handle(asked: Asked<Q, B>): Promise<unknown>;
 }
 
@@ -89,7 +105,10 @@ const COUNTED = new Set(['lineId', 'keyId', 'inletId']);
 const isId = (name: string, value: string): boolean =>
   COUNTED.has(name) ? /^\d{1,9}$/.test(value) : isUuid(value);
 
-/** Hangs the routes into a router: sign-in, permission, client, input and transaction are done here, once for all. */
+/**
+ * Hangs the routes into a router: sign-in, permission, client, input and transaction are done here, once for
+ * all.
+ */
 export function hangRoutes(
   router: Router,
   routes: Route[],

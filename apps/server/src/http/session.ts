@@ -18,7 +18,10 @@ import { route, type Account } from './route';
 const COOKIE = 'dartloop_session';
 const LASTS_MS = 14 * 86_400_000;
 
-/** The demo's accounts; made by the demo's loading, offered on the sign-in page only where the server is told it is a demo. */
+/**
+ * The demo's accounts; made by the demo's loading, offered on the sign-in page only where the server is told
+ * it is a demo.
+ */
 export const DEMO_ACCOUNTS: { role: Role; name: string; email: string }[] = [
   { role: 'owner', name: 'Odile Marrow', email: 'odile@halfmoonrelay.example' },
   { role: 'builder', name: 'Bram Tansy', email: 'bram@halfmoonrelay.example' },
@@ -38,7 +41,9 @@ interface AccountRow {
 }
 const ACCOUNT = `
   select a.id, a.agency_id, a.name, a.email, a.role, a.password_hash,
-    case when a.all_clients then array(select id from client_of_agency(a.agency_id)) else array(select client_id from account_client where account_id = a.id order by client_id) end as client_ids
+    case when a.all_clients then array(select id from client_of_agency(a.agency_id))
+      else array(select client_id from account_client where account_id = a.id
+      order by client_id) end as client_ids
   from account a`;
 
 /** Fails as slowly as a real check, so that addresses cannot be told apart by time. */
@@ -173,9 +178,12 @@ export function sessionRoutes(testPhone: boolean) {
           account.agencyId,
         ]);
         const clients = await db.query<ClientSummary>(
-          `select c.slug, c.id, c.name,
-             (select count(*) from conversation v where v.client_id = c.id and v.shelf = 'waiting on us')::int as waiting,
-             (select count(*) from line l where l.client_id = c.id and l.failing_since is not null)::int as "failingLines"
+          `
+           select c.slug, c.id, c.name,
+             (select count(*) from conversation v
+               where v.client_id = c.id and v.shelf = 'waiting on us')::int as waiting,
+             (select count(*) from line l
+               where l.client_id = c.id and l.failing_since is not null)::int as "failingLines"
            from client c order by c.name`,
         );
         return {

@@ -19,7 +19,10 @@ interface LineRow {
   quiet_hours: QuietByChannel;
 }
 
-/** How long a line may be remembered; connecting, disconnecting and renewing clear it at once in every process. */
+/**
+ * How long a line may be remembered; connecting, disconnecting and renewing clear it at once in every
+ * process.
+ */
 const FRESH_MS = 30_000;
 
 /** Tokens that were never known, looked up in a second. */
@@ -43,7 +46,8 @@ export class Lines {
   async byHook(token: string): Promise<OpenLine | null> {
     const known = this.#byHook.get(token);
     if (known && known.until > Date.now()) return known.line;
-    // Guesses must neither fill the memory nor take the database: whoever guesses gets no more than a few looks a second.
+    // Guesses must neither fill the memory nor take the database: whoever guesses gets no more than a few
+    // looks a second.
     if (this.#byHook.size > 20_000) this.#byHook.clear();
     if (!this.#wereThere.has(token) && !this.#mayLook()) throw new TooManyGuesses();
     const line = await this.#load('hook_token = $1', token);
@@ -66,10 +70,14 @@ export class Lines {
     return line;
   }
 
-  /** The line of another account that is served by the same app's webhook as `line`; null when there is none. */
+  /**
+   * The line of another account that is served by the same app's webhook as `line`; null when there is none.
+   */
   async beside(line: OpenLine, accountId: string): Promise<OpenLine | null> {
     const { rows } = await this.db.query<{ id: number }>(
-      "select id from line where channel = $1 and account ->> 'id' = $2 and account ->> 'appId' = $3 and secrets is not null order by id limit 1",
+      `
+        select id from line where channel = $1 and account ->> 'id' = $2 and account ->> 'appId' = $3
+          and secrets is not null order by id limit 1`,
       [line.channel, accountId, line.account.appId ?? ''],
     );
     const other = rows[0] ? await this.byId(rows[0].id) : null;
@@ -84,7 +92,10 @@ export class Lines {
 
   async #load(where: 'hook_token = $1' | 'id = $1', value: string | number): Promise<OpenLine | null> {
     const { rows } = await this.db.query<LineRow>(
-      `select l.client_id, l.id, l.key, l.name, l.channel, l.account, l.secrets, l.hook_token, l.caps, k.time_zone, k.quiet_hours from line l join client k on k.id = l.client_id where l.${where} and l.secrets is not null`,
+      `
+        select l.client_id, l.id, l.key, l.name, l.channel, l.account, l.secrets, l.hook_token, l.caps,
+          k.time_zone, k.quiet_hours from line l join client k on k.id = l.client_id
+        where l.${where} and l.secrets is not null`,
       [value],
     );
     const row = rows[0];

@@ -54,11 +54,18 @@ const otherAccount = (name: string) =>
 
 const ROWS = `
   select l.*, (select count(*) from message m where m.line_id = l.id and m.status = 'queued')::int as held,
-    (select count(*) from aside a where a.client_id = l.client_id and a.line_id = l.id)::int as aside, k.time_zone,
-    (select count(*) from message m where m.line_id = l.id and m.unasked and m.sent_at >= (date_trunc('day', $2::timestamptz at time zone k.time_zone) at time zone k.time_zone))::int as unasked_today,
-    (select coalesce(jsonb_agg(jsonb_build_object('reason', reason, 'remedy', remedy, 'count', count, 'waits', waits) order by waits, count desc), '[]') from (
-      select m.status <> 'failed' as waits, (array_agg(m.failure ->> 'reason' order by m.made_at desc))[1] as reason, (array_agg(m.failure ->> 'remedy' order by m.made_at desc))[1] as remedy, count(*) as count
-      from message m where m.line_id = l.id and m.status in ('failed', 'queued', 'held') and m.made_at > $2::timestamptz - interval '7 days' and m.failure is not null
+    (select count(*) from aside a where a.client_id = l.client_id and a.line_id = l.id)::int as aside,
+      k.time_zone,
+    (select count(*) from message m
+      where m.line_id = l.id and m.unasked
+      and m.sent_at >= (date_trunc('day', $2::timestamptz at time zone k.time_zone) at time zone
+      k.time_zone))::int as unasked_today,
+    (select coalesce(jsonb_agg(jsonb_build_object('reason', reason, 'remedy', remedy, 'count', count, 'waits',
+      waits) order by waits, count desc), '[]') from (
+      select m.status <> 'failed' as waits, (array_agg(m.failure ->> 'reason' order by m.made_at desc))[1] as
+        reason, (array_agg(m.failure ->> 'remedy' order by m.made_at desc))[1] as remedy, count(*) as count
+      from message m where m.line_id = l.id and m.status in ('failed', 'queued', 'held')
+        and m.made_at > $2::timestamptz - interval '7 days' and m.failure is not null
       group by m.status <> 'failed', m.failure ->> 'code') f) as failures
   from line l join client k on k.id = l.client_id where l.client_id = $1 and l.secrets is not null`;
 
@@ -128,7 +135,9 @@ export function lineRoutes(options: {
     before?: () => Promise<Failure | null>,
   ) => {
     const { rows: loops } = await db.query<{ loop: Loop }>(
-      'select v.loop from loop o join loop_version v on v.client_id = o.client_id and v.loop_id = o.id and v.version = o.live_version where o.client_id = $1 order by o.id',
+      `
+        select v.loop from loop o join loop_version v on v.client_id = o.client_id and v.loop_id = o.id
+          and v.version = o.live_version where o.client_id = $1 order by o.id`,
       [clientId],
     );
     const heard = loops.flatMap(({ loop }) =>
@@ -173,7 +182,10 @@ export function lineRoutes(options: {
       path: '/clients/:client/lines/:lineId/menus',
       may: 'change lines',
       body: Menus,
-      /** Kept here even when the channel refuses them, so that nothing that was typed is lost; the differences then show it. */
+      /**
+       * Kept here even when the channel refuses them, so that nothing that was typed is lost; the differences
+       * then show it.
+       */
       async handle({ client, db, params, account, body }) {
         const row = await withMenus(db, client.id, params.lineId!);
         const { name, menus: limits } = CHANNELS[row.channel];
@@ -200,7 +212,10 @@ export function lineRoutes(options: {
       path: '/clients/:client/lines',
       may: 'change lines',
       body: ConnectLine,
-      /** Connects a line, or renews the secrets of one that stands on the same account: nothing of it is lost then. */
+      /**
+       * Connects a line, or renews the secrets of one that stands on the same account: nothing of it is lost
+       * then.
+       */
       async handle({ client, db, account, body, afterwards }): Promise<LineRow> {
         const { channel, renews, ...given } = body;
         const hookToken = newToken();
@@ -254,7 +269,9 @@ export function lineRoutes(options: {
         let id = before?.id;
         if (before)
           await db.query(
-            'update line set name = $3, account = $4, secrets = $5, secret_hints = $6, connected_at = $7, failing_since = null, failure = null where client_id = $1 and id = $2',
+            `
+              update line set name = $3, account = $4, secrets = $5, secret_hints = $6, connected_at = $7,
+                failing_since = null, failure = null where client_id = $1 and id = $2`,
             [client.id, before.id, connecting.name, connecting.account, sealed, hints, now],
           );
         else {
@@ -266,7 +283,9 @@ export function lineRoutes(options: {
           let lineKey: string = channel;
           for (let n = 2; taken.has(lineKey); n++) lineKey = `${channel}-${n}`;
           const made = await db.query<{ id: number }>(
-            'insert into line (client_id, key, name, channel, account, secrets, secret_hints, hook_token, connected_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id',
+            `
+              insert into line (client_id, key, name, channel, account, secrets, secret_hints, hook_token,
+                connected_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id`,
             [client.id, lineKey, connecting.name, channel, connecting.account, sealed, hints, token, now],
           );
           id = made.rows[0]!.id;
@@ -300,7 +319,10 @@ export function lineRoutes(options: {
             await keepTemplates(later, line, templates);
             await later.query(
               // One that was renewed or disconnected meanwhile is another than was tested.
-              'update line set failing_since = case when $3::jsonb is null then null else coalesce(failing_since, $4) end, failure = $3 where client_id = $1 and id = $2 and secrets = $5',
+              `
+                update line set failing_since = case when $3::jsonb is null then null
+                  else coalesce(failing_since, $4) end, failure = $3
+                where client_id = $1 and id = $2 and secrets = $5`,
               [
                 client.id,
                 row.id,
@@ -339,7 +361,10 @@ export function lineRoutes(options: {
       method: 'delete',
       path: '/clients/:client/lines/:lineId',
       may: 'change lines',
-      /** Wipes the secrets; what was still to be sent on the line is closed with its reason. Conversations are kept. */
+      /**
+       * Wipes the secrets; what was still to be sent on the line is closed with its reason. Conversations are
+       * kept.
+       */
       async handle({ client, db, params, account, afterwards }): Promise<{ words: string }> {
         const row = await one(db, client.id, params.lineId!);
         // Best effort: a line whose secrets cannot be read any more can be disconnected all the same.
@@ -347,7 +372,9 @@ export function lineRoutes(options: {
           .then((line) => adapters[row.channel].disconnect(line))
           .catch(() => undefined);
         await db.query(
-          "update line set secrets = null, secret_hints = '{}', failing_since = null, failure = null where client_id = $1 and id = $2",
+          `
+            update line set secrets = null, secret_hints = '{}', failing_since = null, failure = null
+            where client_id = $1 and id = $2`,
           [client.id, row.id],
         );
         const failure: Failure = {
@@ -356,7 +383,9 @@ export function lineRoutes(options: {
           remedy: 'Connect the line again and let the person write.',
         };
         const closed = await db.query(
-          "update message set status = 'failed', failure = $3 where client_id = $1 and line_id = $2 and status in ('queued', 'held')",
+          `
+            update message set status = 'failed', failure = $3
+            where client_id = $1 and line_id = $2 and status in ('queued', 'held')`,
           [client.id, row.id, toJson(failure)],
         );
         await audit(db, client.id, account.id, clock.now(), 'disconnected a line', {

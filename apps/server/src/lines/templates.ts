@@ -26,7 +26,10 @@ export async function keepTemplates(
   return true;
 }
 
-/** Asks for a line's templates and keeps them; true when they have changed. A channel that cannot be asked changes nothing. */
+/**
+ * Asks for a line's templates and keeps them; true when they have changed. A channel that cannot be asked
+ * changes nothing.
+ */
 export const refreshTemplates = async (
   db: Connection | Db,
   adapter: Adapter,

@@ -9,8 +9,9 @@ import type { Lines } from './lines';
 const AT_ONCE = 8;
 
 /**
- * Asks each line's channel whether the line works: a webhook that was unsubscribed or an account that was untied sends nothing
- * that could tell us. What sending has found is left to sending; gives the clients of lines whose state has changed.
+ * Asks each line's channel whether the line works: a webhook that was unsubscribed or an account that was
+ * untied sends nothing that could tell us. What sending has found is left to sending; gives the clients of
+ * lines whose state has changed.
  */
 export async function watchLines(
   db: Db,
@@ -28,8 +29,11 @@ export async function watchLines(
     const failure = await adapters[line.channel].test(line, hookAddress(line.hookToken));
     const { rowCount } = failure
       ? await db.query(
-          `update line set failing_since = coalesce(failing_since, $3), failure = $2
-           where id = $1 and secrets is not null and (failure is null or (failure ->> 'by' = 'test' and failure ->> 'code' <> $2::jsonb ->> 'code'))`,
+          `
+           update line set failing_since = coalesce(failing_since, $3), failure = $2
+           where id = $1 and secrets is not null
+             and (failure is null
+             or (failure ->> 'by' = 'test' and failure ->> 'code' <> $2::jsonb ->> 'code'))`,
           [id, toJson({ ...failure, by: 'test' }), new Date(clock.now())],
         )
       : await db.query(

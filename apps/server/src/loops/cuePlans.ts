@@ -18,9 +18,9 @@ interface Row {
 }
 
 /**
- * Cues that wait for a day or for silence get their timers for everybody when they are published: days that are known
- * already, silences that have begun and are not over. One client at a time, a thousand people at a time. Returns whether
- * anything was done.
+ * Cues that wait for a day or for silence get their timers for everybody when they are published: days that
+ * are known already, silences that have begun and are not over. One client at a time, a thousand people at a
+ * time. Returns whether anything was done.
  */
 export async function planCues(
   db: Db,
@@ -30,7 +30,9 @@ export async function planCues(
 ): Promise<boolean> {
   return inTransactionAgain(db, async (connection) => {
     const { rows } = await connection.query<Planned>(
-      'select id, cue_revision from client where planned_revision < cue_revision and id <> all ($1::int[]) order by id limit 1 for no key update skip locked',
+      `
+        select id, cue_revision from client where planned_revision < cue_revision and id <> all ($1::int[])
+        order by id limit 1 for no key update skip locked`,
       [resting.of('cues').map(Number)],
     );
     const client = rows[0];
@@ -105,7 +107,9 @@ async function planFor(
 
 const personOf = (row: Row) => ({ fields: row.fields }) as PersonFacts;
 
-/** People by key, a thousand at a time, each with the conversation that was last used among the cue's lines. */
+/**
+ * People by key, a thousand at a time, each with the conversation that was last used among the cue's lines.
+ */
 async function eachPerson(
   db: Connection,
   clientId: number,
@@ -117,7 +121,9 @@ async function eachPerson(
   let after = '00000000-0000-0000-0000-000000000000';
   for (;;) {
     const { rows } = await db.query<Row>(
-      `select distinct on (p.id) p.id as person_id, c.id as conversation_id, c.line_id, c.address, p.fields, c.standing ->> 'lastHeardAt' as heard_at
+      `
+       select distinct on (p.id) p.id as person_id, c.id as conversation_id, c.line_id, c.address, p.fields,
+         c.standing ->> 'lastHeardAt' as heard_at
        from person p
        join identity i on i.client_id = p.client_id and i.person_id = p.id
        join conversation c on c.client_id = i.client_id and c.id = i.id
@@ -133,9 +139,11 @@ async function eachPerson(
       return timer ? [{ row, ...timer }] : [];
     });
     await db.query(
-      `insert into timer (client_id, conversation_id, key, line_id, due_at, incoming)
+      `
+       insert into timer (client_id, conversation_id, key, line_id, due_at, incoming)
        select $1, * from unnest($2::uuid[], $3::text[], $4::int[], $5::timestamptz[], $6::jsonb[])
-       on conflict (client_id, conversation_id, key) do update set due_at = excluded.due_at, incoming = excluded.incoming`,
+       on conflict (client_id, conversation_id, key) do update
+       set due_at = excluded.due_at, incoming = excluded.incoming`,
       [
         clientId,
         timers.map(({ row }) => row.conversation_id),

@@ -31,7 +31,10 @@ export interface Published {
   calendars: Calendars;
 }
 
-/** Published loops in memory. Versions never change, so they are kept by their number; cues are read again when the client's revision moves. */
+/**
+ * Published loops in memory. Versions never change, so they are kept by their number; cues are read again
+ * when the client's revision moves.
+ */
 export class PublishedLoops {
   #clients = new Map<number, Published>();
   #versions = new Map<string, LoopVersion>();
@@ -63,7 +66,9 @@ export class PublishedLoops {
       quiet_hours: ClientFacts['quiet'];
       cue_revision: number;
     }>(
-      'select id, name, brief, country, time_zone, languages, opening_hours, quiet_hours, cue_revision from client where id = any($1)',
+      `
+        select id, name, brief, country, time_zone, languages, opening_hours, quiet_hours, cue_revision
+        from client where id = any($1)`,
       [stale],
     );
     const fields = await db.query<{ client_id: number; key: string; type: FieldTypes[string] }>(
@@ -127,8 +132,11 @@ export class PublishedLoops {
     const missing = wanted.filter((each) => !this.#versions.has(`${each.loopId}|${each.version}`));
     if (missing.length === 0) return;
     const { rows } = await db.query<{ loop_id: string; version: number; loop: Loop; published_at: Date }>(
-      `select v.loop_id, v.version, v.loop, v.published_at from loop_version v
-       join (select distinct * from unnest($1::int[], $2::uuid[], $3::int[]) as w (client_id, loop_id, version)) w using (client_id, loop_id, version)`,
+      `
+       select v.loop_id, v.version, v.loop, v.published_at from loop_version v
+       join (select distinct *
+         from unnest($1::int[], $2::uuid[], $3::int[]) as w (client_id, loop_id, version)) w using
+         (client_id, loop_id, version)`,
       [
         missing.map((each) => each.clientId),
         missing.map((each) => each.loopId),

@@ -23,7 +23,8 @@ export interface StoredLoop {
   published_by: string | null;
 }
 export const STORED = `
-  select l.id, l.draft, l.draft_revision, l.draft_saved_at, s.name as saved_by, l.live_version, v.loop as live, v.published_at, p.name as published_by,
+  select l.id, l.draft, l.draft_revision, l.draft_saved_at, s.name as saved_by, l.live_version,
+    v.loop as live, v.published_at, p.name as published_by,
     l.state, l.archived_at, l.scheduled_at, c.name as scheduled_by, l.schedule_failed
   from loop l
   left join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version
@@ -58,11 +59,15 @@ export async function loopPage(
   const stored = await storedLoop(db, clientId, loopId);
   const known = await surroundingsOf(db, clientId, loopId);
   const onTheWay = await db.query<{ step: string | null; people: number }>(
-    "select state -> 'at' ->> 'step' as step, count(*)::int as people from run where client_id = $1 and loop_id = $2 and status = 'under way' group by 1",
+    `
+      select state -> 'at' ->> 'step' as step, count(*)::int as people from run
+      where client_id = $1 and loop_id = $2 and status = 'under way' group by 1`,
     [clientId, loopId],
   );
   const reached = await db.query<{ step: string; people: number }>(
-    `select step, count(distinct conversation_id)::int as people from run, jsonb_array_elements_text(state -> 'reached') as step
+    `
+     select step, count(distinct conversation_id)::int as people
+     from run, jsonb_array_elements_text(state -> 'reached') as step
      where client_id = $1 and loop_id = $2 group by step`,
     [clientId, loopId],
   );

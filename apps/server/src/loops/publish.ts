@@ -18,7 +18,10 @@ export class NotPublishable extends Error {
   }
 }
 
-/** Throws where something stands in the way: what the checks stop at, and takes that play otherwise than they were kept. */
+/**
+ * Throws where something stands in the way: what the checks stop at, and takes that play otherwise than they
+ * were kept.
+ */
 export function mayBePublished({ findings, takes }: Pick<Examined, 'findings' | 'takes'>): void {
   const problems = findings.filter(({ severity }) => severity === 'stops');
   if (problems.length > 0)
@@ -34,7 +37,10 @@ export function mayBePublished({ findings, takes }: Pick<Examined, 'findings' | 
     );
 }
 
-/** Freezes a draft, which was examined, as the next version, makes its fields, and lets every worker know. Gives the version's number. */
+/**
+ * Freezes a draft, which was examined, as the next version, makes its fields, and lets every worker know.
+ * Gives the version's number.
+ */
 export async function publishLoop(
   db: Connection,
   clientId: number,
@@ -55,7 +61,9 @@ export async function publishLoop(
   // Takes and accepted findings belong to the draft; what runs does not carry them.
   const { takes: _takes, accepted: _accepted, ...bare } = draft;
   await db.query(
-    'insert into loop_version (client_id, loop_id, version, loop, changes, published_at, published_by) values ($1, $2, $3, $4, $5, $6, $7)',
+    `
+      insert into loop_version (client_id, loop_id, version, loop, changes, published_at, published_by)
+      values ($1, $2, $3, $4, $5, $6, $7)`,
     [clientId, loopId, version, toJson(bare), changes, new Date(now), accountId],
   );
   await db.query('update loop set live_version = $3 where client_id = $1 and id = $2', [
@@ -76,11 +84,16 @@ export const cuesChanged = (db: Connection | Db, clientId: number) =>
 /** Nothing is scheduled any more; `failed` says why it could not be published, where that is so. */
 export const endSchedule = (db: Connection, clientId: number, loopId: string, failed: string | null = null) =>
   db.query(
-    'update loop set scheduled = null, scheduled_at = null, scheduled_by = null, schedule_failed = $3 where client_id = $1 and id = $2',
+    `
+      update loop set scheduled = null, scheduled_at = null, scheduled_by = null, schedule_failed = $3
+      where client_id = $1 and id = $2`,
     [clientId, loopId, failed],
   );
 
-/** Publishes what was scheduled and is due; what cannot be published says why and stays a draft. Gives the clients concerned. */
+/**
+ * Publishes what was scheduled and is due; what cannot be published says why and stays a draft. Gives the
+ * clients concerned.
+ */
 export async function publishScheduled(db: Db, clock: Clock, threads: Threads): Promise<number[]> {
   const connection = await db.connect();
   const clients: number[] = [];
@@ -95,8 +108,10 @@ export async function publishScheduled(db: Db, clock: Clock, threads: Threads): 
           scheduled_by: number | null;
           live: Loop | null;
         }>(
-          `select l.client_id, l.id, l.scheduled, l.scheduled_by, v.loop as live from loop l
-           left join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version
+          `
+           select l.client_id, l.id, l.scheduled, l.scheduled_by, v.loop as live from loop l
+           left join loop_version v on v.client_id = l.client_id and v.loop_id = l.id
+             and v.version = l.live_version
            where l.scheduled_at <= $1 order by l.scheduled_at limit 1 for no key update of l skip locked`,
           [new Date(clock.now())],
         )

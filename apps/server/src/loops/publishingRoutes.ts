@@ -17,7 +17,10 @@ import { conflict, loopPage, storedLoop } from './loopPage';
 import { Problem } from '../http/problem';
 import { asking, route, type Asked } from '../http/route';
 
-/** Asks the lane to put everybody who is on the way on another version onto this one; each is moved in their conversation's turn. */
+/**
+ * Asks the lane to put everybody who is on the way on another version onto this one; each is moved in their
+ * conversation's turn.
+ */
 async function moveRuns(
   db: Connection,
   clientId: number,
@@ -26,8 +29,10 @@ async function moveRuns(
   now: number,
 ): Promise<void> {
   await db.query(
-    `insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body)
-     select r.client_id, c.line_id, r.conversation_id, null, null, $4, $4, jsonb_build_object('incoming', jsonb_build_object('kind', 'move', 'runId', r.id, 'version', $3::int))
+    `
+     insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body)
+     select r.client_id, c.line_id, r.conversation_id, null, null, $4, $4,
+       jsonb_build_object('incoming', jsonb_build_object('kind', 'move', 'runId', r.id, 'version', $3::int))
      from run r join conversation c on c.client_id = r.client_id and c.id = r.conversation_id
      where r.client_id = $1 and r.loop_id = $2 and r.status = 'under way' and r.version <> $3`,
     [clientId, loopId, version, new Date(now)],
@@ -37,8 +42,10 @@ async function moveRuns(
 /** Asks the lane to end everybody who is on the way; each in their conversation's turn. */
 async function stopRuns(db: Connection, clientId: number, loopId: string, now: number): Promise<void> {
   await db.query(
-    `insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body)
-     select r.client_id, c.line_id, r.conversation_id, null, null, $3, $3, jsonb_build_object('incoming', jsonb_build_object('kind', 'stop', 'runId', r.id))
+    `
+     insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body)
+     select r.client_id, c.line_id, r.conversation_id, null, null, $3, $3,
+       jsonb_build_object('incoming', jsonb_build_object('kind', 'stop', 'runId', r.id))
      from run r join conversation c on c.client_id = r.client_id and c.id = r.conversation_id
      where r.client_id = $1 and r.loop_id = $2 and r.status = 'under way'`,
     [clientId, loopId, new Date(now)],
@@ -106,7 +113,10 @@ export function publishingRoutes(
                 refused(error);
               }
               await later.query(
-                'update loop set scheduled = $3, scheduled_at = $4, scheduled_by = $5, schedule_failed = null where client_id = $1 and id = $2',
+                `
+                  update loop
+                  set scheduled = $3, scheduled_at = $4, scheduled_by = $5, schedule_failed = null
+                  where client_id = $1 and id = $2`,
                 [client.id, stored.id, toJson(stored.draft), at, account.id],
               );
               await audit(later, client.id, account.id, now, 'scheduled a loop', {
@@ -234,9 +244,12 @@ export function publishingRoutes(
           published_by: string | null;
           in_it: number;
         }>(
-          `select v.version, v.changes, v.published_at, a.name as published_by,
-             (select count(*) from run r where r.client_id = v.client_id and r.loop_id = v.loop_id and r.version = v.version and r.status = 'under way')::int as in_it
-           from loop_version v left join account a on a.id = v.published_by where v.client_id = $1 and v.loop_id = $2 order by v.version desc limit 200`,
+          `
+           select v.version, v.changes, v.published_at, a.name as published_by,
+             (select count(*) from run r where r.client_id = v.client_id and r.loop_id = v.loop_id
+               and r.version = v.version and r.status = 'under way')::int as in_it
+           from loop_version v left join account a on a.id = v.published_by
+           where v.client_id = $1 and v.loop_id = $2 order by v.version desc limit 200`,
           [client.id, params.loopId],
         );
         return rows.map((row) => ({
@@ -279,7 +292,10 @@ export function publishingRoutes(
         const { db, client, account, params, body } = asked;
         await storedLoop(db, client.id, params.loopId!, 'for no key update of l');
         const back = await db.query(
-          'update loop set live_version = $3 where client_id = $1 and id = $2 and exists (select from loop_version v where v.client_id = $1 and v.loop_id = $2 and v.version = $3)',
+          `
+            update loop set live_version = $3
+            where client_id = $1 and id = $2 and exists (select from loop_version v
+              where v.client_id = $1 and v.loop_id = $2 and v.version = $3)`,
           [client.id, params.loopId, body.version],
         );
         if (back.rowCount === 0)

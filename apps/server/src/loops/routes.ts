@@ -42,7 +42,10 @@ async function add(
 ): Promise<string> {
   const id = newId(now);
   await db.query(
-    'insert into loop (client_id, id, name, position, draft, draft_saved_at, draft_saved_by) values ($1, $2, $3, (select coalesce(max(position), 0) + 1 from loop where client_id = $1), $4, $5, $6)',
+    `
+      insert into loop (client_id, id, name, position, draft, draft_saved_at, draft_saved_by)
+      values ($1, $2, $3, (select coalesce(max(position), 0) + 1 from loop where client_id = $1), $4, $5,
+        $6)`,
     [clientId, id, loop.name, toJson(loop), new Date(now), accountId],
   );
   return id;
@@ -69,7 +72,9 @@ export function loopRoutes(
           ])
         ).rows;
         const counts = await db.query<{ loop_id: string; in_it: number; finished: number }>(
-          `select loop_id, count(*) filter (where status = 'under way')::int as in_it, count(*) filter (where status = 'finished' and ended_at > $2)::int as finished
+          `
+           select loop_id, count(*) filter (where status = 'under way')::int as in_it,
+             count(*) filter (where status = 'finished' and ended_at > $2)::int as finished
            from run where client_id = $1 group by loop_id`,
           [client.id, new Date(clock.now() - 7 * 86_400_000)],
         );
@@ -159,7 +164,9 @@ export function loopRoutes(
       async handle(asked) {
         const { db, client, account, params, body } = asked;
         const saved = await db.query(
-          'update loop set draft = $4, name = $5, draft_revision = draft_revision + 1, draft_saved_at = $6, draft_saved_by = $7 where client_id = $1 and id = $2 and draft_revision = $3',
+          `
+            update loop set draft = $4, name = $5, draft_revision = draft_revision + 1, draft_saved_at = $6,
+              draft_saved_by = $7 where client_id = $1 and id = $2 and draft_revision = $3`,
           [
             client.id,
             params.loopId,
@@ -182,7 +189,9 @@ export function loopRoutes(
       async handle({ db, client, params }): Promise<WaysInPage> {
         const { live, draft } = await storedLoop(db, client.id, params.loopId!);
         const { rows: lines } = await db.query<LineAddress>(
-          'select key, name, channel, account from line where client_id = $1 and secrets is not null order by id',
+          `
+            select key, name, channel, account from line where client_id = $1 and secrets is not null
+            order by id`,
           [client.id],
         );
         const channelOf = new Map(lines.map((line) => [line.key, line.channel]));
@@ -227,8 +236,10 @@ export function loopRoutes(
       async handle({ db, client, params }): Promise<Passages> {
         await storedLoop(db, client.id, params.loopId!);
         const { rows } = await db.query<{ pair: string; people: number }>(
-          `with reached as (
-             select r.id, r.conversation_id, r.status, step, place, lead(step) over (partition by r.id order by place) as next
+          `
+           with reached as (
+             select r.id, r.conversation_id, r.status, step, place, lead(step) over (partition by r.id
+               order by place) as next
              from run r, jsonb_array_elements_text(r.state -> 'reached') with ordinality as s (step, place)
              where r.client_id = $1 and r.loop_id = $2)
            select step || '>' || coalesce(next, '') as pair, count(distinct conversation_id)::int as people

@@ -4,7 +4,10 @@ import { calendarFacts, calendarsOf } from '../bookings/calendars';
 import type { Connection } from '../platform/db/pool';
 import { peopleWordsOf } from '../people/peopleWords';
 
-/** What checks and rehearsals of a loop look at beside it: the client, its fields and lines, and its other loops. `now` (ms): with what of its calendars is taken from then on, for a rehearsal. */
+/**
+ * What checks and rehearsals of a loop look at beside it: the client, its fields and lines, and its other
+ * loops. `now` (ms): with what of its calendars is taken from then on, for a rehearsal.
+ */
 export async function surroundingsOf(
   db: Connection,
   clientId: number,
@@ -38,17 +41,22 @@ export async function surroundingsOf(
   // As they are live, or as drafts where they are not yet, so that two can lead to each other.
   const others = (
     await db.query<{ loop: Loop; rests: boolean }>(
-      `select coalesce(v.loop, l.draft) as loop, (l.live_version is null or l.state <> 'live') as rests
-       from loop l left join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version
+      `
+       select coalesce(v.loop, l.draft) as loop, (l.live_version is null or l.state <> 'live') as rests
+       from loop l left join loop_version v on v.client_id = l.client_id and v.loop_id = l.id
+         and v.version = l.live_version
        where l.client_id = $1 and l.id is distinct from $2 and l.archived_at is null order by l.position`,
       [clientId, loopId],
     )
   ).rows;
   const failing = (
     await db.query<{ address: string; reason: string }>(
-      `select address, reason from (
-         select distinct on (body ->> 'address') body ->> 'address' as address, status, answer ->> 'reason' as reason
-         from errand where client_id = $1 and kind = 'send out' and status <> 'waiting' order by body ->> 'address', ended_at desc) last
+      `
+       select address, reason from (
+         select distinct on (body ->> 'address') body ->> 'address' as address, status,
+           answer ->> 'reason' as reason
+         from errand where client_id = $1 and kind = 'send out' and status <> 'waiting'
+         order by body ->> 'address', ended_at desc) last
        where status = 'failed'`,
       [clientId],
     )

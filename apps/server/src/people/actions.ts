@@ -120,9 +120,11 @@ export async function withoutThoseWhoLeft(
   changes: PersonChange[],
 ): Promise<{ changes: PersonChange[]; kept: number }> {
   const { rows } = await db.query<{ person_id: string }>(
-    `select person_id from (
+    `
+     select person_id from (
        select distinct on (person_id) person_id, what, by from consent_now
-       where client_id = $1 and person_id = any ($2::uuid[]) and (scope = 'everything' or (scope = 'list' and list = $3)) order by person_id, id desc) last
+       where client_id = $1 and person_id = any ($2::uuid[])
+         and (scope = 'everything' or (scope = 'list' and list = $3)) order by person_id, id desc) last
      where what = 'opt-out' and by is null`,
     [clientId, changes.map((change) => change.id), list],
   );
@@ -174,9 +176,12 @@ async function sendTo(
   if ((rows[0]?.state ?? 'off') === 'off')
     throw new TaskProblem('The destination is off or gone. Nobody else is sent there.');
   const { rowCount } = await db.query(
-    `insert into delivery (client_id, id, destination_id, person_id, causes, due_at, made_at)
-     select $1, gen_random_uuid(), $2, p.id, array[$5::text], $4, $4 from person p where p.client_id = $1 and p.id = any ($3::uuid[])
-     on conflict (client_id, destination_id, person_id) where status = 'waiting' and attempts = 0 and taken_until is null do nothing`,
+    `
+     insert into delivery (client_id, id, destination_id, person_id, causes, due_at, made_at)
+     select $1, gen_random_uuid(), $2, p.id, array[$5::text], $4, $4 from person p
+     where p.client_id = $1 and p.id = any ($3::uuid[])
+     on conflict (client_id, destination_id, person_id) where status = 'waiting' and attempts = 0
+       and taken_until is null do nothing`,
     [clientId, destinationId, ids, new Date(now), cause],
   );
   const noted = rowCount ?? 0;
@@ -192,7 +197,9 @@ export async function erase(
 ): Promise<string | null> {
   // Nobody writes into their conversations meanwhile.
   const { rows: talks } = await db.query<{ line_id: number; address: string; out: boolean }>(
-    `select line_id, address, coalesce((standing ->> 'optedOut')::boolean, false) as out from conversation where client_id = $1 and person_id = $2 order by id for update`,
+    `
+      select line_id, address, coalesce((standing ->> 'optedOut')::boolean, false) as out from conversation
+      where client_id = $1 and person_id = $2 order by id for update`,
     [clientId, personId],
   );
   const { rows } = await db.query<{ counts: Record<string, number> }>(
@@ -204,7 +211,9 @@ export async function erase(
   for (const { line_id, address, out } of talks)
     if (out)
       await db.query(
-        'insert into erased_opt_out (client_id, line_id, address_hash) values ($1, $2, $3) on conflict do nothing',
+        `
+          insert into erased_opt_out (client_id, line_id, address_hash)
+          values ($1, $2, $3) on conflict do nothing`,
         [clientId, line_id, addressHash(key, clientId, line_id, address)],
       );
   // Examples of what other systems say are somebody's; nobody asks whose.

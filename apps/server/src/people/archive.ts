@@ -1,6 +1,9 @@
 import type { Connection } from '../platform/db/pool';
 
-/** Everything that is kept about one person, table by table, as plain data. `who`: their id and those of the people who have become them. */
+/**
+ * Everything that is kept about one person, table by table, as plain data. `who`: their id and those of the
+ * people who have become them.
+ */
 export async function archiveOf(
   db: Connection,
   clientId: number,
@@ -32,7 +35,9 @@ export async function archiveOf(
   for (const [table, column] of Object.entries(ofPerson))
     archive[table] = (
       await db.query<{ row: unknown }>(
-        `select to_jsonb(t) - 'client_id' as row from ${table} t where client_id = $1 and ${column} = any ($2::uuid[])`,
+        `
+          select to_jsonb(t) - 'client_id' as row from ${table} t
+          where client_id = $1 and ${column} = any ($2::uuid[])`,
         [clientId, who],
       )
     ).rows.map(({ row }) => row);
@@ -48,7 +53,10 @@ export async function archiveOf(
   ] as const)
     archive[table] = (
       await db.query<{ row: unknown }>(
-        `select to_jsonb(t) - 'client_id' as row from ${table} t where client_id = $1 and ${table === 'conversation' ? 'id' : 'conversation_id'} = any ($2::uuid[]) order by ${order}`,
+        `
+          select to_jsonb(t) - 'client_id' as row from ${table} t
+          where client_id = $1 and ${table === 'conversation' ? 'id' : 'conversation_id'} = any ($2::uuid[])
+          order by ${order}`,
         [clientId, talks],
       )
     ).rows.map(({ row }) => row);

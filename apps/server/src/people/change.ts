@@ -60,8 +60,9 @@ export interface Changed {
 }
 
 /**
- * Changes people, all in the caller's transaction and with a few statements whatever their number: the people, who or what changed each value, the
- * ledger, and what they are found by. Somebody to be changed who is not there is left out.
+ * Changes people, all in the caller's transaction and with a few statements whatever their number: the
+ * people, who or what changed each value, the ledger, and what they are found by. Somebody to be changed who
+ * is not there is left out.
  */
 export async function changePeople(
   db: Connection,
@@ -97,9 +98,13 @@ export async function changePeople(
   await rows(
     'change-people',
     'id uuid, first_name text, last_name text, language text, fields jsonb, changed jsonb, tags text[], lists text[], source text, met timestamptz, seen timestamptz',
-    `insert into person (client_id, id, first_name, last_name, language, fields, changed, tags, lists, source, created_at, last_seen_at)
-     select $1::int, id, first_name, last_name, language, fields, changed, tags, lists, source, met, seen from ROWS
-     on conflict (client_id, id) do update set first_name = excluded.first_name, last_name = excluded.last_name, language = excluded.language,
+    `
+     insert into person (client_id, id, first_name, last_name, language, fields, changed, tags, lists, source,
+       created_at, last_seen_at)
+     select $1::int, id, first_name, last_name, language, fields, changed, tags, lists, source, met, seen
+     from ROWS
+     on conflict (client_id, id) do update
+     set first_name = excluded.first_name, last_name = excluded.last_name, language = excluded.language,
        fields = excluded.fields, changed = excluded.changed, tags = excluded.tags, lists = excluded.lists`,
     changed.map(({ after }) => ({
       id: after.id,
@@ -138,7 +143,9 @@ export async function changePeople(
   await rows(
     'change-fields',
     'person_id uuid, field text, before jsonb, after jsonb, at timestamptz, by jsonb',
-    `insert into field_change (client_id, person_id, field, before, after, at, by) select $1::int, person_id, field, before, after, at, by from ROWS`,
+    `
+      insert into field_change (client_id, person_id, field, before, after, at, by)
+      select $1::int, person_id, field, before, after, at, by from ROWS`,
     changed.flatMap(({ after, fields }) =>
       fields.map((field) => ({ person_id: after.id, ...field, at, by: changing.by })),
     ),
@@ -150,7 +157,9 @@ export async function changePeople(
     await rows(
       `change-${column}s`,
       'person_id uuid, what text, is_on boolean, at timestamptz, by jsonb',
-      `insert into ${table} (client_id, person_id, ${column}, is_on, at, by) select $1::int, person_id, what, is_on, at, by from ROWS`,
+      `
+        insert into ${table} (client_id, person_id, ${column}, is_on, at, by)
+        select $1::int, person_id, what, is_on, at, by from ROWS`,
       changed.flatMap((each) => {
         const [on, off] = column === 'tag' ? [each.tagsOn, each.tagsOff] : [each.listsOn, each.listsOff];
         const entry = (what: string, is_on: boolean) => ({
@@ -267,10 +276,14 @@ async function writeLedger(
   if (entries.length === 0) return;
   await db.query({
     name: 'change-ledger',
-    text: `insert into consent (client_id, person_id, line_id, conversation_id, what, words, at, by, scope, list, wording, stated)
+    text: `
+           insert into consent (client_id, person_id, line_id, conversation_id, what, words, at, by, scope,
+             list, wording, stated)
            select $1, t.person_id, t.line_id, i.id, t.what, t.words, $3, $4, t.scope, t.list, t.wording, $5
-           from json_to_recordset($2::json) as t (person_id uuid, line_id int, what text, words text, scope text, list text, wording int)
-           left join identity i on t.line_id is not null and i.client_id = $1 and i.person_id = t.person_id and i.line_id = t.line_id`,
+           from json_to_recordset($2::json) as t (person_id uuid, line_id int, what text, words text,
+             scope text, list text, wording int)
+           left join identity i on t.line_id is not null and i.client_id = $1 and i.person_id = t.person_id
+             and i.line_id = t.line_id`,
     values: [clientId, toJson(entries), new Date(now), toJson(by), stated],
   });
 }
@@ -292,7 +305,9 @@ async function setStandings(db: Connection, clientId: number, changed: readonly 
   ]);
   if (said.length === 0) return;
   await db.query(
-    `update conversation c set standing = c.standing || jsonb_build_object('optedOut', t.opted_out, 'optedIn', not t.opted_out)
+    `
+     update conversation c
+     set standing = c.standing || jsonb_build_object('optedOut', t.opted_out, 'optedIn', not t.opted_out)
      from json_to_recordset($2::json) as t (person_id uuid, line_id int, opted_out boolean)
      where c.client_id = $1 and c.person_id = t.person_id and (t.line_id is null or c.line_id = t.line_id)`,
     [clientId, toJson(said)],
@@ -307,12 +322,16 @@ export async function makeFields(db: Connection, clientId: number, types: FieldT
   const keys = Object.keys(types);
   if (keys.length === 0) return;
   await db.query(
-    'insert into field (client_id, key, type, name) select $1, * from unnest($2::text[], $3::text[], $4::text[]) on conflict do nothing',
+    `
+      insert into field (client_id, key, type, name) select $1, *
+      from unnest($2::text[], $3::text[], $4::text[]) on conflict do nothing`,
     [clientId, keys, Object.values(types), keys.map((key) => key.replaceAll('_', ' '))],
   );
 }
 
-/** The same, of those that the client does not have by its setting; lets the lane know that there are more. */
+/**
+ * The same, of those that the client does not have by its setting; lets the lane know that there are more.
+ */
 export async function makeMissing(
   db: Connection,
   { clientId, fields }: { clientId: number; fields: ReadonlyMap<string, unknown> },

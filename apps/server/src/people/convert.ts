@@ -39,7 +39,9 @@ export async function typeChangePreview(
   { field, to, options, world }: Omit<ConvertSpec, 'from'>,
 ): Promise<TypeChangePreview> {
   const { rows } = await db.query<{ value: Value; count: number }>(
-    `select fields -> $2 as value, count(*)::int as count from person where client_id = $1 and fields ? $2 group by 1 order by 2 desc limit ${MOST_DIFFERENT}`,
+    `
+      select fields -> $2 as value, count(*)::int as count from person where client_id = $1 and fields ? $2
+      group by 1 order by 2 desc limit ${MOST_DIFFERENT}`,
     [clientId, field],
   );
   let converts = 0;
@@ -52,14 +54,19 @@ export async function typeChangePreview(
   return { converts, lost: lost.slice(0, MOST_SHOWN) };
 }
 
-/** Changes every value of a field to another type. What does not convert goes, stays in each person's history, and comes back when this is undone. */
+/**
+ * Changes every value of a field to another type. What does not convert goes, stays in each person's history,
+ * and comes back when this is undone.
+ */
 export const convertTask = (clock: Clock): TaskKind<ConvertSpec> => ({
   async *batches(task, db) {
     const { field, to, options, world } = task.spec;
     let after = task.cursor ?? '00000000-0000-0000-0000-000000000000';
     for (;;) {
       const { rows } = await db.query<{ id: string; value: Value }>(
-        `select id, fields -> $3 as value from person where client_id = $1 and id > $2 and fields ? $3 order by id limit ${AT_ONCE}`,
+        `
+          select id, fields -> $3 as value from person where client_id = $1 and id > $2 and fields ? $3
+          order by id limit ${AT_ONCE}`,
         [task.client_id, after, field],
       );
       if (rows.length === 0) return;

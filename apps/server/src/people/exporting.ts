@@ -44,8 +44,8 @@ const LEDGER = `(select jsonb_agg(jsonb_build_object('what', k.what, 'scope', k.
   from consent_now k left join line l on l.client_id = k.client_id and l.id = k.line_id where k.client_id = p.client_id and k.person_id = p.id)`;
 
 /**
- * Writes the chosen people to a response, in the order of their ids, as of one moment: a cursor of the database gives them a few at a time, and nothing is written faster than
- * the other side takes it.
+ * Writes the chosen people to a response, in the order of their ids, as of one moment: a cursor of the
+ * database gives them a few at a time, and nothing is written faster than the other side takes it.
  */
 export async function writePeople(
   db: Connection,
@@ -93,7 +93,10 @@ export async function writePeople(
   response.end();
 }
 
-/** Until what was written is read. Whoever reads nothing for a minute is let go of, and the connection with them. */
+/**
+ * Until what was written is read. Whoever reads nothing for a minute is let go of, and the connection with
+ * them.
+ */
 function read(response: Response): Promise<void> {
   return new Promise((go) => {
     const patience = setTimeout(() => response.destroy(), UNREAD_MS);

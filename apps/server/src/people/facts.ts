@@ -41,7 +41,10 @@ interface Row extends StoredPerson {
     | null;
 }
 
-/** Several people of one client, in no order. Those that are not there are left out. `lock`: nobody else changes them meanwhile. */
+/**
+ * Several people of one client, in no order. Those that are not there are left out. `lock`: nobody else
+ * changes them meanwhile.
+ */
 export async function readPeople(
   db: Connection | Db,
   clientId: number,
@@ -54,8 +57,11 @@ export async function readPeople(
       [clientId, ids],
     );
   const { rows } = await db.query<Row>(
-    `select p.id, p.first_name, p.last_name, p.language, p.fields, p.changed, p.tags, p.lists, p.history, p.source, p.created_at, p.last_seen_at,
-       (select jsonb_agg(jsonb_build_object('key', l.key, 'channel', l.channel, 'standing', c.standing, 'address', i.address, 'handle', i.handle) order by i.created_at, i.id)
+    `
+     select p.id, p.first_name, p.last_name, p.language, p.fields, p.changed, p.tags, p.lists, p.history,
+       p.source, p.created_at, p.last_seen_at,
+       (select jsonb_agg(jsonb_build_object('key', l.key, 'channel', l.channel, 'standing', c.standing,
+         'address', i.address, 'handle', i.handle) order by i.created_at, i.id)
         from identity i join line l on l.client_id = i.client_id and l.id = i.line_id
         left join conversation c on c.client_id = i.client_id and c.id = i.id
         where i.client_id = p.client_id and i.person_id = p.id) as ties
@@ -95,7 +101,9 @@ export async function indexPeople(
 /** A client as the core sees it. */
 export async function clientFacts(db: Connection | Db, clientId: number): Promise<ClientFacts> {
   const { rows } = await db.query<ClientFacts>(
-    'select name, brief, country, time_zone as "timeZone", languages, opening_hours as "openingHours" from client where id = $1',
+    `
+      select name, brief, country, time_zone as "timeZone", languages, opening_hours as "openingHours"
+      from client where id = $1`,
     [clientId],
   );
   return rows[0]!;
@@ -104,15 +112,19 @@ export async function clientFacts(db: Connection | Db, clientId: number): Promis
 export type TermsRow = ReturnType<typeof termsRow>;
 export const WRITE_TERMS = `
   with rows as materialized (
-    select * from json_to_recordset($1::json) as t (client_id int, person_id uuid, terms text[], texts jsonb, search text, contacts text[])
+    select * from json_to_recordset($1::json) as t (client_id int, person_id uuid, terms text[], texts jsonb,
+      search text, contacts text[])
   ), gone as (
-    delete from contact c using rows r where c.client_id = r.client_id and c.person_id = r.person_id and c.value <> all (r.contacts)
+    delete from contact c using rows r where c.client_id = r.client_id and c.person_id = r.person_id
+      and c.value <> all (r.contacts)
   ), contacts as (
-    insert into contact (client_id, person_id, value) select client_id, person_id, unnest(contacts) from rows on conflict do nothing
+    insert into contact (client_id, person_id, value) select client_id, person_id, unnest(contacts)
+    from rows on conflict do nothing
   )
   insert into person_terms (client_id, person_id, terms, texts, search)
   select client_id, person_id, array_to_tsvector(terms), texts, search from rows
-  on conflict (client_id, person_id) do update set terms = excluded.terms, texts = excluded.texts, search = excluded.search`;
+  on conflict (client_id, person_id) do update
+  set terms = excluded.terms, texts = excluded.texts, search = excluded.search`;
 
 /** What somebody is found by, as it is written. Terms begin with the client. */
 export function termsRow(clientId: number, personId: string, person: Termed) {
@@ -137,10 +149,16 @@ export async function writeTerms(
   await db.query({ name: 'write-terms', text: WRITE_TERMS, values: [toJson(rows)] });
 }
 
-/** People of before there was an index, or that were put in beside it: a thousand at a time. Returns whether there may be more. */
+/**
+ * People of before there was an index, or that were put in beside it: a thousand at a time. Returns whether
+ * there may be more.
+ */
 export async function indexUnindexed(db: Db): Promise<boolean> {
   const { rows } = await db.query<{ client_id: number; id: string }>(
-    `select p.client_id, p.id from person p where not exists (select from person_terms t where t.client_id = p.client_id and t.person_id = p.id) limit 1000`,
+    `
+      select p.client_id, p.id from person p
+      where not exists (select from person_terms t where t.client_id = p.client_id and t.person_id = p.id)
+      limit 1000`,
   );
   for (const clientId of new Set(rows.map((row) => row.client_id)))
     await indexPeople(

@@ -80,7 +80,11 @@ export function fieldRoutes({
     );
     const used = loops.map(({ name, loop }) => ({ name, fields: fieldsIn(loop) }));
     const { rows: known } = await db.query<{ key: string; known: number }>(
-      `select f.key, (select count(*)::int from person_terms t where t.client_id = $1 and t.terms @@ (select string_agg(quote_literal($1 || ':k:' || f.key || '|' || w), ' | ') from unnest(array['t','s','n','d','h','b']) w)::tsquery) as known
+      `
+       select f.key, (select count(*)::int from person_terms t
+         where t.client_id = $1
+         and t.terms @@ (select string_agg(quote_literal($1 || ':k:' || f.key || '|' || w), ' | ')
+         from unnest(array['t','s','n','d','h','b']) w)::tsquery) as known
        from field f where f.client_id = $1`,
       [client.id],
     );
@@ -113,7 +117,9 @@ export function fieldRoutes({
       body: Field,
       async handle({ db, client, body, account, afterwards }): Promise<FieldsPage> {
         const { rowCount } = await db.query(
-          'insert into field (client_id, key, type, name, description, options, personal) values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing',
+          `
+            insert into field (client_id, key, type, name, description, options, personal)
+            values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing`,
           [client.id, body.key, body.type, body.name, body.description, body.options, body.personal],
         );
         if (rowCount === 0) throw isTaken('field', body.key, 'key');
@@ -134,7 +140,9 @@ export function fieldRoutes({
       async handle({ db, client, params, body, account, afterwards }): Promise<FieldsPage> {
         await one(db, client.id, params.field!);
         await db.query(
-          'update field set name = $3, description = $4, options = $5, personal = $6 where client_id = $1 and key = $2',
+          `
+            update field set name = $3, description = $4, options = $5, personal = $6
+            where client_id = $1 and key = $2`,
           [client.id, params.field, body.name, body.description, body.options, body.personal],
         );
         await cuesChanged(db, client.id);
@@ -217,8 +225,12 @@ export function fieldRoutes({
         );
         for (const { key, type, name, description, options, personal } of definitions)
           await db.query(
-            `insert into shared_field (agency_id, key, type, name, description, options, personal) values ($1, $2, $3, $4, $5, $6, $7)
-             on conflict (agency_id, key) do update set type = excluded.type, name = excluded.name, description = excluded.description, options = excluded.options, personal = excluded.personal`,
+            `
+             insert into shared_field (agency_id, key, type, name, description, options, personal)
+             values ($1, $2, $3, $4, $5, $6, $7)
+             on conflict (agency_id, key) do update
+             set type = excluded.type, name = excluded.name, description = excluded.description,
+               options = excluded.options, personal = excluded.personal`,
             [account.agencyId, key, type, name, description, options, personal],
           );
         const changed = await putShared(db, account.agencyId, body.keys, body.clients, account.clientIds);
@@ -235,7 +247,10 @@ export function fieldRoutes({
   ];
 }
 
-/** Puts shared fields into clients of the account's. A field that is there keeps its type; name, description and choices become the shared ones. */
+/**
+ * Puts shared fields into clients of the account's. A field that is there keeps its type; name, description
+ * and choices become the shared ones.
+ */
 async function putShared(
   db: Connection,
   agencyId: number,
@@ -254,9 +269,13 @@ async function putShared(
     throw new Problem(404, 'Not found', `There is no client “${unknown}”, or it is not one of yours.`);
   const ids = rows.map((row) => row.id);
   await db.query(
-    `insert into field (client_id, key, type, name, description, options, personal)
-     select c.id, s.key, s.type, s.name, s.description, s.options, s.personal from shared_field s cross join unnest($3::int[]) as c (id) where s.agency_id = $1 and s.key = any ($2)
-     on conflict (client_id, key) do update set name = excluded.name, description = excluded.description, options = excluded.options, personal = excluded.personal`,
+    `
+     insert into field (client_id, key, type, name, description, options, personal)
+     select c.id, s.key, s.type, s.name, s.description, s.options, s.personal from shared_field s cross
+     join unnest($3::int[]) as c (id) where s.agency_id = $1 and s.key = any ($2)
+     on conflict (client_id, key) do update
+     set name = excluded.name, description = excluded.description, options = excluded.options,
+       personal = excluded.personal`,
     [agencyId, keys, ids],
   );
   await db.query('update client set cue_revision = cue_revision + 1 where id = any ($1)', [ids]);

@@ -92,7 +92,10 @@ async function* rowsOf(
 /** What a row would be or become. */
 type Fate = 'made' | 'changed' | 'left as they were' | 'left out';
 
-/** Rows that the database refuses in company are tried in halves, down to the one that it refuses alone: that one is said to be bad, and all others come in. */
+/**
+ * Rows that the database refuses in company are tried in halves, down to the one that it refuses alone: that
+ * one is said to be bad, and all others come in.
+ */
 async function bringInWhatFits(
   db: Connection,
   task: TaskRow<ImportSpec>,
@@ -271,10 +274,15 @@ async function writeLedgers(
   );
   if (rows.length === 0) return;
   await db.query(
-    `insert into consent (client_id, person_id, line_id, conversation_id, what, scope, list, words, wording, language, stated, confirmed, at, by)
-     select $1, t.person_id, t.line_id, i.id, t.what, t.scope, t.list, t.words, t.wording, t.language, t.stated, t.confirmed, t.at, $3
-     from json_to_recordset($2::json) as t (person_id uuid, line_id int, what text, scope text, list text, words text, wording int, language text, stated text, confirmed boolean, at timestamptz)
-     left join identity i on t.line_id is not null and i.client_id = $1 and i.person_id = t.person_id and i.line_id = t.line_id`,
+    `
+     insert into consent (client_id, person_id, line_id, conversation_id, what, scope, list, words, wording,
+       language, stated, confirmed, at, by)
+     select $1, t.person_id, t.line_id, i.id, t.what, t.scope, t.list, t.words, t.wording, t.language,
+       t.stated, t.confirmed, t.at, $3
+     from json_to_recordset($2::json) as t (person_id uuid, line_id int, what text, scope text, list text,
+       words text, wording int, language text, stated text, confirmed boolean, at timestamptz)
+     left join identity i on t.line_id is not null and i.client_id = $1 and i.person_id = t.person_id
+       and i.line_id = t.line_id`,
     [setting.clientId, toJson(rows), toJson(changedByTask(task))],
   );
 }

@@ -52,7 +52,10 @@ export interface Meeting {
   erased: Set<string>;
 }
 
-/** Who each row is: somebody who is known by id, address, number or email address, or somebody of an earlier row, or somebody new. */
+/**
+ * Who each row is: somebody who is known by id, address, number or email address, or somebody of an earlier
+ * row, or somebody new.
+ */
 export async function meet(
   db: Connection,
   setting: Setting,
@@ -69,7 +72,9 @@ export async function meet(
     (
       await db.query<{ value: string; person_id: string }>({
         name: 'meet-contacts',
-        text: 'select value, min(person_id::text) as person_id from contact where client_id = $1 and value = any ($2) group by value',
+        text: `
+          select value, min(person_id::text) as person_id from contact
+          where client_id = $1 and value = any ($2) group by value`,
         values: [clientId, rows.flatMap(({ record }) => contactsOf(record))],
       })
     ).rows.map((row) => [row.value, row.person_id]),
@@ -78,7 +83,10 @@ export async function meet(
     (
       await db.query<{ line_id: number; address: string; id: string; person_id: string | null }>({
         name: 'meet-addresses',
-        text: `select c.line_id, c.address, c.id, c.person_id from conversation c join unnest($2::int[], $3::text[]) as t (line_id, address) on t.line_id = c.line_id and t.address = c.address
+        text: `
+               select c.line_id, c.address, c.id, c.person_id from conversation c
+               join unnest($2::int[], $3::text[]) as t (line_id, address) on t.line_id = c.line_id
+                 and t.address = c.address
                where c.client_id = $1`,
         values: [clientId, addresses.map(({ line }) => line), addresses.map(({ address }) => address)],
       })
@@ -94,7 +102,9 @@ export async function meet(
     (
       await db.query<{ hash: string }>({
         name: 'meet-erased',
-        text: "select encode(address_hash, 'hex') as hash from erased_opt_out where client_id = $1 and line_id = any ($2) and address_hash = any ($3)",
+        text: `
+          select encode(address_hash, 'hex') as hash from erased_opt_out
+          where client_id = $1 and line_id = any ($2) and address_hash = any ($3)`,
         values: [
           clientId,
           addresses.map(({ line }) => line),
@@ -132,16 +142,21 @@ const contactsOf = (record: PersonRecord): string[] => [
   ...record.identities.flatMap(({ address }) => (address.startsWith('+') ? [`p:${address}`] : [])),
 ];
 
-/** What these people have opted out of by themselves or on the team's word: "everything", "line:3", "list:News". No file takes that back. */
+/**
+ * What these people have opted out of by themselves or on the team's word: "everything", "line:3",
+ * "list:News". No file takes that back.
+ */
 export async function optedOutBefore(
   db: Connection,
   clientId: number,
   ids: string[],
 ): Promise<Map<string, Set<string>>> {
   const { rows } = await db.query<{ person_id: string; about: string }>(
-    `select person_id, about from (
+    `
+     select person_id, about from (
        select distinct on (person_id, about) person_id, about, what from (
-         select person_id, id, what, case scope when 'line' then 'line:' || line_id when 'list' then 'list:' || list else scope end as about
+         select person_id, id, what, case scope when 'line' then 'line:' || line_id
+           when 'list' then 'list:' || list else scope end as about
          from consent_now where client_id = $1 and person_id = any ($2::uuid[])) entries
        order by person_id, about, id desc) last
      where what = 'opt-out'`,
@@ -152,7 +167,10 @@ export async function optedOutBefore(
   return out;
 }
 
-/** The record with an identity on every line that the file as a whole opts people in on, where it has a number for it. */
+/**
+ * The record with an identity on every line that the file as a whole opts people in on, where it has a number
+ * for it.
+ */
 export function withOptIns(record: PersonRecord, setting: Setting, spec: ImportSpec): PersonRecord {
   const number = Object.values(record.fields).find((value) => value.type === 'phone');
   const identities = [...record.identities];
@@ -166,7 +184,10 @@ export function withOptIns(record: PersonRecord, setting: Setting, spec: ImportS
   return { ...record, identities };
 }
 
-/** What a row says of a person's identities, against what is there: whom an address belongs to already keeps it, and an opt-out stands. */
+/**
+ * What a row says of a person's identities, against what is there: whom an address belongs to already keeps
+ * it, and an opt-out stands.
+ */
 export function identitiesOf(
   setting: Setting,
   record: PersonRecord,

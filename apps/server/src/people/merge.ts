@@ -67,11 +67,14 @@ export async function mergePreview(
   };
 }
 
-const SNAPSHOT = `select id, first_name, last_name, language, fields, changed, tags, lists, history, source, created_at, last_seen_at from person where client_id = $1 and id = any ($2::uuid[]) order by id for update`;
+const SNAPSHOT = `
+  select id, first_name, last_name, language, fields, changed, tags, lists, history, source, created_at,
+    last_seen_at from person where client_id = $1 and id = any ($2::uuid[]) order by id for update`;
 
 /**
- * Makes one person out of two. `take` names what is the other's where both have a value; what only one has is kept. Their conversations are
- * locked, so that no event of either is decided meanwhile. Gives the id of the merge; null when one of them is not there.
+ * Makes one person out of two. `take` names what is the other's where both have a value; what only one has is
+ * kept. Their conversations are locked, so that no event of either is decided meanwhile. Gives the id of the
+ * merge; null when one of them is not there.
  */
 export async function mergePeople(
   db: Connection,
@@ -116,8 +119,11 @@ export async function mergePeople(
   await ownBookingChanges(db, clientId, before.bookings!, keptId);
   const together = (one: string[], other: string[]) => [...new Set([...one, ...other])].sort();
   await db.query(
-    `update person set first_name = $3, last_name = $4, language = $5, fields = $6, changed = $7, tags = $8, lists = $9, history = $10,
-       created_at = least(created_at, $11), last_seen_at = greatest(last_seen_at, $12) where client_id = $1 and id = $2`,
+    `
+       update person set first_name = $3, last_name = $4, language = $5, fields = $6, changed = $7, tags = $8,
+         lists = $9, history = $10,
+       created_at = least(created_at, $11), last_seen_at = greatest(last_seen_at, $12)
+       where client_id = $1 and id = $2`,
     [
       clientId,
       keptId,
@@ -173,8 +179,10 @@ async function noteFields(
 ): Promise<void> {
   const changed = Object.keys({ ...before, ...after }).filter((field) => !same(before[field], after[field]));
   await db.query(
-    `insert into field_change (client_id, person_id, field, before, after, at, by)
-     select $1, $2, t.field, t.before, t.after, $4, $5 from json_to_recordset($3::json) as t (field text, before jsonb, after jsonb)`,
+    `
+     insert into field_change (client_id, person_id, field, before, after, at, by)
+     select $1, $2, t.field, t.before, t.after, $4, $5
+     from json_to_recordset($3::json) as t (field text, before jsonb, after jsonb)`,
     [
       clientId,
       personId,
@@ -188,13 +196,18 @@ async function noteFields(
 /** An opt-out of everything by one of them is one of the person that they have become. */
 async function agree(db: Connection, clientId: number, personId: string): Promise<void> {
   await db.query(
-    `update conversation c set standing = c.standing || '{"optedOut": true, "optedIn": false}'
-     where c.client_id = $1 and c.person_id = $2 and not coalesce((c.standing ->> 'optedOut')::boolean, false) and refusal($1, c.id, null, false) is not null`,
+    `
+     update conversation c set standing = c.standing || '{"optedOut": true, "optedIn": false}'
+     where c.client_id = $1 and c.person_id = $2 and not coalesce((c.standing ->> 'optedOut')::boolean, false)
+       and refusal($1, c.id, null, false) is not null`,
     [clientId, personId],
   );
 }
 
-/** Parts two people again: the one that had gone is as it was, the other without what came over, where nobody has changed that since. Null when it is too late or done. */
+/**
+ * Parts two people again: the one that had gone is as it was, the other without what came over, where nobody
+ * has changed that since. Null when it is too late or done.
+ */
 export async function partPeople(
   db: Connection,
   clientId: number,
@@ -202,7 +215,9 @@ export async function partPeople(
   { by, now }: { by: ChangedBy; now: number },
 ): Promise<{ kept: string; gone: string } | null> {
   const { rows } = await db.query<{ kept: string; gone: string; before: Before }>(
-    'select kept, gone, before from merge where client_id = $1 and id = $2 and parted_at is null and at > $3 for update',
+    `
+      select kept, gone, before from merge where client_id = $1 and id = $2 and parted_at is null
+        and at > $3 for update`,
     [clientId, mergeId, new Date(now - PARTED_WITHIN_MS)],
   );
   const merge = rows[0];
@@ -215,9 +230,14 @@ export async function partPeople(
   const present = (await db.query<Snapshot>(SNAPSHOT, [clientId, [kept]])).rows[0];
   if (!present) return null;
   await db.query(
-    `insert into person (client_id, id, first_name, last_name, language, fields, changed, tags, lists, history, source, created_at, last_seen_at)
-     select $1, $2, first_name, last_name, language, fields, changed, tags, lists, history, source, created_at, last_seen_at
-     from json_to_record($3::json) as t (first_name text, last_name text, language text, fields jsonb, changed jsonb, tags text[], lists text[], history jsonb, source text, created_at timestamptz, last_seen_at timestamptz)`,
+    `
+     insert into person (client_id, id, first_name, last_name, language, fields, changed, tags, lists,
+       history, source, created_at, last_seen_at)
+     select $1, $2, first_name, last_name, language, fields, changed, tags, lists, history, source,
+       created_at, last_seen_at
+     from json_to_record($3::json) as t (first_name text, last_name text, language text, fields jsonb,
+       changed jsonb, tags text[], lists text[], history jsonb, source text, created_at timestamptz,
+       last_seen_at timestamptz)`,
     [clientId, gone, toJson(before.gone)],
   );
   await db.query('update identity set person_id = $3 where client_id = $1 and id = any ($2::uuid[])', [
@@ -253,7 +273,9 @@ export async function partPeople(
   }
   const name = (mine: string | null, theirs: string | null, is: string | null) => (is === theirs ? mine : is);
   await db.query(
-    `update person set first_name = $3, last_name = $4, language = $5, fields = $6, tags = $7, lists = $8, history = $9, created_at = $10 where client_id = $1 and id = $2`,
+    `
+      update person set first_name = $3, last_name = $4, language = $5, fields = $6, tags = $7, lists = $8,
+        history = $9, created_at = $10 where client_id = $1 and id = $2`,
     [
       clientId,
       kept,
@@ -274,20 +296,27 @@ export async function partPeople(
     new Date(now),
   ]);
   await db.query(
-    'insert into not_same (client_id, one, other, at) values ($1, least($2::uuid, $3::uuid), greatest($2::uuid, $3::uuid), $4) on conflict do nothing',
+    `
+      insert into not_same (client_id, one, other, at)
+      values ($1, least($2::uuid, $3::uuid), greatest($2::uuid, $3::uuid), $4) on conflict do nothing`,
     [clientId, kept, gone, new Date(now)],
   );
   await indexPeople(db, clientId, [kept, gone]);
   return { kept, gone };
 }
 
-/** Others with a number or address of this person's, but for those that somebody has said are not the same. */
+/**
+ * Others with a number or address of this person's, but for those that somebody has said are not the same.
+ */
 export async function alikeOf(db: Connection, clientId: number, personId: string): Promise<Alike[]> {
   const { rows } = await db.query<{ id: string; shared: string[] }>(
-    `select o.person_id as id, array_agg(substr(o.value, 3) order by o.value) as shared from contact m
+    `
+     select o.person_id as id, array_agg(substr(o.value, 3) order by o.value) as shared from contact m
      join contact o on o.client_id = m.client_id and o.value = m.value and o.person_id <> m.person_id
      where m.client_id = $1 and m.person_id = $2
-       and not exists (select from not_same n where n.client_id = $1 and n.one = least(m.person_id, o.person_id) and n.other = greatest(m.person_id, o.person_id))
+       and not exists (select from not_same n
+         where n.client_id = $1 and n.one = least(m.person_id, o.person_id)
+         and n.other = greatest(m.person_id, o.person_id))
      group by o.person_id limit 10`,
     [clientId, personId],
   );
@@ -303,11 +332,16 @@ export async function alikeOf(db: Connection, clientId: number, personId: string
   return rows.map(({ id, shared }) => ({ id, name: names.get(id) ?? 'somebody', shared }));
 }
 
-/** Makes one of people with the same number or address, for clients that wish that it happens by itself. The one that was met first is kept. */
+/**
+ * Makes one of people with the same number or address, for clients that wish that it happens by itself. The
+ * one that was met first is kept.
+ */
 export async function mergeAlike(db: Db, now: number, resting: Resting): Promise<number[]> {
   const { rows } = await db.query<{ client_id: number; ids: string[] }>(
-    `select n.client_id, array_agg(n.person_id::text order by p.created_at, p.id) as ids from contact n
-     join client k on k.id = n.client_id and k.matching = 'automatic' join person p on p.client_id = n.client_id and p.id = n.person_id
+    `
+     select n.client_id, array_agg(n.person_id::text order by p.created_at, p.id) as ids from contact n
+     join client k on k.id = n.client_id and k.matching = 'automatic'
+     join person p on p.client_id = n.client_id and p.id = n.person_id
      group by n.client_id, n.value having count(*) > 1 limit 200`,
   );
   const clients = new Set<number>();
@@ -315,7 +349,9 @@ export async function mergeAlike(db: Db, now: number, resting: Resting): Promise
     await resting.try('merging', ids.join(' '), () =>
       inTransactionAgain(db, async (connection) => {
         const { rows: apart } = await connection.query(
-          'select from not_same where client_id = $1 and one = least($2::uuid, $3::uuid) and other = greatest($2::uuid, $3::uuid)',
+          `
+            select from not_same where client_id = $1 and one = least($2::uuid, $3::uuid)
+              and other = greatest($2::uuid, $3::uuid)`,
           [client_id, ids[0], ids[1]],
         );
         const by: ChangedBy = { kind: 'merge', name: 'the same number or address' };

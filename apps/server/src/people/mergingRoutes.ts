@@ -60,7 +60,10 @@ export function mergingRoutes({ clock }: { clock: Clock }) {
         await whoIs(db, client.id, params.personId!);
         await whoIs(db, client.id, body.other);
         await db.query(
-          'insert into not_same (client_id, one, other, at, by) values ($1, least($2::uuid, $3::uuid), greatest($2::uuid, $3::uuid), $4, $5) on conflict do nothing',
+          `
+            insert into not_same (client_id, one, other, at, by)
+            values ($1, least($2::uuid, $3::uuid), greatest($2::uuid, $3::uuid), $4, $5)
+              on conflict do nothing`,
           [client.id, params.personId, body.other, new Date(clock.now()), account.id],
         );
       },

@@ -12,7 +12,10 @@ export const NAME = `coalesce(nullif(concat_ws(' ', p.first_name, p.last_name), 
 /** The person's id and those of the people who have become them; a 404 when there is no such person. */
 export async function whoIs(db: Connection, clientId: number, personId: string): Promise<string[]> {
   const { rows } = await db.query<{ who: string[] }>(
-    `select array(select p.id union all select m.gone from merge m where m.client_id = p.client_id and m.kept = p.id and m.parted_at is null) as who from person p where p.client_id = $1 and p.id = $2`,
+    `
+      select array(select p.id union all select m.gone from merge m
+        where m.client_id = p.client_id and m.kept = p.id and m.parted_at is null) as who from person p
+      where p.client_id = $1 and p.id = $2`,
     [clientId, personId],
   );
   if (!rows[0]) throw notFound('person');
@@ -42,14 +45,19 @@ export async function personPage(
       created_at: Date;
       last_seen_at: Date;
     }>(
-      `select p.id, ${NAME} as name, p.first_name, p.last_name, p.language, p.source, p.fields, p.tags, p.lists, p.created_at, p.last_seen_at from person p where p.client_id = $1 and p.id = $2`,
+      `
+        select p.id, ${NAME} as name, p.first_name, p.last_name, p.language, p.source, p.fields, p.tags,
+          p.lists, p.created_at, p.last_seen_at from person p where p.client_id = $1 and p.id = $2`,
       key,
     )
   ).rows[0]!;
   const identities = await db.query<Omit<PersonPage['identities'][number], 'since'> & { since: Date }>(
-    `select i.id, l.channel, l.name as line, l.id as "lineId", i.address, i.handle, i.created_at as since,
-       coalesce((c.standing ->> 'optedOut')::boolean, false) as "optedOut", coalesce((c.standing ->> 'optedIn')::boolean, false) as "optedIn"
-     from identity i join line l on l.client_id = i.client_id and l.id = i.line_id left join conversation c on c.client_id = i.client_id and c.id = i.id
+    `
+     select i.id, l.channel, l.name as line, l.id as "lineId", i.address, i.handle, i.created_at as since,
+       coalesce((c.standing ->> 'optedOut')::boolean, false) as "optedOut",
+         coalesce((c.standing ->> 'optedIn')::boolean, false) as "optedIn"
+     from identity i join line l on l.client_id = i.client_id and l.id = i.line_id left
+     join conversation c on c.client_id = i.client_id and c.id = i.id
      where i.client_id = $1 and i.person_id = $2 order by i.created_at`,
     key,
   );
@@ -62,7 +70,9 @@ export async function personPage(
     new Map(
       (
         await db.query<{ what: string; at: Date; by: ChangedBy }>(
-          `select distinct on (${column}) ${column} as what, at, by from ${table} where client_id = $1 and person_id = any ($2::uuid[]) ${more} order by ${column}, id desc`,
+          `
+            select distinct on (${column}) ${column} as what, at, by from ${table}
+            where client_id = $1 and person_id = any ($2::uuid[]) ${more} order by ${column}, id desc`,
           [clientId, who],
         )
       ).rows.map((row) => [row.what, row]),
@@ -71,7 +81,9 @@ export async function personPage(
   const saidTag = await last('tag_change', 'tag', 'and is_on');
   const saidList = await last('list_change', 'list', 'and is_on');
   const merged = await db.query<{ id: string; at: Date; name: string | null }>(
-    `select id, at, nullif(concat_ws(' ', before #>> '{gone,first_name}', before #>> '{gone,last_name}'), '') as name from merge
+    `
+     select id, at, nullif(concat_ws(' ', before #>> '{gone,first_name}', before #>> '{gone,last_name}'), '')
+       as name from merge
      where client_id = $1 and kept = $2 and parted_at is null and at > $3 order by at desc`,
     [...key, new Date(now - PARTED_WITHIN_MS)],
   );

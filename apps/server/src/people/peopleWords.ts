@@ -1,7 +1,9 @@
 import { fold, type Condition, type ListFacts } from '@dart-loop/core';
 import type { Connection, Db } from '../platform/db/pool';
 
-/** What names stand for where people are asked about: saved segments, loops and lists, by their folded names. */
+/**
+ * What names stand for where people are asked about: saved segments, loops and lists, by their folded names.
+ */
 export interface PeopleWords {
   segments: Record<string, Condition>;
   loopIds: Record<string, string>;
@@ -18,12 +20,18 @@ export async function peopleWordsOf(
     [clientIds],
   );
   const loops = await db.query<{ client_id: number; id: string; name: string }>(
-    'select client_id, id, name from loop where client_id = any($1) order by archived_at nulls last, position desc',
+    `
+      select client_id, id, name from loop where client_id = any($1)
+      order by archived_at nulls last, position desc`,
     [clientIds],
   );
   const lists = await db.query<ListFacts & { client_id: number }>(
-    `select l.client_id, l.name, l.double, coalesce(w.words, '') as wording, coalesce(w.version, 0) as version from list l
-     left join lateral (select words, version from list_wording w where w.client_id = l.client_id and w.list = l.name order by version desc limit 1) w on true
+    `
+     select l.client_id, l.name, l.double, coalesce(w.words, '') as wording, coalesce(w.version, 0) as version
+     from list l
+     left join
+     lateral (select words, version from list_wording w where w.client_id = l.client_id and w.list = l.name
+       order by version desc limit 1) w on true
      where l.client_id = any($1)`,
     [clientIds],
   );

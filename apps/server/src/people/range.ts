@@ -3,13 +3,17 @@ import { allOf, anyOf, type TermQuery } from './termQuery';
 /** A range as beginnings of what lies in it: as many as it takes, or, in fewer terms, one less others. */
 export interface Range {
   beginnings: string[];
-  /** For a row, which has only one term of the kind; an index would have to read the whole of a beginning to leave out others. */
+  /**
+   * For a row, which has only one term of the kind; an index would have to read the whole of a beginning to
+   * leave out others.
+   */
   expression: TermQuery;
 }
 
 /**
- * The beginnings that cover every text from `low` to `high`, both of the same length and of digits (or 0 to f, where they are 16 long), with the same other
- * signs in the same places; null when there is none between them.
+ * The beginnings that cover every text from `low` to `high`, both of the same length and of digits (or 0 to
+ * f, where they are 16 long), with the same other signs in the same places; null when there is none between
+ * them.
  */
 export function rangeOf(low: string, high: string, lexeme: (beginning: string) => TermQuery): Range | null {
   if (low > high) return null;

@@ -14,16 +14,20 @@ interface Kept {
 }
 
 /**
- * Lets go of what the clients wish to keep no longer: messages and events of so many days ago, people without a sign for so long, and what
- * other systems have had time to read. A little at a time; says
- * whether there may be more.
+ * Lets go of what the clients wish to keep no longer: messages and events of so many days ago, people without
+ * a sign for so long, and what other systems have had time to read. A little at a time; says whether there
+ * may be more.
  */
 export async function keepRetention(db: Db, now: number, key: Buffer, resting: Resting): Promise<boolean> {
   const { rows: clients } = await db.query<Kept>(
-    `select id, (retention ->> 'messages')::int as messages, (retention ->> 'people')::int as people from client where retention <> '{"messages": null, "people": null}'`,
+    `
+      select id, (retention ->> 'messages')::int as messages, (retention ->> 'people')::int as people
+      from client where retention <> '{"messages": null, "people": null}'`,
   );
   const old = await db.query(
-    'delete from happening where (client_id, tx, n) in (select client_id, tx, n from happening where at < $1 order by at limit $2)',
+    `
+      delete from happening where (client_id, tx, n) in (select client_id, tx, n from happening
+        where at < $1 order by at limit $2)`,
     [new Date(now - HAPPENINGS_DAYS * 86_400_000), HAPPENINGS_AT_ONCE],
   );
   await db.query('update inlet set example = null, example_at = null where example_at < $1', [

@@ -63,9 +63,13 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
           tags: string[];
           last_seen_at: Date;
         }>(
-          `select p.id, ${NAME} as name, p.fields, p.tags, p.last_seen_at,
-             array(select distinct l.channel from identity i join line l on l.client_id = i.client_id and l.id = i.line_id where i.client_id = p.client_id and i.person_id = p.id order by 1) as channels
-           from ${chosen.from} where ${chosen.where} and ($1::timestamptz is null or (p.last_seen_at, p.id) < ($1, $2::uuid))
+          `
+           select p.id, ${NAME} as name, p.fields, p.tags, p.last_seen_at,
+             array(select distinct l.channel from identity i
+               join line l on l.client_id = i.client_id and l.id = i.line_id
+             where i.client_id = p.client_id and i.person_id = p.id order by 1) as channels
+           from ${chosen.from}
+           where ${chosen.where} and ($1::timestamptz is null or (p.last_seen_at, p.id) < ($1, $2::uuid))
            order by p.last_seen_at desc, p.id desc limit ${ROWS + 1}`,
           [from?.at ?? null, from?.id ?? null, ...chosen.values],
         );
@@ -121,23 +125,37 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
           fields: await rows('select key, name, type, options from field where client_id = $1 order by name'),
           // Of the last changes: those that are in use, without looking at everybody.
           tags: await names(
-            'select distinct tag as name from (select tag from tag_change where client_id = $1 order by id desc limit 20000) recent order by 1 limit 200',
+            `
+              select distinct tag as name
+              from (select tag from tag_change where client_id = $1 order by id desc limit 20000) recent
+              order by 1 limit 200`,
           ),
           lists: await names(
-            'select name from list where client_id = $1 union select distinct list from (select list from list_change where client_id = $1 order by id desc limit 20000) recent order by 1 limit 200',
+            `
+              select name from list where client_id = $1 union select distinct list
+              from (select list from list_change where client_id = $1 order by id desc limit 20000) recent
+              order by 1 limit 200`,
           ),
           lines: await rows('select id, key, name, channel from line where client_id = $1 order by id'),
           loops: await rows(
-            `select l.id, l.name, (l.live_version is not null and l.state = 'live') as live,
-               coalesce((select jsonb_agg(jsonb_build_object('id', s ->> 'id', 'name', s ->> 'name')) from jsonb_array_elements(coalesce(v.loop, l.draft) -> 'scenes') s), '[]') as scenes
-             from loop l left join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version where l.client_id = $1 and l.archived_at is null order by l.position`,
+            `
+             select l.id, l.name, (l.live_version is not null and l.state = 'live') as live,
+               coalesce((select jsonb_agg(jsonb_build_object('id', s ->> 'id', 'name', s ->> 'name'))
+                 from jsonb_array_elements(coalesce(v.loop, l.draft) -> 'scenes') s), '[]') as scenes
+             from loop l left join loop_version v on v.client_id = l.client_id and v.loop_id = l.id
+               and v.version = l.live_version where l.client_id = $1 and l.archived_at is null
+             order by l.position`,
           ),
           sources: await names(
-            "select distinct title as name from task where client_id = $1 and kind = 'import' order by 1 limit 50",
+            `
+              select distinct title as name from task where client_id = $1 and kind = 'import' order by 1
+              limit 50`,
           ),
           segments: await rows('select id, name from segment where client_id = $1 order by name'),
           destinations: await rows(
-            "select id, name from destination where client_id = $1 and state <> 'off' and kind <> 'file' order by name",
+            `
+              select id, name from destination where client_id = $1 and state <> 'off' and kind <> 'file'
+              order by name`,
           ),
         };
       },
@@ -178,7 +196,9 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
           tags: string[];
           lists: string[];
         }>(
-          `select ${NAME} as name, p.first_name, p.last_name, p.language, p.fields, p.tags, p.lists from person p where p.client_id = $1 and p.id = $2`,
+          `
+            select ${NAME} as name, p.first_name, p.last_name, p.language, p.fields, p.tags, p.lists
+            from person p where p.client_id = $1 and p.id = $2`,
           [client.id, params.personId],
         );
         const person = rows[0];
@@ -309,7 +329,9 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
           )
         ).rows[0]!;
         const identities = await db.query<{ line: string; address: string }>(
-          'select l.name as line, i.address from identity i join line l on l.client_id = i.client_id and l.id = i.line_id where i.client_id = $1 and i.person_id = $2 order by i.created_at',
+          `
+            select l.name as line, i.address from identity i join line l on l.client_id = i.client_id
+              and l.id = i.line_id where i.client_id = $1 and i.person_id = $2 order by i.created_at`,
           [client.id, params.personId],
         );
         const entries = await db.query<{
@@ -327,8 +349,11 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
           cue: string | null;
           message: string | null;
         }>(
-          `select c.at, c.what, c.scope, l.name as line, c.list, c.words, c.wording, c.language, c.stated, c.confirmed, c.by, c.cue_id as cue, e.provider_id as message
-           from consent c left join line l on l.client_id = c.client_id and l.id = c.line_id left join event e on e.client_id = c.client_id and e.id = c.event_id
+          `
+           select c.at, c.what, c.scope, l.name as line, c.list, c.words, c.wording, c.language, c.stated,
+             c.confirmed, c.by, c.cue_id as cue, e.provider_id as message
+           from consent c left join line l on l.client_id = c.client_id and l.id = c.line_id left
+           join event e on e.client_id = c.client_id and e.id = c.event_id
            where c.client_id = $1 and c.person_id = any ($2::uuid[]) order by c.id`,
           [client.id, who],
         );
@@ -365,7 +390,9 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
           reason: string;
           counts: Record<string, number>;
         }>(
-          'select e.id, e.at, a.name as by, e.reason, e.counts from erasure e left join account a on a.id = e.by where e.client_id = $1 order by e.at desc, e.id desc limit 200',
+          `
+            select e.id, e.at, a.name as by, e.reason, e.counts from erasure e left
+            join account a on a.id = e.by where e.client_id = $1 order by e.at desc, e.id desc limit 200`,
           [client.id],
         );
         return rows.map(({ at, counts, ...row }) => ({

@@ -19,10 +19,16 @@ export interface RowsAsked {
   world: Omit<RowWorld, 'header' | 'uses'>;
 }
 
-/** Characters of one row, line or card. What is longer is no person: mostly a quotation mark that is never closed. */
+/**
+ * Characters of one row, line or card. What is longer is no person: mostly a quotation mark that is never
+ * closed.
+ */
 const MOST_IN_ROW = 1_000_000;
 
-/** Takes the bytes of a file in pieces of any size, the last one followed by null, and gives its rows as they are complete. Holds no more than the row it is in. */
+/**
+ * Takes the bytes of a file in pieces of any size, the last one followed by null, and gives its rows as they
+ * are complete. Holds no more than the row it is in.
+ */
 export function rowReader(asked: RowsAsked): { push(bytes: Uint8Array | null): ReadRow[] } {
   let reader: { push(text: string, last: boolean): ReadRow[] } | null = null;
   let decoder = new TextDecoder(asked.spec.encoding);

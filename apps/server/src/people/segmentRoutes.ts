@@ -58,9 +58,12 @@ export function segmentRoutes({
 
   const lists = async (db: Connection, clientId: number): Promise<ListRow[]> => {
     const { rows } = await db.query<Omit<ListRow, 'wordings'>>(
-      `select l.name, l.description, l.double,
-         coalesce((select w.words from list_wording w where w.client_id = l.client_id and w.list = l.name order by version desc limit 1), '') as wording,
-         (select count(*)::int from person_terms t where t.client_id = $1 and t.terms @@ quote_literal($1 || ':l:' || l.name)::tsquery) as members
+      `
+       select l.name, l.description, l.double,
+         coalesce((select w.words from list_wording w where w.client_id = l.client_id and w.list = l.name
+           order by version desc limit 1), '') as wording,
+         (select count(*)::int from person_terms t
+           where t.client_id = $1 and t.terms @@ quote_literal($1 || ':l:' || l.name)::tsquery) as members
        from list l where l.client_id = $1 order by l.name`,
       [clientId],
     );
@@ -71,7 +74,9 @@ export function segmentRoutes({
       at: Date;
       by: string | null;
     }>(
-      'select w.list, w.version, w.words, w.at, a.name as by from list_wording w left join account a on a.id = w.by where w.client_id = $1 order by w.version desc',
+      `
+        select w.list, w.version, w.words, w.at, a.name as by from list_wording w left
+        join account a on a.id = w.by where w.client_id = $1 order by w.version desc`,
       [clientId],
     );
     return rows.map((row) => ({
@@ -90,7 +95,9 @@ export function segmentRoutes({
     { name, wording }: ListDefinition,
   ) => {
     const { rows } = await db.query<{ version: number; words: string }>(
-      'select version, words from list_wording where client_id = $1 and list = $2 order by version desc limit 1',
+      `
+        select version, words from list_wording where client_id = $1 and list = $2 order by version desc
+        limit 1`,
       [clientId, name],
     );
     if (wording === (rows[0]?.words ?? '')) return;
@@ -122,7 +129,9 @@ export function segmentRoutes({
       body: SaveSegment,
       async handle({ db, client, body, account, afterwards }): Promise<SegmentRow[]> {
         const { rowCount } = await db.query(
-          'insert into segment (client_id, id, name, folded, rule, made_at, made_by) values ($1, $2, $3, $4, $5, $6, $7) on conflict (client_id, folded) do nothing',
+          `
+            insert into segment (client_id, id, name, folded, rule, made_at, made_by)
+            values ($1, $2, $3, $4, $5, $6, $7) on conflict (client_id, folded) do nothing`,
           [
             client.id,
             newId(clock.now()),
@@ -206,8 +215,10 @@ export function segmentRoutes({
       body: z.object({ list: ListDefinition }).strict(),
       async handle({ db, client, body: { list }, account, afterwards }): Promise<ListRow[]> {
         await db.query(
-          `insert into list (client_id, name, description, double) values ($1, $2, $3, $4)
-           on conflict (client_id, name) do update set description = excluded.description, double = excluded.double`,
+          `
+           insert into list (client_id, name, description, double) values ($1, $2, $3, $4)
+           on conflict (client_id, name) do update
+           set description = excluded.description, double = excluded.double`,
           [client.id, list.name, list.description, list.double],
         );
         await word(db, client.id, account.id, list);
@@ -230,7 +241,10 @@ export function segmentRoutes({
       body: SendingSettings,
       async handle({ db, client, body, account, afterwards }): Promise<SendingSettings> {
         await db.query(
-          'update client set quiet_hours = $2, frequency = $3, matching = $4, retention = $5, cue_revision = cue_revision + 1 where id = $1',
+          `
+            update client
+            set quiet_hours = $2, frequency = $3, matching = $4, retention = $5,
+              cue_revision = cue_revision + 1 where id = $1`,
           [client.id, body.quiet, body.frequency, body.matching, body.retention],
         );
         await audit(db, client.id, account.id, clock.now(), 'changed the rules of sending', { ...body });

@@ -24,28 +24,33 @@ export interface AskedOf {
 }
 
 /**
- * A rule as a condition of SQL over `person_terms t` and `person p`, with its parameters numbered on from `first`. `tables` are those
- * that it names. What a text of the rule holds is only ever a bound parameter.
+ * A rule as a condition of SQL over `person_terms t` and `person p`, with its parameters numbered on from
+ * `first`. `tables` are those that it names. What a text of the rule holds is only ever a bound parameter.
  */
 export interface SegmentSql {
   where: string;
   values: unknown[];
   tables: { terms: boolean; person: boolean };
-  /** What of the rule the index answers beside its ranges, where there are any: a query of terms, or '' for nothing. */
+  /**
+   * What of the rule the index answers beside its ranges, where there are any: a query of terms, or '' for
+   * nothing.
+   */
   besideRanges: string | null;
   /** The whole of it, where that is asked of the terms alone. */
   terms: TermQuery | null;
 }
 
 /**
- * How a range (a number above 2, a day in the next week) is asked: of the index, which has to read all that lies in it, or of the rows of the people, which
- * is the faster where something else leaves few of them, or where most lie in it.
+ * How a range (a number above 2, a day in the next week) is asked: of the index, which has to read all that
+ * lies in it, or of the rows of the people, which is the faster where something else leaves few of them, or
+ * where most lie in it.
  */
 export type RangesBy = 'index' | 'rows';
 
 /**
- * Says of a person what {@link isInSegment} of the core says. A condition can be true, false or unknown of somebody; each is
- * compiled to what makes it true and what makes it false, and neither holds where it is unknown.
+ * Says of a person what {@link isInSegment} of the core says. A condition can be true, false or unknown of
+ * somebody; each is compiled to what makes it true and what makes it false, and neither holds where it is
+ * unknown.
  */
 export function segmentSql(
   rule: Condition,
@@ -210,7 +215,10 @@ class Compiler {
     });
   }
 
-  /** As `knownLanguageOf` of the core: a field of theirs, or what the channel says where the client speaks it. Of whom neither is known, nothing holds. */
+  /**
+   * As `knownLanguageOf` of the core: a field of theirs, or what the channel says where the client speaks it.
+   * Of whom neither is known, nothing holds.
+   */
   #language(language: string): Both {
     const { languages } = this.asked.client;
     const silent = this.#without(this.#lexeme(TERM.hasOwnLanguage));
@@ -422,7 +430,10 @@ const daysOf = (operand: Condition['value']) => Math.floor(durationMs(String(ope
 /** A text within a pattern of `like`, as it is. */
 export const like = (text: string): string => text.replace(/[\\%_]/g, '\\$&');
 
-/** Joins what is asked of the terms into as few questions as there can be, and leaves out what is always true or never. */
+/**
+ * Joins what is asked of the terms into as few questions as there can be, and leaves out what is always true
+ * or never.
+ */
 function together(query: Query, ranges: RangesBy, clientId: number): Asking {
   if (query.kind === 'range')
     return ranges === 'index'

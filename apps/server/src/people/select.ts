@@ -44,7 +44,10 @@ export async function askedOf(db: Connection | Db, clientId: number, now: number
   return { clientId, now, client: await clientFacts(db, clientId), segments, loopIds };
 }
 
-/** The chosen as a condition of SQL, with the tables it needs joined to `person p`. Parameters are numbered from `first`. */
+/**
+ * The chosen as a condition of SQL, with the tables it needs joined to `person p`. Parameters are numbered
+ * from `first`.
+ */
 export function chosenSql(
   chosen: Chosen,
   asked: AskedOf,
@@ -68,7 +71,8 @@ export function chosenSql(
   if (chosen.q !== '') {
     needs.terms = true;
     const patterns = [`%${like(searchable(chosen.q))}%`];
-    // A number is found however it is written: without its spaces, and with a nought where the country would stand.
+    // A number is found however it is written: without its spaces, and with a nought where the country would
+    // stand.
     const digits = chosen.q.replace(/\D/g, '');
     if (digits.length >= 4 && /^[\d\s()+./-]+$/.test(chosen.q))
       patterns.push(`%${digits.replace(/^0+/, '')}%`);

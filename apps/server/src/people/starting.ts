@@ -11,15 +11,21 @@ export interface LiveLoop {
 
 export async function liveLoops(db: Connection, clientId: number): Promise<LiveLoop[]> {
   const { rows } = await db.query<LiveLoop>(
-    `select l.id, v.loop ->> 'name' as name, array(select jsonb_array_elements_text(coalesce(v.loop -> 'lines', '[]'))) as lines
-     from loop l join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version
+    `
+     select l.id, v.loop ->> 'name' as name,
+       array(select jsonb_array_elements_text(coalesce(v.loop -> 'lines', '[]'))) as lines
+     from loop l join loop_version v on v.client_id = l.client_id and v.loop_id = l.id
+       and v.version = l.live_version
      where l.client_id = $1 and l.state = 'live' and l.archived_at is null order by l.position`,
     [clientId],
   );
   return rows;
 }
 
-/** Starts a loop for these people, each in the conversation that they used last on one of its lines; says for how many there is one. `by`: in words. */
+/**
+ * Starts a loop for these people, each in the conversation that they used last on one of its lines; says for
+ * how many there is one. `by`: in words.
+ */
 export const startLoopFor = (
   db: Connection,
   clientId: number,
@@ -36,7 +42,10 @@ export const startLoopFor = (
     loop.lines,
   );
 
-/** Tags, lists and fields that a live loop waits for are told to it, in the conversation that the person used last. */
+/**
+ * Tags, lists and fields that a live loop waits for are told to it, in the conversation that the person used
+ * last.
+ */
 export async function raiseCues(
   db: Connection,
   clientId: number,
@@ -69,14 +78,20 @@ export async function raiseCues(
 
 async function anyWaits(db: Connection, clientId: number): Promise<boolean> {
   const { rows } = await db.query<{ waits: boolean }>(
-    `select exists (select from loop l join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version, jsonb_array_elements(v.loop -> 'cues') cue
-       where l.client_id = $1 and l.state = 'live' and l.archived_at is null and cue ->> 'kind' in ('tag', 'list joined', 'field changed')) as waits`,
+    `
+       select exists (select from loop l join loop_version v on v.client_id = l.client_id and v.loop_id = l.id
+         and v.version = l.live_version, jsonb_array_elements(v.loop -> 'cues') cue
+       where l.client_id = $1 and l.state = 'live' and l.archived_at is null
+         and cue ->> 'kind' in ('tag', 'list joined', 'field changed')) as waits`,
     [clientId],
   );
   return rows[0]!.waits;
 }
 
-/** Puts something into the lane of the conversation that each of these people used last. Those without one (on one of these lines, where lines are given) are passed over. */
+/**
+ * Puts something into the lane of the conversation that each of these people used last. Those without one (on
+ * one of these lines, where lines are given) are passed over.
+ */
 export async function tellConversations(
   db: Connection,
   clientId: number,
@@ -85,11 +100,15 @@ export async function tellConversations(
   lines: readonly string[] = [],
 ): Promise<number> {
   const { rowCount } = await db.query(
-    `insert into pending (client_id, line_id, conversation_id, ready_at, happened_at, body)
+    `
+     insert into pending (client_id, line_id, conversation_id, ready_at, happened_at, body)
      select $1, c.line_id, c.id, $3, $3, jsonb_build_object('incoming', t.incoming)
      from json_to_recordset($2::json) as t (person_id uuid, incoming jsonb)
-     cross join lateral (select c.id, c.line_id from conversation c join line l on l.client_id = c.client_id and l.id = c.line_id
-       where c.client_id = $1 and c.person_id = t.person_id and l.secrets is not null and (cardinality($4::text[]) = 0 or l.key = any ($4)) order by c.last_at desc, c.id limit 1) c`,
+     cross join
+     lateral (select c.id, c.line_id from conversation c
+       join line l on l.client_id = c.client_id and l.id = c.line_id
+       where c.client_id = $1 and c.person_id = t.person_id and l.secrets is not null
+         and (cardinality($4::text[]) = 0 or l.key = any ($4)) order by c.last_at desc, c.id limit 1) c`,
     [clientId, toJson(told), new Date(now), lines],
   );
   return rowCount ?? 0;

@@ -18,8 +18,9 @@ const BLOCK_BYTES = 1_024;
 const BLOCK_WORDS = BLOCK_BYTES / 4;
 
 /**
- * How many of a client's people fit a question of their terms: those whom the tally knows by their bits, those who have changed since by their rows
- * (`where`, a condition over `person_terms t` with its parameters numbered from 2). Null where the client has no tally, or one that is far behind.
+ * How many of a client's people fit a question of their terms: those whom the tally knows by their bits,
+ * those who have changed since by their rows (`where`, a condition over `person_terms t` with its parameters
+ * numbered from 2). Null where the client has no tally, or one that is far behind.
  */
 export async function countByTally(
   db: Connection,
@@ -29,7 +30,10 @@ export async function countByTally(
   values: unknown[],
 ): Promise<number | null> {
   const { rows: ready } = await db.query<{ open: number }>(
-    `select (select count(*)::int from (select from tally_open where client_id = $1 limit ${OPEN_MOST + 1}) o) as open from tallied where client_id = $1 and state = 'counting'`,
+    `
+      select (select count(*)::int
+        from (select from tally_open where client_id = $1 limit ${OPEN_MOST + 1}) o) as open from tallied
+      where client_id = $1 and state = 'counting'`,
     [clientId],
   );
   if (!ready[0] || ready[0].open > OPEN_MOST) return null;
@@ -42,11 +46,17 @@ export async function countByTally(
     people: Buffer | null;
     open: number | null;
   }>(
-    `select l.n::int as leaf, null::int as seat, string_agg(int4send(t.block) || int4send(length(t.people)) || t.people, ''::bytea) as people, null::int as open
+    `
+     select l.n::int as leaf, null::int as seat,
+       string_agg(int4send(t.block) || int4send(length(t.people)) || t.people, ''::bytea) as people,
+       null::int as open
        from unnest($${n}::text[], $${n + 1}::text[]) with ordinality l (low, high, n)
-       join tally t on t.client_id = $1 and t.term >= l.low collate "C" and t.term < l.high collate "C" group by 1
+       join tally t on t.client_id = $1 and t.term >= l.low collate "C" and t.term < l.high collate "C"
+       group by 1
      union all select null, seat, null, null from tally_stale where client_id = $1
-     union all select null, null, null, (select count(*)::int from tally_open o join person_terms t on t.client_id = o.client_id and t.person_id = o.person_id where o.client_id = $1 and t.client_id = $1 and ${where})`,
+     union all select null, null, null, (select count(*)::int from tally_open o
+       join person_terms t on t.client_id = o.client_id and t.person_id = o.person_id
+     where o.client_id = $1 and t.client_id = $1 and ${where})`,
     [
       clientId,
       ...values,
@@ -88,7 +98,10 @@ class TallyBits {
   readonly #blocks = new Map<number, Map<number, Uint32Array>>();
   readonly #left: number[] = [];
 
-  /** Adds what the tally says of a term: for each block its number, a length in bytes, and a bitmap or the numbers of those who have the term. */
+  /**
+   * Adds what the tally says of a term: for each block its number, a length in bytes, and a bitmap or the
+   * numbers of those who have the term.
+   */
   put(leaf: number, said: Buffer): void {
     for (let at = 0; at < said.length;) {
       const length = said.readUInt32BE(at + 4);
@@ -136,7 +149,10 @@ class TallyBits {
 
 type Block = ReadonlyMap<number, Uint32Array>;
 
-/** Who of a block fits a question; null is nobody. What it gives is not to be changed: it may be what the tally said. */
+/**
+ * Who of a block fits a question; null is nobody. What it gives is not to be changed: it may be what the
+ * tally said.
+ */
 function bitsOf(
   query: TermQuery,
   block: Block,
@@ -176,18 +192,26 @@ function ones(word: number): number {
 /** Begins a tally for clients that have grown so large that one pays. */
 export async function beginTallies(db: Db): Promise<void> {
   await db.query(
-    `insert into tallied (client_id) select c.id from client c
-     where not exists (select from tallied t where t.client_id = c.id) and exists (select from person_terms t where t.client_id = c.id offset ${TALLIED_FROM - 1} limit 1)
+    `
+     insert into tallied (client_id) select c.id from client c
+     where not exists (select from tallied t where t.client_id = c.id) and exists (select from person_terms t
+       where t.client_id = c.id offset ${TALLIED_FROM - 1} limit 1)
      on conflict do nothing`,
   );
 }
 
-/** Writes those who have changed into the tallies, some thousands at a time. Returns whether there is more to be written at once. */
+/**
+ * Writes those who have changed into the tallies, some thousands at a time. Returns whether there is more to
+ * be written at once.
+ */
 export async function foldTallies(db: Db, clock: Pick<Clock, 'now'>, resting: Resting): Promise<boolean> {
   // Whoever was changed by what was under way when the tally was begun is marked with everybody else.
   await db.query(
-    `with begun as (update tallied set state = 'counting' where state = 'marking' and tx < pg_snapshot_xmin(pg_current_snapshot()) returning client_id)
-     insert into tally_open (client_id, person_id) select t.client_id, t.person_id from begun join person_terms t using (client_id) on conflict do nothing`,
+    `
+     with begun as (update tallied set state = 'counting'
+       where state = 'marking' and tx < pg_snapshot_xmin(pg_current_snapshot()) returning client_id)
+     insert into tally_open (client_id, person_id) select t.client_id, t.person_id from begun
+     join person_terms t using (client_id) on conflict do nothing`,
   );
   const now = clock.now();
   const { rows } = await db.query<{
@@ -196,7 +220,9 @@ export async function foldTallies(db: Db, clock: Pick<Clock, 'now'>, resting: Re
     open: number;
     stale: boolean;
   }>(
-    `select client_id, folded_at, (select count(*)::int from (select from tally_open o where o.client_id = t.client_id limit ${FOLD_FROM}) o) as open,
+    `
+     select client_id, folded_at, (select count(*)::int
+       from (select from tally_open o where o.client_id = t.client_id limit ${FOLD_FROM}) o) as open,
        exists (select from tally_stale s where s.client_id = t.client_id) as stale
      from tallied t where state = 'counting'`,
   );

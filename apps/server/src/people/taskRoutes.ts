@@ -45,7 +45,9 @@ interface TaskRow {
   by: string | null;
   has_changes: boolean;
 }
-const TASKS = `select t.id, t.kind, t.title, t.state, t.spec, t.total, t.done, t.counts, t.problems, t.failure, t.made_at, a.name as by,
+const TASKS = `
+  select t.id, t.kind, t.title, t.state, t.spec, t.total, t.done, t.counts, t.problems, t.failure, t.made_at,
+    a.name as by,
     exists (select from task_change c where c.client_id = t.client_id and c.task_id = t.id) as has_changes
   from task t left join account a on a.id = t.made_by where t.client_id = $1`;
 
@@ -75,7 +77,9 @@ export async function makeTask(
 ): Promise<TaskView> {
   const id = newId(now);
   await db.query(
-    'insert into task (client_id, id, kind, title, spec, total, made_at, made_by) values ($1, $2, $3, $4, $5, $6, $7, $8)',
+    `
+      insert into task (client_id, id, kind, title, spec, total, made_at, made_by)
+      values ($1, $2, $3, $4, $5, $6, $7, $8)`,
     [clientId, id, task.kind, task.title, toJson(task.spec), task.total, new Date(now), account.id],
   );
   return one(db, clientId, id);
@@ -120,7 +124,9 @@ export function peopleTaskRoutes({
       may: 'manage people',
       async handle({ db, client, params, afterwards }): Promise<TaskView> {
         await db.query(
-          "update task set state = 'stopping' where client_id = $1 and id = $2 and state in ('waiting', 'running', 'undoing')",
+          `
+            update task set state = 'stopping'
+            where client_id = $1 and id = $2 and state in ('waiting', 'running', 'undoing')`,
           [client.id, params.taskId],
         );
         afterwards(woken);
@@ -353,7 +359,9 @@ async function titleOf(db: Connection, clientId: number, action: PeopleAction): 
       return 'Erase';
     case 'start loop': {
       const { rows } = await db.query<{ name: string }>(
-        "select name from loop where client_id = $1 and id = $2 and live_version is not null and state = 'live' and archived_at is null",
+        `
+          select name from loop where client_id = $1 and id = $2 and live_version is not null
+            and state = 'live' and archived_at is null`,
         [clientId, action.loopId],
       );
       if (!rows[0])
@@ -427,7 +435,9 @@ async function previewWords(
     }
     case 'send to': {
       const { rows } = await db.query<{ state: string; waits: number }>(
-        `select state, (select count(*)::int from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'waiting') as waits
+        `
+         select state, (select count(*)::int from delivery w
+           where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'waiting') as waits
          from destination d where client_id = $1 and id = $2`,
         [asked.clientId, action.destinationId],
       );

@@ -1,6 +1,9 @@
 import { comparable, fold, valueWords, type PersonFacts, type Value } from '@dart-loop/core';
 
-/** What the index keeps of one person: terms to find them by, folded texts by field, and what a search looks through. */
+/**
+ * What the index keeps of one person: terms to find them by, folded texts by field, and what a search looks
+ * through.
+ */
 export interface PersonTerms {
   terms: string[];
   texts: Record<string, string>;
@@ -19,8 +22,8 @@ export interface Termed extends Pick<
 }
 
 /**
- * How values stand among a field's terms, one letter for each way of comparing: t text, s one of several, 1 the only one of
- * several, n number, d day, h time of day, b yes or no.
+ * How values stand among a field's terms, one letter for each way of comparing: t text, s one of several, 1
+ * the only one of several, n number, d day, h time of day, b yes or no.
  */
 export type Way = 't' | 's' | '1' | 'n' | 'd' | 'h' | 'b';
 

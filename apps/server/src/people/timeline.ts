@@ -21,7 +21,10 @@ export function byWords(by: ChangedBy | null): By {
   }
 }
 
-/** Everything that has happened to a person, the newest first. `who`: their id and those of the people who have become them. */
+/**
+ * Everything that has happened to a person, the newest first. `who`: their id and those of the people who
+ * have become them.
+ */
 export async function timelineOf(
   db: Connection,
   clientId: number,
@@ -45,7 +48,9 @@ export async function timelineOf(
     at: Date;
     by: ChangedBy;
   }>(
-    `select field, before, after, at, by from field_change where client_id = $1 and person_id = any ($2::uuid[]) order by id desc limit ${MOST}`,
+    `
+      select field, before, after, at, by from field_change
+      where client_id = $1 and person_id = any ($2::uuid[]) order by id desc limit ${MOST}`,
     key,
   );
   for (const { field, before, after, at, by } of fields.rows)
@@ -56,13 +61,17 @@ export async function timelineOf(
       byWords(by),
     );
   const tags = await db.query<{ tag: string; is_on: boolean; at: Date; by: ChangedBy }>(
-    `select tag, is_on, at, by from tag_change where client_id = $1 and person_id = any ($2::uuid[]) order by id desc limit ${MOST}`,
+    `
+      select tag, is_on, at, by from tag_change where client_id = $1 and person_id = any ($2::uuid[])
+      order by id desc limit ${MOST}`,
     key,
   );
   for (const { tag, is_on, at, by } of tags.rows)
     add(at, 'tag', `tag ${tag} ${is_on ? 'on' : 'off'}`, byWords(by));
   const lists = await db.query<{ list: string; is_on: boolean; at: Date; by: ChangedBy }>(
-    `select list, is_on, at, by from list_change where client_id = $1 and person_id = any ($2::uuid[]) order by id desc limit ${MOST}`,
+    `
+      select list, is_on, at, by from list_change where client_id = $1 and person_id = any ($2::uuid[])
+      order by id desc limit ${MOST}`,
     key,
   );
   for (const { list, is_on, at, by } of lists.rows)
@@ -77,7 +86,9 @@ export async function timelineOf(
     at: Date;
     by: ChangedBy | null;
   }>(
-    `select c.what, c.words, l.name as line, c.scope, c.list, c.stated, c.at, c.by from consent c left join line l on l.client_id = c.client_id and l.id = c.line_id
+    `
+     select c.what, c.words, l.name as line, c.scope, c.list, c.stated, c.at, c.by from consent c left
+     join line l on l.client_id = c.client_id and l.id = c.line_id
      where c.client_id = $1 and c.person_id = any ($2::uuid[]) order by c.id desc limit ${MOST}`,
     key,
   );
@@ -96,7 +107,10 @@ export async function timelineOf(
     );
   }
   const talks = await db.query<{ id: string; line: string; at: Date }>(
-    `select i.id, l.name as line, i.created_at as at from identity i join line l on l.client_id = i.client_id and l.id = i.line_id where i.client_id = $1 and i.person_id = any ($2::uuid[])`,
+    `
+      select i.id, l.name as line, i.created_at as at from identity i
+      join line l on l.client_id = i.client_id and l.id = i.line_id
+      where i.client_id = $1 and i.person_id = any ($2::uuid[])`,
     key,
   );
   for (const { id, line, at } of talks.rows)
@@ -110,7 +124,9 @@ export async function timelineOf(
     started_at: Date;
     ended_at: Date | null;
   }>(
-    `select l.name as loop, r.loop_id, r.version, r.status, r.started_at, r.ended_at from run r join loop l on l.client_id = r.client_id and l.id = r.loop_id
+    `
+     select l.name as loop, r.loop_id, r.version, r.status, r.started_at, r.ended_at from run r
+     join loop l on l.client_id = r.client_id and l.id = r.loop_id
      where r.client_id = $1 and r.conversation_id = any ($2::uuid[]) order by r.started_at desc limit ${MOST}`,
     [clientId, talkIds],
   );
@@ -133,7 +149,9 @@ export async function timelineOf(
     at: Date;
     by: ChangedBy;
   }>(
-    `select kind, status, body, answer, coalesce(ended_at, made_at) as at, by from errand where client_id = $1 and conversation_id = any ($2::uuid[]) order by made_at desc limit ${MOST}`,
+    `
+      select kind, status, body, answer, coalesce(ended_at, made_at) as at, by from errand
+      where client_id = $1 and conversation_id = any ($2::uuid[]) order by made_at desc limit ${MOST}`,
     [clientId, talkIds],
   );
   for (const { kind, status, body, answer, at, by } of errands.rows) {
@@ -153,7 +171,9 @@ export async function timelineOf(
     at: Date;
     by: ChangedBy;
   }>(
-    `select b.calendar, b.what, b.starts_at, k.time_zone as zone, b.at, b.by from booking_change b join client k on k.id = b.client_id
+    `
+     select b.calendar, b.what, b.starts_at, k.time_zone as zone, b.at, b.by from booking_change b
+     join client k on k.id = b.client_id
      where b.client_id = $1 and b.person_id = any ($2::uuid[]) order by b.id desc limit ${MOST}`,
     key,
   );
@@ -166,7 +186,10 @@ export async function timelineOf(
       '/:client/bookings',
     );
   const merges = await db.query<{ at: Date; parted_at: Date | null; by: ChangedBy; name: string | null }>(
-    `select at, parted_at, by, nullif(concat_ws(' ', before #>> '{gone,first_name}', before #>> '{gone,last_name}'), '') as name from merge where client_id = $1 and (kept = any ($2::uuid[]) or gone = any ($2::uuid[]))`,
+    `
+      select at, parted_at, by,
+        nullif(concat_ws(' ', before #>> '{gone,first_name}', before #>> '{gone,last_name}'), '') as name
+      from merge where client_id = $1 and (kept = any ($2::uuid[]) or gone = any ($2::uuid[]))`,
     key,
   );
   for (const { at, parted_at, by, name } of merges.rows) {

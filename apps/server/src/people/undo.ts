@@ -46,8 +46,10 @@ export async function keepForUndo(
   }));
   await db.query({
     name: 'keep-for-undo',
-    text: `insert into task_change (client_id, task_id, person_id, made, before)
-           select $1, $2, person_id, made, before from json_to_recordset($3::json) as t (person_id uuid, made boolean, before jsonb)`,
+    text: `
+           insert into task_change (client_id, task_id, person_id, made, before)
+           select $1, $2, person_id, made, before
+           from json_to_recordset($3::json) as t (person_id uuid, made boolean, before jsonb)`,
     values: [task.client_id, task.id, toJson(rows)],
   });
 }
@@ -63,45 +65,62 @@ async function undoLedger(
   const by = { kind: 'task', taskId: task.id, name: `${task.title}, undone` };
   const { rowCount } = await db.query({
     name: 'undo-ledger',
-    text: `insert into consent (client_id, person_id, line_id, conversation_id, what, words, at, by, scope, list, undoes)
-           select c.client_id, c.person_id, c.line_id, c.conversation_id, 'undone', 'undone with the import or action that it came from', $4, $5, c.scope, c.list, c.id
-           from consent_now c where c.client_id = $1 and c.person_id = any ($2::uuid[]) and c.by ->> 'taskId' = $3 order by c.id`,
+    text: `
+           insert into consent (client_id, person_id, line_id, conversation_id, what, words, at, by, scope,
+             list, undoes)
+           select c.client_id, c.person_id, c.line_id, c.conversation_id, 'undone',
+             'undone with the import or action that it came from', $4, $5, c.scope, c.list, c.id
+           from consent_now c where c.client_id = $1 and c.person_id = any ($2::uuid[])
+             and c.by ->> 'taskId' = $3 order by c.id`,
     values: [task.client_id, people, task.id, new Date(now), toJson(by)],
   });
   if (!rowCount) return;
   await db.query({
     name: 'undo-standings',
-    text: `update conversation c set standing = c.standing || jsonb_build_object(
-             'optedOut', coalesce(said.what = 'opt-out', false) or coalesce((c.standing ->> 'blocked')::boolean, false), 'optedIn', coalesce(said.what = 'opt-in', false))
+    text: `
+           update conversation c set standing = c.standing || jsonb_build_object(
+             'optedOut', coalesce(said.what = 'opt-out', false)
+               or coalesce((c.standing ->> 'blocked')::boolean, false), 'optedIn',
+               coalesce(said.what = 'opt-in', false))
            from unnest($2::uuid[]) as p (id)
            join conversation t on t.client_id = $1 and t.person_id = p.id
            left join lateral (
-             select k.what from consent_now k where k.client_id = $1 and k.person_id = p.id and (k.scope = 'everything' or (k.scope = 'line' and k.conversation_id = t.id)) order by k.id desc limit 1
+             select k.what from consent_now k where k.client_id = $1 and k.person_id = p.id
+               and (k.scope = 'everything' or (k.scope = 'line' and k.conversation_id = t.id))
+             order by k.id desc limit 1
            ) said on true
            where c.client_id = $1 and c.id = t.id
-             and exists (select from consent u where u.client_id = $1 and u.person_id = p.id and u.what = 'undone' and u.by ->> 'taskId' = $3
+             and exists (select from consent u where u.client_id = $1 and u.person_id = p.id
+               and u.what = 'undone' and u.by ->> 'taskId' = $3
                and (u.scope = 'everything' or (u.scope = 'line' and u.conversation_id = t.id)))`,
     values: [task.client_id, people, task.id],
   });
 }
 
 /**
- * Takes a task back, the newest change first. A value that somebody has changed since stays as they left it; somebody whom the task made and who has written or been
- * written to since stays as well, without what the task set.
+ * Takes a task back, the newest change first. A value that somebody has changed since stays as they left it;
+ * somebody whom the task made and who has written or been written to since stays as well, without what the
+ * task set.
  */
 export async function* undoBatches(task: TaskRow<never>, db: Db, now: () => number): AsyncIterable<Batch> {
   for (;;) {
     const { rows } = await db.query<{ n: number; person_id: string; made: boolean; before: Kept }>(
-      'select n, person_id, made, before from task_change where client_id = $1 and task_id = $2 order by n desc limit $3',
+      `
+        select n, person_id, made, before from task_change where client_id = $1 and task_id = $2
+        order by n desc limit $3`,
       [task.client_id, task.id, AT_ONCE],
     );
     if (rows.length === 0) return;
     yield async (connection) => {
       const made = rows.filter((row) => row.made).map((row) => row.person_id);
       const { rows: untouched } = await connection.query<{ id: string }>(
-        `select p.id from unnest($2::uuid[]) as p (id) where not exists (
-           select from conversation c where c.client_id = $1 and c.person_id = p.id and (c.seq > 0 or exists (select from message m where m.client_id = $1 and m.conversation_id = c.id)))
-         and not exists (select from merge g where g.client_id = $1 and (g.kept = p.id or g.gone = p.id) and g.parted_at is null)`,
+        `
+         select p.id from unnest($2::uuid[]) as p (id) where not exists (
+           select from conversation c where c.client_id = $1 and c.person_id = p.id
+             and (c.seq > 0 or exists (select from message m
+             where m.client_id = $1 and m.conversation_id = c.id)))
+         and not exists (select from merge g where g.client_id = $1 and (g.kept = p.id or g.gone = p.id)
+           and g.parted_at is null)`,
         [task.client_id, made],
       );
       const gone = new Set(untouched.map((row) => row.id));

@@ -55,7 +55,10 @@ export interface Upserted {
   kept: string[];
 }
 
-/** Takes what another system says of a person: they are found, or made, and changed, all in the caller's transaction. Throws {@link NotTaken}. */
+/**
+ * Takes what another system says of a person: they are found, or made, and changed, all in the caller's
+ * transaction. Throws {@link NotTaken}.
+ */
 export async function upsertPerson(
   db: Connection,
   setting: Setting,
@@ -167,7 +170,10 @@ function recordBy(by: PersonBy, { cells }: Setting): { record: PersonRecord; val
   return { record: { ...emptyRecord(), fields: { [key]: reading.value } }, value: reading.value };
 }
 
-/** The field that an address of this type goes into: the one of that name, else the first of that type; null where the name is taken by another type. */
+/**
+ * The field that an address of this type goes into: the one of that name, else the first of that type; null
+ * where the name is taken by another type.
+ */
 function placeFor(type: FieldType, { fields }: Setting): string | null {
   const own = fields.get(type);
   if (!own || own.type === type) return type;
@@ -215,7 +221,10 @@ function identitiesIn({ identities = [] }: Told, setting: Setting): PersonRecord
   });
 }
 
-/** Two calls about the same email or number wait for each other: one person is made, not two. Locks end with the transaction. */
+/**
+ * Two calls about the same email or number wait for each other: one person is made, not two. Locks end with
+ * the transaction.
+ */
 async function oneAtATime(db: Connection, clientId: number, records: readonly PersonRecord[]): Promise<void> {
   const keys = records.flatMap((record) => [
     ...Object.values(record.fields).flatMap((value) => contactOf(value) ?? []),

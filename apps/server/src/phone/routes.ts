@@ -6,8 +6,8 @@ import { notFound, Problem } from '../http/problem';
 import { route } from '../http/route';
 
 /**
- * The test phone plays a customer. It goes through the stand-ins, which call our webhooks exactly as the platforms do;
- * nothing here touches the message path.
+ * The test phone plays a customer. It goes through the stand-ins, which call our webhooks exactly as the
+ * platforms do; nothing here touches the message path.
  */
 export function testPhoneRoutes(standins: string, adapters: Adapters) {
   const ask = async <T = PhonePage>(path: string, body: unknown): Promise<T> => {

@@ -4,7 +4,10 @@ import type { LookupFunction } from 'node:net';
 import { Agent as SecureAgent, request as secureRequest } from 'node:https';
 import { isTooDeep, toJson } from './db/json';
 
-/** Why nothing was heard: by this it is decided what to do; the sentence beside it is for people. `forbidden`: the guard does not let us call there. */
+/**
+ * Why nothing was heard: by this it is decided what to do; the sentence beside it is for people. `forbidden`:
+ * the guard does not let us call there.
+ */
 export type SilenceCode = 'forbidden' | 'unreached' | 'too slow' | 'too long' | 'broken off';
 
 /** One outgoing call of an adapter: JSON out, JSON in, with a bound on time and size. */
@@ -42,8 +45,8 @@ const plain = new PlainAgent({ keepAlive: true, maxSockets: 256 });
 const secure = new SecureAgent({ keepAlive: true, maxSockets: 256 });
 
 /**
- * Posts JSON (or gets) and reads what comes back. A platform that is slow, unreachable, redirects, says too much or does not
- * answer in JSON gives `silence` or a null body, never an exception.
+ * Posts JSON (or gets) and reads what comes back. A platform that is slow, unreachable, redirects, says too
+ * much or does not answer in JSON gives `silence` or a null body, never an exception.
  */
 export async function askPlatform(
   url: string,
@@ -56,7 +59,10 @@ export async function askPlatform(
   );
 }
 
-/** One call; null where the connection that was kept for it had been closed over there already, so that nothing was heard of it. */
+/**
+ * One call; null where the connection that was kept for it had been closed over there already, so that
+ * nothing was heard of it.
+ */
 function askOnce(
   url: string,
   body: unknown,

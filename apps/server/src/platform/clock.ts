@@ -38,6 +38,9 @@ export class WoundClock implements Clock {
 /** Before this no platform had webhooks; a time that is older is none. */
 const FIRST_MS = Date.UTC(2010, 0);
 
-/** When something happened, in ms, by the platform's own time: never later than now; now, where what is said is no time at all. */
+/**
+ * When something happened, in ms, by the platform's own time: never later than now; now, where what is said
+ * is no time at all.
+ */
 export const happened = (at: number | null, now: number): number =>
   at !== null && at >= FIRST_MS && at <= now ? at : now;

@@ -17,7 +17,10 @@ const Environment = z.object({
   DARTLOOP_PORT: z.coerce.number().int().min(0).max(65_535).default(0),
   /** The address the platforms reach us at; webhooks are made from it. */
   DARTLOOP_ADDRESS: url.optional(),
-  /** How many proxies stand before us, or their addresses with commas between; "no" where there is none. By it the caller's own address is known. */
+  /**
+   * How many proxies stand before us, or their addresses with commas between; "no" where there is none. By it
+   * the caller's own address is known.
+   */
   DARTLOOP_TRUST_PROXY: z
     .string()
     .default('no')

@@ -20,8 +20,9 @@ export type FaultPoint = keyof typeof FAULT_POINTS | keyof typeof OUTSIDE_FAULT_
 let armed: FaultPoint | null = null;
 
 /**
- * Lets the process that started this one say at which point it is to be killed: a message `{ fault }`, which is given
- * back. Whoever asks waits until nothing is under way, so that what an earlier life left is not what meets the point.
+ * Lets the process that started this one say at which point it is to be killed: a message `{ fault }`, which
+ * is given back. Whoever asks waits until nothing is under way, so that what an earlier life left is not what
+ * meets the point.
  */
 export function hearFaults(): void {
   process.on('message', (message: { fault?: FaultPoint }) => {

@@ -6,8 +6,8 @@ let lastMs = 0;
 let counter = 0;
 
 /**
- * A UUID of version 7 (RFC 9562): 48 bits of Unix milliseconds, a 12-bit counter within the millisecond, then chance.
- * Ids made by one process for the same moment rise in the order they were made.
+ * A UUID of version 7 (RFC 9562): 48 bits of Unix milliseconds, a 12-bit counter within the millisecond, then
+ * chance. Ids made by one process for the same moment rise in the order they were made.
  */
 export function newId(nowMs: number): string {
   if (used + 10 > pool.length) {

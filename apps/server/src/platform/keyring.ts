@@ -25,8 +25,9 @@ interface Kept {
 }
 
 /**
- * The keys that secrets are sealed with. Every sealed value names its key, so that keys can be changed while servers run: one that meets a key it does not
- * know looks for it in the database. What is only derived (signatures, the words of webhooks) comes from `root`, which stays.
+ * The keys that secrets are sealed with. Every sealed value names its key, so that keys can be changed while
+ * servers run: one that meets a key it does not know looks for it in the database. What is only derived
+ * (signatures, the words of webhooks) comes from `root`, which stays.
  */
 export class Keyring {
   readonly #keys = new Map<string, Buffer>();
@@ -44,7 +45,8 @@ export class Keyring {
     await ring.#withDatabase(async (db) => {
       if (await ring.#load(db)) return;
       if ((await db.query('select from data_key limit 1')).rowCount) throw new KeyDoesNotFit();
-      // What was sealed before there was a ring was sealed with the server's key itself, which stays what everything is derived from.
+      // What was sealed before there was a ring was sealed with the server's key itself, which stays what
+      // everything is derived from.
       const key = randomBytes(32);
       await db.query('begin');
       await db.query('lock table data_key in exclusive mode');
@@ -79,8 +81,9 @@ export class Keyring {
   }
 
   /**
-   * Changes both keys while servers run: what is sealed is sealed anew with a fresh key, and the ring with `next`. Servers that run go on with the key they
-   * have until they are started again, then with either; the one before that counts no more. Returns how many secrets were sealed anew.
+   * Changes both keys while servers run: what is sealed is sealed anew with a fresh key, and the ring with
+   * `next`. Servers that run go on with the key they have until they are started again, then with either; the
+   * one before that counts no more. Returns how many secrets were sealed anew.
    */
   async rotate(next: Buffer): Promise<number> {
     return this.#withDatabase(async (db) => {
@@ -90,7 +93,9 @@ export class Keyring {
       for (const master of [this.master, next])
         for (const each of [...this.#keys.values(), key])
           await db.query(
-            'insert into data_key (id, master, sealed, made_at) values ($1, $2, $3, clock_timestamp()) on conflict do nothing',
+            `
+              insert into data_key (id, master, sealed, made_at)
+              values ($1, $2, $3, clock_timestamp()) on conflict do nothing`,
             this.#rowOf(each, this.root, master),
           );
       await db.query('commit');
@@ -106,7 +111,9 @@ export class Keyring {
     let after = '';
     for (;;) {
       const { rows } = await db.query<{ id: string; secrets: Buffer }>(
-        `select id::text, secrets from ${table} where secrets is not null and id::text > $1 order by id::text limit ${RESEALED_AT_ONCE}`,
+        `
+          select id::text, secrets from ${table} where secrets is not null and id::text > $1
+          order by id::text limit ${RESEALED_AT_ONCE}`,
         [after],
       );
       if (rows.length === 0) return count;

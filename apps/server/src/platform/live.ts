@@ -97,7 +97,10 @@ export class Live {
       .catch((error: Error) => this.log.warn({ error: error.message }, 'who is here could not be told'));
   };
 
-  /** Tells a screen of changes until it closes, its session ends or its account may see something else. False where the account has too many open. */
+  /**
+   * Tells a screen of changes until it closes, its session ends or its account may see something else. False
+   * where the account has too many open.
+   */
   open(response: Response, screen: Screen): boolean {
     if ([...this.#screens].filter(({ accountId }) => accountId === screen.accountId).length >= MOST_SCREENS)
       return false;

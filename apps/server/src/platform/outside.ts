@@ -6,7 +6,10 @@ import { isInside, whyNotAddress } from '@dart-loop/core';
 import { NotOutside, askPlatform, type Answer, type Method } from './ask';
 import { toJson } from './db/json';
 
-/** Looks a name up and refuses addresses that lie inside; the connection is made to the very address that was looked at. */
+/**
+ * Looks a name up and refuses addresses that lie inside; the connection is made to the very address that was
+ * looked at.
+ */
 const lookUpOutside =
   (lookUp = lookup): LookupFunction =>
   (name, options, done) => {
@@ -23,14 +26,18 @@ const lookUpOutside =
     });
   };
 
-/** A client's secret for what we sign, in the form of Standard Webhooks: made from our key, so that it is nowhere stored. */
+/**
+ * A client's secret for what we sign, in the form of Standard Webhooks: made from our key, so that it is
+ * nowhere stored.
+ */
 export function signingSecret(key: Buffer, clientId: number): string {
   return `whsec_${createHmac('sha256', key).update(`send out:${clientId}`).digest('base64')}`;
 }
 
 /**
- * The one guard for calls to addresses that people type: https, no private address before or after the name is looked up,
- * no redirect followed, 15 s and 1 MB at the most. Hosts that end in ".example" belong to the stand-ins, where there are any.
+ * The one guard for calls to addresses that people type: https, no private address before or after the name
+ * is looked up, no redirect followed, 15 s and 1 MB at the most. Hosts that end in ".example" belong to the
+ * stand-ins, where there are any.
  */
 export async function askOutside(
   { standins, patienceMs, lookup }: Outside,
@@ -62,7 +69,10 @@ export interface OutsideCall {
   body: unknown;
 }
 
-/** The headers of Standard Webhooks, by which the other side knows that a body comes from this client, and knows it again. */
+/**
+ * The headers of Standard Webhooks, by which the other side knows that a body comes from this client, and
+ * knows it again.
+ */
 export function signature(secret: string, id: string, now: number, body: unknown): Record<string, string> {
   return {
     'webhook-id': id,

@@ -6,12 +6,18 @@ const MOST_OF_ACCOUNT = 2;
 /** The first number of the advisory locks that count them. */
 const TRANSFER_LOCK = 7_713;
 
-/** Long files go in and out with connections of their own, a few at a time, so that whoever sends or reads slowly holds up nobody's requests. */
+/**
+ * Long files go in and out with connections of their own, a few at a time, so that whoever sends or reads
+ * slowly holds up nobody's requests.
+ */
 export class Transfers {
   readonly #underWay = new Map<number, number>();
   constructor(private readonly db: Db) {}
 
-  /** Runs `work` in a transaction that sees these clients. Throws before anything is done where the account has enough under way. */
+  /**
+   * Runs `work` in a transaction that sees these clients. Throws before anything is done where the account
+   * has enough under way.
+   */
   async run<T>(
     accountId: number,
     clientIds: readonly number[],

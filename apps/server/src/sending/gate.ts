@@ -13,7 +13,10 @@ export type Verdict =
 export interface Asked {
   client_id: number;
   id: string;
-  /** Whether it counts against how often the person is written to: nobody asked for it, and no answer takes it along. */
+  /**
+   * Whether it counts against how often the person is written to: nobody asked for it, and no answer takes it
+   * along.
+   */
   counts: boolean;
 }
 
@@ -21,11 +24,14 @@ export interface Asked {
 const ASK = `
   with asked as materialized (
     select m.client_id, m.id, m.conversation_id, t.counts,
-      case when m.about_consent then null else refusal(m.client_id, m.conversation_id, m.list, m.unasked) end as reason
-    from message m join unnest($1::int[], $2::uuid[], $5::boolean[]) as t (client_id, id, counts) on t.client_id = m.client_id and t.id = m.id
+      case when m.about_consent then null
+        else refusal(m.client_id, m.conversation_id, m.list, m.unasked) end as reason
+    from message m join unnest($1::int[], $2::uuid[], $5::boolean[]) as t (client_id, id, counts)
+      on t.client_id = m.client_id and t.id = m.id
     where m.status = 'queued'
   ), judged as (
-    select a.client_id, a.id, a.reason, case when a.reason is null and a.counts then frequency_until(a.client_id, a.conversation_id, a.id, $3) end as until from asked a
+    select a.client_id, a.id, a.reason, case when a.reason is null
+      and a.counts then frequency_until(a.client_id, a.conversation_id, a.id, $3) end as until from asked a
   )
   update message m set
     going_out_at = case when j.reason is null and j.until is null then $3 end,
@@ -48,8 +54,8 @@ const FAILURES = {
 } as const;
 
 /**
- * The last question before a message goes: what does the ledger say now? Messages that are about to go at the same time are
- * asked about together.
+ * The last question before a message goes: what does the ledger say now? Messages that are about to go at the
+ * same time are asked about together.
  */
 export class Gate {
   #waiting: { asked: Asked; tell: (verdict: Verdict) => void; fail: (error: Error) => void }[] = [];

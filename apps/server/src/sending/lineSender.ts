@@ -5,11 +5,17 @@ import type { Adapter } from '../channels/adapter';
 import { Pace } from '../platform/jobs/pace';
 import { UnaskedCount } from './unaskedCount';
 
-/** Calls to the platform under way at once on one line; on a slow one no more than two seconds' worth, so that answers need not wait behind others. */
+/**
+ * Calls to the platform under way at once on one line; on a slow one no more than two seconds' worth, so that
+ * answers need not wait behind others.
+ */
 const MOST_AT_ONCE = 16;
 /** With room for the jitter between our clock and the platform's. */
 const HOUR_MS = 3_605_000;
-/** Who goes first: whoever wrote and gets an answer, then whoever commented, then those that are written to unasked. */
+/**
+ * Who goes first: whoever wrote and gets an answer, then whoever commented, then those that are written to
+ * unasked.
+ */
 const RANKS = ['answer', 'to a comment', 'unasked'] as const;
 type Rank = (typeof RANKS)[number];
 
@@ -43,7 +49,10 @@ export class LineSender {
   /** Messages before which typing was shown already. */
   readonly typed = new Set<string>();
   readonly lastInConversation = new Map<string, number>();
-  /** Conversations whose next message may not go unasked now (a cap, quiet hours, frequency), until an answer takes it along or the time is over. */
+  /**
+   * Conversations whose next message may not go unasked now (a cap, quiet hours, frequency), until an answer
+   * takes it along or the time is over.
+   */
   readonly capped = new Set<string>();
   readonly unaskedToday: UnaskedCount;
   underWay = 0;
@@ -57,7 +66,10 @@ export class LineSender {
   /** Conversations ready to send, in turn. */
   readonly #turns: Record<Rank, string[]> = { answer: [], 'to a comment': [], unasked: [] };
   readonly #ranks = new Map<string, Rank>();
-  /** Those whose next message is a private answer that has to wait for its pace, so that nobody else waits with them. */
+  /**
+   * Those whose next message is a private answer that has to wait for its pace, so that nobody else waits
+   * with them.
+   */
   readonly #aside: string[] = [];
   #asideWake = false;
   /** Since when somebody's turn has come; null while nobody's has. */
@@ -97,7 +109,10 @@ export class LineSender {
     this.ready(conversationId);
   }
 
-  /** Whose turn it is. A private answer to a comment takes its place in their pace here, or stands aside: it must hold nobody up who could go. */
+  /**
+   * Whose turn it is. A private answer to a comment takes its place in their pace here, or stands aside: it
+   * must hold nobody up who could go.
+   */
   takeTurn(): string | null {
     if (this.#aside.length > 0 && this.#mayGo(this.#aside[0]!)) return this.#aside.shift()!;
     for (const rank of RANKS)
@@ -134,7 +149,9 @@ export class LineSender {
     this.#places.delete(conversationId);
   }
 
-  /** Whether somebody's turn came before `since` (ms), nothing holds the line, and nothing was begun since. */
+  /**
+   * Whether somebody's turn came before `since` (ms), nothing holds the line, and nothing was begun since.
+   */
   standsStill(since: number): boolean {
     const isHeld =
       !this.mine ||

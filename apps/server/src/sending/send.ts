@@ -12,7 +12,10 @@ import { LineSender, type QueuedRow } from './lineSender';
 import { growingPause } from '../platform/jobs/pace';
 import { Gate, type Verdict } from './gate';
 
-/** Tries of one message before it is given up: with growing pauses, some forty minutes. Holds of the whole line do not count. */
+/**
+ * Tries of one message before it is given up: with growing pauses, some forty minutes. Holds of the whole
+ * line do not count.
+ */
 const MOST_TRIES = 12;
 /** The first number of the advisory lock that names one sender per line. */
 export const SENDER_LOCK = 7_711;
@@ -56,8 +59,9 @@ const WINDOW_SHUT: Failure = {
 };
 
 /**
- * Sends what is queued: one sender per line among all processes (an advisory lock names it), at the line's rate, in
- * order within each conversation, and with growing pauses when that may help. The row in the database is the job.
+ * Sends what is queued: one sender per line among all processes (an advisory lock names it), at the line's
+ * rate, in order within each conversation, and with growing pauses when that may help. The row in the
+ * database is the job.
  */
 export class Sender {
   #owned = new Map<number, LineSender>();
@@ -83,7 +87,10 @@ export class Sender {
     this.#gate = new Gate(db, clock);
   }
 
-  /** Takes over the lines that nobody sends for, and loads what is queued. Called at the start, now and then, and after every batch. */
+  /**
+   * Takes over the lines that nobody sends for, and loads what is queued. Called at the start, now and then,
+   * and after every batch.
+   */
   async wake(): Promise<void> {
     if (this.#stopped) return;
     if (this.#loading) {
@@ -107,7 +114,9 @@ export class Sender {
     try {
       this.#locks ??= await this.#openLocks();
       const { rows } = await this.#locks.query<{ id: number; channel: ChannelKind; mine: boolean }>(
-        'select id, channel, pg_try_advisory_lock($1, id) as mine from line where secrets is not null and id <> all($2::int[])',
+        `
+          select id, channel, pg_try_advisory_lock($1, id) as mine from line
+          where secrets is not null and id <> all($2::int[])`,
         [SENDER_LOCK, this.ownLines()],
       );
       for (const row of rows) {
@@ -132,7 +141,10 @@ export class Sender {
     }
   }
 
-  /** Whether messages that nothing holds have waited on a line since before `since`, and none was begun there meanwhile. */
+  /**
+   * Whether messages that nothing holds have waited on a line since before `since`, and none was begun there
+   * meanwhile.
+   */
   standsStill(since: number): boolean {
     return [...this.#owned.values()].some((line) => line.standsStill(since));
   }
@@ -148,7 +160,10 @@ export class Sender {
     return locks;
   }
 
-  /** Locks die with their connection. What is under way is finished and marked; nothing more is begun until the lock is had again. */
+  /**
+   * Locks die with their connection. What is under way is finished and marked; nothing more is begun until
+   * the lock is had again.
+   */
   #loseLocks(which = this.#locks): void {
     if (!which || which !== this.#locks) return;
     this.#locks = null;
@@ -174,7 +189,9 @@ export class Sender {
     this.#lastSent.clear();
     if (sent.length === 0) return;
     await this.db.query(
-      'update line set last_sent_at = greatest(last_sent_at, s.at) from unnest($1::int[], $2::timestamptz[]) as s (id, at) where line.id = s.id',
+      `
+        update line set last_sent_at = greatest(last_sent_at, s.at)
+        from unnest($1::int[], $2::timestamptz[]) as s (id, at) where line.id = s.id`,
       [sent.map(([id]) => id), sent.map(([, at]) => new Date(at))],
     );
   }
@@ -197,8 +214,11 @@ export class Sender {
     const known = [...this.#owned.values()].flatMap((line) => [...line.known]);
     const { rows } = await this.db.query<QueuedRow>({
       name: 'load-queued',
-      text: `select client_id, id, line_id, conversation_id, seq, attempts, address, body, via, go_until, unasked, zone from message
-             where status = 'queued' and line_id = any($1::int[]) and id <> all($2::uuid[]) order by conversation_id, seq limit ${MOST_LOADED}`,
+      text: `
+             select client_id, id, line_id, conversation_id, seq, attempts, address, body, via, go_until,
+               unasked, zone from message
+             where status = 'queued' and line_id = any($1::int[]) and id <> all($2::uuid[])
+             order by conversation_id, seq limit ${MOST_LOADED}`,
       values: [lineIds, known],
     });
     for (const row of rows) {
@@ -296,7 +316,8 @@ export class Sender {
         { message: row.id, error: (error as Error).message },
         'a message could not be handed to its channel',
       );
-      // A database that is away is no fault of the message's; anything else counts as a try of it, so that it cannot be tried for ever.
+      // A database that is away is no fault of the message's; anything else counts as a try of it, so that it
+      // cannot be tried for ever.
       const open = isDatabaseAway(error) ? null : await this.lines.byId(line.lineId).catch(() => null);
       pauseMs = open
         ? this.#settle(line, open, row, {
@@ -362,7 +383,10 @@ export class Sender {
     return { sent, verdict };
   }
 
-  /** Writes down what became of a message. Returns the pause before it is tried again, or null when it is done. */
+  /**
+   * Writes down what became of a message. Returns the pause before it is tried again, or null when it is
+   * done.
+   */
   #settle(line: LineSender, open: OpenLine, row: QueuedRow, sent: Sent): number | null {
     const now = this.clock.now();
     if (sent.kind === 'sent') {
@@ -433,7 +457,9 @@ export class Sender {
     this.#lineStates.set(open.id, { clientId: open.clientId, failure });
     this.db
       .query(
-        'update line set failing_since = case when $2::jsonb is null then null else coalesce(failing_since, $3) end, failure = $2 where id = $1',
+        `
+          update line set failing_since = case when $2::jsonb is null then null
+            else coalesce(failing_since, $3) end, failure = $2 where id = $1`,
         [open.id, failure ? toJson(failure) : null, new Date(this.clock.now())],
       )
       .then(() => this.changed([open.clientId]))
@@ -479,7 +505,10 @@ export class Sender {
     this.changed([...new Set(batch.map(({ row }) => row.client_id))]);
   }
 
-  /** Results that were refused in company are written one by one; of one that is refused alone only what became of the message is kept. */
+  /**
+   * Results that were refused in company are written one by one; of one that is refused alone only what
+   * became of the message is kept.
+   */
   async #markAlone(batch: Result[]): Promise<void> {
     for (const each of batch)
       await this.#write([each]).catch((error: Error) => {
@@ -500,8 +529,12 @@ export class Sender {
   async #write(batch: Result[]): Promise<void> {
     await this.db.query({
       name: 'mark',
-      text: `update message m set status = r.status, attempts = r.attempts, provider_id = r.provider_id, failure = r.failure, sent_at = case when r.status = 'sent' then $7 else m.sent_at end
-             from unnest($1::int[], $2::uuid[], $3::text[], $4::int[], $5::text[], $6::jsonb[]) as r (client_id, id, status, attempts, provider_id, failure)
+      text: `
+             update message m
+             set status = r.status, attempts = r.attempts, provider_id = r.provider_id, failure = r.failure,
+               sent_at = case when r.status = 'sent' then $7 else m.sent_at end
+             from unnest($1::int[], $2::uuid[], $3::text[], $4::int[], $5::text[], $6::jsonb[]) as r
+               (client_id, id, status, attempts, provider_id, failure)
              where m.client_id = r.client_id and m.id = r.id and m.status = 'queued'`,
       values: [
         batch.map(({ row }) => row.client_id),

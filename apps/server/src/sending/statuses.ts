@@ -9,14 +9,20 @@ const AGAIN_AFTER_MS = 2_000;
 /** Delivered, read, failed: each only ever forwards, however often and in whatever order it is told. */
 const APPLY = `
   update message m set
-    delivered_at = case when r.status in ('delivered', 'read') then coalesce(m.delivered_at, r.at) else m.delivered_at end,
+    delivered_at = case when r.status in ('delivered', 'read') then coalesce(m.delivered_at, r.at)
+      else m.delivered_at end,
     read_at = case when r.status = 'read' then coalesce(m.read_at, r.at) else m.read_at end,
-    status = case when r.status = 'failed' then 'failed' when r.status = 'outside window' then 'held' else m.status end,
+    status = case when r.status = 'failed' then 'failed' when r.status = 'outside window' then 'held'
+      else m.status end,
     failure = coalesce(r.failure, m.failure)
-  from (select * from unnest($3::text[], $4::text[], $5::text[], $6::timestamptz[], $7::timestamptz[], $8::jsonb[]) as t (address, status, provider_id, up_to, at, failure)) r
+  from (select *
+    from unnest($3::text[], $4::text[], $5::text[], $6::timestamptz[], $7::timestamptz[], $8::jsonb[]) as t
+    (address, status, provider_id, up_to, at, failure)) r
   join conversation c on c.line_id = $2 and c.address = r.address
   where m.client_id = $1 and m.conversation_id = c.id and m.status = 'sent'
-    and (m.provider_id = r.provider_id or (r.provider_id is null and m.sent_at <= r.up_to and (m.read_at is null or (r.status = 'delivered' and m.delivered_at is null))))
+    and (m.provider_id = r.provider_id
+      or (r.provider_id is null and m.sent_at <= r.up_to
+      and (m.read_at is null or (r.status = 'delivered' and m.delivered_at is null))))
   returning m.provider_id`;
 
 /** Writes down what platforms report on messages of ours. */

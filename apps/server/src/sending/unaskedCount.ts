@@ -42,7 +42,9 @@ export class UnaskedCount {
 
   async #load(date: string, since: number): Promise<void> {
     const { rows } = await this.db.query<{ conversation_id: string; count: number }>(
-      'select conversation_id, count(*)::int as count from message where line_id = $1 and unasked and sent_at >= $2 group by conversation_id',
+      `
+        select conversation_id, count(*)::int as count from message
+        where line_id = $1 and unasked and sent_at >= $2 group by conversation_id`,
       [this.lineId, new Date(since)],
     );
     this.#day = date;

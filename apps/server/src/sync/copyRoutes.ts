@@ -23,7 +23,10 @@ interface Other {
   calendars: string[];
 }
 
-/** One destination for many clients: copied with its mapping, each with its own token, and what the copies have otherwise. */
+/**
+ * One destination for many clients: copied with its mapping, each with its own token, and what the copies
+ * have otherwise.
+ */
 export function copyRoutes({ clock, keys }: { clock: Clock; keys: Keyring }) {
   return [
     route({
@@ -99,7 +102,9 @@ export function copyRoutes({ clock, keys }: { clock: Clock; keys: Keyring }) {
   ): Promise<void> {
     for (const { key: field, type, name, description, options, personal } of definitions)
       await db.query(
-        'insert into field (client_id, key, type, name, description, options, personal) values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing',
+        `
+          insert into field (client_id, key, type, name, description, options, personal)
+          values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing`,
         [to.id, field, type, name, description, options, personal],
       );
     await cuesChanged(db, to.id);
@@ -116,14 +121,19 @@ export function copyRoutes({ clock, keys }: { clock: Clock; keys: Keyring }) {
     ];
     if (to.copy) {
       await db.query(
-        `update destination set settings = $3, mapping = $4, triggers = $5, who = $6, secrets = coalesce($7, secrets), hint = coalesce($8, hint),
+        `
+           update destination
+           set settings = $3, mapping = $4, triggers = $5, who = $6, secrets = coalesce($7, secrets),
+             hint = coalesce($8, hint),
            columns = case when settings = $3::jsonb then columns end where client_id = $1 and name = $2`,
         values,
       );
       await planSending(db, to.id, to.copy.id, clock.now());
     } else
       await db.query(
-        `insert into destination (client_id, name, settings, mapping, triggers, who, secrets, hint, id, kind, made_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
+        `
+          insert into destination (client_id, name, settings, mapping, triggers, who, secrets, hint, id,
+            kind, made_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
         [...values, newId(clock.now()), from.kind, new Date(clock.now())],
       );
   }
@@ -144,7 +154,9 @@ const definitionsOf = async (
 ): Promise<Definition[]> =>
   (
     await db.query<Definition>(
-      'select key, type, name, description, options, personal from field where client_id = $1 and key = any ($2)',
+      `
+        select key, type, name, description, options, personal from field
+        where client_id = $1 and key = any ($2)`,
       [clientId, keys],
     )
   ).rows;

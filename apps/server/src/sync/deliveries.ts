@@ -52,8 +52,9 @@ interface DeliveryRow {
 type Due = StoredDestination & { hears: boolean };
 
 /**
- * Brings what has changed to the clients' own systems: a person's deliveries to a destination one after the other, persons beside each other. What is taken is
- * tried, marked, and tried again after growing pauses with the same id and the same row; a destination that fails again and again rests meanwhile.
+ * Brings what has changed to the clients' own systems: a person's deliveries to a destination one after the
+ * other, persons beside each other. What is taken is tried, marked, and tried again after growing pauses with
+ * the same id and the same row; a destination that fails again and again rests meanwhile.
  */
 export class Deliveries {
   #running = new Map<string, number>();
@@ -97,14 +98,18 @@ export class Deliveries {
       const now = new Date(this.options.clock.now());
       const { rows } = await this.db.query<Due>({
         name: 'due-destinations',
-        text: `select d.*, ${HEARS} from destination d where state = 'on' and (resume_at is null or resume_at <= $1)
-               and exists (select from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'waiting' and w.due_at <= $1)`,
+        text: `
+               select d.*, ${HEARS} from destination d
+               where state = 'on' and (resume_at is null or resume_at <= $1)
+               and exists (select from delivery w where w.client_id = d.client_id and w.destination_id = d.id
+                 and w.status = 'waiting' and w.due_at <= $1)`,
         values: [now],
       });
       for (const destination of rows)
         await this.#takeFor(destination, now).catch((error: Error) => {
           if (isDatabaseAway(error)) throw error;
-          // That of others is delivered all the same; what was taken here is taken again when its time is over.
+          // That of others is delivered all the same; what was taken here is taken again when its time is
+          // over.
           this.options.log.error(
             { destination: destination.id, error: error.message },
             'deliveries of a destination could not be taken',
@@ -124,16 +129,21 @@ export class Deliveries {
     if (free <= 0) return;
     const { rows } = await this.db.query<DeliveryRow>({
       name: 'take-deliveries',
-      text: `with taken as (
+      text: `
+             with taken as (
                update delivery set taken_until = $4 where (client_id, id) in (
                  select client_id, id from delivery d
-                 where client_id = $1 and destination_id = $2 and status = 'waiting' and due_at <= $3 and (taken_until is null or taken_until <= $3)
-                   and not exists (select from delivery e where e.client_id = $1 and e.destination_id = $2 and e.person_id = d.person_id and e.status = 'waiting' and e.n < d.n)
+                 where client_id = $1 and destination_id = $2 and status = 'waiting' and due_at <= $3
+                   and (taken_until is null or taken_until <= $3)
+                   and not exists (select from delivery e where e.client_id = $1 and e.destination_id = $2
+                     and e.person_id = d.person_id and e.status = 'waiting' and e.n < d.n)
                  order by due_at limit $5 for update skip locked)
                returning client_id, id, destination_id, person_id, attempts, causes, cells, made_at)
              select t.*, c.their_id, s.columns as stands from taken t
-             left join counterpart c on c.client_id = t.client_id and c.destination_id = t.destination_id and c.person_id = t.person_id
-             left join stands_there s on s.client_id = t.client_id and s.destination_id = t.destination_id and s.person_id = t.person_id`,
+             left join counterpart c on c.client_id = t.client_id and c.destination_id = t.destination_id
+               and c.person_id = t.person_id
+             left join stands_there s on s.client_id = t.client_id and s.destination_id = t.destination_id
+               and s.person_id = t.person_id`,
       values: [
         client_id,
         id,
@@ -190,7 +200,10 @@ export class Deliveries {
       );
   }
 
-  /** A fault of ours counts as a try; after some it goes on the shelf, so that what comes after it for the person is not held up for ever. */
+  /**
+   * A fault of ours counts as a try; after some it goes on the shelf, so that what comes after it for the
+   * person is not held up for ever.
+   */
   async #countFault(row: DeliveryRow): Promise<void> {
     const { clock, chance, tell } = this.options;
     const now = clock.now();
@@ -198,7 +211,9 @@ export class Deliveries {
     const isOver = attempts >= MOST_FAULTS;
     const words = 'the program met a fault of its own when it delivered this';
     await this.db.query(
-      `update delivery set attempts = $3, taken_until = null, due_at = $4, outcome = $5, status = case when $6 then 'shelf' else 'waiting' end, ended_at = case when $6 then $7::timestamptz end
+      `
+       update delivery set attempts = $3, taken_until = null, due_at = $4, outcome = $5, status = case
+         when $6 then 'shelf' else 'waiting' end, ended_at = case when $6 then $7::timestamptz end
        where client_id = $1 and id = $2 and status = 'waiting'`,
       [
         row.client_id,
@@ -275,7 +290,8 @@ export class Deliveries {
       return;
     }
     if (destination.hears) {
-      // What they have told us already, or have from us, is not told to them again: two systems that hear each other would never be still.
+      // What they have told us already, or have from us, is not told to them again: two systems that hear
+      // each other would never be still.
       if (!row.causes.includes('by hand') && row.stands && !saysMore(parcel.row.cells, row.stands)) {
         await this.#mark(
           destination,
@@ -314,9 +330,12 @@ export class Deliveries {
     const values = [row.client_id, id, row.person_id, toJson(cells)];
     return inTransaction(this.db, async (db) => {
       await db.query(
-        `insert into stands_there (client_id, destination_id, person_id, under_way) select client_id, $2, id, jsonb_build_array($4::jsonb) from person where client_id = $1 and id = $3
+        `
+         insert into stands_there (client_id, destination_id, person_id, under_way)
+         select client_id, $2, id, jsonb_build_array($4::jsonb) from person where client_id = $1 and id = $3
          on conflict (client_id, destination_id, person_id) do update set under_way =
-           case when jsonb_array_length(stands_there.under_way) < ${MOST_UNDER_WAY} then stands_there.under_way else stands_there.under_way - 0 end || excluded.under_way`,
+           case when jsonb_array_length(stands_there.under_way) < ${MOST_UNDER_WAY} then
+             stands_there.under_way else stands_there.under_way - 0 end || excluded.under_way`,
         values,
       );
       await db.query(
@@ -326,7 +345,10 @@ export class Deliveries {
     });
   }
 
-  /** Keeps what stands over there now. A crash between this and the mark sends the same once more, which is no news to anybody. */
+  /**
+   * Keeps what stands over there now. A crash between this and the mark sends the same once more, which is no
+   * news to anybody.
+   */
   async #noteEnded(
     { id }: Due,
     row: DeliveryRow,
@@ -337,7 +359,9 @@ export class Deliveries {
     await inTransaction(this.db, async (db) => {
       const key = [row.client_id, id, row.person_id];
       const { rows } = await db.query<{ columns: StandsThere; under_way: Parcel['row']['cells'][] }>(
-        'select columns, under_way from stands_there where client_id = $1 and destination_id = $2 and person_id = $3 for update',
+        `
+          select columns, under_way from stands_there where client_id = $1 and destination_id = $2
+            and person_id = $3 for update`,
         key,
       );
       if (!rows[0]) return;
@@ -346,7 +370,9 @@ export class Deliveries {
         ? arrived(columns, cells, since, this.options.clock.now(), under_way.slice(0, -1))
         : columns;
       await db.query(
-        "update stands_there set columns = $4, under_way = '[]' where client_id = $1 and destination_id = $2 and person_id = $3",
+        `
+          update stands_there set columns = $4, under_way = '[]'
+          where client_id = $1 and destination_id = $2 and person_id = $3`,
         [...key, toJson(stands)],
       );
     });
@@ -387,23 +413,34 @@ export class Deliveries {
     const rest = restOf(outcome, fails + 1, chance());
     await this.db.query({
       name: 'mark-delivery',
-      text: `with marked as (
-               update delivery set status = $3, attempts = $4, due_at = $5, taken_until = null, cells = case when $18 and $3 = 'waiting' then coalesce(cells, $6) else $6 end, outcome = $7, ended_at = case when $3 = 'waiting' then null else $8::timestamptz end
-               where client_id = $1 and id = $2 and status = 'waiting' returning client_id, id, destination_id, person_id
+      text: `
+             with marked as (
+               update delivery set status = $3, attempts = $4, due_at = $5, taken_until = null, cells = case
+                 when $18 and $3 = 'waiting' then coalesce(cells, $6) else $6 end, outcome = $7, ended_at =
+                 case when $3 = 'waiting' then null else $8::timestamptz end
+               where client_id = $1 and id = $2 and status = 'waiting'
+               returning client_id, id, destination_id, person_id
              ), tried as (
-               insert into attempt (client_id, delivery_id, n, at, ms, ok, reason, calls) select client_id, id, $4, $8, $9, $10, $7, $11 from marked where $4 > $12
+               insert into attempt (client_id, delivery_id, n, at, ms, ok, reason, calls)
+               select client_id, id, $4, $8, $9, $10, $7, $11 from marked where $4 > $12
                on conflict do nothing
              ), named as (
-               insert into counterpart (client_id, destination_id, person_id, their_id) select client_id, destination_id, person_id, $13 from marked where $13::text is not null
+               insert into counterpart (client_id, destination_id, person_id, their_id)
+               select client_id, destination_id, person_id, $13 from marked where $13::text is not null
                on conflict (client_id, destination_id, person_id) do update set their_id = excluded.their_id
              )
              update destination set
                fails = case when $10 then 0 when $14 then greatest(fails + 1, $15) else fails end,
-               resume_at = case when $10 then null when $16::timestamptz is not null then greatest(resume_at, $16) else resume_at end,
-               failing_since = case when $10 then null when $14 then coalesce(failing_since, $8) else failing_since end,
+               resume_at = case when $10 then null
+                 when $16::timestamptz is not null then greatest(resume_at, $16) else resume_at end,
+               failing_since = case when $10 then null when $14 then coalesce(failing_since, $8)
+                 else failing_since end,
                failure = case when $10 then null when $14 then $7 else failure end,
                last_ok_at = case when $10 then $8 else last_ok_at end
-             where client_id = $1 and id = $17 and (($10 and (fails > 0 or last_ok_at is null or last_ok_at < $8::timestamptz - interval '10 seconds')) or $14)`,
+             where client_id = $1 and id = $17
+               and (($10
+               and (fails > 0 or last_ok_at is null or last_ok_at < $8::timestamptz - interval '10 seconds'))
+               or $14)`,
       values: [
         row.client_id,
         row.id,
@@ -431,7 +468,10 @@ export class Deliveries {
   }
 }
 
-/** How long the whole destination rests after the last of so many fails in a row, in ms; one that does not let us in is not knocked at again and again. */
+/**
+ * How long the whole destination rests after the last of so many fails in a row, in ms; one that does not let
+ * us in is not knocked at again and again.
+ */
 function restOf(outcome: Outcome, fails: number, chance: number): number {
   if (outcome.kind === 'locked') return LONGEST_BREAK_MS;
   if (outcome.kind !== 'again') return 0;

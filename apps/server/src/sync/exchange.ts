@@ -13,7 +13,8 @@ export interface CallMade {
 }
 
 /**
- * How one try ended. `again`: the other side is not well, or not just now, and nothing is wrong with what was sent; not before `afterMs` where it says so.
+ * How one try ended. `again`: the other side is not well, or not just now, and nothing is wrong with what was
+ * sent; not before `afterMs` where it says so.
  * `locked`: it does not let us in, so all that is to go there waits for a person.
  */
 export type Outcome =

@@ -13,24 +13,37 @@ export interface Wanted {
   at: string;
 }
 
-/** Notes deliveries, at most one for each person and destination; what happens within a second is one delivery, as with all that changes. */
+/**
+ * Notes deliveries, at most one for each person and destination; what happens within a second is one
+ * delivery, as with all that changes.
+ */
 export async function noteDeliveries(db: Connection, wanted: readonly Wanted[]): Promise<void> {
   if (wanted.length === 0) return;
   await db.query({
     name: 'note-deliveries',
-    text: `insert into delivery (client_id, id, destination_id, person_id, status, causes, due_at, made_at, outcome, ended_at)
-           select t.client_id, gen_random_uuid(), t.destination_id, t.person_id, case when t.off then 'left out' else 'waiting' end, array[t.cause],
-             t.at + interval '1 second', t.at, case when t.off then 'the destination is off' end, case when t.off then t.at end
-           from json_to_recordset($1::json) as t (client_id int, person_id uuid, destination_id uuid, off boolean, cause text, at timestamptz)
+    text: `
+           insert into delivery (client_id, id, destination_id, person_id, status, causes, due_at, made_at,
+             outcome, ended_at)
+           select t.client_id, gen_random_uuid(), t.destination_id, t.person_id, case
+             when t.off then 'left out' else 'waiting' end, array[t.cause],
+             t.at + interval '1 second', t.at, case when t.off then 'the destination is off' end, case
+               when t.off then t.at end
+           from json_to_recordset($1::json) as t (client_id int, person_id uuid, destination_id uuid,
+             off boolean, cause text, at timestamptz)
            join person p on p.client_id = t.client_id and p.id = t.person_id
            order by t.client_id, t.destination_id, t.person_id
-           on conflict (client_id, destination_id, person_id) where status = 'waiting' and attempts = 0 and taken_until is null
-           do update set causes = (array(select distinct unnest(delivery.causes || excluded.causes) order by 1))[1:20]`,
+           on conflict (client_id, destination_id, person_id) where status = 'waiting' and attempts = 0
+             and taken_until is null
+           do update
+           set causes = (array(select distinct unnest(delivery.causes || excluded.causes) order by 1))[1:20]`,
     values: [toJson(wanted)],
   });
 }
 
-/** Notes what steps send out, each to the destination of the name it says. One that is not there was refused when the loop was published. */
+/**
+ * Notes what steps send out, each to the destination of the name it says. One that is not there was refused
+ * when the loop was published.
+ */
 export async function noteSentOut(db: Connection, steps: Changes['deliveries']): Promise<void> {
   const { rows: destinations } = await db.query<{
     client_id: number;
@@ -66,8 +79,11 @@ export async function noteFile(
   now: number,
 ): Promise<void> {
   await db.query(
-    `insert into delivery (client_id, id, destination_id, person_id, causes, due_at, made_at) select $1, gen_random_uuid(), $2, null, array[$3::text], $4, $4
-     where not exists (select from delivery where client_id = $1 and destination_id = $2 and person_id is null and status = 'waiting' and taken_until is null)`,
+    `
+     insert into delivery (client_id, id, destination_id, person_id, causes, due_at, made_at)
+     select $1, gen_random_uuid(), $2, null, array[$3::text], $4, $4
+     where not exists (select from delivery where client_id = $1 and destination_id = $2 and person_id is null
+       and status = 'waiting' and taken_until is null)`,
     [client_id, id, cause, new Date(now)],
   );
 }

@@ -3,7 +3,10 @@ import type { Parcel } from '@dart-loop/core/sync/kinds/kind';
 import { rowOf, type SyncedPerson } from '@dart-loop/core/sync/mapping';
 import type { StoredDestination } from './stored';
 
-/** What is delivered of a person as they stand at `now`; a row that has gone out before goes out again as it was. */
+/**
+ * What is delivered of a person as they stand at `now`; a row that has gone out before goes out again as it
+ * was.
+ */
 export function parcelOf(
   { mapping }: Pick<StoredDestination, 'mapping'>,
   person: SyncedPerson,

@@ -39,9 +39,12 @@ const SHOWN = 50;
 /** Recent people that a mapping is shown on. */
 const PREVIEWED = 10;
 
-const DELIVERIES = `select d.id, d.n::int, d.person_id as "personId", case when d.person_id is null then 'Everybody it is for' else ${NAME} end as name, d.status, d.is_test as "isTest", d.causes, d.attempts, d.outcome,
+const DELIVERIES = `
+  select d.id, d.n::int, d.person_id as "personId", case when d.person_id is null then 'Everybody it is for'
+    else ${NAME} end as name, d.status, d.is_test as "isTest", d.causes, d.attempts, d.outcome,
     d.made_at as "madeAt", d.due_at as "dueAt", d.ended_at as "endedAt"
-  from delivery d left join person p on p.client_id = d.client_id and p.id = d.person_id where d.client_id = $1`;
+  from delivery d left join person p on p.client_id = d.client_id and p.id = d.person_id
+  where d.client_id = $1`;
 
 const revisionOfDestination = ({ name, settings, mapping, triggers, who, hint }: StoredDestination): string =>
   revisionOf([name, settings, mapping, triggers, who, hint]);
@@ -74,13 +77,19 @@ export function destinationRoutes({
   /** Something of the client's destinations is otherwise: it is seen to, and open screens are told. */
   changed: (clientId: number) => void;
 }) {
-  /** The client's destinations as they are kept, with what waits and what stands on the shelf; or the one of this id. */
+  /**
+   * The client's destinations as they are kept, with what waits and what stands on the shelf; or the one of
+   * this id.
+   */
   const found = async (db: Connection, clientId: number, id: string | null = null): Promise<Found[]> =>
     (
       await db.query<Found>(
-        `select d.*,
-           (select count(*)::int from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'waiting') as waiting,
-           (select count(*)::int from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'shelf') as shelf
+        `
+         select d.*,
+           (select count(*)::int from delivery w where w.client_id = d.client_id and w.destination_id = d.id
+             and w.status = 'waiting') as waiting,
+           (select count(*)::int from delivery w where w.client_id = d.client_id and w.destination_id = d.id
+             and w.status = 'shelf') as shelf
          from destination d where client_id = $1 and ($2::uuid is null or id = $2) order by name`,
         [clientId, id],
       )
@@ -122,7 +131,9 @@ export function destinationRoutes({
     token ? keys.seal({ token }) : null,
     token?.slice(-4) ?? null,
   ];
-  /** Loops and calendars are named as they are called: one that is not there would never bring anything about. */
+  /**
+   * Loops and calendars are named as they are called: one that is not there would never bring anything about.
+   */
   const knowNames = async (db: Connection, clientId: number, triggers: Triggers): Promise<void> => {
     const { rows } = await db.query<{ loops: string[]; calendars: string[] }>(
       `select ${NAMES_THERE} from client c where c.id = $1`,
@@ -167,7 +178,9 @@ export function destinationRoutes({
         await knowNames(db, client.id, body.triggers);
         const id = newId(clock.now());
         const made = await db.query(
-          `insert into destination (client_id, id, kind, name, settings, mapping, triggers, who, secrets, hint, made_at)
+          `
+           insert into destination (client_id, id, kind, name, settings, mapping, triggers, who, secrets,
+             hint, made_at)
            values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) on conflict (client_id, name) do nothing`,
           [client.id, id, body.kind, ...written(body), new Date(clock.now())],
         );
@@ -207,8 +220,13 @@ export function destinationRoutes({
         );
         if (other.rowCount !== 0) throw isTaken('destination', body.name);
         await db.query(
-          `update destination set name = $3, before = case when name = $3 then before else array_append(array_remove(array_remove(before, name), $3), name) end, settings = $4, mapping = $5, triggers = $6, who = $7, secrets = coalesce($8, secrets), hint = coalesce($9, hint),
-             fails = 0, resume_at = null, failing_since = null, failure = null, columns = case when settings = $4::jsonb then columns end
+          `
+           update destination set name = $3, before = case when name = $3 then before
+             else array_append(array_remove(array_remove(before, name), $3), name) end, settings = $4,
+             mapping = $5, triggers = $6, who = $7, secrets = coalesce($8, secrets),
+             hint = coalesce($9, hint),
+             fails = 0, resume_at = null, failing_since = null, failure = null, columns = case
+               when settings = $4::jsonb then columns end
            where client_id = $1 and id = $2`,
           [client.id, before.id, ...written(body)],
         );
@@ -244,12 +262,16 @@ export function destinationRoutes({
         if (body.state === 'on') stopFor(page);
         // Whoever switches it on has seen to what was wrong: it is tried at once.
         await db.query(
-          'update destination set state = $3, fails = case when $4 then 0 else fails end, resume_at = case when $4 then null else resume_at end where client_id = $1 and id = $2',
+          `
+            update destination set state = $3, fails = case when $4 then 0 else fails end, resume_at = case
+              when $4 then null else resume_at end where client_id = $1 and id = $2`,
           [client.id, page.id, body.state, body.state === 'on'],
         );
         if (body.state === 'on')
           await db.query(
-            "update delivery set due_at = least(due_at, $3) where client_id = $1 and destination_id = $2 and status = 'waiting'",
+            `
+              update delivery set due_at = least(due_at, $3) where client_id = $1 and destination_id = $2
+                and status = 'waiting'`,
             [client.id, page.id, new Date(clock.now())],
           );
         await planSending(db, client.id, page.id, clock.now());
@@ -293,7 +315,9 @@ export function destinationRoutes({
       async handle({ db, client, params }): Promise<PreviewRow[]> {
         const destination = await storedDestination(db, client.id, params.destinationId!);
         const { rows } = await db.query<{ id: string; name: string }>(
-          `select p.id, ${NAME} as name from person p where p.client_id = $1 order by p.last_seen_at desc, p.id limit ${PREVIEWED}`,
+          `
+            select p.id, ${NAME} as name from person p where p.client_id = $1
+            order by p.last_seen_at desc, p.id limit ${PREVIEWED}`,
           [client.id],
         );
         const people = await readPeople(
@@ -347,10 +371,13 @@ export function destinationRoutes({
           async () => exchange(await door(destination), destination, parcel),
           async (later, { outcome, calls }): Promise<DeliveryPage> => {
             const there = await later.query(
-              `select from person p join destination d on d.client_id = p.client_id and d.id = $3 where p.client_id = $1 and p.id = $2 for key share`,
+              `
+                select from person p join destination d on d.client_id = p.client_id and d.id = $3
+                where p.client_id = $1 and p.id = $2 for key share`,
               [client.id, person.id, destination.id],
             );
-            // Somebody erased the person, or took the destination away, while the other side answered: nothing of it is written down.
+            // Somebody erased the person, or took the destination away, while the other side answered:
+            // nothing of it is written down.
             if (there.rowCount === 0)
               throw new Problem(
                 404,
@@ -359,7 +386,9 @@ export function destinationRoutes({
               );
             const words = wordsOf(outcome, parcel);
             await later.query(
-              `insert into delivery (client_id, id, destination_id, person_id, status, is_test, causes, due_at, attempts, cells, outcome, made_at, ended_at)
+              `
+               insert into delivery (client_id, id, destination_id, person_id, status, is_test, causes,
+                 due_at, attempts, cells, outcome, made_at, ended_at)
                values ($1, $2, $3, $4, $8, true, '{by hand}', $5, 1, $6, $7, $5, $5)`,
               [
                 client.id,
@@ -373,7 +402,9 @@ export function destinationRoutes({
               ],
             );
             await later.query(
-              'insert into attempt (client_id, delivery_id, n, at, ms, ok, reason, calls) values ($1, $2, 1, $3, $4, $5, $6, $7)',
+              `
+                insert into attempt (client_id, delivery_id, n, at, ms, ok, reason, calls)
+                values ($1, $2, 1, $3, $4, $5, $6, $7)`,
               [
                 client.id,
                 id,
@@ -386,7 +417,9 @@ export function destinationRoutes({
             );
             if (outcome.kind === 'done' && outcome.theirId !== null)
               await later.query(
-                `insert into counterpart (client_id, destination_id, person_id, their_id) values ($1, $2, $3, $4)
+                `
+                 insert into counterpart (client_id, destination_id, person_id, their_id)
+                 values ($1, $2, $3, $4)
                  on conflict (client_id, destination_id, person_id) do update set their_id = excluded.their_id`,
                 [client.id, destination.id, person.id, outcome.theirId],
               );
@@ -453,8 +486,10 @@ export function destinationRoutes({
         const { name } = await storedDestination(db, client.id, params.destinationId!);
         // They keep their id, by which the other side drops a repeat; what goes out is what is known now.
         const { rowCount } = await db.query(
-          `update delivery set status = 'waiting', due_at = $3, made_at = $3, cells = null, ended_at = null
-           where client_id = $1 and destination_id = $2 and status = 'shelf' and ($4::uuid[] is null or id = any ($4))`,
+          `
+           update delivery set status = 'waiting', due_at = $3, made_at = $3, cells = null, ended_at = null
+           where client_id = $1 and destination_id = $2 and status = 'shelf'
+             and ($4::uuid[] is null or id = any ($4))`,
           [client.id, params.destinationId, new Date(clock.now()), body.ids === 'all' ? null : body.ids],
         );
         await audit(db, client.id, account.id, clock.now(), 'replayed deliveries', {
@@ -511,7 +546,9 @@ async function delivery(db: Connection, clientId: number, id: string): Promise<D
   const { rows } = await db.query<DeliveryRow>(`${DELIVERIES} and d.id = $2`, [clientId, id]);
   if (!rows[0]) throw notFound('delivery');
   const { rows: tries } = await db.query<AttemptView>(
-    'select n, at, ms, ok, reason, calls from attempt where client_id = $1 and delivery_id = $2 order by n desc',
+    `
+      select n, at, ms, ok, reason, calls from attempt where client_id = $1 and delivery_id = $2
+      order by n desc`,
     [clientId, id],
   );
   return { ...rows[0], tries };

@@ -12,10 +12,15 @@ import { isWhole, type StoredDestination } from './stored';
 const nextSending = ({ daily }: Triggers, zone: string, now: number): number | null =>
   daily ? nextTime(now, zone, daily.at) : null;
 
-/** Sets the next time of day of a destination, as its triggers and state say now; told whenever either was changed. */
+/**
+ * Sets the next time of day of a destination, as its triggers and state say now; told whenever either was
+ * changed.
+ */
 export async function planSending(db: Connection, clientId: number, id: string, now: number): Promise<void> {
   const { rows } = await db.query<Pick<StoredDestination, 'triggers' | 'state'> & { time_zone: string }>(
-    'select d.triggers, d.state, c.time_zone from destination d join client c on c.id = d.client_id where d.client_id = $1 and d.id = $2',
+    `
+      select d.triggers, d.state, c.time_zone from destination d join client c on c.id = d.client_id
+      where d.client_id = $1 and d.id = $2`,
     [clientId, id],
   );
   if (!rows[0]) return;
@@ -28,14 +33,20 @@ export async function planSending(db: Connection, clientId: number, id: string, 
   ]);
 }
 
-/** Notes deliveries of everybody a destination is for, where its time of day has come, as a task with its progress. Says whose. */
+/**
+ * Notes deliveries of everybody a destination is for, where its time of day has come, as a task with its
+ * progress. Says whose.
+ */
 export async function sendDaily(db: Db, clock: Clock, resting: Resting): Promise<number[]> {
   const clients: number[] = [];
   for (;;) {
     const done = await inTransactionAgain(db, async (connection) => {
       const now = clock.now();
       const { rows } = await connection.query<StoredDestination & { time_zone: string }>(
-        `select d.*, c.time_zone from destination d join client c on c.id = d.client_id where d.next_at <= $1 and d.id <> all ($2::uuid[]) order by d.next_at limit 1 for update of d skip locked`,
+        `
+          select d.*, c.time_zone from destination d join client c on c.id = d.client_id
+          where d.next_at <= $1 and d.id <> all ($2::uuid[]) order by d.next_at limit 1 for
+          update of d skip locked`,
         [new Date(now), resting.of('daily')],
       );
       const due = rows[0];

@@ -27,7 +27,10 @@ export interface StoredDestination {
   last_ok_at: Date | null;
 }
 
-/** Whether the destination tells us of its changes: an incoming webhook is its way back. In SQL, of `destination d`. */
+/**
+ * Whether the destination tells us of its changes: an incoming webhook is its way back. In SQL, of
+ * `destination d`.
+ */
 export const HEARS =
   'exists (select from inlet i where i.client_id = d.client_id and i.destination_id = d.id and i.reading is not null) as hears';
 

@@ -27,7 +27,9 @@ export interface WholeFile {
   id: string;
 }
 
-/** Writes the file of everybody it is for, and puts it where it belongs: whole, or not at all. Never throws. */
+/**
+ * Writes the file of everybody it is for, and puts it where it belongs: whole, or not at all. Never throws.
+ */
 export async function putFile(
   db: Db,
   door: Door & { files: string | null },

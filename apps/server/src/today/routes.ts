@@ -34,8 +34,11 @@ export function todayRoutes(clock: Clock) {
             failure: { reason: string };
             held: number;
           }>(
-            `select k.slug, k.name as client, l.id, l.name, l.channel, l.failing_since, l.failure, (select count(*) from message m where m.line_id = l.id and m.status = 'queued')::int as held
-             from line l join client k on k.id = l.client_id where l.failing_since is not null order by l.failing_since limit 50`,
+            `
+             select k.slug, k.name as client, l.id, l.name, l.channel, l.failing_since, l.failure,
+               (select count(*) from message m where m.line_id = l.id and m.status = 'queued')::int as held
+             from line l join client k on k.id = l.client_id where l.failing_since is not null
+             order by l.failing_since limit 50`,
           );
           for (const row of failing.rows)
             attention.push({
@@ -54,9 +57,12 @@ export function todayRoutes(clock: Clock) {
             channel: ChannelKind;
             count: number;
           }>(
-            `select k.slug, k.name as client, l.id, l.name, l.channel, a.count from (
-               select client_id, line_id, count(*)::int as count from aside where again_at is null group by 1, 2) a
-             join line l on l.client_id = a.client_id and l.id = a.line_id join client k on k.id = l.client_id where l.secrets is not null order by a.count desc limit 50`,
+            `
+             select k.slug, k.name as client, l.id, l.name, l.channel, a.count from (
+               select client_id, line_id, count(*)::int as count from aside where again_at is null
+               group by 1, 2) a
+             join line l on l.client_id = a.client_id and l.id = a.line_id join client k on k.id = l.client_id
+             where l.secrets is not null order by a.count desc limit 50`,
           );
           for (const row of unprocessed.rows)
             attention.push({
@@ -77,12 +83,16 @@ export function todayRoutes(clock: Clock) {
             waiting: number;
             shelf: number;
           }>(
-            `select * from (
+            `
+             select * from (
                select k.slug, k.name as client, d.id, d.name, d.failing_since, d.failure,
-                 (select count(*) from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'waiting')::int as waiting,
-                 (select count(*) from delivery w where w.client_id = d.client_id and w.destination_id = d.id and w.status = 'shelf')::int as shelf
+                 (select count(*) from delivery w where w.client_id = d.client_id and w.destination_id = d.id
+                   and w.status = 'waiting')::int as waiting,
+                 (select count(*) from delivery w where w.client_id = d.client_id and w.destination_id = d.id
+                   and w.status = 'shelf')::int as shelf
                from destination d join client k on k.id = d.client_id where d.state <> 'off') behind
-             where failing_since is not null or shelf > 0 order by failing_since nulls last, shelf desc limit 50`,
+             where failing_since is not null or shelf > 0 order by failing_since nulls last, shelf desc
+             limit 50`,
           );
           for (const row of behind.rows) {
             const client = { slug: row.slug, name: row.client };
@@ -113,7 +123,9 @@ export function todayRoutes(clock: Clock) {
             name: string;
             schedule_failed: string;
           }>(
-            `select k.slug, k.name as client, l.id, l.name, l.schedule_failed from loop l join client k on k.id = l.client_id
+            `
+             select k.slug, k.name as client, l.id, l.name, l.schedule_failed from loop l
+             join client k on k.id = l.client_id
              where l.schedule_failed is not null and l.archived_at is null order by l.name limit 50`,
           );
           for (const row of unpublished.rows)
@@ -135,10 +147,14 @@ export function todayRoutes(clock: Clock) {
           who: string;
           words: string;
         }>(
-          `select k.slug, k.name as client, w.people, w.since, w.id, w.who, w.words from (
-             select c.client_id, count(*) over (partition by c.client_id)::int as people, c.waiting_since as since, c.id, ${WHO} as who, coalesce(nullif(c.standing -> 'held' ->> 'note', ''), c.last_words) as words,
+          `
+           select k.slug, k.name as client, w.people, w.since, w.id, w.who, w.words from (
+             select c.client_id, count(*) over (partition by c.client_id)::int as people,
+               c.waiting_since as since, c.id, ${WHO} as who,
+               coalesce(nullif(c.standing -> 'held' ->> 'note', ''), c.last_words) as words,
                row_number() over (partition by c.client_id order by c.waiting_since) as place
-             from conversation c left join person p on p.client_id = c.client_id and p.id = c.person_id left join identity i on i.client_id = c.client_id and i.id = c.id
+             from conversation c left join person p on p.client_id = c.client_id and p.id = c.person_id left
+             join identity i on i.client_id = c.client_id and i.id = c.id
              where c.shelf = 'waiting on us') w
            join client k on k.id = w.client_id where w.place = 1 order by w.since`,
         );
@@ -158,8 +174,11 @@ export function todayRoutes(clock: Clock) {
           count: number;
           reason: string;
         }>(
-          `select k.slug, k.name as client, min(m.conversation_id::text) as conversation_id, count(*)::int as count, m.failure ->> 'reason' as reason
-           from message m join client k on k.id = m.client_id where m.status = 'failed' and m.made_at > $1 group by 1, 2, 5 order by 4 desc limit 20`,
+          `
+           select k.slug, k.name as client, min(m.conversation_id::text) as conversation_id,
+             count(*)::int as count, m.failure ->> 'reason' as reason
+           from message m join client k on k.id = m.client_id where m.status = 'failed' and m.made_at > $1
+           group by 1, 2, 5 order by 4 desc limit 20`,
           [new Date(now - 86_400_000)],
         );
         for (const row of failed.rows)
@@ -181,8 +200,12 @@ export function todayRoutes(clock: Clock) {
           count: number;
           reason: string;
         }>(
-          `select k.slug, k.name as client, min(e.conversation_id::text) as conversation_id, e.kind, coalesce(substring(e.body ->> 'address' from '^https?://([^/?]+)'), e.body ->> 'to') as to, count(*)::int as count, e.answer ->> 'reason' as reason
-           from errand e join client k on k.id = e.client_id where e.status = 'failed' and e.made_at > $1 group by 1, 2, 4, 5, 7 order by 6 desc limit 20`,
+          `
+           select k.slug, k.name as client, min(e.conversation_id::text) as conversation_id, e.kind,
+             coalesce(substring(e.body ->> 'address' from '^https?://([^/?]+)'), e.body ->> 'to') as to,
+             count(*)::int as count, e.answer ->> 'reason' as reason
+           from errand e join client k on k.id = e.client_id where e.status = 'failed' and e.made_at > $1
+           group by 1, 2, 4, 5, 7 order by 6 desc limit 20`,
           [new Date(now - 86_400_000)],
         );
         for (const row of undelivered.rows)
@@ -196,14 +219,21 @@ export function todayRoutes(clock: Clock) {
           });
 
         const day = await db.query<TodayPage['day']>(
-          `with bounds as (select date_trunc('day', $1::timestamptz) as today)
+          `
+           with bounds as (select date_trunc('day', $1::timestamptz) as today)
            select
-             (select count(distinct conversation_id) from decision, bounds where happened_at >= today)::int as conversations,
-             (select count(distinct conversation_id) from decision, bounds where happened_at >= today - interval '1 day' and happened_at < today)::int as "conversationsYesterday",
+             (select count(distinct conversation_id) from decision, bounds
+               where happened_at >= today)::int as conversations,
+             (select count(distinct conversation_id) from decision, bounds
+               where happened_at >= today - interval '1 day' and happened_at < today)::int as
+               "conversationsYesterday",
              (select count(*) from message, bounds where made_at >= today)::int as messages,
-             (select count(*) from message, bounds where made_at >= today - interval '1 day' and made_at < today)::int as "messagesYesterday",
-             (select coalesce(sum((body ->> 'parts')::int), 0) from message, bounds where made_at >= today)::int as "smsParts",
-             (select coalesce(sum((body ->> 'parts')::int), 0) from message, bounds where made_at >= today - interval '1 day' and made_at < today)::int as "smsPartsYesterday"`,
+             (select count(*) from message, bounds where made_at >= today - interval '1 day'
+               and made_at < today)::int as "messagesYesterday",
+             (select coalesce(sum((body ->> 'parts')::int), 0) from message, bounds
+               where made_at >= today)::int as "smsParts",
+             (select coalesce(sum((body ->> 'parts')::int), 0) from message, bounds
+               where made_at >= today - interval '1 day' and made_at < today)::int as "smsPartsYesterday"`,
           [new Date(now)],
         );
         // Each kind in its own order; the worst kinds first.

@@ -12,8 +12,9 @@ import { refuseTooDeep, type Limits } from '../http/limits';
 import { Problem, asProblem, badInput } from '../http/problem';
 
 /**
- * The address that other systems call: POST /in/TOKEN. Where the webhook has a mapping, a person is read from the body, found or made, and changed; else the body names one:
- * {"person": {"email": "…"}}. Loops that wait for the webhook start for that person.
+ * The address that other systems call: POST /in/TOKEN. Where the webhook has a mapping, a person is read from
+ * the body, found or made, and changed; else the body names one: {"person": {"email": "…"}}. Loops that wait
+ * for the webhook start for that person.
  */
 export function inletCalls({
   database,
@@ -50,7 +51,9 @@ export function inletCalls({
       if (listens)
         await within((db) =>
           db.query(
-            'update inlet set example = $3, example_at = $4, listens_until = null, last_heard_at = $4 where client_id = $1 and id = $2',
+            `
+              update inlet set example = $3, example_at = $4, listens_until = null, last_heard_at = $4
+              where client_id = $1 and id = $2`,
             [inlet.client_id, inlet.id, toJson(body), new Date(now)],
           ),
         );
@@ -120,9 +123,13 @@ async function name(db: Connection, inlet: OpenInlet, body: unknown, now: number
       ? null
       : (parsePhoneNumberFromString(person.phone, client.country as CountryCode)?.number ?? person.phone);
   const { rows } = await db.query<{ conversation_id: string; line_id: number }>(
-    `select c.id as conversation_id, c.line_id from conversation c join person p on p.client_id = c.client_id and p.id = c.person_id
-     where c.client_id = $1 and ($2::uuid is null or p.id = $2) and ($3::text is null or c.address = $3 or p.fields -> 'phone' ->> 'value' = $3)
-       and ($4::text is null or lower(p.fields -> 'email' ->> 'value') = lower($4)) and ($5::text is null or c.address = $5)
+    `
+     select c.id as conversation_id, c.line_id from conversation c join person p on p.client_id = c.client_id
+       and p.id = c.person_id
+     where c.client_id = $1 and ($2::uuid is null or p.id = $2)
+       and ($3::text is null or c.address = $3 or p.fields -> 'phone' ->> 'value' = $3)
+       and ($4::text is null or lower(p.fields -> 'email' ->> 'value') = lower($4))
+         and ($5::text is null or c.address = $5)
      order by c.last_at desc limit 1`,
     [inlet.client_id, person.id ?? null, phone, person.email ?? null, person.address ?? null],
   );
@@ -134,7 +141,9 @@ async function name(db: Connection, inlet: OpenInlet, body: unknown, now: number
       `The client has nobody with the ${by} “${value}” who has written on one of its lines.`,
     );
   await db.query(
-    `insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body) values ($1, $2, $3, null, null, $4, $4, $5)`,
+    `
+      insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at,
+        body) values ($1, $2, $3, null, null, $4, $4, $5)`,
     [
       inlet.client_id,
       rows[0].line_id,

@@ -50,7 +50,10 @@ interface Told {
   isNews: boolean;
 }
 
-/** The destination that an incoming webhook is the way back of, with what is known to stand there of one person. */
+/**
+ * The destination that an incoming webhook is the way back of, with what is known to stand there of one
+ * person.
+ */
 interface WayBack {
   id: string;
   state: string;
@@ -62,8 +65,10 @@ interface WayBack {
 }
 
 /**
- * Takes in a body of another system: a person is found or made, and changed where it says something new and the one who wins is theirs. Where ours wins, it goes out to
- * the destination that this is the way back of. What comes back of our own deliveries changes nothing. All in the caller's transaction; throws {@link NotTaken}.
+ * Takes in a body of another system: a person is found or made, and changed where it says something new and
+ * the one who wins is theirs. Where ours wins, it goes out to the destination that this is the way back of.
+ * What comes back of our own deliveries changes nothing. All in the caller's transaction; throws {@link
+ * NotTaken}.
  */
 export async function takeIn(
   db: Connection,
@@ -129,7 +134,9 @@ async function whoIsMeant(
   for (const { by, value } of heard.who) {
     if (by === 'their id') {
       const { rows } = await db.query<{ person_id: string }>(
-        'select person_id from counterpart where client_id = $1 and destination_id = $2 and their_id = $3 limit 1',
+        `
+          select person_id from counterpart where client_id = $1 and destination_id = $2 and their_id = $3
+          limit 1`,
         [clientId, destinationId, value],
       );
       if (rows[0]) return { id: rows[0].person_id };
@@ -158,7 +165,10 @@ async function whoIsMeant(
       : new NotTaken('who', 'the client has nobody with this id, and nobody is made of an id alone', 404);
   return makes[0];
 }
-/** What is known of one person over there is locked: a delivery that ends at the same moment waits, or has been waited for. */
+/**
+ * What is known of one person over there is locked: a delivery that ends at the same moment waits, or has
+ * been waited for.
+ */
 async function wayBack(
   db: Connection,
   clientId: number,
@@ -173,7 +183,9 @@ async function wayBack(
   const key = [clientId, id, personId];
   if (personId !== null)
     await db.query(
-      'insert into stands_there (client_id, destination_id, person_id) values ($1, $2, $3) on conflict do nothing',
+      `
+        insert into stands_there (client_id, destination_id, person_id)
+        values ($1, $2, $3) on conflict do nothing`,
       key,
     );
   const known = await db.query<{
@@ -181,14 +193,19 @@ async function wayBack(
     overruled: WayBack['overruled'];
     under_way: WayBack['underWay'];
   }>(
-    'select columns, overruled, under_way from stands_there where client_id = $1 and destination_id = $2 and person_id = $3 for update',
+    `
+      select columns, overruled, under_way from stands_there where client_id = $1 and destination_id = $2
+        and person_id = $3 for update`,
     key,
   );
   const { columns = {}, overruled = {}, under_way = [] } = known.rows[0] ?? {};
   return { ...rows[0], stands: columns, overruled, underWay: under_way };
 }
 
-/** Keeps what stands over there now, and sends ours there where ours has won. What ours has not won over says so. */
+/**
+ * Keeps what stands over there now, and sends ours there where ours has won. What ours has not won over says
+ * so.
+ */
 async function noteHeard(
   db: Connection,
   { client_id: clientId, hook }: OpenInlet,
@@ -202,7 +219,9 @@ async function noteHeard(
   const theirId = heard.who.find(({ by }) => by === 'their id')?.value;
   if (theirId !== undefined)
     await db.query(
-      'insert into counterpart (client_id, destination_id, person_id, their_id) values ($1, $2, $3, $4) on conflict do nothing',
+      `
+        insert into counterpart (client_id, destination_id, person_id, their_id)
+        values ($1, $2, $3, $4) on conflict do nothing`,
       [clientId, back.id, personId, theirId],
     );
   const stands = Object.fromEntries(
@@ -230,16 +249,21 @@ async function noteHeard(
     }
   if (Object.keys(stands).length > 0)
     await db.query(
-      `insert into stands_there (client_id, destination_id, person_id, columns, overruled) values ($1, $2, $3, $4, $5)
-       on conflict (client_id, destination_id, person_id) do update set columns = stands_there.columns || excluded.columns, overruled = excluded.overruled`,
+      `
+       insert into stands_there (client_id, destination_id, person_id, columns, overruled)
+       values ($1, $2, $3, $4, $5)
+       on conflict (client_id, destination_id, person_id) do update
+       set columns = stands_there.columns || excluded.columns, overruled = excluded.overruled`,
       [clientId, back.id, personId, toJson(stands), toJson(overruled)],
     );
   // A row that has gone out and goes again must not bring back what they have changed meanwhile.
   const taken = news.flatMap(({ field, columns }) => (kept.includes(field) ? [] : columns));
   if (taken.length > 0)
     await db.query(
-      `update delivery set cells = (cells || $4) - $5::text[]
-       where client_id = $1 and destination_id = $2 and person_id = $3 and status = 'waiting' and cells is not null`,
+      `
+       update delivery set cells = (cells || $4) - $5::text[]
+       where client_id = $1 and destination_id = $2 and person_id = $3 and status = 'waiting'
+         and cells is not null`,
       [
         clientId,
         back.id,

@@ -50,7 +50,9 @@ export function inletRoutes({
       may: 'see lines',
       async handle({ db, client }): Promise<WebhooksPage> {
         const { rows } = await db.query<Omit<InletRow, 'lastHeardAt'> & { last_heard_at: Date | null }>(
-          'select id, hook, hint, last_heard_at, reading is not null as reads, refusal from inlet where client_id = $1 order by hook',
+          `
+            select id, hook, hint, last_heard_at, reading is not null as reads, refusal from inlet
+            where client_id = $1 order by hook`,
           [client.id],
         );
         return {
@@ -69,7 +71,9 @@ export function inletRoutes({
       async handle({ db, client, account, body }): Promise<NewInletAddress> {
         const token = newToken();
         const made = await db.query(
-          'insert into inlet (client_id, hook, token_hash, hint, created_at) values ($1, $2, $3, $4, $5) on conflict do nothing',
+          `
+            insert into inlet (client_id, hook, token_hash, hint, created_at)
+            values ($1, $2, $3, $4, $5) on conflict do nothing`,
           [client.id, body.hook, tokenHash(token), token.slice(-4), new Date(clock.now())],
         );
         if (made.rowCount === 0)
@@ -111,7 +115,9 @@ export function inletRoutes({
       async handle({ db, client, params, body }): Promise<InletPage> {
         const id = Number(params.inletId);
         await db.query(
-          'update inlet set listens_until = $3, example = null, example_at = null where client_id = $1 and id = $2',
+          `
+            update inlet set listens_until = $3, example = null, example_at = null
+            where client_id = $1 and id = $2`,
           [client.id, id, body.on ? new Date(clock.now() + LISTENS_MS) : null],
         );
         return page(db, client.id, id, clock.now());
@@ -140,7 +146,10 @@ export function inletRoutes({
         if (body.reading) await makeFilled(db, client.id, body.reading, clock.now());
         // The example has served; what it held of a person is not kept.
         await db.query(
-          'update inlet set reading = $3, destination_id = $4, refusal = null, example = null, example_at = null, listens_until = null where client_id = $1 and id = $2',
+          `
+            update inlet
+            set reading = $3, destination_id = $4, refusal = null, example = null, example_at = null,
+              listens_until = null where client_id = $1 and id = $2`,
           [client.id, id, body.reading && toJson(body.reading), body.reading ? body.destinationId : null],
         );
         await audit(
@@ -222,7 +231,9 @@ interface StoredInlet extends Omit<InletRow, 'lastHeardAt'> {
 
 async function storedInlet(db: Connection, clientId: number, id: number): Promise<StoredInlet> {
   const { rows } = await db.query<StoredInlet>(
-    `select id, hook, hint, last_heard_at, refusal, reading is not null as reads, reading, destination_id, listens_until, example, example_at
+    `
+     select id, hook, hint, last_heard_at, refusal, reading is not null as reads, reading, destination_id,
+       listens_until, example, example_at
      from inlet where client_id = $1 and id = $2`,
     [clientId, id],
   );
@@ -237,8 +248,10 @@ const revisionOfInlet = ({ reading, destination_id }: StoredInlet): string =>
 const tieable = async (db: Connection, clientId: number, id: number): Promise<InletPage['destinations']> =>
   (
     await db.query<InletPage['destinations'][number]>(
-      `select id, name from destination d where client_id = $1
-         and not exists (select from inlet i where i.client_id = d.client_id and i.destination_id = d.id and i.id <> $2) order by name`,
+      `
+         select id, name from destination d where client_id = $1
+         and not exists (select from inlet i where i.client_id = d.client_id and i.destination_id = d.id
+           and i.id <> $2) order by name`,
       [clientId, id],
     )
   ).rows;

@@ -40,7 +40,10 @@ afterAll(async () => {
 const address = () => stage.server.address;
 const bytes = (text: string) => new TextEncoder().encode(text);
 
-/** Does something again and again until the crowd is through, one after the other, at most once in `everyMs`. Gives how often. */
+/**
+ * Does something again and again until the crowd is through, one after the other, at most once in `everyMs`.
+ * Gives how often.
+ */
 async function meanwhile(
   isOver: () => boolean,
   everyMs: number,

@@ -11,7 +11,9 @@ const LINES: Record<'messenger' | 'instagram' | 'whatsapp', string> = {
 /** The clients whose lines these are. */
 export const CLIENTS = ['saltmarsh-ferries', 'bramble-row-nursery', 'orrery-picture-house'];
 
-/** Somebody who writes on one of the five channels. `n`: a number of four digits that tells them from others. */
+/**
+ * Somebody who writes on one of the five channels. `n`: a number of four digits that tells them from others.
+ */
 export class Person {
   constructor(
     private readonly stage: Stage,
@@ -39,7 +41,10 @@ export class Person {
     return stage.standins.graph.act(LINES[channel], who, { do: 'write', name: 'Mira Leask', text });
   }
 
-  /** What they have heard from us, in order, and when the platform took it, in ms; Telegram says that to the second, the one it was in. */
+  /**
+   * What they have heard from us, in order, and when the platform took it, in ms; Telegram says that to the
+   * second, the one it was in.
+   */
   heardAt(): { text: string; at: number }[] {
     const { channel, who, stage } = this;
     const messages: { from: string; text: string; at: number }[] =
@@ -60,7 +65,10 @@ export class Person {
   }
 }
 
-/** Two loops on every line of the three clients: who writes "one" hears "First.", who writes "two" hears "Second.". */
+/**
+ * Two loops on every line of the three clients: who writes "one" hears "First.", who writes "two" hears
+ * "Second.".
+ */
 export async function publishOneAndTwo(stage: Stage): Promise<void> {
   for (const client of CLIENTS)
     for (const [word, text] of [

@@ -4,7 +4,10 @@ import { join } from 'node:path';
 import type { FaultPoint } from '../../src/platform/fault';
 import { cluster, type Stage } from './stage';
 
-/** The bundled server in a process of its own, at the address that the stage's server had, so that it can be killed and started again. */
+/**
+ * The bundled server in a process of its own, at the address that the stage's server had, so that it can be
+ * killed and started again.
+ */
 export class ServerProcess {
   child: ChildProcess | null = null;
   constructor(

@@ -57,7 +57,10 @@ export class Stage {
     readonly clock?: Clock,
   ) {}
 
-  /** `limits: false`: the stand-ins take messages at any rate. `databases`: those of a cluster of the test's own. `port`: for a server that is started again. */
+  /**
+   * `limits: false`: the stand-ins take messages at any rate. `databases`: those of a cluster of the test's
+   * own. `port`: for a server that is started again.
+   */
   static async open(
     options: { clock?: Clock; limits?: boolean; databases?: Stage['databases']; port?: number } = {},
   ): Promise<Stage> {

@@ -83,7 +83,10 @@ function calendarOf(draft: Draft): Calendar | string {
   return `${message[0]!.toUpperCase()}${message.slice(1)}.`;
 }
 
-/** When something can be booked, for how long, and how many at once. What cannot be read stays in its field with the reason. */
+/**
+ * When something can be booked, for how long, and how many at once. What cannot be read stays in its field
+ * with the reason.
+ */
 export function CalendarForm({
   calendar,
   onClose,

@@ -11,7 +11,9 @@ import { Words } from '../../ui/Words';
 import { ask, get } from '../session/api';
 import { PickRow } from '../../ui/rows';
 
-/** A real conversation kept as a take of the loop that led it: played again before every publish of that loop. */
+/**
+ * A real conversation kept as a take of the loop that led it: played again before every publish of that loop.
+ */
 export function KeepTake({
   client,
   data,

@@ -17,7 +17,10 @@ const KINDS: Record<AsideItem['kind'], string> = {
   'lead form': 'Lead form',
 };
 
-/** What could not be processed on a line: why, with everything of people masked, and tried again one by one or all together. */
+/**
+ * What could not be processed on a line: why, with everything of people masked, and tried again one by one or
+ * all together.
+ */
 export function AsideList({ line, client, path }: { line: LineRow; client: string; path: string }) {
   const { colors } = useTheme();
   const address = `${path}/${line.id}/aside`;

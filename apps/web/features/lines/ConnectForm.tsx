@@ -10,7 +10,10 @@ import { Words } from '../../ui/Words';
 import { ask, type ApiError } from '../session/api';
 import { CONNECTING } from './connecting';
 
-/** What a line needs, each with where it is found; for a renewal its secrets alone, of which those left empty stay as they are. */
+/**
+ * What a line needs, each with where it is found; for a renewal its secrets alone, of which those left empty
+ * stay as they are.
+ */
 export function ConnectForm({
   channel,
   path,

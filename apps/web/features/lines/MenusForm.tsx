@@ -14,7 +14,10 @@ import { ask } from '../session/api';
 
 type Drafts = Partial<Record<MenuKind, MenuItem[]>>;
 
-/** What can be tapped on a line without a message before it; put on the channel, and compared with what it has. */
+/**
+ * What can be tapped on a line without a message before it; put on the channel, and compared with what it
+ * has.
+ */
 export function MenusForm({ line, path }: { line: LineRow; path: string }) {
   const address = `${path}/${line.id}/menus`;
   const { data, error, mutate } = useSWR<MenusPage, Error>(address, { revalidateOnFocus: false });

@@ -9,7 +9,10 @@ export interface ConnectField {
   placeholder?: string;
   secret?: boolean;
   inputMode?: 'tel' | 'numeric';
-  /** What stands in the way of what was typed, while it is typed; null when it has the right shape or is empty. */
+  /**
+   * What stands in the way of what was typed, while it is typed; null when it has the right shape or is
+   * empty.
+   */
   problem?(typed: string): string | null;
 }
 

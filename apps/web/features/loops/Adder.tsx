@@ -7,7 +7,10 @@ import { whenHovered } from '../../ui/hover';
 import { FONTS, useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 
-/** Where a step is typed: what is wanted in a line, several lines pasted, or one of the list below. Stays open for the next. */
+/**
+ * Where a step is typed: what is wanted in a line, several lines pasted, or one of the list below. Stays open
+ * for the next.
+ */
 export function Adder({
   kept,
   loop,

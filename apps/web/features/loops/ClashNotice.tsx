@@ -63,7 +63,10 @@ function whereWords(loop: Loop, { stepId, sceneId }: Clash): string {
   return index < 0 ? 'In the loop' : `In scene ${index + 1} (${loop.scenes[index]!.name})`;
 }
 
-/** Puts what the other has written in the place of ours. Entries of lists are named by their ids in a clash's path. */
+/**
+ * Puts what the other has written in the place of ours. Entries of lists are named by their ids in a clash's
+ * path.
+ */
 function takeTheirs(loop: Loop, { stepId, sceneId, cueId, path, theirs }: Clash): Loop {
   const put = <T,>(thing: T): T => withValueAt(thing, placesOf(thing, path), theirs);
   if (stepId)

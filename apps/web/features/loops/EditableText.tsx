@@ -13,7 +13,10 @@ export interface MergeField {
   words: string;
 }
 
-/** Text that becomes a field where it stands: tap or Enter to write, Escape or Ctrl+Enter when done. Written at once, as typed. */
+/**
+ * Text that becomes a field where it stands: tap or Enter to write, Escape or Ctrl+Enter when done. Written
+ * at once, as typed.
+ */
 export function EditableText({
   value,
   label,

@@ -27,7 +27,10 @@ export function FindingMark({ findings }: { findings: readonly Finding[] }) {
   );
 }
 
-/** What was found at a place, a sentence each, with what can be done about it: what stops the publishing first. */
+/**
+ * What was found at a place, a sentence each, with what can be done about it: what stops the publishing
+ * first.
+ */
 export function FindingLines({
   findings,
   actions,

@@ -12,7 +12,10 @@ import { ChannelMark } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 
-/** The chosen step on every line of the loop at once, exactly as it would be sent, with its limits, parts and price. */
+/**
+ * The chosen step on every line of the loop at once, exactly as it would be sent, with its limits, parts and
+ * price.
+ */
 export function LandsPane({
   loop,
   stepId,

@@ -29,7 +29,10 @@ const SAVING = {
 } as const;
 const people = (count: number) => (count === 1 ? '1 person' : `${count} people`);
 
-/** A loop's name and state, what publishing would change, and everything that is done with the loop as a whole. */
+/**
+ * A loop's name and state, what publishing would change, and everything that is done with the loop as a
+ * whole.
+ */
 export function LoopHead({
   client,
   loopId,

@@ -7,7 +7,10 @@ import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { FindingMark } from './Findings';
 
-/** The loop at a glance: its cues, its scenes with numbers, findings and how many came, and how far paths are covered. */
+/**
+ * The loop at a glance: its cues, its scenes with numbers, findings and how many came, and how far paths are
+ * covered.
+ */
 export const Outline = memo(function Outline({
   client,
   loop,

@@ -14,7 +14,10 @@ import type { Draft } from './useDraft';
 
 const people = (count: number) => (count === 1 ? '1 person' : `${count} people`);
 
-/** What publishing does, before it is done: what changed, what is open, what becomes of those on the way; now, or at a time. */
+/**
+ * What publishing does, before it is done: what changed, what is open, what becomes of those on the way; now,
+ * or at a time.
+ */
 export function PublishSheet({
   draft,
   page,

@@ -23,7 +23,9 @@ export function RoutePane({
   open: (sceneId: string) => void;
 }) {
   const { colors } = useTheme();
-  /** Null until it is known how much room there is: then all of its width is shown, where that can be read. */
+  /**
+   * Null until it is known how much room there is: then all of its width is shown, where that can be read.
+   */
   const [chosen, setZoom] = useState<number | null>(null);
   const [room, setRoom] = useState(0);
   const route = useMemo(() => layOut(loop, reached, passed), [loop, reached, passed]);

@@ -199,7 +199,10 @@ export const SceneSheet = memo(function SceneSheet({
   );
 });
 
-/** A thin place between two lines where a step can be put by pointer; by key it is `a`, by touch the step's menu. */
+/**
+ * A thin place between two lines where a step can be put by pointer; by key it is `a`, by touch the step's
+ * menu.
+ */
 function InsertBar({ onPress }: { onPress: () => void }) {
   const { colors } = useTheme();
   return (

@@ -39,7 +39,8 @@ export function Script({
 }) {
   const reached = page.live ? page.reached : null;
   const names = loop.scenes.map(({ id, name }) => `${id}\u0000${name}`).join('\u0001');
-  // Only names and order matter to the lines; they are drawn again when these change, not with every letter typed.
+  // Only names and order matter to the lines; they are drawn again when these change, not with every letter
+  // typed.
   // eslint-disable-next-line react-hooks/exhaustive-deps
   const scenes = useMemo(() => loop.scenes.map(({ id, name }) => ({ id, name })), [names]);
   const before = useMemo(() => scenesBefore(loop), [loop]);
@@ -127,7 +128,10 @@ export function ChosenBar({ edits }: { edits: ScriptEdits }) {
   );
 }
 
-/** Findings by scene; a group that says the same as before is the same list, so that its scene is not drawn again. */
+/**
+ * Findings by scene; a group that says the same as before is the same list, so that its scene is not drawn
+ * again.
+ */
 function useStableGroups(findings: readonly Finding[]): ReadonlyMap<string, readonly Finding[]> {
   const last = useRef(new Map<string, readonly Finding[]>());
   const groups = useMemo(() => {

@@ -21,7 +21,10 @@ import { StepMenu } from './StepMenu';
 import { TargetMenu, type SceneName } from './TargetMenu';
 import { FindingLines, FindingMark } from './Findings';
 
-/** What a step's line may do beyond its own text. One object for all lines, so that a line is drawn again only when its step changes. */
+/**
+ * What a step's line may do beyond its own text. One object for all lines, so that a line is drawn again only
+ * when its step changes.
+ */
 export interface StepActions {
   edit(change: (loop: Loop) => Loop, as?: string): void;
   addChoice(stepId: string, label: string): void;

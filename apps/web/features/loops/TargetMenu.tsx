@@ -7,7 +7,10 @@ export interface SceneName {
   name: string;
 }
 
-/** Where an exit leads, as words that open the list of scenes; a tap on the arrow's words, with Ctrl, goes there. */
+/**
+ * Where an exit leads, as words that open the list of scenes; a tap on the arrow's words, with Ctrl, goes
+ * there.
+ */
 export function TargetMenu({
   scenes,
   to,

@@ -12,7 +12,10 @@ import { ask } from '../session/api';
 
 const people = (count: number) => (count === 1 ? '1 person' : `${count} people`);
 
-/** Every version that was published, newest first: what it changed, who is on the way on it, and the way back to it. */
+/**
+ * Every version that was published, newest first: what it changed, who is on the way on it, and the way back
+ * to it.
+ */
 export function Versions({
   path,
   open,

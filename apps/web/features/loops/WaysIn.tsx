@@ -10,7 +10,9 @@ import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { printPage, saveFile, svgToPng } from '../../ui/saveFile';
 
-/** What can be handed out so that people come into the loop: words to write, links to open, QR codes to print. */
+/**
+ * What can be handed out so that people come into the loop: words to write, links to open, QR codes to print.
+ */
 export function WaysIn({ path, open, onClose }: { path: string; open: boolean; onClose: () => void }) {
   const { colors } = useTheme();
   const { data, error, mutate } = useSWR<WaysInPage, Error>(open ? `${path}/ways-in` : null);

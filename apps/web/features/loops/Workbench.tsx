@@ -157,9 +157,9 @@ export function Workbench() {
   const findings = examined?.findings ?? NOTHING;
   const fieldKeys =
     loop && page ? JSON.stringify([page.fields, Object.keys(fieldsOf(loop)), Object.keys(page.brief)]) : '';
-  // eslint-disable-next-line react-hooks/exhaustive-deps
   const fields = useMemo<MergeField[]>(
     () => (loop && page ? mergeFields(loop, page.fields, page.brief) : NOTHING),
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- made anew only when one of the names changes
     [fieldKeys],
   );
   const { data: passages } = useSWR<Passages>(

@@ -21,7 +21,10 @@ const readKey = (key: string): Dragged => {
   return { [kind]: id } as Dragged;
 };
 
-/** Within it, steps and scenes are dragged by their handles: by mouse, by touch, and with Space and the arrows. */
+/**
+ * Within it, steps and scenes are dragged by their handles: by mouse, by touch, and with Space and the
+ * arrows.
+ */
 export function Dragging({
   onDrop,
   children,

@@ -1,6 +1,9 @@
 import type { Loop } from '@dart-loop/core';
 
-/** What was written and is not saved yet, on this device: one entry for each window, so that two do not overwrite each other. */
+/**
+ * What was written and is not saved yet, on this device: one entry for each window, so that two do not
+ * overwrite each other.
+ */
 interface Kept {
   /** What it began from, so that it can be merged with what has come since. */
   base: Loop;

@@ -13,7 +13,10 @@ const ONE_EDIT_MS = 4_000;
 
 export type Saving = 'saved' | 'to be saved' | 'saving' | 'not saved';
 
-/** Somebody else's changes that have come into this draft; `clashes`: what both have changed, where ours stands. */
+/**
+ * Somebody else's changes that have come into this draft; `clashes`: what both have changed, where ours
+ * stands.
+ */
 export interface CameIn {
   by: string;
   clashes: Clash[];
@@ -51,8 +54,9 @@ interface Edit {
 const same = (a: Loop, b: Loop) => a === b || JSON.stringify(a) === JSON.stringify(b);
 
 /**
- * A loop's draft: edited here at once, saved as typed, kept on the device until it is saved, undone and redone without
- * limit. What others change meanwhile is merged in step by step, and never undone with what is ours.
+ * A loop's draft: edited here at once, saved as typed, kept on the device until it is saved, undone and
+ * redone without limit. What others change meanwhile is merged in step by step, and never undone with what is
+ * ours.
  */
 export function useDraft(client: string, loopId: string): Draft {
   const path = `/clients/${client}/loops/${loopId}`;

@@ -3,7 +3,10 @@ import type { Loop, Surroundings } from '@dart-loop/core';
 import type { Examined } from '@dart-loop/core/loops/check/examine';
 import type { ToExamine, WasExamined } from './examine.worker';
 
-/** Findings, paths and takes of the draft, worked out beside the page while one writes: typing never waits for them. Null until they are there. */
+/**
+ * Findings, paths and takes of the draft, worked out beside the page while one writes: typing never waits for
+ * them. Null until they are there.
+ */
 export function useExamined(
   loop: Loop | null,
   known: Surroundings | undefined,

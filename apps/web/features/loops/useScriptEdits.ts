@@ -44,7 +44,10 @@ export interface ScriptEdits {
 
 const KEPT_CLIPPING = 'dart-loop.clipping';
 
-/** Everything that is done with steps and scenes as wholes: adding, choosing, moving, copying; and the actions of their menus. */
+/**
+ * Everything that is done with steps and scenes as wholes: adding, choosing, moving, copying; and the actions
+ * of their menus.
+ */
 export function useScriptEdits(
   draft: Draft,
   options: {

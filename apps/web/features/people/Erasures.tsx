@@ -36,7 +36,9 @@ export const erasedWords = (counts: ErasureReceipt['counts']): string =>
     .map(([what, count]) => `${count.toLocaleString('en-GB')} ${CALLED[what]![count === 1 ? 0 : 1]}`)
     .join(', ');
 
-/** The receipts of people who were erased: that it was done, when, by whom and why, and nothing about them. */
+/**
+ * The receipts of people who were erased: that it was done, when, by whom and why, and nothing about them.
+ */
 export function Erasures() {
   const { colors } = useTheme();
   const { client } = useLocalSearchParams<{ client: string }>();

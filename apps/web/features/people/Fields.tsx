@@ -20,7 +20,10 @@ import { Tasks } from './Tasks';
 const TYPES = FieldType.options;
 type Sheet = { what: 'new' } | { what: 'edit' | 'type' | 'share'; field: FieldRow };
 
-/** What is known of a client's people: each field with its type, who uses it, and how it differs from the agency's. */
+/**
+ * What is known of a client's people: each field with its type, who uses it, and how it differs from the
+ * agency's.
+ */
 export function Fields() {
   const { colors } = useTheme();
   const { client } = useLocalSearchParams<{ client: string }>();

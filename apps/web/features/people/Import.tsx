@@ -37,7 +37,9 @@ export function useWords(use: ColumnUse, known: PeopleVocabulary | undefined): s
   }
 }
 
-/** Bringing a file of people in: chosen, mapped, tried, mended, brought in; and taken back when it was wrong. */
+/**
+ * Bringing a file of people in: chosen, mapped, tried, mended, brought in; and taken back when it was wrong.
+ */
 export function Import() {
   const { client } = useLocalSearchParams<{ client: string }>();
   const known = useSWR<PeopleVocabulary, Error>(`/clients/${client}/people/vocabulary`).data;
@@ -406,7 +408,10 @@ function Mapping({
   );
 }
 
-/** Rows that are not taken as they are, each cell with its reason and, where it can be, a field to put it right. */
+/**
+ * Rows that are not taken as they are, each cell with its reason and, where it can be, a field to put it
+ * right.
+ */
 function Problems({
   task,
   mends = {},

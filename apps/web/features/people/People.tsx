@@ -42,7 +42,9 @@ function useSettled<T>(value: T, ms = SETTLES_MS): T {
 
 const COLUMNS_KEPT = 'dart-loop.people-columns';
 
-/** A client's people: found by a search and a sentence, as many as there are, a page at a time as one scrolls. */
+/**
+ * A client's people: found by a search and a sentence, as many as there are, a page at a time as one scrolls.
+ */
 export function People() {
   const { colors, wide } = useTheme();
   const {

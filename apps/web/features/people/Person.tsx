@@ -27,7 +27,10 @@ type Editing =
   | { what: 'erase' }
   | { what: 'merge'; other: string };
 
-/** One person: facts with who set them and when, tags, lists, identities, others who may be the same, and everything that happened on one timeline. */
+/**
+ * One person: facts with who set them and when, tags, lists, identities, others who may be the same, and
+ * everything that happened on one timeline.
+ */
 export function Person() {
   const { colors, wide } = useTheme();
   const { client, person } = useLocalSearchParams<{ client: string; person: string }>();

@@ -46,7 +46,10 @@ export function proofHtml(proof: Proof): string {
 <p><small>${safe(`Written on ${moment(proof.madeAt)} from the ledger, which is only ever added to.`)}</small></p></html>`;
 }
 
-/** What one person has agreed to and taken back, as the ledger has it; to be printed or kept as a PDF by the browser. */
+/**
+ * What one person has agreed to and taken back, as the ledger has it; to be printed or kept as a PDF by the
+ * browser.
+ */
 export function ProofPage() {
   const { colors } = useTheme();
   const { client, person } = useLocalSearchParams<{ client: string; person: string }>();

@@ -12,7 +12,9 @@ export interface Suggestion {
 
 const MOST = 8;
 
-/** Ways on from a sentence as it is typed: what its last part may become, or what may join it once it reads. */
+/**
+ * Ways on from a sentence as it is typed: what its last part may become, or what may join it once it reads.
+ */
 export function suggest(sentence: string, known: PeopleVocabulary): Suggestion[] {
   const [, before = '', part = ''] =
     /^(.*(?:\s(?:and|or)\s+(?:not\s+)?|\(\s*|^not\s+))?(.*)$/is.exec(sentence) ?? [];

@@ -6,7 +6,9 @@ import { useTheme } from '../../ui/theme';
 import { clock } from '../../ui/time';
 import { Words } from '../../ui/Words';
 
-/** A message as a phone of no brand shows it, with what can be tapped under it as its channel lays that out. */
+/**
+ * A message as a phone of no brand shows it, with what can be tapped under it as its channel lays that out.
+ */
 export function Bubble({ message, onTap }: { message: PhoneMessage; onTap: (ref: string) => void }) {
   const { colors } = useTheme();
   const mine = message.from === 'person';

@@ -64,7 +64,10 @@ export function TestPhone() {
   );
 }
 
-/** Those whom the phone plays on a line: at first somebody who has never written to it, then as many more as are asked for. */
+/**
+ * Those whom the phone plays on a line: at first somebody who has never written to it, then as many more as
+ * are asked for.
+ */
 function Customers({ client, line }: { client: string; line: LineRow }) {
   const [people, setPeople] = useState<Customer[]>([]);
   const [chosen, choose] = useState<string | null>(null);

@@ -10,7 +10,10 @@ import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import type { Act } from './useHandset';
 
-/** The ways in that are no message: posts to comment on, ads to click, links, the menu. `onDone` when the conversation is begun. */
+/**
+ * The ways in that are no message: posts to comment on, ads to click, links, the menu. `onDone` when the
+ * conversation is begun.
+ */
 export function Wall({
   line,
   who,

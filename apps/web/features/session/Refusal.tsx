@@ -3,7 +3,10 @@ import { Refused } from '../../ui/parts';
 import { QuietButton } from '../../ui/press';
 import { ApiError } from './api';
 
-/** Why something was not kept. Where somebody else has changed the same meanwhile, theirs is taken, or what is written here is kept over it. */
+/**
+ * Why something was not kept. Where somebody else has changed the same meanwhile, theirs is taken, or what is
+ * written here is kept over it.
+ */
 export function Refusal({
   failure,
   busy,

@@ -1,6 +1,9 @@
 import { useState } from 'react';
 
-/** What is done by a press: one at a time, what it was refused with said in its sentence, and `after` told in any case. */
+/**
+ * What is done by a press: one at a time, what it was refused with said in its sentence, and `after` told in
+ * any case.
+ */
 export function useAct(after?: () => Promise<unknown>): {
   act: (work: () => Promise<void>) => Promise<void>;
   busy: boolean;

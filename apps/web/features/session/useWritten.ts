@@ -1,7 +1,8 @@
 import { useState } from 'react';
 
 /**
- * What is being written of something that others may change too: what stands there until the first change of one's own, and from then on one's own.
+ * What is being written of something that others may change too: what stands there until the first change of
+ * one's own, and from then on one's own.
  * `seen`: the revision that it was begun from. `leave`: what stands there again.
  */
 export function useWritten<D extends object>(

@@ -17,7 +17,10 @@ interface Own {
   address: string;
 }
 
-/** The same destination for other clients: which have a copy, what that has otherwise, and copying it to those that are ticked. */
+/**
+ * The same destination for other clients: which have a copy, what that has otherwise, and copying it to those
+ * that are ticked.
+ */
 export function Copies({ path, page }: { path: string; page: DestinationPage }) {
   const { data, error, mutate } = useSWR<CopyRow[], Error>(`${path}/copies`);
   const [chosen, setChosen] = useState<Record<string, Own>>({});

@@ -29,7 +29,10 @@ import { MappingEditor, guessedColumn } from './MappingEditor';
 import { SetUp } from './SetUp';
 import { destinationState, whereWords } from './stateWords';
 
-/** One destination: where it goes, what goes into which column, how it looks on real people, and what went out. */
+/**
+ * One destination: where it goes, what goes into which column, how it looks on real people, and what went
+ * out.
+ */
 export function Destination() {
   const { client, destination } = useLocalSearchParams<{ client: string; destination: string }>();
   const isNew = destination === 'new';

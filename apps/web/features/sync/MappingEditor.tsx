@@ -26,7 +26,10 @@ export const originWords = ({ origin }: MappedColumn, fields: FieldsPage['fields
         ? 'a text'
         : `“${origin.text}”`;
 
-/** What of a person goes into a column of that name and type: a field or fact that is called so, as far as one is. */
+/**
+ * What of a person goes into a column of that name and type: a field or fact that is called so, as far as one
+ * is.
+ */
 export function guessedColumn({ name, type }: TheirColumn, fields: FieldsPage['fields']): MappedColumn {
   const plain = (text: string) => text.toLowerCase().replace(/[^a-z0-9]/g, '');
   const field = fields.find((each) => [each.key, each.name].some((called) => plain(called) === plain(name)));

@@ -80,7 +80,8 @@ function Open({
   useEffect(() => {
     if (from === undefined || page.reading) return;
     change({ mapping: guess! });
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- told by its moment: the guess is made anew with every answer
+    // Told by its moment: the guess is made anew with every answer.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [from]);
   const destinationId = tied === 'none' ? null : tied;
   const listen = (on: boolean) =>

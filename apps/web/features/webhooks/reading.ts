@@ -3,7 +3,10 @@ import type { IncomingMapping, Into, Leaf, WhoBy } from '@dart-loop/core/sync/in
 
 export const NOTHING_READ: IncomingMapping = { who: [], changedAt: null, parts: [] };
 
-/** A line of the mapping: a part of what comes, its value in the example where there is one, and what becomes of it. */
+/**
+ * A line of the mapping: a part of what comes, its value in the example where there is one, and what becomes
+ * of it.
+ */
 export interface PartLine {
   path: string;
   value: Leaf['value'] | undefined;
@@ -33,7 +36,10 @@ export function linesOf(example: InletPage['example'], mapping: IncomingMapping)
 const isSameInto = (one: Into, other: Into) =>
   one.as === other.as && (one.as !== 'field' || (other.as === 'field' && one.field === other.field));
 
-/** The mapping with another use of a part; null: it goes nowhere. Whatever went into the same place before does not any more. */
+/**
+ * The mapping with another use of a part; null: it goes nowhere. Whatever went into the same place before
+ * does not any more.
+ */
 export function withInto(mapping: IncomingMapping, path: string, into: Into | null): IncomingMapping {
   const before = mapping.parts.find(({ from }) => from === path);
   const others = mapping.parts.filter(

@@ -27,7 +27,10 @@ export const Calendar = z
   .strict();
 export type Calendar = z.infer<typeof Calendar>;
 
-/** A stretch of time that some places are taken for, in ms since 1970: from when on, until when (the gap after it included), and how many. */
+/**
+ * A stretch of time that some places are taken for, in ms since 1970: from when on, until when (the gap after
+ * it included), and how many.
+ */
 export interface Taken {
   from: number;
   until: number;
@@ -56,7 +59,10 @@ export const calendarsByName = (calendars: readonly CalendarFacts[]): Record<str
 export const withNothingTaken = (calendars: readonly Omit<CalendarFacts, 'taken'>[]): CalendarFacts[] =>
   calendars.map((each) => ({ ...each, taken: [] }));
 
-/** The calendars by their folded names, with what is taken of them, and what somebody has booked in them that is to come. */
+/**
+ * The calendars by their folded names, with what is taken of them, and what somebody has booked in them that
+ * is to come.
+ */
 export interface BookedAhead {
   calendars: Readonly<Record<string, CalendarFacts>>;
   booked: readonly Booked[];

@@ -12,7 +12,10 @@ export interface BookingWorld {
 
 const DAY = 86_400_000;
 
-/** When a booking that begins at `from` (ms) ends, and until when it keeps its place, the gap after it included. */
+/**
+ * When a booking that begins at `from` (ms) ends, and until when it keeps its place, the gap after it
+ * included.
+ */
 export function keptFor(calendar: Calendar, from: number): Omit<Taken, 'count'> & { ends: number } {
   const ends = from + durationMs(calendar.length);
   return { from, ends, until: ends + (calendar.gap ? durationMs(calendar.gap) : 0) };
@@ -26,7 +29,8 @@ export interface FreeTime {
 }
 
 /**
- * When a booking could begin, in order: every time of the calendar's hours that is neither taken nor too soon nor too far ahead.
+ * When a booking could begin, in order: every time of the calendar's hours that is neither taken nor too soon
+ * nor too far ahead.
  * `own` is a booking that would be moved and so takes nothing itself.
  */
 export function freeTimes(

@@ -2,7 +2,10 @@ import { minutesOf } from '../time/zones';
 import type { FreeTime } from './freeTimes';
 import { parseMoments, partOfDay } from '../language/replies/moments';
 
-/** What came of reading somebody's wish: one time that they named, times to choose from (`near`: none is what they named), or nothing. */
+/**
+ * What came of reading somebody's wish: one time that they named, times to choose from (`near`: none is what
+ * they named), or nothing.
+ */
 export type Wish =
   | { kind: 'one'; from: number }
   | { kind: 'several'; times: number[]; near: boolean }
@@ -12,8 +15,8 @@ export type Wish =
 const ABOUT = 180;
 
 /**
- * Reads words such as "Thursday at 5", "tomorrow afternoon" or "the 12th" as one of the free times (ms), or as several to choose from.
- * Where nothing is free then, the nearest are given.
+ * Reads words such as "Thursday at 5", "tomorrow afternoon" or "the 12th" as one of the free times (ms), or
+ * as several to choose from. Where nothing is free then, the nearest are given.
  */
 export function wishedTimes(
   words: string,

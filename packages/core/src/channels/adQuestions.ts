@@ -17,7 +17,10 @@ export interface AdQuestion {
   required: boolean;
 }
 
-/** What an ad says and asks before the conversation goes on in the loop; to be kept as JSON or copied from a sheet. */
+/**
+ * What an ad says and asks before the conversation goes on in the loop; to be kept as JSON or copied from a
+ * sheet.
+ */
 export interface AdQuestions {
   format: 'dart-loop/ad-questions/1';
   loop: string;
@@ -58,7 +61,10 @@ const KINDS: Record<string, AdQuestion['kind']> = {
   'one of': 'choice',
 };
 
-/** The one place that every answer of a step leads to; a sentence where they part. Answers that end the loop do not count. */
+/**
+ * The one place that every answer of a step leads to; a sentence where they part. Answers that end the loop
+ * do not count.
+ */
 function onwards(loop: Loop, from: StepPlace): StepPlace | null | string {
   const { step } = from;
   const targets =
@@ -93,7 +99,10 @@ function questionOf(step: Step, said: (text: string) => string): AdQuestion | nu
   return { step: step.id, question: said(step.text), kind, answers, required: !step.skip };
 }
 
-/** The first questions of a loop that an ad opens, as far as they lead one after the other; null for a loop without an ad click. */
+/**
+ * The first questions of a loop that an ad opens, as far as they lead one after the other; null for a loop
+ * without an ad click.
+ */
 export function adQuestions(loop: Loop, client: Pick<ClientFacts, 'name' | 'brief'>): AdQuestions | null {
   const cues = loop.cues.flatMap((cue) => (cue.kind === 'ad click' ? [cue] : []));
   if (cues.length === 0) return null;
@@ -141,7 +150,10 @@ export function adQuestions(loop: Loop, client: Pick<ClientFacts, 'name' | 'brie
   };
 }
 
-/** What contradicts itself in an ad's first questions. `brief` null: it is not known whether there is a privacy link. */
+/**
+ * What contradicts itself in an ad's first questions. `brief` null: it is not known whether there is a
+ * privacy link.
+ */
 export function adContradictions(loop: Loop, brief: Record<string, string> | null): AdContradiction[] {
   const found = adQuestions(loop, { name: '', brief: brief ?? {} });
   if (!found || found.questions.length === 0) return [];

@@ -2,7 +2,10 @@ import type { ChannelKind } from '../people/client';
 import type { Media, Said } from '../engine/steps';
 import type { MenuLimits } from './menus';
 
-/** Something the person can tap: a choice by its reference, or a link. `description` stands under a row of a list. */
+/**
+ * Something the person can tap: a choice by its reference, or a link. `description` stands under a row of a
+ * list.
+ */
 export type Tap = { label: string; ref: string; description?: string } | { label: string; url: string };
 
 /** How taps are laid out, in the words of the channels' interfaces. */
@@ -28,7 +31,10 @@ export interface Outgoing {
   parts?: number;
 }
 
-/** What a channel allows and how it shows a `say`. A new channel is one file with a `Channel`, plus its line in the index. */
+/**
+ * What a channel allows and how it shows a `say`. A new channel is one file with a `Channel`, plus its line
+ * in the index.
+ */
 export interface Channel {
   kind: ChannelKind;
   name: string;
@@ -39,8 +45,9 @@ export interface Channel {
   /** Whether a link to the line carries a reference; else it carries words, which are then the reference. */
   refs: boolean;
   /**
-   * How long after the person has written the line may write (ms): a loop, a person of the team, and a loop after the click
-   * on an ad. Null where there is no such window: then the person must have written once, or opted in.
+   * How long after the person has written the line may write (ms): a loop, a person of the team, and a loop
+   * after the click on an ad. Null where there is no such window: then the person must have written once, or
+   * opted in.
    */
   window: { loop: number; byHand: number; afterAd: number } | null;
   /** Up to `most` choices are shown at once; more come in pages of `page`. */
@@ -50,10 +57,15 @@ export interface Channel {
   /** Whether people comment under posts of the account, and whether ads open conversations. */
   comments: boolean;
   ads: boolean;
-  /** The address that opens a conversation with the line, with a reference or with words ready to send where the channel carries them. */
+  /**
+   * The address that opens a conversation with the line, with a reference or with words ready to send where
+   * the channel carries them.
+   */
   link(account: Record<string, string>, carries: { ref: string } | { words: string }): string;
   /** How much of the room that a text has here a message takes: "31 of 2,000 characters". */
   room(message: Outgoing): { used: number; most: number; of: 'characters' | 'bytes' | 'parts' };
-  /** Turns what a step says into the messages that will be sent, in order; never beyond the channel's limits. */
+  /**
+   * Turns what a step says into the messages that will be sent, in order; never beyond the channel's limits.
+   */
   render(said: Said): Outgoing[];
 }

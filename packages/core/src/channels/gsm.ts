@@ -19,8 +19,8 @@ export interface SmsParts {
 const ROOM = { 'GSM-7': { single: 160, split: 153 }, 'UCS-2': { single: 70, split: 67 } } as const;
 
 /**
- * Counts the parts of an SMS text. A character that counts two (an extension character, a surrogate pair) is never
- * torn across two parts. Source: 3GPP TS 23.038 and 23.040 (concatenation with an 8-bit reference).
+ * Counts the parts of an SMS text. A character that counts two (an extension character, a surrogate pair) is
+ * never torn across two parts. Source: 3GPP TS 23.038 and 23.040 (concatenation with an 8-bit reference).
  */
 export function smsParts(text: string): SmsParts {
   const characters = [...text];

@@ -1,7 +1,10 @@
 import type { Channel } from './channel';
 import { CHOICES, WINDOW, withQuickReplies } from './quickReplies';
 
-/** Instagram messaging: text 1,000 bytes in UTF-8; quick replies as on Messenger; no buttons, and no files but pictures, videos and recordings. */
+/**
+ * Instagram messaging: text 1,000 bytes in UTF-8; quick replies as on Messenger; no buttons, and no files but
+ * pictures, videos and recordings.
+ */
 export const INSTAGRAM = { textBytes: 1_000 } as const;
 
 /** Bytes of a text in UTF-8. */

@@ -23,9 +23,9 @@ function cut(label: string, most: number): string {
 const seen = (label: string): string => fold(label) || label;
 
 /**
- * Labels as they fit into `most` UTF-16 units: cut at a word with an ellipsis and kept distinct. Those that would look the
- * same, or of which nothing is left, get the letter that they can be typed by. `from` is the place of the first one in
- * the whole list.
+ * Labels as they fit into `most` UTF-16 units: cut at a word with an ellipsis and kept distinct. Those that
+ * would look the same, or of which nothing is left, get the letter that they can be typed by. `from` is the
+ * place of the first one in the whole list.
  */
 export function fitLabels(labels: readonly string[], most: number, from = 0): string[] {
   const plain = labels.map((label) => cut(tidy(label), most));

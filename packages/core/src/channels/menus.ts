@@ -46,7 +46,10 @@ export function menuProblems(name: string, limits: MenuLimits, menus: Menus): st
   });
 }
 
-/** How what a channel has differs from what is wanted: a sentence for each difference, none when they are the same. */
+/**
+ * How what a channel has differs from what is wanted: a sentence for each difference, none when they are the
+ * same.
+ */
 export function menuDifferences(wanted: Menus, there: Menus): string[] {
   return MENU_KINDS.flatMap((kind) => {
     const ours = wanted[kind] ?? [];

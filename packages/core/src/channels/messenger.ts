@@ -3,7 +3,10 @@ import { fitLabels } from './labels';
 import { CHOICES, QUICK_REPLIES, WINDOW, withQuickReplies } from './quickReplies';
 import { within } from './text';
 
-/** Messenger's Send API: text 2,000 characters; button template: text 640, 3 buttons, title 20; cards: title 80, 3 buttons. */
+/**
+ * Messenger's Send API: text 2,000 characters; button template: text 640, 3 buttons, title 20; cards: title
+ * 80, 3 buttons.
+ */
 export const MESSENGER = {
   text: 2_000,
   template: 640,
@@ -31,7 +34,10 @@ export const messenger: Channel = {
     most: as === 'card' ? MESSENGER.card : as === 'link button' ? MESSENGER.template : MESSENGER.text,
     of: 'characters',
   }),
-  /** Choices are quick replies; a link is a button below the text, or a card where it has a title or picture. Quick replies stand under whatever comes last. */
+  /**
+   * Choices are quick replies; a link is a button below the text, or a card where it has a title or picture.
+   * Quick replies stand under whatever comes last.
+   */
   render(said) {
     const { link } = said;
     if (!link) return withQuickReplies('messenger', said, said.text, said.media, within(MESSENGER.text));

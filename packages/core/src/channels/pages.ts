@@ -11,7 +11,9 @@ export interface Page {
   more: { ref: string; label: string; left: number } | null;
 }
 
-/** The page of choices that begins at `said.from`. Up to `most` stand on one page, more come `page` at a time. */
+/**
+ * The page of choices that begins at `said.from`. Up to `most` stand on one page, more come `page` at a time.
+ */
 export function pageOf(said: Said, { most, page }: { most: number; page: number }): Page {
   const all = said.choices.map(({ ref, label }, index) => ({ ref, label: tidy(label), index }));
   if (all.length <= most) return { shown: all, more: null };

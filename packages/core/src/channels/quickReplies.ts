@@ -5,15 +5,18 @@ import { fitLabels } from './labels';
 import { lettered, pageOf } from './pages';
 import { splitForLast } from './text';
 
-/** Quick replies, as Messenger and Instagram have them: 13, title 20 characters, payload 1,000; they vanish after the next message. */
+/**
+ * Quick replies, as Messenger and Instagram have them: 13, title 20 characters, payload 1,000; they vanish
+ * after the next message.
+ */
 export const QUICK_REPLIES = { most: 13, title: 20, payload: 1_000 } as const;
 /** 24 hours; a person of the team up to seven days, as a human agent. */
 export const WINDOW = { loop: 24 * 3_600_000, byHand: 7 * 24 * 3_600_000, afterAd: 24 * 3_600_000 };
 export const CHOICES = { most: QUICK_REPLIES.most, page: QUICK_REPLIES.most - 1 };
 
 /**
- * Text, then choices as quick replies under its last piece. Where a label is cut, the whole ones stand in the text with
- * their letters. Pictures and files go before it, as neither channel has captions.
+ * Text, then choices as quick replies under its last piece. Where a label is cut, the whole ones stand in the
+ * text with their letters. Pictures and files go before it, as neither channel has captions.
  */
 export function withQuickReplies(
   channel: ChannelKind,

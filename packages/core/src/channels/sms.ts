@@ -24,7 +24,10 @@ export const sms: Channel = {
   link: (account, carries) =>
     `sms:${account.number}?body=${encodeURIComponent('ref' in carries ? carries.ref : carries.words)}`,
   room: ({ parts = 1 }) => ({ used: parts, most: SMS.parts, of: 'parts' }),
-  /** There are no buttons: each choice becomes a lettered line, "A Saturday". Media and links stand as addresses in the text. */
+  /**
+   * There are no buttons: each choice becomes a lettered line, "A Saturday". Media and links stand as
+   * addresses in the text.
+   */
   render(said) {
     const { media, link } = said;
     const { shown, more } = pageOf(said, CHOICES);

@@ -4,8 +4,9 @@ import { lettered, pageOf } from './pages';
 import { EMPTY, splitText, within } from './text';
 
 /**
- * Telegram Bot API, `sendMessage`: text 1 to 4,096 characters (counted here in UTF-16 units, as Telegram counts entities),
- * captions 1,024; `callback_data` 1 to 64 bytes. Labels of buttons have no stated limit; beyond 80 nothing is read of them.
+ * Telegram Bot API, `sendMessage`: text 1 to 4,096 characters (counted here in UTF-16 units, as Telegram
+ * counts entities), captions 1,024; `callback_data` 1 to 64 bytes. Labels of buttons have no stated limit;
+ * beyond 80 nothing is read of them.
  */
 export const TELEGRAM = { text: 4_096, caption: 1_024, callbackData: 64, label: 80 } as const;
 
@@ -29,7 +30,10 @@ export const telegram: Channel = {
     most: media ? TELEGRAM.caption : TELEGRAM.text,
     of: 'characters',
   }),
-  /** A link is a button, choices stand under the last piece of the text as an inline keyboard, one per row. Media go first, with the text as their caption where it is short enough. */
+  /**
+   * A link is a button, choices stand under the last piece of the text as an inline keyboard, one per row.
+   * Media go first, with the text as their caption where it is short enough.
+   */
   render(said) {
     const { media, link } = said;
     const { shown, more } = pageOf(said, CHOICES);

@@ -2,7 +2,10 @@ import { z } from 'zod';
 import type { Outgoing } from './channel';
 import type { Said } from '../engine/steps';
 
-/** A message that the channel has approved beforehand and that may go where the window is shut. `body` has {{1}}, {{2}} for its parameters. */
+/**
+ * A message that the channel has approved beforehand and that may go where the window is shut. `body` has
+ * {{1}}, {{2}} for its parameters.
+ */
 export interface Template {
   name: string;
   language: string;
@@ -26,8 +29,8 @@ export interface TemplateCall {
 }
 
 /**
- * The template of that name that may be used now: in the person's language, else in English, else in whatever language it was
- * approved in; or the sentence why there is none.
+ * The template of that name that may be used now: in the person's language, else in English, else in whatever
+ * language it was approved in; or the sentence why there is none.
  */
 export function usableTemplate(
   templates: Template[],

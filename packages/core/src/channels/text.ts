@@ -9,8 +9,9 @@ export function graphemes(text: string): string[] {
 const MARKS = ['\n\n', '\n', '. ', '? ', ' '];
 
 /**
- * Cuts a text into pieces that `fits` accepts: at a paragraph, line, sentence or word where one is near, and never within
- * a word that would fit into a piece of its own, such as an address of a page. `fits` must hold for every shorter text.
+ * Cuts a text into pieces that `fits` accepts: at a paragraph, line, sentence or word where one is near, and
+ * never within a word that would fit into a piece of its own, such as an address of a page. `fits` must hold
+ * for every shorter text.
  */
 export function splitText(text: string, fits: (piece: string) => boolean): string[] {
   const pieces: string[] = [];
@@ -53,7 +54,10 @@ function tear(text: string, fits: (piece: string) => boolean): string {
   return most || text.slice(0, 1);
 }
 
-/** As {@link splitText}, where the last piece has less room, because something hangs below it. At least one piece. */
+/**
+ * As {@link splitText}, where the last piece has less room, because something hangs below it. At least one
+ * piece.
+ */
 export function splitForLast(
   text: string,
   fits: (piece: string) => boolean,

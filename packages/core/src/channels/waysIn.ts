@@ -5,7 +5,10 @@ import { isHeardOn } from '../engine/decide/cueIndex';
 import { CHANNELS } from './index';
 import { inHtml } from './html';
 
-/** A line as people are sent to it: `account` is what may be shown of it, such as the bot's name or the number. */
+/**
+ * A line as people are sent to it: `account` is what may be shown of it, such as the bot's name or the
+ * number.
+ */
 export interface LineAddress {
   key: string;
   name: string;
@@ -24,8 +27,9 @@ export interface WayIn {
 }
 
 /**
- * Every way into a loop that can be handed out or pointed to: links that carry a reference or a prefilled keyword, words to
- * write, comments to make, ads to click, menus to tap. Cues that nobody can be sent to (tags, dates, silence) give none.
+ * Every way into a loop that can be handed out or pointed to: links that carry a reference or a prefilled
+ * keyword, words to write, comments to make, ads to click, menus to tap. Cues that nobody can be sent to
+ * (tags, dates, silence) give none.
  */
 export function waysIn(loop: Loop, lines: LineAddress[]): WayIn[] {
   return loop.cues.flatMap((cue) => {
@@ -81,7 +85,10 @@ export function waysIn(loop: Loop, lines: LineAddress[]): WayIn[] {
 
 const QUIET_ZONE = 4;
 
-/** A QR code as an SVG picture with a caption under it; error correction M, four modules of quiet zone, as ISO/IEC 18004 asks. */
+/**
+ * A QR code as an SVG picture with a caption under it; error correction M, four modules of quiet zone, as
+ * ISO/IEC 18004 asks.
+ */
 export function qrSvg(text: string, caption: string): string {
   const { modules } = create(text, { errorCorrectionLevel: 'M' });
   const size = modules.size + 2 * QUIET_ZONE;
@@ -101,7 +108,9 @@ export function qrSvg(text: string, caption: string): string {
   ].join('');
 }
 
-/** All ways into a loop as one page of HTML that needs nothing else: to print, to save, to send to the client. */
+/**
+ * All ways into a loop as one page of HTML that needs nothing else: to print, to save, to send to the client.
+ */
 export function waysInSheet(
   client: string,
   loop: string,

@@ -5,8 +5,8 @@ import { lettered, pageOf } from './pages';
 import { splitForLast, within } from './text';
 
 /**
- * WhatsApp Cloud API: text 4,096; interactive messages: body 1,024, 3 reply buttons of 20, lists of 10 rows in all (title
- * 24, description 72, their button 20), one link button of 20; captions 1,024; ids of rows 200.
+ * WhatsApp Cloud API: text 4,096; interactive messages: body 1,024, 3 reply buttons of 20, lists of 10 rows
+ * in all (title 24, description 72, their button 20), one link button of 20; captions 1,024; ids of rows 200.
  */
 export const WHATSAPP = {
   text: 4_096,
@@ -42,7 +42,10 @@ export const whatsapp: Channel = {
     most: as ? WHATSAPP.body : media ? WHATSAPP.caption : WHATSAPP.text,
     of: 'characters',
   }),
-  /** Up to three choices are reply buttons, more are a list, in pages with "More" above ten. A link is a button where no choices stand beside it, else in the text. */
+  /**
+   * Up to three choices are reply buttons, more are a list, in pages with "More" above ten. A link is a
+   * button where no choices stand beside it, else in the text.
+   */
   render(said) {
     const { link, media } = said;
     const { shown, more } = pageOf(said, CHOICES);

@@ -4,8 +4,9 @@ import type { Incoming } from '../engine/decide';
 const BELONGS_MS = 15 * 60_000;
 
 /**
- * Whether somebody who talks with us now has caused an event, so that what is sent because of it is an answer. All else is sent unasked: caps, quiet
- * hours, how often, and lists apply to it. A kind that is new here counts as unasked until somebody has thought about it, and the compiler asks for that.
+ * Whether somebody who talks with us now has caused an event, so that what is sent because of it is an
+ * answer. All else is sent unasked: caps, quiet hours, how often, and lists apply to it. A kind that is new
+ * here counts as unasked until somebody has thought about it, and the compiler asks for that.
  */
 export function isAsked(
   incoming: Incoming,

@@ -2,7 +2,10 @@ import { fold } from '../language/fold';
 import { readReply } from '../language/replies';
 import { isOptOutWord } from './words';
 
-/** The list that a whole message wants to leave: "STOP workshop news", "baja de novedades"; null when it names none of them. */
+/**
+ * The list that a whole message wants to leave: "STOP workshop news", "baja de novedades"; null when it names
+ * none of them.
+ */
 export function readLeaving(
   text: string,
   lists: readonly string[],

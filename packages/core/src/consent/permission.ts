@@ -10,14 +10,20 @@ export const PRIVATE_REPLY_WITHIN = 7 * DAY;
 /** What is held back because the person has not written is dropped after this. */
 export const HELD_AT_MOST = 7 * DAY;
 
-/** How a message goes where it is no plain answer: privately under a comment, publicly under it, by hand after the window, or as a template. */
+/**
+ * How a message goes where it is no plain answer: privately under a comment, publicly under it, by hand after
+ * the window, or as a template.
+ */
 export type Via =
   | { kind: 'private reply'; commentId: string }
   | { kind: 'public reply'; commentId: string }
   | { kind: 'by hand, late' }
   | { kind: 'template'; template: Template };
 
-/** Whether something may be said now. `until` (ms): no later than then; null: at any time. `waits`: held back until the person writes, and why. */
+/**
+ * Whether something may be said now. `until` (ms): no later than then; null: at any time. `waits`: held back
+ * until the person writes, and why.
+ */
 export type Permission =
   | { may: 'go'; until: number | null; via: Via | null }
   | { may: 'wait'; reason: string }
@@ -25,8 +31,8 @@ export type Permission =
   | { may: 'drop'; reason: string };
 
 /**
- * The channel's own rules on when a line may write: see channels.md for each. Opting out goes before this, quiet hours
- * come beside it.
+ * The channel's own rules on when a line may write: see channels.md for each. Opting out goes before this,
+ * quiet hours come beside it.
  */
 export function permission(channel: Channel, standing: Standing, now: number, byHand: boolean): Permission {
   const { window, name } = channel;
@@ -77,8 +83,8 @@ export function windowEnd({ window }: Channel, standing: Standing): number | nul
 const hours = (ms: number) => durationWords(`${Math.round(ms / 3_600_000)}h`);
 
 /**
- * What is sent of a `say`, with when each message may go. A private answer to a comment is a single message: what does not
- * fit into it follows once the person has written.
+ * What is sent of a `say`, with when each message may go. A private answer to a comment is a single message:
+ * what does not fit into it follows once the person has written.
  */
 export function sendings(
   channel: Channel,

@@ -18,7 +18,10 @@ export const QUIET: Record<ChannelKind, QuietHours> = {
   sms: { from: '21:00', to: '08:00' },
 };
 
-/** When the quiet hours that hold at `now` are over (ms); null outside them. An answer to the person is never held. */
+/**
+ * When the quiet hours that hold at `now` are over (ms); null outside them. An answer to the person is never
+ * held.
+ */
 export function quietUntil(
   channel: ChannelKind,
   now: number,

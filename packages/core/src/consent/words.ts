@@ -4,7 +4,9 @@ import { fold } from '../language/fold';
 /** What a whole message may say about being written to at all. */
 export type ConsentWord = 'opt-out' | 'opt-in' | 'help';
 
-/** Opt-out words on every channel; English counts everywhere, the others where the client uses the language. */
+/**
+ * Opt-out words on every channel; English counts everywhere, the others where the client uses the language.
+ */
 const OPT_OUT: Record<Language, string[]> = {
   en: ['stop', 'stopall', 'stop all', 'unsubscribe', 'opt out', 'optout', 'remove me'],
   es: ['parar', 'baja', 'alto', 'darme de baja', 'cancelar suscripcion', 'no mas mensajes'],
@@ -32,7 +34,10 @@ const HELP: Record<Language, string[]> = {
   it: ['aiuto'],
 };
 
-/** Reads a whole message as an opt-out, opt-in or help word; null when it is none. Words around it make it something else. */
+/**
+ * Reads a whole message as an opt-out, opt-in or help word; null when it is none. Words around it make it
+ * something else.
+ */
 export function readConsentWord(
   text: string,
   channel: ChannelKind,

@@ -22,8 +22,9 @@ const COUNTED = ['one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight']
 const ORDINALS = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth'];
 
 /**
- * Reads typed words as one of the choices: by its letter ("b", "B.", "B Saturday"), its number, its label, some
- * words that stand in one label only, or the label with a slip of typing. Two that fit are not guessed between.
+ * Reads typed words as one of the choices: by its letter ("b", "B.", "B Saturday"), its number, its label,
+ * some words that stand in one label only, or the label with a slip of typing. Two that fit are not guessed
+ * between.
  */
 export function readChoice(written: string, choices: LabelledChoice[]): ChoiceReading {
   const trimmed = written.trim().slice(0, 500);
@@ -76,7 +77,9 @@ export function readChoice(written: string, choices: LabelledChoice[]): ChoiceRe
   return { ok: false, reason: 'it is none of the choices' };
 }
 
-/** Several at once: "A and C", "1, 3", "both", "all of them", "none". In the order of the choices, each once. */
+/**
+ * Several at once: "A and C", "1, 3", "both", "all of them", "none". In the order of the choices, each once.
+ */
 export function readChoices(
   written: string,
   choices: LabelledChoice[],

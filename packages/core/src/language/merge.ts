@@ -3,7 +3,9 @@ import { DateTime } from 'luxon';
 import type { ClientFacts, LineFacts } from '../people/client';
 import { valueWords, type PersonFacts, type Value } from '../people/person';
 
-/** A text taken apart: plain words and merge fields, in order. `start` and `end` are offsets into the text. */
+/**
+ * A text taken apart: plain words and merge fields, in order. `start` and `end` are offsets into the text.
+ */
 export type TextPart =
   | { kind: 'words'; text: string }
   /** `filtered`: it has filters beyond a fallback. */
@@ -43,7 +45,10 @@ const INSIDE = /^\s*([a-z]+\.[a-z][a-z0-9_-]*)\s*(?:\|\s*default:\s*("([^"]*)"|'
 
 /** Filters that a text may use; all others are refused. */
 const OWN_FILTERS = {
-  /** "long" Wednesday 25 November 2026, "day" 25 November, "short" 25 Nov 2026, "weekday" Wednesday, or a pattern of Unicode TR 35 such as "d MMM". */
+  /**
+   * "long" Wednesday 25 November 2026, "day" 25 November, "short" 25 Nov 2026, "weekday" Wednesday, or a
+   * pattern of Unicode TR 35 such as "d MMM".
+   */
   date(this: { context: { getSync(path: string[]): unknown } }, value: unknown, form: unknown) {
     const language = String(this.context.getSync(['language']) ?? 'en');
     const at = DateTime.fromISO(String(value ?? ''), { zone: 'utc' }).setLocale(
@@ -123,8 +128,8 @@ function makeEngine(): Liquid {
 }
 
 /**
- * Takes a text apart into words and merge fields such as `{{ person.first_name | default: "there" }}`, and says what is
- * wrong with its Liquid, with the offset. Tags such as `{% if %}` stay among the words.
+ * Takes a text apart into words and merge fields such as `{{ person.first_name | default: "there" }}`, and
+ * says what is wrong with its Liquid, with the offset. Tags such as `{% if %}` stay among the words.
  */
 export function parseMerge(text: string): { parts: TextPart[]; problems: MergeProblem[] } {
   const parts: TextPart[] = [];
@@ -276,7 +281,10 @@ export function merge(text: string, world: MergeWorld): string {
     .slice(0, MOST);
 }
 
-/** Like {@link merge}, but a text that is one merge field alone keeps its type: a number, true or false, a list. For bodies sent to other systems. */
+/**
+ * Like {@link merge}, but a text that is one merge field alone keeps its type: a number, true or false, a
+ * list. For bodies sent to other systems.
+ */
 export function mergeTyped(text: string, world: MergeWorld): unknown {
   const { parts } = prepare(text);
   const only = parts.length === 1 ? parts[0] : undefined;

@@ -12,7 +12,10 @@ interface Phrases {
   /** Said above further choices. */
   moreHere: string;
   writeForMore: (word: string, left: number) => string;
-  /** Above the times that are free when somebody has named a day or a part of it; where none is then; where one that was chosen is not free any more. */
+  /**
+   * Above the times that are free when somebody has named a day or a part of it; where none is then; where
+   * one that was chosen is not free any more.
+   */
   timesFree: string;
   nearestFree: string;
   timeGone: string;

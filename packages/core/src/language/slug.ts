@@ -1,4 +1,7 @@
-/** Words as a part of a name that machines read: small letters and digits, `joiner` between them, accents taken off. May be ''. */
+/**
+ * Words as a part of a name that machines read: small letters and digits, `joiner` between them, accents
+ * taken off. May be ''.
+ */
 export function slug(words: string, joiner: '-' | '_'): string {
   return words
     .normalize('NFKD')
@@ -8,7 +11,10 @@ export function slug(words: string, joiner: '-' | '_'): string {
     .replace(/^[-_]+|[-_]+$/g, '');
 }
 
-/** What was typed as the key of a field: begins with a letter, at most 40 characters; "field" where nothing is left. */
+/**
+ * What was typed as the key of a field: begins with a letter, at most 40 characters; "field" where nothing is
+ * left.
+ */
 export function fieldKey(typed: string): string {
   return (
     slug(typed, '_')

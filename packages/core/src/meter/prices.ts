@@ -2,8 +2,9 @@ import type { Outgoing } from '../channels';
 import type { ChannelKind } from '../people/client';
 
 /**
- * What one message costs, in thousandths of a pound. Telegram, Messenger and Instagram take nothing; WhatsApp takes nothing
- * within its window; SMS is paid by the part. These are the figures that are used until a client has its own.
+ * What one message costs, in thousandths of a pound. Telegram, Messenger and Instagram take nothing; WhatsApp
+ * takes nothing within its window; SMS is paid by the part. These are the figures that are used until a
+ * client has its own.
  */
 export interface Prices {
   smsPart: number;

@@ -20,8 +20,8 @@ const ok = (value: Value): CellReading => ({ ok: true, value });
 const no = (reason: string): CellReading => ({ ok: false, reason });
 
 /**
- * Reads a cell as a value of a type, more strictly than a person's answer: the whole cell has to be it. `options`: what may be
- * chosen, where that is limited. The cell is not empty.
+ * Reads a cell as a value of a type, more strictly than a person's answer: the whole cell has to be it.
+ * `options`: what may be chosen, where that is limited. The cell is not empty.
  */
 export function readCell(
   type: FieldType,
@@ -87,7 +87,10 @@ function fromReply(type: FieldType, written: string, world: CellWorld): CellRead
 const chosen = (options: readonly string[], name: string) =>
   options.find((option) => option.toLowerCase() === name.toLowerCase());
 
-/** Figures alone, with one kind of sign between thousands and another before the decimals. Long ids would lose their end: they are no numbers. */
+/**
+ * Figures alone, with one kind of sign between thousands and another before the decimals. Long ids would lose
+ * their end: they are no numbers.
+ */
 function readNumber(written: string, world: CellWorld): CellReading {
   const digits = written.replace(/\D/g, '').replace(/^0+/, '');
   if (digits.length > 15 && !/e/i.test(written))

@@ -22,7 +22,10 @@ export const Brief = z
   .catchall(entry);
 export type Brief = z.infer<typeof Brief>;
 
-/** Languages that words of our own exist in: opt-out words, yes and no, the few sentences the program says by itself. */
+/**
+ * Languages that words of our own exist in: opt-out words, yes and no, the few sentences the program says by
+ * itself.
+ */
 export const LANGUAGES = ['en', 'es', 'fr', 'de', 'pt', 'it'] as const;
 export type Language = (typeof LANGUAGES)[number];
 
@@ -30,8 +33,8 @@ export type Language = (typeof LANGUAGES)[number];
 export const LanguageCode = z.string().regex(/^[a-z]{2}$/, 'a language is two small letters, such as "es"');
 
 /**
- * The client as a run sees it. `country` is ISO 3166-1 alpha-2 and decides how local phone numbers are read; `timeZone`
- * is an IANA name; the first of `languages` is the one a loop's own texts are in.
+ * The client as a run sees it. `country` is ISO 3166-1 alpha-2 and decides how local phone numbers are read;
+ * `timeZone` is an IANA name; the first of `languages` is the one a loop's own texts are in.
  */
 export const ClientFacts = z.object({
   name: z.string().min(1).max(120),

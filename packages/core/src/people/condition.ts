@@ -28,7 +28,10 @@ const Operand = z.union(
   [z.string().max(400), z.number(), z.boolean()],
   'a value to compare with is a text, a number, or true or false',
 );
-/** What a condition can be about. Those of a conversation can be asked only while one is going on; the others say something about a person at any time. */
+/**
+ * What a condition can be about. Those of a conversation can be asked only while one is going on; the others
+ * say something about a person at any time.
+ */
 const OF_CONVERSATION = ['answer', 'channels', 'line', 'cue', 'time', 'weekdays', 'open'] as const;
 const OF_PERSON = [
   'field',
@@ -51,8 +54,9 @@ const OF_PERSON = [
 const SUBJECTS = ['all', 'any', 'not', ...OF_PERSON, ...OF_CONVERSATION] as const;
 
 /**
- * Something that is true, false or unknown of a person at a moment. Exactly one subject; `field` and `answer` need `is`,
- * and most comparisons a `value`. For `tag`, `list`, `open` and what follows them, `is: false` turns it round.
+ * Something that is true, false or unknown of a person at a moment. Exactly one subject; `field` and `answer`
+ * need `is`, and most comparisons a `value`. For `tag`, `list`, `open` and what follows them, `is: false`
+ * turns it round.
  */
 export interface Condition {
   all?: Condition[];
@@ -170,7 +174,10 @@ export const Condition: z.ZodType<Condition> = z.lazy(() =>
     }),
 );
 
-/** The first thing in a condition that can be asked only in a conversation; null when it says something about a person at any time. */
+/**
+ * The first thing in a condition that can be asked only in a conversation; null when it says something about
+ * a person at any time.
+ */
 export function ofConversation(condition: Condition): string | null {
   for (const each of [
     ...(condition.all ?? []),

@@ -3,8 +3,9 @@ import { durationWords } from '../loops/model/basics';
 import type { Condition } from './condition';
 
 /**
- * A condition as a sentence words it: "party size is at least 4 and not tagged vip". `readCondition` in `edit/typedCondition.ts`
- * reads every such sentence back, but that an answer is read as a field of the same name.
+ * A condition as a sentence words it: "party size is at least 4 and not tagged vip". `readCondition` in
+ * `edit/typedCondition.ts` reads every such sentence back, but that an answer is read as a field of the same
+ * name.
  */
 export function conditionWords(condition: Condition): string {
   const key = (words: string) => words.replaceAll('_', ' ');

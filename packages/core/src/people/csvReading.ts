@@ -15,7 +15,10 @@ export interface CsvRow {
 
 const SEPARATORS = [',', ';', '\t', '|', '\u001f'];
 
-/** Guesses from the beginning of a file by what its cells are parted. `ours`: line ends are those that we write. */
+/**
+ * Guesses from the beginning of a file by what its cells are parted. `ours`: line ends are those that we
+ * write.
+ */
 export function csvShapeOf(beginning: string, ours: boolean): CsvShape {
   const guessed = Papa.parse<string[]>(beginning, {
     preview: 50,
@@ -30,7 +33,10 @@ interface Parsing {
   parse(text: string, baseIndex: number, ignoreLastRow: boolean): Papa.ParseResult<string[]>;
 }
 
-/** Takes the text of a file in pieces of any size, and gives its rows as they are complete. Holds no more than the row it is in. */
+/**
+ * Takes the text of a file in pieces of any size, and gives its rows as they are complete. Holds no more than
+ * the row it is in.
+ */
 export class CsvReader {
   readonly #parser: Parsing;
   #rest = '';

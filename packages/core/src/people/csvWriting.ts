@@ -3,8 +3,8 @@ import { defused } from './formulas';
 import type { PersonRecord } from './record';
 
 /**
- * The columns of our own files, before those of the fields, which go by their keys. Every one has a space in it, which no key has. For each line there are
- * three: `on KEY`, `handle on KEY`, `consent on KEY`.
+ * The columns of our own files, before those of the fields, which go by their keys. Every one has a space in
+ * it, which no key has. For each line there are three: `on KEY`, `handle on KEY`, `consent on KEY`.
  */
 export const OWN_COLUMNS = [
   'person id',
@@ -26,7 +26,10 @@ export const csvColumns = (lines: readonly string[], fields: readonly string[]):
   ...fields,
 ];
 
-/** One person as a line of our own file, with its line end. Ids are text, formulas are defused, telephone numbers untouched. */
+/**
+ * One person as a line of our own file, with its line end. Ids are text, formulas are defused, telephone
+ * numbers untouched.
+ */
 export function csvLine(person: PersonRecord, lines: readonly string[], fields: readonly string[]): string {
   const moment = (at: number | null) => (at === null ? '' : new Date(at).toISOString());
   return cellsLine([

@@ -3,8 +3,9 @@ export const ENCODINGS = ['utf-8', 'utf-16le', 'utf-16be', 'windows-1252'] as co
 export type Encoding = (typeof ENCODINGS)[number];
 
 /**
- * How the bytes of a file are to be read: by its byte order mark, else by where its noughts are, else UTF-8 where it is that, else
- * windows-1252. `whole`: these are all of them, so that a letter cut off at the end counts against UTF-8.
+ * How the bytes of a file are to be read: by its byte order mark, else by where its noughts are, else UTF-8
+ * where it is that, else windows-1252. `whole`: these are all of them, so that a letter cut off at the end
+ * counts against UTF-8.
  */
 export function encodingOf(bytes: Uint8Array, whole: boolean): Encoding {
   const begins = (...mark: number[]) => mark.every((byte, at) => bytes[at] === byte);

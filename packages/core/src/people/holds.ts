@@ -25,7 +25,10 @@ export function holds(condition: Condition, world: ConditionWorld): boolean | nu
   return judge(condition, world, []);
 }
 
-/** Whether a person belongs to a segment now. Days are the client's, so that everybody is asked about the same ones. */
+/**
+ * Whether a person belongs to a segment now. Days are the client's, so that everybody is asked about the same
+ * ones.
+ */
 export function isInSegment(rule: Condition, about: SegmentWorld): boolean {
   return judge(rule, segmentWorld(about), []) === true;
 }
@@ -122,7 +125,10 @@ const not = (value: boolean | null) => (value === null ? null : !value);
 const every = (values: (boolean | null)[]) =>
   values.includes(false) ? false : values.includes(null) ? null : true;
 
-/** A day as a condition names it, for somebody whose day is `today`: "today+7d" as YYYY-MM-DD; anything else as it is. */
+/**
+ * A day as a condition names it, for somebody whose day is `today`: "today+7d" as YYYY-MM-DD; anything else
+ * as it is.
+ */
 export function moment(words: string, today: string): string {
   const found = /^today(?:([+-]\d+)d)?$/.exec(words);
   return found ? addDays(today, Number(found[1] ?? 0)) : words;

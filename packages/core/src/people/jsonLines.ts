@@ -53,7 +53,10 @@ const Line = z
   })
   .strict();
 
-/** One person as a line of JSON, with its line end: everything that is known, values with their types, the ledger with its wordings. */
+/**
+ * One person as a line of JSON, with its line end: everything that is known, values with their types, the
+ * ledger with its wordings.
+ */
 export function jsonLine(person: PersonRecord): string {
   const iso = (at: number | null) => (at === null ? null : new Date(at).toISOString());
   const { met, seen, ledger, fields, ...rest } = person;
@@ -61,7 +64,10 @@ export function jsonLine(person: PersonRecord): string {
   return `${JSON.stringify({ ...rest, met: iso(met), seen: iso(seen), fields: byKey, ledger: ledger.map((entry) => ({ ...entry, at: iso(entry.at) })) })}\n`;
 }
 
-/** Reads a line of {@link jsonLine}, or one of somebody else's with the same names; says what is wrong with it. */
+/**
+ * Reads a line of {@link jsonLine}, or one of somebody else's with the same names; says what is wrong with
+ * it.
+ */
 export function readJsonLine(
   line: string,
 ): { ok: true; record: PersonRecord } | { ok: false; reason: string } {

@@ -2,7 +2,8 @@ import { z } from 'zod';
 import { ListName } from '../loops/model/basics';
 
 /**
- * A consented membership. `double`: whoever is put on it is asked once more, and stands on it when they have said yes.
+ * A consented membership. `double`: whoever is put on it is asked once more, and stands on it when they have
+ * said yes.
  * `wording` is what they agree to, word for word; every change of it is a version of its own.
  */
 export const ListDefinition = z

@@ -61,7 +61,10 @@ const FIELD_NAMES: [string, FieldType, RegExp][] = [
   ],
 ];
 
-/** Guesses what each column is for: first by its name, then by what its cells look like. Two columns are never guessed to be the same. */
+/**
+ * Guesses what each column is for: first by its name, then by what its cells look like. Two columns are never
+ * guessed to be the same.
+ */
 export function guessMapping(
   header: readonly string[],
   rows: readonly (readonly string[])[],
@@ -137,7 +140,10 @@ const LOOKS: { type: FieldType; looks: RegExp; share: number }[] = [
 /** A field of its own, of the type that all its cells can be read as. */
 function lookedUse(name: string, samples: string[], { fields }: KnownToMapping, world: CellWorld): ColumnUse {
   const key = fieldKey(name.trim() === '' ? 'column' : name);
-  /** Most of the cells look like it and read as it: a few bad ones are said to be bad, and do not make everything text. */
+  /**
+   * Most of the cells look like it and read as it: a few bad ones are said to be bad, and do not make
+   * everything text.
+   */
   const mostly = (type: FieldType, looks: RegExp, share: number) => {
     const fit = samples.filter((cell) => looks.test(cell) && readCell(type, cell, world).ok).length;
     // In a short column a single bad cell is a large share, and is a single bad cell all the same.

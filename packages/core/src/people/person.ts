@@ -30,7 +30,10 @@ export const PlaceValue = z.object({
 });
 export type PlaceValue = z.infer<typeof PlaceValue>;
 
-/** A value with its type: a number stays a number, a phone number is in E.164, a date is YYYY-MM-DD, a time HH:MM, the address of a page an absolute URL. */
+/**
+ * A value with its type: a number stays a number, a phone number is in E.164, a date is YYYY-MM-DD, a time
+ * HH:MM, the address of a page an absolute URL.
+ */
 export const Value = z.discriminatedUnion('type', [
   z.object({ type: z.literal('text'), value: z.string() }),
   z.object({ type: z.literal('email'), value: z.string() }),
@@ -63,7 +66,10 @@ export function valueWords(value: Value): string {
   }
 }
 
-/** What one person has been through in one loop: when it began and was finished last (ms), each cue's last start, and the arms drawn by its `vary` steps. */
+/**
+ * What one person has been through in one loop: when it began and was finished last (ms), each cue's last
+ * start, and the arms drawn by its `vary` steps.
+ */
 export interface Passage {
   started: number;
   finished: number | null;
@@ -97,7 +103,9 @@ export interface PersonFacts {
   history: Record<string, Passage>;
   /** Lines that they have an identity on. */
   ties: LineTie[];
-  /** How they came to be known: the name of an import, "an API call"; null for whoever wrote by themselves. */
+  /**
+   * How they came to be known: the name of an import, "an API call"; null for whoever wrote by themselves.
+   */
   source: string | null;
   /** When they were first and last met, in ms. */
   met: number;
@@ -123,12 +131,18 @@ export function stranger(id: string, now = 0): PersonFacts {
   };
 }
 
-/** The person's language: a field of theirs, what the channel says where the client speaks it, else the client's first. */
+/**
+ * The person's language: a field of theirs, what the channel says where the client speaks it, else the
+ * client's first.
+ */
 export function languageOf(person: PersonFacts, client: ClientFacts): string {
   return knownLanguageOf(person, client) ?? client.languages[0] ?? 'en';
 }
 
-/** The language that is known of a person, by a field of theirs or by what the channel says where the client speaks it; null where nothing says it. */
+/**
+ * The language that is known of a person, by a field of theirs or by what the channel says where the client
+ * speaks it; null where nothing says it.
+ */
 export function knownLanguageOf(person: PersonFacts, client: ClientFacts): string | null {
   const own = person.fields.language;
   if (own && typeof own.value === 'string' && /^[a-z]{2}$/i.test(own.value)) return own.value.toLowerCase();

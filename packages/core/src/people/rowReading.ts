@@ -135,7 +135,10 @@ export function readRow(
   return { record, problems };
 }
 
-/** The address of somebody on a line: a number in E.164 where the channel goes by numbers, else the platform's own id. */
+/**
+ * The address of somebody on a line: a number in E.164 where the channel goes by numbers, else the platform's
+ * own id.
+ */
 export function addressOf(
   cell: string,
   channel: string | undefined,

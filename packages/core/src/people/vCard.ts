@@ -25,7 +25,10 @@ function folded(line: string): string {
   return `${written}\r\n`;
 }
 
-/** One person as a vCard 4.0. What vCard has no place for stands in properties of our own, so that it reads back as it was. */
+/**
+ * One person as a vCard 4.0. What vCard has no place for stands in properties of our own, so that it reads
+ * back as it was.
+ */
 export function vCardOf(person: PersonRecord): string {
   const name = [person.firstName, person.lastName].filter(Boolean).join(' ');
   const shown = name || person.identities[0]?.handle || person.identities[0]?.address || 'somebody';

@@ -1,4 +1,6 @@
-/** A CloudEvent (1.0, structured JSON) about one person of a client. `at` in ms; `subject` is the person's id. */
+/**
+ * A CloudEvent (1.0, structured JSON) about one person of a client. `at` in ms; `subject` is the person's id.
+ */
 export function cloudEvent<Type extends string, Data>(
   client: string,
   { id, type, subject, at, data }: { id: string; type: Type; subject: string; at: number; data: Data },

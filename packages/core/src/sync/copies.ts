@@ -2,7 +2,10 @@ import type { Condition } from '../people/condition';
 import { conditionWords } from '../people/conditionWords';
 import type { MappedColumn, Mapping, Origin } from './mapping';
 
-/** What of a destination is the same for every client it is copied to; its address and token are each client's own. */
+/**
+ * What of a destination is the same for every client it is copied to; its address and token are each client's
+ * own.
+ */
 export interface CopiedDestination {
   kind: string;
   settings: Readonly<Record<string, unknown>>;
@@ -86,7 +89,10 @@ export function fieldsNeeded({
   return [...fields];
 }
 
-/** A loop or calendar that triggers name and that the client has not: without it they never bring anything about. */
+/**
+ * A loop or calendar that triggers name and that the client has not: without it they never bring anything
+ * about.
+ */
 export interface MissingName {
   what: 'loop' | 'calendar';
   name: string;

@@ -5,8 +5,9 @@ import { readCell, type CellReading, type CellWorld } from '../people/cellReadin
 export type Given = string | number | boolean | null | string[];
 
 /**
- * Reads what another system gives for a field, or says why it does not fit. JSON's own numbers, truths and lists are taken as they are; texts as the cells of a file.
- * Null for what takes the value away: null, or nothing but space.
+ * Reads what another system gives for a field, or says why it does not fit. JSON's own numbers, truths and
+ * lists are taken as they are; texts as the cells of a file. Null for what takes the value away: null, or
+ * nothing but space.
  */
 export function readGiven(
   { type, options }: Pick<FieldDefinition, 'type' | 'options'>,

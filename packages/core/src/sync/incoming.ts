@@ -24,11 +24,16 @@ export const Into = z.discriminatedUnion('as', [
 ]);
 export type Into = z.infer<typeof Into>;
 
-/** By what a body names its person: our id, the id that the other side has given, an email address, a number. */
+/**
+ * By what a body names its person: our id, the id that the other side has given, an email address, a number.
+ */
 export const WHO_BY = ['their id', 'email', 'phone', 'id'] as const;
 export type WhoBy = (typeof WHO_BY)[number];
 
-/** How bodies of another system are read: who is meant, when it was changed over there, and what goes where, with who wins. */
+/**
+ * How bodies of another system are read: who is meant, when it was changed over there, and what goes where,
+ * with who wins.
+ */
 export const IncomingMapping = z
   .object({
     /** Tried in this order; the first that finds somebody says who it is. */
@@ -131,7 +136,10 @@ function asGiven(value: unknown): Given | undefined {
   return Array.isArray(value) && value.every((each) => typeof each === 'string') ? value : undefined;
 }
 
-/** A moment as systems write them: ISO 8601, or seconds or milliseconds since 1970; ms, null for anything else. */
+/**
+ * A moment as systems write them: ISO 8601, or seconds or milliseconds since 1970; ms, null for anything
+ * else.
+ */
 export function momentOf(value: unknown): number | null {
   if (typeof value === 'number' || (typeof value === 'string' && /^\d{9,14}$/.test(value))) {
     const number = Number(value);
@@ -166,7 +174,10 @@ export function leavesOf(body: unknown): Leaf[] {
   return leaves;
 }
 
-/** What each part of a received body probably is; by its name first, then by what it looks like. `tied`: whether it comes from a destination that knows ids. */
+/**
+ * What each part of a received body probably is; by its name first, then by what it looks like. `tied`:
+ * whether it comes from a destination that knows ids.
+ */
 export function guessIncoming(
   body: unknown,
   known: KnownToMapping,
@@ -215,7 +226,10 @@ export function guessIncoming(
 /** What stands in a column in which nothing stands. */
 export const NOTHING = '';
 
-/** The columns of a destination that a field goes into as it is, with the cell that a value is there; {@link NOTHING} where there is none. */
+/**
+ * The columns of a destination that a field goes into as it is, with the cell that a value is there; {@link
+ * NOTHING} where there is none.
+ */
 export function columnsFor(
   mapping: Mapping,
   field: string,

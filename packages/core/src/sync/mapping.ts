@@ -33,7 +33,10 @@ export const FACTS = [
 ] as const;
 export type Fact = (typeof FACTS)[number];
 
-/** Where a column's value comes from: a field, something that is known of everybody, or a text with merge fields. */
+/**
+ * Where a column's value comes from: a field, something that is known of everybody, or a text with merge
+ * fields.
+ */
 export const Origin = z.discriminatedUnion('from', [
   z.object({ from: z.literal('field'), field: FieldKey }).strict(),
   z.object({ from: z.literal('fact'), fact: z.enum(FACTS) }).strict(),
@@ -87,7 +90,10 @@ export type Cell = string | number | boolean | string[];
 /** What goes into one column, or why nothing can. */
 export type Converted = { ok: true; value: Cell } | { ok: false; reason: string };
 
-/** A row as it goes out: columns that nothing is known for are left out, so that nothing of theirs is wiped by our not knowing. */
+/**
+ * A row as it goes out: columns that nothing is known for are left out, so that nothing of theirs is wiped by
+ * our not knowing.
+ */
 export interface Row {
   cells: Record<string, Cell>;
   problems: { column: string; reason: string }[];
@@ -120,7 +126,10 @@ export const worldOf = (person: PersonFacts, client: ClientFacts, now: number): 
   zone: client.timeZone,
 });
 
-/** What the origin says of a person: a cell, or null when nothing is known. Moments are days in the client's time zone. */
+/**
+ * What the origin says of a person: a cell, or null when nothing is known. Moments are days in the client's
+ * time zone.
+ */
 export function originValue(
   origin: Origin,
   person: SyncedPerson,
@@ -181,7 +190,10 @@ function factValue(fact: Fact, person: SyncedPerson, client: ClientFacts): Cell 
   }
 }
 
-/** Reads a value as the column takes it. A number that JSON could not carry to the last digit is refused rather than changed. */
+/**
+ * Reads a value as the column takes it. A number that JSON could not carry to the last digit is refused
+ * rather than changed.
+ */
 export function convert(value: Cell, as: ColumnType): Converted {
   const words = Array.isArray(value)
     ? value.join('; ')
@@ -261,7 +273,10 @@ const FITS: Record<ColumnType, readonly FieldType[]> = {
   'yes/no': ['yes/no'],
 };
 
-/** What is wrong with a mapping before anything goes out. `theirs`: their columns, where the other side can say. */
+/**
+ * What is wrong with a mapping before anything goes out. `theirs`: their columns, where the other side can
+ * say.
+ */
 export function mappingFindings(
   mapping: Mapping,
   types: FieldTypes,

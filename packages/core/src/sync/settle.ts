@@ -2,13 +2,16 @@ import { z } from 'zod';
 import type { Value } from '../people/person';
 import type { Cell } from './mapping';
 
-/** Whose value stays where two systems know different ones: ours, theirs, or the one that was changed last. */
+/**
+ * Whose value stays where two systems know different ones: ours, theirs, or the one that was changed last.
+ */
 export const Winner = z.enum(['ours', 'theirs', 'newest']);
 export type Winner = z.infer<typeof Winner>;
 
 /**
- * What becomes of a value that another system tells us. `same`: it says what we know. `take`: theirs stays. `keep`: ours stays, and the other side does not know it
- * yet. What we know nothing of is always taken; at the same moment ours stays. Moments in ms.
+ * What becomes of a value that another system tells us. `same`: it says what we know. `take`: theirs stays.
+ * `keep`: ours stays, and the other side does not know it yet. What we know nothing of is always taken; at
+ * the same moment ours stays. Moments in ms.
  */
 export function settled(
   winner: Winner,
@@ -46,8 +49,9 @@ const MOST_SENT = 5;
 const lately = ({ sent = [] }: Standing, now: number) => sent.filter(({ at }) => now - at < ECHO_MS);
 
 /**
- * What the other side says of a column: whether it is news, and what we know of the column then. It is none where it says what we know to stand there, and where it
- * is what we have put there, or are about to: our own delivery coming back, late or early. `underWay`: what of the column is on its way there.
+ * What the other side says of a column: whether it is news, and what we know of the column then. It is none
+ * where it says what we know to stand there, and where it is what we have put there, or are about to: our own
+ * delivery coming back, late or early. `underWay`: what of the column is on its way there.
  */
 export function hearing(
   cell: Cell,
@@ -69,8 +73,10 @@ export function hearing(
 }
 
 /**
- * What we know once a delivery has arrived that was made of what we knew at `since`. Where they told us of another value meanwhile nobody can say which of the two came
- * last: then it is not known what stands there, and the next delivery goes out whatever it says. `before`: rows of earlier tries, of which nobody knows whether they arrived.
+ * What we know once a delivery has arrived that was made of what we knew at `since`. Where they told us of
+ * another value meanwhile nobody can say which of the two came last: then it is not known what stands there,
+ * and the next delivery goes out whatever it says. `before`: rows of earlier tries, of which nobody knows
+ * whether they arrived.
  */
 export function arrived(
   stands: StandsThere,
@@ -115,8 +121,8 @@ const MOST_OVERRULED = 2;
 const OVERRULED_MS = 3_600_000;
 
 /**
- * Counts one more time that ours is to be put in place of theirs; null where they have come back with the same value too often within an hour: they do not take ours
- * as it is, and insisting would go on for ever.
+ * Counts one more time that ours is to be put in place of theirs; null where they have come back with the
+ * same value too often within an hour: they do not take ours as it is, and insisting would go on for ever.
  */
 export function overrule(before: Overruled | undefined, cell: Cell, now: number): Overruled | null {
   if (!before || !isSame(before.cell, cell) || now - before.since > OVERRULED_MS)

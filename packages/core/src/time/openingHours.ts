@@ -7,7 +7,10 @@ const Span = z
   .refine((span) => span.from < span.to, 'a span of opening hours ends after it begins, on the same day');
 export type Span = z.infer<typeof Span>;
 
-/** When people are there: spans per weekday, and days off by date. A weekday that is left out is closed; with none at all nothing is known. */
+/**
+ * When people are there: spans per weekday, and days off by date. A weekday that is left out is closed; with
+ * none at all nothing is known.
+ */
 export const OpeningHours = z
   .object({
     ...(Object.fromEntries(WEEKDAYS.map((day) => [day, z.array(Span).max(6).optional()])) as Record<
@@ -39,7 +42,10 @@ export function isOpen(hours: OpeningHours, now: number, zone: string): boolean 
   return spansOn(hours, date).some((span) => time >= span.from && time < span.to);
 }
 
-/** The instant (ms) from which it is open: `now` itself when it is, else the next opening within a year; null when there is none. */
+/**
+ * The instant (ms) from which it is open: `now` itself when it is, else the next opening within a year; null
+ * when there is none.
+ */
 export function nextOpening(hours: OpeningHours, now: number, zone: string): number | null {
   if (isOpen(hours, now, zone)) return now;
   const today = localTime(now, zone).date;

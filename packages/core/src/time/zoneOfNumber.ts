@@ -4,7 +4,8 @@ import { getCountries, getCountryCallingCode, parsePhoneNumberFromString } from 
 const zonesOf = (country: string): readonly string[] => getCountry(country)?.timezones ?? [];
 
 /**
- * The time zone in which a telephone number (E.164) is at home; null when that cannot be told. Of a country with several zones,
+ * The time zone in which a telephone number (E.164) is at home; null when that cannot be told. Of a country
+ * with several zones,
  * `near` where it is one of them, else the one that the country's list begins with.
  */
 export function zoneOfNumber(number: string, near: string): string | null {

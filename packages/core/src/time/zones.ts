@@ -56,8 +56,8 @@ export function addDays(date: string, days: number): string {
 }
 
 /**
- * The instant of a wall clock. A time that a change to summer time skips is taken as much later as the clocks go on; one
- * that comes twice is its first.
+ * The instant of a wall clock. A time that a change to summer time skips is taken as much later as the clocks
+ * go on; one that comes twice is its first.
  */
 export function instantOf(date: string, time: string, zone: string): number {
   const [hour, minute] = time.split(':').map(Number) as [number, number];
@@ -70,7 +70,10 @@ export function instantOf(date: string, time: string, zone: string): number {
     : at.toMillis();
 }
 
-/** The next instant after `now` at which the wall clock of the zone shows `time`, on one of `weekdays` when they are given. */
+/**
+ * The next instant after `now` at which the wall clock of the zone shows `time`, on one of `weekdays` when
+ * they are given.
+ */
 export function nextTime(
   now: number,
   zone: string,
@@ -85,7 +88,10 @@ export function nextTime(
   throw new Error(`no ${time} within eight days of ${new Date(now).toISOString()}`);
 }
 
-/** Whether a time of day lies from `from` (included) to `to` (not included); over midnight when `to` is not after `from`. */
+/**
+ * Whether a time of day lies from `from` (included) to `to` (not included); over midnight when `to` is not
+ * after `from`.
+ */
 export function isBetween(time: string, from: string, to: string): boolean {
   return from < to ? time >= from && time < to : time >= from || time < to;
 }

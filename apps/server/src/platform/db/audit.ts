@@ -1,7 +1,10 @@
 import { toJson } from './json';
 import type { Connection } from './pool';
 
-/** Adds a line to the client's audit trail, in the same transaction as the change itself. `accountId` null: the program itself. */
+/**
+ * Adds a line to the client's audit trail, in the same transaction as the change itself. `accountId` null:
+ * the program itself.
+ */
 export async function audit(
   db: Connection,
   clientId: number,

@@ -1,14 +1,21 @@
 /**
- * Text and JSON as the database can keep them. PostgreSQL has no place for the character NUL, and half of a surrogate pair is no
- * text in UTF-8: NUL is removed, a lone half becomes U+FFFD. Everything else stands as it was written.
+ * Text and JSON as the database can keep them. PostgreSQL has no place for the character NUL, and half of a
+ * surrogate pair is no text in UTF-8: NUL is removed, a lone half becomes U+FFFD. Everything else stands as
+ * it was written.
  */
 export const cleanText = (text: string): string =>
   (text.includes('\0') ? text.replaceAll('\0', '') : text).toWellFormed();
 
-/** What {@link JSON.stringify} writes for NUL and for halves of pairs, and also for the same six characters when somebody types them. */
+/**
+ * What {@link JSON.stringify} writes for NUL and for halves of pairs, and also for the same six characters
+ * when somebody types them.
+ */
 const SUSPICIOUS = /\\u(?:0000|d[89a-f])/;
 
-/** Any value as JSON for the database, its texts and names cleaned. `undefined` becomes `null`. The only way from a value to JSON in the server. */
+/**
+ * Any value as JSON for the database, its texts and names cleaned. `undefined` becomes `null`. The only way
+ * from a value to JSON in the server.
+ */
 export function toJson(value: unknown, indent?: number): string {
   const quick = JSON.stringify(value, undefined, indent) ?? 'null';
   return SUSPICIOUS.test(quick) ? (JSON.stringify(value, cleaned, indent) ?? 'null') : quick;
@@ -25,7 +32,10 @@ function cleaned(_key: string, value: unknown): unknown {
 /** Deeper than any honest body; PostgreSQL's own limit depends on its stack. */
 const MOST_DEEP = 100;
 
-/** Whether lists and objects stand within each other deeper than is taken. Works without recursion, whatever is sent. */
+/**
+ * Whether lists and objects stand within each other deeper than is taken. Works without recursion, whatever
+ * is sent.
+ */
 export function isTooDeep(value: unknown): boolean {
   let level = [value];
   for (let depth = 0; depth <= MOST_DEEP; depth++) {

@@ -20,7 +20,9 @@ export async function migrate(ownerUrl: string): Promise<string[]> {
   try {
     await db.query('select pg_advisory_lock($1)', [LOCK]);
     await db.query(
-      'create table if not exists migration (name text primary key, ran_at timestamptz not null default now())',
+      `
+        create table if not exists migration (name text primary key,
+          ran_at timestamptz not null default now())`,
     );
     const done = new Set(
       (await db.query<{ name: string }>('select name from migration')).rows.map((row) => row.name),

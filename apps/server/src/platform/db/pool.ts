@@ -8,7 +8,9 @@ pg.types.setTypeParser(pg.types.builtins.INT8, Number);
 export type Db = pg.Pool;
 export type Connection = pg.PoolClient;
 
-/** What the database says of a value that it cannot keep, such as a day in the year 300000 (SQLSTATE 22008). */
+/**
+ * What the database says of a value that it cannot keep, such as a day in the year 300000 (SQLSTATE 22008).
+ */
 class OutOfRange extends Error {
   readonly code = '22008';
 }
@@ -16,7 +18,10 @@ class OutOfRange extends Error {
 const EARLIEST_MS = Date.UTC(-4_000, 0);
 const LATEST_MS = Date.UTC(200_000, 0);
 
-/** A parameter as it may go to the database: its texts cleaned, objects as JSON. Throws for a moment that is none. */
+/**
+ * A parameter as it may go to the database: its texts cleaned, objects as JSON. Throws for a moment that is
+ * none.
+ */
 function parameter(value: unknown): unknown {
   if (typeof value === 'string') return cleanText(value);
   if (value === null || typeof value !== 'object' || Buffer.isBuffer(value)) return value;
@@ -28,7 +33,10 @@ function parameter(value: unknown): unknown {
   return Array.isArray(value) ? value.map(parameter) : toJson(value);
 }
 
-/** Every parameter of every statement passes here, so that no text that somebody sends can make a statement fail. */
+/**
+ * Every parameter of every statement passes here, so that no text that somebody sends can make a statement
+ * fail.
+ */
 class CleanClient extends pg.Client {
   constructor(config?: string | pg.ClientConfig) {
     super(config);
@@ -82,7 +90,10 @@ const KNOCK_MS = 500;
 /** It is said so often that the database is still waited for. */
 const SAY_EVERY = 20;
 
-/** Waits until the database lets us in, and says that it waits. A refusal that waiting does not mend (a wrong password, a missing database) is thrown. */
+/**
+ * Waits until the database lets us in, and says that it waits. A refusal that waiting does not mend (a wrong
+ * password, a missing database) is thrown.
+ */
 export async function whenReachable(url: string, log: Logger): Promise<void> {
   for (let knocks = 0; ; knocks++) {
     const db = new pg.Client({ connectionString: url, connectionTimeoutMillis: 5_000 });
@@ -93,7 +104,8 @@ export async function whenReachable(url: string, log: Logger): Promise<void> {
       return;
     } catch (error) {
       const { code, message } = error as { code?: string; message: string };
-      // Of the codes that begin with 57P0 and 53300 each passes by itself; a code of any other class does not.
+      // Of the codes that begin with 57P0 and 53300 each passes by itself; a code of any other class does
+      // not.
       if (code && /^[0-9A-Z]{5}$/.test(code) && !isDatabaseAway(error)) throw error;
       if (knocks % SAY_EVERY === 0)
         log.warn({ error: message }, 'the database cannot be reached yet; waiting for it');
@@ -116,7 +128,10 @@ export function isDatabaseAway(error: unknown): boolean {
   );
 }
 
-/** Whether the data themselves were refused (SQLSTATE classes 21, 22, 23 and 54): the same again would be refused again. */
+/**
+ * Whether the data themselves were refused (SQLSTATE classes 21, 22, 23 and 54): the same again would be
+ * refused again.
+ */
 export const isRefusedData = (error: unknown): boolean =>
   /^(21|22|23|54)/.test((error as { code?: string }).code ?? '');
 
@@ -145,7 +160,10 @@ const MOST_TRIES = 5;
 export const lostToAnother = (error: unknown): boolean =>
   LOST_TO_ANOTHER.includes((error as { code?: string }).code ?? '');
 
-/** The same, begun anew where it waited in a ring with others and was the one to give way. `work` must do nothing that a rollback does not take back. */
+/**
+ * The same, begun anew where it waited in a ring with others and was the one to give way. `work` must do
+ * nothing that a rollback does not take back.
+ */
 export async function inTransactionAgain<T>(pool: Db, work: (db: Connection) => Promise<T>): Promise<T> {
   for (let tries = 1; ; tries++)
     try {
@@ -155,7 +173,10 @@ export async function inTransactionAgain<T>(pool: Db, work: (db: Connection) => 
     }
 }
 
-/** As `inTransactionAgain`, seeing the rows of these clients only (row-level security reads the setting); without clients, none. */
+/**
+ * As `inTransactionAgain`, seeing the rows of these clients only (row-level security reads the setting);
+ * without clients, none.
+ */
 export const withClients = <T>(
   pool: Db,
   clientIds: readonly number[],

@@ -3,7 +3,10 @@ import type { Clock } from '../clock';
 /** A second with room for the jitter between our clock and the platform's. */
 const WINDOW_MS = 1_050;
 
-/** Lets through at most `most` in any second (or other window), whatever came before; a quiet line answers at once. */
+/**
+ * Lets through at most `most` in any second (or other window), whatever came before; a quiet line answers at
+ * once.
+ */
 export class Pace {
   /** When each of the last `most` went or will go, oldest first. */
   #last: number[] = [];
@@ -22,7 +25,10 @@ export class Pace {
     if (at > now) await this.clock.until(at);
   }
 
-  /** A place for one that goes now, by the moment it stands for; null where none may go yet, and nothing is taken. */
+  /**
+   * A place for one that goes now, by the moment it stands for; null where none may go yet, and nothing is
+   * taken.
+   */
   take(): number | null {
     const now = this.clock.now();
     if (this.nextAt() > now) return null;
@@ -59,7 +65,10 @@ export class Pace {
   }
 }
 
-/** The pause before try number `tries` (from 1), growing from 1 s to 5 min, with a fifth of chance so that many do not come back together. */
+/**
+ * The pause before try number `tries` (from 1), growing from 1 s to 5 min, with a fifth of chance so that
+ * many do not come back together.
+ */
 export function growingPause(tries: number, chance: number): number {
   const whole = Math.min(300_000, 1_000 * 2 ** Math.min(tries - 1, 20));
   return Math.round(whole * (0.9 + 0.2 * chance));

@@ -7,8 +7,8 @@ import { growingPause } from './pace';
 const restMs = (fails: number) => 60 * growingPause(fails, 0.5);
 
 /**
- * Background work that goes through clients one after the other: one whose work fails rests for a while, so that the others are not held up by it.
- * Kept in memory; another process finds out for itself.
+ * Background work that goes through clients one after the other: one whose work fails rests for a while, so
+ * that the others are not held up by it. Kept in memory; another process finds out for itself.
  */
 export class Resting {
   #resting = new Map<string, { fails: number; until: number }>();
@@ -25,7 +25,10 @@ export class Resting {
       .map(([key]) => key.slice(what.length + 1));
   }
 
-  /** Does the work, unless it rests; null where it rests or fails. A database that is away is nobody's fault, and is thrown on. */
+  /**
+   * Does the work, unless it rests; null where it rests or fails. A database that is away is nobody's fault,
+   * and is thrown on.
+   */
   async try<T>(what: string, whose: string | number, work: () => Promise<T>): Promise<T | null> {
     const key = `${what} ${whose}`;
     const rest = this.#resting.get(key);

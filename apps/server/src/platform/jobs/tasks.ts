@@ -30,10 +30,16 @@ export interface Step {
   problems?: CellProblem[];
 }
 
-/** One batch of a task, done in one transaction together with the note that it is done; done again where the transaction gave way to another. */
+/**
+ * One batch of a task, done in one transaction together with the note that it is done; done again where the
+ * transaction gave way to another.
+ */
 export type Batch = (db: Connection) => Promise<Step>;
 
-/** A kind of long work. Its batches begin where the last one that was committed ended, whatever happened in between. */
+/**
+ * A kind of long work. Its batches begin where the last one that was committed ended, whatever happened in
+ * between.
+ */
 export interface TaskKind<Spec = never> {
   batches(task: TaskRow<Spec>, db: Db): AsyncIterable<Batch>;
   /** Takes back what the task has done, newest first; absent where that cannot be. */
@@ -49,7 +55,9 @@ const UNDER_WAY = ['waiting', 'running', 'stopping', 'undoing'];
 const MOST_PROBLEMS = 500;
 const TELL_MS = 300;
 
-const TASK = `select t.client_id, t.id, t.kind, t.title, t.state, t.spec, t.total, t.done, t.cursor, t.made_by, a.name as by_name
+const TASK = `
+  select t.client_id, t.id, t.kind, t.title, t.state, t.spec, t.total, t.done, t.cursor, t.made_by,
+    a.name as by_name
   from task t left join account a on a.id = t.made_by`;
 
 export const changedByTask = (task: Pick<TaskRow, 'id' | 'title' | 'by_name'>): ChangedBy => ({
@@ -60,14 +68,18 @@ export const changedByTask = (task: Pick<TaskRow, 'id' | 'title' | 'by_name'>): 
 
 /** Tasks under way at once in a process, each of another client. */
 const AT_ONCE = 2;
-/** After so long a task makes room where one of another client waits; it goes on where it was when its turn comes again. */
+/**
+ * After so long a task makes room where one of another client waits; it goes on where it was when its turn
+ * comes again.
+ */
 const TURN_MS = 10_000;
 const MOST_PAUSE_MS = 1_000;
 
 /**
- * Works off tasks: a few at a time in a process, one of each client, in turns, so that the long work of one client holds up nobody else's; any number of processes
- * beside each other. A lock that dies with its connection names who has a task, and every batch is committed with the place where the next one begins: whatever is
- * killed, another goes on from there.
+ * Works off tasks: a few at a time in a process, one of each client, in turns, so that the long work of one
+ * client holds up nobody else's; any number of processes beside each other. A lock that dies with its
+ * connection names who has a task, and every batch is committed with the place where the next one begins:
+ * whatever is killed, another goes on from there.
  */
 export class Tasks {
   /** By client. */
@@ -119,11 +131,16 @@ export class Tasks {
     await Promise.all(this.#underWay.values());
   }
 
-  /** Takes the oldest task of each client that has none under way here, those first whose turn was longest ago. */
+  /**
+   * Takes the oldest task of each client that has none under way here, those first whose turn was longest
+   * ago.
+   */
   async #look(): Promise<void> {
     this.#again = false;
     const { rows } = await this.db.query<{ id: string; client_id: number }>(
-      'select distinct on (client_id) id, client_id from task where state = any ($1) and client_id <> all ($2::int[]) order by client_id, made_at, id',
+      `
+        select distinct on (client_id) id, client_id from task
+        where state = any ($1) and client_id <> all ($2::int[]) order by client_id, made_at, id`,
       [UNDER_WAY, [...this.#underWay.keys()]],
     );
     const inTurn = rows.sort(
@@ -142,7 +159,9 @@ export class Tasks {
     }
   }
 
-  /** Works on a task if nobody else does. Never throws; says whether there may be more for the same client. */
+  /**
+   * Works on a task if nobody else does. Never throws; says whether there may be more for the same client.
+   */
   async #take(id: string): Promise<boolean> {
     let lock: Connection | undefined;
     let broken: Error | undefined;
@@ -225,9 +244,14 @@ export class Tasks {
       }
       const { done, cursor, total, counts = {}, problems = [] } = await batch(db);
       await db.query(
-        `update task set state = $3, done = done + $4, cursor = coalesce($5, cursor), total = coalesce($6, total),
-           counts = counts || (select coalesce(jsonb_object_agg(key, coalesce((counts ->> key)::int, 0) + value::int), '{}') from jsonb_each_text($7::jsonb)),
-           problems = case when jsonb_array_length(problems) >= ${MOST_PROBLEMS} then problems else problems || $8::jsonb end
+        `
+         update task
+         set state = $3, done = done + $4, cursor = coalesce($5, cursor), total = coalesce($6, total),
+           counts = counts ||
+             (select coalesce(jsonb_object_agg(key, coalesce((counts ->> key)::int, 0) + value::int), '{}')
+             from jsonb_each_text($7::jsonb)),
+           problems = case when jsonb_array_length(problems) >= ${MOST_PROBLEMS} then problems
+             else problems || $8::jsonb end
          where client_id = $1 and id = $2`,
         [
           task.client_id,
@@ -250,7 +274,9 @@ export class Tasks {
     failure: string | null,
   ): Promise<void> {
     await this.db.query(
-      'update task set state = $3, failure = $4, cursor = null, ended_at = $5 where client_id = $1 and id = $2',
+      `
+        update task set state = $3, failure = $4, cursor = null, ended_at = $5
+        where client_id = $1 and id = $2`,
       [task.client_id, task.id, state, failure, new Date(this.clock.now())],
     );
   }

@@ -5,9 +5,15 @@ import { readLoopFile, type FileProblem } from '@dart-loop/core/loops/file/loopF
 import { lookAtColumns, type ColumnsAsked, type ColumnsSeen } from '../../people/columns';
 import { rowReader, type ReadRow, type RowsAsked } from '../../people/rows';
 
-/** What is worked out in threads, so that no file and no loop of anybody's holds up the event loop. Each takes and gives plain data. */
+/**
+ * What is worked out in threads, so that no file and no loop of anybody's holds up the event loop. Each takes
+ * and gives plain data.
+ */
 
-/** What a thread is given: the question, and a place where it says that it has begun, as time before that is nobody's fault. */
+/**
+ * What a thread is given: the question, and a place where it says that it has begun, as time before that is
+ * nobody's fault.
+ */
 export interface Given<Asked> {
   asked: Asked;
   began: Int32Array;
@@ -48,7 +54,10 @@ export const lookAtFile = job((asked: ColumnsAsked): ColumnsSeen => lookAtColumn
 export type RowsIn = { bytes: Uint8Array | null };
 export type RowsOut = { rows: ReadRow[] } | { failed: string } | { ready: true };
 
-/** Reads a file of people as it comes: for each piece that is put into the port its rows come out of it. Ends with the file, or when the port is closed. */
+/**
+ * Reads a file of people as it comes: for each piece that is put into the port its rows come out of it. Ends
+ * with the file, or when the port is closed.
+ */
 export function readRows({ asked, port }: { asked: RowsAsked; port: MessagePort }): Promise<void> {
   const reader = rowReader(asked);
   return new Promise((resolve) => {

@@ -38,7 +38,10 @@ function pool(file: string): Piscina {
   });
 }
 
-/** Works out what is heavy in threads of their own, each job with a limit on its time and memory. One for a process; files have theirs, as they take long. */
+/**
+ * Works out what is heavy in threads of their own, each job with a limit on its time and memory. One for a
+ * process; files have theirs, as they take long.
+ */
 export class Threads {
   #short: Piscina | null = null;
   #files: Piscina | null = null;
@@ -52,7 +55,8 @@ export class Threads {
     const ended = new AbortController();
     const began = new Int32Array(new SharedArrayBuffer(4));
     const work = this.#short.run({ asked, began }, { name, signal: ended.signal }) as Promise<AnswerOf<J>>;
-    // Its time counts from when it begins: a thread that has to be started, and jobs before it, are none of its doing.
+    // Its time counts from when it begins: a thread that has to be started, and jobs before it, are none of
+    // its doing.
     let sinceMs: number | null = null;
     const asking = performance.now();
     const watch = setInterval(() => {

@@ -14,7 +14,10 @@ import { Words } from '../../../ui/Words';
 
 const SHOWN = 40;
 
-/** Every way through the loop: what is decided on it, how it ends, what it takes and costs, and whether a take covers it. */
+/**
+ * Every way through the loop: what is decided on it, how it ends, what it takes and costs, and whether a take
+ * covers it.
+ */
 export function PathList({ paths, onChoose }: { paths: Examined['paths']; onChoose: (at: number) => void }) {
   const { colors } = useTheme();
   const [query, setQuery] = useState('');

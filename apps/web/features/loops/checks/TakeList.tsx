@@ -5,7 +5,10 @@ import { QuietButton } from '../../../ui/press';
 import { useTheme } from '../../../ui/theme';
 import { Words } from '../../../ui/Words';
 
-/** Rehearsals that were kept, as they play now: what differs from what was kept, line by line, to accept or to mend. */
+/**
+ * Rehearsals that were kept, as they play now: what differs from what was kept, line by line, to accept or to
+ * mend.
+ */
 export function TakeList({
   takes,
   accept,

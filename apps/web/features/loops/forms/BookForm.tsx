@@ -7,7 +7,10 @@ import { TargetMenu } from '../TargetMenu';
 import { Languages } from './Languages';
 import type { FormProps } from './StepForm';
 
-/** In which calendar it books, how many times it offers, where the day and the time are kept, and what happens when nothing is free. */
+/**
+ * In which calendar it books, how many times it offers, where the day and the time are kept, and what happens
+ * when nothing is free.
+ */
 export function BookForm({ step, set, scenes, known }: FormProps<'book'>) {
   const calendars = known?.calendars ?? [];
   const chosen = calendars.find(({ calendar }) => fold(calendar.name) === fold(step.calendar))?.calendar;

@@ -25,7 +25,10 @@ const listed = (typed: string, by: RegExp = /[,\n]/) =>
     .filter(Boolean);
 const none = <T,>(list: T[]): T[] | undefined => (list.length > 0 ? list : undefined);
 
-/** One cue, in words: what it hears, on which lines, and when it may fire again. What is sound is written at once. */
+/**
+ * One cue, in words: what it hears, on which lines, and when it may fire again. What is sound is written at
+ * once.
+ */
 export function CueForm({
   cue,
   loop,

@@ -18,7 +18,10 @@ const SHUT = [
   ['drop', 'left out'],
 ] as const;
 
-/** What goes with a text, its other languages, and what becomes of it where the channel does not let the line write. */
+/**
+ * What goes with a text, its other languages, and what becomes of it where the channel does not let the line
+ * write.
+ */
 export function SayForm({ step, set, known }: FormProps<'say'>) {
   const shut = step.whenShut?.do ?? 'hold';
   const templates = (known?.lines ?? []).flatMap((line) => line.templates ?? []);

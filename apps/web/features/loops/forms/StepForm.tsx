@@ -15,13 +15,19 @@ import { SplitForm, VaryForm, WaitForm } from './leadingForms';
 
 export interface FormProps<K extends Step['kind']> {
   step: Extract<Step, { kind: K }>;
-  /** Puts a value at a path of the step; undefined takes it away. Told in one go, so that what belongs together changes together. */
+  /**
+   * Puts a value at a path of the step; undefined takes it away. Told in one go, so that what belongs
+   * together changes together.
+   */
   set: (...changes: [path: (string | number)[], value: unknown][]) => void;
   scenes: SceneName[];
   known: LoopSurroundings | undefined;
 }
 
-/** Everything of a step that its line does not show at once. What is sound is written at once; what is not says why. */
+/**
+ * Everything of a step that its line does not show at once. What is sound is written at once; what is not
+ * says why.
+ */
 export function StepForm({
   step,
   scenes,

@@ -183,7 +183,10 @@ export function AlertForm({ step, set }: FormProps<'alert'>) {
   );
 }
 
-/** To a destination of the client's, or to an address of its own: what goes out, and what of the answer is kept. */
+/**
+ * To a destination of the client's, or to an address of its own: what goes out, and what of the answer is
+ * kept.
+ */
 export function SendOutForm({ step, set, scenes, known }: FormProps<'send out'>) {
   const destinations = known?.destinations ?? [];
   const chosen = step.destination === undefined ? null : destinationNamed(destinations, step.destination);

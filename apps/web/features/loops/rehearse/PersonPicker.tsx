@@ -21,7 +21,10 @@ export interface Somebody {
 
 let count = 1;
 
-/** Whom the loop is rehearsed with: somebody new, somebody of whom all is known, or the facts of a real person. */
+/**
+ * Whom the loop is rehearsed with: somebody new, somebody of whom all is known, or the facts of a real
+ * person.
+ */
 export function PersonPicker({
   client,
   loop,

@@ -27,14 +27,20 @@ import { Words } from '../../../ui/Words';
 import { EntryLine } from './EntryLine';
 import { PersonPicker, type Somebody } from './PersonPicker';
 
-/** What the rehearsal is asked to do from outside: begin at a scene, or go a path. `key` changes with every asking. */
+/**
+ * What the rehearsal is asked to do from outside: begin at a scene, or go a path. `key` changes with every
+ * asking.
+ */
 export interface Asked {
   key: number;
   lines: string[];
   fields: Record<string, Value>;
 }
 
-/** The draft played in the browser by the engine itself: any channel, anybody, a clock that is wound. Nothing leaves, nothing is stored. */
+/**
+ * The draft played in the browser by the engine itself: any channel, anybody, a clock that is wound. Nothing
+ * leaves, nothing is stored.
+ */
 export function RehearsePane({
   client,
   loop,

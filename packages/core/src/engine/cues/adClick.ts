@@ -10,7 +10,10 @@ export const AdClickCue = z
     kind: z.literal('ad click'),
     ads: z.array(z.string().min(1).max(100)).min(1).max(100).optional(),
     ref: Ref.optional(),
-    /** Questions of the loop that the ad itself asks first and that must be answered there, by the ids of their steps. */
+    /**
+     * Questions of the loop that the ad itself asks first and that must be answered there, by the ids of
+     * their steps.
+     */
     required: z.array(LocalId).max(12).optional(),
   })
   .strict()

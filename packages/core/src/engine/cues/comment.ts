@@ -34,7 +34,9 @@ export function commentWords(cue: CommentCue): string {
   return `comments on ${posts}${cue.with ? ` with ${cue.with.map((word) => `“${word}”`).join(' or ')}` : ''}${cue.without ? ` without ${cue.without.map((word) => `“${word}”`).join(' or ')}` : ''}`;
 }
 
-/** Whether a comment is one that the cue hears; null when it is, else why not. `postedAt` and `since` in ms. */
+/**
+ * Whether a comment is one that the cue hears; null when it is, else why not. `postedAt` and `since` in ms.
+ */
 export function whyNotComment(
   cue: CommentCue,
   comment: { text: string; postId: string; postedAt: number | null; nested: boolean },

@@ -16,7 +16,10 @@ export type Again = z.infer<typeof Again>;
 export const WhileRunning = z.enum(['start over', 'ignore', 'resume']);
 export type WhileRunning = z.infer<typeof WhileRunning>;
 
-/** What every cue carries: its id within the loop, the lines it listens on (none means all lines of the loop), and when it may fire again. */
+/**
+ * What every cue carries: its id within the loop, the lines it listens on (none means all lines of the loop),
+ * and when it may fire again.
+ */
 export const cueParts = {
   id: LocalId,
   lines: z.array(LineKey).max(50).optional(),

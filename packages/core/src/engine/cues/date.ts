@@ -3,7 +3,10 @@ import { FieldKey } from '../../loops/model/basics';
 import { TimeOfDay, addDays, instantOf, localTime, nextAnniversary } from '../../time/zones';
 import { cueParts } from './cue';
 
-/** The day in a date field comes, moved by `days` (negative: before it), at a time of day by the person's own clock. */
+/**
+ * The day in a date field comes, moved by `days` (negative: before it), at a time of day by the person's own
+ * clock.
+ */
 export const DateCue = z
   .object({
     ...cueParts,
@@ -25,8 +28,9 @@ export function dateWords(cue: DateCue): string {
 }
 
 /**
- * When the cue falls due next after `now`, in ms; null when it has gone by for good. `value` is YYYY-MM-DD; the yearly 29
- * February is kept on the 28th in other years; a time that the clocks skip comes as much later as they go on.
+ * When the cue falls due next after `now`, in ms; null when it has gone by for good. `value` is YYYY-MM-DD;
+ * the yearly 29 February is kept on the 28th in other years; a time that the clocks skip comes as much later
+ * as they go on.
  */
 export function dateDue(
   cue: Pick<DateCue, 'days' | 'at' | 'yearly'>,

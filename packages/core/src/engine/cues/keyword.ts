@@ -50,8 +50,8 @@ export const KeywordCue = z
 export type KeywordCue = z.infer<typeof KeywordCue>;
 
 /**
- * What matching costs is the size of the compiled program times the length of the text, some 50 ns for each pair. So that all patterns of a client together cost one
- * message at most 5 ms, all three are bounded.
+ * What matching costs is the size of the compiled program times the length of the text, some 50 ns for each
+ * pair. So that all patterns of a client together cost one message at most 5 ms, all three are bounded.
  */
 export const MOST_PATTERN_SIZE = 150;
 export const MOST_PATTERN_SIZE_TOGETHER = 300;
@@ -66,8 +66,9 @@ export interface CompiledPattern {
 }
 
 /**
- * Patterns run in linear time (RE2), without regard to case, over the first {@link PATTERN_LOOKS_AT} characters; in a longer text a match that reaches up to where it is cut
- * does not count, as nobody knows how it would go on. Throws when it is no pattern.
+ * Patterns run in linear time (RE2), without regard to case, over the first {@link PATTERN_LOOKS_AT}
+ * characters; in a longer text a match that reaches up to where it is cut does not count, as nobody knows how
+ * it would go on. Throws when it is no pattern.
  */
 export function compilePattern(pattern: string): CompiledPattern {
   const compiled = RE2JS.compile(pattern, RE2JS.CASE_INSENSITIVE);

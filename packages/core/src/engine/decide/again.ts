@@ -2,7 +2,10 @@ import { durationMs, durationWords } from '../../loops/model/basics';
 import type { PersonFacts } from '../../people/person';
 import type { Cue } from '../cues';
 
-/** Why a cue may not start its loop for this person now; null when it may. `running` says whether the loop is under way with them. */
+/**
+ * Why a cue may not start its loop for this person now; null when it may. `running` says whether the loop is
+ * under way with them.
+ */
 export function whyNotAgain(
   cue: Cue,
   loopId: string,

@@ -3,7 +3,10 @@ import { fold } from '../../language/fold';
 import { KEYWORD_MATCHES, type Cue, type KeywordCue, type KeywordMatch } from '../cues';
 import { linesOf } from './cueIndex';
 
-/** Who else hears a keyword, and how. `same`: matched the same way, so that the client's order decides; else the other goes first. */
+/**
+ * Who else hears a keyword, and how. `same`: matched the same way, so that the client's order decides; else
+ * the other goes first.
+ */
 export interface Clash {
   word: string;
   other: Loop;
@@ -13,14 +16,19 @@ export interface Clash {
 
 const folded = (words: readonly string[]) => words.map(fold);
 
-/** The keywords of a cue that another loop of the client takes, on a line that both listen on: first, or by the client's order. */
+/**
+ * The keywords of a cue that another loop of the client takes, on a line that both listen on: first, or by
+ * the client's order.
+ */
 export function clashes(loop: Pick<Loop, 'lines'>, cue: KeywordCue, others: readonly Loop[]): Clash[] {
   return heardElsewhere(loop, cue, others).filter(
     ({ same, match }) => same || KEYWORD_MATCHES.indexOf(match) < KEYWORD_MATCHES.indexOf(cue.match),
   );
 }
 
-/** Every other loop that hears one of the cue's keywords on a line that both listen on, whoever goes first. */
+/**
+ * Every other loop that hears one of the cue's keywords on a line that both listen on, whoever goes first.
+ */
 export function heardElsewhere(loop: Pick<Loop, 'lines'>, cue: KeywordCue, others: readonly Loop[]): Clash[] {
   if (cue.match === 'pattern') return [];
   return cue.words.flatMap((word) =>

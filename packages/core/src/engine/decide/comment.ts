@@ -12,8 +12,8 @@ type Comment = Extract<FromPerson, { kind: 'comment' }>;
 const MOST_POSTS = 50;
 
 /**
- * A comment under one of the client's posts. It is public, so it answers no question and says nothing about being written
- * to: only comment cues hear it. One person is answered once under each post.
+ * A comment under one of the client's posts. It is public, so it answers no question and says nothing about
+ * being written to: only comment cues hear it. One person is answered once under each post.
  */
 export function fromComment(turn: Turn, comment: Comment): Response {
   const { world, standing } = turn;

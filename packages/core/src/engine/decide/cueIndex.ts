@@ -48,7 +48,9 @@ export interface CueIndex {
   exactly: ReadonlyMap<string, HeardKeyword[]>;
   firstWord: ReadonlyMap<string, HeardKeyword[]>;
   wholeWord: ReadonlyMap<string, HeardKeyword[]>;
-  /** Keywords that match as part of the text, by their first three characters (fewer, where they have fewer). */
+  /**
+   * Keywords that match as part of the text, by their first three characters (fewer, where they have fewer).
+   */
   parts: ReadonlyMap<string, HeardKeyword[]>;
   /** Which of those lengths there are, and which characters they begin with. */
   partLengths: readonly number[];
@@ -132,7 +134,8 @@ export function indexCues(live: readonly LoopVersion[]): CueIndex {
         const found: HeardKeyword = { ...heard, keyword, folded, match: cue.match, slipped: false };
         if (cue.match === 'pattern') {
           const compiled = compilePattern(keyword);
-          // More than this is refused when a loop is published; of what was published before, the first ones count.
+          // More than this is refused when a loop is published; of what was published before, the first ones
+          // count.
           size += compiled.size;
           if (size <= MOST_PATTERN_SIZE_TOGETHER && patterns.length < MOST_PATTERNS)
             patterns.push({ heard: found, test: compiled.test });
@@ -173,7 +176,9 @@ function push<T>(shelf: Map<string, T[]>, key: string, item: T): void {
   else shelf.set(key, [item]);
 }
 
-/** A word itself, and with each of its letters left out: two words one slip apart share one of these forms. */
+/**
+ * A word itself, and with each of its letters left out: two words one slip apart share one of these forms.
+ */
 function withOneLess(word: string): string[] {
   const forms = [word];
   // Letters beyond the basic plane take two units and are left out whole.
@@ -185,9 +190,10 @@ function withOneLess(word: string): string[] {
 }
 
 /**
- * Every cue that hears `text` on the line, best first: exactly, first word, whole word, part, pattern; then without a slip;
- * then the narrower lines, the longer keyword, the client's own order. One lookup per phrase and place of the text,
- * whatever the number of keywords; only patterns are tried one by one, over fewer. Looks at the first 1,000 characters.
+ * Every cue that hears `text` on the line, best first: exactly, first word, whole word, part, pattern; then
+ * without a slip; then the narrower lines, the longer keyword, the client's own order. One lookup per phrase
+ * and place of the text, whatever the number of keywords; only patterns are tried one by one, over fewer.
+ * Looks at the first 1,000 characters.
  */
 export function hear(index: CueIndex, text: string, lineKey: string): HeardKeyword[] {
   const short = text.slice(0, 1_000);
@@ -245,7 +251,10 @@ function hearSlips(index: CueIndex, words: string[], found: Set<HeardKeyword>): 
   }
 }
 
-/** Whether the words are the wanted ones, each long one with one slip at the most; the same words do not count, they are found otherwise. */
+/**
+ * Whether the words are the wanted ones, each long one with one slip at the most; the same words do not
+ * count, they are found otherwise.
+ */
 function fitsWithSlips(words: string[], wanted: string[]): boolean {
   if (words.length !== wanted.length) return false;
   let any = false;

@@ -27,7 +27,9 @@ export interface Candidate {
   reason: string;
 }
 
-/** The decision on one event: exactly one candidate has won. Timers are not decided, they belong to their run. */
+/**
+ * The decision on one event: exactly one candidate has won. Timers are not decided, they belong to their run.
+ */
 export interface Decision {
   candidates: Candidate[];
 }

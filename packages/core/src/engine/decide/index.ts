@@ -54,8 +54,8 @@ export type Incoming =
   | { kind: 'stop'; runId: string };
 
 /**
- * The whole answer to one event: who answers, and what that does. Pure. Never throws on what people send; a run whose
- * version is gone is left alone.
+ * The whole answer to one event: who answers, and what that does. Pure. Never throws on what people send; a
+ * run whose version is gone is left alone.
  */
 export function respond(world: World, incoming: Incoming): Response {
   const turn = new Turn(world);

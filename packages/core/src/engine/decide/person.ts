@@ -290,7 +290,8 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
     ...unread('lost', run && reading ? ', and the step has no retry and no exit for that' : ''),
   ];
 
-  // 9 and 11: the first message ever, and what nothing else takes. 10, the understudy, comes with its sources.
+  // 9 and 11: the first message ever, and what nothing else takes. 10, the understudy, comes with its
+  // sources.
   for (const { place, cues } of lastly) {
     const found = cues.map((each) => ({ heard: each, whyNot: whyNotNow(turn, each) }));
     const taker = found.find((each) => each.whyNot === null);
@@ -415,7 +416,10 @@ function fromBlock(turn: Turn, on: boolean): Response {
   return finished(turn, { candidates: [won('opt-out, opt-in or help word', 'the program itself', reason)] });
 }
 
-/** The person leaves a list, or confirms one that they were asked about; says which, or null when the words are about neither. */
+/**
+ * The person leaves a list, or confirms one that they were asked about; says which, or null when the words
+ * are about neither.
+ */
 function aboutList(turn: Turn, text: string): string | null {
   const { world, standing } = turn;
   const words = phrases(turn.language);

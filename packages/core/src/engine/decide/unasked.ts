@@ -20,7 +20,10 @@ const HOUR = 3_600_000;
 /** What waits for its turn waits no longer than this. */
 const MOST_WAITING = 24 * HOUR;
 
-/** What nobody asked for now waits: for quiet hours to end, for its turn, for staff to hand back. Null when it may go on. */
+/**
+ * What nobody asked for now waits: for quiet hours to end, for its turn, for staff to hand back. Null when it
+ * may go on.
+ */
 function mustWait(
   turn: Turn,
   incoming: Background | TimerEvent,
@@ -117,7 +120,10 @@ export function turnComes(turn: Turn): Response {
     : fromBackground(turn, due.incoming, true);
 }
 
-/** Cues that the person does not make by writing. Decided like everything else; where no cue waits for it, nothing is. */
+/**
+ * Cues that the person does not make by writing. Decided like everything else; where no cue waits for it,
+ * nothing is.
+ */
 export function fromBackground(turn: Turn, incoming: Background, forced: boolean): Response {
   const { world } = turn;
   if (incoming.kind === 'start') return fromStart(turn, incoming, forced);
@@ -169,7 +175,10 @@ export function fromBackground(turn: Turn, incoming: Background, forced: boolean
   return begin(turn, best.heard, 'other cue', lost, { depth });
 }
 
-/** The team starts a loop. It waits while it would disturb, as everything does that the person has not asked for. */
+/**
+ * The team starts a loop. It waits while it would disturb, as everything does that the person has not asked
+ * for.
+ */
 function fromStart(turn: Turn, incoming: Extract<Background, { kind: 'start' }>, forced: boolean): Response {
   const version = turn.world.liveLoop(incoming.loop);
   if (!version) return nothing(turn.world);
@@ -195,7 +204,10 @@ function fromStart(turn: Turn, incoming: Extract<Background, { kind: 'start' }>,
   return finished(turn, { candidates: [won('other cue', name, `${incoming.by} started it`)] });
 }
 
-/** What the form says is kept at once, whenever its loop may begin: its answers, and that the person agrees to be written to. */
+/**
+ * What the form says is kept at once, whenever its loop may begin: its answers, and that the person agrees to
+ * be written to.
+ */
 function takeLead(
   turn: Turn,
   { form, answers }: Extract<Background, { kind: 'lead' }>,

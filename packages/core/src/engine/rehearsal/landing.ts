@@ -56,8 +56,8 @@ const RUN = '00000000-0000-7000-8000-000000000000';
 const NO_CUES = indexCues([]);
 
 /**
- * What a step says when it is reached, on a line whose window is open. It is played by the engine itself, alone. `first`:
- * nothing was said before it, so the first SMS says who writes and how to stop.
+ * What a step says when it is reached, on a line whose window is open. It is played by the engine itself,
+ * alone. `first`: nothing was said before it, so the first SMS says who writes and how to stop.
  */
 export function landings(
   loop: Loop,
@@ -113,7 +113,10 @@ export function landings(
   });
 }
 
-/** Somebody invented, of whom everything is known that the loop asks for: what merge fields are filled with for a look. */
+/**
+ * Somebody invented, of whom everything is known that the loop asks for: what merge fields are filled with
+ * for a look.
+ */
 export function invented(
   loop: Loop,
   types: FieldTypes,

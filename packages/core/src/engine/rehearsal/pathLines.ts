@@ -4,7 +4,10 @@ import type { FieldTypes, Value } from '../../people/person';
 import { waitingOf, type Ask, type Step } from '../steps';
 import { READERS, readReply } from '../../language/replies';
 
-/** What a person and the clock do to go a path, as lines of a written conversation, and what has to be known of the person. */
+/**
+ * What a person and the clock do to go a path, as lines of a written conversation, and what has to be known
+ * of the person.
+ */
 export interface PathLines {
   lines: string[];
   fields: Record<string, Value>;
@@ -16,8 +19,8 @@ const FIRST_PAGE = 8;
 const UNREADABLE = '???';
 
 /**
- * How to go a path. Conditions and chance are not the person's: where one of them decides otherwise, the conversation
- * leaves the path there.
+ * How to go a path. Conditions and chance are not the person's: where one of them decides otherwise, the
+ * conversation leaves the path there.
  */
 export function pathLines(loop: Loop, path: Pick<LoopPath, 'steps'>, types: FieldTypes): PathLines {
   const keyword = loop.cues.find((cue) => cue.kind === 'keyword' && cue.match !== 'pattern');

@@ -12,15 +12,19 @@ import {
 import type { Left } from '../steps';
 import { incomingOf, readScriptLine, type ScriptLine } from './script';
 
-/** One line that was performed: what happened, an expectation that was not met, or why the line cannot be performed. */
+/**
+ * One line that was performed: what happened, an expectation that was not met, or why the line cannot be
+ * performed.
+ */
 export type Performed =
   | { kind: 'played'; entries: RehearsalEntry[]; trail: Left[] }
   | { kind: 'unmet'; entries: RehearsalEntry[]; reason: string }
   | { kind: 'unusable'; reason: string };
 
 /**
- * Plays a written conversation line by line, as the lines come. What was sent out is answered by the line after it, where
- * that is an answer ("! 200"); else it counts as well received. {@link finish} is called after the last line.
+ * Plays a written conversation line by line, as the lines come. What was sent out is answered by the line
+ * after it, where that is an answer ("! 200"); else it counts as well received. {@link finish} is called
+ * after the last line.
  */
 export class Performance {
   /** Messages of ours since something last happened, for expectations. */
@@ -88,7 +92,10 @@ export class Performance {
   }
 }
 
-/** Performs a whole written conversation. `failures` names lines (from 1) whose expectation was not met or that cannot be performed. */
+/**
+ * Performs a whole written conversation. `failures` names lines (from 1) whose expectation was not met or
+ * that cannot be performed.
+ */
 export function performScript(
   rehearsal: Rehearsal,
   written: string,

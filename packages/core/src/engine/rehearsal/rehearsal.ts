@@ -73,7 +73,10 @@ export interface Rehearsal {
   readonly segments?: Readonly<Record<string, Condition>>;
   readonly lists?: Readonly<Record<string, ListFacts>>;
   readonly versions: readonly LoopVersion[];
-  /** The client's calendars by their folded names, with what the rehearsal itself has booked; and what of that is the person's. */
+  /**
+   * The client's calendars by their folded names, with what the rehearsal itself has booked; and what of that
+   * is the person's.
+   */
   readonly calendars: Readonly<Record<string, CalendarFacts>>;
   readonly booked: readonly Booked[];
   readonly person: PersonFacts;
@@ -147,7 +150,8 @@ export function openRehearsal(options: {
     calendars: calendarsByName(options.calendars ?? []),
     booked: [],
     person,
-    // Whom a loop is rehearsed with has agreed to be written to, where the channel asks for no more than that.
+    // Whom a loop is rehearsed with has agreed to be written to, where the channel asks for no more than
+    // that.
     standing: { ...newStanding(), optedIn: true },
     runs: [],
     timers,
@@ -196,8 +200,8 @@ function indexOf(versions: readonly LoopVersion[]) {
 }
 
 /**
- * One event and all that it brings about at once. `said` is what the person is seen to do; `eventId` names the event, so
- * that one that comes again is dropped. Pure.
+ * One event and all that it brings about at once. `said` is what the person is seen to do; `eventId` names
+ * the event, so that one that comes again is dropped. Pure.
  */
 export function play(
   rehearsal: Rehearsal,
@@ -223,7 +227,9 @@ export function play(
   return { rehearsal: state, entries, responses };
 }
 
-/** Begins a loop at one of its scenes, as if its first cue had been heard. Null when there is no such scene. */
+/**
+ * Begins a loop at one of its scenes, as if its first cue had been heard. Null when there is no such scene.
+ */
 export function startAt(rehearsal: Rehearsal, sceneId: string): Played | null {
   const version = rehearsal.versions.find(({ loop }) => findScene(loop, sceneId));
   if (!version) return null;
@@ -350,7 +356,10 @@ function after(state: Rehearsal, response: Response): Rehearsal {
   };
 }
 
-/** The stage direction first, then our messages as the channel would get them, then what would have gone elsewhere. */
+/**
+ * The stage direction first, then our messages as the channel would get them, then what would have gone
+ * elsewhere.
+ */
 function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
   const channel = CHANNELS[state.line.channel];
   const at = state.now;

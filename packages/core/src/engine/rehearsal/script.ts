@@ -2,7 +2,10 @@ import { fold } from '../../language/fold';
 import type { FromStaff, Incoming } from '../decide';
 import type { Offered, Rehearsal } from './rehearsal';
 
-/** One line of a written conversation: what the person, the clock, staff or other systems do, or what is expected of us. */
+/**
+ * One line of a written conversation: what the person, the clock, staff or other systems do, or what is
+ * expected of us.
+ */
 export type ScriptLine =
   | { kind: 'text'; text: string }
   | { kind: 'tap'; number: number | null; label: string | null }
@@ -126,7 +129,10 @@ function readHappening(words: string): ScriptLine | string {
   }
 }
 
-/** What a line does in a rehearsal, and how it looks from the person's side; a text says why it cannot be done. */
+/**
+ * What a line does in a rehearsal, and how it looks from the person's side; a text says why it cannot be
+ * done.
+ */
 export function incomingOf(
   line: ScriptLine,
   rehearsal: Rehearsal,

@@ -29,7 +29,10 @@ export function openSession(loop: Loop, known: Surroundings, opening: Opening): 
   };
 }
 
-/** What the person, the clock or the team does next, as a line of a written conversation. What cannot be done changes nothing but `problem`. */
+/**
+ * What the person, the clock or the team does next, as a line of a written conversation. What cannot be done
+ * changes nothing but `problem`.
+ */
 export function performed(session: Session, does: string): Session {
   const line = readScriptLine(does);
   if (line === null) return session;
@@ -45,7 +48,10 @@ export function performed(session: Session, does: string): Session {
   };
 }
 
-/** The same done again from the beginning, with another draft or for somebody else; lines that cannot be done any more are left out. */
+/**
+ * The same done again from the beginning, with another draft or for somebody else; lines that cannot be done
+ * any more are left out.
+ */
 export function performedAgain(
   session: Session,
   loop: Loop,
@@ -88,7 +94,10 @@ export function takeOf({ opening, turns }: Session, name: string, taken: readonl
   };
 }
 
-/** How a cue is set off in a rehearsal: the line that does it, and how it reads; null for one that time alone sets off. */
+/**
+ * How a cue is set off in a rehearsal: the line that does it, and how it reads; null for one that time alone
+ * sets off.
+ */
 export function cueLine(cue: Cue): { does: string; words: string } | null {
   switch (cue.kind) {
     case 'keyword':

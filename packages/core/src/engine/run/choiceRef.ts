@@ -6,8 +6,8 @@ export interface ChoiceRef {
 }
 
 /**
- * A reference short enough for every channel's button (Telegram's 64 bytes is the narrowest): the run's UUID in
- * 22 base64url characters, then the ids. 22 + 16 + 16 + 3 = 57 at most.
+ * A reference short enough for every channel's button (Telegram's 64 bytes is the narrowest): the run's UUID
+ * in 22 base64url characters, then the ids. 22 + 16 + 16 + 3 = 57 at most.
  */
 export function choiceRef({ runId, stepId, choiceId }: ChoiceRef): string {
   return `c${packUuid(runId)}.${stepId}.${choiceId}`;

@@ -1,7 +1,10 @@
 import type { Value } from '../../people/person';
 import type { Aside } from '../steps';
 
-/** What a run that is under way waits for: the person's reply, a moment, staff, an answer from outside, or a loop that it called. */
+/**
+ * What a run that is under way waits for: the person's reply, a moment, staff, an answer from outside, or a
+ * loop that it called.
+ */
 export type WaitsFor = 'reply' | 'time' | 'person' | 'errand' | 'loop';
 
 /** One person's passage through one version of a loop. Plain data; `at` is null once it is over. */
@@ -11,7 +14,10 @@ export interface Run {
   version: number;
   cueId: string;
   status: 'under way' | 'finished' | 'replaced' | 'stopped';
-  /** The step the run waits at, since when (ms), and for what; from which of its choices on they were shown last. */
+  /**
+   * The step the run waits at, since when (ms), and for what; from which of its choices on they were shown
+   * last.
+   */
   at: { scene: string; step: string; for: WaitsFor; since: number; aside?: Aside; from?: number } | null;
   /** Counts every time the run began to wait; a timer set for an earlier turn is stale. */
   turn: number;

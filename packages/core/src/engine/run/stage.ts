@@ -4,7 +4,9 @@ import { momentWords } from '../../time/zones';
 import { READERS } from '../../language/replies';
 import type { Note } from '../steps';
 
-/** A note as a stage direction: one sentence with its full stop, for the conversation between the messages. */
+/**
+ * A note as a stage direction: one sentence with its full stop, for the conversation between the messages.
+ */
 export function stageWords(note: Note): string {
   switch (note.code) {
     case 'cue heard':

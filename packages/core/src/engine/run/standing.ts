@@ -39,9 +39,14 @@ export interface Standing {
   confirming: { list: string; since: number; cueId: string | null; at: StepAt } | null;
   /** The opt-out came by a block on the platform. */
   blocked: boolean;
-  /** Until when the line may write (ms), where its channel has such a window and it is open longer than after a message. */
+  /**
+   * Until when the line may write (ms), where its channel has such a window and it is open longer than after
+   * a message.
+   */
   openUntil: number | null;
-  /** The comment by which the conversation began, until the person writes; whether it was answered in private. */
+  /**
+   * The comment by which the conversation began, until the person writes; whether it was answered in private.
+   */
   comment: Commented | null;
   /** Posts under which the person was answered already, the newest last. */
   posts: string[];

@@ -40,8 +40,8 @@ const MOST_CALLS = 10;
 const HOUR = 3_600_000;
 
 /**
- * One event being answered: the runs, the person and the conversation as they become, and what is to be done. It copies
- * what came in before it changes anything, so that the answer is a pure function of the world.
+ * One event being answered: the runs, the person and the conversation as they become, and what is to be done.
+ * It copies what came in before it changes anything, so that the answer is a pure function of the world.
  */
 export class Turn {
   readonly notes: Note[] = [];
@@ -78,7 +78,10 @@ export class Turn {
   get changed(): Run[] {
     return [...this.#changed.values()];
   }
-  /** The run that speaks with the person now: the newest that waits for their reply, for staff, or for an answer from outside. */
+  /**
+   * The run that speaks with the person now: the newest that waits for their reply, for staff, or for an
+   * answer from outside.
+   */
   get foremost(): Run | null {
     return (
       this.underWay.findLast((run) => run.at && ['reply', 'person', 'errand'].includes(run.at.for)) ?? null
@@ -160,7 +163,10 @@ export class Turn {
     this.effects.push({ kind: 'send', said: full, at, by, permission: may });
   }
 
-  /** What a step wants where its message may not go now: a template that may, another line of the person's, or nothing at all. */
+  /**
+   * What a step wants where its message may not go now: a template that may, another line of the person's, or
+   * nothing at all.
+   */
   #otherwise(
     may: Permission,
     { whenShut }: Said,
@@ -223,7 +229,10 @@ export class Turn {
     return true;
   }
 
-  /** The showing of a step's choices from another one on, as a reading of what was tapped; null where the step has none there. */
+  /**
+   * The showing of a step's choices from another one on, as a reading of what was tapped; null where the step
+   * has none there.
+   */
   furtherChoices(
     version: LoopVersion,
     stepId: string,
@@ -245,7 +254,10 @@ export class Turn {
     };
   }
 
-  /** From which choice on somebody who writes "more" is to see them; null when all were shown, or the word is none of ours. */
+  /**
+   * From which choice on somebody who writes "more" is to see them; null when all were shown, or the word is
+   * none of ours.
+   */
   moreAsked(run: Run, text: string): number | null {
     const version = this.#versionOf(run);
     const place = version && run.at?.for === 'reply' ? findStep(version.loop, run.at.step) : null;
@@ -266,11 +278,12 @@ export class Turn {
     ];
   }
 
-  // ── runs as a whole ──────────────────────────────────────────────────────────────────────────────────────────────
+  // ── runs as a whole
+  // ──────────────────────────────────────────────────────────────────────────────────────────────
 
   /**
-   * Starts a loop. What spoke with the person gives way, unless it called this loop itself, or this one comes beside it:
-   * then only once this one waits for the person too.
+   * Starts a loop. What spoke with the person gives way, unless it called this loop itself, or this one comes
+   * beside it: then only once this one waits for the person too.
    */
   start(
     version: LoopVersion,
@@ -374,7 +387,8 @@ export class Turn {
     return true;
   }
 
-  // ── what happens to a run that waits ─────────────────────────────────────────────────────────────────────────────
+  // ── what happens to a run that waits
+  // ─────────────────────────────────────────────────────────────────────────────
 
   /** Whether a run waits at a step that can read the reply; null when it does not wait for one. */
   readable(run: Run, reply: Reply): StepReading | null {
@@ -395,7 +409,10 @@ export class Turn {
     return (place && kindOf(place.step).read?.(place.step, reply, this.stepWorld(run), aside)) ?? null;
   }
 
-  /** Plays a reply that the waiting step can read; several messages are gathered first, where the step wants that. */
+  /**
+   * Plays a reply that the waiting step can read; several messages are gathered first, where the step wants
+   * that.
+   */
   take(run: Run, reply: Reply, reading: Extract<StepReading, { ok: true }>): void {
     const version = this.#versionOf(run)!;
     const stepId = run.at!.step;
@@ -447,7 +464,10 @@ export class Turn {
     );
   }
 
-  /** Plays a reply that could not be read: its exit for something else, else asked again, else the exit. Only where {@link answersUnread}. */
+  /**
+   * Plays a reply that could not be read: its exit for something else, else asked again, else the exit. Only
+   * where {@link answersUnread}.
+   */
   retryOrExit(run: Run, reason: string): void {
     const version = this.#versionOf(run)!;
     const { step } = findStep(version.loop, run.at!.step)!;
@@ -476,7 +496,10 @@ export class Turn {
     this.#lead(run, waiting.otherwise!, (to) => ({ code: 'gave up', to }));
   }
 
-  /** Its time has come: no reply, a wait that is over, a hand-over that nobody took. False when the timer is stale. */
+  /**
+   * Its time has come: no reply, a wait that is over, a hand-over that nobody took. False when the timer is
+   * stale.
+   */
   timeOut(run: Run, turn: number): boolean {
     const version = this.#versionOf(run);
     const place = version && run.at ? findStep(version.loop, run.at.step) : null;
@@ -539,7 +562,8 @@ export class Turn {
     });
   }
 
-  // ── playing steps ────────────────────────────────────────────────────────────────────────────────────────────────
+  // ── playing steps
+  // ────────────────────────────────────────────────────────────────────────────────────────────────
 
   /** Plays one step's doing (`does`) and whatever comes after it. */
   #proceed(
@@ -777,7 +801,10 @@ export class Turn {
     this.person.history = { ...this.person.history, [loopId]: passage };
   }
 
-  /** Opting out stops every run at once; nothing is said any more but one confirmation. Out of everything: on all lines. */
+  /**
+   * Opting out stops every run at once; nothing is said any more but one confirmation. Out of everything: on
+   * all lines.
+   */
   consent(
     what: 'opt-out' | 'opt-in',
     words: string,
@@ -857,7 +884,9 @@ export class Turn {
     }
   }
 
-  /** Something happened that cues may wait for: it comes back as an event of its own, once this one is over. */
+  /**
+   * Something happened that cues may wait for: it comes back as an event of its own, once this one is over.
+   */
   raise(key: string, incoming: Extract<Effect, { kind: 'raise' }>['incoming']): void {
     if (this.world.cues.others.has(key)) this.effects.push({ kind: 'raise', incoming });
   }

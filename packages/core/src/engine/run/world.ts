@@ -17,11 +17,17 @@ export interface Beside {
   standing: Standing;
 }
 
-/** Everything an answer may depend on. Time, ids and data come in as values: the same world gives the same answer. */
+/**
+ * Everything an answer may depend on. Time, ids and data come in as values: the same world gives the same
+ * answer.
+ */
 export interface World {
   /** Milliseconds since 1970, UTC. */
   now: number;
-  /** When the person did what is answered, by the platform's own time in ms; now, where it is left out. Never later than now. */
+  /**
+   * When the person did what is answered, by the platform's own time in ms; now, where it is left out. Never
+   * later than now.
+   */
   at?: number;
   client: ClientFacts;
   line: LineFacts;

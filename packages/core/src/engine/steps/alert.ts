@@ -4,7 +4,10 @@ import { z } from 'zod';
 import { LocalId, NEXT } from '../../loops/model/basics';
 import { BY_ITSELF, go, type StepKind } from './step';
 
-/** Tells staff by email, SMS (a number with its country code) or Telegram (the chat id of somebody who has written to the client's bot). */
+/**
+ * Tells staff by email, SMS (a number with its country code) or Telegram (the chat id of somebody who has
+ * written to the client's bot).
+ */
 export const Alert = z
   .object({
     id: LocalId,

@@ -64,7 +64,10 @@ export const Ask = z
       .object({ to: Target.optional(), label: z.string().trim().min(1).max(40).optional() })
       .strict()
       .optional(),
-    /** What to do when the field has a value already: ask all the same (left out), confirm it, or skip the question. */
+    /**
+     * What to do when the field has a value already: ask all the same (left out), confirm it, or skip the
+     * question.
+     */
     known: z.enum(['ask', 'confirm', 'skip']).optional(),
     /** How a known value is put up for confirmation; has a wording of ours when left out. */
     confirm: z.string().trim().min(1).max(1_000).optional(),
@@ -118,7 +121,9 @@ function choicesOf(step: Ask, world: StepWorld): { id: string; label: string }[]
   return [...options, ...skip];
 }
 
-/** Several options cannot be tapped one by one on every channel: they stand in the text with their letters. */
+/**
+ * Several options cannot be tapped one by one on every channel: they stand in the text with their letters.
+ */
 function questionOf(step: Ask, language: string): string {
   const text = step.variants?.[language]?.text ?? step.text;
   if (step.reply !== 'several of') return text;
@@ -307,7 +312,8 @@ function valueOf(step: Ask, reply: Reply, world: StepWorld): AskReading {
         : readOption(step, reply.text, world);
     if (!shown.ok) return shown;
     const option = step.options.find((each) => each.id === shown.id);
-    // The value is the label as the loop has it, whatever language it was shown in: values are compared and counted.
+    // The value is the label as the loop has it, whatever language it was shown in: values are compared and
+    // counted.
     return option
       ? { ok: true, value: { type: 'one of', value: option.label } }
       : { ok: false, reason: 'that option is not there any more' };
@@ -329,7 +335,10 @@ function readOption(step: Ask, text: string, world: StepWorld) {
   return shown.ok || !step.variants?.[world.language] ? shown : readChoice(text, step.options ?? []);
 }
 
-/** The answer to a question of ours about the answer: yes, no, or the right value straight away. Null: it is read as an answer to the question itself. */
+/**
+ * The answer to a question of ours about the answer: yes, no, or the right value straight away. Null: it is
+ * read as an answer to the question itself.
+ */
 function readAside(step: Ask, reply: Reply, world: StepWorld, aside: Aside): StepReading | null {
   if (aside.kind === 'times') return null;
   const said =

@@ -27,8 +27,9 @@ const Text = z
 const OFFERED = 6;
 
 /**
- * Offers free times of a calendar, reads the one that is chosen or named ("Thursday afternoon"), and takes it for the person: whoever has booked there
- * already moves. The day and the time are stored in fields, so that everything else can go by them.
+ * Offers free times of a calendar, reads the one that is chosen or named ("Thursday afternoon"), and takes it
+ * for the person: whoever has booked there already moves. The day and the time are stored in fields, so that
+ * everything else can go by them.
  */
 export const Book = z
   .object({

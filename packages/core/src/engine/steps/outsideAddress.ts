@@ -6,9 +6,10 @@ const INSIDE_NAMES =
   /(^|\.)(localhost|localhost4|localhost6|ip6-localhost|ip6-loopback|loopback|local|internal|intranet|lan|home|corp|private|localdomain)$/i;
 
 /**
- * Whether an IP address (v4 or v6, without brackets) is one that nothing outside can have: anything but unicast, once every way of writing
- * an IPv4 address within an IPv6 one is undone (mapped and compatible, RFC 4291; 6to4, RFC 3056; Teredo, RFC 4380; NAT64, RFC 6052; ISATAP, RFC 5214).
- * What is no IP address is not inside.
+ * Whether an IP address (v4 or v6, without brackets) is one that nothing outside can have: anything but
+ * unicast, once every way of writing an IPv4 address within an IPv6 one is undone (mapped and compatible, RFC
+ * 4291; 6to4, RFC 3056; Teredo, RFC 4380; NAT64, RFC 6052; ISATAP, RFC 5214). What is no IP address is not
+ * inside.
  */
 export function isInside(address: string): boolean {
   if (!ip.isValid(address)) return false;
@@ -40,7 +41,9 @@ export interface AddressProblem {
   reason: string;
 }
 
-/** Why an address is not one to send to; null when it is. Names are resolved and checked again when sending. */
+/**
+ * Why an address is not one to send to; null when it is. Names are resolved and checked again when sending.
+ */
 export function whyNotAddress(address: string): AddressProblem | null {
   let url: URL;
   try {

@@ -49,7 +49,10 @@ export const Say = z
           .strict(),
       )
       .optional(),
-    /** What becomes of it where the channel lets the line not write now; left out: it is held until the person writes. */
+    /**
+     * What becomes of it where the channel lets the line not write now; left out: it is held until the person
+     * writes.
+     */
     whenShut: z
       .discriminatedUnion('do', [
         z
@@ -138,7 +141,10 @@ export const say: StepKind<Say> = {
   words: (step) => step.text,
 };
 
-/** Labels in the person's language first, then as they stand in the loop: people answer what they saw, or what they remember. */
+/**
+ * Labels in the person's language first, then as they stand in the loop: people answer what they saw, or what
+ * they remember.
+ */
 function readTyped(step: Say, text: string, world: StepWorld) {
   const shown = readChoice(text, choicesFor(step, world.language));
   return shown.ok || !step.variants?.[world.language] ? shown : readChoice(text, step.choices ?? []);

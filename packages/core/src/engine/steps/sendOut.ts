@@ -10,8 +10,8 @@ import { BY_ITSELF, go, readingWorld, type StepKind } from './step';
 const Body = z.json();
 
 /**
- * Sends out to one of the client's destinations, by its name, as that is mapped; the run goes on at once. Or a signed webhook with a JSON body of its own: the run
- * waits for the answer, which can fill fields.
+ * Sends out to one of the client's destinations, by its name, as that is mapped; the run goes on at once. Or
+ * a signed webhook with a JSON body of its own: the run waits for the answer, which can fill fields.
  */
 export const SendOut = z
   .object({

@@ -16,7 +16,10 @@ export const Split = z
       .max(30),
     /** Where none holds; left out, the next step. */
     otherwise: Target.optional(),
-    /** Where none holds and one of them could not be decided because something is not known; left out, as otherwise. */
+    /**
+     * Where none holds and one of them could not be decided because something is not known; left out, as
+     * otherwise.
+     */
     unknown: Target.optional(),
   })
   .strict();

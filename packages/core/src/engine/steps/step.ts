@@ -23,7 +23,9 @@ export interface LinkCard {
   image?: string;
 }
 
-/** A `say` or question as it is handed to a channel: text already merged, choices with what a tap brings back. */
+/**
+ * A `say` or question as it is handed to a channel: text already merged, choices with what a tap brings back.
+ */
 export interface Said {
   text: string;
   choices: { ref: string; label: string }[];
@@ -50,7 +52,9 @@ export interface StepAt {
   stepId: string;
 }
 
-/** What happens without the person writing; it comes into the lane of the conversation like everything else. */
+/**
+ * What happens without the person writing; it comes into the lane of the conversation like everything else.
+ */
 export type Background =
   | { kind: 'tag'; tag: string; on: boolean; depth: number }
   | { kind: 'list'; list: string; depth: number }
@@ -83,7 +87,10 @@ export type TimerEvent = { kind: 'timer'; runId: string; turn: number; what: 'ru
 
 /** What a run wants done in the world. The edge does it, all of one event in one transaction. */
 export type Effect =
-  /** `aboutConsent`: the program's own answer to an opt-out, opt-in or help word, which goes whatever the ledger says. */
+  /**
+   * `aboutConsent`: the program's own answer to an opt-out, opt-in or help word, which goes whatever the
+   * ledger says.
+   */
   | {
       kind: 'send';
       said: Said;
@@ -95,7 +102,10 @@ export type Effect =
   /** Said in another conversation of the same person, because it may not go here. */
   | { kind: 'say elsewhere'; conversationId: string; said: Said; at: StepAt | null }
   | { kind: 'public reply'; commentId: string; text: string; loopId: string; version: number }
-  /** What was held back may go now that the person has written; no later than `until` (ms), where that is given. */
+  /**
+   * What was held back may go now that the person has written; no later than `until` (ms), where that is
+   * given.
+   */
   | { kind: 'release'; until: number | null }
   | { kind: 'set field'; field: string; before: Value | null; after: Value | null; at: StepAt }
   | { kind: 'tag'; tag: string; on: boolean; at: StepAt }
@@ -109,7 +119,10 @@ export type Effect =
     }
   | { kind: 'no timer'; key: string }
   | { kind: 'raise'; incoming: Background | TimerEvent | DeliveredEvent }
-  /** An entry of the ledger. `words`: what the person wrote, or the wording they agreed to; `wording` is its version. */
+  /**
+   * An entry of the ledger. `words`: what the person wrote, or the wording they agreed to; `wording` is its
+   * version.
+   */
   | {
       kind: 'consent';
       what: Exclude<ConsentWord, 'help'>;
@@ -133,7 +146,10 @@ export type Effect =
     }
   /** What is known of the person goes to a destination of the client's, by its name. */
   | { kind: 'deliver'; destination: string; at: StepAt }
-  /** A time of a calendar is taken for the person, from when until when (ms, the gap after it included); a move gives the booking of that id another time. */
+  /**
+   * A time of a calendar is taken for the person, from when until when (ms, the gap after it included); a
+   * move gives the booking of that id another time.
+   */
   | {
       kind: 'book';
       id: string;
@@ -232,7 +248,10 @@ export interface Left {
   notes: Note[];
 }
 
-/** What a step may look at. Time comes in as a value: `now` in milliseconds since 1970, UTC; `zone` is the person's, `language` too. */
+/**
+ * What a step may look at. Time comes in as a value: `now` in milliseconds since 1970, UTC; `zone` is the
+ * person's, `language` too.
+ */
 export interface StepWorld extends MergeWorld {
   client: ClientFacts;
   line: LineFacts;
@@ -298,7 +317,10 @@ export type Reply =
   | { kind: 'file'; file: FileValue }
   | { kind: 'place'; place: PlaceValue };
 
-/** What stands between the step and the person beside its own text: a question of ours about the answer, or the times (ms) that they were offered. */
+/**
+ * What stands between the step and the person beside its own text: a question of ours about the answer, or
+ * the times (ms) that they were offered.
+ */
 export type Aside =
   | { kind: 'times'; times: number[] }
   | { kind: 'did you mean'; typed: Value; suggested: Value }
@@ -339,7 +361,10 @@ export const BY_ITSELF: Falling[] = [{ by: 'itself', words: '' }];
 export interface StepKind<S> {
   /** Plays the step on reaching it. */
   enter(step: S, play: Play): Outcome;
-  /** Whether the waiting step can read the reply; `take` then plays it. Absent on steps that never wait for one. */
+  /**
+   * Whether the waiting step can read the reply; `take` then plays it. Absent on steps that never wait for
+   * one.
+   */
   read?(step: S, reply: Reply, world: StepWorld, aside: Aside | null): StepReading;
   /** Choices that stand under the step while it waits; said again with a retry. */
   choices?(step: S, world: StepWorld, aside: Aside | null): { id: string; label: string }[];

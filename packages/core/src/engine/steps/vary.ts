@@ -2,7 +2,10 @@ import { z } from 'zod';
 import { LocalId, NEXT, TagName, Target } from '../../loops/model/basics';
 import { go, type StepKind } from './step';
 
-/** Random arms by weight; the same arm for the same person, also when weights change. A weight of nought draws nobody new. */
+/**
+ * Random arms by weight; the same arm for the same person, also when weights change. A weight of nought draws
+ * nobody new.
+ */
 export const Vary = z
   .object({
     id: LocalId,

@@ -27,7 +27,10 @@ export const Wait = z
   );
 export type Wait = z.infer<typeof Wait>;
 
-/** The instant to go on at, in ms; null when there is nothing to wait for: the day has gone by or is not known. */
+/**
+ * The instant to go on at, in ms; null when there is nothing to wait for: the day has gone by or is not
+ * known.
+ */
 function until(until: Until, world: StepWorld): number | null {
   const { now, zone } = world;
   if ('open' in until) return nextOpening(world.client.openingHours, now, world.client.timeZone);

@@ -10,8 +10,9 @@ export const date: ReplyReader = {
   words: 'a date',
   example: 'tomorrow',
   /**
-   * Reads "2026-11-25", "25/11", "next Wednesday after lunch", "the 12th", "a fortnight on Friday" to YYYY-MM-DD in the
-   * person's zone. Ahead only, unless the question says otherwise. Day before month, but for US numbers.
+   * Reads "2026-11-25", "25/11", "next Wednesday after lunch", "the 12th", "a fortnight on Friday" to
+   * YYYY-MM-DD in the person's zone. Ahead only, unless the question says otherwise. Day before month, but
+   * for US numbers.
    */
   read(written, world) {
     const today = localTime(world.now, world.zone).date;
@@ -42,7 +43,9 @@ export const date: ReplyReader = {
   },
 };
 
-/** A day without a year that lies behind is meant next year, or, for the past, one that lies ahead last year. */
+/**
+ * A day without a year that lies behind is meant next year, or, for the past, one that lies ahead last year.
+ */
 function rolled(moment: Moment, days: 'ahead' | 'past' | 'any', today: string): string {
   const found = moment.date!;
   if (moment.hasYear || days === 'any') return found;
@@ -76,8 +79,8 @@ const MONTH_FIRST = new RegExp(
 );
 
 /**
- * Days told by day and month in English. Without a year it is the nearest that is meant; 29 February waits for its year.
- * Null for one that no calendar has ("31 April"): a parser would roll it over.
+ * Days told by day and month in English. Without a year it is the nearest that is meant; 29 February waits
+ * for its year. Null for one that no calendar has ("31 April"): a parser would roll it over.
  */
 function namedDays(
   written: string,

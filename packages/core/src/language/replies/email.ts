@@ -47,7 +47,10 @@ export const email: ReplyReader = {
   type: 'email',
   words: 'an email address',
   example: 'mira@example.org',
-  /** Finds the one address in the words ("it's mira@example.org thanks"); the part after the @ is put in small letters. A slip in a common host is suggested, never put right unasked. */
+  /**
+   * Finds the one address in the words ("it's mira@example.org thanks"); the part after the @ is put in small
+   * letters. A slip in a common host is suggested, never put right unasked.
+   */
   read(written) {
     const joined = written.replace(/\s*@\s*/g, '@');
     const found = [...joined.matchAll(LOOKS_LIKE)].map((match) => match[0].replace(/^[.!?<]+|[.!?>]+$/g, ''));

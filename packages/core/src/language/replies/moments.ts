@@ -155,8 +155,8 @@ const BARE_HOUR = new RegExp(
 );
 
 /**
- * Every day and time that stands in the words, in the person's zone. The parser gives the parts; the instant is put
- * together here, because its own is an hour off across a change of the clocks.
+ * Every day and time that stands in the words, in the person's zone. The parser gives the parts; the instant
+ * is put together here, because its own is an hour off across a change of the clocks.
  */
 export function parseMoments(written: string, world: ReadingWorld): Moment[] {
   const local = localTime(world.now, world.zone);

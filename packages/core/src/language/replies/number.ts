@@ -57,7 +57,10 @@ export const number: ReplyReader = {
   type: 'number',
   words: 'a number',
   example: '12',
-  /** Reads "1,250.50", "1.250,50", "£12", "2k", "a dozen", "twenty-one" and "3 of us". Two different numbers are not guessed between. */
+  /**
+   * Reads "1,250.50", "1.250,50", "£12", "2k", "a dozen", "twenty-one" and "3 of us". Two different numbers
+   * are not guessed between.
+   */
   read(written) {
     const figures = [...written.matchAll(FIGURE)]
       .map((match) => figure(match[0]))
@@ -99,7 +102,10 @@ function loneSeparator(digits: string, sign: '.' | ','): '.' | ',' | null {
   return rest.length === 3 && whole !== '0' && whole.length <= 3 && sign === ',' ? null : sign;
 }
 
-/** "twenty-one", "a hundred and five", "two thousand", "a couple of dozen"; null for none, and for two different ones. */
+/**
+ * "twenty-one", "a hundred and five", "two thousand", "a couple of dozen"; null for none, and for two
+ * different ones.
+ */
 function inWords(words: string[]): number | null {
   const found: number[] = [];
   for (let at = 0; at < words.length;) {
@@ -115,7 +121,9 @@ function inWords(words: string[]): number | null {
 
 const JOINING = new Set(['and', 'of', 'a']);
 
-/** The number that begins with a word, and how many words it takes. "A hundred" is one; "hundreds" is none. */
+/**
+ * The number that begins with a word, and how many words it takes. "A hundred" is one; "hundreds" is none.
+ */
 function spokenAt(words: string[], from: number): [number | null, number] {
   let total = 0;
   let part: number | null = null;

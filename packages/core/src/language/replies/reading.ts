@@ -1,14 +1,17 @@
 import type { Value } from '../../people/person';
 
 /**
- * What became of an answer: its typed value with its normal form and how sure the reading is (0 to 1), or the reason why
- * it could not be read. `suggestion` is a value that was more likely meant, to be asked about.
+ * What became of an answer: its typed value with its normal form and how sure the reading is (0 to 1), or the
+ * reason why it could not be read. `suggestion` is a value that was more likely meant, to be asked about.
  */
 export type Reading =
   | { ok: true; value: Value; normal: string; confidence: number; suggestion?: Value }
   | { ok: false; reason: string };
 
-/** What a reader may know beside the words. `country` is ISO 3166-1 alpha-2, `language` ISO 639-1; `now` in ms decides what is ahead. */
+/**
+ * What a reader may know beside the words. `country` is ISO 3166-1 alpha-2, `language` ISO 639-1; `now` in ms
+ * decides what is ahead.
+ */
 export interface ReadingWorld {
   country: string;
   language: string;
@@ -18,7 +21,9 @@ export interface ReadingWorld {
   days?: 'ahead' | 'past' | 'any';
 }
 
-/** One way of reading a typed answer. A new kind is one file with a `ReplyReader`, plus its line in the index. */
+/**
+ * One way of reading a typed answer. A new kind is one file with a `ReplyReader`, plus its line in the index.
+ */
 export interface ReplyReader {
   type: Value['type'];
   /** How the script words it: "an email address". */

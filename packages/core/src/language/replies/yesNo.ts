@@ -1,7 +1,10 @@
 import { fold } from '../fold';
 import { asRead, unread, type ReplyReader } from './reading';
 
-/** Said alone or with words around that do not turn them; folded. English first, then Spanish, French, German, Portuguese, Italian. */
+/**
+ * Said alone or with words around that do not turn them; folded. English first, then Spanish, French, German,
+ * Portuguese, Italian.
+ */
 const YES = [
   ...[
     'y',
@@ -107,7 +110,10 @@ export const yesNo: ReplyReader = {
   type: 'yes/no',
   words: 'yes or no',
   example: 'yes',
-  /** "sure why not" is yes; when a yes and a no both stand there, or words that may turn it, it is not guessed. */
+  /**
+   * "sure why not" is yes; when a yes and a no both stand there, or words that may turn it, it is not
+   * guessed.
+   */
   read(written) {
     const folded = fold(written);
     if (!folded) {

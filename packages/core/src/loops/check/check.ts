@@ -67,7 +67,10 @@ export interface Place {
 }
 export const NOWHERE: Place = { sceneId: null, stepId: null, cueId: null };
 
-/** `stops` stands in the way of publishing; `warns` is risky, and can be accepted with a reason; `notes` is good to know. */
+/**
+ * `stops` stands in the way of publishing; `warns` is risky, and can be accepted with a reason; `notes` is
+ * good to know.
+ */
 export type Severity = 'stops' | 'warns' | 'notes';
 
 /** What takes a finding away in one tap, where that is safe. Plain data, so that it travels from a worker. */
@@ -92,7 +95,10 @@ export interface Placed extends StepPlace {
   at: { sceneId: string; stepId: string };
 }
 
-/** What checks look at. Made once per run of the checks; what takes time is worked out when it is first asked for. */
+/**
+ * What checks look at. Made once per run of the checks; what takes time is worked out when it is first asked
+ * for.
+ */
 export class CheckWorld {
   readonly places: readonly Placed[];
   /** The lines that the loop speaks on; empty where they are not known. */
@@ -168,7 +174,10 @@ export function whereWords(loop: Loop, sceneId: string): string {
   return index < 0 ? 'the loop' : `scene ${index + 1} (${loop.scenes[index]!.name})`;
 }
 
-/** One check: what it finds, each with its place and reason. Pure. A new check is one file with a `Check` and its line in the index. */
+/**
+ * One check: what it finds, each with its place and reason. Pure. A new check is one file with a `Check` and
+ * its line in the index.
+ */
 export interface Check<Code extends string> {
   find(world: CheckWorld): Iterable<Found<Code>>;
 }

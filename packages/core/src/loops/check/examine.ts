@@ -4,7 +4,10 @@ import { CheckWorld, type Surroundings } from './check';
 import { findingsIn, type Finding } from './findings';
 import { pathsOf, type LoopPath } from './paths';
 
-/** Everything that is worked out about a draft while it is written, and again before it is published. Plain data. */
+/**
+ * Everything that is worked out about a draft while it is written, and again before it is published. Plain
+ * data.
+ */
 export interface Examined {
   findings: Finding[];
   paths: (LoopPath & { /** Names of the takes that go all the way. */ takes: string[] })[];

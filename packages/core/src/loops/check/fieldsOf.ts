@@ -1,7 +1,10 @@
 import type { Loop } from '../model/loop';
 import type { FieldTypes } from '../../people/person';
 
-/** The fields a loop writes, with the type each must have. Fields that a `set` alone writes are text, or numbers where they are calculated with. */
+/**
+ * The fields a loop writes, with the type each must have. Fields that a `set` alone writes are text, or
+ * numbers where they are calculated with.
+ */
 export function fieldsOf(loop: Loop): FieldTypes {
   const types: FieldTypes = {};
   const steps = loop.scenes.flatMap((scene) => scene.steps);

@@ -40,7 +40,10 @@ export function problemsOf(loop: Loop, known: Surroundings = {}): Problem[] {
 export const openWarnings = (findings: readonly Finding[]): Finding[] =>
   findings.filter(({ severity, accepted }) => severity === 'warns' && accepted === null);
 
-/** Everything that is wrong, risky or good to know in a loop, in the order of the loop. Pure; a loop of 300 steps takes some milliseconds. */
+/**
+ * Everything that is wrong, risky or good to know in a loop, in the order of the loop. Pure; a loop of 300
+ * steps takes some milliseconds.
+ */
 export function findingsOf(loop: Loop, known: Surroundings = {}): Finding[] {
   return findingsIn(new CheckWorld(loop, known));
 }
@@ -71,7 +74,9 @@ function sorted(loop: Loop, found: Found<FindingCode>[]): Finding[] {
     .sort((a, b) => order(a) - order(b));
 }
 
-/** Names a finding over edits of the loop: what it says may change with the numbers of scenes, this does not. */
+/**
+ * Names a finding over edits of the loop: what it says may change with the numbers of scenes, this does not.
+ */
 export const findingKey = ({
   code,
   sceneId,

@@ -19,7 +19,10 @@ export interface PathStep {
 /** One way through a loop, from its first step to where it ends. */
 export interface LoopPath {
   steps: PathStep[];
-  /** How it ends: the run is over; it waits for ever; it comes back to a scene it has been in; another loop takes over. */
+  /**
+   * How it ends: the run is over; it waits for ever; it comes back to a scene it has been in; another loop
+   * takes over.
+   */
   ends: { how: 'end' | 'waits' | 'round' | 'other loop'; words: string };
   /** Messages of ours, and their price in thousandths of a pound, by channel. */
   cost: { channel: ChannelKind; messages: number; price: number }[];
@@ -38,9 +41,9 @@ const MOST_PATHS = 1_000;
 const MOST_STEPS = 400_000;
 
 /**
- * Every path from the first step on: by each choice, each kind of answer, no answer and one that cannot be read, and each
- * outcome of a split. A path that comes to a step it has been at ends there. Where there are too many, the list is cut and
- * says so; then at least one path through every exit is among them.
+ * Every path from the first step on: by each choice, each kind of answer, no answer and one that cannot be
+ * read, and each outcome of a split. A path that comes to a step it has been at ends there. Where there are
+ * too many, the list is cut and says so; then at least one path through every exit is among them.
  */
 export function pathsOf(world: CheckWorld): Paths {
   let paths = walked.get(world);
@@ -56,7 +59,8 @@ function walkAll(world: CheckWorld): Paths {
   const book = new WayBook(world);
   const paths: LoopPath[] = [];
   const taken = new Set<BookedWay>();
-  // Depth first, with a stack of its own; `trail` is the path so far, `sums` what it costs up to each of its steps.
+  // Depth first, with a stack of its own; `trail` is the path so far, `sums` what it costs up to each of its
+  // steps.
   const stack: { place: StepPlace; ways: BookedWay[]; next: number }[] = [];
   const trail: PathStep[] = [];
   const on = new Set<string>();
@@ -147,7 +151,10 @@ function endAt(step: Step): LoopPath['ends'] {
   return waitingOf(step) ? { how: 'waits', words: 'waits' } : THE_END;
 }
 
-/** A way with the step of a path that it makes, and what it costs on each channel. One object each, however many paths take it. */
+/**
+ * A way with the step of a path that it makes, and what it costs on each channel. One object each, however
+ * many paths take it.
+ */
 interface BookedWay {
   step: PathStep;
   to: StepPlace | null;
@@ -238,7 +245,10 @@ function soonest(book: WayBook, first: StepPlace): Before {
   return before;
 }
 
-/** The shortest path that takes a way, and on from there by the first way of each step; null when nothing leads there. */
+/**
+ * The shortest path that takes a way, and on from there by the first way of each step; null when nothing
+ * leads there.
+ */
 function through(
   book: WayBook,
   before: Before,

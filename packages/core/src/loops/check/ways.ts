@@ -28,7 +28,10 @@ export function placeAt(loop: Loop, sceneIndex: number, stepIndex: number): Step
   return scene && step ? { scene, sceneIndex, step, stepIndex } : null;
 }
 
-/** Every way on from a step, in the order in which they stand under it. Without one the run ends there, or waits for ever. */
+/**
+ * Every way on from a step, in the order in which they stand under it. Without one the run ends there, or
+ * waits for ever.
+ */
 export function waysOn(loop: Loop, place: StepPlace): Way[] {
   const { step } = place;
   return [
@@ -44,7 +47,10 @@ export function waysOn(loop: Loop, place: StepPlace): Way[] {
   ];
 }
 
-/** Whether the run stands still at the step, for the person or for time. A question that is skipped when known may not, once in a while. */
+/**
+ * Whether the run stands still at the step, for the person or for time. A question that is skipped when known
+ * may not, once in a while.
+ */
 function waits(step: Step): boolean {
   return (
     waitingOf(step) !== null ||
@@ -54,7 +60,10 @@ function waits(step: Step): boolean {
   );
 }
 
-/** How long a way takes at least (ms): a wait that is waited out, a reply that does not come. What depends on the day counts nothing. */
+/**
+ * How long a way takes at least (ms): a wait that is waited out, a reply that does not come. What depends on
+ * the day counts nothing.
+ */
 export function timeOf(step: Step, way: Pick<Way, 'by'>): number {
   if (step.kind === 'wait') return step.for ? durationMs(step.for) : 0;
   if (way.by === 'no reply') return durationMs(waitingOf(step)!.noReply!.after);
@@ -121,9 +130,9 @@ export function reachedScenes(loop: Loop, others: Loop[]): Set<string> {
 }
 
 /**
- * What is surely known when a step is reached: the fields and answers ("person.email", "answers.email") that were stored on
- * every way to it. What is known of a person from before is not counted. For steps that nothing leads
- * to, nothing is.
+ * What is surely known when a step is reached: the fields and answers ("person.email", "answers.email") that
+ * were stored on every way to it. What is known of a person from before is not counted. For steps that
+ * nothing leads to, nothing is.
  */
 export function surelyKnown(loop: Loop): { has(stepId: string, key: string): boolean } {
   const keys = new Map<string, number>();

@@ -6,7 +6,10 @@ import { exitsOf, Step } from '../../engine/steps';
 import { withValueAt } from './edits';
 import { typeInto, type TypedInto } from './typedSteps';
 
-/** Steps, or whole scenes, as they travel over the clipboard: within a loop, into others, and into other clients. */
+/**
+ * Steps, or whole scenes, as they travel over the clipboard: within a loop, into others, and into other
+ * clients.
+ */
 const Clipping = z
   .object({
     format: z.literal('dart-loop/clipping/1'),
@@ -32,8 +35,9 @@ export function clipScenes(loop: Loop, sceneIds: readonly string[]): string {
 }
 
 /**
- * Puts what is on the clipboard into a scene: steps or scenes that were copied here or elsewhere, with ids of their own;
- * any other text is read as if it were typed. What led to scenes that did not come along leads to the next step.
+ * Puts what is on the clipboard into a scene: steps or scenes that were copied here or elsewhere, with ids of
+ * their own; any other text is read as if it were typed. What led to scenes that did not come along leads to
+ * the next step.
  */
 export function paste(
   loop: Loop,

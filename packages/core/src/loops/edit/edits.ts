@@ -2,7 +2,10 @@ import type { Target } from '../model/basics';
 import { findStep, freshId, type Loop, type Scene } from '../model/loop';
 import { exitsOf, type Step } from '../../engine/steps';
 
-/** Edits give a new loop and never change the one they were given; a place that is not there leaves the loop as it was. */
+/**
+ * Edits give a new loop and never change the one they were given; a place that is not there leaves the loop
+ * as it was.
+ */
 
 /** Puts `value` at `path` of a plain value; undefined takes the entry away. */
 export function withValueAt<T>(from: T, path: readonly (string | number)[], value: unknown): T {
@@ -148,7 +151,10 @@ export function addScene(loop: Loop, name: string, index?: number): { loop: Loop
   return { loop: { ...loop, scenes: loop.scenes.toSpliced(index ?? loop.scenes.length, 0, scene) }, sceneId };
 }
 
-/** Removes a scene; targets that led to it stay and are found by the check, so that nothing is redirected unseen. */
+/**
+ * Removes a scene; targets that led to it stay and are found by the check, so that nothing is redirected
+ * unseen.
+ */
 export function removeScene(loop: Loop, sceneId: string): Loop {
   return { ...loop, scenes: loop.scenes.filter((scene) => scene.id !== sceneId) };
 }

@@ -14,9 +14,9 @@ export interface Clash {
 }
 
 /**
- * Brings two drafts together that began from the same one: what only one has changed is taken over, step by step and entry
- * by entry. Where both have changed the same text, ours stands and theirs is named. A step that one removed and the other
- * wrote in stays; a step stands where it was moved to.
+ * Brings two drafts together that began from the same one: what only one has changed is taken over, step by
+ * step and entry by entry. Where both have changed the same text, ours stands and theirs is named. A step
+ * that one removed and the other wrote in stays; a step stands where it was moved to.
  */
 export function mergeDrafts(base: Loop, mine: Loop, theirs: Loop): { loop: Loop; clashes: Clash[] } {
   const clashes: Clash[] = [];
@@ -122,7 +122,10 @@ function merge(
   return mine;
 }
 
-/** Lists of things with ids: each is merged by itself; one that one side removed goes, unless the other has changed it. */
+/**
+ * Lists of things with ids: each is merged by itself; one that one side removed goes, unless the other has
+ * changed it.
+ */
 function mergeById<T extends { id: string }>(
   base: readonly T[],
   mine: readonly T[],
@@ -147,7 +150,10 @@ function mergeById<T extends { id: string }>(
   });
 }
 
-/** The order of ids: that of whoever has changed it, ours where both have; what the other has added stands after what it stood after. */
+/**
+ * The order of ids: that of whoever has changed it, ours where both have; what the other has added stands
+ * after what it stood after.
+ */
 function mergeOrder(base: readonly string[], mine: readonly string[], theirs: readonly string[]): string[] {
   const common = (list: readonly string[]) =>
     list.filter((id) => base.includes(id) && mine.includes(id) && theirs.includes(id));

@@ -36,7 +36,10 @@ const QUESTIONS: Record<FieldType, { text: string; field: string; retry: string 
   place: { text: 'Please share where you are.', field: 'place', retry: 'Share a place, please.' },
 };
 
-/** A question as it is before anybody has changed it: asked again twice, and with a way out when nobody replies. */
+/**
+ * A question as it is before anybody has changed it: asked again twice, and with a way out when nobody
+ * replies.
+ */
 export function newAsk(
   reply: FieldType,
   own: { text?: string; field?: string; options?: string[] } = {},
@@ -57,7 +60,10 @@ export function newAsk(
   };
 }
 
-/** A booking as it is before anybody has changed it: the day and the time stored, and a way out when nobody replies. */
+/**
+ * A booking as it is before anybody has changed it: the day and the time stored, and a way out when nobody
+ * replies.
+ */
 export function newBook(own: { calendar?: string; text?: string } = {}): NewBook {
   return {
     kind: 'book',

@@ -22,7 +22,10 @@ const WORDY = [
 /** Texts that are names of something, not words. */
 const NAMES = new Set(['id', 'to', 'do', 'field', 'from', 'address', 'image', 'name', 'after', 'by']);
 
-/** The edits that put `change` of every text of a step in its place. Ids, targets, fields and addresses are left alone. */
+/**
+ * The edits that put `change` of every text of a step in its place. Ids, targets, fields and addresses are
+ * left alone.
+ */
 export function textEdits(step: Step, change: (text: string) => string): LoopEdit[] {
   const edits: LoopEdit[] = [];
   const walk = (value: unknown, path: (string | number)[]) => {
@@ -58,7 +61,10 @@ export function findInLoop(loop: Loop, words: string): { stepId: string; count: 
   );
 }
 
-/** Puts other words in the place of words, in all texts or those of some steps. A text that would be left empty stays as it was. */
+/**
+ * Puts other words in the place of words, in all texts or those of some steps. A text that would be left
+ * empty stays as it was.
+ */
 export function replaceInLoop(loop: Loop, words: string, by: string, steps?: readonly string[]): Loop {
   const pattern = patternOf(words);
   if (!pattern) return loop;

@@ -46,9 +46,10 @@ export function whyUnread({ words, unclosed }: Extract<ReadCondition, { ok: fals
 }
 
 /**
- * A condition as it is typed: "town is Harwick", "party size is at least 8", "tag vip", "not in list News", "on sms",
- * "opted in on sms", "entered Sailing alerts in the last 30 days", joined with "and", "or", "not" and brackets; "and" binds closer.
- * Words in quotation marks are taken as they are. Null when it cannot be read.
+ * A condition as it is typed: "town is Harwick", "party size is at least 8", "tag vip", "not in list News",
+ * "on sms", "opted in on sms", "entered Sailing alerts in the last 30 days", joined with "and", "or", "not"
+ * and brackets; "and" binds closer. Words in quotation marks are taken as they are. Null when it cannot be
+ * read.
  */
 export function readCondition(written: string): Condition | null {
   const read = readSentence(written);
@@ -131,7 +132,10 @@ function turned(found: Condition): Condition {
     : { ...found, is: false };
 }
 
-/** Parted where the word stands between two conditions: not in brackets or quotation marks, and not the "and" of "between 3 and 5". */
+/**
+ * Parted where the word stands between two conditions: not in brackets or quotation marks, and not the "and"
+ * of "between 3 and 5".
+ */
 function parted(text: string, word: 'and' | 'or'): string[] {
   const parts: string[] = [];
   let from = 0;

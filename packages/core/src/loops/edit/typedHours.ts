@@ -2,7 +2,10 @@ import type { Span } from '../../time/openingHours';
 import { isDate } from '../../time/zones';
 import { readTimeOfDay } from './typedTime';
 
-/** Spans of one day as they are typed: "9-12, 13:30 to 17"; an empty text is none. Null when it cannot be read. */
+/**
+ * Spans of one day as they are typed: "9-12, 13:30 to 17"; an empty text is none. Null when it cannot be
+ * read.
+ */
 export function readSpans(written: string): Span[] | null {
   const parts = written
     .split(/,|;|\band\b/)

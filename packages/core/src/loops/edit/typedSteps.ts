@@ -16,14 +16,18 @@ export interface TypedInto {
   /** Where the next step would go. */
   sceneId: string;
   index: number;
-  /** One sentence; null when all was read. Nothing is lost: a line that cannot be read as anything else is said. */
+  /**
+   * One sentence; null when all was read. Nothing is lost: a line that cannot be read as anything else is
+   * said.
+   */
   problem: string | null;
 }
 
 /**
- * Adds what was typed or pasted to a scene, a step a line: `ask email`, `wait 2h`, `no reply 3h -> Nudge`, `- Saturday ->
- * Pick a time`, `tag vip`, `if town is Harwick -> 3`, `go Nudge`, `## A new scene`. A numbered list becomes questions in
- * its order; what begins with no word of ours is said. Targets are scenes by name or number; one that is not there yet is made.
+ * Adds what was typed or pasted to a scene, a step a line: `ask email`, `wait 2h`, `no reply 3h -> Nudge`, `-
+ * Saturday -> Pick a time`, `tag vip`, `if town is Harwick -> 3`, `go Nudge`, `## A new scene`. A numbered
+ * list becomes questions in its order; what begins with no word of ours is said. Targets are scenes by name
+ * or number; one that is not there yet is made.
  */
 export function typeInto(
   loop: Loop,

@@ -38,7 +38,10 @@ export type TypedWait =
         | { open: true };
     };
 
-/** What a wait waits for: "2h", "until 9:00", "until monday or friday 9:00", "until 1 day before arrival 10:00", "until open". */
+/**
+ * What a wait waits for: "2h", "until 9:00", "until monday or friday 9:00", "until 1 day before arrival
+ * 10:00", "until open".
+ */
 export function readWait(written: string): TypedWait | null {
   const text = written.trim().replace(/^for\s+/i, '');
   const length = readDuration(text);

@@ -18,8 +18,8 @@ const NAMES: Record<Step['kind'], string> = {
 };
 
 /**
- * What is different in `after`, in words a builder reads: "scene 3: question reworded, exit added". One line per
- * scene, cue or setting; empty when the two are the same.
+ * What is different in `after`, in words a builder reads: "scene 3: question reworded, exit added". One line
+ * per scene, cue or setting; empty when the two are the same.
  */
 export function differences(before: Loop, after: Loop): string[] {
   const lines: string[] = [];

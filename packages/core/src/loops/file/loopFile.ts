@@ -37,8 +37,8 @@ export type LoopFile =
 const MOST = 1_000_000;
 
 /**
- * Reads a loop from YAML or JSON (JSON is read by the same parser). Ids that are left out are made from names. Every
- * problem names its line and column; nothing is half-read.
+ * Reads a loop from YAML or JSON (JSON is read by the same parser). Ids that are left out are made from
+ * names. Every problem names its line and column; nothing is half-read.
  */
 export function readLoopFile(text: string): LoopFile {
   if (text.length > MOST)
@@ -124,7 +124,10 @@ const MOST_DEEP = 60;
 /** With more errors than these it is not a loop with mistakes in it. */
 const MOST_PROBLEMS = 100;
 
-/** Reads YAML, and stops at once where it is nested deeper or has more errors than any loop file: what comes after costs nothing. */
+/**
+ * Reads YAML, and stops at once where it is nested deeper or has more errors than any loop file: what comes
+ * after costs nothing.
+ */
 function parsedYaml(text: string, lines: LineCounter): Document.Parsed | { at: number; reason: string } {
   let stopped: { at: number; reason: string } | null = null;
   function* tokens(): Generator<CST.Token> {

@@ -1,6 +1,9 @@
 import { z } from 'zod';
 
-/** Ids of scenes, steps, choices and cues: short, stable when things are renamed, safe inside a tapped button's payload. */
+/**
+ * Ids of scenes, steps, choices and cues: short, stable when things are renamed, safe inside a tapped
+ * button's payload.
+ */
 export const LocalId = z
   .string()
   .regex(
@@ -106,7 +109,10 @@ export type WaitingParts = {
   noReply?: { after: string; to: Target };
 };
 
-/** By what a run leaves a step. What the person does comes first, then what they leave undone, then what is not theirs. */
+/**
+ * By what a run leaves a step. What the person does comes first, then what they leave undone, then what is
+ * not theirs.
+ */
 export type ExitKind =
   | 'choice'
   | 'answer'

@@ -3,7 +3,10 @@ import { inHtml } from '../../channels/html';
 import type { Loop } from '../model/loop';
 import { exitsOf } from '../../engine/steps';
 
-/** A stop of the line diagram: a scene, or (sceneId null) a terminal. Lengths in units of the drawing, from its upper left; x and y are its middle. */
+/**
+ * A stop of the line diagram: a scene, or (sceneId null) a terminal. Lengths in units of the drawing, from
+ * its upper left; x and y are its middle.
+ */
 export interface Stop {
   sceneId: string | null;
   words: string;
@@ -36,8 +39,9 @@ const START = '(start)';
 const LETTER = 7.4;
 
 /**
- * Lays a loop out as a line diagram: scenes are stops, what leads from one to another is one line, thicker where more
- * people went. `reached`: people by step; `passed`: people by the step they came from and the one they came to ("a>b"; "a>" for the end). Pure: the same loop gives the same drawing.
+ * Lays a loop out as a line diagram: scenes are stops, what leads from one to another is one line, thicker
+ * where more people went. `reached`: people by step; `passed`: people by the step they came from and the one
+ * they came to ("a>b"; "a>" for the end). Pure: the same loop gives the same drawing.
  */
 export function layOut(
   loop: Loop,

@@ -14,7 +14,10 @@ export type RealLine =
 /** What comes later than this after the person did something comes by itself, in ms. */
 const BY_ITSELF = 120_000;
 
-/** A real conversation as a take: the person's side with the time that passed, and what we said. Begins with the first thing that the person did. */
+/**
+ * A real conversation as a take: the person's side with the time that passed, and what we said. Begins with
+ * the first thing that the person did.
+ */
 export function takeOfConversation(
   lines: readonly RealLine[],
   about: Pick<Take, 'id' | 'name' | 'channel' | 'person'>,

@@ -19,8 +19,8 @@ export const TakePerson = z
 export type TakePerson = z.infer<typeof TakePerson>;
 
 /**
- * A rehearsal kept as a test. Each turn is a line of the person, the clock or the team, as in a written conversation, with
- * what we said and did after it.
+ * A rehearsal kept as a test. Each turn is a line of the person, the clock or the team, as in a written
+ * conversation, with what we said and did after it.
  */
 export const Take = z
   .object({

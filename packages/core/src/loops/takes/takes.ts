@@ -30,7 +30,10 @@ export interface TakePlayed {
   steps: PathStep[];
 }
 
-/** What we did in answer to one line, as a take keeps it: messages as they are seen, and what would have gone elsewhere. */
+/**
+ * What we did in answer to one line, as a take keeps it: messages as they are seen, and what would have gone
+ * elsewhere.
+ */
 export function oursIn(entries: readonly RehearsalEntry[]): string[] {
   return entries.flatMap((entry) =>
     entry.from === 'us'
@@ -95,7 +98,10 @@ export const rehearsalAmong = (
     calendars: known.calendars,
   });
 
-/** Plays a take against the loop as it is now, among the client's other loops. Pure: the same loops give the same turns. */
+/**
+ * Plays a take against the loop as it is now, among the client's other loops. Pure: the same loops give the
+ * same turns.
+ */
 export function playTake(
   loop: Loop,
   take: Take,
@@ -152,7 +158,9 @@ export const covers = (played: TakePlayed, path: { steps: PathStep[] }): boolean
   return way === wanted || way.startsWith(`${wanted}>`) || lastWaits(path, way);
 };
 
-/** A path that ends in a step which is not left has that step at its end; a run has left only those before it. */
+/**
+ * A path that ends in a step which is not left has that step at its end; a run has left only those before it.
+ */
 function lastWaits({ steps }: { steps: PathStep[] }, way: string): boolean {
   const last = steps.at(-1);
   return (

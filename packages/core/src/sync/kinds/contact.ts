@@ -23,8 +23,9 @@ export const ContactSettings = z
 export type ContactSettings = z.infer<typeof ContactSettings>;
 
 /**
- * A contact in a CRM over HTTP: changed by the id it has given; else found by a column, and changed; else made. An id that is gone over there (404) is found
- * anew; one that somebody else has made meanwhile (409) is found, and changed.
+ * A contact in a CRM over HTTP: changed by the id it has given; else found by a column, and changed; else
+ * made. An id that is gone over there (404) is found anew; one that somebody else has made meanwhile (409) is
+ * found, and changed.
  */
 export const contact: DestinationKind<ContactSettings> = {
   kind: 'contact',

@@ -6,13 +6,19 @@ import type { DestinationKind } from './kind';
 
 export const FileSettings = z
   .object({
-    /** Where the file is put (PUT); “DATE” in it is the day by the client's clock. Absent: into the folder that the server keeps for files. */
+    /**
+     * Where the file is put (PUT); “DATE” in it is the day by the client's clock. Absent: into the folder
+     * that the server keeps for files.
+     */
     address: OutsideAddress.optional(),
   })
   .strict();
 export type FileSettings = z.infer<typeof FileSettings>;
 
-/** A CSV file of everybody it is for, as a whole and on a schedule: into a folder of the server, or put at an address. */
+/**
+ * A CSV file of everybody it is for, as a whole and on a schedule: into a folder of the server, or put at an
+ * address.
+ */
 export const file: DestinationKind<FileSettings> = {
   kind: 'file',
   words: 'A CSV file',
@@ -23,13 +29,19 @@ export const file: DestinationKind<FileSettings> = {
   next: () => ({ kind: 'refused', reason: 'a file goes out as a whole, of everybody it is for' }),
 };
 
-/** Where a file of this day (YYYY-MM-DD) is put. Throws nothing: what is not an address was refused when it was set up. */
+/**
+ * Where a file of this day (YYYY-MM-DD) is put. Throws nothing: what is not an address was refused when it
+ * was set up.
+ */
 export const addressOn = (address: string, day: string): string => {
   const dated = address.replaceAll('DATE', day);
   return whyNotAddress(dated) === null ? dated : address;
 };
 
-/** What a file of this day is called in a folder: letters, digits and hyphens, and nothing that leads elsewhere. */
+/**
+ * What a file of this day is called in a folder: letters, digits and hyphens, and nothing that leads
+ * elsewhere.
+ */
 export const fileNameOn = (name: string, day: string): string =>
   `${
     name
@@ -44,7 +56,10 @@ export const fileNameOn = (name: string, day: string): string =>
 /** The first line of the file: the columns by their names. */
 export const headLine = (mapping: Mapping): string => cellsLine(mapping.map(({ to }) => to));
 
-/** One person's line: what is not known is an empty cell; ids are text, formulas are defused, telephone numbers untouched. */
+/**
+ * One person's line: what is not known is an empty cell; ids are text, formulas are defused, telephone
+ * numbers untouched.
+ */
 export const rowLine = (mapping: Mapping, { cells }: Row): string =>
   cellsLine(mapping.map(({ to }) => cellText(cells[to])));
 

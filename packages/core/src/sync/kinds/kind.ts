@@ -30,8 +30,8 @@ export interface Parcel {
 }
 
 /**
- * What comes next in a delivery: a call, or its end. `refused`: it will not do, however often it is tried. `unclear`: the answer makes no sense, as when
- * something stands in between; it may pass.
+ * What comes next in a delivery: a call, or its end. `refused`: it will not do, however often it is tried.
+ * `unclear`: the answer makes no sense, as when something stands in between; it may pass.
  */
 export type Move =
   | { kind: 'call'; call: Call }
@@ -39,7 +39,10 @@ export type Move =
   | { kind: 'refused'; reason: string }
   | { kind: 'unclear'; reason: string };
 
-/** One kind of destination: what it needs to be set up, and how it is spoken to. Pure: replies come in, the next call comes out. */
+/**
+ * One kind of destination: what it needs to be set up, and how it is spoken to. Pure: replies come in, the
+ * next call comes out.
+ */
 export interface DestinationKind<Settings = never> {
   kind: string;
   /** As it is offered: "A contact in a CRM". */
@@ -48,8 +51,8 @@ export interface DestinationKind<Settings = never> {
   /** Whether a bearer token goes with its calls; without, they are signed. */
   needsToken: boolean;
   /**
-   * The next move, from the replies so far, each to the call that was made for it. Replies of 401, 403, 408, 409, 425, 429 and 5xx never get here, but for
-   * those that `takes` names.
+   * The next move, from the replies so far, each to the call that was made for it. Replies of 401, 403, 408,
+   * 409, 425, 429 and 5xx never get here, but for those that `takes` names.
    */
   next(settings: Settings, parcel: Parcel, replies: readonly Reply[]): Move;
   /** It goes out as a whole, of everybody it is for: `next` is asked of nobody. */
@@ -64,7 +67,10 @@ export interface DestinationKind<Settings = never> {
 export const below = (address: string, name: string): string =>
   `${address.replace(/\/$/, '')}/${encodeURIComponent(name)}`;
 
-/** Columns as GET ADDRESS/columns may tell them: [{"name", "type", "required"}], alone or as "columns"; null where the answer is none. */
+/**
+ * Columns as GET ADDRESS/columns may tell them: [{"name", "type", "required"}], alone or as "columns"; null
+ * where the answer is none.
+ */
 export const columnsBelow: NonNullable<DestinationKind<{ address: string }>['columns']> = {
   call: ({ address }) => ({ method: 'GET', address: below(address, 'columns'), body: null }),
   read(body) {

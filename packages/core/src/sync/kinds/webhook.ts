@@ -13,7 +13,9 @@ export const WebhookSettings = z
   })
   .strict();
 
-/** A signed webhook (Standard Webhooks), its body a CloudEvent (1.0, structured JSON) or the builder's own. */
+/**
+ * A signed webhook (Standard Webhooks), its body a CloudEvent (1.0, structured JSON) or the builder's own.
+ */
 export const webhook: DestinationKind<z.infer<typeof WebhookSettings>> = {
   kind: 'webhook',
   words: 'A signed webhook',

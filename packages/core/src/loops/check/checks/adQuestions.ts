@@ -1,7 +1,10 @@
 import { adContradictions, type AdContradiction } from '../../../channels/adQuestions';
 import { check } from '../check';
 
-/** What contradicts itself where an ad asks the first questions; and people from ads and lead forms who see no privacy link. */
+/**
+ * What contradicts itself where an ad asks the first questions; and people from ads and lead forms who see no
+ * privacy link.
+ */
 export const adQuestionsFit = check<AdContradiction['code']>(function* ({ loop, known }) {
   const found = adContradictions(loop, known.brief ? (known.brief as Record<string, string>) : null);
   for (const { code, reason, sceneId, stepId } of found)

@@ -21,7 +21,10 @@ export const circles = check<'circle' | 'loops in a circle'>(function* ({ loop, 
   if (started) yield { code: 'loops in a circle', severity: 'warns', reason: started };
 });
 
-/** Loops that start each other by tags, lists and fields, back to this one. The engine stops such a chain; the builder should know. */
+/**
+ * Loops that start each other by tags, lists and fields, back to this one. The engine stops such a chain; the
+ * builder should know.
+ */
 function startedInACircle(loop: Loop, others: Loop[]): string | null {
   const all = [loop, ...others.filter((other) => other.name !== loop.name)];
   const next = (from: Loop) => all.filter((to) => raisedBy(from).some((what) => startsOn(to).includes(what)));

@@ -1,7 +1,10 @@
 import { destinationNamed } from '../../../sync/named';
 import { check } from '../check';
 
-/** Destinations and other systems that a loop sends out to: missing, not on, or not taking what was sent to them last. */
+/**
+ * Destinations and other systems that a loop sends out to: missing, not on, or not taking what was sent to
+ * them last.
+ */
 export const destinations = check<'missing destination' | 'destination at rest' | 'destination failing'>(
   function* ({ places, known }) {
     for (const { step, where, at } of places) {

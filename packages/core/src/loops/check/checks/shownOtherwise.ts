@@ -2,7 +2,9 @@ import { CHANNELS } from '../../../channels';
 import type { Step } from '../../../engine/steps';
 import { check, shorten, type CheckWorld } from '../check';
 
-/** Texts, labels and numbers of choices beyond what a channel shows at once, and how it shows them instead. */
+/**
+ * Texts, labels and numbers of choices beyond what a channel shows at once, and how it shows them instead.
+ */
 export const shownOtherwise = check<'label cut' | 'text in pieces' | 'choices in pages'>(function* (world) {
   for (const place of world.places) {
     const { step, where, at } = place;

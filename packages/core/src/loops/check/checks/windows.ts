@@ -4,7 +4,10 @@ import { waitingOf, type Step } from '../../../engine/steps';
 import { check, type CheckWorld, type Placed } from '../check';
 import { timeOf } from '../ways';
 
-/** What is said when the channel's reply window has shut: after a long wait, or where nobody has replied for long. */
+/**
+ * What is said when the channel's reply window has shut: after a long wait, or where nobody has replied for
+ * long.
+ */
 export const windows = check<'window shut' | 'held after a comment'>(function* (world) {
   const narrow = world.channels.flatMap((line) => {
     const { window, name } = CHANNELS[line.channel];
@@ -52,8 +55,9 @@ function shorterFix(step: Step, within: number) {
 const MOST_ROUNDS = 50;
 
 /**
- * The longest time (ms) for which the person may not have been heard when a step is reached, counted from their last
- * reply; with the step that waits for more than the shortest of windows by itself, where one does. Waits until a day are not counted.
+ * The longest time (ms) for which the person may not have been heard when a step is reached, counted from
+ * their last reply; with the step that waits for more than the shortest of windows by itself, where one does.
+ * Waits until a day are not counted.
  */
 function sinceHeard(world: CheckWorld, shortest: number): Map<string, { ms: number; after: Step | null }> {
   const longest = new Map<string, { ms: number; after: Step | null }>();
