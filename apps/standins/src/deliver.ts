@@ -39,6 +39,7 @@ export async function deliver(url: string, headers: Record<string, string>, body
     if ((await post(url, headers, body)) === 200) return true;
     if (Date.now() - start > GIVES_UP_MS) return false;
     const pause = PAUSES_MS[Math.min(tries, PAUSES_MS.length - 1)];
-    await new Promise((resolve) => setTimeout(resolve, pause));
+    // What was only waited for holds no process open.
+    await new Promise((resolve) => setTimeout(resolve, pause).unref());
   }
 }
