@@ -70,12 +70,15 @@ test('thousands of comments in a minute are answered once each, at the pace that
       response.on('close', () => underWay--);
     });
     account.mood = 'slow';
-    for (let each = 0; each < WRITERS; each++)
-      await graph.act(`instagram:${ACCOUNT}`, String(17_800_000_001_000 + each), {
-        do: 'write',
-        name: 'Mira',
-        text: 'PROGRAMME',
-      });
+    await Promise.all(
+      Array.from({ length: WRITERS }, (_, each) =>
+        graph.act(`instagram:${ACCOUNT}`, String(17_800_000_001_000 + each), {
+          do: 'write',
+          name: 'Mira',
+          text: 'PROGRAMME',
+        }),
+      ),
+    );
     await until(
       () => {
         wind(100);

@@ -42,7 +42,7 @@ export { respond, type FromPerson, type FromStaff, type Incoming, type Response 
 export { newStanding, type Held, type Shelf, type Standing } from './engine/run/standing';
 export { zoneOf, type Beside, type World } from './engine/run/world';
 export type { Run } from './engine/run/run';
-export { tieOf } from './engine/run/turn';
+export { tieOf } from './engine/run/changes';
 export { choiceRef, moreRef, readChoiceRef, readMore, type ChoiceRef } from './engine/run/choiceRef';
 export { stageWords } from './engine/run/stage';
 export * from './engine/steps';

@@ -77,7 +77,7 @@ describe('the time is the sender’s', () => {
       newRunId: '00000000-0000-7000-8000-000000000001',
     };
     const played = new Turn(world);
-    played.hearPerson(false);
+    played.voice.hearPerson(false);
     return played;
   };
   const may = (standing: Turn['standing'], byHand = false) =>

@@ -80,7 +80,7 @@ export function fromComment(turn: Turn, comment: Comment): Response {
     turn.effects.push({
       kind: 'public reply',
       commentId: comment.id,
-      text: turn.mergeOutside(wording),
+      text: turn.voice.mergeOutside(wording),
       loopId: best.loopId,
       version: best.version,
     });

@@ -307,3 +307,15 @@ export function whyPreferred(winner: HeardCue, loser: HeardCue): string {
     return `its keyword “${loser.keyword}” is shorter`;
   return 'it stands later in the client’s own order';
 }
+
+/** The cue a timer or background event belongs to, still live. */
+export function liveCue(
+  index: CueIndex,
+  loopId: string,
+  cueId: string,
+): CueIndex['dates'][number] | CueIndex['silences'][number] | null {
+  return (
+    [...index.dates, ...index.silences].find((heard) => heard.loopId === loopId && heard.cue.id === cueId) ??
+    null
+  );
+}

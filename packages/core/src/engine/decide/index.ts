@@ -81,23 +81,23 @@ export function respond(world: World, incoming: Incoming): Response {
       return fromElsewhere(turn, incoming);
     case 'opted out elsewhere':
       if (turn.standing.optedOut) return nothing(world);
-      turn.optedOutElsewhere();
+      turn.changes.optedOutElsewhere();
       return finished(turn, null, 'settled');
     case 'turn comes':
       return turnComes(turn);
     case 'delivered':
       return fromErrand(turn, incoming);
     case 'move': {
-      const run = turn.run(incoming.runId);
+      const run = turn.runs.get(incoming.runId);
       const version = run && world.version(run.loopId, incoming.version);
-      if (!run || !version || !turn.moveTo(run, version)) return nothing(world);
+      if (!run || !version || !turn.playing.moveTo(run, version)) return nothing(world);
       return finished(turn, null, null);
     }
     case 'stop': {
-      const run = turn.run(incoming.runId);
+      const run = turn.runs.get(incoming.runId);
       if (!run) return nothing(world);
-      turn.stop(run);
-      return finished(turn, null, turn.underWay.length > 0 || turn.standing.held ? null : 'settled');
+      turn.runs.stop(run);
+      return finished(turn, null, turn.runs.underWay.length > 0 || turn.standing.held ? null : 'settled');
     }
     case 'tag':
     case 'list':

@@ -27,13 +27,13 @@ export interface Response {
 export function finished(turn: Turn, decision: Decision | null, shelf?: Shelf | null): Response {
   turn.callLater();
   const stopped =
-    turn.changed.some((run) => run.status === 'stopped') &&
+    turn.runs.changed.some((run) => run.status === 'stopped') &&
     !turn.notes.some((note) => note.code === 'consent' || note.code === 'handed back');
   const follows: Shelf =
-    turn.standing.held || stopped ? 'waiting on us' : turn.underWay.length > 0 ? 'running' : 'settled';
+    turn.standing.held || stopped ? 'waiting on us' : turn.runs.underWay.length > 0 ? 'running' : 'settled';
   return {
     decision,
-    runs: turn.changed,
+    runs: turn.runs.changed,
     person: turn.person,
     standing: turn.standing,
     effects: turn.allEffects(),
@@ -77,11 +77,11 @@ export function runCandidate(
 }
 
 export function outranked(turn: Turn, reason: string): Candidate[] {
-  const run = turn.foremost;
+  const run = turn.runs.foremost;
   return run?.at?.for === 'reply' ? [runCandidate(turn, run, 'waiting run can read it', 'lost', reason)] : [];
 }
 
-export function passedOver(heard: HeardCue[], reason: string): Candidate[] {
+export function passedOver(heard: readonly HeardCue[], reason: string): Candidate[] {
   return heard.map((each) => cueCandidate(each, placeOfCue(each), 'lost', reason));
 }
 
@@ -110,11 +110,11 @@ export function begin(
   const winner = cueCandidate(heard, place, 'won', how);
   const running = world.runs.find((run) => run.loopId === heard.loopId);
   if (running && heard.cue.whileRunning === 'resume') {
-    turn.resume(running);
+    turn.playing.resume(running);
     return finished(turn, { candidates: [winner, ...lost] });
   }
   turn.note({ code: 'cue heard', loop: heard.loopName, how });
-  turn.start(world.version(heard.loopId, heard.version)!, heard.cue.id, options);
+  turn.playing.start(world.version(heard.loopId, heard.version)!, heard.cue.id, options);
   return finished(turn, { candidates: [winner, ...lost] });
 }
 

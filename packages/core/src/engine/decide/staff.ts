@@ -10,7 +10,7 @@ export function fromStaff(turn: Turn, incoming: FromStaff): Response {
     turn.standing.held = {
       team: null,
       note: '',
-      runId: turn.foremost?.id ?? null,
+      runId: turn.runs.foremost?.id ?? null,
       ...held,
       by: incoming.by,
       since: world.now,
@@ -19,12 +19,12 @@ export function fromStaff(turn: Turn, incoming: FromStaff): Response {
   }
   if (incoming.kind === 'write') {
     if (turn.standing.optedOut) turn.note({ code: 'opted out', what: 'a message of ours' });
-    else turn.say(incoming.text, incoming.by);
+    else turn.voice.say(incoming.text, incoming.by);
   }
   if (incoming.kind !== 'hand back') return finished(turn, null, 'waiting on us');
   // There is nothing to hand back; settling a conversation that waits is another matter.
   if (!held && incoming.how !== 'end') return nothing(world);
-  const run = (held?.runId ? turn.run(held.runId) : null) ?? turn.foremost;
+  const run = (held?.runId ? turn.runs.get(held.runId) : null) ?? turn.runs.foremost;
   const how =
     incoming.how === 'resume'
       ? 'the loop goes on'
@@ -33,10 +33,10 @@ export function fromStaff(turn: Turn, incoming: FromStaff): Response {
         : `from the scene ${incoming.how.scene}`;
   turn.standing.held = null;
   turn.note({ code: 'handed back', by: incoming.by, how });
-  if (incoming.how === 'end') turn.stopAll();
+  if (incoming.how === 'end') turn.runs.stopAll();
   else if (run?.status === 'under way') {
-    if (incoming.how === 'resume') turn.handBack(run);
-    else if (!turn.restartAt(run, incoming.how.scene))
+    if (incoming.how === 'resume') turn.playing.handBack(run);
+    else if (!turn.playing.restartAt(run, incoming.how.scene))
       turn.note({ code: 'unusable', reason: `the scene “${incoming.how.scene}” is missing` });
   }
   return finished(turn, null);

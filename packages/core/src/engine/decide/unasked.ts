@@ -1,5 +1,5 @@
 import { quietUntil } from '../../consent/quiet';
-import { hearOther, whyPreferred, type HeardCue } from './cueIndex';
+import { hearOther, whyPreferred, type HeardCue, liveCue } from './cueIndex';
 import { dateDue } from '../cues';
 import { durationMs } from '../../loops/model/basics';
 import { valueWords } from '../../people/person';
@@ -7,7 +7,7 @@ import { runTimer, type Run } from '../run/run';
 import type { Standing } from '../run/standing';
 import type { Background, DeliveredEvent, Reply, SaidElsewhere, TimerEvent } from '../steps';
 import { readingWorld } from '../steps/step';
-import { liveCue, type Turn } from '../run/turn';
+import type { Turn } from '../run/turn';
 import { MOST_DEPTH, MOST_STARTS, type World } from '../run/world';
 import { fold } from '../../language/fold';
 import { readReply } from '../../language/replies';
@@ -32,7 +32,7 @@ function mustWait(
   loop: string,
 ): Response | null {
   const { world } = turn;
-  const ownRun = incoming.kind === 'timer' ? turn.run(incoming.runId) : null;
+  const ownRun = incoming.kind === 'timer' ? turn.runs.get(incoming.runId) : null;
   const raised = incoming.kind === 'tag' || incoming.kind === 'list' || incoming.kind === 'field';
   const quiet = raised ? null : quietUntil(world.line.channel, world.now, turn.zone, world.client.quiet);
   if (quiet !== null) {
@@ -40,7 +40,7 @@ function mustWait(
     turn.note({ code: 'quiet hours', until: quiet, zone: turn.zone });
     return finished(turn, null, null);
   }
-  const foremost = turn.foremost;
+  const foremost = turn.runs.foremost;
   const busy =
     (foremost !== null && foremost.id !== ownRun?.id && foremost.at?.for !== 'errand') ||
     (turn.standing.held !== null && ownRun?.at?.for !== 'person');
@@ -61,23 +61,23 @@ function later(turn: Turn, incoming: Standing['later'][number]['incoming'], loop
 
 /** What a run has sent out was answered. While a person has the conversation the loop holds still with it. */
 export function fromErrand(turn: Turn, incoming: DeliveredEvent): Response {
-  const run = turn.run(incoming.runId);
+  const run = turn.runs.get(incoming.runId);
   if (!run || run.turn !== incoming.turn) return nothing(turn.world);
   if (turn.standing.held)
     return later(turn, incoming, turn.world.version(run.loopId, run.version)?.loop.name ?? 'a loop');
-  return turn.delivered(run, incoming.turn, incoming) ? finished(turn, null) : nothing(turn.world);
+  return turn.playing.delivered(run, incoming.turn, incoming) ? finished(turn, null) : nothing(turn.world);
 }
 
 export function fromTimer(turn: Turn, timer: TimerEvent, forced: boolean): Response {
   const { world } = turn;
-  const run = turn.run(timer.runId);
+  const run = turn.runs.get(timer.runId);
   if (!run || run.turn !== timer.turn || turn.standing.optedOut) return nothing(world);
   if (timer.what === 'gathered') return gathered(turn, run);
   if (run.at?.for === 'person' && turn.standing.held?.by) return nothing(world);
   const loop = world.version(run.loopId, run.version)?.loop.name ?? 'a loop';
   const waits = mustWait(turn, timer, runTimer(run.id), forced, loop);
   if (waits) return waits;
-  if (!turn.timeOut(run, timer.turn)) return nothing(world);
+  if (!turn.playing.timeOut(run, timer.turn)) return nothing(world);
   return finished(turn, null);
 }
 
@@ -85,9 +85,9 @@ export function fromTimer(turn: Turn, timer: TimerEvent, forced: boolean): Respo
 function gathered(turn: Turn, run: Run): Response {
   if (run.gathered.length === 0 || turn.standing.held) return nothing(turn.world);
   const reply: Reply = { kind: 'text', text: run.gathered.join('\n') };
-  const reading = turn.readable(run, reply);
-  if (reading?.ok) turn.take(run, reply, { ...reading, gathers: false });
-  else if (reading && turn.answersUnread(run)) turn.retryOrExit(run, reading.reason);
+  const reading = turn.replies.readable(run, reply);
+  if (reading?.ok) turn.replies.take(run, reply, { ...reading, gathers: false });
+  else if (reading && turn.replies.answersUnread(run)) turn.replies.retryOrExit(run, reading.reason);
   else return nothing(turn.world);
   return finished(turn, null);
 }
@@ -103,7 +103,7 @@ export function fromElsewhere(turn: Turn, incoming: SaidElsewhere): Response {
     return finished(turn, null, null);
   }
   turn.note({ code: 'said for', line: incoming.line });
-  turn.utter(incoming.said, incoming.at, null);
+  turn.voice.utter(incoming.said, incoming.at, null);
   return finished(turn, null);
 }
 
@@ -200,7 +200,7 @@ function fromStart(turn: Turn, incoming: Extract<Background, { kind: 'start' }>,
   const waits = mustWait(turn, incoming, `start:${version.loopId}`, forced, name);
   if (waits) return waits;
   turn.note({ code: 'started by', loop: name, by: incoming.by });
-  turn.start(version, 'team');
+  turn.playing.start(version, 'team');
   return finished(turn, { candidates: [won('other cue', name, `${incoming.by} started it`)] });
 }
 
@@ -225,11 +225,11 @@ function takeLead(
       days: 'any',
     });
     if (reading.ok) {
-      turn.setField(field, reading.value, at, 0);
+      turn.changes.setField(field, reading.value, at, 0);
       turn.note({ code: 'field set', field, value: reading.value });
     } else turn.note({ code: 'field not set', field, reason: reading.reason });
   }
-  if (cue.optIn && !turn.standing.optedIn) turn.consent('opt-in', cue.optIn, at);
+  if (cue.optIn && !turn.standing.optedIn) turn.changes.consent('opt-in', cue.optIn, at);
 }
 
 function chainTooLong(turn: Turn, depth: number): string | null {

@@ -234,8 +234,8 @@ export function startAt(rehearsal: Rehearsal, sceneId: string): Played | null {
   const version = rehearsal.versions.find(({ loop }) => findScene(loop, sceneId));
   if (!version) return null;
   const turn = new Turn(worldOf(rehearsal, { kind: 'other', what: 'a start' }, false));
-  turn.hearPerson(false);
-  turn.start(version, version.loop.cues[0]?.id ?? '', { scene: sceneId });
+  turn.voice.hearPerson(false);
+  turn.playing.start(version, version.loop.cues[0]?.id ?? '', { scene: sceneId });
   const response = finished(turn, null);
   return {
     rehearsal: after(rehearsal, response),

@@ -21,13 +21,13 @@ export class StepPlay implements Play {
   }
   /** As it is now: answers and values come while the step is played. */
   get world(): StepWorld {
-    return this.#turn.stepWorld(this.#turn.run(this.#runId));
+    return this.#turn.stepWorld(this.#turn.runs.get(this.#runId));
   }
   get loopId(): string {
     return this.#at.loopId;
   }
   get #depth(): number {
-    return this.#turn.run(this.#runId)!.depth + 1;
+    return this.#turn.runs.get(this.#runId)!.depth + 1;
   }
   merge(text: string): string {
     return text.includes('{') || text.includes('}') ? merge(text, this.world) : text;
@@ -62,22 +62,23 @@ export class StepPlay implements Play {
               ...more.whenShut,
               parameters: (more.whenShut.parameters ?? []).map((each) => this.merge(each)),
             };
-    if (said.text.trim() || said.choices.length > 0 || said.media) this.#turn.utter(said, this.#at, null);
+    if (said.text.trim() || said.choices.length > 0 || said.media)
+      this.#turn.voice.utter(said, this.#at, null);
   }
   setField(field: string, value: Value | null): void {
-    this.#turn.setField(field, value, this.#at, this.#depth);
+    this.#turn.changes.setField(field, value, this.#at, this.#depth);
   }
   answer(key: string, value: Value): void {
-    this.#turn.answer(this.#runId, key, value);
+    this.#turn.runs.answer(this.#runId, key, value);
   }
   tag(tag: string, on: boolean): void {
-    this.#turn.tag(tag, on, this.#at, this.#depth);
+    this.#turn.changes.tag(tag, on, this.#at, this.#depth);
   }
   list(list: string, on: boolean): void {
-    this.#turn.list(list, on, this.#at, this.#depth);
+    this.#turn.changes.list(list, on, this.#at, this.#depth);
   }
   consent(what: 'opt-out' | 'opt-in', words: string): void {
-    this.#turn.consent(what, words, this.#at);
+    this.#turn.changes.consent(what, words, this.#at);
   }
   alert(by: 'email' | 'sms' | 'telegram', to: string[], subject: string, text: string): void {
     this.#turn.effects.push({ kind: 'alert', by, to, subject, text, at: this.#at });
@@ -86,7 +87,7 @@ export class StepPlay implements Play {
     this.#turn.effects.push({ kind: 'deliver', destination, at: this.#at });
   }
   book(calendar: CalendarFacts, from: number, fields: { day: string; time: string }): void {
-    this.#turn.book(calendar, from, fields, this.#at);
+    this.#turn.changes.book(calendar, from, fields, this.#at);
   }
   sendOut(address: string, body: unknown): void {
     this.#turn.effects.push({ kind: 'send out', address, body, turn: 0, at: this.#at });
@@ -99,7 +100,7 @@ export class StepPlay implements Play {
     return this.#turn.person.history[this.#at.loopId]?.arms?.[this.#at.stepId] ?? null;
   }
   draw(arm: string): void {
-    this.#turn.draw(this.#at.loopId, this.#at.stepId, arm);
+    this.#turn.runs.draw(this.#at.loopId, this.#at.stepId, arm);
   }
   note(note: Note): void {
     this.#turn.note(note);

@@ -1,0 +1,346 @@
+import { durationMs, type Target } from '../../loops/model/basics';
+import { findScene, findStep, targetWords, type LoopVersion, type StepPlace } from '../../loops/model/loop';
+import { gatherTimer, newRun, runTimer, type Run } from './run';
+import { StepPlay } from './stepPlay';
+import { kindOf, waitingOf, type Note, type Outcome, type Play, type StepReading } from '../steps';
+import type { Turn } from './turn';
+
+/** More steps than this in answer to one event is a circle. */
+const MOST_STEPS = 200;
+/** Loops within loops. */
+const MOST_CALLS = 10;
+const HOUR = 3_600_000;
+
+/** Runs that are played: started, led on from step to step, made to wait, called and ended. */
+export class Playing {
+  #steps = MOST_STEPS;
+  constructor(private readonly turn: Turn) {}
+
+  /**
+   * Starts a loop. What spoke with the person gives way, unless it called this loop itself, or this one comes
+   * beside it: then only once this one waits for the person too.
+   */
+  start(
+    version: LoopVersion,
+    cueId: string,
+    options: {
+      depth?: number;
+      beside?: boolean;
+      parent?: Run;
+      scene?: string;
+      from?: { stepId: string; reading: Extract<StepReading, { ok: true }> };
+    } = {},
+  ): void {
+    const { depth = 0, parent } = options;
+    if (!parent) {
+      const running = this.turn.runs.underWay.find(
+        (run) => run.loopId === version.loopId && run.at?.for !== 'reply',
+      );
+      if (running) this.turn.runs.giveWay(running);
+      const foremost = this.turn.runs.foremost;
+      if (foremost && !(options.beside && foremost.loopId !== version.loopId))
+        this.turn.runs.giveWay(foremost);
+    }
+    const run = newRun(this.turn.newId(), version.loopId, version.version, cueId, parent?.id ?? null, depth);
+    this.turn.runs.keep(run);
+    const passage = this.turn.person.history[version.loopId];
+    this.turn.runs.passed(version.loopId, {
+      started: this.turn.world.now,
+      finished: passage?.finished ?? null,
+      cues: { ...passage?.cues, [cueId]: this.turn.world.now },
+      ...(passage?.arms && { arms: passage.arms }),
+      stands: { scene: options.scene ?? version.loop.scenes[0]?.id ?? 'end', underWay: true },
+    });
+    const { from } = options;
+    if (from) this.proceed(run.id, version, from.stepId, (play) => from.reading.take(play));
+    else
+      this.#playFrom(
+        run.id,
+        version,
+        this.#placeOf(version, options.scene ?? version.loop.scenes[0]?.id ?? 'end', null),
+      );
+  }
+
+  /** The run goes on where it waits: its question is said again. */
+  resume(run: Run): void {
+    const version = this.turn.runs.versionOf(run);
+    const place = version && run.at && findStep(version.loop, run.at.step);
+    this.turn.note({ code: 'resumed', loop: this.turn.runs.nameOf(run) });
+    if (!version || !place || run.at?.for !== 'reply') return;
+    this.proceed(run.id, version, place.step.id, (play) => kindOf(place.step).enter(place.step, play), false);
+  }
+
+  /** Puts a run under way on another version, where the step it waits at is still there. */
+  moveTo(run: Run, version: LoopVersion): boolean {
+    if (!run.at || !findStep(version.loop, run.at.step)) return false;
+    const place = findStep(version.loop, run.at.step)!;
+    this.turn.runs.keep({ ...run, version: version.version, at: { ...run.at, scene: place.scene.id } });
+    this.turn.note({ code: 'moved', loop: version.loop.name, version: version.version });
+    return true;
+  }
+
+  /**
+   * Its time has come: no reply, a wait that is over, a hand-over that nobody took. False when the timer is
+   * stale.
+   */
+  timeOut(run: Run, turn: number): boolean {
+    const version = this.turn.runs.versionOf(run);
+    const place = version && run.at ? findStep(version.loop, run.at.step) : null;
+    if (!version || !place || run.status !== 'under way' || run.turn !== turn || !run.at) return false;
+    const { step } = place;
+    if (run.at.for === 'time') {
+      // After a real wait the chain of loops that started each other is at its end.
+      const fresh = this.turn.world.now - run.at.since >= HOUR ? { ...run, depth: 0 } : run;
+      this.turn.runs.keep(fresh);
+      this.turn.note({ code: 'waited' });
+      this.proceed(run.id, version, step.id, () => ({ kind: 'go', to: 'next' }));
+      return true;
+    }
+    if (run.at.for === 'person' && step.kind === 'hand over' && step.giveUp) {
+      const { after, to } = step.giveUp;
+      this.turn.standing.held = null;
+      this.lead(run, to, (where) => ({ code: 'hand-over given up', after, to: where }));
+      return true;
+    }
+    const noReply = run.at.for === 'reply' ? waitingOf(step)?.noReply : null;
+    if (!noReply) return false;
+    this.lead(run, noReply.to, (to) => ({ code: 'no reply', after: noReply.after, to }));
+    return true;
+  }
+
+  /** What was sent out has come back. False when the run does not wait for it any more. */
+  delivered(run: Run, turn: number, outcome: { ok: boolean; reason: string; body: unknown }): boolean {
+    const version = this.turn.runs.versionOf(run);
+    const place =
+      version && run.at?.for === 'errand' && run.turn === turn ? findStep(version.loop, run.at.step) : null;
+    if (!version || !place || run.status !== 'under way') return false;
+    this.proceed(run.id, version, place.step.id, (play) =>
+      kindOf(place.step).delivered!(place.step, outcome, play),
+    );
+    return true;
+  }
+
+  /** Staff hand the conversation back: the loop goes on after its hand-over, or asks its question again. */
+  handBack(run: Run): void {
+    const version = this.turn.runs.versionOf(run);
+    const stepId = run.at?.step;
+    if (!version || !stepId) return;
+    if (run.at?.for === 'person') this.proceed(run.id, version, stepId, () => ({ kind: 'go', to: 'next' }));
+    else this.resume(run);
+  }
+
+  /** Staff let the loop go on from a scene. False when it has no such scene. */
+  restartAt(run: Run, sceneId: string): boolean {
+    const version = this.turn.runs.versionOf(run);
+    if (!version || !findScene(version.loop, sceneId)) return false;
+    this.#playFrom(run.id, version, this.#placeOf(version, sceneId, null));
+    return true;
+  }
+
+  lead(run: Run, to: Target, note: (where: string) => Note): void {
+    const version = this.turn.runs.versionOf(run)!;
+    this.proceed(run.id, version, run.at!.step, () => {
+      this.turn.note(note(targetWords(version.loop, to)));
+      return { kind: 'go', to };
+    });
+  }
+
+  /** Plays one step's doing (`does`) and whatever comes after it. */
+  proceed(
+    runId: string,
+    version: LoopVersion,
+    stepId: string,
+    does: (play: Play) => Outcome,
+    fresh = true,
+    tries = 0,
+  ): void {
+    const place = findStep(version.loop, stepId);
+    if (!place) return this.#end(runId, version);
+    if (fresh) this.#forgetGathered(runId);
+    const said = this.turn.notes.length;
+    const outcome = does(this.#play(runId, version, stepId));
+    this.#leave(runId, stepId, outcome, said);
+    this.#playFrom(runId, version, this.#next(runId, version, place, outcome, tries));
+  }
+
+  #leave(runId: string, stepId: string, outcome: Outcome, said: number): void {
+    if (outcome.kind === 'go')
+      this.turn.trail.push({ runId, stepId, to: outcome.to, notes: this.turn.notes.slice(said) });
+  }
+
+  #forgetGathered(runId: string): void {
+    const run = this.turn.runs.get(runId);
+    if (!run || run.gathered.length === 0) return;
+    this.turn.dropTimer(gatherTimer(runId));
+    this.turn.runs.keep({ ...run, gathered: [] });
+  }
+
+  #playFrom(runId: string, version: LoopVersion, from: StepPlace | 'end' | 'waits'): void {
+    let here = from;
+    while (here !== 'waits') {
+      if (here === 'end') return this.#end(runId, version);
+      const { step, scene } = here;
+      if (this.#steps-- <= 0) {
+        this.turn.note({ code: 'circle', scene: scene.name });
+        return this.turn.runs.close(this.turn.runs.get(runId)!, 'stopped');
+      }
+      const run = this.turn.runs.get(runId)!;
+      if (!run.reached.includes(step.id)) this.turn.runs.keep({ ...run, reached: [...run.reached, step.id] });
+      const said = this.turn.notes.length;
+      const outcome = kindOf(step).enter(step, this.#play(runId, version, step.id));
+      this.#leave(runId, step.id, outcome, said);
+      // An opt-out step has ended everything.
+      if (this.turn.runs.get(runId)!.status !== 'under way') return;
+      here = this.#next(runId, version, here, outcome, 0);
+    }
+  }
+
+  /** Where a step's outcome leads. A wait is written down here, a call plays the other loop first. */
+  #next(
+    runId: string,
+    version: LoopVersion,
+    place: StepPlace,
+    outcome: Outcome,
+    tries: number,
+  ): StepPlace | 'end' | 'waits' {
+    if (outcome.kind === 'go') return this.#placeOf(version, outcome.to, place);
+    const run = this.turn.runs.get(runId)!;
+    if (outcome.kind === 'call') return this.#call(run, version, place, outcome);
+    this.#wait(run, place, outcome, tries);
+    return 'waits';
+  }
+
+  #wait(
+    run: Run,
+    { scene, step }: StepPlace,
+    outcome: Extract<Outcome, { kind: 'wait' }>,
+    tries: number,
+  ): void {
+    const turn = run.turn + 1;
+    const { now } = this.turn.world;
+    // One conversation, one voice: whoever was waiting for the person or for staff gives way.
+    if (outcome.for === 'reply' || outcome.for === 'person')
+      for (const other of this.turn.runs.underWay)
+        if (other.id !== run.id && (other.at?.for === 'reply' || other.at?.for === 'person'))
+          this.turn.runs.giveWay(other);
+    this.turn.runs.keep({
+      ...run,
+      turn,
+      tries,
+      at: {
+        scene: scene.id,
+        step: step.id,
+        for: outcome.for,
+        since: now,
+        ...(outcome.for === 'reply' && outcome.aside && { aside: outcome.aside }),
+        ...(outcome.for === 'reply' && outcome.from && { from: outcome.from }),
+      },
+    });
+    this.turn.runs.stands(this.turn.runs.get(run.id)!, true);
+    const due =
+      outcome.for === 'time'
+        ? outcome.until
+        : outcome.for === 'person'
+          ? step.kind === 'hand over' && step.giveUp
+            ? now + durationMs(step.giveUp.after)
+            : null
+          : outcome.for === 'reply'
+            ? afterOf(waitingOf(step)?.noReply?.after, now)
+            : null;
+    const key = runTimer(run.id);
+    if (due === null) this.turn.dropTimer(key);
+    else this.turn.setTimer(key, due, { kind: 'timer', runId: run.id, turn, what: 'run' });
+    if (outcome.for === 'errand')
+      for (const effect of this.turn.effects)
+        if (effect.kind === 'send out' && effect.at.runId === run.id && effect.at.stepId === step.id)
+          effect.turn = turn;
+  }
+
+  #call(
+    run: Run,
+    version: LoopVersion,
+    place: StepPlace,
+    { loop, scene, back }: Extract<Outcome, { kind: 'call' }>,
+  ): StepPlace | 'end' | 'waits' {
+    const called = this.turn.world.liveLoop(loop);
+    let calls = 0;
+    for (let each: Run | null = run; each?.parent; each = this.turn.runs.get(each.parent)) calls++;
+    if (!called || (scene && !findScene(called.loop, scene))) {
+      this.turn.note({
+        code: 'unusable',
+        reason: called
+          ? `the loop “${loop}” has no scene “${scene}”`
+          : `the loop “${loop}” is missing or not published`,
+      });
+      this.turn.trail.push({ runId: run.id, stepId: place.step.id, to: 'next', notes: [] });
+      return this.#placeOf(version, 'next', place);
+    }
+    if (calls >= MOST_CALLS) {
+      this.turn.note({
+        code: 'chain cut',
+        loop: called.loop.name,
+        reason: `loops have called each other ${MOST_CALLS} deep`,
+      });
+      this.turn.runs.close(run, 'stopped');
+      return 'waits';
+    }
+    this.turn.note({ code: 'loop called', loop: called.loop.name, back });
+    if (!back) {
+      this.turn.trail.push({ runId: run.id, stepId: place.step.id, to: 'end', notes: [] });
+      this.#finish(run, version);
+      this.start(called, run.cueId, {
+        parent: run.parent ? (this.turn.runs.get(run.parent) ?? undefined) : undefined,
+        scene,
+        depth: run.depth,
+      });
+      return 'waits';
+    }
+    this.turn.runs.keep({
+      ...run,
+      turn: run.turn + 1,
+      tries: 0,
+      at: { scene: place.scene.id, step: place.step.id, for: 'loop', since: this.turn.world.now },
+    });
+    this.turn.dropTimer(runTimer(run.id));
+    this.start(called, run.cueId, { parent: this.turn.runs.get(run.id)!, scene, depth: run.depth });
+    return 'waits';
+  }
+
+  #end(runId: string, version: LoopVersion): void {
+    const run = this.turn.runs.get(runId)!;
+    this.#finish(run, version);
+    const parent = run.parent ? this.turn.runs.get(run.parent) : null;
+    const parentVersion = parent && this.turn.runs.versionOf(parent);
+    if (!parent?.at || parent.status !== 'under way' || !parentVersion) return;
+    this.turn.note({ code: 'came back', loop: parentVersion.loop.name });
+    this.proceed(parent.id, parentVersion, parent.at.step, () => ({ kind: 'go', to: 'next' }));
+  }
+
+  #finish(run: Run, { loop }: LoopVersion): void {
+    this.turn.runs.close(this.turn.runs.get(run.id)!, 'finished');
+    const passage = this.turn.person.history[run.loopId];
+    if (passage) this.turn.runs.passed(run.loopId, { ...passage, finished: this.turn.world.now });
+    this.turn.note({ code: 'finished', loop: loop.name });
+  }
+
+  #placeOf({ loop }: LoopVersion, target: Target, after: StepPlace | null): StepPlace | 'end' {
+    if (target === 'end') return 'end';
+    const sceneIndex = target === 'next' ? (after?.sceneIndex ?? 0) : (findScene(loop, target)?.index ?? -1);
+    const stepIndex = target === 'next' ? (after?.stepIndex ?? -1) + 1 : 0;
+    const scene = loop.scenes[sceneIndex];
+    if (!scene) {
+      this.turn.note({ code: 'unusable', reason: `the scene “${target}” is missing` });
+      return 'end';
+    }
+    // A scene that runs out of steps is the end; scenes follow each other only by a target.
+    const step = scene.steps[stepIndex];
+    return step ? { scene, sceneIndex, step, stepIndex } : 'end';
+  }
+
+  #play(runId: string, version: LoopVersion, stepId: string): Play {
+    return new StepPlay(this.turn, runId, version, stepId);
+  }
+}
+
+const afterOf = (after: string | undefined, now: number) =>
+  after === undefined ? null : now + durationMs(after);
