@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { closeSync, existsSync, mkdirSync, openSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join, relative } from 'node:path';
 import { removeCluster, removeLeftClusters } from '../cluster';
@@ -186,19 +186,37 @@ const addUp = (parts: Part[]): Part => ({
   files: parts.flatMap(({ files }) => files ?? []),
 });
 
+/** Runs programs beside each other, and shows what each printed once all are done. */
 async function check(commands: [string, ...string[]][]): Promise<Part> {
-  const tally = { passed: 0, failed: 0 };
-  for (const [name, ...args] of commands)
-    tally[(await run([join(BIN, name), ...args])) === 0 ? 'passed' : 'failed']++;
-  return tally;
+  const done = await Promise.all(
+    commands.map(async ([name, ...args]) => {
+      const printed = join(DATA, `check-${process.pid}-${name}-${args.at(-1)!.replaceAll('/', '-')}.txt`);
+      const out = openSync(printed, 'w');
+      const code = await run([join(BIN, name), ...args], {}, out);
+      closeSync(out);
+      const words = readFileSync(printed, 'utf8');
+      rmSync(printed);
+      return { code, words };
+    }),
+  );
+  for (const { words } of done) if (words !== '') console.log(words.trimEnd());
+  const passed = done.filter(({ code }) => code === 0).length;
+  return { passed, failed: done.length - passed };
 }
 
-/** Runs a program in the checkout, showing what it prints. Ctrl+C reaches it too; it is waited for. */
-function run([name, ...args]: string[], more: Record<string, string> = {}): Promise<number> {
+/**
+ * Runs a program in the checkout, showing what it prints, or writing it to `out`. Ctrl+C reaches it too; it
+ * is waited for.
+ */
+function run(
+  [name, ...args]: string[],
+  more: Record<string, string> = {},
+  out: number | 'inherit' = 'inherit',
+): Promise<number> {
   return new Promise((resolve) => {
     const child = spawn(name!, args, {
       cwd: ROOT,
-      stdio: ['ignore', 'inherit', 'inherit'],
+      stdio: ['ignore', out, out],
       env: { ...process.env, CI: '1', NO_COLOR: '1', FORCE_COLOR: '0', ...more },
     });
     child.once('exit', (code) => resolve(code ?? 1));
