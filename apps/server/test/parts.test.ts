@@ -1,4 +1,5 @@
 import { execFile } from 'node:child_process';
+import { readdirSync } from 'node:fs';
 import { createServer } from 'node:http';
 import type { AddressInfo, Socket } from 'node:net';
 import { join } from 'node:path';
@@ -178,4 +179,31 @@ describe('the commands', () => {
     const taken = Number(new URL(cluster().owner).port);
     expect(await freePort(taken)).not.toBe(taken);
   });
+});
+
+test('a function of SQL is put in as its file has it, once for every change of the file', async () => {
+  const { owner } = await makeDatabase();
+  const db = new pg.Client({ connectionString: owner });
+  await db.connect();
+  const sourceOf = async (name: string) =>
+    (await db.query<{ prosrc: string }>('select prosrc from pg_proc where proname = $1', [name])).rows.map(
+      ({ prosrc }) => prosrc,
+    );
+  const files = readdirSync(join(__dirname, '../src/platform/db/functions'));
+  const before = await sourceOf('erase_person');
+  expect(before).toHaveLength(1);
+  for (const file of files)
+    expect([file, (await sourceOf(file.replace('.sql', ''))).length]).toEqual([file, 1]);
+  await db.query(
+    `
+    create or replace function erase_person(of_client int, of_person uuid) returns jsonb
+      language sql as $$ select '{}'::jsonb $$`,
+  );
+  // The file has not changed since it was put in.
+  await migrate(owner);
+  expect(await sourceOf('erase_person')).not.toEqual(before);
+  await db.query("update function_file set digest = 'of an earlier file' where name = 'erase_person.sql'");
+  await migrate(owner);
+  expect(await sourceOf('erase_person')).toEqual(before);
+  await db.end();
 });
