@@ -73,6 +73,12 @@ interface Row {
   tries: number;
 }
 
+/** Why something still lies aside. `mayCome`: what is missing may be there later; it is tried again by itself. */
+interface Still {
+  reason: string;
+  mayCome?: boolean;
+}
+
 /** Tries again what is due: at a press, or by itself where that may help. What succeeds is gone from here. */
 export class AsideAgain {
   constructor(
@@ -99,13 +105,13 @@ export class AsideAgain {
     const { rows } = await this.db.query<Row>(
       `
        update aside set again_at = $2 where (client_id, id) in (
-         select client_id, id from aside where again_at <= $1 order by again_at limit ${AT_ONCE} for
-         update skip locked)
+         select client_id, id from aside where again_at <= $1 order by again_at limit ${AT_ONCE}
+         for update skip locked)
        returning client_id, id, line_id, kind, body, tries`,
       [new Date(now), new Date(now + LEASE_MS)],
     );
     for (const row of rows) {
-      let still: string | null;
+      let still: Still | null;
       try {
         still = await this.#try(row);
       } catch (error) {
@@ -113,7 +119,7 @@ export class AsideAgain {
           { aside: row.id, error: (error as Error).message },
           'what lies aside could not be tried again',
         );
-        still = reasonOf(error);
+        still = { reason: reasonOf(error) };
       }
       if (still === null)
         await this.db.query('delete from aside where client_id = $1 and id = $2', [row.client_id, row.id]);
@@ -126,10 +132,10 @@ export class AsideAgain {
     return rows.length;
   }
 
-  async #keep(row: Row, reason: string): Promise<void> {
+  async #keep(row: Row, { reason, mayCome = false }: Still): Promise<void> {
     const { clock, chance } = this.parts;
-    const asksAgain = reason === NO_ANSWERS && row.tries < MOST_ASKED;
-    const again = asksAgain ? new Date(clock.now() + askAgainMs(row.tries + 1, chance())) : null;
+    const again =
+      mayCome && row.tries < MOST_ASKED ? new Date(clock.now() + askAgainMs(row.tries + 1, chance())) : null;
     await this.db.query(
       'update aside set tries = tries + 1, reason = $3, again_at = $4 where client_id = $1 and id = $2',
       [row.client_id, row.id, reason.slice(0, 500), again],
@@ -137,8 +143,8 @@ export class AsideAgain {
   }
 
   /** Null when it was processed, or why it still lies aside. */
-  async #try(row: Row): Promise<string | null> {
-    const { lines, adapters, receiver, leads, store } = this.parts;
+  async #try(row: Row): Promise<Still | null> {
+    const { clock, lines, adapters, receiver, leads, store } = this.parts;
     if (row.kind === 'not decided') {
       await this.db.query(
         `
@@ -148,22 +154,22 @@ export class AsideAgain {
          from jsonb_to_record($2::jsonb) as t (line_id int, conversation_id uuid, event_id uuid,
            happened_at timestamptz, body jsonb)
          where exists (select from conversation c where c.client_id = $1 and c.id = t.conversation_id)`,
-        [row.client_id, row.body, new Date(this.parts.clock.now())],
+        [row.client_id, row.body, new Date(clock.now())],
       );
       return null;
     }
     const line = await lines.byId(row.line_id);
-    if (!line) return 'its line is not connected any more';
+    if (!line) return { reason: 'its line is not connected any more' };
     const adapter = adapters[line.channel];
     switch (row.kind) {
       case 'not understood': {
         const reading = adapter.read({ header: () => undefined, body: Buffer.from(row.body) }, line);
-        if (reading.aside.length > 0) return reading.aside[0]!.reason;
+        if (reading.aside.length > 0) return { reason: reading.aside[0]!.reason };
         if (
           reading.received.length + (reading.leads ?? []).length + (reading.statuses ?? []).length === 0 &&
           !reading.templatesChanged
         )
-          return 'nothing in it is for this line';
+          return { reason: 'nothing in it is for this line' };
         await store(line, reading);
         return null;
       }
@@ -172,8 +178,8 @@ export class AsideAgain {
         return null;
       case 'lead form': {
         const met = await leads.meet(JSON.parse(row.body) as Parameters<Leads['meet']>[0], line, adapter);
-        if (met === null) return NO_ANSWERS;
-        if (met.reading.aside[0]) return met.reading.aside[0].reason;
+        if (met === null) return { reason: NO_ANSWERS, mayCome: true };
+        if (met.reading.aside[0]) return { reason: met.reading.aside[0].reason };
         await receiver.store(met.line, met.reading);
         return null;
       }
@@ -181,7 +187,7 @@ export class AsideAgain {
   }
 }
 
-export const NO_ANSWERS = 'the platform does not say what was answered in a lead form';
+const NO_ANSWERS = 'the platform does not say what was answered in a lead form';
 /** Answers of a lead form are asked for again after a minute, two, four … six hours. */
 const askAgainMs = (tries: number, chance: number) =>
   Math.min(6 * 60 * MINUTE, 60 * growingPause(Math.max(1, tries - 1), chance));

@@ -4,8 +4,8 @@ import type { Db } from '../platform/db/pool';
 /** Timers that have fallen due become pending events of their conversation, in the order they were due. */
 const FALL_DUE = `
   with due as (
-    select client_id, conversation_id, key from timer where due_at <= $1 order by due_at limit 500 for
-    update skip locked
+    select client_id, conversation_id, key from timer where due_at <= $1 order by due_at limit 500
+    for update skip locked
   ), taken as (
     delete from timer using due
     where timer.client_id = due.client_id and timer.conversation_id = due.conversation_id

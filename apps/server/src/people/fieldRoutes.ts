@@ -271,8 +271,8 @@ async function putShared(
   await db.query(
     `
      insert into field (client_id, key, type, name, description, options, personal)
-     select c.id, s.key, s.type, s.name, s.description, s.options, s.personal from shared_field s cross
-     join unnest($3::int[]) as c (id) where s.agency_id = $1 and s.key = any ($2)
+     select c.id, s.key, s.type, s.name, s.description, s.options, s.personal from shared_field s
+     cross join unnest($3::int[]) as c (id) where s.agency_id = $1 and s.key = any ($2)
      on conflict (client_id, key) do update
      set name = excluded.name, description = excluded.description, options = excluded.options,
        personal = excluded.personal`,

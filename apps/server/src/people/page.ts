@@ -56,8 +56,8 @@ export async function personPage(
      select i.id, l.channel, l.name as line, l.id as "lineId", i.address, i.handle, i.created_at as since,
        coalesce((c.standing ->> 'optedOut')::boolean, false) as "optedOut",
          coalesce((c.standing ->> 'optedIn')::boolean, false) as "optedIn"
-     from identity i join line l on l.client_id = i.client_id and l.id = i.line_id left
-     join conversation c on c.client_id = i.client_id and c.id = i.id
+     from identity i join line l on l.client_id = i.client_id and l.id = i.line_id
+     left join conversation c on c.client_id = i.client_id and c.id = i.id
      where i.client_id = $1 and i.person_id = $2 order by i.created_at`,
     key,
   );

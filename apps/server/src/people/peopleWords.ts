@@ -29,8 +29,8 @@ export async function peopleWordsOf(
     `
      select l.client_id, l.name, l.double, coalesce(w.words, '') as wording, coalesce(w.version, 0) as version
      from list l
-     left join
-     lateral (select words, version from list_wording w where w.client_id = l.client_id and w.list = l.name
+    
+     left join lateral (select words, version from list_wording w where w.client_id = l.client_id and w.list = l.name
        order by version desc limit 1) w on true
      where l.client_id = any($1)`,
     [clientIds],

@@ -352,8 +352,8 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
           `
            select c.at, c.what, c.scope, l.name as line, c.list, c.words, c.wording, c.language, c.stated,
              c.confirmed, c.by, c.cue_id as cue, e.provider_id as message
-           from consent c left join line l on l.client_id = c.client_id and l.id = c.line_id left
-           join event e on e.client_id = c.client_id and e.id = c.event_id
+           from consent c left join line l on l.client_id = c.client_id and l.id = c.line_id
+           left join event e on e.client_id = c.client_id and e.id = c.event_id
            where c.client_id = $1 and c.person_id = any ($2::uuid[]) order by c.id`,
           [client.id, who],
         );
@@ -391,8 +391,8 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
           counts: Record<string, number>;
         }>(
           `
-            select e.id, e.at, a.name as by, e.reason, e.counts from erasure e left
-            join account a on a.id = e.by where e.client_id = $1 order by e.at desc, e.id desc limit 200`,
+            select e.id, e.at, a.name as by, e.reason, e.counts from erasure e
+            left join account a on a.id = e.by where e.client_id = $1 order by e.at desc, e.id desc limit 200`,
           [client.id],
         );
         return rows.map(({ at, counts, ...row }) => ({

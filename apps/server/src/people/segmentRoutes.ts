@@ -75,8 +75,8 @@ export function segmentRoutes({
       by: string | null;
     }>(
       `
-        select w.list, w.version, w.words, w.at, a.name as by from list_wording w left
-        join account a on a.id = w.by where w.client_id = $1 order by w.version desc`,
+        select w.list, w.version, w.words, w.at, a.name as by from list_wording w
+        left join account a on a.id = w.by where w.client_id = $1 order by w.version desc`,
       [clientId],
     );
     return rows.map((row) => ({

@@ -104,8 +104,8 @@ export async function tellConversations(
      insert into pending (client_id, line_id, conversation_id, ready_at, happened_at, body)
      select $1, c.line_id, c.id, $3, $3, jsonb_build_object('incoming', t.incoming)
      from json_to_recordset($2::json) as t (person_id uuid, incoming jsonb)
-     cross join
-     lateral (select c.id, c.line_id from conversation c
+    
+     cross join lateral (select c.id, c.line_id from conversation c
        join line l on l.client_id = c.client_id and l.id = c.line_id
        where c.client_id = $1 and c.person_id = t.person_id and l.secrets is not null
          and (cardinality($4::text[]) = 0 or l.key = any ($4)) order by c.last_at desc, c.id limit 1) c`,

@@ -87,8 +87,8 @@ export async function timelineOf(
     by: ChangedBy | null;
   }>(
     `
-     select c.what, c.words, l.name as line, c.scope, c.list, c.stated, c.at, c.by from consent c left
-     join line l on l.client_id = c.client_id and l.id = c.line_id
+     select c.what, c.words, l.name as line, c.scope, c.list, c.stated, c.at, c.by from consent c
+     left join line l on l.client_id = c.client_id and l.id = c.line_id
      where c.client_id = $1 and c.person_id = any ($2::uuid[]) order by c.id desc limit ${MOST}`,
     key,
   );

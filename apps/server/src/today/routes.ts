@@ -153,8 +153,8 @@ export function todayRoutes(clock: Clock) {
                c.waiting_since as since, c.id, ${WHO} as who,
                coalesce(nullif(c.standing -> 'held' ->> 'note', ''), c.last_words) as words,
                row_number() over (partition by c.client_id order by c.waiting_since) as place
-             from conversation c left join person p on p.client_id = c.client_id and p.id = c.person_id left
-             join identity i on i.client_id = c.client_id and i.id = c.id
+             from conversation c left join person p on p.client_id = c.client_id and p.id = c.person_id
+             left join identity i on i.client_id = c.client_id and i.id = c.id
              where c.shelf = 'waiting on us') w
            join client k on k.id = w.client_id where w.place = 1 order by w.since`,
         );

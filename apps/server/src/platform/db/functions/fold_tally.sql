@@ -15,8 +15,8 @@ declare
   same uuid[];
   fresh int;
 begin
-  select t.seats into from_seat from tallied t where t.client_id = of_client and t.state = 'counting' for
-  update skip locked;
+  select t.seats into from_seat from tallied t where t.client_id = of_client and t.state = 'counting'
+  for update skip locked;
   if not found then return 0; end if;
   -- Of those who are gone there is nothing to write.
   delete from tally_open where client_id = of_client and person_id = any (array(

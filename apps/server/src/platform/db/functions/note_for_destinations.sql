@@ -13,8 +13,8 @@ begin
       array_agg(distinct (case part when 'fields' then 'field:' when 'tags' then 'tag:'
       when 'bookings' then 'booking:' else 'list:' end) || name) as causes, array_agg(distinct name) as names
     from (select client_id, person_id, at,
-      coalesce(j ->> 'field', j ->> 'tag', j ->> 'list', j ->> 'calendar') as name from changed cross
-    join lateral to_jsonb(changed) j) each
+      coalesce(j ->> 'field', j ->> 'tag', j ->> 'list', j ->> 'calendar') as name from changed
+    cross join lateral to_jsonb(changed) j) each
     group by 1, 2
   ) c
   join destination d on d.client_id = c.client_id and d.state <> 'off'
