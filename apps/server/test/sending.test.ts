@@ -1,3 +1,4 @@
+import pg from 'pg';
 import type { LineRow, ConversationPage } from '@dart-loop/contract';
 import { wallClock } from '../src/platform/clock';
 import type { Db } from '../src/platform/db/pool';
@@ -5,6 +6,7 @@ import { LineSender, type QueuedRow } from '../src/sending/lineSender';
 import { Pace, growingPause } from '../src/platform/jobs/pace';
 import { startServer } from '../src/server';
 import type { Mood } from '../../standins/src/mood';
+import { Person } from './support/fivePeople';
 import { BOT, NUMBER, Stage, until } from './support/stage';
 
 let stage: Stage;
@@ -308,4 +310,73 @@ describe('whose turn it is on a line', () => {
     expect(woken).toEqual(['three']);
     expect(now).toBeGreaterThan(3_600_000);
   });
+
+  test('a conversation whose last message is not written down comes up once it is', () => {
+    const line = open();
+    queue(line, row('one', null));
+    queue(line, row('other', null));
+    expect(turns(line)).toEqual(['one', 'other']);
+    line.unwritten('one');
+    line.queues.clear();
+    for (const id of ['one', 'other']) queue(line, row(id, null));
+    expect(turns(line)).toEqual(['other']);
+    line.written('one');
+    expect(turns(line)).toEqual(['one']);
+    // Nothing more was there for the other.
+    line.unwritten('other');
+    line.written('other');
+    expect(turns(line)).toEqual([]);
+  });
+});
+
+test('the next message of a conversation waits until what became of the last is written down', async () => {
+  const account = stage.standins.graph.account('messenger', '100220022')!;
+  await stage.publish(
+    `
+format: dart-loop/1
+name: In a row
+cues: [{ kind: keyword, words: [row], match: exactly }]
+scenes: [{ name: S, steps: [{ kind: say, text: One. }, { kind: say, text: Two. }] }]`,
+    'bramble-row-nursery',
+  );
+  const [person, other] = [7_101, 7_102].map((n) => new Person(stage, 'messenger', n)) as [Person, Person];
+  const keeps = new pg.Client({ connectionString: stage.databases.owner });
+  await keeps.connect();
+  try {
+    account.mood = 'slow';
+    await person.writes('row');
+    const { id } = await until(
+      () =>
+        stage.one<{ id: string }>(
+          "select id from message where body ->> 'text' = 'One.' and status = 'queued'",
+        ),
+      Boolean,
+    );
+    // Nobody can write down what becomes of it.
+    await keeps.query('begin');
+    await keeps.query('select from message where id = $1 for update', [id]);
+    account.mood = 'well';
+    await until(
+      () => person.heard(),
+      (heard) => heard.length > 0,
+    );
+    // Others are answered meanwhile.
+    await other.writes('row');
+    await until(
+      () => other.heard(),
+      (heard) => heard.length > 0,
+    );
+    expect(person.heard()).toEqual(['One.']);
+    await keeps.query('commit');
+    for (const each of [person, other])
+      expect(
+        await until(
+          () => each.heard(),
+          (heard) => heard.length > 1,
+        ),
+      ).toEqual(['One.', 'Two.']);
+  } finally {
+    account.mood = 'well';
+    await keeps.end();
+  }
 });

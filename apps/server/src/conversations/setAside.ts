@@ -73,7 +73,7 @@ interface Row {
   tries: number;
 }
 
-/** Why something still lies aside. `mayCome`: what is missing may be there later; it is tried again by itself. */
+/** Why something still lies aside. `mayCome`: what is missing may be there later; it is asked for again. */
 interface Still {
   reason: string;
   mayCome?: boolean;

@@ -66,6 +66,8 @@ export class LineSender {
   /** Conversations ready to send, in turn. */
   readonly #turns: Record<Rank, string[]> = { answer: [], 'to a comment': [], unasked: [] };
   readonly #ranks = new Map<string, Rank>();
+  /** Conversations with a message whose end is not written down, and whether they are to come up then. */
+  readonly #unwritten = new Map<string, { comesUp: boolean }>();
   /**
    * Those whose next message is a private answer that has to wait for its pace, so that nobody else waits
    * with them.
@@ -92,13 +94,36 @@ export class LineSender {
       privateRepliesPerHour === undefined ? null : new Pace(clock, privateRepliesPerHour, HOUR_MS);
   }
 
-  /** A conversation comes up again, in its rank. `soon`: before the others of it. */
+  /**
+   * A conversation comes up again, in its rank; once its last message is written down, where it is not yet.
+   * `soon`: before the others of it.
+   */
   ready(conversationId: string, soon = false): void {
+    const unwritten = this.#unwritten.get(conversationId);
+    if (unwritten) {
+      unwritten.comesUp = true;
+      return;
+    }
     const rank = this.#rankOf(conversationId);
     this.#ranks.set(conversationId, rank);
     this.#readySince ??= this.clock.now();
     if (soon) this.#turns[rank].unshift(conversationId);
     else this.#turns[rank].push(conversationId);
+  }
+
+  /**
+   * What became of the conversation's message is not written down yet. Its next one waits for that, so that
+   * whoever comes after a crash says at most one of them again.
+   */
+  unwritten(conversationId: string): void {
+    this.#unwritten.set(conversationId, { comesUp: false });
+  }
+
+  /** It is written down. */
+  written(conversationId: string): void {
+    const unwritten = this.#unwritten.get(conversationId);
+    this.#unwritten.delete(conversationId);
+    if (unwritten?.comesUp) this.ready(conversationId);
   }
 
   /** More waits for the conversation than did: where that is an answer, it waits among those. */
@@ -129,6 +154,8 @@ export class LineSender {
   /** The conversation is not to come up. */
   dropTurn(conversationId: string): void {
     this.#ranks.delete(conversationId);
+    const unwritten = this.#unwritten.get(conversationId);
+    if (unwritten) unwritten.comesUp = false;
     for (const turns of [...Object.values(this.#turns), this.#aside]) {
       const turn = turns.indexOf(conversationId);
       if (turn >= 0) turns.splice(turn, 1);

@@ -392,15 +392,15 @@ export class Sender {
     if (sent.kind === 'sent') {
       line.fails = 0;
       this.#noteLine(open, null);
-      this.#finish({ row, status: 'sent', providerId: sent.providerId, failure: null });
+      this.#finish(line, { row, status: 'sent', providerId: sent.providerId, failure: null });
       return null;
     }
     if (sent.kind === 'failed') {
-      this.#finish({ row, status: 'failed', providerId: null, failure: sent.failure });
+      this.#finish(line, { row, status: 'failed', providerId: null, failure: sent.failure });
       return null;
     }
     if (sent.kind === 'outside window') {
-      this.#finish({ row, status: 'held', providerId: null, failure: sent.failure });
+      this.#finish(line, { row, status: 'held', providerId: null, failure: sent.failure });
       return null;
     }
     row.attempts++;
@@ -421,7 +421,7 @@ export class Sender {
       return pause;
     }
     if (row.attempts >= MOST_TRIES) {
-      this.#finish({
+      this.#finish(line, {
         row,
         status: 'failed',
         providerId: null,
@@ -434,7 +434,8 @@ export class Sender {
     return sent.afterMs ?? growingPause(row.attempts, this.chance());
   }
 
-  #finish(result: Result): void {
+  #finish(line: LineSender, result: Result): void {
+    line.unwritten(result.row.conversation_id);
     this.#results.push(result);
     void this.#markSoon();
   }
@@ -488,6 +489,7 @@ export class Sender {
   async #mark(): Promise<void> {
     const batch = this.#results.splice(0, 1_000);
     if (batch.length === 0) return;
+    let written = batch;
     try {
       await this.#write(batch);
     } catch (error) {
@@ -495,35 +497,45 @@ export class Sender {
         this.#results.unshift(...batch);
         throw error;
       }
-      await this.#markAlone(batch);
+      written = await this.#writeAlone(batch);
     }
-    for (const { row, status } of batch)
+    const free = new Set<LineSender>();
+    for (const { row, status } of written) {
       if (status === 'sent') this.#lastSent.set(row.line_id, this.clock.now());
-    for (const { row, status } of batch)
-      if (status !== 'queued') this.#owned.get(row.line_id)?.known.delete(row.id);
+      const line = status === 'queued' ? undefined : this.#owned.get(row.line_id);
+      if (!line) continue;
+      line.known.delete(row.id);
+      line.written(row.conversation_id);
+      free.add(line);
+    }
     faultPoint(9);
+    for (const line of free) this.#next(line);
     this.changed([...new Set(batch.map(({ row }) => row.client_id))]);
   }
 
   /**
    * Results that were refused in company are written one by one; of one that is refused alone only what
-   * became of the message is kept.
+   * became of the message is kept. Gives those that are written; the others come with the next batch.
    */
-  async #markAlone(batch: Result[]): Promise<void> {
+  async #writeAlone(batch: Result[]): Promise<Result[]> {
+    const written: Result[] = [];
     for (const each of batch)
-      await this.#write([each]).catch((error: Error) => {
-        if (isDatabaseAway(error)) {
-          this.#results.push(each);
-          return;
-        }
-        this.log.error(
-          { message: each.row.id, error: error.message },
-          'what a channel answered could not be kept',
-        );
-        return this.#write([
-          { ...each, providerId: null, failure: each.failure && { ...OWN_FAULT, code: 'unreadable' } },
-        ]);
-      });
+      try {
+        await this.#write([each]).catch((error: Error) => {
+          if (isDatabaseAway(error)) throw error;
+          this.log.error(
+            { message: each.row.id, error: error.message },
+            'what a channel answered could not be kept',
+          );
+          const failure = each.failure && { ...OWN_FAULT, code: 'unreadable' };
+          return this.#write([{ ...each, providerId: null, failure }]);
+        });
+        written.push(each);
+      } catch (error) {
+        if (!isDatabaseAway(error)) throw error;
+        this.#results.push(each);
+      }
+    return written;
   }
 
   async #write(batch: Result[]): Promise<void> {

@@ -12,9 +12,9 @@ const FUNCTIONS = fileURLToPath(new URL('./functions', import.meta.url));
 const LOCK = 4_112_026;
 
 /**
- * Brings the database up to date: runs every migration not run yet, each in its own transaction, in order, and
- * then puts the functions of SQL in as they are in their files. Migrations go forward only; one that has run
- * is never changed. Returns the names of those that ran now.
+ * Brings the database up to date: runs every migration not run yet, each in its own transaction, in order,
+ * and then puts the functions of SQL in as they are in their files. Migrations go forward only; one that has
+ * run is never changed. Returns the names of those that ran now.
  */
 export async function migrate(ownerUrl: string): Promise<string[]> {
   const db = new pg.Client({ connectionString: ownerUrl });
