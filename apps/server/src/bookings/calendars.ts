@@ -8,7 +8,7 @@ import {
 } from '@dart-loop/core';
 import { toJson } from '../platform/db/json';
 import type { Connection, Db } from '../platform/db/pool';
-import type { Changes } from '../conversations/apply';
+import type { Changes } from '../conversations/changes';
 
 /** A client's calendars, without what is taken of them. */
 export type Calendars = readonly Omit<CalendarFacts, 'taken'>[];

@@ -11,8 +11,10 @@ import {
   type Db,
 } from '../platform/db/pool';
 import { newId } from '../platform/ids';
-import { applyChanges, noChanges, type Changes } from './apply';
-import { converse, type Claimed, type PendingEvent, type PersonRow } from './converse';
+import { applyChanges } from './apply';
+import { noChanges, type Changes } from './changes';
+import type { Claimed, PendingEvent, PersonRow } from './claimed';
+import { converse } from './converse';
 import { faultPoint } from '../platform/fault';
 import { PublishedLoops } from '../loops/liveLoops';
 import { putAside, reasonOf } from './setAside';
@@ -387,7 +389,11 @@ export class Lane {
       const due = held < 0 ? inOrder : inOrder.slice(0, held);
       const standing = standingOf.get(conversation.id)!;
       if (due.length > 0)
-        converse(conversation, due, standing, standing.runs, tapped, this.#loops, bookings, now, changes);
+        converse(
+          { conversation, row: standing, runs: standing.runs, tapped, loops: this.#loops, bookings, now },
+          due,
+          changes,
+        );
     }
     return changes;
   }

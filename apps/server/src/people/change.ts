@@ -1,7 +1,7 @@
 import { newStanding, stranger, type FieldTypes, type LineTie, type Value } from '@dart-loop/core';
 import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
-import type { ChangedBy } from '../conversations/apply';
+import type { ChangedBy } from '../conversations/changes';
 import { cuesChanged } from '../loops/publish';
 import { readPeople, writeTerms, type KnownPerson } from './facts';
 

@@ -3,7 +3,7 @@ import type { Alike, MergePreview } from '@dart-loop/contract';
 import { toJson } from '../platform/db/json';
 import { inTransactionAgain, type Connection, type Db } from '../platform/db/pool';
 import { newId } from '../platform/ids';
-import type { ChangedBy } from '../conversations/apply';
+import type { ChangedBy } from '../conversations/changes';
 import type { Resting } from '../platform/jobs/resting';
 import { indexPeople, readPeople, type KnownPerson, type StoredPerson } from './facts';
 

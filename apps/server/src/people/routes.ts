@@ -26,7 +26,7 @@ import { NAME, personPage, whoIs } from './page';
 import { askedOf, chosenSql, countChosen, ruleOf } from './select';
 import { raiseCues } from './starting';
 import { byWords } from './timeline';
-import type { ChangedBy } from '../conversations/apply';
+import type { ChangedBy } from '../conversations/changes';
 import { TaskProblem } from '../platform/jobs/tasks';
 import { pageKey, readPageKey } from '../http/pages';
 import { Problem, notFound } from '../http/problem';

@@ -1,7 +1,7 @@
 import { momentWords, valueWords, type Value } from '@dart-loop/core';
 import type { By, TimelineEntry } from '@dart-loop/contract';
 import type { Connection } from '../platform/db/pool';
-import type { ChangedBy } from '../conversations/apply';
+import type { ChangedBy } from '../conversations/changes';
 
 /** Entries of each kind that are looked at; the newest first. */
 const MOST = 150;

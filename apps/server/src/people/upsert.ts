@@ -4,7 +4,7 @@ import { readGiven, type Given } from '@dart-loop/core/sync/given';
 import { settled, type Winner } from '@dart-loop/core/sync/settle';
 import type { PersonBy } from '@dart-loop/contract';
 import type { Connection } from '../platform/db/pool';
-import type { ChangedBy } from '../conversations/apply';
+import type { ChangedBy } from '../conversations/changes';
 import { wordingsOf } from './actions';
 import { changePeople, makeMissing, type PersonChange } from './change';
 import { readPeople, type KnownPerson } from './facts';

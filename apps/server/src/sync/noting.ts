@@ -1,7 +1,7 @@
 import { destinationNamed } from '@dart-loop/core/sync/named';
 import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
-import type { Changes } from '../conversations/apply';
+import type { Changes } from '../conversations/changes';
 
 /** A delivery that is wanted. `off`: nothing goes to the destination, and the delivery says so. */
 export interface Wanted {

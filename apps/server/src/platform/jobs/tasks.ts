@@ -3,7 +3,7 @@ import type { Clock } from '../clock';
 import { toJson } from '../db/json';
 import { inTransactionAgain, isDatabaseAway, type Connection, type Db } from '../db/pool';
 import type { CellProblem } from '@dart-loop/core/people/rowReading';
-import type { ChangedBy } from '../../conversations/apply';
+import type { ChangedBy } from '../../conversations/changes';
 
 /** A task as its kind sees it. */
 export interface TaskRow<Spec = unknown> {
