@@ -1,6 +1,6 @@
 import { cloudEvent } from '@dart-loop/core/sync/cloudEvent';
 import { EventsByCursor, EventsOfCursor, type ApiEvent } from '@dart-loop/contract';
-import { Problem } from '../http/problem';
+import { Problem } from '../platform/problem';
 import { operation } from './operation';
 
 /** What happens to people, in an order that nothing turns up behind. */

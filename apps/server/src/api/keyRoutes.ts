@@ -3,7 +3,7 @@ import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
 import { newToken } from '../platform/ids';
 import { tokenHash } from '../platform/secrets';
-import { Problem, notFound } from '../http/problem';
+import { Problem, notFound } from '../platform/problem';
 import { route } from '../http/route';
 
 /** The keys that a client's own systems call our API with: made, shown once, and withdrawn. */

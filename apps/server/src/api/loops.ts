@@ -1,6 +1,6 @@
 import { ApiLoops, StartLoop, StartedLoop } from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
-import { Problem, notFound } from '../http/problem';
+import { Problem, notFound } from '../platform/problem';
 import { liveLoops, startLoopFor } from '../people/starting';
 import { operation } from './operation';
 

@@ -11,7 +11,7 @@ import {
 } from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
 import type { Connection } from '../platform/db/pool';
-import { Problem, notFound } from '../http/problem';
+import { Problem, notFound } from '../platform/problem';
 import { isUuid } from '../platform/ids';
 import { readPeople, type KnownPerson } from '../people/facts';
 import { settingOf } from '../people/meeting';

@@ -17,10 +17,10 @@ import { changePeople } from '../people/change';
 import { clientFacts, readPeople } from '../people/facts';
 import { NAME } from '../people/page';
 import { raiseCues } from '../people/starting';
-import { cuesChanged } from '../loops/publish';
+import { cuesChanged } from '../loops/cueRevision';
 import { pageKey, readPageKey } from '../http/pages';
 import { byTeam } from '../people/routes';
-import { Problem, isTaken, notFound } from '../http/problem';
+import { Problem, isTaken, notFound } from '../platform/problem';
 import { revisionOf, stopIfChanged } from '../http/revision';
 import { route, type Asked } from '../http/route';
 

@@ -3,7 +3,7 @@ import type { AsideItem, AsidePage } from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
 import { toJson } from '../platform/db/json';
-import { notFound } from '../http/problem';
+import { notFound } from '../platform/problem';
 import { route } from '../http/route';
 
 const SHOWN = 100;

@@ -22,7 +22,7 @@ import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
 import { toJson } from '../platform/db/json';
 import { WHO, pageKey, readPageKey } from '../http/pages';
-import { Problem, notFound } from '../http/problem';
+import { Problem, notFound } from '../platform/problem';
 import { route } from '../http/route';
 
 const SHELF = { waiting: 'waiting on us', running: 'running', settled: 'settled' } as const;

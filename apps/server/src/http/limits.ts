@@ -3,7 +3,7 @@ import type { Request, RequestHandler, Response } from 'express';
 import { RateLimiterMemory, RateLimiterPostgres, RateLimiterRes } from 'rate-limiter-flexible';
 import { isTooDeep } from '../platform/db/json';
 import type { Db } from '../platform/db/pool';
-import { Problem } from './problem';
+import { Problem } from '../platform/problem';
 
 /** Wrong passwords from one address for one account that cost nothing; each further one doubles the pause. */
 const FREE_TRIES = 5;

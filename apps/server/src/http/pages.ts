@@ -1,4 +1,4 @@
-import { Problem } from './problem';
+import { Problem } from '../platform/problem';
 
 /** Where a list goes on: a time and an id, as one opaque word. Lists are paged by key, never by offset. */
 export function pageKey(at: Date, id: string): string {

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
-import { Problem } from './problem';
+import { Problem } from '../platform/problem';
 
 /** What something is now, as a short text that is another as soon as any of it changes. */
 export const revisionOf = (what: unknown): string =>

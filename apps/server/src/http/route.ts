@@ -4,7 +4,7 @@ import { may, type Permission, type Role } from '@dart-loop/contract';
 import { withClients, type Connection, type Db } from '../platform/db/pool';
 import type { Transfers } from '../platform/transfers';
 import { isUuid } from '../platform/ids';
-import { Problem, badInput, notFound } from './problem';
+import { Problem, badInput, notFound } from '../platform/problem';
 
 export interface Account {
   id: number;

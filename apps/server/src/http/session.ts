@@ -12,7 +12,7 @@ import type { Db } from '../platform/db/pool';
 import { newToken } from '../platform/ids';
 import { hashPassword, passwordFits, tokenHash } from '../platform/secrets';
 import type { SignInLimit } from './limits';
-import { badInput, Problem } from './problem';
+import { badInput, Problem } from '../platform/problem';
 import { route, type Account } from './route';
 
 const COOKIE = 'dartloop_session';

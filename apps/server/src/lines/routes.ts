@@ -16,9 +16,9 @@ import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
 import { newToken } from '../platform/ids';
 import type { Keyring } from '../platform/keyring';
-import { cuesChanged } from '../loops/publish';
+import { cuesChanged } from '../loops/cueRevision';
 import { askTemplates, keepTemplates, refreshTemplates } from './templates';
-import { notFound, Problem } from '../http/problem';
+import { notFound, Problem } from '../platform/problem';
 import { asking, route } from '../http/route';
 
 interface Row {

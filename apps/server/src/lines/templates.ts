@@ -2,7 +2,7 @@ import type { Template } from '@dart-loop/core';
 import { toJson } from '../platform/db/json';
 import type { Connection, Db } from '../platform/db/pool';
 import type { Adapter, OpenLine } from '../channels/adapter';
-import { cuesChanged } from '../loops/publish';
+import { cuesChanged } from '../loops/cueRevision';
 
 /** A line's templates as its channel has them; null where it has none, or cannot be asked. */
 export async function askTemplates(adapter: Adapter, line: OpenLine): Promise<Template[] | null> {

@@ -3,7 +3,7 @@ import type { DraftConflict, LoopPage, LoopState } from '@dart-loop/contract';
 import type { Connection } from '../platform/db/pool';
 import { surroundingsOf } from './surroundings';
 import type { Threads } from '../platform/threads/threads';
-import { notFound, Problem } from '../http/problem';
+import { notFound, Problem } from '../platform/problem';
 import { outside } from '../http/route';
 
 export interface StoredLoop {

@@ -3,6 +3,7 @@ import type { Examined } from '@dart-loop/core/loops/check/examine';
 import type { Clock } from '../platform/clock';
 import { toJson } from '../platform/db/json';
 import { makeFields } from '../people/change';
+import { cuesChanged } from './cueRevision';
 import { isDatabaseAway, type Connection, type Db } from '../platform/db/pool';
 import { audit } from '../platform/db/audit';
 import { TooHeavy, type Threads } from '../platform/threads/threads';
@@ -76,10 +77,6 @@ export async function publishLoop(
   await audit(db, clientId, accountId, now, 'published a loop', { loopId, version, changes });
   return version;
 }
-
-/** Lets every worker read the client's cues again. */
-export const cuesChanged = (db: Connection | Db, clientId: number) =>
-  db.query('update client set cue_revision = cue_revision + 1 where id = $1', [clientId]);
 
 /** Nothing is scheduled any more; `failed` says why it could not be published, where that is so. */
 export const endSchedule = (db: Connection, clientId: number, loopId: string, failed: string | null = null) =>

@@ -11,10 +11,11 @@ import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
 import { audit } from '../platform/db/audit';
 import type { Threads } from '../platform/threads/threads';
-import { cuesChanged, endSchedule, mayBePublished, NotPublishable, publishLoop } from './publish';
+import { cuesChanged } from './cueRevision';
+import { endSchedule, mayBePublished, NotPublishable, publishLoop } from './publish';
 import { surroundingsOf } from './surroundings';
 import { conflict, loopPage, storedLoop } from './loopPage';
-import { Problem } from '../http/problem';
+import { Problem } from '../platform/problem';
 import { asking, route, type Asked } from '../http/route';
 
 /**

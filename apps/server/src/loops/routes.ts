@@ -30,7 +30,7 @@ import {
   storedLoop,
   type StoredLoop,
 } from './loopPage';
-import { Problem } from '../http/problem';
+import { Problem } from '../platform/problem';
 import { asking, outside, route, type Asked } from '../http/route';
 
 async function add(

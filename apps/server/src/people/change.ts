@@ -2,7 +2,7 @@ import { newStanding, stranger, type FieldTypes, type LineTie, type Value } from
 import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
 import type { ChangedBy } from '../conversations/changes';
-import { cuesChanged } from '../loops/publish';
+import { cuesChanged } from '../loops/cueRevision';
 import { readPeople, writeTerms, type KnownPerson } from './facts';
 
 /** What is to become of one person; what is left out stays as it is. A value of null takes the field away. */

@@ -3,7 +3,7 @@ import { readCell, type CellWorld } from '@dart-loop/core/people/cellReading';
 import type { TypeChangePreview } from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
 import type { Connection } from '../platform/db/pool';
-import { cuesChanged } from '../loops/publish';
+import { cuesChanged } from '../loops/cueRevision';
 import { changedByTask, type TaskKind, type TaskRow } from '../platform/jobs/tasks';
 import { changePeople } from './change';
 import { keepForUndo, undoBatches } from './undo';

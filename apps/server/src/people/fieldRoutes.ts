@@ -16,8 +16,8 @@ import type { Connection } from '../platform/db/pool';
 import { cellWorldOf } from './cellWorld';
 import { typeChangePreview } from './convert';
 import { makeTask } from './taskRoutes';
-import { cuesChanged } from '../loops/publish';
-import { Problem, isTaken, notFound } from '../http/problem';
+import { cuesChanged } from '../loops/cueRevision';
+import { Problem, isTaken, notFound } from '../platform/problem';
 import { route } from '../http/route';
 
 type Definition = FieldDefinition;

@@ -6,7 +6,7 @@ import type { ImportSpec } from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
 import { toJson } from '../platform/db/json';
 import { isRefusedData, type Connection, type Db } from '../platform/db/pool';
-import { cuesChanged } from '../loops/publish';
+import { cuesChanged } from '../loops/cueRevision';
 import { TaskProblem, changedByTask, type Step, type TaskKind, type TaskRow } from '../platform/jobs/tasks';
 import { wordingsOf } from './actions';
 import { changePeople, makeFields, type PersonChange } from './change';

@@ -4,7 +4,7 @@ import { audit } from '../platform/db/audit';
 import { mergePeople, mergePreview, partPeople } from './merge';
 import { personPage, whoIs } from './page';
 import { byTeam } from './routes';
-import { notFound } from '../http/problem';
+import { notFound } from '../platform/problem';
 import { route } from '../http/route';
 
 /** Two people who are one, or were taken for it. */

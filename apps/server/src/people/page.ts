@@ -1,7 +1,7 @@
 import { valueWords, type Value } from '@dart-loop/core';
 import type { PersonPage } from '@dart-loop/contract';
 import type { Connection } from '../platform/db/pool';
-import { notFound } from '../http/problem';
+import { notFound } from '../platform/problem';
 import type { ChangedBy } from '../conversations/changes';
 import { PARTED_WITHIN_MS, alikeOf } from './merge';
 import { byWords, timelineOf } from './timeline';

@@ -29,7 +29,7 @@ import { byWords } from './timeline';
 import type { ChangedBy } from '../conversations/changes';
 import { TaskProblem } from '../platform/jobs/tasks';
 import { pageKey, readPageKey } from '../http/pages';
-import { Problem, notFound } from '../http/problem';
+import { Problem, notFound } from '../platform/problem';
 import { route, transferring, type Account } from '../http/route';
 
 const ROWS = 60;

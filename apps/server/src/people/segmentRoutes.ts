@@ -12,8 +12,8 @@ import { audit } from '../platform/db/audit';
 import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
 import { newId } from '../platform/ids';
-import { cuesChanged } from '../loops/publish';
-import { Problem, isTaken, notFound } from '../http/problem';
+import { cuesChanged } from '../loops/cueRevision';
+import { Problem, isTaken, notFound } from '../platform/problem';
 import { route } from '../http/route';
 
 /** Segments, lists, and what the client wishes of messages that nobody asked for. */

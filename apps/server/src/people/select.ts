@@ -2,7 +2,7 @@ import { conditionWords, ofConversation, type Condition } from '@dart-loop/core'
 import { readSentence, whyUnread } from '@dart-loop/core/loops/edit/typedCondition';
 import type { Selection } from '@dart-loop/contract';
 import type { Connection, Db } from '../platform/db/pool';
-import { Problem } from '../http/problem';
+import { Problem } from '../platform/problem';
 import { clientFacts } from './facts';
 import { peopleWordsOf } from './peopleWords';
 import { like, segmentSql, type AskedOf, type RangesBy, type SegmentSql } from './segmentSql';

@@ -23,7 +23,7 @@ import { MOST_COLUMNS } from './columns';
 import { MOST_BYTES, PART_BYTES, firstPart, partsOf } from './upload';
 import type { Threads } from '../platform/threads/threads';
 import { TaskProblem } from '../platform/jobs/tasks';
-import { Problem, notFound } from '../http/problem';
+import { Problem, notFound } from '../platform/problem';
 import { outside, route, transferring, type Account } from '../http/route';
 
 /** How long a file that is not sent on is waited for. */

@@ -1,3 +1,4 @@
+import { Problem } from '../platform/problem';
 import { readReply, type ChannelKind, type FieldType, type Value } from '@dart-loop/core';
 import { emptyRecord, type PersonRecord } from '@dart-loop/core/people/record';
 import { readGiven, type Given } from '@dart-loop/core/sync/given';
@@ -261,3 +262,11 @@ function reachedAt(
   };
   return { identities, optIns: optIns.filter(({ lineId }) => !isIn(lineId)), optOuts };
 }
+
+/** What another system said and cannot be taken, as an answer to it. */
+export const asProblem = ({ field, message, status }: NotTaken): Problem =>
+  status === 404
+    ? new Problem(404, 'Nobody found', `${field}: ${message}.`)
+    : new Problem(400, 'That cannot be used', `${field}: ${message}.`, {
+        errors: [{ field, detail: message }],
+      });

@@ -2,7 +2,7 @@ import { PhoneAct, PhoneLook, PhoneSomebody, type PhonePage } from '@dart-loop/c
 import type { ChannelKind } from '@dart-loop/core';
 import type { Adapters } from '../channels';
 import { toJson } from '../platform/db/json';
-import { notFound, Problem } from '../http/problem';
+import { notFound, Problem } from '../platform/problem';
 import { route } from '../http/route';
 
 /**

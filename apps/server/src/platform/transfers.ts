@@ -1,5 +1,5 @@
 import { withClients, type Connection, type Db } from './db/pool';
-import { Problem } from '../http/problem';
+import { Problem } from './problem';
 
 /** Files that one account may have under way, whatever the process. */
 const MOST_OF_ACCOUNT = 2;

@@ -9,8 +9,8 @@ import { newId } from '../platform/ids';
 import type { Keyring } from '../platform/keyring';
 import { planSending } from './schedule';
 import { NAMES_THERE, hostOf, storedDestination, type StoredDestination } from './stored';
-import { cuesChanged } from '../loops/publish';
-import { Problem } from '../http/problem';
+import { cuesChanged } from '../loops/cueRevision';
+import { Problem } from '../platform/problem';
 import { route, type OpenClient } from '../http/route';
 
 interface Other {

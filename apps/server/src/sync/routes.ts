@@ -31,7 +31,7 @@ import { NAMES_THERE, hostOf, isWhole, storedDestination, tokenOf, type StoredDe
 import { askOutside, signingSecret } from '../platform/outside';
 import { noteFile } from './noting';
 import { planSending } from './schedule';
-import { Problem, isTaken, notFound } from '../http/problem';
+import { Problem, isTaken, notFound } from '../platform/problem';
 import { revisionOf, stopIfChanged } from '../http/revision';
 import { asking, route } from '../http/route';
 

@@ -3,7 +3,7 @@ import type { Condition } from '@dart-loop/core';
 import { destinationKind, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import type { Mapping, TheirColumn } from '@dart-loop/core/sync/mapping';
 import type { Connection } from '../platform/db/pool';
-import { notFound } from '../http/problem';
+import { notFound } from '../platform/problem';
 import type { Keyring } from '../platform/keyring';
 
 /** A destination as it is kept. */

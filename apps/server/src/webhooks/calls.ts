@@ -5,11 +5,11 @@ import type { Clock } from '../platform/clock';
 import { toJson } from '../platform/db/json';
 import { withClients, type Connection, type Db } from '../platform/db/pool';
 import { tellConversations } from '../people/starting';
-import { NotTaken } from '../people/upsert';
+import { NotTaken, asProblem } from '../people/upsert';
 import { tokenHash } from '../platform/secrets';
 import { takeIn, type OpenInlet } from './incoming';
 import { refuseTooDeep, type Limits } from '../http/limits';
-import { Problem, asProblem, badInput } from '../http/problem';
+import { Problem, badInput } from '../platform/problem';
 
 /**
  * The address that other systems call: POST /in/TOKEN. Where the webhook has a mapping, a person is read from

@@ -19,12 +19,12 @@ import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
 import { makeMissing } from '../people/change';
 import { settingOf } from '../people/meeting';
-import { NotTaken } from '../people/upsert';
+import { NotTaken, asProblem } from '../people/upsert';
 import { newToken } from '../platform/ids';
 import { tokenHash } from '../platform/secrets';
 import { takeIn } from './incoming';
 import { signingSecret } from '../platform/outside';
-import { Problem, asProblem, notFound } from '../http/problem';
+import { Problem, notFound } from '../platform/problem';
 import { revisionOf, stopIfChanged } from '../http/revision';
 import { route } from '../http/route';
 

@@ -18,6 +18,7 @@ import { ChecksPane } from './checks/ChecksPane';
 import type { MergeField } from './EditableText';
 import { FindBar } from './FindBar';
 import { toMend } from './Findings';
+import { FACES, type Face } from './faces';
 import { LandsPane } from './LandsPane';
 import { LoopHead } from './LoopHead';
 import { Outline } from './Outline';
@@ -34,14 +35,6 @@ const RehearsePane = lazy(() =>
 );
 const RoutePane = lazy(() => import('./RoutePane').then((module) => ({ default: module.RoutePane })));
 
-export const FACES = {
-  script: 'Script',
-  route: 'Route',
-  rehearse: 'Rehearse',
-  checks: 'Checks',
-  lands: 'As it lands',
-} as const;
-export type Face = keyof typeof FACES;
 const NOTHING: never[] = [];
 /** From this width on there is room for the script and a pane beside it. */
 const ROOMY = 1_160;

@@ -3,7 +3,7 @@ import { useWindowEvent } from '../../ui/useWindowEvent';
 import type { SceneActions } from './SceneSheet';
 import type { Draft } from './useDraft';
 import type { ScriptEdits } from './useScriptEdits';
-import type { Face } from './Workbench';
+import type { Face } from './faces';
 
 /** What can be done by key, for the sheet that tells them. */
 export const KEYS: [string, string][] = [

@@ -2,7 +2,7 @@ import { PRIVATE_REPLY_WITHIN } from '../../consent/permission';
 import { hearOther, whyPreferred, type HeardCue } from './cueIndex';
 import { whyNotComment } from '../cues';
 import type { Turn } from '../run/turn';
-import type { FromPerson } from '.';
+import type { FromPerson } from './incoming';
 import { begin, cueCandidate, finished, passedOver, won, type Response } from './response';
 import { whyNotNow } from './whyNotNow';
 

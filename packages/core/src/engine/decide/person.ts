@@ -1,6 +1,6 @@
 import { durationMs } from '../../loops/model/basics';
 import type { Turn } from '../run/turn';
-import type { FromPerson } from '.';
+import type { FromPerson } from './incoming';
 import { fromComment } from './comment';
 import { listensOn } from './cueIndex';
 import { Asking, askPlaces } from './places';

@@ -1,5 +1,5 @@
 import type { Turn } from '../run/turn';
-import type { FromStaff } from '.';
+import type { FromStaff } from './incoming';
 import { finished, nothing, type Response } from './response';
 
 /** Stepping in, writing, and handing back. What the team does is not decided: it is done. */

@@ -4,7 +4,7 @@ import type { Reply, StepReading } from '../../steps';
 import type { Run } from '../../run/run';
 import type { Turn } from '../../run/turn';
 import type { World } from '../../run/world';
-import type { FromPerson } from '..';
+import type { FromPerson } from '../incoming';
 import { hear, hearOther, type HeardCue } from '../cueIndex';
 import type { Candidate } from '../decision';
 import { cueCandidate, placeOfCue, runCandidate, type Response } from '../response';

@@ -1,56 +1,6 @@
-import type { ProblemDetails } from '@dart-loop/contract';
-import type { z } from 'zod';
-import { TooHeavy } from '../platform/threads/threads';
 import { isDatabaseAway, isRefusedData, lostToAnother } from '../platform/db/pool';
-import type { NotTaken } from '../people/upsert';
-
-/** An answer that is not a success, with a clear sentence: RFC 9457 problem details. */
-export class Problem extends Error {
-  constructor(
-    readonly status: number,
-    readonly title: string,
-    detail: string,
-    readonly more: Record<string, unknown> = {},
-  ) {
-    super(detail);
-  }
-
-  body(): ProblemDetails & Record<string, unknown> {
-    return {
-      type: 'about:blank',
-      title: this.title,
-      status: this.status,
-      detail: this.message,
-      ...this.more,
-    };
-  }
-}
-
-export const notFound = (what: string) =>
-  new Problem(404, 'Not found', `There is no such ${what}, or it is not one of your clients’.`);
-
-/** Another of that name is there already, as 409. */
-export const isTaken = (what: string, name: string, field = 'name') =>
-  new Problem(409, 'There is one already', `${field}: the client has a ${what} “${name}” already.`, {
-    errors: [{ field, detail: 'is taken' }],
-  });
-
-/** What a schema says was wrong, each with its field, as 400. */
-export function badInput(error: z.ZodError): Problem {
-  const errors = error.issues.map((issue) => ({ field: issue.path.join('.'), detail: issue.message }));
-  const detail = errors
-    .map((each) => (each.field ? `${each.field}: ${each.detail}` : each.detail))
-    .join('; ');
-  return new Problem(400, 'That cannot be used', `${detail}.`, { errors });
-}
-
-/** What another system said and cannot be taken, as an answer to it. */
-export const asProblem = ({ field, message, status }: NotTaken): Problem =>
-  status === 404
-    ? new Problem(404, 'Nobody found', `${field}: ${message}.`)
-    : new Problem(400, 'That cannot be used', `${field}: ${message}.`, {
-        errors: [{ field, detail: message }],
-      });
+import { Problem } from '../platform/problem';
+import { TooHeavy } from '../platform/threads/threads';
 
 /**
  * What is answered for anything that was thrown while a request was answered. Only what nobody foresaw is a
