@@ -160,6 +160,80 @@ function requests(
   ];
 }
 
+/** Buttons that are tapped and files that are sent, with a text where labels, references and names stand. */
+function tapsAndFiles(
+  text: string,
+  n: number,
+): { what: string; url: string; headers: Record<string, string>; body: string }[] {
+  const { telegram, graph } = stage.standins;
+  const bot = telegram.bot(BOT)!;
+  const date = Math.floor(Date.now() / 1_000);
+  const chat = { id: 71_000 + n, type: 'private' };
+  const from = { id: 71_000 + n, is_bot: false, first_name: 'Mira' };
+  const document = { file_id: `file-${n}`, file_unique_id: `u${n}`, file_name: text, mime_type: text };
+  const messenger = (event: object) => {
+    const who = { sender: { id: `9100${n}` }, recipient: { id: GRAPH.messenger }, timestamp: Date.now() };
+    const entry = { id: GRAPH.messenger, time: Date.now(), messaging: [{ ...who, ...event }] };
+    return { url: graph.subscriptions.get('page')!, ...graph.signed('messenger', [entry]) };
+  };
+  const whatsapp = (id: string, message: object) => {
+    const value = {
+      messaging_product: 'whatsapp',
+      metadata: { display_phone_number: '44', phone_number_id: GRAPH.whatsapp },
+      contacts: [{ wa_id: `4477008${n}`, profile: { name: 'Mira' } }],
+      messages: [{ from: `4477008${n}`, id: `wamid.${id}.${n}`, timestamp: String(date), ...message }],
+    };
+    return {
+      url: graph.accounts.get(`whatsapp:${GRAPH.whatsapp}`)!.webhook!,
+      ...graph.signed('whatsapp', [{ id: 'waba', changes: [{ field: 'messages', value }] }]),
+    };
+  };
+  const chosen = { id: text, title: text, description: text };
+  const attachment = { type: 'file', title: text, payload: { url: `https://files.example/${text}` } };
+  return [
+    {
+      what: 'a tap on Telegram',
+      ...telegram.update(bot, {
+        callback_query: { id: `q${n}`, from, data: text, message: { message_id: n, date, chat, text } },
+      }),
+    },
+    {
+      what: 'a file on Telegram',
+      ...telegram.update(bot, {
+        message: { message_id: 10_000 + n, date, chat, from, document, caption: text },
+      }),
+    },
+    { what: 'a tap on Messenger', ...messenger({ postback: { mid: `p${n}`, title: text, payload: text } }) },
+    {
+      what: 'a quick reply on Messenger',
+      ...messenger({ message: { mid: `q${n}`, text, quick_reply: { payload: text } } }),
+    },
+    {
+      what: 'a file on Messenger',
+      ...messenger({ message: { mid: `f${n}`, attachments: [attachment] } }),
+    },
+    {
+      what: 'a button on WhatsApp',
+      ...whatsapp('b', { type: 'interactive', interactive: { type: 'button_reply', button_reply: chosen } }),
+    },
+    {
+      what: 'a row of a list on WhatsApp',
+      ...whatsapp('l', { type: 'interactive', interactive: { type: 'list_reply', list_reply: chosen } }),
+    },
+    {
+      what: 'a button of a template on WhatsApp',
+      ...whatsapp('t', { type: 'button', button: { payload: text, text } }),
+    },
+    {
+      what: 'a file on WhatsApp',
+      ...whatsapp('d', {
+        type: 'document',
+        document: { id: `d${n}`, filename: text, mime_type: text, caption: text },
+      }),
+    },
+  ];
+}
+
 const clean = (text: string) => text.replaceAll('\0', '').toWellFormed();
 const file = (bytes: string, name: string) =>
   stage.api.file<UploadPage>(
@@ -191,6 +265,10 @@ async function everywhere(text: string): Promise<void> {
     // A form has no way to write half a pair; its own way of writing is the platform's.
     if (stored!.kind === 'text')
       expect(stored!.text).toBe(what === 'sms' ? clean(text.toWellFormed()) : expected);
+  }
+  for (const { what, url, headers, body } of tapsAndFiles(text, n)) {
+    const answer = await fetch(url, { method: 'POST', headers, body });
+    expect({ what, status: answer.status }).toEqual({ what, status: 200 });
   }
   // The neighbour is answered all the while.
   const neighbour = String(75_000 + n);
@@ -264,6 +342,10 @@ async function everywhere(text: string): Promise<void> {
     })
   ).status;
   const faults = Object.entries(statuses).filter(([, status]) => status >= 500);
+  const aside = await stage.one<{ count: number }>(
+    "select count(*)::int as count from aside where kind in ('not stored', 'not decided')",
+  );
+  expect({ text: text.slice(0, 80), aside: aside.count }).toEqual({ text: text.slice(0, 80), aside: 0 });
   expect({ text: text.slice(0, 80), faults }).toEqual({ text: text.slice(0, 80), faults: [] });
 }
 
