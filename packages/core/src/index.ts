@@ -125,3 +125,4 @@ export {
   type Via,
 } from './consent/permission';
 export { differences } from './loops/file/differences';
+export type { LinkCard, Media, Said } from './channels/said';

@@ -1,4 +1,4 @@
-import type { Said } from '../engine/steps';
+import type { Said } from './said';
 import { moreRef } from '../engine/run/choiceRef';
 import { choiceLetter } from '../language/choice';
 import { phrases } from '../language/phrases';

@@ -1,5 +1,5 @@
-import type { ChannelKind } from '../people/client';
-import type { Media, Said } from '../engine/steps';
+import type { ChannelKind } from './channelKind';
+import type { Media, Said } from './said';
 import type { Outgoing, Tap } from './channel';
 import { fitLabels } from './labels';
 import { lettered, pageOf } from './pages';

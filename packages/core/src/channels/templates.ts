@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { Outgoing } from './channel';
-import type { Said } from '../engine/steps';
+import type { Said } from './said';
 
 /**
  * A message that the channel has approved beforehand and that may go where the window is shut. `body` has

@@ -1,8 +1,7 @@
 import type { Channel, Outgoing } from '../channels';
 import { fromTemplate, type Template } from '../channels/templates';
 import { durationWords } from '../loops/model/basics';
-import type { Standing } from '../engine/run/standing';
-import type { Said } from '../engine/steps';
+import type { Said } from '../channels/said';
 
 const DAY = 86_400_000;
 /** A private answer to a comment may be given within seven days, once (Messenger and Instagram). */
@@ -20,6 +19,15 @@ export type Via =
   | { kind: 'by hand, late' }
   | { kind: 'template'; template: Template };
 
+/** What of a conversation says whether its line may write; times in ms. */
+export interface Reached {
+  heardFrom: boolean;
+  lastHeardAt: number | null;
+  optedIn: boolean;
+  openUntil: number | null;
+  comment: { id: string; at: number; answered: boolean } | null;
+}
+
 /**
  * Whether something may be said now. `until` (ms): no later than then; null: at any time. `waits`: held back
  * until the person writes, and why.
@@ -34,7 +42,7 @@ export type Permission =
  * The channel's own rules on when a line may write: see channels.md for each. Opting out goes before this,
  * quiet hours come beside it.
  */
-export function permission(channel: Channel, standing: Standing, now: number, byHand: boolean): Permission {
+export function permission(channel: Channel, standing: Reached, now: number, byHand: boolean): Permission {
   const { window, name } = channel;
   if (window === null) {
     if (standing.heardFrom || standing.optedIn) return { may: 'go', until: null, via: null };
@@ -75,7 +83,7 @@ export function permission(channel: Channel, standing: Standing, now: number, by
 }
 
 /** When the reply window shuts (ms); null when the person has never written or the channel has no window. */
-export function windowEnd({ window }: Channel, standing: Standing): number | null {
+export function windowEnd({ window }: Channel, standing: Reached): number | null {
   if (window === null) return null;
   return standing.openUntil ?? (standing.lastHeardAt === null ? null : standing.lastHeardAt + window.loop);
 }

@@ -4,7 +4,8 @@ import { targetWords, type LoopVersion } from '../../loops/model/loop';
 import type { Value } from '../../people/person';
 import { merge } from '../../language/merge';
 import { choiceRef } from './choiceRef';
-import type { Note, Play, Said, SayMore, StepAt, StepWorld } from '../steps';
+import type { Said } from '../../channels/said';
+import type { Note, Play, SayMore, StepAt, StepWorld } from '../steps';
 import type { Turn } from './turn';
 
 /** One step being played: what it may do, with who wants it. */

@@ -4,7 +4,8 @@ import { permission, type Permission } from '../../consent/permission';
 import { fold } from '../../language/fold';
 import { merge } from '../../language/merge';
 import { phrases } from '../../language/phrases';
-import type { Said, StepAt } from '../steps';
+import type { Said } from '../../channels/said';
+import type { StepAt } from '../steps';
 import { newStanding } from './standing';
 import type { Turn } from './turn';
 
