@@ -72,8 +72,8 @@ export class Playing {
 
   /** Puts a run under way on another version, where the step it waits at is still there. */
   moveTo(run: Run, version: LoopVersion): boolean {
-    if (!run.at || !findStep(version.loop, run.at.step)) return false;
-    const place = findStep(version.loop, run.at.step)!;
+    const place = run.at && findStep(version.loop, run.at.step);
+    if (!run.at || !place) return false;
     this.turn.runs.keep({ ...run, version: version.version, at: { ...run.at, scene: place.scene.id } });
     this.turn.note({ code: 'moved', loop: version.loop.name, version: version.version });
     return true;

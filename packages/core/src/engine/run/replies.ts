@@ -1,6 +1,6 @@
 import { CHANNELS } from '../../channels';
 import { durationMs, type Target } from '../../loops/model/basics';
-import { findStep, type LoopVersion } from '../../loops/model/loop';
+import { findStep, type LoopVersion, type StepPlace } from '../../loops/model/loop';
 import { isMoreWord, phrases } from '../../language/phrases';
 import { gatherTimer, type Run } from './run';
 import { kindOf, waitingOf, type Aside, type Reply, type StepReading } from '../steps';
@@ -52,8 +52,7 @@ export class Replies {
    * none of ours.
    */
   moreAsked(run: Run, text: string): number | null {
-    const version = this.turn.runs.versionOf(run);
-    const place = version && run.at?.for === 'reply' ? findStep(version.loop, run.at.step) : null;
+    const place = this.#waitsAt(run);
     const count =
       (place && kindOf(place.step).choices?.(place.step, this.turn.stepWorld(run), run.at?.aside ?? null))
         ?.length ?? 0;
@@ -109,16 +108,13 @@ export class Replies {
 
   /** How long the step gathers messages that answer it; null when it does not. */
   gathersFor(run: Run): string | null {
-    const version = this.turn.runs.versionOf(run);
-    const step =
-      version && run.at?.for === 'reply' && !run.at.aside ? findStep(version.loop, run.at.step)?.step : null;
+    const step = run.at?.aside ? null : this.#waitsAt(run)?.step;
     return step?.kind === 'ask' ? (step.gather ?? null) : null;
   }
 
   /** Where words that call off lead from the step the run waits at; null when it has no such exit. */
   calledOff(run: Run): Target | null {
-    const version = this.turn.runs.versionOf(run);
-    const place = version && run.at?.for === 'reply' ? findStep(version.loop, run.at.step) : null;
+    const place = this.#waitsAt(run);
     return (place && waitingOf(place.step)?.cancel) ?? null;
   }
 
@@ -128,8 +124,7 @@ export class Replies {
 
   /** Whether an unreadable reply would be answered: by an exit or a retry. */
   answersUnread(run: Run): boolean {
-    const version = this.turn.runs.versionOf(run);
-    const place = version && run.at?.for === 'reply' ? findStep(version.loop, run.at.step) : null;
+    const place = this.#waitsAt(run);
     const waiting = place && waitingOf(place.step);
     return Boolean(
       waiting &&
@@ -167,5 +162,11 @@ export class Replies {
       );
     }
     this.turn.playing.lead(run, waiting.otherwise!, (to) => ({ code: 'gave up', to }));
+  }
+
+  /** The step at which a run waits for a reply; null when it does not. */
+  #waitsAt(run: Run): StepPlace | null {
+    const version = this.turn.runs.versionOf(run);
+    return version && run.at?.for === 'reply' ? findStep(version.loop, run.at.step) : null;
   }
 }

@@ -31,7 +31,7 @@ export class Asking {
   readonly passed: Candidate[] = [];
   #free: HeardCue[] | null = null;
   #barred: Candidate[] = [];
-  #reading: StepReading | null = null;
+  #reading: { of: StepReading | null } | null = null;
 
   /**
    * `isFirst`: the person had never been heard from. `unseen`: runs whose question was held back and is only
@@ -40,7 +40,7 @@ export class Asking {
   constructor(
     readonly turn: Turn,
     readonly incoming: Asked,
-    readonly isFirst: boolean,
+    private readonly isFirst: boolean,
     private readonly unseen: readonly string[],
   ) {
     this.text = textOf(incoming);
@@ -64,8 +64,9 @@ export class Asking {
   }
   /** The run's reading of it; null where there is no run, or nothing that a run could read. */
   get reading(): StepReading | null {
-    return (this.#reading ??=
-      this.run && this.reply ? this.turn.replies.readable(this.run, this.reply) : null);
+    const { run, reply } = this;
+    this.#reading ??= { of: run && reply ? this.turn.replies.readable(run, reply) : null };
+    return this.#reading.of;
   }
   /** Cues that hear it and may start now. */
   get free(): readonly HeardCue[] {
@@ -78,14 +79,17 @@ export class Asking {
   }
   /** Places 9 and 11 come last: whoever answers before is what they lost to. */
   get outpaced(): Candidate[] {
-    return this.lastly.flatMap(({ place, cues }) =>
-      cues.map((each) => cueCandidate(each, place, 'lost', 'it takes only what nothing else takes')),
+    return (['first message', 'fallback'] as const).flatMap((place) =>
+      this.lastly(place).map((each) =>
+        cueCandidate(each, place, 'lost', 'it takes only what nothing else takes'),
+      ),
     );
   }
-  get lastly(): { place: 'first message' | 'fallback'; cues: HeardCue[] }[] {
+
+  /** Cues of place 9 or 11 that hear it; those of the first message only where it is that. */
+  lastly(place: 'first message' | 'fallback'): HeardCue[] {
     const { cues, line } = this.turn.world;
-    const places = this.isFirst ? (['first message', 'fallback'] as const) : (['fallback'] as const);
-    return places.map((place) => ({ place, cues: hearOther(cues, place, line.key) }));
+    return place === 'first message' && !this.isFirst ? [] : hearOther(cues, place, line.key);
   }
 
   /** The run that waits and cannot read it, as a candidate, where there is one. */

@@ -1,20 +1,16 @@
-import { hearOther } from '../cueIndex';
 import { begin, cueCandidate } from '../response';
 import { whyNotNow } from '../whyNotNow';
 import type { Asking, Taker } from './asking';
 
 /** Place 9: the first message ever. */
-export const firstMessage: Taker = (asking) => (asking.isFirst ? takenBy(asking, 'first message') : null);
+export const firstMessage: Taker = (asking) => takenBy(asking, 'first message');
 
 /** Place 11: what nothing else takes. */
 export const fallback: Taker = (asking) => takenBy(asking, 'fallback');
 
 function takenBy(asking: Asking, place: 'first message' | 'fallback') {
   const { turn, passed } = asking;
-  const found = hearOther(turn.world.cues, place, turn.world.line.key).map((each) => ({
-    heard: each,
-    whyNot: whyNotNow(turn, each),
-  }));
+  const found = asking.lastly(place).map((each) => ({ heard: each, whyNot: whyNotNow(turn, each) }));
   const taker = found.find((each) => each.whyNot === null);
   const losers = found
     .filter((each) => each !== taker)
