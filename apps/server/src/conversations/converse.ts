@@ -20,7 +20,7 @@ import { newId } from '../platform/ids';
 import { termsRow } from '../people/facts';
 import type { Changes } from './changes';
 import type { Claimed, PendingEvent, PersonRow, Profile } from './claimed';
-import { writeEffect, type EffectOf, type Said } from './effects';
+import { writeEffect, type EffectOf, type ToSay } from './effects';
 import type { Published, PublishedLoops } from '../loops/liveLoops';
 
 const PERSON_KINDS: FromPerson['kind'][] = [
@@ -151,7 +151,8 @@ class Talk {
       changes: this.changes,
       eventId: event.event_id,
       now,
-      say: (said) => this.#say(said),
+      at: this.#at,
+      say: (what) => this.#say(what),
     };
     for (const effect of response.effects)
       if (effect.kind === 'raise')
@@ -203,7 +204,7 @@ class Talk {
     this.#shelf = shelf;
   }
 
-  #say({ body, how, from, aboutConsent = false }: Said): void {
+  #say({ body, how, from, aboutConsent = false }: ToSay): void {
     const { conversation, loops, now } = this.talking;
     this.changes.messages.push({
       client_id: conversation.client_id,

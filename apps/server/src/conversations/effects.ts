@@ -18,7 +18,7 @@ type Message = Changes['messages'][number];
 export type HowSent = Pick<Message, 'status' | 'via' | 'go_until' | 'failure'>;
 
 /** A message for the conversation, and what it rests on. */
-export interface Said {
+export interface ToSay {
   body: Outgoing;
   how: HowSent;
   from: Pick<Message, 'loop_id' | 'version' | 'step_id' | 'by_hand'>;
@@ -39,8 +39,10 @@ export interface EffectOf {
   /** Of the event that is being answered. */
   eventId: string | null;
   now: number;
+  /** The same as ISO, as rows have it. */
+  at: string;
   /** Adds a message to the conversation. */
-  say: (said: Said) => void;
+  say: (what: ToSay) => void;
 }
 
 /** What each effect of an answer becomes in the batch that is written. */
@@ -88,7 +90,7 @@ const WRITE: { [Kind in Written['kind']]: (effect: Of<Kind>, of: EffectOf) => vo
   timer: (effect, of) =>
     setTimer(of, effect.key, { set: true, due_at: iso(effect.dueAt), incoming: effect.incoming }),
   'no timer': (effect, of) =>
-    setTimer(of, effect.key, { set: false, due_at: iso(of.now), incoming: { kind: 'turn comes' } }),
+    setTimer(of, effect.key, { set: false, due_at: of.at, incoming: { kind: 'turn comes' } }),
   'set field': (effect, of) =>
     void of.changes.fieldChanges.push({
       ...ofPerson(of),
@@ -179,10 +181,10 @@ export function writeEffect<Kind extends Written['kind']>(effect: Of<Kind>, of: 
 const BY_THEMSELVES: ChangedBy = { kind: 'person' };
 const iso = (ms: number) => new Date(ms).toISOString();
 
-const ofPerson = ({ conversation, personId, now }: EffectOf) => ({
+const ofPerson = ({ conversation, personId, at }: EffectOf) => ({
   client_id: conversation.client_id,
   person_id: personId,
-  at: iso(now),
+  at,
 });
 
 const changedBy = ({ loopId, loop, version, stepId }: StepAt, { conversation }: EffectOf): ChangedBy => ({
@@ -214,14 +216,14 @@ function howSent(may: Permission): HowSent {
 }
 
 function tellElsewhere(
-  { changes, conversation, now }: EffectOf,
+  { changes, conversation, at }: EffectOf,
   conversationId: string,
   incoming: Incoming,
 ): void {
   changes.elsewhere.push({
     client_id: conversation.client_id,
     conversation_id: conversationId,
-    at: iso(now),
+    at,
     body: { incoming },
   });
 }
@@ -241,12 +243,12 @@ function setTimer(
   });
 }
 
-const errandOf = <Kind extends 'alert' | 'send out'>(kind: Kind, at: StepAt, of: EffectOf) => ({
+const errandOf = <Kind extends 'alert' | 'send out'>(kind: Kind, by: StepAt, of: EffectOf) => ({
   client_id: of.conversation.client_id,
   id: newId(of.now),
   conversation_id: of.conversation.id,
   line_id: of.conversation.line_id,
   kind,
-  by: changedBy(at, of),
-  at: iso(of.now),
+  by: changedBy(by, of),
+  at: of.at,
 });
