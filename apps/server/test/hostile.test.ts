@@ -89,22 +89,56 @@ beforeAll(async () => {
 });
 afterAll(() => stage.close());
 
-/**
- * A webhook request of each channel with a text where its people can put one; where it goes, and with what
- * headers.
- */
-function requests(
-  text: string,
-  n: number,
-): { what: string; url: string; headers: Record<string, string>; body: string; address: string }[] {
-  const { telegram, sms, graph } = stage.standins;
+/** A request of a platform: where it goes, and with what. */
+interface Hook {
+  what: string;
+  url: string;
+  headers: Record<string, string>;
+  body: string;
+}
+
+/** What somebody with the number n does on Messenger or Instagram. */
+function onMessaging(kind: 'messenger' | 'instagram', n: number, event: object): Omit<Hook, 'what'> {
+  const { graph } = stage.standins;
+  const id = GRAPH[kind];
+  const who = { sender: { id: `9100${n}` }, recipient: { id }, timestamp: Date.now() };
+  return {
+    url: graph.subscriptions.get(kind === 'messenger' ? 'page' : 'instagram')!,
+    ...graph.signed(kind, [{ id, time: Date.now(), messaging: [{ ...who, ...event }] }]),
+  };
+}
+
+/** What they send on WhatsApp, under the name that they have there. */
+function onWhatsApp(n: number, name: string, message: { id: string }): Omit<Hook, 'what'> {
+  const { graph } = stage.standins;
+  const timestamp = String(Math.floor(Date.now() / 1_000));
+  const value = {
+    messaging_product: 'whatsapp',
+    metadata: { display_phone_number: '44', phone_number_id: GRAPH.whatsapp },
+    contacts: [{ wa_id: `4477008${n}`, profile: { name } }],
+    messages: [{ from: `4477008${n}`, timestamp, ...message }],
+  };
+  return {
+    url: graph.accounts.get(`whatsapp:${GRAPH.whatsapp}`)!.webhook!,
+    ...graph.signed('whatsapp', [{ id: 'waba', changes: [{ field: 'messages', value }] }]),
+  };
+}
+
+/** Of a message on Telegram, what is the same in each. */
+const onTelegram = (n: number) => ({
+  date: Math.floor(Date.now() / 1_000),
+  chat: { id: 71_000 + n, type: 'private' },
+});
+
+/** A webhook request of each channel with a text where its people can put one, and whose it is. */
+function requests(text: string, n: number): (Hook & { address: string })[] {
+  const { telegram, sms } = stage.standins;
   const bot = telegram.bot(BOT)!;
   telegram.meet(bot, 71_000 + n);
   const ofTelegram = telegram.update(bot, {
     message: {
       message_id: n,
-      date: Math.floor(Date.now() / 1_000),
-      chat: { id: 71_000 + n, type: 'private' },
+      ...onTelegram(n),
       from: { id: 71_000 + n, is_bot: false, first_name: text, username: text.slice(0, 30) },
       text,
     },
@@ -112,34 +146,12 @@ function requests(
   const number = `+4477009${String(n).padStart(5, '0')}`;
   const form = new URLSearchParams({ Id: `hostile-${n}`, From: number, To: NUMBER, Body: text }).toString();
   const signature = `sha256=${createHmac('sha256', smsAccess(NUMBER).signing).update(form).digest('hex')}`;
-  const messaging = (kind: 'messenger' | 'instagram') => {
-    const id = GRAPH[kind];
-    const message = { mid: `m_${kind}_${n}`, text };
-    const entry = {
-      id,
-      time: Date.now(),
-      messaging: [{ sender: { id: `9100${n}` }, recipient: { id }, timestamp: Date.now(), message }],
-    };
-    return {
-      url: graph.subscriptions.get(kind === 'messenger' ? 'page' : 'instagram')!,
-      address: `9100${n}`,
-      ...graph.signed(kind, [entry]),
-    };
-  };
-  const value = {
-    messaging_product: 'whatsapp',
-    metadata: { display_phone_number: '44', phone_number_id: GRAPH.whatsapp },
-    contacts: [{ wa_id: `4477008${n}`, profile: { name: text } }],
-    messages: [
-      {
-        from: `4477008${n}`,
-        id: `wamid.${n}`,
-        timestamp: String(Math.floor(Date.now() / 1_000)),
-        type: 'text',
-        text: { body: text },
-      },
-    ],
-  };
+  const messaging = (kind: 'messenger' | 'instagram') => ({
+    what: kind,
+    address: `9100${n}`,
+    ...onMessaging(kind, n, { message: { mid: `m_${kind}_${n}`, text } }),
+  });
+  const onText = { id: `wamid.${n}`, type: 'text', text: { body: text } };
   return [
     { what: 'telegram', ...ofTelegram, address: String(71_000 + n) },
     {
@@ -149,58 +161,34 @@ function requests(
       body: form,
       address: number,
     },
-    { what: 'messenger', ...messaging('messenger') },
-    { what: 'instagram', ...messaging('instagram') },
-    {
-      what: 'whatsapp',
-      url: graph.accounts.get(`whatsapp:${GRAPH.whatsapp}`)!.webhook!,
-      address: `+4477008${n}`,
-      ...graph.signed('whatsapp', [{ id: 'waba', changes: [{ field: 'messages', value }] }]),
-    },
+    messaging('messenger'),
+    messaging('instagram'),
+    { what: 'whatsapp', address: `+4477008${n}`, ...onWhatsApp(n, text, onText) },
   ];
 }
 
 /** Buttons that are tapped and files that are sent, with a text where labels, references and names stand. */
-function tapsAndFiles(
-  text: string,
-  n: number,
-): { what: string; url: string; headers: Record<string, string>; body: string }[] {
-  const { telegram, graph } = stage.standins;
+function tapsAndFiles(text: string, n: number): Hook[] {
+  const { telegram } = stage.standins;
   const bot = telegram.bot(BOT)!;
-  const date = Math.floor(Date.now() / 1_000);
-  const chat = { id: 71_000 + n, type: 'private' };
   const from = { id: 71_000 + n, is_bot: false, first_name: 'Mira' };
   const document = { file_id: `file-${n}`, file_unique_id: `u${n}`, file_name: text, mime_type: text };
-  const messenger = (event: object) => {
-    const who = { sender: { id: `9100${n}` }, recipient: { id: GRAPH.messenger }, timestamp: Date.now() };
-    const entry = { id: GRAPH.messenger, time: Date.now(), messaging: [{ ...who, ...event }] };
-    return { url: graph.subscriptions.get('page')!, ...graph.signed('messenger', [entry]) };
-  };
-  const whatsapp = (id: string, message: object) => {
-    const value = {
-      messaging_product: 'whatsapp',
-      metadata: { display_phone_number: '44', phone_number_id: GRAPH.whatsapp },
-      contacts: [{ wa_id: `4477008${n}`, profile: { name: 'Mira' } }],
-      messages: [{ from: `4477008${n}`, id: `wamid.${id}.${n}`, timestamp: String(date), ...message }],
-    };
-    return {
-      url: graph.accounts.get(`whatsapp:${GRAPH.whatsapp}`)!.webhook!,
-      ...graph.signed('whatsapp', [{ id: 'waba', changes: [{ field: 'messages', value }] }]),
-    };
-  };
+  const messenger = (event: object) => onMessaging('messenger', n, event);
+  const whatsapp = (id: string, message: object) =>
+    onWhatsApp(n, 'Mira', { id: `wamid.${id}.${n}`, ...message });
   const chosen = { id: text, title: text, description: text };
   const attachment = { type: 'file', title: text, payload: { url: `https://files.example/${text}` } };
   return [
     {
       what: 'a tap on Telegram',
       ...telegram.update(bot, {
-        callback_query: { id: `q${n}`, from, data: text, message: { message_id: n, date, chat, text } },
+        callback_query: { id: `q${n}`, from, data: text, message: { message_id: n, ...onTelegram(n), text } },
       }),
     },
     {
       what: 'a file on Telegram',
       ...telegram.update(bot, {
-        message: { message_id: 10_000 + n, date, chat, from, document, caption: text },
+        message: { message_id: 10_000 + n, ...onTelegram(n), from, document, caption: text },
       }),
     },
     { what: 'a tap on Messenger', ...messenger({ postback: { mid: `p${n}`, title: text, payload: text } }) },
