@@ -15,9 +15,8 @@ interface Line {
 
 /**
  * `./dartloop check FILE… [--json]`: what is wrong or risky in loop files, each with its place. The files are
- * taken as the
- * loops of one client. Status 0: nothing that stops or warns; 1: findings that do; 2: a file that cannot be
- * used.
+ * taken as the loops of one client. Status 0: nothing that stops or warns; 1: findings that do; 2: a file
+ * that cannot be used.
  */
 export async function check(args: string[]): Promise<number> {
   const { names, flags } = readArguments(args, { flags: ['json'], values: [] });

@@ -52,9 +52,8 @@ const Person = z.preprocess(
 
 /**
  * `./dartloop play`: plays a written conversation against loop files, without a server; the engine is the
- * server's. The
- * first file's name does not matter, all are live. Status 0: as expected; 1: findings that stop a loop, or an
- * expectation that failed; 2: input that cannot be used.
+ * server's. The first file's name does not matter, all are live. Status 0: as expected; 1: findings that stop
+ * a loop, or an expectation that failed; 2: input that cannot be used.
  */
 export async function play(args: string[]): Promise<number> {
   const { names, flags, values } = readArguments(args, {

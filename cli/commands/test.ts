@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { closeSync, existsSync, mkdirSync, openSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join, relative } from 'node:path';
 import { removeCluster, removeLeftClusters } from '../cluster';
@@ -39,9 +39,8 @@ interface FileTime {
 
 /**
  * `./dartloop test [types|lint|unit|browser] [FILE …] [--thorough]`: everything that is checked, one part, or
- * of a part the
- * files whose paths contain one of the words. `--thorough`: properties are tried as often as they were while
- * they were written. Ends by printing the slowest files and the sum.
+ * of a part the files whose paths contain one of the words. `--thorough`: properties are tried as often as
+ * they were while they were written. Ends by printing the slowest files and the sum.
  */
 export async function test(args: string[]): Promise<void> {
   const words = args.filter((word) => word !== '--thorough');
@@ -190,36 +189,35 @@ const addUp = (parts: Part[]): Part => ({
 async function check(commands: [string, ...string[]][]): Promise<Part> {
   const done = await Promise.all(
     commands.map(async ([name, ...args]) => {
-      const printed = join(DATA, `check-${process.pid}-${name}-${args.at(-1)!.replaceAll('/', '-')}.txt`);
-      const out = openSync(printed, 'w');
-      const code = await run([join(BIN, name), ...args], {}, out);
-      closeSync(out);
-      const words = readFileSync(printed, 'utf8');
-      rmSync(printed);
-      return { code, words };
+      const printed: string[] = [];
+      const code = await run([join(BIN, name), ...args], {}, (piece) => printed.push(piece));
+      return { code, printed: printed.join('').trimEnd() };
     }),
   );
-  for (const { words } of done) if (words !== '') console.log(words.trimEnd());
+  for (const { printed } of done) if (printed !== '') console.log(printed);
   const passed = done.filter(({ code }) => code === 0).length;
   return { passed, failed: done.length - passed };
 }
 
 /**
- * Runs a program in the checkout, showing what it prints, or writing it to `out`. Ctrl+C reaches it too; it
+ * Runs a program in the checkout, showing what it prints, or telling it to `heard`. Ctrl+C reaches it too; it
  * is waited for.
  */
 function run(
   [name, ...args]: string[],
   more: Record<string, string> = {},
-  out: number | 'inherit' = 'inherit',
+  heard?: (piece: string) => void,
 ): Promise<number> {
   return new Promise((resolve) => {
+    const out = heard ? 'pipe' : 'inherit';
     const child = spawn(name!, args, {
       cwd: ROOT,
       stdio: ['ignore', out, out],
       env: { ...process.env, CI: '1', NO_COLOR: '1', FORCE_COLOR: '0', ...more },
     });
-    child.once('exit', (code) => resolve(code ?? 1));
+    for (const stream of [child.stdout, child.stderr]) stream?.setEncoding('utf8').on('data', heard!);
+    // Once all that it printed is heard as well.
+    child.once('close', (code) => resolve(code ?? 1));
     child.once('error', () => resolve(1));
   });
 }

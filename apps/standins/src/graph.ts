@@ -370,8 +370,7 @@ export class GraphStandin implements Phone {
       this.#messaging(account, who, { delivery: { mids: [id], watermark: now } });
   }
 
-  // ── the person's side
-  // ────────────────────────────────────────────────────────────────────────────────────────────
+  // The person's side.
 
   /** The channel is told apart by the line's name here: "messenger:1001". */
   #known(line: string): Account {
