@@ -47,6 +47,7 @@ scenes:
 interface Crowd {
   sent: number;
   taken: number;
+  refused: Record<number, number>;
   seconds: number;
   done: boolean;
   latencies: number[];
@@ -172,7 +173,9 @@ async function crowd(db: pg.Client, standins: Child, order: object, untilSent = 
     const report = (await (await fetch(`${standins.address}/crowd`)).json()) as Crowd;
     if (!report.done) continue;
     if (report.taken !== report.sent)
-      throw new Error(`${report.sent - report.taken} of ${report.sent} webhooks were not taken`);
+      throw new Error(
+        `of ${report.sent} webhooks some were not taken, by status: ${JSON.stringify(report.refused)}`,
+      );
     const { rows } = await db.query<{ left: boolean }>('select exists (select from pending) as left');
     if (rows[0]!.left) continue;
     const { rows: unsent } = await db.query<{ left: boolean }>(

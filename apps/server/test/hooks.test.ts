@@ -74,6 +74,24 @@ describe('a request that is not the platform’s', () => {
   });
 });
 
+test('a crowd that writes before the server has looked a line up is taken, and guesses of addresses are not', async () => {
+  const deliveries = Array.from({ length: 120 }, (_, at) =>
+    message(62_000 + at, 'nothing that starts a loop'),
+  );
+  const guess = (at: number) => `${stage.server.address}/hooks/${String(at).padStart(43, 'z')}`;
+  // A line that is changed is forgotten, so that the server knows no more of the lines than when it starts.
+  const lines = '/clients/saltmarsh-ferries/lines';
+  const [line] = await stage.api.get<{ id: number }[]>(lines);
+  await stage.api.raw('put', `${lines}/${line!.id}/caps`, { perDay: null, perPerson: null });
+  const statuses = await Promise.all(
+    deliveries.flatMap((delivery, at) => [
+      send({ ...delivery, url: guess(at) }).then(({ status }) => `guess ${status}`),
+      send(delivery).then(({ status }) => `known ${status}`),
+    ]),
+  );
+  expect(new Set(statuses)).toEqual(new Set(['guess 404', 'known 200']));
+});
+
 test('a body of ten megabytes and a flood of wrong requests leave the server answering and the store clean', async () => {
   const before = await counts();
   const lines = await stage.api.get<{ webhook: string; channel: string }[]>(

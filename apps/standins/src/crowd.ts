@@ -17,6 +17,8 @@ export interface CrowdOrder {
 export interface CrowdReport {
   sent: number;
   taken: number;
+  /** How many webhooks were answered otherwise than with 200, by status; 0 stands for no answer. */
+  refused: Record<number, number>;
   seconds: number;
   done: boolean;
   /** From handing over a webhook to being asked to send the first answer, in ms, sorted; on Telegram only. */
@@ -27,14 +29,14 @@ const AT_ONCE = 64;
 
 /** Simulated people who write to lines at a rate, through the same webhooks and formats as everybody. */
 export class Crowd {
-  report: CrowdReport = { sent: 0, taken: 0, seconds: 0, done: true, latencies: [] };
+  report: CrowdReport = { sent: 0, taken: 0, refused: {}, seconds: 0, done: true, latencies: [] };
   constructor(
     private readonly telegram: TelegramStandin,
     private readonly sms: SmsStandin,
   ) {}
 
   async run(order: CrowdOrder): Promise<CrowdReport> {
-    const report: CrowdReport = { sent: 0, taken: 0, seconds: 0, done: false, latencies: [] };
+    const report: CrowdReport = { sent: 0, taken: 0, refused: {}, seconds: 0, done: false, latencies: [] };
     /** When each chat wrote what is not answered yet, the oldest first. */
     const waiting = new Map<string, number[]>();
     this.telegram.onSending = (chat) => {
@@ -64,6 +66,7 @@ export class Crowd {
           ? this.#telegram(place.bot, 5_000_000 + person, says)
           : this.#sms(place.number, `+4477009${String(person).padStart(5, '0')}`, says));
         if (status === 200) report.taken++;
+        else report.refused[status] = (report.refused[status] ?? 0) + 1;
       }
     };
     await Promise.all(Array.from({ length: AT_ONCE }, write));

@@ -2,7 +2,6 @@ import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { Logger } from 'pino';
 import type { Adapters } from '../channels';
 import type { MessagePath } from './path';
-import { TooManyGuesses } from '../lines/lines';
 import { Overloaded } from './receive';
 
 const PATH = /^\/hooks\/([A-Za-z0-9_-]{43})\/?$/;
@@ -80,8 +79,7 @@ export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) 
       answer(200, 'ok');
       for (const task of reading.afterwards ?? []) void task().catch(() => undefined);
     } catch (error) {
-      if (error instanceof Overloaded || error instanceof TooManyGuesses)
-        return answer(503, 'Too much is waiting; send it again shortly.');
+      if (error instanceof Overloaded) return answer(503, 'Too much is waiting; send it again shortly.');
       log.error({ error: (error as Error).message }, 'a webhook request could not be stored');
       answer(500, 'It could not be stored; send it again.');
     }

@@ -25,41 +25,33 @@ interface LineRow {
  */
 const FRESH_MS = 30_000;
 
-/** Tokens that were never known, looked up in a second. */
-const MOST_LOOKS = 50;
-
-/** So many tokens are guessed that no more are looked up now. */
-export class TooManyGuesses extends Error {}
+/** The addresses of all webhooks are read anew at most so often. */
+const ADDRESSES_MS = 1_000;
 
 /** The connected lines with their secrets opened, remembered for a while. */
 export class Lines {
-  #byHook = new Map<string, { line: OpenLine | null; until: number }>();
-  /** Tokens that have led to a line: they are looked up whatever is guessed beside them. */
-  readonly #wereThere = new Set<string>();
-  #looks = { second: 0, count: 0 };
+  #byHook = new Map<string, { line: Promise<OpenLine | null>; until: number }>();
+  readonly #addresses: Addresses;
   #byId = new Map<number, { line: OpenLine | null; until: number }>();
   constructor(
     private readonly db: Db,
     private readonly keys: Keyring,
-  ) {}
+  ) {
+    this.#addresses = new Addresses(db);
+  }
 
+  /** The line whose webhook has this token; null where there is none. */
   async byHook(token: string): Promise<OpenLine | null> {
     const known = this.#byHook.get(token);
     if (known && known.until > Date.now()) return known.line;
-    // Guesses must neither fill the memory nor take the database: whoever guesses gets no more than a few
-    // looks a second.
-    if (this.#byHook.size > 20_000) this.#byHook.clear();
-    if (!this.#wereThere.has(token) && !this.#mayLook()) throw new TooManyGuesses();
-    const line = await this.#load('hook_token = $1', token);
-    if (line) this.#wereThere.add(token);
+    if (!(await this.#addresses.has(token))) return null;
+    // Those that come while it is looked up wait for the same answer.
+    const again = this.#byHook.get(token);
+    if (again && again.until > Date.now()) return again.line;
+    const line = this.#load('hook_token = $1', token);
     this.#byHook.set(token, { line, until: Date.now() + FRESH_MS });
+    line.catch(() => this.#byHook.delete(token));
     return line;
-  }
-
-  #mayLook(): boolean {
-    const second = Math.floor(Date.now() / 1_000);
-    if (second !== this.#looks.second) this.#looks = { second, count: 0 };
-    return ++this.#looks.count <= MOST_LOOKS;
   }
 
   async byId(id: number): Promise<OpenLine | null> {
@@ -88,6 +80,7 @@ export class Lines {
   forget(): void {
     this.#byHook.clear();
     this.#byId.clear();
+    this.#addresses.forget();
   }
 
   async #load(where: 'hook_token = $1' | 'id = $1', value: string | number): Promise<OpenLine | null> {
@@ -114,5 +107,36 @@ export class Lines {
           quiet: row.quiet_hours,
         }
       : null;
+  }
+}
+
+/**
+ * The tokens of all webhooks. Whoever guesses gets one look a second at the database, however many guess, and
+ * fills no memory.
+ */
+class Addresses {
+  #known = new Set<string>();
+  #readAt = -Infinity;
+  #reading: Promise<void> | null = null;
+  constructor(private readonly db: Db) {}
+
+  async has(token: string): Promise<boolean> {
+    if (!this.#known.has(token) && Date.now() - this.#readAt >= ADDRESSES_MS)
+      await (this.#reading ??= this.#read().finally(() => (this.#reading = null)));
+    return this.#known.has(token);
+  }
+
+  /** A line was connected or disconnected. */
+  forget(): void {
+    this.#known.clear();
+    this.#readAt = -Infinity;
+  }
+
+  async #read(): Promise<void> {
+    const { rows } = await this.db.query<{ hook_token: string }>(
+      'select hook_token from line where secrets is not null',
+    );
+    this.#known = new Set(rows.map((row) => row.hook_token));
+    this.#readAt = Date.now();
   }
 }
