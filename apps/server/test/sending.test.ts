@@ -1,8 +1,11 @@
 import pg from 'pg';
+import type { Logger } from 'pino';
 import type { LineRow, ConversationPage } from '@dart-loop/contract';
 import { wallClock } from '../src/platform/clock';
 import type { Db } from '../src/platform/db/pool';
-import { LineSender, type QueuedRow } from '../src/sending/lineSender';
+import type { QueuedRow } from '../src/sending/lineSender';
+import { Results } from '../src/sending/results';
+import { Turns } from '../src/sending/turns';
 import { Pace, growingPause } from '../src/platform/jobs/pace';
 import { startServer } from '../src/server';
 import type { Mood } from '../../standins/src/mood';
@@ -265,44 +268,51 @@ describe('whose turn it is on a line', () => {
   const row = (conversation_id: string, via: QueuedRow['via'], unasked = false) =>
     ({ conversation_id, via, unasked }) as QueuedRow;
   const comment = (kind: 'public reply' | 'private reply') => ({ kind, commentId: 'c1' }) as const;
-  const queue = (line: LineSender, each: QueuedRow) => {
-    const rows = line.queues.get(each.conversation_id);
-    line.queues.set(each.conversation_id, [...(rows ?? []), each]);
-    if (rows) line.joined(each.conversation_id);
-    else line.ready(each.conversation_id);
-  };
-  const turns = (line: LineSender) =>
-    Array.from({ length: 9 }, () => line.takeTurn()).filter((id) => id !== null);
   let now = 0;
   const woken: string[] = [];
-  const open = () =>
-    new LineSender(
-      1,
-      { perSecond: 40, conversationPauseMs: 0, privateRepliesPerHour: 1 },
-      { now: () => now, until: (moment) => Promise.resolve().then(() => void (now = Math.max(now, moment))) },
-      null as unknown as Db,
-      (line) => woken.push(...turns(line)),
+  /** One line's turns, with what waits for each conversation. */
+  class Line {
+    readonly queues = new Map<string, QueuedRow[]>();
+    readonly #clock = {
+      now: () => now,
+      until: (moment: number) => Promise.resolve().then(() => void (now = Math.max(now, moment))),
+    };
+    readonly turns = new Turns(
+      (id) => this.queues.get(id) ?? [],
+      new Pace(this.#clock, 1, 3_605_000),
+      this.#clock,
+      () => woken.push(...this.all()),
     );
+    queue(each: QueuedRow): void {
+      const rows = this.queues.get(each.conversation_id);
+      this.queues.set(each.conversation_id, [...(rows ?? []), each]);
+      if (rows) this.turns.joined(each.conversation_id);
+      else this.turns.ready(each.conversation_id);
+    }
+    all(): string[] {
+      return Array.from({ length: 9 }, () => this.turns.take()).filter((id) => id !== null);
+    }
+  }
 
   test('whoever wrote goes before whoever commented, and those before whoever is written to unasked', () => {
-    const line = open();
-    queue(line, row('news', null, true));
-    queue(line, row('comment', comment('public reply')));
-    queue(line, row('wrote', null));
-    queue(line, row('both', null, true));
-    queue(line, row('both', null));
-    expect(turns(line)).toEqual(['wrote', 'both', 'comment', 'news']);
+    const line = new Line();
+    line.queue(row('news', null, true));
+    line.queue(row('comment', comment('public reply')));
+    line.queue(row('wrote', null));
+    line.queue(row('both', null, true));
+    line.queue(row('both', null));
+    expect(line.all()).toEqual(['wrote', 'both', 'comment', 'news']);
   });
 
   test('a private answer without a place stands aside until there is one; a place that was not used is the next one’s', async () => {
-    const line = open();
-    for (const id of ['one', 'two', 'three']) queue(line, row(id, comment('private reply')));
-    queue(line, row('wrote', null));
-    expect(turns(line)).toEqual(['wrote', 'one']);
-    line.giveBackPlace('one');
-    expect(line.takeTurn()).toBe('two');
-    line.usePlace('two');
-    expect(line.takeTurn()).toBeNull();
+    const line = new Line();
+    for (const id of ['one', 'two', 'three']) line.queue(row(id, comment('private reply')));
+    line.queue(row('wrote', null));
+    expect(line.all()).toEqual(['wrote', 'one']);
+    line.turns.giveBackPlace('one');
+    expect(line.turns.take()).toBe('two');
+    line.turns.usePlace('two');
+    expect(line.turns.take()).toBeNull();
     await until(
       () => woken,
       (ids) => ids.length > 0,
@@ -312,21 +322,65 @@ describe('whose turn it is on a line', () => {
   });
 
   test('a conversation whose last message is not written down comes up once it is', () => {
-    const line = open();
-    queue(line, row('one', null));
-    queue(line, row('other', null));
-    expect(turns(line)).toEqual(['one', 'other']);
-    line.unwritten('one');
+    const line = new Line();
+    line.queue(row('one', null));
+    line.queue(row('other', null));
+    expect(line.all()).toEqual(['one', 'other']);
+    line.turns.unwritten('one');
     line.queues.clear();
-    for (const id of ['one', 'other']) queue(line, row(id, null));
-    expect(turns(line)).toEqual(['other']);
-    line.written('one');
-    expect(turns(line)).toEqual(['one']);
+    for (const id of ['one', 'other']) line.queue(row(id, null));
+    expect(line.all()).toEqual(['other']);
+    line.turns.written('one');
+    expect(line.all()).toEqual(['one']);
     // Nothing more was there for the other.
-    line.unwritten('other');
-    line.written('other');
-    expect(turns(line)).toEqual([]);
+    line.turns.unwritten('other');
+    line.turns.written('other');
+    expect(line.all()).toEqual([]);
   });
+});
+
+test('a result that the database refuses takes no other along, and one that lost to another is written whole', async () => {
+  /** How often each message's result is refused yet, and with which SQLSTATE. */
+  const refusals = new Map([
+    ['deadlocked', { code: '40P01', times: 1 }],
+    ['refused', { code: '22P05', times: 1 }],
+    ['refused twice', { code: '22P05', times: 2 }],
+  ]);
+  const kept = new Map<string, string | null>();
+  const db = {
+    query: async ({ values }: { values: unknown[][] }) => {
+      const ids = values[1] as string[];
+      // In company all are refused.
+      if (ids.length > 1) throw Object.assign(new Error('refused'), { code: '22P05' });
+      const refusal = refusals.get(ids[0]!);
+      if (refusal && refusal.times-- > 0) throw Object.assign(new Error('refused'), { code: refusal.code });
+      kept.set(ids[0]!, values[4]![0] as string | null);
+    },
+  } as unknown as Db;
+  const log = { error: () => undefined } as unknown as Logger;
+  const written: string[] = [];
+  const results = new Results(db, wallClock, log, (batch) => written.push(...batch.map(({ row }) => row.id)));
+  const ids = ['well', ...refusals.keys(), 'the last'];
+  for (const id of ids)
+    results.add({
+      row: { id, client_id: 1, attempts: 0 } as QueuedRow,
+      status: 'sent',
+      providerId: `p-${id}`,
+      failure: null,
+    });
+  await until(
+    () => written,
+    (all) => all.length === ids.length,
+  );
+  expect(Object.fromEntries(kept)).toEqual({
+    well: 'p-well',
+    deadlocked: 'p-deadlocked',
+    // What became of it is known; the platform's id could not be kept.
+    refused: null,
+    'refused twice': 'p-refused twice',
+    'the last': 'p-the last',
+  });
+  expect(new Set(written)).toEqual(new Set(ids));
 });
 
 test('the next message of a conversation waits until what became of the last is written down', async () => {

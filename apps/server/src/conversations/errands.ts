@@ -5,7 +5,7 @@ import type { Adapters } from '../channels';
 import type { Answer } from '../platform/ask';
 import type { Clock } from '../platform/clock';
 import { asText, toJson } from '../platform/db/json';
-import { isDatabaseAway, lostToAnother, type Db } from '../platform/db/pool';
+import { isDatabaseAway, passesByItself, type Db } from '../platform/db/pool';
 import { faultPoint } from '../platform/fault';
 import type { Lines } from '../lines/lines';
 import { mayPass, refusalWords, sendOutside, signingSecret } from '../platform/outside';
@@ -119,7 +119,7 @@ export class Errands {
       });
       faultPoint(10);
       await this.#mark(row, tried).catch((error: unknown) => {
-        if (isDatabaseAway(error) || lostToAnother(error) || !tried.ok) throw error;
+        if (passesByItself(error) || !tried.ok) throw error;
         // What was answered cannot be kept as it is: it is kept as text.
         this.options.log.error(
           { errand: row.id, error: (error as Error).message },

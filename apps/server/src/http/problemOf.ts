@@ -1,4 +1,4 @@
-import { isDatabaseAway, isRefusedData, lostToAnother } from '../platform/db/pool';
+import { isRefusedData, passesByItself } from '../platform/db/pool';
 import { Problem } from '../platform/problem';
 import { TooHeavy } from '../platform/threads/threads';
 
@@ -9,7 +9,7 @@ import { TooHeavy } from '../platform/threads/threads';
 export function problemOf(error: unknown): Problem {
   if (error instanceof Problem) return error;
   if (error instanceof TooHeavy) return new Problem(422, 'Too much at once', error.message);
-  if (isDatabaseAway(error) || lostToAnother(error))
+  if (passesByItself(error))
     return new Problem(
       503,
       'Busy just now',

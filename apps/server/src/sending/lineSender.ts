@@ -3,6 +3,7 @@ import type { Clock } from '../platform/clock';
 import type { Db } from '../platform/db/pool';
 import type { Adapter } from '../channels/adapter';
 import { Pace } from '../platform/jobs/pace';
+import { Turns } from './turns';
 import { UnaskedCount } from './unaskedCount';
 
 /**
@@ -12,12 +13,8 @@ import { UnaskedCount } from './unaskedCount';
 const MOST_AT_ONCE = 16;
 /** With room for the jitter between our clock and the platform's. */
 const HOUR_MS = 3_605_000;
-/**
- * Who goes first: whoever wrote and gets an answer, then whoever commented, then those that are written to
- * unasked.
- */
-const RANKS = ['answer', 'to a comment', 'unasked'] as const;
-type Rank = (typeof RANKS)[number];
+/** Conversations whose last sending is remembered; past that the pause between two may be missed once. */
+const MOST_REMEMBERED = 10_000;
 
 export interface QueuedRow {
   client_id: number;
@@ -37,143 +34,228 @@ export interface QueuedRow {
 
 /** One line's sending, while this process is its sender: what waits, and whose turn it is. */
 export class LineSender {
-  /** Whether this process holds the line's lock now; without it nothing more is begun. */
-  mine = true;
-  readonly pace: Pace;
-  readonly mostAtOnce: number;
+  readonly unaskedToday: UnaskedCount;
+  readonly #rate: Adapter['rate'];
+  readonly #mostAtOnce: number;
+  readonly #pace: Pace;
   /** The pace of private answers to comments, where the channel has one of their own. */
-  readonly privatePace: Pace | null;
+  readonly #privatePace: Pace | null;
+  readonly #turns: Turns;
   /** Messages of each conversation, in order; the first may be under way. */
-  readonly queues = new Map<string, QueuedRow[]>();
-  readonly known = new Set<string>();
+  readonly #queues = new Map<string, QueuedRow[]>();
+  readonly #known = new Set<string>();
   /** Messages before which typing was shown already. */
-  readonly typed = new Set<string>();
-  readonly lastInConversation = new Map<string, number>();
+  readonly #typed = new Set<string>();
+  readonly #lastInConversation = new Map<string, number>();
   /**
    * Conversations whose next message may not go unasked now (a cap, quiet hours, frequency), until an answer
    * takes it along or the time is over.
    */
-  readonly capped = new Set<string>();
-  readonly unaskedToday: UnaskedCount;
-  underWay = 0;
+  readonly #heldBack = new Set<string>();
   /** Conversations with a message under way. */
-  readonly sending = new Set<string>();
+  readonly #sending = new Set<string>();
+  #mine = true;
   /** Fails of the line in a row. */
-  fails = 0;
-  holdUntil = 0;
-  /** When a message was last begun, in ms. */
-  lastBegan = 0;
-  /** Conversations ready to send, in turn. */
-  readonly #turns: Record<Rank, string[]> = { answer: [], 'to a comment': [], unasked: [] };
-  readonly #ranks = new Map<string, Rank>();
-  /** Conversations with a message whose end is not written down, and whether they are to come up then. */
-  readonly #unwritten = new Map<string, { comesUp: boolean }>();
-  /**
-   * Those whose next message is a private answer that has to wait for its pace, so that nobody else waits
-   * with them.
-   */
-  readonly #aside: string[] = [];
-  #asideWake = false;
-  /** Since when somebody's turn has come; null while nobody's has. */
-  #readySince: number | null = null;
-  /** The places of those that are under way at that pace. */
-  readonly #places = new Map<string, number>();
+  #fails = 0;
+  #holdUntil = 0;
+  #lastBegan = 0;
 
-  /** `next`: called when somebody who stood aside may go. */
+  /** `next`: called when somebody may go who could not before. */
   constructor(
     readonly lineId: number,
-    { perSecond, privateRepliesPerHour }: Adapter['rate'],
+    rate: Adapter['rate'],
     private readonly clock: Clock,
     db: Db,
     private readonly next: (line: LineSender) => void,
   ) {
-    this.mostAtOnce = Math.min(MOST_AT_ONCE, Math.max(2, 2 * perSecond));
+    const { perSecond, privateRepliesPerHour } = rate;
+    this.#rate = rate;
+    this.#mostAtOnce = Math.min(MOST_AT_ONCE, Math.max(2, 2 * perSecond));
     this.unaskedToday = new UnaskedCount(db, lineId);
-    this.pace = new Pace(clock, perSecond);
-    this.privatePace =
+    this.#pace = new Pace(clock, perSecond);
+    this.#privatePace =
       privateRepliesPerHour === undefined ? null : new Pace(clock, privateRepliesPerHour, HOUR_MS);
+    this.#turns = new Turns(
+      (conversationId) => this.#waiting(conversationId),
+      this.#privatePace,
+      clock,
+      () => next(this),
+    );
   }
 
-  /**
-   * A conversation comes up again, in its rank; once its last message is written down, where it is not yet.
-   * `soon`: before the others of it.
-   */
-  ready(conversationId: string, soon = false): void {
-    const unwritten = this.#unwritten.get(conversationId);
-    if (unwritten) {
-      unwritten.comesUp = true;
+  /** Whether this process holds the line's lock now; without it nothing more is begun. */
+  get isMine(): boolean {
+    return this.#mine;
+  }
+
+  take(): void {
+    this.#mine = true;
+    this.next(this);
+  }
+
+  /** What is under way is finished; nothing more is begun. */
+  lose(): void {
+    this.#mine = false;
+  }
+
+  get isBusy(): boolean {
+    return this.#sending.size > 0;
+  }
+
+  /** Messages that are not to be loaded again. */
+  get knownIds(): readonly string[] {
+    return [...this.#known];
+  }
+
+  /** One more message waits. */
+  add(row: QueuedRow): void {
+    if (this.#known.has(row.id)) return;
+    this.#known.add(row.id);
+    const queue = this.#queues.get(row.conversation_id);
+    if (!queue) {
+      this.#queues.set(row.conversation_id, [row]);
+      this.#turns.ready(row.conversation_id);
       return;
     }
-    const rank = this.#rankOf(conversationId);
-    this.#ranks.set(conversationId, rank);
-    this.#readySince ??= this.clock.now();
-    if (soon) this.#turns[rank].unshift(conversationId);
-    else this.#turns[rank].push(conversationId);
+    queue.push(row);
+    if (!row.unasked && this.#heldBack.delete(row.conversation_id)) this.#turns.ready(row.conversation_id);
+    else this.#turns.joined(row.conversation_id);
   }
 
-  /**
-   * What became of the conversation's message is not written down yet. Its next one waits for that, so that
-   * whoever comes after a crash says at most one of them again.
-   */
-  unwritten(conversationId: string): void {
-    this.#unwritten.set(conversationId, { comesUp: false });
-  }
-
-  /** It is written down. */
-  written(conversationId: string): void {
-    const unwritten = this.#unwritten.get(conversationId);
-    this.#unwritten.delete(conversationId);
-    if (unwritten?.comesUp) this.ready(conversationId);
-  }
-
-  /** More waits for the conversation than did: where that is an answer, it waits among those. */
-  joined(conversationId: string): void {
-    const waits = this.#ranks.get(conversationId);
-    if (waits === undefined || waits === this.#rankOf(conversationId)) return;
-    this.dropTurn(conversationId);
-    this.ready(conversationId);
-  }
-
-  /**
-   * Whose turn it is. A private answer to a comment takes its place in their pace here, or stands aside: it
-   * must hold nobody up who could go.
-   */
-  takeTurn(): string | null {
-    if (this.#aside.length > 0 && this.#mayGo(this.#aside[0]!)) return this.#aside.shift()!;
-    for (const rank of RANKS)
-      for (let id = this.#turns[rank].shift(); id !== undefined; id = this.#turns[rank].shift()) {
-        this.#ranks.delete(id);
-        if (this.#mayGo(id)) return id;
-        this.#aside.push(id);
+  /** The message whose turn it is, under way from here on until `end`; null while none may be begun. */
+  begin(): QueuedRow | null {
+    const now = this.clock.now();
+    if (!this.#mine || this.#sending.size >= this.#mostAtOnce || now < this.#holdUntil) return null;
+    for (let id = this.#turns.take(); id !== null; id = this.#turns.take()) {
+      const row = this.#waiting(id)[0];
+      if (!row) {
+        this.#turns.giveBackPlace(id);
+        continue;
       }
-    this.#readySince = null;
-    this.#wakeAside();
+      this.#lastBegan = now;
+      this.#sending.add(id);
+      return row;
+    }
     return null;
   }
 
-  /** The conversation is not to come up. */
-  dropTurn(conversationId: string): void {
-    this.#ranks.delete(conversationId);
-    const unwritten = this.#unwritten.get(conversationId);
-    if (unwritten) unwritten.comesUp = false;
-    for (const turns of [...Object.values(this.#turns), this.#aside]) {
-      const turn = turns.indexOf(conversationId);
-      if (turn >= 0) turns.splice(turn, 1);
+  /** It is no longer under way, whatever became of it. */
+  end({ conversation_id: id }: QueuedRow): void {
+    this.#turns.giveBackPlace(id);
+    this.#sending.delete(id);
+    this.next(this);
+  }
+
+  /** Whether typing is to be shown before the message now; true once. */
+  takesTyping({ id }: QueuedRow): boolean {
+    if (this.#typed.delete(id)) return false;
+    this.#typed.add(id);
+    return true;
+  }
+
+  /** Resolves when the line's pace and the pause within the conversation let the message go. */
+  async mayGo({ conversation_id: id }: QueuedRow): Promise<void> {
+    const last = this.#lastInConversation.get(id);
+    if (last !== undefined) await this.clock.until(last + this.#rate.conversationPauseMs);
+    await this.#pace.turn();
+  }
+
+  /** The message goes now: from here on it counts, whatever becomes of it. */
+  goes({ conversation_id: id }: QueuedRow): void {
+    this.#turns.usePlace(id);
+  }
+
+  /** The conversation's first message is done with; its next one comes up. */
+  done({ conversation_id: id }: QueuedRow): void {
+    this.#queues.get(id)?.shift();
+    this.#lastInConversation.set(id, this.clock.now());
+    if (this.#lastInConversation.size > MOST_REMEMBERED) this.#lastInConversation.clear();
+    if (this.#waiting(id).length === 0) this.#queues.delete(id);
+    else this.#turns.ready(id);
+  }
+
+  /** The message is of no more concern here: closed, or its end is written down. */
+  drop({ id }: QueuedRow): void {
+    this.#known.delete(id);
+  }
+
+  /** The same message is tried again after a pause. */
+  pause({ conversation_id: id }: QueuedRow, ms: number): void {
+    void this.clock.until(this.clock.now() + ms).then(() => {
+      if (this.#waiting(id).length === 0) return;
+      this.#turns.ready(id, true);
+      this.next(this);
+    });
+  }
+
+  /**
+   * No unasked message may go to the conversation before `until` (ms): its wait, unless an answer comes that
+   * takes them along.
+   */
+  holdBack({ conversation_id: id }: QueuedRow, until: number): void {
+    this.#heldBack.add(id);
+    void this.clock.until(until).then(() => {
+      if (!this.#heldBack.delete(id)) return;
+      this.#turns.ready(id);
+      this.next(this);
+    });
+  }
+
+  /** The platform took a message: the line is well. */
+  works(): void {
+    this.#fails = 0;
+  }
+
+  /**
+   * The whole line waits, for a pause (ms) that may grow with its fails in a row. Where `mayBePrivate`, and
+   * the message is a private answer with a pace of its own, those alone wait. Says for how long, and which.
+   */
+  hold(
+    row: QueuedRow,
+    pauseFor: (fails: number) => number,
+    mayBePrivate: boolean,
+  ): { pauseMs: number; isLines: boolean } {
+    const now = this.clock.now();
+    if (mayBePrivate && row.via?.kind === 'private reply' && this.#privatePace) {
+      const pause = pauseFor(row.attempts);
+      this.#privatePace.holdUntil(now + pause);
+      return { pauseMs: pause, isLines: false };
     }
+    if (now >= this.#holdUntil) this.#fails++;
+    const pause = pauseFor(this.#fails);
+    this.#holdUntil = Math.max(this.#holdUntil, now + pause);
+    this.#pace.holdUntil(now + pause);
+    return { pauseMs: pause, isLines: true };
   }
 
-  /** The conversation's message goes now: from here on its place counts, whatever becomes of it. */
-  usePlace(conversationId: string): void {
-    const place = this.#places.get(conversationId);
-    if (place !== undefined) this.privatePace?.goes(place);
-    this.#places.delete(conversationId);
+  /** What held the line, or its messages that nobody asked for, is over. */
+  release(): void {
+    this.#holdUntil = 0;
+    this.#fails = 0;
+    for (const id of this.#heldBack) this.#turns.ready(id);
+    this.#heldBack.clear();
+    this.next(this);
   }
 
-  /** The conversation's turn is over; a place that it did not use is free again. */
-  giveBackPlace(conversationId: string): void {
-    const unused = this.#places.get(conversationId);
-    if (unused !== undefined) this.privatePace?.giveBack(unused);
-    this.#places.delete(conversationId);
+  /** What became of the conversation's message is not written down yet: its next one waits for that. */
+  unwritten({ conversation_id: id }: QueuedRow): void {
+    this.#turns.unwritten(id);
+  }
+
+  /** It is written down. */
+  written(row: QueuedRow): void {
+    this.drop(row);
+    this.#turns.written(row.conversation_id);
+  }
+
+  /** Lets go of all that was not begun here. */
+  forgetAll(): void {
+    for (const id of [...this.#queues.keys()]) this.#forget(id, this.#sending.has(id));
+  }
+
+  /** Lets go of a conversation's messages, the one that is under way among them. */
+  forget({ conversation_id: id }: QueuedRow): void {
+    this.#forget(id, false);
   }
 
   /**
@@ -181,38 +263,30 @@ export class LineSender {
    */
   standsStill(since: number): boolean {
     const isHeld =
-      !this.mine ||
-      this.holdUntil > since ||
-      this.pace.nextAt() > this.clock.now() ||
-      this.underWay >= this.mostAtOnce;
-    return !isHeld && this.lastBegan < since && this.#readySince !== null && this.#readySince < since;
+      !this.#mine ||
+      this.#holdUntil > since ||
+      this.#pace.nextAt() > this.clock.now() ||
+      this.#sending.size >= this.#mostAtOnce;
+    const { readySince } = this.#turns;
+    return !isHeld && this.#lastBegan < since && readySince !== null && readySince < since;
   }
 
   /** Whether nothing that waits for the conversation is an answer. */
-  isUnasked(conversationId: string): boolean {
-    return (this.queues.get(conversationId) ?? []).every((row) => row.unasked);
+  isUnasked({ conversation_id: id }: QueuedRow): boolean {
+    return this.#waiting(id).every((row) => row.unasked);
   }
 
-  #rankOf(conversationId: string): Rank {
-    if (this.isUnasked(conversationId)) return 'unasked';
-    const ofComment = ({ unasked, via }: QueuedRow) =>
-      unasked || via?.kind === 'public reply' || via?.kind === 'private reply';
-    return (this.queues.get(conversationId) ?? []).every(ofComment) ? 'to a comment' : 'answer';
+  #waiting(conversationId: string): readonly QueuedRow[] {
+    return this.#queues.get(conversationId) ?? [];
   }
 
-  #mayGo(conversationId: string): boolean {
-    if (!this.privatePace || this.queues.get(conversationId)?.[0]?.via?.kind !== 'private reply') return true;
-    const place = this.privatePace.take();
-    if (place !== null) this.#places.set(conversationId, place);
-    return place !== null;
-  }
-
-  #wakeAside(): void {
-    if (!this.privatePace || this.#aside.length === 0 || this.#asideWake) return;
-    this.#asideWake = true;
-    void this.clock.until(this.privatePace.nextAt()).then(() => {
-      this.#asideWake = false;
-      this.next(this);
-    });
+  #forget(id: string, butFirst: boolean): void {
+    const queue = this.#queues.get(id) ?? [];
+    const begun = butFirst ? queue.splice(0, 1) : [];
+    for (const row of queue) this.#known.delete(row.id);
+    if (begun.length > 0) this.#queues.set(id, begun);
+    else this.#queues.delete(id);
+    this.#heldBack.delete(id);
+    this.#turns.drop(id);
   }
 }

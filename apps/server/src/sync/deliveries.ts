@@ -7,7 +7,7 @@ import { arrived, saysMore, type StandsThere } from '@dart-loop/core/sync/settle
 import type { Clock } from '../platform/clock';
 import { asText, toJson } from '../platform/db/json';
 import type { Keyring } from '../platform/keyring';
-import { inTransaction, isDatabaseAway, lostToAnother, type Db } from '../platform/db/pool';
+import { inTransaction, isDatabaseAway, passesByItself, type Db } from '../platform/db/pool';
 import { clientFacts, readPeople } from '../people/facts';
 import { askedOf } from '../people/select';
 import { faultPoint } from '../platform/fault';
@@ -185,7 +185,7 @@ export class Deliveries {
     await work
       .catch((error: Error) => {
         log.error({ delivery: row.id, error: error.message }, 'a delivery failed by a fault of ours');
-        if (isDatabaseAway(error) || lostToAnother(error)) return;
+        if (passesByItself(error)) return;
         return this.#countFault(row);
       })
       .catch((error: Error) =>
@@ -314,7 +314,7 @@ export class Deliveries {
       await this.#noteEnded(destination, row, parcel, outcome.kind === 'done', since);
     const ms = Math.round(performance.now() - began);
     await this.#mark(destination, row, parcel, outcome, calls, ms).catch((error: unknown) => {
-      if (isDatabaseAway(error) || lostToAnother(error)) throw error;
+      if (passesByItself(error)) throw error;
       // What was answered cannot be kept as it is: it is kept as text.
       const texts = calls.map((call) => ({
         ...call,

@@ -160,6 +160,9 @@ const MOST_TRIES = 5;
 export const lostToAnother = (error: unknown): boolean =>
   LOST_TO_ANOTHER.includes((error as { code?: string }).code ?? '');
 
+/** Whether it has nothing to do with what was asked, so that the same may be well a moment later. */
+export const passesByItself = (error: unknown): boolean => isDatabaseAway(error) || lostToAnother(error);
+
 /**
  * The same, begun anew where it waited in a ring with others and was the one to give way. `work` must do
  * nothing that a rollback does not take back.
