@@ -38,6 +38,11 @@ export default {
       preset: 'jest-expo',
       rootDir: '<rootDir>/apps/web',
       testMatch: ['<rootDir>/test/**/*.test.tsx'],
+      // The drawings as CommonJS: modules of their other form are not transformed.
+      moduleNameMapper: {
+        '^lucide-react-native/icons/(.*)$':
+          '<rootDir>/../../node_modules/lucide-react-native/dist/cjs/icons/$1.js',
+      },
       transformIgnorePatterns: [
         '/node_modules/(?!((jest-)?react-native|@react-native(-community)?|expo(nent)?|@expo(nent)?/.*|@expo-google-fonts/.*|expo-router|react-navigation|@react-navigation/.*|@rneui/.*|react-native-svg|swr))',
       ],

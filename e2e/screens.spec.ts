@@ -41,6 +41,7 @@ test('every screen opens by its address and survives a reload, and axe finds not
     [`/${CLIENT}/api`, /API/],
     [`/${CLIENT}/erasures`, /Deletion receipts/],
     ['/more', /More/],
+    ['/account', /Bram Tansy/],
     ['/nowhere/at/all/here', /Not here/],
   ];
   const stands = async (address: string, title: RegExp) => {
@@ -60,12 +61,13 @@ test('every screen opens by its address and survives a reload, and axe finds not
   }
 });
 
-test('signing in by tap and by password, and out again', async ({ page }) => {
+test('signing in by tap and by password, and out again', async ({ page }, info) => {
   await page.goto('/northgate-climbing/people');
   await page.getByRole('button', { name: 'Bram Tansy, builder' }).click();
   // At the address that was asked for.
   await expect(page.getByRole('heading', { name: 'People' })).toBeVisible();
-  await page.getByRole('link', { name: 'More' }).click();
+  if (info.project.name === 'phone') await page.getByRole('link', { name: 'More' }).click();
+  await page.getByRole('link', { name: 'Bram Tansy' }).click();
   await page.getByRole('button', { name: 'Sign out' }).click();
   await page.getByLabel('Email').fill('petra@halfmoonrelay.example');
   await page.getByLabel('Password').fill('lights-up');
@@ -160,17 +162,29 @@ test('an incoming webhook is made, called and removed; its address is shown once
   ).toBe(404);
 });
 
-test('the light is chosen and kept; the client is switched', async ({ page }, info) => {
+test('the colours are chosen and kept; the client is switched, by typing and by keys too', async ({
+  page,
+}, info) => {
   await signIn(page);
-  await page.goto('/more');
+  await page.goto('/account');
   await page.getByRole('radio', { name: 'Dark' }).click();
   await expect(page.locator('html')).toHaveAttribute('data-light', 'dark');
   await page.reload();
   await expect(page.locator('html')).toHaveAttribute('data-light', 'dark');
   await page.goto(`/${CLIENT}/people`);
-  if (info.project.name === 'phone') {
-    await page.getByRole('button', { name: 'Client: Saltmarsh Ferries. Change' }).click();
-    await page.getByRole('button', { name: /^Northgate Climbing/ }).click();
-  } else await page.getByRole('link', { name: /^Northgate Climbing/ }).click();
+  await page.getByRole('button', { name: 'Client: Saltmarsh Ferries. Change' }).click();
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: /^Northgate Climbing/ })
+    .click();
   await expect(page).toHaveURL('/northgate-climbing/people');
+  if (info.project.name === 'phone') return;
+  await expect(page.getByRole('button', { name: 'Client: Northgate Climbing. Change' })).toBeVisible();
+  await page.keyboard.press('g');
+  await page.keyboard.press('c');
+  await page.getByRole('textbox', { name: 'Find a client' }).fill('nobody of that name');
+  await expect(page.getByText('No client’s name has “nobody of that name” in it.')).toBeVisible();
+  await page.getByRole('textbox', { name: 'Find a client' }).fill('orrery');
+  await page.keyboard.press('Enter');
+  await expect(page).toHaveURL('/orrery-picture-house/people');
 });

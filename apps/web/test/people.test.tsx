@@ -5,8 +5,8 @@ import { actionOf } from '../features/people/ActionSheet';
 import { useWords as columnWords } from '../features/people/Import';
 import { entryWords, proofHtml } from '../features/people/ProofPage';
 import { readQuiet } from '../features/people/Sending';
-import { Sentence, problemWith } from '../features/people/Sentence';
-import { suggest } from '../features/people/suggest';
+import { Sentence, problemWith } from '../features/people/list/Sentence';
+import { suggest } from '../features/people/list/suggest';
 import { countsWords } from '../features/people/Tasks';
 import { ThemeProvider } from '../ui/theme';
 

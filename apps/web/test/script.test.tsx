@@ -4,11 +4,11 @@ import type { LoopSurroundings, VersionRow, WaysInPage } from '@dart-loop/contra
 import { Loop, type Cue, type Finding, type Step } from '@dart-loop/core';
 import { Cues } from '../features/loops/Cues';
 import { FindingLine } from '../features/loops/Findings';
-import { CueForm } from '../features/loops/forms/CueForm';
+import { CueForm } from '../features/loops/forms/cues/CueForm';
 import { StepForm } from '../features/loops/forms/StepForm';
 import { StepLine, type StepActions } from '../features/loops/StepLine';
-import { Versions } from '../features/loops/Versions';
-import { WaysIn } from '../features/loops/WaysIn';
+import { Versions } from '../features/loops/head/Versions';
+import { WaysIn } from '../features/loops/head/WaysIn';
 import { get } from '../features/session/api';
 import { ThemeProvider } from '../ui/theme';
 
@@ -297,7 +297,8 @@ describe('what starts the loop', () => {
   });
   test('a cue is removed, and one of any kind added', () => {
     const after = show([{ id: 'a', kind: 'fallback' }]);
-    fireEvent.press(screen.getByLabelText('Remove the cue whatever nothing else takes'));
+    fireEvent.press(screen.getByLabelText('Cue: whatever nothing else takes. Change'));
+    fireEvent.press(screen.getByText('Remove cue'));
     expect(after()).toEqual([]);
     fireEvent.press(screen.getByText('+ cue'));
     fireEvent.press(screen.getByText('A comment'));
@@ -327,6 +328,7 @@ describe('what starts the loop', () => {
         loop={loopOf({ kind: 'end' })}
         known={known}
         onChange={(next) => void (cue = next)}
+        onRemove={() => undefined}
         onClose={() => undefined}
       />,
       {

@@ -1,7 +1,7 @@
 import { useEffect, useRef, type ReactNode } from 'react';
 import type { ChannelKind } from '@dart-loop/core';
 import { CHANNELS } from '@dart-loop/core/channels/index';
-import { ScrollView, View, type StyleProp, type ViewStyle } from 'react-native';
+import { View, type StyleProp, type ViewStyle } from 'react-native';
 import Svg, { Path } from 'react-native-svg';
 import { ActionButton } from './press';
 import { FONTS, useTheme, type Palette } from './theme';
@@ -45,6 +45,27 @@ export function Wordmark() {
   );
 }
 
+/** A word set into a line: a tag, a field that is merged. */
+export function Inset({ words }: { words: string }) {
+  const { colors } = useTheme();
+  return (
+    <View
+      style={{
+        backgroundColor: colors.inset,
+        borderBottomWidth: 1,
+        borderColor: colors.ink,
+        borderRadius: 2,
+        paddingHorizontal: 4,
+        flexShrink: 1,
+      }}
+    >
+      <Words kind="small" color="ink" numberOfLines={1}>
+        {words}
+      </Words>
+    </View>
+  );
+}
+
 type Tone = 'failing' | 'warning' | 'quiet' | 'live' | 'ahead';
 
 /** States as a shape with their colour; the word stands beside it. */
@@ -57,7 +78,7 @@ export function StateShape({ tone }: { tone: Tone }) {
     ahead: ['◐', 'ochre'],
   }[tone] as [string, keyof Palette];
   return (
-    <Words aria-hidden color={shape[1]} style={{ fontSize: 13, width: 18, textAlign: 'center' }}>
+    <Words aria-hidden color={shape[1]} style={{ fontSize: 13, width: 18 }}>
       {shape[0]}
     </Words>
   );
@@ -94,58 +115,6 @@ export function StateLine({
       </Words>
     </View>
   );
-}
-
-/** A page of one column, as wide as text reads well. The document's title follows it. */
-export function Page({
-  title,
-  above,
-  beside,
-  below,
-  children,
-  width = 760,
-}: {
-  title: string;
-  above?: ReactNode;
-  beside?: ReactNode;
-  below?: ReactNode;
-  children: ReactNode;
-  width?: number;
-}) {
-  usePageTitle(title);
-  return (
-    <ScrollView
-      contentContainerStyle={{ padding: 16, paddingBottom: 48, alignItems: 'center' }}
-      style={{ flex: 1 }}
-      tabIndex={-1}
-    >
-      <View style={{ width: '100%', maxWidth: width }}>
-        {above}
-        <View
-          style={{
-            flexDirection: 'row',
-            flexWrap: 'wrap',
-            alignItems: 'center',
-            gap: 12,
-            justifyContent: 'space-between',
-          }}
-        >
-          <Words kind="title" style={{ flexShrink: 1 }}>
-            {title}
-          </Words>
-          {beside}
-        </View>
-        {below}
-        {children}
-      </View>
-    </ScrollView>
-  );
-}
-
-export function usePageTitle(title: string) {
-  useEffect(() => {
-    document.title = `${title} · Dart Loop`;
-  }, [title]);
 }
 
 export function Sheet({ children, style }: { children: ReactNode; style?: StyleProp<ViewStyle> }) {

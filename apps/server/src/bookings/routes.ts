@@ -1,4 +1,5 @@
 import { fold, freeTimes, localTime, type Loop, type Value } from '@dart-loop/core';
+import { shownName } from '@dart-loop/core/people/shownName';
 import {
   BookingsQuery,
   SaveCalendar,
@@ -221,6 +222,7 @@ export function bookingRoutes({
           zone: (await clientFacts(db, client.id)).timeZone,
           rows: shown.map(({ person_id, starts_at, ends_at, conversation_id, ...row }) => ({
             ...row,
+            name: shownName(row.name),
             personId: person_id,
             startsAt: starts_at.toISOString(),
             endsAt: ends_at.toISOString(),

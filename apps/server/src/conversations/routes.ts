@@ -9,6 +9,7 @@ import {
   type Value,
   type Via,
 } from '@dart-loop/core';
+import { shownName } from '@dart-loop/core/people/shownName';
 import {
   ConversationAct,
   ConversationQuery,
@@ -83,6 +84,7 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
           counts: counts.rows[0]!,
           rows: rows.slice(0, ROWS).map(({ slug, client_name, last_at, waiting_since, held, ...row }) => ({
             ...row,
+            who: shownName(row.who),
             held: held && { by: held.by, team: held.team },
             client: { slug, name: client_name },
             lastAt: last_at.toISOString(),
@@ -208,7 +210,7 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
         });
         return {
           id: params.conversationId!,
-          who: found.who,
+          who: shownName(found.who),
           channel: found.channel,
           line: { name: found.line },
           shelf: found.shelf,
@@ -219,7 +221,7 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
                 fields: Object.entries(found.fields ?? {}).map(([key, value]) => ({
                   key,
                   name: nameOf.get(key) ?? key,
-                  words: valueWords(value),
+                  words: shownName(valueWords(value)),
                 })),
                 tags: found.tags ?? [],
               }

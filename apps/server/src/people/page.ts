@@ -1,4 +1,5 @@
 import { valueWords, type Value } from '@dart-loop/core';
+import { shownName } from '@dart-loop/core/people/shownName';
 import type { PersonPage } from '@dart-loop/contract';
 import type { Connection } from '../platform/db/pool';
 import { notFound } from '../platform/problem';
@@ -94,7 +95,7 @@ export async function personPage(
   });
   return {
     id: person.id,
-    name: person.name,
+    name: shownName(person.name),
     firstName: person.first_name,
     lastName: person.last_name,
     language: person.language,
@@ -106,7 +107,7 @@ export async function personPage(
       key: field,
       name: definition.get(field)?.name ?? field,
       type: value.type,
-      words: valueWords(value),
+      words: shownName(valueWords(value)),
       personal: definition.get(field)?.personal ?? false,
       ...source(saidField.get(field)),
     })),

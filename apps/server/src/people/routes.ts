@@ -1,6 +1,7 @@
 import { toJson } from '../platform/db/json';
 import { FORMATS, writePeople } from './exporting';
 import { conditionWords, valueWords, type ChannelKind, type FieldType, type Value } from '@dart-loop/core';
+import { shownName } from '@dart-loop/core/people/shownName';
 import {
   CountQuery,
   EditPerson,
@@ -77,13 +78,15 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
         return {
           rows: rows.slice(0, ROWS).map((row) => ({
             id: row.id,
-            name: row.name,
+            name: shownName(row.name),
             channels: row.channels,
             facts: Object.entries(row.fields)
               .slice(0, 3)
-              .map(([key, value]) => `${key.replaceAll('_', ' ')} ${valueWords(value)}`),
+              .map(([key, value]) => `${key.replaceAll('_', ' ')} ${shownName(valueWords(value))}`),
             cells: Object.fromEntries(
-              query.columns.flatMap((key) => (row.fields[key] ? [[key, valueWords(row.fields[key])]] : [])),
+              query.columns.flatMap((key) =>
+                row.fields[key] ? [[key, shownName(valueWords(row.fields[key]))]] : [],
+              ),
             ),
             tags: row.tags,
             lastSeenAt: row.last_seen_at.toISOString(),
@@ -111,7 +114,12 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
                   chosen.values,
                 )
               ).rows;
-        return { total, sample, understood: rule && conditionWords(rule), rule };
+        return {
+          total,
+          sample: sample.map((each) => ({ ...each, name: shownName(each.name) })),
+          understood: rule && conditionWords(rule),
+          rule,
+        };
       },
     }),
     route({

@@ -1,4 +1,5 @@
 import type { Attention, TodayPage } from '@dart-loop/contract';
+import { shownName } from '@dart-loop/core/people/shownName';
 import type { ChannelKind } from '@dart-loop/core';
 import type { Clock } from '../platform/clock';
 import { WHO } from '../http/pages';
@@ -164,8 +165,8 @@ export function todayRoutes(clock: Clock) {
             weight: 'warning',
             client: { slug: row.slug, name: row.client },
             channel: null,
-            words: `${row.people === 1 ? '1 person waits' : `${row.people} people wait`} for a person, ${row.people === 1 ? 'for' : 'the longest'} ${lasting(now - row.since.getTime())} (${row.who}: “${row.words.length > 60 ? `${row.words.slice(0, 59)}…` : row.words}”).`,
-            action: { words: `Read what ${row.who} wrote`, href: `/inbox/${row.slug}/${row.id}` },
+            words: `${row.people === 1 ? '1 person waits' : `${row.people} people wait`} for a person, ${row.people === 1 ? 'for' : 'the longest'} ${lasting(now - row.since.getTime())} (${shownName(row.who)}: “${row.words.length > 60 ? `${row.words.slice(0, 59)}…` : row.words}”).`,
+            action: { words: `Read what ${shownName(row.who)} wrote`, href: `/inbox/${row.slug}/${row.id}` },
           });
         const failed = await db.query<{
           slug: string;

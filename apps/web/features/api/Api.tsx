@@ -2,9 +2,8 @@ import { useLocalSearchParams } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
 import { useSession } from '../session/useSession';
-import { TextLink } from '../../ui/press';
-import { Page } from '../../ui/parts';
-import { Words } from '../../ui/Words';
+import { Page } from '../../ui/Page';
+
 import { may } from '@dart-loop/contract/roles';
 import { Keys } from './Keys';
 import { TryOut } from './TryOut';
@@ -17,14 +16,8 @@ export function Api() {
   return (
     <Page
       title="API"
-      above={<TextLink href="/more">‹ More</TextLink>}
-      width={860}
-      below={
-        <Words kind="small">
-          The client’s own systems make and change people, start loops, and read what happened. The OpenAPI
-          document stands at /v1/openapi.json.
-        </Words>
-      }
+      back={{ href: '/more', words: 'More', onPhoneOnly: true }}
+      about="The client’s own systems make and change people, start loops, and read what happened. The OpenAPI document stands at /v1/openapi.json."
     >
       <View style={{ gap: 24, marginTop: 12 }}>
         <Keys client={client} canChange={role !== undefined && may(role, 'change sync')} onMade={setKey} />

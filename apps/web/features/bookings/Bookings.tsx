@@ -8,7 +8,8 @@ import { may } from '@dart-loop/contract/roles';
 import { momentWords } from '@dart-loop/core/time/zones';
 import { Choice } from '../../ui/Choice';
 import { Dialog } from '../../ui/Menu';
-import { Empty, Failure, Refused, Page, Waiting } from '../../ui/parts';
+import { Page } from '../../ui/Page';
+import { Empty, Failure, Refused, Waiting } from '../../ui/parts';
 import { ActionButton, PlaceLink, QuietButton, TextLink } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
@@ -32,13 +33,8 @@ export function Bookings() {
   return (
     <Page
       title="Bookings"
-      above={<TextLink href="/more">‹ More</TextLink>}
-      below={
-        <Words kind="small">
-          What people book while a loop talks with them. A time is never given twice, whatever arrives
-          together.
-        </Words>
-      }
+      back={{ href: '/more', words: 'More', onPhoneOnly: true }}
+      about="What people book while a loop talks with them. A time is never given twice, whatever arrives together."
     >
       <View
         role="radiogroup"

@@ -1,8 +1,11 @@
 import { useEffect, useRef, useState } from 'react';
 import { ScrollView, View } from 'react-native';
 import type { ConversationPage, Entry } from '@dart-loop/contract';
+import { Avatar } from '../../ui/Avatar';
+import { IconButton } from '../../ui/IconButton';
 import { PlaceLink, QuietButton } from '../../ui/press';
-import { ChannelMark, Failure, Waiting, usePageTitle } from '../../ui/parts';
+import { usePageTitle } from '../../ui/Page';
+import { ChannelMark, Failure, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
@@ -38,55 +41,42 @@ export function Conversation({ client, id, back }: { client: string; id: string;
   return (
     <View style={{ flex: 1 }}>
       <View
-        style={{ paddingHorizontal: 16, paddingVertical: 12, borderBottomWidth: 1, borderColor: colors.line }}
+        style={{
+          paddingHorizontal: 16,
+          paddingVertical: wide ? 12 : 4,
+          borderBottomWidth: 1,
+          borderColor: colors.line,
+        }}
       >
-        {back && <QuietButton title="‹ Inbox" onPress={back} />}
-        <View
-          style={{
-            flexDirection: 'row',
-            flexWrap: 'wrap',
-            justifyContent: 'space-between',
-            alignItems: 'center',
-            gap: 8,
-          }}
-        >
-          <Words kind="title" numberOfLines={2} style={{ flexShrink: 1 }}>
-            {data?.who ?? ' '}
-          </Words>
+        <View style={{ flexDirection: 'row', alignItems: 'center', gap: wide ? 10 : 4 }}>
+          {back && (
+            <View style={{ marginLeft: -12 }}>
+              <IconButton icon="back" label="Inbox" onPress={back} />
+            </View>
+          )}
+          {wide && data && <Avatar name={data.who} />}
+          <View style={{ flex: 1, minWidth: 0 }}>
+            <Words
+              kind="title"
+              numberOfLines={wide ? 2 : 1}
+              style={wide ? undefined : { fontSize: 19, lineHeight: 24 }}
+            >
+              {data?.who ?? ' '}
+            </Words>
+          </View>
           {data && mayAnswer && !data.optedOut && <Charge data={data} me={me} busy={busy} act={act} />}
         </View>
+        {data && <ConversationState data={data} me={me} client={name} />}
         {data?.held?.note ? <Words kind="small" color="ink">{`Note: ${data.held.note}`}</Words> : null}
         {data && (
-          <View style={{ flexDirection: 'row', alignItems: 'center', gap: 6, flexWrap: 'wrap' }}>
-            <Words kind="small">{name}</Words>
-            <ChannelMark channel={data.channel} />
-            <Words
-              kind="small"
-              color={
-                data.held
-                  ? 'plum'
-                  : data.shelf === 'waiting on us'
-                    ? 'ochre'
-                    : data.shelf === 'running'
-                      ? 'teal'
-                      : 'quiet'
-              }
-            >
-              {data.held
-                ? chargeWords(data.held, me)
-                : data.shelf === 'waiting on us'
-                  ? `◆ waiting on us, since ${whenWords(data.waitingSince!)}`
-                  : data.shelf === 'running'
-                    ? `● ${data.loop?.name ?? 'a loop'} is under way`
-                    : '● settled'}
-            </Words>
+          <View style={{ flexDirection: 'row', columnGap: 12, flexWrap: 'wrap' }}>
             {session.data && may(session.data.account.role, 'change loops') && (
               <KeepTake client={client} data={data} entries={[...earlier, ...data.entries]} />
             )}
             {!wide && data.person && session.data && session.data.account.role !== 'client' && (
               <PlaceLink href={`/${client}/people/${data.person.id}`}>
                 <Words kind="smallStrong" color="teal">
-                  the person’s page
+                  Open person
                 </Words>
               </PlaceLink>
             )}
@@ -122,6 +112,34 @@ export function Conversation({ client, id, back }: { client: string; id: string;
         </ScrollView>
       )}
       {data && mayAnswer && <AnswerBar data={data} me={me} busy={busy} problem={problem} act={act} />}
+    </View>
+  );
+}
+
+/** Of which client it is, on which channel, and whose turn it is. */
+function ConversationState({
+  data,
+  me,
+  client,
+}: {
+  data: ConversationPage;
+  me: string;
+  client: string | undefined;
+}) {
+  const [words, color] = data.held
+    ? ([chargeWords(data.held, me), 'plum'] as const)
+    : data.shelf === 'waiting on us'
+      ? ([`◆ waiting on us since ${whenWords(data.waitingSince!)}`, 'ochre'] as const)
+      : data.shelf === 'running'
+        ? ([`● in ${data.loop?.name ?? 'a loop'}`, 'teal'] as const)
+        : (['● settled', 'quiet'] as const);
+  return (
+    <View style={{ flexDirection: 'row', alignItems: 'center', gap: 6, flexWrap: 'wrap' }}>
+      <Words kind="small">{client}</Words>
+      <ChannelMark channel={data.channel} />
+      <Words kind="small" color={color}>
+        {words}
+      </Words>
     </View>
   );
 }

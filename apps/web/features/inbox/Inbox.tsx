@@ -4,7 +4,8 @@ import { Pressable, ScrollView, View } from 'react-native';
 import useSWR from 'swr';
 import type { InboxPage, InboxRow } from '@dart-loop/contract';
 import { PlaceLink, QuietButton } from '../../ui/press';
-import { ChannelMark, Empty, Failure, Waiting, usePageTitle } from '../../ui/parts';
+import { PageHead, usePageInset } from '../../ui/Page';
+import { ChannelMark, Empty, Failure, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { ago, exact } from '../../ui/time';
 import { Words } from '../../ui/Words';
@@ -77,7 +78,7 @@ function List({ chosen }: { chosen: string | null }) {
   const [shelf, setShelf] = useState<Shelf>(
     SHELVES.some((each) => each.key === params.shelf) ? (params.shelf as Shelf) : 'waiting',
   );
-  usePageTitle('Inbox');
+  const inset = usePageInset();
   const path = (before?: string | null) =>
     `/inbox?shelf=${shelf}${client ? `&client=${client}` : ''}${before ? `&before=${before}` : ''}`;
   const first = useSWR<InboxPage, Error>(path());
@@ -90,17 +91,20 @@ function List({ chosen }: { chosen: string | null }) {
   };
   return (
     <ScrollView style={{ flex: 1 }} tabIndex={-1}>
-      <View style={{ padding: 16, gap: 12 }}>
-        <View style={{ flexDirection: 'row', justifyContent: 'space-between', alignItems: 'center' }}>
-          <Words kind="title">Inbox</Words>
-          {clientName !== undefined && (
-            <QuietButton
-              title={`${clientName} ×`}
-              label={`Only ${clientName}. Show all clients`}
-              onPress={() => router.replace('/inbox')}
-            />
-          )}
-        </View>
+      <View style={{ paddingHorizontal: 16, paddingTop: inset.paddingTop, paddingBottom: 12 }}>
+        <PageHead
+          title="Inbox"
+          actions={
+            clientName !== undefined && (
+              <QuietButton
+                outlined
+                title={`${clientName} ×`}
+                label={`Only ${clientName}. Show all clients`}
+                onPress={() => router.replace('/inbox')}
+              />
+            )
+          }
+        />
         <View
           role="tablist"
           aria-label="Shelves"
@@ -186,10 +190,11 @@ function Row({ row, current }: { row: InboxRow; current: boolean }) {
           borderRadius: 0,
           borderTopWidth: 1,
           borderColor: colors.line,
-          padding: 14,
+          padding: 16,
+          paddingVertical: 12,
           borderLeftWidth: row.held ? 3 : 0,
           borderLeftColor: colors.plum,
-          paddingLeft: row.held ? 11 : 14,
+          paddingLeft: row.held ? 13 : 16,
           backgroundColor: current ? colors.inset : undefined,
         }}
       >

@@ -3,8 +3,8 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { LineRow } from '@dart-loop/contract';
-import { TextLink } from '../../ui/press';
-import { Empty, Failure, Notice, Page, Waiting } from '../../ui/parts';
+import { Page } from '../../ui/Page';
+import { Empty, Failure, Notice, Waiting } from '../../ui/parts';
 import { ConnectLine } from './ConnectLine';
 import { LineSheet } from './LineSheet';
 
@@ -15,7 +15,7 @@ export function Lines() {
   const { data, error, mutate } = useSWR<LineRow[], Error>(path);
   const [done, setDone] = useState<string | null>(null);
   return (
-    <Page title="Lines" above={<TextLink href="/more">‹ More</TextLink>}>
+    <Page title="Lines" back={{ href: '/more', words: 'More', onPhoneOnly: true }}>
       {done && <Notice tone="quiet">{done}</Notice>}
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}

@@ -7,70 +7,12 @@ import { cueWords } from '@dart-loop/core/engine/cues/index';
 import { CHANNELS } from '@dart-loop/core/channels/index';
 import { whenHovered } from '../../ui/hover';
 import { Menu } from '../../ui/Menu';
-import { QuietButton } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { FindingLines, FindingMark } from './Findings';
-import { CueForm } from './forms/CueForm';
+import { CUE_EDITORS } from './forms/cues';
+import { CueForm } from './forms/cues/CueForm';
 import type { StepActions } from './StepLine';
-
-/** A cue of each kind as it is before anybody has written in it, in the order in which they are offered. */
-const NEW_CUES: { words: string; more: string; cue: (name: string) => Omit<Cue, 'id'> }[] = [
-  {
-    words: 'A keyword',
-    more: 'somebody writes a word',
-    cue: () => ({ kind: 'keyword', words: ['HELLO'], match: 'exactly' }),
-  },
-  { words: 'A link or QR code', more: 'somebody comes by it', cue: (name) => ({ kind: 'link', ref: name }) },
-  {
-    words: 'A comment',
-    more: 'under a post of the client’s',
-    cue: () => ({ kind: 'comment', posts: 'any' }) as Omit<Cue, 'id'>,
-  },
-  {
-    words: 'An ad click',
-    more: 'an ad opens the conversation',
-    cue: (name) => ({ kind: 'ad click', ref: name }),
-  },
-  {
-    words: 'A lead form',
-    more: 'a form of an ad is submitted',
-    cue: () => ({ kind: 'lead form', forms: ['form-id'] }),
-  },
-  {
-    words: 'A menu tap or command',
-    more: 'what stands in a line’s menus',
-    cue: () => ({ kind: 'menu tap', item: 'start' }),
-  },
-  { words: 'The first message ever', more: 'whatever it says', cue: () => ({ kind: 'first message' }) },
-  { words: 'Fallback', more: 'what nothing else has heard', cue: () => ({ kind: 'fallback' }) },
-  {
-    words: 'A tag',
-    more: 'put on or taken off',
-    cue: () => ({ kind: 'tag', tag: 'new tag', when: 'added' }),
-  },
-  {
-    words: 'A list joined',
-    more: 'somebody is on it now',
-    cue: () => ({ kind: 'list joined', list: 'News' }),
-  },
-  {
-    words: 'A field changed',
-    more: 'to anything, or to one value',
-    cue: () => ({ kind: 'field changed', field: 'email' }),
-  },
-  {
-    words: 'A date',
-    more: 'before, on or after the day in a field',
-    cue: () => ({ kind: 'date', field: 'day', days: -1, at: '10:00' }),
-  },
-  { words: 'Silence', more: 'nothing heard for so long', cue: () => ({ kind: 'silence', after: '7d' }) },
-  {
-    words: 'An incoming webhook',
-    more: 'another system calls',
-    cue: (name) => ({ kind: 'incoming webhook', hook: name }),
-  },
-];
 
 /** What starts the loop, in words. Each opens its form, with the answer to who else hears it. */
 export const Cues = memo(function Cues({
@@ -84,7 +26,7 @@ export const Cues = memo(function Cues({
   findings: readonly Finding[];
   actions: StepActions;
 }) {
-  const { colors, wide } = useTheme();
+  const { colors, touch } = useTheme();
   const [open, setOpen] = useState<string | null>(null);
   const { edit } = actions;
   const change = (id: string, next: Cue | null) =>
@@ -92,10 +34,11 @@ export const Cues = memo(function Cues({
       (before) => ({ ...before, cues: before.cues.flatMap((cue) => (cue.id === id ? (next ?? []) : cue)) }),
       next ? `cue ${id}` : undefined,
     );
+  const of = (cue: Cue) => findings.filter((finding) => finding.cueId === cue.id);
   const opened = loop.cues.find((cue) => cue.id === open);
-  const add = (make: (typeof NEW_CUES)[number]['cue']) => {
+  const add = (fresh: (name: string) => Omit<Cue, 'id'>) => {
     const name = freshId(loop.name, []).replace(/-+$/, '');
-    const made = { ...make(name) } as Omit<Cue, 'id'>;
+    const made = fresh(name);
     const id = freshId(
       made.kind,
       loop.cues.map((cue) => cue.id),
@@ -104,52 +47,48 @@ export const Cues = memo(function Cues({
     setTimeout(() => setOpen(id), 30);
   };
   return (
-    <View role="region" aria-label="Cues" style={{ paddingVertical: 4 }}>
-      {loop.cues.length === 0 && <Words color="ochre">◆ Nothing starts this loop yet.</Words>}
-      {loop.cues.map((cue, index) => {
-        const own = findings.filter((finding) => finding.cueId === cue.id);
-        return (
-          <View key={cue.id} {...({ dataSet: { cue: cue.id } } as object)}>
-            <View style={{ flexDirection: 'row', alignItems: 'center', columnGap: 6, minHeight: 44 }}>
-              <Words color="quiet">{index === 0 ? 'starts with' : 'or with'}</Words>
-              <Pressable
-                role="button"
-                aria-label={`Cue: ${cueWords(cue)}. Change`}
-                onPress={() => setOpen(cue.id)}
-                style={whenHovered((hovered) => ({
-                  flexShrink: 1,
-                  minHeight: wide ? 36 : 44,
-                  justifyContent: 'center',
-                  borderRadius: 4,
-                  backgroundColor: hovered ? colors.inset : undefined,
-                }))}
-              >
-                <Words>
-                  <Words kind="strong">{cueWords(cue)}</Words>
-                  {moreWords(cue, known) !== '' && <Words kind="small">{` ${moreWords(cue, known)}`}</Words>}
-                </Words>
-              </Pressable>
-              <FindingMark findings={own} />
-              <QuietButton
-                title="×"
-                label={`Remove the cue ${cueWords(cue)}`}
-                tone="quiet"
-                onPress={() => change(cue.id, null)}
-              />
-            </View>
-            <FindingLines findings={own} actions={actions} />
+    <View role="region" aria-label="Cues">
+      <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', columnGap: 6 }}>
+        {loop.cues.length === 0 ? (
+          <Words color="ochre">◆ Nothing starts this loop yet.</Words>
+        ) : (
+          <Words color="quiet">starts with</Words>
+        )}
+        {loop.cues.map((cue, index) => (
+          <View
+            key={cue.id}
+            {...({ dataSet: { cue: cue.id } } as object)}
+            style={{ flexDirection: 'row', alignItems: 'center', columnGap: 6, flexShrink: 1 }}
+          >
+            {index > 0 && <Words color="quiet">or</Words>}
+            <Pressable
+              role="button"
+              aria-label={`Cue: ${cueWords(cue)}. Change`}
+              onPress={() => setOpen(cue.id)}
+              style={whenHovered((hovered) => ({
+                flexShrink: 1,
+                minHeight: touch,
+                justifyContent: 'center',
+                borderRadius: 4,
+                backgroundColor: hovered ? colors.inset : undefined,
+              }))}
+            >
+              <Words>
+                <Words kind="strong">{cueWords(cue)}</Words>
+                {moreWords(cue, known) !== '' && <Words kind="small">{` ${moreWords(cue, known)}`}</Words>}
+              </Words>
+            </Pressable>
+            <FindingMark findings={of(cue)} />
           </View>
-        );
-      })}
-      <View style={{ alignSelf: 'flex-start' }}>
+        ))}
         <Menu
           label="Add a cue"
           title="What starts the loop?"
-          items={NEW_CUES.map(({ words, more, cue }) => ({
+          items={Object.values(CUE_EDITORS).map(({ words, more, fresh }) => ({
             key: words,
             words,
             more,
-            onChoose: () => add(cue),
+            onChoose: () => add(fresh),
           }))}
         >
           <Words kind="strong" color="teal" style={{ fontSize: 15, paddingHorizontal: 6 }}>
@@ -157,6 +96,9 @@ export const Cues = memo(function Cues({
           </Words>
         </Menu>
       </View>
+      {loop.cues.map((cue) => (
+        <FindingLines key={cue.id} findings={of(cue)} actions={actions} />
+      ))}
       {opened && (
         <CueForm
           key={opened.id}
@@ -164,6 +106,10 @@ export const Cues = memo(function Cues({
           loop={loop}
           known={known}
           onChange={(next) => change(opened.id, next)}
+          onRemove={() => {
+            setOpen(null);
+            change(opened.id, null);
+          }}
           onClose={() => setOpen(null)}
         />
       )}

@@ -5,17 +5,18 @@ import useSWR from 'swr';
 import type { LoopRow } from '@dart-loop/contract';
 import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
-import { ActionButton, PlaceLink, QuietButton } from '../../ui/press';
-import { Empty, Failure, Refused, Page, StateShape, Waiting } from '../../ui/parts';
+import { ActionButton, QuietButton } from '../../ui/press';
+import { Page } from '../../ui/Page';
+import { Empty, Failure, Refused, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
-import { Words } from '../../ui/Words';
+import { counted } from '../../ui/counted';
 import { FIRST_LOOP } from '@dart-loop/core/loops/file/firstLoop';
 import { ask } from '../session/api';
-import { STATE_WORDS } from './stateWords';
+import { LoopHeads, LoopLine } from './LoopLine';
 
 /** A client's loops: what starts each, whether it is live, and how many people are in it. */
 export function Loops() {
-  const { colors } = useTheme();
+  const { wide } = useTheme();
   const { client } = useLocalSearchParams<{ client: string }>();
   const path = `/clients/${client}/loops`;
   const { data, error, mutate } = useSWR<LoopRow[], Error>(path);
@@ -52,11 +53,13 @@ export function Loops() {
   return (
     <Page
       title="Loops"
-      beside={
-        <View style={{ flexDirection: 'row', gap: 8 }}>
-          <QuietButton outlined title="From a file" onPress={readFile} />
-          <ActionButton title="New loop" onPress={() => setNaming(true)} />
-        </View>
+      about="Automated conversations: what starts each, and how many people are in it"
+      width="wide"
+      actions={
+        <>
+          <QuietButton outlined title="Import" onPress={readFile} />
+          <ActionButton title="Add loop" onPress={() => setNaming(true)} />
+        </>
       }
     >
       {!naming && <Refused problem={problem?.message} />}
@@ -65,73 +68,24 @@ export function Loops() {
       {data?.length === 0 && (
         <Empty
           title="No loop yet"
-          words="A loop is one automated message sequence: what starts it, and the conversation it leads. Write the first, take one in from a file, or begin with one that explains itself as you rehearse it."
-          action={
-            <QuietButton
-              outlined
-              title="Begin with the one that explains itself"
-              onPress={() => void explain()}
-            />
-          }
+          words="A loop is one automated conversation: what starts it, and what is said. Add the first, import one from a file, or start with an example that explains itself as you rehearse it."
+          action={<QuietButton outlined title="Start with an example" onPress={() => void explain()} />}
         />
       )}
-      <View role="list" aria-label="Loops" style={{ marginTop: 12 }}>
+      {wide && shown.length > 0 && <LoopHeads />}
+      <View role="list" aria-label="Loops">
         {shown.map((loop) => (
-          <View key={loop.id} role="listitem">
-            <PlaceLink
-              href={`/${client}/loops/${loop.id}`}
-              style={{
-                borderTopWidth: 1,
-                borderColor: colors.line,
-                borderRadius: 0,
-                paddingVertical: 14,
-                paddingHorizontal: 8,
-              }}
-            >
-              <Words kind="name">{loop.name}</Words>
-              <Words kind="small" color="ink">
-                {loop.cues.length === 0 ? 'nothing starts it yet' : `starts with ${loop.cues.join('; ')}`}
-              </Words>
-              <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center' }}>
-                <StateShape
-                  tone={
-                    loop.state === 'live'
-                      ? loop.draftAhead
-                        ? 'ahead'
-                        : 'live'
-                      : loop.state === 'paused'
-                        ? 'warning'
-                        : 'quiet'
-                  }
-                />
-                <Words kind="small">
-                  {[
-                    loop.state === 'live' ? `live, version ${loop.liveVersion}` : STATE_WORDS[loop.state],
-                    ...(loop.draftAhead ? ['draft ahead of it'] : []),
-                    `${loop.peopleInIt} in it now`,
-                    `${loop.finishedThisWeek} finished this week`,
-                    ...(loop.problems > 0
-                      ? [loop.problems === 1 ? '1 thing to mend' : `${loop.problems} things to mend`]
-                      : []),
-                  ].join(' · ')}
-                </Words>
-              </View>
-            </PlaceLink>
-          </View>
+          <LoopLine key={loop.id} loop={loop} href={`/${client}/loops/${loop.id}`} />
         ))}
       </View>
       {archived.length > 0 && (
         <QuietButton
-          title={
-            archive
-              ? 'Hide what is archived'
-              : `Show ${archived.length === 1 ? '1 that is' : `${archived.length} that are`} archived`
-          }
+          title={archive ? 'Hide archived loops' : `Show ${counted(archived.length, 'archived loop')}`}
           tone="quiet"
           onPress={() => setArchive(!archive)}
         />
       )}
-      <Dialog title="New loop" open={naming} onClose={() => setNaming(false)}>
+      <Dialog title="Add loop" open={naming} onClose={() => setNaming(false)}>
         <View style={{ padding: 12, gap: 12 }}>
           <Refused problem={problem?.message} />
           <Field
@@ -142,12 +96,8 @@ export function Loops() {
             autoFocus
             onSubmitEditing={() => void open(ask('POST', path, { name }))}
           />
-          <ActionButton title="Make it" onPress={() => void open(ask('POST', path, { name }))} />
-          <QuietButton
-            title="Begin with one that explains itself"
-            tone="teal"
-            onPress={() => void explain()}
-          />
+          <ActionButton title="Add loop" onPress={() => void open(ask('POST', path, { name }))} />
+          <QuietButton title="Start with an example" tone="teal" onPress={() => void explain()} />
         </View>
       </Dialog>
     </Page>

@@ -221,7 +221,7 @@ export const StepLine = memo(function StepLine({
                   style={{
                     flexGrow: 1,
                     flexShrink: 1,
-                    flexBasis: wide ? 0 : 'auto',
+                    flexBasis: 0,
                     minWidth: 100,
                     minHeight: touch,
                     justifyContent: 'center',

@@ -11,7 +11,8 @@ import { acceptTake } from '@dart-loop/core/loops/takes/takes';
 import { pathLines } from '@dart-loop/core/engine/rehearsal/pathLines';
 import { Dialog } from '../../ui/Menu';
 import { QuietButton } from '../../ui/press';
-import { Failure, Waiting, usePageTitle } from '../../ui/parts';
+import { usePageTitle } from '../../ui/Page';
+import { Failure, Waiting } from '../../ui/parts';
 import { FONTS, useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { ChecksPane } from './checks/ChecksPane';
@@ -20,7 +21,7 @@ import { FindBar } from './FindBar';
 import { toMend } from './Findings';
 import { FACES, type Face } from './faces';
 import { LandsPane } from './LandsPane';
-import { LoopHead } from './LoopHead';
+import { LoopHead } from './head/LoopHead';
 import { Outline } from './Outline';
 import { ChosenBar, Script } from './Script';
 import { useDraft } from './useDraft';
@@ -294,16 +295,7 @@ export function Workbench() {
           </ScrollView>
         ) : (
           <View style={{ flex: 1, padding: wide ? 18 : 12, gap: 10, minHeight: 0 }}>
-            {wide ? (
-              head
-            ) : (
-              <>
-                <Words kind="title" numberOfLines={1}>
-                  {loop.name}
-                </Words>
-                {tabs}
-              </>
-            )}
+            {head}
             {middle === 'route' ? (
               <Suspense fallback={<Waiting words="Drawing" />}>
                 <RoutePane

@@ -2,8 +2,8 @@ import { useLocalSearchParams } from 'expo-router';
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { ErasureReceipt } from '@dart-loop/contract';
-import { Empty, Failure, Page, Waiting } from '../../ui/parts';
-import { TextLink } from '../../ui/press';
+import { Page } from '../../ui/Page';
+import { Empty, Failure, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { exact, whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
@@ -46,13 +46,8 @@ export function Erasures() {
   return (
     <Page
       title="Deletion receipts"
-      above={<TextLink href={`/${client}/people`}>‹ People</TextLink>}
-      below={
-        <Words kind="small">
-          For each person who was erased: when, by whom, why, and how much was deleted. Nothing about the
-          person is kept.
-        </Words>
-      }
+      back={{ href: `/${client}/people`, words: 'People', onPhoneOnly: true }}
+      about="For each person who was erased: when, by whom, why, and how much was deleted. Nothing about the person is kept."
     >
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}

@@ -8,8 +8,9 @@ import { FieldType } from '@dart-loop/core/people/person';
 import { fieldKey } from '@dart-loop/core/language/slug';
 import { Field } from '../../ui/Field';
 import { Dialog, Menu } from '../../ui/Menu';
-import { ActionButton, QuietButton, TextLink } from '../../ui/press';
-import { Empty, Failure, Notice, Refused, Page, Waiting } from '../../ui/parts';
+import { ActionButton, QuietButton } from '../../ui/press';
+import { Page } from '../../ui/Page';
+import { Empty, Failure, Notice, Refused, Waiting } from '../../ui/parts';
 import { PickRow, TickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
@@ -52,15 +53,11 @@ export function Fields() {
   return (
     <Page
       title="Fields"
-      above={<TextLink href={`/${client}/people`}>‹ People</TextLink>}
-      beside={
+      back={{ href: `/${client}/people`, words: 'People', onPhoneOnly: true }}
+      actions={
         manages ? <QuietButton outlined title="New field" onPress={() => open({ what: 'new' })} /> : undefined
       }
-      below={
-        <Words kind="small">
-          What is known of people. A field that a loop asks for, or a file brings, is made by itself.
-        </Words>
-      }
+      about="What is known of people. A field that a loop asks for, or a file brings, is made by itself."
     >
       {error && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}

@@ -9,8 +9,9 @@ import { CHANNELS } from '@dart-loop/core/channels/index';
 import { FieldType } from '@dart-loop/core/people/person';
 import { Field } from '../../ui/Field';
 import { Menu } from '../../ui/Menu';
-import { ActionButton, QuietButton, TextLink } from '../../ui/press';
-import { Failure, Notice, Page, Waiting } from '../../ui/parts';
+import { ActionButton, QuietButton } from '../../ui/press';
+import { Page } from '../../ui/Page';
+import { Failure, Notice, Waiting } from '../../ui/parts';
 import { Group, PickRow, TickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
@@ -79,8 +80,8 @@ export function Import() {
   return (
     <Page
       title="Bring people in"
-      width={900}
-      above={<TextLink href={`/${client}/people`}>‹ People</TextLink>}
+      width="wide"
+      back={{ href: `/${client}/people`, words: 'People', onPhoneOnly: true }}
     >
       {error && <Failure error={error} />}
       {!file && (

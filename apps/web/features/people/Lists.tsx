@@ -7,8 +7,9 @@ import { conditionWords } from '@dart-loop/core/people/conditionWords';
 import { may } from '@dart-loop/contract/roles';
 import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
-import { ActionButton, PlaceLink, QuietButton, TextLink } from '../../ui/press';
-import { Empty, Failure, Page, Waiting } from '../../ui/parts';
+import { ActionButton, PlaceLink, QuietButton } from '../../ui/press';
+import { Page } from '../../ui/Page';
+import { Empty, Failure, Waiting } from '../../ui/parts';
 import { TickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { whenWords } from '../../ui/time';
@@ -28,16 +29,11 @@ export function Lists() {
   return (
     <Page
       title="Lists"
-      above={<TextLink href={`/${client}/people`}>‹ People</TextLink>}
-      beside={
+      back={{ href: `/${client}/people`, words: 'People', onPhoneOnly: true }}
+      actions={
         manages ? <QuietButton outlined title="New list" onPress={() => setEditing('new')} /> : undefined
       }
-      below={
-        <Words kind="small">
-          A list is a membership that people have agreed to. Every wording is kept, and the ledger says who
-          agreed to which.
-        </Words>
-      }
+      about="A list is a membership that people have agreed to. Every wording is kept, and the ledger says who agreed to which."
     >
       {error && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}

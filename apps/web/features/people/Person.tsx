@@ -6,8 +6,9 @@ import type { By, EditPerson, PeopleVocabulary, PersonPage } from '@dart-loop/co
 import { may } from '@dart-loop/contract/roles';
 import { Field } from '../../ui/Field';
 import { Dialog, Menu } from '../../ui/Menu';
-import { ActionButton, PlaceLink, QuietButton, TextLink } from '../../ui/press';
-import { ChannelMark, Empty, Failure, Notice, Page, Waiting } from '../../ui/parts';
+import { ActionButton, PlaceLink, QuietButton } from '../../ui/press';
+import { Page } from '../../ui/Page';
+import { ChannelMark, Empty, Failure, Notice, Waiting } from '../../ui/parts';
 import { PickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { exact, whenWords } from '../../ui/time';
@@ -75,9 +76,9 @@ export function Person() {
   return (
     <Page
       title={data?.name ?? 'Person'}
-      width={wide ? 1040 : 760}
-      above={<TextLink href={`/${client}/people`}>‹ People</TextLink>}
-      beside={
+      width="wide"
+      back={{ href: `/${client}/people`, words: 'People' }}
+      actions={
         data &&
         changes && (
           <Menu

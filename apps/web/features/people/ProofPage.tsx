@@ -2,8 +2,9 @@ import { useLocalSearchParams } from 'expo-router';
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { Proof } from '@dart-loop/contract';
-import { ActionButton, TextLink } from '../../ui/press';
-import { Empty, Failure, Page, Waiting } from '../../ui/parts';
+import { ActionButton } from '../../ui/press';
+import { Page } from '../../ui/Page';
+import { Empty, Failure, Waiting } from '../../ui/parts';
 import { printPage } from '../../ui/saveFile';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
@@ -57,8 +58,8 @@ export function ProofPage() {
   return (
     <Page
       title={data ? `Consent of ${data.name}` : 'Consent'}
-      above={<TextLink href={`/${client}/people/${person}`}>‹ The person’s page</TextLink>}
-      beside={
+      back={{ href: `/${client}/people/${person}`, words: 'The person’s page' }}
+      actions={
         data && data.entries.length > 0 ? (
           <ActionButton title="Print or save as PDF" onPress={() => printPage(proofHtml(data))} />
         ) : undefined

@@ -8,8 +8,9 @@ import { QUIET, type QuietHours } from '@dart-loop/core/consent/quiet';
 import { CHANNEL_KINDS, type ChannelKind } from '@dart-loop/core/channels/channelKind';
 import { readTimeOfDay } from '@dart-loop/core/loops/edit/typedTime';
 import { Field } from '../../ui/Field';
-import { ActionButton, TextLink } from '../../ui/press';
-import { ChannelMark, Failure, Notice, Page, Waiting } from '../../ui/parts';
+import { ActionButton } from '../../ui/press';
+import { Page } from '../../ui/Page';
+import { ChannelMark, Failure, Notice, Waiting } from '../../ui/parts';
 import { Group, PickRow } from '../../ui/rows';
 import { Words } from '../../ui/Words';
 import { ask, type ApiError } from '../session/api';
@@ -32,7 +33,7 @@ export function Sending() {
   const path = `/clients/${client}/sending`;
   const { data, error, mutate } = useSWR<SendingSettings, Error>(path, { revalidateOnFocus: false });
   return (
-    <Page title="Sending and keeping" above={<TextLink href="/more">‹ More</TextLink>}>
+    <Page title="Sending and keeping" back={{ href: '/more', words: 'More', onPhoneOnly: true }}>
       {error && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data && (

@@ -4,7 +4,8 @@ import useSWR, { useSWRConfig } from 'swr';
 import type { SignInChoices } from '@dart-loop/contract';
 import { Field } from '../../ui/Field';
 import { ActionButton, QuietButton } from '../../ui/press';
-import { Refused, Page, Wordmark } from '../../ui/parts';
+import { Page } from '../../ui/Page';
+import { Refused, Wordmark } from '../../ui/parts';
 import { Words } from '../../ui/Words';
 import { ask, type ApiError } from './api';
 
@@ -39,7 +40,7 @@ export function SignIn() {
   return (
     <Page
       title="Sign in"
-      width={420}
+      width="form"
       above={
         <View style={{ paddingVertical: 24 }}>
           <Wordmark />

@@ -1,4 +1,5 @@
-import { Empty, Page } from '../../ui/parts';
+import { Page } from '../../ui/Page';
+import { Empty } from '../../ui/parts';
 import { TextLink } from '../../ui/press';
 
 export function Missing() {

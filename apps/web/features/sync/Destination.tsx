@@ -12,8 +12,9 @@ import type {
 import { may } from '@dart-loop/contract/roles';
 import { DESTINATION_KINDS, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import { Dialog } from '../../ui/Menu';
-import { Failure, Refused, Page, StateLine, Waiting } from '../../ui/parts';
-import { ActionButton, QuietButton, TextLink } from '../../ui/press';
+import { Page } from '../../ui/Page';
+import { Failure, Refused, StateLine, Waiting } from '../../ui/parts';
+import { ActionButton, QuietButton } from '../../ui/press';
 import { PickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
@@ -41,7 +42,7 @@ export function Destination() {
   );
   if (!isNew && !page.data)
     return (
-      <Page title="Destination" above={<TextLink href={`/${client}/sync`}>‹ Sync</TextLink>}>
+      <Page title="Destination" back={{ href: `/${client}/sync`, words: 'Sync' }}>
         {page.error ? <Failure error={page.error} again={() => void page.mutate()} /> : <Waiting />}
       </Page>
     );
@@ -128,11 +129,7 @@ function Open({
   );
 
   return (
-    <Page
-      title={page ? page.name : 'New destination'}
-      above={<TextLink href={`/${client}/sync`}>‹ Sync</TextLink>}
-      width={860}
-    >
+    <Page title={page ? page.name : 'New destination'} back={{ href: `/${client}/sync`, words: 'Sync' }}>
       <View style={{ gap: 16 }}>
         {page && (
           <Head

@@ -4,7 +4,7 @@ import type { PeopleVocabulary } from '@dart-loop/contract';
 import { Field } from '../../ui/Field';
 import { isTimeOfDay } from '@dart-loop/core/time/zones';
 import { Group, PickRow, TextRow, TickRow } from '../../ui/rows';
-import { Sentence } from '../people/Sentence';
+import { Sentence } from '../people/list/Sentence';
 import type { DestinationDraft } from './draft';
 
 const ADDRESS = {

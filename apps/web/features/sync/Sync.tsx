@@ -2,8 +2,9 @@ import { router, useLocalSearchParams } from 'expo-router';
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { DestinationRow } from '@dart-loop/contract';
-import { PlaceLink, QuietButton, TextLink } from '../../ui/press';
-import { Empty, Failure, Page, StateLine, Waiting } from '../../ui/parts';
+import { PlaceLink, QuietButton } from '../../ui/press';
+import { Page } from '../../ui/Page';
+import { Empty, Failure, StateLine, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { destinationState, shelfWords, whereWords } from './stateWords';
@@ -17,15 +18,11 @@ export function Sync() {
   return (
     <Page
       title="Sync"
-      above={<TextLink href="/more">‹ More</TextLink>}
-      beside={
+      back={{ href: '/more', words: 'More', onPhoneOnly: true }}
+      actions={
         data && data.length > 0 ? <QuietButton outlined title="New destination" onPress={make} /> : undefined
       }
-      below={
-        <Words kind="small">
-          Systems of the client’s own that hear of every change of their people, seconds later.
-        </Words>
-      }
+      about="Systems of the client’s own that hear of every change of their people, seconds later."
     >
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
@@ -48,7 +45,6 @@ export function Sync() {
                   borderColor: colors.line,
                   borderRadius: 0,
                   paddingVertical: 12,
-                  paddingHorizontal: 8,
                   gap: 2,
                 }}
               >

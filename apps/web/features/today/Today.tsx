@@ -2,7 +2,9 @@ import { View } from 'react-native';
 import useSWR from 'swr';
 import type { TodayPage } from '@dart-loop/contract';
 import { PlaceLink } from '../../ui/press';
-import { ChannelMark, Empty, Failure, Page, StateShape, Waiting } from '../../ui/parts';
+import { Page } from '../../ui/Page';
+import { counted } from '../../ui/counted';
+import { ChannelMark, Empty, Failure, StateShape, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 
@@ -15,35 +17,32 @@ export function Today() {
   return (
     <Page
       title="Today"
-      below={
-        <Words kind="small">{`${date}${data ? ` · ${count === 0 ? 'nothing waits' : count === 1 ? '1 thing' : `${count} things, worst first`}` : ''}`}</Words>
-      }
+      about={`${date}${data ? ` · ${count === 0 ? 'nothing needs attention' : `${counted(count, 'thing')} to do, most urgent first`}` : ''}`}
     >
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data?.attention.length === 0 && (
         <Empty
           title="All quiet"
-          words="Failing lines, conversations that wait for a person and messages that could not be sent stand here, each with the one thing to do."
+          words="Failing lines, conversations that wait for a person and messages that could not be sent are shown here, each with what to do."
         />
       )}
-      <View role="list" aria-label="What wants attention" style={{ marginTop: 12 }}>
+      <View role="list" aria-label="Needs attention">
         {data?.attention.map((each, index) => (
           <View
             key={each.id}
             role="listitem"
             style={{ borderTopWidth: 1, borderColor: colors.line, paddingTop: 14, paddingBottom: 6 }}
           >
-            <View style={{ flexDirection: 'row', alignItems: 'center', gap: 4 }}>
+            <View style={{ flexDirection: 'row', alignItems: 'center' }}>
               <StateShape tone={each.weight} />
-              <Words kind="strong">{each.client.name}</Words>
+              <Words kind="strong" style={{ marginRight: 6 }}>
+                {each.client.name}
+              </Words>
               {each.channel && <ChannelMark channel={each.channel} />}
             </View>
-            <Words style={{ marginLeft: 22 }}>{each.words}</Words>
-            <PlaceLink
-              href={each.action.href}
-              style={{ alignSelf: 'flex-start', marginLeft: 14, paddingHorizontal: 8 }}
-            >
+            <Words style={{ marginLeft: 18 }}>{each.words}</Words>
+            <PlaceLink href={each.action.href} style={{ alignSelf: 'flex-start', marginLeft: 18 }}>
               <Words kind="strong" color={index === 0 ? 'vermilion' : 'teal'}>
                 {each.action.words}
               </Words>

@@ -7,8 +7,9 @@ import { fieldKey } from '@dart-loop/core/language/slug';
 import type { IncomingMapping, Into, WhoBy } from '@dart-loop/core/sync/incoming';
 import type { Winner } from '@dart-loop/core/sync/settle';
 import { Menu, type MenuItem } from '../../ui/Menu';
-import { Failure, Notice, Page, StateLine, Waiting } from '../../ui/parts';
-import { ActionButton, QuietButton, TextLink } from '../../ui/press';
+import { Page } from '../../ui/Page';
+import { Failure, Notice, StateLine, Waiting } from '../../ui/parts';
+import { ActionButton, QuietButton } from '../../ui/press';
 import { PickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { clock } from '../../ui/time';
@@ -28,11 +29,7 @@ export function Inlet() {
     refreshInterval: (page) => (page?.listensUntil ? 1_500 : 0),
   });
   return (
-    <Page
-      title={data?.hook ?? 'Webhook'}
-      above={<TextLink href={`/${client}/webhooks`}>‹ Webhooks</TextLink>}
-      width={860}
-    >
+    <Page title={data?.hook ?? 'Webhook'} back={{ href: `/${client}/webhooks`, words: 'Webhooks' }}>
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data && (

@@ -6,7 +6,8 @@ import type { InletRow, NewInletAddress, SigningSecret, WebhooksPage } from '@da
 import { Dialog } from '../../ui/Menu';
 import { Field } from '../../ui/Field';
 import { ActionButton, QuietButton, TextLink } from '../../ui/press';
-import { Empty, Failure, Refused, Page, Sheet, StateLine, Waiting } from '../../ui/parts';
+import { Page } from '../../ui/Page';
+import { Empty, Failure, Refused, Sheet, StateLine, Waiting } from '../../ui/parts';
 import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
@@ -40,7 +41,7 @@ export function Webhooks() {
       setHook('');
     });
   return (
-    <Page title="Webhooks" above={<TextLink href="/more">‹ More</TextLink>}>
+    <Page title="Webhooks" back={{ href: '/more', words: 'More', onPhoneOnly: true }}>
       <Refused problem={problem?.message} />
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}

@@ -1,1 +1,1 @@
-export { People as default } from '../../../features/people/People';
+export { People as default } from '../../../features/people/list/People';

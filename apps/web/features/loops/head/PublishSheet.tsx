@@ -2,15 +2,15 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import type { LoopPage } from '@dart-loop/contract';
 import type { Examined } from '@dart-loop/core/loops/check/examine';
-import { Field } from '../../ui/Field';
-import { Dialog } from '../../ui/Menu';
-import { ActionButton, QuietButton } from '../../ui/press';
-import { Notice, Refused } from '../../ui/parts';
-import { exact } from '../../ui/time';
-import { Words } from '../../ui/Words';
-import { TickRow } from '../../ui/rows';
-import { toMend } from './Findings';
-import type { Draft } from './useDraft';
+import { Field } from '../../../ui/Field';
+import { Dialog } from '../../../ui/Menu';
+import { ActionButton, QuietButton } from '../../../ui/press';
+import { Notice, Refused } from '../../../ui/parts';
+import { exact } from '../../../ui/time';
+import { Words } from '../../../ui/Words';
+import { TickRow } from '../../../ui/rows';
+import { toMend } from '../Findings';
+import type { Draft } from '../useDraft';
 
 const people = (count: number) => (count === 1 ? '1 person' : `${count} people`);
 

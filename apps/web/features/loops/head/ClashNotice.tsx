@@ -2,10 +2,10 @@ import { View } from 'react-native';
 import type { Loop } from '@dart-loop/core';
 import { withValueAt } from '@dart-loop/core/loops/edit/edits';
 import type { Clash } from '@dart-loop/core/loops/edit/mergeDrafts';
-import { QuietButton } from '../../ui/press';
-import { Notice } from '../../ui/parts';
-import { Words } from '../../ui/Words';
-import type { CameIn, Draft } from './useDraft';
+import { QuietButton } from '../../../ui/press';
+import { Notice } from '../../../ui/parts';
+import { Words } from '../../../ui/Words';
+import type { CameIn, Draft } from '../useDraft';
 
 /** What somebody else has changed meanwhile; where both have, ours stands and theirs is one tap away. */
 export function ClashNotice({

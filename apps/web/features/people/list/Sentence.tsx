@@ -4,10 +4,10 @@ import type { PeopleCount, PeopleVocabulary } from '@dart-loop/contract';
 import { conditionWords } from '@dart-loop/core/people/conditionWords';
 import { ofConversation } from '@dart-loop/core/people/condition';
 import { readSentence, whyUnread } from '@dart-loop/core/loops/edit/typedCondition';
-import { Field } from '../../ui/Field';
-import { whenHovered } from '../../ui/hover';
-import { useTheme } from '../../ui/theme';
-import { Words } from '../../ui/Words';
+import { Field } from '../../../ui/Field';
+import { whenHovered } from '../../../ui/hover';
+import { useTheme } from '../../../ui/theme';
+import { Words } from '../../../ui/Words';
 import { suggest } from './suggest';
 
 /** What is wrong with a sentence as far as it is typed; null when it reads, or is empty. */

@@ -2,13 +2,13 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { LoopEvent, LoopPage, VersionRow } from '@dart-loop/contract';
-import { Dialog } from '../../ui/Menu';
-import { QuietButton } from '../../ui/press';
-import { Failure, Refused, Waiting } from '../../ui/parts';
-import { useTheme } from '../../ui/theme';
-import { exact, whenWords } from '../../ui/time';
-import { Words } from '../../ui/Words';
-import { ask } from '../session/api';
+import { Dialog } from '../../../ui/Menu';
+import { QuietButton } from '../../../ui/press';
+import { Failure, Refused, Waiting } from '../../../ui/parts';
+import { useTheme } from '../../../ui/theme';
+import { exact, whenWords } from '../../../ui/time';
+import { Words } from '../../../ui/Words';
+import { ask } from '../../session/api';
 
 const people = (count: number) => (count === 1 ? '1 person' : `${count} people`);
 

@@ -1,11 +1,11 @@
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { ListRow } from '@dart-loop/contract';
-import { Dialog } from '../../ui/Menu';
-import { Failure, Waiting } from '../../ui/parts';
-import { PickRow } from '../../ui/rows';
-import { TextLink } from '../../ui/press';
-import { Words } from '../../ui/Words';
+import { Dialog } from '../../../ui/Menu';
+import { Failure, Waiting } from '../../../ui/parts';
+import { PickRow } from '../../../ui/rows';
+import { TextLink } from '../../../ui/press';
+import { Words } from '../../../ui/Words';
 
 const NONE = '';
 

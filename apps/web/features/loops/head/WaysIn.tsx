@@ -3,12 +3,12 @@ import { Image, View } from 'react-native';
 import useSWR from 'swr';
 import type { WaysInPage } from '@dart-loop/contract';
 import type { AdQuestions } from '@dart-loop/core';
-import { Dialog } from '../../ui/Menu';
-import { QuietButton } from '../../ui/press';
-import { ChannelMark, Failure, Notice, Waiting } from '../../ui/parts';
-import { useTheme } from '../../ui/theme';
-import { Words } from '../../ui/Words';
-import { printPage, saveFile, svgToPng } from '../../ui/saveFile';
+import { Dialog } from '../../../ui/Menu';
+import { QuietButton } from '../../../ui/press';
+import { ChannelMark, Failure, Notice, Waiting } from '../../../ui/parts';
+import { useTheme } from '../../../ui/theme';
+import { Words } from '../../../ui/Words';
+import { printPage, saveFile, svgToPng } from '../../../ui/saveFile';
 
 /**
  * What can be handed out so that people come into the loop: words to write, links to open, QR codes to print.

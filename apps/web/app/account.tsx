@@ -1,0 +1,1 @@
+export { Account as default } from '../features/more/Account';

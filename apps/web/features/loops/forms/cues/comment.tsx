@@ -1,0 +1,60 @@
+import { PickRow, TextRow, TickRow } from '../../../../ui/rows';
+import { listed, none, type CueEditor, type OwnProps } from './cueEditor';
+
+export const comment: CueEditor<'comment'> = {
+  words: 'A comment',
+  more: 'on one of the client’s posts',
+  fresh: () => ({ kind: 'comment', posts: 'any', nested: false }),
+  Own,
+};
+
+function Own({ cue, set }: OwnProps<'comment'>) {
+  const posts = Array.isArray(cue.posts) ? 'these' : cue.posts;
+  return (
+    <>
+      <PickRow
+        label="Under"
+        value={posts}
+        options={
+          [
+            ['any', 'any post'],
+            ['from now on', 'posts from now on'],
+            ['these', 'these posts'],
+          ] as const
+        }
+        onChange={(next) => set({ posts: next === 'these' ? ['post-id'] : next })}
+      />
+      {Array.isArray(cue.posts) && (
+        <TextRow
+          label="Ids of the posts, with commas between"
+          value={cue.posts.join(', ')}
+          onChange={(typed) => set({ posts: listed(typed) })}
+        />
+      )}
+      <TextRow
+        label="Only with one of these words"
+        placeholder="tickets, presale"
+        value={(cue.with ?? []).join(', ')}
+        onChange={(typed) => set({ with: none(listed(typed)) })}
+      />
+      <TextRow
+        label="Never with one of these"
+        placeholder="sold out"
+        value={(cue.without ?? []).join(', ')}
+        onChange={(typed) => set({ without: none(listed(typed)) })}
+      />
+      <TickRow
+        label="Answers to other comments count too"
+        on={cue.nested === true}
+        onChange={(on) => set({ nested: on ? true : undefined })}
+      />
+      <TextRow
+        label="Answered publicly too, one wording per line, drawn in turn"
+        placeholder="You have a message from us."
+        multiline
+        value={(cue.publicReplies ?? []).join('\n')}
+        onChange={(typed) => set({ publicReplies: none(listed(typed, /\n/)) })}
+      />
+    </>
+  );
+}

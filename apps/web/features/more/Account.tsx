@@ -1,0 +1,49 @@
+import { router } from 'expo-router';
+import { View } from 'react-native';
+import { useSWRConfig } from 'swr';
+import { Page } from '../../ui/Page';
+import { QuietButton } from '../../ui/press';
+import { Group, PickRow } from '../../ui/rows';
+import { useTheme } from '../../ui/theme';
+import { ask } from '../session/api';
+import { useSession } from '../session/useSession';
+
+/** Whoever is signed in: how the application looks to them, and signing out. */
+export function Account() {
+  const { light, setLight } = useTheme();
+  const session = useSession().data;
+  const { mutate } = useSWRConfig();
+  if (!session) return null;
+  const { account } = session;
+  const signOut = async () => {
+    await ask('DELETE', '/session');
+    // First the screens go, then what they showed is forgotten.
+    router.replace('/');
+    await mutate('/session', null, { revalidate: false });
+    await mutate((key) => key !== '/session', undefined, { revalidate: false });
+  };
+  return (
+    <Page
+      title={account.name}
+      back={{ href: '/more', words: 'More', onPhoneOnly: true }}
+      about={`${account.email} · ${account.role} at ${account.agency}`}
+      width="form"
+    >
+      <Group title="Appearance">
+        <PickRow
+          label="Colours"
+          value={light}
+          options={[
+            ['as the device', 'Same as the device'],
+            ['light', 'Light'],
+            ['dark', 'Dark'],
+          ]}
+          onChange={setLight}
+        />
+      </Group>
+      <View style={{ flexDirection: 'row', marginTop: 24 }}>
+        <QuietButton outlined title="Sign out" onPress={() => void signOut()} />
+      </View>
+    </Page>
+  );
+}

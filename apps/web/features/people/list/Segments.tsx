@@ -1,0 +1,151 @@
+import { useState } from 'react';
+import { Pressable, View } from 'react-native';
+import useSWR, { useSWRConfig } from 'swr';
+import type { SegmentRow } from '@dart-loop/contract';
+import { Field } from '../../../ui/Field';
+import { Dialog } from '../../../ui/Menu';
+import { Refused } from '../../../ui/parts';
+import { ActionButton, QuietButton } from '../../../ui/press';
+import { useTheme } from '../../../ui/theme';
+import { Words } from '../../../ui/Words';
+import { ask, type ApiError } from '../../session/api';
+
+/** The saved segments, each a tap away; the sentence that is written can become one. */
+export function Segments({
+  client,
+  where,
+  rule,
+  manages,
+  canSave,
+  onChoose,
+}: {
+  client: string;
+  /** The sentence that is asked for now, and as it was understood. */
+  where: string;
+  rule: unknown;
+  manages: boolean;
+  canSave: boolean;
+  onChoose: (sentence: string) => void;
+}) {
+  const { colors } = useTheme();
+  const { mutate } = useSWRConfig();
+  const [problem, setProblem] = useState<string | null>(null);
+  const [removing, setRemoving] = useState<string | null>(null);
+  const [saving, setSaving] = useState(false);
+  const { data } = useSWR<SegmentRow[], Error>(`/clients/${client}/segments`);
+  const current = data?.find((segment) => segment.words === where);
+  const remove = async (segment: SegmentRow) => {
+    try {
+      await ask('DELETE', `/clients/${client}/segments/${segment.id}`);
+      setProblem(null);
+      await mutate(`/clients/${client}/segments`);
+    } catch (error) {
+      setProblem((error as Error).message);
+    }
+  };
+  if (!data || (data.length === 0 && !canSave)) return null;
+  return (
+    <View role="group" aria-label="Segments" style={{ gap: 6 }}>
+      <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 6, alignItems: 'center' }}>
+        {data.map((segment) => (
+          <Pressable
+            key={segment.id}
+            role="button"
+            aria-pressed={segment === current}
+            onPress={() => onChoose(segment === current ? '' : segment.words)}
+            style={{
+              minHeight: 36,
+              justifyContent: 'center',
+              paddingHorizontal: 10,
+              borderRadius: 6,
+              borderWidth: 1,
+              borderColor: segment === current ? colors.ink : colors.line,
+              backgroundColor: segment === current ? colors.inset : colors.sheet,
+            }}
+          >
+            <Words kind={segment === current ? 'smallStrong' : 'small'} color="ink">
+              {segment.name}
+            </Words>
+          </Pressable>
+        ))}
+        {manages && canSave && !current && (
+          <QuietButton title="Save as segment" tone="teal" onPress={() => setSaving(true)} />
+        )}
+        {manages && current && removing !== current.id && (
+          <QuietButton
+            title="Remove segment"
+            label={`Remove the segment ${current.name}`}
+            tone="quiet"
+            onPress={() => setRemoving(current.id)}
+          />
+        )}
+        {manages && current && removing === current.id && (
+          <>
+            <QuietButton
+              outlined
+              tone="red"
+              title={`Remove ${current.name}`}
+              onPress={() => void remove(current)}
+            />
+            <QuietButton title="Cancel" onPress={() => setRemoving(null)} />
+          </>
+        )}
+      </View>
+      <Refused problem={problem} />
+      <SaveSegment client={client} where={where} rule={rule} open={saving} onClose={() => setSaving(false)} />
+    </View>
+  );
+}
+
+/** The sentence as a segment with a name, to be asked for in splits and exports. */
+function SaveSegment({
+  client,
+  where,
+  rule,
+  open,
+  onClose,
+}: {
+  client: string;
+  where: string;
+  rule: unknown;
+  open: boolean;
+  onClose: () => void;
+}) {
+  const { mutate } = useSWRConfig();
+  const [name, setName] = useState('');
+  const [error, setError] = useState<ApiError | null>(null);
+  const save = async () => {
+    try {
+      await ask('POST', `/clients/${client}/segments`, { name, rule });
+      await mutate(
+        (key) =>
+          typeof key === 'string' && (key === `/clients/${client}/segments` || key.endsWith('/vocabulary')),
+      );
+      setName('');
+      setError(null);
+      onClose();
+    } catch (problem) {
+      setError(problem as ApiError);
+    }
+  };
+  return (
+    <Dialog
+      title="Save as segment"
+      open={open}
+      onClose={onClose}
+      foot={<ActionButton title="Save segment" disabled={name.trim() === ''} onPress={() => void save()} />}
+    >
+      <View style={{ padding: 12, gap: 12 }}>
+        <Words>{where}</Words>
+        <Field
+          label="Name"
+          value={name}
+          onChangeText={setName}
+          problem={error?.message}
+          autoFocus
+          hint="A split asks for it by this name: “in the segment Regulars”."
+        />
+      </View>
+    </Dialog>
+  );
+}

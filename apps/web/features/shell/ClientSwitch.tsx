@@ -1,0 +1,103 @@
+import { router, usePathname, type Href } from 'expo-router';
+import { useState, type ReactNode } from 'react';
+import { Pressable, View } from 'react-native';
+import type { ClientSummary, Session } from '@dart-loop/contract';
+import { Field } from '../../ui/Field';
+import { whenHovered } from '../../ui/hover';
+import { Dialog } from '../../ui/Menu';
+import { StateShape } from '../../ui/parts';
+import { useTheme } from '../../ui/theme';
+import { Words } from '../../ui/Words';
+import { clientWords, samePlace } from './places';
+
+/** From so many clients on they are found by typing. */
+const SEARCHED_FROM = 4;
+
+/** Chooses the client, by a press or by typing; one stays at the same place of the other client. */
+export function ClientSwitch({
+  session,
+  client,
+  open,
+  setOpen,
+  children,
+}: {
+  session: Session;
+  client: ClientSummary;
+  open: boolean;
+  setOpen: (open: boolean) => void;
+  children: ReactNode;
+}) {
+  const { colors, touch } = useTheme();
+  const path = usePathname();
+  const [typed, setTyped] = useState('');
+  const close = () => {
+    setOpen(false);
+    setTyped('');
+  };
+  const choose = (slug: string) => {
+    close();
+    router.push(samePlace(session, path, slug) as Href);
+  };
+  const wanted = typed.trim().toLowerCase();
+  const found = session.clients.filter(({ name }) => name.toLowerCase().includes(wanted));
+  return (
+    <>
+      <Pressable
+        role="button"
+        aria-label={`Client: ${client.name}. Change`}
+        aria-haspopup="dialog"
+        aria-expanded={open}
+        onPress={() => setOpen(true)}
+        style={whenHovered((hovered) => ({
+          minHeight: touch,
+          justifyContent: 'center',
+          borderRadius: 6,
+          backgroundColor: hovered ? colors.inset : undefined,
+        }))}
+      >
+        {children}
+      </Pressable>
+      <Dialog title="Clients" open={open} onClose={close}>
+        <View style={{ paddingHorizontal: 12, gap: 4 }}>
+          {session.clients.length >= SEARCHED_FROM && (
+            <Field
+              label="Find a client"
+              hideLabel
+              placeholder="Find a client"
+              autoFocus
+              value={typed}
+              onChangeText={setTyped}
+              onSubmitEditing={() => found[0] && choose(found[0].slug)}
+            />
+          )}
+          {found.map((each) => (
+            <Pressable
+              key={each.slug}
+              role="button"
+              aria-pressed={each.slug === client.slug}
+              onPress={() => choose(each.slug)}
+              style={whenHovered((hovered) => ({
+                minHeight: 52,
+                justifyContent: 'center',
+                paddingHorizontal: 12,
+                borderRadius: 6,
+                backgroundColor: hovered || each.slug === client.slug ? colors.inset : undefined,
+              }))}
+            >
+              <Words kind={each.slug === client.slug ? 'strong' : 'text'}>{each.name}</Words>
+              <View style={{ flexDirection: 'row' }}>
+                {each.failingLines > 0 && <StateShape tone="failing" />}
+                <Words kind="small" color={each.failingLines > 0 ? 'red' : 'quiet'}>
+                  {clientWords(each)}
+                </Words>
+              </View>
+            </Pressable>
+          ))}
+          {found.length === 0 && (
+            <Words kind="small">{`No client’s name has “${typed.trim()}” in it.`}</Words>
+          )}
+        </View>
+      </Dialog>
+    </>
+  );
+}

@@ -1,0 +1,219 @@
+import type { ClientSummary, Session } from '@dart-loop/contract';
+import { may, type Permission } from '@dart-loop/contract/roles';
+import type { IconName } from '../../ui/Icon';
+
+/** A place of the application: a screen that is always one press away. */
+export interface Place {
+  key: string;
+  words: string;
+  /** What is there, in one line. */
+  more: string;
+  icon: IconName;
+  href: string;
+  /** How many things wait there. */
+  count: number;
+  /** Whether something there does not work. */
+  failing: boolean;
+  current: boolean;
+  /** The places that belong to it. */
+  parts: Place[];
+}
+
+interface Part {
+  path: string;
+  words: string;
+  more: string;
+  icon: IconName;
+  needs: Permission;
+  parts?: Part[];
+}
+
+/** What belongs to a client, in the order in which it stands. */
+const CLIENT_PARTS: Part[] = [
+  {
+    path: 'loops',
+    words: 'Loops',
+    more: 'Automated conversations and what starts them',
+    icon: 'loops',
+    needs: 'see loops',
+  },
+  {
+    path: 'people',
+    words: 'People',
+    more: 'Everybody who has written, or was imported',
+    icon: 'people',
+    needs: 'see people',
+    parts: [
+      {
+        path: 'import',
+        words: 'Import',
+        more: 'Add people from a CSV, vCard or JSON Lines file',
+        icon: 'import',
+        needs: 'manage people',
+      },
+      {
+        path: 'fields',
+        words: 'Fields',
+        more: 'What can be known of a person, with types',
+        icon: 'fields',
+        needs: 'manage people',
+      },
+      {
+        path: 'lists',
+        words: 'Lists',
+        more: 'What people subscribe to, and the consent each list needs',
+        icon: 'lists',
+        needs: 'manage people',
+      },
+      {
+        path: 'erasures',
+        words: 'Deletion receipts',
+        more: 'Proof of who was deleted when, by whom and why',
+        icon: 'receipts',
+        needs: 'manage people',
+      },
+    ],
+  },
+  {
+    path: 'bookings',
+    words: 'Bookings',
+    more: 'Appointments, and the calendars that loops book in',
+    icon: 'bookings',
+    needs: 'see bookings',
+  },
+  {
+    path: 'lines',
+    words: 'Lines',
+    more: 'The pages, bots and numbers that people write to',
+    icon: 'lines',
+    needs: 'see lines',
+    parts: [
+      {
+        path: 'sending',
+        words: 'Sending rules',
+        more: 'Quiet hours, frequency, matching and data retention',
+        icon: 'sending',
+        needs: 'manage people',
+      },
+      {
+        path: 'test-phone',
+        words: 'Test phone',
+        more: 'Write to a line as a customer would',
+        icon: 'test phone',
+        needs: 'use the test phone',
+      },
+    ],
+  },
+  {
+    path: 'sync',
+    words: 'Sync',
+    more: 'The client’s own systems, and what was delivered to them',
+    icon: 'sync',
+    needs: 'see sync',
+    parts: [
+      {
+        path: 'webhooks',
+        words: 'Webhooks',
+        more: 'Addresses that other systems call',
+        icon: 'webhooks',
+        needs: 'see lines',
+      },
+      {
+        path: 'api',
+        words: 'API',
+        more: 'Keys for the client’s own systems, and what they can call',
+        icon: 'api',
+        needs: 'see sync',
+      },
+    ],
+  },
+];
+
+const partPaths = (parts: Part[]): string[] =>
+  parts.flatMap((part) => [part.path, ...partPaths(part.parts ?? [])]);
+
+/** Which part of a client an address is in; null for one that is in none. */
+function partOf(path: string): string | null {
+  const found = /^\/(?!inbox\/)[^/]+\/([^/?]+)/.exec(path)?.[1];
+  return found !== undefined && partPaths(CLIENT_PARTS).includes(found) ? found : null;
+}
+
+/** Today and the Inbox: across all clients. */
+export function workPlaces(session: Session, path: string): Place[] {
+  const waiting = session.clients.reduce((sum, each) => sum + each.waiting, 0);
+  return [
+    {
+      key: 'today',
+      words: 'Today',
+      more: 'What needs attention, across all clients',
+      icon: 'today',
+      href: '/',
+      count: 0,
+      failing: false,
+      current: path === '/',
+      parts: [],
+    },
+    {
+      key: 'inbox',
+      words: 'Inbox',
+      more: 'Conversations, those that wait first',
+      icon: 'inbox',
+      href: '/inbox',
+      count: waiting,
+      failing: false,
+      current: path.startsWith('/inbox'),
+      parts: [],
+    },
+  ];
+}
+
+/** A client's places, as far as the role reaches them. */
+export function clientPlaces(session: Session, client: ClientSummary | undefined, path: string): Place[] {
+  if (!client) return [];
+  const here = partOf(path);
+  const reachable = (parts: Part[]): Place[] =>
+    parts.flatMap((part) => {
+      const below = reachable(part.parts ?? []);
+      const isOpen =
+        may(session.account.role, part.needs) && (part.path !== 'test-phone' || session.testPhone);
+      // What belongs to something that is out of reach stands by itself.
+      if (!isOpen) return below;
+      return [
+        {
+          key: part.path,
+          words: part.words,
+          more: part.more,
+          icon: part.icon,
+          href: `/${client.slug}/${part.path}`,
+          count: 0,
+          failing: part.path === 'lines' && client.failingLines > 0,
+          current: here === part.path,
+          parts: below,
+        },
+      ];
+    });
+  return reachable(CLIENT_PARTS);
+}
+
+/** The place, or one of its parts, is where one is. */
+export const isWithin = (place: Place): boolean => place.current || place.parts.some(isWithin);
+
+/** Where one lands with another client: at the same part of it. */
+export function samePlace(session: Session, path: string, slug: string): string {
+  const part = partOf(path);
+  if (part) return `/${slug}/${part}`;
+  return path.startsWith('/inbox') || !may(session.account.role, 'see loops')
+    ? `/inbox?client=${slug}`
+    : `/${slug}/loops`;
+}
+
+/** How a client is, in words. */
+export function clientWords(client: ClientSummary): string {
+  const parts = [
+    ...(client.failingLines > 0
+      ? [client.failingLines === 1 ? '1 line is failing' : `${client.failingLines} lines are failing`]
+      : []),
+    ...(client.waiting > 0 ? [`${client.waiting} waiting`] : []),
+  ];
+  return parts.join(', ') || 'nothing waits';
+}
