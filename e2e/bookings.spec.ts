@@ -17,17 +17,17 @@ test('a calendar is made, a loop books in it on the test phone, it is moved and 
   const calendar = `Visit ${mark}`;
   await page.goto(`/${client}/bookings`);
   await page.getByRole('radio', { name: 'Calendars' }).click();
-  await page.getByRole('button', { name: 'New calendar' }).click();
-  await page.getByLabel('What can be booked').fill(calendar);
-  await page.getByLabel('How long it is').fill('soon');
+  await page.getByRole('button', { name: 'Add calendar' }).click();
+  await page.getByLabel('Name').fill(calendar);
+  await page.getByLabel('Length').fill('soon');
   await expect(page.getByText('A time is a number and a unit, such as “45 min”.')).toBeVisible();
-  await expect(page.getByRole('button', { name: 'Make the calendar' })).toBeDisabled();
-  await page.getByLabel('How long it is').fill('1 h');
-  await page.getByLabel('At least how long before').fill('1 d');
+  await expect(page.getByRole('button', { name: 'Add calendar' })).toBeDisabled();
+  await page.getByLabel('Length').fill('1 h');
+  await page.getByLabel('Minimum notice').fill('1 d');
   for (const day of ['Saturday', 'Sunday']) await page.getByLabel(day, { exact: true }).fill('9-17');
   await page.getByLabel('Monday', { exact: true }).fill('9-11, 14 to 16:30');
   await expectAccessible(page);
-  await page.getByRole('button', { name: 'Make the calendar' }).click();
+  await page.getByRole('button', { name: 'Add calendar' }).click();
   await expect(
     page
       .getByRole('listitem')
@@ -74,12 +74,12 @@ scenes:
   await expectAccessible(page);
   await page.getByRole('radio', { name: 'Calendars' }).click();
   await page.getByRole('button', { name: `Remove ${calendar}` }).click();
-  await page.getByRole('button', { name: 'Remove the calendar' }).click();
-  await expect(page.getByText(`Book ${mark} books in “${calendar}”. Take it out there first.`)).toBeVisible();
+  await page.getByRole('button', { name: 'Remove calendar' }).click();
+  await expect(page.getByText(`Book ${mark} books in “${calendar}”. Remove it there first.`)).toBeVisible();
   await page.getByRole('radio', { name: 'To come' }).click();
   await page.getByRole('button', { name: new RegExp(`^Cancel ${calendar}`) }).click();
   await expectAccessible(page);
-  await page.getByRole('button', { name: 'Cancel the booking' }).click();
+  await page.getByRole('button', { name: 'Cancel booking' }).click();
   await expect(row.getByText(`${calendar}, cancelled`)).toBeVisible();
   await row.getByRole('link').click();
   await page.getByRole('radio', { name: 'Loops' }).click();
@@ -112,7 +112,7 @@ test('a book is typed, set up in its form, and rehearsed; nothing is booked by t
   await page.getByRole('button', { name: /^book: a free time in Route talks/ }).click();
   const form = page.getByRole('dialog');
   await form.getByRole('radio', { name: 'Route setting talk' }).click();
-  await form.getByLabel('How many times it offers').fill('2');
+  await form.getByLabel('Number of times to offer').fill('2');
   await expectAccessible(page);
   await form.getByRole('button', { name: 'Done' }).click();
   await expect(page.getByText(/The client has no calendar/)).toHaveCount(0);

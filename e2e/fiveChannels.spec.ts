@@ -138,8 +138,8 @@ test('an ad is clicked on WhatsApp; the line is capped and its renewal asks for 
   const line = page.getByRole('listitem').filter({ hasText: 'whatsapp' });
   const cap = info.project.name === 'phone' ? '400' : '500';
   await line.getByRole('button', { name: /^Caps of/ }).click();
-  await page.getByLabel('Unasked messages a day on the line').fill(cap);
-  await page.getByRole('button', { name: 'Set the caps' }).click();
+  await page.getByLabel('Most per day on this line').fill(cap);
+  await page.getByRole('button', { name: 'Save limits' }).click();
   await expect(line.getByText(new RegExp(`of ${cap} unasked messages sent today`))).toBeVisible();
   await line.getByRole('button', { name: /^Renew/ }).click();
   await expect(page.getByLabel('Access token')).toBeVisible();

@@ -60,7 +60,7 @@ test('a conversation is handed over, answered by hand, and handed back; who may 
   await expect(page.getByText('Recorded for Bram Tansy. No loop answers.')).toBeVisible();
   await page.getByRole('button', { name: 'Hand back' }).click();
   await expectAccessible(page);
-  await page.getByRole('button', { name: /^Desk .* goes on where it held still/ }).click();
+  await page.getByRole('button', { name: /^Desk .* continues where it paused/ }).click();
   await expect.poll(wren.heard).toContain('Anything else?');
   await expect(page.getByText('● settled')).toBeVisible();
 
@@ -120,7 +120,7 @@ test('versions are told, and an earlier one comes back', async ({ page }, info) 
   await expect(page.getByText('● Version 2, live')).toBeVisible();
   await expect(page.getByText('scene 1: text reworded').first()).toBeVisible();
   await expectAccessible(page);
-  await page.getByRole('button', { name: 'Roll back to version 1' }).click();
+  await page.getByRole('button', { name: 'Restore version 1' }).click();
   await expect(page.getByText('● Version 1, live')).toBeVisible();
   await page.keyboard.press('Escape');
   await expect(page.getByText('live, version 1', { exact: false })).toBeVisible();

@@ -1,7 +1,7 @@
 import type { Page } from '@playwright/test';
 import pg from 'pg';
 import { remains } from '../apps/server/test/support/remains';
-import { expect, expectAccessible, signIn, takeIn, test } from './stage';
+import { expect, expectAccessible, grouped, signIn, takeIn, test } from './stage';
 
 const CLIENT = 'northgate-climbing';
 
@@ -10,13 +10,13 @@ async function openPhone(page: Page, channel: string): Promise<void> {
   await page.getByRole('radiogroup', { name: 'Line' }).getByRole('radio', { name: channel }).click();
   await expect(page.getByLabel('Write as the customer')).toBeVisible();
 }
-/** Takes a task back: once to ask for it, once to be sure. */
-async function takeBack(page: Page, title: string): Promise<void> {
-  const button = page.getByRole('button', { name: `Take back ${title}` });
+/** Undoes a task: once to ask for it, once to be sure. */
+async function undo(page: Page, title: string): Promise<void> {
+  const button = page.getByRole('button', { name: `Undo ${title}` });
   await button.click();
-  await expect(page.getByRole('button', { name: 'Keep it' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Cancel' })).toBeVisible();
   await button.click();
-  await expect(page.getByRole('button', { name: 'Keep it' })).toBeHidden();
+  await expect(page.getByRole('button', { name: 'Cancel' })).toBeHidden();
 }
 async function write(page: Page, text: string): Promise<void> {
   await page.getByLabel('Write as the customer').fill(text);
@@ -38,25 +38,25 @@ test('a file with errors is brought in: looked at, mended, and taken back', asyn
   await page
     .getByLabel('The file')
     .setInputFiles({ name: `${mark}.csv`, mimeType: 'text/csv', buffer: Buffer.from(csv, 'latin1') });
-  await expect(page.getByText('windows-1252, parted by “;”')).toBeVisible();
+  await expect(page.getByText('windows-1252, separated by “;”')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Vorname: first name' })).toBeVisible();
   await expectAccessible(page);
-  await page.getByLabel('A tag for all of them').fill(mark);
-  await page.getByRole('button', { name: 'Look what would happen' }).click();
-  await expect(page.getByText('Would be: made 2, left out 1.')).toBeVisible();
+  await page.getByLabel('Add a tag to all of them').fill(mark);
+  await page.getByRole('button', { name: 'Preview' }).click();
+  await expect(page.getByText('This would add 2, skip 1.')).toBeVisible();
   await expect(page.getByText('Row 3, column E-Mail: “not an address”')).toBeVisible();
-  await page.getByLabel('Row 3, E-Mail, put right').fill(`two.${mark}@example.org`);
-  await page.getByRole('button', { name: 'Look again' }).click();
-  await expect(page.getByText('Would be: made 3.')).toBeVisible();
-  await page.getByRole('button', { name: 'Bring them in' }).click();
-  await expect(page.getByText(/^made 3\. All of it can be taken back/)).toBeVisible();
+  await page.getByLabel('Row 3, E-Mail, corrected').fill(`two.${mark}@example.org`);
+  await page.getByRole('button', { name: 'Preview again' }).click();
+  await expect(page.getByText('This would add 3.')).toBeVisible();
+  await page.getByRole('button', { name: 'Import', exact: true }).click();
+  await expect(page.getByText(/^added 3\. You can undo the import/)).toBeVisible();
   await expectAccessible(page);
-  await page.getByRole('button', { name: 'Look at the people' }).click();
-  await page.getByLabel('Search people').fill(mark);
-  await expect(page.getByRole('button', { name: 'Do something with these 3' })).toBeVisible();
+  await page.getByRole('button', { name: 'Open People' }).click();
+  await page.getByLabel('Search').fill(mark);
+  await expect(page.getByRole('button', { name: 'Change 3 people …' })).toBeVisible();
   await expect(page.getByRole('link', { name: `Ada; "A" ${mark}` })).toBeVisible();
-  await takeBack(page, `${mark}.csv`);
-  await expect(page.getByText('Nobody fits')).toBeVisible();
+  await undo(page, `${mark}.csv`);
+  await expect(page.getByText('No matches')).toBeVisible();
 });
 
 test('a segment is built as a sentence, saved, and what is done with it is taken back', async ({
@@ -80,21 +80,21 @@ test('a segment is built as a sentence, saved, and what is done with it is taken
   await expect(page.getByRole('heading', { name: 'People' })).toBeVisible();
   await expect(page.getByText(String(total), { exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Save as a segment' }).click();
-  await page.getByLabel('Its name').fill(mark);
+  await page.getByLabel('Name').fill(mark);
   await page.getByRole('button', { name: 'Save the segment' }).click();
   // Its address brings the same people back.
   await page.reload();
   await expect(page.getByRole('button', { name: mark, pressed: true })).toBeVisible();
   await page.getByRole('button', { name: `Do something with these ${total}` }).click();
   await page.getByLabel('The tag').fill(mark);
-  await page.getByRole('button', { name: 'See what would happen' }).click();
+  await page.getByRole('button', { name: 'Preview' }).click();
   await expect(page.getByText('0 people have it already.')).toBeVisible();
   await page.getByRole('button', { name: `Add a tag for ${total} people` }).click();
   await expect(page.getByText(new RegExp(`changed ${total}`))).toBeVisible();
   await page.getByLabel('Only those who').fill(`tagged "${mark}"`);
   await expect(page.getByText(String(total), { exact: true })).toBeVisible();
-  await takeBack(page, `Tag ${mark}`);
-  await expect(page.getByText('Nobody fits').first()).toBeVisible();
+  await undo(page, `Tag ${mark}`);
+  await expect(page.getByText('No matches').first()).toBeVisible();
 });
 
 test('two who are one are made one, parted again, and one of them erased', async ({ page }, info) => {
@@ -122,25 +122,25 @@ test('two who are one are made one, parted again, and one of them erased', async
     page.getByText(`Anja ${mark} may be the same person: both have ${mark}@example.org.`),
   ).toBeVisible();
   await expectAccessible(page);
-  await page.getByRole('button', { name: 'Look at making them one' }).click();
+  await page.getByRole('button', { name: 'Review merge' }).click();
   await page.getByRole('radiogroup', { name: 'town' }).getByRole('radio', { name: 'Anja' }).click();
   await expectAccessible(page);
-  await page.getByRole('button', { name: `Make Anja ${mark} and Anna ${mark} one` }).click();
-  await expect(page.getByText('They are one person now.')).toBeVisible();
+  await page.getByRole('button', { name: `Merge Anja ${mark} into Anna ${mark}` }).click();
+  await expect(page.getByText('Merged.')).toBeVisible();
   await expect(page.getByText('town = Anja, before: Anna')).toBeVisible();
-  await page.getByRole('button', { name: 'Part them again' }).click();
+  await page.getByRole('button', { name: 'Undo merge' }).click();
   await expect(page.getByText(`Anja ${mark} is a person of their own again, as before.`)).toBeVisible();
   await expect(page.getByText('town = Anna, before: Anja')).toBeVisible();
 
   await page.getByRole('button', { name: 'Change town' }).click();
   await page.getByLabel('town', { exact: true }).fill('Stonebeck');
-  await page.getByRole('button', { name: 'Keep it' }).click();
+  await page.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByText('set by Bram Tansy').first()).toBeVisible();
 
   await page.getByRole('button', { name: 'More about this person' }).click();
-  await page.getByRole('button', { name: /^Erase/ }).click();
-  await page.getByLabel('Why').fill('asked for it');
-  await page.getByRole('button', { name: `Erase Anna ${mark} for ever` }).click();
+  await page.getByRole('button', { name: /^Delete/ }).click();
+  await page.getByLabel('Reason').fill('asked for it');
+  await page.getByRole('button', { name: `Delete Anna ${mark} permanently` }).click();
   await expect(page).toHaveURL(new RegExp(`/${CLIENT}/people`));
   await expect(async () => {
     expect((await page.request.get(`/api/clients/${CLIENT}/people/${one}`)).status()).toBe(404);
@@ -152,11 +152,11 @@ test('a list is confirmed on the test phone, proven, and left', async ({ page },
   const mark = `${info.project.name}${Date.now().toString(36)}`;
   const list = `Wall news ${mark}`;
   await page.goto(`/${CLIENT}/lists`);
-  await page.getByRole('button', { name: 'New list' }).click();
+  await page.getByRole('button', { name: 'Add list' }).click();
   await page.getByLabel('Name').fill(list);
-  await page.getByLabel('What people agree to, word for word').fill('New routes, once a week.');
-  await page.getByRole('checkbox', { name: 'Each person confirms' }).click();
-  await page.getByRole('button', { name: 'Make the list' }).click();
+  await page.getByLabel('Wording people agree to').fill('New routes, once a week.');
+  await page.getByRole('checkbox', { name: 'Ask each person to confirm' }).click();
+  await page.getByRole('button', { name: 'Add list' }).click();
   await expect(page.getByText(/Wording 1: “New routes, once a week.”/).first()).toBeVisible();
   await expectAccessible(page);
   await takeIn(
@@ -173,7 +173,7 @@ test('a list is confirmed on the test phone, proven, and left', async ({ page },
   await write(page, 'yes');
   await expect(phone.getByText(new RegExp(`You are on the list “${list}”`))).toBeVisible();
   await page.goto(`/${CLIENT}/people?q=${encodeURIComponent(who)}`);
-  await page.getByRole('link', { name: who }).click();
+  await page.getByRole('link', { name: grouped(who) }).click();
   await expect(page.getByText(list, { exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'More about this person' }).click();
   await page.getByRole('button', { name: /^Proof of consent/ }).click();
@@ -200,7 +200,7 @@ test('who wrote on the test phone is erased, and no table says anything of them'
   await write(page, `Quill ${mark}`);
   await expect(phone.getByText(`Hello Quill ${mark}.`)).toBeVisible();
   await page.goto(`/${CLIENT}/people?q=${encodeURIComponent(who)}`);
-  await page.getByRole('link', { name: who }).click();
+  await page.getByRole('link', { name: grouped(who) }).click();
   await expect(page).toHaveURL(/\/people\/[0-9a-f-]{36}/);
   const id = page.url().split('/').pop()!.slice(0, 36);
   const db = new pg.Client({ connectionString: process.env.DARTLOOP_BROWSER_DATABASE });
@@ -210,9 +210,9 @@ test('who wrote on the test phone is erased, and no table says anything of them'
       expect.arrayContaining(['event', 'field_change', 'message', 'person']),
     );
     await page.getByRole('button', { name: 'More about this person' }).click();
-    await page.getByRole('button', { name: /^Erase/ }).click();
-    await page.getByLabel('Why').fill('asked for it');
-    await page.getByRole('button', { name: `Erase ${who} for ever` }).click();
+    await page.getByRole('button', { name: /^Delete/ }).click();
+    await page.getByLabel('Reason').fill('asked for it');
+    await page.getByRole('button', { name: `Delete ${grouped(who)} permanently` }).click();
     await expect(page).toHaveURL(new RegExp(`/${CLIENT}/people`));
     await expect(async () => expect(await remains(db, `Quill ${mark}`)).toEqual([])).toPass();
     // That they were there, by an id that leads nowhere, is all that is left: in what the team did.
@@ -257,10 +257,10 @@ test('fields are made, changed in type with a look at what is lost, and shared; 
   await signIn(page);
   const mark = `size ${info.project.name} ${Date.now().toString(36)}`;
   await page.goto(`/${CLIENT}/fields`);
-  await page.getByRole('button', { name: 'New field' }).click();
+  await page.getByRole('button', { name: 'Add field' }).click();
   await page.getByLabel('Name', { exact: true }).fill(mark);
   await expectAccessible(page);
-  await page.getByRole('button', { name: 'Make the field' }).click();
+  await page.getByRole('button', { name: 'Add field' }).click();
   await expect(page.getByText(`${mark} is made.`)).toBeVisible();
   const key = mark.replaceAll(' ', '_');
   for (const [firstName, value] of [
@@ -276,7 +276,7 @@ test('fields are made, changed in type with a look at what is lost, and shared; 
   }
   await page.getByRole('button', { name: `More about ${mark}` }).click();
   await page.getByRole('button', { name: /^Change the type/ }).click();
-  await page.getByRole('radiogroup', { name: 'It becomes' }).getByRole('radio', { name: 'number' }).click();
+  await page.getByRole('radiogroup', { name: 'New type' }).getByRole('radio', { name: 'number' }).click();
   await expect(page.getByText('1 values convert, 1 do not.')).toBeVisible();
   await expect(page.getByText('◆ “large”: “large” is no number')).toBeVisible();
   await page.getByRole('button', { name: 'Change it, and let 1 go' }).click();
@@ -284,11 +284,11 @@ test('fields are made, changed in type with a look at what is lost, and shared; 
 
   await page.goto(`/${CLIENT}/sending`);
   await page.getByRole('textbox', { name: 'WhatsApp' }).fill('half past nonsense');
-  await expect(page.getByText('Write such as “21:00 to 08:00”, or nothing.')).toBeVisible();
-  await expect(page.getByRole('button', { name: 'Keep these rules' })).toBeDisabled();
+  await expect(page.getByText('Write a range such as “21:00 to 08:00”, or leave it empty.')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Save rules' })).toBeDisabled();
   await page.getByRole('textbox', { name: 'WhatsApp' }).fill('22 to 7:30');
   await expectAccessible(page);
-  await page.getByRole('button', { name: 'Keep these rules' }).click();
+  await page.getByRole('button', { name: 'Save rules' }).click();
   await expect(page.getByText(/^Kept\./)).toBeVisible();
   await page.reload();
   await expect(page.getByRole('textbox', { name: 'WhatsApp' })).toHaveValue('22:00 to 07:30');

@@ -137,10 +137,10 @@ test('an incoming webhook is made, called and removed; its address is shown once
   await signIn(page);
   const hook = `parcel-${info.project.name}`;
   await page.goto(`/${CLIENT}/webhooks`);
-  await page.getByLabel('Name of a new one').fill('Parcel Sent');
+  await page.getByLabel('Name').fill('Parcel Sent');
   await expect(page.getByText('Small letters, digits and hyphens', { exact: false })).toBeVisible();
-  await page.getByLabel('Name of a new one').fill(hook);
-  await page.getByRole('button', { name: 'Make it' }).click();
+  await page.getByLabel('Name').fill(hook);
+  await page.getByRole('button', { name: 'Add webhook' }).click();
   const address = await page.getByText(/\/in\/[\w-]{43}$/).innerText();
   const answer = await page.request.post(address, { data: { person: { email: 'nobody@example.org' } } });
   expect(((await answer.json()) as { detail: string }).detail).toContain(

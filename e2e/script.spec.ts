@@ -25,7 +25,7 @@ test('steps are added, moved, pointed elsewhere and removed; all of it is undone
   await expect(page.getByRole('region', { name: 'Scene 2, Scene 4' })).toBeVisible();
   await expect(page.getByText('Scene 2 (Scene 4) has no steps; add one or remove the scene.')).toBeVisible();
   await page.getByRole('button', { name: /^Publish/ }).click();
-  await expect(page.getByRole('button', { name: 'Publish it now' })).toBeDisabled();
+  await expect(page.getByRole('button', { name: 'Publish now' })).toBeDisabled();
   await page.getByRole('button', { name: 'Not yet' }).click();
   const undo = page.getByRole('button', { name: 'Undo' });
   for (let step = 0; step < 3; step++) await undo.click();
@@ -135,7 +135,7 @@ test.describe('two at once', () => {
     await expect(page.getByText('Odile Marrow wrote “Good day”', { exact: false })).toBeVisible();
     await expect(page.getByRole('region', { name: 'Scene 2, Address' })).toBeVisible();
     await expect(page.getByRole('region', { name: 'Scene 1, Hello' })).toBeVisible();
-    await page.getByRole('button', { name: 'Take theirs' }).click();
+    await page.getByRole('button', { name: 'Use their version' }).click();
     await expect(page.getByRole('region', { name: 'Scene 1, Good day' })).toBeVisible();
     // Undoing takes back only what is ours.
     await page.getByRole('button', { name: 'Undo' }).click();
@@ -247,8 +247,8 @@ test('a finding is fixed in one tap, another accepted with a reason; a path is r
   await page.getByRole('tab', { name: /^Checks/ }).click();
   const checks = page.getByRole('region', { name: 'Checks' });
   await checks.getByRole('button', { name: /^Accept: .*person.nickname/ }).click();
-  await checks.getByLabel('Why is it all right?').fill('Everybody has one here');
-  await checks.getByRole('button', { name: 'Accept it' }).click();
+  await checks.getByLabel('Why is this acceptable?').fill('Everybody has one here');
+  await checks.getByRole('button', { name: 'Accept' }).click();
   await expect(checks.getByText('Accepted: Everybody has one here')).toBeVisible();
   await checks.getByRole('radio', { name: /^Paths/ }).click();
   await expectAccessible(page);
@@ -262,7 +262,7 @@ test('a finding is fixed in one tap, another accepted with a reason; a path is r
   await expectAccessible(page);
   await stage.getByRole('button', { name: 'Keep as take' }).click();
   await page.getByLabel('Name', { exact: true }).fill('Says yes');
-  await page.getByRole('button', { name: 'Keep it' }).click();
+  await page.getByRole('button', { name: 'Save take' }).click();
   await expect(stage.getByText('Kept as “Says yes”.', { exact: false })).toBeVisible();
   await page.getByRole('tab', { name: /^Script/ }).click();
   await page.getByRole('button', { name: /^Text: Noted/ }).click();
@@ -281,7 +281,7 @@ test('a finding is fixed in one tap, another accepted with a reason; a path is r
   await expect(
     page.getByText('The take “Says yes” plays otherwise than kept.', { exact: false }),
   ).toBeVisible();
-  await expect(page.getByRole('button', { name: 'Publish it now' })).toBeDisabled();
+  await expect(page.getByRole('button', { name: 'Publish now' })).toBeDisabled();
   await page.getByRole('button', { name: 'See the checks' }).click();
   await checks.getByRole('radio', { name: /^Takes/ }).click();
   await checks.getByRole('button', { name: 'Accept what has changed in Says yes' }).click();
@@ -329,7 +329,7 @@ test('a loop is paused with what that means, runs again, is stopped, archived an
   await expect(
     page.getByText('Nobody new starts it; their messages go to other loops', { exact: false }),
   ).toBeVisible();
-  await page.getByRole('button', { name: 'Pause it' }).click();
+  await page.getByRole('button', { name: 'Pause' }).click();
   await expect(page.getByText('paused: nobody new starts', { exact: false }).first()).toBeVisible();
   await ofLoop(page, 'Let it run again');
   await expect(page.getByText('live, version 1', { exact: false })).toBeVisible();
@@ -388,7 +388,7 @@ test.describe('what is refused', () => {
     await page.goto(`/${CLIENT}/loops`);
     await page.getByRole('button', { name: 'New loop' }).click();
     await page.getByLabel('Name').fill('Made by hand');
-    await page.getByRole('button', { name: 'Make it' }).click();
+    await page.getByRole('button', { name: 'Add webhook' }).click();
     await expect(page.getByText('Nothing starts this loop yet', { exact: false }).first()).toBeVisible();
     await expectAccessible(page);
     await page.goto(`/${CLIENT}/loops`);
@@ -440,7 +440,7 @@ test('by keyboard alone: lines are walked, edited, added, moved and undone', asy
   await page.keyboard.press('Control+z');
   await expect(page.getByRole('group', { name: 'say: Added by key' })).toHaveCount(0);
   await page.keyboard.press('?');
-  await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
+  await expect(page.getByRole('dialog', { name: 'Keyboard shortcuts' })).toBeVisible();
   await page.keyboard.press('Escape');
   // What changes on the page between the two keys does not make a p of its own of the second, which would
   // publish.

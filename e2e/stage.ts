@@ -49,6 +49,9 @@ export async function loopId(page: Page, client: string, name: string): Promise<
   return loops.find((loop) => loop.name === name)!.id;
 }
 
+/** A British mobile number as it is shown: in groups. */
+export const grouped = (number: string): string => number.replace(/^\+44(\d{4})(\d{6})$/, '+44 $1 $2');
+
 let number = 0;
 
 /** A loop of the test's own, from a file, so that tests that run beside each other do not meet. */
@@ -115,7 +118,7 @@ export async function publish(page: Page): Promise<void> {
     .getByRole('button', { name: /^Publish( |$)/ })
     .first()
     .click();
-  await page.getByRole('button', { name: 'Publish it now' }).click();
+  await page.getByRole('button', { name: 'Publish now' }).click();
 }
 
 /** Something from the menu of the loop as a whole. */

@@ -34,11 +34,11 @@ for (const channel of ['Telegram', 'SMS'] as const)
     await expect(phone.getByText(`Noted, ${address}.`)).toBeVisible();
 
     await page.goto(`/${CLIENT}/people`);
-    await page.getByLabel('Search people').fill(address);
+    await page.getByLabel('Search').fill(address);
     await page.getByRole('link', { name: address }).click();
     await expect(page.getByText(address).first()).toBeVisible();
     await expect(page.getByText(`${loop.name}, version 1`).first()).toBeVisible();
-    await page.getByRole('link', { name: /Read the conversation/ }).click();
+    await page.getByRole('link', { name: /Open conversation/ }).click();
     await expect(page.getByText('Could not be read: there is no @ in it')).toBeVisible();
     await page.getByRole('button', { name: 'Why did this happen?' }).first().click();
     await expect(
@@ -51,7 +51,7 @@ for (const channel of ['Telegram', 'SMS'] as const)
     await page.getByRole('button', { name: /^Text: Hello/ }).click();
     await page.getByRole('textbox', { name: 'Text' }).fill('Good morning. Shall we write to you?');
     await page.getByRole('textbox', { name: 'Text' }).press('Control+Enter');
-    await expect(page.getByText('Differs from version 1: scene 1: text reworded.')).toBeVisible();
+    await expect(page.getByText('scene 1: text reworded')).toBeVisible();
     await publish(page);
     await expect(page.getByText('live, version 2', { exact: false })).toBeVisible();
 
@@ -87,7 +87,7 @@ test('after the last retry the exit is taken, and a screen that is open shows it
   };
   const watching = await context.newPage();
   await watching.goto(`/inbox/${CLIENT}/${person.identities[0]!.id}`);
-  await expect(watching.getByText('is under way')).toBeVisible();
+  await expect(watching.getByText(/^● in /)).toBeVisible();
   await page.getByRole('button', { name: 'Yes please' }).click();
   await expect(watching.getByText('Where to?')).toBeVisible();
   await write('one', 'An address has an @ in it.');

@@ -42,28 +42,28 @@ test('a CRM is set up from nothing and tried on a real person', async ({ page },
   await page.getByLabel('Name', { exact: true }).fill(`Register ${mark}`);
   await page.getByLabel('Address of the contacts').fill('https://192.168.0.10/contacts');
   await page.getByLabel('Token').fill('crm-demo-token');
-  await page.getByRole('button', { name: 'Make the destination' }).click();
+  await page.getByRole('button', { name: 'Add destination' }).click();
   await expect(page.getByText(/is a private address \(192\.168\.0\.10\)/)).toBeVisible();
   await page.getByLabel('Address of the contacts').fill('https://crm.example/contacts');
   await expectAccessible(page);
-  await page.getByRole('button', { name: 'Make the destination' }).click();
+  await page.getByRole('button', { name: 'Add destination' }).click();
 
   // Its columns are read, what is called the same is filled in by itself, and what it needs is said.
   await page.getByRole('button', { name: 'Read their columns' }).click();
   const columns = page.getByRole('list', { name: 'Columns' });
   await expect(columns.getByRole('button', { name: 'What goes into email: email' })).toBeVisible();
   await page.getByRole('button', { name: 'Remove email' }).click();
-  await page.getByRole('button', { name: 'Keep the changes' }).click();
+  await page.getByRole('button', { name: 'Save changes' }).click();
   await expect(
     page.getByText('email: The other side needs this column, and nothing goes into it.'),
   ).toBeVisible();
-  await expect(page.getByRole('button', { name: 'Switch it on' })).toBeDisabled();
+  await expect(page.getByRole('button', { name: 'Switch on' })).toBeDisabled();
   await page.getByRole('button', { name: 'Read their columns again' }).click();
-  await page.getByRole('button', { name: 'Keep the changes' }).click();
+  await page.getByRole('button', { name: 'Save changes' }).click();
   await expect(page.getByText(/The other side needs this column/)).toHaveCount(0);
   await expectAccessible(page);
 
-  const preview = page.getByRole('list', { name: 'As it goes out' });
+  const preview = page.getByRole('list', { name: 'Preview' });
   await expect(preview.getByText(`${mark}@example.org`)).toBeVisible();
   await page.getByRole('button', { name: `Try with Anna ${mark}` }).click();
   const dialog = page.getByRole('dialog');
@@ -97,7 +97,7 @@ test('a destination that is on is broken, says so, is mended, and loses nothing'
     (await page.request.post(`${path}/destinations/${id}/try`, { data: { personId: anna } })).status(),
   ).toBe(200);
   await page.goto(`/${client}/sync/${id}`);
-  await page.getByRole('button', { name: 'Switch it on' }).click();
+  await page.getByRole('button', { name: 'Switch on' }).click();
   await expect(page.getByText(/^On, /)).toBeVisible();
   await page.getByRole('radio', { name: 'Deliveries' }).click();
   await page.request.put(`${path}/people/${anna}`, { data: { fields: { town: 'Fenwater' } } });
@@ -105,26 +105,24 @@ test('a destination that is on is broken, says so, is mended, and loses nothing'
 
   await page.getByRole('radio', { name: 'Set up' }).click();
   await page.getByLabel('Token').fill('another-token');
-  await page.getByRole('button', { name: 'Keep the changes' }).click();
-  await expect(page.getByRole('button', { name: 'Keep the changes' })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Save changes' }).click();
+  await expect(page.getByRole('button', { name: 'Save changes' })).toHaveCount(0);
   await page.request.put(`${path}/people/${anna}`, { data: { fields: { town: 'Marrow Bay' } } });
   await expect(page.getByText(/^Failing since .*it does not let us in \(401\), \d/)).toBeVisible();
   await page.getByLabel('Token').fill('crm-demo-token');
-  await page.getByRole('button', { name: 'Keep the changes' }).click();
+  await page.getByRole('button', { name: 'Save changes' }).click();
   await expect(page.getByText(/^On, last taken/)).toBeVisible();
   await page.getByRole('radio', { name: 'Deliveries' }).click();
-  await expect(
-    page.getByRole('button', { name: `Look at what went to and fro for Anna ${mark}` }),
-  ).toHaveCount(3);
+  await expect(page.getByRole('button', { name: `Details of the delivery of Anna ${mark}` })).toHaveCount(3);
   await page
-    .getByRole('button', { name: `Look at what went to and fro for Anna ${mark}` })
+    .getByRole('button', { name: `Details of the delivery of Anna ${mark}` })
     .first()
     .click();
   await expect(page.getByRole('dialog').getByText(/Try \d+, .*changed contact/)).toBeVisible();
   await expect(page.getByRole('dialog').getByText(/Try 1, .*it does not let us in \(401\)/)).toBeVisible();
   await page.getByRole('dialog').getByRole('button', { name: 'Close' }).click();
-  await page.getByRole('button', { name: 'Switch it off' }).click();
-  await expect(page.getByText('Off: nothing is noted and nothing goes out')).toBeVisible();
+  await page.getByRole('button', { name: 'Switch off' }).click();
+  await expect(page.getByText('Off: no changes are recorded or sent')).toBeVisible();
 });
 
 test('what somebody else changes meanwhile is told: theirs is taken, or one’s own kept over it', async ({
@@ -152,17 +150,17 @@ test('what somebody else changes meanwhile is told: theirs is taken, or one’s 
   await expect(page.getByLabel('Body', { exact: true })).toHaveValue(/first/);
   await page.getByLabel('Body', { exact: true }).fill('{"mine": true}');
   await elsewhere({ second: 'elsewhere' });
-  await page.getByRole('button', { name: 'Keep the changes' }).click();
+  await page.getByRole('button', { name: 'Save changes' }).click();
   await expect(page.getByText(/ has changed it since it was opened here/)).toBeVisible();
   await expect(page.getByLabel('Body', { exact: true })).toHaveValue('{"mine": true}');
   await expectAccessible(page);
-  await page.getByRole('button', { name: 'Take theirs' }).click();
+  await page.getByRole('button', { name: 'Use their version' }).click();
   await expect(page.getByLabel('Body', { exact: true })).toHaveValue(/second/);
   await page.getByLabel('Body', { exact: true }).fill('{"mine": true}');
   await elsewhere({ third: 'elsewhere' });
-  await page.getByRole('button', { name: 'Keep the changes' }).click();
-  await page.getByRole('button', { name: 'Keep mine over it' }).click();
-  await expect(page.getByRole('button', { name: 'Keep the changes' })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Save changes' }).click();
+  await page.getByRole('button', { name: 'Overwrite with mine' }).click();
+  await expect(page.getByRole('button', { name: 'Save changes' })).toHaveCount(0);
   await page.reload();
   await page.getByRole('radio', { name: 'Set up' }).click();
   await expect(page.getByLabel('Body', { exact: true })).toHaveValue(/mine/);
@@ -182,8 +180,8 @@ test('what the other side refuses stands on the shelf and is replayed; rows of a
   await page.getByLabel('Name', { exact: true }).fill(`Sheet ${mark}`);
   await page.getByLabel('Address of the rows').fill('https://sheet.example/nowhere');
   await page.getByLabel('Token').fill('sheet-demo-token');
-  await page.getByLabel('A person’s row is named by the column').fill('person');
-  await page.getByRole('button', { name: 'Make the destination' }).click();
+  await page.getByLabel('Find a person’s row by column').fill('person');
+  await page.getByRole('button', { name: 'Add destination' }).click();
   for (const [at, to, from] of [
     [1, 'person', 'their id'],
     [2, 'town', 'town'],
@@ -197,20 +195,20 @@ test('what the other side refuses stands on the shelf and is replayed; rows of a
       .first()
       .click();
   }
-  await page.getByRole('button', { name: 'Keep the changes' }).click();
-  await page.getByRole('button', { name: 'Switch it on' }).click();
+  await page.getByRole('button', { name: 'Save changes' }).click();
+  await page.getByRole('button', { name: 'Switch on' }).click();
   await expect(page.getByText(/^On, /)).toBeVisible();
   await page.request.put(`${path}/people/${bram}`, { data: { fields: { town: 'Saint Orrin' } } });
   await page.getByRole('radio', { name: 'Deliveries' }).click();
-  await page.getByRole('radio', { name: 'On the shelf' }).click();
-  await expect(page.getByText('on the shelf: it was answered 404')).toBeVisible();
+  await page.getByRole('radio', { name: 'Failed' }).click();
+  await expect(page.getByText('failed: it was answered 404')).toBeVisible();
   await expectAccessible(page);
   await page.getByRole('radio', { name: 'Set up' }).click();
   await page.getByLabel('Address of the rows').fill('https://sheet.example/rows');
-  await page.getByRole('button', { name: 'Keep the changes' }).click();
-  await expect(page.getByRole('button', { name: 'Keep the changes' })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Save changes' }).click();
+  await expect(page.getByRole('button', { name: 'Save changes' })).toHaveCount(0);
   await page.getByRole('radio', { name: 'Deliveries' }).click();
-  await page.getByRole('button', { name: 'Replay all 1' }).click();
+  await page.getByRole('button', { name: 'Send all 1 again' }).click();
   await expect(page.getByText(`wrote the row of ${bram}`)).toBeVisible();
 });
 
@@ -219,8 +217,8 @@ test('people are read from a webhook, by pointing at an example', async ({ page 
   const client = clientOf(info);
   const mark = `${info.project.name}${Date.now().toString(36)}`.toLowerCase();
   await page.goto(`/${client}/webhooks`);
-  await page.getByLabel('Name of a new one').fill(`till-${mark}`);
-  await page.getByRole('button', { name: 'Make it' }).click();
+  await page.getByLabel('Name').fill(`till-${mark}`);
+  await page.getByRole('button', { name: 'Add webhook' }).click();
   const address = await page.getByText(/\/in\/[\w-]{30,}/).innerText();
   const post = async (body: object) =>
     (await page.request.post(address, { data: body })).json() as Promise<{
@@ -242,11 +240,11 @@ test('people are read from a webhook, by pointing at an example', async ({ page 
     .getByRole('button', { name: /^new field walks/ })
     .click();
   await expectAccessible(page);
-  await page.getByRole('button', { name: 'Try it on the example' }).click();
-  await expect(page.getByText(`Would make Ada ${mark}.`)).toBeVisible();
+  await page.getByRole('button', { name: 'Test with the example' }).click();
+  await expect(page.getByText(`Would add Ada ${mark}.`)).toBeVisible();
   await expect(page.getByText('Nothing has been changed.')).toBeVisible();
-  await page.getByRole('button', { name: 'Keep it' }).click();
-  await expect(page.getByRole('button', { name: 'Read people no more' })).toBeVisible();
+  await page.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByRole('button', { name: 'Stop reading people' })).toBeVisible();
   const { person, changed } = await post(sale);
   expect(changed).toContain('walks');
   await page.goto(`/${client}/people/${person}`);
@@ -258,17 +256,17 @@ test('a key of the API is made, tried on the page, and withdrawn', async ({ page
   const client = clientOf(info);
   const mark = `${info.project.name}${Date.now().toString(36)}`;
   await page.goto(`/${client}/api`);
-  await page.getByRole('button', { name: 'New key' }).click();
-  await page.getByLabel('Whose key it is').fill(`Till ${mark}`);
-  await page.getByRole('button', { name: 'Make the key' }).click();
+  await page.getByRole('button', { name: 'Add key' }).click();
+  await page.getByLabel('Name').fill(`Till ${mark}`);
+  await page.getByRole('button', { name: 'Create key' }).click();
   await expect(page.getByText('Copy it now')).toBeVisible();
-  await page.getByRole('button', { name: /^Make or change a person/ }).click();
+  await page.getByRole('button', { name: /^Add or change a person/ }).click();
   await page
     .getByLabel('Body, as JSON')
     .fill(JSON.stringify({ by: { email: `${mark}@example.org` }, firstName: `Api ${mark}` }));
-  await page.getByRole('button', { name: 'Send: Make or change a person' }).click();
+  await page.getByRole('button', { name: 'Send: Add or change a person' }).click();
   await expect(page.getByText('Answered 200')).toBeVisible();
-  await expect(page.getByLabel('What came back')).toContainText('"made": true');
+  await expect(page.getByLabel('Answer')).toContainText('"made": true');
   await expectAccessible(page);
   await page.getByRole('button', { name: `Withdraw Till ${mark}` }).click();
   await page

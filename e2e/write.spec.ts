@@ -128,18 +128,18 @@ for (const [how, { press, write }] of Object.entries(doers))
     await press(page, /^Add a cue$/);
     await press(page, /^A keyword/);
     await write(page, /^Keywords, with commas between$/, keyword);
-    await expect(page.getByText('Nobody else hears this.')).toBeVisible();
+    await expect(page.getByText('Nothing else starts on this.')).toBeVisible();
     await press(page, /^Done$/);
     await expect(page.getByRole('dialog')).toHaveCount(0);
     await expect(page.getByText('saved', { exact: false }).first()).toBeVisible();
-    await expect(page.getByText('in the way of publishing', { exact: false })).toHaveCount(0);
+    await expect(page.getByText('to fix before you can publish', { exact: false })).toHaveCount(0);
     if (!how.includes('keyboard')) await expectAccessible(page);
 
     if (how.includes('keyboard')) {
       await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
       await page.keyboard.press('p');
     } else await press(page, /^Publish$/);
-    await expect(page.getByText('Everything in it is new: nothing is live until now.')).toBeVisible();
+    await expect(page.getByText('The loop has not been published before.')).toBeVisible();
     await press(page, /^Publish it now$/);
     await expect(page.getByText('live, version 1', { exact: false })).toBeVisible();
 

@@ -226,7 +226,7 @@ test('a calendar that is used keeps its name and stays; one that makes no sense 
   ]);
   expect(await said(api.raw('delete', `${CLIENT}/calendars/${tour.id}`))).toEqual([
     409,
-    'Harbour tour books in “Harbour tour”. Take it out there first.',
+    'Harbour tour books in “Harbour tour”. Remove it there first.',
   ]);
   expect(await said(api.raw('post', `${CLIENT}/calendars`, calendar('harbour TOUR', 1)))).toEqual([
     409,

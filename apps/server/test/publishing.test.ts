@@ -199,7 +199,7 @@ describe('a schedule', () => {
     });
     const today = await stage.api.get<{ attention: { words: string }[] }>('/today');
     expect(today.attention.map(({ words }) => words)).toContainEqual(
-      expect.stringContaining('Back again was to be published and was not'),
+      expect.stringContaining('Back again was scheduled to be published and was not'),
     );
   });
 });

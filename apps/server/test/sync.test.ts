@@ -126,7 +126,7 @@ test('a contact is kept in step: its columns read, what would not work said, tri
       body: { error: 'town is too far' },
     });
     expect((await api.get<TodayPage>('/today')).attention.map(({ words }) => words)).toContain(
-      '1 delivery to CRM could not be made and stands on the shelf.',
+      '1 delivery to CRM failed.',
     );
     outside.well('crm.example');
     expect(await api.post(`${path}/replay`, { ids: [shelved!.id] })).toEqual({ replayed: 1 });

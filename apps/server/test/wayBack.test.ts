@@ -115,7 +115,7 @@ test('a mapping is made by pointing at an example, tried on it without changing 
     destinationId: destination,
   });
   expect(tried.words).toEqual([
-    'Would make Ada Tallow.',
+    'Would add Ada Tallow.',
     'Would set email = ada@example.org, town = Fenwater, trips = 7.',
   ]);
   expect(await people()).toEqual(before);

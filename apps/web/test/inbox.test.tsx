@@ -52,13 +52,15 @@ describe('writing to a person', () => {
 
   test('says what writing does, before it is done', () => {
     bar(page());
-    expect(screen.getByText('Writing steps in: Ticket office then holds still.')).toBeTruthy();
+    expect(
+      screen.getByText('If you write, you step in and Ticket office pauses for this person.'),
+    ).toBeTruthy();
     screen.unmount();
     bar(page({ held: held('Bram Tansy') }));
     expect(screen.getByText('Bram Tansy has the conversation. Writing takes it over.')).toBeTruthy();
     screen.unmount();
     bar(page({ held: held(null) }));
-    expect(screen.getByText('It waits for somebody: writing takes it on.')).toBeTruthy();
+    expect(screen.getByText('Nobody has taken this conversation. It is yours when you write.')).toBeTruthy();
     screen.unmount();
     bar(page({ held: held('Ines Calloway') }));
     expect(screen.queryByText(/Writing/)).toBeNull();
@@ -111,8 +113,8 @@ describe('who is in charge', () => {
     const acts = charge(page({ held: held('Ines Calloway') }));
     expect(screen.queryByText('Step in')).toBeNull();
     for (const choice of [
-      'Ticket office goes on',
-      'Ticket office goes on from 1 What is it about',
+      'Ticket office continues',
+      'Ticket office continues at 1 What is it about',
       'Settled',
     ]) {
       fireEvent.press(screen.getByText('Hand back'));

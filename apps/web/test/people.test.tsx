@@ -123,7 +123,8 @@ test('columns, counts and quiet hours in words', () => {
     'new field boot size (number)',
   );
   expect(columnWords({ as: 'consent', line: 'sms' }, KNOWN)).toBe('consent on +44 7700 900144');
-  expect(countsWords({ made: 1_200, 'left out': 0, changed: 3 })).toBe('made 1,200, changed 3');
+  expect(countsWords({ made: 1_200, 'left out': 0, changed: 3 })).toBe('added 1,200, changed 3');
+  expect(countsWords({ made: 96, 'left out': 4 }, true)).toBe('add 96, skip 4');
   expect(readQuiet('9pm - 8')).toEqual({ from: '21:00', to: '08:00' });
   expect(readQuiet(' none ')).toBeNull();
   expect(readQuiet('late')).toBe('wrong');

@@ -199,16 +199,16 @@ describe('a finding at a line', () => {
     const told = show(finding);
     fireEvent.press(screen.getByText('Add an exit'));
     fireEvent.press(screen.getByText('Accept'));
-    fireEvent.press(screen.getByText('Accept it'));
+    fireEvent.press(screen.getByText('Accept'));
     expect(told).toEqual(['fixed']);
-    fireEvent.changeText(screen.getByLabelText('Why is it all right?'), ' They always answer ');
-    fireEvent.press(screen.getByText('Accept it'));
+    fireEvent.changeText(screen.getByLabelText('Why is this acceptable?'), ' They always answer ');
+    fireEvent.press(screen.getByText('Accept'));
     expect(told).toEqual(['fixed', 'accepted: They always answer']);
   });
   test('that is accepted shows the reason and is opened again; what stops cannot be accepted', () => {
     const told = show({ ...finding, accepted: 'They always answer' });
     expect(screen.getByText('Accepted: They always answer')).toBeTruthy();
-    fireEvent.press(screen.getByText('Open it again'));
+    fireEvent.press(screen.getByText('Reopen'));
     expect(told).toEqual(['accepted: null']);
     screen.unmount();
     show({ ...finding, severity: 'stops' });
@@ -256,18 +256,15 @@ describe('a step’s own form', () => {
     fireEvent.press(screen.getByText('one of the options'));
     expect(after()).toMatchObject({ reply: 'one of', options: [{ label: 'This' }, { label: 'That' }] });
     expect(after().min).toBeUndefined();
-    fireEvent.changeText(screen.getByLabelText('What can be answered, one per line'), 'Boat\nBus\nBike');
+    fireEvent.changeText(screen.getByLabelText('Possible answers, one per line'), 'Boat\nBus\nBike');
     expect(after()).toMatchObject({ options: [{ label: 'Boat' }, { label: 'Bus' }, { label: 'Bike' }] });
   });
   test('an alert with a wrong address says which, and stays as it was', () => {
     const after = form({ kind: 'alert', by: 'email', to: [], text: 'New' });
-    fireEvent.changeText(screen.getByLabelText('To, with commas between'), 'nobody');
+    fireEvent.changeText(screen.getByLabelText('To, comma-separated'), 'nobody');
     expect(screen.getByText(/“nobody” is not an email address/)).toBeTruthy();
     expect(after()).toMatchObject({ to: [] });
-    fireEvent.changeText(
-      screen.getByLabelText('To, with commas between'),
-      'desk@example.org, pier@example.org',
-    );
+    fireEvent.changeText(screen.getByLabelText('To, comma-separated'), 'desk@example.org, pier@example.org');
     expect(after()).toMatchObject({ to: ['desk@example.org', 'pier@example.org'] });
   });
 });
@@ -335,14 +332,14 @@ describe('what starts the loop', () => {
         wrapper: ThemeProvider,
       },
     );
-    expect(screen.getByText('Nobody else hears this.')).toBeTruthy();
-    fireEvent.changeText(screen.getByLabelText('Keywords, with commas between'), 'GO, OPEN');
+    expect(screen.getByText('Nothing else starts on this.')).toBeTruthy();
+    fireEvent.changeText(screen.getByLabelText('Keywords, comma-separated'), 'GO, OPEN');
     expect(screen.getByText(/“OPEN” is also heard by Hours/)).toBeTruthy();
     fireEvent.press(screen.getByText('anywhere in the text'));
     expect(screen.getByText(/“OPEN” is heard by Hours first/)).toBeTruthy();
     expect(cue).toEqual({ id: 'a', kind: 'keyword', words: ['GO', 'OPEN'], match: 'part' });
     fireEvent.press(screen.getByText('exactly'));
-    fireEvent.changeText(screen.getByLabelText('Keywords, with commas between'), 'STOP');
+    fireEvent.changeText(screen.getByLabelText('Keywords, comma-separated'), 'STOP');
     expect(screen.getByText(/“STOP” is an opt-out/)).toBeTruthy();
   });
 });
@@ -396,9 +393,9 @@ describe('versions', () => {
     });
     await waitFor(() => expect(screen.getByText('● Version 3, live')).toBeTruthy());
     expect(screen.getByText('first version')).toBeTruthy();
-    expect(screen.queryByLabelText('Roll back to version 3')).toBeNull();
+    expect(screen.queryByLabelText('Restore version 3')).toBeNull();
     await act(async () => fireEvent.press(screen.getByText('Move 2 people to version 3')));
-    await act(async () => fireEvent.press(screen.getByLabelText('Roll back to version 1')));
+    await act(async () => fireEvent.press(screen.getByLabelText('Restore version 1')));
     expect(asked).toEqual(['POST /api/l/move {}', 'POST /api/l/roll-back {"version":1}']);
     expect(changed).toBe(2);
   });
@@ -408,8 +405,8 @@ describe('versions', () => {
     render(<Versions path="/l" open onClose={() => undefined} changed={() => void changed++} />, {
       wrapper: withServer,
     });
-    await waitFor(() => expect(screen.getByLabelText('Roll back to version 1')).toBeTruthy());
-    await act(async () => fireEvent.press(screen.getByLabelText('Roll back to version 1')));
+    await waitFor(() => expect(screen.getByLabelText('Restore version 1')).toBeTruthy());
+    await act(async () => fireEvent.press(screen.getByLabelText('Restore version 1')));
     await waitFor(() => expect(screen.getByText('The loop has no version 9.')).toBeTruthy());
     expect(changed).toBe(0);
   });

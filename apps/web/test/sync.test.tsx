@@ -80,7 +80,7 @@ test('a column of theirs is filled with what is called the same', () => {
 test('how a destination is, is said in a sentence', () => {
   expect(destinationState({ ...row, state: 'off' })).toEqual({
     tone: 'quiet',
-    words: 'Off: nothing is noted and nothing goes out',
+    words: 'Off: no changes are recorded or sent',
   });
   expect(destinationState({ ...row, waiting: 2 })).toEqual({
     tone: 'live',
@@ -97,5 +97,5 @@ test('how a destination is, is said in a sentence', () => {
     tone: 'failing',
     words: 'Failing since just now: it was answered 503, 1 delivery waits',
   });
-  expect(shelfWords(1)).toBe('1 delivery on the shelf');
+  expect(shelfWords(1)).toBe('1 failed delivery');
 });

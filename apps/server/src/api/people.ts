@@ -24,7 +24,7 @@ export const peopleOperations = ({ clock, key, woken }: { clock: Clock; key: Buf
     method: 'put',
     path: '/people',
     id: 'putPerson',
-    summary: 'Make or change a person',
+    summary: 'Add or change a person',
     description:
       'Found by id, email or phone, else made. Only what is given changes. Calls about the same address wait for each other, so that one person is made of them.',
     scope: 'write people',

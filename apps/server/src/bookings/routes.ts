@@ -172,7 +172,7 @@ export function bookingRoutes({
       may: 'change calendars',
       async handle({ db, client, params, account, afterwards }): Promise<CalendarRow[]> {
         const before = rowIn(await calendars(db, client.id), params.calendarId!);
-        if (before.loops.length > 0) throw usedBy(before, 'Take it out there first.');
+        if (before.loops.length > 0) throw usedBy(before, 'Remove it there first.');
         if (before.toCome > 0)
           throw new Problem(
             409,

@@ -15,7 +15,7 @@ export function byWords(by: ChangedBy | null): By {
     case 'person':
       return { words: 'the person', loopId: null, stepId: null };
     case 'merge':
-      return { words: `becoming one (${by.name})`, loopId: null, stepId: null };
+      return { words: `merge (${by.name})`, loopId: null, stepId: null };
     default:
       return { words: by.name, loopId: null, stepId: null };
   }

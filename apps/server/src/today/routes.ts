@@ -48,7 +48,7 @@ export function todayRoutes(clock: Clock) {
               client: { slug: row.slug, name: row.client },
               channel: row.channel,
               words: `The line ${row.name} has been failing for ${lasting(now - row.failing_since.getTime())}. ${row.failure.reason}${row.held > 0 ? ` ${row.held === 1 ? '1 message is' : `${row.held} messages are`} held.` : ''}`,
-              action: { words: 'See the line', href: `/${row.slug}/lines` },
+              action: { words: 'Open line', href: `/${row.slug}/lines` },
             });
           const unprocessed = await db.query<{
             slug: string;
@@ -113,7 +113,7 @@ export function todayRoutes(clock: Clock) {
                 weight: 'warning',
                 client,
                 channel: null,
-                words: `${row.shelf === 1 ? '1 delivery' : `${row.shelf} deliveries`} to ${row.name} could not be made and ${row.shelf === 1 ? 'stands' : 'stand'} on the shelf.`,
+                words: `${row.shelf === 1 ? '1 delivery' : `${row.shelf} deliveries`} to ${row.name} failed.`,
                 action: { ...action, href: `${action.href}?see=deliveries` },
               });
           }
@@ -135,8 +135,8 @@ export function todayRoutes(clock: Clock) {
               weight: 'failing',
               client: { slug: row.slug, name: row.client },
               channel: null,
-              words: `The loop ${row.name} was to be published and was not. ${row.schedule_failed}`,
-              action: { words: 'Mend the loop', href: `/${row.slug}/loops/${row.id}` },
+              words: `The loop ${row.name} was scheduled to be published and was not. ${row.schedule_failed}`,
+              action: { words: 'Open loop', href: `/${row.slug}/loops/${row.id}` },
             });
         }
         const waiting = await db.query<{
@@ -189,7 +189,7 @@ export function todayRoutes(clock: Clock) {
             client: { slug: row.slug, name: row.client },
             channel: null,
             words: `${row.count === 1 ? '1 message was' : `${row.count} messages were`} not sent since yesterday. ${row.reason}`,
-            action: { words: 'See the conversation', href: `/inbox/${row.slug}/${row.conversation_id}` },
+            action: { words: 'Open conversation', href: `/inbox/${row.slug}/${row.conversation_id}` },
           });
 
         const undelivered = await db.query<{
@@ -216,7 +216,7 @@ export function todayRoutes(clock: Clock) {
             client: { slug: row.slug, name: row.client },
             channel: null,
             words: `${row.kind === 'alert' ? (row.count === 1 ? '1 alert' : `${row.count} alerts`) : row.count === 1 ? '1 delivery' : `${row.count} deliveries`} to ${row.to} failed since yesterday: ${row.reason}.`,
-            action: { words: 'See the conversation', href: `/inbox/${row.slug}/${row.conversation_id}` },
+            action: { words: 'Open conversation', href: `/inbox/${row.slug}/${row.conversation_id}` },
           });
 
         const day = await db.query<TodayPage['day']>(

@@ -196,7 +196,7 @@ export function inletRoutes({
           );
           return {
             words: [
-              made ? `Would make ${name}.` : `Would find ${name}.`,
+              made ? `Would add ${name}.` : `Would find ${name}.`,
               values.length > 0 ? `Would set ${values.join(', ')}.` : 'No field would change.',
               ...passedOver.map((words) => `Passed over: ${words}.`),
             ],

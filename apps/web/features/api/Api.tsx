@@ -17,7 +17,7 @@ export function Api() {
     <Page
       title="API"
       back={{ href: '/more', words: 'More', onPhoneOnly: true }}
-      about="The client’s own systems make and change people, start loops, and read what happened. The OpenAPI document stands at /v1/openapi.json."
+      about="Lets the client’s own systems add and change people, start loops and read events. OpenAPI document: /v1/openapi.json"
     >
       <View style={{ gap: 24, marginTop: 12 }}>
         <Keys client={client} canChange={role !== undefined && may(role, 'change sync')} onMade={setKey} />

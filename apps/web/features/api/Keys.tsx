@@ -14,7 +14,7 @@ import { useAct } from '../session/useAct';
 
 const MEANS: Record<Scope, string> = {
   'read people': 'Read people, fields and lines',
-  'write people': 'Make and change people, with opt-ins that say what they rest on',
+  'write people': 'Add and change people, with opt-ins that name their source',
   'start loops': 'Start a live loop for a person',
   'read events': 'Read what happens to people, from now on, for 30 days',
 };
@@ -50,7 +50,7 @@ export function Keys({
       {!data && !error && <Waiting />}
       {data?.length === 0 && !draft && (
         <Words kind="small">
-          No key yet. Each system of the client’s gets one of its own, so that it can be withdrawn alone.
+          No key yet. Add one for each of the client’s systems, so that each can be withdrawn alone.
         </Words>
       )}
       {made && (
@@ -91,22 +91,22 @@ export function Keys({
         <View style={{ alignItems: 'flex-start' }}>
           <QuietButton
             outlined
-            title="New key"
+            title="Add key"
             onPress={() => setDraft({ name: '', scopes: ['read people', 'write people'] })}
           />
         </View>
       )}
       {draft && (
-        <View role="group" aria-label="New key" style={{ gap: 10 }}>
+        <View role="group" aria-label="Add key" style={{ gap: 10 }}>
           <Field
-            label="Whose key it is"
+            label="Name"
             placeholder="The till at Harwick"
             autoFocus
             value={draft.name}
             onChangeText={(name) => setDraft({ ...draft, name })}
           />
-          <View role="group" aria-label="What it may do">
-            <Words kind="smallStrong">What it may do</Words>
+          <View role="group" aria-label="Permissions">
+            <Words kind="smallStrong">Permissions</Words>
             {SCOPES.map((scope) => (
               <TickRow
                 key={scope}
@@ -123,12 +123,12 @@ export function Keys({
           </View>
           <View style={{ flexDirection: 'row', gap: 8 }}>
             <ActionButton
-              title="Make the key"
+              title="Create key"
               busy={busy}
               disabled={draft.name.trim() === '' || draft.scopes.length === 0}
               onPress={() => void make(draft)}
             />
-            <QuietButton title="Leave it" onPress={() => setDraft(null)} />
+            <QuietButton title="Cancel" onPress={() => setDraft(null)} />
           </View>
         </View>
       )}
@@ -138,7 +138,7 @@ export function Keys({
         onClose={() => setLeaving(null)}
       >
         <View style={{ padding: 12, gap: 12 }}>
-          <Words>Whoever calls with it is refused from now on. What it has done stays.</Words>
+          <Words>Calls with this key are refused from now on. What it has done is kept.</Words>
           <View style={{ flexDirection: 'row', gap: 8 }}>
             <ActionButton
               title={`Withdraw ${leaving?.name ?? ''}`}
@@ -149,7 +149,7 @@ export function Keys({
                 void act(() => ask('DELETE', `${path}/${id}`));
               }}
             />
-            <QuietButton title="Keep it" onPress={() => setLeaving(null)} />
+            <QuietButton title="Cancel" onPress={() => setLeaving(null)} />
           </View>
         </View>
       </Dialog>

@@ -184,7 +184,7 @@ function Call({ operation, token }: { operation: Tryable; token: string }) {
             kind="smallStrong"
             color={answer.status >= 400 ? 'red' : 'ink'}
           >{`Answered ${answer.status}`}</Words>
-          <Json label="What came back" value={answer.body} />
+          <Json label="Answer" value={answer.body} />
         </View>
       )}
     </View>

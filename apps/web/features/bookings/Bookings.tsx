@@ -34,11 +34,11 @@ export function Bookings() {
     <Page
       title="Bookings"
       back={{ href: '/more', words: 'More', onPhoneOnly: true }}
-      about="What people book while a loop talks with them. A time is never given twice, whatever arrives together."
+      about="Appointments that people booked in a conversation. A time is never booked twice."
     >
       <View
         role="radiogroup"
-        aria-label="What is shown"
+        aria-label="Show"
         style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 6, marginVertical: 12 }}
       >
         {SHOWN.map(([key, words]) => (
@@ -62,18 +62,16 @@ export function Bookings() {
             calendars.data?.length === 0 && shown === 'to come' ? (
               <Empty
                 title="No calendar yet"
-                words="A calendar says when something can be booked. Make one, and a step of a loop can book in it."
-                action={
-                  <QuietButton outlined title="To the calendars" onPress={() => setShown('calendars')} />
-                }
+                words="A calendar says when something can be booked. Add one, and a loop can book in it."
+                action={<QuietButton outlined title="Open Calendars" onPress={() => setShown('calendars')} />}
               />
             ) : (
               <Empty
-                title={shown === 'past' ? 'Nothing is over yet' : 'Nothing is booked'}
+                title={shown === 'past' ? 'No past bookings' : 'No bookings'}
                 words={
                   shown === 'past'
-                    ? 'Bookings stand here once they are over.'
-                    : 'Bookings stand here as soon as somebody has chosen a time.'
+                    ? 'Bookings are shown here when they are over.'
+                    : 'Bookings are shown here as soon as somebody has chosen a time.'
                 }
               />
             )
@@ -184,7 +182,7 @@ function BookingList({
         <View style={{ alignItems: 'flex-start', paddingVertical: 8 }}>
           <QuietButton
             outlined
-            title={when === 'past' ? 'Earlier ones' : 'Later ones'}
+            title={when === 'past' ? 'Show earlier deliveries' : 'Later ones'}
             onPress={() => void setSize(size + 1)}
           />
         </View>
@@ -195,10 +193,10 @@ function BookingList({
             <Words>
               {`${leaving.name}: ${leaving.calendar}, ${momentWords(Date.parse(leaving.startsAt), zone)}. The time is free again at once, and its day and time no longer stand with the person.`}
             </Words>
-            <Words kind="small">Nobody is told of it by itself; write to the person.</Words>
+            <Words kind="small">The person is not told automatically. Write to them.</Words>
             <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
               <ActionButton
-                title="Cancel the booking"
+                title="Cancel booking"
                 onPress={() => {
                   const { id } = leaving;
                   setLeaving(null);
@@ -206,9 +204,9 @@ function BookingList({
                 }}
               />
               {leaving.conversationId && (
-                <TextLink href={`/inbox/${client}/${leaving.conversationId}`}>To the conversation</TextLink>
+                <TextLink href={`/inbox/${client}/${leaving.conversationId}`}>Open conversation</TextLink>
               )}
-              <QuietButton title="Keep it" onPress={() => setLeaving(null)} />
+              <QuietButton title="Cancel" onPress={() => setLeaving(null)} />
             </View>
           </View>
         )}

@@ -126,7 +126,7 @@ export function CalendarForm({
     });
   return (
     <Dialog
-      title={calendar ? calendar.name : 'New calendar'}
+      title={calendar ? calendar.name : 'Add calendar'}
       open
       onClose={onClose}
       foot={
@@ -138,7 +138,7 @@ export function CalendarForm({
             onMine={() => void keep(true)}
           />
           <ActionButton
-            title={calendar ? 'Keep the calendar' : 'Make the calendar'}
+            title={calendar ? 'Save calendar' : 'Add calendar'}
             busy={busy}
             disabled={draft.name.trim() === '' || Object.keys(problems).length > 0}
             onPress={() => void keep()}
@@ -147,13 +147,13 @@ export function CalendarForm({
       }
     >
       <View style={{ padding: 12, gap: 12 }}>
-        {text('name', 'What can be booked', { placeholder: 'Trial session' })}
-        {text('length', 'How long it is')}
-        {text('places', 'How many at once')}
-        {text('gap', 'What stays free after each', { placeholder: 'nothing' })}
-        {text('notice', 'At least how long before', { placeholder: 'until it begins' })}
+        {text('name', 'Name', { placeholder: 'Trial session' })}
+        {text('length', 'Length')}
+        {text('places', 'Places at the same time')}
+        {text('gap', 'Break after each', { placeholder: 'nothing' })}
+        {text('notice', 'Minimum notice', { placeholder: 'no minimum' })}
         {text('ahead', 'How far ahead')}
-        <Group title="When it can be booked">
+        <Group title="Opening hours">
           {WEEKDAYS.map((day) => (
             <Field
               key={day}
@@ -164,7 +164,7 @@ export function CalendarForm({
               onChangeText={(typed) => put({ hours: { ...draft.hours, [day]: typed } })}
             />
           ))}
-          {text('daysOff', 'Days on which it cannot', { placeholder: '2026-12-25, 2026-12-26' })}
+          {text('daysOff', 'Closed days', { placeholder: '2026-12-25, 2026-12-26' })}
         </Group>
       </View>
     </Dialog>

@@ -47,7 +47,7 @@ export function Calendars({
     <View style={{ gap: 8 }}>
       {mayChange && (
         <View style={{ alignItems: 'flex-start' }}>
-          <QuietButton outlined title="New calendar" onPress={() => setEditing('new')} />
+          <QuietButton outlined title="Add calendar" onPress={() => setEditing('new')} />
         </View>
       )}
       <Refused problem={problem} />
@@ -98,7 +98,7 @@ export function Calendars({
               <Words kind="small">{calendarWords(calendar)}</Words>
               <Words kind="small">{hoursWords(calendar)}</Words>
               {free[0] === undefined ? (
-                <StateLine tone="warning">Nothing is free as far ahead as it goes.</StateLine>
+                <StateLine tone="warning">No free times.</StateLine>
               ) : (
                 <Words kind="small">{`next free ${momentWords(Date.parse(free[0]), zone)}`}</Words>
               )}
@@ -123,10 +123,10 @@ export function Calendars({
         onClose={() => setLeaving(null)}
       >
         <View style={{ padding: 12, gap: 12 }}>
-          <Words>Nothing can be booked in it any more. What was booked stays in the list of bookings.</Words>
+          <Words>Nothing more can be booked in it. Existing bookings are kept.</Words>
           <View style={{ flexDirection: 'row', gap: 8 }}>
             <ActionButton
-              title="Remove the calendar"
+              title="Remove calendar"
               onPress={() => {
                 const { id } = leaving!;
                 setLeaving(null);
@@ -138,7 +138,7 @@ export function Calendars({
                 );
               }}
             />
-            <QuietButton title="Keep it" onPress={() => setLeaving(null)} />
+            <QuietButton title="Cancel" onPress={() => setLeaving(null)} />
           </View>
         </View>
       </Dialog>

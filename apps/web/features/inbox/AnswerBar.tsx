@@ -42,10 +42,10 @@ export function AnswerBar({
     : data.held?.by
       ? `${data.held.by} has the conversation. Writing takes it over.`
       : data.held
-        ? 'It waits for somebody: writing takes it on.'
+        ? 'Nobody has taken this conversation. It is yours when you write.'
         : data.loop
-          ? `Writing steps in: ${data.loop.name} then holds still.`
-          : 'Writing steps in: no loop answers until you hand back.';
+          ? `If you write, you step in and ${data.loop.name} pauses for this person.`
+          : 'If you write, you step in: no loop answers until you hand back.';
   return (
     <View
       style={{

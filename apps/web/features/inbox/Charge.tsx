@@ -59,13 +59,13 @@ export function Charge({
               ? [
                   {
                     key: 'resume',
-                    words: `${data.loop.name} goes on`,
-                    more: 'where it held still',
+                    words: `${data.loop.name} continues`,
+                    more: 'where it paused',
                     onChoose: () => handBack('resume'),
                   },
                   ...data.loop.scenes.map((scene, index) => ({
                     key: `scene-${scene.id}`,
-                    words: `${data.loop!.name} goes on from ${index + 1} ${scene.name}`,
+                    words: `${data.loop!.name} continues at ${index + 1} ${scene.name}`,
                     onChoose: () => handBack({ scene: scene.id }),
                   })),
                 ]

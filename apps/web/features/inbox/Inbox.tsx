@@ -16,17 +16,17 @@ import { PersonSide } from './PersonSide';
 
 type Shelf = 'waiting' | 'running' | 'settled';
 const SHELVES: { key: Shelf; words: string }[] = [
-  { key: 'waiting', words: 'Waiting on us' },
-  { key: 'running', words: 'Running by itself' },
+  { key: 'waiting', words: 'Waiting' },
+  { key: 'running', words: 'In a loop' },
   { key: 'settled', words: 'Settled' },
 ];
 const EMPTY: Record<Shelf, [string, string]> = {
-  waiting: ['Nobody waits', 'A conversation comes here when no loop can answer it, so that a person does.'],
+  waiting: ['Nobody is waiting', 'Conversations are shown here when no loop can answer them.'],
   running: [
-    'No loop is under way',
-    'Conversations stand here while a loop waits for the person’s next reply.',
+    'Nobody is in a loop',
+    'Conversations are shown here while a loop waits for the person’s next reply.',
   ],
-  settled: ['Nothing is settled yet', 'Conversations whose loop has finished stand here.'],
+  settled: ['Nothing is settled yet', 'Conversations are shown here when their loop has finished.'],
 };
 
 /** The list, and on a wide screen the conversation and the person beside it. One address per conversation. */
@@ -107,7 +107,7 @@ function List({ chosen }: { chosen: string | null }) {
         />
         <View
           role="tablist"
-          aria-label="Shelves"
+          aria-label="Conversations by state"
           style={{
             flexDirection: 'row',
             borderWidth: 1,
@@ -172,7 +172,7 @@ function List({ chosen }: { chosen: string | null }) {
       </View>
       {next && (
         <View style={{ padding: 16 }}>
-          <QuietButton outlined title="Show earlier ones" onPress={() => void loadOlder()} />
+          <QuietButton outlined title="Show earlier conversations" onPress={() => void loadOlder()} />
         </View>
       )}
     </ScrollView>

@@ -53,8 +53,7 @@ export function KeepTake({
           ...(person.language && { language: person.language }),
         },
       });
-      if (!take)
-        throw new Error('The person has done nothing in this conversation that a take could begin with.');
+      if (!take) throw new Error('There is nothing in this conversation yet that a take could start with.');
       await ask('PUT', `${path}/draft`, { revision, loop: withTakes(draft, [...taken, take]) });
       setKept(true);
     } catch (error) {
@@ -67,12 +66,12 @@ export function KeepTake({
       <Dialog title="Keep as take" open={open} onClose={() => setOpen(false)}>
         <View style={{ padding: 12, gap: 12 }}>
           <Words kind="small">
-            What the person did, and what was said to it, becomes a test of the loop. Names and numbers in it
-            stay as they are written here.
+            What the person wrote and what was answered becomes a test of the loop. Names and numbers are kept
+            as they are.
           </Words>
           {loops.length > 1 && (
             <PickRow
-              label="Of which loop"
+              label="Loop"
               value={loopId}
               options={loops.map((loop) => [loop.id, loop.name] as const)}
               onChange={setLoopId}
@@ -89,7 +88,7 @@ export function KeepTake({
           {kept ? (
             <Notice tone="quiet">
               <Words kind="small" color="ink">
-                It is kept.
+                Take saved.
               </Words>
               <PlaceLink href={`/${client}/loops/${loopId}?see=checks`}>
                 <Words kind="smallStrong" color="teal">
@@ -98,7 +97,7 @@ export function KeepTake({
               </PlaceLink>
             </Notice>
           ) : (
-            <ActionButton title="Keep it" disabled={!name.trim()} onPress={() => void keep()} />
+            <ActionButton title="Save take" disabled={!name.trim()} onPress={() => void keep()} />
           )}
         </View>
       </Dialog>

@@ -15,8 +15,10 @@ export function PersonSide({ client, id }: { client: string; id: string }) {
   const { fields, tags } = data.person;
   return (
     <ScrollView contentContainerStyle={{ padding: 16, gap: 4 }} tabIndex={-1}>
-      <Words kind="heading">Facts</Words>
-      {fields.length === 0 && <Words kind="small">None yet. Answers to a loop’s questions stand here.</Words>}
+      <Words kind="heading">Fields</Words>
+      {fields.length === 0 && (
+        <Words kind="small">None yet. Answers to a loop’s questions are shown here.</Words>
+      )}
       {fields.map((field) => (
         <View
           key={field.key}
@@ -47,7 +49,7 @@ export function PersonSide({ client, id }: { client: string; id: string }) {
         ))}
       </View>
       {session.data && session.data.account.role !== 'client' && (
-        <TextLink href={`/${client}/people/${data.person.id}`}>The person’s page</TextLink>
+        <TextLink href={`/${client}/people/${data.person.id}`}>Open person</TextLink>
       )}
     </ScrollView>
   );

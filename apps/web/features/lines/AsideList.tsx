@@ -34,14 +34,14 @@ export function AsideList({ line, client, path }: { line: LineRow; client: strin
     return (
       <Empty
         title="Everything is processed"
-        words="What cannot be processed is kept here with its reason, and can be tried again."
+        words="Messages that cannot be processed are shown here with the reason, and can be tried again."
       />
     );
   return (
     <View style={{ padding: 12, gap: 12 }}>
       <Words>
-        These were received and kept, and could not be processed. Nothing else waits for them. Try them again
-        once the reason is settled, or after an update.
+        These messages were received but could not be processed. Nothing else waits for them. Try again once
+        the reason is fixed, or after an update.
       </Words>
       <Refused problem={problem} />
       {data.total > 1 && (
@@ -84,7 +84,7 @@ export function AsideList({ line, client, path }: { line: LineRow; client: strin
                 onPress={() => setOpen(open === item.id ? null : item.id)}
               />
               {item.conversationId && (
-                <TextLink href={`/inbox/${client}/${item.conversationId}`}>See the conversation</TextLink>
+                <TextLink href={`/inbox/${client}/${item.conversationId}`}>Open conversation</TextLink>
               )}
             </View>
           </View>

@@ -13,7 +13,7 @@ export function capsWords({ caps, unaskedToday }: Pick<LineRow, 'caps' | 'unaske
     ...(caps.perDay === null ? [] : [`${unaskedToday} of ${caps.perDay} unasked messages sent today`]),
     ...(caps.perPerson === null ? [] : [`at most ${caps.perPerson} a day to one person`]),
   ];
-  return limits.length === 0 ? 'No caps on unasked messages.' : `${limits.join(', ')}.`;
+  return limits.length === 0 ? 'No sending limits.' : `${limits.join(', ')}.`;
 }
 
 const read = (words: string): number | null => (words.trim() === '' ? null : Number(words.trim()));
@@ -47,20 +47,20 @@ export function Caps({
   return (
     <View style={{ padding: 12, gap: 12 }}>
       <Words kind="small" color="ink">
-        Reminders, dates, tags and the like count. Answers to what somebody has just written always go, so
-        that no conversation falls silent. What a cap holds back goes out after midnight.
+        Counts messages that a person did not ask for, such as reminders. Answers to what somebody has just
+        written are always sent. What exceeds the limit is sent after midnight.
       </Words>
       <Field
-        label="Unasked messages a day on the line"
-        placeholder="no cap, or such as 500"
+        label="Most per day on this line"
+        placeholder="no limit, or such as 500"
         inputMode="numeric"
         value={perDay}
         onChangeText={setPerDay}
         problem={wrong(perDay) ?? error?.of('perDay')}
       />
       <Field
-        label="Unasked messages a day to one person"
-        placeholder="no cap, or such as 2"
+        label="Most per day to one person"
+        placeholder="no limit, or such as 2"
         inputMode="numeric"
         value={perPerson}
         onChangeText={setPerPerson}
@@ -68,7 +68,7 @@ export function Caps({
       />
       <View style={{ flexDirection: 'row' }}>
         <ActionButton
-          title="Set the caps"
+          title="Save limits"
           onPress={() => void save()}
           disabled={Boolean(wrong(perDay) ?? wrong(perPerson))}
         />

@@ -58,7 +58,7 @@ export function ConnectForm({
     <View style={{ gap: 12 }}>
       {renews ? (
         <Words kind="small">
-          What is left empty stays as it is. Messages that wait go out once the line works again.
+          Leave a field empty to keep what it has. Messages that wait are sent once the line works again.
         </Words>
       ) : (
         before && <Words kind="small">{before}</Words>

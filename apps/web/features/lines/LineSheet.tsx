@@ -114,8 +114,8 @@ export function LineSheet({
             />
           )}
           <QuietButton
-            title="Caps"
-            label={`Caps of ${line.name}`}
+            title="Sending limits"
+            label={`Sending limits of ${line.name}`}
             disabled={busy}
             onPress={() => setOpen('caps')}
           />
@@ -147,7 +147,7 @@ export function LineSheet({
         <Dialog title={`Not processed on ${line.name}`} open={open === 'aside'} onClose={close}>
           {open === 'aside' && <AsideList line={line} client={client} path={path} />}
         </Dialog>
-        <Dialog title={`Caps of ${line.name}`} open={open === 'caps'} onClose={close}>
+        <Dialog title={`Sending limits of ${line.name}`} open={open === 'caps'} onClose={close}>
           <Caps
             line={line}
             path={path}
@@ -160,8 +160,8 @@ export function LineSheet({
         <Dialog title={`Disconnect ${line.name}?`} open={open === 'disconnect'} onClose={close}>
           <View style={{ padding: 12, gap: 12 }}>
             <Words>
-              Its secrets are wiped at once, and messages that still wait are closed. Conversations and people
-              are kept; to connect it again its secrets must be typed again.
+              Its secrets are deleted at once, and messages that still wait are not sent. Conversations and
+              people are kept. To connect it again you need its secrets again.
             </Words>
             <View style={{ flexDirection: 'row', gap: 8 }}>
               <ActionButton
@@ -171,7 +171,7 @@ export function LineSheet({
                   void act(async () => (await ask<{ words: string }>('DELETE', `${path}/${line.id}`)).words);
                 }}
               />
-              <QuietButton title="Keep it" onPress={close} />
+              <QuietButton title="Cancel" onPress={close} />
             </View>
           </View>
         </Dialog>

@@ -22,7 +22,7 @@ export function Lines() {
       {data?.length === 0 && (
         <Empty
           title="No line is connected"
-          words="A line is a page, an account, a bot or a number that the client’s people write to. Connect one below; its loops can speak as soon as it is heard."
+          words="A line is a page, account, bot or number that the client’s people write to. Connect one below."
         />
       )}
       <View role="list" aria-label="Lines" style={{ gap: 12, marginTop: 12 }}>

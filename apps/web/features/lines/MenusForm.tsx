@@ -70,7 +70,7 @@ export function MenusForm({ line, path }: { line: LineRow; path: string }) {
       ))}
       <View style={{ flexDirection: 'row' }}>
         <ActionButton
-          title={busy ? 'Asking the channel …' : `Put it on ${name}`}
+          title={busy ? 'Asking the channel …' : `Save to ${name}`}
           busy={busy}
           disabled={problems.length > 0 || (!dirty && data.differences.length === 0)}
           onPress={() => void put()}
@@ -103,7 +103,11 @@ function Comparison({ page, name, dirty }: { page: MenusPage; name: string; dirt
   const empty = Object.values(page.wanted).every((items) => items.length === 0);
   return (
     <Words kind="small">
-      {dirty ? `Not yet on ${name}.` : empty ? `Nothing is put on ${name} yet.` : `${name} has exactly this.`}
+      {dirty
+        ? `Not yet on ${name}.`
+        : empty
+          ? `Nothing is saved to ${name} yet.`
+          : `${name} has exactly this.`}
     </Words>
   );
 }
@@ -140,7 +144,7 @@ function Items({
           <View key={at} style={{ flexDirection: 'row', gap: 8, alignItems: 'flex-start' }}>
             <View style={{ flex: 1 }}>
               <Field
-                label={`What stands there, ${at + 1}`}
+                label={`Text ${at + 1}`}
                 hideLabel
                 placeholder="such as What is on this week"
                 value={each.label}
@@ -169,15 +173,15 @@ function Items({
               key={item}
               outlined
               title={`Add “${item}”`}
-              hint={`The loop ${loop} hears it`}
+              hint={`Starts the loop ${loop}`}
               onPress={() => onChange([...items, { item, label: loop }])}
             />
           ))}
         {items.length < most && (
           <QuietButton
             outlined
-            title="Add another"
-            label={`Add another to the ${kind}`}
+            title="Add entry"
+            label={`Add an entry to the ${kind}`}
             onPress={() => onChange([...items, { item: '', label: '' }])}
           />
         )}

@@ -73,8 +73,8 @@ export function FindingLine({
         )}
         {accepted !== null && (
           <QuietButton
-            title="Open it again"
-            label={`Open again: ${reason}`}
+            title="Reopen"
+            label={`Reopen: ${reason}`}
             tone="quiet"
             onPress={() => actions.accept(finding, null)}
           />
@@ -84,7 +84,7 @@ export function FindingLine({
         <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'flex-end', gap: 8 }}>
           <View style={{ flexGrow: 1, minWidth: 160 }}>
             <Field
-              label="Why is it all right?"
+              label="Why is this acceptable?"
               placeholder="Everybody here has given a name"
               value={why}
               autoFocus
@@ -94,7 +94,7 @@ export function FindingLine({
           </View>
           <QuietButton
             outlined
-            title="Accept it"
+            title="Accept"
             disabled={!why.trim()}
             onPress={() => actions.accept(finding, why.trim())}
           />

@@ -46,7 +46,7 @@ export function LandsPane({
   if (!place)
     return (
       <Words color="quiet">
-        Choose a line of the script: with j and k, or by a tap. Here it stands as each channel gets it.
+        Select a step in the script (tap it, or use j and k) to see it as each channel shows it.
       </Words>
     );
   if (lines.length === 0)
@@ -60,7 +60,7 @@ export function LandsPane({
       contentContainerStyle={{ gap: 16, paddingBottom: 24 }}
       tabIndex={0}
     >
-      <Words kind="small">For Robin Vale, who is invented, while the line may write.</Words>
+      <Words kind="small">As sent to an invented person, Robin Vale, while the line may write.</Words>
       {landed.map(({ line, all }) => (
         <View key={line.key} role="group" aria-label={line.name} style={{ gap: 6 }}>
           <View style={{ flexDirection: 'row', alignItems: 'center', gap: 8 }}>

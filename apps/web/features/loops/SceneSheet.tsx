@@ -112,8 +112,8 @@ export const SceneSheet = memo(function SceneSheet({
                 { key: 'up', words: 'Move up', disabled: index === 0, onChoose: act('up') },
                 { key: 'down', words: 'Move down', disabled: last, onChoose: act('down') },
                 { key: 'add', words: 'Add a scene after it', onChoose: act('add after') },
-                { key: 'copy', words: 'Copy the scene', onChoose: act('copy') },
-                { key: 'cut', words: 'Cut the scene', onChoose: act('cut') },
+                { key: 'copy', words: 'Copy scene', onChoose: act('copy') },
+                { key: 'cut', words: 'Cut scene', onChoose: act('cut') },
                 {
                   key: 'remove',
                   words: 'Remove',
@@ -191,7 +191,7 @@ export const SceneSheet = memo(function SceneSheet({
                 act('remove')();
               }}
             />
-            <QuietButton title="Keep it" onPress={() => setAsking(false)} />
+            <QuietButton title="Cancel" onPress={() => setAsking(false)} />
           </View>
         </View>
       </Dialog>

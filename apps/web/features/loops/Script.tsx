@@ -104,7 +104,7 @@ export function ChosenBar({ edits }: { edits: ScriptEdits }) {
   return (
     <View
       role="toolbar"
-      aria-label="What is chosen"
+      aria-label="Selected steps"
       style={{
         flexDirection: 'row',
         flexWrap: 'wrap',
@@ -118,12 +118,12 @@ export function ChosenBar({ edits }: { edits: ScriptEdits }) {
       }}
     >
       <Words kind="smallStrong">{count === 1 ? '1 step chosen' : `${count} steps chosen`}</Words>
-      <QuietButton title="Up" label="Move the chosen up" onPress={() => edits.move(-1)} />
-      <QuietButton title="Down" label="Move the chosen down" onPress={() => edits.move(1)} />
+      <QuietButton title="Up" label="Move selected up" onPress={() => edits.move(-1)} />
+      <QuietButton title="Down" label="Move selected down" onPress={() => edits.move(1)} />
       <QuietButton title="Copy" onPress={() => void edits.copy()} />
       <QuietButton title="Cut" onPress={() => void edits.cut()} />
-      <QuietButton title="Remove" tone="red" label="Remove the chosen" onPress={edits.remove} />
-      <QuietButton title="Done" label="Choose no more" tone="teal" onPress={edits.chooseNone} />
+      <QuietButton title="Remove" tone="red" label="Remove selected" onPress={edits.remove} />
+      <QuietButton title="Done" label="Clear selection" tone="teal" onPress={edits.chooseNone} />
     </View>
   );
 }

@@ -73,13 +73,13 @@ export function SetLines({
                 items={[
                   {
                     key: 'on',
-                    words: 'put on',
+                    words: 'add',
                     chosen: each.do === 'add tag',
                     onChoose: () => change(['changes', index, 'do'], 'add tag'),
                   },
                   {
                     key: 'off',
-                    words: 'taken off',
+                    words: 'remove',
                     chosen: each.do === 'remove tag',
                     onChoose: () => change(['changes', index, 'do'], 'remove tag'),
                   },
@@ -107,7 +107,7 @@ export function SetLines({
       ))}
       <Menu
         compact
-        label="Set one more thing"
+        label="Set another"
         title="Set"
         items={[
           {

@@ -24,7 +24,7 @@ export function StepMenu({
       ? [
           {
             key: 'form',
-            words: 'All its settings',
+            words: 'Settings',
             more: 'what its line does not show at once',
             onChoose: openForm,
           },
@@ -94,7 +94,7 @@ export function StepMenu({
         ]
       : []),
     { key: 'below', words: 'Add a step below', more: 'a', onChoose: act('add below') },
-    { key: 'lands', words: 'See how it lands on each line', more: 'l', onChoose: act('see how it lands') },
+    { key: 'lands', words: 'See it on each channel', more: 'l', onChoose: act('see how it lands') },
     { key: 'rehearse', words: 'Rehearse from this scene', more: 'r', onChoose: act('rehearse') },
     { key: 'up', words: 'Move up', more: 'Alt+↑', onChoose: act('up') },
     { key: 'down', words: 'Move down', more: 'Alt+↓', onChoose: act('down') },
@@ -106,7 +106,7 @@ export function StepMenu({
     { key: 'remove', words: 'Remove', more: 'Delete', tone: 'red', onChoose: act('remove') },
   ];
   return (
-    <Menu label={`More for this ${step.kind}`} title={`This ${step.kind}`} items={items}>
+    <Menu label={`More for this ${step.kind}`} title={`Settings of this ${step.kind}`} items={items}>
       <Words aria-hidden color="quiet" style={{ fontSize: 20, textAlign: 'center', width: 44 }}>
         ⋯
       </Words>

@@ -217,7 +217,7 @@ export function Workbench() {
     if (!known) return <Waiting />;
     if (which === 'lands') return <LandsPane loop={loop} stepId={at} known={known} />;
     return (
-      <Suspense fallback={<Waiting words="Setting the stage" />}>
+      <Suspense fallback={<Waiting words="Preparing" />}>
         <RehearsePane client={client} loop={loop} known={known} asked={toPlay} edit={draft.edit} />
       </Suspense>
     );
@@ -336,7 +336,7 @@ export function Workbench() {
           {pane(side)}
         </View>
       )}
-      <Dialog title="Keys" open={keys} onClose={() => setKeys(false)}>
+      <Dialog title="Keyboard shortcuts" open={keys} onClose={() => setKeys(false)}>
         <View style={{ padding: 12, gap: 6 }}>
           {KEYS.map(([key, words]) => (
             <View key={key} style={{ flexDirection: 'row', gap: 12 }}>

@@ -12,15 +12,15 @@ import { ask, type ApiError } from '../session/api';
 
 type Doing = PeopleAction['do'];
 const DOINGS: readonly (readonly [Doing, string])[] = [
-  ['add tag', 'Add a tag'],
+  ['add tag', 'Add tag'],
   ['remove tag', 'Remove a tag'],
   ['set', 'Set a field'],
   ['clear', 'Clear a field'],
-  ['join list', 'Put on a list'],
-  ['leave list', 'Take off a list'],
+  ['join list', 'Add to a list'],
+  ['leave list', 'Remove from a list'],
   ['start loop', 'Start a loop'],
   ['send to', 'Send to a destination'],
-  ['erase', 'Erase'],
+  ['erase', 'Delete'],
 ];
 
 /** The action as far as it is told; null while something is missing. */
@@ -99,7 +99,7 @@ export function ActionSheet({
       : [];
   return (
     <Dialog
-      title={`Do something with ${many}`}
+      title={`Change ${many}`}
       open={open}
       onClose={onClose}
       foot={
@@ -108,18 +108,13 @@ export function ActionSheet({
             <ActionButton
               title={
                 doing === 'erase'
-                  ? `Erase ${many} for ever`
+                  ? `Delete ${many} permanently`
                   : `${DOINGS.find(([key]) => key === doing)![1]} for ${many}`
               }
               onPress={() => void post(false)}
             />
           ) : (
-            <QuietButton
-              outlined
-              title="See what would happen"
-              disabled={!action}
-              onPress={() => void post(true)}
-            />
+            <QuietButton outlined title="Preview" disabled={!action} onPress={() => void post(true)} />
           )}
         </View>
       }
@@ -140,14 +135,10 @@ export function ActionSheet({
           doing === 'join list' ||
           doing === 'leave list') && (
           <>
-            <Field
-              label={doing.includes('tag') ? 'The tag' : 'The list'}
-              value={what}
-              onChangeText={setWhat}
-            />
+            <Field label={doing.includes('tag') ? 'The tag' : 'List'} value={what} onChangeText={setWhat} />
             {names.length > 0 && (
               <PickRow
-                label="Known already"
+                label="Already known"
                 value={what}
                 options={names.slice(0, 12).map((name) => [name, name] as const)}
                 onChange={setWhat}
@@ -157,22 +148,22 @@ export function ActionSheet({
         )}
         {(doing === 'set' || doing === 'clear') && (
           <PickRow
-            label="The field"
+            label="Field"
             value={what}
             options={(known?.fields ?? []).map(({ key, name }) => [key, name] as const)}
             onChange={setWhat}
           />
         )}
         {doing === 'set' && (
-          <Field label="The value" value={more} onChangeText={setMore} problem={error?.message} />
+          <Field label="Value" value={more} onChangeText={setMore} problem={error?.message} />
         )}
         {doing === 'join list' && (
           <Field
-            label="What the opt-in rests on"
+            label="Where they opted in"
             placeholder="paper form, spring fair 2026"
             value={more}
             onChangeText={setMore}
-            hint="It stands in the ledger beside each opt-in."
+            hint="Recorded with each opt-in."
           />
         )}
         {doing === 'start loop' && (
@@ -199,7 +190,7 @@ export function ActionSheet({
             placeholder="asked for it by letter"
             value={what}
             onChangeText={setWhat}
-            hint="It stands on the receipt, which says nothing about the people."
+            hint="Shown on the deletion receipts, which hold nothing else about the people."
           />
         )}
         {error && doing !== 'set' && <Failure error={error} />}

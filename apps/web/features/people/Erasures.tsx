@@ -47,14 +47,14 @@ export function Erasures() {
     <Page
       title="Deletion receipts"
       back={{ href: `/${client}/people`, words: 'People', onPhoneOnly: true }}
-      about="For each person who was erased: when, by whom, why, and how much was deleted. Nothing about the person is kept."
+      about="Who was deleted when, by whom and why, and how much was deleted. Nothing about the person is kept."
     >
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data?.length === 0 && (
         <Empty
-          title="Nobody was erased yet"
-          words="Erase somebody from their page, or many from the list; each leaves a receipt here."
+          title="Nobody has been deleted yet"
+          words="Delete one person on their page, or several in the People list. Each deletion leaves a receipt here."
         />
       )}
       <View role="list" aria-label="Deletion receipts">

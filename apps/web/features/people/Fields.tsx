@@ -55,9 +55,9 @@ export function Fields() {
       title="Fields"
       back={{ href: `/${client}/people`, words: 'People', onPhoneOnly: true }}
       actions={
-        manages ? <QuietButton outlined title="New field" onPress={() => open({ what: 'new' })} /> : undefined
+        manages ? <QuietButton outlined title="Add field" onPress={() => open({ what: 'new' })} /> : undefined
       }
-      about="What is known of people. A field that a loop asks for, or a file brings, is made by itself."
+      about="What can be known of a person. A field is added by itself when a loop asks for it or a file contains it."
     >
       {error && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
@@ -67,7 +67,7 @@ export function Fields() {
       {data?.fields.length === 0 && (
         <Empty
           title="No fields yet"
-          words="Ask for something in a loop, bring in a file, or make a field here."
+          words="Ask for something in a loop, import a file, or add a field here."
         />
       )}
       {data?.fields.map((field) => (
@@ -113,17 +113,17 @@ export function Fields() {
               label={`More about ${field.name}`}
               title={field.name}
               items={[
-                { key: 'edit', words: 'Rename and describe', onChoose: () => open({ what: 'edit', field }) },
+                { key: 'edit', words: 'Edit', onChoose: () => open({ what: 'edit', field }) },
                 {
                   key: 'type',
                   words: 'Change the type',
-                  more: 'With a look at what converts',
+                  more: 'With a preview of what converts',
                   onChoose: () => open({ what: 'type', field }),
                 },
                 {
                   key: 'share',
-                  words: 'Put into other clients',
-                  more: 'As a field of the agency’s',
+                  words: 'Copy to other clients',
+                  more: 'As a shared field of the agency',
                   onChoose: () => open({ what: 'share', field }),
                 },
                 {
@@ -153,7 +153,7 @@ export function Fields() {
       ))}
       {data && data.missing.length > 0 && (
         <View style={{ marginTop: 24 }}>
-          <Words kind="heading">The agency’s, not here yet</Words>
+          <Words kind="heading">Shared by the agency, not added here</Words>
           {data.missing.map((field) => (
             <View
               key={field.key}
@@ -170,8 +170,8 @@ export function Fields() {
               {manages && (
                 <QuietButton
                   outlined
-                  title="Put in"
-                  label={`Put ${field.name} in`}
+                  title="Add"
+                  label={`Add ${field.name}`}
                   onPress={() =>
                     void keep(`${field.name} is here.`, () =>
                       ask<FieldsPage>('POST', `${path}/share`, { keys: [field.key], clients: [client] }),
@@ -256,12 +256,12 @@ function EditField({
   const key = field?.key ?? fieldKey(name);
   return (
     <Dialog
-      title={field ? `Rename ${field.name}` : 'New field'}
+      title={field ? `Rename ${field.name}` : 'Add field'}
       open
       onClose={onClose}
       foot={
         <ActionButton
-          title={field ? 'Keep it' : 'Make the field'}
+          title={field ? 'Save' : 'Add field'}
           disabled={name.trim() === ''}
           onPress={() =>
             onKeep({
@@ -304,17 +304,17 @@ function EditField({
         )}
         {listed && (
           <Field
-            label="What may be chosen, one in each line; empty for anything"
+            label="Choices, one per line; leave empty for any text"
             value={options}
             onChangeText={setOptions}
             multiline
             {...({ rows: 4 } as object)}
           />
         )}
-        <Field label="What it is for" value={description} onChangeText={setDescription} />
+        <Field label="Description" value={description} onChangeText={setDescription} />
         <TickRow
           label="Personal"
-          hint="Says something about a person that is theirs alone, such as their health or birthday"
+          hint="Personal information, such as health or birthday"
           on={personal}
           onChange={setPersonal}
         />
@@ -342,7 +342,7 @@ function ChangeType({
   const lost = data?.lost.reduce((sum, each) => sum + each.count, 0) ?? 0;
   const begin = async () => {
     await ask<TaskView>('POST', `${path}/${field.key}/type`, { type, dry: false });
-    onBegun(`${field.name} is becoming ${type}. It can be taken back.`);
+    onBegun(`The type of ${field.name} is being changed to ${type}. This can be undone.`);
   };
   return (
     <Dialog
@@ -360,12 +360,12 @@ function ChangeType({
     >
       <View style={{ padding: 12, gap: 12 }}>
         <PickRow
-          label="It becomes"
+          label="New type"
           value={type}
           options={TYPES.map((each) => [each, each] as const)}
           onChange={setType}
         />
-        {type !== field.type && !data && !error && <Waiting words="Trying every value" />}
+        {type !== field.type && !data && !error && <Waiting words="Checking every value" />}
         {error && <Failure error={error} />}
         {data && (
           <View role="status" style={{ gap: 6 }}>
@@ -379,8 +379,8 @@ function ChangeType({
             ))}
             {lost > 0 && (
               <Words kind="small">
-                What does not convert stays in each person’s history, and comes back when the change is taken
-                back.
+                Values that do not convert stay in each person’s history, and come back when the change is
+                undone.
               </Words>
             )}
             {field.loops.length > 0 && (
@@ -407,12 +407,12 @@ function Share({
   const [chosen, setChosen] = useState<string[]>([]);
   return (
     <Dialog
-      title={`Put ${field.name} into other clients`}
+      title={`Copy ${field.name} to other clients`}
       open
       onClose={onClose}
       foot={
         <ActionButton
-          title={chosen.length > 0 ? `Put into ${chosen.length}` : 'Make it the agency’s'}
+          title={chosen.length > 0 ? `Copy to ${chosen.length}` : 'Share with all clients'}
           onPress={() => onShare(chosen)}
         />
       }

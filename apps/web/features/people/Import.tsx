@@ -79,7 +79,7 @@ export function Import() {
 
   return (
     <Page
-      title="Bring people in"
+      title="Import people"
       width="wide"
       back={{ href: `/${client}/people`, words: 'People', onPhoneOnly: true }}
     >
@@ -87,9 +87,9 @@ export function Import() {
       {!file && (
         <View style={{ gap: 12, alignItems: 'flex-start', paddingVertical: 16 }}>
           <Words>
-            A CSV file of any separator and encoding, a vCard file, or JSON Lines as they are taken out here.
-            It is looked at first, every bad cell is named with its row, and nothing is changed until you say
-            so. All of it can be taken back.
+            CSV in any format and encoding, vCard, or JSON Lines as exported here. You see a preview first,
+            with every cell that cannot be read. Nothing changes until you confirm, and the import can be
+            undone.
           </Words>
           {sending === null ? (
             <ActionButton title="Choose a file" onPress={() => input.current?.click()} />
@@ -207,13 +207,13 @@ function Mapping({
       <View style={{ gap: 12 }}>
         <TaskLine task={task} client={client} />
         {over && task.state === 'done' && (
-          <Notice tone="quiet">{`${countsWords(task.counts) || 'Nothing changed'}. ${task.canUndo ? 'All of it can be taken back, here or among the tasks.' : ''}`}</Notice>
+          <Notice tone="quiet">{`${countsWords(task.counts) || 'Nothing would change'}. ${task.canUndo ? 'You can undo the import here or on the People page.' : ''}`}</Notice>
         )}
         <Problems task={task} />
         {over && (
           <View style={{ flexDirection: 'row', gap: 8 }}>
-            <ActionButton title="Look at the people" onPress={() => router.push(`/${client}/people`)} />
-            <QuietButton outlined title="Another file" onPress={onOther} />
+            <ActionButton title="Open People" onPress={() => router.push(`/${client}/people`)} />
+            <QuietButton outlined title="Choose another file" onPress={onOther} />
           </View>
         )}
       </View>
@@ -225,14 +225,14 @@ function Mapping({
         <Words kind="strong">{file.name}</Words>
         <Words kind="small">
           {file.format === 'csv'
-            ? `${file.encoding}, parted by ${file.separator === '\t' ? 'tabs' : `“${file.separator}”`}`
+            ? `${file.encoding}, separated by ${file.separator === '\t' ? 'tabs' : `“${file.separator}”`}`
             : file.format}
         </Words>
         <View style={{ flex: 1 }} />
         {file.format === 'csv' && (
           <Menu
-            label="How the file is read"
-            title="How the file is read"
+            label="File settings"
+            title="File settings"
             items={[
               ...(['utf-8', 'windows-1252', 'utf-16le', 'utf-16be'] as const).map((encoding) => ({
                 key: encoding,
@@ -242,10 +242,10 @@ function Mapping({
               })),
               ...(
                 [
-                  [',', 'parted by commas'],
-                  [';', 'parted by semicolons'],
-                  ['\t', 'parted by tabs'],
-                  ['|', 'parted by bars'],
+                  [',', 'comma-separated'],
+                  [';', 'semicolon-separated'],
+                  ['\t', 'tab-separated'],
+                  ['|', 'bar-separated'],
                 ] as const
               ).map(([separator, words]) => ({
                 key: words,
@@ -256,11 +256,11 @@ function Mapping({
             ]}
           >
             <Words kind="strong" color="teal" style={{ paddingHorizontal: 6 }}>
-              Read otherwise
+              File settings
             </Words>
           </Menu>
         )}
-        <QuietButton title="Another file" onPress={onOther} />
+        <QuietButton title="Choose another file" onPress={onOther} />
       </View>
 
       {file.format === 'csv' && (
@@ -308,9 +308,9 @@ function Mapping({
           })}
         </View>
       )}
-      <Group title="How it is brought in">
+      <Group title="Import settings">
         <PickRow
-          label="Somebody who is known already, by number, email address or id"
+          label="People who are already known, by number, email or id"
           value={matched}
           options={[
             ['file wins', 'the file wins'],
@@ -320,7 +320,7 @@ function Mapping({
           onChange={setMatched}
         />
         <PickRow
-          label="A row with a cell that cannot be read"
+          label="Rows with a cell that cannot be read"
           value={bad}
           options={[
             ['leave out the row', 'leave out the row'],
@@ -339,11 +339,11 @@ function Mapping({
             onChange={setDayOrder}
           />
         )}
-        <Field label="A tag for all of them" placeholder="none" value={tag} onChangeText={setTag} />
+        <Field label="Add a tag to all of them" placeholder="none" value={tag} onChangeText={setTag} />
       </Group>
       <Group title="Opt-ins">
         <Words kind="small">
-          Nobody is opted in without a source that you state. Whoever has opted out stays out.
+          Nobody is opted in unless you say where they opted in. People who have opted out stay opted out.
         </Words>
         {numbers.map((line) => (
           <TickRow
@@ -353,7 +353,7 @@ function Mapping({
             onChange={(on) => setOptIn(on ? [...optIn, line.key] : optIn.filter((each) => each !== line.key))}
           />
         ))}
-        <Field label="A list that they have joined" placeholder="none" value={list} onChangeText={setList} />
+        <Field label="Add all of them to a list" placeholder="none" value={list} onChangeText={setList} />
         {(needsSource || stated !== '') && (
           <Field
             label="Where they opted in"
@@ -361,7 +361,9 @@ function Mapping({
             value={stated}
             onChangeText={setStated}
             problem={
-              needsSource && stated.trim() === '' ? 'Say where, so that it stands in the ledger.' : null
+              needsSource && stated.trim() === ''
+                ? 'Say where they opted in. It is recorded with each opt-in.'
+                : null
             }
           />
         )}
@@ -376,7 +378,7 @@ function Mapping({
           ) : (
             <Notice
               tone={task.problems.length > 0 ? 'warning' : 'quiet'}
-            >{`Would be: ${countsWords(task.counts) || 'nothing'}.`}</Notice>
+            >{`This would ${countsWords(task.counts, true) || 'change nothing'}.`}</Notice>
           )}
           {!isUnderWay(task) && (
             <Problems task={task} mends={mends} setMends={setMends} canMend={file.format === 'csv'} />
@@ -385,10 +387,10 @@ function Mapping({
       )}
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
         {over && dry && !stale && !task.failure ? (
-          <ActionButton title="Bring them in" onPress={() => void run(false)} />
+          <ActionButton title="Import" onPress={() => void run(false)} />
         ) : (
           <ActionButton
-            title={stale ? 'Look again' : 'Look what would happen'}
+            title={stale ? 'Preview again' : 'Preview'}
             busy={Boolean(task && isUnderWay(task))}
             disabled={needsSource && stated.trim() === ''}
             onPress={() => {
@@ -427,7 +429,7 @@ function Problems({
   const { colors } = useTheme();
   if (task.problems.length === 0) return null;
   return (
-    <View role="group" aria-label="What cannot be read">
+    <View role="group" aria-label="Cells that cannot be read">
       <Words kind="heading">{`What cannot be read: ${task.problems.length.toLocaleString('en-GB')}`}</Words>
       {task.problems.slice(0, 100).map(({ row, column, cell, reason }, index) => (
         <View key={index} style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 8, gap: 4 }}>
@@ -440,7 +442,7 @@ function Problems({
             <Field
               label={`Row ${row}, ${column}, put right`}
               hideLabel
-              placeholder="put right"
+              placeholder="corrected"
               value={mends[String(row)]?.[column] ?? ''}
               onChangeText={(next) =>
                 setMends({ ...mends, [String(row)]: { ...mends[String(row)], [column]: next } })
@@ -526,7 +528,7 @@ function UseMenu({
       {isNew && (
         <Menu
           label={`Type of ${column}: ${use.type}`}
-          title="Its type"
+          title="Type"
           compact
           items={TYPES.map((type) => ({
             key: type,

@@ -31,16 +31,16 @@ export function Lists() {
       title="Lists"
       back={{ href: `/${client}/people`, words: 'People', onPhoneOnly: true }}
       actions={
-        manages ? <QuietButton outlined title="New list" onPress={() => setEditing('new')} /> : undefined
+        manages ? <QuietButton outlined title="Add list" onPress={() => setEditing('new')} /> : undefined
       }
-      about="A list is a membership that people have agreed to. Every wording is kept, and the ledger says who agreed to which."
+      about="What people subscribe to. Every wording is kept, with who agreed to which."
     >
       {error && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data?.length === 0 && (
         <Empty
           title="No lists yet"
-          words="Make one here, and let a loop put people on it who agree to its wording."
+          words="Add one here, and let a loop add people who agree to its wording."
         />
       )}
       {data?.map((list) => (
@@ -116,12 +116,12 @@ function EditList({
     onKeep({ name: name.trim(), description, double, wording }).catch((reason: ApiError) => setError(reason));
   return (
     <Dialog
-      title={list ? list.name : 'New list'}
+      title={list ? list.name : 'Add list'}
       open
       onClose={onClose}
       foot={
         <ActionButton
-          title={list ? 'Keep the list' : 'Make the list'}
+          title={list ? 'Save list' : 'Add list'}
           disabled={name.trim() === ''}
           onPress={() => void keep()}
         />
@@ -132,7 +132,7 @@ function EditList({
           <Field label="Name" placeholder="Workshop news" value={name} onChangeText={setName} autoFocus />
         )}
         <Field
-          label="What people agree to, word for word"
+          label="Wording people agree to"
           placeholder="A letter each month about our workshops."
           value={wording}
           onChangeText={setWording}
@@ -140,18 +140,18 @@ function EditList({
           problem={error?.message}
           hint={
             list && list.wording !== wording
-              ? `It becomes wording ${(list.wordings[0]?.version ?? 0) + 1}; those before are kept.`
+              ? `Saved as wording ${(list.wordings[0]?.version ?? 0) + 1}; earlier wordings are kept.`
               : undefined
           }
           {...({ rows: 3 } as object)}
         />
         <TickRow
-          label="Each person confirms"
-          hint="They are asked by the wording and stand on the list once they have written yes"
+          label="Ask each person to confirm"
+          hint="They are sent the wording, and are on the list once they have answered yes"
           on={double}
           onChange={setDouble}
         />
-        <Field label="A note for the team" value={description} onChangeText={setDescription} />
+        <Field label="Note for the team" value={description} onChangeText={setDescription} />
       </View>
     </Dialog>
   );

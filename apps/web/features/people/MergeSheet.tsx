@@ -36,13 +36,13 @@ export function MergeSheet({
   };
   return (
     <Dialog
-      title="Make them one"
+      title="Merge"
       open
       onClose={onClose}
       foot={
         data && (
           <ActionButton
-            title={`Make ${data.gone.name} and ${data.kept.name} one`}
+            title={`Merge ${data.gone.name} into ${data.kept.name}`}
             onPress={() => void merge()}
           />
         )
@@ -53,7 +53,7 @@ export function MergeSheet({
         {!data && !error && <Waiting />}
         {data && (
           <>
-            <Words>{`${data.gone.name} becomes part of ${data.kept.name}. For 30 days they can be parted again with everything put back.`}</Words>
+            <Words>{`${data.gone.name} becomes part of ${data.kept.name}. For 30 days the merge can be undone, with everything put back.`}</Words>
             {data.differing.map(({ key, name, kept, gone }) =>
               kept === null ? (
                 <Words
@@ -77,7 +77,7 @@ export function MergeSheet({
               ),
             )}
             <View style={{ gap: 2 }}>
-              <Words kind="smallStrong">Comes over</Words>
+              <Words kind="smallStrong">Will be added</Words>
               {data.comesOver.map((words) => (
                 <Words key={words} kind="small" color="ink">
                   {words}

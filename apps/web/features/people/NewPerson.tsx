@@ -25,12 +25,12 @@ export function NewPerson({ client, open, onClose }: { client: string; open: boo
   };
   return (
     <Dialog
-      title="Write down one person"
+      title="Add person"
       open={open}
       onClose={onClose}
       foot={
         <ActionButton
-          title="Write down"
+          title="Add person"
           disabled={!first.trim() && !last.trim()}
           onPress={() => void save()}
         />

@@ -85,30 +85,30 @@ export function Person() {
             label="More about this person"
             title={data.name}
             items={[
-              { key: 'name', words: 'Change the name', onChoose: () => setEditing({ what: 'name' }) },
+              { key: 'name', words: 'Change name', onChoose: () => setEditing({ what: 'name' }) },
               {
                 key: 'out',
                 words: 'Opt out',
-                more: 'Of a line, a list or everything, on their word',
+                more: 'From a line, a list or everything, at their request',
                 onChoose: () => setEditing({ what: 'opt out' }),
               },
               {
                 key: 'proof',
                 words: 'Proof of consent',
-                more: 'What they agreed to and took back, to print',
+                more: 'Opt-ins and opt-outs, to print',
                 onChoose: () => router.push(`/${client}/people/${person}/proof`),
               },
               ...(manages
                 ? [
                     {
                       key: 'archive',
-                      words: 'Everything about them, as a file',
+                      words: 'Export everything about them',
                       onChoose: () => window.location.assign(`/api${path}/archive`),
                     },
                     {
                       key: 'erase',
-                      words: 'Erase',
-                      more: 'From every table, for ever',
+                      words: 'Delete',
+                      more: 'All data about them, permanently',
                       tone: 'red' as const,
                       onChoose: () => setEditing({ what: 'erase' }),
                     },
@@ -146,11 +146,11 @@ export function Person() {
                 <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
                   <QuietButton
                     outlined
-                    title="Look at making them one"
+                    title="Review merge"
                     onPress={() => setEditing({ what: 'merge', other: alike.id })}
                   />
                   <QuietButton
-                    title="Not the same"
+                    title="Not the same person"
                     onPress={() =>
                       void keep(`${alike.name} is not suggested again.`, () =>
                         ask('POST', `${path}/not-same`, { other: alike.id }),
@@ -166,11 +166,11 @@ export function Person() {
                 <Words
                   kind="small"
                   color="ink"
-                >{`${merge.name} became one with this person ${whenWords(merge.at)}. It can be taken back until ${new Date(merge.until).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })}.`}</Words>
+                >{`Merged with ${merge.name} ${whenWords(merge.at)}. This can be undone until ${new Date(merge.until).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })}.`}</Words>
                 <View style={{ flexDirection: 'row' }}>
                   <QuietButton
                     outlined
-                    title="Part them again"
+                    title="Undo merge"
                     onPress={() =>
                       void keep(
                         `${merge.name} is a person of their own again, as before.`,
@@ -193,14 +193,14 @@ export function Person() {
             <View style={{ gap: 28, width: wide ? undefined : '100%', flex: wide ? 1 : undefined }}>
               <View style={{ width: '100%' }}>
                 <Heading
-                  title="Facts"
+                  title="Fields"
                   add={changes ? () => setEditing({ what: 'field', key: null }) : undefined}
-                  label="Add a fact"
+                  label="Add field"
                 />
                 {data.facts.length === 0 && (
                   <Empty
-                    title="Nothing known yet"
-                    words="Answers to a loop’s questions stand here as typed values, with who set them and when."
+                    title="No fields yet"
+                    words="Answers to a loop’s questions are shown here, with who set them and when."
                   />
                 )}
                 {data.facts.map((fact) => (
@@ -241,29 +241,29 @@ export function Person() {
               </View>
               <Named
                 title="Tags"
-                label="Add a tag"
+                label="Add tag"
                 rows={data.tags.map(({ tag, at, by }) => ({ name: tag, at, by }))}
                 source={source}
                 add={changes ? () => setEditing({ what: 'tag' }) : undefined}
                 remove={
-                  changes ? (tag) => void edit(`The tag ${tag} is off.`, { tagsOff: [tag] }) : undefined
+                  changes ? (tag) => void edit(`Removed the tag ${tag}.`, { tagsOff: [tag] }) : undefined
                 }
               />
               <Named
                 title="Lists"
-                label="Put on a list"
+                label="Add to a list"
                 rows={data.lists.map(({ list, at, by }) => ({ name: list, at, by }))}
                 source={source}
                 add={changes ? () => setEditing({ what: 'list' }) : undefined}
                 remove={
                   changes
-                    ? (list) => void edit(`They are off the list ${list}.`, { listsOff: [list] })
+                    ? (list) => void edit(`Removed from the list ${list}.`, { listsOff: [list] })
                     : undefined
                 }
               />
               <View style={{ width: '100%' }}>
                 <Words kind="heading">Identities</Words>
-                {data.identities.length === 0 && <Words color="quiet">Reachable on no line yet.</Words>}
+                {data.identities.length === 0 && <Words color="quiet">Not reachable on any line yet.</Words>}
                 {data.identities.map((identity) => (
                   <PlaceLink
                     key={identity.id}
@@ -293,7 +293,7 @@ export function Person() {
                       )}
                       <View style={{ flex: 1 }} />
                       <Words kind="smallStrong" color="teal">
-                        Read the conversation
+                        Open conversation
                       </Words>
                     </View>
                   </PlaceLink>
@@ -310,7 +310,7 @@ export function Person() {
               person={person}
               other={editing.other}
               onClose={close}
-              onMerged={(page) => void keep('They are one person now.', () => Promise.resolve(page))}
+              onMerged={(page) => void keep('Merged.', () => Promise.resolve(page))}
             />
           )}
           {editing && editing.what !== 'merge' && (
@@ -324,7 +324,7 @@ export function Person() {
               onEdit={edit}
               onErase={erase}
               onOptOut={(of, stated) =>
-                void keep('It stands in the ledger.', () =>
+                void keep('Recorded in the consent history.', () =>
                   ask<PersonPage>('POST', `${path}/opt-out`, { of, stated }),
                 )
               }
@@ -374,7 +374,7 @@ function Named({
           <View style={{ flex: 1 }} />
           {remove && (
             <QuietButton
-              title="Take off"
+              title="Remove"
               tone="quiet"
               label={`Take off ${name}`}
               onPress={() => remove(name)}
@@ -417,31 +417,31 @@ function EditSheet({
   const name = chosen?.name ?? field;
   const shown = {
     name: {
-      title: 'Change the name',
+      title: 'Change name',
       action: 'Keep the name',
       ready: first.trim() !== '' || last.trim() !== '',
-      done: () => onEdit('The name is kept.', { firstName: first, lastName: last }),
+      done: () => onEdit('Name saved.', { firstName: first, lastName: last }),
     },
     field: {
-      title: fact ? `Change ${fact.name}` : 'Add a fact',
-      action: words.trim() === '' && fact ? `Clear ${fact.name}` : 'Keep it',
+      title: fact ? `Change ${fact.name}` : 'Add field',
+      action: words.trim() === '' && fact ? `Clear ${fact.name}` : 'Save',
       ready: field !== '' && (fact !== undefined || words.trim() !== ''),
       done: () => onEdit(`${name} is kept.`, { fields: { [field]: words.trim() === '' ? null : words } }),
     },
     tag: {
-      title: 'Add a tag',
+      title: 'Add tag',
       action: 'Add the tag',
       ready: words.trim() !== '',
-      done: () => onEdit(`The tag ${words.trim()} is on.`, { tagsOn: [words.trim()] }),
+      done: () => onEdit(`Added the tag ${words.trim()}.`, { tagsOn: [words.trim()] }),
     },
     list: {
-      title: 'Put on a list',
-      action: 'Put on the list',
+      title: 'Add to a list',
+      action: 'Add to list',
       ready: words.trim() !== '' && stated.trim() !== '',
-      done: () => onEdit(`They are on the list ${words.trim()}.`, { listsOn: [words.trim()], stated }),
+      done: () => onEdit(`Added to the list ${words.trim()}.`, { listsOn: [words.trim()], stated }),
     },
     'opt out': {
-      title: 'Opt out, on their word',
+      title: 'Opt out at their request',
       action: 'Opt them out',
       ready: stated.trim() !== '',
       done: () =>
@@ -455,8 +455,8 @@ function EditSheet({
         ),
     },
     erase: {
-      title: `Erase ${data.name}`,
-      action: `Erase ${data.name} for ever`,
+      title: `Delete ${data.name}`,
+      action: `Delete ${data.name} permanently`,
       ready: words.trim() !== '',
       done: () => onErase(words),
     },
@@ -479,7 +479,7 @@ function EditSheet({
           <>
             {!fact && (
               <PickRow
-                label="The field"
+                label="Field"
                 value={field}
                 options={(known?.fields ?? [])
                   .filter(({ key }) => !data.facts.some((each) => each.key === key))
@@ -496,7 +496,7 @@ function EditSheet({
               />
             ) : (
               <Field
-                label={fact?.name ?? chosen?.name ?? 'The value'}
+                label={fact?.name ?? chosen?.name ?? 'Value'}
                 value={words}
                 onChangeText={setWords}
                 autoFocus={Boolean(fact)}
@@ -509,13 +509,13 @@ function EditSheet({
         {(editing.what === 'tag' || editing.what === 'list') && (
           <>
             <Field
-              label={editing.what === 'tag' ? 'The tag' : 'The list'}
+              label={editing.what === 'tag' ? 'The tag' : 'List'}
               value={words}
               onChangeText={setWords}
               autoFocus
             />
             <PickRow
-              label="Known already"
+              label="Already known"
               value={words}
               options={((editing.what === 'tag' ? known?.tags : known?.lists) ?? [])
                 .slice(0, 12)
@@ -526,7 +526,7 @@ function EditSheet({
         )}
         {editing.what === 'opt out' && (
           <PickRow
-            label="Of what"
+            label="From"
             value={of}
             options={[
               ['everything', 'everything'] as const,
@@ -540,24 +540,24 @@ function EditSheet({
         )}
         {(editing.what === 'list' || editing.what === 'opt out') && (
           <Field
-            label={editing.what === 'list' ? 'What the opt-in rests on' : 'How they asked for it'}
+            label={editing.what === 'list' ? 'Where they opted in' : 'Reason'}
             placeholder={editing.what === 'list' ? 'asked at the till on 3 June' : 'by telephone on 3 June'}
             value={stated}
             onChangeText={setStated}
           />
         )}
-        {editing.what === 'opt out' && <Words kind="small">Only they themselves can opt in again.</Words>}
+        {editing.what === 'opt out' && <Words kind="small">Only they can opt in again.</Words>}
         {editing.what === 'erase' && (
           <>
             <Words color="red">
-              Messages, events, deliveries, facts and the ledger go from every table. This cannot be undone.
+              Messages, events, deliveries, fields and the consent history are deleted. This cannot be undone.
             </Words>
             <Field
               label="Why"
               placeholder="asked for it by letter"
               value={words}
               onChangeText={setWords}
-              hint="It stands on the receipt, which says nothing about them."
+              hint="Shown on the deletion receipt, which holds nothing else about them."
             />
           </>
         )}

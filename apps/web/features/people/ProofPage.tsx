@@ -58,7 +58,7 @@ export function ProofPage() {
   return (
     <Page
       title={data ? `Consent of ${data.name}` : 'Consent'}
-      back={{ href: `/${client}/people/${person}`, words: 'The person’s page' }}
+      back={{ href: `/${client}/people/${person}`, words: 'Open person' }}
       actions={
         data && data.entries.length > 0 ? (
           <ActionButton title="Print or save as PDF" onPress={() => printPage(proofHtml(data))} />
@@ -69,8 +69,8 @@ export function ProofPage() {
       {!data && !error && <Waiting />}
       {data && data.entries.length === 0 && (
         <Empty
-          title="Nothing in the ledger"
-          words="Opt-ins and opt-outs stand here with the moment, the wording that was shown, and the message that said so."
+          title="No opt-ins or opt-outs yet"
+          words="Opt-ins and opt-outs are shown here with their time, the wording that was shown, and the message."
         />
       )}
       {data?.entries.map((entry, index) => {

@@ -33,7 +33,7 @@ export function Sending() {
   const path = `/clients/${client}/sending`;
   const { data, error, mutate } = useSWR<SendingSettings, Error>(path, { revalidateOnFocus: false });
   return (
-    <Page title="Sending and keeping" back={{ href: '/more', words: 'More', onPhoneOnly: true }}>
+    <Page title="Sending rules" back={{ href: '/more', words: 'More', onPhoneOnly: true }}>
       {error && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data && (
@@ -97,8 +97,8 @@ function Form({
     <View style={{ gap: 24, marginTop: 8 }}>
       <Group title="Quiet hours">
         <Words kind="small">
-          By each person’s own clock: their time zone where it is known, else that of their number, else the
-          client’s. Reminders, dates and the like wait until they are over; answers always go.
+          In each person’s own time zone, where it is known, else that of their number, else the client’s.
+          Reminders and dates wait until quiet hours are over; answers are always sent.
         </Words>
         {CHANNEL_KINDS.map((kind) => (
           <View key={kind} style={{ flexDirection: 'row', alignItems: 'flex-start', gap: 10 }}>
@@ -111,24 +111,26 @@ function Form({
               value={quiet[kind]}
               onChangeText={(next) => setQuiet({ ...quiet, [kind]: next })}
               problem={
-                readQuiet(quiet[kind]) === 'wrong' ? 'Write such as “21:00 to 08:00”, or nothing.' : null
+                readQuiet(quiet[kind]) === 'wrong'
+                  ? 'Write a range such as “21:00 to 08:00”, or leave it empty.'
+                  : null
               }
               hint={
                 QUIET[kind] && quiet[kind].trim() === ''
-                  ? `The channel’s own rules ask for ${quietWords(QUIET[kind])}.`
+                  ? `The channel’s rules require ${quietWords(QUIET[kind])}.`
                   : undefined
               }
             />
           </View>
         ))}
       </Group>
-      <Group title="How often">
+      <Group title="Frequency">
         <Words kind="small">
-          Unasked messages to one person over all lines together. What is too many waits, in its order, and is
-          not lost.
+          Messages that a person did not ask for, over all lines together. What exceeds this waits in order
+          and is not lost.
         </Words>
         <Field
-          label="At most in 24 hours"
+          label="Most in 24 hours"
           placeholder="no limit"
           inputMode="numeric"
           value={perDay}
@@ -136,7 +138,7 @@ function Form({
           problem={wrongNumber(perDay)}
         />
         <Field
-          label="At most in 7 days"
+          label="Most in 7 days"
           placeholder="no limit"
           inputMode="numeric"
           value={perWeek}
@@ -144,21 +146,21 @@ function Form({
           problem={wrongNumber(perWeek)}
         />
       </Group>
-      <Group title="One person, many identities">
+      <Group title="Matching people">
         <PickRow
-          label="People with the same number or email address"
+          label="People with the same number or email"
           value={matching}
           options={[
             ['suggested', 'are suggested to the team'],
-            ['automatic', 'become one by themselves'],
+            ['automatic', 'are merged automatically'],
           ]}
           onChange={setMatching}
         />
-        <Words kind="small">Either can be parted again for 30 days.</Words>
+        <Words kind="small">A merge can be undone for 30 days.</Words>
       </Group>
-      <Group title="How long what is kept">
+      <Group title="Data retention">
         <Field
-          label="Messages and events, days"
+          label="Delete messages and events after (days)"
           placeholder="for ever"
           inputMode="numeric"
           value={messages}
@@ -166,19 +168,19 @@ function Form({
           problem={wrongNumber(messages)}
         />
         <Field
-          label="People without a sign of them, days"
+          label="Delete inactive people after (days)"
           placeholder="for ever"
           inputMode="numeric"
           value={people}
           onChangeText={setPeople}
           problem={wrongNumber(people)}
-          hint="They are erased from every table, each with a receipt."
+          hint="Each deletion leaves a receipt."
         />
       </Group>
       {error && <Failure error={error} />}
-      {kept && <Notice tone="quiet">Kept. It holds for everything that has not gone out yet.</Notice>}
+      {kept && <Notice tone="quiet">Saved. It applies to everything that has not been sent yet.</Notice>}
       <View style={{ flexDirection: 'row' }}>
-        <ActionButton title="Keep these rules" disabled={wrong} onPress={() => void keep()} />
+        <ActionButton title="Save rules" disabled={wrong} onPress={() => void keep()} />
       </View>
     </View>
   );

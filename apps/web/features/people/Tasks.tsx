@@ -14,21 +14,32 @@ const UNDER_WAY: TaskView['state'][] = ['waiting', 'running', 'stopping', 'undoi
 export const isUnderWay = (task: Pick<TaskView, 'state'>) => UNDER_WAY.includes(task.state);
 
 const STATES: Record<TaskView['state'], string> = {
-  waiting: 'about to begin',
-  running: 'under way',
+  waiting: 'starting soon',
+  running: 'in progress',
   stopping: 'stopping',
   stopped: 'stopped',
   done: 'done',
   failed: 'failed',
-  undoing: 'being taken back',
-  undone: 'taken back',
+  undoing: 'being undone',
+  undone: 'undone',
 };
 
-/** What a task has done so far: "made 96, left out 4". */
-export const countsWords = (counts: TaskView['counts']): string =>
+/** What a task counts: as it has been done, and as it would be done. */
+const COUNTED: Record<string, readonly [done: string, would: string]> = {
+  made: ['added', 'add'],
+  changed: ['changed', 'change'],
+  'left out': ['skipped', 'skip'],
+  'left alone': ['left unchanged', 'leave unchanged'],
+  'taken back': ['undone', 'undo'],
+  converted: ['converted', 'convert'],
+  'did not convert': ['did not convert', 'not convert'],
+};
+
+/** What a task has done so far, "added 96, skipped 4"; `would`: what it would do, "add 96, skip 4". */
+export const countsWords = (counts: TaskView['counts'], would = false): string =>
   Object.entries(counts)
     .filter(([, count]) => count > 0)
-    .map(([what, count]) => `${what} ${count.toLocaleString('en-GB')}`)
+    .map(([what, count]) => `${COUNTED[what]?.[would ? 1 : 0] ?? what} ${count.toLocaleString('en-GB')}`)
     .join(', ');
 
 /** One task with how far it is, and what can still be done about it. */
@@ -87,20 +98,15 @@ export function TaskLine({ task, client }: { task: TaskView; client: string }) {
           />
         )}
         {task.canUndo && !sure && (
-          <QuietButton
-            outlined
-            title="Take back"
-            label={`Take back ${task.title}`}
-            onPress={() => setSure(true)}
-          />
+          <QuietButton outlined title="Undo" label={`Undo ${task.title}`} onPress={() => setSure(true)} />
         )}
         {task.canUndo && sure && (
           <>
-            <QuietButton title="Keep it" onPress={() => setSure(false)} />
+            <QuietButton title="Cancel" onPress={() => setSure(false)} />
             <QuietButton
               outlined
               tone="red"
-              title={`Take back ${task.title}`}
+              title={`Undo ${task.title}`}
               disabled={busy}
               onPress={() => void post('undo')}
             />

@@ -9,7 +9,7 @@ import { Words } from '../../ui/Words';
 
 const KINDS: readonly (readonly [string, string, TimelineEntry['kind'][] | null])[] = [
   ['all', 'Everything', null],
-  ['facts', 'Facts', ['fact', 'tag', 'merge', 'task']],
+  ['facts', 'Fields', ['fact', 'tag', 'merge', 'task']],
   ['consent', 'Consent', ['consent', 'list']],
   ['loops', 'Loops', ['run', 'conversation', 'booking']],
   ['deliveries', 'Deliveries', ['delivery']],
@@ -41,12 +41,8 @@ export function Timeline({
   const found = entries.filter((entry) => kinds === null || kinds.includes(entry.kind));
   return (
     <View style={{ gap: 8 }}>
-      <Words kind="heading">What happened</Words>
-      <View
-        role="radiogroup"
-        aria-label="What is shown"
-        style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 6 }}
-      >
+      <Words kind="heading">Activity</Words>
+      <View role="radiogroup" aria-label="Show" style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 6 }}>
         {KINDS.map(([key, words]) => (
           <Choice key={key} words={words} chosen={kind === key} onChoose={() => setKind(key)} />
         ))}

@@ -164,7 +164,7 @@ function OtherThings({
         ]),
   ];
   return (
-    <Menu label="Other things to do" title="Other things to do" items={items} compact>
+    <Menu label="Other actions" title="Other actions" items={items} compact>
       <View style={{ width: 36, alignItems: 'center' }}>
         <Words aria-hidden kind="strong" color="teal" style={{ fontSize: 22 }}>
           +

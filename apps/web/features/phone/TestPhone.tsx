@@ -108,7 +108,7 @@ function Customers({ client, line }: { client: string; line: LineRow }) {
             ))}
           </View>
         )}
-        <QuietButton title="Be somebody new" onPress={meet} />
+        <QuietButton title="New customer" onPress={meet} />
       </View>
       {problem && <Failure error={problem} again={meet} />}
       <Handset key={one.who} client={client} line={line} customer={one} />

@@ -22,8 +22,8 @@ export function Refusal({
     <Refused problem={failure?.message}>
       {failure instanceof ApiError && failure.body.changed === true && (
         <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
-          <QuietButton outlined title="Take theirs" disabled={busy} onPress={onTheirs} />
-          <QuietButton outlined tone="red" title="Keep mine over it" disabled={busy} onPress={onMine} />
+          <QuietButton outlined title="Use their version" disabled={busy} onPress={onTheirs} />
+          <QuietButton outlined tone="red" title="Overwrite with mine" disabled={busy} onPress={onMine} />
         </View>
       )}
     </Refused>

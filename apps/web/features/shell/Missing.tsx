@@ -4,11 +4,11 @@ import { TextLink } from '../../ui/press';
 
 export function Missing() {
   return (
-    <Page title="Not here">
+    <Page title="Page not found">
       <Empty
         title="There is nothing at this address"
         words="It may have been removed, or the link was cut short."
-        action={<TextLink href="/">To Today</TextLink>}
+        action={<TextLink href="/">Open Today</TextLink>}
       />
     </Page>
   );

@@ -45,8 +45,8 @@ export function Copies({ path, page }: { path: string; page: DestinationPage }) 
   return (
     <View style={{ gap: 12 }}>
       <Words kind="small">
-        Columns, what brings a delivery about, and whom it is for go along; each client has a token of its
-        own, and its own address where it has one. A new copy is off, to be tried first.
+        Columns, triggers and the filter are copied. Each client has its own token, and its own address if you
+        enter one. A new copy is switched off until you have tested it.
       </Words>
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
@@ -161,7 +161,7 @@ function Client({
               />
             )}
             <Field
-              label="Its own address, if it has one"
+              label="Own address (optional)"
               placeholder={row.copy?.host ?? 'the same as here'}
               autoCapitalize="none"
               autoCorrect={false}

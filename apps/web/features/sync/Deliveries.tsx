@@ -42,7 +42,7 @@ function stateOf({ status, isTest, outcome, attempts }: DeliveryRow): {
       : { tone: 'failing', words: `tried: ${outcome}` };
   if (status === 'done') return { tone: 'quiet', words: outcome ?? '' };
   if (status === 'left out') return { tone: 'quiet', words: `left out: ${outcome}` };
-  if (status === 'shelf') return { tone: 'failing', words: `on the shelf: ${outcome}` };
+  if (status === 'shelf') return { tone: 'failing', words: `failed: ${outcome}` };
   return attempts === 0
     ? { tone: 'ahead', words: 'waits' }
     : { tone: 'warning', words: `waits, tried ${attempts === 1 ? 'once' : `${attempts} times`}: ${outcome}` };
@@ -91,14 +91,14 @@ export function Deliveries({
           options={[
             ['all', 'All'],
             ['waiting', 'Waiting'],
-            ['shelf', 'On the shelf'],
+            ['shelf', 'Failed'],
           ]}
           onChange={setOf}
         />
         {shelf > 0 && (
           <QuietButton
             outlined
-            title={`Replay all ${shelf.toLocaleString('en-GB')}`}
+            title={`Send all ${shelf.toLocaleString('en-GB')} again`}
             onPress={() => void replay('all')}
           />
         )}
@@ -108,10 +108,10 @@ export function Deliveries({
       {rows?.length === 0 && (
         <Words kind="small">
           {of === 'all'
-            ? 'Nothing has gone out yet.'
+            ? 'Nothing has been sent yet.'
             : of === 'waiting'
               ? 'Nothing waits.'
-              : 'The shelf is empty.'}
+              : 'No failed deliveries.'}
         </Words>
       )}
       <View role="list" aria-label="Deliveries">
@@ -151,9 +151,9 @@ export function Deliveries({
               </View>
               {row.attempts > 0 && (
                 <QuietButton
-                  title="Look"
+                  title="Details"
                   tone="teal"
-                  label={`Look at what went to and fro for ${row.name}`}
+                  label={`Details of the delivery of ${row.name}`}
                   onPress={() => setOpen(row.id)}
                 />
               )}
@@ -162,7 +162,11 @@ export function Deliveries({
         })}
       </View>
       {(more.at(-1)?.length ?? head.data?.length) === SHOWN && (
-        <QuietButton outlined title="Earlier ones" onPress={() => void earlier.setSize(earlier.size + 1)} />
+        <QuietButton
+          outlined
+          title="Show earlier deliveries"
+          onPress={() => void earlier.setSize(earlier.size + 1)}
+        />
       )}
       {open !== null && (
         <OneDelivery
@@ -199,7 +203,7 @@ export function OneDelivery({
       onClose={onClose}
       foot={
         data?.status === 'shelf' && onReplay ? (
-          <QuietButton outlined title="Replay it" onPress={() => onReplay(id)} />
+          <QuietButton outlined title="Send again" onPress={() => onReplay(id)} />
         ) : undefined
       }
     >
@@ -242,7 +246,7 @@ function Call({ call: { request, answer, ms } }: { call: CallView }) {
         <Words kind="code" color="ink" selectable style={{ wordBreak: 'break-all' } as object}>
           {`${request.method} ${request.address}`}
         </Words>
-        {request.body !== null && <Json label="What went out" value={request.body} />}
+        {request.body !== null && <Json label="Request" value={request.body} />}
       </View>
       <View style={{ flex: wide ? 1 : undefined, gap: 4, minWidth: 0 }}>
         <Words kind="smallStrong" color={failed ? 'red' : 'ink'}>
@@ -250,7 +254,7 @@ function Call({ call: { request, answer, ms } }: { call: CallView }) {
             ? `No answer: ${answer.silence}`
             : `Answered ${answer.status} after ${ms.toLocaleString('en-GB')} ms`}
         </Words>
-        {'body' in answer && answer.body !== null && <Json label="What came back" value={answer.body} />}
+        {'body' in answer && answer.body !== null && <Json label="Answer" value={answer.body} />}
       </View>
     </View>
   );

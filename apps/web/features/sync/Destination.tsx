@@ -129,7 +129,7 @@ function Open({
   );
 
   return (
-    <Page title={page ? page.name : 'New destination'} back={{ href: `/${client}/sync`, words: 'Sync' }}>
+    <Page title={page ? page.name : 'Add destination'} back={{ href: `/${client}/sync`, words: 'Sync' }}>
       <View style={{ gap: 16 }}>
         {page && (
           <Head
@@ -184,7 +184,7 @@ function Open({
             {refusal}
             <View style={{ flexDirection: 'row' }}>
               <ActionButton
-                title={page ? 'Keep the changes' : 'Make the destination'}
+                title={page ? 'Save changes' : 'Add destination'}
                 busy={busy}
                 disabled={draft.name.trim() === ''}
                 onPress={() => void keep()}
@@ -209,7 +209,8 @@ function Open({
       <Dialog title={`Remove ${page?.name ?? ''}?`} open={removing} onClose={() => setRemoving(false)}>
         <View style={{ padding: 12, gap: 12 }}>
           <Words>
-            Its token is wiped, and what waits or stands on the shelf is dropped. Nothing changes over there.
+            Its token is deleted, and deliveries that wait or have failed are dropped. Nothing changes in the
+            other system.
           </Words>
           <View style={{ flexDirection: 'row', gap: 8 }}>
             <ActionButton
@@ -222,7 +223,7 @@ function Open({
                 });
               }}
             />
-            <QuietButton title="Keep it" onPress={() => setRemoving(false)} />
+            <QuietButton title="Cancel" onPress={() => setRemoving(false)} />
           </View>
         </View>
       </Dialog>
@@ -256,19 +257,19 @@ function Head({
       </StateLine>
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
         {page.state !== 'on' && (
-          <ActionButton title="Switch it on" disabled={busy || stops} onPress={() => onState('on')} />
+          <ActionButton title="Switch on" disabled={busy || stops} onPress={() => onState('on')} />
         )}
         {page.state === 'on' && page.failingSince && (
           <QuietButton outlined title="Try again now" disabled={busy} onPress={() => onState('on')} />
         )}
         {onSend && page.state === 'on' && (
-          <QuietButton outlined title="Send it now" disabled={busy || stops} onPress={onSend} />
+          <QuietButton outlined title="Send now" disabled={busy || stops} onPress={onSend} />
         )}
         {page.state === 'on' && (
-          <QuietButton outlined title="Pause it" disabled={busy} onPress={() => onState('paused')} />
+          <QuietButton outlined title="Pause" disabled={busy} onPress={() => onState('paused')} />
         )}
         {page.state !== 'off' && (
-          <QuietButton outlined title="Switch it off" disabled={busy} onPress={() => onState('off')} />
+          <QuietButton outlined title="Switch off" disabled={busy} onPress={() => onState('off')} />
         )}
         <QuietButton title="Remove" tone="red" label={`Remove ${page.name}`} onPress={onRemove} />
       </View>
@@ -320,7 +321,7 @@ function Preview({
   };
   return (
     <View style={{ gap: 4, marginTop: 8 }}>
-      <Words kind="heading">As it goes out</Words>
+      <Words kind="heading">Preview</Words>
       <Words kind="small">
         {isWhole
           ? 'The last ten people, as they stand now; the file holds everybody it is for.'
@@ -329,7 +330,7 @@ function Preview({
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       <Refused problem={problem} />
       {data?.length === 0 && <Words kind="small">The client has nobody yet.</Words>}
-      <View role="list" aria-label="As it goes out">
+      <View role="list" aria-label="Preview">
         {data?.map((row) => (
           <View
             key={row.personId}

@@ -71,7 +71,7 @@ export function MappingEditor({
       {mapping.length === 0 && (
         <Empty
           title="No column yet"
-          words="Each column of the other side gets a line: what it is called there, and what of a person goes into it."
+          words="One line per column of the other system: its name there, and what is sent in it."
         />
       )}
       <View role="list" aria-label="Columns">
@@ -154,9 +154,9 @@ export function MappingEditor({
                 </Menu>
                 {column.otherwise === undefined && (
                   <QuietButton
-                    title="Else"
+                    title="Default"
                     tone="quiet"
-                    label={`Say what goes into ${column.to || 'it'} where nothing is known`}
+                    label={`Default of ${column.to || 'it'}`}
                     onPress={() => change(at, { otherwise: '' })}
                   />
                 )}

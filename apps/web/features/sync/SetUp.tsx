@@ -8,10 +8,10 @@ import { Sentence } from '../people/list/Sentence';
 import type { DestinationDraft } from './draft';
 
 const ADDRESS = {
-  webhook: { label: 'Address that is called', placeholder: 'https://example.org/hook' },
+  webhook: { label: 'Address to call', placeholder: 'https://example.org/hook' },
   contact: { label: 'Address of the contacts', placeholder: 'https://example.org/contacts' },
   rows: { label: 'Address of the rows', placeholder: 'https://example.org/sheets/1/rows' },
-  file: { label: 'Address that the file is put at', placeholder: 'https://example.org/drop/people-DATE.csv' },
+  file: { label: 'Address to upload to', placeholder: 'https://example.org/drop/people-DATE.csv' },
 } as const;
 
 /** Where it goes, how it is let in, and what brings a delivery about. */
@@ -71,7 +71,7 @@ export function SetUp({
       />
       {kind === 'file' && (
         <PickRow
-          label="The file goes"
+          label="Send the file"
           value={draft.inFolder ? 'folder' : 'address'}
           options={
             [
@@ -95,7 +95,7 @@ export function SetUp({
       )}
       {(DESTINATION_KINDS[kind].needsToken || (kind === 'file' && !draft.inFolder)) && (
         <Field
-          label={DESTINATION_KINDS[kind].needsToken ? 'Token' : 'Token, if it wants one'}
+          label={DESTINATION_KINDS[kind].needsToken ? 'Token' : 'Token (optional)'}
           placeholder={
             hint ? `kept, ends in ${hint}; write another to change it` : 'what lets us in over there'
           }
@@ -104,23 +104,23 @@ export function SetUp({
           autoComplete="off"
           value={draft.token}
           onChangeText={(token) => onChange({ token })}
-          hint="It is kept encrypted and never shown again."
+          hint="Stored encrypted and never shown again."
         />
       )}
       {kind === 'contact' && (
         <Field
-          label="A contact is found by the column"
+          label="Find contacts by column"
           autoCapitalize="none"
           value={draft.findBy}
           onChangeText={(findBy) => onChange({ findBy })}
-          hint="It is looked up there, changed where it is found, and made where it is not; its id is remembered."
+          hint="The contact is updated if it is found, and added if not."
         />
       )}
       {kind === 'contact' && (
         <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 12 }}>
           <View style={{ flexGrow: 1, minWidth: 200 }}>
             <Field
-              label="Its id stands at"
+              label="Path to the id"
               autoCapitalize="none"
               value={draft.idAt}
               onChangeText={(idAt) => onChange({ idAt })}
@@ -128,7 +128,7 @@ export function SetUp({
           </View>
           <View style={{ flexGrow: 1, minWidth: 200 }}>
             <Field
-              label="The found ones stand at"
+              label="Path to the results"
               placeholder="the answer itself"
               autoCapitalize="none"
               value={draft.listAt}
@@ -139,7 +139,7 @@ export function SetUp({
       )}
       {kind === 'rows' && (
         <Field
-          label="A person’s row is named by the column"
+          label="Find a person’s row by column"
           placeholder="none: every delivery appends a row"
           autoCapitalize="none"
           value={draft.key}
@@ -159,7 +159,7 @@ export function SetUp({
           {...({ rows: Math.max(2, Math.min(12, draft.body.split('\n').length)) } as object)}
         />
       )}
-      <Group title="It goes out when">
+      <Group title="Send when">
         {kind !== 'file' && trigger('fields', 'a field changes', 'town, email')}
         {kind !== 'file' && trigger('tags', 'a tag is put on or taken off', 'vip')}
         {kind !== 'file' && trigger('lists', 'a list is joined or left', 'News')}
@@ -173,7 +173,7 @@ export function SetUp({
         {triggers.daily && (
           <View style={{ paddingLeft: 36 }}>
             <TextRow
-              label="At, by the client’s clock"
+              label="At (client’s time)"
               value={triggers.daily.at}
               read={(typed) =>
                 isTimeOfDay(typed) ? null : 'A time of day is written such as 07:00 or 17:30.'
@@ -184,7 +184,7 @@ export function SetUp({
         )}
       </Group>
       <Sentence
-        label="Only for those who"
+        label="Only for people who"
         value={draft.who}
         onChange={(who) => onChange({ who })}
         known={known}

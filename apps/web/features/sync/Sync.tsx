@@ -20,17 +20,17 @@ export function Sync() {
       title="Sync"
       back={{ href: '/more', words: 'More', onPhoneOnly: true }}
       actions={
-        data && data.length > 0 ? <QuietButton outlined title="New destination" onPress={make} /> : undefined
+        data && data.length > 0 ? <QuietButton outlined title="Add destination" onPress={make} /> : undefined
       }
-      about="Systems of the client’s own that hear of every change of their people, seconds later."
+      about="The client’s own systems, which receive every change to people within seconds."
     >
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data?.length === 0 && (
         <Empty
           title="No destination yet"
-          words="A CRM, a sheet or a webhook that is told when a field, a tag or a list of somebody changes. It is tried on a real person before anything goes out."
-          action={<QuietButton outlined title="Make the first" onPress={make} />}
+          words="A CRM, a spreadsheet or a webhook that receives changes to fields, tags and lists. You can test it with a real person before switching it on."
+          action={<QuietButton outlined title="Add a destination" onPress={make} />}
         />
       )}
       <View role="list" aria-label="Destinations" style={{ marginTop: 8 }}>

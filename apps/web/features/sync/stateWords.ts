@@ -11,9 +11,9 @@ export function destinationState(row: DestinationRow): {
   words: string;
 } {
   const waits = row.waiting > 0 ? `, ${many(row.waiting, 'delivery waits', 'deliveries wait')}` : '';
-  if (row.state === 'off') return { tone: 'quiet', words: 'Off: nothing is noted and nothing goes out' };
+  if (row.state === 'off') return { tone: 'quiet', words: 'Off: no changes are recorded or sent' };
   if (row.state === 'paused')
-    return { tone: 'warning', words: `Paused: changes are noted, nothing goes out${waits}` };
+    return { tone: 'warning', words: `Paused: changes are recorded and nothing is sent${waits}` };
   if (row.failingSince)
     return {
       tone: 'failing',
@@ -25,7 +25,7 @@ export function destinationState(row: DestinationRow): {
   };
 }
 
-export const shelfWords = (count: number) => many(count, 'delivery on the shelf', 'deliveries on the shelf');
+export const shelfWords = (count: number) => many(count, 'failed delivery', 'failed deliveries');
 
 /** What it is and where it goes. */
 export const whereWords = ({ kind, host }: Pick<DestinationRow, 'kind' | 'host'>): string =>

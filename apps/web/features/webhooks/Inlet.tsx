@@ -113,8 +113,8 @@ function Open({
       />
       {!page.reading && !example && !page.listensUntil && (
         <Words>
-          People can be read from whatever this webhook gets: they are found or made, and their fields are
-          filled. Let it listen, send one call from the other system, and point at what each part of it is.
+          People can be read from any call to this webhook: they are found or added, and their fields are
+          filled. Start listening, send one call from the other system, and say what each part of it is.
         </Words>
       )}
       {page.listensUntil && (
@@ -135,7 +135,7 @@ function Open({
         )}
         {page.reading && (
           <QuietButton
-            title="Read people no more"
+            title="Stop reading people"
             tone="red"
             disabled={busy}
             onPress={() => void keep(null)}
@@ -144,7 +144,7 @@ function Open({
       </View>
       {lines.length > 0 && (
         <View style={{ gap: 4 }}>
-          <Words kind="heading">What its parts are</Words>
+          <Words kind="heading">Parts of a call</Words>
           <View role="list" aria-label="Parts">
             {lines.map((line) => (
               <Part
@@ -159,7 +159,7 @@ function Open({
           </View>
           {mapping.who.length === 0 && (
             <StateLine tone="failing">
-              Nothing says who it is yet: say of one part that it is an id, an email address or a number.
+              Nothing identifies the person yet. Mark one part as an id, an email address or a number.
             </StateLine>
           )}
         </View>
@@ -172,7 +172,7 @@ function Open({
       {lines.length > 0 && page.destinations.length > 0 && (
         <View style={{ gap: 4 }}>
           <PickRow
-            label="It tells of changes in"
+            label="Tells of changes in"
             value={tied}
             options={[
               ['none', 'no destination'] as const,
@@ -181,8 +181,8 @@ function Open({
             onChange={(id) => change({ tied: id })}
           />
           <Words kind="small">
-            Then what we have sent there is not taken for news when it comes back, and where ours wins, ours
-            goes there again.
+            So that what we sent there does not count as a change when it comes back. Where our value wins, it
+            is sent there again.
           </Words>
         </View>
       )}
@@ -190,7 +190,7 @@ function Open({
         <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
           {changed && (
             <ActionButton
-              title="Keep it"
+              title="Save"
               busy={busy}
               disabled={mapping.who.length === 0}
               onPress={() => void keep(mapping)}
@@ -199,7 +199,7 @@ function Open({
           {example && (
             <QuietButton
               outlined
-              title="Try it on the example"
+              title="Test with the example"
               disabled={busy || mapping.who.length === 0}
               onPress={() => void tryIt()}
             />
@@ -337,7 +337,7 @@ function Part({
         {part && part.into.as !== 'tags' && (
           <Menu
             label={`Who wins for ${path}: ${WINS[part.wins]}`}
-            title="Where we know another value"
+            title="If we have another value"
             items={(part.into.as === 'field'
               ? (['newest', 'theirs', 'ours'] as const)
               : (['theirs', 'ours'] as const)

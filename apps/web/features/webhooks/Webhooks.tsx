@@ -66,7 +66,7 @@ export function Webhooks() {
         {data?.inlets.length === 0 && !made && (
           <Empty
             title="No incoming webhook"
-            words="Make one when an event in another system, such as a parcel being sent, is to start a loop."
+            words="Add one if an event in another system, such as a parcel being sent, should start a loop."
           />
         )}
         <View role="list" aria-label="Incoming webhooks" style={{ gap: 8 }}>
@@ -95,7 +95,7 @@ export function Webhooks() {
         <View style={{ flexDirection: 'row', gap: 8, alignItems: 'flex-end', flexWrap: 'wrap' }}>
           <View style={{ flexGrow: 1, minWidth: 200 }}>
             <Field
-              label="Name of a new one"
+              label="Name"
               placeholder="order-shipped"
               autoCapitalize="none"
               value={hook}
@@ -109,7 +109,7 @@ export function Webhooks() {
             />
           </View>
           <ActionButton
-            title="Make it"
+            title="Add webhook"
             disabled={!/^[a-z0-9-]{1,40}$/.test(hook.trim())}
             onPress={() => void make()}
           />
@@ -122,10 +122,7 @@ export function Webhooks() {
         onClose={() => setRemoving(null)}
       >
         <View style={{ padding: 12, gap: 12 }}>
-          <Words>
-            Its address stops working at once; whoever calls it is told that there is no such webhook. Loops
-            keep their cue.
-          </Words>
+          <Words>Its address stops working at once. Loops keep their cue.</Words>
           <View style={{ flexDirection: 'row', gap: 8 }}>
             <ActionButton
               title={`Remove ${removing?.hook ?? ''}`}
@@ -136,7 +133,7 @@ export function Webhooks() {
                 void act(() => ask('DELETE', `${path}/${id}`));
               }}
             />
-            <QuietButton title="Keep it" onPress={() => setRemoving(null)} />
+            <QuietButton title="Cancel" onPress={() => setRemoving(null)} />
           </View>
         </View>
       </Dialog>

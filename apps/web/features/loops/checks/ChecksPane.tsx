@@ -89,7 +89,7 @@ function FindingList({
   if (findings.length === 0)
     return (
       <Words color="quiet">
-        Nothing was found. The loop reaches every scene, waits for nobody for ever, and fits its channels.
+        No findings. Every scene can be reached, nobody waits for ever, and every text fits its channels.
       </Words>
     );
   return (

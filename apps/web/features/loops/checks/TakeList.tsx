@@ -24,8 +24,8 @@ export function TakeList({
   if (takes.length === 0)
     return (
       <Words color="quiet">
-        No take yet. Rehearse a conversation and keep it: from then on it is played again with every change,
-        so that nothing breaks unseen.
+        No take yet. Rehearse a conversation and save it as a take. It is then played again after every
+        change, and you see at once if something breaks.
       </Words>
     );
   return (
@@ -49,13 +49,13 @@ export function TakeList({
             {take.changed > 0 && (
               <QuietButton
                 outlined
-                title="Accept what has changed"
-                label={`Accept what has changed in ${take.name}`}
+                title="Accept changes"
+                label={`Accept the changes in ${take.name}`}
                 onPress={() => accept(take)}
               />
             )}
             <QuietButton
-              title="Rehearse it"
+              title="Rehearse"
               label={`Rehearse ${take.name}`}
               tone="teal"
               onPress={() => rehearse(take.takeId)}
@@ -79,7 +79,10 @@ function Difference({ turn }: { turn: TakeTurn }) {
     <View style={{ borderLeftWidth: 2, borderColor: colors.ochre, paddingLeft: 8, gap: 2 }}>
       <Words kind="smallStrong">{`› ${turn.does}`}</Words>
       {turn.cannot !== null && (
-        <Words kind="small" color="ochre">{`It cannot be done any more: ${turn.cannot}.`}</Words>
+        <Words
+          kind="small"
+          color="ochre"
+        >{`This step of the take is no longer possible: ${turn.cannot}.`}</Words>
       )}
       {gone.map((words) => (
         <Words
@@ -101,7 +104,7 @@ function Difference({ turn }: { turn: TakeTurn }) {
 function Removing({ name, onRemove }: { name: string; onRemove: () => void }) {
   const [sure, setSure] = useState(false);
   return sure ? (
-    <QuietButton title="Remove it" label={`Remove the take ${name}`} tone="red" onPress={onRemove} />
+    <QuietButton title="Remove take" label={`Remove the take ${name}`} tone="red" onPress={onRemove} />
   ) : (
     <QuietButton title="Remove" label={`Remove ${name} …`} tone="quiet" onPress={() => setSure(true)} />
   );

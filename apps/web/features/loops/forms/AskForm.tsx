@@ -56,7 +56,7 @@ export function AskForm({ step, set, scenes, known }: FormProps<'ask'>) {
       />
       {listed && (
         <TextRow
-          label="What can be answered, one per line"
+          label="Possible answers, one per line"
           multiline
           value={(step.options ?? []).map(({ label }) => label).join('\n')}
           read={(typed) =>
@@ -113,7 +113,7 @@ export function AskForm({ step, set, scenes, known }: FormProps<'ask'>) {
         />
       )}
       <PickRow
-        label="When it is known already"
+        label="If the answer is already known"
         value={step.known ?? 'ask'}
         options={KNOWN}
         onChange={(value) =>
@@ -125,21 +125,21 @@ export function AskForm({ step, set, scenes, known }: FormProps<'ask'>) {
       />
       {step.known === 'confirm' && (
         <TextRow
-          label="How it is put up for confirmation"
+          label="Confirmation question"
           placeholder="We have {{ person.email }}. Is that still right?"
           value={step.confirm ?? ''}
           onChange={(confirm) => set([['confirm'], confirm.trim() === '' ? undefined : confirm])}
         />
       )}
       <TickRow
-        label="It may be skipped"
+        label="Can be skipped"
         on={step.skip !== undefined}
         onChange={(on) => set([['skip'], on ? {} : undefined])}
       />
       {step.skip && (
         <Group title="Skipping">
           <TextRow
-            label="What the button says"
+            label="Button label"
             placeholder="Skip"
             value={step.skip.label ?? ''}
             onChange={(label) => set([['skip', 'label'], label.trim() === '' ? undefined : label])}
@@ -155,7 +155,7 @@ export function AskForm({ step, set, scenes, known }: FormProps<'ask'>) {
       )}
       {!listed && step.reply !== 'yes/no' && (
         <TextRow
-          label="Gather several messages into one answer, until nothing has come for"
+          label="Combine several messages into one answer after a pause of"
           placeholder="20 s"
           value={step.gather ? durationWords(step.gather) : ''}
           read={(typed) =>

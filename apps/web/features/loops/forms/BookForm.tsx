@@ -18,7 +18,7 @@ export function BookForm({ step, set, scenes, known }: FormProps<'book'>) {
     <>
       {calendars.length > 0 ? (
         <PickRow
-          label="In which calendar"
+          label="Calendar"
           value={chosen?.name ?? step.calendar}
           options={[
             ...(chosen ? [] : ([[step.calendar, `${step.calendar} (missing)`]] as const)),
@@ -27,7 +27,7 @@ export function BookForm({ step, set, scenes, known }: FormProps<'book'>) {
           onChange={(name) => set([['calendar'], name])}
         />
       ) : (
-        <Words kind="small">The client has no calendar yet. Make one under More, Bookings.</Words>
+        <Words kind="small">The client has no calendar yet. Add one under Bookings.</Words>
       )}
       {chosen && (
         <Words kind="small">
@@ -35,7 +35,7 @@ export function BookForm({ step, set, scenes, known }: FormProps<'book'>) {
         </Words>
       )}
       <TextRow
-        label="How many times it offers"
+        label="Number of times to offer"
         placeholder="6"
         value={step.offer === undefined ? '' : String(step.offer)}
         read={(typed) =>
@@ -43,11 +43,11 @@ export function BookForm({ step, set, scenes, known }: FormProps<'book'>) {
         }
         onChange={(typed) => set([['offer'], typed.trim() === '' ? undefined : Number(typed)])}
       />
-      <Group title="What is kept with the person">
+      <Group title="Saved with the person">
         {(['day', 'time'] as const).map((part) => (
           <TextRow
             key={part}
-            label={part === 'day' ? 'The day, in the field' : 'The time, in the field'}
+            label={part === 'day' ? 'Save the day in' : 'Save the time in'}
             value={step[part]}
             read={(typed) => (fieldKey(typed) ? null : 'A field has a name, such as “trial day”.')}
             onChange={(typed) => set([[part], fieldKey(typed)])}
@@ -55,7 +55,7 @@ export function BookForm({ step, set, scenes, known }: FormProps<'book'>) {
         ))}
       </Group>
       <TickRow
-        label="It has an exit of its own when nothing is free"
+        label="Separate exit when nothing is free"
         on={step.full !== undefined}
         onChange={(on) => set([['full'], on ? 'next' : undefined])}
       />

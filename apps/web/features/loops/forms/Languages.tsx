@@ -23,7 +23,9 @@ export function Languages({
   const [, ...others] = known?.client.languages ?? [];
   const languages = [...new Set([...others, ...Object.keys(step.variants ?? {})])];
   if (languages.length === 0)
-    return <Words kind="small">The client speaks one language; with more, their wordings stand here.</Words>;
+    return (
+      <Words kind="small">The client uses one language. Wordings in other languages are edited here.</Words>
+    );
   const put = (language: string, change: (variant: Record<string, unknown>) => Record<string, unknown>) => {
     const variant = Object.fromEntries(
       Object.entries(change({ ...(step.variants?.[language] as Record<string, unknown>) })).filter(

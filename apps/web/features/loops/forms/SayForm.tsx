@@ -28,7 +28,7 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
   return (
     <>
       <PickRow
-        label="Goes with it"
+        label="Attachment"
         value={step.media?.what ?? 'none'}
         options={MEDIA}
         onChange={(what) =>
@@ -37,7 +37,7 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
       />
       {step.media && (
         <TextRow
-          label="Its address"
+          label="Address"
           placeholder="https://example.org/timetable.png"
           value={step.media.address}
           onChange={(address) => set([['media', 'address'], address])}
@@ -45,7 +45,7 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
       )}
       <Group title="A link, as a button or card where the channel has one">
         <TextRow
-          label="What the button says"
+          label="Button label"
           placeholder="See the timetable"
           value={step.link?.label ?? ''}
           onChange={(label) =>
@@ -59,7 +59,7 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
         />
         {step.link && (
           <TextRow
-            label="Where it leads"
+            label="Link address"
             placeholder="https://example.org"
             value={step.link.address}
             onChange={(address) => set([['link', 'address'], address])}
@@ -67,7 +67,7 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
         )}
       </Group>
       <TextRow
-        label="Seconds of “is typing” before it"
+        label="Show “typing” for (seconds)"
         placeholder="0"
         value={step.typing ? String(step.typing) : ''}
         read={(typed) =>
@@ -76,7 +76,7 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
         onChange={(typed) => set([['typing'], Number(typed) > 0 ? Number(typed) : undefined])}
       />
       <PickRow
-        label="Where the channel’s window has shut, it is"
+        label="If the channel’s reply window has closed"
         value={shut}
         options={step.choices?.length ? SHUT.filter(([key]) => key !== 'other line') : SHUT}
         onChange={(what) =>
@@ -91,24 +91,24 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
         }
       />
       {step.whenShut?.do === 'template' && (
-        <Group title="The template">
+        <Group title="Template">
           {templates.length > 0 ? (
             <PickRow
-              label="Which one"
+              label="Template"
               value={step.whenShut.name}
               options={[...new Set(templates.map(({ name }) => name))].map((name) => [name, name] as const)}
               onChange={(name) => set([['whenShut', 'name'], name])}
             />
           ) : (
             <TextRow
-              label="Its name"
+              label="Name"
               placeholder="still_there"
               value={step.whenShut.name}
               onChange={(name) => set([['whenShut', 'name'], name])}
             />
           )}
           <TextRow
-            label="What is filled in, one per line"
+            label="Values to fill in, one per line"
             placeholder={'{{ person.first_name | default: "there" }}'}
             multiline
             value={(step.whenShut.parameters ?? []).join('\n')}

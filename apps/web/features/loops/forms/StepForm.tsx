@@ -54,7 +54,7 @@ export function StepForm({
   };
   const props = { set, scenes, known };
   return (
-    <Dialog title={`This ${step.kind}`} open onClose={onClose}>
+    <Dialog title={`Settings of this ${step.kind}`} open onClose={onClose}>
       <View style={{ padding: 12, gap: 16 }}>
         {formOf(written, props)}
         <Refused problem={problem} />

@@ -34,7 +34,7 @@ export function GoForm({ step, set, scenes, known }: FormProps<'go'>) {
         <>
           {others.length > 0 ? (
             <PickRow
-              label="Which loop"
+              label="Loop"
               value={step.loop}
               options={others.map(({ name }) => [name, name] as const)}
               onChange={(loop) => set([['loop'], loop], [['scene'], undefined])}
@@ -44,14 +44,14 @@ export function GoForm({ step, set, scenes, known }: FormProps<'go'>) {
           )}
           {other && (
             <PickRow
-              label="From which scene"
+              label="Start at scene"
               value={step.scene ?? ''}
               options={[['', 'its first'], ...other.scenes.map(({ id, name }) => [id, name] as const)]}
               onChange={(scene) => set([['scene'], scene === '' ? undefined : scene])}
             />
           )}
           <TickRow
-            label="And comes back here when it is over"
+            label="Return here when it has finished"
             on={step.back === true}
             onChange={(on) => set([['back'], on ? true : undefined])}
           />
@@ -66,27 +66,27 @@ export function HandOverForm({ step, set, scenes }: FormProps<'hand over'>) {
   return (
     <>
       <TextRow
-        label="To whom"
+        label="Hand over to"
         placeholder="whoever is there"
         value={step.to ?? ''}
         onChange={(to) => set([['to'], to.trim() === '' ? undefined : to])}
       />
       <TextRow
-        label="A note for whoever takes it"
+        label="Note for the colleague"
         placeholder="wants a table for {{ person.party_size }}"
         value={step.note ?? ''}
         onChange={(note) => set([['note'], note.trim() === '' ? undefined : note])}
       />
       <TextRow
-        label="Said to the person"
+        label="Message to the person"
         placeholder="One of us writes to you in a moment."
         multiline
         value={step.text ?? ''}
         onChange={(text) => set([['text'], text.trim() === '' ? undefined : text])}
       />
-      <Group title="When nobody is on duty">
+      <Group title="Outside opening hours">
         <TextRow
-          label="Said instead"
+          label="Message instead"
           placeholder="We are back at {{ brief.hours }}."
           multiline
           value={step.offDuty?.text ?? ''}
@@ -94,7 +94,7 @@ export function HandOverForm({ step, set, scenes }: FormProps<'hand over'>) {
         />
         {step.offDuty && (
           <TickRow
-            label="The conversation is led on, not held"
+            label="The loop continues without waiting"
             on={step.offDuty.to !== undefined}
             onChange={(on) => set([['offDuty', 'to'], on ? 'next' : undefined])}
           />
@@ -108,9 +108,9 @@ export function HandOverForm({ step, set, scenes }: FormProps<'hand over'>) {
           />
         )}
       </Group>
-      <Group title="When nobody steps in">
+      <Group title="If nobody answers">
         <TextRow
-          label="The loop goes on after"
+          label="If nobody answers, the loop continues after"
           placeholder="1 d"
           value={step.giveUp ? durationWords(step.giveUp.after) : ''}
           read={(typed) =>
@@ -157,7 +157,7 @@ export function AlertForm({ step, set }: FormProps<'alert'>) {
         }
       />
       <TextRow
-        label="To, with commas between"
+        label="To, comma-separated"
         placeholder={EXAMPLES[step.by]}
         value={step.to.join(', ')}
         onChange={(typed) =>
@@ -217,7 +217,7 @@ export function SendOutForm({ step, set, scenes, known }: FormProps<'send out'>)
       )}
       {step.destination !== undefined && destinations.length > 0 && (
         <PickRow
-          label="Which destination"
+          label="Destination"
           value={chosen?.name ?? step.destination}
           options={destinations.map(({ name }) => [name, name] as const)}
           onChange={(name) => set([['destination'], name])}
@@ -225,7 +225,7 @@ export function SendOutForm({ step, set, scenes, known }: FormProps<'send out'>)
       )}
       {step.destination !== undefined && (
         <Words kind="small">
-          What is known of the person goes there as its columns say; the run goes on at once.
+          The person is sent to the destination as its columns say. The loop continues at once.
         </Words>
       )}
       {step.address !== undefined && <WebhookForm step={step} set={set} scenes={scenes} />}
@@ -244,7 +244,7 @@ function WebhookForm({ step, set, scenes }: Omit<FormProps<'send out'>, 'known'>
         onChange={(address) => set([['address'], address])}
       />
       <TextRow
-        label="What goes out, as JSON with merge fields"
+        label="Body, as JSON with merge fields"
         multiline
         value={JSON.stringify(step.body ?? {}, null, 2)}
         read={(typed) => {
@@ -258,7 +258,7 @@ function WebhookForm({ step, set, scenes }: Omit<FormProps<'send out'>, 'known'>
         onChange={(typed) => set([['body'], JSON.parse(typed)])}
       />
       <TextRow
-        label="What of the answer goes into which field, one per line"
+        label="Save parts of the answer in fields, one per line"
         placeholder="customer.id -> customer_number"
         multiline
         value={(step.reply ?? []).map(({ from, field }) => `${from} -> ${field}`).join('\n')}
@@ -281,7 +281,7 @@ function WebhookForm({ step, set, scenes }: Omit<FormProps<'send out'>, 'known'>
         }}
       />
       <TickRow
-        label="A failed delivery has its own exit"
+        label="Separate exit for a failed delivery"
         on={step.failed !== undefined}
         onChange={(on) => set([['failed'], on ? 'next' : undefined])}
       />

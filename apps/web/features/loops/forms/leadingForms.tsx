@@ -32,7 +32,7 @@ export function WaitForm({ step, set }: FormProps<'wait'>) {
             );
         }}
       />
-      <Words kind="small">It goes on by the person’s own clock; opening hours are the client’s.</Words>
+      <Words kind="small">Times are in the person’s time zone; opening hours are the client’s.</Words>
     </>
   );
 }
@@ -44,7 +44,7 @@ const CONDITIONS =
 export function SplitForm({ step, set, scenes }: FormProps<'split'>) {
   return (
     <>
-      <Words kind="small">{`The first that holds leads. Write ${CONDITIONS}.`}</Words>
+      <Words kind="small">{`The first condition that is true is used. Write ${CONDITIONS}.`}</Words>
       {step.arms.map((arm, index) => (
         <View key={index} style={{ gap: 4 }}>
           <TextRow
@@ -84,7 +84,7 @@ export function SplitForm({ step, set, scenes }: FormProps<'split'>) {
         title="Add a condition"
         onPress={() => set([['arms'], [...step.arms, { when: { open: true }, to: 'next' }]])}
       />
-      <Group title="None of these holds">
+      <Group title="None of these is true">
         <TargetMenu
           scenes={scenes}
           to={step.otherwise ?? 'next'}
@@ -93,7 +93,7 @@ export function SplitForm({ step, set, scenes }: FormProps<'split'>) {
         />
       </Group>
       <TickRow
-        label="Not known is its own case"
+        label="Separate exit if not known"
         on={step.unknown !== undefined}
         onChange={(on) => set([['unknown'], on ? (step.otherwise ?? 'next') : undefined])}
       />
@@ -115,7 +115,7 @@ export function VaryForm({ step, set, scenes }: FormProps<'vary'>) {
   return (
     <>
       <Words kind="small">
-        Each person draws an arm by its weight and keeps it. A weight of 0 draws nobody new.
+        Each person is assigned an arm by weight and keeps it. A weight of 0 assigns nobody new.
       </Words>
       {step.arms.map((arm, index) => (
         <View key={arm.id} style={{ gap: 4 }}>
@@ -158,7 +158,7 @@ export function VaryForm({ step, set, scenes }: FormProps<'vary'>) {
         />
       )}
       <PickRow
-        label="Compared on"
+        label="Compare by"
         value={goal}
         options={
           [

@@ -33,7 +33,7 @@ export function ClashNotice({
           <View style={{ alignSelf: 'flex-start' }}>
             <QuietButton
               outlined
-              title="Take theirs"
+              title="Use their version"
               onPress={() => {
                 edit((before) => takeTheirs(before, clash));
                 noted();

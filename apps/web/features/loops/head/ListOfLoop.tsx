@@ -24,17 +24,17 @@ export function ListOfLoop({
   const { data, error } = useSWR<ListRow[], Error>(`/clients/${client}/lists`);
   const names = [...new Set([...(data ?? []).map(({ name }) => name), ...(list ? [list] : [])])];
   return (
-    <Dialog title="Writes to a list" open onClose={onClose}>
+    <Dialog title="List it writes to" open onClose={onClose}>
       <View style={{ padding: 12, gap: 12 }}>
         <Words kind="small">
-          What nobody asked for, such as reminders and what the team starts, then goes only to those who stand
-          on the list when it is sent. Answers go to whoever writes.
+          Messages that a person did not ask for, such as reminders, are then sent only to people on the list.
+          Answers are always sent.
         </Words>
         {error && <Failure error={error} />}
         {!data && !error && <Waiting />}
         {data && (
           <PickRow
-            label="The list"
+            label="List"
             value={list ?? NONE}
             options={[[NONE, 'none'] as const, ...names.map((name) => [name, name] as const)]}
             onChange={(next) => onChoose(next === NONE ? undefined : next)}

@@ -80,7 +80,7 @@ export function PublishSheet({
                 ? `Publish ${page.differences.length === 1 ? '1 change' : `${page.differences.length} changes`}`
                 : 'Publish it'
           }
-          label={when ? 'Schedule it' : 'Publish it now'}
+          label={when ? 'Schedule it' : 'Publish now'}
           busy={busy}
           disabled={blocked || (at.trim() !== '' && !when)}
           onPress={() => void publish()}
@@ -102,7 +102,7 @@ export function PublishSheet({
           {page.live ? (
             page.differences.map((words) => <Words key={words}>{`· ${words}`}</Words>)
           ) : (
-            <Words>Everything in it is new: nothing is live until now.</Words>
+            <Words>The loop has not been published before.</Words>
           )}
         </View>
         {stops.length > 0 && (
@@ -134,10 +134,10 @@ export function PublishSheet({
         )}
         {page.live && (
           <View style={{ gap: 2 }}>
-            <Words kind="smallStrong">Who is on the way</Words>
+            <Words kind="smallStrong">People in it now</Words>
             <Words>
               {page.peopleInIt === 0
-                ? 'Nobody is in it just now.'
+                ? 'Nobody is in it now.'
                 : `${people(page.peopleInIt)} in it. They finish on the version they began with${stay > 0 ? `; ${people(stay)} of them wait at a step that this version no longer has` : ''}.`}
             </Words>
             {page.peopleInIt - stay > 0 && (
@@ -151,14 +151,14 @@ export function PublishSheet({
           </View>
         )}
         <Field
-          label="Not now but at"
+          label="Schedule for"
           placeholder={`now; or ${exampleMoment()}`}
           value={at}
           onChangeText={setAt}
           problem={
             at.trim() !== '' && !when ? `Write a day and a time ahead, such as ${exampleMoment()}.` : null
           }
-          hint="The draft as it is now is published then, whatever is written meanwhile."
+          hint="The draft is published as it is now, even if it is edited before then."
         />
       </View>
     </Dialog>

@@ -82,8 +82,8 @@ export function Versions({
                 </Words>
                 {!version.live && (
                   <QuietButton
-                    title="Roll back to it"
-                    label={`Roll back to version ${version.version}`}
+                    title="Restore this version"
+                    label={`Restore version ${version.version}`}
                     tone="teal"
                     onPress={() => void act('roll-back', { version: version.version })}
                   />

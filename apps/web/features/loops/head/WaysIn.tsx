@@ -23,8 +23,7 @@ export function WaysIn({ path, open, onClose }: { path: string; open: boolean; o
         {!data && !error && <Waiting />}
         {data?.ways.length === 0 && (
           <Words color="quiet">
-            None of the live version’s cues can be handed out: they start by themselves. A keyword or a link
-            gives people a way in.
+            None of this loop’s cues can be shared: they start by themselves. Add a keyword or a link.
           </Words>
         )}
         {data && data.ways.length > 0 && <WholeSheet page={data} />}
@@ -72,14 +71,14 @@ function AdQuestionsOffer({ found }: { found: AdQuestions }) {
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
         <QuietButton
           outlined
-          title="Save them as JSON"
+          title="Save as JSON"
           onPress={() =>
             saveFile(`${name}.json`, new Blob([JSON.stringify(found, null, 2)], { type: 'application/json' }))
           }
         />
         <QuietButton
           outlined
-          title="Save a sheet to copy from"
+          title="Save as a page"
           onPress={() =>
             void import('@dart-loop/core/channels/adQuestions').then(({ adQuestionsSheet }) =>
               saveFile(`${name}.html`, new Blob([adQuestionsSheet(found)], { type: 'text/html' })),
@@ -102,7 +101,7 @@ function WholeSheet({ page }: { page: WaysInPage }) {
   return (
     <View style={{ gap: 4 }}>
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
-        <QuietButton outlined title="Print them all" onPress={sheet(printPage)} />
+        <QuietButton outlined title="Print all" onPress={sheet(printPage)} />
         <QuietButton
           outlined
           title="Save as a page"

@@ -66,8 +66,8 @@ export function PersonPicker({
           },
           {
             key: 'real',
-            words: 'A real person …',
-            more: 'their fields, tags and lists are taken over; nothing is sent to them',
+            words: 'A person from the list …',
+            more: 'with their fields, tags and lists; nothing is sent to them',
             onChoose: () => setTimeout(() => setSearching(true), 50),
           },
         ]}
@@ -116,7 +116,7 @@ function People({
       />
       {(error ?? problem) && <Failure error={(error ?? problem)!} />}
       {!data && !error && <Waiting />}
-      {data?.rows.length === 0 && <Words color="quiet">Nobody of that name.</Words>}
+      {data?.rows.length === 0 && <Words color="quiet">No matches.</Words>}
       {data?.rows.slice(0, 20).map((row) => (
         <QuietButton
           key={row.id}

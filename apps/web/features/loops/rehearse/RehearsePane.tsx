@@ -139,11 +139,11 @@ export function RehearsePane({
       { key: 'place', words: 'They share a place', onChoose: () => does('@place 54.1, -2.3') },
       { key: 'stop', words: 'They write STOP', onChoose: () => does('STOP') },
       { key: 'block', words: 'They block the line', onChoose: () => does('~ block') },
-      { key: 'refuses', words: 'The channel refuses what we say', onChoose: () => does('~ channel refuses') },
-      { key: 'works', words: 'The channel takes it again', onChoose: () => does('~ channel works') },
-      { key: 'failed', words: 'What was sent out fails', onChoose: () => does('! failed') },
-      { key: 'in', words: 'Somebody of the team steps in', onChoose: () => does('~ step in') },
-      { key: 'back', words: 'The team hands back', onChoose: () => does('~ hand back') },
+      { key: 'refuses', words: 'The channel refuses the message', onChoose: () => does('~ channel refuses') },
+      { key: 'works', words: 'The channel accepts messages again', onChoose: () => does('~ channel works') },
+      { key: 'failed', words: 'The outgoing call fails', onChoose: () => does('! failed') },
+      { key: 'in', words: 'A colleague steps in', onChoose: () => does('~ step in') },
+      { key: 'back', words: 'The colleague hands back', onChoose: () => does('~ hand back') },
       { key: 'day', words: 'A day passes', onChoose: () => does('+1d') },
     ],
     [loop, known],
@@ -183,7 +183,7 @@ export function RehearsePane({
         <Menu
           compact
           label={`The clock: ${timeWords(rehearsal.now)}. Change when it begins`}
-          title="When it begins"
+          title="Start time"
           items={[
             { key: 'now', words: 'Now', onChoose: () => begin({ now: Date.now() }, true) },
             {
@@ -221,8 +221,8 @@ export function RehearsePane({
           {entries.length === 0 && (
             <View style={{ gap: 6 }}>
               <Words color="quiet">
-                Play the customer: write below, or let the loop be started. Nothing leaves this page, and
-                nothing is kept unless you keep a take.
+                Write as the customer would, or start the loop below. Nothing is sent, and nothing is saved
+                unless you keep a take.
               </Words>
               {cues.map((cue) => (
                 <QuietButton
@@ -280,11 +280,11 @@ export function RehearsePane({
         {session.turns.length > 0 && <QuietButton title="Start again" onPress={() => begin({}, false)} />}
         {session.turns.length > 0 && (
           <QuietButton
-            title="Back one"
+            title="Undo last"
             onPress={() => setSession((before) => takenBack(before, loop, known))}
           />
         )}
-        <Menu compact label="More that can happen" title="What else can happen" items={more}>
+        <Menu compact label="Other events" title="Other events" items={more}>
           <Words kind="strong" style={{ fontSize: 15, paddingHorizontal: 6 }}>
             More
           </Words>
@@ -297,8 +297,8 @@ export function RehearsePane({
       <Dialog title="Keep as take" open={naming !== null} onClose={() => setNaming(null)}>
         <View style={{ padding: 12, gap: 12 }}>
           <Words kind="small">
-            The person’s side is kept, and what we say to it. It is played again whenever the draft changes,
-            and before every publish.
+            What the person writes and what is answered is saved. It is played again after every change and
+            before publishing.
           </Words>
           <Field
             label="Name"
@@ -308,7 +308,7 @@ export function RehearsePane({
             onChangeText={setNaming}
           />
           <ActionButton
-            title="Keep it"
+            title="Save take"
             disabled={!naming?.trim()}
             onPress={() => {
               const name = naming!.trim().slice(0, 120);
@@ -316,7 +316,7 @@ export function RehearsePane({
                 withTakes(before, [...(before.takes ?? []), takeOf(session, name, before.takes ?? [])]),
               );
               setNaming(null);
-              setKept(`Kept as “${name}”. It stands under Checks.`);
+              setKept(`Saved as “${name}”. Find it under Checks.`);
             }}
           />
         </View>

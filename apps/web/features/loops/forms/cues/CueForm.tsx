@@ -92,7 +92,7 @@ export function CueForm({
           }}
         />
         <PickRow
-          label="May start again for the same person"
+          label="Starting again for the same person"
           value={again}
           options={
             [
@@ -109,20 +109,20 @@ export function CueForm({
         />
         {typeof written.again === 'object' && (
           <TextRow
-            label="Once in"
+            label="Once every"
             value={durationWords(written.again.onceIn)}
             read={(typed) => (readDuration(typed) ? null : 'A time is a number and a unit, such as “7 d”.')}
             onChange={(typed) => set({ again: { onceIn: readDuration(typed)! } })}
           />
         )}
         <PickRow
-          label="While the loop runs with them already"
+          label="If the person is already in the loop"
           value={written.whileRunning ?? 'start over'}
           options={
             [
-              ['start over', 'starts over'],
-              ['ignore', 'is ignored'],
-              ['resume', 'goes on where it was'],
+              ['start over', 'start over'],
+              ['ignore', 'ignore'],
+              ['resume', 'continues where it was'],
             ] as const
           }
           onChange={(next) => set({ whileRunning: next === 'start over' ? undefined : next })}

@@ -14,7 +14,7 @@ function Own({ cue, set, loop }: OwnProps<'ad click'>) {
   return (
     <>
       <TextRow
-        label="Ids of the ads, with commas between"
+        label="Ad ids, comma-separated"
         placeholder="120330022001"
         value={(cue.ads ?? []).join(', ')}
         onChange={(typed) => set({ ads: none(listed(typed)) })}

@@ -26,7 +26,7 @@ function Own({ cue, set }: OwnProps<'comment'>) {
       />
       {Array.isArray(cue.posts) && (
         <TextRow
-          label="Ids of the posts, with commas between"
+          label="Post ids, comma-separated"
           value={cue.posts.join(', ')}
           onChange={(typed) => set({ posts: listed(typed) })}
         />
@@ -38,18 +38,18 @@ function Own({ cue, set }: OwnProps<'comment'>) {
         onChange={(typed) => set({ with: none(listed(typed)) })}
       />
       <TextRow
-        label="Never with one of these"
+        label="But not with any of these words"
         placeholder="sold out"
         value={(cue.without ?? []).join(', ')}
         onChange={(typed) => set({ without: none(listed(typed)) })}
       />
       <TickRow
-        label="Answers to other comments count too"
+        label="Also on replies to other comments"
         on={cue.nested === true}
         onChange={(on) => set({ nested: on ? true : undefined })}
       />
       <TextRow
-        label="Answered publicly too, one wording per line, drawn in turn"
+        label="Public replies, one per line, used in turn"
         placeholder="You have a message from us."
         multiline
         value={(cue.publicReplies ?? []).join('\n')}

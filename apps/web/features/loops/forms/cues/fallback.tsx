@@ -9,5 +9,5 @@ export const fallback: CueEditor<'fallback'> = {
 };
 
 function Own() {
-  return <Words>Whatever nothing else has heard.</Words>;
+  return <Words>Starts on any message that nothing else starts on.</Words>;
 }

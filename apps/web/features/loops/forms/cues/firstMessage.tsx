@@ -9,5 +9,5 @@ export const firstMessage: CueEditor<'first message'> = {
 };
 
 function Own() {
-  return <Words>Whatever somebody writes for the first time, where nothing else hears it.</Words>;
+  return <Words>Starts on a person’s first message, whatever it says, if nothing else starts on it.</Words>;
 }

@@ -13,7 +13,7 @@ function Own({ cue, set }: OwnProps<'incoming webhook'>) {
     <TextRow
       label="Name of the webhook"
       placeholder="order-shipped"
-      hint="Its address is made under More, Webhooks."
+      hint="Add its address under Webhooks."
       value={cue.hook}
       onChange={(hook) => set({ hook: hook.trim().toLowerCase() })}
     />

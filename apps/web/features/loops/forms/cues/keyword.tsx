@@ -27,7 +27,7 @@ function Own({ cue, set, loop, known }: OwnProps<'keyword'>) {
   return (
     <>
       <TextRow
-        label={cue.match === 'pattern' ? 'Patterns, one per line' : 'Keywords, with commas between'}
+        label={cue.match === 'pattern' ? 'Patterns, one per line' : 'Keywords, comma-separated'}
         placeholder={cue.match === 'pattern' ? '^(open|hours)' : 'OPEN, HOURS'}
         autoFocus
         multiline={cue.match === 'pattern'}
@@ -43,7 +43,7 @@ function Own({ cue, set, loop, known }: OwnProps<'keyword'>) {
           set({ words: next });
         }}
       />
-      <View role="status" aria-label="Who else hears this?" style={{ gap: 2 }}>
+      <View role="status" aria-label="What else starts on this" style={{ gap: 2 }}>
         {consent.map((word) => (
           <Words
             key={word}
@@ -51,7 +51,9 @@ function Own({ cue, set, loop, known }: OwnProps<'keyword'>) {
             color="ochre"
           >{`◆ “${word}” is an opt-out, opt-in or help word, which goes before every loop.`}</Words>
         ))}
-        {heard.length === 0 && consent.length === 0 && <Words kind="small">Nobody else hears this.</Words>}
+        {heard.length === 0 && consent.length === 0 && (
+          <Words kind="small">Nothing else starts on this.</Words>
+        )}
         {heard.map(({ word, other, match, same }) => (
           <Words key={`${word} ${other.name}`} kind="small" color="ochre">
             {same
@@ -63,7 +65,7 @@ function Own({ cue, set, loop, known }: OwnProps<'keyword'>) {
         ))}
       </View>
       <PickRow
-        label="Matched"
+        label="Match"
         value={cue.match}
         options={KEYWORD_MATCHES.map((match) => [match, MATCH_WORDS[match]] as const)}
         onChange={(match) =>
@@ -76,7 +78,7 @@ function Own({ cue, set, loop, known }: OwnProps<'keyword'>) {
       />
       {whole && (
         <TickRow
-          label="Forgives one slip of typing"
+          label="Allow one typing error"
           hint="in words of five letters or more"
           on={cue.slip === true}
           onChange={(on) => set({ slip: on ? true : undefined })}

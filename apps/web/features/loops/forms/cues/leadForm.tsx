@@ -13,13 +13,13 @@ function Own({ cue, set }: OwnProps<'lead form'>) {
   return (
     <>
       <TextRow
-        label="Ids of the forms, with commas between"
+        label="Form ids, comma-separated"
         placeholder="778100220033"
         value={cue.forms.join(', ')}
         onChange={(typed) => set({ forms: listed(typed) })}
       />
       <TextRow
-        label="Which answer goes into which field, one per line"
+        label="Save answers in fields, one per line"
         placeholder="email -> email"
         multiline
         value={Object.entries(cue.fields ?? {})
@@ -43,8 +43,8 @@ function Own({ cue, set }: OwnProps<'lead form'>) {
         }}
       />
       <TextRow
-        label="What the form says people agree to"
-        hint="With the whole sentence it is an opt-in in these words; without, it is none."
+        label="Consent wording on the form"
+        hint="With the full sentence, submitting counts as an opt-in. Leave it empty if the form asks for no consent."
         placeholder="I agree to get messages about plants."
         multiline
         value={cue.optIn ?? ''}

@@ -13,7 +13,7 @@ function Own({ cue, set, loop }: OwnProps<'link'>) {
     <TextRow
       label="Reference"
       placeholder="summer-poster"
-      hint="Letters, digits, - and _. The links and QR codes stand under Ways in once the loop is live."
+      hint="Letters, digits, - and _. Find the links and QR codes under Ways in once the loop is live."
       value={cue.ref}
       onChange={(ref) => set({ ref })}
     />

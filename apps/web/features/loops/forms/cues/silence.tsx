@@ -13,7 +13,7 @@ export const silence: CueEditor<'silence'> = {
 function Own({ cue, set }: OwnProps<'silence'>) {
   return (
     <TextRow
-      label="Nothing heard for"
+      label="Nothing received for"
       placeholder="7 d"
       value={durationWords(cue.after)}
       read={(typed) => (readDuration(typed) ? null : 'A time is a number and a unit, such as “7 d”.')}

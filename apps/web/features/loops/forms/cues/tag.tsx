@@ -17,8 +17,8 @@ function Own({ cue, set }: OwnProps<'tag'>) {
         value={cue.when}
         options={
           [
-            ['added', 'put on'],
-            ['removed', 'taken off'],
+            ['added', 'added'],
+            ['removed', 'removed'],
           ] as const
         }
         onChange={(when) => set({ when })}
