@@ -14,6 +14,7 @@ import {
 import { join } from 'node:path';
 import { build, type BuildOptions } from 'esbuild';
 import { BUILD, DATA, ROOT } from './places';
+import { compressFiles, makeFonts, noteScreens } from './webFiles';
 import { Stop, isAlive, sleep } from './machine';
 
 /**
@@ -89,6 +90,7 @@ function webFingerprint(): string {
   visit(join(ROOT, 'apps/web'));
   visit(join(ROOT, 'packages'));
   hash.update(readFileSync(join(ROOT, 'package-lock.json')));
+  hash.update(readFileSync(join(ROOT, 'cli/webFiles.ts')));
   return hash.digest('hex').slice(0, 16);
 }
 
@@ -97,6 +99,7 @@ function webFingerprint(): string {
  * once.
  */
 export async function buildWeb(say: (words: string) => void): Promise<string> {
+  await makeFonts(join(ROOT, 'apps/web'));
   const folder = join(BUILD, `web-${webFingerprint()}`);
   if (existsSync(join(folder, 'index.html'))) return folder;
   mkdirSync(BUILD, { recursive: true });
@@ -104,6 +107,8 @@ export async function buildWeb(say: (words: string) => void): Promise<string> {
     if (existsSync(join(folder, 'index.html'))) return;
     say('exporting the web app (two to three minutes the first time, seconds later)');
     await exportWeb(join(ROOT, 'apps/web'), `${folder}.new`);
+    noteScreens(`${folder}.new`);
+    await compressFiles(`${folder}.new`);
     for (const entry of readdirSync(BUILD))
       if (
         entry.startsWith('web-') &&
@@ -124,7 +129,15 @@ export async function exportWeb(app: string, to: string): Promise<void> {
   const status = await new Promise<number | null>((resolve) => {
     const child = spawn(
       process.execPath,
-      [join(ROOT, 'node_modules/expo/bin/cli'), 'export', '--platform', 'web', '--output-dir', to],
+      [
+        join(ROOT, 'node_modules/expo/bin/cli'),
+        'export',
+        '--platform',
+        'web',
+        '--source-maps',
+        '--output-dir',
+        to,
+      ],
       {
         cwd: app,
         stdio: ['ignore', log, log],

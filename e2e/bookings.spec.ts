@@ -21,13 +21,14 @@ test('a calendar is made, a loop books in it on the test phone, it is moved and 
   await page.getByLabel('Name').fill(calendar);
   await page.getByLabel('Length').fill('soon');
   await expect(page.getByText('A time is a number and a unit, such as “45 min”.')).toBeVisible();
-  await expect(page.getByRole('button', { name: 'Add calendar' })).toBeDisabled();
+  const add = page.getByRole('dialog').getByRole('button', { name: 'Add calendar' });
+  await expect(add).toBeDisabled();
   await page.getByLabel('Length').fill('1 h');
   await page.getByLabel('Minimum notice').fill('1 d');
   for (const day of ['Saturday', 'Sunday']) await page.getByLabel(day, { exact: true }).fill('9-17');
   await page.getByLabel('Monday', { exact: true }).fill('9-11, 14 to 16:30');
   await expectAccessible(page);
-  await page.getByRole('button', { name: 'Add calendar' }).click();
+  await add.click();
   await expect(
     page
       .getByRole('listitem')

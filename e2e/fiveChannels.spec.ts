@@ -119,7 +119,7 @@ test('a comment on the wall is answered below it and in private; the inbox shows
     await page.request.get(`/api/clients/orrery-picture-house/people?q=${who}`)
   ).json()) as { rows: { id: string }[] };
   await page.goto(`/orrery-picture-house/people/${people.rows[0]!.id}`);
-  await page.getByRole('link', { name: /Read the conversation/ }).click();
+  await page.getByRole('link', { name: /Open conversation/ }).click();
   await expect(page.getByText(/commented on the post “One week before/)).toBeVisible();
   await expect(page.getByText('privately under the comment').first()).toBeVisible();
   await expectAccessible(page);
@@ -137,7 +137,7 @@ test('an ad is clicked on WhatsApp; the line is capped and its renewal asks for 
   await page.goto('/bramble-row-nursery/lines');
   const line = page.getByRole('listitem').filter({ hasText: 'whatsapp' });
   const cap = info.project.name === 'phone' ? '400' : '500';
-  await line.getByRole('button', { name: /^Caps of/ }).click();
+  await line.getByRole('button', { name: /^Sending limits of/ }).click();
   await page.getByLabel('Most per day on this line').fill(cap);
   await page.getByRole('button', { name: 'Save limits' }).click();
   await expect(line.getByText(new RegExp(`of ${cap} unasked messages sent today`))).toBeVisible();
@@ -159,14 +159,14 @@ test('a menu is put on a line, compared with what the channel has, and stands on
   await expect(dialog.getByText(`${channel} has exactly this.`)).toBeVisible();
   await expect(dialog.getByText('“programme”, heard by What’s on').first()).toBeVisible();
   const standing = dialog.getByRole('group', { name: 'Standing menu' });
-  await standing.getByRole('button', { name: 'Add another to the standing menu' }).click();
+  await standing.getByRole('button', { name: 'Add an entry to the standing menu' }).click();
   const fields = standing.getByRole('textbox');
   await fields.last().fill('x'.repeat(31));
   await expect(dialog.getByText(/has 31 characters; the standing menu on/)).toBeVisible();
   await fields.last().fill('Prices');
   await expect(dialog.getByText('“prices”: no live loop hears it yet')).toBeVisible();
   await expectAccessible(page);
-  await dialog.getByRole('button', { name: `Put it on ${channel}` }).click();
+  await dialog.getByRole('button', { name: `Save to ${channel}` }).click();
   await expect(dialog.getByText(`${channel} has exactly this.`)).toBeVisible();
   await openPhone(page, 'orrery-picture-house', channel);
   const wall = page.getByRole('radio', { name: 'Wall' });

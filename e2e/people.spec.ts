@@ -27,8 +27,7 @@ test('a file with errors is brought in: looked at, mended, and taken back', asyn
   await signIn(page);
   const mark = `${info.project.name}${Date.now().toString(36)}`;
   await page.goto(`/${CLIENT}/people`);
-  await page.getByRole('button', { name: 'Add people' }).click();
-  await page.getByRole('button', { name: /^Bring in a file/ }).click();
+  await page.getByRole('button', { name: 'Import', exact: true }).click();
   const csv = [
     'Vorname;Nachname;E-Mail;Harness size',
     `Öde;${mark};one.${mark}@example.org;12`,
@@ -79,13 +78,13 @@ test('a segment is built as a sentence, saved, and what is done with it is taken
   expect(total).toBeGreaterThan(5);
   await expect(page.getByRole('heading', { name: 'People' })).toBeVisible();
   await expect(page.getByText(String(total), { exact: true })).toBeVisible();
-  await page.getByRole('button', { name: 'Save as a segment' }).click();
+  await page.getByRole('button', { name: 'Save as segment' }).click();
   await page.getByLabel('Name').fill(mark);
-  await page.getByRole('button', { name: 'Save the segment' }).click();
+  await page.getByRole('button', { name: 'Save segment' }).click();
   // Its address brings the same people back.
   await page.reload();
   await expect(page.getByRole('button', { name: mark, pressed: true })).toBeVisible();
-  await page.getByRole('button', { name: `Do something with these ${total}` }).click();
+  await page.getByRole('button', { name: `Change ${total} people …` }).click();
   await page.getByLabel('The tag').fill(mark);
   await page.getByRole('button', { name: 'Preview' }).click();
   await expect(page.getByText('0 people have it already.')).toBeVisible();
@@ -156,7 +155,7 @@ test('a list is confirmed on the test phone, proven, and left', async ({ page },
   await page.getByLabel('Name').fill(list);
   await page.getByLabel('Wording people agree to').fill('New routes, once a week.');
   await page.getByRole('checkbox', { name: 'Ask each person to confirm' }).click();
-  await page.getByRole('button', { name: 'Add list' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Add list' }).click();
   await expect(page.getByText(/Wording 1: “New routes, once a week.”/).first()).toBeVisible();
   await expectAccessible(page);
   await takeIn(
@@ -260,7 +259,7 @@ test('fields are made, changed in type with a look at what is lost, and shared; 
   await page.getByRole('button', { name: 'Add field' }).click();
   await page.getByLabel('Name', { exact: true }).fill(mark);
   await expectAccessible(page);
-  await page.getByRole('button', { name: 'Add field' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Add field' }).click();
   await expect(page.getByText(`${mark} is made.`)).toBeVisible();
   const key = mark.replaceAll(' ', '_');
   for (const [firstName, value] of [
@@ -289,7 +288,7 @@ test('fields are made, changed in type with a look at what is lost, and shared; 
   await page.getByRole('textbox', { name: 'WhatsApp' }).fill('22 to 7:30');
   await expectAccessible(page);
   await page.getByRole('button', { name: 'Save rules' }).click();
-  await expect(page.getByText(/^Kept\./)).toBeVisible();
+  await expect(page.getByText(/^Saved\./)).toBeVisible();
   await page.reload();
   await expect(page.getByRole('textbox', { name: 'WhatsApp' })).toHaveValue('22:00 to 07:30');
 });

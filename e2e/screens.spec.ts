@@ -98,7 +98,7 @@ test('Today leads to what waits, and the inbox’s shelves to the conversations'
     page.getByText(/Nobody answers: no cue hears this|Handed over to ticket office/).first(),
   ).toBeVisible();
   await page.goto('/inbox');
-  for (const shelf of [/Running by itself/, /Settled/]) {
+  for (const shelf of [/In a loop/, /Settled/]) {
     await page.getByRole('tab', { name: shelf }).click();
     await expect(page.getByRole('listitem').first()).toBeVisible();
   }

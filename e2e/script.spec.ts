@@ -13,7 +13,7 @@ test('steps are added, moved, pointed elsewhere and removed; all of it is undone
   await page.getByRole('button', { name: 'Done adding' }).click();
   const bye = page.getByRole('region', { name: 'Scene 3, Bye' });
   await expect(bye.getByRole('group', { name: /^(say|ask|end)/ })).toHaveCount(3);
-  await expect(page.getByText('Differs from version 1: scene 3: question added.')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Publish 1 change' })).toBeVisible();
   // Above the end, where it can be reached.
   await bye.getByRole('button', { name: 'More for this ask' }).click();
   await page.getByRole('button', { name: /^Move up/ }).click();
@@ -32,7 +32,7 @@ test('steps are added, moved, pointed elsewhere and removed; all of it is undone
   await expect(page.getByRole('button', { name: 'Published' })).toBeVisible();
   await expect(undo).toBeDisabled();
   await page.getByRole('button', { name: 'Redo' }).click();
-  await expect(page.getByText('Differs from version 1: scene 3: question added.')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Publish 1 change' })).toBeVisible();
   await page.reload();
   await expect(
     page.getByRole('region', { name: 'Scene 3, Bye' }).getByRole('group', { name: /^(say|ask|end)/ }),
@@ -63,7 +63,7 @@ test('a choice, an exit and a retry are written; a merge field is put in', async
   await page.getByRole('button', { name: 'Insert a merge field' }).click();
   await page.getByRole('button', { name: /^first name/ }).click();
   await expect(page.getByRole('textbox', { name: 'Text' })).toHaveValue(/^Another time.*first_name/);
-  await expect(page.getByText('scene 1: choice added', { exact: false }).first()).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Publish \d changes$/ })).toBeVisible();
   const file = await (await page.request.get(`/api/clients/${CLIENT}/loops/${loop.id}/file?as=json`)).text();
   await expect
     .poll(
@@ -263,7 +263,7 @@ test('a finding is fixed in one tap, another accepted with a reason; a path is r
   await stage.getByRole('button', { name: 'Keep as take' }).click();
   await page.getByLabel('Name', { exact: true }).fill('Says yes');
   await page.getByRole('button', { name: 'Save take' }).click();
-  await expect(stage.getByText('Kept as “Says yes”.', { exact: false })).toBeVisible();
+  await expect(stage.getByText('Saved as “Says yes”.', { exact: false })).toBeVisible();
   await page.getByRole('tab', { name: /^Script/ }).click();
   await page.getByRole('button', { name: /^Text: Noted/ }).click();
   await page.getByRole('textbox', { name: 'Text' }).fill('Written down: {{ person.email }}.');
@@ -284,7 +284,7 @@ test('a finding is fixed in one tap, another accepted with a reason; a path is r
   await expect(page.getByRole('button', { name: 'Publish now' })).toBeDisabled();
   await page.getByRole('button', { name: 'See the checks' }).click();
   await checks.getByRole('radio', { name: /^Takes/ }).click();
-  await checks.getByRole('button', { name: 'Accept what has changed in Says yes' }).click();
+  await checks.getByRole('button', { name: 'Accept the changes in Says yes' }).click();
   await expect(checks.getByText('● plays as kept', { exact: false })).toBeVisible();
   if (page.viewportSize()!.width < 900) await page.getByRole('tab', { name: /^Script/ }).click();
   await expect(page.getByText('saved', { exact: false }).first()).toBeVisible();
@@ -312,7 +312,7 @@ test('the route is drawn, opened by a stop and saved; how a step lands is seen o
     .getByRole('region', { name: 'Scene 1, Welcome' })
     .getByRole('button', { name: 'More for this say' })
     .click();
-  await page.getByRole('button', { name: /^See how it lands/ }).click();
+  await page.getByRole('button', { name: /^See it on each channel/ }).click();
   const lands = page.getByRole('region', { name: 'As it lands' });
   await expect(lands.getByText('A Yes please', { exact: false })).toBeVisible();
   await expect(lands.getByText(/1 part · \d+ of 160/)).toBeVisible();
@@ -326,15 +326,13 @@ test('a loop is paused with what that means, runs again, is stopped, archived an
   const loop = await makeLoop(page, CLIENT, { keyword: 'PAUSE' });
   await page.goto(`/${CLIENT}/loops/${loop.id}`);
   await ofLoop(page, 'Pause');
-  await expect(
-    page.getByText('Nobody new starts it; their messages go to other loops', { exact: false }),
-  ).toBeVisible();
-  await page.getByRole('button', { name: 'Pause' }).click();
+  await expect(page.getByText('Nobody new can start it', { exact: false })).toBeVisible();
+  await page.getByRole('button', { name: 'Pause loop' }).click();
   await expect(page.getByText('paused: nobody new starts', { exact: false }).first()).toBeVisible();
-  await ofLoop(page, 'Let it run again');
+  await ofLoop(page, 'Resume');
   await expect(page.getByText('live, version 1', { exact: false })).toBeVisible();
   await ofLoop(page, 'Stop');
-  await page.getByRole('button', { name: 'Stop it' }).click();
+  await page.getByRole('button', { name: 'Stop loop' }).click();
   await expect(page.getByText('stopped: nobody starts', { exact: false }).first()).toBeVisible();
   await ofLoop(page, 'Archive');
   await expect(page.getByText('archived', { exact: false }).first()).toBeVisible();
@@ -386,14 +384,14 @@ test.describe('what is refused', () => {
   }) => {
     await signIn(page);
     await page.goto(`/${CLIENT}/loops`);
-    await page.getByRole('button', { name: 'New loop' }).click();
+    await page.getByRole('button', { name: 'Add loop' }).click();
     await page.getByLabel('Name').fill('Made by hand');
-    await page.getByRole('button', { name: 'Add webhook' }).click();
+    await page.getByRole('dialog').getByRole('button', { name: 'Add loop' }).click();
     await expect(page.getByText('Nothing starts this loop yet', { exact: false }).first()).toBeVisible();
     await expectAccessible(page);
     await page.goto(`/${CLIENT}/loops`);
     const choosing = page.waitForEvent('filechooser');
-    await page.getByRole('button', { name: 'From a file' }).click();
+    await page.getByRole('button', { name: 'Import' }).click();
     await (
       await choosing
     ).setFiles({

@@ -51,7 +51,7 @@ for (const channel of ['Telegram', 'SMS'] as const)
     await page.getByRole('button', { name: /^Text: Hello/ }).click();
     await page.getByRole('textbox', { name: 'Text' }).fill('Good morning. Shall we write to you?');
     await page.getByRole('textbox', { name: 'Text' }).press('Control+Enter');
-    await expect(page.getByText('scene 1: text reworded')).toBeVisible();
+    await expect(page.getByRole('button', { name: 'Publish 1 change' })).toBeVisible();
     await publish(page);
     await expect(page.getByText('live, version 2', { exact: false })).toBeVisible();
 

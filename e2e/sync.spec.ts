@@ -257,7 +257,7 @@ test('a key of the API is made, tried on the page, and withdrawn', async ({ page
   const mark = `${info.project.name}${Date.now().toString(36)}`;
   await page.goto(`/${client}/api`);
   await page.getByRole('button', { name: 'Add key' }).click();
-  await page.getByLabel('Name').fill(`Till ${mark}`);
+  await page.getByLabel('Name', { exact: true }).fill(`Till ${mark}`);
   await page.getByRole('button', { name: 'Create key' }).click();
   await expect(page.getByText('Copy it now')).toBeVisible();
   await page.getByRole('button', { name: /^Add or change a person/ }).click();

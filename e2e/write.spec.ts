@@ -99,7 +99,7 @@ for (const [how, { press, write }] of Object.entries(doers))
     const name = `Plant finder ${how} ${info.project.name}`;
     await page.goto(`/${CLIENT}/loops`);
     await expect(page.getByText('Plant finder', { exact: true })).toBeVisible();
-    await press(page, /^New loop$/);
+    await press(page, /^Add loop$/);
     await expect(page.getByRole('dialog')).toBeVisible();
     await write(page, /^Name$/, name);
     await page.keyboard.press('Enter');
@@ -140,7 +140,7 @@ for (const [how, { press, write }] of Object.entries(doers))
       await page.keyboard.press('p');
     } else await press(page, /^Publish$/);
     await expect(page.getByText('The loop has not been published before.')).toBeVisible();
-    await press(page, /^Publish it now$/);
+    await press(page, /^Publish now$/);
     await expect(page.getByText('live, version 1', { exact: false })).toBeVisible();
 
     await page.goto(`/${CLIENT}/test-phone`);

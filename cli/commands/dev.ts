@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process';
 import { join } from 'node:path';
 import { context } from 'esbuild';
 import { serverBundle } from '../build';
+import { makeFonts } from '../webFiles';
 import { freePort, needPackages } from '../machine';
 import { DATA, ROOT } from '../places';
 import { startStack } from '../stack';
@@ -14,6 +15,7 @@ import { endSignal } from './demo';
 export async function dev(): Promise<void> {
   needPackages({ browser: false }, console.log);
   const folder = join(DATA, 'dev');
+  await makeFonts(join(ROOT, 'apps/web'));
   const stack = await startStack({ folder, wishedPort: 4700, world: true, web: false, step: console.log });
   let restarting: Promise<void> = Promise.resolve();
   let first = true;

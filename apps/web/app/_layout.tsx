@@ -1,4 +1,3 @@
-import { useFonts } from 'expo-font';
 import { Slot } from 'expo-router';
 import { View } from 'react-native';
 import { SWRConfig } from 'swr';
@@ -7,17 +6,9 @@ import { SignIn } from '../features/session/SignIn';
 import { useLive, useSession } from '../features/session/useSession';
 import { Shell } from '../features/shell/Shell';
 import { Failure, Waiting } from '../ui/parts';
-import { FONTS, ThemeProvider, useTheme } from '../ui/theme';
+import { ThemeProvider, useTheme } from '../ui/theme';
 
 export default function Layout() {
-  // The page does not wait for them: words first, in the device's font for a moment.
-  useFonts({
-    [FONTS.text]: require('@expo-google-fonts/atkinson-hyperlegible/400Regular/AtkinsonHyperlegible_400Regular.ttf'),
-    [FONTS.bold]: require('@expo-google-fonts/atkinson-hyperlegible/700Bold/AtkinsonHyperlegible_700Bold.ttf'),
-    [FONTS.italic]: require('@expo-google-fonts/atkinson-hyperlegible/400Regular_Italic/AtkinsonHyperlegible_400Regular_Italic.ttf'),
-    [FONTS.heading]: require('@expo-google-fonts/bricolage-grotesque/600SemiBold/BricolageGrotesque_600SemiBold.ttf'),
-    [FONTS.mono]: require('@expo-google-fonts/ibm-plex-mono/400Regular/IBMPlexMono_400Regular.ttf'),
-  });
   return (
     <SWRConfig
       value={{ fetcher: get, revalidateOnFocus: true, dedupingInterval: 300, keepPreviousData: false }}

@@ -13,6 +13,7 @@ const row: DestinationRow = {
   id: 'd',
   name: 'Register',
   kind: 'contact',
+  what: 'Contact in a CRM',
   host: 'crm.example',
   state: 'on',
   waiting: 0,

@@ -3,7 +3,7 @@ import { Condition, ofConversation } from '@dart-loop/core/people/condition';
 import { FieldDefinition, FieldType } from '@dart-loop/core/people/person';
 import { ListName, SegmentName, TagName } from '@dart-loop/core/loops/model/basics';
 import { ListDefinition } from '@dart-loop/core/people/list';
-import { ColumnUse } from '@dart-loop/core/people/mapping';
+import { ColumnUse } from '@dart-loop/core/people/columnUse';
 import { QuietByChannel } from '@dart-loop/core/consent/quiet';
 import type { ChannelKind, TakePerson } from '@dart-loop/core';
 import type { CellProblem } from '@dart-loop/core/people/rowReading';

@@ -68,6 +68,8 @@ export interface DestinationRow {
   id: string;
   name: string;
   kind: DestinationKindName;
+  /** The kind in words. */
+  what: string;
   /** The host it goes to; null: into a folder of the server. */
   host: string | null;
   state: 'off' | 'on' | 'paused';

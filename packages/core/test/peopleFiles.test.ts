@@ -6,7 +6,8 @@ import { cellsLine, csvColumns, csvLine, joined, parted } from '../src/people/cs
 import { encodingOf, type Encoding } from '../src/people/encoding';
 import { defused, fused } from '../src/people/formulas';
 import { jsonLine, readJsonLine } from '../src/people/jsonLines';
-import { guessMapping, type ColumnUse } from '../src/people/mapping';
+import type { ColumnUse } from '../src/people/columnUse';
+import { guessMapping } from '../src/people/mapping';
 import { emptyRecord, type PersonRecord } from '../src/people/record';
 import { readRow } from '../src/people/rowReading';
 import { partCards, readCard, vCardOf } from '../src/people/vCard';

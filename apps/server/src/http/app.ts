@@ -1,3 +1,4 @@
+import { hangWebApp } from './webApp';
 import compression from 'compression';
 import express, { Router, type ErrorRequestHandler, type Express, type Request } from 'express';
 import helmet from 'helmet';
@@ -128,26 +129,7 @@ export function makeApp({
   app.use(inletCalls);
   app.get('/schemas/loop.json', (_request, response) => void response.json(loopJsonSchema()));
 
-  if (config.web) {
-    const folder = config.web;
-    app.use(compression());
-    app.use(
-      express.static(folder, {
-        index: false,
-        setHeaders: (response, path) =>
-          void response.setHeader(
-            'cache-control',
-            /\/(_expo|assets)\//.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache',
-          ),
-      }),
-    );
-    // One address per thing: every other address is a screen of the app.
-    app.get('/{*screen}', (request, response) => {
-      if (/\.[a-z0-9]{2,5}$/i.test(request.path))
-        throw new Problem(404, 'Not found', 'There is no such file.');
-      response.set('cache-control', 'no-cache').sendFile('index.html', { root: folder });
-    });
-  }
+  if (config.web) hangWebApp(app, config.web);
   app.use(answerProblems(log));
   return app;
 }

@@ -1,5 +1,5 @@
 import type { FieldType } from '@dart-loop/core';
-import { keyOf } from '@dart-loop/core/people/mapping';
+import { keyOf } from '@dart-loop/core/people/columnUse';
 import type { LedgerEntry, PersonRecord } from '@dart-loop/core/people/record';
 import type { CellProblem } from '@dart-loop/core/people/rowReading';
 import type { ImportSpec } from '@dart-loop/contract';

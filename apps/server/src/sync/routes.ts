@@ -54,6 +54,7 @@ const rowView = (row: Found): DestinationRow => ({
   id: row.id,
   name: row.name,
   kind: row.kind,
+  what: destinationKind(row.kind).words,
   host: hostOf(row),
   state: row.state,
   waiting: row.waiting,

@@ -1,8 +1,7 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import type { ConversationPage, Entry, LoopPage, PersonForRehearsal } from '@dart-loop/contract';
-import { freshId } from '@dart-loop/core/loops/model/loop';
-import { takeOfConversation, withTakes, type RealLine } from '@dart-loop/core/loops/takes/keepTake';
+import type { RealLine } from '@dart-loop/core/loops/takes/keepTake';
 import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
 import { ActionButton, PlaceLink, QuietButton } from '../../ui/press';
@@ -33,6 +32,7 @@ export function KeepTake({
   const keep = async () => {
     setProblem(null);
     try {
+      const { freshId, takeOfConversation, withTakes } = await import('../needsEngine');
       const person = await get<PersonForRehearsal>(
         `/clients/${client}/people/${data.person!.id}/for-rehearsal`,
       );

@@ -1,5 +1,5 @@
 import { router, useLocalSearchParams } from 'expo-router';
-import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Pressable, ScrollView, View, useWindowDimensions } from 'react-native';
 import useSWR from 'swr';
 import type { LoopSurroundings, Passages } from '@dart-loop/contract';
@@ -29,12 +29,8 @@ import { useExamined } from './useExamined';
 import { usePresence } from './usePresence';
 import { useScriptEdits } from './useScriptEdits';
 import { focusedStep, KEYS, useScriptKeys } from './useScriptKeys';
-import type { Asked } from './rehearse/RehearsePane';
-
-const RehearsePane = lazy(() =>
-  import('./rehearse/RehearsePane').then((module) => ({ default: module.RehearsePane })),
-);
-const RoutePane = lazy(() => import('./RoutePane').then((module) => ({ default: module.RoutePane })));
+import { RehearsePane, type Asked } from './rehearse/RehearsePane';
+import { RoutePane } from './RoutePane';
 
 const NOTHING: never[] = [];
 /** From this width on there is room for the script and a pane beside it. */
@@ -216,11 +212,7 @@ export function Workbench() {
       );
     if (!known) return <Waiting />;
     if (which === 'lands') return <LandsPane loop={loop} stepId={at} known={known} />;
-    return (
-      <Suspense fallback={<Waiting words="Preparing" />}>
-        <RehearsePane client={client} loop={loop} known={known} asked={toPlay} edit={draft.edit} />
-      </Suspense>
-    );
+    return <RehearsePane client={client} loop={loop} known={known} asked={toPlay} edit={draft.edit} />;
   };
   const tabs = (
     <FaceTabs faces={faces} now={middle} findings={open} onChoose={setFace} label="Faces of the loop" />
@@ -297,17 +289,15 @@ export function Workbench() {
           <View style={{ flex: 1, padding: wide ? 18 : 12, gap: 10, minHeight: 0 }}>
             {head}
             {middle === 'route' ? (
-              <Suspense fallback={<Waiting words="Drawing" />}>
-                <RoutePane
-                  loop={loop}
-                  reached={reached}
-                  passed={passages?.passed ?? null}
-                  open={(sceneId) => {
-                    setFace('script');
-                    setTimeout(() => goTo(sceneId), 80);
-                  }}
-                />
-              </Suspense>
+              <RoutePane
+                loop={loop}
+                reached={reached}
+                passed={passages?.passed ?? null}
+                open={(sceneId) => {
+                  setFace('script');
+                  setTimeout(() => goTo(sceneId), 80);
+                }}
+              />
             ) : (
               pane(middle)
             )}

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from 'react';
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { ImportSpec, PeopleVocabulary, TaskView, UploadPage } from '@dart-loop/contract';
-import { keyOf, type ColumnUse } from '@dart-loop/core/people/mapping';
+import { keyOf, type ColumnUse } from '@dart-loop/core/people/columnUse';
 import { fieldKey } from '@dart-loop/core/language/slug';
 import { CHANNELS } from '@dart-loop/core/channels/index';
 import { FieldType } from '@dart-loop/core/people/person';

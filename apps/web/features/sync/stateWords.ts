@@ -1,5 +1,4 @@
 import type { DestinationRow } from '@dart-loop/contract';
-import { DESTINATION_KINDS } from '@dart-loop/core/sync/kinds/index';
 import { whenWords } from '../../ui/time';
 
 const many = (count: number, one: string, more: string) =>
@@ -28,5 +27,5 @@ export function destinationState(row: DestinationRow): {
 export const shelfWords = (count: number) => many(count, 'failed delivery', 'failed deliveries');
 
 /** What it is and where it goes. */
-export const whereWords = ({ kind, host }: Pick<DestinationRow, 'kind' | 'host'>): string =>
-  `${DESTINATION_KINDS[kind].words}${host === null ? ' in a folder of the server' : `, ${host}`}`;
+export const whereWords = ({ what, host }: Pick<DestinationRow, 'what' | 'host'>): string =>
+  `${what}${host === null ? ' in a folder of the server' : `, ${host}`}`;

@@ -3,28 +3,9 @@ import { FieldKey, LineKey } from '../loops/model/basics';
 import { FieldType, type FieldDefinition } from './person';
 import { fold } from '../language/fold';
 import { fieldKey } from '../language/slug';
+import { ColumnUse, keyOf } from './columnUse';
 import { readCell, type CellWorld } from './cellReading';
 import { OWN_COLUMNS, ofLine } from './csvWriting';
-
-/** What a column of a file is for. A field that the client does not have is made, with its name and type. */
-export const ColumnUse = z.discriminatedUnion('as', [
-  z.object({ as: z.literal('nothing') }).strict(),
-  z.object({ as: z.literal('person id') }).strict(),
-  z.object({ as: z.literal('first name') }).strict(),
-  z.object({ as: z.literal('last name') }).strict(),
-  z.object({ as: z.literal('whole name') }).strict(),
-  z.object({ as: z.literal('language') }).strict(),
-  z.object({ as: z.literal('source') }).strict(),
-  z.object({ as: z.literal('first met') }).strict(),
-  z.object({ as: z.literal('last seen') }).strict(),
-  z.object({ as: z.literal('tags') }).strict(),
-  z.object({ as: z.literal('lists') }).strict(),
-  z.object({ as: z.literal('address'), line: LineKey }).strict(),
-  z.object({ as: z.literal('handle'), line: LineKey }).strict(),
-  z.object({ as: z.literal('consent'), line: LineKey }).strict(),
-  z.object({ as: z.literal('field'), field: FieldKey, type: FieldType }).strict(),
-]);
-export type ColumnUse = z.infer<typeof ColumnUse>;
 
 /** A column as the mapping shows it. */
 export interface Column {
@@ -83,9 +64,6 @@ export function guessMapping(
     return { name, samples: samples.slice(0, 3), use };
   });
 }
-
-/** Two uses with the same key cannot both be chosen. */
-export const keyOf = (use: ColumnUse): string => JSON.stringify({ ...use, type: undefined });
 
 const OWN_USES: Record<(typeof OWN_COLUMNS)[number], ColumnUse> = {
   'person id': { as: 'person id' },

@@ -4,7 +4,7 @@ import { readReply } from '../language/replies';
 import { readCell, type CellWorld } from './cellReading';
 import { parted } from './csvWriting';
 import { fused } from './formulas';
-import type { ColumnUse } from './mapping';
+import type { ColumnUse } from './columnUse';
 import { emptyRecord, type PersonRecord, type RecordedIdentity } from './record';
 
 /** A cell that cannot be read: which, what stands in it, and what was expected. */

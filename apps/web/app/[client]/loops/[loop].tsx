@@ -1,1 +1,14 @@
-export { Workbench as default } from '../../../features/loops/Workbench';
+import { lazy } from 'react';
+import { Loaded } from '../../../features/shell/Loaded';
+
+const Workbench = lazy(() =>
+  import('../../../features/needsEngine').then((parts) => ({ default: parts.Workbench })),
+);
+
+export default function WorkbenchScreen() {
+  return (
+    <Loaded>
+      <Workbench />
+    </Loaded>
+  );
+}

@@ -1,1 +1,14 @@
-export { Destination as default } from '../../../features/sync/Destination';
+import { lazy } from 'react';
+import { Loaded } from '../../../features/shell/Loaded';
+
+const Destination = lazy(() =>
+  import('../../../features/needsEngine').then((parts) => ({ default: parts.Destination })),
+);
+
+export default function DestinationScreen() {
+  return (
+    <Loaded>
+      <Destination />
+    </Loaded>
+  );
+}

@@ -196,7 +196,7 @@ function StateWords({
   here: readonly string[];
   /** Given where there is room for all of it. */
   loop?: Loop;
-  /** Whether only the saving is of interest now, where room is short. */
+  /** Whether there is something to undo, which takes room from the people. */
   edited?: boolean;
 }) {
   const channels = loop
@@ -212,8 +212,8 @@ function StateWords({
   const words = loop
     ? [state, `${counted(page.peopleInIt, 'person', 'people')} in it`, saving]
     : edited
-      ? [saving]
-      : [STATE_WORDS[page.state], `${page.peopleInIt} in it`, saving];
+      ? [state, saving]
+      : [state, `${page.peopleInIt} in it`, saving];
   return (
     <View style={{ flexDirection: 'row', alignItems: 'center', columnGap: 4, flexShrink: 1 }}>
       <StateShape tone={page.state === 'live' ? 'live' : page.state === 'paused' ? 'warning' : 'quiet'} />

@@ -1,8 +1,10 @@
-import { useEffect, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { Image, View } from 'react-native';
 import useSWR from 'swr';
 import type { WaysInPage } from '@dart-loop/contract';
 import type { AdQuestions } from '@dart-loop/core';
+import { adQuestionsSheet } from '@dart-loop/core/channels/adQuestions';
+import { qrSvg, waysInSheet } from '@dart-loop/core/channels/waysIn';
 import { Dialog } from '../../../ui/Menu';
 import { QuietButton } from '../../../ui/press';
 import { ChannelMark, Failure, Notice, Waiting } from '../../../ui/parts';
@@ -79,11 +81,7 @@ function AdQuestionsOffer({ found }: { found: AdQuestions }) {
         <QuietButton
           outlined
           title="Save as a page"
-          onPress={() =>
-            void import('@dart-loop/core/channels/adQuestions').then(({ adQuestionsSheet }) =>
-              saveFile(`${name}.html`, new Blob([adQuestionsSheet(found)], { type: 'text/html' })),
-            )
-          }
+          onPress={() => saveFile(`${name}.html`, new Blob([adQuestionsSheet(found)], { type: 'text/html' }))}
         />
       </View>
     </View>
@@ -92,12 +90,7 @@ function AdQuestionsOffer({ found }: { found: AdQuestions }) {
 
 /** All of them as one page, for the client's desk or inbox. */
 function WholeSheet({ page }: { page: WaysInPage }) {
-  const [problem, setProblem] = useState<Error | null>(null);
-  const sheet = (use: (html: string) => void) => () =>
-    void import('@dart-loop/core/channels/waysIn').then(
-      ({ waysInSheet }) => use(waysInSheet(page.client, page.loop, page.ways)),
-      setProblem,
-    );
+  const sheet = (use: (html: string) => void) => () => use(waysInSheet(page.client, page.loop, page.ways));
   return (
     <View style={{ gap: 4 }}>
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
@@ -110,34 +103,21 @@ function WholeSheet({ page }: { page: WaysInPage }) {
           )}
         />
       </View>
-      {problem && <Failure error={problem} />}
     </View>
   );
 }
 
 function LinkWithCode({ link, caption, name }: { link: string; caption: string; name: string }) {
-  const [svg, setSvg] = useState<string | null>(null);
+  const svg = useMemo(() => qrSvg(link, caption), [link, caption]);
   const [copied, setCopied] = useState(false);
-  useEffect(() => {
-    // Drawn only where it is looked at; the rest of the script does not carry it.
-    import('@dart-loop/core/channels/waysIn').then(
-      ({ qrSvg }) => setSvg(qrSvg(link, caption)),
-      // Where the drawing cannot be loaded, the link still stands there.
-      () => undefined,
-    );
-  }, [link, caption]);
   return (
     <View style={{ flexDirection: 'row', gap: 12, flexWrap: 'wrap', alignItems: 'flex-start' }}>
-      {svg ? (
-        <Image
-          source={{ uri: `data:image/svg+xml,${encodeURIComponent(svg)}` }}
-          accessibilityLabel={`QR code for ${link}`}
-          style={{ width: 128, height: 140 }}
-          resizeMode="contain"
-        />
-      ) : (
-        <View style={{ width: 128, height: 140 }} />
-      )}
+      <Image
+        source={{ uri: `data:image/svg+xml,${encodeURIComponent(svg)}` }}
+        accessibilityLabel={`QR code for ${link}`}
+        style={{ width: 128, height: 140 }}
+        resizeMode="contain"
+      />
       <View style={{ flex: 1, minWidth: 180, gap: 2, alignItems: 'flex-start' }}>
         <Words kind="code" color="ink" selectable style={{ wordBreak: 'break-all' } as object}>
           {link}
@@ -148,22 +128,21 @@ function LinkWithCode({ link, caption, name }: { link: string; caption: string; 
           tone="teal"
           onPress={() => void navigator.clipboard.writeText(link).then(() => setCopied(true))}
         />
-        {svg && (
-          <View style={{ flexDirection: 'row', flexWrap: 'wrap' }}>
-            <QuietButton
-              title="Save as SVG"
-              label={`Save the QR code for ${link} as SVG`}
-              tone="teal"
-              onPress={() => saveFile(`${name}.svg`, new Blob([svg], { type: 'image/svg+xml' }))}
-            />
-            <QuietButton
-              title="Save as PNG"
-              label={`Save the QR code for ${link} as PNG`}
-              tone="teal"
-              onPress={() => void svgToPng(svg).then((png) => saveFile(`${name}.png`, png))}
-            />
-          </View>
-        )}
+
+        <View style={{ flexDirection: 'row', flexWrap: 'wrap' }}>
+          <QuietButton
+            title="Save as SVG"
+            label={`Save the QR code for ${link} as SVG`}
+            tone="teal"
+            onPress={() => saveFile(`${name}.svg`, new Blob([svg], { type: 'image/svg+xml' }))}
+          />
+          <QuietButton
+            title="Save as PNG"
+            label={`Save the QR code for ${link} as PNG`}
+            tone="teal"
+            onPress={() => void svgToPng(svg).then((png) => saveFile(`${name}.png`, png))}
+          />
+        </View>
       </View>
     </View>
   );

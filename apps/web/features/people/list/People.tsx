@@ -169,7 +169,7 @@ export function People() {
         }
         ListFooterComponent={
           people.hasMore ? (
-            <Waiting words="Loading more people" />
+            <Waiting words="More people" />
           ) : (
             <View style={{ borderTopWidth: rows.length > 0 ? 1 : 0, borderColor: colors.line, height: 24 }} />
           )

@@ -1,0 +1,71 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import compression from 'compression';
+import type { Express } from 'express';
+import expressStaticGzip from 'express-static-gzip';
+import { Problem } from '../platform/problem';
+import { cookieOf } from './session';
+
+const SCRIPTS = /\/(_expo|assets)\//;
+
+/**
+ * The web app: its files, packed when it was built, and its one page for every address. With the page the
+ * browser is told what the screen at that address will ask for, so that nothing waits for its turn.
+ */
+export function hangWebApp(app: Express, folder: string): void {
+  const screens = readScreens(folder);
+  app.use(
+    expressStaticGzip(folder, {
+      enableBrotli: true,
+      orderPreference: ['br'],
+      index: false,
+      serveStatic: {
+        index: false,
+        setHeaders: (response, path) =>
+          void response.setHeader(
+            'cache-control',
+            SCRIPTS.test(path)
+              ? 'public, max-age=31536000, immutable'
+              : /\/fonts\//.test(path)
+                ? 'public, max-age=604800'
+                : 'no-cache',
+          ),
+      },
+    }),
+  );
+  app.use(compression());
+  // One address per thing: every other address is a screen of the app.
+  app.get('/{*screen}', (request, response) => {
+    if (/\.[a-z0-9]{2,5}$/i.test(request.path)) throw new Problem(404, 'Not found', 'There is no such file.');
+    const links = [
+      ...(screens.find(({ pattern }) => pattern.test(request.path))?.scripts ?? []).map(
+        (script) => `<${script}>; rel=preload; as=script`,
+      ),
+      ...firstQuestions(request.path, cookieOf(request) !== null).map(
+        (path) => `<${path}>; rel=preload; as=fetch; crossorigin`,
+      ),
+    ];
+    if (links.length > 0) response.set('link', links.join(', '));
+    response.set('cache-control', 'no-cache').sendFile('index.html', { root: folder });
+  });
+}
+
+/** What a screen asks the API for before anything else; more only for whoever may be signed in. */
+function firstQuestions(path: string, mayBeSignedIn: boolean): string[] {
+  if (!mayBeSignedIn) return ['/api/session'];
+  return ['/api/session', ...(path === '/' ? ['/api/today'] : [])];
+}
+
+/** The scripts of each screen, by a pattern of its addresses; those with fewer unknowns first. */
+function readScreens(folder: string): { pattern: RegExp; scripts: string[] }[] {
+  const file = join(folder, 'screens.json');
+  if (!existsSync(file)) return [];
+  const screens = JSON.parse(readFileSync(file, 'utf8')) as Record<string, string[]>;
+  return Object.entries(screens)
+    .filter(([screen]) => !screen.includes('...') && !screen.startsWith('_'))
+    .sort(([one], [other]) => one.split('[').length - other.split('[').length)
+    .map(([screen, scripts]) => {
+      const path = screen.replace(/(^|\/)index$/, '').replace(/\[[^\]]+\]/g, '[^/]+');
+      return { pattern: new RegExp(`^/${path}/?$`), scripts };
+    });
+}
