@@ -1,1 +1,1 @@
-export { Import as default } from '../../features/people/Import';
+export { Import as default } from '../../features/people/import/Import';

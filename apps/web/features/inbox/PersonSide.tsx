@@ -3,6 +3,7 @@ import useSWR from 'swr';
 import type { ConversationPage } from '@dart-loop/contract';
 import { TextLink } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
+import { Inset } from '../../ui/parts';
 import { Words } from '../../ui/Words';
 import { useSession } from '../session/useSession';
 
@@ -45,31 +46,12 @@ export function PersonSide({ client, id }: { client: string; id: string }) {
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 6 }}>
         {tags.length === 0 && <Words kind="small">None.</Words>}
         {tags.map((tag) => (
-          <Inset key={tag}>{tag}</Inset>
+          <Inset key={tag} words={tag} />
         ))}
       </View>
       {session.data && session.data.account.role !== 'client' && (
         <TextLink href={`/${client}/people/${data.person.id}`}>Open person</TextLink>
       )}
     </ScrollView>
-  );
-}
-
-/** A word set into the page: a tag, a field's name. */
-export function Inset({ children }: { children: string }) {
-  const { colors } = useTheme();
-  return (
-    <View
-      style={{
-        backgroundColor: colors.inset,
-        borderBottomWidth: 1,
-        borderColor: colors.quiet,
-        paddingHorizontal: 4,
-      }}
-    >
-      <Words kind="small" color="ink">
-        {children}
-      </Words>
-    </View>
   );
 }

@@ -186,7 +186,7 @@ export function ActionSheet({
         )}
         {doing === 'erase' && (
           <Field
-            label="Why"
+            label="Reason"
             placeholder="asked for it by letter"
             value={what}
             onChangeText={setWhat}

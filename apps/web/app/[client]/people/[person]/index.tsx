@@ -1,1 +1,1 @@
-export { Person as default } from '../../../../features/people/Person';
+export { Person as default } from '../../../../features/people/person/Person';

@@ -1,1 +1,1 @@
-export { ProofPage as default } from '../../../../features/people/ProofPage';
+export { ProofPage as default } from '../../../../features/people/person/ProofPage';

@@ -2,12 +2,12 @@ import { useLocalSearchParams } from 'expo-router';
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { Proof } from '@dart-loop/contract';
-import { ActionButton } from '../../ui/press';
-import { Page } from '../../ui/Page';
-import { Empty, Failure, Waiting } from '../../ui/parts';
-import { printPage } from '../../ui/saveFile';
-import { useTheme } from '../../ui/theme';
-import { Words } from '../../ui/Words';
+import { ActionButton } from '../../../ui/press';
+import { Page } from '../../../ui/Page';
+import { Empty, Failure, Waiting } from '../../../ui/parts';
+import { printPage } from '../../../ui/saveFile';
+import { useTheme } from '../../../ui/theme';
+import { Words } from '../../../ui/Words';
 
 const moment = (iso: string) =>
   new Date(iso).toLocaleString('en-GB', { dateStyle: 'long', timeStyle: 'long', timeZone: 'UTC' });

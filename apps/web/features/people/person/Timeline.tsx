@@ -1,11 +1,11 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import type { TimelineEntry } from '@dart-loop/contract';
-import { Choice } from '../../ui/Choice';
-import { PlaceLink, QuietButton } from '../../ui/press';
-import { useTheme } from '../../ui/theme';
-import { clock, exact } from '../../ui/time';
-import { Words } from '../../ui/Words';
+import { Choice } from '../../../ui/Choice';
+import { PlaceLink, QuietButton } from '../../../ui/press';
+import { useTheme } from '../../../ui/theme';
+import { clock, exact } from '../../../ui/time';
+import { Words } from '../../../ui/Words';
 
 const KINDS: readonly (readonly [string, string, TimelineEntry['kind'][] | null])[] = [
   ['all', 'Everything', null],

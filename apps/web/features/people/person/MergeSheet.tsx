@@ -2,12 +2,12 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { MergePreview, PersonPage } from '@dart-loop/contract';
-import { Dialog } from '../../ui/Menu';
-import { ActionButton } from '../../ui/press';
-import { Failure, Waiting } from '../../ui/parts';
-import { PickRow } from '../../ui/rows';
-import { Words } from '../../ui/Words';
-import { ask } from '../session/api';
+import { Dialog } from '../../../ui/Menu';
+import { ActionButton } from '../../../ui/press';
+import { Failure, Waiting } from '../../../ui/parts';
+import { PickRow } from '../../../ui/rows';
+import { Words } from '../../../ui/Words';
+import { ask } from '../../session/api';
 
 /** Making one person of two: what differs is chosen field by field, the rest comes over. */
 export function MergeSheet({
