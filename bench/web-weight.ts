@@ -31,8 +31,57 @@ export async function webWeight(folder: string): Promise<void> {
       today / 1_000,
       `an empty Expo Router app ${(emptyBytes / 1_000).toFixed(0)}; ratio ${(today / emptyBytes).toFixed(2)}; reach 1.60`,
     );
+    for (const screen of SCREENS) {
+      const times = await onSlowPhone({ ...screen, address: stack.address + screen.address }, signIn);
+      print(
+        `${screen.name} on a slow phone, first and again, ms`,
+        times.first,
+        `again ${times.again.toFixed(0)}; reach 4000 and 1500`,
+      );
+    }
   } finally {
     await stack.stop();
+  }
+}
+
+/** A slow phone on a slow network: 1.6 Mbit/s, 150 ms, a quarter of the CPU. */
+const NETWORK = { offline: false, latency: 150, downloadThroughput: 200_000, uploadThroughput: 93_750 };
+const CPU_RATE = 4;
+const SCREENS = [
+  { name: 'Today', address: '/', shows: 'yesterday' },
+  { name: 'Inbox', address: '/inbox', shows: 'Settled' },
+  { name: 'People', address: '/saltmarsh-ferries/people', shows: 'Quiet for a month' },
+  { name: 'Loops', address: '/saltmarsh-ferries/loops', shows: 'Sailing alerts' },
+];
+
+/** Milliseconds until what the screen shows stands there: with nothing kept, and once more with all of it. */
+async function onSlowPhone(
+  { address, shows }: { address: string; shows: string },
+  before: (context: import('@playwright/test').BrowserContext) => Promise<void>,
+): Promise<{ first: number; again: number }> {
+  const browser = await chromium.launch({
+    executablePath: browserPath()!,
+    args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
+  });
+  try {
+    const context = await browser.newContext({ viewport: { width: 390, height: 844 } });
+    await before(context);
+    const page = await context.newPage();
+    const session = await context.newCDPSession(page);
+    await session.send('Network.enable');
+    await session.send('Network.emulateNetworkConditions', NETWORK);
+    await session.send('Emulation.setCPUThrottlingRate', { rate: CPU_RATE });
+    const stands = async () => {
+      const start = performance.now();
+      await page.goto(address, { waitUntil: 'commit' });
+      await page.getByText(shows).first().waitFor();
+      return performance.now() - start;
+    };
+    const first = await stands();
+    await page.goto('about:blank');
+    return { first, again: await stands() };
+  } finally {
+    await browser.close();
   }
 }
 

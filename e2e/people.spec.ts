@@ -77,7 +77,7 @@ test('a segment is built as a sentence, saved, and what is done with it is taken
   ).json()) as { total: number };
   expect(total).toBeGreaterThan(5);
   await expect(page.getByRole('heading', { name: 'People' })).toBeVisible();
-  await expect(page.getByText(String(total), { exact: true })).toBeVisible();
+  await expect(page.getByText(total === 1 ? '1 person' : `${total} people`, { exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Save as segment' }).click();
   await page.getByLabel('Name').fill(mark);
   await page.getByRole('button', { name: 'Save segment' }).click();
@@ -91,7 +91,7 @@ test('a segment is built as a sentence, saved, and what is done with it is taken
   await page.getByRole('button', { name: `Add a tag for ${total} people` }).click();
   await expect(page.getByText(new RegExp(`changed ${total}`))).toBeVisible();
   await page.getByLabel('Only those who').fill(`tagged "${mark}"`);
-  await expect(page.getByText(String(total), { exact: true })).toBeVisible();
+  await expect(page.getByText(total === 1 ? '1 person' : `${total} people`, { exact: true })).toBeVisible();
   await undo(page, `Tag ${mark}`);
   await expect(page.getByText('No matches').first()).toBeVisible();
 });

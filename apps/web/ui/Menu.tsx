@@ -1,5 +1,6 @@
 import { useRef, useState, type ReactNode } from 'react';
 import { Modal, Pressable, ScrollView, View } from 'react-native';
+import { onWeb } from './onWeb';
 import { whenHovered } from './hover';
 import { useTheme } from './theme';
 import { Words } from './Words';
@@ -123,7 +124,7 @@ export function Dialog({
       transparent
       animationType="none"
       onRequestClose={onClose}
-      {...({ 'aria-label': title } as object)}
+      {...onWeb({ 'aria-label': title })}
     >
       <View style={{ flex: 1, justifyContent: wide ? 'center' : 'flex-end', alignItems: 'center' }}>
         <Pressable

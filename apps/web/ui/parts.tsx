@@ -2,6 +2,7 @@ import { useEffect, useRef, type ReactNode } from 'react';
 import type { ChannelKind } from '@dart-loop/core';
 import { CHANNELS } from '@dart-loop/core/channels/index';
 import { View, type StyleProp, type ViewStyle } from 'react-native';
+import { onWeb } from './onWeb';
 import Svg, { Path } from 'react-native-svg';
 import { ActionButton } from './press';
 import { FONTS, useTheme, type Palette } from './theme';
@@ -110,7 +111,7 @@ export function StateLine({
   return (
     <View role={role} style={{ flexDirection: 'row', gap: 2 }}>
       <StateShape tone={tone} />
-      <Words kind={kind} color={color} style={{ flex: 1 }} {...({ title } as object)}>
+      <Words kind={kind} color={color} style={{ flex: 1 }} {...onWeb({ title })}>
         {children}
       </Words>
     </View>

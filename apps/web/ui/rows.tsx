@@ -1,5 +1,6 @@
 import { useEffect, useState, type ReactNode } from 'react';
 import { Pressable, View } from 'react-native';
+import { onWeb } from './onWeb';
 import { whenHovered } from './hover';
 import { Field } from './Field';
 import { Choice } from './Choice';
@@ -45,7 +46,7 @@ export function TextRow({
         if (reason === null) onChange(next);
       }}
       {...rest}
-      {...({ rows: rest.multiline ? Math.max(2, Math.min(8, Math.ceil(typed.length / 44))) : 1 } as object)}
+      {...onWeb({ rows: rest.multiline ? Math.max(2, Math.min(8, Math.ceil(typed.length / 44))) : 1 })}
     />
   );
 }

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { View } from 'react-native';
+import { webStyle } from '../../ui/onWeb';
 import useSWR from 'swr';
 import { SCOPES, type KeyRow, type MadeKey, type Scope } from '@dart-loop/contract/api';
 import { Dialog } from '../../ui/Menu';
@@ -56,7 +57,7 @@ export function Keys({
       {made && (
         <Sheet style={{ padding: 16, gap: 6 }}>
           <Words kind="strong">{`The key of ${made.name}`}</Words>
-          <Words kind="code" selectable color="ink" style={{ wordBreak: 'break-all' } as object}>
+          <Words kind="code" selectable color="ink" style={webStyle({ wordBreak: 'break-all' })}>
             {made.token}
           </Words>
           <Words kind="small">

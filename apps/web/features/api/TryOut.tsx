@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { Pressable, View } from 'react-native';
+import { onWeb } from '../../ui/onWeb';
 import useSWR from 'swr';
 import { Field } from '../../ui/Field';
 import { whenHovered } from '../../ui/hover';
@@ -146,7 +147,7 @@ function Call({ operation, token }: { operation: Tryable; token: string }) {
           problem={unread}
           value={body}
           onChangeText={setBody}
-          {...({ rows: Math.max(3, Math.min(14, body.split('\n').length)) } as object)}
+          {...onWeb({ rows: Math.max(3, Math.min(14, body.split('\n').length)) })}
         />
       )}
       {schema?.properties && (

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { Pressable, View } from 'react-native';
+import { hint, webStyle } from '../../ui/onWeb';
 import type { Entry } from '@dart-loop/contract';
 import { PLACES } from '@dart-loop/core/engine/decide/decision';
 import { Dialog } from '../../ui/Menu';
@@ -21,7 +22,7 @@ export function EntryView({ entry }: { entry: Entry }) {
 
 function Time({ at }: { at: string }) {
   return (
-    <Words kind="code" {...({ title: exact(at) } as object)}>
+    <Words kind="code" {...hint(exact(at))}>
       {clock(at)}
     </Words>
   );
@@ -36,7 +37,7 @@ function Came({ entry }: { entry: Extract<Entry, { kind: 'in' }> }) {
       {commented && (
         <Words
           kind="small"
-          style={{ borderLeftWidth: 2, borderColor: colors.line, paddingLeft: 8 } as object}
+          style={webStyle({ borderLeftWidth: 2, borderColor: colors.line, paddingLeft: 8 })}
         >
           {entry.post ? `commented on the post “${entry.post}”` : 'commented on a post'}
         </Words>
@@ -115,7 +116,7 @@ function Goes({ entry }: { entry: Extract<Entry, { kind: 'out' }> }) {
           {body.media && (
             <Words
               kind="small"
-              style={{ wordBreak: 'break-all' } as object}
+              style={webStyle({ wordBreak: 'break-all' })}
             >{`${body.media.what}: ${body.media.address}`}</Words>
           )}
           {body.text !== '' && <Words>{body.text}</Words>}

@@ -1,6 +1,7 @@
 import { router, useLocalSearchParams } from 'expo-router';
 import { useState } from 'react';
 import { Pressable, ScrollView, View } from 'react-native';
+import { hint } from '../../ui/onWeb';
 import useSWR from 'swr';
 import type { InboxPage, InboxRow } from '@dart-loop/contract';
 import { PlaceLink, QuietButton } from '../../ui/press';
@@ -205,7 +206,7 @@ function Row({ row, current }: { row: InboxRow; current: boolean }) {
           <Words
             kind="code"
             color={row.waitingSince ? 'ochre' : 'quiet'}
-            {...({ title: exact(row.waitingSince ?? row.lastAt) } as object)}
+            {...hint(exact(row.waitingSince ?? row.lastAt))}
           >
             {ago(row.waitingSince ?? row.lastAt)}
           </Words>

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { View } from 'react-native';
+import { hint } from '../../ui/onWeb';
 import useSWR from 'swr';
 import type { AsideItem, AsidePage, LineRow } from '@dart-loop/contract';
 import { Empty, Failure, Refused, Waiting } from '../../ui/parts';
@@ -60,7 +61,7 @@ export function AsideList({ line, client, path }: { line: LineRow; client: strin
           >
             <View style={{ flexDirection: 'row', flexWrap: 'wrap', columnGap: 8, alignItems: 'baseline' }}>
               <Words kind="strong">{KINDS[item.kind]}</Words>
-              <Words kind="small" {...({ title: exact(item.at) } as object)}>
+              <Words kind="small" {...hint(exact(item.at))}>
                 {`${whenWords(item.at)}${item.tries > 1 ? ` · tried ${item.tries} times` : ''}${item.againAt ? ` · tried again ${whenWords(item.againAt)}` : ''}`}
               </Words>
             </View>

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { View } from 'react-native';
+import { webStyle } from '../../ui/onWeb';
 import { useSWRConfig } from 'swr';
 import type { LineRow } from '@dart-loop/contract';
 import { CHANNELS } from '@dart-loop/core/channels/index';
@@ -74,7 +75,7 @@ export function LineSheet({
         <Templates templates={line.templates} />
         <Words kind="small">{capsWords(line)}</Words>
         <Words kind="smallStrong">Webhook address</Words>
-        <Words kind="code" selectable style={{ wordBreak: 'break-all' } as object}>
+        <Words kind="code" selectable style={webStyle({ wordBreak: 'break-all' })}>
           {line.webhook}
         </Words>
         <Words kind="small">

@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Pressable, TextInput, View } from 'react-native';
+import { onWeb, webStyle } from '../../ui/onWeb';
 import type { Loop } from '@dart-loop/core';
 import { STEP_LIST } from '@dart-loop/core/loops/edit/newSteps';
 import { typedWords } from '@dart-loop/core/loops/edit/typedSteps';
@@ -95,7 +96,7 @@ export function Adder({
             add(typed);
           }
         }}
-        {...({ rows: Math.max(1, Math.min(10, typed.split('\n').length)) } as object)}
+        {...onWeb({ rows: Math.max(1, Math.min(10, typed.split('\n').length)) })}
         style={{
           fontFamily: FONTS.text,
           fontSize: 16,
@@ -116,7 +117,7 @@ export function Adder({
           <Words kind="small">Enter adds it as it stands, to be said. Shift+Enter: another line.</Words>
         ) : null}
       </View>
-      <View style={{ maxHeight: 264, overflow: 'scroll' } as object}>
+      <View style={webStyle({ maxHeight: 264, overflow: 'scroll' })}>
         {list.map((each) => (
           <Pressable
             key={each.words}

@@ -1,5 +1,6 @@
 import { memo, useState } from 'react';
 import { Pressable, View } from 'react-native';
+import { onWeb } from '../../ui/onWeb';
 import type { LoopSurroundings } from '@dart-loop/contract';
 import type { Cue, Finding, Loop } from '@dart-loop/core';
 import { freshId } from '@dart-loop/core/loops/model/loop';
@@ -57,7 +58,7 @@ export const Cues = memo(function Cues({
         {loop.cues.map((cue, index) => (
           <View
             key={cue.id}
-            {...({ dataSet: { cue: cue.id } } as object)}
+            {...onWeb({ dataSet: { cue: cue.id } })}
             style={{ flexDirection: 'row', alignItems: 'center', columnGap: 6, flexShrink: 1 }}
           >
             {index > 0 && <Words color="quiet">or</Words>}

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { Pressable, TextInput, View } from 'react-native';
+import { onWeb } from '../../ui/onWeb';
 import { WRITE_HERE } from '@dart-loop/core/loops/edit/newSteps';
 import { whenHovered } from '../../ui/hover';
 import { Menu } from '../../ui/Menu';
@@ -78,7 +79,7 @@ export function EditableText({
           setTyped(value === WRITE_HERE ? '' : value);
           setEditing(true);
         }}
-        {...({ dataSet: handle ? { edit: handle } : undefined } as object)}
+        {...onWeb({ dataSet: handle ? { edit: handle } : undefined })}
         style={whenHovered((hovered) => [
           { borderRadius: 4, minHeight: 24, justifyContent: 'center' },
           hovered && { backgroundColor: colors.inset },
@@ -114,14 +115,14 @@ export function EditableText({
             done(true);
           }
         }}
-        {...({
+        {...onWeb({
           rows: multiline
             ? Math.max(
                 2,
                 Math.min(12, Math.ceil(typed.length / (wide ? 56 : 24)) + typed.split('\n').length - 1),
               )
             : 1,
-        } as object)}
+        })}
         style={{
           fontFamily: mono ? FONTS.mono : FONTS.text,
           fontSize: 16,
@@ -138,7 +139,7 @@ export function EditableText({
       {fields && (
         <View
           style={{ alignSelf: 'flex-start' }}
-          {...({ onMouseDown: (event: Event) => event.preventDefault() } as object)}
+          {...onWeb({ onMouseDown: (event: Event) => event.preventDefault() })}
         >
           <Menu
             label="Insert a merge field"

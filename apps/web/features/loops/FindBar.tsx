@@ -1,5 +1,6 @@
 import { useMemo, useState } from 'react';
 import { View } from 'react-native';
+import { onWeb } from '../../ui/onWeb';
 import type { Loop } from '@dart-loop/core';
 import { findInLoop, replaceInLoop } from '@dart-loop/core/loops/edit/textEdits';
 import { Field } from '../../ui/Field';
@@ -35,10 +36,10 @@ export function FindBar({
   return (
     <View
       aria-label="Find and replace"
-      {...({
+      {...onWeb({
         role: 'search',
         onKeyDown: (event: KeyboardEvent) => event.key === 'Escape' && onClose(),
-      } as object)}
+      })}
       style={{
         gap: 8,
         padding: 12,

@@ -1,5 +1,6 @@
 import { useMemo } from 'react';
 import { ScrollView, View } from 'react-native';
+import { webStyle } from '../../ui/onWeb';
 import type { LoopSurroundings } from '@dart-loop/contract';
 import type { Loop } from '@dart-loop/core';
 import { CHANNELS, type Outgoing } from '@dart-loop/core/channels/index';
@@ -87,7 +88,7 @@ export function LandsPane({
                   {message.media && (
                     <Words
                       kind="code"
-                      style={{ wordBreak: 'break-all' } as object}
+                      style={webStyle({ wordBreak: 'break-all' })}
                     >{`▣ ${message.media.address}`}</Words>
                   )}
                   <Words>{message.text}</Words>

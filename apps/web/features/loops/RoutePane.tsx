@@ -1,5 +1,6 @@
 import { useMemo, useState } from 'react';
 import { ScrollView, View } from 'react-native';
+import { onWeb, webStyle } from '../../ui/onWeb';
 import type { Loop } from '@dart-loop/core';
 import { layOut, routeSvg } from '@dart-loop/core/loops/route/routeSvg';
 import { QuietButton } from '../../ui/press';
@@ -80,7 +81,7 @@ export function RoutePane({
       >
         <ScrollView horizontal contentContainerStyle={{ padding: 12 }}>
           <View
-            {...({ dataSet: { route: 'drawing' } } as object)}
+            {...onWeb({ dataSet: { route: 'drawing' } })}
             style={{ width: route.width * scale, height: route.height * scale }}
           >
             <Drawing svg={svg} scale={scale} width={route.width} height={route.height} />
@@ -90,22 +91,20 @@ export function RoutePane({
                   key={stop.sceneId}
                   role="link"
                   aria-label={`Open scene ${stop.words}`}
-                  {...({
+                  {...onWeb({
                     tabIndex: 0,
                     onClick: () => open(stop.sceneId!),
                     onKeyDown: (event: KeyboardEvent) => event.key === 'Enter' && open(stop.sceneId!),
-                  } as object)}
-                  style={
-                    {
-                      position: 'absolute',
-                      left: (stop.x - stop.width / 2) * scale,
-                      top: (stop.y - stop.height / 2) * scale,
-                      width: stop.width * scale,
-                      height: stop.height * scale,
-                      cursor: 'pointer',
-                      borderRadius: 6,
-                    } as object
-                  }
+                  })}
+                  style={webStyle({
+                    position: 'absolute',
+                    left: (stop.x - stop.width / 2) * scale,
+                    top: (stop.y - stop.height / 2) * scale,
+                    width: stop.width * scale,
+                    height: stop.height * scale,
+                    cursor: 'pointer',
+                    borderRadius: 6,
+                  })}
                 />
               ),
             )}
@@ -132,15 +131,14 @@ function Drawing({
     <View
       aria-hidden
       style={{ width: width * scale, height: height * scale }}
-      {...({
-        ref: (node: HTMLElement | null) => {
-          if (!node) return;
-          node.innerHTML = svg;
-          const drawn = node.firstElementChild as SVGElement | null;
-          drawn?.setAttribute('width', String(width * scale));
-          drawn?.setAttribute('height', String(height * scale));
-        },
-      } as object)}
+      ref={(view) => {
+        const node = view as unknown as HTMLElement | null;
+        if (!node) return;
+        node.innerHTML = svg;
+        const drawn = node.firstElementChild as SVGElement | null;
+        drawn?.setAttribute('width', String(width * scale));
+        drawn?.setAttribute('height', String(height * scale));
+      }}
     />
   );
 }

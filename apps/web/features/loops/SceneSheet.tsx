@@ -1,5 +1,6 @@
 import { memo, useState, type ReactNode } from 'react';
 import { Pressable, View } from 'react-native';
+import { onWeb } from '../../ui/onWeb';
 import type { LoopSurroundings } from '@dart-loop/contract';
 import type { Finding, Scene } from '@dart-loop/core';
 import { whenHovered } from '../../ui/hover';
@@ -73,7 +74,7 @@ export const SceneSheet = memo(function SceneSheet({
     <View
       role="region"
       aria-label={`Scene ${index + 1}, ${scene.name}`}
-      {...({ dataSet: { scene: scene.id }, nativeID: `scene-${scene.id}` } as object)}
+      {...onWeb({ dataSet: { scene: scene.id }, nativeID: `scene-${scene.id}` })}
     >
       <Sheet>
         <DropPlace what={{ scene: scene.id }}>
@@ -164,7 +165,7 @@ export const SceneSheet = memo(function SceneSheet({
                 role="button"
                 aria-label={`Add a step to ${scene.name}`}
                 onPress={() => actions.openAdder({ sceneId: scene.id, index: scene.steps.length })}
-                {...({ dataSet: { add: scene.id } } as object)}
+                {...onWeb({ dataSet: { add: scene.id } })}
                 style={whenHovered((hovered) => ({
                   minHeight: 44,
                   justifyContent: 'center',

@@ -1,5 +1,6 @@
 import { memo, useState, type ReactNode } from 'react';
 import { Pressable, View } from 'react-native';
+import { onWeb } from '../../ui/onWeb';
 import type { LoopSurroundings } from '@dart-loop/contract';
 import type { Finding, Loop, Step } from '@dart-loop/core';
 import { addScene, editStep, setTarget, withValueAt } from '@dart-loop/core/loops/edit/edits';
@@ -114,7 +115,7 @@ export const StepLine = memo(function StepLine({
       role="group"
       aria-label={`${step.kind}${'text' in step ? `: ${step.text}` : ''}${chosen ? ', chosen' : ''}`}
       tabIndex={0}
-      {...({ dataSet: { step: step.id } } as object)}
+      {...onWeb({ dataSet: { step: step.id } })}
       style={{
         flexDirection: 'row',
         paddingHorizontal: wide ? 14 : 8,
@@ -137,7 +138,7 @@ export const StepLine = memo(function StepLine({
           <Words
             kind="code"
             style={{ lineHeight: 24 }}
-            {...({ title: `${count} people reached this step` } as object)}
+            {...onWeb({ title: `${count} people reached this step` })}
           >
             {String(count)}
           </Words>
@@ -186,7 +187,7 @@ export const StepLine = memo(function StepLine({
                   aria-label={`${step.kind}: ${readWords(step)}. Change`}
                   disabled={!hasForm}
                   onPress={openForm}
-                  {...({ dataSet: { edit: step.id } } as object)}
+                  {...onWeb({ dataSet: { edit: step.id } })}
                   style={whenHovered((hovered) => ({
                     minHeight: 24,
                     borderRadius: 4,

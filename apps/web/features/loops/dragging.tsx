@@ -10,6 +10,7 @@ import {
 } from '@dnd-kit/core';
 import type { ReactNode } from 'react';
 import { View } from 'react-native';
+import { onWeb, webStyle } from '../../ui/onWeb';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 
@@ -71,21 +72,19 @@ export function Handle({ what, label }: { what: Dragged; label: string }) {
   return (
     <View
       ref={setNodeRef as never}
-      {...(listeners as object)}
-      {...({ ...attributes, tabIndex: -1, 'aria-label': label, 'aria-roledescription': 'handle' } as object)}
-      style={
-        {
-          width: wide ? 28 : 44,
-          height: wide ? 28 : 44,
-          marginRight: wide ? 0 : -10,
-          alignItems: 'center',
-          justifyContent: 'center',
-          cursor: 'grab',
-          touchAction: 'none',
-          borderRadius: 4,
-          backgroundColor: isDragging ? colors.inset : undefined,
-        } as object
-      }
+      {...listeners}
+      {...onWeb({ ...attributes, tabIndex: -1, 'aria-label': label, 'aria-roledescription': 'handle' })}
+      style={webStyle({
+        width: wide ? 28 : 44,
+        height: wide ? 28 : 44,
+        marginRight: wide ? 0 : -10,
+        alignItems: 'center',
+        justifyContent: 'center',
+        cursor: 'grab',
+        touchAction: 'none',
+        borderRadius: 4,
+        backgroundColor: isDragging ? colors.inset : undefined,
+      })}
     >
       <Words aria-hidden color="quiet" style={{ fontSize: 13, lineHeight: 16 }}>
         ⋮⋮

@@ -1,5 +1,6 @@
 import { useLocalSearchParams } from 'expo-router';
 import { View } from 'react-native';
+import { hint } from '../../ui/onWeb';
 import useSWR from 'swr';
 import type { ErasureReceipt } from '@dart-loop/contract';
 import { Page } from '../../ui/Page';
@@ -66,7 +67,7 @@ export function Erasures() {
           >
             <Words
               kind="strong"
-              {...({ title: exact(receipt.at) } as object)}
+              {...hint(exact(receipt.at))}
             >{`${receipt.by ?? 'By itself'}, ${whenWords(receipt.at)}`}</Words>
             <Words>{receipt.reason}</Words>
             <Words kind="small">{`Deleted: ${erasedWords(receipt.counts)}`}</Words>

@@ -1,6 +1,7 @@
 import { useLocalSearchParams } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
+import { onWeb } from '../../ui/onWeb';
 import useSWR from 'swr';
 import type { FieldRow, FieldsPage, TaskView, TypeChangePreview } from '@dart-loop/contract';
 import { may } from '@dart-loop/contract/roles';
@@ -308,7 +309,7 @@ function EditField({
             value={options}
             onChangeText={setOptions}
             multiline
-            {...({ rows: 4 } as object)}
+            {...onWeb({ rows: 4 })}
           />
         )}
         <Field label="Description" value={description} onChangeText={setDescription} />

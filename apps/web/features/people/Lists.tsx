@@ -1,6 +1,7 @@
 import { useLocalSearchParams } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
+import { onWeb } from '../../ui/onWeb';
 import useSWR from 'swr';
 import type { ListRow } from '@dart-loop/contract';
 import { conditionWords } from '@dart-loop/core/people/conditionWords';
@@ -143,7 +144,7 @@ function EditList({
               ? `Saved as wording ${(list.wordings[0]?.version ?? 0) + 1}; earlier wordings are kept.`
               : undefined
           }
-          {...({ rows: 3 } as object)}
+          {...onWeb({ rows: 3 })}
         />
         <TickRow
           label="Ask each person to confirm"

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { Linking, Pressable, View } from 'react-native';
+import { webStyle } from '../../ui/onWeb';
 import type { PhoneButton, PhoneMessage } from '@dart-loop/contract';
 import { whenHovered } from '../../ui/hover';
 import { useTheme } from '../../ui/theme';
@@ -28,7 +29,7 @@ export function Bubble({ message, onTap }: { message: PhoneMessage; onTap: (ref:
           <Words
             kind="code"
             color="quiet"
-            style={{ wordBreak: 'break-all' } as object}
+            style={webStyle({ wordBreak: 'break-all' })}
           >{`▣ ${message.media}`}</Words>
         )}
         {words !== '' && <Words color={mine ? 'paper' : 'ink'}>{words}</Words>}

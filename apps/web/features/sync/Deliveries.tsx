@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { View } from 'react-native';
+import { hint, webStyle } from '../../ui/onWeb';
 import useSWR from 'swr';
 import useSWRInfinite from 'swr/infinite';
 import type { CallView, DeliveryPage, DeliveryRow } from '@dart-loop/contract';
@@ -143,7 +144,7 @@ export function Deliveries({
                       </Words>
                     </PlaceLink>
                   )}
-                  <Words kind="small" {...({ title: exact(row.endedAt ?? row.madeAt) } as object)}>
+                  <Words kind="small" {...hint(exact(row.endedAt ?? row.madeAt))}>
                     {`${row.causes.map(causeWords).join(', ')}, ${whenWords(row.endedAt ?? row.madeAt)}`}
                   </Words>
                 </View>
@@ -243,7 +244,7 @@ function Call({ call: { request, answer, ms } }: { call: CallView }) {
       }}
     >
       <View style={{ flex: wide ? 1 : undefined, gap: 4, minWidth: 0 }}>
-        <Words kind="code" color="ink" selectable style={{ wordBreak: 'break-all' } as object}>
+        <Words kind="code" color="ink" selectable style={webStyle({ wordBreak: 'break-all' })}>
           {`${request.method} ${request.address}`}
         </Words>
         {request.body !== null && <Json label="Request" value={request.body} />}

@@ -1,6 +1,7 @@
 import { router, useLocalSearchParams } from 'expo-router';
 import { useMemo, useState } from 'react';
 import { View } from 'react-native';
+import { webStyle } from '../../ui/onWeb';
 import useSWR, { useSWRConfig } from 'swr';
 import type {
   DeliveryPage,
@@ -286,7 +287,7 @@ function Cells({ cells }: { cells: PreviewRow['cells'] }) {
       {entries.map(([column, cell]) => (
         <View key={column} style={{ flexDirection: 'row', gap: 5, maxWidth: '100%' }}>
           <Words kind="small">{column}</Words>
-          <Words kind="code" color="ink" style={{ flexShrink: 1, wordBreak: 'break-word' } as object}>
+          <Words kind="code" color="ink" style={webStyle({ flexShrink: 1, wordBreak: 'break-word' })}>
             {typeof cell === 'string' ? cell : JSON.stringify(cell)}
           </Words>
         </View>

@@ -1,4 +1,5 @@
 import { View } from 'react-native';
+import { onWeb } from '../../ui/onWeb';
 import { DESTINATION_KINDS } from '@dart-loop/core/sync/kinds/index';
 import type { PeopleVocabulary } from '@dart-loop/contract';
 import { Field } from '../../ui/Field';
@@ -156,7 +157,7 @@ export function SetUp({
           autoCorrect={false}
           value={draft.body}
           onChangeText={(body) => onChange({ body })}
-          {...({ rows: Math.max(2, Math.min(12, draft.body.split('\n').length)) } as object)}
+          {...onWeb({ rows: Math.max(2, Math.min(12, draft.body.split('\n').length)) })}
         />
       )}
       <Group title="Send when">

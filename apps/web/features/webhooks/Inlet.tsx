@@ -1,6 +1,7 @@
 import { useLocalSearchParams } from 'expo-router';
 import { useEffect, useState } from 'react';
 import { View } from 'react-native';
+import { webStyle } from '../../ui/onWeb';
 import useSWR from 'swr';
 import type { FieldsPage, InletPage, TriedReading } from '@dart-loop/contract';
 import { fieldKey } from '@dart-loop/core/language/slug';
@@ -310,11 +311,11 @@ function Part({
       }}
     >
       <View style={{ width: wide ? 330 : undefined, minWidth: 0 }}>
-        <Words kind="code" color="ink" style={{ wordBreak: 'break-all' } as object}>
+        <Words kind="code" color="ink" style={webStyle({ wordBreak: 'break-all' })}>
           {path}
         </Words>
         {hasExample && (
-          <Words kind="small" style={{ wordBreak: 'break-word' } as object}>
+          <Words kind="small" style={webStyle({ wordBreak: 'break-word' })}>
             {valueOf(value)}
           </Words>
         )}

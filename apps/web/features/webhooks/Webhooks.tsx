@@ -1,6 +1,7 @@
 import { useLocalSearchParams } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
+import { webStyle } from '../../ui/onWeb';
 import useSWR from 'swr';
 import type { InletRow, NewInletAddress, SigningSecret, WebhooksPage } from '@dart-loop/contract';
 import { Dialog } from '../../ui/Menu';
@@ -55,7 +56,7 @@ export function Webhooks() {
         {made && (
           <Sheet style={{ padding: 16, gap: 6 }}>
             <Words kind="strong">{`The address of ${made.hook}`}</Words>
-            <Words kind="code" selectable color="ink" style={{ wordBreak: 'break-all' } as object}>
+            <Words kind="code" selectable color="ink" style={webStyle({ wordBreak: 'break-all' })}>
               {made.address}
             </Words>
             <Words kind="small">
@@ -157,7 +158,7 @@ function Secret({ path, onProblem }: { path: string; onProblem: (error: Error) =
         with this client’s secret.
       </Words>
       {secret ? (
-        <Words kind="code" selectable color="ink" style={{ wordBreak: 'break-all' } as object}>
+        <Words kind="code" selectable color="ink" style={webStyle({ wordBreak: 'break-all' })}>
           {secret}
         </Words>
       ) : (

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { View } from 'react-native';
+import { hint } from '../../../ui/onWeb';
 import useSWR from 'swr';
 import type { LoopEvent, LoopPage, VersionRow } from '@dart-loop/contract';
 import { Dialog } from '../../../ui/Menu';
@@ -89,7 +90,7 @@ export function Versions({
                   />
                 )}
               </View>
-              <Words kind="small" {...({ title: exact(version.publishedAt) } as object)}>
+              <Words kind="small" {...hint(exact(version.publishedAt))}>
                 {`${whenWords(version.publishedAt)}${version.publishedBy ? `, ${version.publishedBy}` : ''}${version.peopleInIt > 0 ? ` · ${people(version.peopleInIt)} on the way` : ''}`}
               </Words>
               <Words kind="small" color="ink">
@@ -103,7 +104,7 @@ export function Versions({
             <Words kind="smallStrong">History</Words>
             {history.map((event, at) => (
               <View key={at} role="listitem">
-                <Words kind="small" {...({ title: exact(event.at) } as object)}>
+                <Words kind="small" {...hint(exact(event.at))}>
                   {`${whenWords(event.at)}: ${event.by ?? 'the program'} ${event.words}`}
                 </Words>
               </View>

@@ -1,5 +1,6 @@
 import { useMemo, useState } from 'react';
 import { Image, View } from 'react-native';
+import { webStyle } from '../../../ui/onWeb';
 import useSWR from 'swr';
 import type { WaysInPage } from '@dart-loop/contract';
 import type { AdQuestions } from '@dart-loop/core';
@@ -119,7 +120,7 @@ function LinkWithCode({ link, caption, name }: { link: string; caption: string; 
         resizeMode="contain"
       />
       <View style={{ flex: 1, minWidth: 180, gap: 2, alignItems: 'flex-start' }}>
-        <Words kind="code" color="ink" selectable style={{ wordBreak: 'break-all' } as object}>
+        <Words kind="code" color="ink" selectable style={webStyle({ wordBreak: 'break-all' })}>
           {link}
         </Words>
         <QuietButton

@@ -1,4 +1,5 @@
 import { Pressable, View } from 'react-native';
+import { onWeb } from '../../../ui/onWeb';
 import type { RehearsalEntry } from '@dart-loop/core/engine/rehearsal/rehearsal';
 import { priceOf, priceWords } from '@dart-loop/core/meter/prices';
 import { whenHovered } from '../../../ui/hover';
@@ -44,7 +45,7 @@ export function EntryLine({
   return (
     <View
       style={{ alignSelf: theirs ? 'flex-end' : 'flex-start', maxWidth: '90%', gap: 4 }}
-      {...({ title: time } as object)}
+      {...onWeb({ title: time })}
     >
       <View
         style={{

@@ -1,5 +1,6 @@
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { Pressable, ScrollView, View } from 'react-native';
+import { onWeb } from '../../../ui/onWeb';
 import type { LoopSurroundings } from '@dart-loop/contract';
 import type { ChannelKind, Loop, PersonFacts, Value } from '@dart-loop/core';
 import { CHANNELS } from '@dart-loop/core/channels/index';
@@ -216,7 +217,7 @@ export function RehearsePane({
         <ScrollView
           ref={scroll}
           contentContainerStyle={{ padding: 10, gap: 8 }}
-          {...({ role: 'log', 'aria-live': 'polite', 'aria-label': 'Conversation', tabIndex: 0 } as object)}
+          {...onWeb({ role: 'log', 'aria-live': 'polite', 'aria-label': 'Conversation', tabIndex: 0 })}
         >
           {entries.length === 0 && (
             <View style={{ gap: 6 }}>
@@ -265,7 +266,7 @@ export function RehearsePane({
           onChangeText={setTyped}
           onSubmitEditing={send}
           submitBehavior="submit"
-          {...({ dataSet: { rehearse: 'field' } } as object)}
+          {...onWeb({ dataSet: { rehearse: 'field' } })}
         />
         <QuietButton outlined title="Send" disabled={typed.trim() === ''} onPress={send} />
       </View>

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { View } from 'react-native';
+import { hint } from '../../../ui/onWeb';
 import type { TimelineEntry } from '@dart-loop/contract';
 import { Choice } from '../../../ui/Choice';
 import { PlaceLink, QuietButton } from '../../../ui/press';
@@ -59,7 +60,7 @@ export function Timeline({
               : null;
         const line = (
           <View style={{ flexDirection: 'row', gap: 12 }}>
-            <Words kind="code" {...({ title: exact(entry.at) } as object)}>
+            <Words kind="code" {...hint(exact(entry.at))}>
               {clock(entry.at)}
             </Words>
             <View style={{ flex: 1 }}>
