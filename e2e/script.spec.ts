@@ -343,7 +343,7 @@ test('a loop is paused with what that means, runs again, is stopped, archived an
   await page.keyboard.press('Escape');
   await page.goto(`/${CLIENT}/loops`);
   await expect(page.getByText(loop.name, { exact: true })).toHaveCount(0);
-  await page.getByRole('button', { name: /archived$/ }).click();
+  await page.getByRole('button', { name: /archived loops?$/ }).click();
   await expect(page.getByText(loop.name, { exact: true })).toBeVisible();
 });
 

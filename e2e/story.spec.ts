@@ -35,7 +35,7 @@ for (const channel of ['Telegram', 'SMS'] as const)
 
     await page.goto(`/${CLIENT}/people`);
     await page.getByLabel('Search').fill(address);
-    await page.getByRole('link', { name: address }).click();
+    await page.getByRole('link').filter({ hasText: address }).click();
     await expect(page.getByText(address).first()).toBeVisible();
     await expect(page.getByText(`${loop.name}, version 1`).first()).toBeVisible();
     await page.getByRole('link', { name: /Open conversation/ }).click();

@@ -127,7 +127,7 @@ for (const [how, { press, write }] of Object.entries(doers))
 
     await press(page, /^Add a cue$/);
     await press(page, /^A keyword/);
-    await write(page, /^Keywords, with commas between$/, keyword);
+    await write(page, /^Keywords, comma-separated$/, keyword);
     await expect(page.getByText('Nothing else starts on this.')).toBeVisible();
     await press(page, /^Done$/);
     await expect(page.getByRole('dialog')).toHaveCount(0);

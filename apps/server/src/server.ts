@@ -14,7 +14,9 @@ import { makeApp } from './http/app';
 import { hookHandler, isHook } from './conversations/hooks';
 import { asideRoutes } from './conversations/asideRoutes';
 import { copyRoutes } from './sync/copyRoutes';
-import { destinationRoutes } from './sync/routes';
+import { deliveryRoutes } from './sync/deliveryRoutes';
+import { destinationRoutes } from './sync/destinationRoutes';
+import { tryingRoutes } from './sync/tryingRoutes';
 import { keyRoutes } from './api/keyRoutes';
 import { inboxRoutes } from './conversations/routes';
 import { inletCalls } from './webhooks/calls';
@@ -159,6 +161,10 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     path.lines.forget();
     live.tellLines(clientId);
   };
+  const syncChanged = (clientId: number) => {
+    path.wake();
+    live.tell([clientId]);
+  };
   const routes = [
     ...sessionRoutes(config.standins !== null),
     ...todayRoutes(clock),
@@ -173,15 +179,9 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...bookingRoutes({ clock, linesChanged, woken: () => path.wake() }),
     ...asideRoutes({ clock, woken: () => path.wake() }),
     ...lineRoutes({ clock, keys, adapters, hookAddress, linesChanged }),
-    ...destinationRoutes({
-      clock,
-      keys,
-      standins: config.standins,
-      changed: (clientId) => {
-        path.wake();
-        live.tell([clientId]);
-      },
-    }),
+    ...destinationRoutes({ clock, keys, changed: syncChanged }),
+    ...tryingRoutes({ clock, keys, standins: config.standins }),
+    ...deliveryRoutes({ clock, changed: syncChanged }),
     ...copyRoutes({ clock, keys }),
     ...keyRoutes({ clock }),
     ...inletRoutes({ clock, key: keys.root, address: () => address, tell: live.tell }),

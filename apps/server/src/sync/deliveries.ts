@@ -11,12 +11,11 @@ import { inTransaction, isDatabaseAway, passesByItself, type Db } from '../platf
 import { clientFacts, readPeople } from '../people/facts';
 import { askedOf } from '../people/select';
 import { faultPoint } from '../platform/fault';
-import { signingSecret } from '../platform/outside';
 import { growingPause } from '../platform/jobs/pace';
 import { exchange, wordsOf, type CallMade, type Outcome } from './exchange';
 import { parcelOf } from './parcel';
 import { putFile } from './wholeFile';
-import { HEARS, isWhole, tokenOf, type StoredDestination } from './stored';
+import { HEARS, accessTo, isWhole, type StoredDestination } from './stored';
 
 /** Deliveries under way to one destination at once, and in this process altogether. */
 const MOST_EACH = 8;
@@ -235,8 +234,8 @@ export class Deliveries {
       clientId,
     ]);
     const began = performance.now();
-    const door = { ...(await this.#door(destination)), files };
-    const { outcome, calls } = await putFile(this.db, door, {
+    const access = { ...(await accessTo(destination, this.options)), files };
+    const { outcome, calls } = await putFile(this.db, access, {
       clientId,
       slug: rows[0]!.slug,
       client,
@@ -247,16 +246,6 @@ export class Deliveries {
       id: row.id,
     });
     await this.#mark(destination, row, null, outcome, calls, Math.round(performance.now() - began));
-  }
-
-  async #door(destination: Due) {
-    const { clock, keys, standins } = this.options;
-    return {
-      standins,
-      token: await tokenOf(keys, destination),
-      secret: signingSecret(keys.root, destination.client_id),
-      now: () => clock.now(),
-    };
   }
 
   /** `isFor`: whether the person is one of those it is for. `since`: when they were read, in ms. */
@@ -307,7 +296,7 @@ export class Deliveries {
       await this.#noteUnderWay(destination, row, parcel);
     }
     const began = performance.now();
-    const { outcome, calls } = await exchange(await this.#door(destination), destination, parcel);
+    const { outcome, calls } = await exchange(await accessTo(destination, this.options), destination, parcel);
     faultPoint(11);
     // Of a try that is to be made again nobody knows whether it arrived.
     if (destination.hears && outcome.kind !== 'again')

@@ -1,3 +1,5 @@
+import type { Clock } from '../platform/clock';
+import { signingSecret } from '../platform/outside';
 import type { Triggers } from '@dart-loop/contract';
 import type { Condition } from '@dart-loop/core';
 import { destinationKind, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
@@ -65,4 +67,17 @@ export const isWhole = ({ kind }: Pick<StoredDestination, 'kind'>): boolean =>
 export function hostOf({ settings }: Pick<StoredDestination, 'settings'>): string | null {
   const { address } = settings as { address?: string };
   return address === undefined ? null : new URL(address).host;
+}
+
+/** What it takes to call the system of a destination. */
+export async function accessTo(
+  destination: StoredDestination,
+  { clock, keys, standins }: { clock: Clock; keys: Keyring; standins: string | null },
+) {
+  return {
+    standins,
+    token: await tokenOf(keys, destination),
+    secret: signingSecret(keys.root, destination.client_id),
+    now: () => clock.now(),
+  };
 }
