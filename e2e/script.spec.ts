@@ -248,7 +248,7 @@ test('a finding is fixed in one tap, another accepted with a reason; a path is r
   const checks = page.getByRole('region', { name: 'Checks' });
   await checks.getByRole('button', { name: /^Accept: .*person.nickname/ }).click();
   await checks.getByLabel('Why is this acceptable?').fill('Everybody has one here');
-  await checks.getByRole('button', { name: 'Accept' }).click();
+  await checks.getByRole('button', { name: 'Accept', exact: true }).click();
   await expect(checks.getByText('Accepted: Everybody has one here')).toBeVisible();
   await checks.getByRole('radio', { name: /^Paths/ }).click();
   await expectAccessible(page);

@@ -1,6 +1,6 @@
 import type { ChannelKind } from '../../people/client';
 import type { StepPlace } from '../model/loop';
-import type { Left, Step } from '../../engine/steps';
+import type { Left, Note, Step } from '../../engine/steps';
 import { waitingOf } from '../../engine/steps';
 import { durationWords } from '../model/basics';
 import { priceWords } from '../../meter/prices';
@@ -312,50 +312,49 @@ export function waysTaken(world: CheckWorld, trail: readonly Left[], runId: stri
   });
 }
 
+/** The ways that lead to where the run went, among which a note tells which it was. */
+interface Candidates {
+  there: readonly Way[];
+  /** The way of this kind, with these words where there is one. */
+  named: (by: Way['by'], words?: string) => Way | undefined;
+}
+
+/** Which way a note tells of, for each kind of note that tells of one. */
+const WAY_OF_NOTE: {
+  [C in Note['code']]?: (note: Extract<Note, { code: C }>, ways: Candidates) => Way | undefined;
+} = {
+  'choice read': (note, { named }) => named('choice', note.label),
+  'reply read': (note, { there }) =>
+    there.find((way) => way.by === 'answer' && way.words === answerWords(note.value)) ??
+    there.findLast((way) => way.by === 'answer'),
+  'known already': (_, { named }) => named('known already') ?? named('answer'),
+  skipped: (_, { named }) => named('skipped'),
+  'called off': (_, { named }) => named('never mind'),
+  'something else': (_, { named }) => named('something else'),
+  'gave up': (_, { named }) => named('could not read'),
+  'no reply': (_, { named }) => named('no reply'),
+  'hand-over given up': (_, { named }) => named('given up'),
+  'nobody on duty': (_, { named }) => named('off duty'),
+  delivered: (note, { named }) => named(note.ok ? 'delivered' : 'not delivered'),
+  booked: (_, { named }) => named('booked'),
+  'booked already': (_, { named }) => named('booked'),
+  'times offered': (note, { named }) =>
+    note.count === 0 ? (named('nothing free') ?? named('booked')) : undefined,
+  split: (note, { named }) => named('condition', note.because),
+  arm: (note, { there }) =>
+    there.find((way) => way.by === 'chance' && way.words.startsWith(`arm ${note.arm},`)),
+};
+
 /** Which of a step's ways was taken: by where it led, and by what was noted on the way. */
 function wayTaken(ways: readonly Way[], { to, notes }: Left): Way | undefined {
   const there = ways.filter((way) => way.target === to);
   if (there.length <= 1) return there[0];
-  const named = (by: Way['by'], words?: string) =>
+  const named: Candidates['named'] = (by, words) =>
     there.find((way) => way.by === by && (words === undefined || way.words === words)) ??
     there.find((way) => way.by === by);
   for (const note of notes) {
-    const found =
-      note.code === 'choice read'
-        ? named('choice', note.label)
-        : note.code === 'reply read'
-          ? (there.find((way) => way.by === 'answer' && way.words === answerWords(note.value)) ??
-            there.findLast((way) => way.by === 'answer'))
-          : note.code === 'known already'
-            ? (named('known already') ?? named('answer'))
-            : note.code === 'skipped'
-              ? named('skipped')
-              : note.code === 'called off'
-                ? named('never mind')
-                : note.code === 'something else'
-                  ? named('something else')
-                  : note.code === 'gave up'
-                    ? named('could not read')
-                    : note.code === 'no reply'
-                      ? named('no reply')
-                      : note.code === 'hand-over given up'
-                        ? named('given up')
-                        : note.code === 'nobody on duty'
-                          ? named('off duty')
-                          : note.code === 'delivered'
-                            ? named(note.ok ? 'delivered' : 'not delivered')
-                            : note.code === 'booked' || note.code === 'booked already'
-                              ? named('booked')
-                              : note.code === 'times offered' && note.count === 0
-                                ? (named('nothing free') ?? named('booked'))
-                                : note.code === 'split'
-                                  ? named('condition', note.because)
-                                  : note.code === 'arm'
-                                    ? there.find(
-                                        (way) =>
-                                          way.by === 'chance' && way.words.startsWith(`arm ${note.arm},`),
-                                      )
-                                    : undefined;
+    const tells = WAY_OF_NOTE[note.code] as ((note: Note, ways: Candidates) => Way | undefined) | undefined;
+    const found = tells?.(note, { there, named });
     if (found) return found;
   }
   return there.at(-1);
