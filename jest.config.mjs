@@ -25,7 +25,11 @@ export default {
   projects: [
     {
       displayName: 'core',
-      testMatch: ['<rootDir>/packages/*/test/**/*.test.ts', '<rootDir>/cli/test/**/*.test.ts'],
+      testMatch: [
+        '<rootDir>/packages/*/test/**/*.test.ts',
+        '<rootDir>/apps/standins/test/**/*.test.ts',
+        '<rootDir>/cli/test/**/*.test.ts',
+      ],
       transform: { '\\.ts$': swc },
       moduleNameMapper: ours,
       testEnvironment: 'node',
