@@ -530,7 +530,8 @@ describe('erasing', () => {
     await stage.write('+447700900699', 'STOP');
     await hears('+447700900699', 3);
     const { id, name } = await personOf('+447700900699');
-    expect(name).toBe('+447700900699');
+    // As it is shown: in groups.
+    expect(name).toBe('+44 7700 900699');
     const archive = JSON.parse(await stage.api.text(`${FERRIES}/people/${id}/archive`)) as Record<
       string,
       unknown[]

@@ -104,7 +104,7 @@ test('a file is looked at, tried, mended, brought in and taken back', async () =
   });
   expect(Object.fromEntries(mira.facts.map((fact) => [fact.key, fact.words]))).toEqual({
     email: 'mira@example.org',
-    phone: '+447700900501',
+    phone: '+44 7700 900501',
     mitglied_nr: '001234567890123456',
     reisen: '12',
     seit: '2025-04-03',

@@ -1,15 +1,5 @@
-import {
-  type ChannelKind,
-  stageWords,
-  valueWords,
-  type Candidate,
-  type Loop,
-  type Note,
-  type Standing,
-  type Value,
-  type Via,
-} from '@dart-loop/core';
-import { shownName } from '@dart-loop/core/people/shownName';
+import { type ChannelKind, stageWords, type Candidate, type Loop, type Note, type Standing, type Value, type Via } from '@dart-loop/core';
+import { shownName, shownValue } from '@dart-loop/core/people/shownName';
 import {
   ConversationAct,
   ConversationQuery,
@@ -221,7 +211,7 @@ export function inboxRoutes(clock: Clock, wake: () => void) {
                 fields: Object.entries(found.fields ?? {}).map(([key, value]) => ({
                   key,
                   name: nameOf.get(key) ?? key,
-                  words: shownName(valueWords(value)),
+                  words: shownValue(value),
                 })),
                 tags: found.tags ?? [],
               }

@@ -1,5 +1,5 @@
-import { valueWords, type Value } from '@dart-loop/core';
-import { shownName } from '@dart-loop/core/people/shownName';
+import { type Value } from '@dart-loop/core';
+import { shownName, shownValue } from '@dart-loop/core/people/shownName';
 import type { PersonPage } from '@dart-loop/contract';
 import type { Connection } from '../platform/db/pool';
 import { notFound } from '../platform/problem';
@@ -107,7 +107,7 @@ export async function personPage(
       key: field,
       name: definition.get(field)?.name ?? field,
       type: value.type,
-      words: shownName(valueWords(value)),
+      words: shownValue(value),
       personal: definition.get(field)?.personal ?? false,
       ...source(saidField.get(field)),
     })),

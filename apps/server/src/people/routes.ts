@@ -1,7 +1,7 @@
 import { toJson } from '../platform/db/json';
 import { FORMATS, writePeople } from './exporting';
-import { conditionWords, valueWords, type ChannelKind, type FieldType, type Value } from '@dart-loop/core';
-import { shownName } from '@dart-loop/core/people/shownName';
+import { conditionWords, type ChannelKind, type FieldType, type Value } from '@dart-loop/core';
+import { shownName, shownValue } from '@dart-loop/core/people/shownName';
 import {
   CountQuery,
   EditPerson,
@@ -82,11 +82,9 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
             channels: row.channels,
             facts: Object.entries(row.fields)
               .slice(0, 3)
-              .map(([key, value]) => `${key.replaceAll('_', ' ')} ${shownName(valueWords(value))}`),
+              .map(([key, value]) => `${key.replaceAll('_', ' ')} ${shownValue(value)}`),
             cells: Object.fromEntries(
-              query.columns.flatMap((key) =>
-                row.fields[key] ? [[key, shownName(valueWords(row.fields[key]))]] : [],
-              ),
+              query.columns.flatMap((key) => (row.fields[key] ? [[key, shownValue(row.fields[key])]] : [])),
             ),
             tags: row.tags,
             lastSeenAt: row.last_seen_at.toISOString(),

@@ -1,4 +1,5 @@
 import { parsePhoneNumberFromString } from 'libphonenumber-js';
+import { valueWords, type Value } from './person';
 
 const NUMBER = /^\+\d{7,15}$/;
 /** Grouping takes a tenth of a millisecond, and lists show the same numbers again and again. */
@@ -18,3 +19,7 @@ export function shownName(name: string): string {
   kept.set(name, grouped);
   return grouped;
 }
+
+/** A value as it is shown: as its words, a telephone number in groups. */
+export const shownValue = (value: Value): string =>
+  value.type === 'phone' ? shownName(valueWords(value)) : valueWords(value);
