@@ -130,7 +130,7 @@ test('undoing can be stopped, and gone on with; many rows take no longer than br
   expect(await stage.one("select count(*)::int as left from person where first_name like 'Many%'")).toEqual({
     left: 0,
   });
-});
+}, 300_000);
 
 test.each(['jsonl', 'vcard'] as const)(
   'taken out as %s, brought in and taken out again, those who have opted out are the same to the byte',

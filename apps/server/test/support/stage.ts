@@ -177,10 +177,12 @@ export class Stage {
   }
 
   /** A task of a client's people, once it is over. */
+  /** Long work takes as long as the machine lets it. */
   ended(client: string, id: string): Promise<TaskView> {
     return until(
       () => this.api.get<TaskView>(`${client}/tasks/${id}`),
       (task) => ['done', 'failed', 'stopped', 'undone'].includes(task.state),
+      110_000,
     );
   }
 
