@@ -95,7 +95,7 @@ test('a sentence is read as it is typed: what cannot be read is named, what is m
   fireEvent.changeText(input, 'size>3');
   expect(screen.getByText('Reads as: size is above 3')).toBeTruthy();
   fireEvent.changeText(input, 'tagged vip');
-  expect(screen.getByText('2 fit, such as Mira, Ole.')).toBeTruthy();
+  expect(screen.getByText('Such as Mira, Ole.')).toBeTruthy();
   fireEvent(input, 'focus');
   fireEvent.press(screen.getByText('and'));
   expect(screen.getByLabelText('Only those who').props.value).toBe('tagged vip and ');

@@ -52,9 +52,11 @@ export function PageHead({ title, back, about, actions }: HeadProps) {
       {backLink}
       <View
         style={{
-          flexDirection: wide ? 'row' : 'column',
+          flexDirection: 'row',
+          flexWrap: wide ? 'nowrap' : 'wrap',
           justifyContent: 'space-between',
-          gap: wide ? 16 : 8,
+          columnGap: 16,
+          rowGap: 8,
         }}
       >
         <View style={{ flexShrink: 1, gap: 2 }}>

@@ -5,10 +5,9 @@ import useSWR from 'swr';
 import type { LineRow } from '@dart-loop/contract';
 import { Choice } from '../../ui/Choice';
 import { QuietButton, TextLink } from '../../ui/press';
-import { usePageTitle } from '../../ui/Page';
+import { PageHead, usePageInset } from '../../ui/Page';
 import { ChannelMark, Empty, Failure, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
-import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { Handset } from './Handset';
 import type { Customer } from './useHandset';
@@ -19,18 +18,17 @@ const NAMES = ['Mira', 'Tam', 'Odile', 'Bas', 'Runa', 'Ike', 'Wenna', 'Joss'];
 export function TestPhone() {
   const { client } = useLocalSearchParams<{ client: string }>();
   const { wide } = useTheme();
+  const inset = usePageInset();
   const { data: lines, error, mutate } = useSWR<LineRow[], Error>(`/clients/${client}/lines`);
   const [chosen, choose] = useState<number | null>(null);
-  usePageTitle('Test phone');
   const line =
     lines?.find((each) => each.id === chosen) ??
     lines?.find((each) => each.state !== 'failing') ??
     lines?.[0];
   return (
-    <View style={{ flex: 1, alignItems: 'center', padding: 12 }}>
+    <View style={{ flex: 1, ...inset, paddingBottom: 12 }}>
       <View style={{ width: '100%', maxWidth: wide ? 900 : 460, flex: 1 }}>
-        <TextLink href="/more">‹ More</TextLink>
-        <Words kind="title">Test phone</Words>
+        <PageHead title="Test phone" back={{ href: '/more', words: 'More', onPhoneOnly: true }} />
         {error && !lines && <Failure error={error} again={() => void mutate()} />}
         {!lines && !error && <Waiting />}
         {lines?.length === 0 && (

@@ -64,8 +64,8 @@ export function Sentence({
         ) : understood && count ? (
           <Words kind="small">
             {count.total === 0
-              ? 'Nobody fits.'
-              : `${count.total.toLocaleString('en-GB')} fit, such as ${count.sample
+              ? 'No matches.'
+              : `Such as ${count.sample
                   .map((each) => each.name)
                   .slice(0, 3)
                   .join(', ')}.`}
