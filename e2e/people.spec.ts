@@ -88,7 +88,7 @@ test('a segment is built as a sentence, saved, and what is done with it is taken
   await page.getByLabel('The tag').fill(mark);
   await page.getByRole('button', { name: 'Preview' }).click();
   await expect(page.getByText('0 people have it already.')).toBeVisible();
-  await page.getByRole('button', { name: `Add a tag for ${total} people` }).click();
+  await page.getByRole('button', { name: `Add tag for ${total} people` }).click();
   await expect(page.getByText(new RegExp(`changed ${total}`))).toBeVisible();
   await page.getByLabel('Only those who').fill(`tagged "${mark}"`);
   await expect(page.getByText(total === 1 ? '1 person' : `${total} people`, { exact: true })).toBeVisible();

@@ -42,7 +42,7 @@ test('every screen opens by its address and survives a reload, and axe finds not
     [`/${CLIENT}/erasures`, /Deletion receipts/],
     ['/more', /More/],
     ['/account', /Bram Tansy/],
-    ['/nowhere/at/all/here', /Not here/],
+    ['/nowhere/at/all/here', /Page not found/],
   ];
   const stands = async (address: string, title: RegExp) => {
     await expect(page).toHaveTitle(title);
