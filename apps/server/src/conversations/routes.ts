@@ -1,4 +1,13 @@
-import { type ChannelKind, stageWords, type Candidate, type Loop, type Note, type Standing, type Value, type Via } from '@dart-loop/core';
+import {
+  type ChannelKind,
+  stageWords,
+  type Candidate,
+  type Loop,
+  type Note,
+  type Standing,
+  type Value,
+  type Via,
+} from '@dart-loop/core';
 import { shownName, shownValue } from '@dart-loop/core/people/shownName';
 import {
   ConversationAct,
