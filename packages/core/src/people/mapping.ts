@@ -1,5 +1,3 @@
-import { z } from 'zod';
-import { FieldKey, LineKey } from '../loops/model/basics';
 import { FieldType, type FieldDefinition } from './person';
 import { fold } from '../language/fold';
 import { fieldKey } from '../language/slug';
