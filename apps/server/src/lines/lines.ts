@@ -42,12 +42,10 @@ export class Lines {
 
   /** The line whose webhook has this token; null where there is none. */
   async byHook(token: string): Promise<OpenLine | null> {
-    const known = this.#byHook.get(token);
-    if (known && known.until > Date.now()) return known.line;
     if (!(await this.#addresses.has(token))) return null;
     // Those that come while it is looked up wait for the same answer.
-    const again = this.#byHook.get(token);
-    if (again && again.until > Date.now()) return again.line;
+    const known = this.#byHook.get(token);
+    if (known && known.until > Date.now()) return known.line;
     const line = this.#load('hook_token = $1', token);
     this.#byHook.set(token, { line, until: Date.now() + FRESH_MS });
     line.catch(() => this.#byHook.delete(token));
@@ -121,22 +119,31 @@ class Addresses {
   constructor(private readonly db: Db) {}
 
   async has(token: string): Promise<boolean> {
-    if (!this.#known.has(token) && Date.now() - this.#readAt >= ADDRESSES_MS)
-      await (this.#reading ??= this.#read().finally(() => (this.#reading = null)));
+    while (!this.#known.has(token) && Date.now() - this.#readAt >= ADDRESSES_MS)
+      await (this.#reading ??= this.#read());
     return this.#known.has(token);
   }
 
-  /** A line was connected or disconnected. */
+  /** A line was connected or disconnected: what is being read may not know of it, and counts no more. */
   forget(): void {
-    this.#known.clear();
+    this.#known = new Set();
     this.#readAt = -Infinity;
+    this.#reading = null;
   }
 
   async #read(): Promise<void> {
-    const { rows } = await this.db.query<{ hook_token: string }>(
-      'select hook_token from line where secrets is not null',
-    );
-    this.#known = new Set(rows.map((row) => row.hook_token));
-    this.#readAt = Date.now();
+    const before = this.#known;
+    try {
+      const { rows } = await this.db.query<{ hook_token: string }>(
+        'select hook_token from line where secrets is not null',
+      );
+      if (this.#known !== before) return;
+      this.#known = new Set(rows.map((row) => row.hook_token));
+      this.#readAt = Date.now();
+      this.#reading = null;
+    } catch (error) {
+      if (this.#known === before) this.#reading = null;
+      throw error;
+    }
   }
 }

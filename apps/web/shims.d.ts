@@ -1,2 +1,0 @@
-declare module '*.ttf';
-declare function require(path: string): number;
