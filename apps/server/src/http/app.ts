@@ -1,4 +1,3 @@
-import { hangWebApp } from './webApp';
 import compression from 'compression';
 import express, { Router, type ErrorRequestHandler, type Express, type Request } from 'express';
 import helmet from 'helmet';
@@ -14,6 +13,7 @@ import { Problem } from '../platform/problem';
 import { problemOf } from './problemOf';
 import { hangRoutes, type Route } from './route';
 import type { Sessions } from './session';
+import { hangWebApp } from './webApp';
 import type { Transfers } from '../platform/transfers';
 
 export interface AppParts {

@@ -14,6 +14,8 @@ const SCRIPTS = /\/(_expo|assets)\//;
  */
 export function hangWebApp(app: Express, folder: string): void {
   const screens = readScreens(folder);
+  // For those that take no brotli, as browsers do without TLS; what is packed already passes through.
+  app.use(compression());
   app.use(
     expressStaticGzip(folder, {
       enableBrotli: true,
@@ -33,7 +35,6 @@ export function hangWebApp(app: Express, folder: string): void {
       },
     }),
   );
-  app.use(compression());
   // One address per thing: every other address is a screen of the app.
   app.get('/{*screen}', (request, response) => {
     if (/\.[a-z0-9]{2,5}$/i.test(request.path)) throw new Problem(404, 'Not found', 'There is no such file.');
