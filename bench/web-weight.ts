@@ -44,6 +44,12 @@ export async function webWeight(folder: string): Promise<void> {
   }
 }
 
+const openBrowser = () =>
+  chromium.launch({
+    executablePath: browserPath()!,
+    args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
+  });
+
 /** A slow phone on a slow network: 1.6 Mbit/s, 150 ms, a quarter of the CPU. */
 const NETWORK = { offline: false, latency: 150, downloadThroughput: 200_000, uploadThroughput: 93_750 };
 const CPU_RATE = 4;
@@ -59,10 +65,7 @@ async function onSlowPhone(
   { address, shows }: { address: string; shows: string },
   before: (context: import('@playwright/test').BrowserContext) => Promise<void>,
 ): Promise<{ first: number; again: number }> {
-  const browser = await chromium.launch({
-    executablePath: browserPath()!,
-    args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
-  });
+  const browser = await openBrowser();
   try {
     const context = await browser.newContext({ viewport: { width: 390, height: 844 } });
     await before(context);
@@ -89,10 +92,7 @@ async function weigh(
   pages: { address: string; shows: string }[],
   before?: (context: import('@playwright/test').BrowserContext) => Promise<void>,
 ): Promise<number> {
-  const browser = await chromium.launch({
-    executablePath: browserPath()!,
-    args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
-  });
+  const browser = await openBrowser();
   try {
     const context = await browser.newContext();
     await before?.(context);

@@ -31,21 +31,25 @@ const LETTERS: [number, number][] = [
   [0x25a0, 0x25ff],
 ];
 
-/** Writes the fonts, cut to the letters that are used, into the app's public folder; once. */
+/**
+ * Writes the fonts, cut to the letters that are used, into the app's public folder, where they are not there
+ * as they are to be.
+ */
 export async function makeFonts(app: string): Promise<void> {
   const folder = join(app, 'public/fonts');
+  const wanted = JSON.stringify({ FONTS, LETTERS });
+  // Written last, so that fonts of a command that was stopped are made again.
+  const note = join(folder, 'made-from.json');
+  if (existsSync(note) && readFileSync(note, 'utf8') === wanted) return;
   mkdirSync(folder, { recursive: true });
   const letters = LETTERS.map(([from, to]) =>
     String.fromCodePoint(...Array.from({ length: to - from + 1 }, (_, at) => from + at)),
   ).join('');
   for (const [name, file] of Object.entries(FONTS)) {
-    const target = join(folder, `${name}.woff2`);
-    if (existsSync(target)) continue;
-    writeFileSync(
-      target,
-      await subsetFont(readFileSync(join(GOOGLE, file)), letters, { targetFormat: 'woff2' }),
-    );
+    const font = await subsetFont(readFileSync(join(GOOGLE, file)), letters, { targetFormat: 'woff2' });
+    writeFileSync(join(folder, `${name}.woff2`), font);
   }
+  writeFileSync(note, wanted);
 }
 
 const brotli = promisify(brotliCompress);
@@ -72,18 +76,21 @@ export async function compressFiles(folder: string): Promise<void> {
   );
 }
 
+/** Where an export has its scripts. */
+const SCRIPTS = '_expo/static/js/web';
+
 /**
  * Which scripts each screen needs besides those of every page, found in the source maps, which are removed:
  * the server tells the browser of them before the app itself asks for them.
  */
 export function noteScreens(folder: string): void {
-  const scripts = join(folder, '_expo/static/js/web');
+  const scripts = join(folder, SCRIPTS);
   const screens: Record<string, string[]> = {};
   let engine: string | null = null;
-  for (const name of readdirSync(scripts).filter((each) => each.endsWith('.map'))) {
+  for (const name of readdirSync(scripts).filter((each) => !each.endsWith('.map'))) {
     const path = join(scripts, name);
-    const map = JSON.parse(readFileSync(path, 'utf8')) as SourceMap;
-    const script = `/_expo/static/js/web/${name.slice(0, -'.map'.length)}`;
+    const map = JSON.parse(readFileSync(`${path}.map`, 'utf8')) as SourceMap;
+    const script = `/${SCRIPTS}/${name}`;
     // The first page's own parts are asked for by the page; a part that several screens share has many.
     if (!/^(__|entry)/.test(name))
       for (const source of sourcesOf(map)) {
@@ -91,9 +98,8 @@ export function noteScreens(folder: string): void {
         if (screen) screens[screen] = [script];
         if (source.endsWith('/features/needsEngine.ts')) engine = script;
       }
-    rmSync(path);
-    const code = readFileSync(path.slice(0, -'.map'.length), 'utf8');
-    writeFileSync(path.slice(0, -'.map'.length), code.replace(/\n\/\/# sourceMappingURL=.*\s*$/, '\n'));
+    rmSync(`${path}.map`);
+    writeFileSync(path, readFileSync(path, 'utf8').replace(/\n\/\/# sourceMappingURL=.*\s*$/, '\n'));
   }
   for (const [screen, needed] of Object.entries(screens))
     if (engine && /needsEngine/.test(readFileSync(join(ROOT, 'apps/web/app', `${screen}.tsx`), 'utf8')))
