@@ -1,7 +1,8 @@
 import type { Page } from '@playwright/test';
 import pg from 'pg';
 import { remains } from '../apps/server/test/support/remains';
-import { expect, expectAccessible, grouped, signIn, takeIn, test } from './stage';
+import { shownName } from '../packages/core/src/people/shownName';
+import { expect, expectAccessible, signIn, takeIn, test } from './stage';
 
 const CLIENT = 'northgate-climbing';
 
@@ -172,7 +173,7 @@ test('a list is confirmed on the test phone, proven, and left', async ({ page },
   await write(page, 'yes');
   await expect(phone.getByText(new RegExp(`You are on the list “${list}”`))).toBeVisible();
   await page.goto(`/${CLIENT}/people?q=${encodeURIComponent(who)}`);
-  await page.getByRole('link', { name: grouped(who) }).click();
+  await page.getByRole('link', { name: shownName(who) }).click();
   await expect(page.getByText(list, { exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'More about this person' }).click();
   await page.getByRole('button', { name: /^Proof of consent/ }).click();
@@ -199,7 +200,7 @@ test('who wrote on the test phone is erased, and no table says anything of them'
   await write(page, `Quill ${mark}`);
   await expect(phone.getByText(`Hello Quill ${mark}.`)).toBeVisible();
   await page.goto(`/${CLIENT}/people?q=${encodeURIComponent(who)}`);
-  await page.getByRole('link', { name: grouped(who) }).click();
+  await page.getByRole('link', { name: shownName(who) }).click();
   await expect(page).toHaveURL(/\/people\/[0-9a-f-]{36}/);
   const id = page.url().split('/').pop()!.slice(0, 36);
   const db = new pg.Client({ connectionString: process.env.DARTLOOP_BROWSER_DATABASE });
@@ -211,7 +212,7 @@ test('who wrote on the test phone is erased, and no table says anything of them'
     await page.getByRole('button', { name: 'More about this person' }).click();
     await page.getByRole('button', { name: /^Delete/ }).click();
     await page.getByLabel('Reason').fill('asked for it');
-    await page.getByRole('button', { name: `Delete ${grouped(who)} permanently` }).click();
+    await page.getByRole('button', { name: `Delete ${shownName(who)} permanently` }).click();
     await expect(page).toHaveURL(new RegExp(`/${CLIENT}/people`));
     await expect(async () => expect(await remains(db, `Quill ${mark}`)).toEqual([])).toPass();
     // That they were there, by an id that leads nowhere, is all that is left: in what the team did.

@@ -49,9 +49,6 @@ export async function loopId(page: Page, client: string, name: string): Promise<
   return loops.find((loop) => loop.name === name)!.id;
 }
 
-/** A British mobile number as it is shown: in groups. */
-export const grouped = (number: string): string => number.replace(/^\+44(\d{4})(\d{6})$/, '+44 $1 $2');
-
 let number = 0;
 
 /** A loop of the test's own, from a file, so that tests that run beside each other do not meet. */

@@ -125,6 +125,9 @@ test('columns, counts and quiet hours in words', () => {
   expect(columnWords({ as: 'consent', line: 'sms' }, KNOWN)).toBe('consent on +44 7700 900144');
   expect(countsWords({ made: 1_200, 'left out': 0, changed: 3 })).toBe('added 1,200, changed 3');
   expect(countsWords({ made: 96, 'left out': 4 }, true)).toBe('add 96, skip 4');
+  expect(countsWords({ 'left as they were': 2, 'opt-ins passed over': 1 }, true)).toBe(
+    'leave unchanged 2, skip opt-ins 1',
+  );
   expect(readQuiet('9pm - 8')).toEqual({ from: '21:00', to: '08:00' });
   expect(readQuiet(' none ')).toBeNull();
   expect(readQuiet('late')).toBe('wrong');

@@ -15,7 +15,6 @@ import { Today } from '../features/today/Today';
 import { initialsOf } from '../ui/Avatar';
 import { counted } from '../ui/counted';
 import { ThemeProvider } from '../ui/theme';
-import { Words } from '../ui/Words';
 
 const pushed: string[] = [];
 jest.mock('expo-router', () => ({
@@ -100,12 +99,9 @@ test('how a client is, in words', () => {
 test('clients are found by typing; none of that name is said', () => {
   const many = ['One', 'Two', 'Three', 'Four'].map((name) => client(name.toLowerCase(), name));
   const setOpen = jest.fn();
-  render(
-    <ClientSwitch session={session('builder', many)} client={many[0]!} open setOpen={setOpen}>
-      <Words>One</Words>
-    </ClientSwitch>,
-    { wrapper: ThemeProvider },
-  );
+  render(<ClientSwitch session={session('builder', many)} client={many[0]!} open setOpen={setOpen} />, {
+    wrapper: ThemeProvider,
+  });
   fireEvent.changeText(screen.getByLabelText('Find a client'), 'nothing');
   expect(screen.getByText('No client’s name has “nothing” in it.')).toBeTruthy();
   fireEvent.changeText(screen.getByLabelText('Find a client'), 'hre');

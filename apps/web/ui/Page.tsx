@@ -19,7 +19,7 @@ export interface HeadProps {
   back?: Back;
   /** What this is, in one line. */
   about?: ReactNode;
-  /** At the right when wide, in a row of their own on a phone. */
+  /** Beside the title; on a phone below it, where there is no room. */
   actions?: ReactNode;
 }
 

@@ -1,10 +1,10 @@
-import type { Clock } from '../platform/clock';
-import { signingSecret } from '../platform/outside';
 import type { Triggers } from '@dart-loop/contract';
 import type { Condition } from '@dart-loop/core';
 import { destinationKind, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import type { Mapping, TheirColumn } from '@dart-loop/core/sync/mapping';
+import type { Clock } from '../platform/clock';
 import type { Connection } from '../platform/db/pool';
+import { signingSecret } from '../platform/outside';
 import { notFound } from '../platform/problem';
 import type { Keyring } from '../platform/keyring';
 

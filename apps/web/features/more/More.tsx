@@ -7,7 +7,7 @@ import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { useSession } from '../session/useSession';
 import { useCurrentClient } from '../shell/client';
-import { clientPlaces, type Place } from '../shell/places';
+import { accountPlace, clientPlaces, type Place } from '../shell/places';
 import { PlaceMark } from '../shell/Rail';
 
 /** A phone's way to every place that has no room at the bottom. */
@@ -25,19 +25,7 @@ export function More() {
         {places.map((place) => (
           <PlaceRow key={place.key} place={place} />
         ))}
-        <PlaceRow
-          place={{
-            key: 'account',
-            words: session.account.name,
-            more: 'Appearance, and signing out',
-            icon: 'account',
-            href: '/account',
-            count: 0,
-            failing: false,
-            current: false,
-            parts: [],
-          }}
-        />
+        <PlaceRow place={accountPlace(session, path)} />
       </View>
     </Page>
   );

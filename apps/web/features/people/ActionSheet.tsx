@@ -8,6 +8,7 @@ import { ActionButton, QuietButton } from '../../ui/press';
 import { Failure, Waiting } from '../../ui/parts';
 import { PickRow } from '../../ui/rows';
 import { Words } from '../../ui/Words';
+import { counted } from '../../ui/counted';
 import { ask, type ApiError } from '../session/api';
 
 type Doing = PeopleAction['do'];
@@ -91,7 +92,7 @@ export function ActionSheet({
       setError(problem as ApiError);
     }
   };
-  const many = total === 1 ? '1 person' : `${total.toLocaleString('en-GB')} people`;
+  const many = counted(total, 'person', 'people');
   const names = doing.includes('tag')
     ? (known?.tags ?? [])
     : doing.includes('list')

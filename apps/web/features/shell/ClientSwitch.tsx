@@ -1,9 +1,10 @@
 import { router, usePathname, type Href } from 'expo-router';
-import { useState, type ReactNode } from 'react';
-import { Pressable, View } from 'react-native';
+import { useState } from 'react';
+import { Pressable, View, type ViewStyle } from 'react-native';
 import type { ClientSummary, Session } from '@dart-loop/contract';
 import { Field } from '../../ui/Field';
 import { whenHovered } from '../../ui/hover';
+import { Icon } from '../../ui/Icon';
 import { Dialog } from '../../ui/Menu';
 import { StateShape } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
@@ -19,13 +20,13 @@ export function ClientSwitch({
   client,
   open,
   setOpen,
-  children,
+  style,
 }: {
   session: Session;
   client: ClientSummary;
   open: boolean;
   setOpen: (open: boolean) => void;
-  children: ReactNode;
+  style?: ViewStyle;
 }) {
   const { colors, touch } = useTheme();
   const path = usePathname();
@@ -55,7 +56,12 @@ export function ClientSwitch({
           backgroundColor: hovered ? colors.inset : undefined,
         }))}
       >
-        {children}
+        <View style={{ flexDirection: 'row', alignItems: 'center', gap: 4, ...style }}>
+          <Words kind="smallStrong" numberOfLines={2} style={{ flexShrink: 1 }}>
+            {client.name}
+          </Words>
+          <Icon name="down" size={16} color="quiet" />
+        </View>
       </Pressable>
       <Dialog title="Clients" open={open} onClose={close}>
         <View style={{ paddingHorizontal: 12, gap: 4 }}>

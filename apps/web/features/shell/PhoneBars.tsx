@@ -22,14 +22,7 @@ export function ClientBar({
   const { colors } = useTheme();
   return (
     <View style={{ paddingHorizontal: 16, borderBottomWidth: 1, borderColor: colors.line }}>
-      <ClientSwitch session={session} client={client} open={switching} setOpen={setSwitching}>
-        <View style={{ flexDirection: 'row', alignItems: 'center', gap: 4 }}>
-          <Words kind="smallStrong" numberOfLines={1} style={{ flexShrink: 1 }}>
-            {client.name}
-          </Words>
-          <Icon name="down" size={16} color="quiet" />
-        </View>
-      </ClientSwitch>
+      <ClientSwitch session={session} client={client} open={switching} setOpen={setSwitching} />
     </View>
   );
 }

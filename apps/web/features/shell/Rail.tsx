@@ -43,14 +43,13 @@ export function Rail({
         {client && (
           <View style={{ marginTop: 16 }}>
             {session.clients.length > 1 ? (
-              <ClientSwitch session={session} client={client} open={switching} setOpen={setSwitching}>
-                <View style={{ flexDirection: 'row', alignItems: 'center', gap: 4, paddingHorizontal: 10 }}>
-                  <Words kind="smallStrong" numberOfLines={2} style={{ flexShrink: 1 }}>
-                    {client.name}
-                  </Words>
-                  <Icon name="down" size={16} color="quiet" />
-                </View>
-              </ClientSwitch>
+              <ClientSwitch
+                session={session}
+                client={client}
+                open={switching}
+                setOpen={setSwitching}
+                style={{ paddingHorizontal: 10 }}
+              />
             ) : (
               <Words kind="smallStrong" style={{ paddingHorizontal: 10, paddingVertical: 8 }}>
                 {client.name}

@@ -6,10 +6,9 @@ import { useTheme } from '../../ui/theme';
 import { useWindowEvent } from '../../ui/useWindowEvent';
 import { useCurrentClient } from './client';
 import { ClientBar, PlaceBar } from './PhoneBars';
-import { clientPlaces, isWithin, workPlaces, type Place } from './places';
+import { PLAIN, accountPlace, clientPlaces, isWithin, workPlaces, type Place } from './places';
 import { Rail } from './Rail';
 
-const PLAIN = { count: 0, failing: false, parts: [] };
 /** How long `g` waits for the letter of a place, in ms. */
 const PATIENCE_MS = 1_200;
 
@@ -21,15 +20,7 @@ export function Shell({ session, children }: { session: Session; children: React
   const [switching, setSwitching] = useState(false);
   const work = workPlaces(session, path);
   const ofClient = clientPlaces(session, client, path);
-  const account: Place = {
-    ...PLAIN,
-    key: 'account',
-    words: session.account.name,
-    more: 'Appearance, and signing out',
-    icon: 'account',
-    href: '/account',
-    current: path === '/account',
-  };
+  const account = accountPlace(session, path);
   const [first, others] = [
     ofClient.filter(({ key }) => key === 'loops' || key === 'people'),
     ofClient.filter(({ key }) => key !== 'loops' && key !== 'people'),
@@ -41,7 +32,7 @@ export function Shell({ session, children }: { session: Session; children: React
     more: '',
     icon: 'more',
     href: '/more',
-    current: path === '/more' || path === '/account' || others.some(isWithin),
+    current: path === '/more' || account.current || others.some(isWithin),
   };
   const five = [...work, ...first.map((place) => ({ ...place, current: isWithin(place) })), more];
   useShellKeys(wide ? [...work, ...ofClient] : five, () => setSwitching(true));
@@ -85,12 +76,11 @@ function useShellKeys(places: Place[], chooseClient: () => void) {
         chooseClient();
         return;
       }
-      const letters = places.map((place) => ({ letter: keyOf(place), href: place.href }));
-      const place = letters.find(({ letter }) => letter === event.key);
+      const place = places.find((each) => keyOf(each) === event.key);
       if (place) router.push(place.href as Href);
     }
   });
 }
 
-/** Lines and Loops begin with the same letter, and People are more than the test phone. */
+/** Lines and Loops begin with the same letter. */
 const keyOf = ({ key }: Place): string => (key === 'lines' ? 'n' : key.charAt(0));

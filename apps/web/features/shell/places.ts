@@ -1,5 +1,6 @@
 import type { ClientSummary, Session } from '@dart-loop/contract';
 import { may, type Permission } from '@dart-loop/contract/roles';
+import { counted } from '../../ui/counted';
 import type { IconName } from '../../ui/Icon';
 
 /** A place of the application: a screen that is always one press away. */
@@ -138,31 +139,42 @@ function partOf(path: string): string | null {
   return found !== undefined && partPaths(CLIENT_PARTS).includes(found) ? found : null;
 }
 
+/** What most places are: nothing waits there, nothing fails, and they have no parts. */
+export const PLAIN = { count: 0, failing: false, parts: [] };
+
+/** Whoever is signed in. */
+export const accountPlace = ({ account }: Session, path: string): Place => ({
+  ...PLAIN,
+  key: 'account',
+  words: account.name,
+  more: 'Appearance, and signing out',
+  icon: 'account',
+  href: '/account',
+  current: path === '/account',
+});
+
 /** Today and the Inbox: across all clients. */
 export function workPlaces(session: Session, path: string): Place[] {
   const waiting = session.clients.reduce((sum, each) => sum + each.waiting, 0);
   return [
     {
+      ...PLAIN,
       key: 'today',
       words: 'Today',
       more: 'What needs attention, across all clients',
       icon: 'today',
       href: '/',
-      count: 0,
-      failing: false,
       current: path === '/',
-      parts: [],
     },
     {
+      ...PLAIN,
       key: 'inbox',
       words: 'Inbox',
       more: 'Conversations, those that wait first',
       icon: 'inbox',
       href: '/inbox',
       count: waiting,
-      failing: false,
       current: path.startsWith('/inbox'),
-      parts: [],
     },
   ];
 }
@@ -211,7 +223,7 @@ export function samePlace(session: Session, path: string, slug: string): string 
 export function clientWords(client: ClientSummary): string {
   const parts = [
     ...(client.failingLines > 0
-      ? [client.failingLines === 1 ? '1 line is failing' : `${client.failingLines} lines are failing`]
+      ? [counted(client.failingLines, 'line is failing', 'lines are failing')]
       : []),
     ...(client.waiting > 0 ? [`${client.waiting} waiting`] : []),
   ];

@@ -1,15 +1,13 @@
 import type { DestinationRow } from '@dart-loop/contract';
+import { counted } from '../../ui/counted';
 import { whenWords } from '../../ui/time';
-
-const many = (count: number, one: string, more: string) =>
-  `${count.toLocaleString('en-GB')} ${count === 1 ? one : more}`;
 
 /** How a destination is, as a shape and a sentence. */
 export function destinationState(row: DestinationRow): {
   tone: 'failing' | 'warning' | 'quiet' | 'live';
   words: string;
 } {
-  const waits = row.waiting > 0 ? `, ${many(row.waiting, 'delivery waits', 'deliveries wait')}` : '';
+  const waits = row.waiting > 0 ? `, ${counted(row.waiting, 'delivery waits', 'deliveries wait')}` : '';
   if (row.state === 'off') return { tone: 'quiet', words: 'Off: no changes are recorded or sent' };
   if (row.state === 'paused')
     return { tone: 'warning', words: `Paused: changes are recorded and nothing is sent${waits}` };
@@ -24,7 +22,7 @@ export function destinationState(row: DestinationRow): {
   };
 }
 
-export const shelfWords = (count: number) => many(count, 'failed delivery', 'failed deliveries');
+export const shelfWords = (count: number) => counted(count, 'failed delivery', 'failed deliveries');
 
 /** What it is and where it goes. */
 export const whereWords = ({ what, host }: Pick<DestinationRow, 'what' | 'host'>): string =>

@@ -8,11 +8,12 @@ import { ActionButton, QuietButton } from '../../../ui/press';
 import { Notice, Refused } from '../../../ui/parts';
 import { exact } from '../../../ui/time';
 import { Words } from '../../../ui/Words';
+import { counted } from '../../../ui/counted';
 import { TickRow } from '../../../ui/rows';
 import { toMend } from '../Findings';
 import type { Draft } from '../useDraft';
 
-const people = (count: number) => (count === 1 ? '1 person' : `${count} people`);
+const people = (count: number) => counted(count, 'person', 'people');
 
 /**
  * What publishing does, before it is done: what changed, what is open, what becomes of those on the way; now,
@@ -77,7 +78,7 @@ export function PublishSheet({
             when
               ? 'Schedule it'
               : page.live
-                ? `Publish ${page.differences.length === 1 ? '1 change' : `${page.differences.length} changes`}`
+                ? `Publish ${counted(page.differences.length, 'change')}`
                 : 'Publish it'
           }
           label={when ? 'Schedule it' : 'Publish now'}

@@ -9,9 +9,10 @@ import { Failure, Refused, Waiting } from '../../../ui/parts';
 import { useTheme } from '../../../ui/theme';
 import { exact, whenWords } from '../../../ui/time';
 import { Words } from '../../../ui/Words';
+import { counted } from '../../../ui/counted';
 import { ask } from '../../session/api';
 
-const people = (count: number) => (count === 1 ? '1 person' : `${count} people`);
+const people = (count: number) => counted(count, 'person', 'people');
 
 /**
  * Every version that was published, newest first: what it changed, who is on the way on it, and the way back

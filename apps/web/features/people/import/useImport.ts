@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import useSWR from 'swr';
 import type { ImportSpec, TaskView, UploadPage } from '@dart-loop/contract';
 import type { ColumnUse } from '@dart-loop/core/people/columnUse';
@@ -61,11 +61,6 @@ export function useImport(client: string, file: UploadPage, uses: ColumnUse[]) {
     }
   };
   const isOver = task !== undefined && !isUnderWay(task);
-  // Whoever looked at what was found once is shown it again when it has changed.
-  const [shown, setShown] = useState<string | null>(null);
-  useEffect(() => {
-    if (run?.isDry && isOver) setShown(run.taskId);
-  }, [run, isOver]);
   return {
     settings,
     set: (change: Partial<Settings>) => setSettings((now) => ({ ...now, ...change })),
@@ -79,8 +74,8 @@ export function useImport(client: string, file: UploadPage, uses: ColumnUse[]) {
     isOver,
     /** Something was chosen otherwise since the preview. */
     isStale: run !== null && run.isDry && isOver && run.asked !== asked,
-    /** Another one whenever a preview is ready to be looked at. */
-    shown,
+    /** The preview that is ready to be looked at. */
+    shown: run?.isDry && isOver ? run.taskId : null,
     error,
     preview: () => void begin(true),
     start: () => void begin(false),
