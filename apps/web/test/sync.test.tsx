@@ -85,7 +85,7 @@ test('how a destination is, is said in a sentence', () => {
   });
   expect(destinationState({ ...row, waiting: 2 })).toEqual({
     tone: 'live',
-    words: 'On, nothing has gone out yet, 2 deliveries wait',
+    words: 'On, nothing has been sent yet, 2 deliveries wait',
   });
   expect(
     destinationState({

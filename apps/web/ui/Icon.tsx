@@ -4,19 +4,16 @@ import Calendar from 'lucide-react-native/icons/calendar';
 import ChevronDown from 'lucide-react-native/icons/chevron-down';
 import ChevronLeft from 'lucide-react-native/icons/chevron-left';
 import CircleUser from 'lucide-react-native/icons/circle-user';
-import Columns from 'lucide-react-native/icons/columns-3';
 import Ellipsis from 'lucide-react-native/icons/ellipsis';
 import EllipsisVertical from 'lucide-react-native/icons/ellipsis-vertical';
 import List from 'lucide-react-native/icons/list';
 import Menu from 'lucide-react-native/icons/menu';
 import MessageSquare from 'lucide-react-native/icons/message-square';
-import Plus from 'lucide-react-native/icons/plus';
 import Radio from 'lucide-react-native/icons/radio';
 import Receipt from 'lucide-react-native/icons/receipt-text';
 import Redo from 'lucide-react-native/icons/redo-2';
 import RefreshCw from 'lucide-react-native/icons/refresh-cw';
 import Repeat from 'lucide-react-native/icons/repeat-2';
-import Search from 'lucide-react-native/icons/search';
 import Sliders from 'lucide-react-native/icons/sliders-horizontal';
 import Smartphone from 'lucide-react-native/icons/smartphone';
 import Sun from 'lucide-react-native/icons/sun';
@@ -26,18 +23,14 @@ import Upload from 'lucide-react-native/icons/upload';
 import User from 'lucide-react-native/icons/user';
 import Users from 'lucide-react-native/icons/users';
 import Webhook from 'lucide-react-native/icons/webhook';
-import X from 'lucide-react-native/icons/x';
 import { useTheme, type Palette } from './theme';
 
 /** One drawing for each thing, everywhere the same. Each file of the set is a drawing, so only these load. */
 const DRAWINGS = {
   account: CircleUser,
-  add: Plus,
   api: Braces,
   back: ChevronLeft,
   bookings: Calendar,
-  close: X,
-  columns: Columns,
   down: ChevronDown,
   fields: Tags,
   import: Upload,
@@ -52,7 +45,6 @@ const DRAWINGS = {
   person: User,
   receipts: Receipt,
   redo: Redo,
-  search: Search,
   sending: Sliders,
   sync: RefreshCw,
   'test phone': Smartphone,

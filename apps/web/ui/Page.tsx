@@ -24,7 +24,7 @@ export interface HeadProps {
 }
 
 /** How far a page's content reaches to the right, in pixels; its left edge is the same everywhere. */
-const WIDTHS = { form: 640, text: 860, wide: 1_120, full: undefined };
+const WIDTHS = { form: 640, text: 860, wide: 1_120 };
 
 /** The space around the content of every screen, in pixels. */
 export function usePageInset(): { paddingHorizontal: number; paddingTop: number } {
@@ -87,7 +87,7 @@ export function Page({
       tabIndex={-1}
     >
       {above}
-      <View style={{ width: '100%', maxWidth: width === 'full' ? undefined : WIDTHS.wide }}>
+      <View style={{ width: '100%', maxWidth: WIDTHS.wide }}>
         <PageHead {...head} />
       </View>
       <View style={{ width: '100%', maxWidth: WIDTHS[width] }}>{children}</View>

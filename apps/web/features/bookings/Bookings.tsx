@@ -182,7 +182,7 @@ function BookingList({
         <View style={{ alignItems: 'flex-start', paddingVertical: 8 }}>
           <QuietButton
             outlined
-            title={when === 'past' ? 'Show earlier deliveries' : 'Later ones'}
+            title={when === 'past' ? 'Show earlier bookings' : 'Show later bookings'}
             onPress={() => void setSize(size + 1)}
           />
         </View>

@@ -18,7 +18,7 @@ export function destinationState(row: DestinationRow): {
     };
   return {
     tone: 'live',
-    words: `On, ${row.lastOkAt ? `last taken ${whenWords(row.lastOkAt)}` : 'nothing has gone out yet'}${waits}`,
+    words: `On, ${row.lastOkAt ? `last taken ${whenWords(row.lastOkAt)}` : 'nothing has been sent yet'}${waits}`,
   };
 }
 

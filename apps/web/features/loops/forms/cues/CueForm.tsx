@@ -122,7 +122,7 @@ export function CueForm({
             [
               ['start over', 'start over'],
               ['ignore', 'ignore'],
-              ['resume', 'continues where it was'],
+              ['resume', 'continue where it was'],
             ] as const
           }
           onChange={(next) => set({ whileRunning: next === 'start over' ? undefined : next })}
