@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { CrmStandin } from './crm';
 import { Crowd } from './crowd';
 import { GraphStandin } from './graph';
-import type { GraphTemplate } from './graphAccount';
+import type { GraphTemplate } from './graph/account';
 import { MailStandin } from './mail';
 import { MOODS, StandinClock } from './mood';
 import { OutsideAnswer, OutsideStandin } from './outside';

@@ -1,4 +1,4 @@
-import { whyRefused, type GraphKind } from '../src/graphLimits';
+import { whyRefused, type GraphKind } from '../src/graph/limits';
 
 /** A message at the limit, which is taken, and the same one past it, with the reason. */
 const LIMITS: [what: string, kind: GraphKind, taken: object, past: object, reason: RegExp][] = [

@@ -1,5 +1,5 @@
-import type { Account, Comment, Json } from './graphAccount';
-import { digits, type PhoneButton, type PhoneMessage, type PhonePost } from './phone';
+import type { Account, Comment, Json } from './account';
+import { digits, type PhoneButton, type PhoneMessage, type PhonePost } from '../phone';
 
 /** How what was sent looks on somebody's phone, and how what they send looks to the platform. */
 

@@ -1,6 +1,6 @@
-import type { GraphKind } from './graphLimits';
-import type { Mood, RateLimit } from './mood';
-import type { PhoneAd, PhoneMessage } from './phone';
+import type { GraphKind } from './limits';
+import type { Mood, RateLimit } from '../mood';
+import type { PhoneAd, PhoneMessage } from '../phone';
 
 /** What the stand-in remembers of an account on one of the three Graph-style platforms. */
 
