@@ -70,22 +70,22 @@ test('a script goes out packed as it was built, as gzip to whoever takes no brot
   expect(whole.body.toString()).toBe(SCRIPT);
 });
 
-test('with the page comes what its screen will ask for, and no data for whoever cannot be signed in', async () => {
+test('with the page comes what its screen will ask for; whoever cannot be signed in sees none of it', async () => {
   const links = async (path: string, cookie?: string) =>
     String((await ask(path, cookie ? { cookie } : {})).answer.headers.link);
   const signedIn = `dartloop_session=${'t'.repeat(43)}`;
-  expect(await links('/')).toBe(
-    '</_expo/today.js>; rel=preload; as=script, </api/session>; rel=preload; as=fetch; crossorigin',
+  expect(await links('/')).toBe('</api/session>; rel=preload; as=fetch; crossorigin');
+  expect(await links('/', signedIn)).toBe(
+    '</_expo/today.js>; rel=preload; as=script, </api/session>; rel=preload; as=fetch; crossorigin, </api/today>; rel=preload; as=fetch; crossorigin',
   );
-  expect(await links('/', signedIn)).toContain('</api/today>; rel=preload; as=fetch; crossorigin');
   expect(await links('/saltmarsh-ferries/loops/l1', signedIn)).toBe(
     '</_expo/loop.js>; rel=preload; as=script, </_expo/engine.js>; rel=preload; as=script, </api/session>; rel=preload; as=fetch; crossorigin',
   );
-  expect(await links('/saltmarsh-ferries/loops')).toContain('</_expo/loops.js>');
+  expect(await links('/saltmarsh-ferries/loops', signedIn)).toContain('</_expo/loops.js>');
   // What is named in the address goes before what may be anything.
-  expect(await links('/inbox/saltmarsh-ferries/c1')).toContain('</_expo/inbox.js>');
-  expect(await links('/saltmarsh-ferries/people/p1')).toContain('</_expo/person.js>');
-  expect(await links('/nowhere/at/all/here')).not.toContain('as=script');
+  expect(await links('/inbox/saltmarsh-ferries/c1', signedIn)).toContain('</_expo/inbox.js>');
+  expect(await links('/saltmarsh-ferries/people/p1', signedIn)).toContain('</_expo/person.js>');
+  expect(await links('/nowhere/at/all/here', signedIn)).not.toContain('as=script');
 });
 
 test('every address is the page, but for a file that is not there', async () => {

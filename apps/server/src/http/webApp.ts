@@ -38,23 +38,18 @@ export function hangWebApp(app: Express, folder: string): void {
   // One address per thing: every other address is a screen of the app.
   app.get('/{*screen}', (request, response) => {
     if (/\.[a-z0-9]{2,5}$/i.test(request.path)) throw new Problem(404, 'Not found', 'There is no such file.');
+    // Whoever is not signed in sees the sign-in page at every address, which needs nothing of the screen there.
+    const mayBeSignedIn = cookieOf(request) !== null;
+    const scripts = screens.find(({ pattern }) => pattern.test(request.path))?.scripts ?? [];
+    const questions = ['/api/session', ...(mayBeSignedIn && request.path === '/' ? ['/api/today'] : [])];
     const links = [
-      ...(screens.find(({ pattern }) => pattern.test(request.path))?.scripts ?? []).map(
-        (script) => `<${script}>; rel=preload; as=script`,
-      ),
-      ...firstQuestions(request.path, cookieOf(request) !== null).map(
-        (path) => `<${path}>; rel=preload; as=fetch; crossorigin`,
-      ),
+      ...(mayBeSignedIn ? scripts : []).map((script) => `<${script}>; rel=preload; as=script`),
+      ...questions.map((path) => `<${path}>; rel=preload; as=fetch; crossorigin`),
     ];
-    if (links.length > 0) response.set('link', links.join(', '));
-    response.set('cache-control', 'no-cache').sendFile('index.html', { root: folder });
+    response
+      .set({ link: links.join(', '), 'cache-control': 'no-cache' })
+      .sendFile('index.html', { root: folder });
   });
-}
-
-/** What a screen asks the API for before anything else; more only for whoever may be signed in. */
-function firstQuestions(path: string, mayBeSignedIn: boolean): string[] {
-  if (!mayBeSignedIn) return ['/api/session'];
-  return ['/api/session', ...(path === '/' ? ['/api/today'] : [])];
 }
 
 /** The scripts of each screen, by a pattern of its addresses; those with fewer unknowns first. */
