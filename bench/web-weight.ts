@@ -9,6 +9,7 @@ import { chromium as browserPath } from '../cli/machine';
 import { ROOT } from '../cli/places';
 import { startStack } from '../cli/stack';
 import { print } from './figures';
+import { signInDemo } from '../cli/browser';
 
 /**
  * The gzipped JavaScript that a page loads, beside that of an empty Expo Router app exported the same way.
@@ -24,7 +25,7 @@ export async function webWeight(folder: string): Promise<void> {
   const stack = await startStack({ folder: join(folder, 'web'), wishedPort: 0, world: true, web: true });
   try {
     const signIn = async (context: import('@playwright/test').BrowserContext) =>
-      void (await context.request.post(`${stack.address}/api/session/demo`, { data: { role: 'builder' } }));
+      signInDemo(context.request, 'builder', stack.address);
     const today = await weigh([{ address: `${stack.address}/`, shows: 'yesterday' }], signIn);
     print(
       'JavaScript of the first page (Today), gzipped kB',

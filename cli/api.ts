@@ -1,4 +1,4 @@
-import type { Role } from '@dart-loop/contract';
+import type { Role, SignInChoices } from '@dart-loop/contract';
 
 /** The server's API, as a signed-in user of the demo. */
 export class Api {
@@ -8,10 +8,12 @@ export class Api {
   ) {}
 
   static async signIn(address: string, role: Role): Promise<Api> {
-    const response = await fetch(`${address}/api/session/demo`, {
+    const choices = (await (await fetch(`${address}/api/sign-in`)).json()) as SignInChoices;
+    const { email, password } = choices.demo.find((choice) => choice.role === role)!;
+    const response = await fetch(`${address}/api/session`, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ role }),
+      body: JSON.stringify({ email, password }),
     });
     if (!response.ok)
       throw new Error(`signing in as ${role} was answered ${response.status}: ${await response.text()}`);

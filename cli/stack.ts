@@ -5,7 +5,7 @@ import { buildServers, buildWeb } from './build';
 import { keepRunning, startChild, type Child } from './children';
 import { openCluster, removeCluster, type Cluster } from './cluster';
 import { takePort } from './machine';
-import { isLoaded, loadWorld } from './world';
+import { demoSignIns, isLoaded, loadWorld } from './world';
 
 /** Everything that runs together: database, stand-ins, server. */
 export interface Stack {
@@ -66,7 +66,7 @@ export function serverEnvironment(options: {
     DARTLOOP_STANDINS: options.standins,
     DARTLOOP_MAIL: `smtp://127.0.0.1:${options.mailPort}`,
     DARTLOOP_THREADS: options.threads,
-    DARTLOOP_DEMO: 'yes',
+    DARTLOOP_DEMO_SIGN_INS: JSON.stringify(demoSignIns()),
     DARTLOOP_WATCH: '10',
     ...(options.files && { DARTLOOP_FILES: options.files }),
     DARTLOOP_LOG: options.log ?? 'info',

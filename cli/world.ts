@@ -4,7 +4,9 @@ import pg from 'pg';
 import { parse } from 'yaml';
 import { z } from 'zod';
 import {
+  ROLES,
   SaveDestination,
+  type DemoSignIn,
   type DestinationPage,
   type DestinationRow,
   type FieldsPage,
@@ -15,7 +17,6 @@ import {
 import { Calendar, ChannelKind, Duration, Menus, OpeningHours, durationMs } from '@dart-loop/core';
 import { WoundClock } from '../apps/server/src/platform/clock';
 import type { Config } from '../apps/server/src/platform/config';
-import { DEMO_ACCOUNTS, DEMO_PASSWORD } from '../apps/server/src/http/session';
 import { hashPassword } from '../apps/server/src/platform/secrets';
 import { startServer } from '../apps/server/src/server';
 import { graphAccess } from '../apps/standins/src/graph';
@@ -37,6 +38,17 @@ const Says = z.union([
 ]);
 const World = z.object({
   agency: z.string(),
+  password: z.string(),
+  accounts: z.array(
+    z.object({
+      role: z.enum(ROLES),
+      name: z.string(),
+      email: z.string(),
+      words: z.string(),
+      /** Their slugs; all clients where it is left out. */
+      clients: z.array(z.string()).optional(),
+    }),
+  ),
   clients: z.array(
     z.object({
       slug: z.string(),
@@ -95,6 +107,12 @@ const Names = z.object({ first: z.array(z.string()), last: z.array(z.string()) }
 
 const read = (file: string) => readFileSync(join(ROOT, 'demo', file), 'utf8');
 
+/** The accounts that everybody may look around with. */
+export function demoSignIns(): DemoSignIn[] {
+  const { accounts, password } = World.parse(parse(read('clients.yaml')));
+  return accounts.map(({ role, name, email, words }) => ({ role, name, email, words, password }));
+}
+
 /** Whether the database already holds a world. */
 export async function isLoaded(ownerUrl: string): Promise<boolean> {
   const db = new pg.Client({ connectionString: ownerUrl });
@@ -138,7 +156,7 @@ export async function makeAgency(ownerUrl: string): Promise<z.infer<typeof World
       );
       ids.set(client.slug, made.rows[0]!.id);
     }
-    for (const account of DEMO_ACCOUNTS) {
+    for (const account of world.accounts) {
       const made = await db.query<{ id: number }>(
         `
           insert into account (agency_id, email, name, role, password_hash, all_clients)
@@ -148,14 +166,14 @@ export async function makeAgency(ownerUrl: string): Promise<z.infer<typeof World
           account.email,
           account.name,
           account.role,
-          await hashPassword(DEMO_PASSWORD),
-          account.role !== 'client',
+          await hashPassword(world.password),
+          !account.clients,
         ],
       );
-      if (account.role === 'client')
+      for (const slug of account.clients ?? [])
         await db.query('insert into account_client (account_id, client_id) values ($1, $2)', [
           made.rows[0]!.id,
-          ids.get('saltmarsh-ferries'),
+          ids.get(slug),
         ]);
     }
     await db.query('commit');

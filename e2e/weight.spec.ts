@@ -10,7 +10,9 @@ const BUDGETS: [screen: string, shows: string, most: number][] = [
   ['/saltmarsh-ferries/lines', 'Connect a line', 510],
 ];
 
-test('no screen loads more JavaScript than its budget', async ({ page, browser }, info) => {
+test('no screen loads more JavaScript than its budget, or is named a script that it does not run', async ({
+  browser,
+}, info) => {
   test.skip(info.project.name !== 'phone', 'sizes are the same on both');
   const weights: Record<string, number> = {};
   for (const [screen, shows] of BUDGETS) {
@@ -21,13 +23,19 @@ test('no screen loads more JavaScript than its budget', async ({ page, browser }
     fresh.on('response', (response) => {
       if (response.request().resourceType() === 'script') bodies.push(response.body());
     });
-    await fresh.goto(screen);
+    const page = await fresh.goto(screen);
     await expect(fresh.getByText(shows).first()).toBeVisible();
+    // What the server named with the page is what the page has run.
+    const named = [...(page?.headers().link ?? '').matchAll(/<([^>]+)>; rel=preload; as=script/g)];
+    const run = await fresh.evaluate(() =>
+      [...document.scripts].map(({ src }) => src && new URL(src).pathname),
+    );
+    expect(named.length, screen).toBeGreaterThan(0);
+    expect(run, screen).toEqual(expect.arrayContaining(named.map(([, script]) => script)));
     const sizes = (await Promise.all(bodies)).map((body) => gzipSync(body).length);
     weights[screen] = sizes.reduce((sum, size) => sum + size, 0) / 1_000;
     await context.close();
   }
-  await page.close();
   for (const [screen, , most] of BUDGETS) expect(weights[screen], screen).toBeLessThan(most);
   expect(Math.min(...Object.values(weights))).toBeGreaterThan(100);
 });

@@ -1,11 +1,11 @@
 import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { DEMO_ACCOUNTS, DEMO_PASSWORD } from '../../apps/server/src/http/session';
 import type { LineRow, Session } from '@dart-loop/contract';
 import { Api } from '../api';
 import { DATA } from '../places';
 import { Stop, isAlive, needPackages } from '../machine';
 import { startStack } from '../stack';
+import { demoSignIns } from '../world';
 
 const PORT = 4600;
 
@@ -41,11 +41,12 @@ export async function demo(): Promise<void> {
           JSON.stringify({ pid: process.pid, address: stack.address, environment: stack.environment }),
           { mode: 0o600 },
         );
-        const width = Math.max(...DEMO_ACCOUNTS.map((account) => account.email.length));
+        const signIns = demoSignIns();
+        const width = Math.max(...signIns.map(({ email }) => email.length));
         console.log(
-          `\nDart Loop is open at ${stack.address}\n\nSign in with one tap, or with the password ${DEMO_PASSWORD}:`,
+          `\nDart Loop is open at ${stack.address}\n\nSign in with one tap, or with the password ${signIns[0]!.password}:`,
         );
-        for (const account of DEMO_ACCOUNTS)
+        for (const account of signIns)
           console.log(`  ${account.role.padEnd(9)} ${account.email.padEnd(width)}  ${account.name}`);
         console.log(`\nThe test phone is under More. Logs are in .data/demo. Ctrl+C ends everything.`);
         await ended;

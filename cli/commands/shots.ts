@@ -7,6 +7,7 @@ import { removeCluster, removeLeftClusters } from '../cluster';
 import { chromium as browserPath, needPackages } from '../machine';
 import { DATA, ROOT } from '../places';
 import { startStack } from '../stack';
+import { signInDemo } from '../browser';
 
 const CLIENT = 'saltmarsh-ferries';
 const SIZES = { phone: { width: 390, height: 844 }, wide: { width: 1280, height: 800 } } as const;
@@ -146,7 +147,7 @@ export async function shots(): Promise<void> {
         colorScheme: view.light ?? 'light',
         baseURL: stack.address,
       });
-      await context.request.post('/api/session/demo', { data: { role: 'builder' } });
+      await signInDemo(context.request, 'builder');
       const page = await context.newPage();
       await page.goto(view.path);
       await page.getByRole('heading', { level: 1 }).first().waitFor();
@@ -173,7 +174,7 @@ export async function shots(): Promise<void> {
     }
     // The test phone with its wall, in the middle of a conversation.
     const wide = await browser.newContext({ viewport: SIZES.wide, baseURL: stack.address });
-    await wide.request.post('/api/session/demo', { data: { role: 'builder' } });
+    await signInDemo(wide.request, 'builder');
     const wall = await wide.newPage();
     await wall.goto('/bramble-row-nursery/test-phone');
     await wall.getByRole('radio', { name: /WhatsApp/ }).click();

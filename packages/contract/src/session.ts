@@ -5,7 +5,16 @@ export const SignIn = z.object({
   email: z.string().trim().toLowerCase().min(3, 'type your email address').max(254),
   password: z.string().min(1, 'type your password').max(200),
 });
-export const DemoSignIn = z.object({ role: z.enum(ROLES) });
+/** An account that a demonstration offers to everybody who opens its sign-in page. */
+export const DemoSignIn = z.object({
+  role: z.enum(ROLES),
+  name: z.string(),
+  email: z.string(),
+  password: z.string(),
+  /** What it may do, in a few words. */
+  words: z.string(),
+});
+export type DemoSignIn = z.infer<typeof DemoSignIn>;
 
 export interface ClientSummary {
   slug: string;
@@ -22,5 +31,6 @@ export interface Session {
   testPhone: boolean;
 }
 export interface SignInChoices {
-  demo: { role: Role; name: string; email: string; password: string }[] | null;
+  /** Empty but in a demonstration. */
+  demo: DemoSignIn[];
 }

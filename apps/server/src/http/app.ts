@@ -119,7 +119,7 @@ export function makeApp({
   });
   api.use(compression());
   api.use(express.json({ limit: '2mb' }), refuseTooDeep);
-  sessions.hang(api, config.demo);
+  sessions.hang(api, config.demoSignIns);
   hangRoutes(api, routes, { database, transfers }, sessions.accountOf);
   api.use(() => {
     throw new Problem(404, 'Not found', 'There is no such address in the API.');

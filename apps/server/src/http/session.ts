@@ -1,8 +1,8 @@
 import type { Request, Response, Router } from 'express';
 import {
-  DemoSignIn,
   SignIn,
   type ClientSummary,
+  type DemoSignIn,
   type Role,
   type Session,
   type SignInChoices,
@@ -17,18 +17,6 @@ import { route, type Account } from './route';
 
 const COOKIE = 'dartloop_session';
 const LASTS_MS = 14 * 86_400_000;
-
-/**
- * The demo's accounts; made by the demo's loading, offered on the sign-in page only where the server is told
- * it is a demo.
- */
-export const DEMO_ACCOUNTS: { role: Role; name: string; email: string }[] = [
-  { role: 'owner', name: 'Odile Marrow', email: 'odile@halfmoonrelay.example' },
-  { role: 'builder', name: 'Bram Tansy', email: 'bram@halfmoonrelay.example' },
-  { role: 'operator', name: 'Petra Lund', email: 'petra@halfmoonrelay.example' },
-  { role: 'client', name: 'Ines Calloway', email: 'ines@saltmarshferries.example' },
-];
-export const DEMO_PASSWORD = 'lights-up';
 
 interface AccountRow {
   id: number;
@@ -86,11 +74,9 @@ export class Sessions {
   };
 
   /** The routes that need no session. */
-  hang(router: Router, demo: boolean): void {
+  hang(router: Router, demo: DemoSignIn[]): void {
     router.get('/sign-in', (_request, response) => {
-      const choices: SignInChoices = {
-        demo: demo ? DEMO_ACCOUNTS.map((account) => ({ ...account, password: DEMO_PASSWORD })) : null,
-      };
+      const choices: SignInChoices = { demo };
       response.json(choices);
     });
     // Not being signed in is an answer here, not an error: the web asks this first of all.
@@ -114,22 +100,6 @@ export class Sessions {
       await this.limit.succeeded(email, from);
       await this.#begin(request, response, rows[0].id);
     });
-    if (demo)
-      router.post('/session/demo', async (request, response) => {
-        const typed = DemoSignIn.safeParse(request.body);
-        if (!typed.success) throw badInput(typed.error);
-        const email = DEMO_ACCOUNTS.find((account) => account.role === typed.data.role)!.email;
-        const { rows } = await this.db.query<{ id: number }>('select id from account where email = $1', [
-          email,
-        ]);
-        if (!rows[0])
-          throw new Problem(
-            404,
-            'Not found',
-            'The demo world is not loaded: run ./dartloop reset and then ./dartloop demo.',
-          );
-        await this.#begin(request, response, rows[0].id);
-      });
     router.delete('/session', async (request, response) => {
       const token = cookieOf(request);
       if (token) await this.db.query('delete from session where token_hash = $1', [tokenHash(token)]);

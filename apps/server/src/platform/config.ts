@@ -1,5 +1,6 @@
 import { fileURLToPath } from 'node:url';
 import { z } from 'zod';
+import { DemoSignIn } from '@dart-loop/contract';
 
 const url = z.string().url();
 const yesOrNo = (usually: 'yes' | 'no') =>
@@ -7,6 +8,19 @@ const yesOrNo = (usually: 'yes' | 'no') =>
     .enum(['yes', 'no'])
     .default(usually)
     .transform((value) => value === 'yes');
+
+const fromJson = <T extends z.ZodType>(of: T) =>
+  z
+    .string()
+    .transform((text, context) => {
+      try {
+        return JSON.parse(text) as unknown;
+      } catch {
+        context.addIssue({ code: 'custom', message: 'is not JSON' });
+        return z.NEVER;
+      }
+    })
+    .pipe(of);
 
 /** Everything the server is told from outside, by environment variables. Nothing else reads `process.env`. */
 const Environment = z.object({
@@ -42,7 +56,8 @@ const Environment = z.object({
     .string()
     .optional()
     .describe('the bundle that threads run; beside the server’s own where it is left out'),
-  DARTLOOP_DEMO: yesOrNo('no'),
+  /** The accounts that a demonstration offers on its sign-in page, as JSON. */
+  DARTLOOP_DEMO_SIGN_INS: fromJson(z.array(DemoSignIn)).default([]),
   /** Off for a process that only receives and decides; another one sends. */
   DARTLOOP_SENDING: yesOrNo('yes'),
   /** How often each line is asked whether it works, in seconds. */
@@ -67,7 +82,7 @@ export interface Config {
   files: string | null;
   web: string | null;
   threads: string;
-  demo: boolean;
+  demoSignIns: DemoSignIn[];
   sending: boolean;
   watchSeconds: number;
   log: 'silent' | 'error' | 'warn' | 'info' | 'debug';
@@ -105,7 +120,7 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     files: read.DARTLOOP_FILES ?? null,
     web: read.DARTLOOP_WEB ?? null,
     threads: read.DARTLOOP_THREADS ?? fileURLToPath(new URL('./threads.mjs', import.meta.url)),
-    demo: read.DARTLOOP_DEMO,
+    demoSignIns: read.DARTLOOP_DEMO_SIGN_INS,
     sending: read.DARTLOOP_SENDING,
     watchSeconds: read.DARTLOOP_WATCH,
     log: read.DARTLOOP_LOG,

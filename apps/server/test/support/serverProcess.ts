@@ -3,6 +3,7 @@ import { openSync } from 'node:fs';
 import { join } from 'node:path';
 import type { FaultPoint } from '../../src/platform/fault';
 import { cluster, type Stage } from './stage';
+import { demoSignIns } from '../../../../cli/world';
 
 /**
  * The bundled server in a process of its own, at the address that the stage's server had, so that it can be
@@ -31,7 +32,7 @@ export class ServerProcess {
         DARTLOOP_TELEGRAM: standinsAddress,
         DARTLOOP_SMS_GATEWAY: `${standinsAddress}/sms`,
         DARTLOOP_STANDINS: standinsAddress,
-        DARTLOOP_DEMO: 'yes',
+        DARTLOOP_DEMO_SIGN_INS: JSON.stringify(demoSignIns()),
         DARTLOOP_LOG: 'warn',
         ...this.more,
       },

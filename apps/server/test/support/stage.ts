@@ -5,7 +5,7 @@ import pg from 'pg';
 import type { FieldType } from '@dart-loop/core';
 import type { FieldsPage, Role, TaskView } from '@dart-loop/contract';
 import { Api } from '../../../../cli/api';
-import { makeAgency, setUpClients } from '../../../../cli/world';
+import { demoSignIns, makeAgency, setUpClients } from '../../../../cli/world';
 import { makeStandins, type Standins } from '../../../standins/src/standins';
 import type { Clock } from '../../src/platform/clock';
 import { readConfig, type Config } from '../../src/platform/config';
@@ -84,7 +84,7 @@ export class Stage {
       DARTLOOP_MAIL: `smtp://127.0.0.1:${standins.mail.port}`,
       DARTLOOP_FILES: join(cluster().folder, `files-${databases.owner.split('/').at(-1)}`),
       DARTLOOP_THREADS: cluster().server.replace('server.mjs', 'threads.mjs'),
-      DARTLOOP_DEMO: 'yes',
+      DARTLOOP_DEMO_SIGN_INS: JSON.stringify(demoSignIns()),
       DARTLOOP_WATCH: '1',
       DARTLOOP_LOG: 'silent',
     });

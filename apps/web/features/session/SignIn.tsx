@@ -9,13 +9,6 @@ import { Refused, Wordmark } from '../../ui/parts';
 import { Words } from '../../ui/Words';
 import { ask, type ApiError } from './api';
 
-const ROLE_WORDS = {
-  owner: 'everything, for all clients',
-  builder: 'loops, lines, people, conversations',
-  operator: 'conversations and people',
-  client: 'looks at Saltmarsh Ferries only',
-} as const;
-
 export function SignIn() {
   const { data } = useSWR<SignInChoices>('/sign-in');
   const { mutate } = useSWRConfig();
@@ -23,11 +16,11 @@ export function SignIn() {
   const [password, setPassword] = useState('');
   const [busy, setBusy] = useState(false);
   const [error, setError] = useState<ApiError | null>(null);
-  const begin = async (path: string, body: object) => {
+  const begin = async (as: { email: string; password: string }) => {
     setBusy(true);
     setError(null);
     try {
-      await ask('POST', path, body);
+      await ask('POST', '/session', { email: as.email, password: as.password });
       // Whose pages these were before is forgotten; then who is signed in now is asked.
       await mutate((key) => key !== '/session' && key !== '/sign-in', undefined, { revalidate: false });
       await mutate('/session');
@@ -64,15 +57,11 @@ export function SignIn() {
           onChangeText={setPassword}
           secureTextEntry
           autoComplete="current-password"
-          onSubmitEditing={() => void begin('/session', { email, password })}
+          onSubmitEditing={() => void begin({ email, password })}
           problem={error?.of('password')}
         />
-        <ActionButton
-          title="Sign in"
-          busy={busy}
-          onPress={() => void begin('/session', { email, password })}
-        />
-        {data?.demo && (
+        <ActionButton title="Sign in" busy={busy} onPress={() => void begin({ email, password })} />
+        {data && data.demo.length > 0 && (
           <View style={{ gap: 4, marginTop: 16 }}>
             <Words kind="heading">Or look around the demo as</Words>
             {data.demo.map((choice) => (
@@ -84,9 +73,9 @@ export function SignIn() {
                   outlined
                   title={`${choice.name}, ${choice.role}`}
                   disabled={busy}
-                  onPress={() => void begin('/session/demo', { role: choice.role })}
+                  onPress={() => void begin(choice)}
                 />
-                <Words kind="small">{ROLE_WORDS[choice.role]}</Words>
+                <Words kind="small">{choice.words}</Words>
               </View>
             ))}
           </View>
