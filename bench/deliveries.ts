@@ -4,7 +4,7 @@ import type { DestinationPage, DestinationRow, PeoplePage } from '@dart-loop/con
 import { Api } from '../cli/api';
 import { sleep } from '../cli/machine';
 import { startStack } from '../cli/stack';
-import { makeAgency } from '../cli/world';
+import { makeAgency } from '../cli/demo/agency';
 import { median, print } from './figures';
 
 const CLIENT = '/clients/saltmarsh-ferries';

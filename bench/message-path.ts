@@ -9,7 +9,7 @@ import { startChild, type Child } from '../cli/children';
 import { openCluster, type Cluster } from '../cli/cluster';
 import { freePort, sleep } from '../cli/machine';
 import { mailPortOf, serverEnvironment } from '../cli/stack';
-import { makeAgency } from '../cli/world';
+import { makeAgency } from '../cli/demo/agency';
 import { median, percentile, print } from './figures';
 
 const run = promisify(execFile);

@@ -5,7 +5,9 @@ import { buildServers, buildWeb } from './build';
 import { keepRunning, startChild, type Child } from './children';
 import { openCluster, removeCluster, type Cluster } from './cluster';
 import { takePort } from './machine';
-import { demoSignIns, isLoaded, loadWorld } from './world';
+import { isLoaded } from './demo/agency';
+import { loadWorld } from './demo/load';
+import { demoSignIns } from './demo/world';
 
 /** Everything that runs together: database, stand-ins, server. */
 export interface Stack {

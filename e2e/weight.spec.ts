@@ -28,7 +28,7 @@ test('no screen loads more JavaScript than its budget, or is named a script that
     // What the server named with the page is what the page has run.
     const named = [...(page?.headers().link ?? '').matchAll(/<([^>]+)>; rel=preload; as=script/g)];
     const run = await fresh.evaluate(() =>
-      [...document.scripts].map(({ src }) => src && new URL(src).pathname),
+      Array.from(document.scripts, ({ src }) => src && new URL(src).pathname),
     );
     expect(named.length, screen).toBeGreaterThan(0);
     expect(run, screen).toEqual(expect.arrayContaining(named.map(([, script]) => script)));

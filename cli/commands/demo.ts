@@ -5,7 +5,7 @@ import { Api } from '../api';
 import { DATA } from '../places';
 import { Stop, isAlive, needPackages } from '../machine';
 import { startStack } from '../stack';
-import { demoSignIns } from '../world';
+import { demoSignIns } from '../demo/world';
 
 const PORT = 4600;
 

@@ -3,7 +3,7 @@ import { openSync } from 'node:fs';
 import { join } from 'node:path';
 import type { FaultPoint } from '../../src/platform/fault';
 import { cluster, type Stage } from './stage';
-import { demoSignIns } from '../../../../cli/world';
+import { demoSignIns } from '../../../../cli/demo/world';
 
 /**
  * The bundled server in a process of its own, at the address that the stage's server had, so that it can be

@@ -2,8 +2,8 @@ import { z } from 'zod';
 import type { ImportSpec, TaskView, UploadPage } from '@dart-loop/contract';
 import { readSentence } from '@dart-loop/core/loops/edit/typedCondition';
 import { cellsLine } from '@dart-loop/core/people/csvWriting';
-import type { Api } from './api';
-import { sleep } from './machine';
+import type { Api } from '../api';
+import { sleep } from '../machine';
 
 /**
  * What a client's people are besides those who write: their lists, segments, fields, and a file they once
