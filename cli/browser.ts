@@ -2,8 +2,8 @@ import type { APIRequestContext } from '@playwright/test';
 import type { Role, SignInChoices } from '@dart-loop/contract';
 
 /**
- * Signs a browser in as one of the demo’s accounts, as a tap on it would. `address`: where the browser knows of
- * none.
+ * Signs a browser in as one of the demo’s accounts, as a tap on it would. `address`: where the browser knows
+ * of none.
  */
 export async function signInDemo(browser: APIRequestContext, role: Role, address = ''): Promise<void> {
   const choices = (await (await browser.get(`${address}/api/sign-in`)).json()) as SignInChoices;

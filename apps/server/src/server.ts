@@ -1,7 +1,14 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import pino, { type Logger } from 'pino';
+import { auditRoutes } from './accounts/auditRoutes';
+import { firstRunCode, hangFirstRun } from './accounts/firstRun';
+import { ownRoutes } from './accounts/ownRoutes';
+import { teamRoutes } from './accounts/teamRoutes';
+import { hangWelcome } from './accounts/welcome';
 import { apiDoor } from './api/door';
+import { briefRoutes } from './clients/briefRoutes';
+import { clientRoutes } from './clients/routes';
 import { eventOperations } from './api/events';
 import { loopOperations } from './api/loops';
 import { peopleOperations } from './api/people';
@@ -32,12 +39,13 @@ import { segmentRoutes } from './people/segmentRoutes';
 import { bookingRoutes } from './bookings/routes';
 import { Limits } from './http/limits';
 import type { Route } from './http/route';
-import { Sessions, sessionRoutes } from './http/session';
+import { Sessions, sessionRoutes } from './accounts/sessions';
 import { testPhoneRoutes } from './phone/routes';
 import { todayRoutes } from './today/routes';
 import { Transfers } from './platform/transfers';
 import { Keyring } from './platform/keyring';
 import { Live } from './platform/live';
+import { Mailer } from './platform/mail';
 import { Threads } from './platform/threads/threads';
 import { MessagePath } from './conversations/path';
 
@@ -85,8 +93,7 @@ export async function startWorker(
     sending: config.sending,
     standins: config.standins,
     files: config.files,
-    mail: config.mail,
-    mailFrom: config.mailFrom,
+    mailer: new Mailer(config.mail, config.mailFrom),
     watch:
       config.address === null
         ? null
@@ -113,6 +120,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     statementMs: 30_000,
     waitMs: 5_000,
   });
+  const mailer = new Mailer(config.mail, config.mailFrom);
   const adapters = makeAdapters({ ...config, key: keys.root });
   const live: Live = new Live(config.laneDatabase, log, () => path.linesChanged());
   const path: MessagePath = new MessagePath({
@@ -127,8 +135,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     sending: config.sending,
     standins: config.standins,
     files: config.files,
-    mail: config.mail,
-    mailFrom: config.mailFrom,
+    mailer,
     watch: { seconds: config.watchSeconds, hookAddress: (token) => hookAddress(token) },
   });
   const filePool = openPool(config.appDatabase, {
@@ -167,6 +174,11 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   };
   const routes = [
     ...sessionRoutes(config.standins !== null),
+    ...teamRoutes({ clock, mailer, address: () => address }),
+    ...ownRoutes({ clock, sessions, limit: limits.signIn() }),
+    ...auditRoutes(),
+    ...clientRoutes({ clock }),
+    ...briefRoutes({ clock, linesChanged }),
     ...todayRoutes(clock),
     ...loopRoutes(clock, live.tell, live.tellHere, threads),
     ...publishingRoutes(clock, live.tell, () => path.wake(), threads),
@@ -202,6 +214,12 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     log,
     health: () => health(path),
     limits,
+    withoutSession: (api) => {
+      const parts = { db: database, clock, sessions, limit: limits.signIn() };
+      sessions.hang(api, config.demoSignIns);
+      hangFirstRun(api, { ...parts, root: keys.root });
+      hangWelcome(api, { ...parts, mailer, address: () => address });
+    },
     transfers: new Transfers(filePool),
     inletCalls: inletCalls({ database, clock, key: keys.root, limits, wake: () => path.wake() }),
     apiDoor: apiDoor(database, clock, limits, operations, () => address),
@@ -218,6 +236,11 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   await live.start();
   await path.start();
   log.info({ address }, 'the server listens');
+  if (await sessions.isFirstRun())
+    log.info(
+      { code: firstRunCode(keys.root) },
+      'nobody has an account yet: open the address and found the agency with this code',
+    );
   return {
     address,
     path,

@@ -22,10 +22,11 @@ beforeAll(async () => {
     () => stage.heard('63001'),
     (heard) => heard.length === 1,
   );
-  const ids = await stage.one<{ loop: string; conversation: string; person: string }>(
+  const ids = await stage.one<{ loop: string; conversation: string; person: string; account: number }>(
     `
       select (select id from loop where client_id = 1 order by position limit 1) as loop, (select id
-        from conversation limit 1) as conversation, (select person_id from conversation limit 1) as person`,
+        from conversation limit 1) as conversation, (select person_id from conversation limit 1) as person,
+        (select id from account where role = 'client') as account`,
   );
   const client = '/clients/saltmarsh-ferries';
   const destination = await stage.api.post<{ id: string }>(
@@ -50,6 +51,9 @@ beforeAll(async () => {
     destinationId: destination.id,
     deliveryId: NOBODY,
     field: 'email',
+    accountId: String(ids.account),
+    invitationId: '999',
+    sessionId: '999',
   });
 });
 afterAll(() => stage.close());
@@ -146,6 +150,19 @@ const BODIES: Record<string, unknown> = {
     retention: { messages: null, people: null },
   },
   'post /clients/:client/test-phone': { do: 'write', line: 999, who: '63009', text: 'hello' },
+  'post /clients': { name: 'Never kept', country: 'GB', timeZone: 'Nowhere/At all', language: 'en' },
+  'put /clients/:client/brief': {
+    name: 'Never kept',
+    brief: {},
+    country: 'GB',
+    timeZone: 'Nowhere/At all',
+    languages: ['en'],
+    openingHours: {},
+  },
+  'post /team/invitations': { email: 'no address', role: 'client', clients: [] },
+  'put /team/:accountId': { role: 'client', clients: [1] },
+  'put /account/name': { name: ' ' },
+  'put /account/password': { now: 'not this one', next: 'a lantern by the slipway' },
 };
 const QUERIES: Record<string, string> = {
   'get /clients/:client/test-phone': '?line=999&who=63009',

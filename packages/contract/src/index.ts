@@ -16,6 +16,8 @@ export * from './webhooks';
 export * from './sync';
 export * from './api';
 export * from './bookings';
+export * from './accounts';
+export * from './clients';
 
 /**
  * What a form was filled in from, as `revision` of what it shows; left out, it is kept over whatever is

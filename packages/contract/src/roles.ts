@@ -21,6 +21,11 @@ export const PERMISSIONS = {
   'change bookings': ['owner', 'builder', 'operator'],
   'change calendars': ['owner', 'builder'],
   'use the test phone': ['owner', 'builder'],
+  'see brief': ['owner', 'builder', 'operator'],
+  'change brief': ['owner', 'builder'],
+  'manage clients': ['owner'],
+  'manage team': ['owner'],
+  'see audit': ['owner'],
 } as const satisfies Record<string, readonly Role[]>;
 export type Permission = keyof typeof PERMISSIONS;
 

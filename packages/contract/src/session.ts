@@ -25,12 +25,14 @@ export interface ClientSummary {
   failingLines: number;
 }
 export interface Session {
-  account: { name: string; email: string; role: Role; agency: string };
+  account: { id: number; name: string; email: string; role: Role; agency: string };
   clients: ClientSummary[];
   /** Whether this server has the test phone. */
   testPhone: boolean;
 }
 export interface SignInChoices {
+  /** Nobody has an account yet: the first page founds the agency. */
+  firstRun: boolean;
   /** Empty but in a demonstration. */
   demo: DemoSignIn[];
 }

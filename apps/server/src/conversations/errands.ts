@@ -1,4 +1,3 @@
-import { createTransport, type Transporter } from 'nodemailer';
 import type { Logger } from 'pino';
 import { CHANNELS, type ChannelKind } from '@dart-loop/core';
 import type { Adapters } from '../channels';
@@ -8,6 +7,7 @@ import { asText, toJson } from '../platform/db/json';
 import { isDatabaseAway, passesByItself, type Db } from '../platform/db/pool';
 import { faultPoint } from '../platform/fault';
 import type { Lines } from '../lines/lines';
+import type { Mailer } from '../platform/mail';
 import { mayPass, refusalWords, sendOutside, signingSecret } from '../platform/outside';
 import { growingPause } from '../platform/jobs/pace';
 
@@ -53,15 +53,12 @@ export class Errands {
       adapters: Adapters;
       key: Buffer;
       standins: string | null;
-      mail: string | null;
-      mailFrom: string;
+      mailer: Mailer;
       chance: () => number;
       /** A run has its answer: the lane has something to do. */
       answered: () => void;
     },
   ) {}
-
-  #mailer: Transporter | null = null;
 
   /** Takes what is due; resolves once it is taken, not once it is done. */
   async wake(): Promise<void> {
@@ -98,7 +95,7 @@ export class Errands {
     const start = Date.now();
     while (this.#running > 0 && Date.now() - start < 5_000)
       await new Promise((resolve) => setTimeout(resolve, 20));
-    this.#mailer?.close();
+    this.options.mailer.close();
   }
 
   async #do(row: ErrandRow): Promise<void> {
@@ -156,36 +153,8 @@ export class Errands {
     id: string,
     { to, subject, text }: { to: string; subject: string; text: string },
   ): Promise<Tried> {
-    const { mail, mailFrom } = this.options;
-    if (!mail)
-      return {
-        ok: false,
-        reason: 'this server has no mail server; set DARTLOOP_MAIL',
-        again: false,
-        afterMs: null,
-        status: null,
-      };
-    this.#mailer ??= createTransport(mail, {
-      connectionTimeout: 5_000,
-      socketTimeout: 15_000,
-      disableFileAccess: true,
-      disableUrlAccess: true,
-    });
-    try {
-      await this.#mailer.sendMail({
-        from: mailFrom,
-        to,
-        subject: subject || text.slice(0, 60),
-        text,
-        messageId: `<${id}@dart-loop>`,
-      });
-      return { ok: true, body: null, status: 250 };
-    } catch (error) {
-      const code = (error as { responseCode?: number }).responseCode ?? null;
-      const reason =
-        code === null ? 'the mail server could not be reached' : `the mail server refused it (${code})`;
-      return { ok: false, reason, again: code === null || code < 500, afterMs: null, status: code };
-    }
+    const mailed = await this.options.mailer.send({ id, to, subject: subject || text.slice(0, 60), text });
+    return mailed.ok ? { ...mailed, body: null } : { ...mailed, afterMs: null };
   }
 
   /**

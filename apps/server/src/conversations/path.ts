@@ -34,6 +34,7 @@ import { keepRetention } from '../people/retention';
 import { Threads } from '../platform/threads/threads';
 import { Tasks } from '../platform/jobs/tasks';
 import { watchLines } from '../lines/watch';
+import type { Mailer } from '../platform/mail';
 
 /** What could be decided or sent and waits for so long says that we stand still. */
 const STANDING_STILL_MS = 30_000;
@@ -105,8 +106,7 @@ export class MessagePath {
       sending: boolean;
       standins: string | null;
       files: string | null;
-      mail: string | null;
-      mailFrom: string;
+      mailer: Mailer;
       /**
        * How often lines are asked whether they work; null for a process that does not know where their
        * webhooks point.
@@ -162,7 +162,7 @@ export class MessagePath {
       },
       () => performance.now() - this.#answeredAt < BUSY_MS,
     );
-    const { standins, files, mail, mailFrom } = this.options;
+    const { standins, files, mailer } = this.options;
     this.#deliveries = new Deliveries(this.#db, { clock, log, keys, standins, files, chance, tell });
     this.#errands = new Errands(this.#db, {
       clock,
@@ -171,8 +171,7 @@ export class MessagePath {
       adapters,
       key,
       standins,
-      mail,
-      mailFrom,
+      mailer,
       chance,
       answered: () => this.wake(),
     });

@@ -12,7 +12,7 @@ import { refuseTooDeep, type Limits } from './limits';
 import { Problem } from '../platform/problem';
 import { problemOf } from './problemOf';
 import { hangRoutes, type Route } from './route';
-import type { Sessions } from './session';
+import type { Sessions } from '../accounts/sessions';
 import { hangWebApp } from './webApp';
 import type { Transfers } from '../platform/transfers';
 
@@ -25,6 +25,8 @@ export interface AppParts {
   log: Logger;
   limits: Limits;
   transfers: Transfers;
+  /** Hangs what needs no session: signing in, the first run, links. */
+  withoutSession: (api: Router) => void;
   health: () => Promise<Health>;
   /** Incoming webhooks of the clients' own systems. */
   inletCalls: Router;
@@ -45,6 +47,7 @@ export function makeApp({
   log,
   limits,
   transfers,
+  withoutSession,
   health,
   inletCalls,
   apiDoor,
@@ -94,7 +97,8 @@ export function makeApp({
     next();
   });
   api.use(limits.aMinute('app', 1_200));
-  api.use('/session', limits.aMinute('sign-in', 60, { skip: (request) => request.method === 'GET' }));
+  for (const path of ['/session', '/first-run', '/welcome', '/sign-in'])
+    api.use(path, limits.aMinute('sign-in', 60, { skip: (request) => request.method === 'GET' }));
   // Everything in the API changes by itself; nothing of it may be kept by a browser.
   api.use((_request, response, next) => {
     response.set('cache-control', 'no-store');
@@ -119,7 +123,7 @@ export function makeApp({
   });
   api.use(compression());
   api.use(express.json({ limit: '2mb' }), refuseTooDeep);
-  sessions.hang(api, config.demoSignIns);
+  withoutSession(api);
   hangRoutes(api, routes, { database, transfers }, sessions.accountOf);
   api.use(() => {
     throw new Problem(404, 'Not found', 'There is no such address in the API.');

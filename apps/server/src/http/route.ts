@@ -13,6 +13,8 @@ export interface Account {
   email: string;
   role: Role;
   clientIds: number[];
+  /** Whether they may see every client of the agency, those that are still to come too. */
+  allClients: boolean;
 }
 
 export interface OpenClient {
@@ -101,7 +103,7 @@ export function route<Q = Record<string, never>, B = Record<string, never>>(defi
 }
 
 /** Ids that the database counts up; all others are UUIDs. */
-const COUNTED = new Set(['lineId', 'keyId', 'inletId']);
+const COUNTED = new Set(['lineId', 'keyId', 'inletId', 'accountId', 'invitationId', 'sessionId']);
 const isId = (name: string, value: string): boolean =>
   COUNTED.has(name) ? /^\d{1,9}$/.test(value) : isUuid(value);
 
@@ -134,36 +136,41 @@ export function hangRoutes(
         if (name.endsWith('Id') && !isId(name, value)) throw notFound(name.slice(0, -2));
       const afterwards: (() => void)[] = [];
       let clientIds = account.clientIds;
-      let answer = await withClients(database, account.clientIds, async (db) => {
-        // Done again from the beginning where it gave way to another transaction.
-        afterwards.length = 0;
-        let client: OpenClient | null = null;
-        if (definition.path.includes(':client')) {
-          const { rows } = await db.query<OpenClient>(
-            'select id, slug, name, time_zone as "timeZone" from client where slug = $1',
-            [params.client],
-          );
-          client = rows[0] ?? null;
-          if (!client) throw notFound('client');
-          clientIds = [client.id];
-          await db.query("select set_config('dartloop.clients', $1, true)", [String(client.id)]);
-        }
-        return definition.handle({
-          account,
-          client: client as OpenClient,
-          params,
-          query: query?.data ?? {},
-          body: body?.data ?? {},
-          db,
-          request,
-          response,
-          afterwards: (work) => void afterwards.push(work),
-        });
-      });
+      let answer = await withClients(
+        database,
+        account.clientIds,
+        async (db) => {
+          // Done again from the beginning where it gave way to another transaction.
+          afterwards.length = 0;
+          let client: OpenClient | null = null;
+          if (definition.path.includes(':client')) {
+            const { rows } = await db.query<OpenClient>(
+              'select id, slug, name, time_zone as "timeZone" from client where slug = $1',
+              [params.client],
+            );
+            client = rows[0] ?? null;
+            if (!client) throw notFound('client');
+            clientIds = [client.id];
+            await db.query("select set_config('dartloop.clients', $1, true)", [String(client.id)]);
+          }
+          return definition.handle({
+            account,
+            client: client as OpenClient,
+            params,
+            query: query?.data ?? {},
+            body: body?.data ?? {},
+            db,
+            request,
+            response,
+            afterwards: (work) => void afterwards.push(work),
+          });
+        },
+        request.ip,
+      );
       if (answer instanceof Asking) {
         const { ask, goOn } = answer;
         const said = await ask();
-        answer = await withClients(database, clientIds, (db) => goOn(db, said));
+        answer = await withClients(database, clientIds, (db) => goOn(db, said), request.ip);
       }
       for (const work of afterwards) work();
       if (answer instanceof Transferring) answer = await transfers.run(account.id, clientIds, answer.work);

@@ -4,7 +4,7 @@ import compression from 'compression';
 import type { Express } from 'express';
 import expressStaticGzip from 'express-static-gzip';
 import { Problem } from '../platform/problem';
-import { cookieOf } from './session';
+import { cookieOf } from './cookie';
 
 const SCRIPTS = /\/(_expo|assets)\//;
 
@@ -38,7 +38,7 @@ export function hangWebApp(app: Express, folder: string): void {
   // One address per thing: every other address is a screen of the app.
   app.get('/{*screen}', (request, response) => {
     if (/\.[a-z0-9]{2,5}$/i.test(request.path)) throw new Problem(404, 'Not found', 'There is no such file.');
-    // Whoever is not signed in sees the sign-in page at every address, which needs nothing of the screen there.
+    // Whoever is not signed in sees the sign-in page at every address; it needs nothing of the screen there.
     const mayBeSignedIn = cookieOf(request) !== null;
     const scripts = screens.find(({ pattern }) => pattern.test(request.path))?.scripts ?? [];
     const questions = ['/api/session', ...(mayBeSignedIn && request.path === '/' ? ['/api/today'] : [])];

@@ -2,7 +2,7 @@ import { fileURLToPath } from 'node:url';
 import { z } from 'zod';
 import { DemoSignIn } from '@dart-loop/contract';
 
-const url = z.string().url();
+const url = z.string({ error: 'is missing' }).url('is not an address such as https://loop.example.org');
 const yesOrNo = (usually: 'yes' | 'no') =>
   z
     .enum(['yes', 'no'])
@@ -26,7 +26,7 @@ const fromJson = <T extends z.ZodType>(of: T) =>
 const Environment = z.object({
   DARTLOOP_APP_DATABASE: url.describe('for the HTTP routes: the role dartloop_app'),
   DARTLOOP_LANE_DATABASE: url.describe('for the message path: the role dartloop_lane'),
-  DARTLOOP_KEY: z.string().regex(/^[0-9a-f]{64}$/, 'DARTLOOP_KEY is 32 bytes in hexadecimal'),
+  DARTLOOP_KEY: z.string().regex(/^[0-9a-f]{64}$/, 'is not 32 bytes in hexadecimal: 64 digits from 0 to f'),
   DARTLOOP_HOST: z.string().default('127.0.0.1'),
   DARTLOOP_PORT: z.coerce.number().int().min(0).max(65_535).default(0),
   /** The address the platforms reach us at; webhooks are made from it. */
@@ -95,9 +95,14 @@ export class NotStarted extends Error {
   }
 }
 
-/** Reads the environment; throws one sentence that names every variable that is missing or wrong. */
+/** The names of everything that may be set. */
+export const SETTINGS: readonly string[] = Object.keys(Environment.shape);
+
+/** Reads the environment; throws a sentence for every variable that is missing or wrong. */
 export function readConfig(environment: Record<string, string | undefined>): Config {
-  const parsed = Environment.safeParse(environment);
+  const parsed = Environment.safeParse(environment, {
+    error: (issue) => (issue.code === 'invalid_type' && issue.input === undefined ? 'is missing' : undefined),
+  });
   if (!parsed.success)
     throw new NotStarted(
       parsed.error.issues.map((issue) => `${issue.path.join('.')} ${issue.message}`).join('; '),

@@ -178,14 +178,18 @@ export async function inTransactionAgain<T>(pool: Db, work: (db: Connection) => 
 
 /**
  * As `inTransactionAgain`, seeing the rows of these clients only (row-level security reads the setting);
- * without clients, none.
+ * without clients, none. `address`: the caller's, which the audit keeps.
  */
 export const withClients = <T>(
   pool: Db,
   clientIds: readonly number[],
   work: (db: Connection) => Promise<T>,
+  address = '',
 ): Promise<T> =>
   inTransactionAgain(pool, async (db) => {
-    await db.query("select set_config('dartloop.clients', $1, true)", [clientIds.join(',')]);
+    await db.query(
+      "select set_config('dartloop.clients', $1, true), set_config('dartloop.address', $2, true)",
+      [clientIds.join(','), address],
+    );
     return work(db);
   });

@@ -8,14 +8,15 @@ import {
   type SignInChoices,
 } from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
+import { auditAgency } from '../platform/db/agencyAudit';
 import type { Db } from '../platform/db/pool';
 import { newToken } from '../platform/ids';
 import { hashPassword, passwordFits, tokenHash } from '../platform/secrets';
-import type { SignInLimit } from './limits';
+import type { SignInLimit } from '../http/limits';
 import { badInput, Problem } from '../platform/problem';
-import { route, type Account } from './route';
+import { COOKIE, cookieOf } from '../http/cookie';
+import { route, type Account } from '../http/route';
 
-const COOKIE = 'dartloop_session';
 const LASTS_MS = 14 * 86_400_000;
 
 interface AccountRow {
@@ -26,9 +27,10 @@ interface AccountRow {
   role: Role;
   password_hash: string;
   client_ids: number[];
+  all_clients: boolean;
 }
 const ACCOUNT = `
-  select a.id, a.agency_id, a.name, a.email, a.role, a.password_hash,
+  select a.id, a.agency_id, a.name, a.email, a.role, a.password_hash, a.all_clients,
     case when a.all_clients then array(select id from client_of_agency(a.agency_id))
       else array(select client_id from account_client where account_id = a.id
       order by client_id) end as client_ids
@@ -57,7 +59,8 @@ export class Sessions {
     const token = cookieOf(request);
     if (!token) return null;
     const { rows } = await this.db.query<AccountRow>(
-      `${ACCOUNT} join session s on s.account_id = a.id where s.token_hash = $1 and s.expires_at > $2`,
+      `${ACCOUNT} join session s on s.account_id = a.id where s.token_hash = $1 and s.expires_at > $2
+        and a.left_at is null`,
       [tokenHash(token), new Date(this.clock.now())],
     );
     const row = rows[0];
@@ -69,14 +72,15 @@ export class Sessions {
           email: row.email,
           role: row.role,
           clientIds: row.client_ids,
+          allClients: row.all_clients,
         }
       : null;
   };
 
   /** The routes that need no session. */
   hang(router: Router, demo: DemoSignIn[]): void {
-    router.get('/sign-in', (_request, response) => {
-      const choices: SignInChoices = { demo };
+    router.get('/sign-in', async (_request, response) => {
+      const choices: SignInChoices = { firstRun: await this.isFirstRun(), demo };
       response.json(choices);
     });
     // Not being signed in is an answer here, not an error: the web asks this first of all.
@@ -90,15 +94,20 @@ export class Sessions {
       const { email } = typed.data;
       const from = request.ip ?? 'unknown';
       await this.limit.check(email, from);
-      const { rows } = await this.db.query<AccountRow>(`${ACCOUNT} where a.email = $1`, [email]);
+      const { rows } = await this.db.query<AccountRow>(
+        `${ACCOUNT} where a.email = $1 and a.left_at is null`,
+        [email],
+      );
       nobodysHash ??= await hashPassword(newToken());
       const fits = await passwordFits(typed.data.password, rows[0]?.password_hash ?? nobodysHash);
       if (!rows[0] || !fits) {
         await this.limit.failed(email, from);
+        if (rows[0]) await this.#note(rows[0], request, 'gave a wrong password');
         throw new Problem(401, 'Not signed in', 'That address and password do not belong together.');
       }
       await this.limit.succeeded(email, from);
-      await this.#begin(request, response, rows[0].id);
+      await this.#note(rows[0], request, 'signed in');
+      await this.begin(request, response, rows[0].id);
     });
     router.delete('/session', async (request, response) => {
       const token = cookieOf(request);
@@ -107,15 +116,39 @@ export class Sessions {
     });
   }
 
-  async #begin(request: Request, response: Response, accountId: number): Promise<void> {
+  #note({ id, agency_id }: AccountRow, request: Request, what: string): Promise<void> {
+    const by = { agencyId: agency_id, accountId: id, now: this.clock.now(), address: request.ip ?? null };
+    return auditAgency(this.db, by, what, {});
+  }
+
+  /** Whether nobody has an account yet; once somebody has, it is not asked again. */
+  async isFirstRun(): Promise<boolean> {
+    if (this.#isFounded) return false;
+    this.#isFounded = (await this.db.query('select from account limit 1')).rowCount !== 0;
+    return !this.#isFounded;
+  }
+
+  #isFounded = false;
+
+  /** Begins a session in the browser that asks, and ends the one it had. */
+  async begin(request: Request, response: Response, accountId: number): Promise<void> {
     // Whoever signs in anew leaves the session that this browser had.
     const before = cookieOf(request);
     if (before) await this.db.query('delete from session where token_hash = $1', [tokenHash(before)]);
     const token = newToken();
     const now = this.clock.now();
     await this.db.query(
-      'insert into session (token_hash, account_id, created_at, expires_at) values ($1, $2, $3, $4)',
-      [tokenHash(token), accountId, new Date(now), new Date(now + LASTS_MS)],
+      `
+        insert into session (token_hash, account_id, created_at, expires_at, browser, address)
+        values ($1, $2, $3, $4, $5, $6)`,
+      [
+        tokenHash(token),
+        accountId,
+        new Date(now),
+        new Date(now + LASTS_MS),
+        (request.headers['user-agent'] ?? '').slice(0, 300),
+        request.ip ?? '',
+      ],
     );
     response
       .cookie(COOKIE, token, {
@@ -128,13 +161,6 @@ export class Sessions {
       .status(204)
       .end();
   }
-}
-
-export function cookieOf(request: Request): string | null {
-  const found = new RegExp(`(?:^|;\\s*)${COOKIE}=([A-Za-z0-9_-]{43})(?:;|$)`).exec(
-    request.headers.cookie ?? '',
-  );
-  return found?.[1] ?? null;
 }
 
 export function sessionRoutes(testPhone: boolean) {
@@ -158,6 +184,7 @@ export function sessionRoutes(testPhone: boolean) {
         );
         return {
           account: {
+            id: account.id,
             name: account.name,
             email: account.email,
             role: account.role,

@@ -1,0 +1,113 @@
+import type { Role, Reach } from '@dart-loop/contract';
+import type { Connection } from '../platform/db/pool';
+import { newToken } from '../platform/ids';
+import { tokenHash } from '../platform/secrets';
+
+/** How long a link counts. */
+export const LINK_LASTS_MS = { invitation: 7 * 86_400_000, password: 3_600_000 } as const;
+
+/** Whom a link is for: somebody who is to come in, or somebody who is to choose a new password. */
+export type For =
+  { kind: 'invitation'; email: string; role: Role; clients: Reach } | { kind: 'password'; accountId: number };
+
+export interface Link {
+  agencyId: number;
+  agency: string;
+  for: For;
+  /** Of whoever follows it. */
+  email: string;
+  name: string;
+  madeBy: number | null;
+}
+
+/**
+ * Makes a link; those of the same person that are still open count no more. Its token is kept as a hash, so
+ * that it can be given once only.
+ */
+export async function makeLink(
+  db: Pick<Connection, 'query'>,
+  agencyId: number,
+  whom: For,
+  madeBy: number | null,
+  now: number,
+): Promise<{ token: string; expiresAt: Date }> {
+  const token = newToken();
+  const expiresAt = new Date(now + LINK_LASTS_MS[whom.kind]);
+  const isInvitation = whom.kind === 'invitation';
+  await db.query(
+    `
+      delete from account_link
+      where agency_id = $1 and kind = $2 and (email = $3 or account_id = $4 or expires_at < $5)`,
+    [
+      agencyId,
+      whom.kind,
+      isInvitation ? whom.email : null,
+      isInvitation ? null : whom.accountId,
+      new Date(now),
+    ],
+  );
+  await db.query(
+    `
+      insert into account_link
+        (token_hash, agency_id, kind, email, role, client_ids, account_id, made_by, made_at, expires_at)
+      values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
+    [
+      tokenHash(token),
+      agencyId,
+      whom.kind,
+      isInvitation ? whom.email : null,
+      isInvitation ? whom.role : null,
+      isInvitation && whom.clients !== 'all' ? whom.clients : null,
+      isInvitation ? null : whom.accountId,
+      madeBy,
+      new Date(now),
+      expiresAt,
+    ],
+  );
+  return { token, expiresAt };
+}
+
+/** What a link is for; null where it does not count (any more). */
+export async function findLink(
+  db: Pick<Connection, 'query'>,
+  token: string,
+  now: number,
+): Promise<Link | null> {
+  const { rows } = await db.query<{
+    agency_id: number;
+    agency: string;
+    kind: For['kind'];
+    email: string;
+    name: string | null;
+    role: Role | null;
+    client_ids: number[] | null;
+    account_id: number | null;
+    made_by: number | null;
+  }>(
+    `
+      select l.agency_id, g.name as agency, l.kind, coalesce(l.email, a.email) as email, a.name, l.role,
+        l.client_ids, l.account_id, l.made_by
+      from account_link l join agency g on g.id = l.agency_id left join account a on a.id = l.account_id
+      where l.token_hash = $1 and l.expires_at > $2 and (a.id is null or a.left_at is null)`,
+    [tokenHash(token), new Date(now)],
+  );
+  const row = rows[0];
+  if (!row) return null;
+  return {
+    agencyId: row.agency_id,
+    agency: row.agency,
+    for:
+      row.kind === 'invitation'
+        ? { kind: row.kind, email: row.email, role: row.role!, clients: row.client_ids ?? 'all' }
+        : { kind: row.kind, accountId: row.account_id! },
+    email: row.email,
+    name: row.name ?? '',
+    madeBy: row.made_by,
+  };
+}
+
+/** A link counts once: whether it was this call that used it up. */
+export async function useUp(db: Pick<Connection, 'query'>, token: string): Promise<boolean> {
+  const { rowCount } = await db.query('delete from account_link where token_hash = $1', [tokenHash(token)]);
+  return rowCount === 1;
+}

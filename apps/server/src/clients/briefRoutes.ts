@@ -1,0 +1,107 @@
+import { ClientBrief, Seen, type BriefPage } from '@dart-loop/contract';
+import { isOpen, nextOpening } from '@dart-loop/core/time/openingHours';
+import type { z } from 'zod';
+import { revisionOf, stopIfChanged } from '../http/revision';
+import { route } from '../http/route';
+import type { Clock } from '../platform/clock';
+import { audit } from '../platform/db/audit';
+import { toJson } from '../platform/db/json';
+import type { Connection } from '../platform/db/pool';
+import { stopIfNoZone } from './routes';
+
+/** What the audit calls it. */
+const CHANGED = 'changed the brief';
+
+/** A client's brief: its facts, kept once and merged anywhere. */
+export const briefRoutes = ({
+  clock,
+  linesChanged,
+}: {
+  clock: Clock;
+  /** What is known of a client by heart is read again. */
+  linesChanged: (clientId: number) => void;
+}) => [
+  route({
+    method: 'get',
+    path: '/clients/:client/brief',
+    may: 'see brief',
+    async handle({ db, client }): Promise<BriefPage> {
+      const kept = await briefOf(db, client.id);
+      const opensAt = nextOpening(kept.openingHours, clock.now(), kept.timeZone);
+      return {
+        ...kept,
+        revision: revisionOf(kept),
+        usedBy: await usesOf(db, client.id),
+        isOpen: isOpen(kept.openingHours, clock.now(), kept.timeZone),
+        opensAt: opensAt === null ? null : new Date(opensAt).toISOString(),
+      };
+    },
+  }),
+  route<z.infer<typeof Seen>, ClientBrief>({
+    method: 'put',
+    path: '/clients/:client/brief',
+    may: 'change brief',
+    query: Seen,
+    body: ClientBrief,
+    async handle({ db, client, account, body, query, afterwards }) {
+      stopIfNoZone(body.timeZone);
+      const before = await briefOf(db, client.id, true);
+      await stopIfChanged(db, client.id, query.seen, revisionOf(before), { what: CHANGED, detail: {} });
+      const brief = Object.fromEntries(Object.entries(body.brief).filter(([, said]) => said));
+      await db.query(
+        `
+          update client set name = $2, brief = $3, country = $4, time_zone = $5, languages = $6,
+            opening_hours = $7, cue_revision = cue_revision + 1
+          where id = $1`,
+        [
+          client.id,
+          body.name,
+          toJson(brief),
+          body.country,
+          body.timeZone,
+          body.languages,
+          toJson(body.openingHours),
+        ],
+      );
+      const after = await briefOf(db, client.id);
+      await audit(db, client.id, account.id, clock.now(), CHANGED, differences(before, after));
+      afterwards(() => linesChanged(client.id));
+    },
+  }),
+];
+
+async function briefOf(db: Connection, clientId: number, held = false): Promise<ClientBrief> {
+  const { rows } = await db.query<ClientBrief>(
+    `
+      select name, brief, country, time_zone as "timeZone", languages, opening_hours as "openingHours"
+      from client where id = $1 ${held ? 'for no key update' : ''}`,
+    [clientId],
+  );
+  return rows[0]!;
+}
+
+/** Which loops name which entry, by a merge field anywhere in their drafts. */
+async function usesOf(db: Connection, clientId: number): Promise<Record<string, string[]>> {
+  const { rows } = await db.query<{ name: string; keys: string[] }>(
+    `
+      select name, array(select distinct m[1]
+        from regexp_matches(draft::text, '\\{\\{-?\\s*brief\\.([a-z0-9_]+)', 'g') as m) as keys
+      from loop where client_id = $1 and archived_at is null order by lower(name)`,
+    [clientId],
+  );
+  const uses: Record<string, string[]> = {};
+  for (const { name, keys } of rows) for (const key of keys) (uses[key] ??= []).push(name);
+  return uses;
+}
+
+/** What is another now, before and after. */
+function differences(before: ClientBrief, after: ClientBrief): Record<string, unknown> {
+  const flat = ({ brief, ...rest }: ClientBrief): Record<string, unknown> => ({ ...rest, ...brief });
+  const [was, is] = [flat(before), flat(after)];
+  const changed = [...new Set([...Object.keys(was), ...Object.keys(is)])].filter(
+    (key) => toJson(was[key] ?? null) !== toJson(is[key] ?? null),
+  );
+  const pick = (from: Record<string, unknown>) =>
+    Object.fromEntries(changed.map((key) => [key, from[key] ?? null]));
+  return { before: pick(was), after: pick(is) };
+}

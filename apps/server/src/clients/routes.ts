@@ -1,0 +1,78 @@
+import { NewClient, type ClientRow } from '@dart-loop/contract';
+import { isZone } from '@dart-loop/core/time/zones';
+import { byOf } from '../accounts/teamRoutes';
+import { route } from '../http/route';
+import type { Clock } from '../platform/clock';
+import { audit } from '../platform/db/audit';
+import { auditAgency } from '../platform/db/agencyAudit';
+import { Problem } from '../platform/problem';
+import { slugFor } from './slug';
+
+/** How often another slug is tried where one is taken. */
+const TRIES = 200;
+
+/** The agency's clients: all of them with their figures, and a further one. */
+export const clientRoutes = ({ clock }: { clock: Clock }) => [
+  route({
+    method: 'get',
+    path: '/clients',
+    may: 'manage clients',
+    async handle({ db }): Promise<ClientRow[]> {
+      const { rows } = await db.query<ClientRow>(
+        `
+          select c.id, c.slug, c.name,
+            (select count(*) from line l where l.client_id = c.id and l.secrets is not null)::int as lines,
+            (select count(*) from line l
+              where l.client_id = c.id and l.failing_since is not null)::int as "failingLines",
+            (select count(*) from loop o
+              where o.client_id = c.id and o.live_version is not null
+                and o.archived_at is null)::int as "liveLoops",
+            (select count(*) from conversation v
+              where v.client_id = c.id and v.shelf = 'waiting on us')::int as waiting,
+            (select count(*) from person p where p.client_id = c.id)::int as people
+          from client c order by lower(c.name), c.id`,
+      );
+      return rows;
+    },
+  }),
+  route({
+    method: 'post',
+    path: '/clients',
+    may: 'manage clients',
+    body: NewClient,
+    async handle(asked): Promise<{ slug: string }> {
+      const { db, account, body } = asked;
+      if (!account.allClients)
+        throw new Problem(
+          403,
+          'Not allowed',
+          'Only an owner of all clients can add one: you could not see it otherwise.',
+        );
+      stopIfNoZone(body.timeZone);
+      for (let tries = 1; tries <= TRIES; tries++) {
+        const slug = slugFor(body.name, tries);
+        const { rows } = await db.query<{ id: number | null }>(
+          'select add_client($1, $2, $3, $4, $5, $6) as id',
+          [account.agencyId, slug, body.name, body.country, body.timeZone, [body.language]],
+        );
+        const id = rows[0]?.id;
+        if (!id) continue;
+        await db.query("select set_config('dartloop.clients', $1, true)", [String(id)]);
+        const now = clock.now();
+        await audit(db, id, account.id, now, 'added the client', { ...body, slug });
+        await auditAgency(db, byOf(asked, now), 'added a client', { ...body, slug });
+        return { slug };
+      }
+      throw new Problem(409, 'There is one already', 'name: there are too many clients of that name.');
+    },
+  }),
+];
+
+/** Refuses a zone that is none, with its field. */
+export function stopIfNoZone(timeZone: string): void {
+  if (isZone(timeZone)) return;
+  const detail = `“${timeZone}” is no time zone; write it as "Europe/London"`;
+  throw new Problem(400, 'That cannot be used', `timeZone: ${detail}.`, {
+    errors: [{ field: 'timeZone', detail }],
+  });
+}

@@ -1,0 +1,378 @@
+import type {
+  AuditRow,
+  BriefPage,
+  ClientRow,
+  LinkView,
+  MadeLink,
+  OwnSession,
+  Role,
+  Session,
+  TeamPage,
+} from '@dart-loop/contract';
+import { Stage, until } from './support/stage';
+
+let stage: Stage;
+beforeAll(async () => {
+  stage = await Stage.open();
+});
+afterAll(() => stage.close());
+
+const PASSWORD = 'a lantern by the slipway';
+
+interface Answer {
+  status: number;
+  body: Record<string, unknown>;
+  cookie: string;
+}
+
+/** A request of a browser with or without a session. */
+async function ask(method: string, path: string, body?: unknown, cookie = ''): Promise<Answer> {
+  const answer = await fetch(`${stage.server.address}/api${path}`, {
+    method,
+    headers: { 'content-type': 'application/json', cookie },
+    ...(body !== undefined && { body: JSON.stringify(body) }),
+  });
+  const text = await answer.text();
+  return {
+    status: answer.status,
+    body: text ? (JSON.parse(text) as Record<string, unknown>) : {},
+    cookie: answer.headers.getSetCookie()[0]?.split(';')[0] ?? '',
+  };
+}
+const tokenOf = ({ address }: MadeLink): string => address.split('/').at(-1)!;
+const signIn = (email: string, password: string) => ask('POST', '/session', { email, password });
+
+/** Somebody is invited and comes in; gives their cookie. */
+async function newMember(email: string, role: Role, clients: 'all' | number[]): Promise<string> {
+  const link = await stage.api.post<MadeLink>('/team/invitations', { email, role, clients });
+  const { status, cookie } = await ask('POST', `/welcome/${tokenOf(link)}`, {
+    name: `${role} of ${email}`,
+    password: PASSWORD,
+  });
+  expect(status).toBe(204);
+  return cookie;
+}
+const team = () => stage.api.get<TeamPage>('/team');
+const memberCalled = async (email: string) =>
+  (await team()).members.find((member) => member.email === email)!;
+
+describe('coming in', () => {
+  test('an invitation is mailed and handed over, counts once, and makes what it says', async () => {
+    const link = await stage.api.post<MadeLink>('/team/invitations', {
+      email: ' Wren@HalfmoonRelay.example ',
+      role: 'operator',
+      clients: [1],
+    });
+    expect(link).toMatchObject({ mailed: true });
+    expect(Date.parse(link.expiresAt) - Date.now()).toBeGreaterThan(6.9 * 86_400_000);
+    const mail = stage.standins.mail.mails.find(({ to }) => to.includes('wren@halfmoonrelay.example'));
+    expect(mail!.raw.replace(/=\r?\n/g, '')).toContain('/welcome/');
+    const token = tokenOf(link);
+    expect((await ask('GET', `/welcome/${token}`)).body as unknown as LinkView).toEqual({
+      kind: 'invitation',
+      agency: 'Halfmoon Relay',
+      email: 'wren@halfmoonrelay.example',
+      role: 'operator',
+    });
+    // It stands nowhere as it is.
+    const kept = await stage.db.query<{ text: string }>('select l::text as text from account_link l');
+    expect(kept.rows.map(({ text }) => text).join()).not.toContain(token);
+
+    const refused = await ask('POST', `/welcome/${token}`, { name: 'Wren Oakley', password: 'halfmoon' });
+    expect(refused).toMatchObject({ status: 400 });
+    expect(refused.body.detail).toMatch(/^password: has at least 10 characters/);
+    const common = await ask('POST', `/welcome/${token}`, {
+      name: 'Wren Oakley',
+      password: 'Password12345!',
+    });
+    expect(common.body.detail).toMatch(/one of the first that somebody would try/);
+    // Two presses at once: one comes in, the other is told.
+    const both = await Promise.all(
+      [1, 2].map(() => ask('POST', `/welcome/${token}`, { name: 'Wren Oakley', password: PASSWORD })),
+    );
+    expect(both.map(({ status }) => status).sort()).toEqual([204, 404]);
+    const { cookie } = both.find(({ status }) => status === 204)!;
+    const session = (await ask('GET', '/session', undefined, cookie)).body as unknown as Session;
+    expect(session.account).toMatchObject({
+      name: 'Wren Oakley',
+      role: 'operator',
+      agency: 'Halfmoon Relay',
+    });
+    expect(session.clients.map(({ id }) => id)).toEqual([1]);
+    expect((await ask('GET', `/welcome/${token}`)).status).toBe(404);
+    expect(
+      await stage.api.raw('post', '/team/invitations', {
+        email: 'wren@halfmoonrelay.example',
+        role: 'builder',
+        clients: 'all',
+      }),
+    ).toMatchObject({ status: 409 });
+  });
+
+  test('one that was withdrawn or is a week old counts no more; a second one takes the first one’s place', async () => {
+    const invite = () =>
+      stage.api.post<MadeLink>('/team/invitations', {
+        email: 'late@halfmoonrelay.example',
+        role: 'builder',
+        clients: 'all',
+      });
+    const first = await invite();
+    const second = await invite();
+    expect((await ask('GET', `/welcome/${tokenOf(first)}`)).status).toBe(404);
+    const { invitations } = await team();
+    expect(invitations.map(({ email }) => email)).toEqual(['late@halfmoonrelay.example']);
+    await stage.api.raw('delete', `/team/invitations/${invitations[0]!.id}`);
+    expect((await ask('GET', `/welcome/${tokenOf(second)}`)).status).toBe(404);
+    const third = await invite();
+    await stage.db.query("update account_link set expires_at = now() - interval '1 second'");
+    const { status, body } = await ask('POST', `/welcome/${tokenOf(third)}`, {
+      name: 'Late',
+      password: PASSWORD,
+    });
+    expect({ status, detail: body.detail }).toEqual({
+      status: 404,
+      detail: 'This link counts no more: it was used, withdrawn, or is too old. Ask for another.',
+    });
+  });
+
+  test('the agency is founded once only, whoever has the code', async () => {
+    const answer = await ask('POST', '/first-run', {
+      code: 'ABCD-EFGH',
+      agency: 'Another',
+      name: 'Somebody',
+      email: 'somebody@another.example',
+      password: PASSWORD,
+    });
+    expect(answer).toMatchObject({ status: 409 });
+    expect((await ask('GET', '/sign-in')).body).toMatchObject({ firstRun: false });
+  });
+});
+
+describe('what somebody may do', () => {
+  test('another role and other clients count with the next request, in a session that is open', async () => {
+    const cookie = await newMember('turn@halfmoonrelay.example', 'operator', [1]);
+    expect((await ask('GET', '/clients/saltmarsh-ferries/loops', undefined, cookie)).status).toBe(403);
+    const { id } = await memberCalled('turn@halfmoonrelay.example');
+    await stage.api.put(`/team/${id}`, { role: 'builder', clients: [2] });
+    expect((await ask('GET', '/clients/saltmarsh-ferries/loops', undefined, cookie)).status).toBe(404);
+    expect((await ask('GET', '/clients/northgate-climbing/loops', undefined, cookie)).status).toBe(200);
+  });
+
+  test('whoever is removed is out at once, can come in again by an invitation, and what they did stays theirs', async () => {
+    const email = 'leaver@halfmoonrelay.example';
+    const cookie = await newMember(email, 'builder', 'all');
+    await ask(
+      'POST',
+      '/clients/saltmarsh-ferries/keys',
+      { name: 'Of the leaver', scopes: ['read people'] },
+      cookie,
+    );
+    const { id } = await memberCalled(email);
+    await stage.api.raw('delete', `/team/${id}`);
+    expect((await ask('GET', '/today', undefined, cookie)).status).toBe(401);
+    expect((await signIn(email, PASSWORD)).status).toBe(401);
+    expect(await memberCalled(email)).toBeUndefined();
+    const rows = await stage.api.get<AuditRow[]>('/audit?client=saltmarsh-ferries');
+    expect(rows.find(({ what }) => what === 'made a key of the API')).toMatchObject({
+      by: `builder of ${email}`,
+      client: 'Saltmarsh Ferries',
+      address: expect.stringMatching(/127\.0\.0\.1|::1/),
+    });
+    await newMember(email, 'operator', [1]);
+    expect(await memberCalled(email)).toMatchObject({ id, role: 'operator', clients: [1] });
+  });
+
+  test('the last owner stays, and nobody gives what they cannot see', async () => {
+    const odile = await memberCalled('odile@halfmoonrelay.example');
+    const last = 'The agency needs an owner of all clients. Make somebody else one first.';
+    for (const [method, body] of [
+      ['put', { role: 'builder', clients: 'all' }],
+      ['put', { role: 'owner', clients: [1] }],
+      ['delete', undefined],
+    ] as const)
+      expect(await stage.api.raw(method, `/team/${odile.id}`, body)).toMatchObject({
+        status: 409,
+        body: { detail: last },
+      });
+    const cookie = await newMember('part@halfmoonrelay.example', 'owner', [1]);
+    const invite = (clients: unknown) =>
+      ask('POST', '/team/invitations', { email: 'x@y.example', role: 'client', clients }, cookie);
+    expect((await invite('all')).status).toBe(403);
+    expect((await invite([2])).status).toBe(403);
+    expect((await invite([1])).status).toBe(200);
+    expect(
+      (
+        await ask(
+          'POST',
+          '/clients',
+          { name: 'Beyond', country: 'GB', timeZone: 'Europe/London', language: 'en' },
+          cookie,
+        )
+      ).status,
+    ).toBe(403);
+  });
+});
+
+describe('one’s own page', () => {
+  test('a new password ends the other sessions; the wrong old one changes nothing', async () => {
+    const email = 'own@halfmoonrelay.example';
+    const here = await newMember(email, 'builder', 'all');
+    const there = (await signIn(email, PASSWORD)).cookie;
+    const change = (now: string, next: string) => ask('PUT', '/account/password', { now, next }, here);
+    expect((await change('not this one', 'the tide comes twice')).body.detail).toBe(
+      'now: is not the one that you have now.',
+    );
+    expect((await change(PASSWORD, 'qwertyuiop12')).status).toBe(400);
+    const sessions = (await ask('GET', '/account/sessions', undefined, here)).body as unknown as OwnSession[];
+    expect(sessions.map(({ isThis }) => isThis)).toEqual([false, true]);
+    expect((await change(PASSWORD, 'the tide comes twice')).status).toBe(204);
+    expect((await ask('GET', '/today', undefined, there)).status).toBe(401);
+    expect((await ask('GET', '/today', undefined, here)).status).toBe(200);
+    expect((await signIn(email, PASSWORD)).status).toBe(401);
+    expect((await signIn(email, 'the tide comes twice')).status).toBe(204);
+    await ask('PUT', '/account/name', { name: 'Own Name' }, here);
+    expect(await memberCalled(email)).toMatchObject({ name: 'Own Name' });
+  });
+
+  test('a session is ended from another place, and only one’s own', async () => {
+    const email = 'ends@halfmoonrelay.example';
+    const here = await newMember(email, 'builder', 'all');
+    const there = (await signIn(email, PASSWORD)).cookie;
+    const list = async () =>
+      (await ask('GET', '/account/sessions', undefined, here)).body as unknown as OwnSession[];
+    const other = (await list()).find(({ isThis }) => !isThis)!;
+    expect((await stage.api.raw('delete', `/account/sessions/${other.id}`)).status).toBe(404);
+    expect((await ask('DELETE', `/account/sessions/${other.id}`, undefined, here)).status).toBe(204);
+    expect((await ask('GET', '/today', undefined, there)).status).toBe(401);
+  });
+
+  test('a forgotten password: a link comes by mail, the same is said of an address that nobody has', async () => {
+    const email = 'forgot@halfmoonrelay.example';
+    const cookie = await newMember(email, 'builder', 'all');
+    expect((await ask('POST', '/sign-in/password', { email: 'nobody@nowhere.example' })).status).toBe(204);
+    expect((await ask('POST', '/sign-in/password', { email })).status).toBe(204);
+    const mail = await until(
+      () =>
+        Promise.resolve(
+          stage.standins.mail.mails.find(
+            ({ to, raw }) => to.includes(email) && raw.includes('Subject: A new password'),
+          ),
+        ),
+      (found) => found !== undefined,
+    );
+    const token = /\/welcome\/([\w-]{43})/.exec(mail!.raw.replace(/=\r?\n/g, ''))![1]!;
+    expect((await ask('POST', `/welcome/${token}`, { password: 'the gulls know better' })).status).toBe(204);
+    expect((await ask('GET', '/today', undefined, cookie)).status).toBe(401);
+    expect((await signIn(email, 'the gulls know better')).status).toBe(204);
+    expect(stage.standins.mail.mails.filter(({ to }) => to.includes('nobody@nowhere.example'))).toEqual([]);
+  });
+});
+
+describe('clients', () => {
+  const brief = (client: string) => stage.api.get<BriefPage>(`/clients/${client}/brief`);
+
+  test('a client is added with an address of its own, and is there for whoever sees all', async () => {
+    const add = (name: string) =>
+      stage.api.post<{ slug: string }>('/clients', {
+        name,
+        country: 'PT',
+        timeZone: 'Europe/Lisbon',
+        language: 'pt',
+      });
+    expect(await add('Pão & Mar')).toEqual({ slug: 'pao-mar' });
+    expect(await add('Pão, Mar')).toEqual({ slug: 'pao-mar-2' });
+    expect(await add('Inbox')).toEqual({ slug: 'inbox-2' });
+    const rows = await stage.api.get<ClientRow[]>('/clients');
+    expect(rows.find(({ slug }) => slug === 'pao-mar')).toMatchObject({
+      name: 'Pão & Mar',
+      lines: 0,
+      liveLoops: 0,
+      people: 0,
+    });
+    expect(rows.find(({ slug }) => slug === 'saltmarsh-ferries')!.lines).toBeGreaterThan(1);
+    const session = await (await stage.as('builder')).get<Session>('/session');
+    expect(session.clients.map(({ slug }) => slug)).toContain('pao-mar');
+    expect(await brief('pao-mar')).toMatchObject({
+      languages: ['pt'],
+      timeZone: 'Europe/Lisbon',
+      isOpen: true,
+    });
+  });
+
+  test('the brief says where each entry is used, whether it is open, and is refused with its field', async () => {
+    const { revision, usedBy, ...kept } = await brief('saltmarsh-ferries');
+    expect(Object.keys(usedBy).length).toBeGreaterThan(0);
+    expect(Object.keys(kept.brief)).toEqual(expect.arrayContaining(Object.keys(usedBy)));
+    const save = (more: object, seen?: string) =>
+      stage.api.raw('put', `/clients/saltmarsh-ferries/brief${seen ? `?seen=${seen}` : ''}`, {
+        name: kept.name,
+        brief: kept.brief,
+        country: kept.country,
+        timeZone: kept.timeZone,
+        languages: kept.languages,
+        openingHours: kept.openingHours,
+        ...more,
+      });
+    expect(await save({ timeZone: 'Europe/Harwick' })).toMatchObject({
+      status: 400,
+      body: { errors: [{ field: 'timeZone' }] },
+    });
+    expect(await save({ brief: { 'no key!': 'x' } })).toMatchObject({ status: 400 });
+    const shut = { monday: [], tuesday: [], wednesday: [], thursday: [], friday: [], saturday: [] };
+    expect(
+      await save({ openingHours: { ...shut, sunday: [{ from: '10:00', to: '10:01' }] } }, revision),
+    ).toMatchObject({ status: 204 });
+    expect(await brief('saltmarsh-ferries')).toMatchObject({ opensAt: expect.any(String) });
+    // Whoever began from what stood before is told who was quicker.
+    expect(await save({ name: 'Other' }, revision)).toMatchObject({
+      status: 409,
+      body: { detail: expect.stringMatching(/^Odile Marrow has changed it/), changed: true },
+    });
+    const [row] = await stage.api.get<AuditRow[]>('/audit?client=saltmarsh-ferries');
+    expect(row).toMatchObject({
+      what: 'changed the brief',
+      detail: { before: { openingHours: kept.openingHours } },
+    });
+  });
+
+  test('what a loop says of the brief is what stands there now', async () => {
+    const { brief: entries, ...kept } = await brief('saltmarsh-ferries');
+    const number = '+44 1632 960199';
+    await stage.api.put('/clients/saltmarsh-ferries/brief', {
+      name: kept.name,
+      brief: { ...entries, phone: number },
+      country: kept.country,
+      timeZone: kept.timeZone,
+      languages: kept.languages,
+      openingHours: {},
+    });
+    await stage.write('63777', 'help');
+    const heard = await until(
+      () => stage.heard('63777'),
+      (texts) => texts.length > 0,
+    );
+    expect(heard.join(' ')).toContain(number);
+  });
+});
+
+describe('the audit', () => {
+  test('has sign-ins, wrong passwords and changes of the agency, and cannot be changed by the application', async () => {
+    await signIn('petra@halfmoonrelay.example', 'not hers');
+    await signIn('petra@halfmoonrelay.example', 'lights-up');
+    const rows = await stage.api.get<AuditRow[]>('/audit');
+    expect(rows.slice(0, 2)).toMatchObject([
+      { what: 'signed in', by: 'Petra Lund', client: null },
+      { what: 'gave a wrong password', by: 'Petra Lund' },
+    ]);
+    expect(JSON.stringify(rows)).not.toContain('not hers');
+    const older = await stage.api.get<AuditRow[]>(`/audit?before=${rows[1]!.at}`);
+    expect(older.every(({ at }) => at < rows[1]!.at)).toBe(true);
+    for (const table of ['audit', 'agency_audit'])
+      for (const change of [`delete from ${table}`, `update ${table} set what = 'nothing'`]) {
+        const { rows: may } = await stage.db.query<{ may: boolean }>(
+          `select has_table_privilege('dartloop_app', '${table}', '${change.startsWith('d') ? 'delete' : 'update'}') as may`,
+        );
+        expect({ change, may: may[0]!.may }).toEqual({ change, may: false });
+      }
+  });
+});
