@@ -15,6 +15,7 @@ import { totalmem } from 'node:os';
 import { dirname, join } from 'node:path';
 import pg from 'pg';
 import { migrate } from '../apps/server/src/platform/db/migrate';
+import { prepareRoles } from '../apps/server/src/platform/db/roles';
 import { openLog } from './logs';
 import { DATA } from './places';
 import { Stop, freePort, isAlive, isRoot, postgresPrograms, sleep } from './machine';
@@ -68,9 +69,9 @@ export interface Cluster {
 
 /**
  * A private PostgreSQL cluster on loopback, in `folder`; made when it is not there, migrated to the newest
- * state.
+ * state. `empty`: not migrated, for a backup that brings its own tables.
  */
-export async function openCluster(folder: string): Promise<Cluster> {
+export async function openCluster(folder: string, { empty = false } = {}): Promise<Cluster> {
   const programs = postgresPrograms();
   if (!programs) throw new Stop("Debian's PostgreSQL is missing.");
   mkdirSync(folder, { recursive: true });
@@ -105,7 +106,7 @@ export async function openCluster(folder: string): Promise<Cluster> {
     });
   await start();
   await makeDatabase(url('dartloop', keys.owner, 'postgres'), keys);
-  await migrate(url('dartloop', keys.owner));
+  if (!empty) await migrate(url('dartloop', keys.owner));
   const end = async (signal: NodeJS.Signals) => {
     isWanted = false;
     if (server.exitCode !== null || server.signalCode !== null) return;
@@ -242,17 +243,10 @@ async function isReady(url: string, server: ChildProcess): Promise<boolean> {
 }
 
 async function makeDatabase(url: string, keys: Keys): Promise<void> {
+  await prepareRoles(url, keys);
   const db = new pg.Client({ connectionString: url });
   await db.connect();
   try {
-    for (const [role, password] of [
-      ['dartloop_app', keys.app],
-      ['dartloop_lane', keys.lane],
-    ] as const) {
-      const { rowCount } = await db.query('select from pg_roles where rolname = $1', [role]);
-      if (!rowCount)
-        await db.query(`create role ${role} login nosuperuser nobypassrls password '${password}'`);
-    }
     const { rowCount } = await db.query("select from pg_database where datname = 'dartloop'");
     if (!rowCount) await db.query('create database dartloop');
   } finally {

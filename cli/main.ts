@@ -32,12 +32,32 @@ const COMMANDS: Record<string, Command> = {
     words: 'the figures, as ratios measured in one run',
     run: async (args) => (await import('./commands/bench')).bench(args),
   },
+  start: {
+    words: 'your own installation, by the settings in dartloop.env, until it is told to end',
+    run: async (args) => (await import('./commands/start')).start(args),
+  },
   worker: {
-    words: 'one more worker process beside a running demo',
+    words: 'one more process of the message path, on this machine or another',
     run: async () => (await import('./commands/worker')).worker(),
   },
+  doctor: {
+    words: 'whether everything that an installation needs is there and fits',
+    run: async () => (await import('./commands/doctor')).doctor(),
+  },
+  backup: {
+    words: 'backup [FILE]: everything but the key in one file, also while it runs',
+    run: async (args) => (await import('./commands/backup')).backup(args),
+  },
+  restore: {
+    words: 'restore FILE: a backup into an empty database',
+    run: async (args) => (await import('./commands/backup')).restore(args),
+  },
+  account: {
+    words: 'account owner EMAIL, account unlock EMAIL: when nobody can sign in',
+    run: async (args) => (await import('./commands/account')).account(args),
+  },
   key: {
-    words: 'key rotate: seal all secrets anew with a fresh key, also while the demo runs',
+    words: 'key rotate: seal all secrets anew with a fresh key, also while servers run',
     run: async (args) => (await import('./commands/key')).key(args),
   },
   reset: {

@@ -1,0 +1,89 @@
+import pg from 'pg';
+import { Email } from '@dart-loop/contract/accounts';
+import { makeLink, type For } from '../../apps/server/src/accounts/links';
+import { openInstallation } from '../installation';
+import { Stop } from '../machine';
+import { readSettings } from '../settings';
+
+const USAGE = `./dartloop account owner EMAIL    makes somebody an owner of everything, and prints their link
+./dartloop account unlock EMAIL   forgets wrong passwords, and prints a link for a new one`;
+
+/** `./dartloop account`: for whoever has the machine, when nobody can sign in any more. */
+export async function account(args: string[]): Promise<void> {
+  const [what, typed, ...rest] = args;
+  if ((what !== 'owner' && what !== 'unlock') || !typed || rest.length > 0) throw new Stop(USAGE);
+  const email = Email.safeParse(typed);
+  if (!email.success) throw new Stop(`“${typed}” is no email address.`);
+  const settings = readSettings();
+  const installation = await openInstallation(settings, (words) => console.log(words));
+  const db = new pg.Client({ connectionString: installation.owner });
+  await db.connect();
+  try {
+    await db.query('begin');
+    const link = await (what === 'owner' ? makeOwner(db, email.data) : unlock(db, email.data));
+    await db.query('commit');
+    const address = (settings.server.DARTLOOP_ADDRESS ?? '').replace(/\/$/, '');
+    console.log(`${link.words}\n\n  ${address}/welcome/${link.token}\n`);
+  } finally {
+    await db.end();
+    await installation.stop();
+  }
+}
+
+interface Found {
+  id: number;
+  agency_id: number;
+}
+const find = async (db: pg.Client, email: string): Promise<Found | undefined> =>
+  (await db.query<Found>('select id, agency_id from account where email = $1 and left_at is null', [email]))
+    .rows[0];
+
+async function makeOwner(db: pg.Client, email: string): Promise<{ words: string; token: string }> {
+  const known = await find(db, email);
+  if (known) {
+    await db.query("update account set role = 'owner', all_clients = true where id = $1", [known.id]);
+    await db.query('delete from account_client where account_id = $1', [known.id]);
+    await note(db, known.agency_id, 'was made an owner from the shell', email);
+    return linkFor(
+      db,
+      known.agency_id,
+      { kind: 'password', accountId: known.id },
+      `${email} is an owner now.`,
+    );
+  }
+  const { rows } = await db.query<{ id: number }>('select id from agency order by id limit 1');
+  if (!rows[0])
+    throw new Stop('There is no agency yet: open the address and found it with the code that start prints.');
+  await note(db, rows[0].id, 'was invited as an owner from the shell', email);
+  return linkFor(
+    db,
+    rows[0].id,
+    { kind: 'invitation', email, role: 'owner', clients: 'all' },
+    `${email} is invited as an owner.`,
+  );
+}
+
+async function unlock(db: pg.Client, email: string): Promise<{ words: string; token: string }> {
+  const known = await find(db, email);
+  if (!known) throw new Stop(`Nobody has an account with the address ${email}.`);
+  await db.query("delete from rate_limit where key like 'sign-in %'");
+  await note(db, known.agency_id, 'was unlocked from the shell', email);
+  return linkFor(
+    db,
+    known.agency_id,
+    { kind: 'password', accountId: known.id },
+    'Wrong passwords are forgotten.',
+  );
+}
+
+const note = (db: pg.Client, agencyId: number, what: string, who: string) =>
+  db.query('insert into agency_audit (agency_id, at, what, detail) values ($1, now(), $2, $3)', [
+    agencyId,
+    what,
+    JSON.stringify({ who }),
+  ]);
+
+async function linkFor(db: pg.Client, agencyId: number, whom: For, words: string) {
+  const { token, expiresAt } = await makeLink(db, agencyId, whom, null, Date.now());
+  return { words: `${words} This link counts once, until ${expiresAt.toLocaleString('en-GB')}:`, token };
+}
