@@ -144,7 +144,7 @@ export function removeLeftClusters(): void {
   for (const entry of existsSync(DATA) ? readdirSync(DATA) : []) {
     const pid = Number(/^(?:test|browser|bench)-(\d+)$/.exec(entry)?.[1] ?? 0);
     if (!pid || isAlive(pid)) continue;
-    for (const part of ['path', 'web', '']) removeCluster(join(DATA, entry, part));
+    for (const part of ['path', 'web', 'installation', '']) removeCluster(join(DATA, entry, part));
   }
 }
 

@@ -57,12 +57,14 @@ export async function writeBackup(settings: Settings, to: string): Promise<void>
 /** `./dartloop restore FILE`: a backup into an empty database; one with anything in it is left alone. */
 export async function restore(args: string[]): Promise<void> {
   if (args.length !== 1) throw new Stop('Name the backup: ./dartloop restore FILE');
-  await readBackup(readSettings(), named(args[0]!));
-  console.log('The backup is restored. Start with ./dartloop start and the key that belonged to it.');
+  const madeAt = await readBackup(readSettings(), named(args[0]!));
+  console.log(
+    `The backup of ${madeAt} is restored. Start with ./dartloop start and the key that belonged to it.`,
+  );
 }
 
-/** Reads a backup into the database of the settings: all of it or nothing. */
-export async function readBackup(settings: Settings, from: string): Promise<void> {
+/** Reads a backup into the database of the settings: all of it or nothing. Returns when it was made. */
+export async function readBackup(settings: Settings, from: string): Promise<string> {
   if (!existsSync(from)) throw new Stop(`${from} is not there.`);
   if (runningThere(settings)) throw new Stop('Dart Loop runs from there. End it first.');
   mkdirSync(settings.folder, { recursive: true, mode: 0o700 });
@@ -73,7 +75,6 @@ export async function readBackup(settings: Settings, from: string): Promise<void
     if (!existsSync(join(work, DUMP)) || !existsSync(join(work, ABOUT)))
       throw new Stop(`${from} is no backup of Dart Loop.`);
     const about = JSON.parse(readFileSync(join(work, ABOUT), 'utf8')) as { madeAt: string };
-    console.log(`A backup of ${about.madeAt}`);
     await program('pg_restore', [
       '--single-transaction',
       '--exit-on-error',
@@ -85,6 +86,7 @@ export async function readBackup(settings: Settings, from: string): Promise<void
     await migrate(owner);
     const files = filesOf(settings);
     if (existsSync(join(work, FILES)) && !existsSync(files)) renameSync(join(work, FILES), files);
+    return about.madeAt;
   } finally {
     rmSync(work, { recursive: true, force: true });
     await stop();

@@ -80,7 +80,7 @@ describe('coming in', () => {
 
     const refused = await ask('POST', `/welcome/${token}`, { name: 'Wren Oakley', password: 'halfmoon' });
     expect(refused).toMatchObject({ status: 400 });
-    expect(refused.body.detail).toMatch(/^password: has at least 10 characters/);
+    expect(refused.body.detail).toMatch(/^password: needs at least 10 characters/);
     const common = await ask('POST', `/welcome/${token}`, {
       name: 'Wren Oakley',
       password: 'Password12345!',

@@ -61,7 +61,7 @@ describe('secrets', () => {
 
 test('what is wrong with the environment is named, all of it at once', () => {
   expect(() => readConfig({ DARTLOOP_KEY: 'short', DARTLOOP_APP_DATABASE: 'postgres://x' })).toThrow(
-    /DARTLOOP_LANE_DATABASE.*DARTLOOP_KEY is 32 bytes in hexadecimal/s,
+    /DARTLOOP_LANE_DATABASE.*DARTLOOP_KEY is not 32 bytes in hexadecimal/s,
   );
   const config = readConfig({
     DARTLOOP_KEY: '0'.repeat(64),

@@ -1,4 +1,4 @@
-import { Slot } from 'expo-router';
+import { Slot, usePathname } from 'expo-router';
 import { View } from 'react-native';
 import { SWRConfig } from 'swr';
 import { get } from '../features/session/api';
@@ -25,7 +25,9 @@ function Gate() {
   const { colors } = useTheme();
   const session = useSession();
   useLive(Boolean(session.data));
-  if (session.data)
+  // Whoever follows a link that was handed to them is signed in by it.
+  const isWelcome = usePathname().startsWith('/welcome/');
+  if (session.data && !isWelcome)
     return (
       <Shell session={session.data}>
         <Slot />
@@ -33,7 +35,9 @@ function Gate() {
     );
   return (
     <View role="main" style={{ flex: 1, backgroundColor: colors.paper }}>
-      {session.data === null ? (
+      {isWelcome ? (
+        <Slot />
+      ) : session.data === null ? (
         <SignIn />
       ) : (
         <View style={{ padding: 24 }}>

@@ -1,1 +1,1 @@
-export { Account as default } from '../features/more/Account';
+export { Account as default } from '../features/accounts/Account';

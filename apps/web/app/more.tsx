@@ -1,1 +1,1 @@
-export { More as default } from '../features/more/More';
+export { More as default } from '../features/shell/More';

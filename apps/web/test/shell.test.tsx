@@ -4,6 +4,7 @@ import type { Role } from '@dart-loop/contract/roles';
 import { SWRConfig } from 'swr';
 import { ClientSwitch } from '../features/shell/ClientSwitch';
 import {
+  agencyPlaces,
   clientPlaces,
   clientWords,
   isWithin,
@@ -36,7 +37,7 @@ const client = (slug: string, name: string, more: Partial<ClientSummary> = {}): 
 const FERRIES = client('saltmarsh-ferries', 'Saltmarsh Ferries', { waiting: 4, failingLines: 1 });
 const CLIMBING = client('northgate-climbing', 'Northgate Climbing', { waiting: 2 });
 const session = (role: Role, clients = [FERRIES, CLIMBING], testPhone = true): Session => ({
-  account: { name: 'Bram Tansy', email: 'bram@halfmoonrelay.example', role, agency: 'Halfmoon Relay' },
+  account: { id: 1, name: 'Bram Tansy', email: 'bram@halfmoonrelay.example', role, agency: 'Halfmoon Relay' },
   clients,
   testPhone,
 });
@@ -59,11 +60,18 @@ describe('the places of a client', () => {
       'sync',
       'webhooks',
       'api',
+      'brief',
     ]);
-    expect(of('operator')).toEqual(['people', 'bookings']);
+    expect(of('operator')).toEqual(['people', 'bookings', 'brief']);
     expect(of('client')).toEqual([]);
     expect(keys(clientPlaces(session('owner', [FERRIES], false), FERRIES, '/'))).not.toContain('test-phone');
     expect(clientPlaces(session('owner', []), undefined, '/')).toEqual([]);
+  });
+
+  test('of the agency are the owner’s, and stand beside those of the client', () => {
+    expect(keys(agencyPlaces(session('owner'), '/team'))).toEqual(['clients', 'team', 'audit']);
+    expect(agencyPlaces(session('owner'), '/team').find(({ current }) => current)?.key).toBe('team');
+    expect(agencyPlaces(session('builder'), '/')).toEqual([]);
   });
 
   test('know where one is, also in a part of them, and what fails', () => {
@@ -112,23 +120,26 @@ test('clients are found by typing; none of that name is said', () => {
 });
 
 describe('Today', () => {
-  const show = (page: Partial<TodayPage>) =>
+  const show = (page: Partial<TodayPage>, who = session('owner')) =>
     render(
       <SWRConfig
         value={{
           provider: () => new Map(),
-          fetcher: async () => ({
-            attention: [],
-            day: {
-              conversations: 12,
-              conversationsYesterday: 9,
-              messages: 1_234,
-              messagesYesterday: 0,
-              smsParts: 7,
-              smsPartsYesterday: 8,
-            },
-            ...page,
-          }),
+          fetcher: async (path: string) =>
+            path === '/session'
+              ? who
+              : {
+                  attention: [],
+                  day: {
+                    conversations: 12,
+                    conversationsYesterday: 9,
+                    messages: 1_234,
+                    messagesYesterday: 0,
+                    smsParts: 7,
+                    smsPartsYesterday: 8,
+                  },
+                  ...page,
+                },
         }}
       >
         <ThemeProvider>
@@ -141,6 +152,15 @@ describe('Today', () => {
     expect(await screen.findByText('All quiet')).toBeTruthy();
     expect(screen.getByText('1,234')).toBeTruthy();
     expect(screen.getByText(/nothing needs attention/)).toBeTruthy();
+  });
+  test('without a client it leads to the first one, or to whoever can give one', async () => {
+    show({}, session('owner', []));
+    expect(await screen.findByText('Add the first client')).toBeTruthy();
+    expect(screen.queryByText('All quiet')).toBeNull();
+    screen.unmount();
+    show({}, session('builder', []));
+    expect(await screen.findByText(/Ask an owner of the agency/)).toBeTruthy();
+    expect(screen.queryByText('Add the first client')).toBeNull();
   });
   test('has a sentence and one action for each thing', async () => {
     show({

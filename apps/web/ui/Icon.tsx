@@ -1,11 +1,13 @@
 import { View } from 'react-native';
 import Braces from 'lucide-react-native/icons/braces';
+import ClipboardList from 'lucide-react-native/icons/clipboard-list';
 import Calendar from 'lucide-react-native/icons/calendar';
 import ChevronDown from 'lucide-react-native/icons/chevron-down';
 import ChevronLeft from 'lucide-react-native/icons/chevron-left';
 import CircleUser from 'lucide-react-native/icons/circle-user';
 import Ellipsis from 'lucide-react-native/icons/ellipsis';
 import EllipsisVertical from 'lucide-react-native/icons/ellipsis-vertical';
+import IdCard from 'lucide-react-native/icons/id-card';
 import List from 'lucide-react-native/icons/list';
 import Menu from 'lucide-react-native/icons/menu';
 import MessageSquare from 'lucide-react-native/icons/message-square';
@@ -16,11 +18,13 @@ import RefreshCw from 'lucide-react-native/icons/refresh-cw';
 import Repeat from 'lucide-react-native/icons/repeat-2';
 import Sliders from 'lucide-react-native/icons/sliders-horizontal';
 import Smartphone from 'lucide-react-native/icons/smartphone';
+import Store from 'lucide-react-native/icons/store';
 import Sun from 'lucide-react-native/icons/sun';
 import Tags from 'lucide-react-native/icons/tags';
 import Undo from 'lucide-react-native/icons/undo-2';
 import Upload from 'lucide-react-native/icons/upload';
 import User from 'lucide-react-native/icons/user';
+import UserCog from 'lucide-react-native/icons/user-cog';
 import Users from 'lucide-react-native/icons/users';
 import Webhook from 'lucide-react-native/icons/webhook';
 import { useTheme, type Palette } from './theme';
@@ -28,8 +32,11 @@ import { useTheme, type Palette } from './theme';
 /** One drawing for each thing, everywhere the same. Each file of the set is a drawing, so only these load. */
 const DRAWINGS = {
   account: CircleUser,
+  audit: ClipboardList,
   api: Braces,
   back: ChevronLeft,
+  brief: IdCard,
+  clients: Store,
   bookings: Calendar,
   down: ChevronDown,
   fields: Tags,
@@ -47,6 +54,7 @@ const DRAWINGS = {
   redo: Redo,
   sending: Sliders,
   sync: RefreshCw,
+  team: UserCog,
   'test phone': Smartphone,
   today: Sun,
   undo: Undo,

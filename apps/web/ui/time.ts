@@ -38,3 +38,14 @@ export function clock(iso: string): string {
 
 /** Whether a moment lies within the last so many ms. */
 export const isWithin = (iso: string, ms: number): boolean => Date.now() - Date.parse(iso) < ms;
+
+/** "Tue 17 Nov, 09:14", for what is still to come; in the zone that is named, else the browser's. */
+export const momentWords = (iso: string, timeZone?: string): string =>
+  new Date(iso).toLocaleString('en-GB', {
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+    hour: '2-digit',
+    minute: '2-digit',
+    timeZone,
+  });

@@ -8,13 +8,13 @@ export const Email = z
   .trim()
   .toLowerCase()
   .max(254, 'is at most 254 characters')
-  .pipe(z.email('is no email address'));
+  .pipe(z.email('type an email address such as name@example.org'));
 export const PersonName = z.string().trim().min(1, 'type a name').max(80, 'is at most 80 characters');
 /** How long a password is at least. Long ones need no digits and signs. */
 export const PASSWORD_LENGTH = 10;
 export const NewPassword = z
   .string()
-  .min(PASSWORD_LENGTH, `has at least ${PASSWORD_LENGTH} characters`)
+  .min(PASSWORD_LENGTH, `needs at least ${PASSWORD_LENGTH} characters`)
   .max(200, 'has at most 200 characters');
 
 /** All clients of the agency, or those with these ids. */

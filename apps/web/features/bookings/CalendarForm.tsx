@@ -1,24 +1,29 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import { Calendar } from '@dart-loop/core/booking/calendar';
-import { readDays, readSpans, spansWords } from '@dart-loop/core/loops/edit/typedHours';
 import { readDuration } from '@dart-loop/core/loops/edit/typedTime';
 import { durationWords } from '@dart-loop/core/loops/model/basics';
-import { WEEKDAYS } from '@dart-loop/core/time/zones';
 import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
 import { ActionButton } from '../../ui/press';
-import { Group } from '../../ui/rows';
+import { HoursFields } from '../hours/HoursFields';
+import { hoursOf, hoursProblems, typedHoursOf, type TypedHours } from '../hours/hours';
 import { Refusal } from '../session/Refusal';
 import { useAct } from '../session/useAct';
 
-const OFFICE = '09:00-17:00';
+const OFFICE = { from: '09:00', to: '17:00' };
+const OFFICE_WEEK = {
+  monday: [OFFICE],
+  tuesday: [OFFICE],
+  wednesday: [OFFICE],
+  thursday: [OFFICE],
+  friday: [OFFICE],
+};
 
 /** What is typed, as it is typed. */
 interface Draft {
   name: string;
-  hours: Record<string, string>;
-  daysOff: string;
+  hours: TypedHours;
   length: string;
   gap: string;
   notice: string;
@@ -28,13 +33,7 @@ interface Draft {
 
 const draftOf = (calendar: Calendar | null): Draft => ({
   name: calendar?.name ?? '',
-  hours: Object.fromEntries(
-    WEEKDAYS.map((day, index) => [
-      day,
-      calendar ? spansWords(calendar.hours[day] ?? []) : index < 5 ? OFFICE : '',
-    ]),
-  ),
-  daysOff: calendar?.hours.daysOff?.join(', ') ?? '',
+  hours: typedHoursOf(calendar?.hours ?? OFFICE_WEEK),
   length: calendar ? durationWords(calendar.length) : '1 h',
   gap: calendar?.gap ? durationWords(calendar.gap) : '',
   notice: calendar?.notice ? durationWords(calendar.notice) : calendar ? '' : '2 h',
@@ -52,26 +51,14 @@ function problemsOf(draft: Draft): Record<string, string> {
   if (readDuration(draft.ahead) === null)
     problems.ahead = 'How far ahead is a number and a unit, such as “21 d”.';
   if (!/^[1-9]\d{0,2}$/.test(draft.places.trim())) problems.places = 'A number from 1 to 500.';
-  for (const day of WEEKDAYS)
-    if (readSpans(draft.hours[day]!) === null)
-      problems[day] = 'Hours such as “9-12, 13:30-17”; empty is closed.';
-  if (readDays(draft.daysOff) === null) problems.daysOff = 'Days such as “2026-12-25, 2026-12-26”.';
-  return problems;
+  return { ...problems, ...hoursProblems(draft.hours) };
 }
 
 /** The calendar that a draft without problems makes, or the sentence why it makes none. */
 function calendarOf(draft: Draft): Calendar | string {
-  const daysOff = readDays(draft.daysOff)!;
   const read = Calendar.safeParse({
     name: draft.name,
-    hours: {
-      ...Object.fromEntries(
-        WEEKDAYS.flatMap((day) =>
-          readSpans(draft.hours[day]!)!.length > 0 ? [[day, readSpans(draft.hours[day]!)]] : [],
-        ),
-      ),
-      ...(daysOff.length > 0 && { daysOff }),
-    },
+    hours: hoursOf(draft.hours),
     length: readDuration(draft.length),
     ...(readDuration(draft.gap) && { gap: readDuration(draft.gap) }),
     ...(readDuration(draft.notice) && { notice: readDuration(draft.notice) }),
@@ -153,19 +140,7 @@ export function CalendarForm({
         {text('gap', 'Break after each', { placeholder: 'nothing' })}
         {text('notice', 'Minimum notice', { placeholder: 'no minimum' })}
         {text('ahead', 'How far ahead')}
-        <Group title="Opening hours">
-          {WEEKDAYS.map((day) => (
-            <Field
-              key={day}
-              label={`${day[0]!.toUpperCase()}${day.slice(1)}`}
-              placeholder="closed"
-              value={draft.hours[day]}
-              problem={problems[day]}
-              onChangeText={(typed) => put({ hours: { ...draft.hours, [day]: typed } })}
-            />
-          ))}
-          {text('daysOff', 'Closed days', { placeholder: '2026-12-25, 2026-12-26' })}
-        </Group>
+        <HoursFields typed={draft.hours} problems={problems} onChange={(hours) => put({ hours })} />
       </View>
     </Dialog>
   );

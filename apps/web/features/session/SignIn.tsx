@@ -1,13 +1,16 @@
-import { useState } from 'react';
+import { Suspense, lazy, useState } from 'react';
 import { View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
 import type { SignInChoices } from '@dart-loop/contract';
 import { Field } from '../../ui/Field';
 import { ActionButton, QuietButton } from '../../ui/press';
 import { Page } from '../../ui/Page';
-import { Refused, Wordmark } from '../../ui/parts';
+import { Refused, Waiting, Wordmark } from '../../ui/parts';
 import { Words } from '../../ui/Words';
 import { ask, type ApiError } from './api';
+
+/** Not loaded by whoever signs in. */
+const FirstRun = lazy(async () => ({ default: (await import('../accounts/FirstRun')).FirstRun }));
 
 export function SignIn() {
   const { data } = useSWR<SignInChoices>('/sign-in');
@@ -15,6 +18,7 @@ export function SignIn() {
   const [email, setEmail] = useState('');
   const [password, setPassword] = useState('');
   const [busy, setBusy] = useState(false);
+  const [sent, setSent] = useState(false);
   const [error, setError] = useState<ApiError | null>(null);
   const begin = async (as: { email: string; password: string }) => {
     setBusy(true);
@@ -30,6 +34,21 @@ export function SignIn() {
       setBusy(false);
     }
   };
+  const forgot = async () => {
+    setError(null);
+    try {
+      await ask('POST', '/sign-in/password', { email });
+      setSent(true);
+    } catch (problem) {
+      setError(problem as ApiError);
+    }
+  };
+  if (data?.firstRun)
+    return (
+      <Suspense fallback={<Waiting words="Opening Dart Loop" />}>
+        <FirstRun />
+      </Suspense>
+    );
   return (
     <Page
       title="Sign in"
@@ -61,6 +80,19 @@ export function SignIn() {
           problem={error?.of('password')}
         />
         <ActionButton title="Sign in" busy={busy} onPress={() => void begin({ email, password })} />
+        <View style={{ flexDirection: 'row' }}>
+          <QuietButton
+            title="Forgot your password?"
+            tone="teal"
+            disabled={busy}
+            onPress={() => void forgot()}
+          />
+        </View>
+        {sent && (
+          <Words kind="small" role="status">
+            {`If ${email} has an account, a link for a new password is on its way by mail.`}
+          </Words>
+        )}
         {data && data.demo.length > 0 && (
           <View style={{ gap: 4, marginTop: 16 }}>
             <Words kind="heading">Or look around the demo as</Words>

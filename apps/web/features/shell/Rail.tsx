@@ -14,6 +14,7 @@ export function Rail({
   client,
   work,
   ofClient,
+  ofAgency,
   account,
   switching,
   setSwitching,
@@ -22,6 +23,7 @@ export function Rail({
   client: ClientSummary | undefined;
   work: Place[];
   ofClient: Place[];
+  ofAgency: Place[];
   account: Place;
   switching: boolean;
   setSwitching: (open: boolean) => void;
@@ -70,6 +72,9 @@ export function Rail({
         >
           {session.account.agency}
         </Words>
+        {ofAgency.map((place) => (
+          <RailPlace key={place.key} place={place} />
+        ))}
         <RailPlace place={account} />
       </ScrollView>
     </View>

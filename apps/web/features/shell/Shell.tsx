@@ -6,7 +6,7 @@ import { useTheme } from '../../ui/theme';
 import { useWindowEvent } from '../../ui/useWindowEvent';
 import { useCurrentClient } from './client';
 import { ClientBar, PlaceBar } from './PhoneBars';
-import { PLAIN, accountPlace, clientPlaces, isWithin, workPlaces, type Place } from './places';
+import { PLAIN, accountPlace, agencyPlaces, clientPlaces, isWithin, workPlaces, type Place } from './places';
 import { Rail } from './Rail';
 
 /** How long `g` waits for the letter of a place, in ms. */
@@ -20,6 +20,7 @@ export function Shell({ session, children }: { session: Session; children: React
   const [switching, setSwitching] = useState(false);
   const work = workPlaces(session, path);
   const ofClient = clientPlaces(session, client, path);
+  const ofAgency = agencyPlaces(session, path);
   const account = accountPlace(session, path);
   const [first, others] = [
     ofClient.filter(({ key }) => key === 'loops' || key === 'people'),
@@ -32,22 +33,21 @@ export function Shell({ session, children }: { session: Session; children: React
     more: '',
     icon: 'more',
     href: '/more',
-    current: path === '/more' || account.current || others.some(isWithin),
+    current: path === '/more' || account.current || [...others, ...ofAgency].some(isWithin),
   };
   const five = [...work, ...first.map((place) => ({ ...place, current: isWithin(place) })), more];
-  useShellKeys(wide ? [...work, ...ofClient] : five, () => setSwitching(true));
+  useShellKeys(wide ? [...work, ...ofClient, ...ofAgency] : five, () => setSwitching(true));
   if (wide)
     return (
       <View style={{ flex: 1, flexDirection: 'row', backgroundColor: colors.paper }}>
-        <Rail {...{ session, client, work, ofClient, account, switching, setSwitching }} />
+        <Rail {...{ session, client, work, ofClient, ofAgency, account, switching, setSwitching }} />
         <View role="main" style={{ flex: 1, minWidth: 0 }}>
           {children}
         </View>
       </View>
     );
   // A conversation and a loop use the whole height; what belongs to all clients has no client.
-  const namesClient =
-    session.clients.length > 1 && /^\/(?!inbox|more|account)[^/]+\/[^/]+$/.test(path) && client;
+  const namesClient = session.clients.length > 1 && /^\/(?!inbox\/)[^/]+\/[^/]+$/.test(path) && client;
   return (
     <View style={{ flex: 1, backgroundColor: colors.paper }}>
       {namesClient && <ClientBar {...{ session, client, switching, setSwitching }} />}

@@ -128,6 +128,38 @@ const CLIENT_PARTS: Part[] = [
       },
     ],
   },
+  {
+    path: 'brief',
+    words: 'Brief',
+    more: 'The client’s facts, opening hours, languages and zone',
+    icon: 'brief',
+    needs: 'see brief',
+  },
+];
+
+/** What belongs to the agency, in the order in which it stands. */
+const AGENCY_PARTS: Part[] = [
+  {
+    path: 'clients',
+    words: 'Clients',
+    more: 'Everybody the agency works for, and adding one',
+    icon: 'clients',
+    needs: 'manage clients',
+  },
+  {
+    path: 'team',
+    words: 'Team',
+    more: 'Who may come in, and what each may do',
+    icon: 'team',
+    needs: 'manage team',
+  },
+  {
+    path: 'audit',
+    words: 'Audit',
+    more: 'Every change: who made it, when, and what was before',
+    icon: 'audit',
+    needs: 'see audit',
+  },
 ];
 
 const partPaths = (parts: Part[]): string[] =>
@@ -147,11 +179,23 @@ export const accountPlace = ({ account }: Session, path: string): Place => ({
   ...PLAIN,
   key: 'account',
   words: account.name,
-  more: 'Appearance, and signing out',
+  more: 'Appearance, your password, and signing out',
   icon: 'account',
   href: '/account',
   current: path === '/account',
 });
+
+/** The agency’s own places, as far as the role reaches them. */
+export const agencyPlaces = ({ account }: Session, path: string): Place[] =>
+  AGENCY_PARTS.filter(({ needs }) => may(account.role, needs)).map(({ path: part, words, more, icon }) => ({
+    ...PLAIN,
+    key: part,
+    words,
+    more,
+    icon,
+    href: `/${part}`,
+    current: path === `/${part}`,
+  }));
 
 /** Today and the Inbox: across all clients. */
 export function workPlaces(session: Session, path: string): Place[] {

@@ -1,18 +1,22 @@
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { TodayPage } from '@dart-loop/contract';
-import { PlaceLink } from '../../ui/press';
+import { may } from '@dart-loop/contract/roles';
+import { PlaceLink, TextLink } from '../../ui/press';
 import { Page } from '../../ui/Page';
 import { counted } from '../../ui/counted';
 import { ChannelMark, Empty, Failure, StateShape, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
+import { useSession } from '../session/useSession';
 
 /** Everything across all clients that wants attention now, worst first, and a quiet strip for the day. */
 export function Today() {
   const { colors } = useTheme();
   const { data, error, mutate } = useSWR<TodayPage, Error>('/today');
   const date = new Date().toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long' });
+  const session = useSession().data;
+  const isOwner = session ? may(session.account.role, 'manage clients') : false;
   const count = data?.attention.length ?? 0;
   return (
     <Page
@@ -21,7 +25,18 @@ export function Today() {
     >
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
-      {data?.attention.length === 0 && (
+      {session?.clients.length === 0 && (
+        <Empty
+          title="No client yet"
+          words={
+            isOwner
+              ? 'Begin with the first client: its brief, a line that people write to, and a loop that answers them.'
+              : 'You have been given no client yet. Ask an owner of the agency.'
+          }
+          action={isOwner && <TextLink href="/clients">Add the first client</TextLink>}
+        />
+      )}
+      {data?.attention.length === 0 && session?.clients.length !== 0 && (
         <Empty
           title="All quiet"
           words="Failing lines, conversations that wait for a person and messages that could not be sent are shown here, each with what to do."

@@ -55,8 +55,6 @@ export async function prepareRoles(ownerUrl: string, passwords: RolePasswords): 
       const password = pg.escapeLiteral(passwords[which]);
       await db.query(`${verb} role ${name} login password ${password}`);
     }
-    const { rows } = await db.query<{ name: string }>('select quote_ident(current_database()) as name');
-    await db.query(`grant connect on database ${rows[0]!.name} to ${ROLE_NAMES.app}, ${ROLE_NAMES.lane}`);
   } finally {
     await db.end();
   }

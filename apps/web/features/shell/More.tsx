@@ -6,9 +6,9 @@ import { PlaceLink } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { useSession } from '../session/useSession';
-import { useCurrentClient } from '../shell/client';
-import { accountPlace, clientPlaces, type Place } from '../shell/places';
-import { PlaceMark } from '../shell/Rail';
+import { useCurrentClient } from './client';
+import { accountPlace, agencyPlaces, clientPlaces, type Place } from './places';
+import { PlaceMark } from './Rail';
 
 /** A phone's way to every place that has no room at the bottom. */
 export function More() {
@@ -23,6 +23,9 @@ export function More() {
     <Page title="More" about={client && places.length > 0 ? client.name : undefined}>
       <View>
         {places.map((place) => (
+          <PlaceRow key={place.key} place={place} />
+        ))}
+        {agencyPlaces(session, path).map((place) => (
           <PlaceRow key={place.key} place={place} />
         ))}
         <PlaceRow place={accountPlace(session, path)} />

@@ -7,8 +7,10 @@ import { Group, PickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { ask } from '../session/api';
 import { useSession } from '../session/useSession';
+import { OwnName, OwnPassword } from './OwnForms';
+import { OwnSessions } from './OwnSessions';
 
-/** Whoever is signed in: how the application looks to them, and signing out. */
+/** Whoever is signed in: how the application looks to them, their name, password and sessions. */
 export function Account() {
   const { light, setLight } = useTheme();
   const session = useSession().data;
@@ -41,8 +43,13 @@ export function Account() {
           onChange={setLight}
         />
       </Group>
-      <View style={{ flexDirection: 'row', marginTop: 24 }}>
+      <View style={{ flexDirection: 'row', marginVertical: 16 }}>
         <QuietButton outlined title="Sign out" onPress={() => void signOut()} />
+      </View>
+      <View style={{ gap: 24 }}>
+        <OwnName name={account.name} />
+        <OwnPassword />
+        <OwnSessions />
       </View>
     </Page>
   );

@@ -1,0 +1,1 @@
+export { Audit as default } from '../features/accounts/Audit';

@@ -1,0 +1,1 @@
+export { Clients as default } from '../features/clients/Clients';

@@ -1,0 +1,1 @@
+export { Team as default } from '../features/accounts/Team';

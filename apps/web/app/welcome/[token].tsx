@@ -1,0 +1,1 @@
+export { Welcome as default } from '../../features/accounts/Welcome';

@@ -1,0 +1,194 @@
+import { useLocalSearchParams } from 'expo-router';
+import { View } from 'react-native';
+import useSWR, { useSWRConfig } from 'swr';
+import type { BriefPage, ClientBrief } from '@dart-loop/contract/clients';
+import { may } from '@dart-loop/contract/roles';
+import { counted } from '../../ui/counted';
+import { Field } from '../../ui/Field';
+import { Page } from '../../ui/Page';
+import { Failure, Waiting } from '../../ui/parts';
+import { ActionButton, QuietButton } from '../../ui/press';
+import { Group } from '../../ui/rows';
+import { momentWords } from '../../ui/time';
+import { Words } from '../../ui/Words';
+import { HoursFields } from '../hours/HoursFields';
+import { hoursOf, hoursProblems, typedHoursOf, type TypedHours } from '../hours/hours';
+import { ApiError, ask } from '../session/api';
+import { Refusal } from '../session/Refusal';
+import { useAct } from '../session/useAct';
+import { useSession } from '../session/useSession';
+import { useWritten } from '../session/useWritten';
+import { NextSteps } from './NextSteps';
+import { OwnEntries } from './OwnEntries';
+
+/** The entries that every brief has a place for, by their keys. */
+const ENTRIES: [key: string, label: string, hint?: string][] = [
+  ['address', 'Address'],
+  ['phone', 'Phone'],
+  [
+    'hours',
+    'Opening hours, in words',
+    'As a loop says them; those below are what waits and hand-overs go by.',
+  ],
+  ['booking_link', 'Booking link'],
+  ['privacy_link', 'Privacy policy link', 'Needed by loops that start with an ad or a lead form.'],
+  ['tone', 'Tone', 'How the client speaks, for whoever writes its loops.'],
+];
+const KNOWN = new Set(ENTRIES.map(([key]) => key));
+
+/** A brief as it is being written: what is typed, before it is read. */
+interface Draft {
+  name: string;
+  brief: Record<string, string>;
+  country: string;
+  timeZone: string;
+  languages: string;
+  hours: TypedHours;
+}
+const draftOf = (page: BriefPage): Draft => ({
+  name: page.name,
+  brief: Object.fromEntries(Object.entries(page.brief).map(([key, said]) => [key, said ?? ''])),
+  country: page.country,
+  timeZone: page.timeZone,
+  languages: page.languages.join(', '),
+  hours: typedHoursOf(page.openingHours),
+});
+const briefOf = ({ hours, languages, ...draft }: Draft): ClientBrief => ({
+  ...draft,
+  languages: languages.split(/[\s,]+/).filter((each) => each !== ''),
+  openingHours: hoursOf(hours),
+});
+
+/** The client's facts, kept once and merged anywhere. */
+export function Brief() {
+  const { client } = useLocalSearchParams<{ client: string }>();
+  const path = `/clients/${client}/brief`;
+  const { data, error, mutate } = useSWR<BriefPage, Error>(path);
+  return (
+    <Page
+      title="Brief"
+      back={{ href: '/more', words: 'More', onPhoneOnly: true }}
+      about="The client’s facts: kept once, merged into any text, and what hours and languages go by"
+      width="form"
+    >
+      {error && !data && <Failure error={error} again={() => void mutate()} />}
+      {!data && !error && <Waiting />}
+      {data && <Written key={client} client={client} page={data} read={() => mutate()} />}
+    </Page>
+  );
+}
+
+function Written({ client, page, read }: { client: string; page: BriefPage; read: () => Promise<unknown> }) {
+  const session = useSession().data;
+  const { mutate } = useSWRConfig();
+  const { written, changed, seen, write, leave } = useWritten(draftOf(page), page.revision);
+  const { act, busy, failure } = useAct();
+  const canChange = session ? may(session.account.role, 'change brief') : false;
+  const problems = hoursProblems(written.hours);
+  const keep = (over = false) =>
+    act(async () => {
+      const query = over || !seen ? '' : `?seen=${seen}`;
+      await ask('PUT', `/clients/${client}/brief${query}`, briefOf(written));
+      await read();
+      leave();
+      await mutate('/session');
+    });
+  const at = (field: string) =>
+    failure instanceof ApiError ? (failure.of(field) ?? failure.of(`${field}.0`)) : null;
+  const text = (key: 'name' | 'country' | 'timeZone' | 'languages', label: string, hint?: string) => (
+    <Field
+      label={label}
+      hint={hint}
+      value={written[key]}
+      editable={canChange}
+      autoCapitalize={key === 'name' ? 'sentences' : 'none'}
+      problem={at(key)}
+      onChangeText={(typed) => write((now) => ({ ...now, [key]: typed }))}
+    />
+  );
+  const entry = (key: string, said: string) =>
+    write((now) => ({ ...now, brief: { ...now.brief, [key]: said } }));
+  return (
+    <View style={{ gap: 16 }}>
+      <NextSteps client={client} />
+      {text('name', 'Name')}
+      {ENTRIES.map(([key, label, hint]) => (
+        <Field
+          key={key}
+          label={label}
+          hint={usedByWords(page, key) ?? hint}
+          value={written.brief[key] ?? ''}
+          editable={canChange}
+          problem={emptiedWords(page, key, written.brief[key]) ?? at(`brief.${key}`)}
+          onChangeText={(said) => entry(key, said)}
+        />
+      ))}
+      <OwnEntries
+        entries={Object.entries(written.brief).filter(([key]) => !KNOWN.has(key))}
+        hintOf={(key) => usedByWords(page, key)}
+        problemOf={(key) => emptiedWords(page, key, written.brief[key]) ?? at('brief')}
+        canChange={canChange}
+        onChange={entry}
+      />
+      <Group title="Place and language">
+        {text('country', 'Country', 'Two letters, such as GB: how local telephone numbers are read.')}
+        {text('timeZone', 'Time zone')}
+        {text(
+          'languages',
+          'Languages',
+          'Two letters each; the first is the one that loops are written in: “en, es”.',
+        )}
+      </Group>
+      <HoursFields
+        typed={written.hours}
+        problems={problems}
+        editable={canChange}
+        onChange={(hours) => write((now) => ({ ...now, hours }))}
+      />
+      <Words kind="small">{openWords(page)}</Words>
+      {canChange && (
+        <View style={{ gap: 8 }}>
+          <Refusal
+            failure={failure}
+            busy={busy}
+            onTheirs={() => void act(async () => (await read(), leave()))}
+            onMine={() => void keep(true)}
+          />
+          <View style={{ flexDirection: 'row', gap: 8 }}>
+            <ActionButton
+              title="Save brief"
+              busy={busy}
+              disabled={!changed || Object.keys(problems).length > 0}
+              onPress={() => void keep()}
+            />
+            {changed && <QuietButton title="Discard changes" disabled={busy} onPress={leave} />}
+          </View>
+        </View>
+      )}
+    </View>
+  );
+}
+
+/** Where an entry is merged, in words; null where it is not. */
+function usedByWords({ usedBy }: BriefPage, key: string): string | null {
+  const loops = usedBy[key] ?? [];
+  if (loops.length === 0) return null;
+  return loops.length <= 2 ? `Used by ${loops.join(' and ')}.` : `Used by ${counted(loops.length, 'loop')}.`;
+}
+
+/** What breaks where an entry is emptied. */
+function emptiedWords(page: BriefPage, key: string, said: string | undefined): string | null {
+  const loops = page.usedBy[key] ?? [];
+  if (loops.length === 0 || said?.trim()) return null;
+  return `Empty, and used by ${loops.join(', ')}: nothing would stand there.`;
+}
+
+/** Whether it is open now, as waits and hand-overs see it. */
+function openWords({ openingHours, isOpen, opensAt, timeZone }: BriefPage): string {
+  const hasHours = Object.keys(openingHours).some((day) => day !== 'daysOff');
+  if (!hasHours) return 'Without opening hours it counts as always open: hand-overs and waits go at once.';
+  if (isOpen) return `By the saved hours it is open now (${timeZone}).`;
+  if (!opensAt)
+    return 'By the saved hours it does not open within a year: hand-overs and waits would stand still.';
+  return `By the saved hours it is closed now; hand-overs and waits go on ${momentWords(opensAt, timeZone)} (${timeZone}).`;
+}

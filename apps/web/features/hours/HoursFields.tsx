@@ -1,0 +1,42 @@
+import { WEEKDAYS } from '@dart-loop/core/time/zones';
+import { Field } from '../../ui/Field';
+import { Group } from '../../ui/rows';
+import type { TypedHours } from './hours';
+
+/** A line for each weekday, and one for closed days. What cannot be read stays in its field with why. */
+export function HoursFields({
+  typed,
+  problems,
+  onChange,
+  editable = true,
+}: {
+  typed: TypedHours;
+  problems: Record<string, string>;
+  onChange: (next: TypedHours) => void;
+  editable?: boolean;
+}) {
+  return (
+    <Group title="Opening hours">
+      {WEEKDAYS.map((day) => (
+        <Field
+          key={day}
+          label={`${day[0]!.toUpperCase()}${day.slice(1)}`}
+          placeholder="closed"
+          value={typed.days[day]}
+          problem={problems[day]}
+          editable={editable}
+          onChangeText={(hours) => onChange({ ...typed, days: { ...typed.days, [day]: hours } })}
+        />
+      ))}
+      <Field
+        label="Closed days"
+        placeholder="2026-12-25, 2026-12-26"
+        autoCapitalize="none"
+        value={typed.daysOff}
+        problem={problems.daysOff}
+        editable={editable}
+        onChangeText={(daysOff) => onChange({ ...typed, daysOff })}
+      />
+    </Group>
+  );
+}
