@@ -148,6 +148,7 @@ async function inBrowser(folder: string, results: string, files: string[]): Prom
   try {
     const code = await run([join(BIN, 'playwright'), 'test', ...files], {
       DARTLOOP_BROWSER_ADDRESS: stack.address,
+      DARTLOOP_BROWSER_STANDINS: stack.standins,
       DARTLOOP_BROWSER_DATABASE: stack.cluster.owner,
       PLAYWRIGHT_JSON_OUTPUT_FILE: results,
     });

@@ -78,7 +78,7 @@ async function asSuperuser(...statements: string[]): Promise<void> {
   await db.end();
 }
 
-/** The settings of the page, with what is this machine's own: ports, and stand-ins where the platforms are. */
+/** The settings of the page, with what is this machine’s own: ports, and stand-ins for the platforms. */
 function settingsFor(database: string): Settings {
   const file = join(folder, 'dartloop.env');
   const said = block('ini', 'DARTLOOP_DATABASE')

@@ -69,7 +69,7 @@ test('what is wrong with the environment is named, all of it at once', () => {
     DARTLOOP_LANE_DATABASE: 'postgres://x/b',
   });
   expect(config).toMatchObject({
-    demo: false,
+    demoSignIns: [],
     sending: true,
     standins: null,
     telegram: 'https://api.telegram.org',
