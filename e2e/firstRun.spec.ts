@@ -5,7 +5,7 @@ import { ROOT } from '../cli/places';
 import { freePort } from '../cli/machine';
 import { expect, expectAccessible, publish, test } from './stage';
 
-/** An installation of the test's own, started as docs/running.md says, with stand-ins where the platforms are. */
+/** An installation of the test’s own, started as docs/running.md says, with stand-ins for the platforms. */
 async function startFresh(): Promise<{ address: string; code: string; end: () => Promise<void> }> {
   const data = join(ROOT, '.data');
   mkdirSync(data, { recursive: true });

@@ -40,6 +40,7 @@ test('every screen opens by its address and survives a reload, and axe finds not
     [`/${CLIENT}/sync`, /Sync/],
     [`/${CLIENT}/api`, /API/],
     [`/${CLIENT}/erasures`, /Deletion receipts/],
+    [`/${CLIENT}/brief`, /Brief/],
     ['/more', /More/],
     ['/account', /Bram Tansy/],
     ['/nowhere/at/all/here', /Page not found/],
@@ -51,7 +52,13 @@ test('every screen opens by its address and survives a reload, and axe finds not
     const fits = await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth);
     expect(fits, `${address} scrolls sideways`).toBe(true);
   };
-  for (const [address, title] of screens) {
+  const ofTheOwner: [string, RegExp][] = [
+    ['/clients', /Clients/],
+    ['/team', /Team/],
+    ['/audit', /Audit/],
+  ];
+  for (const [address, title] of [...screens, ...ofTheOwner]) {
+    if (address === ofTheOwner[0]![0]) await signIn(page, 'owner');
     await page.emulateMedia({ colorScheme: 'light' });
     await page.goto(address);
     await stands(address, title);
@@ -68,9 +75,9 @@ test('signing in by tap and by password, and out again', async ({ page }, info) 
   await expect(page.getByRole('heading', { name: 'People' })).toBeVisible();
   if (info.project.name === 'phone') await page.getByRole('link', { name: 'More' }).click();
   await page.getByRole('link', { name: 'Bram Tansy' }).click();
-  await page.getByRole('button', { name: 'Sign out' }).click();
+  await page.getByRole('button', { name: 'Sign out', exact: true }).click();
   await page.getByLabel('Email').fill('petra@halfmoonrelay.example');
-  await page.getByLabel('Password').fill('lights-up');
+  await page.getByLabel('Password', { exact: true }).fill('lights-up');
   await page.getByRole('button', { name: 'Sign in', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible();
   // An operator sees people, and neither loops nor lines.

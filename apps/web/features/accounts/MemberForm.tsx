@@ -72,7 +72,7 @@ export function MemberForm({
     >
       <View style={{ padding: 12, gap: 16 }}>
         <ReachFields {...{ team, role, clients }} onRole={setRole} onClients={setClients} />
-        {!isMe && (
+        {!isMe && !removing && (
           <Group title="Access">
             <View style={{ alignItems: 'flex-start', gap: 8 }}>
               <QuietButton
