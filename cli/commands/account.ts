@@ -1,12 +1,13 @@
 import pg from 'pg';
 import { Email } from '@dart-loop/contract/accounts';
+import { endFactor } from '../../apps/server/src/accounts/factorRoutes';
 import { makeLink, type For } from '../../apps/server/src/accounts/links';
 import { openInstallation } from '../installation';
 import { Stop } from '../machine';
 import { readSettings } from '../settings';
 
 const USAGE = `./dartloop account owner EMAIL    makes somebody an owner of everything, and prints their link
-./dartloop account unlock EMAIL   forgets wrong passwords, and prints a link for a new one`;
+./dartloop account unlock EMAIL   forgets wrong passwords and the second factor, and prints a link`;
 
 /** `./dartloop account`: for whoever has the machine, when nobody can sign in any more. */
 export async function account(args: string[]): Promise<void> {
@@ -67,12 +68,13 @@ async function unlock(db: pg.Client, email: string): Promise<{ words: string; to
   const known = await find(db, email);
   if (!known) throw new Stop(`Nobody has an account with the address ${email}.`);
   await db.query("delete from rate_limit where key like 'sign-in %'");
+  await endFactor(db, known.id);
   await note(db, known.agency_id, 'was unlocked from the shell', email);
   return linkFor(
     db,
     known.agency_id,
     { kind: 'password', accountId: known.id },
-    'Wrong passwords are forgotten.',
+    'Wrong passwords and the second factor are forgotten.',
   );
 }
 

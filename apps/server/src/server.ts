@@ -2,6 +2,7 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import pino, { type Logger } from 'pino';
 import { auditRoutes } from './accounts/auditRoutes';
+import { factorRoutes } from './accounts/factorRoutes';
 import { firstRunCode, hangFirstRun } from './accounts/firstRun';
 import { ownRoutes } from './accounts/ownRoutes';
 import { teamRoutes } from './accounts/teamRoutes';
@@ -151,6 +152,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     database,
     clock,
     (config.address ?? '').startsWith('https:'),
+    keys,
     limits.signIn(),
   );
   const clearing = setInterval(() => {
@@ -176,6 +178,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...sessionRoutes(config.standins !== null),
     ...teamRoutes({ clock, mailer, address: () => address }),
     ...ownRoutes({ clock, sessions, limit: limits.signIn() }),
+    ...factorRoutes({ clock, keys, limit: limits.signIn() }),
     ...auditRoutes(),
     ...clientRoutes({ clock }),
     ...briefRoutes({ clock, linesChanged }),

@@ -9,6 +9,8 @@ import type {
   Session,
   TeamPage,
 } from '@dart-loop/contract';
+import { Secret, TOTP } from 'otpauth';
+import { Keyring } from '../src/platform/keyring';
 import { Stage, until } from './support/stage';
 
 let stage: Stage;
@@ -265,6 +267,69 @@ describe('one’s own page', () => {
     expect((await ask('GET', '/today', undefined, cookie)).status).toBe(401);
     expect((await signIn(email, 'the gulls know better')).status).toBe(204);
     expect(stage.standins.mail.mails.filter(({ to }) => to.includes('nobody@nowhere.example'))).toEqual([]);
+  });
+});
+
+describe('a second factor', () => {
+  test('is tried out before it counts, is asked for after the password, and no code counts twice', async () => {
+    const email = 'two@halfmoonrelay.example';
+    const cookie = await newMember(email, 'builder', 'all');
+    const { body: made } = await ask('POST', '/account/second-factor', {}, cookie);
+    const totp = new TOTP({ secret: Secret.fromBase32(String(made.secret)), period: 30 });
+    expect(made.address).toContain('otpauth://totp/Dart%20Loop:two%40halfmoonrelay.example');
+    const confirm = (code: string) => ask('POST', '/account/second-factor/codes', { code }, cookie);
+    expect((await confirm('000000')).body.detail).toBe(
+      'code: is not the one that your authenticator shows now.',
+    );
+    // Until then the password is enough.
+    expect((await signIn(email, PASSWORD)).status).toBe(204);
+    // A step back, so that the one of now is left for signing in.
+    const { body } = await confirm(totp.generate({ timestamp: Date.now() - 30_000 }));
+    const codes = body.codes as string[];
+    expect(codes).toHaveLength(10);
+    const both = (code?: string) => ask('POST', '/session', { email, password: PASSWORD, code });
+    expect(await both()).toMatchObject({ status: 401, body: { needsCode: true } });
+    expect(await both('123456')).toMatchObject({ status: 401 });
+    const now = totp.generate();
+    expect((await both(now)).status).toBe(204);
+    expect((await both(now)).status).toBe(401);
+    expect((await both(codes[3]!.toUpperCase())).status).toBe(204);
+    expect((await both(codes[3])).status).toBe(401);
+    expect((await ask('GET', '/account/second-factor', undefined, cookie)).body).toMatchObject({
+      since: expect.any(String),
+      codesLeft: 9,
+    });
+    expect(await memberCalled(email)).toMatchObject({ factor: true });
+    const kept = await stage.one<{ text: string }>(
+      `select a::text as text from account a where email = '${email}'`,
+    );
+    expect(kept.text).not.toContain(String(made.secret));
+
+    // A link for a new password is one factor: it lets nobody in by itself.
+    const { id } = await memberCalled(email);
+    const link = await stage.api.post<MadeLink>(`/team/${id}/password`, {});
+    const followed = await ask('POST', `/welcome/${tokenOf(link)}`, { password: 'the gulls know better' });
+    expect(followed).toMatchObject({ status: 204, cookie: '' });
+    const again = await ask('POST', '/session', { email, password: 'the gulls know better', code: codes[0] });
+    const end = (password: string) => ask('POST', '/account/second-factor/end', { password }, again.cookie);
+    expect((await end(PASSWORD)).status).toBe(400);
+    expect((await end('the gulls know better')).status).toBe(204);
+    expect((await signIn(email, 'the gulls know better')).status).toBe(204);
+  });
+
+  test('its secret is sealed anew with the others when keys change', async () => {
+    const cookie = await newMember('sealed@halfmoonrelay.example', 'builder', 'all');
+    await ask('POST', '/account/second-factor', {}, cookie);
+    const kept = () =>
+      stage.one<{ secrets: Buffer }>(
+        "select secrets from account where email = 'sealed@halfmoonrelay.example'",
+      );
+    const before = await kept();
+    const ring = await Keyring.open(stage.databases.lane, stage.config.key);
+    await ring.rotate(Buffer.alloc(32, 7));
+    const after = await kept();
+    expect(after.secrets.equals(before.secrets)).toBe(false);
+    expect(await ring.unseal(after.secrets)).toEqual(await ring.unseal(before.secrets));
   });
 });
 

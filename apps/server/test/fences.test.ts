@@ -162,6 +162,8 @@ const BODIES: Record<string, unknown> = {
   'post /team/invitations': { email: 'no address', role: 'client', clients: [] },
   'put /team/:accountId': { role: 'client', clients: [1] },
   'put /account/name': { name: ' ' },
+  'post /account/second-factor/codes': { code: '000000' },
+  'post /account/second-factor/end': { password: 'not this one' },
   'put /account/password': { now: 'not this one', next: 'a lantern by the slipway' },
 };
 const QUERIES: Record<string, string> = {

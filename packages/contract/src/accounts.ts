@@ -40,12 +40,30 @@ export const ChangePassword = z.object({
 });
 export const AskForPassword = z.object({ email: Email });
 
+export const ConfirmFactor = z.object({ code: z.string().trim().min(1, 'type the six digits').max(20) });
+export const EndFactor = z.object({
+  password: z.string().min(1, 'type the password that you have now').max(200),
+});
+/** One's second factor; `since` null: it is off. */
+export interface FactorState {
+  since: string | null;
+  /** Recovery codes that are not used up. */
+  codesLeft: number;
+}
+/** What an authenticator is told, as a text to type and as the address in its QR code. */
+export interface NewFactor {
+  secret: string;
+  address: string;
+}
+
 export interface Member {
   id: number;
   name: string;
   email: string;
   role: Role;
   clients: Reach;
+  /** Whether they have a second factor. */
+  factor: boolean;
   /** When a session of theirs began last; null when they have none. */
   lastSignIn: string | null;
 }

@@ -4,6 +4,8 @@ import { ROLES, type Role } from './roles';
 export const SignIn = z.object({
   email: z.string().trim().toLowerCase().min(3, 'type your email address').max(254),
   password: z.string().min(1, 'type your password').max(200),
+  /** Of the authenticator, or a recovery code; asked for where the account has a second factor. */
+  code: z.string().trim().max(20).optional(),
 });
 /** An account that a demonstration offers to everybody who opens its sign-in page. */
 export const DemoSignIn = z.object({

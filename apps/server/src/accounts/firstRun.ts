@@ -3,7 +3,7 @@ import type { Router } from 'express';
 import { FirstRun } from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
 import type { Db } from '../platform/db/pool';
-import { Problem, badInput } from '../platform/problem';
+import { Problem, badInput, wrong } from '../platform/problem';
 import { hashPassword, sameSecret } from '../platform/secrets';
 import type { SignInLimit } from '../http/limits';
 import { stopCommonPassword } from './passwords';
@@ -44,9 +44,7 @@ export function hangFirstRun(
     if (!sameSecret(code, firstRunCode(root))) {
       await limit.failed('first run', from);
       const detail = 'is not the code in the server’s log';
-      throw new Problem(400, 'That cannot be used', `code: ${detail}.`, {
-        errors: [{ field: 'code', detail }],
-      });
+      throw wrong('code', detail);
     }
     stopCommonPassword(password, [email, name, agency]);
     const { rows } = await db.query<{ owner: number | null }>(

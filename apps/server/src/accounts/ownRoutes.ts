@@ -2,9 +2,10 @@ import { ChangeName, ChangePassword, type OwnSession } from '@dart-loop/contract
 import { route } from '../http/route';
 import type { Clock } from '../platform/clock';
 import { auditAgency } from '../platform/db/agencyAudit';
-import { Problem, notFound } from '../platform/problem';
-import { hashPassword, passwordFits } from '../platform/secrets';
+import { notFound } from '../platform/problem';
+import { hashPassword } from '../platform/secrets';
 import type { SignInLimit } from '../http/limits';
+import { stopIfWrongPassword } from './ownPassword';
 import { stopCommonPassword } from './passwords';
 import type { Sessions } from './sessions';
 import { byOf } from './teamRoutes';
@@ -40,18 +41,7 @@ export const ownRoutes = ({
     body: ChangePassword,
     async handle(asked) {
       const { db, account, body, request } = asked;
-      await limit.check(account.email, request.ip ?? 'unknown');
-      const { rows } = await db.query<{ password_hash: string }>(
-        'select password_hash from account where id = $1',
-        [account.id],
-      );
-      if (!(await passwordFits(body.now, rows[0]!.password_hash))) {
-        await limit.failed(account.email, request.ip ?? 'unknown');
-        const detail = 'is not the one that you have now';
-        throw new Problem(400, 'That cannot be used', `now: ${detail}.`, {
-          errors: [{ field: 'now', detail }],
-        });
-      }
+      await stopIfWrongPassword(asked, limit, 'now', body.now);
       stopCommonPassword(body.next, [account.email, account.name], 'next');
       await db.query('update account set password_hash = $2 where id = $1', [
         account.id,

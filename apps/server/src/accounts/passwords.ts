@@ -1,4 +1,4 @@
-import { Problem } from '../platform/problem';
+import { wrong } from '../platform/problem';
 import { COMMON } from './commonPasswords';
 
 /**
@@ -25,5 +25,5 @@ export function stopCommonPassword(password: string, known: string[], field = 'p
   if (!isCommonPassword(password, known)) return;
   const detail =
     'is one of the first that somebody would try; take a few words that belong together for you only';
-  throw new Problem(400, 'That cannot be used', `${field}: ${detail}.`, { errors: [{ field, detail }] });
+  throw wrong(field, detail);
 }

@@ -11,7 +11,9 @@ import type { Clock } from '../platform/clock';
 import { auditAgency } from '../platform/db/agencyAudit';
 import type { Db } from '../platform/db/pool';
 import { newToken } from '../platform/ids';
+import type { Keyring } from '../platform/keyring';
 import { hashPassword, passwordFits, tokenHash } from '../platform/secrets';
+import { takeCode } from './secondFactor';
 import type { SignInLimit } from '../http/limits';
 import { badInput, Problem } from '../platform/problem';
 import { COOKIE, cookieOf } from '../http/cookie';
@@ -28,9 +30,11 @@ interface AccountRow {
   password_hash: string;
   client_ids: number[];
   all_clients: boolean;
+  has_factor: boolean;
 }
 const ACCOUNT = `
   select a.id, a.agency_id, a.name, a.email, a.role, a.password_hash, a.all_clients,
+    a.factor_since is not null as has_factor,
     case when a.all_clients then array(select id from client_of_agency(a.agency_id))
       else array(select client_id from account_client where account_id = a.id
       order by client_id) end as client_ids
@@ -44,6 +48,7 @@ export class Sessions {
     private readonly db: Db,
     private readonly clock: Clock,
     private readonly secure: boolean,
+    private readonly keys: Keyring,
     private readonly limit: SignInLimit,
   ) {}
 
@@ -105,6 +110,7 @@ export class Sessions {
         if (rows[0]) await this.#note(rows[0], request, 'gave a wrong password');
         throw new Problem(401, 'Not signed in', 'That address and password do not belong together.');
       }
+      if (rows[0].has_factor) await this.#stopWithoutCode(rows[0], typed.data.code, request);
       await this.limit.succeeded(email, from);
       await this.#note(rows[0], request, 'signed in');
       await this.begin(request, response, rows[0].id);
@@ -114,6 +120,17 @@ export class Sessions {
       if (token) await this.db.query('delete from session where token_hash = $1', [tokenHash(token)]);
       response.clearCookie(COOKIE, { path: '/' }).status(204).end();
     });
+  }
+
+  /** The password alone does not let in whoever has a second factor. */
+  async #stopWithoutCode(account: AccountRow, code: string | undefined, request: Request): Promise<void> {
+    if (code && (await takeCode(this.db, this.keys, account.id, code, this.clock.now()))) return;
+    if (code) {
+      await this.limit.failed(account.email, request.ip ?? 'unknown');
+      await this.#note(account, request, 'gave a wrong code');
+    }
+    const detail = code ? 'That code does not count (any more).' : 'Type the code of your authenticator.';
+    throw new Problem(401, 'Not signed in', detail, { needsCode: true });
   }
 
   #note({ id, agency_id }: AccountRow, request: Request, what: string): Promise<void> {

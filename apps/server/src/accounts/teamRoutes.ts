@@ -39,7 +39,7 @@ export const teamRoutes = (parts: Parts) => [
     async handle({ db, account }): Promise<TeamPage> {
       const members = await db.query<Omit<Member, 'clients'> & { all: boolean; ids: number[] }>(
         `
-          select a.id, a.name, a.email, a.role, a.all_clients as "all",
+          select a.id, a.name, a.email, a.role, a.all_clients as "all", a.factor_since is not null as factor,
             array(select client_id from account_client where account_id = a.id order by 1) as ids,
             (select max(created_at) from session s where s.account_id = a.id) as "lastSignIn"
           from account a where a.agency_id = $1 and a.left_at is null order by lower(a.name), a.id`,

@@ -6,7 +6,7 @@ import { auditAgency } from '../platform/db/agencyAudit';
 import { inTransaction, type Db } from '../platform/db/pool';
 import { newId } from '../platform/ids';
 import type { Mailer } from '../platform/mail';
-import { Problem, badInput } from '../platform/problem';
+import { Problem, badInput, wrong } from '../platform/problem';
 import { hashPassword } from '../platform/secrets';
 import { letterOf } from './letters';
 import { findLink, makeLink, useUp, type Link } from './links';
@@ -53,32 +53,35 @@ export function hangWelcome(router: Router, { db, clock, mailer, sessions, limit
     if (!typed.success) throw badInput(typed.error);
     const { password } = typed.data;
     const name = typed.data.name ?? link.name;
-    if (!name)
-      throw new Problem(400, 'That cannot be used', 'name: type your name.', {
-        errors: [{ field: 'name', detail: 'type your name' }],
-      });
+    if (!name) throw wrong('name', 'type your name');
     stopCommonPassword(password, [link.email, name, link.agency]);
     const passwordHash = await hashPassword(password);
-    const accountId = await inTransaction(db, async (one) => {
+    const cameIn = await inTransaction(db, async (one) => {
       if (!(await useUp(one, String(request.params.token)))) return null;
       const by = { agencyId: link.agencyId, now: clock.now(), address: request.ip ?? null };
       if (link.for.kind === 'invitation') {
         const { email, role, clients } = link.for;
         const id = await comeIn(one, link.agencyId, { email, name, role, clients, passwordHash }, by.now);
         await auditAgency(one, { ...by, accountId: id }, 'came in', { email, role, clients });
-        return id;
+        return { id, hasFactor: false };
       }
       const { accountId: id } = link.for;
       await one.query('update account set password_hash = $2 where id = $1', [id, passwordHash]);
       // Whoever knew the old one is out.
       await one.query('delete from session where account_id = $1', [id]);
       await auditAgency(one, { ...by, accountId: id }, 'chose a new password', { by: 'a link' });
-      return id;
+      const { rows } = await one.query<{ hasFactor: boolean }>(
+        'select factor_since is not null as "hasFactor" from account where id = $1',
+        [id],
+      );
+      return { id, hasFactor: rows[0]!.hasFactor };
     });
-    if (accountId === null)
+    if (cameIn === null)
       throw new Problem(404, 'Not found', 'This link was used a moment ago. Sign in, or ask for another.');
     await limit.succeeded(link.email, request.ip ?? 'unknown');
-    await sessions.begin(request, response, accountId);
+    // A link is one factor; whoever has two signs in with both.
+    if (cameIn.hasFactor) return void response.status(204).end();
+    await sessions.begin(request, response, cameIn.id);
   });
 
   // The answer is the same whether there is such an account or not, and comes at once.

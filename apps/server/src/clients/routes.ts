@@ -5,7 +5,7 @@ import { route } from '../http/route';
 import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
 import { auditAgency } from '../platform/db/agencyAudit';
-import { Problem } from '../platform/problem';
+import { Problem, wrong } from '../platform/problem';
 import { slugFor } from './slug';
 
 /** How often another slug is tried where one is taken. */
@@ -71,8 +71,5 @@ export const clientRoutes = ({ clock }: { clock: Clock }) => [
 /** Refuses a zone that is none, with its field. */
 export function stopIfNoZone(timeZone: string): void {
   if (isZone(timeZone)) return;
-  const detail = `“${timeZone}” is no time zone; write it as "Europe/London"`;
-  throw new Problem(400, 'That cannot be used', `timeZone: ${detail}.`, {
-    errors: [{ field: 'timeZone', detail }],
-  });
+  throw wrong('timeZone', `“${timeZone}” is no time zone; write it as "Europe/London"`);
 }

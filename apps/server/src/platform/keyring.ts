@@ -7,6 +7,8 @@ import { seal, unseal } from './secrets';
 const MARK = Buffer.from('DLK1');
 const NAME_BYTES = 8;
 const RESEALED_AT_ONCE = 200;
+/** The tables with a column of sealed secrets. */
+const RESEALED = ['line', 'destination', 'account'] as const;
 
 const nameOf = (key: Buffer): Buffer => createHash('sha256').update(key).digest().subarray(0, NAME_BYTES);
 
@@ -101,12 +103,12 @@ export class Keyring {
       await db.query('commit');
       await this.#load(db);
       let count = 0;
-      for (const table of ['line', 'destination'] as const) count += await this.#resealAll(db, table);
+      for (const table of RESEALED) count += await this.#resealAll(db, table);
       return count;
     });
   }
 
-  async #resealAll(db: pg.Client, table: 'line' | 'destination'): Promise<number> {
+  async #resealAll(db: pg.Client, table: (typeof RESEALED)[number]): Promise<number> {
     let count = 0;
     let after = '';
     for (;;) {

@@ -40,3 +40,7 @@ export function badInput(error: z.ZodError): Problem {
     .join('; ');
   return new Problem(400, 'That cannot be used', `${detail}.`, { errors });
 }
+
+/** What was typed into one field cannot be used, for this reason, as 400. */
+export const wrong = (field: string, detail: string): Problem =>
+  new Problem(400, 'That cannot be used', `${field}: ${detail}.`, { errors: [{ field, detail }] });
