@@ -1,3 +1,4 @@
+import { Secret, TOTP } from 'otpauth';
 import { expect, expectAccessible, signIn, test } from './stage';
 
 const PASSWORD = 'a lantern by the slipway';
@@ -121,6 +122,36 @@ test.describe('the team', () => {
     await page.getByRole('button', { name: 'Change password' }).click();
     await expect(page.getByText('The password is changed.', { exact: false })).toBeVisible();
     await expectAccessible(page);
+
+    // A second factor: set up, asked for at the sign-in, and turned off.
+    await page.getByRole('button', { name: 'Set up second factor' }).click();
+    const secret = (await page.getByText(/^([A-Z2-7]{4} ){7}[A-Z2-7]{4}$/).innerText()).replaceAll(' ', '');
+    const totp = new TOTP({ secret: Secret.fromBase32(secret) });
+    await page.getByLabel('Code', { exact: true }).fill('000000');
+    await page.getByRole('button', { name: 'Turn on', exact: true }).click();
+    await expect(page.getByText('Is not the one that your authenticator shows now.')).toBeVisible();
+    await page.getByLabel('Code', { exact: true }).fill(totp.generate({ timestamp: Date.now() - 30_000 }));
+    await page.getByRole('button', { name: 'Turn on', exact: true }).click();
+    const recovery = page.getByRole('list', { name: 'Recovery codes' }).getByRole('listitem');
+    await expect(recovery).toHaveCount(10);
+    const spare = await recovery.first().innerText();
+    await expectAccessible(page);
+    for (const code of [totp.generate(), spare]) {
+      await page.goto('/account');
+      await page.getByRole('button', { name: 'Sign out', exact: true }).click();
+      await page.getByLabel('Email').fill(email);
+      await page.getByLabel('Password', { exact: true }).fill('the tide comes twice');
+      await page.getByRole('button', { name: 'Sign in', exact: true }).click();
+      await page.getByLabel('Code', { exact: true }).fill(code);
+      await page.getByRole('button', { name: 'Sign in', exact: true }).click();
+      await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible();
+    }
+    await page.goto('/account');
+    await expect(page.getByText('9 recovery codes are left.', { exact: false })).toBeVisible();
+    await page.getByRole('button', { name: 'Turn off second factor' }).click();
+    await page.getByLabel('Your password, to turn it off').fill('the tide comes twice');
+    await page.getByRole('button', { name: 'Turn off', exact: true }).click();
+    await expect(page.getByRole('button', { name: 'Set up second factor' })).toBeVisible();
     await elsewhere.close();
   });
 });

@@ -23,13 +23,12 @@ test('no screen loads more JavaScript than its budget, or is named a script that
     fresh.on('response', (response) => {
       if (response.request().resourceType() === 'script') bodies.push(response.body());
     });
+    await fresh.coverage.startJSCoverage();
     const page = await fresh.goto(screen);
     await expect(fresh.getByText(shows).first()).toBeVisible();
     // What the server named with the page is what the page has run.
     const named = [...(page?.headers().link ?? '').matchAll(/<([^>]+)>; rel=preload; as=script/g)];
-    const run = await fresh.evaluate(() =>
-      Array.from(document.scripts, ({ src }) => src && new URL(src).pathname),
-    );
+    const run = (await fresh.coverage.stopJSCoverage()).map(({ url }) => new URL(url).pathname);
     expect(named.length, screen).toBeGreaterThan(0);
     expect(run, screen).toEqual(expect.arrayContaining(named.map(([, script]) => script)));
     const sizes = (await Promise.all(bodies)).map((body) => gzipSync(body).length);

@@ -50,10 +50,11 @@ export interface FactorState {
   /** Recovery codes that are not used up. */
   codesLeft: number;
 }
-/** What an authenticator is told, as a text to type and as the address in its QR code. */
+/** What an authenticator is told, as a text to type, as an address, and as its QR code in SVG. */
 export interface NewFactor {
   secret: string;
   address: string;
+  picture: string;
 }
 
 export interface Member {

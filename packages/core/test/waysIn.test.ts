@@ -1,5 +1,6 @@
 import type { LineAddress } from '../src';
-import { qrSvg, waysIn, waysInSheet } from '../src/channels/waysIn';
+import { qrSvg } from '../src/channels/qr';
+import { waysIn, waysInSheet } from '../src/channels/waysIn';
 import { loopOf } from './support';
 
 const lines: LineAddress[] = [

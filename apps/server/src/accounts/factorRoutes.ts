@@ -1,5 +1,6 @@
 import { ConfirmFactor, EndFactor, type FactorState, type NewFactor } from '@dart-loop/contract';
-import { route, type Asked } from '../http/route';
+import { qrSvg } from '@dart-loop/core/channels/qr';
+import { route } from '../http/route';
 import type { SignInLimit } from '../http/limits';
 import type { Clock } from '../platform/clock';
 import { auditAgency } from '../platform/db/agencyAudit';
@@ -44,7 +45,7 @@ export const factorRoutes = ({ clock, keys, limit }: Parts) => [
       if (rowCount === 0)
         throw new Problem(409, 'There already', 'The second factor is on already. Turn it off first.');
       await auditAgency(db, byOf(asked, clock.now()), 'began to set up a second factor', {});
-      return made;
+      return { ...made, picture: qrSvg(made.address, 'Dart Loop') };
     },
   }),
   route({

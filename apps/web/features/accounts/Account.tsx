@@ -7,6 +7,7 @@ import { Group, PickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { ask } from '../session/api';
 import { useSession } from '../session/useSession';
+import { OwnFactor } from './OwnFactor';
 import { OwnName, OwnPassword } from './OwnForms';
 import { OwnSessions } from './OwnSessions';
 
@@ -49,6 +50,7 @@ export function Account() {
       <View style={{ gap: 24 }}>
         <OwnName name={account.name} />
         <OwnPassword />
+        <OwnFactor />
         <OwnSessions />
       </View>
     </Page>

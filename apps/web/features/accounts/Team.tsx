@@ -47,7 +47,10 @@ export function Team() {
             email={member.email}
             role={ROLE_WORDS[member.role].name}
             clients={reachWords(member.clients, data)}
-            more={member.lastSignIn ? `signed in ${whenWords(member.lastSignIn)}` : 'not signed in now'}
+            more={[
+              member.lastSignIn ? `signed in ${whenWords(member.lastSignIn)}` : 'not signed in now',
+              ...(member.factor ? ['second factor on'] : []),
+            ].join(', ')}
           >
             <QuietButton title="Change" label={`Change ${member.name}`} onPress={() => setChanging(member)} />
           </Row>

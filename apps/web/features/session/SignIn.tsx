@@ -17,6 +17,8 @@ export function SignIn() {
   const { mutate } = useSWRConfig();
   const [email, setEmail] = useState('');
   const [password, setPassword] = useState('');
+  const [code, setCode] = useState('');
+  const [needsCode, setNeedsCode] = useState(false);
   const [busy, setBusy] = useState(false);
   const [sent, setSent] = useState(false);
   const [error, setError] = useState<ApiError | null>(null);
@@ -24,12 +26,19 @@ export function SignIn() {
     setBusy(true);
     setError(null);
     try {
-      await ask('POST', '/session', { email: as.email, password: as.password });
+      await ask('POST', '/session', {
+        email: as.email,
+        password: as.password,
+        ...(needsCode && { code }),
+      });
       // Whose pages these were before is forgotten; then who is signed in now is asked.
       await mutate((key) => key !== '/session' && key !== '/sign-in', undefined, { revalidate: false });
       await mutate('/session');
     } catch (problem) {
-      setError(problem as ApiError);
+      const refused = problem as ApiError;
+      if (refused.body.needsCode === true) setNeedsCode(true);
+      // That a code is needed is no mistake; that one does not count is.
+      if (refused.body.needsCode !== true || needsCode) setError(refused);
     } finally {
       setBusy(false);
     }
@@ -79,6 +88,18 @@ export function SignIn() {
           onSubmitEditing={() => void begin({ email, password })}
           problem={error?.of('password')}
         />
+        {needsCode && (
+          <Field
+            label="Code"
+            hint="Of your authenticator, or one of your recovery codes."
+            value={code}
+            onChangeText={setCode}
+            autoComplete="one-time-code"
+            autoCapitalize="none"
+            autoFocus
+            onSubmitEditing={() => void begin({ email, password })}
+          />
+        )}
         <ActionButton title="Sign in" busy={busy} onPress={() => void begin({ email, password })} />
         <View style={{ flexDirection: 'row' }}>
           <QuietButton
