@@ -61,7 +61,7 @@ export async function shots(): Promise<void> {
     }[] = [
       { name: 'today-phone-dark', path: '/', size: 'phone', shows: /conversations/, light: 'dark' },
       { name: 'loops-phone', path: `/${CLIENT}/loops`, size: 'phone', shows: /Newsletter/ },
-      { name: 'script-phone', path: `/${CLIENT}/loops/${loop}`, size: 'phone', shows: /Which island/ },
+      { name: 'brief-wide', path: `/${CLIENT}/brief`, size: 'wide', shows: /Used by/ },
       {
         name: 'script-wide',
         path: `/${CLIENT}/loops/${loop}`,
@@ -152,7 +152,7 @@ export async function shots(): Promise<void> {
       await page.goto(view.path);
       await page.getByRole('heading', { level: 1 }).first().waitFor();
       await page
-        .getByText(/^(Loading|Opening)/)
+        .getByText(/^(Loading|Opening Dart Loop)/)
         .first()
         .waitFor({ state: 'detached' });
       await page.getByText(view.shows).first().waitFor();

@@ -33,15 +33,21 @@ export async function start(args: string[]): Promise<void> {
     const web = await buildWeb(say);
     const environment = environmentOf(settings, installation, { threads: built.threads, web });
     forget = noteRunning(settings, installation);
-    const process = (name: string, args: string[]) =>
+    const process = (name: string, args: string[], number = 0) =>
       keepRunning(
         name === 'server' ? 'the server' : name,
-        () => startChild(built.server, args, environment, join(settings.folder, `${name}.log`)),
+        () =>
+          startChild(
+            built.server,
+            args,
+            ofProcess(environment, number),
+            join(settings.folder, `${name}.log`),
+          ),
         say,
       );
     started.push(await process('server', []));
     for (let number = 1; number <= settings.workers; number++)
-      started.push(await process(`worker-${number}`, ['worker']));
+      started.push(await process(`worker-${number}`, ['worker'], number));
     say(`Dart Loop is open at ${environment.DARTLOOP_ADDRESS}; logs are in ${settings.folder}`);
     if (await isUnfounded(installation.owner)) {
       const ring = await Keyring.open(installation.lane, Buffer.from(installation.key, 'hex'));
@@ -53,4 +59,12 @@ export async function start(args: string[]): Promise<void> {
     for (const each of started.reverse()) await each.stop();
     forget();
   }
+}
+
+/**
+ * Each process tells its figures at a port of its own: the server at the one that was set, workers behind it.
+ */
+function ofProcess(environment: Record<string, string>, number: number): Record<string, string> {
+  const port = Number(environment.DARTLOOP_METRICS_PORT);
+  return port > 0 ? { ...environment, DARTLOOP_METRICS_PORT: String(port + number) } : environment;
 }

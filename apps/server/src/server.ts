@@ -47,6 +47,8 @@ import { Transfers } from './platform/transfers';
 import { Keyring } from './platform/keyring';
 import { Live } from './platform/live';
 import { Mailer } from './platform/mail';
+import { Metrics } from './platform/metrics';
+import { serveMetrics } from './http/metricsServer';
 import { Threads } from './platform/threads/threads';
 import { MessagePath } from './conversations/path';
 
@@ -55,6 +57,8 @@ const CLEAR_MS = 3_600_000;
 
 export interface RunningServer {
   address: string;
+  /** Where its figures are told; null: nowhere. */
+  figures: string | null;
   path: MessagePath;
   database: Db;
   routes: Route[];
@@ -81,6 +85,7 @@ export async function startWorker(
   const log = makeLog(config.log);
   await whenReachable(config.laneDatabase, log);
   const keys = await Keyring.open(config.laneDatabase, config.key);
+  const metrics = new Metrics();
   const live: Live = new Live(config.laneDatabase, log, () => path.linesChanged());
   const path: MessagePath = new MessagePath({
     laneDatabase: config.laneDatabase,
@@ -95,6 +100,7 @@ export async function startWorker(
     standins: config.standins,
     files: config.files,
     mailer: new Mailer(config.mail, config.mailFrom),
+    metrics,
     watch:
       config.address === null
         ? null
@@ -102,8 +108,10 @@ export async function startWorker(
   });
   await live.start();
   await path.start();
+  const figures = config.metrics && (await serveMetrics(metrics, config.metrics));
   return {
     async stop() {
+      await figures?.stop();
       await path.stop();
       await live.stop();
     },
@@ -121,6 +129,8 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     statementMs: 30_000,
     waitMs: 5_000,
   });
+  const metrics = new Metrics();
+  metrics.watchPool('http', database);
   const mailer = new Mailer(config.mail, config.mailFrom);
   const adapters = makeAdapters({ ...config, key: keys.root });
   const live: Live = new Live(config.laneDatabase, log, () => path.linesChanged());
@@ -137,6 +147,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     standins: config.standins,
     files: config.files,
     mailer,
+    metrics,
     watch: { seconds: config.watchSeconds, hookAddress: (token) => hookAddress(token) },
   });
   const filePool = openPool(config.appDatabase, {
@@ -146,6 +157,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     idleMs: 120_000,
     waitMs: 5_000,
   });
+  metrics.watchPool('files', filePool);
   const threads = new Threads(config.threads);
   const limits = new Limits(database);
   const sessions = new Sessions(
@@ -238,6 +250,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   address ||= `http://${config.host}:${(server.address() as AddressInfo).port}`;
   await live.start();
   await path.start();
+  const figures = config.metrics && (await serveMetrics(metrics, config.metrics));
   log.info({ address }, 'the server listens');
   if (await sessions.isFirstRun())
     log.info(
@@ -246,11 +259,13 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     );
   return {
     address,
+    figures: figures?.address ?? null,
     path,
     database,
     routes,
     async stop() {
       clearInterval(clearing);
+      await figures?.stop();
       await live.stop();
       server.closeAllConnections();
       await new Promise((resolve) => server.close(resolve));

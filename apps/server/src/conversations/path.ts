@@ -35,6 +35,7 @@ import { Threads } from '../platform/threads/threads';
 import { Tasks } from '../platform/jobs/tasks';
 import { watchLines } from '../lines/watch';
 import type { Mailer } from '../platform/mail';
+import type { Metrics, Waiting } from '../platform/metrics';
 
 /** What could be decided or sent and waits for so long says that we stand still. */
 const STANDING_STILL_MS = 30_000;
@@ -107,6 +108,7 @@ export class MessagePath {
       standins: string | null;
       files: string | null;
       mailer: Mailer;
+      metrics: Metrics;
       /**
        * How often lines are asked whether they work; null for a process that does not know where their
        * webhooks point.
@@ -126,13 +128,16 @@ export class MessagePath {
       waitMs: 30_000,
       settings: '-c enable_seqscan=off',
     });
+    const { metrics } = options;
+    metrics.watchPool('message path', this.#db);
+    metrics.watchWaiting(() => this.#waiting());
     this.lines = new Lines(this.#db, keys);
     this.receiver = new Receiver(this.#db, clock, log, () => this.wake());
     this.lookups = new Lookups(this.#db, clock);
     this.statuses = new Statuses(this.#db, clock, tell);
     this.leads = new Leads(this.#db, this.lines);
     this.#lane = new Lane(this.#db, clock, log);
-    this.#sender = new Sender(this.#db, clock, adapters, this.lines, log, tell, chance);
+    this.#sender = new Sender(this.#db, clock, adapters, this.lines, log, tell, chance, metrics);
     this.#threads = new Threads(options.threads);
     this.#resting = new Resting(clock, log);
     this.#aside = new AsideAgain(this.#db, {
@@ -257,8 +262,9 @@ export class MessagePath {
 
   /** Stores what a request of a platform says; resolves once it is durable. */
   async store(line: OpenLine, reading: HookReading): Promise<void> {
-    const { adapters, clock, log } = this.options;
+    const { adapters, clock, log, metrics } = this.options;
     const adapter = adapters[line.channel];
+    const stored = metrics.storing.startTimer({ channel: line.channel });
     await this.lookups.complete(reading.received, line, adapter);
     await this.receiver.store(line, reading);
     for (const lead of reading.leads ?? []) {
@@ -275,6 +281,8 @@ export class MessagePath {
       else await putAside(this.#db, [leadAside(line, lead, clock.now())], clock.now());
     }
     await this.statuses.store(line, reading.statuses ?? []);
+    metrics.received.inc({ channel: line.channel }, reading.received.length);
+    stored();
     if (reading.templatesChanged)
       this.refreshTemplates(line).catch((error: Error) =>
         log.error({ line: line.id, error: error.message }, 'templates could not be read'),
@@ -344,6 +352,28 @@ export class MessagePath {
       : null;
   }
 
+  /** What waits, for the figures. */
+  async #waiting(): Promise<Waiting> {
+    const now = new Date(this.options.clock.now());
+    const { rows } = await this.#db.query<Waiting>({
+      name: 'waiting',
+      text: `
+        select p.*, m.*, (select count(*) from delivery where status = 'waiting')::int as deliveries,
+          (select count(*) from delivery where status = 'shelf')::int as "failedDeliveries",
+          (select count(*) from task where state in ('waiting', 'running', 'stopping', 'undoing'))::int as tasks,
+          (select count(*) from aside)::int as aside,
+          (select count(*) from line where failing_since is not null)::int as "failingLines"
+        from (select count(*)::int as undecided,
+            greatest(0, coalesce(extract(epoch from $1 - min(ready_at)), 0))::float as "undecidedAge"
+          from pending where ready_at <= $1) p,
+          (select count(*)::int as unsent,
+            greatest(0, coalesce(extract(epoch from $1 - min(made_at)), 0))::float as "unsentAge"
+          from message where status = 'queued') m`,
+      values: [now],
+    });
+    return rows[0]!;
+  }
+
   /**
    * Resolves when nothing is waiting to be decided; for tests and the demo's loading, where nothing else
    * arrives meanwhile.
@@ -386,6 +416,7 @@ export class MessagePath {
           done = await this.#lane.runBatch()
         ) {
           this.#answeredAt = performance.now();
+          this.options.metrics.decided.inc(done.events);
           if (done.messages > 0)
             void this.#sender
               .wake()

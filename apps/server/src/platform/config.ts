@@ -60,6 +60,11 @@ const Environment = z.object({
   DARTLOOP_DEMO_SIGN_INS: fromJson(z.array(DemoSignIn)).default([]),
   /** Off for a process that only receives and decides; another one sends. */
   DARTLOOP_SENDING: yesOrNo('yes'),
+  /** Where this process tells its figures to Prometheus; left out, nowhere. */
+  DARTLOOP_METRICS_PORT: z.coerce.number().int().min(0).max(65_535).optional(),
+  DARTLOOP_METRICS_HOST: z.string().default('127.0.0.1'),
+  /** What Prometheus has to show, as `Authorization: Bearer …`. */
+  DARTLOOP_METRICS_TOKEN: z.string().min(16, 'is shorter than 16 characters').optional(),
   /** How often each line is asked whether it works, in seconds. */
   DARTLOOP_WATCH: z.coerce.number().min(0.2).max(3_600).default(120),
   DARTLOOP_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
@@ -84,6 +89,7 @@ export interface Config {
   threads: string;
   demoSignIns: DemoSignIn[];
   sending: boolean;
+  metrics: { port: number; host: string; token: string | null } | null;
   watchSeconds: number;
   log: 'silent' | 'error' | 'warn' | 'info' | 'debug';
 }
@@ -127,6 +133,14 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     threads: read.DARTLOOP_THREADS ?? fileURLToPath(new URL('./threads.mjs', import.meta.url)),
     demoSignIns: read.DARTLOOP_DEMO_SIGN_INS,
     sending: read.DARTLOOP_SENDING,
+    metrics:
+      read.DARTLOOP_METRICS_PORT === undefined
+        ? null
+        : {
+            port: read.DARTLOOP_METRICS_PORT,
+            host: read.DARTLOOP_METRICS_HOST,
+            token: read.DARTLOOP_METRICS_TOKEN ?? null,
+          },
     watchSeconds: read.DARTLOOP_WATCH,
     log: read.DARTLOOP_LOG,
   };

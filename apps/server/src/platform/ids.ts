@@ -31,3 +31,6 @@ export function newToken(): string {
 
 /** Whether a text is a UUID as ids are written here: small letters, with their hyphens. */
 export const isUuid = (text: string): boolean => /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/.test(text);
+
+/** When an id of {@link newId} was made (ms). */
+export const madeAt = (id: string): number => Number.parseInt(id.slice(0, 8) + id.slice(9, 13), 16);

@@ -1,4 +1,4 @@
-import type { Outgoing, Via } from '@dart-loop/core';
+import type { ChannelKind, Outgoing, Via } from '@dart-loop/core';
 import type { Clock } from '../platform/clock';
 import type { Db } from '../platform/db/pool';
 import type { Adapter } from '../channels/adapter';
@@ -63,6 +63,7 @@ export class LineSender {
   /** `next`: called when somebody may go who could not before. */
   constructor(
     readonly lineId: number,
+    readonly channel: ChannelKind,
     rate: Adapter['rate'],
     private readonly clock: Clock,
     db: Db,

@@ -13,6 +13,8 @@ import { LineNotes } from './lineNotes';
 import { LineSender, type QueuedRow } from './lineSender';
 import { growingPause } from '../platform/jobs/pace';
 import { Results, type Result } from './results';
+import type { Metrics } from '../platform/metrics';
+import { madeAt } from '../platform/ids';
 
 /**
  * Tries of one message before it is given up: with growing pauses, some forty minutes. Holds of the whole
@@ -56,6 +58,7 @@ export class Sender {
     private readonly log: Logger,
     private readonly changed: (clientIds: number[]) => void,
     private readonly chance: () => number,
+    private readonly metrics: Metrics,
   ) {
     this.#gate = new Gate(db, clock);
     this.#results = new Results(db, clock, log, (batch) => this.#written(batch));
@@ -97,7 +100,9 @@ export class Sender {
       else
         this.#lines.set(
           id,
-          new LineSender(id, this.adapters[channel].rate, this.clock, this.db, (each) => this.#next(each)),
+          new LineSender(id, channel, this.adapters[channel].rate, this.clock, this.db, (each) =>
+            this.#next(each),
+          ),
         );
     }
   }
@@ -276,11 +281,19 @@ export class Sender {
     this.#results.add({ row, status: 'queued', providerId: null, failure });
   }
 
+  #count({ id, line_id }: QueuedRow, { channel }: LineSender, result: Result['status']): void {
+    this.metrics.sends.inc({ line: String(line_id), channel, result });
+    if (result === 'sent')
+      this.metrics.sending.observe({ channel }, Math.max(0, this.clock.now() - madeAt(id)) / 1_000);
+  }
+
   #written(batch: readonly Result[]): void {
     const free = new Set<LineSender>();
     for (const { row, status } of batch) {
       if (status === 'sent') this.#notes.sent(row.line_id);
-      const line = status === 'queued' ? undefined : this.#lines.get(row.line_id);
+      const ofLine = this.#lines.get(row.line_id);
+      if (ofLine) this.#count(row, ofLine, status);
+      const line = status === 'queued' ? undefined : ofLine;
       if (!line) continue;
       line.written(row);
       free.add(line);

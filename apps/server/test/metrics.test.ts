@@ -1,0 +1,100 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { parse } from 'yaml';
+import { ROOT } from '../../../cli/places';
+import { readConfig } from '../src/platform/config';
+import { startServer, type RunningServer } from '../src/server';
+import { Stage, cluster, until } from './support/stage';
+
+const TOKEN = 'a token for figures';
+let stage: Stage;
+let second: RunningServer;
+beforeAll(async () => {
+  stage = await Stage.open();
+  // Another server on the same database, which tells its figures.
+  await stage.server.stop();
+  second = await startServer(
+    readConfig({
+      DARTLOOP_APP_DATABASE: stage.databases.app,
+      DARTLOOP_LANE_DATABASE: stage.databases.lane,
+      DARTLOOP_KEY: cluster().key,
+      DARTLOOP_PORT: new URL(stage.server.address).port,
+      DARTLOOP_TELEGRAM: stage.standinsAddress,
+      DARTLOOP_GRAPH: `${stage.standinsAddress}/graph`,
+      DARTLOOP_SMS_GATEWAY: `${stage.standinsAddress}/sms`,
+      DARTLOOP_STANDINS: stage.standinsAddress,
+      DARTLOOP_THREADS: cluster().server.replace('server.mjs', 'threads.mjs'),
+      DARTLOOP_METRICS_PORT: '0',
+      DARTLOOP_METRICS_TOKEN: TOKEN,
+      DARTLOOP_LOG: 'silent',
+    }),
+  );
+  stage.server = second;
+});
+afterAll(() => stage.close());
+
+async function figures(): Promise<Map<string, number>> {
+  const answer = await fetch(second.figures!, { headers: { authorization: `Bearer ${TOKEN}` } });
+  expect(answer.status).toBe(200);
+  return new Map(
+    (await answer.text())
+      .split('\n')
+      .filter((line) => line && !line.startsWith('#'))
+      .map((line) => {
+        const at = line.lastIndexOf(' ');
+        return [line.slice(0, at), Number(line.slice(at + 1))] as const;
+      }),
+  );
+}
+
+test('what people write is counted as it is received, decided and sent, and nothing of them is told', async () => {
+  await stage.write('66001', 'sailings');
+  await stage.hears('66001', 1);
+  // What became of a message is written down a moment after its channel has taken it.
+  const told = await until(
+    figures,
+    (now) => now.get('dartloop_send_seconds_count{channel="telegram"}') === 1,
+  );
+  expect(told.get('dartloop_events_received_total{channel="telegram"}')).toBe(1);
+  expect(told.get('dartloop_events_decided_total')).toBeGreaterThanOrEqual(1);
+  const sent = [...told].filter(([name]) => /^dartloop_sends_total\{.*result="sent"/.test(name));
+  expect(sent).toEqual([[expect.stringContaining('channel="telegram"'), 1]]);
+  expect(told.get('dartloop_webhook_seconds_count{channel="telegram"}')).toBe(1);
+  expect(told.get('dartloop_database_reachable')).toBe(1);
+  expect(told.get('dartloop_undecided')).toBe(0);
+  expect(told.get('dartloop_pool_connections{pool="message path",state="waited for"}')).toBe(0);
+  expect([...told.keys()].join('\n')).not.toMatch(/66001|Mira|sailings/i);
+});
+
+test('what waits is told with its age, whoever left it waiting', async () => {
+  await stage.db.query(
+    "update line set failing_since = now(), failure = '{}' where id = (select max(id) from line)",
+  );
+  await stage.db.query(
+    `
+      insert into aside (client_id, line_id, received_at, reason, body)
+      values (1, 1, now(), 'made for the test', 'x')`,
+  );
+  const told = await figures();
+  expect(told.get('dartloop_lines_failing')).toBe(1);
+  expect(told.get('dartloop_set_aside')).toBe(1);
+});
+
+test('whoever has no token is told nothing, and the figures stand nowhere else', async () => {
+  expect((await fetch(second.figures!)).status).toBe(401);
+  const wrong = await fetch(second.figures!, { headers: { authorization: 'Bearer something else' } });
+  expect(wrong.status).toBe(401);
+  expect((await fetch(`${second.address}/metrics`)).status).toBe(404);
+});
+
+test('each rule of the alarms asks for figures that are told', async () => {
+  const told = [...(await figures()).keys()].map((name) => name.replace(/\{.*/, ''));
+  const { groups } = parse(readFileSync(join(ROOT, 'docs/alarms.yaml'), 'utf8')) as {
+    groups: { rules: { alert: string; expr: string }[] }[];
+  };
+  const rules = groups.flatMap((group) => group.rules);
+  expect(rules.length).toBeGreaterThan(10);
+  for (const { alert, expr } of rules)
+    for (const name of expr.match(/\b(?:dartloop|nodejs)_\w+/g) ?? [])
+      expect({ alert, name, told: told.includes(name) }).toEqual({ alert, name, told: true });
+});
