@@ -137,6 +137,22 @@ describe('coming in', () => {
     });
   });
 
+  test('wrong links and asked-for passwords hold up nobody else', async () => {
+    const link = await stage.api.post<MadeLink>('/team/invitations', {
+      email: 'patient@halfmoonrelay.example',
+      role: 'client',
+      clients: [1],
+    });
+    for (let tries = 0; tries < 40; tries++)
+      expect((await ask('GET', `/welcome/${String(tries).padStart(43, 'x')}`)).status).toBe(404);
+    expect((await ask('GET', `/welcome/${tokenOf(link)}`)).status).toBe(200);
+    const wish = (email: string) => ask('POST', '/sign-in/password', { email });
+    const statuses: number[] = [];
+    for (let tries = 0; tries < 7; tries++) statuses.push((await wish('petra@halfmoonrelay.example')).status);
+    expect(statuses).toEqual([204, 204, 204, 204, 204, 429, 429]);
+    expect((await wish('ines@saltmarshferries.example')).status).toBe(204);
+  });
+
   test('the agency is founded once only, whoever has the code', async () => {
     const answer = await ask('POST', '/first-run', {
       code: 'ABCD-EFGH',
@@ -202,6 +218,14 @@ describe('what somebody may do', () => {
     expect((await invite('all')).status).toBe(403);
     expect((await invite([2])).status).toBe(403);
     expect((await invite([1])).status).toBe(200);
+    // Nor do they have a hand on whoever sees more than they do.
+    const others = await memberCalled('bram@halfmoonrelay.example');
+    for (const [method, path, body] of [
+      ['PUT', `/team/${others.id}`, { role: 'client', clients: [1] }],
+      ['DELETE', `/team/${odile.id}`, undefined],
+      ['POST', `/team/${odile.id}/password`, {}],
+    ] as const)
+      expect((await ask(method, path, body, cookie)).status).toBe(403);
     expect(
       (
         await ask(

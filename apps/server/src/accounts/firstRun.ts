@@ -40,9 +40,9 @@ export function hangFirstRun(
     if (!(await sessions.isFirstRun()))
       throw new Problem(409, 'Done already', 'The agency is there already. Sign in, or ask its owner.');
     const from = request.ip ?? 'unknown';
-    await limit.check('first run', from);
+    await limit.check(`first run from ${from}`, from);
     if (!sameSecret(code, firstRunCode(root))) {
-      await limit.failed('first run', from);
+      await limit.failed(`first run from ${from}`, from);
       const detail = 'is not the code in the server’s log';
       throw wrong('code', detail);
     }

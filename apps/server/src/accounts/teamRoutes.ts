@@ -190,5 +190,7 @@ function stopIfOutOfReach(account: Account, clients: Reach): void {
 async function found({ db, account, params }: Asked<unknown, unknown>): Promise<StoredMember> {
   const member = await memberOf(db, account.agencyId, Number(params.accountId));
   if (!member) throw notFound('member of the team');
+  // Whoever sees more is not in the hands of whoever sees less.
+  stopIfOutOfReach(account, member.clients);
   return member;
 }

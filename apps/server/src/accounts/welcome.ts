@@ -26,11 +26,9 @@ interface Parts {
 /** For whoever has no session yet but a link: to come in, or to choose a new password; and to ask for one. */
 export function hangWelcome(router: Router, { db, clock, mailer, sessions, limit, address }: Parts): void {
   const linkOf = async (request: Request): Promise<Link> => {
-    const from = request.ip ?? 'unknown';
-    await limit.check('a link', from);
+    // A token is too long to be guessed; wrong ones are not counted, so that nobody holds up another’s link.
     const link = await findLink(db, String(request.params.token), clock.now());
     if (link) return link;
-    await limit.failed('a link', from);
     throw new Problem(
       404,
       'Not found',
@@ -95,8 +93,9 @@ export function hangWelcome(router: Router, { db, clock, mailer, sessions, limit
         'This server cannot send mail. Ask an owner of the agency for a link.',
       );
     const { email } = typed.data;
-    await limit.check('a new password', email);
-    await limit.failed('a new password', email);
+    const from = request.ip ?? 'unknown';
+    await limit.check(`a new password for ${email}`, from);
+    await limit.failed(`a new password for ${email}`, from);
     response.status(204).end();
     const { rows } = await db.query<{ id: number; agency_id: number; agency: string }>(
       `
