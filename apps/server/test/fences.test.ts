@@ -261,6 +261,17 @@ describe('who may do what', () => {
       counts: { settled: 1 },
     });
   });
+  test('every route that changes something leaves a line in the audit, or says why it leaves none', () => {
+    const changing = stage.server.routes.filter(({ method }) => method !== 'get');
+    expect(changing.length).toBeGreaterThan(70);
+    const silent = changing.filter(
+      ({ handle, untraced }) => !untraced && !/audit|handOver/.test(handle.toString()),
+    );
+    expect(silent.map(({ method, path }) => `${method} ${path}`)).toEqual([]);
+    // Whoever leaves a line has no reason to say why not.
+    const both = changing.filter(({ handle, untraced }) => untraced && /audit/.test(handle.toString()));
+    expect(both.map(({ path }) => path)).toEqual([]);
+  });
   test('every permission belongs to somebody', () => {
     for (const roles of Object.values(PERMISSIONS)) expect(roles).toContain('owner');
   });

@@ -85,7 +85,7 @@ export function bookingRoutes({
    * What follows every change of a calendar: the lane reads them anew, the trail has it, and the others are
    * told. Gives them as they are now.
    */
-  const changed = async (
+  const auditChange = async (
     {
       db,
       client,
@@ -127,7 +127,7 @@ export function bookingRoutes({
           [client.id, newId(clock.now()), name, fold(name), toJson(rule), new Date(clock.now())],
         );
         if (rowCount === 0) throw isTaken('calendar', name);
-        return changed({ db, client, account, afterwards }, 'made a calendar', name);
+        return auditChange({ db, client, account, afterwards }, 'made a calendar', name);
       },
     }),
     route({
@@ -163,7 +163,7 @@ export function bookingRoutes({
           'update calendar set name = $3, folded = $4, rule = $5 where client_id = $1 and id = $2',
           [client.id, before.id, name, fold(name), toJson(rule)],
         );
-        return changed({ db, client, account, afterwards }, 'changed a calendar', name);
+        return auditChange({ db, client, account, afterwards }, 'changed a calendar', name);
       },
     }),
     route({
@@ -184,7 +184,7 @@ export function bookingRoutes({
           before.id,
           new Date(clock.now()),
         ]);
-        return changed({ db, client, account, afterwards }, 'removed a calendar', before.calendar.name);
+        return auditChange({ db, client, account, afterwards }, 'removed a calendar', before.calendar.name);
       },
     }),
     route({

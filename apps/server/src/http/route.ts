@@ -87,6 +87,8 @@ export interface Route<Q = unknown, B = unknown> {
   /** Below /api. With `:client`, the slug of one client, which the account must be allowed to see. */
   path: string;
   may: Permission | 'signed in';
+  /** Why a call that changes something leaves no line in the audit, where it leaves none. */
+  untraced?: string;
   query?: z.ZodType<Q>;
   body?: z.ZodType<B>;
   /**

@@ -306,7 +306,7 @@ export function lineRoutes(options: {
       method: 'post',
       path: '/clients/:client/lines/:lineId/test',
       may: 'change lines',
-      async handle({ client, db, params, afterwards }) {
+      async handle({ client, db, params, account, afterwards }) {
         const row = await one(db, client.id, params.lineId!);
         const line = await openLine(client.id, row);
         const adapter = adapters[row.channel];
@@ -331,6 +331,10 @@ export function lineRoutes(options: {
                 row.secrets,
               ],
             );
+            await audit(later, client.id, account.id, clock.now(), 'tested a line', {
+              id: row.id,
+              failure: failure?.code ?? null,
+            });
             afterwards(() => linesChanged(client.id));
             return shown(await one(later, client.id, params.lineId!));
           },

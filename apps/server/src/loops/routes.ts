@@ -178,6 +178,7 @@ export function loopRoutes(
           ],
         );
         if (saved.rowCount === 0) throw conflict(await storedLoop(db, client.id, params.loopId!));
+        await auditDraft(asked, clock.now());
         changed(asked);
         return loopPage(db, client.id, params.loopId!, threads);
       },
@@ -252,6 +253,7 @@ export function loopRoutes(
     route({
       method: 'post',
       path: '/clients/:client/loops/:loopId/here',
+      untraced: 'it tells the other screens who is looking, and is stored nowhere',
       may: 'see loops',
       body: Here,
       async handle({ db, account, client, params, body, afterwards }) {
@@ -284,4 +286,21 @@ export function loopRoutes(
       },
     }),
   ];
+}
+
+/** A draft is saved as it is typed: one line of the audit says so for each person, loop and stretch of time. */
+const DRAFT_GATHERS_MS = 10 * 60_000;
+
+async function auditDraft(
+  { db, client, account, params }: Pick<Asked<unknown, unknown>, 'db' | 'client' | 'account' | 'params'>,
+  now: number,
+): Promise<void> {
+  const what = 'wrote in a draft';
+  const { rowCount } = await db.query(
+    `
+      select from audit where client_id = $1 and at > $2 and account_id = $3 and what = $4
+        and detail ->> 'loopId' = $5 limit 1`,
+    [client.id, new Date(now - DRAFT_GATHERS_MS), account.id, what, params.loopId],
+  );
+  if (!rowCount) await audit(db, client.id, account.id, now, what, { loopId: params.loopId });
 }

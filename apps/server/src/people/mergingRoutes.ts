@@ -66,6 +66,9 @@ export function mergingRoutes({ clock }: { clock: Clock }) {
               on conflict do nothing`,
           [client.id, params.personId, body.other, new Date(clock.now()), account.id],
         );
+        await audit(db, client.id, account.id, clock.now(), 'said that two people are not one', {
+          people: [params.personId, body.other],
+        });
       },
     }),
     route({

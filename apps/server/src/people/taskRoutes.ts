@@ -122,7 +122,8 @@ export function peopleTaskRoutes({
       method: 'post',
       path: '/clients/:client/tasks/:taskId/stop',
       may: 'manage people',
-      async handle({ db, client, params, afterwards }): Promise<TaskView> {
+      async handle({ db, client, params, account, afterwards }): Promise<TaskView> {
+        await audit(db, client.id, account.id, clock.now(), 'stopped a task', { taskId: params.taskId });
         await db.query(
           `
             update task set state = 'stopping'
@@ -188,7 +189,7 @@ export function peopleTaskRoutes({
       path: '/clients/:client/people/files',
       may: 'manage people',
       query: UploadQuery,
-      handle: ({ client, query, request }) =>
+      handle: ({ client, query, account, request }) =>
         Promise.resolve(
           transferring(async (db) => {
             const id = newId(clock.now());
@@ -199,6 +200,7 @@ export function peopleTaskRoutes({
               new Date(clock.now()),
             ]);
             await keepBytes(db, client.id, id, request);
+            await audit(db, client.id, account.id, clock.now(), 'handed in a file', { name: query.name });
             return look(db, client.id, id, clock.now(), {}, threads);
           }),
         ),

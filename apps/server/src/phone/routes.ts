@@ -64,6 +64,7 @@ export function testPhoneRoutes(standins: string, adapters: Adapters) {
     route({
       method: 'post',
       path: '/clients/:client/test-phone/somebody',
+      untraced: 'it invents somebody who has not written yet',
       may: 'use the test phone',
       body: PhoneSomebody,
       handle: async ({ db, client, body }): Promise<{ who: string }> =>
@@ -72,6 +73,7 @@ export function testPhoneRoutes(standins: string, adapters: Adapters) {
     route({
       method: 'post',
       path: '/clients/:client/test-phone',
+      untraced: 'it is what a customer does, and stands in the conversation',
       may: 'use the test phone',
       body: PhoneAct,
       handle: async ({ db, client, body }): Promise<PhonePage> =>

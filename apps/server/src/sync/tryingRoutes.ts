@@ -34,7 +34,7 @@ export function tryingRoutes(options: { clock: Clock; keys: Keyring; standins: s
       method: 'post',
       path: '/clients/:client/destinations/:destinationId/columns',
       may: 'change sync',
-      async handle({ db, client, params }) {
+      async handle({ db, client, params, account }) {
         const destination = await storedDestination(db, client.id, params.destinationId!);
         return asking(
           () => theirColumns(destination),
@@ -44,6 +44,9 @@ export function tryingRoutes(options: { clock: Clock; keys: Keyring; standins: s
               'update destination set columns = $3 where client_id = $1 and id = $2 and settings = $4::jsonb',
               [client.id, destination.id, toJson(columns), toJson(destination.settings)],
             );
+            await audit(later, client.id, account.id, clock.now(), 'read the columns of a destination', {
+              id: destination.id,
+            });
             return pageOf(later, client.id, destination.id);
           },
         );

@@ -112,8 +112,16 @@ export function inletRoutes({
       path: '/clients/:client/webhooks/:inletId/listen',
       may: 'change lines',
       body: Listen,
-      async handle({ db, client, params, body }): Promise<InletPage> {
+      async handle({ db, client, params, body, account }): Promise<InletPage> {
         const id = Number(params.inletId);
+        await audit(
+          db,
+          client.id,
+          account.id,
+          clock.now(),
+          body.on ? 'let an incoming webhook keep its next call' : 'kept no call of an incoming webhook',
+          { id },
+        );
         await db.query(
           `
             update inlet set listens_until = $3, example = null, example_at = null
@@ -168,6 +176,7 @@ export function inletRoutes({
     route({
       method: 'post',
       path: '/clients/:client/webhooks/:inletId/try',
+      untraced: 'it shows what a call would change, and changes nothing',
       may: 'change lines',
       body: TryReading,
       async handle({ db, client, params, body }): Promise<TriedReading> {
