@@ -195,6 +195,18 @@ test.describe('clients', () => {
     await expect(page.getByLabel('oven_day')).toHaveValue('Thursday');
     await expectAccessible(page);
 
+    // Put away, and brought back.
+    await page.getByRole('button', { name: 'Archive client' }).click();
+    await page.getByRole('button', { name: `Archive Orchard Lane ${info.project.name}` }).click();
+    await expect(page.getByRole('heading', { name: 'Clients' })).toBeVisible();
+    await expect(page.getByRole('list', { name: 'Archived' })).toContainText('Orchard Lane');
+    await page.getByRole('button', { name: `Restore Orchard Lane ${info.project.name}` }).click();
+    await page
+      .getByRole('list', { name: 'Clients' })
+      .getByRole('link', { name: `Orchard Lane ${info.project.name}` })
+      .click();
+    await expect(page.getByLabel('oven_day')).toHaveValue('Thursday');
+
     // Somebody else writes it meanwhile.
     await page.getByLabel('Phone', { exact: true }).fill('+44 1632 960189');
     const other = await browser.newContext({ baseURL: new URL(page.url()).origin });

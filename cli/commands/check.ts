@@ -1,3 +1,4 @@
+import { counted } from '@dart-loop/core/language/counted';
 import { findingsOf, type Severity } from '@dart-loop/core';
 import { Unusable } from '../machine';
 import { readArguments, readLoops, soundLoops } from './loopFiles';
@@ -54,7 +55,7 @@ export async function check(args: string[]): Promise<number> {
     console.log(
       count === 0
         ? `Nothing found in ${names.length === 1 ? 'the file' : `${names.length} files`}.`
-        : `${count === 1 ? '1 finding' : `${count} findings`} in ${names.length === 1 ? 'the file' : `${names.length} files`}.`,
+        : `${counted(count, 'finding')} in ${names.length === 1 ? 'the file' : `${names.length} files`}.`,
     );
   }
   return lines.some((line) => line.severity === 'unusable')

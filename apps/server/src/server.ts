@@ -192,7 +192,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...ownRoutes({ clock, sessions, limit: limits.signIn() }),
     ...factorRoutes({ clock, keys, limit: limits.signIn() }),
     ...auditRoutes(),
-    ...clientRoutes({ clock }),
+    ...clientRoutes({ clock, changed: syncChanged }),
     ...briefRoutes({ clock, linesChanged }),
     ...todayRoutes(clock),
     ...loopRoutes(clock, live.tell, live.tellHere, threads),

@@ -1,8 +1,9 @@
 import type {
   AuditRow,
   BriefPage,
-  ClientRow,
+  ClientsPage,
   LinkView,
+  MadeKey,
   MadeLink,
   OwnSession,
   Role,
@@ -371,7 +372,7 @@ describe('clients', () => {
     expect(await add('Pão & Mar')).toEqual({ slug: 'pao-mar' });
     expect(await add('Pão, Mar')).toEqual({ slug: 'pao-mar-2' });
     expect(await add('Inbox')).toEqual({ slug: 'inbox-2' });
-    const rows = await stage.api.get<ClientRow[]>('/clients');
+    const { clients: rows } = await stage.api.get<ClientsPage>('/clients');
     expect(rows.find(({ slug }) => slug === 'pao-mar')).toMatchObject({
       name: 'Pão & Mar',
       lines: 0,
@@ -386,6 +387,42 @@ describe('clients', () => {
       timeZone: 'Europe/Lisbon',
       isOpen: true,
     });
+  });
+
+  test('an archived client is seen and called by nobody until it comes back; one with lines is not archived', async () => {
+    const { slug } = await stage.api.post<{ slug: string }>('/clients', {
+      name: 'Put Away',
+      country: 'GB',
+      timeZone: 'Europe/London',
+      language: 'en',
+    });
+    const { token } = await stage.api.post<MadeKey>(`/clients/${slug}/keys`, {
+      name: 'Till',
+      scopes: ['read people'],
+    });
+    const call = () =>
+      fetch(`${stage.server.address}/v1/people`, { headers: { authorization: `Bearer ${token}` } });
+    expect((await call()).status).toBe(200);
+    expect(await stage.api.raw('post', '/clients/saltmarsh-ferries/archive', {})).toMatchObject({
+      status: 409,
+      body: { detail: expect.stringMatching(/^Saltmarsh Ferries has \d connected lines\. Disconnect them/) },
+    });
+    const builder = await stage.as('builder');
+    expect((await builder.raw('post', `/clients/${slug}/archive`, {})).status).toBe(403);
+    expect((await stage.api.raw('post', `/clients/${slug}/archive`, {})).status).toBe(204);
+    expect((await call()).status).toBe(401);
+    expect((await stage.api.raw('get', `/clients/${slug}/brief`)).status).toBe(404);
+    const { clients, archived } = await stage.api.get<ClientsPage>('/clients');
+    expect(clients.map(({ name }) => name)).not.toContain('Put Away');
+    expect(archived.map(({ name }) => name)).toEqual(['Put Away']);
+    const restore = () => stage.api.raw('post', `/archived-clients/${archived[0]!.id}/restore`, {});
+    expect(await restore()).toMatchObject({ status: 200, body: { slug } });
+    expect((await restore()).status).toBe(404);
+    expect((await call()).status).toBe(200);
+    const rows = await stage.api.get<AuditRow[]>('/audit');
+    expect(rows.map(({ what }) => what)).toEqual(
+      expect.arrayContaining(['added a client', 'archived a client', 'restored a client']),
+    );
   });
 
   test('the brief says where each entry is used, whether it is open, and is refused with its field', async () => {

@@ -54,6 +54,7 @@ beforeAll(async () => {
     accountId: String(ids.account),
     invitationId: '999',
     sessionId: '999',
+    clientId: '999',
   });
 });
 afterAll(() => stage.close());

@@ -402,11 +402,11 @@ scenes: [{ name: S, steps: [{ kind: say, text: One. }, { kind: say, text: Two. }
     const { id } = await until(
       () =>
         stage.one<{ id: string }>(
-          "select id from message where body ->> 'text' = 'One.' and status = 'queued'",
+          "select id from message where body ->> 'text' = 'One.' and status = 'queued' and going_out_at is not null",
         ),
       Boolean,
     );
-    // Nobody can write down what becomes of it.
+    // It is past the gate, which marks it; from here on nobody can write down what becomes of it.
     await keeps.query('begin');
     await keeps.query('select from message where id = $1 for update', [id]);
     account.mood = 'well';

@@ -14,7 +14,7 @@ import {
 } from '../features/shell/places';
 import { Today } from '../features/today/Today';
 import { initialsOf } from '../ui/Avatar';
-import { counted } from '../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 import { ThemeProvider } from '../ui/theme';
 
 const pushed: string[] = [];

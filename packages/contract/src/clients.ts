@@ -37,6 +37,17 @@ export interface BriefPage extends ClientBrief {
   opensAt: string | null;
 }
 
+/** A client that is archived, and may come back. */
+export interface ArchivedClient {
+  id: number;
+  name: string;
+  archivedAt: string;
+}
+export interface ClientsPage {
+  clients: ClientRow[];
+  archived: ArchivedClient[];
+}
+
 export interface ClientRow {
   id: number;
   slug: string;

@@ -37,6 +37,7 @@ const ACCOUNT = `
     a.factor_since is not null as has_factor,
     case when a.all_clients then array(select id from client_of_agency(a.agency_id))
       else array(select client_id from account_client where account_id = a.id
+        and client_id in (select id from client_of_agency(a.agency_id))
       order by client_id) end as client_ids
   from account a`;
 

@@ -1,3 +1,4 @@
+import { counted } from '@dart-loop/core/language/counted';
 import { fold, freeTimes, localTime, type Loop, type Value } from '@dart-loop/core';
 import { shownName } from '@dart-loop/core/people/shownName';
 import {
@@ -177,7 +178,7 @@ export function bookingRoutes({
           throw new Problem(
             409,
             'It is in use',
-            `“${before.calendar.name}” has ${before.toCome === 1 ? '1 booking' : `${before.toCome} bookings`} still to come. Cancel ${before.toCome === 1 ? 'it' : 'them'} first.`,
+            `“${before.calendar.name}” has ${counted(before.toCome, 'booking')} still to come. Cancel ${before.toCome === 1 ? 'it' : 'them'} first.`,
           );
         await db.query('update calendar set gone_at = $3 where client_id = $1 and id = $2', [
           client.id,

@@ -1,23 +1,31 @@
-import { NewClient, type ClientRow } from '@dart-loop/contract';
+import { NewClient, type ArchivedClient, type ClientRow, type ClientsPage } from '@dart-loop/contract';
 import { isZone } from '@dart-loop/core/time/zones';
 import { byOf } from '../accounts/teamRoutes';
 import { route } from '../http/route';
 import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
 import { auditAgency } from '../platform/db/agencyAudit';
-import { Problem, wrong } from '../platform/problem';
+import { counted } from '@dart-loop/core/language/counted';
+import { Problem, notFound, wrong } from '../platform/problem';
 import { slugFor } from './slug';
 
 /** How often another slug is tried where one is taken. */
 const TRIES = 200;
 
 /** The agency's clients: all of them with their figures, and a further one. */
-export const clientRoutes = ({ clock }: { clock: Clock }) => [
+export const clientRoutes = ({
+  clock,
+  changed,
+}: {
+  clock: Clock;
+  /** What is delivered for the client is another. */
+  changed: (clientId: number) => void;
+}) => [
   route({
     method: 'get',
     path: '/clients',
     may: 'manage clients',
-    async handle({ db }): Promise<ClientRow[]> {
+    async handle({ db, account }): Promise<ClientsPage> {
       const { rows } = await db.query<ClientRow>(
         `
           select c.id, c.slug, c.name,
@@ -32,7 +40,13 @@ export const clientRoutes = ({ clock }: { clock: Clock }) => [
             (select count(*) from person p where p.client_id = c.id)::int as people
           from client c order by lower(c.name), c.id`,
       );
-      return rows;
+      const archived = account.allClients
+        ? await db.query<ArchivedClient>(
+            'select id, name, archived_at as "archivedAt" from archived_of_agency($1)',
+            [account.agencyId],
+          )
+        : { rows: [] };
+      return { clients: rows, archived: archived.rows };
     },
   }),
   route({
@@ -64,6 +78,51 @@ export const clientRoutes = ({ clock }: { clock: Clock }) => [
         return { slug };
       }
       throw new Problem(409, 'There is one already', 'name: there are too many clients of that name.');
+    },
+  }),
+  route({
+    method: 'post',
+    path: '/clients/:client/archive',
+    may: 'manage clients',
+    async handle(asked) {
+      const { db, client, account, afterwards } = asked;
+      const { rows } = await db.query<{ lines: number }>(
+        'select count(*)::int as lines from line where client_id = $1 and secrets is not null',
+        [client.id],
+      );
+      // What people write would go unanswered without a word to anybody.
+      if (rows[0]!.lines > 0)
+        throw new Problem(
+          409,
+          'Lines are connected',
+          `${client.name} has ${counted(rows[0]!.lines, 'connected line')}. Disconnect them first: nobody would answer there.`,
+        );
+      const now = clock.now();
+      await db.query("update destination set state = 'off' where client_id = $1 and state <> 'off'", [
+        client.id,
+      ]);
+      await audit(db, client.id, account.id, now, 'archived the client', { name: client.name });
+      await auditAgency(db, byOf(asked, now), 'archived a client', { name: client.name, id: client.id });
+      await db.query('update client set archived_at = $2 where id = $1', [client.id, new Date(now)]);
+      afterwards(() => changed(client.id));
+    },
+  }),
+  route({
+    method: 'post',
+    path: '/archived-clients/:clientId/restore',
+    may: 'manage clients',
+    async handle(asked): Promise<{ slug: string }> {
+      const { db, account, params } = asked;
+      const { rows } = account.allClients
+        ? await db.query<{ slug: string | null }>('select restore_client($1, $2) as slug', [
+            account.agencyId,
+            params.clientId,
+          ])
+        : { rows: [] };
+      const slug = rows[0]?.slug;
+      if (!slug) throw notFound('archived client');
+      await auditAgency(db, byOf(asked, clock.now()), 'restored a client', { slug });
+      return { slug };
     },
   }),
 ];

@@ -1,3 +1,4 @@
+import { counted } from '@dart-loop/core/language/counted';
 import type { Attention, TodayPage } from '@dart-loop/contract';
 import { shownName } from '@dart-loop/core/people/shownName';
 import type { ChannelKind } from '@dart-loop/core';
@@ -47,7 +48,7 @@ export function todayRoutes(clock: Clock) {
               weight: 'failing',
               client: { slug: row.slug, name: row.client },
               channel: row.channel,
-              words: `The line ${row.name} has been failing for ${lasting(now - row.failing_since.getTime())}. ${row.failure.reason}${row.held > 0 ? ` ${row.held === 1 ? '1 message is' : `${row.held} messages are`} held.` : ''}`,
+              words: `The line ${row.name} has been failing for ${lasting(now - row.failing_since.getTime())}. ${row.failure.reason}${row.held > 0 ? ` ${counted(row.held, 'message is', 'messages are')} held.` : ''}`,
               action: { words: 'Open line', href: `/${row.slug}/lines` },
             });
           const unprocessed = await db.query<{
@@ -71,7 +72,7 @@ export function todayRoutes(clock: Clock) {
               weight: 'warning',
               client: { slug: row.slug, name: row.client },
               channel: row.channel,
-              words: `${row.count === 1 ? '1 message' : `${row.count} messages`} on ${row.name} could not be processed.`,
+              words: `${counted(row.count, 'message')} on ${row.name} could not be processed.`,
               action: { words: 'See why', href: `/${row.slug}/lines?aside=${row.id}` },
             });
           const behind = await db.query<{
@@ -104,7 +105,7 @@ export function todayRoutes(clock: Clock) {
                 weight: 'failing',
                 client,
                 channel: null,
-                words: `The destination ${row.name} has been failing for ${lasting(now - row.failing_since.getTime())}: ${row.failure}. ${row.waiting === 1 ? '1 delivery waits' : `${row.waiting} deliveries wait`}.`,
+                words: `The destination ${row.name} has been failing for ${lasting(now - row.failing_since.getTime())}: ${row.failure}. ${counted(row.waiting, 'delivery waits', 'deliveries wait')}.`,
                 action,
               });
             if (row.shelf > 0)
@@ -113,7 +114,7 @@ export function todayRoutes(clock: Clock) {
                 weight: 'warning',
                 client,
                 channel: null,
-                words: `${row.shelf === 1 ? '1 delivery' : `${row.shelf} deliveries`} to ${row.name} failed.`,
+                words: `${counted(row.shelf, 'delivery', 'deliveries')} to ${row.name} failed.`,
                 action: { ...action, href: `${action.href}?see=deliveries` },
               });
           }
@@ -165,7 +166,7 @@ export function todayRoutes(clock: Clock) {
             weight: 'warning',
             client: { slug: row.slug, name: row.client },
             channel: null,
-            words: `${row.people === 1 ? '1 person waits' : `${row.people} people wait`} for a person, ${row.people === 1 ? 'for' : 'the longest'} ${lasting(now - row.since.getTime())} (${shownName(row.who)}: “${row.words.length > 60 ? `${row.words.slice(0, 59)}…` : row.words}”).`,
+            words: `${counted(row.people, 'person waits', 'people wait')} for a person, ${row.people === 1 ? 'for' : 'the longest'} ${lasting(now - row.since.getTime())} (${shownName(row.who)}: “${row.words.length > 60 ? `${row.words.slice(0, 59)}…` : row.words}”).`,
             action: { words: `Read what ${shownName(row.who)} wrote`, href: `/inbox/${row.slug}/${row.id}` },
           });
         const failed = await db.query<{
@@ -188,7 +189,7 @@ export function todayRoutes(clock: Clock) {
             weight: 'quiet',
             client: { slug: row.slug, name: row.client },
             channel: null,
-            words: `${row.count === 1 ? '1 message was' : `${row.count} messages were`} not sent since yesterday. ${row.reason}`,
+            words: `${counted(row.count, 'message was', 'messages were')} not sent since yesterday. ${row.reason}`,
             action: { words: 'Open conversation', href: `/inbox/${row.slug}/${row.conversation_id}` },
           });
 
@@ -215,7 +216,7 @@ export function todayRoutes(clock: Clock) {
             weight: 'warning',
             client: { slug: row.slug, name: row.client },
             channel: null,
-            words: `${row.kind === 'alert' ? (row.count === 1 ? '1 alert' : `${row.count} alerts`) : row.count === 1 ? '1 delivery' : `${row.count} deliveries`} to ${row.to} failed since yesterday: ${row.reason}.`,
+            words: `${row.kind === 'alert' ? counted(row.count, 'alert') : counted(row.count, 'delivery', 'deliveries')} to ${row.to} failed since yesterday: ${row.reason}.`,
             action: { words: 'Open conversation', href: `/inbox/${row.slug}/${row.conversation_id}` },
           });
 

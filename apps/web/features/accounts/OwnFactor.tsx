@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Image, View } from 'react-native';
 import useSWR from 'swr';
 import { ConfirmFactor, EndFactor, type FactorState, type NewFactor } from '@dart-loop/contract/accounts';
-import { counted } from '../../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 import { webStyle } from '../../ui/onWeb';
 import { Failure, Refused, Sheet, Waiting } from '../../ui/parts';
 import { QuietButton } from '../../ui/press';

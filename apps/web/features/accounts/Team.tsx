@@ -3,7 +3,7 @@ import { View } from 'react-native';
 import useSWR from 'swr';
 import type { Invitation, MadeLink, Member, TeamPage } from '@dart-loop/contract/accounts';
 import { Avatar } from '../../ui/Avatar';
-import { counted } from '../../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 import { Page } from '../../ui/Page';
 import { Failure, Refused, Waiting } from '../../ui/parts';
 import { ActionButton, QuietButton } from '../../ui/press';

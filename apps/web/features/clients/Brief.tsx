@@ -3,7 +3,7 @@ import { View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
 import type { BriefPage, ClientBrief } from '@dart-loop/contract/clients';
 import { may } from '@dart-loop/contract/roles';
-import { counted } from '../../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 import { Field } from '../../ui/Field';
 import { Page } from '../../ui/Page';
 import { Failure, Waiting } from '../../ui/parts';
@@ -18,6 +18,7 @@ import { Refusal } from '../session/Refusal';
 import { useAct } from '../session/useAct';
 import { useSession } from '../session/useSession';
 import { useWritten } from '../session/useWritten';
+import { ArchiveClient } from './ArchiveClient';
 import { NextSteps } from './NextSteps';
 import { OwnEntries } from './OwnEntries';
 
@@ -62,6 +63,7 @@ const briefOf = ({ hours, languages, ...draft }: Draft): ClientBrief => ({
 /** The client's facts, kept once and merged anywhere. */
 export function Brief() {
   const { client } = useLocalSearchParams<{ client: string }>();
+  const role = useSession().data?.account.role;
   const path = `/clients/${client}/brief`;
   const { data, error, mutate } = useSWR<BriefPage, Error>(path);
   return (
@@ -74,6 +76,11 @@ export function Brief() {
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data && <Written key={client} client={client} page={data} read={() => mutate()} />}
+      {data && role && may(role, 'manage clients') && (
+        <View style={{ marginTop: 24 }}>
+          <ArchiveClient client={client} name={data.name} />
+        </View>
+      )}
     </Page>
   );
 }

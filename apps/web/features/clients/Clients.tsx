@@ -2,16 +2,18 @@ import { router, type Href } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
-import { NewClient, type ClientRow } from '@dart-loop/contract/clients';
-import { counted } from '../../ui/counted';
+import { NewClient, type ClientRow, type ClientsPage } from '@dart-loop/contract/clients';
+import { counted } from '@dart-loop/core/language/counted';
 import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
 import { Page } from '../../ui/Page';
 import { Empty, Failure, Refused, Waiting } from '../../ui/parts';
-import { ActionButton, PlaceLink } from '../../ui/press';
+import { ActionButton, PlaceLink, QuietButton } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
+import { whenWords } from '../../ui/time';
 import { ask } from '../session/api';
+import { useAct } from '../session/useAct';
 import { FormField, useSentForm } from '../session/useSentForm';
 
 /** From so many on, they are searched. */
@@ -19,10 +21,14 @@ const SEARCHED = 8;
 
 /** All clients of the agency, with what each has and what waits there. */
 export function Clients() {
-  const { data, error, mutate } = useSWR<ClientRow[], Error>('/clients');
+  const { data, error, mutate } = useSWR<ClientsPage, Error>('/clients');
+  const { mutate: refresh } = useSWRConfig();
   const [adding, setAdding] = useState(false);
   const [sought, setSought] = useState('');
-  const shown = (data ?? []).filter(({ name }) => name.toLowerCase().includes(sought.trim().toLowerCase()));
+  const { act, busy, problem } = useAct(async () => Promise.all([mutate(), refresh('/session')]));
+  const shown = (data?.clients ?? []).filter(({ name }) =>
+    name.toLowerCase().includes(sought.trim().toLowerCase()),
+  );
   return (
     <Page
       title="Clients"
@@ -33,18 +39,18 @@ export function Clients() {
     >
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
-      {data?.length === 0 && (
+      {data?.clients.length === 0 && (
         <Empty
           title="No client yet"
           words="A client has its own brief, lines, loops and people, and sees nothing of the others. Add the first one."
         />
       )}
-      {data && data.length >= SEARCHED && (
+      {data && data.clients.length >= SEARCHED && (
         <View style={{ maxWidth: 420, marginBottom: 12 }}>
           <Field label="Find a client" value={sought} onChangeText={setSought} autoCapitalize="none" />
         </View>
       )}
-      {data && data.length > 0 && shown.length === 0 && (
+      {data && data.clients.length > 0 && shown.length === 0 && (
         <Words kind="small">{`No client’s name has “${sought.trim()}” in it.`}</Words>
       )}
       <View role="list" aria-label="Clients">
@@ -52,6 +58,32 @@ export function Clients() {
           <ClientLine key={client.id} client={client} />
         ))}
       </View>
+      <Refused problem={problem} />
+      {data && data.archived.length > 0 && (
+        <View style={{ marginTop: 24, gap: 8 }}>
+          <Words kind="heading">Archived</Words>
+          <View role="list" aria-label="Archived">
+            {data.archived.map(({ id, name, archivedAt }) => (
+              <View
+                key={id}
+                role="listitem"
+                style={{ flexDirection: 'row', alignItems: 'center', gap: 12, minHeight: 44 }}
+              >
+                <View style={{ flex: 1, minWidth: 0 }}>
+                  <Words kind="strong">{name}</Words>
+                  <Words kind="small">{`archived ${whenWords(archivedAt)}`}</Words>
+                </View>
+                <QuietButton
+                  title="Restore"
+                  label={`Restore ${name}`}
+                  disabled={busy}
+                  onPress={() => void act(() => ask('POST', `/archived-clients/${id}/restore`, {}))}
+                />
+              </View>
+            ))}
+          </View>
+        </View>
+      )}
       <AddClient open={adding} onClose={() => setAdding(false)} />
     </Page>
   );

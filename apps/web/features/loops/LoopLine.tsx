@@ -1,7 +1,7 @@
 import type { ReactNode } from 'react';
 import { View } from 'react-native';
 import type { LoopRow } from '@dart-loop/contract';
-import { counted } from '../../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 import { PlaceLink } from '../../ui/press';
 import { StateShape } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';

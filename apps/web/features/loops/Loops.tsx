@@ -9,7 +9,7 @@ import { ActionButton, QuietButton } from '../../ui/press';
 import { Page } from '../../ui/Page';
 import { Empty, Failure, Refused, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
-import { counted } from '../../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 import { FIRST_LOOP } from '@dart-loop/core/loops/file/firstLoop';
 import { ask } from '../session/api';
 import { LoopHeads, LoopLine } from './LoopLine';

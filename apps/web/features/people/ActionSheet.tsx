@@ -8,7 +8,7 @@ import { ActionButton, QuietButton } from '../../ui/press';
 import { Failure, Waiting } from '../../ui/parts';
 import { PickRow } from '../../ui/rows';
 import { Words } from '../../ui/Words';
-import { counted } from '../../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 import { ask, type ApiError } from '../session/api';
 
 type Doing = PeopleAction['do'];

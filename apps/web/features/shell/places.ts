@@ -1,6 +1,6 @@
 import type { ClientSummary, Session } from '@dart-loop/contract';
 import { may, type Permission } from '@dart-loop/contract/roles';
-import { counted } from '../../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 import type { IconName } from '../../ui/Icon';
 
 /** A place of the application: a screen that is always one press away. */

@@ -1,5 +1,5 @@
 import type { DestinationRow } from '@dart-loop/contract';
-import { counted } from '../../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 import { whenWords } from '../../ui/time';
 
 /** How a destination is, as a shape and a sentence. */

@@ -4,7 +4,7 @@ import type { TodayPage } from '@dart-loop/contract';
 import { may } from '@dart-loop/contract/roles';
 import { PlaceLink, TextLink } from '../../ui/press';
 import { Page } from '../../ui/Page';
-import { counted } from '../../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 import { ChannelMark, Empty, Failure, StateShape, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';

@@ -5,7 +5,7 @@ import type { LoopPage } from '@dart-loop/contract';
 import type { Loop } from '@dart-loop/core';
 import { withValueAt } from '@dart-loop/core/loops/edit/edits';
 import type { Examined } from '@dart-loop/core/loops/check/examine';
-import { counted } from '../../../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 import { Icon } from '../../../ui/Icon';
 import { IconButton } from '../../../ui/IconButton';
 import { Menu } from '../../../ui/Menu';

@@ -1,6 +1,6 @@
 import type { LoopPage } from '@dart-loop/contract';
 import type { Loop } from '@dart-loop/core';
-import { counted } from '../../../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 import { Notice } from '../../../ui/parts';
 import { QuietButton } from '../../../ui/press';
 import { exact } from '../../../ui/time';

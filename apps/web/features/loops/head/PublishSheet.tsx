@@ -8,7 +8,7 @@ import { ActionButton, QuietButton } from '../../../ui/press';
 import { Notice, Refused } from '../../../ui/parts';
 import { exact } from '../../../ui/time';
 import { Words } from '../../../ui/Words';
-import { counted } from '../../../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 import { TickRow } from '../../../ui/rows';
 import { toMend } from '../Findings';
 import type { Draft } from '../useDraft';

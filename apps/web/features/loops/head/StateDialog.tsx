@@ -1,5 +1,5 @@
 import { View } from 'react-native';
-import { counted } from '../../../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 import { Dialog } from '../../../ui/Menu';
 import { ActionButton, QuietButton } from '../../../ui/press';
 import { Words } from '../../../ui/Words';

@@ -9,7 +9,7 @@ import { Failure, Refused, Waiting } from '../../../ui/parts';
 import { useTheme } from '../../../ui/theme';
 import { exact, whenWords } from '../../../ui/time';
 import { Words } from '../../../ui/Words';
-import { counted } from '../../../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 import { ask } from '../../session/api';
 
 const people = (count: number) => counted(count, 'person', 'people');

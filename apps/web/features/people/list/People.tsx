@@ -4,7 +4,7 @@ import { useCallback, useEffect, useState } from 'react';
 import { View } from 'react-native';
 import type { Selection } from '@dart-loop/contract';
 import { may } from '@dart-loop/contract/roles';
-import { counted } from '../../../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 import { Field } from '../../../ui/Field';
 import { PageHead, usePageInset } from '../../../ui/Page';
 import { Empty, Failure, Waiting } from '../../../ui/parts';

@@ -2,7 +2,7 @@ import { router } from 'expo-router';
 import { Icon } from '../../../ui/Icon';
 import { Menu } from '../../../ui/Menu';
 import { ActionButton, QuietButton } from '../../../ui/press';
-import { counted } from '../../../ui/counted';
+import { counted } from '@dart-loop/core/language/counted';
 
 const FORMATS = { csv: 'CSV', jsonl: 'JSON Lines', vcard: 'vCard' } as const;
 type Format = keyof typeof FORMATS;

@@ -1,3 +1,4 @@
+import { counted } from '../../language/counted';
 import { durationWords } from '../../loops/model/basics';
 import { valueWords } from '../../people/person';
 import { momentWords } from '../../time/zones';
@@ -112,7 +113,7 @@ export function stageWords(note: Note): string {
     case 'handed back':
       return `${note.by} handed back: ${note.how}.`;
     case 'alert':
-      return `Alert to ${note.to === 0 ? 'nobody' : note.to === 1 ? '1 person' : `${note.to} people`} by ${note.by === 'sms' ? 'SMS' : note.by === 'telegram' ? 'Telegram' : 'email'}.`;
+      return `Alert to ${note.to === 0 ? 'nobody' : counted(note.to, 'person', 'people')} by ${note.by === 'sms' ? 'SMS' : note.by === 'telegram' ? 'Telegram' : 'email'}.`;
     case 'to be delivered':
       return `Goes out to ${note.destination}.`;
     case 'sent out':
@@ -126,7 +127,7 @@ export function stageWords(note: Note): string {
     case 'times offered':
       return note.count === 0
         ? `Nothing is free in ${note.calendar}. To ${note.to}.`
-        : `Offers ${note.count === 1 ? '1 free time' : `${note.count} free times`} of ${note.calendar}.`;
+        : `Offers ${counted(note.count, 'free time')} of ${note.calendar}.`;
     case 'time gone':
       return `${momentWords(note.from, note.zone)} is not free any more.`;
     case 'consent':

@@ -1,3 +1,4 @@
+import { counted } from '../../language/counted';
 import { z } from 'zod';
 
 /**
@@ -145,9 +146,7 @@ export function waitingExits(step: WaitingParts): Exit[] {
   if (step.otherwise) {
     const times = step.retry?.times ?? 0;
     const words =
-      times === 0
-        ? 'could not read it'
-        : `could not read it, after ${times === 1 ? '1 retry' : `${times} retries`}`;
+      times === 0 ? 'could not read it' : `could not read it, after ${counted(times, 'retry', 'retries')}`;
     exits.push({ kind: 'could not read', words, to: step.otherwise, path: ['otherwise'] });
   }
   if (step.somethingElse)

@@ -1,3 +1,4 @@
+import { counted } from '../../../language/counted';
 import { smsParts } from '../../../channels/gsm';
 import { textEdits } from '../../edit/textEdits';
 import { check } from '../check';
@@ -48,7 +49,7 @@ export const smsPrice = check<'dear character' | 'sms parts'>(function* (world) 
         code: 'dear character',
         severity: 'warns',
         about: dear.join(''),
-        reason: `${names} in ${where} ${dear.length === 1 ? 'is' : 'are'} outside the plain SMS alphabet, so a part holds 70 characters instead of 160: ${parts === 1 ? '1 part' : `${parts} parts`}${mendable && cheap < parts ? `, ${cheap} without` : ''}.`,
+        reason: `${names} in ${where} ${dear.length === 1 ? 'is' : 'are'} outside the plain SMS alphabet, so a part holds 70 characters instead of 160: ${counted(parts, 'part')}${mendable && cheap < parts ? `, ${cheap} without` : ''}.`,
         ...(mendable
           ? {
               fix: {
