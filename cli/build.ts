@@ -57,15 +57,29 @@ export async function buildServers(
     bundle('apps/standins/src/main.ts', join(folder, 'standins.mjs')),
     bundle('apps/server/src/platform/threads/jobs.ts', join(folder, 'threads.mjs')),
   ] as const;
-  for (const each of options) await build(each);
+  for (const each of options) await buildWhole(each);
   return { server: options[0].outfile, standins: options[1].outfile, threads: options[2].outfile };
+}
+
+/**
+ * Builds, and puts each file in its place at once, or leaves it where it is the same: a process that runs from
+ * there never reads half of one.
+ */
+async function buildWhole(options: BuildOptions): Promise<void> {
+  const { outputFiles = [] } = await build({ ...options, write: false });
+  for (const { path, contents } of outputFiles) {
+    if (existsSync(path) && readFileSync(path).equals(contents)) continue;
+    const part = `${path}.${process.pid}.part`;
+    writeFileSync(part, contents);
+    renameSync(part, path);
+  }
 }
 
 /** Bundles one script as the server is bundled, so that its figures are those of the code that runs. */
 export async function buildScript(entry: string, folder: string): Promise<string> {
   mkdirSync(folder, { recursive: true });
   const options = bundle(entry, join(folder, `${entry.replaceAll('/', '-').replace(/\.ts$/, '')}.mjs`));
-  await build(options);
+  await buildWhole(options);
   return options.outfile;
 }
 
