@@ -1,7 +1,7 @@
 import pg from 'pg';
 import { Email } from '@dart-loop/contract/accounts';
-import { endFactor } from '../../apps/server/src/accounts/factorRoutes';
 import { makeLink, type For } from '../../apps/server/src/accounts/links';
+import { endFactor } from '../../apps/server/src/accounts/secondFactor';
 import { openInstallation } from '../installation';
 import { Stop } from '../machine';
 import { readSettings } from '../settings';

@@ -187,6 +187,7 @@ describe('what somebody may do', () => {
       cookie,
     );
     const { id } = await memberCalled(email);
+    await stage.db.query('update account set factor_since = now() where id = $1', [id]);
     await stage.api.raw('delete', `/team/${id}`);
     expect((await ask('GET', '/today', undefined, cookie)).status).toBe(401);
     expect((await signIn(email, PASSWORD)).status).toBe(401);
@@ -198,7 +199,8 @@ describe('what somebody may do', () => {
       address: expect.stringMatching(/127\.0\.0\.1|::1/),
     });
     await newMember(email, 'operator', [1]);
-    expect(await memberCalled(email)).toMatchObject({ id, role: 'operator', clients: [1] });
+    // Nor is the second factor that they had asked for.
+    expect(await memberCalled(email)).toMatchObject({ id, role: 'operator', clients: [1], factor: false });
   });
 
   test('the last owner stays, and nobody gives what they cannot see', async () => {

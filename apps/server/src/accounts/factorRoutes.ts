@@ -4,11 +4,10 @@ import { route } from '../http/route';
 import type { SignInLimit } from '../http/limits';
 import type { Clock } from '../platform/clock';
 import { auditAgency } from '../platform/db/agencyAudit';
-import type { Connection } from '../platform/db/pool';
 import type { Keyring } from '../platform/keyring';
 import { Problem, wrong } from '../platform/problem';
 import { stopIfWrongPassword } from './ownPassword';
-import { newRecoveryCodes, newSecret, recoveryHash, stepOf } from './secondFactor';
+import { endFactor, newRecoveryCodes, newSecret, recoveryHash, stepOf } from './secondFactor';
 import { byOf } from './teamRoutes';
 
 interface Parts {
@@ -88,10 +87,3 @@ export const factorRoutes = ({ clock, keys, limit }: Parts) => [
     },
   }),
 ];
-
-/** Somebody's second factor is gone, with its codes. */
-export const endFactor = (db: Pick<Connection, 'query'>, accountId: number) =>
-  db.query(
-    "update account set secrets = null, factor_since = null, factor_step = 0, recovery = '{}' where id = $1",
-    [accountId],
-  );

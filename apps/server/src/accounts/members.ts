@@ -1,6 +1,7 @@
 import type { Reach, Role } from '@dart-loop/contract';
 import type { Connection } from '../platform/db/pool';
 import { Problem } from '../platform/problem';
+import { endFactor } from './secondFactor';
 
 type Queries = Pick<Connection, 'query'>;
 
@@ -102,11 +103,14 @@ export async function changeMember(
   await stopIfNoOwner(db, agencyId);
 }
 
-/** Somebody leaves: their sessions end, their links count no more; what they did stays theirs. */
+/**
+ * Somebody leaves: their sessions end, their links and second factor count no more; what they did stays theirs.
+ */
 export async function leave(db: Queries, agencyId: number, accountId: number, now: number): Promise<void> {
   await db.query('update account set left_at = $2 where id = $1', [accountId, new Date(now)]);
   await db.query('delete from session where account_id = $1', [accountId]);
   await db.query('delete from account_link where account_id = $1', [accountId]);
+  await endFactor(db, accountId);
   await stopIfNoOwner(db, agencyId);
 }
 

@@ -74,3 +74,10 @@ export async function takeCode(
   );
   return rowCount === 1;
 }
+
+/** Somebody’s second factor is gone, with its codes. */
+export const endFactor = (db: Queries, accountId: number) =>
+  db.query(
+    "update account set secrets = null, factor_since = null, factor_step = 0, recovery = '{}' where id = $1",
+    [accountId],
+  );
