@@ -104,7 +104,8 @@ export async function changeMember(
 }
 
 /**
- * Somebody leaves: their sessions end, their links and second factor count no more; what they did stays theirs.
+ * Somebody leaves: their sessions end, their links and second factor count no more; what they did stays
+ * theirs.
  */
 export async function leave(db: Queries, agencyId: number, accountId: number, now: number): Promise<void> {
   await db.query('update account set left_at = $2 where id = $1', [accountId, new Date(now)]);
