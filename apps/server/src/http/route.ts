@@ -145,7 +145,7 @@ export function hangRoutes(
           // Done again from the beginning where it gave way to another transaction.
           afterwards.length = 0;
           let client: OpenClient | null = null;
-          if (definition.path.includes(':client')) {
+          if (/:client\b/.test(definition.path)) {
             const { rows } = await db.query<OpenClient>(
               'select id, slug, name, time_zone as "timeZone" from client where slug = $1',
               [params.client],
