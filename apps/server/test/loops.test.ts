@@ -112,6 +112,7 @@ test('publishing freezes a version, makes its fields, says what changed, and lea
   expect(trail.rows.map((row) => row.what)).toEqual([
     'imported a loop',
     'published a loop',
+    'wrote in a draft',
     'published a loop',
   ]);
 });

@@ -288,7 +288,7 @@ export function loopRoutes(
   ];
 }
 
-/** A draft is saved as it is typed: one line of the audit says so for each person, loop and stretch of time. */
+/** A draft is saved as it is typed: one line of the audit says so for each person, loop and ten minutes. */
 const DRAFT_GATHERS_MS = 10 * 60_000;
 
 async function auditDraft(
