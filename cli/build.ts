@@ -62,8 +62,8 @@ export async function buildServers(
 }
 
 /**
- * Builds, and puts each file in its place at once, or leaves it where it is the same: a process that runs from
- * there never reads half of one.
+ * Builds, and puts each file in its place at once, or leaves it where it is the same: a process that runs
+ * from there never reads half of one.
  */
 async function buildWhole(options: BuildOptions): Promise<void> {
   const { outputFiles = [] } = await build({ ...options, write: false });

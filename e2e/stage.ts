@@ -34,8 +34,8 @@ export async function signIn(
 }
 
 /**
- * Nothing that axe knows to be wrong. `colours`: looked at for its colours alone, where all else was looked at
- * in others.
+ * Nothing that axe knows to be wrong. `colours`: looked at for its colours alone, where all else was looked
+ * at in others.
  */
 export async function expectAccessible(page: Page, what: 'all' | 'colours' = 'all'): Promise<void> {
   const axe = new AxeBuilder({ page });
