@@ -1,11 +1,12 @@
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import pg from 'pg';
 import { NotStarted, readConfig } from '../apps/server/src/platform/config';
 import { migrate } from '../apps/server/src/platform/db/migrate';
 import { passwordsFrom, prepareRoles, urlOf } from '../apps/server/src/platform/db/roles';
 import { openCluster } from './cluster';
-import { Stop, isAlive, needPackages } from './machine';
+import { ask } from './database';
+import { Stop, needPackages } from './machine';
+import { runningNote } from './running';
 import type { Settings } from './settings';
 
 /** The database of an agency's own installation, ready to be worked on. */
@@ -29,12 +30,7 @@ interface Note {
 const noteOf = (settings: Settings) => join(settings.folder, 'running.json');
 
 /** What runs in the folder now; null where nothing does. */
-export function runningThere(settings: Settings): Note | null {
-  const file = noteOf(settings);
-  if (!existsSync(file)) return null;
-  const note = JSON.parse(readFileSync(file, 'utf8')) as Note;
-  return isAlive(note.pid) ? note : null;
-}
+export const runningThere = (settings: Settings): Note | null => runningNote<Note>(noteOf(settings));
 
 /** Says that this process runs the installation; the returned function takes it back. */
 export function noteRunning(settings: Settings, { owner, app, lane, key }: Installation): () => void {
@@ -131,12 +127,5 @@ export function environmentOf(
 }
 
 /** Whether nobody has an account yet. */
-export async function isUnfounded(owner: string): Promise<boolean> {
-  const db = new pg.Client({ connectionString: owner });
-  await db.connect();
-  try {
-    return (await db.query('select from account limit 1')).rowCount === 0;
-  } finally {
-    await db.end();
-  }
-}
+export const isUnfounded = async (owner: string): Promise<boolean> =>
+  (await ask(owner, 'select from account limit 1')).length === 0;

@@ -1,7 +1,10 @@
-import pg from 'pg';
+import type pg from 'pg';
 import { Email } from '@dart-loop/contract/accounts';
 import { makeLink, type For } from '../../apps/server/src/accounts/links';
+import { changeMember } from '../../apps/server/src/accounts/members';
 import { endFactor } from '../../apps/server/src/accounts/secondFactor';
+import { auditAgency } from '../../apps/server/src/platform/db/agencyAudit';
+import { withDatabase } from '../database';
 import { openInstallation } from '../installation';
 import { Stop } from '../machine';
 import { readSettings } from '../settings';
@@ -17,16 +20,16 @@ export async function account(args: string[]): Promise<void> {
   if (!email.success) throw new Stop(`“${typed}” is no email address.`);
   const settings = readSettings();
   const installation = await openInstallation(settings, (words) => console.log(words));
-  const db = new pg.Client({ connectionString: installation.owner });
-  await db.connect();
   try {
-    await db.query('begin');
-    const link = await (what === 'owner' ? makeOwner(db, email.data) : unlock(db, email.data));
-    await db.query('commit');
+    const link = await withDatabase(installation.owner, async (db) => {
+      await db.query('begin');
+      const made = await (what === 'owner' ? makeOwner(db, email.data) : unlock(db, email.data));
+      await db.query('commit');
+      return made;
+    });
     const address = (settings.server.DARTLOOP_ADDRESS ?? '').replace(/\/$/, '');
     console.log(`${link.words}\n\n  ${address}/welcome/${link.token}\n`);
   } finally {
-    await db.end();
     await installation.stop();
   }
 }
@@ -42,8 +45,7 @@ const find = async (db: pg.Client, email: string): Promise<Found | undefined> =>
 async function makeOwner(db: pg.Client, email: string): Promise<{ words: string; token: string }> {
   const known = await find(db, email);
   if (known) {
-    await db.query("update account set role = 'owner', all_clients = true where id = $1", [known.id]);
-    await db.query('delete from account_client where account_id = $1', [known.id]);
+    await changeMember(db, known.agency_id, known.id, { role: 'owner', clients: 'all' });
     await note(db, known.agency_id, 'was made an owner from the shell', email);
     return linkFor(
       db,
@@ -79,11 +81,7 @@ async function unlock(db: pg.Client, email: string): Promise<{ words: string; to
 }
 
 const note = (db: pg.Client, agencyId: number, what: string, who: string) =>
-  db.query('insert into agency_audit (agency_id, at, what, detail) values ($1, now(), $2, $3)', [
-    agencyId,
-    what,
-    JSON.stringify({ who }),
-  ]);
+  auditAgency(db, { agencyId, accountId: null, now: Date.now(), address: null }, what, { who });
 
 async function linkFor(db: pg.Client, agencyId: number, whom: For, words: string) {
   const { token, expiresAt } = await makeLink(db, agencyId, whom, null, Date.now());

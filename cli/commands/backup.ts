@@ -1,10 +1,10 @@
 import { spawn } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { isAbsolute, join } from 'node:path';
-import pg from 'pg';
 import { passwordsFrom, prepareRoles } from '../../apps/server/src/platform/db/roles';
 import { migrate } from '../../apps/server/src/platform/db/migrate';
 import { openCluster } from '../cluster';
+import { ask } from '../database';
 import { openInstallation, runningThere } from '../installation';
 import { Stop, postgresPrograms } from '../machine';
 import { caller } from '../places';
@@ -37,11 +37,11 @@ export async function writeBackup(settings: Settings, to: string): Promise<void>
   const work = mkdtempSync(join(settings.folder, 'backup-'));
   try {
     await program('pg_dump', ['--format=custom', `--file=${join(work, DUMP)}`, installation.owner]);
-    const { rows } = await query<{ name: string }>(
+    const migrations = await ask<{ name: string }>(
       installation.owner,
       'select name from migration order by name',
     );
-    const about = { madeAt: new Date().toISOString(), migrations: rows.map(({ name }) => name) };
+    const about = { madeAt: new Date().toISOString(), migrations: migrations.map(({ name }) => name) };
     writeFileSync(join(work, ABOUT), JSON.stringify(about));
     const files = filesOf(settings);
     const more = existsSync(files) ? ['-C', join(files, '..'), FILES] : [];
@@ -109,8 +109,8 @@ async function emptyDatabase(settings: Settings): Promise<{ owner: string; stop:
 }
 
 async function stopIfFull(owner: string): Promise<void> {
-  const { rowCount } = await query(owner, "select from pg_tables where schemaname = 'public' limit 1");
-  if (rowCount)
+  const tables = await ask(owner, "select from pg_tables where schemaname = 'public' limit 1");
+  if (tables.length > 0)
     throw new Stop(
       'The database has tables in it already. A backup is restored into an empty one, so that nothing is overwritten.',
     );
@@ -118,16 +118,6 @@ async function stopIfFull(owner: string): Promise<void> {
 
 const named = (file: string) => (isAbsolute(file) ? file : join(caller(), file));
 const filesOf = (settings: Settings) => settings.server.DARTLOOP_FILES ?? join(settings.folder, FILES);
-
-async function query<R extends pg.QueryResultRow>(url: string, sql: string): Promise<pg.QueryResult<R>> {
-  const db = new pg.Client({ connectionString: url });
-  await db.connect();
-  try {
-    return await db.query<R>(sql);
-  } finally {
-    await db.end();
-  }
-}
 
 function program(name: string, args: string[]): Promise<void> {
   const programs = postgresPrograms();

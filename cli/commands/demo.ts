@@ -1,9 +1,10 @@
-import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { LineRow, Session } from '@dart-loop/contract';
 import { Api } from '../api';
 import { DATA } from '../places';
-import { Stop, isAlive, needPackages } from '../machine';
+import { Stop, needPackages } from '../machine';
+import { DEMO_NOTE, runningDemo } from '../running';
 import { startStack } from '../stack';
 import { demoSignIns } from '../demo/world';
 
@@ -12,15 +13,12 @@ const PORT = 4600;
 /** `./dartloop demo`: everything, with the demo world, on one address, until Ctrl+C. */
 export async function demo(): Promise<void> {
   const folder = join(DATA, 'demo');
-  const note = join(DATA, 'demo.running');
-  if (existsSync(note)) {
-    const { pid, address } = JSON.parse(readFileSync(note, 'utf8')) as { pid: number; address: string };
-    if (isAlive(pid))
-      throw new Stop(
-        `The demo is running already${address ? ` at ${address}` : ''} (process ${pid}). End it with Ctrl+C there before you start another.`,
-      );
-  }
-  writeFileSync(note, JSON.stringify({ pid: process.pid, address: '' }), { mode: 0o600 });
+  const running = runningDemo();
+  if (running)
+    throw new Stop(
+      `The demo is running already${running.address ? ` at ${running.address}` : ''} (process ${running.pid}). End it with Ctrl+C there before you start another.`,
+    );
+  writeFileSync(DEMO_NOTE, JSON.stringify({ pid: process.pid, address: '' }), { mode: 0o600 });
   const start = Date.now();
   const step = (words: string) =>
     console.log(`${((Date.now() - start) / 1_000).toFixed(1).padStart(6)} s  ${words}`);
@@ -37,7 +35,7 @@ export async function demo(): Promise<void> {
       if (first) {
         await pointWebhooks(stack.address);
         writeFileSync(
-          note,
+          DEMO_NOTE,
           JSON.stringify({ pid: process.pid, address: stack.address, environment: stack.environment }),
           { mode: 0o600 },
         );
@@ -56,7 +54,7 @@ export async function demo(): Promise<void> {
       await stack.stop();
     }
   } finally {
-    rmSync(note, { force: true });
+    rmSync(DEMO_NOTE, { force: true });
   }
 }
 

@@ -1,9 +1,9 @@
 import { statfsSync } from 'node:fs';
 import { connect } from 'node:tls';
 import { createTransport } from 'nodemailer';
-import pg from 'pg';
 import { canSignIn } from '../../apps/server/src/platform/db/roles';
 import { Keyring } from '../../apps/server/src/platform/keyring';
+import { ask } from '../database';
 import { environmentOf, openInstallation, type Installation } from '../installation';
 import { readSettings, type Settings } from '../settings';
 
@@ -156,15 +156,5 @@ async function mailAnswers(server: string | undefined): Promise<string | null> {
     return `The mail server does not take us: ${(error as Error).message}.`;
   } finally {
     transport.close();
-  }
-}
-
-async function ask<R extends pg.QueryResultRow>(url: string, sql: string): Promise<R[]> {
-  const db = new pg.Client({ connectionString: url });
-  await db.connect();
-  try {
-    return (await db.query<R>(sql)).rows;
-  } finally {
-    await db.end();
   }
 }

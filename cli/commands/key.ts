@@ -1,11 +1,13 @@
 import { randomBytes } from 'node:crypto';
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { join } from 'node:path';
+import { counted } from '@dart-loop/core/language/counted';
 import { Keyring } from '../../apps/server/src/platform/keyring';
 import { keepNewKey, openCluster } from '../cluster';
 import { openInstallation, type Installation } from '../installation';
-import { Stop, isAlive } from '../machine';
+import { Stop } from '../machine';
 import { DATA } from '../places';
+import { runningDemo } from '../running';
 import { readSettings } from '../settings';
 
 /**
@@ -26,7 +28,7 @@ export async function key(args: string[]): Promise<void> {
     const ring = await Keyring.open(installation.lane, Buffer.from(installation.key, 'hex'));
     const count = await ring.rotate(next);
     if (!keptBySettings) keepNewKey(isLive ? settings.folder : DEMO, next.toString('hex'));
-    console.log(`${count} ${count === 1 ? 'secret is' : 'secrets are'} sealed with a fresh key.`);
+    console.log(`${counted(count, 'secret is', 'secrets are')} sealed with a fresh key.`);
     console.log(
       keptBySettings
         ? `Put this into the settings of every machine before its next start:\n\n  DARTLOOP_KEY=${next.toString('hex')}\n`
@@ -43,11 +45,8 @@ const DEMO = join(DATA, 'demo');
 async function openDemo(): Promise<Pick<Installation, 'lane' | 'key' | 'stop'>> {
   if (!existsSync(join(DEMO, 'keys.json')))
     throw new Stop('There is no key here yet; ./dartloop start or ./dartloop demo makes one.');
-  const note = join(DATA, 'demo.running');
-  const running = existsSync(note)
-    ? (JSON.parse(readFileSync(note, 'utf8')) as { pid: number; environment?: Record<string, string> })
-    : null;
-  if (!running || !isAlive(running.pid)) return openCluster(DEMO);
+  const running = runningDemo();
+  if (!running) return openCluster(DEMO);
   if (!running.environment)
     throw new Stop('The demo is just starting. Try again when it has said its address.');
   return {

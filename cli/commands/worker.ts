@@ -1,10 +1,10 @@
-import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { buildServers } from '../build';
 import { keepRunning, startChild } from '../children';
 import { environmentOf, openInstallation, runningThere } from '../installation';
-import { Stop, isAlive } from '../machine';
+import { Stop } from '../machine';
 import { DATA } from '../places';
+import { runningDemo } from '../running';
 import { readSettings } from '../settings';
 import { endSignal } from './demo';
 
@@ -36,11 +36,8 @@ async function whereTo(threads: string): Promise<{ environment: Record<string, s
       folder: settings.folder,
     };
   }
-  const note = join(DATA, 'demo.running');
-  const running = existsSync(note)
-    ? (JSON.parse(readFileSync(note, 'utf8')) as { pid: number; environment?: Record<string, string> })
-    : null;
-  if (!running?.environment || !isAlive(running.pid))
+  const running = runningDemo();
+  if (!running?.environment)
     throw new Stop(
       'Nothing runs here that a worker could take part in. Start ./dartloop start or ./dartloop demo first, or name a database in dartloop.env.',
     );

@@ -1,17 +1,11 @@
 import pg from 'pg';
 import { hashPassword } from '../../apps/server/src/platform/secrets';
+import { ask } from '../database';
 import { readWorld, type World } from './world';
 
 /** Whether the database already holds a world. */
-export async function isLoaded(ownerUrl: string): Promise<boolean> {
-  const db = new pg.Client({ connectionString: ownerUrl });
-  await db.connect();
-  try {
-    return ((await db.query('select from agency limit 1')).rowCount ?? 0) > 0;
-  } finally {
-    await db.end();
-  }
-}
+export const isLoaded = async (ownerUrl: string): Promise<boolean> =>
+  (await ask(ownerUrl, 'select from agency limit 1')).length > 0;
 
 /**
  * Makes the agency, its accounts and its clients; lines and loops come in through the API, as a user would
