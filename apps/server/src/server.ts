@@ -160,13 +160,8 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   metrics.watchPool('files', filePool);
   const threads = new Threads(config.threads);
   const limits = new Limits(database);
-  const sessions = new Sessions(
-    database,
-    clock,
-    (config.address ?? '').startsWith('https:'),
-    keys,
-    limits.signIn(),
-  );
+  const limit = limits.signIn();
+  const sessions = new Sessions(database, clock, (config.address ?? '').startsWith('https:'), keys, limit);
   const clearing = setInterval(() => {
     for (const clear of [() => sessions.clear(), () => limits.clear(Date.now())])
       clear().catch((error: Error) =>
@@ -189,8 +184,8 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   const routes = [
     ...sessionRoutes(config.standins !== null),
     ...teamRoutes({ clock, mailer, address: () => address }),
-    ...ownRoutes({ clock, sessions, limit: limits.signIn() }),
-    ...factorRoutes({ clock, keys, limit: limits.signIn() }),
+    ...ownRoutes({ clock, sessions, limit }),
+    ...factorRoutes({ clock, keys, limit }),
     ...auditRoutes(),
     ...clientRoutes({ clock, changed: syncChanged }),
     ...briefRoutes({ clock, linesChanged }),
@@ -230,7 +225,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     health: () => health(path),
     limits,
     withoutSession: (api) => {
-      const parts = { db: database, clock, sessions, limit: limits.signIn() };
+      const parts = { db: database, clock, sessions, limit };
       sessions.hang(api, config.demoSignIns);
       hangFirstRun(api, { ...parts, root: keys.root });
       hangWelcome(api, { ...parts, mailer, address: () => address });

@@ -8,7 +8,7 @@ import type { Keyring } from '../platform/keyring';
 import { Problem, wrong } from '../platform/problem';
 import { stopIfWrongPassword } from './ownPassword';
 import { endFactor, newRecoveryCodes, newSecret, recoveryHash, stepOf } from './secondFactor';
-import { byOf } from './teamRoutes';
+import { byOf } from './byOf';
 
 interface Parts {
   clock: Clock;

@@ -3,14 +3,11 @@ import type { Router } from 'express';
 import { FirstRun } from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
 import type { Db } from '../platform/db/pool';
-import { Problem, badInput, wrong } from '../platform/problem';
-import { hashPassword, sameSecret } from '../platform/secrets';
+import { Problem, readBody, wrong } from '../platform/problem';
+import { hashPassword, readableCode, sameSecret } from '../platform/secrets';
 import type { SignInLimit } from '../http/limits';
 import { stopCommonPassword } from './passwords';
 import type { Sessions } from './sessions';
-
-/** Letters and digits that are not taken for each other. */
-const LETTERS = 'ABCDEFGHJKMNPQRSTUVWXYZ23456789';
 
 /**
  * The code that founds the agency: eight letters, the same on every server of the installation, as it comes
@@ -18,8 +15,7 @@ const LETTERS = 'ABCDEFGHJKMNPQRSTUVWXYZ23456789';
  */
 export function firstRunCode(root: Buffer): string {
   const bytes = createHmac('sha256', root).update('the first run').digest();
-  const letters = Array.from(bytes.subarray(0, 8), (byte) => LETTERS[byte % LETTERS.length]).join('');
-  return `${letters.slice(0, 4)}-${letters.slice(4)}`;
+  return readableCode(bytes.subarray(0, 8));
 }
 
 /** Founds the agency with its first owner, for whoever knows the code; once only. */
@@ -34,17 +30,14 @@ export function hangFirstRun(
   }: { db: Db; clock: Clock; root: Buffer; sessions: Sessions; limit: SignInLimit },
 ): void {
   router.post('/first-run', async (request, response) => {
-    const typed = FirstRun.safeParse(request.body);
-    if (!typed.success) throw badInput(typed.error);
-    const { code, agency, name, email, password } = typed.data;
+    const { code, agency, name, email, password } = readBody(FirstRun, request.body);
     if (!(await sessions.isFirstRun()))
       throw new Problem(409, 'Done already', 'The agency is there already. Sign in, or ask its owner.');
     const from = request.ip ?? 'unknown';
     await limit.check(`first run from ${from}`, from);
     if (!sameSecret(code, firstRunCode(root))) {
       await limit.failed(`first run from ${from}`, from);
-      const detail = 'is not the code in the server’s log';
-      throw wrong('code', detail);
+      throw wrong('code', 'is not the code in the server’s log');
     }
     stopCommonPassword(password, [email, name, agency]);
     const { rows } = await db.query<{ owner: number | null }>(

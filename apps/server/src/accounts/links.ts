@@ -4,7 +4,7 @@ import { newToken } from '../platform/ids';
 import { tokenHash } from '../platform/secrets';
 
 /** How long a link counts. */
-export const LINK_LASTS_MS = { invitation: 7 * 86_400_000, password: 3_600_000 } as const;
+const LINK_LASTS_MS = { invitation: 7 * 86_400_000, password: 3_600_000 } as const;
 
 /** Whom a link is for: somebody who is to come in, or somebody who is to choose a new password. */
 export type For =
@@ -17,8 +17,10 @@ export interface Link {
   /** Of whoever follows it. */
   email: string;
   name: string;
-  madeBy: number | null;
 }
+
+/** What is not said of whoever a link is for. */
+const NOBODY = { email: null, role: null, clients: null, accountId: null };
 
 /**
  * Makes a link; those of the same person that are still open count no more. Its token is kept as a hash, so
@@ -33,18 +35,12 @@ export async function makeLink(
 ): Promise<{ token: string; expiresAt: Date }> {
   const token = newToken();
   const expiresAt = new Date(now + LINK_LASTS_MS[whom.kind]);
-  const isInvitation = whom.kind === 'invitation';
+  const { email, role, clients, accountId } = { ...NOBODY, ...whom };
   await db.query(
     `
       delete from account_link
       where agency_id = $1 and kind = $2 and (email = $3 or account_id = $4 or expires_at < $5)`,
-    [
-      agencyId,
-      whom.kind,
-      isInvitation ? whom.email : null,
-      isInvitation ? null : whom.accountId,
-      new Date(now),
-    ],
+    [agencyId, whom.kind, email, accountId, new Date(now)],
   );
   await db.query(
     `
@@ -55,10 +51,10 @@ export async function makeLink(
       tokenHash(token),
       agencyId,
       whom.kind,
-      isInvitation ? whom.email : null,
-      isInvitation ? whom.role : null,
-      isInvitation && whom.clients !== 'all' ? whom.clients : null,
-      isInvitation ? null : whom.accountId,
+      email,
+      role,
+      clients === 'all' ? null : clients,
+      accountId,
       madeBy,
       new Date(now),
       expiresAt,
@@ -82,11 +78,10 @@ export async function findLink(
     role: Role | null;
     client_ids: number[] | null;
     account_id: number | null;
-    made_by: number | null;
   }>(
     `
       select l.agency_id, g.name as agency, l.kind, coalesce(l.email, a.email) as email, a.name, l.role,
-        l.client_ids, l.account_id, l.made_by
+        l.client_ids, l.account_id
       from account_link l join agency g on g.id = l.agency_id left join account a on a.id = l.account_id
       where l.token_hash = $1 and l.expires_at > $2 and (a.id is null or a.left_at is null)`,
     [tokenHash(token), new Date(now)],
@@ -102,7 +97,6 @@ export async function findLink(
         : { kind: row.kind, accountId: row.account_id! },
     email: row.email,
     name: row.name ?? '',
-    madeBy: row.made_by,
   };
 }
 

@@ -8,7 +8,7 @@ import type { SignInLimit } from '../http/limits';
 import { stopIfWrongPassword } from './ownPassword';
 import { stopCommonPassword } from './passwords';
 import type { Sessions } from './sessions';
-import { byOf } from './teamRoutes';
+import { byOf } from './byOf';
 
 /** One's own page: name, password, and where one is signed in. */
 export const ownRoutes = ({

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { Secret, TOTP } from 'otpauth';
 import type { Connection } from '../platform/db/pool';
 import type { Keyring } from '../platform/keyring';
-import { tokenHash } from '../platform/secrets';
+import { readableCode, tokenHash } from '../platform/secrets';
 
 type Queries = Pick<Connection, 'query'>;
 
@@ -10,8 +10,6 @@ type Queries = Pick<Connection, 'query'>;
 const STEP_S = 30;
 const SLACK = 1;
 const RECOVERY_CODES = 10;
-/** Letters and digits that are not taken for each other. */
-const LETTERS = 'abcdefghjkmnpqrstuvwxyz23456789';
 
 const totpOf = (secret: string, label: string): TOTP =>
   new TOTP({ issuer: 'Dart Loop', label, secret: Secret.fromBase32(secret), period: STEP_S });
@@ -32,10 +30,7 @@ export function stepOf(secret: string, code: string, now: number): number | null
 
 /** Codes for when the authenticator is lost, as they are shown once. */
 export function newRecoveryCodes(): string[] {
-  return Array.from({ length: RECOVERY_CODES }, () => {
-    const letters = Array.from(randomBytes(10), (byte) => LETTERS[byte % LETTERS.length]).join('');
-    return `${letters.slice(0, 5)}-${letters.slice(5)}`;
-  });
+  return Array.from({ length: RECOVERY_CODES }, () => readableCode(randomBytes(10)).toLowerCase());
 }
 
 /** A recovery code as it is kept: ten letters of chance need no slow hash. */

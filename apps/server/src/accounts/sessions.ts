@@ -15,7 +15,7 @@ import type { Keyring } from '../platform/keyring';
 import { hashPassword, passwordFits, tokenHash } from '../platform/secrets';
 import { takeCode } from './secondFactor';
 import type { SignInLimit } from '../http/limits';
-import { badInput, Problem } from '../platform/problem';
+import { Problem, readBody } from '../platform/problem';
 import { COOKIE, cookieOf } from '../http/cookie';
 import { route, type Account } from '../http/route';
 
@@ -95,9 +95,7 @@ export class Sessions {
       else response.json(null);
     });
     router.post('/session', async (request, response) => {
-      const typed = SignIn.safeParse(request.body);
-      if (!typed.success) throw badInput(typed.error);
-      const { email } = typed.data;
+      const { email, password, code } = readBody(SignIn, request.body);
       const from = request.ip ?? 'unknown';
       await this.limit.check(email, from);
       const { rows } = await this.db.query<AccountRow>(
@@ -105,13 +103,13 @@ export class Sessions {
         [email],
       );
       nobodysHash ??= await hashPassword(newToken());
-      const fits = await passwordFits(typed.data.password, rows[0]?.password_hash ?? nobodysHash);
+      const fits = await passwordFits(password, rows[0]?.password_hash ?? nobodysHash);
       if (!rows[0] || !fits) {
         await this.limit.failed(email, from);
         if (rows[0]) await this.#note(rows[0], request, 'gave a wrong password');
         throw new Problem(401, 'Not signed in', 'That address and password do not belong together.');
       }
-      if (rows[0].has_factor) await this.#stopWithoutCode(rows[0], typed.data.code, request);
+      if (rows[0].has_factor) await this.#stopWithoutCode(rows[0], code, request);
       await this.limit.succeeded(email, from);
       await this.#note(rows[0], request, 'signed in');
       await this.begin(request, response, rows[0].id);

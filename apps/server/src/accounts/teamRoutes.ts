@@ -9,10 +9,11 @@ import {
 } from '@dart-loop/contract';
 import { asking, route, type Account, type Asked } from '../http/route';
 import type { Clock } from '../platform/clock';
-import { auditAgency, type By } from '../platform/db/agencyAudit';
+import { auditAgency } from '../platform/db/agencyAudit';
 import { newId } from '../platform/ids';
 import type { Mailer } from '../platform/mail';
 import { Problem, notFound } from '../platform/problem';
+import { byOf } from './byOf';
 import { letterOf } from './letters';
 import { makeLink, type For } from './links';
 import { changeMember, leave, memberOf, type StoredMember } from './members';
@@ -23,12 +24,6 @@ interface Parts {
   /** Where the app is open; links are made from it. */
   address: () => string;
 }
-
-/** Who changes something, for the audit. */
-export const byOf = (
-  { account, request }: Pick<Asked<unknown, unknown>, 'account' | 'request'>,
-  now: number,
-): By => ({ agencyId: account.agencyId, accountId: account.id, now, address: request.ip ?? null });
 
 /** The people of the agency: invited, given roles and clients, and let go. */
 export const teamRoutes = (parts: Parts) => [

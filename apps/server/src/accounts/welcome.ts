@@ -6,7 +6,7 @@ import { auditAgency } from '../platform/db/agencyAudit';
 import { inTransaction, type Db } from '../platform/db/pool';
 import { newId } from '../platform/ids';
 import type { Mailer } from '../platform/mail';
-import { Problem, badInput, wrong } from '../platform/problem';
+import { Problem, readBody, wrong } from '../platform/problem';
 import { hashPassword } from '../platform/secrets';
 import { letterOf } from './letters';
 import { findLink, makeLink, useUp, type Link } from './links';
@@ -47,10 +47,7 @@ export function hangWelcome(router: Router, { db, clock, mailer, sessions, limit
   });
   router.post('/welcome/:token', async (request, response) => {
     const link = await linkOf(request);
-    const typed = FollowLink.safeParse(request.body);
-    if (!typed.success) throw badInput(typed.error);
-    const { password } = typed.data;
-    const name = typed.data.name ?? link.name;
+    const { password, name = link.name } = readBody(FollowLink, request.body);
     if (!name) throw wrong('name', 'type your name');
     stopCommonPassword(password, [link.email, name, link.agency]);
     const passwordHash = await hashPassword(password);
@@ -84,15 +81,13 @@ export function hangWelcome(router: Router, { db, clock, mailer, sessions, limit
 
   // The answer is the same whether there is such an account or not, and comes at once.
   router.post('/sign-in/password', async (request, response) => {
-    const typed = AskForPassword.safeParse(request.body);
-    if (!typed.success) throw badInput(typed.error);
+    const { email } = readBody(AskForPassword, request.body);
     if (!mailer.isThere)
       throw new Problem(
         409,
         'Not possible here',
         'This server cannot send mail. Ask an owner of the agency for a link.',
       );
-    const { email } = typed.data;
     const from = request.ip ?? 'unknown';
     await limit.check(`a new password for ${email}`, from);
     await limit.failed(`a new password for ${email}`, from);

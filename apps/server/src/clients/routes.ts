@@ -1,6 +1,6 @@
 import { NewClient, type ArchivedClient, type ClientRow, type ClientsPage } from '@dart-loop/contract';
 import { isZone } from '@dart-loop/core/time/zones';
-import { byOf } from '../accounts/teamRoutes';
+import { byOf } from '../accounts/byOf';
 import { route } from '../http/route';
 import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';

@@ -44,3 +44,10 @@ export function badInput(error: z.ZodError): Problem {
 /** What was typed into one field cannot be used, for this reason, as 400. */
 export const wrong = (field: string, detail: string): Problem =>
   new Problem(400, 'That cannot be used', `${field}: ${detail}.`, { errors: [{ field, detail }] });
+
+/** What a body holds, read by its schema. Throws as 400 what is wrong with it. */
+export function readBody<T>(schema: z.ZodType<T>, body: unknown): T {
+  const read = schema.safeParse(body);
+  if (!read.success) throw badInput(read.error);
+  return read.data;
+}

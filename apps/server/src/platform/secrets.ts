@@ -57,3 +57,12 @@ export const addressHash = (key: Buffer, clientId: number, lineId: number, addre
 export function tokenHash(token: string): Buffer {
   return createHash('sha256').update(token).digest();
 }
+
+/** Letters and digits that are not taken for each other. */
+const LETTERS = 'ABCDEFGHJKMNPQRSTUVWXYZ23456789';
+
+/** Bytes as a code that people type: a letter or digit for each, in two halves with a hyphen between. */
+export function readableCode(bytes: Uint8Array): string {
+  const letters = Array.from(bytes, (byte) => LETTERS[byte % LETTERS.length]).join('');
+  return `${letters.slice(0, letters.length / 2)}-${letters.slice(letters.length / 2)}`;
+}
