@@ -124,7 +124,7 @@ export class GraphStandin implements Phone, GraphWorld {
       if (await inMood(account.mood, response, refusals(response, account.kind))) return;
       return request.method === 'GET'
         ? this.#get(account, path, response)
-        : this.#platforms[account.kind].post(account, path, (request.body ?? {}) as Json, response);
+        : this.#post(account, path, (request.body ?? {}) as Json, response);
     });
     return router;
   }
@@ -191,6 +191,15 @@ export class GraphStandin implements Phone, GraphWorld {
       });
     }
     fail(response, 100, `Unsupported get request. Object with ID '${first}' does not exist.`);
+  }
+
+  #post(account: Account, path: string[], body: Json, response: Response): void | Promise<void> {
+    const platform = this.#platforms[account.kind];
+    if (path[1] !== 'messages') return platform.post(account, path, body, response);
+    if (account.mood === 'no access')
+      return fail(response, 10, 'Application does not have permission for this action.');
+    if (account.mood === 'unregistered') return fail(response, 133_010, 'The account is not registered.');
+    platform.send(account, body, response);
   }
 
   took(account: Account, who: string, thread: Thread, id: string, body: Json, seen: Seen): void {

@@ -3,7 +3,7 @@ import type { Account, Json, Thread } from './account';
 import type { GraphKind } from './limits';
 import type { Seen } from './seen';
 import type { StandinClock } from '../mood';
-import type { PhoneDo } from '../phone';
+import { CannotBeDone, type PhoneAd, type PhoneButton, type PhoneDo, type PhoneMessage } from '../phone';
 
 /** What an account can be asked or told that is the same on all three platforms behind the Graph API. */
 export interface GraphWorld {
@@ -46,7 +46,10 @@ export interface GraphPlatform {
   somebody(taken: (id: string) => boolean): string;
   /** The account's own page; null where the path is none of its own. */
   get(account: Account, path: string[]): object | null;
+  /** Whatever is posted but messages. */
   post(account: Account, path: string[], body: Json, response: Response): void | Promise<void>;
+  /** A message, of an account that may send. */
+  send(account: Account, body: Json, response: Response): void;
   delivered(account: Account, who: string, id: string): void;
   read(account: Account, who: string, id: string): void;
   comment(account: Account, who: string, what: CommentDo): Promise<boolean>;
@@ -69,6 +72,24 @@ export const pageOf = (account: Account): object => ({
   name: account.name,
   username: nameOf(account),
 });
+
+/** The button that somebody taps, and the message that it stands under. */
+export function tapped(
+  thread: Thread,
+  { messageId, data }: Extract<ThreadDo, { do: 'tap' }>,
+): { message: PhoneMessage; button: PhoneButton } {
+  const message = thread.messages.find((each) => each.id === messageId);
+  const button = message?.buttons.find((each) => each.data === data);
+  if (!message || !button) throw new CannotBeDone('there is no such button');
+  return { message, button };
+}
+
+/** The ad that somebody clicks. */
+export function clicked(account: Account, { adId }: Extract<ThreadDo, { do: 'click ad' }>): PhoneAd {
+  const ad = account.ads.find((each) => each.id === adId);
+  if (!ad) throw new CannotBeDone('there is no such ad');
+  return ad;
+}
 
 /** Milliseconds as the Graph API's whole seconds. */
 export const seconds = (ms: number): string => String(Math.floor(ms / 1_000));

@@ -5,6 +5,8 @@ import { whyRefused } from './limits';
 import {
   APP,
   DAY,
+  clicked,
+  tapped,
   type CommentDo,
   type GraphPlatform,
   type GraphWorld,
@@ -58,11 +60,7 @@ export abstract class SendApiStandin implements GraphPlatform {
     if (second === 'messenger_profile') return this.#putProfile(account, body, response);
     if (second === 'comments' || second === 'replies')
       return this.#publicReply(account, first!, String(body.message ?? ''), response);
-    if (second !== 'messages') return fail(response, 100, `Unsupported post request to ${first}/${second}.`);
-    if (account.mood === 'no access')
-      return fail(response, 10, 'Application does not have permission for this action.');
-    if (account.mood === 'unregistered') return fail(response, 133_010, 'The account is not registered.');
-    this.#send(account, body, response);
+    fail(response, 100, `Unsupported post request to ${first}/${second}.`);
   }
 
   #putProfile(account: Account, body: Json, response: Response): void {
@@ -94,7 +92,7 @@ export abstract class SendApiStandin implements GraphPlatform {
     response.json({ id: `${commentId}r${comment.replies.length}` });
   }
 
-  #send(account: Account, body: Json, response: Response): void {
+  send(account: Account, body: Json, response: Response): void {
     const recipient = (body.recipient ?? {}) as { id?: string; comment_id?: string };
     const now = this.world.clock.now();
     const comment =
@@ -191,9 +189,7 @@ export abstract class SendApiStandin implements GraphPlatform {
         heard();
         return this.#message(at, { attachments: [attachment(what.what)] });
       case 'tap': {
-        const message = thread.messages.find((each) => each.id === what.messageId);
-        const button = message?.buttons.find((each) => each.data === what.data);
-        if (!message || !button) throw new CannotBeDone('there is no such button');
+        const { message, button } = tapped(thread, what);
         mine(button.text);
         heard();
         return message.as === 'quick replies'
@@ -201,8 +197,7 @@ export abstract class SendApiStandin implements GraphPlatform {
           : this.#postback(at, button.text, what.data);
       }
       case 'click ad': {
-        const ad = account.ads.find((each) => each.id === what.adId);
-        if (!ad) throw new CannotBeDone('there is no such ad');
+        const ad = clicked(account, what);
         const known = thread.heard !== null;
         heard(true);
         const referral = { source: 'ADS', type: 'OPEN_THREAD', ad_id: ad.id, ...(ad.ref && { ref: ad.ref }) };

@@ -4,8 +4,10 @@ import { fail } from './errors';
 import { whyRefused } from './limits';
 import {
   DAY,
+  clicked,
   pageOf,
   seconds,
+  tapped,
   type GraphPlatform,
   type GraphWorld,
   type InThread,
@@ -46,14 +48,10 @@ export class WhatsAppStandin implements GraphPlatform {
       account.webhook = address || null;
       return void response.json({ success: true });
     }
-    if (second !== 'messages') return fail(response, 100, `Unsupported post request to ${first}/${second}.`);
-    if (account.mood === 'no access')
-      return fail(response, 10, 'Application does not have permission for this action.');
-    if (account.mood === 'unregistered') return fail(response, 133_010, 'The account is not registered.');
-    this.#send(account, body, response);
+    fail(response, 100, `Unsupported post request to ${first}/${second}.`);
   }
 
-  #send(account: Account, body: Json, response: Response): void {
+  send(account: Account, body: Json, response: Response): void {
     const who = `+${String(body.to ?? '').replace(/\D/g, '')}`;
     const thread = this.world.thread(account, who, '');
     const refused = whyRefused('whatsapp', body);
@@ -134,9 +132,7 @@ export class WhatsAppStandin implements GraphPlatform {
         heard();
         return this.#message(at, whatsAppFile(what.what));
       case 'tap': {
-        const message = thread.messages.find((each) => each.id === what.messageId);
-        const button = message?.buttons.find((each) => each.data === what.data);
-        if (!message || !button) throw new CannotBeDone('there is no such button');
+        const { message, button } = tapped(thread, what);
         mine(button.text);
         heard();
         const reply = { id: what.data, title: button.text };
@@ -150,8 +146,7 @@ export class WhatsAppStandin implements GraphPlatform {
         });
       }
       case 'click ad': {
-        const ad = account.ads.find((each) => each.id === what.adId);
-        if (!ad) throw new CannotBeDone('there is no such ad');
+        const ad = clicked(account, what);
         heard(true);
         mine(ad.opening);
         return this.#message(at, {

@@ -1,5 +1,4 @@
 import { View } from 'react-native';
-import { Controller } from 'react-hook-form';
 import { Invite, type MadeLink, type Reach, type TeamPage } from '@dart-loop/contract/accounts';
 import type { Role } from '@dart-loop/contract/roles';
 import { Dialog } from '../../ui/Menu';
@@ -53,18 +52,12 @@ export function InviteForm({
           autoComplete="off"
           autoFocus
         />
-        <Controller
-          control={form.control}
-          name="clients"
-          render={() => (
-            <ReachFields
-              team={team}
-              role={reach.role}
-              clients={reach.clients}
-              onRole={(role) => form.form.setValue('role', role)}
-              onClients={(clients) => form.form.setValue('clients', clients)}
-            />
-          )}
+        <ReachFields
+          team={team}
+          role={reach.role}
+          clients={reach.clients}
+          onRole={(role) => form.form.setValue('role', role)}
+          onClients={(clients) => form.form.setValue('clients', clients)}
         />
       </View>
     </Dialog>

@@ -3,7 +3,6 @@ import { useState } from 'react';
 import {
   Controller,
   useForm,
-  type Control,
   type DefaultValues,
   type FieldPath,
   type FieldValues,
@@ -16,7 +15,6 @@ import { ApiError } from './api';
 /** What a form gives to those who draw it. */
 export interface SentForm<V extends FieldValues> {
   form: UseFormReturn<V, unknown, FieldValues>;
-  control: Control<V, unknown, FieldValues>;
   busy: boolean;
   /** Why the server did not take it, where that is not said at a field. */
   failure: Error | null;
@@ -48,7 +46,6 @@ export function useSentForm<V extends FieldValues, T>(
   });
   return {
     form,
-    control: form.control,
     busy: form.formState.isSubmitting,
     failure,
     submit: () => void submit(),
@@ -75,7 +72,7 @@ export function FormField<V extends FieldValues>({
 }: { of: SentForm<V>; name: FieldPath<V> } & FieldProps) {
   return (
     <Controller
-      control={of.control}
+      control={of.form.control}
       name={name}
       render={({ field, fieldState }) => (
         <Field
