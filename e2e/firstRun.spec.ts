@@ -102,6 +102,8 @@ test.describe('a new installation', () => {
       await page.getByRole('tab', { name: /In a loop/ }).click();
       await expect(page.getByRole('listitem').filter({ hasText: 'Mira' })).toBeVisible();
     } finally {
+      // The page goes first: it would ask a server that has ended.
+      await page.close();
       await fresh.end();
     }
   });

@@ -2,6 +2,7 @@ import { fireEvent, render, screen } from '@testing-library/react-native';
 import type { ClientSummary, Session, TodayPage } from '@dart-loop/contract';
 import type { Role } from '@dart-loop/contract/roles';
 import { SWRConfig } from 'swr';
+import { isLive, leaveClient } from '../features/session/useSession';
 import { ClientSwitch } from '../features/shell/ClientSwitch';
 import {
   agencyPlaces,
@@ -195,4 +196,15 @@ test('counts have their noun', () => {
     '2,000 people',
   ]);
   expect(counted(3, 'change')).toBe('3 changes');
+});
+
+test('what a client has is not asked for again while its page is being left', () => {
+  const keys = ['/session', '/clients/saltmarsh-ferries/brief', '/clients/saltmarsh-ferries', '/clients'];
+  const live = () => keys.filter(isLive);
+  const stay = leaveClient('saltmarsh-ferries');
+  expect(live()).toEqual(['/session', '/clients']);
+  expect(isLive('/clients/saltmarsh-ferries-two/loops')).toBe(true);
+  stay();
+  expect(live()).toEqual(keys);
+  expect(isLive(['mergePreview', 7])).toBe(false);
 });

@@ -1,5 +1,5 @@
 import { router } from 'expo-router';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { View } from 'react-native';
 import { useSWRConfig } from 'swr';
 import { Dialog } from '../../ui/Menu';
@@ -9,15 +9,22 @@ import { Group } from '../../ui/rows';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { useAct } from '../session/useAct';
+import { leaveClient } from '../session/useSession';
 
 /** A client that the agency works for no more is put away, with all that belongs to it. */
 export function ArchiveClient({ client, name }: { client: string; name: string }) {
   const { mutate } = useSWRConfig();
   const [asking, setAsking] = useState(false);
   const { act, busy, problem } = useAct();
+  const stay = useRef(() => {});
+  useEffect(() => () => stay.current(), []);
   const archive = () =>
     act(async () => {
-      await ask('POST', `/clients/${client}/archive`, {});
+      stay.current = leaveClient(client);
+      await ask('POST', `/clients/${client}/archive`, {}).catch((refused: unknown) => {
+        stay.current();
+        throw refused;
+      });
       router.replace('/clients');
       await mutate('/session');
     });

@@ -10,6 +10,22 @@ export function useSession() {
 
 const REFUSED_MS = 30_000;
 
+const leaving = new Set<string>();
+
+/**
+ * What is this client's is not asked for again while its page is being left: it may be nobody's any more.
+ * Gives what ends that.
+ */
+export function leaveClient(client: string): () => void {
+  leaving.add(client);
+  return () => void leaving.delete(client);
+}
+
+/** Whether what a key stands for is asked for again when something has changed. */
+export function isLive(key: unknown): boolean {
+  return typeof key === 'string' && !leaving.has(/^\/clients\/([^/?]+)/.exec(key)?.[1] ?? '');
+}
+
 /** Listens for changes and asks again for what is on the screen. */
 export function useLive(signedIn: boolean) {
   const { mutate } = useSWRConfig();
@@ -21,7 +37,7 @@ export function useLive(signedIn: boolean) {
     const refresh = () => {
       soon ??= setTimeout(() => {
         soon = null;
-        void mutate((key) => typeof key === 'string' || (Array.isArray(key) && key[0] === 'page'));
+        void mutate(isLive);
       }, 100);
     };
     let lost = false;
