@@ -1,8 +1,8 @@
-import { fireEvent, render, screen } from '@testing-library/react-native';
+import { fireEvent, render, renderHook, screen } from '@testing-library/react-native';
 import type { ClientSummary, Session, TodayPage } from '@dart-loop/contract';
 import type { Role } from '@dart-loop/contract/roles';
 import { SWRConfig } from 'swr';
-import { isLive, leaveClient } from '../features/session/useSession';
+import { isLive, useLeaving } from '../features/session/useSession';
 import { ClientSwitch } from '../features/shell/ClientSwitch';
 import {
   agencyPlaces,
@@ -198,13 +198,20 @@ test('counts have their noun', () => {
   expect(counted(3, 'change')).toBe('3 changes');
 });
 
-test('what a client has is not asked for again while its page is being left', () => {
+test('what is below a path is not asked for again while it is being left, and is again once it was refused', async () => {
   const keys = ['/session', '/clients/saltmarsh-ferries/brief', '/clients/saltmarsh-ferries', '/clients'];
   const live = () => keys.filter(isLive);
-  const stay = leaveClient('saltmarsh-ferries');
-  expect(live()).toEqual(['/session', '/clients']);
-  expect(isLive('/clients/saltmarsh-ferries-two/loops')).toBe(true);
-  stay();
+  const { result, unmount } = renderHook(() => useLeaving('/clients/saltmarsh-ferries'));
+  const refused = result.current(() => {
+    expect(live()).toEqual(['/session', '/clients']);
+    expect(isLive('/clients/saltmarsh-ferries-two/loops')).toBe(true);
+    expect(isLive('/clients/saltmarsh-ferries?q=1')).toBe(false);
+    return Promise.reject(new Error('It has lines.'));
+  });
+  await expect(refused).rejects.toThrow('It has lines.');
   expect(live()).toEqual(keys);
-  expect(isLive(['mergePreview', 7])).toBe(false);
+  await result.current(() => Promise.resolve());
+  expect(live()).toEqual(['/session', '/clients']);
+  unmount();
+  expect(live()).toEqual(keys);
 });

@@ -1,5 +1,5 @@
 import { router } from 'expo-router';
-import { useEffect, useRef, useState } from 'react';
+import { useState } from 'react';
 import { View } from 'react-native';
 import { useSWRConfig } from 'swr';
 import { Dialog } from '../../ui/Menu';
@@ -9,25 +9,22 @@ import { Group } from '../../ui/rows';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { useAct } from '../session/useAct';
-import { leaveClient } from '../session/useSession';
+import { useLeaving } from '../session/useSession';
 
 /** A client that the agency works for no more is put away, with all that belongs to it. */
 export function ArchiveClient({ client, name }: { client: string; name: string }) {
   const { mutate } = useSWRConfig();
   const [asking, setAsking] = useState(false);
   const { act, busy, problem } = useAct();
-  const stay = useRef(() => {});
-  useEffect(() => () => stay.current(), []);
+  const leaving = useLeaving(`/clients/${client}`);
   const archive = () =>
-    act(async () => {
-      stay.current = leaveClient(client);
-      await ask('POST', `/clients/${client}/archive`, {}).catch((refused: unknown) => {
-        stay.current();
-        throw refused;
-      });
-      router.replace('/clients');
-      await mutate('/session');
-    });
+    act(() =>
+      leaving(async () => {
+        await ask('POST', `/clients/${client}/archive`, {});
+        router.replace('/clients');
+        await mutate('/session');
+      }),
+    );
   return (
     <Group title="Archive">
       <Words kind="small">

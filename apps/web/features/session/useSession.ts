@@ -10,20 +10,31 @@ export function useSession() {
 
 const REFUSED_MS = 30_000;
 
-const leaving = new Set<string>();
-
-/**
- * What is this client's is not asked for again while its page is being left: it may be nobody's any more.
- * Gives what ends that.
- */
-export function leaveClient(client: string): () => void {
-  leaving.add(client);
-  return () => void leaving.delete(client);
-}
+const left = new Set<string>();
 
 /** Whether what a key stands for is asked for again when something has changed. */
 export function isLive(key: unknown): boolean {
-  return typeof key === 'string' && !leaving.has(/^\/clients\/([^/?]+)/.exec(key)?.[1] ?? '');
+  if (typeof key !== 'string') return false;
+  return ![...left].some(
+    (path) => key === path || (/^[/?]/.test(key.slice(path.length)) && key.startsWith(path)),
+  );
+}
+
+/**
+ * For a page whose subject is taken away by a press: from then on, and until the page is gone, what stands
+ * below its path is not asked for again. A refusal ends that, and is thrown on.
+ */
+export function useLeaving(path: string): (work: () => Promise<void>) => Promise<void> {
+  useEffect(() => () => void left.delete(path), [path]);
+  return async (work) => {
+    left.add(path);
+    try {
+      await work();
+    } catch (refused) {
+      left.delete(path);
+      throw refused;
+    }
+  };
 }
 
 /** Listens for changes and asks again for what is on the screen. */

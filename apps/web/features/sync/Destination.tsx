@@ -22,7 +22,7 @@ import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { Refusal } from '../session/Refusal';
 import { useAct } from '../session/useAct';
-import { useSession } from '../session/useSession';
+import { isLive, useLeaving, useSession } from '../session/useSession';
 import { useWritten } from '../session/useWritten';
 import { Copies } from './Copies';
 import { Deliveries, OneDelivery } from './Deliveries';
@@ -82,8 +82,9 @@ function Open({
   const own = `${path}/${page?.id}`;
   const change = (next: Partial<DestinationDraft>) => write((now) => ({ ...now, ...next }));
   const { act, busy, failure } = useAct(() =>
-    mutate((key) => typeof key === 'string' && (key === path || (page !== null && key === `${own}/preview`))),
+    mutate((key) => isLive(key) && (key === path || (page !== null && key === `${own}/preview`))),
   );
+  const leaving = useLeaving(own);
   const show = (work: () => Promise<DestinationPage>) => act(async () => onPage(await work()));
   const settle = (next: DestinationPage) => {
     onPage(next);
@@ -218,10 +219,12 @@ function Open({
               title={`Remove ${page?.name ?? ''}`}
               onPress={() => {
                 setRemoving(false);
-                void act(async () => {
-                  await ask('DELETE', own);
-                  router.replace(`/${client}/sync`);
-                });
+                void act(() =>
+                  leaving(async () => {
+                    await ask('DELETE', own);
+                    router.replace(`/${client}/sync`);
+                  }),
+                );
               }}
             />
             <QuietButton title="Cancel" onPress={() => setRemoving(false)} />

@@ -13,7 +13,7 @@ import { useTheme } from '../../../ui/theme';
 import { exact, whenWords } from '../../../ui/time';
 import { Words } from '../../../ui/Words';
 import { ask, type ApiError } from '../../session/api';
-import { useSession } from '../../session/useSession';
+import { useLeaving, useSession } from '../../session/useSession';
 import { Alike } from './Alike';
 import type { Editing } from './editing';
 import { EditSheet } from './EditSheet';
@@ -59,15 +59,16 @@ export function Person() {
   const edit = (words: string, body: EditPerson) => keep(words, () => ask<PersonPage>('PUT', path, body));
   const source = (by: By | null, at: string | null) =>
     by && at ? <Provenance by={by} at={at} client={client} link={seesLoops} /> : null;
+  const leaving = useLeaving(path);
   const erase = (reason: string) =>
-    keep('', async () => {
+    leaving(async () => {
       await ask('POST', `/clients/${client}/people/actions`, {
         people: { ids: [person] },
         action: { do: 'erase', reason },
       });
-      await mutateAll(`/clients/${client}/tasks`);
       router.replace(`/${client}/people`);
-    });
+      await mutateAll(`/clients/${client}/tasks`);
+    }).catch((refused: ApiError) => setProblem(refused));
 
   return (
     <Page
