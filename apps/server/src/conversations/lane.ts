@@ -72,13 +72,13 @@ const STANDINGS = `
     (select jsonb_agg(jsonb_build_object('conversationId', o.id, 'line',
       jsonb_build_object('key', ol.key, 'name', ol.name, 'channel', ol.channel), 'standing', o.standing))
      from identity i join conversation o on o.client_id = i.client_id and o.id = i.id
-     join line ol on ol.id = o.line_id
+     join line ol on ol.client_id = o.client_id and ol.id = o.line_id
      where i.client_id = c.client_id and i.person_id = coalesce(c.person_id, same.person_id) and i.id <> c.id
        and ol.secrets is not null) as beside,
     array(select r.state from run r where r.client_id = c.client_id and r.id = any(c.run_ids)
       order by array_position(c.run_ids, r.id)) as runs
   from conversation c
-  join line l on l.id = c.line_id
+  join line l on l.client_id = c.client_id and l.id = c.line_id
   join client k on k.id = c.client_id
   -- Whoever has written from the same telephone number on another line is the same person.
   left join lateral (

@@ -54,8 +54,10 @@ export class Lookups {
     if (this.#met.size > MOST_REMEMBERED) this.#met.clear();
     this.#met.add(key);
     const { rowCount } = await this.db.query(
-      'select from conversation where line_id = $1 and address = $2 and person_id is not null',
-      [line.id, address],
+      `
+        select from conversation
+        where client_id = $1 and line_id = $2 and address = $3 and person_id is not null`,
+      [line.clientId, line.id, address],
     );
     return rowCount === 0;
   }

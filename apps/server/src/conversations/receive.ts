@@ -209,27 +209,23 @@ export class Receiver {
     if (unknown.length > 0) {
       if (this.#conversations.size > MOST_REMEMBERED) this.#conversations.clear();
       const now = this.clock.now();
+      const clients = unknown.map((each) => each.line.clientId);
       const lines = unknown.map((each) => each.line.id);
       const addresses = unknown.map((each) => each.received.address);
       await this.db.query(
         `
           insert into conversation (client_id, id, line_id, address, last_at) select *
           from unnest($1::int[], $2::uuid[], $3::int[], $4::text[], $5::timestamptz[])
-            on conflict (line_id, address) do nothing`,
-        [
-          unknown.map((each) => each.line.clientId),
-          unknown.map(() => newId(now)),
-          lines,
-          addresses,
-          unknown.map(() => new Date(now)),
-        ],
+            on conflict (client_id, line_id, address) do nothing`,
+        [clients, unknown.map(() => newId(now)), lines, addresses, unknown.map(() => new Date(now))],
       );
       // A second statement sees what another process committed meanwhile.
       const { rows } = await this.db.query<{ line_id: number; address: string; id: string }>(
         `
           select c.line_id, c.address, c.id from conversation c
-          join unnest($1::int[], $2::text[]) as k (line_id, address) using (line_id, address)`,
-        [lines, addresses],
+          join unnest($1::int[], $2::int[], $3::text[]) as k (client_id, line_id, address)
+            using (client_id, line_id, address)`,
+        [clients, lines, addresses],
       );
       for (const row of rows) this.#conversations.set(`${row.line_id}|${row.address}`, row.id);
     }
@@ -259,8 +255,9 @@ const INCOMING = `
       $7::bigint[], $8::timestamptz[], $9::jsonb[])
       as t (client_id, line_id, provider_id, conversation_id, id, happened_at, place, ready_at, body)
   ), fresh as (
-    insert into event_key (line_id, provider_id, received_at)
-    select line_id, provider_id, $10 from incoming on conflict do nothing returning line_id, provider_id
+    insert into event_key (client_id, line_id, provider_id, received_at)
+    select client_id, line_id, provider_id, $10 from incoming
+    on conflict do nothing returning line_id, provider_id
   ), kept as (
     select incoming.* from incoming join fresh using (line_id, provider_id)
   ), stored as (
@@ -276,8 +273,9 @@ const RECEIVE = `${INCOMING} ready_at from kept order by id`;
  */
 const RECEIVE_AFTER_GAP = `${INCOMING}
   case when place is null
-    or exists (select from event_key k where k.line_id = kept.line_id and k.provider_id = (kept.place - 1)::text)
-    or not exists (select from event_key k where k.line_id = kept.line_id)
+    or exists (select from event_key k where k.client_id = kept.client_id and k.line_id = kept.line_id
+      and k.provider_id = (kept.place - 1)::text)
+    or not exists (select from event_key k where k.client_id = kept.client_id and k.line_id = kept.line_id)
   then $10 else ready_at end from kept order by id`;
 
 /**

@@ -85,9 +85,8 @@ export async function meet(
         name: 'meet-addresses',
         text: `
                select c.line_id, c.address, c.id, c.person_id from conversation c
-               join unnest($2::int[], $3::text[]) as t (line_id, address) on t.line_id = c.line_id
-                 and t.address = c.address
-               where c.client_id = $1`,
+               join unnest($2::int[], $3::text[]) as t (line_id, address) on c.client_id = $1
+                 and t.line_id = c.line_id and t.address = c.address`,
         values: [clientId, addresses.map(({ line }) => line), addresses.map(({ address }) => address)],
       })
     ).rows.map((row) => [`${row.line_id}|${row.address}`, { id: row.id, personId: row.person_id }]),

@@ -18,7 +18,7 @@ const APPLY = `
   from (select *
     from unnest($3::text[], $4::text[], $5::text[], $6::timestamptz[], $7::timestamptz[], $8::jsonb[]) as t
     (address, status, provider_id, up_to, at, failure)) r
-  join conversation c on c.line_id = $2 and c.address = r.address
+  join conversation c on c.client_id = $1 and c.line_id = $2 and c.address = r.address
   where m.client_id = $1 and m.conversation_id = c.id and m.status = 'sent'
     and (m.provider_id = r.provider_id
       or (r.provider_id is null and m.sent_at <= r.up_to

@@ -27,8 +27,8 @@ begin
   get diagnostics gone = row_count;
   counts := counts || jsonb_build_object('kept aside', total + gone);
   delete from event_key k using event e
-    where e.client_id = of_client and e.conversation_id = any (talks) and k.line_id = e.line_id
-      and k.provider_id = e.provider_id;
+    where e.client_id = of_client and e.conversation_id = any (talks) and k.client_id = of_client
+      and k.line_id = e.line_id and k.provider_id = e.provider_id;
   foreach part in array array['pending', 'timer', 'errand', 'event', 'decision', 'message', 'run'] loop
     execute format('delete from %I where client_id = $1 and conversation_id = any ($2)', part) using
       of_client, talks;
