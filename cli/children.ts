@@ -36,14 +36,21 @@ export async function startChild(
     );
     child.once('error', reject);
   });
-  return { address, process: child, stop: () => stopChild(child) };
+  return {
+    address,
+    process: child,
+    stop: () => stopChild(child, KIND_MS + Number(environment.DARTLOOP_DRAIN ?? 0) * 1_000),
+  };
 }
 
-async function stopChild(child: ChildProcess): Promise<void> {
+/** How long a process is given to end by itself. */
+const KIND_MS = 10_000;
+
+async function stopChild(child: ChildProcess, kindMs: number): Promise<void> {
   if (child.exitCode !== null || child.signalCode !== null) return;
   const gone = new Promise((resolve) => child.once('exit', resolve));
   child.kill('SIGTERM');
-  const hard = setTimeout(() => child.kill('SIGKILL'), 10_000);
+  const hard = setTimeout(() => child.kill('SIGKILL'), kindMs);
   await gone;
   clearTimeout(hard);
 }

@@ -8,8 +8,11 @@ process.on('unhandledRejection', (error) =>
   makeLog('error').error({ error: (error as Error)?.stack ?? String(error) }, 'a failure was not seen to'),
 );
 
+/** An end that does not come to its end is made one. */
+const ENDS_WITHIN_MS = 8_000;
+
 /** `main.ts` starts the server; `main.ts worker` starts one more worker of the message path. */
-const running = await start().catch((error: unknown) => {
+const { running, patienceMs } = await start().catch((error: unknown) => {
   // What whoever runs it can mend is said in its sentence alone.
   console.error(error instanceof NotStarted ? error.message : error);
   process.exit(1);
@@ -19,7 +22,7 @@ const stop = () => {
     () => process.exit(0),
     () => process.exit(1),
   );
-  setTimeout(() => process.exit(1), 8_000).unref();
+  setTimeout(() => process.exit(1), patienceMs).unref();
 };
 process.once('SIGTERM', stop);
 process.once('SIGINT', stop);
@@ -29,5 +32,7 @@ process.send?.({ address: 'address' in running ? running.address : null });
 hearFaults();
 
 async function start() {
-  return (process.argv[2] === 'worker' ? startWorker : startServer)(readConfig(process.env));
+  const config = readConfig(process.env);
+  const running = await (process.argv[2] === 'worker' ? startWorker : startServer)(config);
+  return { running, patienceMs: ENDS_WITHIN_MS + config.drainSeconds * 1_000 };
 }

@@ -39,6 +39,7 @@ import { peopleTaskRoutes } from './people/taskRoutes';
 import { segmentRoutes } from './people/segmentRoutes';
 import { bookingRoutes } from './bookings/routes';
 import { Limits } from './http/limits';
+import { nameRequest } from './http/requestId';
 import type { Route } from './http/route';
 import { Sessions, sessionRoutes } from './accounts/sessions';
 import { testPhoneRoutes } from './phone/routes';
@@ -170,6 +171,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   }, CLEAR_MS);
   clearing.unref();
 
+  let draining = false;
   let address = config.address ?? '';
   const hookAddress = (token: string) => `${address}/hooks/${token}`;
   const linesChanged = (clientId: number) => {
@@ -223,6 +225,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     routes,
     log,
     health: () => health(path),
+    isDraining: () => draining,
     limits,
     withoutSession: (api) => {
       const parts = { db: database, clock, sessions, limit };
@@ -235,9 +238,11 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     apiDoor: apiDoor(database, clock, limits, operations, () => address),
   });
   const hooks = hookHandler(path, adapters, log);
-  const server = createServer((request, response) =>
-    isHook(request) ? void hooks(request, response) : app(request, response),
-  );
+  const server = createServer((request, response) => {
+    nameRequest(request, response);
+    if (isHook(request)) void hooks(request, response);
+    else app(request, response);
+  });
   server.keepAliveTimeout = 30_000;
   // Whoever sends half a request is not waited for.
   server.headersTimeout = 20_000;
@@ -259,11 +264,15 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     database,
     routes,
     async stop() {
+      draining = true;
+      if (config.drainSeconds > 0) {
+        log.info({ seconds: config.drainSeconds }, 'the server takes no new work');
+        await new Promise((resolve) => setTimeout(resolve, config.drainSeconds * 1_000));
+      }
       clearInterval(clearing);
       await figures?.stop();
       await live.stop();
-      server.closeAllConnections();
-      await new Promise((resolve) => server.close(resolve));
+      await closeGently(server);
       await path.stop();
       await threads.stop();
       await filePool.end();
@@ -271,6 +280,18 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
       log.info('the server has stopped');
     },
   };
+}
+
+/** How long what has been begun is waited for when the server ends. */
+const FINISH_MS = 3_000;
+
+/** Takes no more connections, lets what has been begun finish, and cuts off what does not. */
+async function closeGently(server: Server): Promise<void> {
+  const closed = new Promise((resolve) => server.close(resolve));
+  server.closeIdleConnections();
+  const impatient = setTimeout(() => server.closeAllConnections(), FINISH_MS);
+  await closed;
+  clearTimeout(impatient);
 }
 
 const LISTEN_TRIES = 40;

@@ -26,12 +26,13 @@ beforeAll(async () => {
       DARTLOOP_THREADS: cluster().server.replace('server.mjs', 'threads.mjs'),
       DARTLOOP_METRICS_PORT: '0',
       DARTLOOP_METRICS_TOKEN: TOKEN,
+      DARTLOOP_DRAIN: '1',
       DARTLOOP_LOG: 'silent',
     }),
   );
   stage.server = second;
 });
-afterAll(() => stage.close());
+afterAll(() => stage.closeStandins());
 
 async function figures(): Promise<Map<string, number>> {
   const answer = await fetch(second.figures!, { headers: { authorization: `Bearer ${TOKEN}` } });
@@ -97,4 +98,25 @@ test('each rule of the alarms asks for figures that are told', async () => {
   for (const { alert, expr } of rules)
     for (const name of expr.match(/\b(?:dartloop|nodejs)_\w+/g) ?? [])
       expect({ alert, name, told: told.includes(name) }).toEqual({ alert, name, told: true });
+});
+
+test('a load balancer is told whether work may come, and requests have a name', async () => {
+  const ask = (path: string, headers: Record<string, string> = {}) =>
+    fetch(`${second.address}${path}`, { headers });
+  const status = async (path: string) => (await ask(path)).status;
+  expect([await status('/livez'), await status('/readyz'), await status('/healthz')]).toEqual([
+    200, 200, 200,
+  ]);
+  const named = await ask('/readyz', { 'x-request-id': 'from-the-proxy-1' });
+  expect(named.headers.get('x-request-id')).toBe('from-the-proxy-1');
+  const own = (await ask('/api/session', { 'x-request-id': 'a b\tc' })).headers.get('x-request-id');
+  expect(own).toMatch(/^[0-9a-f-]{36}$/);
+  expect((await ask('/hooks/none')).headers.get('x-request-id')).toMatch(/^[0-9a-f-]{36}$/);
+  // Told to end: no new work, while what comes is still answered; then nothing is.
+  const ended = second.stop();
+  const draining = await ask('/readyz');
+  expect([draining.status, await draining.json()]).toEqual([503, { status: 'draining' }]);
+  expect([await status('/livez'), await status('/schemas/loop.json')]).toEqual([200, 200]);
+  await ended;
+  await expect(ask('/livez')).rejects.toThrow();
 });

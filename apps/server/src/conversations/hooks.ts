@@ -1,6 +1,7 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { Logger } from 'pino';
 import type { Adapters } from '../channels';
+import { requestIdOf } from '../http/requestId';
 import type { MessagePath } from './path';
 import { Overloaded } from './receive';
 
@@ -80,7 +81,10 @@ export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) 
       for (const task of reading.afterwards ?? []) void task().catch(() => undefined);
     } catch (error) {
       if (error instanceof Overloaded) return answer(503, 'Too much is waiting; send it again shortly.');
-      log.error({ error: (error as Error).message }, 'a webhook request could not be stored');
+      log.error(
+        { request: requestIdOf(response), error: (error as Error).message },
+        'a webhook request could not be stored',
+      );
       answer(500, 'It could not be stored; send it again.');
     }
   };

@@ -1,5 +1,11 @@
 import compression from 'compression';
-import express, { Router, type ErrorRequestHandler, type Express, type Request } from 'express';
+import express, {
+  Router,
+  type ErrorRequestHandler,
+  type Express,
+  type Request,
+  type Response,
+} from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { may } from '@dart-loop/contract';
@@ -7,10 +13,11 @@ import { loopJsonSchema } from '@dart-loop/core/loops/file/loopFile';
 import type { Config } from '../platform/config';
 import type { Db } from '../platform/db/pool';
 import type { Live } from '../platform/live';
-import type { Health } from './health';
+import { reaches, type Health } from './health';
 import { refuseTooDeep, type Limits } from './limits';
 import { Problem } from '../platform/problem';
 import { problemOf } from './problemOf';
+import { requestIdOf } from './requestId';
 import { hangRoutes, type Route } from './route';
 import type { Sessions } from '../accounts/sessions';
 import { hangWebApp } from './webApp';
@@ -28,6 +35,8 @@ export interface AppParts {
   /** Hangs what needs no session: signing in, the first run, links. */
   withoutSession: (api: Router) => void;
   health: () => Promise<Health>;
+  /** Whether the server is about to end, and no new work is to be sent to it. */
+  isDraining: () => boolean;
   /** Incoming webhooks of the clients' own systems. */
   inletCalls: Router;
   /** The API for the clients' own systems. */
@@ -49,6 +58,7 @@ export function makeApp({
   transfers,
   withoutSession,
   health,
+  isDraining,
   inletCalls,
   apiDoor,
 }: AppParts): Express {
@@ -73,13 +83,17 @@ export function makeApp({
       strictTransportSecurity: (config.address ?? '').startsWith('https:') ? undefined : false,
     }),
   );
-  app.get('/healthz', async (_request, response) => {
-    const { isWell, ...said } = await health();
+  const tell = (response: Response, { isWell, ...said }: Health) =>
     response
       .status(isWell ? 200 : 503)
       .set('cache-control', 'no-store')
       .json(said);
-  });
+  // Whether it is well; whether a load balancer may send it work; whether the process is there at all.
+  app.get('/healthz', async (_request, response) => tell(response, await health()));
+  app.get('/readyz', async (_request, response) =>
+    tell(response, isDraining() ? { isWell: false, status: 'draining' } : await reaches(health)),
+  );
+  app.get('/livez', (_request, response) => tell(response, { isWell: true, status: 'well' }));
 
   const api = Router();
   api.use((request, _response, next) => {
@@ -145,11 +159,14 @@ function answerProblems(log: Logger): ErrorRequestHandler {
     if (problem.status === 503) response.set('retry-after', '1');
     if (problem.status === 503)
       log.warn(
-        { path: pathOf(request), error: (error as Error).message },
+        { request: requestIdOf(response), path: pathOf(request), error: (error as Error).message },
         'a request could not be answered now',
       );
     else if (problem.status >= 500)
-      log.error({ path: pathOf(request), error: (error as Error).stack }, 'a request failed');
+      log.error(
+        { request: requestIdOf(response), path: pathOf(request), error: (error as Error).stack },
+        'a request failed',
+      );
     response.status(problem.status).type('application/problem+json').json(problem.body());
   };
 }

@@ -67,6 +67,8 @@ const Environment = z.object({
   DARTLOOP_METRICS_TOKEN: z.string().min(16, 'is shorter than 16 characters').optional(),
   /** How often each line is asked whether it works, in seconds. */
   DARTLOOP_WATCH: z.coerce.number().min(0.2).max(3_600).default(120),
+  /** How long the server says that it is draining before it ends, so that a load balancer turns away. */
+  DARTLOOP_DRAIN: z.coerce.number().min(0).max(300).default(0),
   DARTLOOP_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
 });
 
@@ -91,6 +93,7 @@ export interface Config {
   sending: boolean;
   metrics: { port: number; host: string; token: string | null } | null;
   watchSeconds: number;
+  drainSeconds: number;
   log: 'silent' | 'error' | 'warn' | 'info' | 'debug';
 }
 
@@ -142,6 +145,7 @@ export function readConfig(environment: Record<string, string | undefined>): Con
             token: read.DARTLOOP_METRICS_TOKEN ?? null,
           },
     watchSeconds: read.DARTLOOP_WATCH,
+    drainSeconds: read.DARTLOOP_DRAIN,
     log: read.DARTLOOP_LOG,
   };
 }
