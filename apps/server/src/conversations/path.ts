@@ -91,6 +91,8 @@ export class MessagePath {
   #running: Promise<void> | null = null;
   #watching: Promise<number[]> | null = null;
   #timers: NodeJS.Timeout[] = [];
+  /** What looks by itself from time to time, and is at it now. */
+  readonly #looking = new Set<Promise<void>>();
 
   constructor(
     private readonly options: {
@@ -189,16 +191,23 @@ export class MessagePath {
     await this.#sender.wake();
     this.wake();
     const every = (ms: number, what: string, work: () => Promise<unknown>) => {
-      let busy = false;
-      const once = async () => {
+      let looking: Promise<void> | null = null;
+      const once = () => {
         // One that takes longer than its pause, or waits for the database, is not begun again beside itself.
-        if (busy || this.#stopped) return;
-        busy = true;
-        await work()
-          .catch((error: Error) => this.#stopped || this.options.log.error({ error: error.message }, what))
-          .finally(() => (busy = false));
+        if (looking || this.#stopped) return;
+        const begun = work()
+          .then(
+            () => undefined,
+            (error: Error) => void (this.#stopped || this.options.log.error({ error: error.message }, what)),
+          )
+          .finally(() => {
+            looking = null;
+            this.#looking.delete(begun);
+          });
+        looking = begun;
+        this.#looking.add(begun);
       };
-      this.#timers.push(setInterval(() => void once(), ms));
+      this.#timers.push(setInterval(once, ms));
     };
     while (await indexUnindexed(this.#db));
     const makeMonthsAhead = () => makeMonths(this.#db, clock.now());
@@ -381,6 +390,8 @@ export class MessagePath {
   async settled(): Promise<void> {
     while (await planCues(this.#db, this.options.clock, this.#resting));
     while (await this.#aside.run());
+    // What was begun by itself holds what we have just passed over.
+    await Promise.all(this.#looking);
     await fallDue(this.#db, this.options.clock);
     this.wake();
     while (this.#running) await this.#running;
