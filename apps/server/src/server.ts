@@ -9,6 +9,7 @@ import { teamRoutes } from './accounts/teamRoutes';
 import { hangWelcome } from './accounts/welcome';
 import { apiDoor } from './api/door';
 import { briefRoutes } from './clients/briefRoutes';
+import { copyingRoutes } from './clients/copying/routes';
 import { clientRoutes } from './clients/routes';
 import { eventOperations } from './api/events';
 import { loopOperations } from './api/loops';
@@ -191,6 +192,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...auditRoutes(),
     ...clientRoutes({ clock, changed: syncChanged }),
     ...briefRoutes({ clock, linesChanged }),
+    ...copyingRoutes({ clock, linesChanged }),
     ...todayRoutes(clock),
     ...loopRoutes(clock, live.tell, live.tellHere, threads),
     ...publishingRoutes(clock, live.tell, () => path.wake(), threads),

@@ -58,3 +58,60 @@ export interface ClientRow {
   waiting: number;
   people: number;
 }
+
+/** What a client is set up with, in the order in which it is copied. */
+export const SET_UP_PARTS = {
+  fields: 'Fields',
+  lists: 'Lists, without the people on them',
+  segments: 'Segments',
+  calendars: 'Calendars, without bookings',
+  sending: 'Sending rules: quiet hours, limits, how long is kept',
+  destinations: 'Destinations, without tokens, switched off',
+  webhooks: 'Incoming webhooks, without addresses',
+  loops: 'Loops, as drafts',
+  menus: 'Menus of lines',
+} as const;
+export type SetUpPart = keyof typeof SET_UP_PARTS;
+const Part = z.enum(Object.keys(SET_UP_PARTS) as [SetUpPart, ...SetUpPart[]]);
+
+/** A set-up from one client to others, there already or new. */
+export const CopySetUp = z
+  .object({
+    from: z.string().max(80),
+    /** Slugs. */
+    to: z.array(z.string().max(80)).max(50, 'choose at most 50 clients at once'),
+    /** Names of new ones; country, zone and languages are those of the client that is copied. */
+    newClients: z.array(ClientName).max(50, 'add at most 50 clients at once'),
+    parts: z.array(Part).min(1, 'choose what is copied'),
+  })
+  .refine(({ to, newClients }) => to.length + newClients.length > 0, {
+    path: ['to'],
+    error: 'choose a client, or name a new one',
+  });
+export type CopySetUp = z.infer<typeof CopySetUp>;
+
+/** What became of one part at one client, by names. */
+export interface CopiedPart {
+  part: SetUpPart;
+  added: string[];
+  /** There under that name already, and left as they are. */
+  kept: string[];
+}
+export interface CopiedTo {
+  /** Null where it is only looked at, and the client is not there yet. */
+  slug: string | null;
+  name: string;
+  isNew: boolean;
+  parts: CopiedPart[];
+  /** What is left to do by hand, in sentences. */
+  left: string[];
+}
+
+/** Something that is left to do since a set-up was copied in; it stays until it is done. */
+export interface LeftToDo {
+  id: number;
+  words: string;
+  /** Where it is done, below the client. */
+  place: string;
+  from: string;
+}

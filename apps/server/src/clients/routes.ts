@@ -7,10 +7,7 @@ import { audit } from '../platform/db/audit';
 import { auditAgency } from '../platform/db/agencyAudit';
 import { counted } from '@dart-loop/core/language/counted';
 import { Problem, notFound, wrong } from '../platform/problem';
-import { slugFor } from './slug';
-
-/** How often another slug is tried where one is taken. */
-const TRIES = 200;
+import { addClient, mayAddClients } from './addClient';
 
 /** The agency's clients: all of them with their figures, and a further one. */
 export const clientRoutes = ({
@@ -56,28 +53,14 @@ export const clientRoutes = ({
     body: NewClient,
     async handle(asked): Promise<{ slug: string }> {
       const { db, account, body } = asked;
-      if (!account.allClients)
-        throw new Problem(
-          403,
-          'Not allowed',
-          'Only an owner of all clients can add one: you could not see it otherwise.',
-        );
+      mayAddClients(account);
       stopIfNoZone(body.timeZone);
-      for (let tries = 1; tries <= TRIES; tries++) {
-        const slug = slugFor(body.name, tries);
-        const { rows } = await db.query<{ id: number | null }>(
-          'select add_client($1, $2, $3, $4, $5, $6) as id',
-          [account.agencyId, slug, body.name, body.country, body.timeZone, [body.language]],
-        );
-        const id = rows[0]?.id;
-        if (!id) continue;
-        await db.query("select set_config('dartloop.clients', $1, true)", [String(id)]);
-        const now = clock.now();
-        await audit(db, id, account.id, now, 'added the client', { ...body, slug });
-        await auditAgency(db, byOf(asked, now), 'added a client', { ...body, slug });
-        return { slug };
-      }
-      throw new Problem(409, 'There is one already', 'name: there are too many clients of that name.');
+      const { id, slug } = await addClient(db, account.agencyId, { ...body, languages: [body.language] });
+      await db.query("select set_config('dartloop.clients', $1, true)", [String(id)]);
+      const now = clock.now();
+      await audit(db, id, account.id, now, 'added the client', { ...body, slug });
+      await auditAgency(db, byOf(asked, now), 'added a client', { ...body, slug });
+      return { slug };
     },
   }),
   route({

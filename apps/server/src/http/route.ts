@@ -105,7 +105,16 @@ export function route<Q = Record<string, never>, B = Record<string, never>>(defi
 }
 
 /** Ids that the database counts up; all others are UUIDs. */
-const COUNTED = new Set(['lineId', 'keyId', 'inletId', 'accountId', 'invitationId', 'sessionId', 'clientId']);
+const COUNTED = new Set([
+  'lineId',
+  'keyId',
+  'inletId',
+  'accountId',
+  'invitationId',
+  'sessionId',
+  'clientId',
+  'todoId',
+]);
 const isId = (name: string, value: string): boolean =>
   COUNTED.has(name) ? /^\d{1,9}$/.test(value) : isUuid(value);
 

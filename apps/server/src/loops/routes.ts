@@ -33,7 +33,8 @@ import {
 import { Problem } from '../platform/problem';
 import { asking, outside, route, type Asked } from '../http/route';
 
-async function add(
+/** A further loop, as a draft; gives its id. */
+export async function addLoop(
   db: Connection,
   clientId: number,
   accountId: number,
@@ -110,7 +111,7 @@ export function loopRoutes(
           cues: [],
           scenes: [{ id: 'welcome', name: 'Welcome', steps: [] }],
         };
-        const id = await add(asked.db, asked.client.id, asked.account.id, loop, clock.now());
+        const id = await addLoop(asked.db, asked.client.id, asked.account.id, loop, clock.now());
         await audit(asked.db, asked.client.id, asked.account.id, clock.now(), 'made a loop', {
           loopId: id,
           name: loop.name,
@@ -139,7 +140,7 @@ export function loopRoutes(
                   .join(' '),
                 { problems: read.problems },
               );
-            const id = await add(db, client.id, account.id, read.loop, clock.now());
+            const id = await addLoop(db, client.id, account.id, read.loop, clock.now());
             await audit(db, client.id, account.id, clock.now(), 'imported a loop', {
               loopId: id,
               name: read.loop.name,
@@ -275,7 +276,7 @@ export function loopRoutes(
         );
         let name = `${draft.name.slice(0, 70)}, again`;
         for (let n = 2; taken.has(name); n++) name = `${draft.name.slice(0, 66)}, again ${n}`;
-        const id = await add(db, client.id, account.id, { ...draft, name }, clock.now());
+        const id = await addLoop(db, client.id, account.id, { ...draft, name }, clock.now());
         await audit(db, client.id, account.id, clock.now(), 'duplicated a loop', {
           loopId: id,
           from: params.loopId,

@@ -87,6 +87,23 @@ export function inletRoutes({
       },
     }),
     route({
+      method: 'post',
+      path: '/clients/:client/webhooks/:inletId/address',
+      may: 'change lines',
+      async handle({ db, client, account, params }): Promise<NewInletAddress> {
+        const token = newToken();
+        const { rows } = await db.query<{ hook: string }>(
+          'update inlet set token_hash = $3, hint = $4 where client_id = $1 and id = $2 returning hook',
+          [client.id, params.inletId, tokenHash(token), token.slice(-4)],
+        );
+        if (!rows[0]) throw notFound('webhook');
+        await audit(db, client.id, account.id, clock.now(), 'gave an incoming webhook a new address', {
+          hook: rows[0].hook,
+        });
+        return { address: `${address()}/in/${token}` };
+      },
+    }),
+    route({
       method: 'delete',
       path: '/clients/:client/webhooks/:inletId',
       may: 'change lines',
