@@ -117,14 +117,17 @@ export function PlaceLink({
 export function TextLink({
   href,
   children,
+  label,
   tone = 'teal',
 }: {
   href: string;
   children: string;
+  /** Where the words alone do not say what is meant. */
+  label?: string;
   tone?: 'teal' | 'vermilion';
 }) {
   return (
-    <PlaceLink href={href} style={{ alignSelf: 'flex-start' }}>
+    <PlaceLink href={href} label={label} style={{ alignSelf: 'flex-start' }}>
       <Words kind="strong" color={tone}>
         {children}
       </Words>

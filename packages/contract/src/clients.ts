@@ -65,7 +65,7 @@ export const SET_UP_PARTS = {
   lists: 'Lists, without the people on them',
   segments: 'Segments',
   calendars: 'Calendars, without bookings',
-  sending: 'Sending rules: quiet hours, limits, how long is kept',
+  sending: 'Sending rules: quiet hours, limits, how long data is kept',
   destinations: 'Destinations, without tokens, switched off',
   webhooks: 'Incoming webhooks, without addresses',
   loops: 'Loops, as drafts',

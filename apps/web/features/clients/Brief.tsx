@@ -7,7 +7,7 @@ import { counted } from '@dart-loop/core/language/counted';
 import { Field } from '../../ui/Field';
 import { Page } from '../../ui/Page';
 import { Failure, Waiting } from '../../ui/parts';
-import { ActionButton, QuietButton } from '../../ui/press';
+import { ActionButton, QuietButton, TextLink } from '../../ui/press';
 import { Group } from '../../ui/rows';
 import { momentWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
@@ -19,6 +19,7 @@ import { useAct } from '../session/useAct';
 import { useSession } from '../session/useSession';
 import { useWritten } from '../session/useWritten';
 import { ArchiveClient } from './ArchiveClient';
+import { LeftToDo } from './LeftToDo';
 import { NextSteps } from './NextSteps';
 import { OwnEntries } from './OwnEntries';
 
@@ -77,7 +78,14 @@ export function Brief() {
       {!data && !error && <Waiting />}
       {data && <Written key={client} client={client} page={data} read={() => mutate()} />}
       {data && role && may(role, 'manage clients') && (
-        <View style={{ marginTop: 24 }}>
+        <View style={{ marginTop: 24, gap: 16 }}>
+          <Group title="Set-up">
+            <Words kind="small">
+              Loops, fields, lists, segments and the like can be copied to other clients, new or there
+              already.
+            </Words>
+            <TextLink href={`/${client}/copy`}>Copy set-up</TextLink>
+          </Group>
           <ArchiveClient client={client} name={data.name} />
         </View>
       )}
@@ -117,6 +125,7 @@ function Written({ client, page, read }: { client: string; page: BriefPage; read
     write((now) => ({ ...now, brief: { ...now.brief, [key]: said } }));
   return (
     <View style={{ gap: 16 }}>
+      {canChange && <LeftToDo client={client} />}
       <NextSteps client={client} />
       {text('name', 'Name')}
       {ENTRIES.map(([key, label, hint]) => (

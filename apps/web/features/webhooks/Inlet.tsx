@@ -20,6 +20,7 @@ import { Refusal } from '../session/Refusal';
 import { useAct } from '../session/useAct';
 import { useWritten } from '../session/useWritten';
 import { NOTHING_READ, linesOf, valueOf, withChangedAt, withInto, withWho, type PartLine } from './reading';
+import { NewAddress } from './NewAddress';
 import { heardWords } from './Webhooks';
 
 /** One incoming webhook: an example is listened for, what its parts are is pointed at, tried, and kept. */
@@ -105,6 +106,7 @@ function Open({
   return (
     <View style={{ gap: 16 }}>
       <Words kind="small">{heardWords(page)}</Words>
+      <NewAddress path={path} hook={page.hook} />
       {page.refusal && <Notice tone="warning">{`The last call was refused: ${page.refusal}`}</Notice>}
       <Refusal
         failure={failure}

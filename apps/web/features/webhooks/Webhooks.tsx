@@ -8,10 +8,11 @@ import { Dialog } from '../../ui/Menu';
 import { Field } from '../../ui/Field';
 import { ActionButton, QuietButton, TextLink } from '../../ui/press';
 import { Page } from '../../ui/Page';
-import { Empty, Failure, Refused, Sheet, StateLine, Waiting } from '../../ui/parts';
+import { Empty, Failure, Refused, StateLine, Waiting } from '../../ui/parts';
 import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
+import { ShownOnce } from './NewAddress';
 
 /** What is known of an incoming webhook, in a line. */
 export const heardWords = ({ hint, lastHeardAt, reads }: InletRow): string =>
@@ -53,17 +54,7 @@ export function Webhooks() {
             'Another system posts {"person": {"email": "…"}} to the address, or a phone, id or address in place of the email. Loops whose cue is the webhook of that name then start for that person. Or people are read from whatever it posts: open the webhook and show it an example.'
           }
         </Words>
-        {made && (
-          <Sheet style={{ padding: 16, gap: 6 }}>
-            <Words kind="strong">{`The address of ${made.hook}`}</Words>
-            <Words kind="code" selectable color="ink" style={webStyle({ wordBreak: 'break-all' })}>
-              {made.address}
-            </Words>
-            <Words kind="small">
-              Copy it now: it is shown this once, and only its last four characters are kept.
-            </Words>
-          </Sheet>
-        )}
+        {made && <ShownOnce {...made} />}
         {data?.inlets.length === 0 && !made && (
           <Empty
             title="No incoming webhook"

@@ -1,0 +1,1 @@
+export { CopySetUpPage as default } from '../../features/clients/CopySetUpPage';

@@ -1,0 +1,53 @@
+import { useState } from 'react';
+import { View } from 'react-native';
+import type { NewInletAddress } from '@dart-loop/contract';
+import { Dialog } from '../../ui/Menu';
+import { webStyle } from '../../ui/onWeb';
+import { Refused, Sheet } from '../../ui/parts';
+import { ActionButton, QuietButton } from '../../ui/press';
+import { Words } from '../../ui/Words';
+import { ask } from '../session/api';
+import { useAct } from '../session/useAct';
+
+/** An address that is told this once. */
+export function ShownOnce({ hook, address }: { hook: string; address: string }) {
+  return (
+    <Sheet style={{ padding: 16, gap: 6 }}>
+      <Words kind="strong">{`The address of ${hook}`}</Words>
+      <Words kind="code" selectable color="ink" style={webStyle({ wordBreak: 'break-all' })}>
+        {address}
+      </Words>
+      <Words kind="small">
+        Copy it now: it is shown this once, and only its last four characters are kept.
+      </Words>
+    </Sheet>
+  );
+}
+
+/** Gives an incoming webhook another address, such as when the old one was lost or is known to too many. */
+export function NewAddress({ path, hook }: { path: string; hook: string }) {
+  const [asking, setAsking] = useState(false);
+  const [address, setAddress] = useState<string | null>(null);
+  const { act, busy, problem } = useAct();
+  const make = () =>
+    act(async () => {
+      setAddress((await ask<NewInletAddress>('POST', `${path}/address`, {})).address);
+      setAsking(false);
+    });
+  return (
+    <View style={{ gap: 8, alignItems: 'flex-start' }}>
+      {address && <ShownOnce hook={hook} address={address} />}
+      <QuietButton outlined title="Make a new address" onPress={() => setAsking(true)} />
+      <Dialog title={`A new address for ${hook}?`} open={asking} onClose={() => setAsking(false)}>
+        <View style={{ padding: 12, gap: 12 }}>
+          <Words>The address it has now stops working at once.</Words>
+          <Refused problem={problem} />
+          <View style={{ flexDirection: 'row', gap: 8 }}>
+            <ActionButton title="Make a new address" busy={busy} onPress={() => void make()} />
+            <QuietButton title="Cancel" onPress={() => setAsking(false)} />
+          </View>
+        </View>
+      </Dialog>
+    </View>
+  );
+}
