@@ -19,7 +19,7 @@ import { useAct } from '../session/useAct';
 import { useSession } from '../session/useSession';
 import { useWritten } from '../session/useWritten';
 import { ArchiveClient } from './ArchiveClient';
-import { LeftToDo } from './LeftToDo';
+import { LeftToDo, leftPath } from './LeftToDo';
 import { NextSteps } from './NextSteps';
 import { OwnEntries } from './OwnEntries';
 
@@ -106,7 +106,7 @@ function Written({ client, page, read }: { client: string; page: BriefPage; read
       await ask('PUT', `/clients/${client}/brief${query}`, briefOf(written));
       await read();
       leave();
-      await mutate('/session');
+      await Promise.all([mutate('/session'), mutate(leftPath(client))]);
     });
   const at = (field: string) =>
     failure instanceof ApiError ? (failure.of(field) ?? failure.of(`${field}.0`)) : null;

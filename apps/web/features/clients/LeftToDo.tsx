@@ -8,9 +8,12 @@ import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { useAct } from '../session/useAct';
 
+/** Where it is asked for. */
+export const leftPath = (client: string): string => `/clients/${client}/left-to-do`;
+
 /** What is left to do by hand since a set-up was copied in; nothing once all is done. */
 export function LeftToDo({ client }: { client: string }) {
-  const path = `/clients/${client}/left-to-do`;
+  const path = leftPath(client);
   const { data, mutate } = useSWR<Left[]>(path);
   const { act, problem } = useAct();
   if (!data || data.length === 0) return null;
