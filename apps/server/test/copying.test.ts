@@ -1,5 +1,13 @@
-import type { AuditRow, CopiedTo, LeftToDo, LoopRow, LoopPage, WebhooksPage } from '@dart-loop/contract';
-import { Stage } from './support/stage';
+import type {
+  AuditRow,
+  ClientsPage,
+  CopiedTo,
+  LeftToDo,
+  LoopRow,
+  LoopPage,
+  WebhooksPage,
+} from '@dart-loop/contract';
+import { Stage, until } from './support/stage';
 
 let stage: Stage;
 beforeAll(async () => {
@@ -179,4 +187,54 @@ test('one client that is not there, and none of the others gets anything', async
   });
   const builder = await stage.as('builder');
   expect((await builder.raw('post', '/set-up-copies', {})).status).toBe(403);
+});
+
+test('a client is deleted from the archive by its name, leaves a receipt and nothing else, and takes nothing of others', async () => {
+  const [gone] = await stage.api.post<CopiedTo[]>('/set-up-copies', {
+    from: FROM,
+    to: [],
+    newClients: ['Petrel Island Ferries'],
+    parts: ALL,
+  });
+  const path = `/clients/${gone!.slug}`;
+  await stage.api.post(`${path}/people`, { firstName: 'Mira', fields: {} });
+  await stage.db.query(
+    `
+      insert into account_client (account_id, client_id)
+      select (select min(id) from account), id from client where slug = $1`,
+    [gone!.slug],
+  );
+  const others = ['saltmarsh-ferries', 'tern-island-ferries'];
+  const before = await Promise.all(others.map(rowsOf));
+  const its = await stage.one<{ id: number }>('select id from client where slug = $1', [gone!.slug]);
+  const remove = (name: string) => stage.api.raw('post', `/archived-clients/${its.id}/delete`, { name });
+  expect((await remove('Petrel Island Ferries')).status).toBe(404);
+  await stage.api.post(`${path}/archive`, {});
+  expect(await remove('Petrel')).toMatchObject({ status: 400, body: { errors: [{ field: 'name' }] } });
+  expect((await remove(' Petrel Island Ferries ')).status).toBe(204);
+  expect((await stage.api.raw('post', `/archived-clients/${its.id}/restore`, {})).status).toBe(404);
+  const { archived, deleted } = await until(
+    () => stage.api.get<ClientsPage>('/clients'),
+    (page) => page.deleted[0]?.doneAt !== null,
+  );
+  expect(archived.map(({ name }) => name)).not.toContain('Petrel Island Ferries');
+  expect(deleted[0]).toMatchObject({
+    name: 'Petrel Island Ferries',
+    counts: { person: 1, left_to_do: expect.any(Number) },
+  });
+  expect(await stage.one('select count(*)::int as count from client where id = $1', [its.id])).toEqual({
+    count: 0,
+  });
+  const { rows } = await stage.db.query<{ name: string }>(
+    `
+      select c.relname as name from pg_class c join pg_attribute a on a.attrelid = c.oid
+        and a.attname = 'client_id'
+      where c.relkind in ('r', 'p') and not c.relispartition and c.relnamespace = 'public'::regnamespace`,
+  );
+  for (const { name } of rows)
+    expect({
+      name,
+      left: (await stage.db.query(`select from "${name}" where client_id = $1 limit 1`, [its.id])).rowCount,
+    }).toEqual({ name, left: 0 });
+  expect(await Promise.all(others.map(rowsOf))).toEqual(before);
 });

@@ -43,9 +43,25 @@ export interface ArchivedClient {
   name: string;
   archivedAt: string;
 }
+/** What is left of a client that was deleted: that it was, and how much it had. */
+export interface ClientReceipt {
+  name: string;
+  askedAt: string;
+  /** Who asked for it; null where that account is gone. */
+  askedBy: string | null;
+  /** Null while there is more to let go of. */
+  doneAt: string | null;
+  /** How many rows went, by the name of the table. */
+  counts: Record<string, number>;
+}
+/** The name is typed once more, so that it is the one that is meant. */
+export const DeleteClient = z.object({ name: z.string().max(200) });
+export type DeleteClient = z.infer<typeof DeleteClient>;
+
 export interface ClientsPage {
   clients: ClientRow[];
   archived: ArchivedClient[];
+  deleted: ClientReceipt[];
 }
 
 export interface ClientRow {

@@ -1,4 +1,11 @@
-import { NewClient, type ArchivedClient, type ClientRow, type ClientsPage } from '@dart-loop/contract';
+import {
+  DeleteClient,
+  NewClient,
+  type ArchivedClient,
+  type ClientReceipt,
+  type ClientRow,
+  type ClientsPage,
+} from '@dart-loop/contract';
 import { isZone } from '@dart-loop/core/time/zones';
 import { byOf } from '../accounts/byOf';
 import { route } from '../http/route';
@@ -43,7 +50,16 @@ export const clientRoutes = ({
             [account.agencyId],
           )
         : { rows: [] };
-      return { clients: rows, archived: archived.rows };
+      const deleted = account.allClients
+        ? await db.query<ClientReceipt>(
+            `
+              select r.name, r.asked_at as "askedAt", a.name as "askedBy", r.done_at as "doneAt", r.counts
+              from client_receipt r left join account a on a.id = r.asked_by
+              where r.agency_id = $1 order by r.asked_at desc limit 200`,
+            [account.agencyId],
+          )
+        : { rows: [] };
+      return { clients: rows, archived: archived.rows, deleted: deleted.rows };
     },
   }),
   route({
@@ -88,6 +104,32 @@ export const clientRoutes = ({
       await auditAgency(db, byOf(asked, now), 'archived a client', { name: client.name, id: client.id });
       await db.query('update client set archived_at = $2 where id = $1', [client.id, new Date(now)]);
       afterwards(() => changed(client.id));
+    },
+  }),
+  route({
+    method: 'post',
+    path: '/archived-clients/:clientId/delete',
+    may: 'manage clients',
+    body: DeleteClient,
+    async handle(asked) {
+      const { db, account, params, body } = asked;
+      const { rows } = account.allClients
+        ? await db.query<{ id: number; name: string }>(
+            'select id, name from archived_of_agency($1) where id = $2',
+            [account.agencyId, params.clientId],
+          )
+        : { rows: [] };
+      if (!rows[0]) throw notFound('archived client');
+      const { name } = rows[0];
+      if (body.name.trim() !== name) throw wrong('name', `type “${name}”, as the client is called`);
+      const now = clock.now();
+      await db.query('select delete_client($1, $2, $3, $4)', [
+        account.agencyId,
+        params.clientId,
+        account.id,
+        new Date(now),
+      ]);
+      await auditAgency(db, byOf(asked, now), 'deleted a client', { name, id: Number(params.clientId) });
     },
   }),
   route({

@@ -30,6 +30,7 @@ import { indexUnindexed } from '../people/facts';
 import { importTask } from '../people/importing';
 import { mergeAlike } from '../people/merge';
 import { beginTallies, foldTallies } from '../people/tally';
+import { deleteClients } from '../clients/deleting';
 import { keepRetention } from '../people/retention';
 import { Threads } from '../platform/threads/threads';
 import { Tasks } from '../platform/jobs/tasks';
@@ -50,6 +51,7 @@ const TAKE_LINES_MS = 2_000;
 const PLAN_MS = 1_000;
 /** How often those who have changed are written into the tallies of large clients. */
 const FOLD_MS = 5_000;
+const DELETE_MS = 5_000;
 /** How often clients are looked for that have grown large. */
 const TALLIES_MS = 60_000;
 /** How often what was held back is looked at. */
@@ -228,6 +230,10 @@ export class MessagePath {
     );
     every(MONTHS_MS, 'what is kept no longer could not be let go of', async () => {
       while (!this.#stopped && (await keepRetention(this.#db, clock.now(), keys.root, this.#resting)));
+    });
+    every(DELETE_MS, 'clients that are to be deleted could not be let go of', async () => {
+      const { files } = this.options;
+      while (!this.#stopped && (await deleteClients(this.#db, clock.now(), files, this.#resting)));
     });
     every(FOLD_MS, 'changes could not be written into the tallies', async () => {
       while (!this.#stopped && (await foldTallies(this.#db, clock, this.#resting)));
