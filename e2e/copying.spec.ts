@@ -42,6 +42,25 @@ test('a set-up is looked at, copied to three new clients, finished by hand, and 
   await page.getByRole('button', { name: 'Archive client' }).click();
   await page.getByRole('button', { name: `Archive Auk ${size}` }).click();
   await expect(page.getByRole('list', { name: 'Archived' })).toContainText(`Auk ${size}`);
+  await page.getByRole('button', { name: `Delete Auk ${size}` }).click();
+  const sure = page.getByRole('button', { name: `Delete Auk ${size} for ever` });
+  await expect(sure).toBeDisabled();
+  await page.getByLabel('Type its name').fill(`Auk ${size}`);
+  await expectAccessible(page);
+  await sure.click();
+  const receipt = page
+    .getByRole('list', { name: 'Deleted' })
+    .getByRole('listitem')
+    .filter({ hasText: `Auk ${size}` });
+  await expect(receipt).toContainText('by Odile Marrow');
+
+  // Those that are looked at most stand first.
+  await page.goto('/gull-' + size + '/loops');
+  await page.getByRole('button', { name: /^Client: / }).click();
+  await page.getByRole('button', { name: `Pin Gull ${size}` }).click();
+  await expect(page.getByRole('button', { name: `Unpin Gull ${size}` })).toBeVisible();
+  await page.getByRole('button', { name: `Unpin Gull ${size}` }).click();
+  await expect(page.getByRole('button', { name: `Pin Gull ${size}` })).toBeVisible();
 });
 
 test('an incoming webhook gets another address', async ({ page }, info) => {

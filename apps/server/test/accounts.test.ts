@@ -391,6 +391,26 @@ describe('clients', () => {
     });
   });
 
+  test('one puts clients first in one’s own list; others do not see it, and what is not seen is not pinned', async () => {
+    const builder = await stage.as('builder');
+    const names = async (api = builder) =>
+      (await api.get<Session>('/session')).clients.map(({ name, pinned }) => (pinned ? `* ${name}` : name));
+    const usual = await names();
+    const { clients } = await builder.get<Session>('/session');
+    const last = clients.at(-1)!;
+    const pin = (client: number, on: boolean) => builder.raw('put', '/account/pins', { client, on });
+    expect((await pin(last.id, true)).status).toBe(204);
+    expect((await pin(last.id, true)).status).toBe(204);
+    expect((await pin(987_654, true)).status).toBe(204);
+    expect(await names()).toEqual([`* ${last.name}`, ...usual.slice(0, -1)]);
+    expect((await names(stage.api)).some((name) => name.startsWith('*'))).toBe(false);
+    expect(await stage.one("select pinned from account where email like 'bram@%'")).toEqual({
+      pinned: [last.id],
+    });
+    await pin(last.id, false);
+    expect(await names()).toEqual(usual);
+  });
+
   test('an archived client is seen and called by nobody until it comes back; one with lines is not archived', async () => {
     const { slug } = await stage.api.post<{ slug: string }>('/clients', {
       name: 'Put Away',

@@ -33,6 +33,7 @@ const client = (slug: string, name: string, more: Partial<ClientSummary> = {}): 
   name,
   waiting: 0,
   failingLines: 0,
+  pinned: false,
   ...more,
 });
 const FERRIES = client('saltmarsh-ferries', 'Saltmarsh Ferries', { waiting: 4, failingLines: 1 });

@@ -11,6 +11,8 @@ import IdCard from 'lucide-react-native/icons/id-card';
 import List from 'lucide-react-native/icons/list';
 import Menu from 'lucide-react-native/icons/menu';
 import MessageSquare from 'lucide-react-native/icons/message-square';
+import Pin from 'lucide-react-native/icons/pin';
+import PinOff from 'lucide-react-native/icons/pin-off';
 import Radio from 'lucide-react-native/icons/radio';
 import Receipt from 'lucide-react-native/icons/receipt-text';
 import Redo from 'lucide-react-native/icons/redo-2';
@@ -50,6 +52,8 @@ const DRAWINGS = {
   options: Ellipsis,
   people: Users,
   person: User,
+  pin: Pin,
+  unpin: PinOff,
   receipts: Receipt,
   redo: Redo,
   sending: Sliders,

@@ -38,6 +38,8 @@ export const ChangePassword = z.object({
   now: z.string().min(1, 'type the password that you have now').max(200),
   next: NewPassword,
 });
+/** A client put first in one's own list, or back. */
+export const PinClient = z.object({ client: z.number().int().positive(), on: z.boolean() });
 export const AskForPassword = z.object({ email: Email });
 
 export const ConfirmFactor = z.object({ code: z.string().trim().min(1, 'type the six digits').max(20) });

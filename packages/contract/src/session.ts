@@ -25,6 +25,8 @@ export interface ClientSummary {
   /** Conversations that wait for a person. */
   waiting: number;
   failingLines: number;
+  /** Whether one has put it first. */
+  pinned: boolean;
 }
 export interface Session {
   account: { id: number; name: string; email: string; role: Role; agency: string };

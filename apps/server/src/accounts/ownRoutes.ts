@@ -1,4 +1,4 @@
-import { ChangeName, ChangePassword, type OwnSession } from '@dart-loop/contract';
+import { ChangeName, ChangePassword, PinClient, type OwnSession } from '@dart-loop/contract';
 import { route } from '../http/route';
 import type { Clock } from '../platform/clock';
 import { auditAgency } from '../platform/db/agencyAudit';
@@ -67,6 +67,24 @@ export const ownRoutes = ({
         [account.id, sessions.nameOf(request), new Date(clock.now())],
       );
       return rows;
+    },
+  }),
+  route({
+    method: 'put',
+    path: '/account/pins',
+    may: 'signed in',
+    untraced: 'it is in which order one sees one’s own list',
+    body: PinClient,
+    async handle({ db, account, body: { client, on } }) {
+      // What is pinned and not seen any more goes with the next one.
+      await db.query(
+        `
+          update account set pinned = array(
+            select id from unnest(pinned || $2::int) as p (id)
+            where id = any ($4::int[]) and (id <> $2 or $3) group by id)
+          where id = $1`,
+        [account.id, client, on, account.clientIds],
+      );
     },
   }),
   route({

@@ -195,8 +195,10 @@ export function sessionRoutes(testPhone: boolean) {
              (select count(*) from conversation v
                where v.client_id = c.id and v.shelf = 'waiting on us')::int as waiting,
              (select count(*) from line l
-               where l.client_id = c.id and l.failing_since is not null)::int as "failingLines"
-           from client c order by c.name`,
+               where l.client_id = c.id and l.failing_since is not null)::int as "failingLines",
+             c.id = any (a.pinned) as pinned
+           from client c cross join account a where a.id = $1 order by pinned desc, lower(c.name), c.id`,
+          [account.id],
         );
         return {
           account: {

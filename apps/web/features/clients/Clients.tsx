@@ -8,13 +8,12 @@ import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
 import { Page } from '../../ui/Page';
 import { Empty, Failure, Refused, Waiting } from '../../ui/parts';
-import { ActionButton, PlaceLink, QuietButton } from '../../ui/press';
+import { ActionButton, PlaceLink } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
-import { whenWords } from '../../ui/time';
 import { ask } from '../session/api';
-import { useAct } from '../session/useAct';
 import { FormField, useSentForm } from '../session/useSentForm';
+import { GoneClients } from './GoneClients';
 
 /** From so many on, they are searched. */
 const SEARCHED = 8;
@@ -25,7 +24,6 @@ export function Clients() {
   const { mutate: refresh } = useSWRConfig();
   const [adding, setAdding] = useState(false);
   const [sought, setSought] = useState('');
-  const { act, busy, problem } = useAct(async () => Promise.all([mutate(), refresh('/session')]));
   const shown = (data?.clients ?? []).filter(({ name }) =>
     name.toLowerCase().includes(sought.trim().toLowerCase()),
   );
@@ -58,32 +56,7 @@ export function Clients() {
           <ClientLine key={client.id} client={client} />
         ))}
       </View>
-      <Refused problem={problem} />
-      {data && data.archived.length > 0 && (
-        <View style={{ marginTop: 24, gap: 8 }}>
-          <Words kind="heading">Archived</Words>
-          <View role="list" aria-label="Archived">
-            {data.archived.map(({ id, name, archivedAt }) => (
-              <View
-                key={id}
-                role="listitem"
-                style={{ flexDirection: 'row', alignItems: 'center', gap: 12, minHeight: 44 }}
-              >
-                <View style={{ flex: 1, minWidth: 0 }}>
-                  <Words kind="strong">{name}</Words>
-                  <Words kind="small">{`archived ${whenWords(archivedAt)}`}</Words>
-                </View>
-                <QuietButton
-                  title="Restore"
-                  label={`Restore ${name}`}
-                  disabled={busy}
-                  onPress={() => void act(() => ask('POST', `/archived-clients/${id}/restore`, {}))}
-                />
-              </View>
-            ))}
-          </View>
-        </View>
-      )}
+      {data && <GoneClients page={data} changed={async () => Promise.all([mutate(), refresh('/session')])} />}
       <AddClient open={adding} onClose={() => setAdding(false)} />
     </Page>
   );

@@ -1,6 +1,7 @@
 import { router, usePathname, type Href } from 'expo-router';
 import { useState } from 'react';
 import { Pressable, View, type ViewStyle } from 'react-native';
+import { useSWRConfig } from 'swr';
 import type { ClientSummary, Session } from '@dart-loop/contract';
 import { Field } from '../../ui/Field';
 import { whenHovered } from '../../ui/hover';
@@ -9,6 +10,8 @@ import { Dialog } from '../../ui/Menu';
 import { StateShape } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
+import { ask } from '../session/api';
+import { useAct } from '../session/useAct';
 import { clientWords, samePlace } from './places';
 
 /** From so many clients on they are found by typing. */
@@ -77,27 +80,30 @@ export function ClientSwitch({
             />
           )}
           {found.map((each) => (
-            <Pressable
-              key={each.slug}
-              role="button"
-              aria-pressed={each.slug === client.slug}
-              onPress={() => choose(each.slug)}
-              style={whenHovered((hovered) => ({
-                minHeight: 52,
-                justifyContent: 'center',
-                paddingHorizontal: 12,
-                borderRadius: 6,
-                backgroundColor: hovered || each.slug === client.slug ? colors.inset : undefined,
-              }))}
-            >
-              <Words kind={each.slug === client.slug ? 'strong' : 'text'}>{each.name}</Words>
-              <View style={{ flexDirection: 'row' }}>
-                {each.failingLines > 0 && <StateShape tone="failing" />}
-                <Words kind="small" color={each.failingLines > 0 ? 'red' : 'quiet'}>
-                  {clientWords(each)}
-                </Words>
-              </View>
-            </Pressable>
+            <View key={each.slug} style={{ flexDirection: 'row', alignItems: 'center' }}>
+              <Pressable
+                role="button"
+                aria-pressed={each.slug === client.slug}
+                onPress={() => choose(each.slug)}
+                style={whenHovered((hovered) => ({
+                  minHeight: 52,
+                  justifyContent: 'center',
+                  paddingHorizontal: 12,
+                  borderRadius: 6,
+                  flex: 1,
+                  backgroundColor: hovered || each.slug === client.slug ? colors.inset : undefined,
+                }))}
+              >
+                <Words kind={each.slug === client.slug ? 'strong' : 'text'}>{each.name}</Words>
+                <View style={{ flexDirection: 'row' }}>
+                  {each.failingLines > 0 && <StateShape tone="failing" />}
+                  <Words kind="small" color={each.failingLines > 0 ? 'red' : 'quiet'}>
+                    {clientWords(each)}
+                  </Words>
+                </View>
+              </Pressable>
+              {session.clients.length >= SEARCHED_FROM && <PinButton client={each} />}
+            </View>
           ))}
           {found.length === 0 && (
             <Words kind="small">{`No client’s name has “${typed.trim()}” in it.`}</Words>
@@ -105,5 +111,30 @@ export function ClientSwitch({
         </View>
       </Dialog>
     </>
+  );
+}
+
+/** Puts a client first in one's own list, or back. */
+function PinButton({ client: { id, name, pinned } }: { client: ClientSummary }) {
+  const { colors, touch } = useTheme();
+  const { mutate } = useSWRConfig();
+  const { act, busy } = useAct(() => mutate('/session'));
+  return (
+    <Pressable
+      role="button"
+      aria-label={pinned ? `Unpin ${name}` : `Pin ${name}`}
+      disabled={busy}
+      onPress={() => void act(() => ask('PUT', '/account/pins', { client: id, on: !pinned }))}
+      style={whenHovered((hovered) => ({
+        width: touch,
+        height: touch,
+        alignItems: 'center',
+        justifyContent: 'center',
+        borderRadius: 6,
+        backgroundColor: hovered ? colors.inset : undefined,
+      }))}
+    >
+      <Icon name={pinned ? 'unpin' : 'pin'} size={18} color={pinned ? 'ink' : 'quiet'} />
+    </Pressable>
   );
 }
