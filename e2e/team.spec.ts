@@ -190,7 +190,7 @@ test.describe('clients', () => {
     await page.getByLabel('Monday').fill('7-15');
     await page.getByLabel('Closed days').fill('2026-12-25, 2027-01-01');
     await page.getByRole('button', { name: 'Save brief' }).click();
-    await expect(page.getByText(/^By the saved hours it is (open|closed) now/)).toBeVisible();
+    await expect(page.getByText(/^By these hours it is (open|closed) now/)).toBeVisible();
     await expect(page.getByRole('button', { name: 'Save brief' })).toBeDisabled();
     await page.reload();
     await expect(page.getByLabel('Monday')).toHaveValue('07:00-15:00');

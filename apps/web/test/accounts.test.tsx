@@ -4,6 +4,7 @@ import { Invite } from '@dart-loop/contract/accounts';
 import { View } from 'react-native';
 import { browserWords } from '../features/accounts/OwnSessions';
 import { OwnEntries } from '../features/clients/OwnEntries';
+import { openWords } from '../features/hours/openWords';
 import { hoursOf, hoursProblems, typedHoursOf } from '../features/hours/hours';
 import { ApiError } from '../features/session/api';
 import { FormField, useSentForm } from '../features/session/useSentForm';
@@ -78,15 +79,41 @@ test('a browser is told from another by what it says of itself', () => {
 });
 
 test('opening hours are typed and read back the same; what cannot be read says where', () => {
-  const hours = { monday: [{ from: '09:00', to: '12:00' }], daysOff: ['2026-12-25'] };
+  const hours = {
+    monday: [{ from: '09:00', to: '12:00' }],
+    daysOff: ['2026-12-25', '01-01'],
+    otherHours: { '2026-12-24': [{ from: '09:00', to: '11:00' }], '2026-12-28': [] },
+  };
   const typed = typedHoursOf(hours);
   expect(hoursOf(typed)).toEqual(hours);
   expect(hoursProblems(typed)).toEqual({});
-  expect(Object.keys(hoursProblems({ days: { ...typed.days, friday: 'late' }, daysOff: 'Xmas' }))).toEqual([
-    'friday',
-    'daysOff',
-  ]);
+  expect(
+    Object.keys(
+      hoursProblems({
+        days: { ...typed.days, friday: 'late' },
+        daysOff: 'Xmas',
+        otherHours: 'tomorrow 9-12',
+      }),
+    ),
+  ).toEqual(['friday', 'daysOff', 'otherHours']);
   expect(hoursOf(typedHoursOf({}))).toEqual({});
+});
+
+test('what hours mean is said as they are typed: now, next, and the dates that are otherwise', () => {
+  const hours = {
+    monday: [{ from: '09:00', to: '17:00' }],
+    daysOff: ['12-28'],
+    otherHours: { '2026-12-24': [{ from: '09:00', to: '12:00' }] },
+  };
+  const monday = Date.parse('2026-12-21T10:00:00Z');
+  expect(openWords(hours, 'Europe/London', monday)).toBe(
+    'By these hours it is open now (Europe/London). Next otherwise: Thu, 24 Dec 2026 09:00-12:00; Mon, 28 Dec 2026 closed.',
+  );
+  expect(openWords(hours, 'Europe/London', monday + 8 * 3_600_000)).toContain(
+    'closed now; hand-overs and waits go on Thu 24 Dec, 09:00',
+  );
+  expect(openWords({}, 'Europe/London', monday)).toContain('always open');
+  expect(openWords({ monday: hours.monday, daysOff: [] }, 'Nowhere/There', monday)).toBe('');
 });
 
 test('an own entry gets a name that texts can merge it by, once', () => {

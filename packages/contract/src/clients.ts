@@ -32,9 +32,6 @@ export interface BriefPage extends ClientBrief {
   revision: string;
   /** The loops that name each entry, by its key. */
   usedBy: Record<string, string[]>;
-  /** Whether it is open now by these hours, and when it opens next; in the client's zone. */
-  isOpen: boolean;
-  opensAt: string | null;
 }
 
 /** A client that is archived, and may come back. */

@@ -1,7 +1,7 @@
 import { dateDue, isOpen, zoneOf } from '../src';
 import { zoneOfNumber } from '../src/time/zoneOfNumber';
 import { quietUntil } from '../src/consent/quiet';
-import { nextOpening } from '../src/time/openingHours';
+import { isDayOff, nextOpening, specialDates } from '../src/time/openingHours';
 import { instantOf, isBetween, localTime, nextAnniversary, nextTime } from '../src/time/zones';
 import { Conversation, FERRIES, loopOf, nobodyYet } from './support';
 
@@ -50,6 +50,24 @@ describe('opening hours', () => {
     expect(iso(nextOpening(hours, at('2026-11-27T18:00:00Z'), LONDON))).toBe('2026-12-04T09:00:00.000Z');
     expect(iso(nextOpening(hours, at('2026-11-23T12:10:00Z'), LONDON))).toBe('2026-11-23T13:00:00.000Z');
     expect(nextOpening({}, 5, LONDON)).toBe(5);
+  });
+  test('a day off of every year, and other hours on single dates, which count over all else', () => {
+    const more = {
+      ...hours,
+      daysOff: ['12-25'],
+      otherHours: { '2026-12-24': [{ from: '10:00', to: '12:00' }], '2027-01-04': [] },
+    };
+    const open = (moment: string) => isOpen(more, at(moment), LONDON);
+    expect([open('2026-12-25T10:00:00Z'), open('2027-12-24T10:00:00Z')]).toEqual([false, true]);
+    expect([open('2026-12-24T11:00:00Z'), open('2026-12-24T13:00:00Z')]).toEqual([true, false]);
+    expect(open('2027-01-04T10:00:00Z')).toBe(false);
+    expect(specialDates(more, '2026-12-01', 3)).toEqual([
+      { date: '2026-12-24', spans: [{ from: '10:00', to: '12:00' }] },
+      { date: '2026-12-25', spans: [] },
+      { date: '2027-01-04', spans: [] },
+    ]);
+    expect(isDayOff('02-29') && isDayOff('2026-12-25')).toBe(true);
+    expect(isDayOff('02-30') || isDayOff('2026-02-29') || isDayOff('Xmas')).toBe(false);
   });
 });
 

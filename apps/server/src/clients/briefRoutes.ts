@@ -1,5 +1,4 @@
 import { ClientBrief, Seen, type BriefPage } from '@dart-loop/contract';
-import { isOpen, nextOpening } from '@dart-loop/core/time/openingHours';
 import type { z } from 'zod';
 import { revisionOf, stopIfChanged } from '../http/revision';
 import { route } from '../http/route';
@@ -27,13 +26,10 @@ export const briefRoutes = ({
     may: 'see brief',
     async handle({ db, client }): Promise<BriefPage> {
       const kept = await briefOf(db, client.id);
-      const opensAt = nextOpening(kept.openingHours, clock.now(), kept.timeZone);
       return {
         ...kept,
         revision: revisionOf(kept),
         usedBy: await usesOf(db, client.id),
-        isOpen: isOpen(kept.openingHours, clock.now(), kept.timeZone),
-        opensAt: opensAt === null ? null : new Date(opensAt).toISOString(),
       };
     },
   }),

@@ -9,10 +9,10 @@ import { Page } from '../../ui/Page';
 import { Failure, Waiting } from '../../ui/parts';
 import { ActionButton, QuietButton, TextLink } from '../../ui/press';
 import { Group } from '../../ui/rows';
-import { momentWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { HoursFields } from '../hours/HoursFields';
 import { hoursOf, hoursProblems, typedHoursOf, type TypedHours } from '../hours/hours';
+import { openWords } from '../hours/openWords';
 import { ApiError, ask } from '../session/api';
 import { Refusal } from '../session/Refusal';
 import { useAct } from '../session/useAct';
@@ -161,7 +161,9 @@ function Written({ client, page, read }: { client: string; page: BriefPage; read
         editable={canChange}
         onChange={(hours) => write((now) => ({ ...now, hours }))}
       />
-      <Words kind="small">{openWords(page)}</Words>
+      {Object.keys(problems).length === 0 && (
+        <Words kind="small">{openWords(hoursOf(written.hours), written.timeZone)}</Words>
+      )}
       {canChange && (
         <View style={{ gap: 8 }}>
           <Refusal
@@ -197,14 +199,4 @@ function emptiedWords(page: BriefPage, key: string, said: string | undefined): s
   const loops = page.usedBy[key] ?? [];
   if (loops.length === 0 || said?.trim()) return null;
   return `Empty, and used by ${loops.join(', ')}: nothing would stand there.`;
-}
-
-/** Whether it is open now, as waits and hand-overs see it. */
-function openWords({ openingHours, isOpen, opensAt, timeZone }: BriefPage): string {
-  const hasHours = Object.keys(openingHours).some((day) => day !== 'daysOff');
-  if (!hasHours) return 'Without opening hours it counts as always open: hand-overs and waits go at once.';
-  if (isOpen) return `By the saved hours it is open now (${timeZone}).`;
-  if (!opensAt)
-    return 'By the saved hours it does not open within a year: hand-overs and waits would stand still.';
-  return `By the saved hours it is closed now; hand-overs and waits go on ${momentWords(opensAt, timeZone)} (${timeZone}).`;
 }

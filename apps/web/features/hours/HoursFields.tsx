@@ -30,12 +30,25 @@ export function HoursFields({
       ))}
       <Field
         label="Closed days"
-        placeholder="2026-12-25, 2026-12-26"
+        placeholder="12-25, 12-26, 2027-03-26"
+        hint="Every year “12-25”, or one date “2027-03-26”."
         autoCapitalize="none"
         value={typed.daysOff}
         problem={problems.daysOff}
         editable={editable}
         onChangeText={(daysOff) => onChange({ ...typed, daysOff })}
+      />
+      <Field
+        label="Other hours on single dates"
+        placeholder="2026-12-24 9-12"
+        hint="A date and its hours on each line; they count over everything above."
+        autoCapitalize="none"
+        multiline
+        style={{ minHeight: 66, textAlignVertical: 'top' }}
+        value={typed.otherHours}
+        problem={problems.otherHours}
+        editable={editable}
+        onChangeText={(otherHours) => onChange({ ...typed, otherHours })}
       />
     </Group>
   );

@@ -1,4 +1,10 @@
-import { readDays, readSpans, spansWords } from '@dart-loop/core/loops/edit/typedHours';
+import {
+  otherHoursWords,
+  readDays,
+  readOtherHours,
+  readSpans,
+  spansWords,
+} from '@dart-loop/core/loops/edit/typedHours';
 import type { OpeningHours } from '@dart-loop/core/time/openingHours';
 import { WEEKDAYS } from '@dart-loop/core/time/zones';
 
@@ -6,24 +12,29 @@ import { WEEKDAYS } from '@dart-loop/core/time/zones';
 export interface TypedHours {
   days: Record<string, string>;
   daysOff: string;
+  otherHours: string;
 }
 
 export const typedHoursOf = (hours: OpeningHours): TypedHours => ({
   days: Object.fromEntries(WEEKDAYS.map((day) => [day, spansWords(hours[day] ?? [])])),
   daysOff: hours.daysOff?.join(', ') ?? '',
+  otherHours: otherHoursWords(hours.otherHours ?? {}),
 });
 
-/** What cannot be read of them: by its weekday, or `daysOff`. */
-export function hoursProblems({ days, daysOff }: TypedHours): Record<string, string> {
+/** What cannot be read of them: by its weekday, `daysOff` or `otherHours`. */
+export function hoursProblems({ days, daysOff, otherHours }: TypedHours): Record<string, string> {
   const problems: Record<string, string> = {};
   for (const day of WEEKDAYS)
     if (readSpans(days[day]!) === null) problems[day] = 'Hours such as “9-12, 13:30-17”; empty is closed.';
-  if (readDays(daysOff) === null) problems.daysOff = 'Days such as “2026-12-25, 2026-12-26”.';
+  if (readDays(daysOff) === null) problems.daysOff = 'Days such as “2026-12-25”, or “12-25” for every year.';
+  if (readOtherHours(otherHours) === null)
+    problems.otherHours = 'A date and its hours on each line, once, such as “2026-12-24 9-12”.';
   return problems;
 }
 
 /** The hours that lines without problems make. */
-export function hoursOf({ days, daysOff }: TypedHours): OpeningHours {
+export function hoursOf({ days, daysOff, otherHours }: TypedHours): OpeningHours {
+  const other = readOtherHours(otherHours)!;
   const off = readDays(daysOff)!;
   return {
     ...Object.fromEntries(
@@ -33,5 +44,6 @@ export function hoursOf({ days, daysOff }: TypedHours): OpeningHours {
       }),
     ),
     ...(off.length > 0 && { daysOff: off }),
+    ...(Object.keys(other).length > 0 && { otherHours: other }),
   };
 }

@@ -1,5 +1,5 @@
 import { durationMs } from '../loops/model/basics';
-import { spansOn } from '../time/openingHours';
+import { isOff, spansOn } from '../time/openingHours';
 import { addDays, instantOf, localTime, minutesOf, timeOfMinutes } from '../time/zones';
 import { withoutOne, type Calendar, type CalendarFacts, type Taken } from './calendar';
 
@@ -49,7 +49,7 @@ export function freeTimes(
   let begins = instantOf(localTime(now, zone).date, '00:00', zone);
   for (let date = localTime(now, zone).date; date <= last; date = addDays(date, 1)) {
     const ends = instantOf(addDays(date, 1), '00:00', zone);
-    const spans = daysOff.includes(date) ? [] : spansOn(calendar.hours, date);
+    const spans = isOff(daysOff, date) ? [] : spansOn(calendar.hours, date);
     // On most days the clock goes on evenly from midnight on; where it is changed, each time is looked up.
     const isEven = ends - begins === DAY;
     const midnight = begins;

@@ -7,9 +7,15 @@ const Span = z
   .refine((span) => span.from < span.to, 'a span of opening hours ends after it begins, on the same day');
 export type Span = z.infer<typeof Span>;
 
+/** A date (YYYY-MM-DD), or a day of every year (MM-DD). */
+export function isDayOff(day: string): boolean {
+  // In a leap year every day of a year is a date.
+  return isDate(day) || isDate(`2024-${day}`);
+}
+
 /**
- * When people are there: spans per weekday, and days off by date. A weekday that is left out is closed; with
- * none at all nothing is known.
+ * When people are there: spans per weekday, days off by date or every year, and other hours on single dates.
+ * A weekday that is left out is closed; with none at all nothing is known.
  */
 export const OpeningHours = z
   .object({
@@ -18,8 +24,18 @@ export const OpeningHours = z
       z.ZodOptional<z.ZodArray<typeof Span>>
     >),
     daysOff: z
-      .array(z.string().refine(isDate, 'a day off is a date such as "2026-12-25"'))
+      .array(
+        z.string().refine(isDayOff, 'a day off is a date such as "2026-12-25", or "12-25" for every year'),
+      )
       .max(200)
+      .optional(),
+    /** Other hours on single dates, over everything else; none: closed. */
+    otherHours: z
+      .record(
+        z.string().refine(isDate, 'single hours are for a date such as "2026-12-24"'),
+        z.array(Span).max(6),
+      )
+      .refine((days) => Object.keys(days).length <= 400, 'at most 400 single dates have hours of their own')
       .optional(),
   })
   .strict();
@@ -32,7 +48,33 @@ export function hasHours(hours: OpeningHours): boolean {
 
 /** When it is open on a day of the calendar (YYYY-MM-DD). */
 export function spansOn(hours: OpeningHours, date: string): Span[] {
-  return hours.daysOff?.includes(date) ? [] : (hours[weekdayOf(date)] ?? []);
+  const single = hours.otherHours?.[date];
+  if (single) return single;
+  return isOff(hours.daysOff, date) ? [] : (hours[weekdayOf(date)] ?? []);
+}
+
+/** Whether a date (YYYY-MM-DD) is one of the days off. */
+export const isOff = (daysOff: readonly string[] | undefined, date: string): boolean =>
+  daysOff !== undefined && (daysOff.includes(date) || daysOff.includes(date.slice(5)));
+
+/**
+ * The next dates, from one on within a year, that are otherwise than their weekday: closed, or with other
+ * hours; at most `most`.
+ */
+export function specialDates(
+  hours: OpeningHours,
+  from: string,
+  most: number,
+): { date: string; spans: Span[] }[] {
+  const found: { date: string; spans: Span[] }[] = [];
+  for (let ahead = 0; ahead <= 366 && found.length < most; ahead++) {
+    const date = addDays(from, ahead);
+    const usual = hours[weekdayOf(date)] ?? [];
+    const isSpecial =
+      hours.otherHours?.[date] !== undefined || (usual.length > 0 && isOff(hours.daysOff, date));
+    if (isSpecial) found.push({ date, spans: spansOn(hours, date) });
+  }
+  return found;
 }
 
 /** Whether it is open at `now` (ms) by the zone's wall clock. */

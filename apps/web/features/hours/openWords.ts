@@ -1,0 +1,40 @@
+import { spansWords } from '@dart-loop/core/loops/edit/typedHours';
+import {
+  hasHours,
+  isOpen,
+  nextOpening,
+  specialDates,
+  type OpeningHours,
+} from '@dart-loop/core/time/openingHours';
+import { isZone, localTime, momentWords } from '@dart-loop/core/time/zones';
+
+const MOST_DATES = 3;
+
+/**
+ * What hours mean for hand-overs and waits at a moment (ms; now where it is left out), and which dates ahead
+ * are otherwise.
+ */
+export function openWords(hours: OpeningHours, timeZone: string, now = Date.now()): string {
+  if (!isZone(timeZone)) return '';
+  if (!hasHours(hours))
+    return 'Without opening hours it counts as always open: hand-overs and waits go at once.';
+  const opens = nextOpening(hours, now, timeZone);
+  const means = isOpen(hours, now, timeZone)
+    ? `By these hours it is open now (${timeZone}).`
+    : opens === null
+      ? 'By these hours it does not open within a year: hand-overs and waits would stand still.'
+      : `By these hours it is closed now; hand-overs and waits go on ${momentWords(opens, timeZone)} (${timeZone}).`;
+  const dates = specialDates(hours, localTime(now, timeZone).date, MOST_DATES).map(
+    ({ date, spans }) => `${dateWords(date)} ${spans.length > 0 ? spansWords(spans) : 'closed'}`,
+  );
+  return dates.length > 0 ? `${means} Next otherwise: ${dates.join('; ')}.` : means;
+}
+
+const dateWords = (date: string): string =>
+  new Date(`${date}T12:00:00Z`).toLocaleDateString('en-GB', {
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    timeZone: 'UTC',
+  });
