@@ -14,12 +14,14 @@ export class ServerProcess {
   constructor(
     private readonly stage: Stage,
     private readonly more: Record<string, string> = {},
+    /** `worker`: the message path alone. */
+    private readonly args: string[] = [],
   ) {}
 
   async start(): Promise<void> {
     const log = openSync(join(cluster().folder, 'server-process.log'), 'a');
     const { databases, standinsAddress, config } = this.stage;
-    const child = fork(cluster().server, [], {
+    const child = fork(cluster().server, this.args, {
       stdio: ['ignore', log, log, 'ipc'],
       env: {
         PATH: process.env.PATH,
