@@ -1,3 +1,4 @@
+import type { ChoiceHow } from '../../language/choice';
 import { counted } from '../../language/counted';
 import { durationWords } from '../../loops/model/basics';
 import { valueWords } from '../../people/person';
@@ -23,7 +24,7 @@ export function stageWords(note: Note): string {
     case 'choice read':
       return note.how === 'tap'
         ? `Tapped “${note.label}”. To ${note.to}.`
-        : `Read as “${note.label}”, ${howWords(note.how)}. To ${note.to}.`;
+        : `Read as “${note.label}”, ${HOW_WORDS[note.how]}. To ${note.to}.`;
     case 'reply read':
       return `Read as ${note.type === 'text' ? 'text' : READERS[note.type].words}. ${note.field} = ${valueWords(note.value)}.`;
     case 'gathering':
@@ -161,12 +162,10 @@ export function stageWords(note: Note): string {
 
 const capital = (words: string) => (words[0] ?? '').toUpperCase() + words.slice(1);
 
-function howWords(how: 'letter' | 'number' | 'label' | 'close to its label'): string {
-  return how === 'letter'
-    ? 'by its letter'
-    : how === 'number'
-      ? 'by its number'
-      : how === 'label'
-        ? 'by its label'
-        : how;
-}
+const HOW_WORDS: Record<ChoiceHow, string> = {
+  letter: 'by its letter',
+  number: 'by its number',
+  label: 'by its label',
+  'close to its label': 'close to its label',
+  'the other one': 'as the other was ruled out',
+};

@@ -163,7 +163,8 @@ export const book: StepKind<Book> = {
           );
     if (reply.kind === 'choice') return chosen(timeOfChoice(reply.choiceId));
     const shown = readChoice(reply.text, choicesFor(offeredIn(aside), world));
-    if (shown.ok && shown.how !== 'close to its label') return chosen(timeOfChoice(shown.id));
+    if (shown.ok && shown.how !== 'close to its label' && shown.how !== 'the other one')
+      return chosen(timeOfChoice(shown.id));
     if (free.length === 0)
       return { ok: true, summary: 'a wish for a time', take: (play) => nothingFree(step, play) };
     const wish = wishedTimes(reply.text, free, mostOffered(step), {

@@ -9,6 +9,7 @@ import type { Condition } from '../../people/condition';
 import type { FieldTypes, FileValue, PersonFacts, PlaceValue, Value } from '../../people/person';
 import type { MergeWorld } from '../../language/merge';
 import type { ReadingWorld } from '../../language/replies/reading';
+import type { ChoiceHow } from '../../language/choice';
 
 /** Which step of which run wants something done; null for what no step wants, such as the answer to STOP. */
 export interface StepAt {
@@ -142,7 +143,7 @@ export type Note =
   | {
       code: 'choice read';
       label: string;
-      how: 'tap' | 'letter' | 'number' | 'label' | 'close to its label';
+      how: 'tap' | ChoiceHow;
       to: string;
     }
   | { code: 'reply read'; type: Value['type']; field: string; value: Value }

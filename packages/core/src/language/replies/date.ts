@@ -1,8 +1,14 @@
 import { DateTime } from 'luxon';
 import { addDays, isDate, localTime } from '../../time/zones';
+import { saysDontKnow } from '../answers';
+import { fold } from '../fold';
+import { scopeOf } from '../scope';
 import { parseMoments, type Moment } from './moments';
 import { asRead, unread, type Reading, type ReplyReader } from './reading';
 
+/** Before or after a day is any of many. "After lunch" is a time, and "the day after tomorrow" a day. */
+const NO_SINGLE_DAY =
+  /(?<!\bday )\b(?:after|before)\s+(?:the\s+|this\s+|next\s+)?(?:\d|(?:mon|tues|wednes|thurs|fri|satur|sun)day|(?:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)|tomorrow|christmas|easter)|\bthe one after\b|\b(?:any|every) day\b/i;
 const WRITTEN = /(?<!\d)(\d{1,4})[./-](\d{1,2})[./-](\d{1,4})(?!\d)/;
 
 export const date: ReplyReader = {
@@ -14,7 +20,12 @@ export const date: ReplyReader = {
    * YYYY-MM-DD in the person's zone. Ahead only, unless the question says otherwise. Day before month, but
    * for US numbers.
    */
-  read(written, world) {
+  read(said, world) {
+    if (saysDontKnow(fold(said))) return unread('it says that they do not know');
+    const scope = scopeOf(said);
+    if (scope && scope.meant.length === 0) return unread('it says which day it is not');
+    const written = scope ? scope.meant.join(', ') : said;
+    if (NO_SINGLE_DAY.test(written)) return unread('it names no single day');
     const today = localTime(world.now, world.zone).date;
     const inFigures = WRITTEN.exec(written);
     if (inFigures) {

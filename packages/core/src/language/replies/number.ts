@@ -1,4 +1,7 @@
+import { saysDontKnow } from '../answers';
 import { fold } from '../fold';
+import { valueInWords } from '../numerals';
+import { scopeOf } from '../scope';
 import { asRead, unread, type ReplyReader } from './reading';
 
 const WORDS: Record<string, number> = {
@@ -61,18 +64,38 @@ export const number: ReplyReader = {
    * Reads "1,250.50", "1.250,50", "£12", "2k", "a dozen", "twenty-one" and "3 of us". Two different numbers
    * are not guessed between.
    */
-  read(written) {
+  read(said) {
+    if (saysDontKnow(fold(said))) return unread('it says that they do not know');
+    // What is said not to be meant is no answer; "no" alone is none of a thing.
+    const scope = scopeOf(said);
+    if (scope && scope.meant.length === 0 && /\p{N}|\p{L}{3}/u.test(scope.excluded.join('')))
+      return unread('it says what is not meant');
+    const written = withHalves(scope && scope.meant.length > 0 ? scope.meant.join(' ') : said);
     const figures = [...written.matchAll(FIGURE)]
       .map((match) => figure(match[0]))
       .filter((value) => value !== null);
     const different = [...new Set(figures)];
     if (different.length > 1) return unread('it holds more than one number');
     if (different.length === 1) return asRead({ type: 'number', value: different[0]! });
-    const spoken = inWords(fold(written).split(' '));
+    const spoken = inWords(fold(written).split(' ')) ?? valueInWords(written) ?? null;
     if (spoken !== null) return asRead({ type: 'number', value: spoken }, 0.9);
     return unread('there is no number in it');
   },
 };
+
+/** "Two and a half", "2½" and "half a dozen" in figures. */
+function withHalves(written: string): string {
+  const ones = Object.keys(WORDS).join('|');
+  return written
+    .replace(/(\d+)\s*½/g, '$1.5')
+    .replace(/½/g, '0.5')
+    .replace(/\b(\d+) and a half\b/gi, '$1.5')
+    .replace(
+      new RegExp(`\\b(${ones}) and a half\\b`, 'gi'),
+      (_, one: string) => `${WORDS[one.toLowerCase()]}.5`,
+    )
+    .replace(/\bhalf a dozen\b/gi, '6');
+}
 
 /** A number written in figures, with either decimal sign; null when its separators make no sense. */
 function figure(written: string): number | null {

@@ -1,129 +1,56 @@
-import { fold } from '../fold';
+import { DONT_KNOW, NEGATORS, NO, STRENGTHENS, UNCLEAR, YES, YES_THOUGH } from '../answers';
+import { fold, slips } from '../fold';
 import { asRead, unread, type ReplyReader } from './reading';
 
-/**
- * Said alone or with words around that do not turn them; folded. English first, then Spanish, French, German,
- * Portuguese, Italian.
- */
-const YES = [
-  ...[
-    'y',
-    'yes',
-    'yeah',
-    'yea',
-    'yep',
-    'yup',
-    'yess',
-    'ya',
-    'aye',
-    'sure',
-    'ok',
-    'okay',
-    'k',
-    'of course',
-    'please do',
-    'go ahead',
-    'go on',
-  ],
-  ...[
-    'absolutely',
-    'definitely',
-    'certainly',
-    'correct',
-    'true',
-    'right',
-    'sounds good',
-    'fine',
-    'i do',
-    'i am',
-    'i will',
-    'we are',
-    'we do',
-    'why not',
-  ],
-  ...['si', 'claro', 'claro que si', 'por supuesto', 'vale', 'de acuerdo', 'correcto', 'por favor si'],
-  ...['oui', 'ouais', 'bien sur', 'daccord', 'avec plaisir', 'volontiers', 'cest ca'],
-  ...[
-    'ja',
-    'jawohl',
-    'jep',
-    'klar',
-    'gerne',
-    'na klar',
-    'sicher',
-    'genau',
-    'stimmt',
-    'in ordnung',
-    'naturlich',
-  ],
-  ...['sim', 'com certeza', 'esta bem', 'pode ser', 'certo', 'isso'],
-  ...['certo', 'certamente', 'va bene', 'volentieri', 'daccordo', 'esatto', 'ovvio'],
-];
-const NO = [
-  ...[
-    'n',
-    'no',
-    'nope',
-    'nah',
-    'naw',
-    'never',
-    'not really',
-    'no thanks',
-    'no thank you',
-    'not now',
-    'not today',
-    'not yet',
-    'not for me',
-    'none',
-  ],
-  ...[
-    'dont',
-    'do not',
-    'i dont',
-    'im not',
-    'i am not',
-    'wont',
-    'cant',
-    'false',
-    'wrong',
-    'no way',
-    'neither',
-  ],
-  ...['nunca', 'no gracias', 'para nada', 'todavia no', 'ahora no', 'tampoco'],
-  ...['non', 'non merci', 'pas du tout', 'jamais', 'pas maintenant', 'pas encore'],
-  ...['nein', 'nee', 'nein danke', 'niemals', 'noch nicht', 'jetzt nicht', 'lieber nicht', 'auf keinen fall'],
-  ...['nao', 'nao obrigado', 'nao obrigada', 'agora nao', 'de jeito nenhum'],
-  ...['no grazie', 'mai', 'per niente', 'non ora', 'assolutamente no'],
-];
 /** Words around an answer that change nothing. */
 const FILLER = new Set(
-  'please thanks thank you ta oh well um hi hello that thats is would be great good lovely and i a to it very much all quite so then for me mate cheers ill pass really absolutely definitely gracias por favor merci sil vous plait danke bitte obrigado obrigada grazie per favore senor si et und e y'.split(
+  'please thanks thank you ta oh well um hi hello that thats is would be great good lovely and i a to it very much all quite so then for me my mate cheers ill pass really by thing works with this one tbh think gracias por favor merci sil vous plait danke bitte obrigado obrigada grazie per favore senor et und e y'.split(
     ' ',
   ),
 );
+const VOCABULARY = new Map<string, 'yes' | 'no' | 'other'>();
+for (const [words, is] of [
+  [[...UNCLEAR, ...DONT_KNOW, ...YES_THOUGH, ...STRENGTHENS, ...NEGATORS, ...FILLER], 'other'],
+  [YES, 'yes'],
+  [NO, 'no'],
+] as const)
+  for (const phrase of words)
+    for (const word of phrase.split(' ')) if (!VOCABULARY.has(word)) VOCABULARY.set(word, is);
+/** Words long enough that a slip of typing leaves no doubt. */
+const LONG = [...VOCABULARY.keys()].filter((word) => word.length >= 7);
 
-const byLength = (phrases: string[]) => [...new Set(phrases)].sort((a, b) => b.length - a.length);
-const YES_PHRASES = byLength(YES);
-const NO_PHRASES = byLength(NO);
+/**
+ * A word as it is known: letters that are drawn out are taken back ("yesss"), and a slip in a long word is
+ * put right where it can only be that word ("absolutley").
+ */
+function known(word: string): string {
+  if (VOCABULARY.has(word)) return word;
+  for (const short of [word.replace(/(.)\1{2,}/gu, '$1$1'), word.replace(/(.)\1+/gu, '$1')])
+    if (VOCABULARY.has(short)) return short;
+  if (word.length < 7) return word;
+  const allowed = word.length >= 9 ? 2 : 1;
+  const near = LONG.filter((each) => slips(word, each, allowed) <= allowed);
+  return near.length === 1 ? near[0]! : word;
+}
 
 export const yesNo: ReplyReader = {
   type: 'yes/no',
   words: 'yes or no',
   example: 'yes',
   /**
-   * "sure why not" is yes; when a yes and a no both stand there, or words that may turn it, it is not
-   * guessed.
+   * "sure why not" is yes, "of course not" is no; when a yes and a no both stand there, or words that may
+   * turn it, it is not guessed, and neither where somebody does not know.
    */
   read(written) {
-    const folded = fold(written);
+    const folded = fold(written).replaceAll('ß', 'ss');
     if (!folded) {
       const yes = /👍|✅|👌|🙏|💯/u.test(written);
       const no = /👎|❌|🚫/u.test(written);
       if (yes !== no) return answer(yes, 0.9);
       return unread('there is no answer in it');
     }
-    let rest = ` ${folded} `;
-    const take = (phrases: string[]) => {
+    let rest = ` ${folded.split(' ').map(known).join(' ')} `;
+    const take = (phrases: readonly string[]): boolean => {
       let taken = false;
       for (const phrase of phrases)
         while (rest.includes(` ${phrase} `)) {
@@ -132,16 +59,36 @@ export const yesNo: ReplyReader = {
         }
       return taken;
     };
-    const whyNot = take(['why not', 'no problem', 'no worries']);
-    const no = take(NO_PHRASES);
-    const yes = take(YES_PHRASES) || (whyNot && !no);
-    if (no && yes) return unread('it says both yes and no');
-    if (!no && !yes) return unread('it is neither yes nor no');
+    if (take(DONT_KNOW)) return unread('it says that they do not know');
+    if (take(UNCLEAR)) return unread('it is neither yes nor no');
+    const yesThough = take(YES_THOUGH);
+    const noStrongly = takeNegated((pattern) => {
+      const before = rest;
+      rest = rest.replace(pattern, '  ');
+      return rest !== before;
+    });
+    const no = take(NO) || noStrongly;
+    const yes = take(YES) || yesThough;
     const left = rest.split(' ').filter((word) => word && !FILLER.has(word));
+    const isTurned = left.some((word) => NEGATORS.has(word));
+    if (yes && (no || isTurned)) return unread('it says both yes and no');
+    if (no && isTurned) return unread('it is neither yes nor no');
+    if (!no && !yes) return unread('it is neither yes nor no');
     if (left.length > 2) return unread('it says more than yes or no');
     return answer(yes, left.length === 0 ? 1 : 0.7);
   },
 };
+
+const either = (phrases: readonly string[]) => phrases.join('|');
+const NEGATED = [
+  // "of course not", "claro que no", "sicher nicht"
+  new RegExp(` (?:${either(STRENGTHENS)}) (?:not|no|non|nao|nicht|pas)(?= )`),
+  // "not correct", "not a good idea" is more than that and is left.
+  new RegExp(` (?:not|nicht|pas|non|no) (?:${either(YES.filter((word) => word.length > 3))})(?= )`),
+];
+/** A yes that is turned by a negation beside it is one no. */
+const takeNegated = (takes: (pattern: RegExp) => boolean): boolean =>
+  NEGATED.map((pattern) => takes(pattern)).some(Boolean);
 
 const answer = (value: boolean, confidence: number) =>
   asRead({ type: 'yes/no', value }, confidence, value ? 'yes' : 'no');

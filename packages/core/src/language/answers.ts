@@ -1,0 +1,288 @@
+import type { Language } from '../people/client';
+
+/**
+ * The words of yes, no and not knowing, for each language in one place; folded, with "ss" for "ß". What is
+ * longer is looked for first.
+ */
+interface AnswerWords {
+  /** Said alone, or with words around that do not turn them. */
+  yes: string[];
+  no: string[];
+  /** A yes that has a negation in it. */
+  yesThough: string[];
+  /** Words that make a no of a negation behind them, where most others with it would be unclear. */
+  strengthens: string[];
+  /** Neither, and not to be guessed. */
+  unclear: string[];
+  dontKnow: string[];
+}
+
+export const ANSWERS: Record<Language, AnswerWords> = {
+  en: {
+    yes: [
+      ...[
+        'y',
+        'yes',
+        'yeah',
+        'yea',
+        'yep',
+        'yup',
+        'ya',
+        'aye',
+        'sure',
+        'ok',
+        'okay',
+        'k',
+        'kk',
+        'okie dokie',
+      ],
+      ...['okey dokey', 'of course', 'please do', 'go ahead', 'go on', 'go for it', 'absolutely', 'defo'],
+      ...[
+        'definitely',
+        'certainly',
+        'correct',
+        'true',
+        'right',
+        'sounds good',
+        'fine',
+        'i do',
+        'i am',
+        'i will',
+      ],
+      ...[
+        'i have',
+        'we are',
+        'we do',
+        'it is',
+        'it does',
+        'for sure',
+        'perfect',
+        'great',
+        'count me in',
+        'im in',
+      ],
+      ...['id love to', 'would love to', 'i would love that', 'id be up for that', 'that would be great'],
+      ...['thatd be great', 'that would be lovely'],
+    ],
+    no: [
+      ...[
+        'n',
+        'no',
+        'nope',
+        'nah',
+        'naw',
+        'never',
+        'none',
+        'dont',
+        'do not',
+        'wont',
+        'cant',
+        'false',
+        'wrong',
+      ],
+      ...['no way', 'neither', 'no thanks', 'no thank you', 'not really', 'not now', 'not today', 'not yet'],
+      ...['not this time', 'not for me', 'not me', 'not at all', 'not interested', 'not likely', 'no need'],
+      ...[
+        'no chance',
+        'negative',
+        'i dont',
+        'im not',
+        'i am not',
+        'i havent',
+        'it isnt',
+        'its not',
+        'it is not',
+      ],
+      ...['isnt', 'doesnt', 'it does not', 'it doesnt', 'rather not', 'rather not say', 'not ok', 'not okay'],
+      ...['im alright', 'im good', 'im fine', 'im ok thanks', 'please dont'],
+    ],
+    yesThough: ['why not', 'no problem', 'not a problem', 'no worries', 'cant wait', 'no probs'],
+    strengthens: ['definitely', 'absolutely', 'certainly', 'of course', 'totally', 'obviously'],
+    unclear: [
+      ...['maybe', 'perhaps', 'depends', 'i dont mind', 'dont mind', 'not no', 'wouldnt say no', 'sure not'],
+      ...['let me think', 'not bad', 'not wrong', 'not sure not'],
+    ],
+    dontKnow: [
+      ...[
+        'i dont know',
+        'dont know',
+        'do not know',
+        'dunno',
+        'idk',
+        'no idea',
+        'not sure',
+        'unsure',
+        'no clue',
+      ],
+      ...[
+        'not certain',
+        'cant say',
+        'cannot say',
+        'who knows',
+        'not sure yet',
+        'im not sure',
+        'havent decided',
+        'cant decide',
+        'cannot decide',
+      ],
+    ],
+  },
+  es: {
+    yes: [
+      ...['si', 'claro', 'claro que si', 'por supuesto', 'vale', 'de acuerdo', 'correcto', 'me encantaria'],
+      ...['perfecto', 'desde luego'],
+    ],
+    no: [
+      ...['nunca', 'no gracias', 'para nada', 'todavia no', 'ahora no', 'tampoco', 'mejor no', 'en absoluto'],
+      ...['no quiero', 'de ninguna manera', 'prefiero no', 'prefiero no decirlo', 'hoy no', 'jamas'],
+    ],
+    yesThough: ['sin problema', 'ningun problema', 'como no', 'por que no'],
+    strengthens: ['claro que', 'por supuesto que', 'desde luego que'],
+    unclear: ['quizas', 'quiza', 'tal vez', 'depende', 'a lo mejor'],
+    dontKnow: ['no se', 'no lo se', 'ni idea', 'no estoy seguro', 'no estoy segura', 'quien sabe'],
+  },
+  fr: {
+    yes: [
+      ...['oui', 'ouais', 'bien sur', 'daccord', 'avec plaisir', 'volontiers', 'cest ca', 'parfait'],
+      ...['carrement', 'tout a fait', 'bien sur que oui'],
+    ],
+    no: [
+      ...['non', 'non merci', 'pas du tout', 'jamais', 'pas maintenant', 'pas encore', 'surtout pas'],
+      ...[
+        'certainement pas',
+        'pas aujourdhui',
+        'je ne veux pas',
+        'surement pas',
+        'plutot pas',
+        'pas question',
+      ],
+    ],
+    yesThough: ['pas de probleme', 'pas de souci', 'aucun probleme', 'pourquoi pas'],
+    strengthens: ['bien sur que'],
+    unclear: ['peut etre', 'ca depend'],
+    dontKnow: [
+      ...['je ne sais pas', 'je sais pas', 'sais pas', 'aucune idee', 'pas sur', 'pas sure', 'jsp'],
+      ...['je ne suis pas sur', 'je ne suis pas sure'],
+    ],
+  },
+  de: {
+    yes: [
+      ...[
+        'ja',
+        'jawohl',
+        'jep',
+        'klar',
+        'na klar',
+        'gerne',
+        'sehr gerne',
+        'sicher',
+        'genau',
+        'stimmt',
+        'passt',
+      ],
+      ...['in ordnung', 'naturlich', 'auf jeden fall', 'bestimmt'],
+    ],
+    no: [
+      ...[
+        'nein',
+        'nee',
+        'no',
+        'nein danke',
+        'niemals',
+        'noch nicht',
+        'jetzt nicht',
+        'lieber nicht',
+        'heute nicht',
+      ],
+      ...['auf keinen fall', 'gar nicht', 'kein interesse', 'nicht wirklich', 'ich will nicht'],
+    ],
+    yesThough: ['kein problem', 'warum nicht', 'keine frage'],
+    strengthens: ['naturlich', 'sicher', 'bestimmt', 'stimmt', 'gerne', 'klar', 'passt'],
+    unclear: ['vielleicht', 'kommt drauf an', 'mal sehen'],
+    dontKnow: [
+      ...['weiss nicht', 'weiss ich nicht', 'ich weiss es nicht', 'ich weiss nicht', 'keine ahnung'],
+      ...['nicht sicher', 'bin mir nicht sicher'],
+    ],
+  },
+  pt: {
+    yes: [
+      ...[
+        'sim',
+        'claro',
+        'claro que sim',
+        'com certeza',
+        'esta bem',
+        'pode ser',
+        'certo',
+        'isso',
+        'perfeito',
+      ],
+      'adoraria',
+    ],
+    no: [
+      ...['nao', 'nao obrigado', 'nao obrigada', 'agora nao', 'de jeito nenhum', 'ainda nao', 'nunca'],
+      ...['hoje nao', 'prefiro nao', 'prefiro nao dizer', 'nao quero', 'melhor nao'],
+    ],
+    yesThough: ['sem problema', 'porque nao', 'por que nao'],
+    strengthens: ['claro que'],
+    unclear: ['talvez', 'depende'],
+    dontKnow: ['nao sei', 'sei la', 'nao faco ideia', 'nao tenho certeza', 'quem sabe'],
+  },
+  it: {
+    yes: [
+      ...[
+        'si',
+        'certo',
+        'certo che si',
+        'certamente',
+        'va bene',
+        'volentieri',
+        'daccordo',
+        'esatto',
+        'ovvio',
+      ],
+      ...['perfetto', 'assolutamente si', 'con piacere'],
+    ],
+    no: [
+      ...['no grazie', 'mai', 'per niente', 'non ora', 'non ancora', 'oggi no', 'meglio di no', 'non voglio'],
+      ...['preferisco di no', 'assolutamente no'],
+    ],
+    yesThough: ['nessun problema', 'perche no'],
+    strengthens: ['certo che', 'assolutamente', 'ovviamente'],
+    unclear: ['forse', 'dipende'],
+    dontKnow: [
+      'non so',
+      'non lo so',
+      'boh',
+      'non saprei',
+      'nessuna idea',
+      'non sono sicuro',
+      'non sono sicura',
+    ],
+  },
+};
+
+/** What turns round the word that it stands with. */
+export const NEGATORS = new Set(
+  'not no never neither nor nicht kein keine keinen keiner keines nie pas jamais ne ni nunca nao nem non mai'.split(
+    ' ',
+  ),
+);
+
+const byLength = (phrases: string[]): string[] =>
+  [...new Set(phrases)].sort((one, other) => other.length - one.length);
+const every = (part: keyof AnswerWords): string[] =>
+  byLength(Object.values(ANSWERS).flatMap((words) => words[part]));
+
+/** The same over all languages, the longest first: people write in any, whatever theirs is. */
+export const YES = every('yes');
+export const NO = every('no');
+export const YES_THOUGH = every('yesThough');
+export const STRENGTHENS = every('strengthens');
+export const UNCLEAR = every('unclear');
+export const DONT_KNOW = every('dontKnow');
+
+const KNOWS_NOT = new RegExp(`(?:^| )(?:${DONT_KNOW.join('|')})(?: |$)`);
+
+/** Whether somebody says that they do not know, by their words folded. */
+export const saysDontKnow = (said: string): boolean => KNOWS_NOT.test(said.replaceAll('ß', 'ss'));

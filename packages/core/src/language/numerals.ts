@@ -1,0 +1,85 @@
+import { fold } from './fold';
+
+/** Whole numbers from 0 to 99 as they are said in each language; folded, parted by spaces. */
+const numerals = new Map<string, number>();
+const add = (words: string, value: number): void => {
+  const key = fold(words).replaceAll('ß', 'ss');
+  if (key && !numerals.has(key)) numerals.set(key, value);
+};
+const list = (from: number, words: string): void =>
+  words.split(' ').forEach((word, at) => add(word, from + at));
+/** Tens with what joins ones to them: "twenty one", "treinta y dos", "einundzwanzig". */
+function tens(words: string, ones: string, join: (ten: string, one: string) => string[]): void {
+  words.split(' ').forEach((ten, at) => {
+    add(ten, 20 + at * 10);
+    ones.split(' ').forEach((one, index) => {
+      for (const said of join(ten, one)) add(said, 20 + at * 10 + index + 1);
+    });
+  });
+}
+
+const EN = 'one two three four five six seven eight nine';
+list(0, `zero ${EN} ten eleven twelve thirteen fourteen fifteen sixteen seventeen eighteen nineteen`);
+tens('twenty thirty forty fifty sixty seventy eighty ninety', EN, (ten, one) => [`${ten} ${one}`, ten + one]);
+
+const ES = 'uno dos tres cuatro cinco seis siete ocho nueve';
+list(0, `cero ${ES} diez once doce trece catorce quince dieciseis diecisiete dieciocho diecinueve`);
+ES.split(' ').forEach((one, at) => add(`veinti${one}`, 21 + at));
+tens('veinte treinta cuarenta cincuenta sesenta setenta ochenta noventa', ES, (ten, one) => [
+  `${ten} y ${one}`,
+]);
+add('una', 1);
+add('un', 1);
+
+const FR = 'un deux trois quatre cinq six sept huit neuf';
+const FR_TEENS = 'dix onze douze treize quatorze quinze seize dix-sept dix-huit dix-neuf';
+list(1, FR);
+list(10, FR_TEENS);
+tens('vingt trente quarante cinquante soixante', FR, (ten, one) => [`${ten} ${one}`, `${ten} et ${one}`]);
+FR_TEENS.split(' ').forEach((teen, at) => {
+  add(`soixante ${teen}`, 70 + at);
+  add(`soixante et ${teen}`, 70 + at);
+  add(`quatre vingt ${teen}`, 90 + at);
+});
+FR.split(' ').forEach((one, at) => add(`quatre vingt ${one}`, 81 + at));
+add('quatre vingts', 80);
+add('quatre vingt', 80);
+add('une', 1);
+
+const DE = 'ein zwei drei vier fünf sechs sieben acht neun';
+list(1, `eins ${DE.slice(4)} zehn elf zwölf dreizehn vierzehn fünfzehn sechzehn siebzehn achtzehn neunzehn`);
+tens('zwanzig dreißig vierzig fünfzig sechzig siebzig achtzig neunzig', DE, (ten, one) => [
+  `${one}und${ten}`,
+]);
+for (const one of ['null', 'eine', 'einen', 'einer', 'zwo'])
+  add(one, one === 'null' ? 0 : one === 'zwo' ? 2 : 1);
+
+const PT = 'um dois três quatro cinco seis sete oito nove';
+list(1, `${PT} dez onze doze treze quatorze quinze dezesseis dezessete dezoito dezenove`);
+tens('vinte trinta quarenta cinquenta sessenta setenta oitenta noventa', PT, (ten, one) => [
+  `${ten} e ${one}`,
+]);
+for (const [word, value] of [
+  ['uma', 1],
+  ['duas', 2],
+  ['catorze', 14],
+  ['dezasseis', 16],
+  ['dezassete', 17],
+  ['dezanove', 19],
+] as const)
+  add(word, value);
+
+const IT = 'uno due tre quattro cinque sei sette otto nove';
+list(1, `${IT} dieci undici dodici tredici quattordici quindici sedici diciassette diciotto diciannove`);
+tens('venti trenta quaranta cinquanta sessanta settanta ottanta novanta', IT, (ten, one) => [
+  ten + one,
+  // The vowel goes before one that begins with a vowel: "ventuno", "trentotto".
+  ten.slice(0, -1) + one,
+]);
+
+/**
+ * A whole number from 0 to 99 that is said in words, in any of our languages; undefined where the words are
+ * something else, or more than the number.
+ */
+export const valueInWords = (words: string): number | undefined =>
+  numerals.get(fold(words).replaceAll('ß', 'ss'));

@@ -1,0 +1,107 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { parse } from 'yaml';
+import { readChoice, readChoices, readReply, type FieldType } from '../src';
+
+/** A Wednesday, ten in the morning in London. */
+const WORLD = { country: 'GB', language: 'en', now: Date.UTC(2026, 10, 25, 10, 0), zone: 'Europe/London' };
+const heard = <T>(file: string) => parse(readFileSync(join(__dirname, 'heard', `${file}.yaml`), 'utf8')) as T;
+
+interface Case {
+  said: string;
+  wanted: string;
+  got: string;
+}
+type Answers = Record<string, Record<string, string[]>>;
+interface Chosen {
+  choices: (string | number)[];
+  one?: Record<string, string>;
+  several?: Record<string, string | string[]>;
+}
+type Plain = Record<string, string | number>;
+
+const later = heard<{ 'yes or no': Answers; choices: Chosen[]; dates: Plain; numbers: Plain }>('later');
+/** Everything that was written, with what was meant and what was read; "ask" is asking again. */
+const CASES: Record<string, Case[]> = {
+  'yes or no': answered(heard<Answers>('yesNo')),
+  choices: chosen(heard<Chosen[]>('choices')),
+  dates: plain('date', heard<Plain>('dates')),
+  numbers: plain('number', heard<Plain>('numbers')),
+  'yes or no, later': answered(later['yes or no']),
+  'choices, later': chosen(later.choices),
+  'dates, later': plain('date', later.dates),
+  'numbers, later': plain('number', later.numbers),
+};
+
+function answered(all: Answers): Case[] {
+  return Object.entries(all).flatMap(([language, answers]) =>
+    Object.entries(answers).flatMap(([wanted, said]) =>
+      said.map((each) => ({ said: each, wanted, got: readAs('yes/no', each, language) })),
+    ),
+  );
+}
+function chosen(all: Chosen[]): Case[] {
+  return all.flatMap(({ choices, one = {}, several = {} }) => {
+    const labelled = choices.map((label) => ({ id: String(label), label: String(label) }));
+    return [
+      ...Object.entries(one).map(([said, wanted]) => {
+        const read = readChoice(said, labelled);
+        return { said, wanted, got: read.ok ? read.id : 'ask' };
+      }),
+      ...Object.entries(several).map(([said, wanted]) => {
+        const read = readChoices(said, labelled);
+        return { said, wanted: String(wanted), got: read.ok ? read.ids.join(',') : 'ask' };
+      }),
+    ];
+  });
+}
+function plain(type: FieldType, all: Plain): Case[] {
+  return Object.entries(all).map(([said, wanted]) => ({
+    said,
+    wanted: String(wanted),
+    got: readAs(type, said, 'en'),
+  }));
+}
+function readAs(type: FieldType, said: string, language: string): string {
+  const read = readReply(type, said, { ...WORLD, language });
+  return read.ok ? read.normal : 'ask';
+}
+
+/** What must not fall: read as meant, and turned into something else than was meant, in parts of all. */
+const RIGHT = 0.97;
+const WRONG = 0.005;
+
+test('what people write is read as a careful person would read it, or asked again', () => {
+  const all = Object.values(CASES).flat();
+  const bad = all.filter(({ wanted, got }) => wanted !== got);
+  const wrong = bad.filter(({ got }) => got !== 'ask');
+  for (const [kind, cases] of Object.entries(CASES)) {
+    const right = cases.filter(({ wanted, got }) => wanted === got).length;
+    console.info(`${kind}: ${right} of ${cases.length} read as meant`);
+  }
+  expect({ wrong }).toEqual({ wrong: wrong.slice(0, Math.floor(all.length * WRONG)) });
+  expect({ bad, part: 1 - bad.length / all.length >= RIGHT }).toEqual({ bad, part: true });
+});
+
+test('adding a negation to a readable yes never leaves a yes', () => {
+  const yes = heard<Record<string, Record<string, string[]>>>('yesNo');
+  const negations = { en: ['not'], es: ['no'], fr: ['pas'], de: ['nicht'], pt: ['não'], it: ['non'] };
+  for (const [language, words] of Object.entries(negations))
+    for (const said of yes[language]!.yes!)
+      for (const word of words)
+        if (/\p{L}/u.test(said))
+          expect({
+            said: `${word} ${said}`,
+            got: readAs('yes/no', `${word} ${said}`, language),
+          }).not.toMatchObject({
+            got: 'yes',
+          });
+});
+
+test('case, punctuation, doubled letters and spaces do not turn an answer into another', () => {
+  for (const { said, got } of CASES['yes or no']!)
+    for (const other of [said.toUpperCase(), `  ${said}...`, said.replace(/ /g, '   ')]) {
+      const read = readAs('yes/no', other, 'en');
+      if (got !== 'ask') expect({ other, read }).not.toEqual({ other, read: got === 'yes' ? 'no' : 'yes' });
+    }
+});
