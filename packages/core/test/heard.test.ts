@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { parse } from 'yaml';
 import { readChoice, readChoices, readReply, type FieldType } from '../src';
+import { readConsentWord } from '../src/consent/words';
 
 /** A Wednesday, ten in the morning in London. */
 const WORLD = { country: 'GB', language: 'en', now: Date.UTC(2026, 10, 25, 10, 0), zone: 'Europe/London' };
@@ -81,6 +82,13 @@ test('what people write is read as a careful person would read it, or asked agai
   }
   expect({ wrong }).toEqual({ wrong: wrong.slice(0, Math.floor(all.length * WRONG)) });
   expect({ bad, part: 1 - bad.length / all.length >= RIGHT }).toEqual({ bad, part: true });
+});
+
+test('a sentence that wants no more messages is an opt-out, whatever is spoken; one about something else is none', () => {
+  const { stop, none } = heard<{ stop: string[]; none: string[] }>('stopping');
+  const read = (said: string) => readConsentWord(said, 'whatsapp', ['en']);
+  expect(stop.filter((said) => read(said) !== 'opt-out')).toEqual([]);
+  expect(none.filter((said) => read(said) !== null)).toEqual([]);
 });
 
 test('adding a negation to a readable yes never leaves a yes', () => {

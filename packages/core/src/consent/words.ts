@@ -1,5 +1,6 @@
 import type { ChannelKind, Language } from '../people/client';
 import { fold } from '../language/fold';
+import { LONGEST_STOP, asksToStop } from './stopSentences';
 
 /** What a whole message may say about being written to at all. */
 export type ConsentWord = 'opt-out' | 'opt-in' | 'help';
@@ -13,7 +14,7 @@ const OPT_OUT: Record<Language, string[]> = {
   fr: ['arret', 'arreter', 'desabonner', 'desabonnement', 'desinscrire', 'me desinscrire'],
   de: ['stopp', 'abmelden', 'abbestellen', 'austragen'],
   pt: ['parar', 'sair', 'descadastrar', 'cancelar inscricao'],
-  it: ['ferma', 'disiscrivimi', 'disiscriviti', 'annulla iscrizione', 'basta messaggi'],
+  it: ['ferma', 'disiscrivimi', 'disiscriviti', 'annulla iscrizione', 'basta messaggi', 'basta'],
 };
 /** Carriers' rules make these opt-out, opt-in and help words on SMS. */
 const SMS_OPT_OUT = ['cancel', 'end', 'quit'];
@@ -36,15 +37,17 @@ const HELP: Record<Language, string[]> = {
 
 /**
  * Reads a whole message as an opt-out, opt-in or help word; null when it is none. Words around it make it
- * something else.
+ * something else, unless they are a sentence that wants no more messages.
  */
 export function readConsentWord(
   text: string,
   channel: ChannelKind,
   languages: readonly string[],
 ): ConsentWord | null {
-  if (text.length > 60) return null;
+  if (text.length > LONGEST_STOP) return null;
   const said = fold(text);
+  if (asksToStop(said)) return 'opt-out';
+  if (text.length > 60) return null;
   const inUse = (words: Record<Language, string[]>) =>
     ['en', ...languages].some((language) => words[language as Language]?.includes(said));
   if (inUse(OPT_OUT) || EVERYTHING.includes(said) || (channel === 'sms' && SMS_OPT_OUT.includes(said)))
