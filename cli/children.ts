@@ -81,6 +81,8 @@ export async function keepRunning(
   name: string,
   start: () => Promise<Child>,
   say: (words: string) => void,
+  /** Waits for so many ms. */
+  pause: (ms: number) => Promise<unknown> = sleep,
 ): Promise<Kept> {
   let isOver = false;
   let fails = 0;
@@ -96,7 +98,7 @@ export async function keepRunning(
   };
   const bringBack = async (): Promise<void> => {
     while (!isOver) {
-      await sleep(Math.min(LONGEST_PAUSE_MS, 1_000 * 2 ** (fails - 1)));
+      await pause(Math.min(LONGEST_PAUSE_MS, 1_000 * 2 ** (fails - 1)));
       if (isOver) return;
       try {
         const next = await start();
