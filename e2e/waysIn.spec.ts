@@ -20,4 +20,12 @@ test('a published loop has its ways in: words, links, and QR codes to save', asy
     const [first] = (await (await saved.createReadStream()).toArray()) as Buffer[];
     expect(first!.subarray(0, 4).toString('latin1')).toBe(kind === 'SVG' ? '<svg' : '\x89PNG');
   }
+  // The picture for websites is shown to whoever looks.
+  const api = `/api/clients/${CLIENT}/loops/${await loopId(page, CLIENT, 'Ticket office')}/ways-in`;
+  const { ways: all } = (await (await page.request.get(api)).json()) as {
+    ways: { picture: string | null }[];
+  };
+  const picture = new URL(all.find((way) => way.picture !== null)!.picture!);
+  expect((await page.request.get(picture.pathname)).headers()['content-type']).toContain('image/svg+xml');
+  await ways.getByRole('button', { name: `Copy HTML of a button for ${link}` }).click();
 });

@@ -27,7 +27,8 @@ config.server = {
     if (!backend) return metro;
     const { request } = require('node:http');
     return (incoming, outgoing, next) => {
-      if (!/^\/(api|hooks|schemas|healthz)(\/|$)/.test(incoming.url)) return metro(incoming, outgoing, next);
+      if (!/^\/(api|hooks|w|schemas|healthz)(\/|$)/.test(incoming.url))
+        return metro(incoming, outgoing, next);
       const onward = request(
         backend + incoming.url,
         { method: incoming.method, headers: incoming.headers },

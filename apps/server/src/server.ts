@@ -194,7 +194,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...briefRoutes({ clock, linesChanged }),
     ...copyingRoutes({ clock, linesChanged }),
     ...todayRoutes(clock),
-    ...loopRoutes(clock, live.tell, live.tellHere, threads),
+    ...loopRoutes(clock, live.tell, live.tellHere, threads, () => address),
     ...publishingRoutes(clock, live.tell, () => path.wake(), threads),
     ...inboxRoutes(clock, () => path.wake()),
     ...peopleRoutes({ clock, woken: () => path.wake() }),

@@ -1,4 +1,4 @@
-import type { LoopEvent, LoopSurroundings } from '@dart-loop/contract';
+import type { LoopEvent, LoopSurroundings, WaysInPage } from '@dart-loop/contract';
 import type { Take } from '@dart-loop/core';
 import { withTakes } from '@dart-loop/core/loops/takes/keepTake';
 import { playTake, acceptTake } from '@dart-loop/core/loops/takes/takes';
@@ -272,4 +272,33 @@ describe('who is in a loop is told to the others at once', () => {
     expect(heard.join('')).toContain(`"loopId":"${id}","name":"Odile Marrow","screen":"a","stepId":"s"`);
     await reader.cancel();
   });
+});
+
+test('a way into a live loop has a picture at an address that stays, for whoever shows it; what is not live has none', async () => {
+  const path = await stage.publish(file('poster'));
+  const page = await stage.api.get<WaysInPage>(`${path}/ways-in`);
+  const way = page.ways.find(({ channel }) => channel === 'telegram')!;
+  expect(way.picture).toContain('/w/');
+  // Nobody is signed in on a website.
+  const look = () => fetch(way.picture!);
+  const shown = await look();
+  expect([shown.status, shown.headers.get('content-type')]).toEqual([200, 'image/svg+xml; charset=utf-8']);
+  expect(shown.headers.get('cross-origin-resource-policy')).toBe('cross-origin');
+  expect(shown.headers.get('set-cookie')).toBeNull();
+  const before = await shown.text();
+  // The bot is another: the address is the same, and the picture is of the new link.
+  await stage.db.query(
+    `update line set account = account || '{"username": "another_bot"}' where key = 'telegram' and client_id = 1`,
+  );
+  const after = await (await look()).text();
+  expect(after).toMatch(/^<svg/);
+  expect(after).not.toBe(before);
+  for (const wrong of [
+    way.picture!.replace('k.svg', 'x.svg'),
+    way.picture!.replace('.svg', ''),
+    way.picture!.replace(/w\/[^/]+/, 'w/none'),
+  ])
+    expect((await fetch(wrong)).status).toBe(404);
+  await stage.db.query('update loop set archived_at = now() where id = $1', [path.split('/').at(-1)]);
+  expect((await look()).status).toBe(404);
 });

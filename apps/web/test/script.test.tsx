@@ -425,6 +425,7 @@ describe('ways in', () => {
           channel: 'telegram',
           words: 'Write PERSON to @saltmarsh',
           link: 'https://t.me/saltmarsh',
+          picture: 'https://loop.example.org/w/l/telegram/k.svg',
         },
       ],
     };

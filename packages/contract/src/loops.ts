@@ -117,7 +117,8 @@ export interface DraftConflict {
 export interface WaysInPage {
   client: string;
   loop: string;
-  ways: (WayIn & { channel: ChannelKind })[];
+  /** `picture`: where its QR code is drawn, at an address that stays; null where there is no link. */
+  ways: (WayIn & { channel: ChannelKind; picture: string | null })[];
   /** The first questions, for the ad that opens the loop; null where none does. */
   adQuestions: AdQuestions | null;
 }

@@ -1,6 +1,6 @@
 import type { LineAddress } from '../src';
 import { qrSvg } from '../src/channels/qr';
-import { waysIn, waysInSheet } from '../src/channels/waysIn';
+import { waysIn, waysInSheet, buttonHtml, codeHtml } from '../src/channels/waysIn';
 import { loopOf } from './support';
 
 const lines: LineAddress[] = [
@@ -96,4 +96,14 @@ test('a QR code has its finders, its quiet zone, and a caption that is text and 
     expect(svg).toContain(corner);
   expect(svg).not.toMatch(/M[0-3] /);
   expect(svg.match(/<text/g)).toHaveLength(1);
+});
+
+test('what goes onto a website is plain HTML: nothing runs, and nothing in it is taken for more than text', () => {
+  const link = 'https://t.me/bot?start=a&b="c"';
+  const button = buttonHtml(link, 'Write to B&B <"Harwick">');
+  expect(button).toContain('href="https://t.me/bot?start=a&#38;b=&#34;c&#34;"');
+  expect(button).toContain('>Write to B&#38;B &#60;&#34;Harwick&#34;&#62;</a>');
+  const code = codeHtml(link, 'https://loop.example.org/w/1/telegram/k.svg', 'Write A');
+  expect(code).toMatch(/^<a href="[^"]+"><img src="[^"]+" alt="Write A" width="160" height="176"><\/a>$/);
+  expect(button + code).not.toMatch(/script|onclick|onload/i);
 });

@@ -10,6 +10,7 @@ const TAKEN = new Set([
   'api',
   'v1',
   'hooks',
+  'w',
   'in',
   'healthz',
   'schemas',

@@ -20,6 +20,7 @@ import { problemOf } from './problemOf';
 import { requestIdOf } from './requestId';
 import { hangRoutes, type Route } from './route';
 import type { Sessions } from '../accounts/sessions';
+import { hangWayPictures } from '../loops/wayPictures';
 import { hangWebApp } from './webApp';
 import type { Transfers } from '../platform/transfers';
 
@@ -145,6 +146,7 @@ export function makeApp({
   app.use('/api', api);
   app.use('/v1', apiDoor);
   app.use(inletCalls);
+  hangWayPictures(app, database, limits);
   app.get('/schemas/loop.json', (_request, response) => void response.json(loopJsonSchema()));
 
   if (config.web) hangWebApp(app, config.web);

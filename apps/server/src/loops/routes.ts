@@ -21,6 +21,7 @@ import { newId } from '../platform/ids';
 import { audit } from '../platform/db/audit';
 import type { Threads } from '../platform/threads/threads';
 import { surroundingsOf } from './surroundings';
+import { wayPicture } from './wayPictures';
 import {
   conflict,
   countsOfProblems,
@@ -57,6 +58,7 @@ export function loopRoutes(
   tell: (clientIds: number[]) => void,
   tellHere: (clientId: number, here: SomebodyHere) => void,
   threads: Threads,
+  address: () => string,
 ) {
   const changed = ({ client, afterwards }: Pick<Asked<unknown, unknown>, 'client' | 'afterwards'>) =>
     afterwards(() => tell([client.id]));
@@ -203,7 +205,11 @@ export function loopRoutes(
           adQuestions: live ? adQuestions(live, { name: client.name, brief }) : null,
           loop: (live ?? draft).name,
           ways: live
-            ? waysIn(live, lines).map((way) => ({ ...way, channel: channelOf.get(way.lineKey)! }))
+            ? waysIn(live, lines).map((way) => ({
+                ...way,
+                channel: channelOf.get(way.lineKey)!,
+                picture: way.link && wayPicture(address(), params.loopId!, way.lineKey, way.cueId),
+              }))
             : [],
         };
       },

@@ -83,6 +83,14 @@ export function waysIn(loop: Loop, lines: LineAddress[]): WayIn[] {
   });
 }
 
+/** A link as a button for a client's website: plain HTML, that runs nothing and tells nobody. */
+export const buttonHtml = (link: string, words: string): string =>
+  `<a href="${inHtml(link)}" style="display:inline-block;padding:12px 20px;border-radius:6px;background:#1E2330;color:#fff;font:bold 16px/1.4 sans-serif;text-decoration:none">${inHtml(words)}</a>`;
+
+/** A QR code for a client's website, which is a link too; `picture` is the address it is drawn at. */
+export const codeHtml = (link: string, picture: string, words: string): string =>
+  `<a href="${inHtml(link)}"><img src="${inHtml(picture)}" alt="${inHtml(words)}" width="160" height="176"></a>`;
+
 /**
  * All ways into a loop as one page of HTML that needs nothing else: to print, to save, to send to the client.
  */

@@ -6,7 +6,7 @@ import type { WaysInPage } from '@dart-loop/contract';
 import type { AdQuestions } from '@dart-loop/core';
 import { adQuestionsSheet } from '@dart-loop/core/channels/adQuestions';
 import { qrSvg } from '@dart-loop/core/channels/qr';
-import { waysInSheet } from '@dart-loop/core/channels/waysIn';
+import { buttonHtml, codeHtml, waysInSheet } from '@dart-loop/core/channels/waysIn';
 import { Dialog } from '../../../ui/Menu';
 import { QuietButton } from '../../../ui/press';
 import { ChannelMark, Failure, Notice, Waiting } from '../../../ui/parts';
@@ -48,7 +48,19 @@ export function WaysIn({ path, open, onClose }: { path: string; open: boolean; o
                 </Words>
               </View>
               {way.link && (
-                <LinkWithCode link={way.link} caption={data.client} name={`${data.loop} ${way.lineKey}`} />
+                <LinkWithCode
+                  link={way.link}
+                  caption={data.client}
+                  name={`${data.loop} ${way.lineKey}`}
+                  onWebsite={
+                    way.picture === null
+                      ? null
+                      : {
+                          button: buttonHtml(way.link, `Write to ${data.client}`),
+                          code: codeHtml(way.link, way.picture, way.words),
+                        }
+                  }
+                />
               )}
             </View>
           ))}
@@ -109,9 +121,21 @@ function WholeSheet({ page }: { page: WaysInPage }) {
   );
 }
 
-function LinkWithCode({ link, caption, name }: { link: string; caption: string; name: string }) {
+function LinkWithCode({
+  link,
+  caption,
+  name,
+  onWebsite,
+}: {
+  link: string;
+  caption: string;
+  name: string;
+  /** The same as HTML for a website. */
+  onWebsite: { button: string; code: string } | null;
+}) {
   const svg = useMemo(() => qrSvg(link, caption), [link, caption]);
-  const [copied, setCopied] = useState(false);
+  const [copied, setCopied] = useState<string | null>(null);
+  const copy = (text: string) => void navigator.clipboard.writeText(text).then(() => setCopied(text));
   return (
     <View style={{ flexDirection: 'row', gap: 12, flexWrap: 'wrap', alignItems: 'flex-start' }}>
       <Image
@@ -125,12 +149,11 @@ function LinkWithCode({ link, caption, name }: { link: string; caption: string; 
           {link}
         </Words>
         <QuietButton
-          title={copied ? 'Copied' : 'Copy the link'}
+          title={copied === link ? 'Copied' : 'Copy the link'}
           label={`Copy ${link}`}
           tone="teal"
-          onPress={() => void navigator.clipboard.writeText(link).then(() => setCopied(true))}
+          onPress={() => copy(link)}
         />
-
         <View style={{ flexDirection: 'row', flexWrap: 'wrap' }}>
           <QuietButton
             title="Save as SVG"
@@ -145,6 +168,22 @@ function LinkWithCode({ link, caption, name }: { link: string; caption: string; 
             onPress={() => void svgToPng(svg).then((png) => saveFile(`${name}.png`, png))}
           />
         </View>
+        {onWebsite && (
+          <View style={{ flexDirection: 'row', flexWrap: 'wrap' }}>
+            <QuietButton
+              title={copied === onWebsite.button ? 'Copied' : 'Copy as a button'}
+              label={`Copy HTML of a button for ${link}`}
+              tone="teal"
+              onPress={() => copy(onWebsite.button)}
+            />
+            <QuietButton
+              title={copied === onWebsite.code ? 'Copied' : 'Copy as a picture'}
+              label={`Copy HTML of the QR code for ${link}`}
+              tone="teal"
+              onPress={() => copy(onWebsite.code)}
+            />
+          </View>
+        )}
       </View>
     </View>
   );
