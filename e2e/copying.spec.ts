@@ -9,7 +9,7 @@ test('a set-up is looked at, copied to three new clients, finished by hand, and 
   await page.getByRole('link', { name: 'Copy set-up' }).click();
   await expect(page.getByRole('heading', { name: 'Copy set-up' })).toBeVisible();
   await expect(page.getByRole('button', { name: 'Preview copy' })).toBeDisabled();
-  await page.getByLabel('New clients').fill(`Tern ${size}\nGull ${size}\n\n Auk ${size} `);
+  await page.getByLabel('New clients').fill(`Tern ${size}\nGull ${size}\n\n Skua ${size} `);
   await page.getByRole('button', { name: 'Preview copy' }).click();
   const preview = page.getByRole('list', { name: 'What will be copied' });
   await expect(preview.getByRole('listitem')).toHaveCount(3);
@@ -38,20 +38,20 @@ test('a set-up is looked at, copied to three new clients, finished by hand, and 
   await left.getByRole('link', { name: /^Open: Look through “Newsletter”/ }).click();
   await expect(page.getByRole('button', { name: /^Publish/ }).first()).toBeVisible();
 
-  await page.goto(`/auk-${size}/brief`);
+  await page.goto(`/skua-${size}/brief`);
   await page.getByRole('button', { name: 'Archive client' }).click();
-  await page.getByRole('button', { name: `Archive Auk ${size}` }).click();
-  await expect(page.getByRole('list', { name: 'Archived' })).toContainText(`Auk ${size}`);
-  await page.getByRole('button', { name: `Delete Auk ${size}` }).click();
-  const sure = page.getByRole('button', { name: `Delete Auk ${size} for ever` });
+  await page.getByRole('button', { name: `Archive Skua ${size}` }).click();
+  await expect(page.getByRole('list', { name: 'Archived' })).toContainText(`Skua ${size}`);
+  await page.getByRole('button', { name: `Delete Skua ${size}` }).click();
+  const sure = page.getByRole('button', { name: `Delete Skua ${size} for ever` });
   await expect(sure).toBeDisabled();
-  await page.getByLabel('Type its name').fill(`Auk ${size}`);
+  await page.getByLabel('Type its name').fill(`Skua ${size}`);
   await expectAccessible(page);
   await sure.click();
   const receipt = page
     .getByRole('list', { name: 'Deleted' })
     .getByRole('listitem')
-    .filter({ hasText: `Auk ${size}` });
+    .filter({ hasText: `Skua ${size}` });
   await expect(receipt).toContainText('by Odile Marrow');
 
   // Those that are looked at most stand first.
