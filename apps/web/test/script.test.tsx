@@ -433,6 +433,14 @@ describe('ways in', () => {
     render(<WaysIn path="/l" open onClose={() => undefined} />, { wrapper: withServer });
     await waitFor(() => expect(screen.getByText('Write PERSON to @saltmarsh')).toBeTruthy());
     expect(screen.getByText('https://t.me/saltmarsh')).toBeTruthy();
+    const copied: string[] = [];
+    const clipboard = { writeText: (text: string) => Promise.resolve(void copied.push(text)) };
+    Object.assign(globalThis, { navigator: { clipboard } });
+    fireEvent.press(screen.getByText('Copy as a button'));
+    fireEvent.press(screen.getByText('Copy as a picture'));
+    expect(copied[0]).toMatch(/^<a href="https:\/\/t\.me\/saltmarsh"[^>]*>Write to Saltmarsh Ferries<\/a>$/);
+    expect(copied[1]).toContain('<img src="https://loop.example.org/w/l/telegram/k.svg"');
+    expect(await screen.findByText('Copied')).toBeTruthy();
     screen.unmount();
     serve({ '/api/l/ways-in': { ...ways, ways: [] } });
     render(<WaysIn path="/l" open onClose={() => undefined} />, { wrapper: withServer });
