@@ -91,6 +91,16 @@ test('a sentence that wants no more messages is an opt-out, whatever is spoken; 
   expect(none.filter((said) => read(said) !== null)).toEqual([]);
 });
 
+test('a number that is another word in English counts for whoever speaks its language', () => {
+  const said = { um: 'pt', once: 'es', due: 'it', sept: 'fr' };
+  expect(Object.entries(said).map(([word, language]) => readAs('number', word, language))).toEqual([
+    '1',
+    '11',
+    '2',
+    '7',
+  ]);
+});
+
 test('adding a negation to a readable yes never leaves a yes', () => {
   const yes = heard<Record<string, Record<string, string[]>>>('yesNo');
   const negations = { en: ['not'], es: ['no'], fr: ['pas'], de: ['nicht'], pt: ['não'], it: ['non'] };

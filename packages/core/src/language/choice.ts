@@ -85,12 +85,11 @@ function byPlace(
   labels: string[],
   choices: LabelledChoice[],
 ): ChoiceReading | null {
-  const value = valueInWords(core)?.toString();
+  const figure = /^([1-9]\d*)(?:st|nd|rd|th)?$/.exec(core)?.[1];
+  const wanted = figure === undefined ? valueInWords(core) : Number(figure);
   const place = choices.findIndex(
     (_, index) =>
-      core === String(index + 1) ||
-      value === String(index + 1) ||
-      new RegExp(`^${index + 1}(?:st|nd|rd|th)$`).test(core) ||
+      wanted === index + 1 ||
       said === `${index + 1} ${labels[index]}` ||
       core === ORDINALS[index] ||
       (index === choices.length - 1 && core === 'last'),
@@ -122,7 +121,7 @@ function byScope(written: string, labels: string[], choices: LabelledChoice[]): 
   const said = fold(written);
   const named = only(
     labels,
-    (label) => scopeOf(label) !== null && label.includes(' ') && ` ${said} `.includes(` ${label} `),
+    (label) => label.includes(' ') && ` ${said} `.includes(` ${label} `) && scopeOf(label) !== null,
   );
   if (named >= 0) return pick(choices, named, 'close to its label', 0.8);
   const scope = scopeOf(written);
@@ -210,22 +209,22 @@ function severalIn(written: string, one: ChoiceReading, choices: LabelledChoice[
       : /^\d(?:\s+\d)+$/.test(fold(written))
         ? fold(written).split(' ')
         : null;
-  const readings = (compact ?? parts).map((part) => readChoice(part, choices));
-  const unknown = readings.findIndex((reading) => !reading.ok);
-  if (readings.length === 0 || unknown >= 0)
-    return {
-      ok: false,
-      reason:
-        readings.length <= 1
-          ? 'it is none of the options'
-          : `“${(compact ?? parts)[unknown]}” is none of the options`,
-    };
-  const ids = new Set(readings.map((reading) => (reading.ok ? reading.id : '')));
-  return {
-    ok: true,
-    ids: choices.map((choice) => choice.id).filter((id) => ids.has(id)),
-    confidence: Math.min(...readings.map((reading) => (reading.ok ? reading.confidence : 0))),
-  };
+  const named = compact ?? parts;
+  const ids = new Set<string>();
+  let confidence = 1;
+  for (const part of named) {
+    const reading = readChoice(part, choices);
+    // One that is none of them decides it: of a long text no more is read.
+    if (!reading.ok)
+      return {
+        ok: false,
+        reason: named.length === 1 ? 'it is none of the options' : `“${part}” is none of the options`,
+      };
+    ids.add(reading.id);
+    confidence = Math.min(confidence, reading.confidence);
+  }
+  if (ids.size === 0) return { ok: false, reason: 'it is none of the options' };
+  return { ok: true, ids: choices.map((choice) => choice.id).filter((id) => ids.has(id)), confidence };
 }
 
 /** Signs without what only colours them: the shade of a skin, and how a sign is to be drawn. */

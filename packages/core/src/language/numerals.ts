@@ -1,3 +1,4 @@
+import type { Language } from '../people/client';
 import { fold } from './fold';
 
 /** Whole numbers from 0 to 99 as they are said in each language; folded, parted by spaces. */
@@ -51,8 +52,9 @@ list(1, `eins ${DE.slice(4)} zehn elf zwölf dreizehn vierzehn fünfzehn sechzeh
 tens('zwanzig dreißig vierzig fünfzig sechzig siebzig achtzig neunzig', DE, (ten, one) => [
   `${one}und${ten}`,
 ]);
-for (const one of ['null', 'eine', 'einen', 'einer', 'zwo'])
-  add(one, one === 'null' ? 0 : one === 'zwo' ? 2 : 1);
+list(0, 'null');
+list(2, 'zwo');
+for (const one of ['eine', 'einen', 'einer']) add(one, 1);
 
 const PT = 'um dois três quatro cinco seis sete oito nove';
 list(1, `${PT} dez onze doze treze quatorze quinze dezesseis dezessete dezoito dezenove`);
@@ -77,9 +79,15 @@ tens('venti trenta quaranta cinquanta sessanta settanta ottanta novanta', IT, (t
   ten.slice(0, -1) + one,
 ]);
 
+/** Numbers of one language that are other words in English: they count for whoever speaks it. */
+const ONLY_IN: Record<string, Language> = { once: 'es', um: 'pt', due: 'it', sept: 'fr' };
+
 /**
  * A whole number from 0 to 99 that is said in words, in any of our languages; undefined where the words are
- * something else, or more than the number.
+ * something else, or more than the number. `language`: the person's, ISO 639-1, where it is known.
  */
-export const valueInWords = (words: string): number | undefined =>
-  numerals.get(fold(words).replaceAll('ß', 'ss'));
+export function valueInWords(words: string, language?: string): number | undefined {
+  const said = fold(words).replaceAll('ß', 'ss');
+  const only = ONLY_IN[said];
+  return only !== undefined && only !== language ? undefined : numerals.get(said);
+}

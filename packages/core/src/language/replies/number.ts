@@ -64,7 +64,7 @@ export const number: ReplyReader = {
    * Reads "1,250.50", "1.250,50", "£12", "2k", "a dozen", "twenty-one" and "3 of us". Two different numbers
    * are not guessed between.
    */
-  read(said) {
+  read(said, { language }) {
     if (saysDontKnow(fold(said))) return unread('it says that they do not know');
     // What is said not to be meant is no answer; "no" alone is none of a thing.
     const scope = scopeOf(said);
@@ -77,25 +77,22 @@ export const number: ReplyReader = {
     const different = [...new Set(figures)];
     if (different.length > 1) return unread('it holds more than one number');
     if (different.length === 1) return asRead({ type: 'number', value: different[0]! });
-    const spoken = inWords(fold(written).split(' ')) ?? valueInWords(written) ?? null;
+    const spoken = inWords(fold(written).split(' ')) ?? valueInWords(written, language) ?? null;
     if (spoken !== null) return asRead({ type: 'number', value: spoken }, 0.9);
     return unread('there is no number in it');
   },
 };
 
+const WORD_AND_HALF = new RegExp(`\\b(${Object.keys(WORDS).join('|')}) and a half\\b`, 'gi');
+
 /** "Two and a half", "2½" and "half a dozen" in figures. */
-function withHalves(written: string): string {
-  const ones = Object.keys(WORDS).join('|');
-  return written
+const withHalves = (written: string): string =>
+  written
     .replace(/(\d+)\s*½/g, '$1.5')
     .replace(/½/g, '0.5')
     .replace(/\b(\d+) and a half\b/gi, '$1.5')
-    .replace(
-      new RegExp(`\\b(${ones}) and a half\\b`, 'gi'),
-      (_, one: string) => `${WORDS[one.toLowerCase()]}.5`,
-    )
+    .replace(WORD_AND_HALF, (_, one: string) => `${WORDS[one.toLowerCase()]}.5`)
     .replace(/\bhalf a dozen\b/gi, '6');
-}
 
 /** A number written in figures, with either decimal sign; null when its separators make no sense. */
 function figure(written: string): number | null {

@@ -8,16 +8,13 @@ const FILLER = new Set(
     ' ',
   ),
 );
-const VOCABULARY = new Map<string, 'yes' | 'no' | 'other'>();
-for (const [words, is] of [
-  [[...UNCLEAR, ...DONT_KNOW, ...YES_THOUGH, ...STRENGTHENS, ...NEGATORS, ...FILLER], 'other'],
-  [YES, 'yes'],
-  [NO, 'no'],
-] as const)
-  for (const phrase of words)
-    for (const word of phrase.split(' ')) if (!VOCABULARY.has(word)) VOCABULARY.set(word, is);
+const VOCABULARY = new Set(
+  [...UNCLEAR, ...DONT_KNOW, ...YES_THOUGH, ...STRENGTHENS, ...NEGATORS, ...FILLER, ...YES, ...NO].flatMap(
+    (phrase) => phrase.split(' '),
+  ),
+);
 /** Words long enough that a slip of typing leaves no doubt. */
-const LONG = [...VOCABULARY.keys()].filter((word) => word.length >= 7);
+const LONG = [...VOCABULARY].filter((word) => word.length >= 7);
 
 /**
  * A word as it is known: letters that are drawn out are taken back ("yesss"), and a slip in a long word is
@@ -31,6 +28,26 @@ function known(word: string): string {
   const allowed = word.length >= 9 ? 2 : 1;
   const near = LONG.filter((each) => slips(word, each, allowed) <= allowed);
   return near.length === 1 ? near[0]! : word;
+}
+
+/** With more words than these that say neither, it says more than yes or no. */
+const MOST_BESIDE = 2;
+
+/**
+ * The words of a reply as they are known. Once more are unknown than a yes or no may have beside it, nothing
+ * that follows can make it one, and looking for slips in all of a long text would take its time.
+ */
+function knownWords(said: string): string {
+  let unknown = 0;
+  return said
+    .split(' ')
+    .map((word) => {
+      if (unknown > MOST_BESIDE) return word;
+      const is = known(word);
+      if (!VOCABULARY.has(is)) unknown++;
+      return is;
+    })
+    .join(' ');
 }
 
 export const yesNo: ReplyReader = {
@@ -49,7 +66,7 @@ export const yesNo: ReplyReader = {
       if (yes !== no) return answer(yes, 0.9);
       return unread('there is no answer in it');
     }
-    let rest = ` ${folded.split(' ').map(known).join(' ')} `;
+    let rest = ` ${knownWords(folded)} `;
     const take = (phrases: readonly string[]): boolean => {
       let taken = false;
       for (const phrase of phrases)
@@ -62,19 +79,18 @@ export const yesNo: ReplyReader = {
     if (take(DONT_KNOW)) return unread('it says that they do not know');
     if (take(UNCLEAR)) return unread('it is neither yes nor no');
     const yesThough = take(YES_THOUGH);
-    const noStrongly = takeNegated((pattern) => {
-      const before = rest;
-      rest = rest.replace(pattern, '  ');
-      return rest !== before;
-    });
-    const no = take(NO) || noStrongly;
+    const before = rest;
+    // A yes that is turned by a negation beside it is one no.
+    for (const negated of NEGATED) rest = rest.replace(negated, '  ');
+    const isNegated = rest !== before;
+    const no = take(NO) || isNegated;
     const yes = take(YES) || yesThough;
     const left = rest.split(' ').filter((word) => word && !FILLER.has(word));
     const isTurned = left.some((word) => NEGATORS.has(word));
     if (yes && (no || isTurned)) return unread('it says both yes and no');
     if (no && isTurned) return unread('it is neither yes nor no');
     if (!no && !yes) return unread('it is neither yes nor no');
-    if (left.length > 2) return unread('it says more than yes or no');
+    if (left.length > MOST_BESIDE) return unread('it says more than yes or no');
     return answer(yes, left.length === 0 ? 1 : 0.7);
   },
 };
@@ -86,9 +102,6 @@ const NEGATED = [
   // "not correct", "not a good idea" is more than that and is left.
   new RegExp(` (?:not|nicht|pas|non|no) (?:${either(YES.filter((word) => word.length > 3))})(?= )`),
 ];
-/** A yes that is turned by a negation beside it is one no. */
-const takeNegated = (takes: (pattern: RegExp) => boolean): boolean =>
-  NEGATED.map((pattern) => takes(pattern)).some(Boolean);
 
 const answer = (value: boolean, confidence: number) =>
   asRead({ type: 'yes/no', value }, confidence, value ? 'yes' : 'no');
