@@ -32,6 +32,7 @@ import { inletCalls } from './webhooks/calls';
 import { inletRoutes } from './webhooks/routes';
 import { lineRoutes } from './lines/routes';
 import { loopRoutes } from './loops/routes';
+import { wayPictures } from './loops/wayPictures';
 import { publishingRoutes } from './loops/publishingRoutes';
 import { fieldRoutes } from './people/fieldRoutes';
 import { mergingRoutes } from './people/mergingRoutes';
@@ -40,7 +41,7 @@ import { peopleTaskRoutes } from './people/taskRoutes';
 import { segmentRoutes } from './people/segmentRoutes';
 import { bookingRoutes } from './bookings/routes';
 import { Limits } from './http/limits';
-import { nameRequest } from './http/requestId';
+import { nameRequest } from './platform/requestId';
 import type { Route } from './http/route';
 import { Sessions, sessionRoutes } from './accounts/sessions';
 import { testPhoneRoutes } from './phone/routes';
@@ -237,6 +238,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     },
     transfers: new Transfers(filePool),
     inletCalls: inletCalls({ database, clock, key: keys.root, limits, wake: () => path.wake() }),
+    wayPictures: wayPictures(database, limits),
     apiDoor: apiDoor(database, clock, limits, operations, () => address),
   });
   const hooks = hookHandler(path, adapters, log);

@@ -27,16 +27,21 @@ const ALL = [
   'menus',
 ];
 const FROM = 'saltmarsh-ferries';
-/** How many rows of every tenant table a client has. */
-async function rowsOf(slug: string): Promise<Record<string, number>> {
+/** Every table that has rows of clients. */
+async function tenantTables(): Promise<string[]> {
   const { rows } = await stage.db.query<{ name: string }>(
     `
       select c.relname as name from pg_class c join pg_attribute a on a.attrelid = c.oid
         and a.attname = 'client_id'
       where c.relkind in ('r', 'p') and not c.relispartition and c.relnamespace = 'public'::regnamespace`,
   );
+  return rows.map(({ name }) => name);
+}
+
+/** How many rows of every tenant table a client has. */
+async function rowsOf(slug: string): Promise<Record<string, number>> {
   const found: Record<string, number> = {};
-  for (const { name } of rows) {
+  for (const name of await tenantTables()) {
     const { rows: counted } = await stage.db.query<{ count: number }>(
       `
         select count(*)::int as count from "${name}" where client_id = (select id from client where slug = $1)`,
@@ -225,13 +230,7 @@ test('a client is deleted from the archive by its name, leaves a receipt and not
   expect(await stage.one('select count(*)::int as count from client where id = $1', [its.id])).toEqual({
     count: 0,
   });
-  const { rows } = await stage.db.query<{ name: string }>(
-    `
-      select c.relname as name from pg_class c join pg_attribute a on a.attrelid = c.oid
-        and a.attname = 'client_id'
-      where c.relkind in ('r', 'p') and not c.relispartition and c.relnamespace = 'public'::regnamespace`,
-  );
-  for (const { name } of rows)
+  for (const name of await tenantTables())
     expect({
       name,
       left: (await stage.db.query(`select from "${name}" where client_id = $1 limit 1`, [its.id])).rowCount,

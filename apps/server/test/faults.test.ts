@@ -29,22 +29,10 @@ async function start(): Promise<void> {
  */
 async function endsAt(point: FaultPoint): Promise<{ killed: Promise<NodeJS.Signals | null> }> {
   await start();
-  await nothingLeft();
+  await stage.nothingLeft();
   await server.arm(point);
   return { killed: server.gone() };
 }
-
-/** Until everything is decided, sent and marked. */
-const nothingLeft = () =>
-  until(
-    () =>
-      stage.one<{ left: number }>(
-        `
-          select ((select count(*) from message where status = 'queued') + (select count(*)
-            from pending))::int as left`,
-      ),
-    ({ left }) => left === 0,
-  );
 
 const points = Object.entries(FAULT_POINTS).map(
   ([point, words]) => [Number(point) as FaultPoint, words] as const,
@@ -68,7 +56,7 @@ describe.each(['telegram', 'sms'] as const)('killed on %s at', (channel) => {
       () => stage.heard(who),
       (heard) => heard.at(-1)!.startsWith('Fine.'),
     );
-    await nothingLeft();
+    await stage.nothingLeft();
     // Between Telegram’s answer and our commit nothing can tell whether it was sent: it is then sent again.
     const hellos = point === 8 && channel === 'telegram' ? [1, 2] : [1];
     expect(hellos).toContain(stage.heard(who).length - 1);
@@ -113,7 +101,7 @@ describe('killed on messenger, instagram and whatsapp at', () => {
       // again.
       expect(heard.filter((text, at) => text !== heard[at - 1])).toEqual(['First.', 'Second.']);
     }
-    await nothingLeft();
+    await stage.nothingLeft();
   });
 });
 
@@ -210,7 +198,7 @@ test('every connection to the database is cut again and again while a crowd writ
     (done) => done === people.length,
     60_000,
   );
-  await nothingLeft();
+  await stage.nothingLeft();
   for (const who of people)
     expect([...new Set(stage.heard(who))].map((text) => text.slice(0, 5))).toEqual(['Hello', 'Fine.']);
   const { decisions, messages } = await stage.one<{ decisions: number; messages: number }>(

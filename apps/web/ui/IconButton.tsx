@@ -2,16 +2,18 @@ import { Pressable } from 'react-native';
 import { whenHovered } from './hover';
 import { Icon, type IconName } from './Icon';
 import { hint } from './onWeb';
-import { useTheme } from './theme';
+import { useTheme, type Palette } from './theme';
 
 /** A known action as its drawing alone; its name is heard, and shown when a pointer rests on it. */
 export function IconButton({
   icon,
+  color,
   label,
   disabled,
   onPress,
 }: {
   icon: IconName;
+  color?: keyof Palette;
   label: string;
   disabled?: boolean;
   onPress: () => void;
@@ -34,7 +36,7 @@ export function IconButton({
         backgroundColor: hovered && !disabled ? colors.inset : undefined,
       }))}
     >
-      <Icon name={icon} size={18} />
+      <Icon name={icon} size={18} color={color} />
     </Pressable>
   );
 }

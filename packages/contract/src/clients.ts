@@ -74,15 +74,15 @@ export interface ClientRow {
 
 /** What a client is set up with, in the order in which it is copied. */
 export const SET_UP_PARTS = {
-  fields: 'Fields',
-  lists: 'Lists, without the people on them',
-  segments: 'Segments',
-  calendars: 'Calendars, without bookings',
-  sending: 'Sending rules: quiet hours, limits, how long data is kept',
-  destinations: 'Destinations, without tokens, switched off',
-  webhooks: 'Incoming webhooks, without addresses',
-  loops: 'Loops, as drafts',
-  menus: 'Menus of lines',
+  fields: { name: 'Fields', label: 'Fields' },
+  lists: { name: 'Lists', label: 'Lists, without the people on them' },
+  segments: { name: 'Segments', label: 'Segments' },
+  calendars: { name: 'Calendars', label: 'Calendars, without bookings' },
+  sending: { name: 'Sending rules', label: 'Sending rules: quiet hours, limits, how long data is kept' },
+  destinations: { name: 'Destinations', label: 'Destinations, without tokens, switched off' },
+  webhooks: { name: 'Incoming webhooks', label: 'Incoming webhooks, without addresses' },
+  loops: { name: 'Loops', label: 'Loops, as drafts' },
+  menus: { name: 'Menus of lines', label: 'Menus of lines' },
 } as const;
 export type SetUpPart = keyof typeof SET_UP_PARTS;
 const Part = z.enum(Object.keys(SET_UP_PARTS) as [SetUpPart, ...SetUpPart[]]);

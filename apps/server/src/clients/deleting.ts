@@ -7,8 +7,9 @@ import type { Resting } from '../platform/jobs/resting';
 const AT_ONCE = 2_000;
 
 /**
- * Lets go of some of what clients have that are to be deleted, and of the files that were written for one
- * once all of it is gone. `files`: where those stand. Says whether there may be more.
+ * Lets go of some of what a client has that is to be deleted, and of the files that were written for it: each
+ * time, so that none stays where this is broken off. `files`: where those stand. Says whether there may be
+ * more.
  */
 export async function deleteClients(
   db: Db,
@@ -17,12 +18,12 @@ export async function deleteClients(
   resting: Resting,
 ): Promise<boolean> {
   const done = await resting.try('deleting', 'clients', async () => {
-    const { rows } = await db.query<{ slug: string; is_gone: boolean }>('select * from delete_some($1, $2)', [
+    const { rows } = await db.query<{ slug: string }>('select slug from delete_some($1, $2)', [
       AT_ONCE,
       new Date(now),
     ]);
     const [some] = rows;
-    if (some?.is_gone && files) await rm(join(files, some.slug), { recursive: true, force: true });
+    if (some && files) await rm(join(files, some.slug), { recursive: true, force: true });
     return some !== undefined;
   });
   return done ?? false;

@@ -11,6 +11,7 @@ import { byOf } from '../accounts/byOf';
 import { route } from '../http/route';
 import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
+import { openClients } from '../platform/db/pool';
 import { auditAgency } from '../platform/db/agencyAudit';
 import { counted } from '@dart-loop/core/language/counted';
 import { Problem, notFound, wrong } from '../platform/problem';
@@ -72,7 +73,7 @@ export const clientRoutes = ({
       mayAddClients(account);
       stopIfNoZone(body.timeZone);
       const { id, slug } = await addClient(db, account.agencyId, { ...body, languages: [body.language] });
-      await db.query("select set_config('dartloop.clients', $1, true)", [String(id)]);
+      await openClients(db, [id]);
       const now = clock.now();
       await audit(db, id, account.id, now, 'added the client', { ...body, slug });
       await auditAgency(db, byOf(asked, now), 'added a client', { ...body, slug });

@@ -1,7 +1,7 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { Logger } from 'pino';
 import type { Adapters } from '../channels';
-import { requestIdOf } from '../http/requestId';
+import { requestIdOf } from '../platform/requestId';
 import type { MessagePath } from './path';
 import { Overloaded } from './receive';
 

@@ -17,10 +17,9 @@ import { reaches, type Health } from './health';
 import { refuseTooDeep, type Limits } from './limits';
 import { Problem } from '../platform/problem';
 import { problemOf } from './problemOf';
-import { requestIdOf } from './requestId';
+import { requestIdOf } from '../platform/requestId';
 import { hangRoutes, type Route } from './route';
 import type { Sessions } from '../accounts/sessions';
-import { hangWayPictures } from '../loops/wayPictures';
 import { hangWebApp } from './webApp';
 import type { Transfers } from '../platform/transfers';
 
@@ -40,6 +39,8 @@ export interface AppParts {
   isDraining: () => boolean;
   /** Incoming webhooks of the clients' own systems. */
   inletCalls: Router;
+  /** QR codes of ways into loops, for anybody. */
+  wayPictures: Router;
   /** The API for the clients' own systems. */
   apiDoor: Router;
 }
@@ -61,6 +62,7 @@ export function makeApp({
   health,
   isDraining,
   inletCalls,
+  wayPictures,
   apiDoor,
 }: AppParts): Express {
   const app = express();
@@ -146,7 +148,7 @@ export function makeApp({
   app.use('/api', api);
   app.use('/v1', apiDoor);
   app.use(inletCalls);
-  hangWayPictures(app, database, limits);
+  app.use(wayPictures);
   app.get('/schemas/loop.json', (_request, response) => void response.json(loopJsonSchema()));
 
   if (config.web) hangWebApp(app, config.web);

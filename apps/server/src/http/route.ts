@@ -1,7 +1,7 @@
 import type { Request, RequestHandler, Response, Router } from 'express';
 import type { z } from 'zod';
 import { may, type Permission, type Role } from '@dart-loop/contract';
-import { withClients, type Connection, type Db } from '../platform/db/pool';
+import { openClients, withClients, type Connection, type Db } from '../platform/db/pool';
 import type { Transfers } from '../platform/transfers';
 import { isUuid } from '../platform/ids';
 import { Problem, badInput, notFound } from '../platform/problem';
@@ -162,7 +162,7 @@ export function hangRoutes(
             client = rows[0] ?? null;
             if (!client) throw notFound('client');
             clientIds = [client.id];
-            await db.query("select set_config('dartloop.clients', $1, true)", [String(client.id)]);
+            await openClients(db, clientIds);
           }
           return definition.handle({
             account,

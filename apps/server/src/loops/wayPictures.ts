@@ -1,4 +1,4 @@
-import type { Router } from 'express';
+import { Router } from 'express';
 import type { Loop } from '@dart-loop/core';
 import { qrSvg } from '@dart-loop/core/channels/qr';
 import { waysIn, type LineAddress } from '@dart-loop/core/channels/waysIn';
@@ -18,8 +18,9 @@ export const wayPicture = (address: string, loopId: string, lineKey: string, cue
  * QR codes of ways into loops, for websites and print: each at an address that stays, with the link that is
  * right now. They say what is on the client's own posters, and count nobody.
  */
-export function hangWayPictures(app: Router, database: Db, limits: Limits): void {
-  app.get('/w/:loopId/:lineKey/:picture', limits.aMinute('pictures', 600), async (request, response) => {
+export function wayPictures(database: Db, limits: Limits): Router {
+  const router = Router();
+  router.get('/w/:loopId/:lineKey/:picture', limits.aMinute('pictures', 600), async (request, response) => {
     const { loopId, lineKey, picture } = request.params as Record<string, string>;
     const cueId = /^(.+)\.svg$/.exec(picture!)?.[1];
     if (!isUuid(loopId!) || cueId === undefined) throw notFound('picture');
@@ -38,4 +39,5 @@ export function hangWayPictures(app: Router, database: Db, limits: Limits): void
       .set('cross-origin-resource-policy', 'cross-origin')
       .send(qrSvg(way.link, rows[0]!.client));
   });
+  return router;
 }

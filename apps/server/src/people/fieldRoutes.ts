@@ -12,7 +12,7 @@ import {
 } from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
-import type { Connection } from '../platform/db/pool';
+import { openClients, type Connection } from '../platform/db/pool';
 import { cellWorldOf } from './cellWorld';
 import { typeChangePreview } from './convert';
 import { makeTask } from './taskRoutes';
@@ -236,7 +236,7 @@ export function fieldRoutes({
         const changed = await putShared(db, account.agencyId, body.keys, body.clients, account.clientIds);
         for (const id of changed)
           await audit(db, id, account.id, clock.now(), 'put shared fields in', { keys: body.keys });
-        await db.query("select set_config('dartloop.clients', $1, true)", [String(client.id)]);
+        await openClients(db, [client.id]);
         await audit(db, client.id, account.id, clock.now(), 'shared fields', { keys: body.keys });
         afterwards(() => {
           for (const id of [client.id, ...changed]) linesChanged(id);
@@ -259,7 +259,7 @@ async function putShared(
   clientIds: readonly number[],
 ): Promise<number[]> {
   if (slugs.length === 0) return [];
-  await db.query("select set_config('dartloop.clients', $1, true)", [clientIds.join(',')]);
+  await openClients(db, clientIds);
   const { rows } = await db.query<{ id: number; slug: string }>(
     'select id, slug from client where slug = any ($1)',
     [slugs],

@@ -3,8 +3,9 @@ import { destinationKind } from '@dart-loop/core/sync/kinds/index';
 import { CopyDestination, type CopyRow } from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
+import { copyFields } from '../people/copyFields';
 import { toJson } from '../platform/db/json';
-import type { Connection } from '../platform/db/pool';
+import { openClients, type Connection } from '../platform/db/pool';
 import { newId } from '../platform/ids';
 import type { Keyring } from '../platform/keyring';
 import { planSending } from './schedule';
@@ -45,11 +46,6 @@ export function copyRoutes({ clock, keys }: { clock: Clock; keys: Keyring }) {
       body: CopyDestination,
       async handle({ db, client, params, account, body }): Promise<CopyRow[]> {
         const from = await storedDestination(db, client.id, params.destinationId!);
-        const definitions = await definitionsOf(
-          db,
-          client.id,
-          fieldsNeeded({ ...from, triggers: { ...from.triggers } }),
-        );
         const all = await others(db, client, account.clientIds, from.name);
         for (const { client: slug, token, address } of body.to) {
           const to = all.find((each) => each.slug === slug);
@@ -74,7 +70,7 @@ export function copyRoutes({ clock, keys }: { clock: Clock; keys: Keyring }) {
                 errors: [{ field: slug, detail: 'needs a token of its own' }],
               },
             );
-          await put(db, from, to, definitions, { token, address });
+          await put(db, from, to, { token, address });
           await audit(
             db,
             to.id,
@@ -97,16 +93,9 @@ export function copyRoutes({ clock, keys }: { clock: Clock; keys: Keyring }) {
     db: Connection,
     from: StoredDestination,
     to: Other,
-    definitions: readonly Definition[],
     { token, address }: { token?: string; address?: string },
   ): Promise<void> {
-    for (const { key: field, type, name, description, options, personal } of definitions)
-      await db.query(
-        `
-          insert into field (client_id, key, type, name, description, options, personal)
-          values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing`,
-        [to.id, field, type, name, description, options, personal],
-      );
+    await copyFields(db, from.client_id, to.id, fieldsNeeded(copied(from)));
     await cuesChanged(db, to.id);
     const own = address ?? (to.copy?.settings as { address?: string } | undefined)?.address;
     const values = [
@@ -139,28 +128,6 @@ export function copyRoutes({ clock, keys }: { clock: Clock; keys: Keyring }) {
   }
 }
 
-interface Definition {
-  key: string;
-  type: string;
-  name: string;
-  description: string;
-  options: string[];
-  personal: boolean;
-}
-const definitionsOf = async (
-  db: Connection,
-  clientId: number,
-  keys: readonly string[],
-): Promise<Definition[]> =>
-  (
-    await db.query<Definition>(
-      `
-        select key, type, name, description, options, personal from field
-        where client_id = $1 and key = any ($2)`,
-      [clientId, keys],
-    )
-  ).rows;
-
 /** The account's other clients; from here on the transaction sees them all. */
 async function others(
   db: Connection,
@@ -168,7 +135,7 @@ async function others(
   clientIds: readonly number[],
   name: string,
 ): Promise<Other[]> {
-  await db.query("select set_config('dartloop.clients', $1, true)", [clientIds.join(',')]);
+  await openClients(db, clientIds);
   const { rows } = await db.query<Omit<Other, 'copy'>>(
     `select c.id, c.slug, c.name, array(select key from field f where f.client_id = c.id) as fields,
        ${NAMES_THERE}

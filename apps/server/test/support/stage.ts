@@ -188,6 +188,19 @@ export class Stage {
     );
   }
 
+  /** Until everything is decided, sent and marked. */
+  async nothingLeft(): Promise<void> {
+    await until(
+      () =>
+        this.one<{ left: number }>(
+          `
+            select ((select count(*) from message where status = 'queued') + (select count(*)
+              from pending))::int as left`,
+        ),
+      ({ left }) => left === 0,
+    );
+  }
+
   one<T>(sql: string, values: unknown[] = []): Promise<T> {
     return this.db.query(sql, values).then((result) => result.rows[0] as T);
   }

@@ -4,7 +4,6 @@ import { View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
 import { NewClient, type ClientRow, type ClientsPage } from '@dart-loop/contract/clients';
 import { counted } from '@dart-loop/core/language/counted';
-import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
 import { Page } from '../../ui/Page';
 import { Empty, Failure, Refused, Waiting } from '../../ui/parts';
@@ -14,19 +13,14 @@ import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { FormField, useSentForm } from '../session/useSentForm';
 import { GoneClients } from './GoneClients';
-
-/** From so many on, they are searched. */
-const SEARCHED = 8;
+import { useFound } from './useFound';
 
 /** All clients of the agency, with what each has and what waits there. */
 export function Clients() {
   const { data, error, mutate } = useSWR<ClientsPage, Error>('/clients');
   const { mutate: refresh } = useSWRConfig();
   const [adding, setAdding] = useState(false);
-  const [sought, setSought] = useState('');
-  const shown = (data?.clients ?? []).filter(({ name }) =>
-    name.toLowerCase().includes(sought.trim().toLowerCase()),
-  );
+  const { found, finder } = useFound(data?.clients ?? []);
   return (
     <Page
       title="Clients"
@@ -43,16 +37,9 @@ export function Clients() {
           words="A client has its own brief, lines, loops and people, and sees nothing of the others. Add the first one."
         />
       )}
-      {data && data.clients.length >= SEARCHED && (
-        <View style={{ maxWidth: 420, marginBottom: 12 }}>
-          <Field label="Find a client" value={sought} onChangeText={setSought} autoCapitalize="none" />
-        </View>
-      )}
-      {data && data.clients.length > 0 && shown.length === 0 && (
-        <Words kind="small">{`No client’s name has “${sought.trim()}” in it.`}</Words>
-      )}
+      {finder}
       <View role="list" aria-label="Clients">
-        {shown.map((client) => (
+        {found.map((client) => (
           <ClientLine key={client.id} client={client} />
         ))}
       </View>

@@ -13,10 +13,9 @@ import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { useAct } from '../session/useAct';
 import { useSession } from '../session/useSession';
+import { useFound } from './useFound';
 
-const PARTS = Object.entries(SET_UP_PARTS) as [SetUpPart, string][];
-/** From so many clients on, they are searched. */
-const SEARCHED = 8;
+const PARTS = Object.entries(SET_UP_PARTS) as [SetUpPart, { name: string; label: string }][];
 
 /** One name a line; empty lines are none. */
 const namesIn = (typed: string): string[] =>
@@ -37,11 +36,9 @@ export function CopySetUpPage() {
   );
   const [to, setTo] = useState<string[]>([]);
   const [newNames, setNewNames] = useState('');
-  const [sought, setSought] = useState('');
   const [shown, setShown] = useState<{ of: string; clients: CopiedTo[]; isDone: boolean } | null>(null);
   const { act, busy, problem } = useAct();
-  const others = clients.filter(({ slug }) => slug !== client);
-  const listed = others.filter(({ name }) => name.toLowerCase().includes(sought.trim().toLowerCase()));
+  const { found, finder } = useFound(clients.filter(({ slug }) => slug !== client));
   const body = { from: client, to, newClients: namesIn(newNames), parts };
   const many = to.length + body.newClients.length;
   // A preview says what was chosen when it was asked for.
@@ -76,10 +73,10 @@ export function CopySetUpPage() {
       <View style={{ gap: 16 }}>
         <Group title="What">
           <View>
-            {PARTS.map(([part, words]) => (
+            {PARTS.map(([part, { label }]) => (
               <TickRow
                 key={part}
-                label={words}
+                label={label}
                 hint={part === 'sending' ? 'They replace the rules of a client that is there.' : undefined}
                 on={parts.includes(part)}
                 onChange={(on) => setParts((now) => toggle(now, part, on))}
@@ -88,11 +85,9 @@ export function CopySetUpPage() {
           </View>
         </Group>
         <Group title="For whom">
-          {others.length >= SEARCHED && (
-            <Field label="Find a client" value={sought} onChangeText={setSought} autoCapitalize="none" />
-          )}
+          {finder}
           <View>
-            {listed.map(({ slug, name }) => (
+            {found.map(({ slug, name }) => (
               <TickRow
                 key={slug}
                 label={name}
@@ -162,7 +157,7 @@ function Copied({ copied, isDone }: { copied: CopiedTo; isDone: boolean }) {
         {brought.length === 0 && <Words kind="small">Has everything already; nothing is added.</Words>}
         {brought.map(({ part, added }) => (
           <Words key={part} kind="small">
-            {`${SET_UP_PARTS[part].split(/[,:]/)[0]}: ${added.join(', ')}`}
+            {`${SET_UP_PARTS[part].name}: ${added.join(', ')}`}
           </Words>
         ))}
         {kept > 0 && brought.length > 0 && (

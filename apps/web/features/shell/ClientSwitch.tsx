@@ -6,10 +6,12 @@ import type { ClientSummary, Session } from '@dart-loop/contract';
 import { Field } from '../../ui/Field';
 import { whenHovered } from '../../ui/hover';
 import { Icon } from '../../ui/Icon';
+import { IconButton } from '../../ui/IconButton';
 import { Dialog } from '../../ui/Menu';
 import { StateShape } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
+import { NoneFound, withName } from '../clients/useFound';
 import { ask } from '../session/api';
 import { useAct } from '../session/useAct';
 import { clientWords, samePlace } from './places';
@@ -42,8 +44,7 @@ export function ClientSwitch({
     close();
     router.push(samePlace(session, path, slug) as Href);
   };
-  const wanted = typed.trim().toLowerCase();
-  const found = session.clients.filter(({ name }) => name.toLowerCase().includes(wanted));
+  const found = withName(session.clients, typed);
   return (
     <>
       <Pressable
@@ -105,9 +106,7 @@ export function ClientSwitch({
               {session.clients.length >= SEARCHED_FROM && <PinButton client={each} />}
             </View>
           ))}
-          {found.length === 0 && (
-            <Words kind="small">{`No client’s name has “${typed.trim()}” in it.`}</Words>
-          )}
+          {found.length === 0 && <NoneFound sought={typed} />}
         </View>
       </Dialog>
     </>
@@ -116,25 +115,15 @@ export function ClientSwitch({
 
 /** Puts a client first in one's own list, or back. */
 function PinButton({ client: { id, name, pinned } }: { client: ClientSummary }) {
-  const { colors, touch } = useTheme();
   const { mutate } = useSWRConfig();
   const { act, busy } = useAct(() => mutate('/session'));
   return (
-    <Pressable
-      role="button"
-      aria-label={pinned ? `Unpin ${name}` : `Pin ${name}`}
+    <IconButton
+      icon={pinned ? 'unpin' : 'pin'}
+      color={pinned ? 'ink' : 'quiet'}
+      label={pinned ? `Unpin ${name}` : `Pin ${name}`}
       disabled={busy}
       onPress={() => void act(() => ask('PUT', '/account/pins', { client: id, on: !pinned }))}
-      style={whenHovered((hovered) => ({
-        width: touch,
-        height: touch,
-        alignItems: 'center',
-        justifyContent: 'center',
-        borderRadius: 6,
-        backgroundColor: hovered ? colors.inset : undefined,
-      }))}
-    >
-      <Icon name={pinned ? 'unpin' : 'pin'} size={18} color={pinned ? 'ink' : 'quiet'} />
-    </Pressable>
+    />
   );
 }

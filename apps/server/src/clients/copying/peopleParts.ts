@@ -1,5 +1,6 @@
 import type { Condition } from '@dart-loop/core';
 import { conditionElsewhere, linesElsewhere } from '@dart-loop/core/loops/edit/elsewhere';
+import { copyFields } from '../../people/copyFields';
 import { toJson } from '../../platform/db/json';
 import { newId } from '../../platform/ids';
 import { sorted, type Part } from './part';
@@ -14,13 +15,7 @@ export const fields: Part = {
         where f.client_id = $1 order by lower(f.name), f.key`,
       [from.id, to.id],
     );
-    await db.query(
-      `
-        insert into field (client_id, key, type, name, description, options, personal)
-        select $2, key, type, name, description, options, personal from field where client_id = $1
-        on conflict do nothing`,
-      [from.id, to.id],
-    );
+    await copyFields(db, from.id, to.id);
     for (const { key, name, type, there } of all)
       if (there !== null && there !== type)
         leave({

@@ -3,10 +3,10 @@ import { cuesChanged } from '../../loops/cueRevision';
 import type { Clock } from '../../platform/clock';
 import { audit } from '../../platform/db/audit';
 import { auditAgency } from '../../platform/db/agencyAudit';
-import type { Connection } from '../../platform/db/pool';
+import { openClients, type Connection } from '../../platform/db/pool';
 import { byOf } from '../../accounts/byOf';
 import { Problem, notFound } from '../../platform/problem';
-import { route, type Account, type Asked } from '../../http/route';
+import { route, type Asked } from '../../http/route';
 import { addClient, mayAddClients } from '../addClient';
 import { leftToDo, noteLeft, type Left } from './leftToDo';
 import { loops, menus } from './loopParts';
@@ -75,11 +75,14 @@ export function copyingRoutes({
     const copied: (CopiedTo & { id: number })[] = [];
     for (const slug of new Set(body.to))
       copied.push(await copyTo(asked, from, await sideOf(db, slug), false));
-    if (body.newClients.length > 0) mayAddClients(account);
+    if (body.newClients.length === 0) return copied;
+    mayAddClients(account);
+    const like = await likeOf(db, from.id);
+    const open = [...account.clientIds];
     for (const name of body.newClients) {
-      const like = await likeOf(db, from.id);
       const added = await addClient(db, account.agencyId, { ...like, name });
-      await openAlso(db, account, added.id);
+      open.push(added.id);
+      await openClients(db, open);
       await audit(db, added.id, account.id, clock.now(), 'added the client', { name, like: from.name });
       await auditAgency(db, byOf(asked, clock.now()), 'added a client', { name, slug: added.slug });
       copied.push(await copyTo(asked, from, { ...added, name, lines: [] }, true));
@@ -170,12 +173,3 @@ const likeOf = async (db: Connection, id: number) =>
       [id],
     )
   ).rows[0]!;
-
-/** The transaction sees a client that has come to be within it, beside the account's others. */
-async function openAlso(db: Connection, { clientIds }: Account, id: number): Promise<void> {
-  await db.query(
-    `select set_config('dartloop.clients', concat_ws(',',
-      nullif(current_setting('dartloop.clients', true), ''), $1::text), true)`,
-    [clientIds.includes(id) ? null : String(id)],
-  );
-}

@@ -176,6 +176,10 @@ export async function inTransactionAgain<T>(pool: Db, work: (db: Connection) => 
     }
 }
 
+/** From here on the transaction sees the rows of these clients, and of no others. */
+export const openClients = (db: Connection, clientIds: readonly number[]): Promise<unknown> =>
+  db.query("select set_config('dartloop.clients', $1, true)", [clientIds.join(',')]);
+
 /**
  * As `inTransactionAgain`, seeing the rows of these clients only (row-level security reads the setting);
  * without clients, none. `address`: the caller's, which the audit keeps.
