@@ -135,12 +135,19 @@ describe('what somebody wishes for', () => {
     ],
     ['Thursday afternoon', { kind: 'several', times: [at(26, 14), at(26, 15), at(26, 16)], near: false }],
     ['Thursday morning', { kind: 'several', times: [at(26, 9), at(26, 10), at(26, 11)], near: false }],
-    ['in the evening', { kind: 'several', times: [at(25, 9), at(25, 10), at(25, 11)], near: true }],
+    ['in the evening', { kind: 'several', times: [at(25, 16), at(26, 16), at(27, 16)], near: true }],
     ['Thursday', { kind: 'several', times: [at(26, 9), at(26, 10), at(26, 11)], near: false }],
     ['at 11am', { kind: 'several', times: [at(25, 11), at(26, 11), at(27, 11)], near: false }],
     ['on Saturday', { kind: 'several', times: [at(27, 9), at(27, 10), at(27, 11)], near: true }],
     ['hello there', { kind: 'unreadable', reason: 'no day and no time of day is named in it' }],
-    ['Thursday or Friday', { kind: 'unreadable', reason: 'more than one time is named in it' }],
+    ['Thursday or Friday', { kind: 'several', times: [at(26, 9), at(26, 10), at(27, 9)], near: false }],
+    ['not Wednesday', { kind: 'several', times: [at(26, 9), at(26, 10), at(27, 9)], near: false }],
+    [
+      'next week, but not Monday',
+      { kind: 'several', times: [at(31, 9), at(31, 10), at(32, 9)], near: false },
+    ],
+    ['anything after Thursday', { kind: 'several', times: [at(27, 9), at(27, 10), at(30, 9)], near: false }],
+    ['between 2 and 4 on Friday', { kind: 'several', times: [at(27, 14), at(27, 15)], near: false }],
   ])('“%s”', (words, found) => expect(wish(words)).toEqual(found));
 });
 

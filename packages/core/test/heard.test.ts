@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { parse } from 'yaml';
-import { readChoice, readChoices, readReply, type FieldType } from '../src';
+import { readChoice, readChoices, readReply, valueWords, type FieldType } from '../src';
 import { readConsentWord } from '../src/consent/words';
 
 /** A Wednesday, ten in the morning in London. */
@@ -21,17 +21,30 @@ interface Chosen {
 }
 type Plain = Record<string, string | number>;
 
-const later = heard<{ 'yes or no': Answers; choices: Chosen[]; dates: Plain; numbers: Plain }>('later');
+type PerLanguage = Record<string, Plain>;
+const moments = heard<{ days: PerLanguage; past: PerLanguage; times: PerLanguage }>('moments');
+const later = heard<{
+  'yes or no': Answers;
+  choices: Chosen[];
+  dates: Plain;
+  numbers: Plain;
+  moments: { days: PerLanguage; times: PerLanguage };
+}>('later');
 /** Everything that was written, with what was meant and what was read; "ask" is asking again. */
 const CASES: Record<string, Case[]> = {
   'yes or no': answered(heard<Answers>('yesNo')),
   choices: chosen(heard<Chosen[]>('choices')),
   dates: plain('date', heard<Plain>('dates')),
   numbers: plain('number', heard<Plain>('numbers')),
+  days: perLanguage('date', moments.days),
+  'days gone by': perLanguage('date', moments.past, { days: 'past' }),
+  times: perLanguage('time', moments.times),
   'yes or no, later': answered(later['yes or no']),
   'choices, later': chosen(later.choices),
   'dates, later': plain('date', later.dates),
   'numbers, later': plain('number', later.numbers),
+  'days, later': perLanguage('date', later.moments.days),
+  'times, later': perLanguage('time', later.moments.times),
 };
 
 function answered(all: Answers): Case[] {
@@ -63,9 +76,20 @@ function plain(type: FieldType, all: Plain): Case[] {
     got: readAs(type, said, 'en'),
   }));
 }
-function readAs(type: FieldType, said: string, language: string): string {
-  const read = readReply(type, said, { ...WORLD, language });
-  return read.ok ? read.normal : 'ask';
+function perLanguage(type: FieldType, all: PerLanguage, more: { days?: 'past' } = {}): Case[] {
+  return Object.entries(all).flatMap(([language, each]) =>
+    Object.entries(each).map(([said, wanted]) => ({
+      said: `${language}: ${said}`,
+      wanted: String(wanted),
+      got: readAs(type, said, language, more),
+    })),
+  );
+}
+function readAs(type: FieldType, said: string, language: string, more: { days?: 'past' } = {}): string {
+  const read = readReply(type, said, { ...WORLD, language, ...more });
+  if (read.ok) return read.normal;
+  if (read.either) return read.either.map(valueWords).join(' or ');
+  return read.span ? `${read.span.from} to ${read.span.to}` : 'ask';
 }
 
 /** What must not fall: read as meant, and turned into something else than was meant, in parts of all. */
@@ -75,10 +99,17 @@ const WRONG = 0.005;
 test('what people write is read as a careful person would read it, or asked again', () => {
   const all = Object.values(CASES).flat();
   const bad = all.filter(({ wanted, got }) => wanted !== got);
-  const wrong = bad.filter(({ got }) => got !== 'ask');
+  // Asked which of two, or where in a span, is asked as well.
+  const wrong = bad.filter(({ got }) => !/^ask$| or | to /.test(got));
   for (const [kind, cases] of Object.entries(CASES)) {
     const right = cases.filter(({ wanted, got }) => wanted === got).length;
-    console.info(`${kind}: ${right} of ${cases.length} read as meant`);
+    const others = cases.filter(({ wanted, got }) => wanted !== got);
+    console.info(
+      [
+        `${kind}: ${right} of ${cases.length} read as meant`,
+        ...others.map(({ said, wanted, got }) => `  ${said}: ${got}, and not ${wanted}`),
+      ].join('\n'),
+    );
   }
   expect({ wrong }).toEqual({ wrong: wrong.slice(0, Math.floor(all.length * WRONG)) });
   expect({ bad, part: 1 - bad.length / all.length >= RIGHT }).toEqual({ bad, part: true });

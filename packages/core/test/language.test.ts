@@ -1,4 +1,4 @@
-import { winnerOf, type Incoming, type Loop } from '../src';
+import { OpeningHours, readReply, winnerOf, type Incoming, type Loop } from '../src';
 import { Conversation, loopOf, texts } from './support';
 
 /** A loop that says its name; `cue` as in a file. */
@@ -438,6 +438,68 @@ describe('steps', () => {
     expect(slipped.says('mira@hotmial.com')).toEqual(['Did you mean mira@hotmail.com?']);
     expect(slipped.says('no')).toEqual(['done']);
     expect(slipped.person.fields.email!.value).toBe('mira@hotmial.com');
+  });
+  test('of two days that may be meant it is asked which, of a span which day or time in it; what is not said outright is shown back', () => {
+    const ask = (reply: string) =>
+      steps(
+        `[{ kind: ask, text: When?, reply: ${reply}, field: when, retry: { times: 1, text: Again? } }, { kind: say, text: done }]`,
+      );
+    const asked = (reply: string, ...said: string[]) => {
+      const talk = ask(reply);
+      talk.says('go');
+      return { talk, said: said.flatMap((words) => talk.says(words)), value: talk.person.fields.when?.value };
+    };
+    // The clock of these tests shows a Tuesday, 24 November 2026.
+    const either = asked('date', 'next friday');
+    expect(either.said).toEqual(['Do you mean Friday 27 November or Friday 4 December?']);
+    expect(either.talk.taps('Fri 4 Dec')).toEqual(['done']);
+    expect(either.talk.person.fields.when!.value).toBe('2026-12-04');
+    expect(asked('date', 'next friday', 'the second').value).toBe('2026-12-04');
+    expect(asked('date', 'next friday', 'the 27th').value).toBe('2026-11-27');
+    expect(asked('date', 'tuesday', 'today').value).toBe('2026-11-24');
+    expect(asked('date', 'next week', 'thursday')).toMatchObject({
+      said: ['Which day, between 30 November and 6 December?', 'done'],
+      value: '2026-12-03',
+    });
+    expect(asked('date', 'in january', '12').value).toBe('2027-01-12');
+    const german = steps('[{ kind: ask, text: When?, reply: date, field: when }]', {
+      client: { languages: ['de'] },
+    });
+    german.says('go');
+    expect(german.says('nächsten Freitag')).toEqual([
+      'Meinen Sie Freitag, 27. November oder Freitag, 4. Dezember?',
+    ]);
+    // Said again, it is no answer to that.
+    expect(asked('date', 'next week', 'next week').said[1]).toBe('Again?');
+    expect(asked('time', 'after lunch', 'half 2')).toMatchObject({
+      said: ['What time, between 13:00 and 16:00?', 'done'],
+      value: '14:30',
+    });
+    expect(asked('time', 'this evening', 'about 7').value).toBe('19:00');
+    const about = asked('date', 'in two months');
+    expect(about.said).toEqual(['Sunday 24 January, is that right?']);
+    expect(about.talk.says('no')).toEqual(['When?']);
+    expect(about.talk.says('in two months')).toEqual(['Sunday 24 January, is that right?']);
+    expect(about.talk.says('yes')).toEqual(['done']);
+    expect(about.talk.person.fields.when!.value).toBe('2027-01-24');
+  });
+  test('a bare hour is the one at which the client is open; where both or neither are, it is asked which', () => {
+    const at = (openingHours: object, said: string) => {
+      const read = readReply('time', said, {
+        country: 'GB',
+        language: 'en',
+        now: 0,
+        zone: 'UTC',
+        hours: OpeningHours.parse(openingHours),
+      });
+      return read.ok ? read.value.value : (read.either ?? []).map(({ value }) => value);
+    };
+    const shop = { tuesday: [{ from: '09:00', to: '18:00' }] };
+    expect(at(shop, '5')).toBe('17:00');
+    expect(at(shop, '9')).toBe('09:00');
+    expect(at(shop, '7')).toEqual(['07:00', '19:00']);
+    expect(at({ friday: [{ from: '06:00', to: '22:00' }] }, '7')).toEqual(['07:00', '19:00']);
+    expect(at({ friday: [{ from: '17:00', to: '23:00' }] }, 'half past nine')).toBe('21:30');
   });
   test('something else leads away at once; a retry counts; skipping and calling off have their exits', () => {
     const loop = loopOf(

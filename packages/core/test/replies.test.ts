@@ -105,7 +105,8 @@ test('no text makes a reader throw, and a reason always comes with a refusal', (
 describe('a date, on Wednesday 25 November 2026', () => {
   test.each([
     ['tomorrow', '2026-11-26'],
-    ['wednesday', '2026-12-02'],
+    ['wednesday at 4', '2026-11-25'],
+    ['wednesday at 9am', '2026-12-02'],
     ['next Wednesday after lunch', '2026-12-02'],
     ['this fri', '2026-11-27'],
     ['the 12th', '2026-12-12'],
@@ -146,7 +147,7 @@ describe('a date, on Wednesday 25 November 2026', () => {
     });
   });
   test.each([
-    ['es', 'el próximo viernes', '2026-12-04'],
+    ['es', 'el próximo lunes', '2026-11-30'],
     ['fr', 'demain', '2026-11-26'],
     ['de', 'am Samstag', '2026-11-28'],
     ['pt', 'amanhã', '2026-11-26'],
@@ -177,13 +178,19 @@ describe('a time of day', () => {
     ['1500', '15:00'],
     ['seven thirty', '19:30'],
     ['around 10ish', '10:00'],
-    ['after lunch', '14:00'],
+    ['in half an hour', '10:30'],
     ['noon', '12:00'],
     ['7 in the evening', '19:00'],
   ])('%s is %s', (text, value) => expect(read('time', text)).toBe(value));
   test.each(['25:00', '10 or 11', 'whenever', ''])('%s is not read', (text) =>
     expect(read('time', text)).toBeNull(),
   );
+});
+
+test('an address that is said aloud is read', () => {
+  expect(read('email', 'joe at example dot org')).toBe('joe@example.org');
+  expect(read('email', 'it is mira dot k at mail dot example dot org')).toBe('mira.k@mail.example.org');
+  expect(read('email', 'meet me at the dot')).toBeNull();
 });
 
 test('a likely slip in an address is suggested, never put right unasked', () => {

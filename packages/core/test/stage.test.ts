@@ -14,6 +14,9 @@ const SENTENCES: [Note, string][] = [
   [{ code: 'gathering', seconds: 20 }, 'Waits 20 s for more before reading it.'],
   [{ code: 'asked back', what: 'did you mean' }, 'Likely a slip of typing: asks whether another was meant.'],
   [{ code: 'asked back', what: 'still right' }, 'Known already: asks whether it is still right.'],
+  [{ code: 'asked back', what: 'is that right' }, 'Not said outright: asks whether it was read right.'],
+  [{ code: 'asked back', what: 'which of' }, 'It could be either of two: asks which.'],
+  [{ code: 'asked back', what: 'which in' }, 'It names no single one: asks which in there.'],
   [
     { code: 'known already', field: 'email', value: { type: 'email', value: 'mira@example.org' } },
     'email is known: mira@example.org.',

@@ -1,6 +1,13 @@
 import type { Language } from '../people/client';
 import { fold } from './fold';
 
+/** The question which one in a span is meant, by its ends. */
+interface Which {
+  between: (from: string, to: string) => string;
+  from: (from: string) => string;
+  until: (to: string) => string;
+}
+
 /** The few sentences that the program says by itself, where a loop has no wording of its own for them. */
 interface Phrases {
   yes: string;
@@ -24,6 +31,11 @@ interface Phrases {
   /** Closes the first SMS. */
   howToStop: string;
   didYouMean: (value: string) => string;
+  /** What was read is shown back before it is taken; where it may be either of two; where it names a span. */
+  isThatRight: (value: string) => string;
+  whichOf: (one: string, other: string) => string;
+  whichDay: Which;
+  whichTime: Which;
   stillRight: (value: string) => string;
   stopped: (client: string) => string;
   startedAgain: (client: string) => string;
@@ -49,6 +61,18 @@ export const PHRASES: Record<Language, Phrases> = {
     choose: 'Choose',
     howToStop: 'Write STOP to end these messages.',
     didYouMean: (value) => `Did you mean ${value}?`,
+    isThatRight: (value) => `${value}, is that right?`,
+    whichOf: (one, other) => `Do you mean ${one} or ${other}?`,
+    whichDay: {
+      between: (from, to) => `Which day, between ${from} and ${to}?`,
+      from: (from) => `Which day, from ${from} on?`,
+      until: (to) => `Which day, up to ${to}?`,
+    },
+    whichTime: {
+      between: (from, to) => `What time, between ${from} and ${to}?`,
+      from: (from) => `What time, from ${from} on?`,
+      until: (to) => `What time, up to ${to}?`,
+    },
     stillRight: (value) => `We have ${value}. Is that still right?`,
     stopped: (client) => `You will get no more messages from ${client}. Write START to get them again.`,
     startedAgain: (client) => `You get messages from ${client} again. Write STOP to end them.`,
@@ -72,6 +96,18 @@ export const PHRASES: Record<Language, Phrases> = {
     choose: 'Elegir',
     howToStop: 'Escriba STOP para terminar.',
     didYouMean: (value) => `¿Quiere decir ${value}?`,
+    isThatRight: (value) => `${value}, ¿es correcto?`,
+    whichOf: (one, other) => `¿Quiere decir ${one} o ${other}?`,
+    whichDay: {
+      between: (from, to) => `¿Qué día, entre el ${from} y el ${to}?`,
+      from: (from) => `¿Qué día, a partir del ${from}?`,
+      until: (to) => `¿Qué día, hasta el ${to}?`,
+    },
+    whichTime: {
+      between: (from, to) => `¿A qué hora, entre las ${from} y las ${to}?`,
+      from: (from) => `¿A qué hora, a partir de las ${from}?`,
+      until: (to) => `¿A qué hora, hasta las ${to}?`,
+    },
     stillRight: (value) => `Tenemos ${value}. ¿Sigue siendo correcto?`,
     stopped: (client) => `No recibirá más mensajes de ${client}. Escriba START para volver a recibirlos.`,
     startedAgain: (client) => `Vuelve a recibir mensajes de ${client}. Escriba STOP para terminar.`,
@@ -95,6 +131,18 @@ export const PHRASES: Record<Language, Phrases> = {
     choose: 'Choisir',
     howToStop: 'Écrivez STOP pour arrêter.',
     didYouMean: (value) => `Vouliez-vous dire ${value} ?`,
+    isThatRight: (value) => `${value}, est-ce exact ?`,
+    whichOf: (one, other) => `Voulez-vous dire ${one} ou ${other} ?`,
+    whichDay: {
+      between: (from, to) => `Quel jour, entre le ${from} et le ${to} ?`,
+      from: (from) => `Quel jour, à partir du ${from} ?`,
+      until: (to) => `Quel jour, jusqu’au ${to} ?`,
+    },
+    whichTime: {
+      between: (from, to) => `À quelle heure, entre ${from} et ${to} ?`,
+      from: (from) => `À quelle heure, à partir de ${from} ?`,
+      until: (to) => `À quelle heure, jusqu’à ${to} ?`,
+    },
     stillRight: (value) => `Nous avons ${value}. Est-ce toujours exact ?`,
     stopped: (client) =>
       `Vous ne recevrez plus de messages de ${client}. Écrivez START pour les recevoir à nouveau.`,
@@ -119,6 +167,18 @@ export const PHRASES: Record<Language, Phrases> = {
     choose: 'Auswählen',
     howToStop: 'Mit STOP beenden Sie das.',
     didYouMean: (value) => `Meinten Sie ${value}?`,
+    isThatRight: (value) => `${value}, stimmt das?`,
+    whichOf: (one, other) => `Meinen Sie ${one} oder ${other}?`,
+    whichDay: {
+      between: (from, to) => `An welchem Tag zwischen dem ${from} und dem ${to}?`,
+      from: (from) => `An welchem Tag ab dem ${from}?`,
+      until: (to) => `An welchem Tag bis zum ${to}?`,
+    },
+    whichTime: {
+      between: (from, to) => `Um wie viel Uhr, zwischen ${from} und ${to}?`,
+      from: (from) => `Um wie viel Uhr, ab ${from}?`,
+      until: (to) => `Um wie viel Uhr, bis ${to}?`,
+    },
     stillRight: (value) => `Bei uns steht ${value}. Stimmt das noch?`,
     stopped: (client) =>
       `Sie bekommen keine Nachrichten mehr von ${client}. Mit START bekommen Sie sie wieder.`,
@@ -143,6 +203,18 @@ export const PHRASES: Record<Language, Phrases> = {
     choose: 'Escolher',
     howToStop: 'Escreva STOP para terminar.',
     didYouMean: (value) => `Quis dizer ${value}?`,
+    isThatRight: (value) => `${value}, está certo?`,
+    whichOf: (one, other) => `Quer dizer ${one} ou ${other}?`,
+    whichDay: {
+      between: (from, to) => `Que dia, entre ${from} e ${to}?`,
+      from: (from) => `Que dia, a partir de ${from}?`,
+      until: (to) => `Que dia, até ${to}?`,
+    },
+    whichTime: {
+      between: (from, to) => `A que horas, entre as ${from} e as ${to}?`,
+      from: (from) => `A que horas, a partir das ${from}?`,
+      until: (to) => `A que horas, até as ${to}?`,
+    },
     stillRight: (value) => `Temos ${value}. Ainda está certo?`,
     stopped: (client) => `Não receberá mais mensagens de ${client}. Escreva START para voltar a recebê-las.`,
     startedAgain: (client) => `Volta a receber mensagens de ${client}. Escreva STOP para terminar.`,
@@ -166,6 +238,18 @@ export const PHRASES: Record<Language, Phrases> = {
     choose: 'Scegli',
     howToStop: 'Scriva STOP per smettere.',
     didYouMean: (value) => `Intendeva ${value}?`,
+    isThatRight: (value) => `${value}, è giusto?`,
+    whichOf: (one, other) => `Intende ${one} o ${other}?`,
+    whichDay: {
+      between: (from, to) => `Che giorno, tra il ${from} e il ${to}?`,
+      from: (from) => `Che giorno, dal ${from} in poi?`,
+      until: (to) => `Che giorno, entro il ${to}?`,
+    },
+    whichTime: {
+      between: (from, to) => `A che ora, tra le ${from} e le ${to}?`,
+      from: (from) => `A che ora, dalle ${from} in poi?`,
+      until: (to) => `A che ora, entro le ${to}?`,
+    },
     stillRight: (value) => `Abbiamo ${value}. È ancora giusto?`,
     stopped: (client) => `Non riceverà più messaggi da ${client}. Scriva START per riceverli di nuovo.`,
     startedAgain: (client) => `Riceve di nuovo i messaggi di ${client}. Scriva STOP per smettere.`,

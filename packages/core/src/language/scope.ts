@@ -49,6 +49,8 @@ const CORRECTS = /\b(?:no wait|wait no|sorry|i mean|actually|or rather|scratch t
 
 const word = (words: readonly string[]) => `(?<![\\p{L}\\p{N}])(?:${words.join('|')})(?![\\p{L}\\p{N}])`;
 const OUT = new RegExp(word(LEAVES_OUT), 'giu');
+/** In Portuguese "no" is "in the". */
+const OUT_PT = new RegExp(word(LEAVES_OUT.filter((each) => each !== 'no')), 'giu');
 const BREAK = new RegExp(`[,;:.!?\\n–—]+(?!\\d)|${word(CONTRASTS)}`, 'giu');
 /** "But" within these leaves something out, and contrasts nothing. */
 const BUT = /(?<![\p{L}\p{N}])(anything|everything|all|any \w+) but(?![\p{L}\p{N}])/giu;
@@ -59,15 +61,17 @@ const HAS_WORDS = /[\p{L}\p{N}]/u;
  * The scope of negations and exceptions in somebody's words, as yes and no, choices, dates and numbers share
  * it: "no bow, just nails" means "nails" and not "bow". What stands behind a word that leaves out is not
  * meant, up to the end of its part; one that ends its part ("el rojo no") leaves out what stands before it.
- * Null where nothing is left out, and where somebody puts themselves right.
+ * Null where nothing is left out, and where somebody puts themselves right. `language`: the person's, ISO
+ * 639-1, where it is known.
  */
-export function scopeOf(written: string): Scope | null {
+export function scopeOf(written: string, language?: string): Scope | null {
+  const out = language === 'pt' ? OUT_PT : OUT;
   if (CORRECTS.test(written)) return null;
   const kept = written.replace(BUT, (_, all: string) => `${/^any/i.test(all) ? '' : all} except`);
-  if (kept.search(OUT) < 0) return null;
+  if (kept.search(out) < 0) return null;
   const scope: Scope = { meant: [], excluded: [] };
   for (const part of kept.split(BREAK)) {
-    const [first, ...behind] = part.split(OUT);
+    const [first, ...behind] = part.split(out);
     const hasFirst = HAS_WORDS.test(first!);
     const said = behind.filter((each) => HAS_WORDS.test(each));
     if (behind.length === 0) {

@@ -50,6 +50,26 @@ export const momentWords = (at: number, zone: string, language = 'en'): string =
     'ccc d LLL, HH:mm',
   );
 
+/** How a day of a month is written, by language; as in English where none is here. */
+const DAY_OF_MONTH: Record<string, string> = { es: "d 'de' LLLL", pt: "d 'de' LLLL", de: 'd. LLLL' };
+const WEEKDAY: Record<string, string> = { es: 'cccc, ', pt: 'cccc, ', de: 'cccc, ' };
+
+/**
+ * A day of the calendar (YYYY-MM-DD) as people read it, in a language (ISO 639-1): "Thursday 3 December",
+ * short "Thu 3 Dec", or "3 December". Written by us, as engines put commas differently.
+ */
+export function dayWords(date: string, language: string, format: 'long' | 'short' | 'of month'): string {
+  const ofMonth = DAY_OF_MONTH[language] ?? 'd LLLL';
+  const pattern = {
+    long: (WEEKDAY[language] ?? 'cccc ') + ofMonth,
+    short: 'ccc d LLL',
+    'of month': ofMonth,
+  }[format];
+  return DateTime.fromISO(date, { zone: 'utc', locale: language === 'en' ? 'en-GB' : language }).toFormat(
+    pattern,
+  );
+}
+
 /** A calendar day moved by whole days. */
 export function addDays(date: string, days: number): string {
   return DateTime.fromISO(date, { zone: 'utc' }).plus({ days }).toFormat('yyyy-MM-dd');

@@ -6,6 +6,15 @@ import { momentWords } from '../../time/zones';
 import { READERS } from '../../language/replies';
 import type { Note } from '../steps';
 
+/** Why it was asked about an answer before it was taken. */
+const ASKED_BACK: Record<Extract<Note, { code: 'asked back' }>['what'], string> = {
+  'did you mean': 'Likely a slip of typing: asks whether another was meant.',
+  'still right': 'Known already: asks whether it is still right.',
+  'is that right': 'Not said outright: asks whether it was read right.',
+  'which of': 'It could be either of two: asks which.',
+  'which in': 'It names no single one: asks which in there.',
+};
+
 /**
  * A note as a stage direction: one sentence with its full stop, for the conversation between the messages.
  */
@@ -30,9 +39,7 @@ export function stageWords(note: Note): string {
     case 'gathering':
       return `Waits ${note.seconds} s for more before reading it.`;
     case 'asked back':
-      return note.what === 'did you mean'
-        ? 'Likely a slip of typing: asks whether another was meant.'
-        : 'Known already: asks whether it is still right.';
+      return ASKED_BACK[note.what];
     case 'known already':
       return `${note.field} is known: ${valueWords(note.value)}.`;
     case 'skipped':

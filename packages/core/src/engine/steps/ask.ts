@@ -14,6 +14,8 @@ import { FieldType, valueWords, type Value } from '../../people/person';
 import { readChoice, readChoices } from '../../language/choice';
 import { phrases } from '../../language/phrases';
 import { READERS, readReply } from '../../language/replies';
+import type { Span } from '../../language/replies/reading';
+import { dayWords } from '../../time/zones';
 import {
   WAIT,
   go,
@@ -172,7 +174,8 @@ export const ask: StepKind<Ask> = {
     play.say(questionOf(step, language), choicesOf(step, play.world));
     return WAIT;
   },
-  choices: choicesOf,
+  choices: (step, world, aside) =>
+    aside?.kind === 'which of' ? whichOf(aside.values, world.language) : choicesOf(step, world),
   read(step, reply, world, aside) {
     const back = aside && readAside(step, reply, world, aside);
     if (back) return back;
@@ -192,22 +195,34 @@ export const ask: StepKind<Ask> = {
         },
       };
     }
-    const reading = valueOf(step, reply, world);
-    if (!reading.ok) return reading;
+    const span = aside?.kind === 'which in' ? aside.span : undefined;
+    const reading = valueOf(step, reply, world, span);
+    if (!reading.ok) return askedWhich(reading, world, span) ?? reading;
     const { value, suggestion } = reading;
     return {
       ok: true,
       summary: READERS[step.reply].words,
       gathers: step.gather !== undefined && reply.kind === 'text',
       take(play) {
-        if (!suggestion) return answered(step, value, play);
-        play.note({ code: 'asked back', what: 'did you mean' });
-        play.say(phrases(world.language).didYouMean(valueWords(suggestion)), yesNoChoices(world.language));
-        return {
-          kind: 'wait',
-          for: 'reply',
-          aside: { kind: 'did you mean', typed: value, suggested: suggestion },
-        };
+        const words = phrases(world.language);
+        if (suggestion)
+          return askBack(
+            play,
+            words.didYouMean(spoken(suggestion, world.language)),
+            yesNoChoices(world.language),
+            { kind: 'did you mean', typed: value, suggested: suggestion },
+          );
+        if (reading.confidence < TAKEN_FROM)
+          return askBack(
+            play,
+            words.isThatRight(spoken(value, world.language)),
+            yesNoChoices(world.language),
+            {
+              kind: 'is that right',
+              value,
+            },
+          );
+        return answered(step, value, play);
       },
     };
   },
@@ -280,14 +295,83 @@ function isSkip(step: Ask, text: string, world: StepWorld): boolean {
   );
 }
 
-type AskReading = { ok: true; value: Value; suggestion?: Value } | { ok: false; reason: string };
+/** How sure a reading is that is taken without asking. */
+const TAKEN_FROM = 0.6;
 
-function valueOf(step: Ask, reply: Reply, world: StepWorld): AskReading {
+/** A value as it stands in a question of ours: a day with its weekday. */
+const spoken = (value: Value, language: string): string =>
+  value.type === 'date' ? dayWords(value.value, language, 'long') : valueWords(value);
+
+/** The values to choose from, short enough for a button. */
+const whichOf = (values: readonly Value[], language: string) =>
+  values.map((value, at) => ({
+    id: `which-${at + 1}`,
+    label: value.type === 'date' ? dayWords(value.value, language, 'short') : valueWords(value),
+  }));
+
+function askBack(
+  play: Play,
+  text: string,
+  choices: { id: string; label: string }[],
+  aside: Exclude<Aside, { kind: 'times' }>,
+): Outcome {
+  play.note({ code: 'asked back', what: aside.kind });
+  play.say(text, choices);
+  return { kind: 'wait', for: 'reply', aside };
+}
+
+/**
+ * The question which of two is meant, or which day or time of a span. Null where there is neither, and where
+ * just that was asked.
+ */
+function askedWhich(
+  { either, span }: Extract<AskReading, { ok: false }>,
+  world: StepWorld,
+  asked: Span | undefined,
+): StepReading | null {
+  const { language } = world;
+  const words = phrases(language);
+  const [one, other] = either ?? [];
+  if (one && other)
+    return {
+      ok: true,
+      summary: 'one of two',
+      take: (play) =>
+        askBack(
+          play,
+          words.whichOf(spoken(one, language), spoken(other, language)),
+          whichOf([one, other], language),
+          { kind: 'which of', values: [one, other] },
+        ),
+    };
+  if (!span || (asked && asked.from === span.from && asked.to === span.to)) return null;
+  return {
+    ok: true,
+    summary: span.type === 'date' ? 'more than one day' : 'more than one time',
+    take: (play) => askBack(play, whichIn(span, language), [], { kind: 'which in', span }),
+  };
+}
+
+function whichIn({ type, from, to }: Span, language: string): string {
+  const words = phrases(language)[type === 'date' ? 'whichDay' : 'whichTime'];
+  const end = (at: string) => (type === 'date' ? dayWords(at, language, 'of month') : at);
+  const begins = from !== null && from !== '00:00' ? from : null;
+  const ends = to !== null && to !== '23:59' ? to : null;
+  if (begins && ends) return words.between(end(begins), end(ends));
+  return begins ? words.from(end(begins)) : words.until(end(ends ?? to ?? ''));
+}
+
+type AskReading =
+  | { ok: true; value: Value; confidence: number; suggestion?: Value }
+  | { ok: false; reason: string; either?: Value[]; span?: Span };
+
+function valueOf(step: Ask, reply: Reply, world: StepWorld, within?: Span): AskReading {
   if (reply.kind === 'file' || reply.kind === 'place') {
     if (step.reply !== reply.kind)
       return { ok: false, reason: `it is a ${reply.kind}, and ${READERS[step.reply].words} is asked for` };
     return {
       ok: true,
+      confidence: 1,
       value:
         reply.kind === 'file' ? { type: 'file', value: reply.file } : { type: 'place', value: reply.place },
     };
@@ -299,6 +383,7 @@ function valueOf(step: Ask, reply: Reply, world: StepWorld): AskReading {
     if (!shown.ok) return shown;
     return {
       ok: true,
+      confidence: 1,
       value: {
         type: 'several of',
         value: step.options.filter((option) => shown.ids.includes(option.id)).map((option) => option.label),
@@ -315,11 +400,11 @@ function valueOf(step: Ask, reply: Reply, world: StepWorld): AskReading {
     // The value is the label as the loop has it, whatever language it was shown in: values are compared and
     // counted.
     return option
-      ? { ok: true, value: { type: 'one of', value: option.label } }
+      ? { ok: true, confidence: 1, value: { type: 'one of', value: option.label } }
       : { ok: false, reason: 'that option is not there any more' };
   }
   if (reply.kind === 'choice') return { ok: false, reason: 'the question is answered in words here' };
-  const reading = readReply(step.reply, reply.text, { ...readingWorld(world), days: step.days });
+  const reading = readReply(step.reply, reply.text, { ...readingWorld(world), days: step.days, within });
   if (!reading.ok) return reading;
   if (reading.value.type === 'number') {
     if (step.min !== undefined && reading.value.value < step.min)
@@ -327,7 +412,7 @@ function valueOf(step: Ask, reply: Reply, world: StepWorld): AskReading {
     if (step.max !== undefined && reading.value.value > step.max)
       return { ok: false, reason: `${reading.value.value} is above ${step.max}` };
   }
-  return { ok: true, value: reading.value, suggestion: reading.suggestion };
+  return reading;
 }
 
 function readOption(step: Ask, text: string, world: StepWorld) {
@@ -340,7 +425,20 @@ function readOption(step: Ask, text: string, world: StepWorld) {
  * read as an answer to the question itself.
  */
 function readAside(step: Ask, reply: Reply, world: StepWorld, aside: Aside): StepReading | null {
-  if (aside.kind === 'times') return null;
+  if (aside.kind === 'times' || aside.kind === 'which in') return null;
+  if (aside.kind === 'which of') {
+    const shown = whichOf(aside.values, world.language);
+    const read =
+      reply.kind === 'choice'
+        ? shown.findIndex(({ id }) => id === reply.choiceId)
+        : reply.kind === 'text'
+          ? placeOf(reply.text, shown)
+          : -1;
+    const value = aside.values[read];
+    return value
+      ? { ok: true, summary: READERS[step.reply].words, take: (play) => answered(step, value, play) }
+      : null;
+  }
   const said =
     reply.kind === 'choice'
       ? reply.choiceId === 'yes' || reply.choiceId === 'no'
@@ -355,7 +453,8 @@ function readAside(step: Ask, reply: Reply, world: StepWorld, aside: Aside): Ste
     summary: said ? 'a yes' : 'a no',
     take(play) {
       if (aside.kind === 'did you mean') return answered(step, said ? aside.suggested : aside.typed, play);
-      if (said) {
+      if (said && aside.kind === 'is that right') return answered(step, aside.value, play);
+      if (said && aside.kind === 'still right') {
         play.note({ code: 'known already', field: step.field, value: aside.value });
         play.answer(step.field, aside.value);
         return leads(step, aside.value);
@@ -364,6 +463,12 @@ function readAside(step: Ask, reply: Reply, world: StepWorld, aside: Aside): Ste
       return WAIT;
     },
   };
+}
+
+/** Which of the choices a text names, by its place from 0; -1 for none. */
+function placeOf(text: string, shown: { id: string; label: string }[]): number {
+  const read = readChoice(text, shown);
+  return read.ok ? shown.findIndex(({ id }) => id === read.id) : -1;
 }
 
 function yesOrNo(text: string, world: StepWorld): boolean | null {

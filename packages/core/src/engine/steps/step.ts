@@ -8,7 +8,7 @@ import type { ClientFacts, LineFacts } from '../../people/client';
 import type { Condition } from '../../people/condition';
 import type { FieldTypes, FileValue, PersonFacts, PlaceValue, Value } from '../../people/person';
 import type { MergeWorld } from '../../language/merge';
-import type { ReadingWorld } from '../../language/replies/reading';
+import type { ReadingWorld, Span } from '../../language/replies/reading';
 import type { ChoiceHow } from '../../language/choice';
 
 /** Which step of which run wants something done; null for what no step wants, such as the answer to STOP. */
@@ -148,7 +148,7 @@ export type Note =
     }
   | { code: 'reply read'; type: Value['type']; field: string; value: Value }
   | { code: 'gathering'; seconds: number }
-  | { code: 'asked back'; what: 'did you mean' | 'still right' }
+  | { code: 'asked back'; what: Exclude<Aside['kind'], 'times'> }
   | { code: 'known already'; field: string; value: Value }
   | { code: 'skipped' }
   | { code: 'called off'; to: string }
@@ -240,6 +240,7 @@ export const readingWorld = ({ client, language, now, zone }: StepWorld): Readin
   language,
   now,
   zone,
+  hours: client.openingHours,
 });
 
 export interface SayMore {
@@ -292,6 +293,9 @@ export type Reply =
 export type Aside =
   | { kind: 'times'; times: number[] }
   | { kind: 'did you mean'; typed: Value; suggested: Value }
+  | { kind: 'is that right'; value: Value }
+  | { kind: 'which of'; values: Value[] }
+  | { kind: 'which in'; span: Span }
   | { kind: 'still right'; value: Value };
 
 /** Where a step leads once played. */

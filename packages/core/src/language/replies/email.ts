@@ -43,17 +43,28 @@ const ENDINGS: Record<string, string> = {
   couk: 'co.uk',
 };
 
+/** An address as it is said aloud, and how long one may be with what stands about it. */
+const SPELT = /(?<!\S)([\w.+-]+(?: dot [\w.+-]+)*) at ([\w-]+(?: dot [\w-]+)+)(?!\S)/gi;
+const LONGEST = 320;
+const spelledOut = (_: string, name: string, host: string) => `${name}@${host}`.replace(/ dot /gi, '.');
+
 export const email: ReplyReader = {
   type: 'email',
   words: 'an email address',
   example: 'mira@example.org',
   /**
-   * Finds the one address in the words ("it's mira@example.org thanks"); the part after the @ is put in small
-   * letters. A slip in a common host is suggested, never put right unasked.
+   * Finds the one address in the words ("it's mira@example.org thanks", "joe at example dot com"); the part
+   * after the @ is put in small letters. A slip in a common host is suggested, never put right unasked.
    */
   read(written) {
-    const joined = written.replace(/\s*@\s*/g, '@');
-    const found = [...joined.matchAll(LOOKS_LIKE)].map((match) => match[0].replace(/^[.!?<]+|[.!?>]+$/g, ''));
+    const spelt = written.includes('@') ? written : written.slice(0, 300).replace(SPELT, spelledOut);
+    const joined = spelt
+      .replace(/\s*@\s*/g, '@')
+      .split(/\s+/)
+      .filter((word) => word.length <= LONGEST);
+    const found = joined
+      .flatMap((word) => [...word.matchAll(LOOKS_LIKE)])
+      .map((match) => match[0].replace(/^[.!?<]+|[.!?>]+$/g, ''));
     const valid = [...new Set(found.filter((address) => address.length <= 254 && isEmail(address)))];
     if (valid.length > 1) return unread('it holds more than one email address');
     if (valid.length === 0)

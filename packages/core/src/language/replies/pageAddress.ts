@@ -2,15 +2,19 @@ import { asRead, unread, type ReplyReader } from './reading';
 
 const LOOKS_LIKE = /(?:https?:\/\/)?[^\s<>"'`@]+\.[^\s<>"'`@]{2,}/giu;
 
+/** The longest address that is kept, with what stands about it. */
+const LONGEST = 2_100;
+
 export const pageAddress: ReplyReader = {
   type: 'page address',
   words: 'the address of a page',
   example: 'https://saltmarshferries.example/book',
   /** Finds the one web address in the words, with or without https:// before it. Reads to an absolute URL. */
   read(written) {
-    const found = [...written.matchAll(LOOKS_LIKE)].flatMap(
-      ([words]) => asUrl(words.replace(/[.,;:!?)\]]+$/, '')) ?? [],
-    );
+    const words = written.split(/\s+/).filter((word) => word.length <= LONGEST);
+    const found = words
+      .flatMap((word) => [...word.matchAll(LOOKS_LIKE)])
+      .flatMap(([address]) => asUrl(address.replace(/[.,;:!?)\]]+$/, '')) ?? []);
     const addresses = [...new Set(found)];
     if (addresses.length > 1) return unread('it holds more than one address of a page');
     return addresses[0] === undefined

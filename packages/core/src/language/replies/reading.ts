@@ -1,12 +1,21 @@
 import type { Value } from '../../people/person';
+import type { OpeningHours } from '../../time/openingHours';
 
 /**
  * What became of an answer: its typed value with its normal form and how sure the reading is (0 to 1), or the
  * reason why it could not be read. `suggestion` is a value that was more likely meant, to be asked about.
+ * `either`: it is one of two, to be asked which; `span`: it lies in there, to be asked where.
  */
 export type Reading =
   | { ok: true; value: Value; normal: string; confidence: number; suggestion?: Value }
-  | { ok: false; reason: string };
+  | { ok: false; reason: string; either?: Value[]; span?: Span };
+
+/** Days (YYYY-MM-DD) or times of day (HH:MM), first and last included; null: without an end. */
+export interface Span {
+  type: 'date' | 'time';
+  from: string | null;
+  to: string | null;
+}
 
 /**
  * What a reader may know beside the words. `country` is ISO 3166-1 alpha-2, `language` ISO 639-1; `now` in ms
@@ -19,6 +28,10 @@ export interface ReadingWorld {
   zone: string;
   /** Which days a date may be read as. */
   days?: 'ahead' | 'past' | 'any';
+  /** When the client is open: it tells which half of the day is meant. */
+  hours?: OpeningHours;
+  /** The span in which it was asked where. */
+  within?: Span;
 }
 
 /**
@@ -33,7 +46,7 @@ export interface ReplyReader {
   read(text: string, world: ReadingWorld): Reading;
 }
 
-export const unread = (reason: string): Reading => ({ ok: false, reason });
+export const unread = (reason: string): Extract<Reading, { ok: false }> => ({ ok: false, reason });
 
 /** A value that was read; `confidence` from 0 (a guess) to 1 (nothing else was meant). */
 export function asRead(

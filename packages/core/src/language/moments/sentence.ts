@@ -1,0 +1,80 @@
+import type { Plain, Sense } from './senses';
+import { tokensOf, type Token } from './tokens';
+
+type Is = Sense['is'];
+type Of<K extends Is> = Extract<Sense, { is: K }>;
+
+/** A number at a place of a sentence, and where it goes on behind it. */
+export interface NumberAt {
+  n: number;
+  next: number;
+  /** "the 12th", "third". */
+  isOrdinal: boolean;
+  isDotted: boolean;
+  /** In figures: how many. */
+  digits?: number;
+}
+
+/** What somebody wrote, in tokens, with what the rules ask of it. */
+export class Sentence {
+  readonly tokens: readonly Token[];
+
+  constructor(
+    readonly written: string,
+    language: string,
+  ) {
+    this.tokens = tokensOf(written, language);
+  }
+
+  get length(): number {
+    return this.tokens.length;
+  }
+
+  has(at: number, ...kinds: Is[]): boolean {
+    return this.tokens[at]?.senses.some(({ is }) => kinds.includes(is)) ?? false;
+  }
+
+  sense<K extends Is>(at: number, is: K): Of<K> | undefined {
+    return this.tokens[at]?.senses.find((sense): sense is Of<K> => sense.is === is);
+  }
+
+  /** Whether a token can be part of a day or a time at all. */
+  hasMeaning(at: number): boolean {
+    const token = this.tokens[at];
+    return token !== undefined && (token.senses.length > 0 || token.figures !== undefined);
+  }
+
+  words(at: number): string | undefined {
+    return this.tokens[at]?.words;
+  }
+
+  /** Over small words that carry nothing by themselves. */
+  skip(at: number, ...kinds: Plain[]): number {
+    let next = at;
+    while (this.has(next, ...kinds)) next++;
+    return next;
+  }
+
+  /** Nothing, a break, or words about days and times: what stands before is not somebody's count. */
+  endsAt(at: number): boolean {
+    const token = this.tokens[at];
+    return token === undefined || token.isBreak === true || token.senses.length > 0;
+  }
+
+  numberAt(at: number): NumberAt | null {
+    const token = this.tokens[at];
+    const number = this.sense(at, 'number');
+    const ordinal = this.sense(at, 'ordinal');
+    if (!token || (!number && !ordinal)) return null;
+    // "Twenty third" is two words and one number.
+    const ones = number && number.n >= 20 && number.n % 10 === 0 ? this.sense(at + 1, 'ordinal') : undefined;
+    if (ones && ones.n < 10) return { n: number!.n + ones.n, next: at + 2, isOrdinal: true, isDotted: false };
+    return {
+      n: (number ?? ordinal)!.n,
+      next: at + 1,
+      isOrdinal: number === undefined,
+      isDotted: token.dotted === true,
+      digits: token.digits,
+    };
+  }
+}

@@ -1,0 +1,123 @@
+import { valueInWords } from '../numerals';
+import { LONGEST, sensesOf, type Sense } from './senses';
+
+/** Figures with something between them, as written: a day ("4/12/26"), a time ("8.15"), or either. */
+export interface Figures {
+  parts: number[];
+  by: string;
+  /** A point or stroke after the last. */
+  open: boolean;
+  /** Begins with a zero: "08:15" names its half of the day. */
+  padded: boolean;
+}
+
+/** A word, a few that belong together, a number, or what parts them. */
+export interface Token {
+  /** Folded. */
+  words: string;
+  senses: readonly Sense[];
+  figures?: Figures;
+  /** How many figures a bare number has: "1500" may be a time. */
+  digits?: number;
+  /** "12." */
+  dotted?: boolean;
+  isBreak?: boolean;
+}
+
+const PIECES = new RegExp(
+  [
+    String.raw`\d{4}-\d{1,2}-\d{1,2}(?!\d)`,
+    String.raw`(?<![\d])\d{1,2}(?<by>[./-])\d{1,2}(?:\k<by>(?:\d{4}|\d{2}))?[./]?(?!\d)`,
+    String.raw`\d{1,2}[:.h]\d{2}(?!\d)`,
+    String.raw`\d+(?:st|nd|rd|th|er|ere|eme|o|a)(?!\p{L})`,
+    String.raw`\d+\.(?=\s*\p{L}|\s*$)`,
+    String.raw`\d+`,
+    String.raw`\p{L}+`,
+    String.raw`[,;?!.\n&/–—]`,
+  ].join('|'),
+  'gu',
+);
+const GERMAN_DAY =
+  /^(montag|dienstag|mittwoch|donnerstag|freitag|samstag|sonnabend|sonntag)(fruh|morgen|vormittag|mittag|nachmittag|abend|nacht)s?$/;
+const GERMAN_ORDINAL = /^(\p{L}+?)(?:s?te[nrs]?)$/u;
+
+/** Folded as the words of our lists are: small, without accents, ß as ss. */
+export const plain = (text: string): string =>
+  text
+    .normalize('NFKD')
+    .replace(/\p{M}/gu, '')
+    .toLowerCase()
+    .replaceAll('ß', 'ss')
+    .replace(/(?<=new year|valentine)[’']s\b|(?<=valentine|new year)s[’']/g, 's')
+    .replace(/\b(?:tonight|tonite|2nite|2night)\b/g, 'this evening')
+    .replace(/o[’']clock/g, 'oclock')
+    .replace(/\b([ap])\.? ?m\b\.?/g, '$1m')
+    .replace(/(\d)(am|pm|ish|uhr|hrs?)\b/g, '$1 $2')
+    .replace(/\b(noon|midday|lunch|early|late|\p{L}+)ish\b/gu, '$1 ish');
+
+/**
+ * What somebody wrote, cut into what it is made of, for the language they speak (ISO 639-1). Only the first
+ * 300 characters: a day and a time need no more.
+ */
+export function tokensOf(written: string, language: string): Token[] {
+  const pieces = [...plain(written.slice(0, 300)).matchAll(PIECES)].flatMap(([piece]) => {
+    const both = GERMAN_DAY.exec(piece);
+    return both ? [both[1]!, both[2] === 'morgen' ? 'morgens' : both[2]!] : [piece];
+  });
+  const tokens: Token[] = [];
+  for (let at = 0; at < pieces.length;) {
+    const piece = pieces[at]!;
+    if (/^\d/.test(piece)) {
+      tokens.push(inFigures(piece));
+      at++;
+    } else if (!/^\p{L}/u.test(piece)) {
+      tokens.push({ words: piece, senses: [], isBreak: true });
+      at++;
+    } else {
+      const { token, length } = inWords(pieces, at, language);
+      tokens.push(token);
+      at += length;
+    }
+  }
+  return tokens;
+}
+
+/** The most words from here on that mean something together. */
+function inWords(pieces: readonly string[], at: number, language: string): { token: Token; length: number } {
+  let most = 1;
+  while (most < LONGEST && /^\p{L}/u.test(pieces[at + most] ?? '')) most++;
+  for (let length = most; length >= 1; length--) {
+    const words = pieces.slice(at, at + length).join(' ');
+    const senses = [...sensesOf(words, language)];
+    const value = valueInWords(words, language);
+    if (value !== undefined) senses.push({ is: 'number', n: value });
+    if (length === 1 && senses.length === 0) senses.push(...germanOrdinal(words));
+    if (senses.length > 0) return { token: { words, senses }, length };
+  }
+  const words = pieces[at]!;
+  return {
+    token: { words, senses: words === 'a' || words === 'an' ? [{ is: 'number', n: 1 }] : [] },
+    length: 1,
+  };
+}
+
+function germanOrdinal(word: string): Sense[] {
+  const base = GERMAN_ORDINAL.exec(word)?.[1];
+  const value = base === undefined ? undefined : valueInWords(base);
+  return value === undefined || value > 31 ? [] : [{ is: 'ordinal', n: value }];
+}
+
+function inFigures(piece: string): Token {
+  const parts = piece.match(/\d+/g)!.map(Number);
+  const by = /\d([^\d])\d/.exec(piece)?.[1];
+  if (by)
+    return {
+      words: piece,
+      senses: [],
+      figures: { parts, by, open: /\D$/.test(piece), padded: piece.startsWith('0') },
+    };
+  const n = parts[0]!;
+  const digits = piece.match(/\d+/)![0].length;
+  if (/\p{L}$/u.test(piece)) return { words: piece, senses: [{ is: 'ordinal', n }], digits };
+  return { words: piece, senses: [{ is: 'number', n }], digits, dotted: piece.endsWith('.') };
+}
