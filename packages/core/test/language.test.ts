@@ -501,6 +501,23 @@ describe('steps', () => {
     expect(at({ friday: [{ from: '06:00', to: '22:00' }] }, '7')).toEqual(['07:00', '19:00']);
     expect(at({ friday: [{ from: '17:00', to: '23:00' }] }, 'half past nine')).toBe('21:30');
   });
+  test('who does not know leaves by the exit for that; without one they are asked once more, and leave', () => {
+    const loop = (more: string, reply = 'number') =>
+      loopOf(
+        `{ format: dart-loop/1, name: E, cues: [${keyword('go')}], scenes: [{ name: Zero, steps: [{ kind: ask, text: How many?, reply: ${reply}, field: n, retry: { times: 3, text: Again? }, otherwise: other ${more} }, { kind: say, text: read }] }, { id: other, name: O, steps: [{ kind: say, text: other }] }, { id: unsure, name: U, steps: [{ kind: say, text: unsure }] }] }`,
+      );
+    const after = (more: string, said: string[], reply?: string) => {
+      const talk = new Conversation([loop(more, reply)]);
+      talk.says('go');
+      return said.flatMap((words) => talk.says(words));
+    };
+    expect(after(', dontKnow: unsure', ["I don't know"])).toEqual(['unsure']);
+    expect(after(', dontKnow: unsure', ['no idea'], 'text')).toEqual(['unsure']);
+    expect(after(', dontKnow: unsure', ['many', 'dunno'])).toEqual(['Again?', 'unsure']);
+    expect(after('', ["I don't know", 'no idea'])).toEqual(['Again?', 'other']);
+    expect(after('', ['many', 'very many', 'so many'])).toEqual(['Again?', 'Again?', 'Again?']);
+    expect(after('', ['no idea'], 'text')).toEqual(['read']);
+  });
   test('something else leads away at once; a retry counts; skipping and calling off have their exits', () => {
     const loop = loopOf(
       `{ format: dart-loop/1, name: E, cues: [${keyword('go')}], scenes: [{ name: Zero, steps: [{ kind: ask, text: Size?, reply: one of, field: size, options: [{ label: Small }, { label: Large }], somethingElse: other, cancel: off, skip: { to: skipped } }] }, { id: other, name: O, steps: [{ kind: say, text: other }] }, { id: off, name: F, steps: [{ kind: say, text: "off" }] }, { id: skipped, name: S, steps: [{ kind: say, text: skipped }] }] }`,

@@ -81,6 +81,15 @@ export function StepMenu({
           },
         ]
       : []),
+    ...(waits && !waits.dontKnow
+      ? [
+          {
+            key: 'dontKnow',
+            words: 'Add the exit “does not know”',
+            onChoose: () => change(['dontKnow'], 'next'),
+          },
+        ]
+      : []),
     ...(waits && !waits.cancel
       ? [{ key: 'cancel', words: 'Add the exit “never mind”', onChoose: () => change(['cancel'], 'end') }]
       : []),

@@ -63,6 +63,8 @@ function linesOf(step: Step, by: LoopPath['steps'][number]['by'], words: string)
       return Array.from({ length: 1 + (waitingOf(step)?.retry?.times ?? 0) }, () => unreadable(step));
     case 'something else':
       return [unreadable(step)];
+    case 'does not know':
+      return ["I don't know"];
     case 'never mind':
       return ['never mind'];
     case 'no reply':

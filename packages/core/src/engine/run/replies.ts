@@ -1,9 +1,12 @@
 import { CHANNELS } from '../../channels';
 import { durationMs, type Target } from '../../loops/model/basics';
 import { findStep, type LoopVersion, type StepPlace } from '../../loops/model/loop';
+import { saysDontKnow } from '../../language/answers';
+import { fold } from '../../language/fold';
 import { isMoreWord, phrases } from '../../language/phrases';
 import { gatherTimer, type Run } from './run';
 import { kindOf, waitingOf, type Aside, type Reply, type StepReading } from '../steps';
+import { go } from '../steps/step';
 import type { Turn } from './turn';
 
 /** What somebody says to a run that waits for it: whether it can be read, and what becomes of it. */
@@ -78,7 +81,21 @@ export class Replies {
     aside: Aside | null,
   ): StepReading | null {
     const place = findStep(version.loop, stepId);
-    return (place && kindOf(place.step).read?.(place.step, reply, this.turn.stepWorld(run), aside)) ?? null;
+    const reading = place && kindOf(place.step).read?.(place.step, reply, this.turn.stepWorld(run), aside);
+    if (!place || !reading) return null;
+    const takesAnything = place.step.kind === 'ask' && place.step.reply === 'text';
+    if (reply.kind !== 'text' || (reading.ok && !takesAnything) || !saysDontKnow(fold(reply.text)))
+      return reading;
+    const to = waitingOf(place.step)?.dontKnow;
+    if (!to) return reading.ok ? reading : { ...reading, doesNotKnow: true };
+    return {
+      ok: true,
+      summary: 'that they do not know',
+      take(play) {
+        play.note({ code: 'does not know', to: play.where(to) });
+        return go(to);
+      },
+    };
   }
 
   /**
@@ -136,7 +153,7 @@ export class Replies {
    * Plays a reply that could not be read: its exit for something else, else asked again, else the exit. Only
    * where {@link answersUnread}.
    */
-  retryOrExit(run: Run, reason: string): void {
+  retryOrExit(run: Run, { reason, doesNotKnow }: Extract<StepReading, { ok: false }>): void {
     const version = this.turn.runs.versionOf(run)!;
     const { step } = findStep(version.loop, run.at!.step)!;
     const waiting = waitingOf(step)!;
@@ -145,7 +162,9 @@ export class Replies {
     const tries = run.tries + 1;
     const of = waiting.retry?.times ?? 0;
     this.turn.note({ code: 'could not read', reason, tries, of });
-    if (waiting.retry && tries <= of) {
+    // Who does not know is asked once more, and not again.
+    const isAsked = waiting.retry && tries <= of && !(doesNotKnow && run.tries > 0 && waiting.otherwise);
+    if (waiting.retry && isAsked) {
       const text = waiting.variants?.[this.turn.language]?.retry ?? waiting.retry.text;
       return this.turn.playing.proceed(
         run.id,

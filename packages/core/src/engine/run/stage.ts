@@ -48,6 +48,8 @@ export function stageWords(note: Note): string {
       return `Called off. To ${note.to}.`;
     case 'could not read':
       return `Could not be read: ${note.reason}${note.of > 0 && note.tries <= note.of ? ` (retry ${note.tries} of ${note.of})` : ''}.`;
+    case 'does not know':
+      return `Says that they do not know. To ${note.to}.`;
     case 'something else':
       return `Something else than the answers. To ${note.to}.`;
     case 'gave up':

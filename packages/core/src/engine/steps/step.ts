@@ -154,6 +154,7 @@ export type Note =
   | { code: 'called off'; to: string }
   | { code: 'could not read'; reason: string; tries: number; of: number }
   | { code: 'something else'; to: string }
+  | { code: 'does not know'; to: string }
   | { code: 'gave up'; to: string }
   | { code: 'no reply'; after: string; to: string }
   | { code: 'waits'; until: number; zone: string }
@@ -318,7 +319,8 @@ export interface Delivered {
 }
 
 export type StepReading =
-  { ok: true; take(play: Play): Outcome; summary: string; gathers?: boolean } | { ok: false; reason: string };
+  | { ok: true; take(play: Play): Outcome; summary: string; gathers?: boolean }
+  | { ok: false; reason: string; doesNotKnow?: boolean };
 
 /** How a step leads to the one after it: by itself, or by something that has no exit of its own. */
 export interface Falling {

@@ -331,6 +331,7 @@ const WAY_OF_NOTE: {
   skipped: (_, { named }) => named('skipped'),
   'called off': (_, { named }) => named('never mind'),
   'something else': (_, { named }) => named('something else'),
+  'does not know': (_, { named }) => named('does not know'),
   'gave up': (_, { named }) => named('could not read'),
   'no reply': (_, { named }) => named('no reply'),
   'hand-over given up': (_, { named }) => named('given up'),

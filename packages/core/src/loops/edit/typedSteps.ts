@@ -135,7 +135,7 @@ class Typing {
     if (scene) return this.#newScene(scene[1]!.trim());
     if (/^[-*•]\s+\S/.test(line) || /^\[.+\]/.test(line)) return this.#choice(line);
     const word =
-      /^(say|ask|wait|set|tag|untag|join|leave|clear|opt|if|otherwise|vary|go|hand over|alert|send out|book|end|no reply|could not read|something else|never mind|retry|->|→)(?=$|[\s:])/i
+      /^(say|ask|wait|set|tag|untag|join|leave|clear|opt|if|otherwise|vary|go|hand over|alert|send out|book|end|no reply|could not read|something else|does not know|never mind|retry|->|→)(?=$|[\s:])/i
         .exec(line)?.[1]
         ?.toLowerCase();
     if (word === undefined || !this.#read(word, line.slice(word.length).replace(/^\s*:?\s*/, ''), line))
@@ -288,6 +288,8 @@ class Typing {
         return this.#exit('otherwise', this.#target(line.split(ARROW)[1] ?? 'next'));
       case 'something else':
         return this.#exit('somethingElse', this.#target(line.split(ARROW)[1] ?? 'next'));
+      case 'does not know':
+        return this.#exit('dontKnow', this.#target(line.split(ARROW)[1] ?? 'next'));
       case 'never mind':
         return line.split(ARROW).length > 1 && this.#exit('cancel', this.#target(line.split(ARROW)[1]!));
       case 'retry': {

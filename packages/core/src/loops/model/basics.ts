@@ -96,6 +96,8 @@ export const waitingParts = {
   otherwise: Target.optional(),
   /** The exit "something else": words that are none of the answers lead here at once, without a retry. */
   somethingElse: Target.optional(),
+  /** The exit for whoever says that they do not know. */
+  dontKnow: Target.optional(),
   /** The exit for "never mind" and its like. */
   cancel: Target.optional(),
   /** The exit "no reply in …". */
@@ -106,6 +108,7 @@ export type WaitingParts = {
   retry?: { times: number; text: string };
   otherwise?: Target;
   somethingElse?: Target;
+  dontKnow?: Target;
   cancel?: Target;
   noReply?: { after: string; to: Target };
 };
@@ -120,6 +123,7 @@ export type ExitKind =
   | 'skipped'
   | 'could not read'
   | 'something else'
+  | 'does not know'
   | 'never mind'
   | 'no reply'
   | 'condition'
@@ -156,6 +160,8 @@ export function waitingExits(step: WaitingParts): Exit[] {
       to: step.somethingElse,
       path: ['somethingElse'],
     });
+  if (step.dontKnow)
+    exits.push({ kind: 'does not know', words: 'does not know', to: step.dontKnow, path: ['dontKnow'] });
   if (step.cancel) exits.push({ kind: 'never mind', words: 'never mind', to: step.cancel, path: ['cancel'] });
   if (step.noReply)
     exits.push({

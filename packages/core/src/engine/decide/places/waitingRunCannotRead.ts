@@ -13,7 +13,7 @@ export const waitingRunCannotRead: Taker = (asking) => {
   }
   if (run && reading && !reading.ok && turn.replies.answersUnread(run)) {
     const winner = asking.unread('won');
-    turn.replies.retryOrExit(run, reading.reason);
+    turn.replies.retryOrExit(run, reading);
     return finished(turn, { candidates: [...winner, ...asking.barred, ...asking.outpaced] });
   }
   const noExit = run && reading ? ', and the step has no retry and no exit for that' : '';
