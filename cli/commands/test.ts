@@ -20,8 +20,8 @@ const MOST_COMPLAINTS = 40;
 /** What is measured is measured alone: these files run after the others, one at a time. */
 const ALONE = ['server-alone'];
 const BESIDE = ['core', 'server', 'web'];
-/** Half of what they do is waiting, for a database or a pause that is over. */
-const WORKERS = Math.max(2, availableParallelism());
+/** One more than there are cores: part of what each does is waiting, for a database or a pause. */
+const WORKERS = Math.max(2, availableParallelism() + 1);
 const SLOWEST = 10;
 /** How long everything may take on two cores. */
 const WHOLE_MAY_TAKE_S = 45 * 60;

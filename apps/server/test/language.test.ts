@@ -1,5 +1,6 @@
 import type { ConversationPage, TodayPage } from '@dart-loop/contract';
-import { BOT, Stage } from './support/stage';
+import { postJson } from '../../../cli/api';
+import { BOT, Stage, until } from './support/stage';
 
 let stage: Stage;
 const CLIENT = '/clients/saltmarsh-ferries';
@@ -184,4 +185,28 @@ test('Today tells of deliveries that failed, with the conversation to look at', 
     words: '1 delivery to closed.saltmarshferries.example failed since yesterday: it was answered 410.',
     action: { href: expect.stringMatching(/^\/inbox\/saltmarsh-ferries\/[0-9a-f-]{36}$/) },
   });
+});
+
+test('the language that somebody writes in is kept with them, where nothing told it', async () => {
+  const who = '+447700900471';
+  const act = (text: string) =>
+    postJson(`${stage.standinsAddress}/phone/act`, {
+      channel: 'whatsapp',
+      line: 'whatsapp:106540033',
+      who,
+      name: 'Ines',
+      do: 'write',
+      text,
+    });
+  const language = async () => {
+    await stage.nothingLeft();
+    const { rows } = await stage.db.query<{ language: string | null }>(
+      `select language from person where first_name = 'Ines'`,
+    );
+    return rows[0]?.language;
+  };
+  await act('hola');
+  expect(await until(language, (told) => told !== undefined)).toBeNull();
+  await act('hola, ¿a qué hora cierran hoy?');
+  expect(await until(language, (told) => told !== null)).toBe('es');
 });

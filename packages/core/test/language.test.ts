@@ -333,6 +333,23 @@ describe('steps', () => {
     more: ConstructorParameters<typeof Conversation>[3] = {},
     fields: ConstructorParameters<typeof Conversation>[2] = {},
   ) => new Conversation([saying('Steps', keyword('go'), list)], 'telegram', fields, more);
+  test('who writes in another language of the client’s is answered in it, where nothing says what they speak', () => {
+    const list = '[{ id: q, kind: say, text: Which day?, variants: { es: { text: "¿Qué día?" } } }]';
+    const talk = (more: object = {}, languages = ['en', 'es']) =>
+      steps(list, { client: { languages }, ...more });
+    const first = talk();
+    expect(first.says('hola, quería saber si tienen sitio el sábado')).toEqual([]);
+    expect(first.says('go')).toEqual(['¿Qué día?']);
+    expect(first.person.language).toBe('es');
+    // A word or two tells nothing, nor does a language that the client does not speak; what is known stays.
+    expect(talk().says('go')).toEqual(['Which day?']);
+    const told = (conversation: Conversation) => {
+      conversation.says('hola, quería saber si tienen sitio el sábado');
+      return conversation.says('go');
+    };
+    expect(told(talk({}, ['en', 'fr']))).toEqual(['Which day?']);
+    expect(told(talk({ person: { language: 'en' } }))).toEqual(['Which day?']);
+  });
   test('a say speaks the person’s language, and reads what they saw or what they remember', () => {
     const list =
       '[{ id: q, kind: say, text: Which?, choices: [{ id: a, label: Morning, to: end }, { id: b, label: Evening, to: end }], variants: { es: { text: "¿Cuál?", choices: { a: Mañana, b: Noche } } } }]';

@@ -13,6 +13,10 @@ const SENTENCES: [Note, string][] = [
   [{ code: 'resumed', loop: 'Trial' }, 'Trial goes on where it was.'],
   [{ code: 'gathering', seconds: 20 }, 'Waits 20 s for more before reading it.'],
   [{ code: 'asked back', what: 'did you mean' }, 'Likely a slip of typing: asks whether another was meant.'],
+  [
+    { code: 'language told', language: 'es' },
+    'Writes in Spanish, and is answered in it from here on where the loop has words for it.',
+  ],
   [{ code: 'asked back', what: 'still right' }, 'Known already: asks whether it is still right.'],
   [{ code: 'asked back', what: 'is that right' }, 'Not said outright: asks whether it was read right.'],
   [{ code: 'asked back', what: 'which of' }, 'It could be either of two: asks which.'],

@@ -1,3 +1,5 @@
+import { languageOfText } from '../../language/spoken';
+import { knownLanguageOf } from '../../people/person';
 import { Turn } from '../run/turn';
 import type { World } from '../run/world';
 import type { Incoming } from './incoming';
@@ -6,12 +8,21 @@ import { finished, nothing, type Response } from './response';
 import { fromStaff } from './staff';
 import { fromBackground, fromElsewhere, fromErrand, fromTimer, turnComes } from './unasked';
 
+/** The language that somebody writes in, of those the client speaks, where nothing says it yet. */
+function languageToldBy({ client, person }: World, incoming: Incoming): string | null {
+  if (incoming.kind !== 'text' || client.languages.length < 2) return null;
+  if (person.language || knownLanguageOf(person, client) !== null) return null;
+  return languageOfText(incoming.text, client.languages);
+}
+
 /**
  * The whole answer to one event: who answers, and what that does. Pure. Never throws on what people send; a
  * run whose version is gone is left alone.
  */
 export function respond(world: World, incoming: Incoming): Response {
-  const turn = new Turn(world);
+  const spoken = languageToldBy(world, incoming);
+  const turn = new Turn(spoken ? { ...world, person: { ...world.person, language: spoken } } : world);
+  if (spoken) turn.note({ code: 'language told', language: spoken });
   switch (incoming.kind) {
     case 'text':
     case 'tap':

@@ -6,6 +6,8 @@ import { momentWords } from '../../time/zones';
 import { READERS } from '../../language/replies';
 import type { Note } from '../steps';
 
+const LANGUAGE_WORDS = new Intl.DisplayNames('en-GB', { type: 'language' });
+
 /** Why it was asked about an answer before it was taken. */
 const ASKED_BACK: Record<Extract<Note, { code: 'asked back' }>['what'], string> = {
   'did you mean': 'Likely a slip of typing: asks whether another was meant.',
@@ -36,6 +38,8 @@ export function stageWords(note: Note): string {
         : `Read as “${note.label}”, ${HOW_WORDS[note.how]}. To ${note.to}.`;
     case 'reply read':
       return `Read as ${note.type === 'text' ? 'text' : READERS[note.type].words}. ${note.field} = ${valueWords(note.value)}.`;
+    case 'language told':
+      return `Writes in ${LANGUAGE_WORDS.of(note.language)}, and is answered in it from here on where the loop has words for it.`;
     case 'gathering':
       return `Waits ${note.seconds} s for more before reading it.`;
     case 'asked back':

@@ -148,6 +148,8 @@ export type Note =
     }
   | { code: 'reply read'; type: Value['type']; field: string; value: Value }
   | { code: 'gathering'; seconds: number }
+  /** ISO 639-1. */
+  | { code: 'language told'; language: string }
   | { code: 'asked back'; what: Exclude<Aside['kind'], 'times'> }
   | { code: 'known already'; field: string; value: Value }
   | { code: 'skipped' }
