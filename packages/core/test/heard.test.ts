@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { parse } from 'yaml';
 import { readChoice, readChoices, readReply, valueWords, type FieldType } from '../src';
-import { readConsentWord } from '../src/consent/words';
+import { mayBeOptOut, readConsentWord } from '../src/consent/words';
 
 /** A Wednesday, ten in the morning in London. */
 const WORLD = { country: 'GB', language: 'en', now: Date.UTC(2026, 10, 25, 10, 0), zone: 'Europe/London' };
@@ -116,10 +116,13 @@ test('what people write is read as a careful person would read it, or asked agai
 });
 
 test('a sentence that wants no more messages is an opt-out, whatever is spoken; one about something else is none', () => {
-  const { stop, none } = heard<{ stop: string[]; none: string[] }>('stopping');
+  const { stop, unsure, none } = heard<Record<'stop' | 'unsure' | 'none', string[]>>('stopping');
   const read = (said: string) => readConsentWord(said, 'whatsapp', ['en']);
   expect(stop.filter((said) => read(said) !== 'opt-out')).toEqual([]);
   expect(none.filter((said) => read(said) !== null)).toEqual([]);
+  // Of some it is asked, and of what is something else it is not.
+  expect(unsure.filter((said) => read(said) !== null || !mayBeOptOut(said))).toEqual([]);
+  expect(none.filter(mayBeOptOut)).toEqual([]);
 });
 
 test('a number that is another word in English counts for whoever speaks its language', () => {

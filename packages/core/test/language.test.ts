@@ -518,6 +518,46 @@ describe('steps', () => {
     expect(at({ friday: [{ from: '06:00', to: '22:00' }] }, '7')).toEqual(['07:00', '19:00']);
     expect(at({ friday: [{ from: '17:00', to: '23:00' }] }, 'half past nine')).toBe('21:30');
   });
+  test('who may want no more messages is asked once, and the answer goes before the loop’s own question', () => {
+    const loop = saying(
+      'Asks',
+      keyword('go'),
+      '[{ kind: ask, text: Coming?, reply: yes/no, field: coming, retry: { times: 2, text: Again? } }, { kind: say, text: noted }]',
+    );
+    const QUESTION =
+      'Do you want no more messages from Saltmarsh Ferries? Write YES for none, or NO to go on.';
+    const asked = (...said: string[]) => {
+      const talk = new Conversation([loop]);
+      talk.says('go');
+      return { talk, said: said.flatMap((words) => talk.says(words)) };
+    };
+    const out = asked('too many messages', 'yes');
+    expect(out.said).toEqual([QUESTION, expect.stringContaining('no more messages')]);
+    expect(out.talk.rehearsal.standing.optedOut).toBe(true);
+    expect(out.talk.responses.at(-1)!.decision!.candidates[0]).toMatchObject({
+      outcome: 'won',
+      reason: '“yes” says that no more messages are wanted',
+    });
+    const on = asked('too many messages', 'no', 'yes');
+    expect(on.said).toEqual([QUESTION, 'All right, nothing changes.', 'noted']);
+    expect(on.talk.person.fields.coming!.value).toBe(true);
+    // Something else is read by the loop; nobody is asked twice within a week.
+    expect(asked('too many messages', 'what', 'too many messages').said).toEqual([
+      QUESTION,
+      'Again?',
+      'Again?',
+    ]);
+    // Where any words are an answer, they are one.
+    const free = new Conversation([
+      saying(
+        'Free',
+        keyword('go'),
+        '[{ kind: ask, text: What is wrong?, reply: text, field: wrong }, { kind: say, text: noted }]',
+      ),
+    ]);
+    free.says('go');
+    expect(free.says('too many messages')).toEqual(['noted']);
+  });
   test('who does not know leaves by the exit for that; without one they are asked once more, and leave', () => {
     const loop = (more: string, reply = 'number') =>
       loopOf(

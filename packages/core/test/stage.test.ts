@@ -13,6 +13,8 @@ const SENTENCES: [Note, string][] = [
   [{ code: 'resumed', loop: 'Trial' }, 'Trial goes on where it was.'],
   [{ code: 'gathering', seconds: 20 }, 'Waits 20 s for more before reading it.'],
   [{ code: 'asked back', what: 'did you mean' }, 'Likely a slip of typing: asks whether another was meant.'],
+  [{ code: 'stop asked' }, 'May want no more messages: asks.'],
+  [{ code: 'stop denied' }, 'Goes on being written to.'],
   [
     { code: 'language told', language: 'es' },
     'Writes in Spanish, and is answered in it from here on where the loop has words for it.',

@@ -51,8 +51,32 @@ const STOPS = new RegExp(`(?:^| )(?:${SENTENCES.map((each) => each.replace(/^\^/
 /** "Don't stop texting me" and "why did you stop texting me" want the opposite. */
 const OPPOSITE = /\b(?:dont|do not|never|not|did|didnt|does|why|when)(?: you| they| we| it)? stop\b/;
 
+/** Sentences that may want no more messages: it is asked. */
+const UNSURE = [
+  String.raw`(?:messages|texts|this|these|it) (?:has|have|needs?|must) (?:to |got to )?(?:be )?stop`,
+  String.raw`too many (?:messages|texts|sms)`,
+  String.raw`^enough(?: (?:already|now|please)| of (?:this|these|the|your)(?: (?:messages|texts))?)*$`,
+  String.raw`you keep (?:texting|messaging|writing|sending)`,
+  String.raw`how (?:do|can|could) i (?:unsubscribe|opt out|(?:stop|end) (?:this|it|getting|receiving|your))`,
+  String.raw`why (?:are|do|did) you (?:keep )?(?:texting|messaging|text|message|contacting)`,
+  String.raw`never signed up`,
+  String.raw`^(?:sorry |you have the |its the )*wrong number`,
+  String.raw`^(?:ya )?basta(?: ya| cosi)?$`,
+  String.raw`(?:ya esta bien|basta|demasiados|tantos) (?:de )?mensajes`,
+  String.raw`(?:assez|trop) de messages`,
+  String.raw`^ca suffit`,
+  String.raw`zu viele nachrichten`,
+  String.raw`^(?:das reicht|genug)(?: jetzt)?$`,
+  String.raw`chega de mensagens|^(?:ja )?chega$|mensagens demais`,
+  String.raw`troppi messaggi|basta (?:con i )?messaggi`,
+];
+const MAY_STOP = new RegExp(`(?:^| )(?:${UNSURE.map((each) => each.replace(/^\^/, '(?<=^)')).join('|')})`);
+
 /** Longer than this, something is told; a wish to stop is a short one. */
 export const LONGEST_STOP = 200;
+
+/** Whether folded words may want no more messages, so that it is to be asked. */
+export const mayAskToStop = (said: string): boolean => MAY_STOP.test(said.replaceAll('ß', 'ss'));
 
 /** Whether folded words want no more messages, in a sentence of whatever words. */
 export const asksToStop = (said: string): boolean =>

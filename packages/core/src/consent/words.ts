@@ -1,6 +1,6 @@
 import type { ChannelKind, Language } from '../people/client';
 import { fold } from '../language/fold';
-import { LONGEST_STOP, asksToStop } from './stopSentences';
+import { LONGEST_STOP, asksToStop, mayAskToStop } from './stopSentences';
 
 /** What a whole message may say about being written to at all. */
 export type ConsentWord = 'opt-out' | 'opt-in' | 'help';
@@ -56,6 +56,9 @@ export function readConsentWord(
   if (inUse(HELP) || (channel === 'sms' && said === 'info')) return 'help';
   return null;
 }
+
+/** Whether a whole message may want no more messages, without saying so beyond doubt. */
+export const mayBeOptOut = (text: string): boolean => text.length <= LONGEST_STOP && mayAskToStop(fold(text));
 
 /** Words that are an opt-out of everything, on all lines. */
 const EVERYTHING = [

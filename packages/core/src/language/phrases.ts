@@ -38,6 +38,9 @@ interface Phrases {
   whichTime: Which;
   stillRight: (value: string) => string;
   stopped: (client: string) => string;
+  /** Asked of whoever may want no more messages; said to whoever wants them all the same. */
+  wantNoMore: (client: string) => string;
+  goesOn: string;
   startedAgain: (client: string) => string;
   help: (client: string, phone: string) => string;
   /** Below the wording of a list that is confirmed. */
@@ -75,6 +78,9 @@ export const PHRASES: Record<Language, Phrases> = {
     },
     stillRight: (value) => `We have ${value}. Is that still right?`,
     stopped: (client) => `You will get no more messages from ${client}. Write START to get them again.`,
+    wantNoMore: (client) =>
+      `Do you want no more messages from ${client}? Write YES for none, or NO to go on.`,
+    goesOn: 'All right, nothing changes.',
     startedAgain: (client) => `You get messages from ${client} again. Write STOP to end them.`,
     help: (client, phone) =>
       `This is ${client}${phone ? `, ${phone}` : ''}. Write STOP to get no more messages.`,
@@ -110,6 +116,9 @@ export const PHRASES: Record<Language, Phrases> = {
     },
     stillRight: (value) => `Tenemos ${value}. ¿Sigue siendo correcto?`,
     stopped: (client) => `No recibirá más mensajes de ${client}. Escriba START para volver a recibirlos.`,
+    wantNoMore: (client) =>
+      `¿No quiere recibir más mensajes de ${client}? Escriba SÍ para no recibirlos o NO para seguir.`,
+    goesOn: 'De acuerdo, nada cambia.',
     startedAgain: (client) => `Vuelve a recibir mensajes de ${client}. Escriba STOP para terminar.`,
     help: (client, phone) =>
       `Esto es ${client}${phone ? `, ${phone}` : ''}. Escriba STOP para no recibir más mensajes.`,
@@ -146,6 +155,9 @@ export const PHRASES: Record<Language, Phrases> = {
     stillRight: (value) => `Nous avons ${value}. Est-ce toujours exact ?`,
     stopped: (client) =>
       `Vous ne recevrez plus de messages de ${client}. Écrivez START pour les recevoir à nouveau.`,
+    wantNoMore: (client) =>
+      `Ne voulez-vous plus de messages de ${client} ? Écrivez OUI pour ne plus en recevoir ou NON pour continuer.`,
+    goesOn: 'D’accord, rien ne change.',
     startedAgain: (client) => `Vous recevez à nouveau les messages de ${client}. Écrivez STOP pour arrêter.`,
     help: (client, phone) =>
       `Ici ${client}${phone ? `, ${phone}` : ''}. Écrivez STOP pour ne plus recevoir de messages.`,
@@ -182,6 +194,9 @@ export const PHRASES: Record<Language, Phrases> = {
     stillRight: (value) => `Bei uns steht ${value}. Stimmt das noch?`,
     stopped: (client) =>
       `Sie bekommen keine Nachrichten mehr von ${client}. Mit START bekommen Sie sie wieder.`,
+    wantNoMore: (client) =>
+      `Möchten Sie keine Nachrichten mehr von ${client}? Schreiben Sie JA für keine mehr oder NEIN, wenn es so bleiben soll.`,
+    goesOn: 'Gut, es bleibt, wie es ist.',
     startedAgain: (client) => `Sie bekommen wieder Nachrichten von ${client}. Mit STOP beenden Sie das.`,
     help: (client, phone) =>
       `Hier ist ${client}${phone ? `, ${phone}` : ''}. Mit STOP bekommen Sie keine Nachrichten mehr.`,
@@ -217,6 +232,9 @@ export const PHRASES: Record<Language, Phrases> = {
     },
     stillRight: (value) => `Temos ${value}. Ainda está certo?`,
     stopped: (client) => `Não receberá mais mensagens de ${client}. Escreva START para voltar a recebê-las.`,
+    wantNoMore: (client) =>
+      `Não quer receber mais mensagens de ${client}? Escreva SIM para não receber ou NÃO para continuar.`,
+    goesOn: 'Certo, nada muda.',
     startedAgain: (client) => `Volta a receber mensagens de ${client}. Escreva STOP para terminar.`,
     help: (client, phone) =>
       `Aqui é ${client}${phone ? `, ${phone}` : ''}. Escreva STOP para não receber mais mensagens.`,
@@ -252,6 +270,9 @@ export const PHRASES: Record<Language, Phrases> = {
     },
     stillRight: (value) => `Abbiamo ${value}. È ancora giusto?`,
     stopped: (client) => `Non riceverà più messaggi da ${client}. Scriva START per riceverli di nuovo.`,
+    wantNoMore: (client) =>
+      `Non vuole più messaggi da ${client}? Scriva SÌ per non riceverne più o NO per continuare.`,
+    goesOn: 'Va bene, non cambia nulla.',
     startedAgain: (client) => `Riceve di nuovo i messaggi di ${client}. Scriva STOP per smettere.`,
     help: (client, phone) =>
       `Qui è ${client}${phone ? `, ${phone}` : ''}. Scriva STOP per non ricevere più messaggi.`,

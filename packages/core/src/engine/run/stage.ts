@@ -154,6 +154,10 @@ export function stageWords(note: Note): string {
         : 'Opted in on this line.';
     case 'asked to confirm':
       return `Asked to confirm the list ${note.list}.`;
+    case 'stop asked':
+      return 'May want no more messages: asks.';
+    case 'stop denied':
+      return 'Goes on being written to.';
     case 'opted out':
       return `The person has opted out: ${note.what} stays unanswered.`;
     case 'moved':

@@ -37,6 +37,11 @@ export interface Standing {
   optedIn: boolean;
   /** A list that the person was asked to confirm, since when (ms), and by which step. */
   confirming: { list: string; since: number; cueId: string | null; at: StepAt } | null;
+  /**
+   * When the person was asked whether they want no more messages (ms), and whether they have answered; absent
+   * where they never were.
+   */
+  stopAsked?: { at: number; answered: boolean };
   /** The opt-out came by a block on the platform. */
   blocked: boolean;
   /**

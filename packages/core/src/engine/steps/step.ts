@@ -199,6 +199,8 @@ export type Note =
   | { code: 'booked already'; calendar: string }
   | { code: 'time gone'; from: number; zone: string }
   | { code: 'delivered'; ok: boolean; reason: string; to: string }
+  | { code: 'stop asked' }
+  | { code: 'stop denied' }
   | { code: 'consent'; what: ConsentWord; scope?: ConsentScope; list?: string }
   | { code: 'asked to confirm'; list: string }
   | { code: 'opted out'; what: string }

@@ -1,5 +1,7 @@
-import { isOptOutOfEverything, type ConsentWord } from '../../../consent/words';
+import { isOptOutOfEverything, mayBeOptOut, type ConsentWord } from '../../../consent/words';
 import { phrases } from '../../../language/phrases';
+import { readReply } from '../../../language/replies';
+import { readingWorld } from '../../steps/step';
 import { finished, outranked, passedOver, won, type Response } from '../response';
 import type { Asking, Taker } from './asking';
 
@@ -11,10 +13,51 @@ export const consentWords: Taker = (asking) => {
   const { optedOut } = turn.standing;
   if (consent === 'opt-out' || (consent === 'opt-in' && optedOut) || (consent === 'help' && !optedOut))
     return aboutConsent(asking, consent);
-  return optedOut ? fromOptedOut(asking) : null;
+  return optedOut ? fromOptedOut(asking) : (whetherToStop(asking) ?? askWhether(asking));
 };
 
-function aboutConsent({ turn, text, heard }: Asking, consent: ConsentWord): Response {
+/** How long somebody who was asked whether to stop may answer, and how long they are not asked again. */
+const MAY_ANSWER = 86_400_000;
+const NOT_AGAIN = 7 * 86_400_000;
+
+/** The answer to the question whether no more messages are wanted; null for anything but yes or no. */
+function whetherToStop(asking: Asking): Response | null {
+  const { turn, text } = asking;
+  const { stopAsked } = turn.standing;
+  if (!stopAsked || stopAsked.answered || turn.world.now - stopAsked.at > MAY_ANSWER) return null;
+  turn.standing.stopAsked = { ...stopAsked, answered: true };
+  const read = text === null ? null : readReply('yes/no', text, readingWorld(turn.stepWorld(null)));
+  if (!read?.ok) return null;
+  if (read.value.value === true) return aboutConsent(asking, 'opt-out');
+  turn.note({ code: 'stop denied' });
+  turn.voice.confirm(phrases(turn.language).goesOn);
+  return byTheProgram(asking, `“${text!.trim().slice(0, 40)}” wants further messages`);
+}
+
+/** Asks whether no more messages are wanted, where neither a loop nor the team takes the words. */
+function askWhether(asking: Asking): Response | null {
+  const { turn, text, heard, reading } = asking;
+  const { stopAsked, held } = turn.standing;
+  const { now, client } = turn.world;
+  if (text === null || held || heard.length > 0 || reading?.ok || !mayBeOptOut(text)) return null;
+  if (stopAsked && now - stopAsked.at < NOT_AGAIN) return null;
+  turn.standing.stopAsked = { at: now, answered: false };
+  turn.note({ code: 'stop asked' });
+  turn.voice.confirm(phrases(turn.language).wantNoMore(client.name));
+  return byTheProgram(asking, `“${text.trim().slice(0, 40)}” may want no more messages`);
+}
+
+const byTheProgram = ({ turn, heard }: Asking, reason: string): Response =>
+  finished(turn, {
+    candidates: [
+      won('opt-out, opt-in or help word', 'the program itself', reason),
+      ...outranked(turn, 'whether to be written to at all goes before all loops'),
+      ...passedOver(heard, 'whether to be written to at all goes before all loops'),
+    ],
+  });
+
+function aboutConsent(asking: Asking, consent: ConsentWord): Response {
+  const { turn, text, heard } = asking;
   const { client } = turn.world;
   const words = phrases(turn.language);
   const already = turn.standing.optedOut;
@@ -34,7 +77,9 @@ function aboutConsent({ turn, text, heard }: Asking, consent: ConsentWord): Resp
     else if (!already) turn.voice.confirm(words.stopped(client.name));
     if (isOut) turn.standing.held = null;
   }
-  const reason = `“${said.trim().slice(0, 40)}” is ${MEANING[consent]}`;
+  const reason = asking.consent
+    ? `“${said.trim().slice(0, 40)}” is ${MEANING[consent]}`
+    : `“${said.trim().slice(0, 40)}” says that no more messages are wanted`;
   return finished(turn, {
     candidates: [won('opt-out, opt-in or help word', 'the program itself', reason), ...lost],
   });
