@@ -187,6 +187,13 @@ describe('a time of day', () => {
   );
 });
 
+test('a phone number that is a digit short for its country is not read', () => {
+  expect(read('phone', '07700 900123')).toBe('+447700900123');
+  for (const short of ['07700 90012', '+44 7700 90012', 'call me on 07700 90012 thanks'])
+    expect(read('phone', short)).toBeNull();
+  expect(read('phone', '+33 6 12 34 56 78')).toBe('+33612345678');
+});
+
 test('an address that is said aloud is read', () => {
   expect(read('email', 'joe at example dot org')).toBe('joe@example.org');
   expect(read('email', 'it is mira dot k at mail dot example dot org')).toBe('mira.k@mail.example.org');

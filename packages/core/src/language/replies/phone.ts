@@ -1,21 +1,25 @@
-import { parsePhoneNumberFromString, type CountryCode } from 'libphonenumber-js';
+import { Metadata, parsePhoneNumberFromString, type CountryCode, type PhoneNumber } from 'libphonenumber-js';
 import { asRead, unread, type ReplyReader } from './reading';
 
 export const phone: ReplyReader = {
   type: 'phone',
   words: 'a phone number',
   example: '+44 7700 900123',
-  /** Reads to E.164; a number without a country code is taken as one of the client's country. */
+  /**
+   * Reads to E.164; a number without a country code is taken as one of the client's country. One that is a
+   * digit short for its country is not read.
+   */
   read(written, { country }) {
     const whole = parsePhoneNumberFromString(written, {
       defaultCountry: country as CountryCode,
       extract: false,
     });
-    if (whole?.isPossible()) return asRead({ type: 'phone', value: whole.number }, whole.isValid() ? 1 : 0.7);
+    if (whole?.isPossible() && !isShort(whole))
+      return asRead({ type: 'phone', value: whole.number }, whole.isValid() ? 1 : 0.7);
     const runs = written.match(/[+(]?\d[\d\s().\/-]{4,}\d/g) ?? [];
     const found = runs
       .map((run) => parsePhoneNumberFromString(run, { defaultCountry: country as CountryCode }))
-      .filter((each) => each?.isPossible());
+      .filter((each) => each?.isPossible() && !isShort(each));
     const numbers = [...new Set(found.map((each) => each!.number))];
     if (numbers.length > 1) return unread('it holds more than one phone number');
     if (numbers[0]) return asRead({ type: 'phone', value: numbers[0] }, 0.9);
@@ -25,3 +29,14 @@ export const phone: ReplyReader = {
     );
   },
 };
+
+/** Whether a number that its country does not give out has fewer digits than the longest there. */
+function isShort(number: PhoneNumber): boolean {
+  // A code such as +44 or +1 belongs to several.
+  const country = number.country ?? number.getPossibleCountries()[0];
+  if (number.isValid() || !country) return false;
+  const metadata = new Metadata();
+  metadata.selectNumberingPlan(country);
+  const lengths = metadata.numberingPlan?.possibleLengths() ?? [];
+  return number.nationalNumber.length < Math.max(0, ...lengths);
+}
