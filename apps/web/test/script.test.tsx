@@ -140,6 +140,27 @@ describe('a line of the script', () => {
     for (const each of words) expect(screen.getByText(each)).toBeTruthy();
     expect(screen.getByText('3')).toBeTruthy();
   });
+  test('a reminder is worded, moved and taken away; they stay in their order', () => {
+    const after = show({
+      kind: 'ask',
+      text: 'How many?',
+      reply: 'number',
+      field: 'n',
+      reminders: [
+        { after: '3h', text: 'Still there?' },
+        { after: '1d', text: 'Last call.' },
+      ],
+    });
+    fireEvent.press(screen.getByLabelText('Reminder after 3 h. Change the time'));
+    // What another reminder has is not offered.
+    expect(screen.queryByText('1 d')).toBeNull();
+    fireEvent.press(screen.getByText('2 d'));
+    expect(after()).toMatchObject({
+      reminders: [{ text: 'Last call.' }, { after: '2d', text: 'Still there?' }],
+    });
+    fireEvent.press(screen.getByLabelText('Remove the reminder after 1 d'));
+    expect(after()).toMatchObject({ reminders: [{ after: '3h', text: 'Still there?' }] });
+  });
   test('an exit is taken away, and an arm with it; an option leads elsewhere', () => {
     const after = show({
       kind: 'split',

@@ -558,6 +558,41 @@ describe('steps', () => {
     free.says('go');
     expect(free.says('too many messages')).toEqual(['noted']);
   });
+  test('who does not reply is reminded, again and again, each time in its own words, and leaves at last', () => {
+    const loop = (variants = '') =>
+      saying(
+        'Asks',
+        keyword('go'),
+        `[{ id: q, kind: say, text: Coming?, choices: [{ label: Yes, to: end }], reminders: [{ after: 3h, text: Still there? ${variants} }, { after: 1d, text: Last call. }], noReply: { after: 3d, to: next } }, { kind: say, text: another time }]`,
+      );
+    const talk = new Conversation([loop()]);
+    const since = (wait: string) => talk.later(wait);
+    expect(talk.says('go')).toEqual(['Coming?']);
+    expect(since('2h')).toEqual([]);
+    expect(since('1h')).toEqual(['Still there?']);
+    expect(since('20h')).toEqual([]);
+    expect(since('1h')).toEqual(['Last call.']);
+    expect(since('2d')).toEqual(['another time']);
+    // Whoever answers is not reminded any more; a question that is asked again begins anew.
+    const answered = new Conversation([loop()]);
+    answered.says('go');
+    answered.later('3h');
+    expect(answered.taps('Yes')).toEqual([]);
+    expect(answered.later('4d')).toEqual([]);
+    const spanish = new Conversation(
+      [loop(', variants: { es: "¿Sigue ahí?" }')],
+      'telegram',
+      {},
+      { client: { languages: ['es'] } },
+    );
+    spanish.says('go');
+    expect(spanish.later('3h')).toEqual(['¿Sigue ahí?']);
+    expect(() =>
+      loopOf(
+        `{ format: dart-loop/1, name: X, cues: [], scenes: [{ name: One, steps: [{ kind: ask, text: N?, reply: number, field: n, reminders: [{ after: 2h, text: a }, { after: 1h, text: b }] }] }] }`,
+      ),
+    ).toThrow(/each reminder comes later/);
+  });
   test('who does not know leaves by the exit for that; without one they are asked once more, and leave', () => {
     const loop = (more: string, reply = 'number') =>
       loopOf(

@@ -13,6 +13,7 @@ const SENTENCES: [Note, string][] = [
   [{ code: 'resumed', loop: 'Trial' }, 'Trial goes on where it was.'],
   [{ code: 'gathering', seconds: 20 }, 'Waits 20 s for more before reading it.'],
   [{ code: 'asked back', what: 'did you mean' }, 'Likely a slip of typing: asks whether another was meant.'],
+  [{ code: 'reminded', after: '3h', nth: 1, of: 2 }, 'No reply in 3 h: reminder 1 of 2.'],
   [{ code: 'stop asked' }, 'May want no more messages: asks.'],
   [{ code: 'stop denied' }, 'Goes on being written to.'],
   [

@@ -134,6 +134,22 @@ test('several lines become several steps; choices and exits belong to the step a
   expect(Loop.safeParse(typed.loop).success).toBe(true);
 });
 
+test('reminders stand in their order, whatever the order in which they were typed', () => {
+  const typed = type(
+    'How many?\n- One\n- Two\nremind 1 d: Last call.\nremind 3h: Still there?\ndoes not know -> Desk',
+  );
+  expect(typed.problem).toBeNull();
+  expect(typed.loop.scenes[0]!.steps).toMatchObject([
+    {
+      reminders: [
+        { after: '3h', text: 'Still there?' },
+        { after: '1d', text: 'Last call.' },
+      ],
+      dontKnow: 'desk',
+    },
+  ]);
+});
+
 test('a numbered list becomes questions in its order, each with its type and a field of its own', () => {
   expect(
     steps(
@@ -216,6 +232,9 @@ test('whatever is pasted, the loop can be saved and nothing that stood there is 
       '1. How many?',
       'vary a / b',
       'retry 9: x',
+      'remind 3h: x',
+      'remind 1h: y',
+      'does not know -> X',
       'hand over to x: y',
     ),
   );

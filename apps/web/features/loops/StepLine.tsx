@@ -15,12 +15,14 @@ import { Menu } from '../../ui/Menu';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { EditableText, type MergeField } from './EditableText';
+import { ExitRow } from './ExitRow';
 import { StepForm } from './forms/StepForm';
 import { MergedText } from './MergedText';
 import { SetLines } from './SetLines';
 import { StepMenu } from './StepMenu';
 import { TargetMenu, type SceneName } from './TargetMenu';
 import { FindingLines, FindingMark } from './Findings';
+import { TIMES, WaitingRows } from './WaitingRows';
 
 /**
  * What a step's line may do beyond its own text. One object for all lines, so that a line is drawn again only
@@ -64,8 +66,6 @@ export interface StepLineProps {
   /** Stands in the margin: what it is dragged by. */
   handle?: ReactNode;
 }
-
-const TIMES = ['10m', '30m', '1h', '3h', '6h', '12h', '1d', '2d', '3d', '7d'];
 
 /** One line of a scene: its count in the margin, its verb, its text, and the ways out under it. */
 export const StepLine = memo(function StepLine({
@@ -275,20 +275,7 @@ export const StepLine = memo(function StepLine({
                 <TargetMenu scenes={scenes} to={exit.to} of={exit.words} {...lead(exit.path)} />
               </ExitRow>
             ))}
-          {waitingOf(step)?.retry && (
-            <ExitRow letter="↻" remove="Remove the retry" onRemove={() => change(['retry'], undefined)}>
-              <View style={{ flex: 1, minWidth: 120, paddingVertical: 8 }}>
-                <Words kind="small">{`when it cannot be read, ${waitingOf(step)!.retry!.times === 1 ? 'once' : `up to ${waitingOf(step)!.retry!.times} times`}:`}</Words>
-                <EditableText
-                  value={waitingOf(step)!.retry!.text}
-                  label="Retry wording"
-                  placeholder="How do you ask again?"
-                  onChange={(text) => change(['retry', 'text'], text)}
-                  fields={fields}
-                />
-              </View>
-            </ExitRow>
-          )}
+          <WaitingRows step={step} fields={fields} change={change} />
           <FindingLines findings={findings} actions={actions} />
         </View>
       </View>
@@ -304,59 +291,6 @@ export const StepLine = memo(function StepLine({
     </View>
   );
 });
-
-/** One way out: its letter or sign, what it is, where it leads, and a button that takes it away. */
-function ExitRow({
-  letter,
-  children,
-  remove,
-  onRemove,
-}: {
-  letter: string;
-  children: React.ReactNode;
-  remove: string;
-  onRemove: () => void;
-}) {
-  const { colors, touch } = useTheme();
-  return (
-    <View
-      style={{
-        flexDirection: 'row',
-        borderTopWidth: 1,
-        borderStyle: 'dashed',
-        borderColor: colors.line,
-        minHeight: touch,
-      }}
-    >
-      <Words kind="code" style={{ width: 20, lineHeight: touch }}>
-        {letter}
-      </Words>
-      <View
-        style={{
-          flex: 1,
-          minWidth: 0,
-          flexDirection: 'row',
-          flexWrap: 'wrap',
-          alignItems: 'center',
-          justifyContent: 'space-between',
-          columnGap: 10,
-        }}
-      >
-        {children}
-      </View>
-      <Pressable
-        role="button"
-        aria-label={remove}
-        onPress={onRemove}
-        style={{ width: 44, height: touch, alignItems: 'center', justifyContent: 'center' }}
-      >
-        <Words aria-hidden color="quiet" style={{ fontSize: 18 }}>
-          ×
-        </Words>
-      </Pressable>
-    </View>
-  );
-}
 
 /** What a step without a text of its own reads as. */
 function readWords(step: Step): string {

@@ -2,6 +2,7 @@ import type { Step } from '@dart-loop/core';
 import { choiceLetter } from '@dart-loop/core/language/choice';
 import { waitingOf } from '@dart-loop/core/engine/steps/index';
 import { Menu, type MenuItem } from '../../ui/Menu';
+import { withReminder } from './WaitingRows';
 import { Words } from '../../ui/Words';
 import type { StepActions } from './StepLine';
 
@@ -18,6 +19,7 @@ export function StepMenu({
   openForm: (() => void) | null;
 }) {
   const waits = waitingOf(step);
+  const more = waits && withReminder(waits.reminders ?? []);
   const act = (what: Parameters<StepActions['act']>[1]) => () => actions.act(step.id, what);
   const items: MenuItem[] = [
     ...(openForm
@@ -92,6 +94,9 @@ export function StepMenu({
       : []),
     ...(waits && !waits.cancel
       ? [{ key: 'cancel', words: 'Add the exit “never mind”', onChoose: () => change(['cancel'], 'end') }]
+      : []),
+    ...(more
+      ? [{ key: 'reminder', words: 'Add a reminder', onChoose: () => change(['reminders'], more) }]
       : []),
     ...(waits && !waits.noReply
       ? [

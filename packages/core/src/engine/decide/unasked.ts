@@ -6,6 +6,7 @@ import { valueWords } from '../../people/person';
 import { runTimer, type Run } from '../run/run';
 import type { Standing } from '../run/standing';
 import type { Background, DeliveredEvent, Reply, SaidElsewhere, TimerEvent } from '../steps';
+import { timeOut } from '../run/silence';
 import { readingWorld } from '../steps/step';
 import type { Turn } from '../run/turn';
 import { MOST_DEPTH, MOST_STARTS, type World } from '../run/world';
@@ -77,7 +78,7 @@ export function fromTimer(turn: Turn, timer: TimerEvent, forced: boolean): Respo
   const loop = world.version(run.loopId, run.version)?.loop.name ?? 'a loop';
   const waits = mustWait(turn, timer, runTimer(run.id), forced, loop);
   if (waits) return waits;
-  if (!turn.playing.timeOut(run, timer.turn)) return nothing(world);
+  if (!timeOut(turn, run, timer.turn)) return nothing(world);
   return finished(turn, null);
 }
 

@@ -68,6 +68,7 @@ function linesOf(step: Step, by: LoopPath['steps'][number]['by'], words: string)
     case 'never mind':
       return ['never mind'];
     case 'no reply':
+      return Array.from({ length: 1 + (waitingOf(step)?.reminders?.length ?? 0) }, () => '+next');
     case 'given up':
       return ['+next'];
     case 'itself':

@@ -3,13 +3,13 @@ import { findScene, findStep, targetWords, type LoopVersion, type StepPlace } fr
 import { gatherTimer, newRun, runTimer, type Run } from './run';
 import { StepPlay } from './stepPlay';
 import { kindOf, waitingOf, type Note, type Outcome, type Play, type StepReading } from '../steps';
+import { silenceOver } from './silence';
 import type { Turn } from './turn';
 
 /** More steps than this in answer to one event is a circle. */
 const MOST_STEPS = 200;
 /** Loops within loops. */
 const MOST_CALLS = 10;
-const HOUR = 3_600_000;
 
 /** Runs that are played: started, led on from step to step, made to wait, called and ended. */
 export class Playing {
@@ -76,35 +76,6 @@ export class Playing {
     if (!run.at || !place) return false;
     this.turn.runs.keep({ ...run, version: version.version, at: { ...run.at, scene: place.scene.id } });
     this.turn.note({ code: 'moved', loop: version.loop.name, version: version.version });
-    return true;
-  }
-
-  /**
-   * Its time has come: no reply, a wait that is over, a hand-over that nobody took. False when the timer is
-   * stale.
-   */
-  timeOut(run: Run, turn: number): boolean {
-    const version = this.turn.runs.versionOf(run);
-    const place = version && run.at ? findStep(version.loop, run.at.step) : null;
-    if (!version || !place || run.status !== 'under way' || run.turn !== turn || !run.at) return false;
-    const { step } = place;
-    if (run.at.for === 'time') {
-      // After a real wait the chain of loops that started each other is at its end.
-      const fresh = this.turn.world.now - run.at.since >= HOUR ? { ...run, depth: 0 } : run;
-      this.turn.runs.keep(fresh);
-      this.turn.note({ code: 'waited' });
-      this.proceed(run.id, version, step.id, () => ({ kind: 'go', to: 'next' }));
-      return true;
-    }
-    if (run.at.for === 'person' && step.kind === 'hand over' && step.giveUp) {
-      const { after, to } = step.giveUp;
-      this.turn.standing.held = null;
-      this.lead(run, to, (where) => ({ code: 'hand-over given up', after, to: where }));
-      return true;
-    }
-    const noReply = run.at.for === 'reply' ? waitingOf(step)?.noReply : null;
-    if (!noReply) return false;
-    this.lead(run, noReply.to, (to) => ({ code: 'no reply', after: noReply.after, to }));
     return true;
   }
 
@@ -231,7 +202,8 @@ export class Playing {
         scene: scene.id,
         step: step.id,
         for: outcome.for,
-        since: now,
+        since: (outcome.for === 'reply' && outcome.since) || now,
+        ...(outcome.for === 'reply' && outcome.reminded && { reminded: outcome.reminded }),
         ...(outcome.for === 'reply' && outcome.aside && { aside: outcome.aside }),
         ...(outcome.for === 'reply' && outcome.from && { from: outcome.from }),
       },
@@ -245,7 +217,7 @@ export class Playing {
             ? now + durationMs(step.giveUp.after)
             : null
           : outcome.for === 'reply'
-            ? afterOf(waitingOf(step)?.noReply?.after, now)
+            ? silenceOver(waitingOf(step), outcome, now)
             : null;
     const key = runTimer(run.id);
     if (due === null) this.turn.dropTimer(key);
@@ -341,6 +313,3 @@ export class Playing {
     return new StepPlay(this.turn, runId, version, stepId);
   }
 }
-
-const afterOf = (after: string | undefined, now: number) =>
-  after === undefined ? null : now + durationMs(after);

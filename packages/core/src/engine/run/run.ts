@@ -16,9 +16,17 @@ export interface Run {
   status: 'under way' | 'finished' | 'replaced' | 'stopped';
   /**
    * The step the run waits at, since when (ms), and for what; from which of its choices on they were shown
-   * last.
+   * last, and how many reminders were said.
    */
-  at: { scene: string; step: string; for: WaitsFor; since: number; aside?: Aside; from?: number } | null;
+  at: {
+    scene: string;
+    step: string;
+    for: WaitsFor;
+    since: number;
+    aside?: Aside;
+    from?: number;
+    reminded?: number;
+  } | null;
   /** Counts every time the run began to wait; a timer set for an earlier turn is stale. */
   turn: number;
   /** How often the waiting step could not read a reply. */

@@ -58,6 +58,8 @@ export function stageWords(note: Note): string {
       return `Something else than the answers. To ${note.to}.`;
     case 'gave up':
       return `No retries left. To ${note.to}.`;
+    case 'reminded':
+      return `No reply in ${durationWords(note.after)}: reminder ${note.nth} of ${note.of}.`;
     case 'no reply':
       return `No reply in ${durationWords(note.after)}. To ${note.to}.`;
     case 'waits':

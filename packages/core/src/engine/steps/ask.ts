@@ -8,6 +8,7 @@ import {
   Target,
   waitingExits,
   waitingParts,
+  waitingTexts,
 } from '../../loops/model/basics';
 import { LanguageCode } from '../../people/client';
 import { FieldType, valueWords, type Value } from '../../people/person';
@@ -277,7 +278,7 @@ export const ask: StepKind<Ask> = {
   texts: (step) => [
     step.text,
     step.confirm ?? '',
-    ...(step.retry ? [step.retry.text] : []),
+    ...waitingTexts(step),
     ...(step.options ?? []).map((option) => option.label),
     ...Object.values(step.variants ?? {}).flatMap((each) => [
       each.text ?? '',

@@ -10,6 +10,7 @@ import {
   Target,
   waitingExits,
   waitingParts,
+  waitingTexts,
 } from '../../loops/model/basics';
 import { LanguageCode } from '../../people/client';
 import { localTime, momentWords } from '../../time/zones';
@@ -184,7 +185,7 @@ export const book: StepKind<Book> = {
   fallsTo: (step) => [{ by: 'booked', words: step.full ? 'booked' : 'booked or nothing free' }],
   texts: (step) => [
     step.text,
-    ...(step.retry ? [step.retry.text] : []),
+    ...waitingTexts(step),
     ...Object.values(step.variants ?? {}).flatMap((each) => [each.text ?? '', each.retry ?? '']),
   ],
   words: (step) => `in ${step.calendar}`,

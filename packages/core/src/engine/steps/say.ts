@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { TemplateName } from '../../channels/templates';
-import { LocalId, NEXT, Target, waitingExits, waitingParts } from '../../loops/model/basics';
+import { LocalId, NEXT, Target, waitingExits, waitingParts, waitingTexts } from '../../loops/model/basics';
 import { LanguageCode } from '../../people/client';
 import { readChoice } from '../../language/choice';
 import { BY_ITSELF, WAIT, go, type StepKind, type StepWorld } from './step';
@@ -128,7 +128,7 @@ export const say: StepKind<Say> = {
   texts: (step) => [
     step.text,
     ...(step.choices ?? []).map((choice) => choice.label),
-    ...(step.retry ? [step.retry.text] : []),
+    ...waitingTexts(step),
     ...(step.media ? [step.media.address] : []),
     ...(step.link ? [step.link.address, step.link.title ?? ''] : []),
     ...(step.whenShut?.do === 'template' ? (step.whenShut.parameters ?? []) : []),

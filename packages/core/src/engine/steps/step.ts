@@ -159,6 +159,7 @@ export type Note =
   | { code: 'does not know'; to: string }
   | { code: 'gave up'; to: string }
   | { code: 'no reply'; after: string; to: string }
+  | { code: 'reminded'; after: string; nth: number; of: number }
   | { code: 'waits'; until: number; zone: string }
   | { code: 'waited' }
   | { code: 'quiet hours'; until: number; zone: string }
@@ -305,7 +306,8 @@ export type Aside =
 
 /** Where a step leads once played. */
 export type Outcome =
-  | { kind: 'wait'; for: 'reply'; aside?: Aside; from?: number }
+  /** `reminded`: how many reminders were said; `since`: when it began to wait (ms), where that was before. */
+  | { kind: 'wait'; for: 'reply'; aside?: Aside; from?: number; reminded?: number; since?: number }
   | { kind: 'wait'; for: 'time'; until: number }
   | { kind: 'wait'; for: 'person' | 'errand' }
   | { kind: 'go'; to: Target }

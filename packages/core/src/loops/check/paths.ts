@@ -207,13 +207,16 @@ class WayBook {
   }
 
   #book(place: StepPlace, way: Way | null): BookedWay {
-    // What is known already is not asked; what cannot be read is asked again as often as the step says.
+    // What is known already is not asked; what cannot be read is asked again as often as the step says, and
+    // whoever does not reply is reminded.
     const times =
       way?.by === 'known already'
         ? 0
         : way?.by === 'could not read'
           ? 1 + (waitingOf(place.step)?.retry?.times ?? 0)
-          : 1;
+          : way?.by === 'no reply'
+            ? 1 + (waitingOf(place.step)?.reminders?.length ?? 0)
+            : 1;
     const landed = this.world.channels.map((line) => this.world.landings(place, line));
     return {
       step: {

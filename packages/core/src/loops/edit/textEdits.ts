@@ -8,6 +8,7 @@ const WORDY = [
   'choices',
   'options',
   'retry',
+  'reminders',
   'variants',
   'offDuty',
   'confirm',

@@ -1,6 +1,6 @@
 import type { FieldType, FieldTypes } from '../../people/person';
 import { freshId, type Loop } from '../model/loop';
-import type { Target } from '../model/basics';
+import { MOST_REMINDERS, inOrder, type Target } from '../model/basics';
 import { kindOf, Step, waitingOf, type Option } from '../../engine/steps';
 import { fold } from '../../language/fold';
 import { fieldKey } from '../../language/slug';
@@ -135,7 +135,7 @@ class Typing {
     if (scene) return this.#newScene(scene[1]!.trim());
     if (/^[-*•]\s+\S/.test(line) || /^\[.+\]/.test(line)) return this.#choice(line);
     const word =
-      /^(say|ask|wait|set|tag|untag|join|leave|clear|opt|if|otherwise|vary|go|hand over|alert|send out|book|end|no reply|could not read|something else|does not know|never mind|retry|->|→)(?=$|[\s:])/i
+      /^(say|ask|wait|set|tag|untag|join|leave|clear|opt|if|otherwise|vary|go|hand over|alert|send out|book|end|no reply|could not read|something else|does not know|never mind|retry|remind|->|→)(?=$|[\s:])/i
         .exec(line)?.[1]
         ?.toLowerCase();
     if (word === undefined || !this.#read(word, line.slice(word.length).replace(/^\s*:?\s*/, ''), line))
@@ -292,6 +292,14 @@ class Typing {
         return this.#exit('dontKnow', this.#target(line.split(ARROW)[1] ?? 'next'));
       case 'never mind':
         return line.split(ARROW).length > 1 && this.#exit('cancel', this.#target(line.split(ARROW)[1]!));
+      case 'remind': {
+        const [, time, text] = /^(?:after\s+|in\s+)?(\d+\s*[a-z]+)\s*:?\s+(.+)$/is.exec(rest) ?? [];
+        const after = readDuration(time ?? '');
+        const waiting = this.#lastStep && waitingOf(this.#lastStep);
+        if (!after || text === undefined || !waiting) return false;
+        const reminders = inOrder([...(waiting.reminders ?? []), { after, text }]);
+        return reminders.length <= MOST_REMINDERS && this.#exit('reminders', reminders);
+      }
       case 'retry': {
         const [, times = '2', text] = /^(?:(\d)\s*(?:times)?\s*:?\s+)?(.+)$/is.exec(rest) ?? [];
         return (

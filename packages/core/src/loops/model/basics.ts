@@ -1,5 +1,6 @@
 import { counted } from '../../language/counted';
 import { z } from 'zod';
+import { LanguageCode } from '../../people/client';
 
 /**
  * Ids of scenes, steps, choices and cues: short, stable when things are renamed, safe inside a tapped
@@ -85,6 +86,17 @@ export function durationWords(duration: string): string {
 /** Goes on by itself after a time. */
 export const AfterExit = z.object({ after: Duration, to: Target }).strict();
 
+export const MOST_REMINDERS = 5;
+/** Said while nobody replies, before the exit for that; in the languages that it is worded in. */
+export const Reminder = z
+  .object({
+    after: Duration,
+    text: z.string().trim().min(1, 'a reminder needs its words').max(4_096),
+    variants: z.record(LanguageCode, z.string().trim().min(1).max(4_096)).optional(),
+  })
+  .strict();
+export type Reminder = z.infer<typeof Reminder>;
+
 /** What a waiting step may carry beside its own text; the same for every step that waits. */
 export const waitingParts = {
   /** Said again when a reply cannot be read, `times` times at most. */
@@ -100,6 +112,16 @@ export const waitingParts = {
   dontKnow: Target.optional(),
   /** The exit for "never mind" and its like. */
   cancel: Target.optional(),
+  /** Said one after the other while nobody replies; each so long after the question. */
+  reminders: z
+    .array(Reminder)
+    .min(1)
+    .max(MOST_REMINDERS)
+    .refine(
+      (all) => all.every(({ after }, at) => at === 0 || durationMs(after) > durationMs(all[at - 1]!.after)),
+      'each reminder comes later than the one before it',
+    )
+    .optional(),
   /** The exit "no reply in …". */
   noReply: AfterExit.optional(),
 };
@@ -110,6 +132,7 @@ export type WaitingParts = {
   somethingElse?: Target;
   dontKnow?: Target;
   cancel?: Target;
+  reminders?: Reminder[];
   noReply?: { after: string; to: Target };
 };
 
@@ -143,6 +166,18 @@ export interface Exit {
   /** Where in the step the target stands, for editing: e.g. ["choices", 0, "to"]. */
   path: (string | number)[];
 }
+
+/** Reminders in the order in which they are said; of two at one time the one that stands later. */
+export function inOrder(reminders: readonly Reminder[]): Reminder[] {
+  const byTime = new Map(reminders.map((each) => [durationMs(each.after), each]));
+  return [...byTime].sort(([one], [other]) => one - other).map(([, each]) => each);
+}
+
+/** The texts that every waiting step shares beside its own. */
+export const waitingTexts = ({ retry, reminders }: WaitingParts): string[] => [
+  ...(retry ? [retry.text] : []),
+  ...(reminders ?? []).flatMap(({ text, variants }) => [text, ...Object.values(variants ?? {})]),
+];
 
 /** The exits that every waiting step shares. */
 export function waitingExits(step: WaitingParts): Exit[] {
