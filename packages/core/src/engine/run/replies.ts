@@ -159,12 +159,11 @@ export class Replies {
     const waiting = waitingOf(step)!;
     if (waiting.somethingElse)
       return this.turn.playing.lead(run, waiting.somethingElse, (to) => ({ code: 'something else', to }));
-    const tries = run.tries + 1;
     const of = waiting.retry?.times ?? 0;
+    // Who does not know is asked once more: whatever cannot be read after that leaves.
+    const tries = doesNotKnow && run.tries < of ? of : run.tries + 1;
     this.turn.note({ code: 'could not read', reason, tries, of });
-    // Who does not know is asked once more, and not again.
-    const isAsked = waiting.retry && tries <= of && !(doesNotKnow && run.tries > 0 && waiting.otherwise);
-    if (waiting.retry && isAsked) {
+    if (waiting.retry && tries <= of) {
       const text = waiting.variants?.[this.turn.language]?.retry ?? waiting.retry.text;
       return this.turn.playing.proceed(
         run.id,
