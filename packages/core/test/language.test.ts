@@ -558,6 +558,16 @@ describe('steps', () => {
     free.says('go');
     expect(free.says('too many messages')).toEqual(['noted']);
   });
+  test('of a text that is too long the first characters are kept, and it is said', () => {
+    const talk = steps('[{ kind: ask, text: Tell us, reply: text, field: story }]');
+    talk.says('go');
+    talk.says('a'.repeat(5_000));
+    expect(String(talk.person.fields.story!.value)).toHaveLength(4_096);
+    expect(talk.notes()).toContain('text cut');
+    talk.says('go');
+    talk.says('short');
+    expect(talk.notes().filter((code) => code === 'text cut')).toHaveLength(1);
+  });
   test('who does not reply is reminded, again and again, each time in its own words, and leaves at last', () => {
     const loop = (variants = '') =>
       saying(

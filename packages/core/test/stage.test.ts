@@ -14,6 +14,10 @@ const SENTENCES: [Note, string][] = [
   [{ code: 'gathering', seconds: 20 }, 'Waits 20 s for more before reading it.'],
   [{ code: 'asked back', what: 'did you mean' }, 'Likely a slip of typing: asks whether another was meant.'],
   [{ code: 'reminded', after: '3h', nth: 1, of: 2 }, 'No reply in 3 h: reminder 1 of 2.'],
+  [
+    { code: 'text cut', kept: 4_096, of: 5_000 },
+    'Only its first 4,096 of 5,000 characters are kept; the conversation has all of it.',
+  ],
   [{ code: 'stop asked' }, 'May want no more messages: asks.'],
   [{ code: 'stop denied' }, 'Goes on being written to.'],
   [

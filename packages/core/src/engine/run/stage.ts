@@ -156,6 +156,8 @@ export function stageWords(note: Note): string {
         : 'Opted in on this line.';
     case 'asked to confirm':
       return `Asked to confirm the list ${note.list}.`;
+    case 'text cut':
+      return `Only its first ${note.kept.toLocaleString('en-GB')} of ${note.of.toLocaleString('en-GB')} characters are kept; the conversation has all of it.`;
     case 'stop asked':
       return 'May want no more messages: asks.';
     case 'stop denied':

@@ -14,7 +14,7 @@ import { LanguageCode } from '../../people/client';
 import { FieldType, valueWords, type Value } from '../../people/person';
 import { readChoice, readChoices } from '../../language/choice';
 import { phrases } from '../../language/phrases';
-import { READERS, readReply } from '../../language/replies';
+import { MOST_READ, READERS, readReply } from '../../language/replies';
 import type { Span } from '../../language/replies/reading';
 import { dayWords } from '../../time/zones';
 import {
@@ -205,6 +205,7 @@ export const ask: StepKind<Ask> = {
       summary: READERS[step.reply].words,
       gathers: step.gather !== undefined && reply.kind === 'text',
       take(play) {
+        if (reading.cutFrom) play.note({ code: 'text cut', kept: MOST_READ, of: reading.cutFrom });
         const words = phrases(world.language);
         if (suggestion)
           return askBack(
@@ -363,7 +364,7 @@ function whichIn({ type, from, to }: Span, language: string): string {
 }
 
 type AskReading =
-  | { ok: true; value: Value; confidence: number; suggestion?: Value }
+  | { ok: true; value: Value; confidence: number; suggestion?: Value; cutFrom?: number }
   | { ok: false; reason: string; either?: Value[]; span?: Span };
 
 function valueOf(step: Ask, reply: Reply, world: StepWorld, within?: Span): AskReading {

@@ -200,6 +200,8 @@ export type Note =
   | { code: 'booked already'; calendar: string }
   | { code: 'time gone'; from: number; zone: string }
   | { code: 'delivered'; ok: boolean; reason: string; to: string }
+  /** Of a text that was longer only so many characters are kept. */
+  | { code: 'text cut'; kept: number; of: number }
   | { code: 'stop asked' }
   | { code: 'stop denied' }
   | { code: 'consent'; what: ConsentWord; scope?: ConsentScope; list?: string }

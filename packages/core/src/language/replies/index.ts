@@ -60,9 +60,16 @@ export const READERS: Record<FieldType, ReplyReader> = {
   place,
 };
 
+/** How many characters of an answer are read, and kept of a text. */
+export const MOST_READ = 4_096;
+
 /** Reads a typed answer as a value of `type`, or says why it cannot be read. Never throws. */
 export function readReply(type: FieldType, written: string, world: ReadingWorld): Reading {
-  return READERS[type].read(written.slice(0, 4_096), world);
+  const reading = READERS[type].read(written.slice(0, MOST_READ), world);
+  // Of other values nothing is lost: they are short.
+  return reading.ok && type === 'text' && written.length > MOST_READ
+    ? { ...reading, cutFrom: written.length }
+    : reading;
 }
 
 export type { Reading, ReadingWorld, ReplyReader };

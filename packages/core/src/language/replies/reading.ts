@@ -3,11 +3,12 @@ import type { OpeningHours } from '../../time/openingHours';
 
 /**
  * What became of an answer: its typed value with its normal form and how sure the reading is (0 to 1), or the
- * reason why it could not be read. `suggestion` is a value that was more likely meant, to be asked about.
- * `either`: it is one of two, to be asked which; `span`: it lies in there, to be asked where.
+ * reason why it could not be read. `suggestion`: a value that was more likely meant, to be asked about.
+ * `cutFrom`: how many characters were written, where only the first of them are kept. `either`: it is one of
+ * two, to be asked which; `span`: it lies in there, to be asked where.
  */
 export type Reading =
-  | { ok: true; value: Value; normal: string; confidence: number; suggestion?: Value }
+  | { ok: true; value: Value; normal: string; confidence: number; suggestion?: Value; cutFrom?: number }
   | { ok: false; reason: string; either?: Value[]; span?: Span };
 
 /** Days (YYYY-MM-DD) or times of day (HH:MM), first and last included; null: without an end. */
