@@ -14,7 +14,7 @@ export const test = base.extend<{ quiet: void; meant: RegExp[] }>({
       const heard: string[] = [];
       page.on('console', (message) => {
         if (message.type() === 'error' || message.type() === 'warning')
-          heard.push(`${message.type()}: ${message.text()}`);
+          heard.push(`${message.type()}: ${message.text()} ${message.location().url}`.trim());
       });
       page.on('pageerror', (error) => heard.push(`thrown: ${error.message}`));
       await use();

@@ -2,6 +2,7 @@ import { fireEvent, render, renderHook, screen } from '@testing-library/react-na
 import type { ClientSummary, Session, TodayPage } from '@dart-loop/contract';
 import type { Role } from '@dart-loop/contract/roles';
 import { SWRConfig } from 'swr';
+import { get } from '../features/session/api';
 import { isLive, useLeaving } from '../features/session/useSession';
 import { ClientSwitch } from '../features/shell/ClientSwitch';
 import {
@@ -211,7 +212,25 @@ test('what is below a path is not asked for again while it is being left, and is
   });
   await expect(refused).rejects.toThrow('It has lines.');
   expect(live()).toEqual(keys);
+  // What was being asked for below it ends without an answer, and nothing else does.
+  const ended: string[] = [];
+  const fetched = jest.spyOn(globalThis, 'fetch').mockImplementation(
+    (address, options) =>
+      new Promise((_, reject) => {
+        options!.signal!.addEventListener('abort', () => {
+          ended.push(String(address));
+          reject(new Error('ended'));
+        });
+      }),
+  );
+  for (const path of ['/clients', '/clients/saltmarsh-ferries/brief'])
+    void get(path).then(
+      () => ended.push('answered'),
+      () => ended.push('refused'),
+    );
   await result.current(() => Promise.resolve());
+  expect(ended).toEqual(['/api/clients/saltmarsh-ferries/brief']);
+  fetched.mockRestore();
   expect(live()).toEqual(['/session', '/clients']);
   unmount();
   expect(live()).toEqual(keys);

@@ -18,6 +18,18 @@ export class ApiError extends Error {
   }
 }
 
+/** Whether an address is a path or lies below it. */
+export const isBelow = (path: string, address: string): boolean =>
+  address === path || (/^[/?]/.test(address.slice(path.length)) && address.startsWith(path));
+
+/** What is being asked for just now, with what ends it. */
+const asked = new Map<AbortController, string>();
+
+/** Ends what is being asked for below a path, which is about to be nobody's: it is answered by nothing. */
+export function dropAsked(path: string): void {
+  for (const [controller, address] of asked) if (isBelow(path, address)) controller.abort();
+}
+
 /** The one way to the server. Paths begin below /api. */
 export async function ask<T>(
   method: 'GET' | 'POST' | 'PUT' | 'DELETE',
@@ -25,21 +37,28 @@ export async function ask<T>(
   body?: unknown,
 ): Promise<T> {
   let response: Response;
+  let text: string;
+  const controller = new AbortController();
+  if (method === 'GET') asked.set(controller, path);
   try {
     response = await fetch(`/api${path}`, {
       method,
+      signal: controller.signal,
       credentials: 'same-origin',
       headers: body === undefined ? {} : { 'content-type': 'application/json' },
       body: body === undefined ? undefined : JSON.stringify(body),
     });
+    text = await response.text();
   } catch {
+    if (controller.signal.aborted) return new Promise(() => undefined);
     throw new ApiError(
       0,
       'No connection',
       'The server cannot be reached. What you wrote is kept here; it is tried again.',
     );
+  } finally {
+    asked.delete(controller);
   }
-  const text = await response.text();
   const parsed = response.headers.get('content-type')?.includes('json')
     ? (JSON.parse(text) as unknown)
     : text;

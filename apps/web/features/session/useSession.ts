@@ -1,7 +1,7 @@
 import { useEffect } from 'react';
 import useSWR, { useSWRConfig } from 'swr';
 import type { Session } from '@dart-loop/contract';
-import type { ApiError } from './api';
+import { dropAsked, isBelow, type ApiError } from './api';
 
 /** Who is signed in; null when nobody is. */
 export function useSession() {
@@ -15,23 +15,25 @@ const left = new Set<string>();
 /** Whether what a key stands for is asked for again when something has changed. */
 export function isLive(key: unknown): boolean {
   if (typeof key !== 'string') return false;
-  return ![...left].some(
-    (path) => key === path || (/^[/?]/.test(key.slice(path.length)) && key.startsWith(path)),
-  );
+  return ![...left].some((path) => isBelow(path, key));
 }
 
 /**
  * For a page whose subject is taken away by a press: from then on, and until the page is gone, what stands
- * below its path is not asked for again. A refusal ends that, and is thrown on.
+ * below its path is not asked for again, and what is being asked for is dropped. A refusal ends that, and is
+ * thrown on.
  */
 export function useLeaving(path: string): (work: () => Promise<void>) => Promise<void> {
+  const { mutate } = useSWRConfig();
   useEffect(() => () => void left.delete(path), [path]);
   return async (work) => {
     left.add(path);
+    dropAsked(path);
     try {
       await work();
     } catch (refused) {
       left.delete(path);
+      void mutate((key) => typeof key === 'string' && isBelow(path, key));
       throw refused;
     }
   };
