@@ -1,54 +1,22 @@
 import { addDays } from '../../time/zones';
+import {
+  dateOf,
+  dayIn,
+  dayNumber,
+  distinct,
+  firstOf,
+  monthAway,
+  monthOf,
+  one,
+  weekdayOf,
+  type DaysAt,
+  type DayWorld,
+} from './calendar';
 import { namedDay } from './namedDays';
 import type { Unit } from './senses';
 import type { Sentence } from './sentence';
-
-/** Days of the calendar (YYYY-MM-DD), first and last included; null: without an end. */
-export interface Days {
-  from: string | null;
-  to: string | null;
-}
-
-/** Days that are named at a place: those that it may be, or words for a day that no calendar has. */
-export interface DaysAt {
-  next: number;
-  choices: Days[];
-  /** "31 April". */
-  impossible?: string;
-  /** "In two months": not to the day. */
-  isAbout?: boolean;
-  /** Today, and a week from it, where its own weekday is named: a time may tell which. */
-  isTodaysWeekday?: boolean;
-}
-
-/** What the rules go by. Days are numbers since 1970 within. */
-export interface DayWorld {
-  /** Days since 1970 of the person's own day. */
-  today: number;
-  country: string;
-  days: 'ahead' | 'past' | 'any';
-  /** Days among which one is looked for, where it was asked which of them. */
-  within?: Days;
-}
-
-const DAY_MS = 86_400_000;
-export const dayNumber = (date: string): number => Date.parse(`${date}T00:00:00Z`) / DAY_MS;
-export const dateOf = (day: number): string => new Date(day * DAY_MS).toISOString().slice(0, 10);
-/** 1 to 7 from Monday. */
-const weekdayOf = (day: number): number => ((((day + 3) % 7) + 7) % 7) + 1;
-const monthOf = (day: number): { year: number; month: number; day: number } => {
-  const at = new Date(day * DAY_MS);
-  return { year: at.getUTCFullYear(), month: at.getUTCMonth() + 1, day: at.getUTCDate() };
-};
-/** Null for a day that no calendar has. */
-function dayIn(year: number, month: number, day: number): number | null {
-  const at = new Date(Date.UTC(year, month - 1, day));
-  return at.getUTCMonth() === month - 1 && at.getUTCDate() === day && year > 0 ? at.getTime() / DAY_MS : null;
-}
-const firstOf = (year: number, month: number) => Date.UTC(year, month - 1, 1) / DAY_MS;
-const one = (day: number): Days => ({ from: dateOf(day), to: dateOf(day) });
-const span = (from: number, to: number): Days => ({ from: dateOf(from), to: dateOf(to) });
-const distinct = (days: number[]): Days[] => [...new Set(days)].map(one);
+import { sideBefore, sideBehind } from './sides';
+import { endOfMonth, month, spanOfMonth, spanOfWeek, weekOfMonth } from './spans';
 
 type Rule = (said: Sentence, at: number, world: DayWorld) => DaysAt | null;
 
@@ -187,10 +155,6 @@ function dayOfMonth(said: Sentence, at: number, world: DayWorld): DaysAt | null 
   return null;
 }
 
-const monthAway = (year: number, month: number, away: number): [number, number] => {
-  const at = year * 12 + month - 1 + away;
-  return [Math.floor(at / 12), (at % 12) + 1];
-};
 const isWithin = (day: number, { within }: DayWorld) =>
   !within || ((within.from ?? '') <= dateOf(day) && dateOf(day) <= (within.to ?? '9'));
 
@@ -216,25 +180,6 @@ function named(said: Sentence, at: number, world: DayWorld): DaysAt | null {
       (each) => world.days === 'any' || (world.days === 'past' ? each <= world.today : each >= world.today),
     );
   return day === undefined ? null : { next: start + 1, choices: [one(day)] };
-}
-
-type Side = 'this' | 'next' | 'last' | 'coming' | 'after next' | null;
-/** "Next", "this", "last" before a word, and where the word is. */
-function sideBefore(said: Sentence, at: number): { side: Side; next: number } {
-  const start = said.skip(at, 'the', 'of', 'at');
-  for (const side of ['coming', 'next', 'this', 'last'] as const)
-    if (said.has(start, side)) {
-      const behind = said.skip(start + 1, side);
-      return { side: side === 'this' && said.has(start + 1, 'coming') ? 'coming' : side, next: behind };
-    }
-  return { side: null, next: start };
-}
-/** The same behind a word: "lunes que viene", "mardi dernier", "the week after next". */
-function sideBehind(said: Sentence, at: number): { side: Side; next: number } {
-  if (said.has(at, 'after') && said.has(at + 1, 'next')) return { side: 'after next', next: at + 2 };
-  if (said.has(at, 'next') || said.has(at, 'coming')) return { side: 'next', next: at + 1 };
-  if (said.has(at, 'last')) return { side: 'last', next: at + 1 };
-  return { side: null, next: at };
 }
 
 function weekday(said: Sentence, at: number, world: DayWorld): DaysAt | null {
@@ -329,132 +274,6 @@ function weekdayInMonth(said: Sentence, at: number, world: DayWorld): DaysAt | n
   );
   const chosen = world.days === 'past' ? fits.at(-1) : fits[0];
   return chosen === undefined ? null : { next: behind.next + 1, choices: [one(chosen)] };
-}
-
-/** "First week of January", "the last week of December". */
-function weekOfMonth(said: Sentence, at: number, world: DayWorld): DaysAt | null {
-  const start = said.skip(at, 'the', 'in');
-  const ordinal = said.has(start, 'last') ? -1 : said.sense(start, 'ordinal')?.n;
-  if (ordinal === undefined || ordinal > 4 || said.sense(start + 1, 'unit')?.unit !== 'week') return null;
-  const next = said.skip(start + 2, 'of', 'the');
-  if (!said.has(next, 'month')) return null;
-  const whole = monthNamed(said, next, null, { ...world, today: world.today - 31 });
-  const [{ from, to }] = whole.choices as [{ from: string; to: string }];
-  const first = ordinal === -1 ? dayNumber(to) - 6 : dayNumber(`${from.slice(0, 8)}01`) + (ordinal - 1) * 7;
-  return { next: whole.next, choices: [span(first, first + 6)] };
-}
-
-type Part = 'early' | 'mid' | 'late' | null;
-function partBefore(said: Sentence, at: number): { part: Part; next: number } {
-  for (const part of ['early', 'mid', 'late'] as const)
-    if (said.has(at, part)) return { part, next: said.skip(at + 1, 'of', 'the') };
-  return said.has(at, 'end')
-    ? { part: 'late', next: said.skip(at + 1, 'of', 'the') }
-    : { part: null, next: at };
-}
-
-/** "Next week", "early next week", "the week after next", "this weekend". */
-function spanOfWeek(said: Sentence, at: number, { today }: DayWorld): DaysAt | null {
-  const start = said.skip(at, 'the', 'at', 'in', 'of');
-  const { part, next } = partBefore(said, start);
-  const before = sideBefore(said, next);
-  const weekend = said.has(before.next, 'weekend');
-  const unit = said.sense(before.next, 'unit');
-  if (!weekend && unit?.unit !== 'week') return null;
-  const behind = sideBehind(said, before.next + 1);
-  const side = behind.side ?? before.side;
-  const end = behind.side ? behind.next : before.next + 1;
-  if (side === null && !weekend && part === null) return null;
-  const monday =
-    today -
-    weekdayOf(today) +
-    1 +
-    (side === 'next' ? 7 : side === 'after next' ? 14 : side === 'last' ? -7 : 0);
-  if (weekend) {
-    // "Next weekend" may be this one, too: it is asked which day.
-    const first = side === 'next' && today < monday - 2 ? monday - 2 : monday + 5;
-    return { next: end, choices: [span(side === 'last' ? first : Math.max(first, today), monday + 6)] };
-  }
-  const [from, to] = part === 'early' ? [0, 2] : part === 'mid' ? [1, 3] : part === 'late' ? [3, 6] : [0, 6];
-  const first = side === 'this' || side === null ? Math.max(monday + from, today) : monday + from;
-  return { next: end, choices: [span(first, Math.max(first, monday + to))] };
-}
-
-/** "Next month", "early December", "in April", "next year". */
-function spanOfMonth(said: Sentence, at: number, world: DayWorld): DaysAt | null {
-  const start = said.skip(at, 'the', 'at', 'in', 'of');
-  const { part, next } = partBefore(said, start);
-  const before = sideBefore(said, next);
-  const month = said.sense(before.next, 'month');
-  const unit = said.sense(before.next, 'unit');
-  const here = monthOf(world.today);
-  if (unit?.unit === 'month' || unit?.unit === 'year') {
-    const behind = sideBehind(said, before.next + 1);
-    const side = behind.side ?? before.side;
-    if (side === null || (said.has(start, 'end') && unit.unit === 'month')) return null;
-    const end = behind.side ? behind.next : before.next + 1;
-    const away = side === 'next' ? 1 : side === 'after next' ? 2 : side === 'last' ? -1 : 0;
-    if (unit.unit === 'year')
-      return {
-        next: end,
-        choices: [span(firstOf(here.year + away, 1), firstOf(here.year + away + 1, 1) - 1)],
-      };
-    return {
-      next: end,
-      choices: [monthSpan(...monthAway(here.year, here.month, away), part, away === 0 ? world.today : 0)],
-    };
-  }
-  // A month by itself needs something that says it is one: "may" and "march" are other words as well.
-  if (!month || (start === at && part === null && before.side === null)) return null;
-  return monthNamed(said, before.next, part, world);
-}
-
-/** A month that is all that is said: "April", "may 1990". */
-function month(said: Sentence, at: number, world: DayWorld): DaysAt | null {
-  if (!said.has(at, 'month')) return null;
-  const number = said.numberAt(at + 1);
-  const hasYear = number?.digits === 4;
-  if (said.length !== 1 && !hasYear) return null;
-  return monthNamed(said, at, null, world);
-}
-
-function monthNamed(said: Sentence, at: number, part: Part, world: DayWorld): DaysAt {
-  const { n } = said.sense(at, 'month')!;
-  const here = monthOf(world.today);
-  const number = said.numberAt(said.skip(at + 1, 'of'));
-  const year = number?.digits === 4 ? number : null;
-  const isPast = world.days === 'past' ? n > here.month : n < here.month;
-  const of = year?.n ?? here.year + (isPast ? (world.days === 'past' ? -1 : 1) : 0);
-  const floor = !year && of === here.year && n === here.month && world.days !== 'past' ? world.today : 0;
-  return { next: year ? year.next : at + 1, choices: [monthSpan(of, n, part, floor)] };
-}
-
-function monthSpan(year: number, month: number, part: Part, floor: number): Days {
-  const first = firstOf(year, month);
-  const last = firstOf(...monthAway(year, month, 1)) - 1;
-  const [from, to] =
-    part === 'early'
-      ? [first, first + 9]
-      : part === 'mid'
-        ? [first + 10, first + 19]
-        : part === 'late'
-          ? [first + 20, last]
-          : [first, last];
-  return span(floor ? Math.max(from, Math.min(floor, to)) : from, to);
-}
-
-/** "End of the month", "a fin de mes": its last day. */
-function endOfMonth(said: Sentence, at: number, world: DayWorld): DaysAt | null {
-  const start = said.skip(at, 'the', 'at');
-  if (!said.has(start, 'end')) return null;
-  const before = sideBefore(said, said.skip(start + 1, 'of', 'the'));
-  const unit = said.sense(before.next, 'unit');
-  if (unit?.unit !== 'month') return null;
-  const behind = sideBehind(said, before.next + 1);
-  const { year, month } = monthOf(world.today);
-  const away = (behind.side ?? before.side) === 'next' ? 1 : 0;
-  const last = firstOf(...monthAway(year, month, away + 1)) - 1;
-  return { next: behind.side ? behind.next : before.next + 1, choices: [one(last)] };
 }
 
 const LENGTH: Partial<Record<Unit, number>> = { day: 1, week: 7 };

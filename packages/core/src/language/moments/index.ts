@@ -1,11 +1,12 @@
 import { localTime, minutesOf, timeOfMinutes } from '../../time/zones';
 import { scopeOf } from '../scope';
 import { partAt, timeAt, ofHalf, type PartOfDay } from './clock';
-import { dateOf, dayNumber, daysAt, type Days } from './days';
+import { dateOf, dayNumber, type Days } from './calendar';
+import { daysAt } from './days';
 import { Sentence } from './sentence';
 
 export { usual, type PartOfDay } from './clock';
-export type { Days } from './days';
+export type { Days } from './calendar';
 
 /** A day, a time of day, or both, as they stand in somebody's words; what is not named is empty or null. */
 export interface Moment {
