@@ -51,7 +51,9 @@ export async function personPage(
           p.lists, p.created_at, p.last_seen_at from person p where p.client_id = $1 and p.id = $2`,
       key,
     )
-  ).rows[0]!;
+  ).rows[0];
+  // Somebody may be erased, or merged into another, just between.
+  if (!person) throw notFound('person');
   const identities = await db.query<Omit<PersonPage['identities'][number], 'since'> & { since: Date }>(
     `
      select i.id, l.channel, l.name as line, l.id as "lineId", i.address, i.handle, i.created_at as since,
