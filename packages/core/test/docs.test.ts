@@ -45,9 +45,11 @@ function loopsOf({ kind, yaml }: Example): Loop[] {
     ];
   const targets = [
     ...new Set(
-      [...yaml.matchAll(/(?:\bto|otherwise|somethingElse|cancel|unknown|failed|full): ([a-z][a-z-]*)/g)].map(
-        (match) => match[1]!,
-      ),
+      [
+        ...yaml.matchAll(
+          /(?:\bto|otherwise|somethingElse|dontKnow|cancel|unknown|failed|full): ([a-z][a-z-]*)/g,
+        ),
+      ].map((match) => match[1]!),
     ),
   ].filter((to) => to !== 'next' && to !== 'end' && to !== 'bookings');
   const scenes = targets
