@@ -28,7 +28,7 @@ const later = heard<{
   choices: Chosen[];
   dates: Plain;
   numbers: Plain;
-  moments: { days: PerLanguage; times: PerLanguage };
+  moments: { days: PerLanguage; past: PerLanguage; times: PerLanguage };
 }>('later');
 /** Everything that was written, with what was meant and what was read; "ask" is asking again. */
 const CASES: Record<string, Case[]> = {
@@ -44,6 +44,7 @@ const CASES: Record<string, Case[]> = {
   'dates, later': plain('date', later.dates),
   'numbers, later': plain('number', later.numbers),
   'days, later': perLanguage('date', later.moments.days),
+  'days gone by, later': perLanguage('date', later.moments.past, { days: 'past' }),
   'times, later': perLanguage('time', later.moments.times),
 };
 

@@ -192,7 +192,7 @@ const isPartBehind = (said: Sentence, at: number) =>
 
 /** A part of the day from one token on: "this evening", "after 5", "between 3 and 5". */
 export function partAt(said: Sentence, at: number): PartAt | null {
-  const bounded = betweenTimes(said, at) ?? beyondTime(said, at);
+  const bounded = fromUntil(said, at) ?? betweenTimes(said, at) ?? beyondTime(said, at);
   if (bounded) return { ...bounded, isToday: false };
   const isThis = said.has(at, 'this');
   const start = said.skip(at, 'this', 'in', 'the', 'at', 'filler', 'of');
@@ -206,6 +206,16 @@ export function partAt(said: Sentence, at: number): PartAt | null {
 /** Of two halves of the day the one in which most things are done: from eight in the morning to eight. */
 export const usual = (times: readonly string[]): string | undefined =>
   times.find((time) => time >= '08:00' && time < '20:00') ?? times[0];
+
+/** "10-12", beside a day. */
+function fromUntil(said: Sentence, at: number): { next: number; part: PartOfDay } | null {
+  const figures = said.tokens[at]?.figures;
+  const [first, second, more] = figures?.parts ?? [];
+  if (figures?.by !== '-' || first === undefined || second === undefined || more !== undefined) return null;
+  if (said.length === 1 || first > 24 || second > 24) return null;
+  const [from, to] = [usual(halves(first, 0))!, usual(halves(second, 0))!];
+  return from < to ? { next: at + 1, part: { at: from, from, to } } : null;
+}
 
 function betweenTimes(said: Sentence, at: number): { next: number; part: PartOfDay } | null {
   if (!said.has(at, 'between', 'from')) return null;

@@ -4,18 +4,18 @@ import {
   dayIn,
   dayNumber,
   distinct,
-  firstOf,
   monthAway,
   monthOf,
   one,
   weekdayOf,
+  type Days,
   type DaysAt,
   type DayWorld,
 } from './calendar';
 import { namedDay } from './namedDays';
-import type { Unit } from './senses';
 import type { Sentence } from './sentence';
 import { sideBefore, sideBehind } from './sides';
+import { shiftBehind, shifted } from './shifts';
 import { endOfMonth, month, spanOfMonth, spanOfWeek, weekOfMonth } from './spans';
 
 type Rule = (said: Sentence, at: number, world: DayWorld) => DaysAt | null;
@@ -32,6 +32,7 @@ const RULES: Rule[] = [
   spanOfMonth,
   endOfMonth,
   shifted,
+  weekdayAndDay,
   weekday,
   named,
   ahead,
@@ -58,11 +59,14 @@ function written(said: Sentence, at: number, world: DayWorld): DaysAt | null {
   if (!figures || figures.by === ':' || figures.by === 'h') return null;
   const [a, b, c] = figures.parts as [number, number, number?];
   const next = at + 1;
-  if (figures.by === '-' && a > 31) {
+  if (said.has(next, 'am', 'pm', 'clock')) return null;
+  // "Friday 12-2" is from when until when.
+  if (figures.by === '-' && c === undefined && said.length > 1) return null;
+  if (a > 31) {
     const day = dayIn(a, b, c ?? 1);
     return day === null ? { next, choices: [], impossible: said.words(at)! } : { next, choices: [one(day)] };
   }
-  const year = c === undefined ? null : c < 100 ? 2000 + c : c;
+  const year = c === undefined ? null : c < 100 ? fullYear(c, world) : c;
   const dayFirst = inYears(b, a, year, world);
   const monthFirst = inYears(a, b, year, world);
   const tried = MONTH_FIRST.has(world.country) ? [monthFirst, dayFirst] : [dayFirst, monthFirst];
@@ -73,6 +77,12 @@ function written(said: Sentence, at: number, world: DayWorld): DaysAt | null {
       ? null
       : { next, choices: [], impossible: said.words(at)! };
   return { next, choices: distinct(BOTH_WAYS.has(world.country) ? found : found.slice(0, 1)) };
+}
+
+/** A year of two figures: of the last century where this one's is still ahead, and the past is asked for. */
+function fullYear(short: number, { today, days }: DayWorld): number {
+  const isAhead = 2000 + short > monthOf(today).year + (days === 'any' ? 20 : 0);
+  return isAhead && days !== 'ahead' ? 1900 + short : 2000 + short;
 }
 
 /** A day of a month: in its year, or in the nearest on the side that is asked for; 29 February waits. */
@@ -110,10 +120,9 @@ function dayAndMonth(said: Sentence, at: number, world: DayWorld): DaysAt | null
     [day, month, next] = [number.n, found.n, number.next];
   }
   const behind = said.tokens[next]?.isBreak ? next + 1 : said.skip(next, 'of');
-  const year = said.numberAt(behind);
-  const hasYear = year !== null && year.digits === 4 && year.n >= 1880 && year.n <= 2200;
-  const found = inYears(month, day, hasYear ? year.n : null, world);
-  const end = hasYear ? year.next : next;
+  const year = yearAt(said, behind, world);
+  const found = inYears(month, day, year?.n ?? null, world);
+  const end = year?.next ?? next;
   if (found === null)
     return {
       next: end,
@@ -124,12 +133,17 @@ function dayAndMonth(said: Sentence, at: number, world: DayWorld): DaysAt | null
         .join(' '),
     };
   // "Friday 5 December", where the 5th is a Saturday: the Friday beside it may be meant as well.
-  const off = named ? (((named.n - weekdayOf(found)) % 7) + 7) % 7 : 0;
-  if (off === 0) return { next: end, choices: [one(found)] };
-  return {
-    next: end,
-    choices: distinct([off > 3 ? found + off - 7 : found + off, found].sort((a, b) => a - b)),
-  };
+  return { next: end, choices: named ? fitting(named.n, found) : [one(found)] };
+}
+
+/** A year behind a month: of four figures, or of two that can be nothing else. */
+function yearAt(said: Sentence, at: number, world: DayWorld): { n: number; next: number } | null {
+  const number = said.numberAt(at);
+  if (!number || number.isOrdinal) return null;
+  if (number.digits === 4) return number.n >= 1880 && number.n <= 2200 ? number : null;
+  const isTime = said.has(number.next, 'am', 'pm', 'clock', 'unit', 'part', 'about', 'half', 'to', 'past');
+  const isYear = number.digits === 2 && number.n > 24 && !isTime && said.endsAt(number.next);
+  return isYear ? { n: fullYear(number.n, world), next: number.next } : null;
 }
 
 /** "The 12th", "am 12.", "el día 12". */
@@ -157,6 +171,21 @@ function dayOfMonth(said: Sentence, at: number, world: DayWorld): DaysAt | null 
 
 const isWithin = (day: number, { within }: DayWorld) =>
   !within || ((within.from ?? '') <= dateOf(day) && dateOf(day) <= (within.to ?? '9'));
+
+/** "Sat 5th", "Friday the 4th": where they do not fit, either may be meant. */
+function weekdayAndDay(said: Sentence, at: number, world: DayWorld): DaysAt | null {
+  const named = said.sense(at, 'weekday');
+  const found = named && dayOfMonth(said, at + 1, world);
+  const date = found?.choices[0]?.from;
+  if (!named || !found || !date) return null;
+  return { next: found.next, choices: fitting(named.n, dayNumber(date)) };
+}
+
+/** A day, and beside it the nearest one of a weekday that was named with it, where that is another. */
+function fitting(weekday: number, day: number): Days[] {
+  const off = (((weekday - weekdayOf(day)) % 7) + 7) % 7;
+  return distinct([off > 3 ? day + off - 7 : day + off, day].sort((a, b) => a - b));
+}
 
 /** Today, tomorrow and their like, and weeks from them: "today week", "heute in drei Wochen". */
 function ahead(said: Sentence, at: number, world: DayWorld): DaysAt | null {
@@ -213,22 +242,6 @@ function weekday(said: Sentence, at: number, world: DayWorld): DaysAt | null {
     : { next, choices: [one(coming)] };
 }
 
-/** "Monday week", "Montag in einer Woche", "lundi en huit": how much later, in days. */
-function shiftBehind(said: Sentence, at: number): { days: number; next: number } | null {
-  const bare = said.sense(at, 'unit');
-  if (bare?.unit === 'week' && !said.numberAt(at - 1)) return { days: 7 * bare.times, next: at + 1 };
-  if (!said.has(at, 'in')) return null;
-  const number = said.numberAt(at + 1);
-  if (!number) return null;
-  const unit = said.sense(number.next, 'unit');
-  if (unit && (unit.unit === 'day' || unit.unit === 'week'))
-    return { days: number.n * unit.times * (unit.unit === 'week' ? 7 : 1), next: number.next + 1 };
-  // A week has eight days there, and two have fifteen.
-  if (!unit && (number.n === 8 || number.n === 15) && said.words(at) === 'en')
-    return { days: number.n - 1, next: number.next };
-  return null;
-}
-
 /** "Not this Monday, the one after". */
 function theOneAfter(said: Sentence, at: number, world: DayWorld): DaysAt | null {
   if (!said.has(at, 'not')) return null;
@@ -274,52 +287,6 @@ function weekdayInMonth(said: Sentence, at: number, world: DayWorld): DaysAt | n
   );
   const chosen = world.days === 'past' ? fits.at(-1) : fits[0];
   return chosen === undefined ? null : { next: behind.next + 1, choices: [one(chosen)] };
-}
-
-const LENGTH: Partial<Record<Unit, number>> = { day: 1, week: 7 };
-
-/** "In 10 days", "three weeks today", "a fortnight on Friday", "2 years ago", "hace dos años". */
-function shifted(said: Sentence, at: number, world: DayWorld): DaysAt | null {
-  const isAgoBefore = said.has(at, 'ago');
-  const start = isAgoBefore || said.has(at, 'in') ? at + 1 : at;
-  const direct = said.sense(start, 'unit');
-  const number = direct && direct.times > 1 ? { n: 1, next: start } : said.numberAt(start);
-  if (!number) return null;
-  const unit = said.sense(number.next, 'unit');
-  if (!unit || unit.unit === 'hour' || unit.unit === 'minute') return null;
-  const count = number.n * unit.times;
-  let next = number.next + 1;
-  const isAgo = isAgoBefore || said.has(next, 'ago');
-  if (!isAgoBefore && isAgo) next++;
-  const sign = isAgo ? -1 : 1;
-  let base = world.today;
-  let based = false;
-  if (!isAgo) {
-    // From a day that is named behind: "from Friday", "on Friday", "today".
-    const behind = said.has(next, 'from', 'of', 'after') ? next + 1 : next;
-    const day = said.sense(behind, 'weekday');
-    const fromDay = said.sense(behind, 'ahead');
-    if (day) {
-      base = world.today + ((((day.n - weekdayOf(world.today)) % 7) + 7) % 7 || 7);
-      [next, based] = [behind + 1, true];
-    } else if (fromDay) {
-      base = world.today + fromDay.n;
-      [next, based] = [behind + 1, true];
-    } else if (said.has(next, 'from'))
-      [next, based] = [said.has(next + 1, 'now') ? next + 2 : next + 1, true];
-    if (!based && start === at) return null;
-  }
-  const length = LENGTH[unit.unit];
-  if (length !== undefined) return { next, choices: [one(base + sign * count * length)] };
-  if (count > 1_200) return null;
-  const here = monthOf(base);
-  const [year, month] = monthAway(here.year, here.month, sign * count * (unit.unit === 'year' ? 12 : 1));
-  const last = firstOf(...monthAway(year, month, 1)) - 1;
-  return {
-    next,
-    choices: [one(Math.min(firstOf(year, month) + here.day - 1, last))],
-    isAbout: true,
-  };
 }
 
 /** "After the 15th", "before Friday": any of many. */

@@ -89,8 +89,7 @@ function momentsIn(said: Sentence, world: MomentWorld): { moments: Moment[]; imp
     const day = time?.inMinutes === undefined ? daysAt(said, at, dayWorld) : null;
     const part = day ? null : partAt(said, at);
     if (day?.impossible) impossible = day.impossible;
-    // "8.15" by itself is a time where a time is asked for.
-    if (day && day.choices.length > 0 && !(world.asksTime && time && said.tokens[at]?.figures?.by === '.')) {
+    if (day && day.choices.length > 0 && !(time && isRatherTime(said, at, world))) {
       const both = moment.days.length > 0 ? shared(moment.days, day.choices) : day.choices;
       if (moment.days.length > 0 && both.length === 0) next();
       moment.days = both.length > 0 ? both : day.choices;
@@ -123,6 +122,12 @@ function momentsIn(said: Sentence, world: MomentWorld): { moments: Moment[]; imp
   next();
   return { moments: settled(found, local, world), impossible };
 }
+
+/** "8.15" where a time is asked for, and "Tuesday 9.30" in any case. */
+const isRatherTime = (said: Sentence, at: number, { asksTime }: MomentWorld): boolean =>
+  said.tokens[at]?.figures?.by === '.' &&
+  (asksTime === true ||
+    said.tokens.some((_, other) => other !== at && said.has(other, 'weekday', 'ahead', 'named', 'month')));
 
 const empty = (): Moment & { isTodaysWeekday: boolean } => ({
   days: [],

@@ -524,6 +524,8 @@ function lexicon(language: Language): Lexicon {
   return made;
 }
 
+const JOINS = new Set(['de', 'di', 'du', 'el', 'le', 'il']);
+
 /** Most words that one entry has. */
 export const LONGEST = 5;
 
@@ -535,7 +537,7 @@ export function sensesOf(words: string, language: string): readonly Sense[] {
   const own = (each: Language) => (WORDS[each] ? lexicon(each).get(words) : undefined);
   const found = own(language as Language) ?? own('en');
   if (found) return found;
-  // A word of two letters is another word in the next language.
-  if (words.length <= 2) return [];
+  // A word of two letters is another word in the next language, but for what joins: "1 de enero".
+  if (words.length <= 2) return JOINS.has(words) ? [{ is: 'of' }, { is: 'the' }] : [];
   return LANGUAGES.map(own).find((each) => each !== undefined) ?? [];
 }

@@ -26,7 +26,7 @@ export interface Token {
 
 const PIECES = new RegExp(
   [
-    String.raw`\d{4}-\d{1,2}-\d{1,2}(?!\d)`,
+    String.raw`\d{4}(?<first>[./-])\d{1,2}\k<first>\d{1,2}(?!\d)`,
     String.raw`(?<![\d])\d{1,2}(?<by>[./-])\d{1,2}(?:\k<by>(?:\d{4}|\d{2}))?[./]?(?!\d)`,
     String.raw`\d{1,2}[:.h]\d{2}(?!\d)`,
     String.raw`\d+(?:st|nd|rd|th|er|ere|eme|o|a)(?!\p{L})`,
