@@ -81,14 +81,15 @@ function inTurn(lists: readonly FreeTime[][]): FreeTime[] {
 
 /** What comes nearest to a moment that is not free: on its day, and about its time. */
 function nearest(
-  { days, times, part }: Moment,
+  moment: Moment,
   free: readonly FreeTime[],
   some: (times: readonly FreeTime[], near: boolean) => Wish,
 ): Wish {
+  const { days, times, part } = moment;
   const aims = times.length > 0 ? times : part ? [part.at] : [];
   const away = ({ time }: FreeTime) =>
     aims.length === 0 ? 0 : Math.min(...aims.map((aim) => Math.abs(minutesOf(time) - minutesOf(aim))));
-  const thatDay = free.filter((each) => isOn(each, { days, times, part, isAbout: false }));
+  const thatDay = free.filter((each) => isOn(each, moment));
   const about = thatDay.filter((each) => away(each) <= ABOUT);
   if (days.length === 0) return some(about.length > 0 ? about : free, true);
   if (thatDay.length > 0)

@@ -47,7 +47,10 @@ const SENTENCES = [
   String.raw`(?:toglietemi|toglimi) dalla lista`,
   String.raw`smett(?:ete|etela|i|ila) di (?:scrivermi|mandarmi)`,
 ];
-const STOPS = new RegExp(`(?:^| )(?:${SENTENCES.map((each) => each.replace(/^\^/, '(?<=^)')).join('|')})`);
+/** Any of the sentences, from a word's beginning on. */
+const anyOf = (sentences: readonly string[]): RegExp =>
+  new RegExp(`(?:^| )(?:${sentences.map((each) => each.replace(/^\^/, '(?<=^)')).join('|')})`);
+const STOPS = anyOf(SENTENCES);
 /** "Don't stop texting me" and "why did you stop texting me" want the opposite. */
 const OPPOSITE = /\b(?:dont|do not|never|not|did|didnt|does|why|when)(?: you| they| we| it)? stop\b/;
 
@@ -70,7 +73,7 @@ const UNSURE = [
   String.raw`chega de mensagens|^(?:ja )?chega$|mensagens demais`,
   String.raw`troppi messaggi|basta (?:con i )?messaggi`,
 ];
-const MAY_STOP = new RegExp(`(?:^| )(?:${UNSURE.map((each) => each.replace(/^\^/, '(?<=^)')).join('|')})`);
+const MAY_STOP = anyOf(UNSURE);
 
 /** Longer than this, something is told; a wish to stop is a short one. */
 export const LONGEST_STOP = 200;

@@ -85,6 +85,21 @@ export function passedOver(heard: readonly HeardCue[], reason: string): Candidat
   return heard.map((each) => cueCandidate(each, placeOfCue(each), 'lost', reason));
 }
 
+/** Place 2, answered by the program itself; `why` is what everybody else has lost by. */
+export const answeredByProgram = (
+  turn: Turn,
+  heard: readonly HeardCue[],
+  reason: string,
+  why: string,
+): Response =>
+  finished(turn, {
+    candidates: [
+      won('opt-out, opt-in or help word', 'the program itself', reason),
+      ...outranked(turn, why),
+      ...passedOver(heard, why),
+    ],
+  });
+
 export function cueCandidate(
   heard: HeardCue,
   place: Place,

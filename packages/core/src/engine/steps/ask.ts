@@ -16,7 +16,7 @@ import { readChoice, readChoices } from '../../language/choice';
 import { phrases } from '../../language/phrases';
 import { MOST_READ, READERS, readReply } from '../../language/replies';
 import type { Span } from '../../language/replies/reading';
-import { dayWords } from '../../time/zones';
+import { askBack, askedWhich, spoken, whichOf } from './askBack';
 import {
   WAIT,
   go,
@@ -299,69 +299,6 @@ function isSkip(step: Ask, text: string, world: StepWorld): boolean {
 
 /** How sure a reading is that is taken without asking. */
 const TAKEN_FROM = 0.6;
-
-/** A value as it stands in a question of ours: a day with its weekday. */
-const spoken = (value: Value, language: string): string =>
-  value.type === 'date' ? dayWords(value.value, language, 'long') : valueWords(value);
-
-/** The values to choose from, short enough for a button. */
-const whichOf = (values: readonly Value[], language: string) =>
-  values.map((value, at) => ({
-    id: `which-${at + 1}`,
-    label: value.type === 'date' ? dayWords(value.value, language, 'short') : valueWords(value),
-  }));
-
-function askBack(
-  play: Play,
-  text: string,
-  choices: { id: string; label: string }[],
-  aside: Exclude<Aside, { kind: 'times' }>,
-): Outcome {
-  play.note({ code: 'asked back', what: aside.kind });
-  play.say(text, choices);
-  return { kind: 'wait', for: 'reply', aside };
-}
-
-/**
- * The question which of two is meant, or which day or time of a span. Null where there is neither, and where
- * just that was asked.
- */
-function askedWhich(
-  { either, span }: Extract<AskReading, { ok: false }>,
-  world: StepWorld,
-  asked: Span | undefined,
-): StepReading | null {
-  const { language } = world;
-  const words = phrases(language);
-  const [one, other] = either ?? [];
-  if (one && other)
-    return {
-      ok: true,
-      summary: 'one of two',
-      take: (play) =>
-        askBack(
-          play,
-          words.whichOf(spoken(one, language), spoken(other, language)),
-          whichOf([one, other], language),
-          { kind: 'which of', values: [one, other] },
-        ),
-    };
-  if (!span || (asked && asked.from === span.from && asked.to === span.to)) return null;
-  return {
-    ok: true,
-    summary: span.type === 'date' ? 'more than one day' : 'more than one time',
-    take: (play) => askBack(play, whichIn(span, language), [], { kind: 'which in', span }),
-  };
-}
-
-function whichIn({ type, from, to }: Span, language: string): string {
-  const words = phrases(language)[type === 'date' ? 'whichDay' : 'whichTime'];
-  const end = (at: string) => (type === 'date' ? dayWords(at, language, 'of month') : at);
-  const begins = from !== null && from !== '00:00' ? from : null;
-  const ends = to !== null && to !== '23:59' ? to : null;
-  if (begins && ends) return words.between(end(begins), end(ends));
-  return begins ? words.from(end(begins)) : words.until(end(ends ?? to ?? ''));
-}
 
 type AskReading =
   | { ok: true; value: Value; confidence: number; suggestion?: Value; cutFrom?: number }

@@ -31,6 +31,8 @@ export const dayNumber = (date: string): number => Date.parse(`${date}T00:00:00Z
 export const dateOf = (day: number): string => new Date(day * DAY_MS).toISOString().slice(0, 10);
 /** 1 to 7 from Monday. */
 export const weekdayOf = (day: number): number => ((((day + 3) % 7) + 7) % 7) + 1;
+/** How many days on a weekday comes, from a day on: 0 to 6. */
+export const daysUntil = (weekday: number, day: number): number => (weekday - weekdayOf(day) + 7) % 7;
 export const monthOf = (day: number): { year: number; month: number; day: number } => {
   const at = new Date(day * DAY_MS);
   return { year: at.getUTCFullYear(), month: at.getUTCMonth() + 1, day: at.getUTCDate() };

@@ -163,13 +163,12 @@ function withMinutes(
   if (said.has(behind, 'less')) {
     const less = said.skip(behind + 1, 'the');
     if (said.has(less, 'quarter')) return whole(less + 1, -15);
-    if (said.words(less) === 'cuarto') return whole(less + 1, -15);
     const number = said.numberAt(less);
     if (number?.n === 1 && said.has(number.next, 'quarter')) return whole(number.next + 1, -15);
     if (number && number.n < 60) return whole(number.next, -number.n);
   }
   if (said.has(behind, 'half') && said.sense(behind + 1, 'unit') === undefined) return whole(behind + 1, 30);
-  if (said.has(behind, 'quarter') || said.words(behind) === 'cuarto') return whole(behind + 1, 15);
+  if (said.has(behind, 'quarter')) return whole(behind + 1, 15);
   const minutes = said.numberAt(behind);
   if (minutes && !minutes.isOrdinal && minutes.n < 60 && (minutes.n >= 10 || clock > at)) {
     const isClock = behind > at || (minutes.digits === undefined && minutes.n % 5 === 0);

@@ -3,6 +3,7 @@ import {
   dateOf,
   dayIn,
   dayNumber,
+  daysUntil,
   distinct,
   monthAway,
   monthOf,
@@ -183,7 +184,7 @@ function weekdayAndDay(said: Sentence, at: number, world: DayWorld): DaysAt | nu
 
 /** A day, and beside it the nearest one of a weekday that was named with it, where that is another. */
 function fitting(weekday: number, day: number): Days[] {
-  const off = (((weekday - weekdayOf(day)) % 7) + 7) % 7;
+  const off = daysUntil(weekday, day);
   return distinct([off > 3 ? day + off - 7 : day + off, day].sort((a, b) => a - b));
 }
 
@@ -219,7 +220,7 @@ function weekday(said: Sentence, at: number, world: DayWorld): DaysAt | null {
   const side = behind?.side ?? before.side;
   const next = behind?.side ? behind.next : before.next + 1;
   const { today } = world;
-  const away = (((found.n - weekdayOf(today)) % 7) + 7) % 7;
+  const away = daysUntil(found.n, today);
   const weeks = shiftBehind(said, next);
   if (weeks) return { next: weeks.next, choices: [one(today + (away || 7) + weeks.days)] };
   if (world.within) {
@@ -254,7 +255,7 @@ function theOneAfter(said: Sentence, at: number, world: DayWorld): DaysAt | null
     next++;
   }
   if (!said.has(next, 'the one after')) return null;
-  const away = (((found.n - weekdayOf(world.today)) % 7) + 7) % 7;
+  const away = daysUntil(found.n, world.today);
   return { next: next + 1, choices: [one(world.today + (away || 7) + 7)] };
 }
 

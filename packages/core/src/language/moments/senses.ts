@@ -191,6 +191,7 @@ const WORDS: Record<Language, Words> = {
       of: 'de, del',
       filler: 'por, favor, en',
       half: 'media',
+      quarter: 'cuarto',
       less: 'menos',
       clock: 'horas, h',
       noon: 'mediodia',

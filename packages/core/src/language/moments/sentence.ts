@@ -10,7 +10,6 @@ export interface NumberAt {
   next: number;
   /** "the 12th", "third". */
   isOrdinal: boolean;
-  isDotted: boolean;
   /** In figures: how many. */
   digits?: number;
 }
@@ -19,10 +18,7 @@ export interface NumberAt {
 export class Sentence {
   readonly tokens: readonly Token[];
 
-  constructor(
-    readonly written: string,
-    language: string,
-  ) {
+  constructor(written: string, language: string) {
     this.tokens = tokensOf(written, language);
   }
 
@@ -68,12 +64,11 @@ export class Sentence {
     if (!token || (!number && !ordinal)) return null;
     // "Twenty third" is two words and one number.
     const ones = number && number.n >= 20 && number.n % 10 === 0 ? this.sense(at + 1, 'ordinal') : undefined;
-    if (ones && ones.n < 10) return { n: number!.n + ones.n, next: at + 2, isOrdinal: true, isDotted: false };
+    if (ones && ones.n < 10) return { n: number!.n + ones.n, next: at + 2, isOrdinal: true };
     return {
       n: (number ?? ordinal)!.n,
       next: at + 1,
       isOrdinal: number === undefined,
-      isDotted: token.dotted === true,
       digits: token.digits,
     };
   }

@@ -1,4 +1,4 @@
-import { firstOf, monthAway, monthOf, one, weekdayOf, type DaysAt, type DayWorld } from './calendar';
+import { daysUntil, firstOf, monthAway, monthOf, one, type DaysAt, type DayWorld } from './calendar';
 import type { Sentence } from './sentence';
 import type { Unit } from './senses';
 
@@ -42,7 +42,7 @@ export function shifted(said: Sentence, at: number, world: DayWorld): DaysAt | n
     const day = said.sense(behind, 'weekday');
     const fromDay = said.sense(behind, 'ahead');
     if (day) {
-      base = world.today + ((((day.n - weekdayOf(world.today)) % 7) + 7) % 7 || 7);
+      base = world.today + (daysUntil(day.n, world.today) || 7);
       [next, based] = [behind + 1, true];
     } else if (fromDay) {
       base = world.today + fromDay.n;

@@ -19,8 +19,6 @@ export interface Token {
   figures?: Figures;
   /** How many figures a bare number has: "1500" may be a time. */
   digits?: number;
-  /** "12." */
-  dotted?: boolean;
   isBreak?: boolean;
 }
 
@@ -53,7 +51,7 @@ export const plain = (text: string): string =>
     .replace(/o[’']clock/g, 'oclock')
     .replace(/\b([ap])\.? ?m\b\.?/g, '$1m')
     .replace(/(\d)(am|pm|ish|uhr|hrs?)\b/g, '$1 $2')
-    .replace(/\b(noon|midday|lunch|early|late|\p{L}+)ish\b/gu, '$1 ish');
+    .replace(/\b(\p{L}+)ish\b/gu, '$1 ish');
 
 /**
  * What somebody wrote, cut into what it is made of, for the language they speak (ISO 639-1). Only the first
@@ -119,5 +117,5 @@ function inFigures(piece: string): Token {
   const n = parts[0]!;
   const digits = piece.match(/\d+/)![0].length;
   if (/\p{L}$/u.test(piece)) return { words: piece, senses: [{ is: 'ordinal', n }], digits };
-  return { words: piece, senses: [{ is: 'number', n }], digits, dotted: piece.endsWith('.') };
+  return { words: piece, senses: [{ is: 'number', n }], digits };
 }

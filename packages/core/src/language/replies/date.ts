@@ -2,7 +2,7 @@ import { addDays, localTime } from '../../time/zones';
 import { saysDontKnow } from '../answers';
 import { fold } from '../fold';
 import { readMoments, type Days } from '../moments';
-import { asRead, unread, type Reading, type ReplyReader } from './reading';
+import { asRead, unread, type ReplyReader } from './reading';
 
 /** "In two months" is not said to the day. */
 const ABOUT = 0.5;
@@ -60,5 +60,3 @@ function within(days: Days, today: string, side: 'ahead' | 'past' | 'any'): Days
     return `${words} is too far off`;
   return days;
 }
-
-export type { Reading };

@@ -2,7 +2,7 @@ import { isOptOutOfEverything, mayBeOptOut, type ConsentWord } from '../../../co
 import { phrases } from '../../../language/phrases';
 import { readReply } from '../../../language/replies';
 import { readingWorld } from '../../steps/step';
-import { finished, outranked, passedOver, won, type Response } from '../response';
+import { answeredByProgram, finished, outranked, passedOver, won, type Response } from '../response';
 import type { Asking, Taker } from './asking';
 
 const MEANING = { 'opt-out': 'an opt-out word', 'opt-in': 'an opt-in word', help: 'a help word' } as const;
@@ -48,13 +48,7 @@ function askWhether(asking: Asking): Response | null {
 }
 
 const byTheProgram = ({ turn, heard }: Asking, reason: string): Response =>
-  finished(turn, {
-    candidates: [
-      won('opt-out, opt-in or help word', 'the program itself', reason),
-      ...outranked(turn, 'whether to be written to at all goes before all loops'),
-      ...passedOver(heard, 'whether to be written to at all goes before all loops'),
-    ],
-  });
+  answeredByProgram(turn, heard, reason, 'whether to be written to at all goes before all loops');
 
 function aboutConsent(asking: Asking, consent: ConsentWord): Response {
   const { turn, text, heard } = asking;

@@ -1,7 +1,7 @@
 import { confirms, readLeaving } from '../../../consent/listWords';
 import { phrases } from '../../../language/phrases';
 import type { Turn } from '../../run/turn';
-import { finished, outranked, passedOver, won } from '../response';
+import { answeredByProgram } from '../response';
 import type { Taker } from './asking';
 
 /** How long a list that was asked about can be confirmed. */
@@ -11,13 +11,7 @@ const MOST_CONFIRMING = 7 * 86_400_000;
 export const listWords: Taker = ({ turn, text, heard }) => {
   const about = text === null || turn.standing.optedOut ? null : aboutList(turn, text);
   if (!about) return null;
-  return finished(turn, {
-    candidates: [
-      won('opt-out, opt-in or help word', 'the program itself', about),
-      ...outranked(turn, 'words about a list go before all loops'),
-      ...passedOver(heard, 'words about a list go before all loops'),
-    ],
-  });
+  return answeredByProgram(turn, heard, about, 'words about a list go before all loops');
 };
 
 /** Does what the words say, and says which list they are about; null when they are about none. */
