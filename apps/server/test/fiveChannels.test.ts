@@ -9,6 +9,7 @@ const HOUR = 3_600_000;
 const MINUTE = 60_000;
 const clock = new WoundClock(Date.now());
 let stage: Stage;
+let webhooks: [string, string][];
 beforeAll(async () => {
   stage = await Stage.open({ clock, limits: false });
   for (const line of [
@@ -18,10 +19,16 @@ beforeAll(async () => {
     'whatsapp:106540022',
   ])
     standin(line).posts.splice(0, 0, { id: `${line.split(':')[1]}_9`, text: 'A new post', at: clock.now() });
+  webhooks = [...stage.standins.graph.subscriptions];
   await wind(0);
 });
 // The weeks that are wound through here would end the session.
 beforeEach(async () => void (stage.api = await stage.as('owner')));
+// A test that fails leaves nothing behind that makes the next ones fail.
+afterEach(() => {
+  for (const account of stage.standins.graph.accounts.values()) account.mood = 'well';
+  for (const [object, address] of webhooks) stage.standins.graph.subscriptions.set(object, address);
+});
 afterAll(() => stage.close());
 
 const standin = (line: string) => stage.standins.graph.accounts.get(line)!;
@@ -505,6 +512,16 @@ describe('causes of failure', () => {
     await until(
       () => stage.one<{ attempts: number }>('select m.attempts from message m where m.address = $1', [who]),
       (row) => row?.attempts > 0,
+    );
+    // Nor does it when it is asked whether it works, by itself or by hand.
+    const before = standin(MS).asked;
+    await until(
+      async () => standin(MS).asked - before,
+      (count) => count >= 2,
+    );
+    const { id } = await lineOf(CLIENT.bramble, 'messenger');
+    await expect(stage.api.post(`/clients/${CLIENT.bramble}/lines/${id}/test`, {})).rejects.toThrow(
+      /more than Messenger allows.*Test the line again in a minute/,
     );
     expect((await lineOf(CLIENT.bramble, 'messenger')).state).toBe('connected');
     standin(MS).mood = 'well';

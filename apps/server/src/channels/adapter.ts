@@ -105,6 +105,8 @@ export interface Failure {
   code: string;
   reason: string;
   remedy: string;
+  /** We were only asked to be slower: nothing is wrong with the line, which goes on by itself. */
+  onlyTooFast?: boolean;
 }
 
 /**

@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { sameSecret } from '../platform/secrets';
 import type { Connecting, Failure, HookRequest, OpenLine, Sent } from './adapter';
 import { askPlatform, type Answer } from '../platform/ask';
-import { commonTrouble, giveUp, holdConversation, holdLine, quoted } from './trouble';
+import { commonTrouble, giveUp, holdConversation, holdLine, quoted, slowDown } from './trouble';
 
 /**
  * What the three Graph-style channels have in common: signature, subscription check, calls, errors. See
@@ -94,7 +94,6 @@ export function graphTrouble(
           'The access token has expired or was revoked.',
           'Make a new token and renew the line with it. Messages wait meanwhile, and nothing is lost.',
         ),
-        true,
       );
     case 4:
     case 32:
@@ -102,12 +101,11 @@ export function graphTrouble(
     case 80_006:
     case 130_429:
     case 131_048:
-      return holdLine(
+      return slowDown(
         failure(
           `The line sends more than ${platform} allows at the moment.`,
           'Nothing to do: sending goes on by itself, slower.',
         ),
-        false,
       );
     case 131_056:
       return holdConversation(
@@ -123,7 +121,6 @@ export function graphTrouble(
           `${platform} has a fault of its own.`,
           'Nothing to do: it is tried again with growing pauses.',
         ),
-        true,
       );
     case 368:
       return holdLine(
@@ -131,7 +128,6 @@ export function graphTrouble(
           `${platform} has blocked the account from sending for a while.`,
           'Look at the account’s quality page on the platform, and settle what it names. Messages wait meanwhile.',
         ),
-        true,
       );
     case 133_010:
       return holdLine(
@@ -139,7 +135,6 @@ export function graphTrouble(
           'The number is not registered for sending.',
           'Register the number on the platform, then test the line. Messages wait meanwhile.',
         ),
-        true,
       );
     case 10:
       if (subcode !== 2_018_278)
@@ -148,7 +143,6 @@ export function graphTrouble(
             'The account does not let this program read and send its messages.',
             'In the account’s settings allow access to messages, and give the app the permission for messages. Then test the line.',
           ),
-          true,
         );
       return {
         kind: 'outside window',
@@ -188,7 +182,6 @@ export function graphTrouble(
             'The app lacks a permission that is needed.',
             'Give the app the permission for messages on the platform, then test the line.',
           ),
-          true,
         );
       return giveUp(failure(`${platform} refused the message.`, 'Look at the step that sends it.'));
   }

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { sameSecret } from '../platform/secrets';
 import type { Adapter, Failure, HookReading, OpenLine, Received, Sent } from './adapter';
 import { askPlatform, type Answer } from '../platform/ask';
-import { commonTrouble, giveUp, holdLine, quoted } from './trouble';
+import { commonTrouble, giveUp, holdLine, quoted, slowDown } from './trouble';
 
 const Taken = z.object({ id: z.string() });
 const Refused = z.object({ error: z.object({ code: z.string(), message: z.string() }) });
@@ -173,23 +173,19 @@ function whatNow(answer: Answer): Exclude<Sent, { kind: 'sent' }> {
   if (trouble || answer.kind === 'silence') return trouble!;
   const code = refused!.code;
   if (answer.status === 401)
-    return holdLine(
-      {
-        code: 'unauthorized',
-        reason: `The gateway does not accept the key any more.${said}`,
-        remedy: 'Connect the number again with a valid key. Messages wait meanwhile.',
-      },
-      true,
-    );
+    return holdLine({
+      code: 'unauthorized',
+      reason: `The gateway does not accept the key any more.${said}`,
+      remedy: 'Connect the number again with a valid key. Messages wait meanwhile.',
+    });
   if (answer.status === 429) {
     const after = Number(answer.headers['retry-after']);
-    return holdLine(
+    return slowDown(
       {
         code: '429',
         reason: `The number sends faster than its kind may.${said}`,
         remedy: 'Nothing to do: sending goes on after the pause that the gateway names.',
       },
-      false,
       after > 0 ? after * 1_000 : null,
     );
   }

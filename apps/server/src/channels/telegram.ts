@@ -4,7 +4,7 @@ import { readChoiceRef } from '@dart-loop/core';
 import { sameSecret } from '../platform/secrets';
 import type { Adapter, Failure, HookReading, Received, Sent } from './adapter';
 import { askPlatform, type Answer } from '../platform/ask';
-import { commonTrouble, giveUp, holdLine, quoted } from './trouble';
+import { commonTrouble, giveUp, holdLine, quoted, slowDown } from './trouble';
 
 const User = z.object({
   id: z.number(),
@@ -371,23 +371,19 @@ function whatNow(answer: Answer): Exclude<Sent, { kind: 'sent' }> {
   if (trouble || answer.kind === 'silence') return trouble!;
   const code = reply!.error_code ?? answer.status;
   if (code === 401 || code === 404)
-    return holdLine(
-      {
-        code: String(code),
-        reason: `The bot’s token is not valid any more.${said}`,
-        remedy: 'Make a new token for the bot and connect the line again with it. Messages wait meanwhile.',
-      },
-      true,
-    );
+    return holdLine({
+      code: String(code),
+      reason: `The bot’s token is not valid any more.${said}`,
+      remedy: 'Make a new token for the bot and connect the line again with it. Messages wait meanwhile.',
+    });
   if (code === 429) {
     const after = reply!.parameters?.retry_after;
-    return holdLine(
+    return slowDown(
       {
         code: '429',
         reason: `The line sends faster than Telegram allows.${said}`,
         remedy: 'Nothing to do: sending goes on after the pause that Telegram names.',
       },
-      false,
       after === undefined ? null : after * 1_000,
     );
   }

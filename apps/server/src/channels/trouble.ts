@@ -3,12 +3,20 @@ import type { Answer } from '../platform/ask';
 
 type NotSent = Exclude<Sent, { kind: 'sent' }>;
 
-/**
- * Try again later, the whole line waiting meanwhile. `lineFails`: the line itself is at fault, and says so
- * until it is well.
- */
-export function holdLine(failure: Failure, lineFails: boolean, afterMs: number | null = null): NotSent {
-  return { kind: 'again', holds: 'line', afterMs, lineFails, failure };
+/** Try again later, the whole line waiting meanwhile: it is at fault, and says so until it is well. */
+export function holdLine(failure: Failure): NotSent {
+  return { kind: 'again', holds: 'line', afterMs: null, lineFails: true, failure };
+}
+
+/** Again after `afterMs`, the whole line waiting meanwhile: it was too fast, and nothing else is wrong. */
+export function slowDown(failure: Failure, afterMs: number | null = null): NotSent {
+  return {
+    kind: 'again',
+    holds: 'line',
+    afterMs,
+    lineFails: false,
+    failure: { ...failure, onlyTooFast: true },
+  };
 }
 
 /** Try again later, the conversation alone waiting meanwhile. */
@@ -33,28 +41,29 @@ export function commonTrouble(
   said: string,
 ): NotSent | null {
   if (answer.kind === 'silence')
-    return holdLine(
-      { code: 'silence', reason: `${platform} was asked, but ${answer.reason}.`, remedy: WAIT },
-      true,
-    );
+    return holdLine({
+      code: 'silence',
+      reason: `${platform} was asked, but ${answer.reason}.`,
+      remedy: WAIT,
+    });
   if (answer.status >= 500)
-    return holdLine(
-      {
-        code: String(answer.status),
-        reason: `${platform} has a fault of its own (${answer.status}).${said}`,
-        remedy: WAIT,
-      },
-      true,
-    );
+    return holdLine({
+      code: String(answer.status),
+      reason: `${platform} has a fault of its own (${answer.status}).${said}`,
+      remedy: WAIT,
+    });
+  if (answer.status === 429 && !readable)
+    return slowDown({
+      code: '429',
+      reason: `The line sends faster than ${platform} allows.`,
+      remedy: WAIT,
+    });
   if (!readable)
-    return holdLine(
-      {
-        code: 'unreadable',
-        reason: `${platform} answered in a way that cannot be read (${answer.status}).`,
-        remedy: WAIT,
-      },
-      true,
-    );
+    return holdLine({
+      code: 'unreadable',
+      reason: `${platform} answered in a way that cannot be read (${answer.status}).`,
+      remedy: WAIT,
+    });
   return null;
 }
 

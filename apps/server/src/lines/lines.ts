@@ -46,16 +46,21 @@ export class Lines {
     // Those that come while it is looked up wait for the same answer.
     const known = this.#byHook.get(token);
     if (known && known.until > Date.now()) return known.line;
-    const line = this.#load('hook_token = $1', token);
+    const line = this.#load('hook_token = $1', token).then((found) => found?.line ?? null);
     this.#byHook.set(token, { line, until: Date.now() + FRESH_MS });
     line.catch(() => this.#byHook.delete(token));
     return line;
   }
 
+  /** A connected line as it is now, with its secrets as they are kept: one that is renewed has others. */
+  anew(id: number): Promise<{ line: OpenLine; sealed: Buffer } | null> {
+    return this.#load('id = $1', id);
+  }
+
   async byId(id: number): Promise<OpenLine | null> {
     const known = this.#byId.get(id);
     if (known && known.until > Date.now()) return known.line;
-    const line = await this.#load('id = $1', id);
+    const line = (await this.anew(id))?.line ?? null;
     this.#byId.set(id, { line, until: Date.now() + FRESH_MS });
     return line;
   }
@@ -81,7 +86,10 @@ export class Lines {
     this.#addresses.forget();
   }
 
-  async #load(where: 'hook_token = $1' | 'id = $1', value: string | number): Promise<OpenLine | null> {
+  async #load(
+    where: 'hook_token = $1' | 'id = $1',
+    value: string | number,
+  ): Promise<{ line: OpenLine; sealed: Buffer } | null> {
     const { rows } = await this.db.query<LineRow>(
       `
         select l.client_id, l.id, l.key, l.name, l.channel, l.account, l.secrets, l.hook_token, l.caps,
@@ -90,21 +98,21 @@ export class Lines {
       [value],
     );
     const row = rows[0];
-    return row?.secrets
-      ? {
-          clientId: row.client_id,
-          id: row.id,
-          key: row.key,
-          name: row.name,
-          channel: row.channel,
-          account: row.account,
-          secrets: await this.keys.unseal(row.secrets),
-          hookToken: row.hook_token,
-          caps: row.caps,
-          timeZone: row.time_zone,
-          quiet: row.quiet_hours,
-        }
-      : null;
+    if (!row?.secrets) return null;
+    const line = {
+      clientId: row.client_id,
+      id: row.id,
+      key: row.key,
+      name: row.name,
+      channel: row.channel,
+      account: row.account,
+      secrets: await this.keys.unseal(row.secrets),
+      hookToken: row.hook_token,
+      caps: row.caps,
+      timeZone: row.time_zone,
+      quiet: row.quiet_hours,
+    };
+    return { line, sealed: row.secrets };
   }
 }
 

@@ -313,6 +313,8 @@ export function lineRoutes(options: {
         return asking(
           async () => {
             const failure = await adapter.test(line, hookAddress(row.hook_token));
+            if (failure?.onlyTooFast)
+              throw new Problem(503, 'Not tested', `${failure.reason} Test the line again in a minute.`);
             return { failure, templates: failure ? null : await askTemplates(adapter, line) };
           },
           async (later, { failure, templates }): Promise<LineRow> => {

@@ -24,21 +24,27 @@ export async function watchLines(
 ): Promise<number[]> {
   const changed = new Set<number>();
   const ask = async (id: number) => {
-    const line = await lines.byId(id);
-    if (!line) return;
+    const known = await lines.anew(id);
+    if (!known) return;
+    const { line, sealed } = known;
     const failure = await adapters[line.channel].test(line, hookAddress(line.hookToken));
+    // It could not be asked, which says nothing of whether it works.
+    if (failure?.onlyTooFast) return;
+    // One that was renewed or disconnected meanwhile is another than was asked about.
     const { rowCount } = failure
       ? await db.query(
           `
            update line set failing_since = coalesce(failing_since, $3), failure = $2
-           where id = $1 and secrets is not null
+           where id = $1 and secrets = $4
              and (failure is null
              or (failure ->> 'by' = 'test' and failure ->> 'code' <> $2::jsonb ->> 'code'))`,
-          [id, toJson({ ...failure, by: 'test' }), new Date(clock.now())],
+          [id, toJson({ ...failure, by: 'test' }), new Date(clock.now()), sealed],
         )
       : await db.query(
-          "update line set failing_since = null, failure = null where id = $1 and failure ->> 'by' = 'test'",
-          [id],
+          `
+           update line set failing_since = null, failure = null
+           where id = $1 and secrets = $2 and failure ->> 'by' = 'test'`,
+          [id, sealed],
         );
     if (rowCount) changed.add(line.clientId);
   };

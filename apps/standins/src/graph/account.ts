@@ -46,6 +46,8 @@ export interface Account {
   id: string;
   name: string;
   mood: Mood;
+  /** How often the account was asked about itself. */
+  asked: number;
   /** WhatsApp alone has a webhook for each business account. */
   webhook: string | null;
   threads: Map<string, Thread>;

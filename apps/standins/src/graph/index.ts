@@ -81,6 +81,7 @@ export class GraphStandin implements Phone, GraphWorld {
           id,
           name: name || `Account ${id}`,
           mood: 'well',
+          asked: 0,
           webhook: null,
           threads: new Map(),
           posts: [1, 2].map((number) => ({
@@ -121,6 +122,7 @@ export class GraphStandin implements Phone, GraphWorld {
       }
       const account = this.#byToken(token);
       if (!account) return fail(response, 190, 'Invalid OAuth access token.');
+      if (request.method === 'GET') account.asked++;
       if (await inMood(account.mood, response, refusals(response, account.kind))) return;
       return request.method === 'GET'
         ? this.#get(account, path, response)
