@@ -30,8 +30,8 @@ export function Wordmark() {
   const { colors } = useTheme();
   return (
     <View role="img" aria-label="Dart Loop" style={{ flexDirection: 'row', alignItems: 'center' }}>
-      <Words style={{ fontFamily: FONTS.heading, fontSize: 20, lineHeight: 24 }}>Dart</Words>
-      <Svg width={18} height={18} viewBox="0 0 32 32" style={{ marginHorizontal: 1 }}>
+      <Words style={{ fontFamily: FONTS.heading, fontSize: 20, lineHeight: 24 }}>{'Dart '}</Words>
+      <Svg width={18} height={18} viewBox="0 0 32 32" style={{ marginLeft: -4, marginRight: 1 }}>
         <Path
           d="M23.5 12.5A9 9 0 1 0 25 17"
           fill="none"

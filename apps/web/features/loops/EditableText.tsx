@@ -7,7 +7,7 @@ import { Menu } from '../../ui/Menu';
 import { FONTS, useTheme } from '../../ui/theme';
 import { useWindowEvent } from '../../ui/useWindowEvent';
 import { Words } from '../../ui/Words';
-import { MergedText } from './MergedText';
+import { MergedText, mergedWords } from './MergedText';
 
 export interface MergeField {
   path: string;
@@ -73,7 +73,7 @@ export function EditableText({
       <Pressable
         ref={button}
         role="button"
-        aria-label={`${label}: ${value || placeholder}. Edit`}
+        aria-label={`${label}: ${mergedWords(value) || placeholder}. Edit`}
         onPress={() => {
           // What stands there only until it is written is gone at once.
           setTyped(value === WRITE_HERE ? '' : value);

@@ -31,3 +31,9 @@ export function MergedText({ text }: { text: string }) {
     </Words>
   );
 }
+
+/** The same for a label that is read aloud. */
+export const mergedWords = (text: string): string =>
+  parseMerge(text)
+    .parts.map((part) => (part.kind === 'words' ? part.text : mergeWords(part.path, part.fallback)))
+    .join('');

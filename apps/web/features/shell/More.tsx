@@ -39,7 +39,6 @@ function PlaceRow({ place }: { place: Place }) {
   return (
     <PlaceLink
       href={place.href}
-      label={place.words}
       style={{ borderTopWidth: 1, borderColor: colors.line, borderRadius: 0, paddingVertical: 10 }}
     >
       <View style={{ flexDirection: 'row', gap: 12, alignItems: 'center' }}>

@@ -141,7 +141,7 @@ export function MappingEditor({
                   </Words>
                 </Menu>
                 <Menu
-                  label={`Type of ${column.to || 'it'}: ${column.as}`}
+                  label={`${column.to || 'It'} goes as ${column.as}. Change`}
                   title={`${column.to || 'It'} takes`}
                   items={TYPES.map((type) => ({
                     key: type,

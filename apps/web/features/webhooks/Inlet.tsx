@@ -362,7 +362,7 @@ function Part({
         )}
         <View style={{ flex: 1 }} />
         <Menu
-          label={`Whether ${path} says who it is: ${who ? BY[who] : 'no'}`}
+          label={`${path} ${who ? `says who: ${BY[who]}` : 'who? no'}. Change`}
           title={`Whether ${path} says who it is`}
           items={[
             {

@@ -285,7 +285,7 @@ export function RehearsePane({
             onPress={() => setSession((before) => takenBack(before, loop, known))}
           />
         )}
-        <Menu compact label="Other events" title="Other events" items={more}>
+        <Menu compact label="More events" title="More events" items={more}>
           <Words kind="strong" style={{ fontSize: 15, paddingHorizontal: 6 }}>
             More
           </Words>

@@ -155,7 +155,7 @@ function UseMenu({
       </Menu>
       {isNew && (
         <Menu
-          label={`Type of ${column}: ${use.type}`}
+          label={`${column} is ${use.type}: change type`}
           title="Type"
           compact
           items={TYPES.map((type) => ({

@@ -105,7 +105,6 @@ export const PersonLine = memo(function PersonLine({
       )}
       <PlaceLink
         href={`/${client}/people/${row.id}`}
-        label={row.name}
         style={{ flex: 1, borderRadius: 0, minHeight: wide ? 48 : 64, paddingVertical: wide ? 4 : 10 }}
       >
         {wide ? <TableRow row={row} columns={columns} /> : <PhoneRow row={row} columns={columns} />}
