@@ -80,6 +80,38 @@ describe('what a loop is found to have', () => {
     expect(codes(a, { others: [tagger('B', 'y', 'x', ', again: once')] })).toEqual([]);
     expect(problemsOf(a, { others: [b] })).toEqual([]);
   });
+  describe('loops that go to each other without ever waiting', () => {
+    const named = (name: string, steps: string) =>
+      loop(steps, { name, cues: `[{ kind: keyword, words: [${name}], match: exactly }]`, scenes: '' });
+    const a = named('A', '[{ kind: say, text: x }, { kind: go, loop: B }]');
+    test('are a circle over both', () => {
+      expect(findingsOf(a, { others: [named('B', '[{ kind: go, loop: a }]')] })).toMatchObject([
+        {
+          code: 'circle',
+          severity: 'stops',
+          reason: expect.stringMatching(/“A”, scene 1 \(One\), then “B”, scene 1 \(One\), and again/),
+        },
+      ]);
+    });
+    test('are none where one of them asks', () => {
+      const asks = '[{ kind: ask, text: Who?, reply: text, field: name }, { kind: go, loop: A }]';
+      expect(codes(a, { others: [named('B', asks)] })).not.toContain('circle');
+    });
+    test('a circle of two others is theirs', () => {
+      const [b, c] = [named('B', '[{ kind: go, loop: C }]'), named('C', '[{ kind: go, loop: B }]')];
+      expect(codes(a, { others: [b, c] })).not.toContain('circle');
+      expect(codes(b, { others: [a, c] })).toContain('circle');
+    });
+    test('coming back from a loop that asks is no circle, and from one that does not it is', () => {
+      const round = named(
+        'A',
+        '[{ kind: say, text: x }, { kind: go, loop: B, back: true }, { kind: go, to: one }]',
+      );
+      const asks = named('B', '[{ kind: ask, text: Who?, reply: text, field: name }]');
+      expect(codes(round, { others: [asks] })).not.toContain('circle');
+      expect(codes(round, { others: [named('B', '[{ kind: say, text: y }]')] })).toContain('circle');
+    });
+  });
   test('three hundred steps in a row are no trouble', () => {
     const steps = `[${Array.from({ length: 95 }, () => '{ kind: say, text: x }').join(', ')}]`;
     expect(codes(loop(steps))).toEqual([]);

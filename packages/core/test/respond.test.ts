@@ -178,6 +178,32 @@ test('a circle that never waits is stopped, with a note', () => {
   expect(response.shelf).toBe('waiting on us');
 });
 
+test('loops that call each other without waiting are stopped after a handful of messages, and the team hears why', () => {
+  const calls = (name: string, next: string) =>
+    loopOf(
+      `{ format: dart-loop/1, name: ${name}, cues: [{ kind: keyword, words: [${name}], match: exactly }], scenes: [{ name: One, steps: [{ kind: say, text: this is ${name} }, { kind: go, loop: ${next} }] }] }`,
+    );
+  const talk = new Conversation([calls('Tick', 'Tack'), calls('Tack', 'Tick')]);
+  const response = talk.hears({ kind: 'text', text: 'tick' });
+  const round = ['this is Tick', 'this is Tack'];
+  expect(texts(response)).toEqual([...round, ...round, ...round]);
+  expect(response.notes.at(-1)).toEqual({ code: 'circle', scene: 'One' });
+  expect(response.shelf).toBe('waiting on us');
+  expect(response.standing.stopped).toMatch(/goes round in a circle/);
+  // It is said until the person writes again.
+  expect(talk.hears({ kind: 'text', text: 'hello?' }).standing.stopped).toBeUndefined();
+});
+
+test('a scene that is gone through again with a question in between is no circle', () => {
+  const talk = new Conversation([
+    loopOf(
+      '{ format: dart-loop/1, name: Menu, cues: [{ kind: keyword, words: [menu], match: exactly }], scenes: [{ id: a, name: A, steps: [{ kind: say, text: What next?, choices: [{ label: Hours, to: b }] }] }, { id: b, name: B, steps: [{ kind: say, text: Nine to five. }, { kind: go, to: a }] }] }',
+    ),
+  ]);
+  talk.says('menu');
+  for (let round = 0; round < 6; round++) expect(talk.says('hours')).toEqual(['Nine to five.', 'What next?']);
+});
+
 test('a set step types its value by the field, and says so when it cannot', () => {
   const loop = loopOf(
     '{ format: dart-loop/1, name: Set, cues: [{ kind: keyword, words: [go], match: exactly }], scenes: [{ name: A, steps: [{ kind: set, changes: [{ do: field, field: seats, value: "4" }, { do: field, field: mail, value: "{{ person.first_name }}" }, { do: add tag, tag: x }, { do: remove tag, tag: x }] }] }] }',

@@ -153,7 +153,7 @@ export function todayRoutes(clock: Clock) {
            select k.slug, k.name as client, w.people, w.since, w.id, w.who, w.words from (
              select c.client_id, count(*) over (partition by c.client_id)::int as people,
                c.waiting_since as since, c.id, ${WHO} as who,
-               coalesce(nullif(c.standing -> 'held' ->> 'note', ''), c.last_words) as words,
+               coalesce(nullif(c.standing -> 'held' ->> 'note', ''), c.standing ->> 'stopped', c.last_words) as words,
                row_number() over (partition by c.client_id order by c.waiting_since) as place
              from conversation c left join person p on p.client_id = c.client_id and p.id = c.person_id
              left join identity i on i.client_id = c.client_id and i.id = c.id

@@ -6,6 +6,7 @@ import { finished, nothing, type Response } from './response';
 export function fromStaff(turn: Turn, incoming: FromStaff): Response {
   const { world } = turn;
   const held = turn.standing.held;
+  delete turn.standing.stopped;
   if (incoming.kind === 'step in' || (incoming.kind !== 'hand back' && held?.by !== incoming.by)) {
     turn.standing.held = {
       team: null,

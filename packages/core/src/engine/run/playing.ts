@@ -2,18 +2,39 @@ import { durationMs, type Target } from '../../loops/model/basics';
 import { findScene, findStep, targetWords, type LoopVersion, type StepPlace } from '../../loops/model/loop';
 import { gatherTimer, newRun, runTimer, type Run } from './run';
 import { StepPlay } from './stepPlay';
-import { kindOf, waitingOf, type Note, type Outcome, type Play, type StepReading } from '../steps';
+import {
+  kindOf,
+  waitingOf,
+  type Effect,
+  type Note,
+  type Outcome,
+  type Play,
+  type StepReading,
+} from '../steps';
+import { stageWords } from './stage';
 import { silenceOver } from './silence';
 import type { Turn } from './turn';
 
 /** More steps than this in answer to one event is a circle. */
 const MOST_STEPS = 200;
+/** A step that says or sends something so often in answer to one event goes round in a circle. */
+const MOST_SAYINGS = 3;
 /** Loops within loops. */
 const MOST_CALLS = 10;
+
+const GOES_OUT: ReadonlySet<string> = new Set<Effect['kind']>([
+  'send',
+  'say elsewhere',
+  'alert',
+  'deliver',
+  'send out',
+]);
 
 /** Runs that are played: started, led on from step to step, made to wait, called and ended. */
 export class Playing {
   #steps = MOST_STEPS;
+  /** How often each step has said or sent something, by loop and step. */
+  readonly #sayings = new Map<string, number>();
   constructor(private readonly turn: Turn) {}
 
   /**
@@ -151,19 +172,28 @@ export class Playing {
     while (here !== 'waits') {
       if (here === 'end') return this.#end(runId, version);
       const { step, scene } = here;
-      if (this.#steps-- <= 0) {
-        this.turn.note({ code: 'circle', scene: scene.name });
-        return this.turn.runs.close(this.turn.runs.get(runId)!, 'stopped');
-      }
+      const who = `${version.loopId}/${step.id}`;
+      if (this.#steps-- <= 0 || (this.#sayings.get(who) ?? 0) >= MOST_SAYINGS)
+        return this.#stop(runId, { code: 'circle', scene: scene.name });
       const run = this.turn.runs.get(runId)!;
       if (!run.reached.includes(step.id)) this.turn.runs.keep({ ...run, reached: [...run.reached, step.id] });
       const said = this.turn.notes.length;
+      const done = this.turn.effects.length;
       const outcome = kindOf(step).enter(step, this.#play(runId, version, step.id));
+      if (this.turn.effects.slice(done).some(({ kind }) => GOES_OUT.has(kind)))
+        this.#sayings.set(who, (this.#sayings.get(who) ?? 0) + 1);
       this.#leave(runId, step.id, outcome, said);
       // An opt-out step has ended everything.
       if (this.turn.runs.get(runId)!.status !== 'under way') return;
       here = this.#next(runId, version, here, outcome, 0);
     }
+  }
+
+  /** Stops a run by itself: the conversation waits for a person, who hears why. */
+  #stop(runId: string, why: Note): void {
+    this.turn.note(why);
+    this.turn.standing.stopped = stageWords(why);
+    this.turn.runs.close(this.turn.runs.get(runId)!, 'stopped');
   }
 
   /** Where a step's outcome leads. A wait is written down here, a call plays the other loop first. */
@@ -248,12 +278,11 @@ export class Playing {
       return this.#placeOf(version, 'next', place);
     }
     if (calls >= MOST_CALLS) {
-      this.turn.note({
+      this.#stop(run.id, {
         code: 'chain cut',
         loop: called.loop.name,
         reason: `loops have called each other ${MOST_CALLS} deep`,
       });
-      this.turn.runs.close(run, 'stopped');
       return 'waits';
     }
     this.turn.note({ code: 'loop called', loop: called.loop.name, back });

@@ -62,6 +62,8 @@ export interface Standing {
   /** Runs whose question is held back: what the person writes is no answer to it yet. */
   unseen: string[];
   held: Held | null;
+  /** Why a loop was stopped by itself, as a sentence, until the person writes or staff act. */
+  stopped?: string;
   /** What waits until the run under way no longer waits for the person; `since` in ms. */
   later: { incoming: Background | TimerEvent | DeliveredEvent; since: number }[];
   /** Loops started without the person within the hour that began at `since`. */

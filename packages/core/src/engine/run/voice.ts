@@ -114,6 +114,7 @@ export class Voice {
     const before = permission(channel, standing, now, false);
     const known = standing.heardFrom || standing.comment !== null || standing.holds;
     standing.heardFrom = true;
+    delete standing.stopped;
     // The time is the sender's: what comes late, after an outage, opens the window from when it was written.
     const at = Math.min(this.turn.world.at ?? now, now);
     standing.lastHeardAt = Math.max(standing.lastHeardAt ?? 0, at);

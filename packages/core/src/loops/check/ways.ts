@@ -72,36 +72,94 @@ export function timeOf(step: Step, way: Pick<Way, 'by'>): number {
     : 0;
 }
 
-/** A way round through steps none of which waits, as it is walked; null when there is none. */
-export function circleWithoutWaiting(loop: Loop): StepPlace[] | null {
+/** A step of one of several loops that go to each other. */
+export interface PlaceIn {
+  loop: Loop;
+  place: StepPlace;
+}
+
+/**
+ * A way round through steps none of which waits, as it is walked, over the loops that go to each other; null
+ * when there is none. One that does not touch `loop` is another loop's.
+ */
+export function circleWithoutWaiting(loop: Loop, others: readonly Loop[] = []): PlaceIn[] | null {
+  const called = callable(loop, others);
   const state = new Map<Step, 'open' | 'done'>();
   for (const [sceneIndex, scene] of loop.scenes.entries())
     for (const [stepIndex, step] of scene.steps.entries()) {
-      const found = walk(loop, { scene, sceneIndex, step, stepIndex }, state);
+      const found = walk({ loop, place: { scene, sceneIndex, step, stepIndex } }, called, state);
       if (found) return found;
     }
   return null;
 }
 
+/** Where a step that goes to another loop comes in there; null for others, and where that is missing. */
+type Called = (step: Step) => PlaceIn | null;
+
+function callable(loop: Loop, others: readonly Loop[]): Called {
+  const byName = new Map([...others, loop].map((each) => [fold(each.name), each]));
+  return (step) => {
+    if (step.kind !== 'go' || step.loop === undefined) return null;
+    const to = byName.get(fold(step.loop));
+    const index = to ? (step.scene ? (findScene(to, step.scene)?.index ?? -1) : 0) : -1;
+    const place = to && placeAt(to, index, 0);
+    return place ? { loop: to, place } : null;
+  };
+}
+
+/** Where the run may stand next without anybody having done anything. */
+function onWithoutWaiting({ loop, place }: PlaceIn, called: Called): PlaceIn[] {
+  const into = called(place.step);
+  // What comes back goes on once the other loop is over.
+  const on = into && !endsWithoutWaiting(into, called) ? [] : waysOn(loop, place);
+  return [...(into ? [into] : []), ...on.flatMap((way) => (way.to ? [{ loop, place: way.to }] : []))].filter(
+    (each) => !waits(each.place.step),
+  );
+}
+
+/** Whether a loop can be over, from a step on, without having waited. */
+function endsWithoutWaiting(from: PlaceIn, called: Called): boolean {
+  const open = waits(from.place.step) ? [] : [from];
+  const seen = new Set<Step>();
+  for (let here = open.pop(); here; here = open.pop()) {
+    const { loop, place } = here;
+    if (seen.has(place.step)) continue;
+    seen.add(place.step);
+    const into = called(place.step);
+    if (into) {
+      // Where loops are called within called ones, the innermost decides; a circle of them never ends.
+      if (!waits(into.place.step)) open.push(into);
+      continue;
+    }
+    const ways = waysOn(loop, place);
+    if (ways.length === 0 || ways.some((way) => way.to === null)) return true;
+    for (const way of ways) if (way.to && !waits(way.to.step)) open.push({ loop, place: way.to });
+  }
+  return false;
+}
+
 /** Depth first with a stack of its own: a loop may have thousands of steps in a row. */
-function walk(loop: Loop, from: StepPlace, state: Map<Step, 'open' | 'done'>): StepPlace[] | null {
-  if (state.has(from.step) || waits(from.step)) return null;
-  const next = (place: StepPlace) => waysOn(loop, place).flatMap((way) => way.to ?? []);
-  const trail: { place: StepPlace; next: StepPlace[] }[] = [{ place: from, next: next(from) }];
-  state.set(from.step, 'open');
+function walk(from: PlaceIn, called: Called, state: Map<Step, 'open' | 'done'>): PlaceIn[] | null {
+  if (state.has(from.place.step) || waits(from.place.step)) return null;
+  const trail = [{ at: from, next: onWithoutWaiting(from, called) }];
+  state.set(from.place.step, 'open');
   while (trail.length > 0) {
     const here = trail.at(-1)!;
     const to = here.next.pop();
     if (!to) {
-      state.set(here.place.step, 'done');
+      state.set(here.at.place.step, 'done');
       trail.pop();
       continue;
     }
-    if (waits(to.step) || state.get(to.step) === 'done') continue;
-    if (state.get(to.step) === 'open')
-      return trail.slice(trail.findIndex((each) => each.place.step === to.step)).map((each) => each.place);
-    state.set(to.step, 'open');
-    trail.push({ place: to, next: next(to) });
+    const { step } = to.place;
+    if (state.get(step) === 'done') continue;
+    if (state.get(step) === 'open') {
+      const round = trail.slice(trail.findIndex((each) => each.at.place.step === step));
+      if (round.some((each) => each.at.loop === from.loop)) return round.map((each) => each.at);
+      continue;
+    }
+    state.set(step, 'open');
+    trail.push({ at: to, next: onWithoutWaiting(to, called) });
   }
   return null;
 }

@@ -5,18 +5,22 @@ import { circleWithoutWaiting, raisedBy, startsOn } from '../ways';
 
 /** Circles that never wait for the person: within the loop, and over loops that start each other. */
 export const circles = check<'circle' | 'loops in a circle'>(function* ({ loop, known }) {
-  const circle = circleWithoutWaiting(loop);
-  if (circle)
+  const circle = circleWithoutWaiting(loop, known.others);
+  if (circle) {
+    const here = circle.find((each) => each.loop === loop)!;
+    const alone = circle.every((each) => each.loop === loop);
+    const round = circle
+      .map((each) => `${alone ? '' : `“${each.loop.name}”, `}${whereWords(each.loop, each.place.scene.id)}`)
+      .filter((each, at, all) => each !== all[at - 1])
+      .join(', then ');
     yield {
       code: 'circle',
       severity: 'stops',
-      sceneId: circle[0]!.scene.id,
-      stepId: circle[0]!.step.id,
-      reason: `The loop goes round without ever waiting for the person: ${circle
-        .map((place) => whereWords(loop, place.scene.id))
-        .filter((each, at, all) => each !== all[at - 1])
-        .join(', then ')}, and again. Let one of them ask or wait.`,
+      sceneId: here.place.scene.id,
+      stepId: here.place.step.id,
+      reason: `${alone ? 'The loop goes' : 'Loops go'} round without ever waiting for the person: ${round}, and again. Let one of them ask or wait.`,
     };
+  }
   const started = startedInACircle(loop, known.others ?? []);
   if (started) yield { code: 'loops in a circle', severity: 'warns', reason: started };
 });
