@@ -83,33 +83,36 @@ describe('what a loop is found to have', () => {
   describe('loops that go to each other without ever waiting', () => {
     const named = (name: string, steps: string) =>
       loop(steps, { name, cues: `[{ kind: keyword, words: [${name}], match: exactly }]`, scenes: '' });
-    const a = named('A', '[{ kind: say, text: x }, { kind: go, loop: B }]');
+    const a = named('Alder', '[{ kind: say, text: x }, { kind: go, loop: Birch }]');
     test('are a circle over both', () => {
-      expect(findingsOf(a, { others: [named('B', '[{ kind: go, loop: a }]')] })).toMatchObject([
+      expect(findingsOf(a, { others: [named('Birch', '[{ kind: go, loop: alder }]')] })).toMatchObject([
         {
           code: 'circle',
           severity: 'stops',
-          reason: expect.stringMatching(/“A”, scene 1 \(One\), then “B”, scene 1 \(One\), and again/),
+          reason: expect.stringMatching(/“Alder”, scene 1 \(One\), then “Birch”, scene 1 \(One\), and again/),
         },
       ]);
     });
     test('are none where one of them asks', () => {
-      const asks = '[{ kind: ask, text: Who?, reply: text, field: name }, { kind: go, loop: A }]';
-      expect(codes(a, { others: [named('B', asks)] })).not.toContain('circle');
+      const asks = '[{ kind: ask, text: Who?, reply: text, field: name }, { kind: go, loop: Alder }]';
+      expect(codes(a, { others: [named('Birch', asks)] })).not.toContain('circle');
     });
     test('a circle of two others is theirs', () => {
-      const [b, c] = [named('B', '[{ kind: go, loop: C }]'), named('C', '[{ kind: go, loop: B }]')];
+      const [b, c] = [
+        named('Birch', '[{ kind: go, loop: Cedar }]'),
+        named('Cedar', '[{ kind: go, loop: Birch }]'),
+      ];
       expect(codes(a, { others: [b, c] })).not.toContain('circle');
       expect(codes(b, { others: [a, c] })).toContain('circle');
     });
     test('coming back from a loop that asks is no circle, and from one that does not it is', () => {
       const round = named(
         'A',
-        '[{ kind: say, text: x }, { kind: go, loop: B, back: true }, { kind: go, to: one }]',
+        '[{ kind: say, text: x }, { kind: go, loop: Birch, back: true }, { kind: go, to: one }]',
       );
-      const asks = named('B', '[{ kind: ask, text: Who?, reply: text, field: name }]');
+      const asks = named('Birch', '[{ kind: ask, text: Who?, reply: text, field: name }]');
       expect(codes(round, { others: [asks] })).not.toContain('circle');
-      expect(codes(round, { others: [named('B', '[{ kind: say, text: y }]')] })).toContain('circle');
+      expect(codes(round, { others: [named('Birch', '[{ kind: say, text: y }]')] })).toContain('circle');
     });
   });
   test('three hundred steps in a row are no trouble', () => {
