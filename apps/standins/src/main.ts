@@ -1,8 +1,9 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
-import { makeStandins } from './standins';
+import { makeStandins, restore, stateOf } from './standins';
 
-const { app, telegram, sms, graph, mail } = makeStandins();
+const standins = makeStandins();
+const { app, mail } = standins;
 await mail.start(Number(process.env.STANDINS_MAIL_PORT ?? 0));
 const server = app.listen(Number(process.env.STANDINS_PORT ?? 0), '127.0.0.1', () =>
   process.send?.({ address: `http://127.0.0.1:${(server.address() as AddressInfo).port}` }),
@@ -10,18 +11,8 @@ const server = app.listen(Number(process.env.STANDINS_PORT ?? 0), '127.0.0.1', (
 server.keepAliveTimeout = 30_000;
 /** What was said is kept over a restart, as a platform would. */
 const stateFile = process.env.STANDINS_STATE;
-if (stateFile && existsSync(stateFile)) {
-  const state = JSON.parse(readFileSync(stateFile, 'utf8')) as { telegram: never; sms: never; graph?: never };
-  telegram.restore(state.telegram);
-  sms.restore(state.sms);
-  if (state.graph) graph.restore(state.graph);
-}
-const keepState = () =>
-  stateFile &&
-  writeFileSync(
-    stateFile,
-    JSON.stringify({ telegram: telegram.state(), sms: sms.state(), graph: graph.state() }),
-  );
+if (stateFile && existsSync(stateFile)) restore(standins, readFileSync(stateFile, 'utf8'));
+const keepState = () => stateFile && writeFileSync(stateFile, JSON.stringify(stateOf(standins)));
 if (stateFile) setInterval(keepState, 20_000).unref();
 const stop = () => {
   keepState();

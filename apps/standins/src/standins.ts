@@ -230,3 +230,24 @@ export function makeStandins(): Standins {
   );
   return { app, telegram, sms, graph, outside, crm, sheet, mail, clock };
 }
+
+/** What outlives a restart of the stand-ins, as plain data. */
+export interface StandinsState {
+  telegram: ReturnType<TelegramStandin['state']>;
+  sms: ReturnType<SmsStandin['state']>;
+  graph: ReturnType<GraphStandin['state']>;
+}
+
+export const stateOf = ({ telegram, sms, graph }: Standins): StandinsState => ({
+  telegram: telegram.state(),
+  sms: sms.state(),
+  graph: graph.state(),
+});
+
+/** Goes on from a state that was written down as JSON. */
+export function restore({ telegram, sms, graph }: Standins, json: string): void {
+  const state = JSON.parse(json) as { telegram: never; sms: never; graph: never };
+  telegram.restore(state.telegram);
+  sms.restore(state.sms);
+  graph.restore(state.graph);
+}

@@ -1,3 +1,4 @@
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { AddressInfo } from 'node:net';
 import type { Server } from 'node:http';
@@ -7,8 +8,14 @@ import type { FieldsPage, Role, TaskView } from '@dart-loop/contract';
 import { Api } from '../../../../cli/api';
 import { makeAgency } from '../../../../cli/demo/agency';
 import { setUpClients } from '../../../../cli/demo/clients';
-import { demoSignIns } from '../../../../cli/demo/world';
-import { makeStandins, type Standins } from '../../../standins/src/standins';
+import { demoSignIns, readWorld } from '../../../../cli/demo/world';
+import {
+  makeStandins,
+  restore,
+  stateOf,
+  type Standins,
+  type StandinsState,
+} from '../../../standins/src/standins';
 import type { Clock } from '../../src/platform/clock';
 import { readConfig, type Config } from '../../src/platform/config';
 import { startServer, type RunningServer } from '../../src/server';
@@ -26,18 +33,56 @@ export const cluster = () => JSON.parse(process.env.DARTLOOP_TEST!) as TestClust
 
 let made = 0;
 
-/** A database of the test's own, migrated and empty: a copy of the cluster's, which nobody writes to. */
-export async function makeDatabase(): Promise<{ owner: string; app: string; lane: string }> {
+const into = (database: string) => (url: string) => url.replace(/\/[^/]+$/, `/${database}`);
+
+async function inPostgres<T>(does: (db: pg.Client) => Promise<T>): Promise<T> {
+  const db = new pg.Client({ connectionString: into('postgres')(cluster().owner) });
+  await db.connect();
+  try {
+    return await does(db);
+  } finally {
+    await db.end();
+  }
+}
+
+/** A database of the test's own: a copy of the cluster's, which is migrated and empty, or of another. */
+export async function makeDatabase(from?: string): Promise<Stage['databases']> {
   const { owner, app, lane } = cluster();
   const name = `test_${process.pid}_${Date.now().toString(36)}_${++made}`;
-  const into = (database: string) => (url: string) => url.replace(/\/[^/]+$/, `/${database}`);
   // Nobody may be in the database that is copied.
-  const db = new pg.Client({ connectionString: into('postgres')(owner) });
-  await db.connect();
-  await db.query(`create database ${name} template ${new URL(owner).pathname.slice(1)}`);
-  await db.end();
+  await inPostgres((db) =>
+    db.query(`create database ${name} template ${from ?? new URL(owner).pathname.slice(1)}`),
+  );
   const [ofOwner, ofApp, ofLane] = [owner, app, lane].map(into(name)) as [string, string, string];
   return { owner: ofOwner, app: ofApp, lane: ofLane };
+}
+
+const SET_UP = 'set_up';
+/** What the stand-ins know once the clients are set up, and the address at which the server was then. */
+interface SetUp {
+  server: string;
+  standins: StandinsState;
+}
+
+/**
+ * The demo’s agency with its lines and loops is set up once in a run: the first to need it makes a database
+ * of it, and all others copy that.
+ */
+function setUpOnce(): Promise<SetUp> {
+  const file = join(cluster().folder, 'set-up.json');
+  return inPostgres(async (db) => {
+    await db.query('select pg_advisory_lock(1)');
+    const { rowCount } = await db.query('select from pg_database where datname = $1', [SET_UP]);
+    if (rowCount === 0) {
+      const databases = await makeDatabase();
+      const stage = await Stage.open({ databases });
+      const known: SetUp = { server: stage.server.address, standins: stateOf(stage.standins) };
+      await stage.close();
+      writeFileSync(file, JSON.stringify(known));
+      await db.query(`alter database ${databases.owner.split('/').at(-1)} rename to ${SET_UP}`);
+    }
+    return JSON.parse(readFileSync(file, 'utf8')) as SetUp;
+  });
 }
 
 export const BOT = '7001200301';
@@ -60,13 +105,14 @@ export class Stage {
   ) {}
 
   /**
-   * `limits: false`: the stand-ins take messages at any rate. `databases`: those of a cluster of the test's
-   * own. `port`: for a server that is started again.
+   * `limits: false`: the stand-ins take messages at any rate. `databases`: empty ones of the test's own, in
+   * which all is set up anew. `port`: for a server that is started again.
    */
   static async open(
     options: { clock?: Clock; limits?: boolean; databases?: Stage['databases']; port?: number } = {},
   ): Promise<Stage> {
-    const databases = options.databases ?? (await makeDatabase());
+    const setUp = options.databases ? null : await setUpOnce();
+    const databases = options.databases ?? (await makeDatabase(SET_UP));
     const standins = makeStandins();
     const standinsServer = standins.app.listen(0, '127.0.0.1');
     await new Promise((resolve) => standinsServer.once('listening', resolve));
@@ -90,10 +136,11 @@ export class Stage {
       DARTLOOP_WATCH: '1',
       DARTLOOP_LOG: 'silent',
     });
-    const world = await makeAgency(databases.owner);
+    const world = setUp ? readWorld() : await makeAgency(databases.owner);
     const server = await startServer(config, options.clock);
+    if (setUp) restore(standins, JSON.stringify(setUp.standins).replaceAll(setUp.server, server.address));
     const api = await Api.signIn(server.address, 'owner');
-    await setUpClients(api, world, standinsAddress, Date.now());
+    if (!setUp) await setUpClients(api, world, standinsAddress, Date.now());
     const db = new pg.Client({ connectionString: databases.owner });
     // Of a database that is ended by the test.
     db.on('error', () => undefined);
