@@ -112,7 +112,7 @@ describe('a wrong file is refused with line, column and a sentence', () => {
     [
       `${HEAD}  - name: A\n    steps:\n      - kind: say\n`,
       7,
-      /“scenes.0.steps.0.text” is missing; expected a text/,
+      /Scene 1 \(A\), step 1, “text” is missing; expected a text/,
     ],
     [
       `${HEAD}  - name: A\n    steps:\n      - kind: go\n        to: nowhere\n`,
