@@ -1,9 +1,30 @@
 import { counted } from '@dart-loop/core/language/counted';
+import { surroundingsOf } from '@dart-loop/core/loops/file/clientFile';
 import { findingsOf, type Severity } from '@dart-loop/core';
 import { Unusable } from '../machine';
-import { readArguments, readLoops, soundLoops } from './loopFiles';
+import {
+  findingWords,
+  leftOutOfFolder,
+  placeWords,
+  problemWords,
+  readArguments,
+  readLoops,
+  soundLoops,
+} from './loopFiles';
+import { SETTING, readSetting } from './setting';
 
-export const USAGE = './dartloop check FILE… [--json]';
+export const USAGE = `./dartloop check FILE… [--client client.yaml] [--line KEY | --on CHANNEL] [--person person.yaml] [--json]
+
+  FILE…      loop files, each with one loop or several parted by lines of ---, or folders of them
+${SETTING}
+  --json     one object a line
+
+The files are taken as the loops of one client. Status 0: nothing that stops or warns; 1: findings that do;
+2: a file that cannot be used.`;
+
+/** What nothing can be said of without the client. */
+const UNKNOWN =
+  'its lines with their limits and templates, calendars, destinations, lists, segments and fields';
 
 interface Line {
   file: string;
@@ -11,56 +32,62 @@ interface Line {
   column: number;
   severity: 'unusable' | Severity;
   code: string;
+  /** In the words of the script; empty for the loop as a whole. */
+  where: string;
   reason: string;
 }
 
-/**
- * `./dartloop check FILE… [--json]`: what is wrong or risky in loop files, each with its place. The files are
- * taken as the loops of one client. Status 0: nothing that stops or warns; 1: findings that do; 2: a file
- * that cannot be used.
- */
+/** `./dartloop check FILE…`: what is wrong or risky in loop files, each with its place. See {@link USAGE}. */
 export async function check(args: string[]): Promise<number> {
-  const { names, flags } = readArguments(args, { flags: ['json'], values: [] });
-  if (names.length === 0) throw new Unusable(`Name at least one file: ${USAGE}`);
-  const files = readLoops(names);
+  const { names, flags, values } = readArguments(args, {
+    flags: ['json', 'help'],
+    values: ['client', 'line', 'on', 'person', 'as'],
+  });
+  if (flags.has('help')) {
+    console.log(USAGE);
+    return 0;
+  }
+  if (names.length === 0) throw new Unusable(`Name at least one file.\n\n${USAGE}`);
+  const files = readLoops(names, leftOutOfFolder);
   const loops = soundLoops(files);
-  const lines = files.flatMap(({ name, read }): Line[] => {
+  const { known, line, person } = readSetting(values, loops);
+  const surroundings = {
+    ...(known && surroundingsOf(known)),
+    ...(line && { lines: [line] }),
+    ...(person && { person }),
+  };
+  const found = files.flatMap((file): { line: Line; words: string }[] => {
+    const { name, read } = file;
     if (!read.ok)
       return read.problems.map((problem) => ({
-        file: name,
-        ...problem,
-        severity: 'unusable',
-        code: 'unusable file',
+        line: { file: name, ...problem, severity: 'unusable', code: 'unusable file', where: '' },
+        words: problemWords(name, { ...problem, reason: `unusable  unusable file: ${problem.reason}` }),
       }));
     // Files that could not be read are not missed in the others.
     const others = loops.length === files.length ? loops.filter((loop) => loop !== read.loop) : undefined;
-    return findingsOf(read.loop, { others })
+    return findingsOf(read.loop, { ...surroundings, others })
       .filter((finding) => finding.accepted === null)
       .map((finding) => ({
-        file: name,
-        ...read.place(finding),
-        severity: finding.severity,
-        code: finding.code,
-        reason: finding.reason,
+        line: {
+          file: name,
+          ...read.place(finding),
+          severity: finding.severity,
+          code: finding.code,
+          where: placeWords(read.loop, finding),
+          reason: finding.reason,
+        },
+        words: findingWords(file, finding),
       }));
   });
-  for (const line of lines)
-    console.log(
-      flags.has('json')
-        ? JSON.stringify(line)
-        : `${line.file}:${line.line}:${line.column}  ${line.severity}  ${line.code}: ${line.reason}`,
-    );
+  for (const { line, words } of found) console.log(flags.has('json') ? JSON.stringify(line) : words);
   if (!flags.has('json')) {
-    const count = lines.length;
+    const of = new Set(files.map(({ name }) => name)).size;
+    const where = of === 1 ? 'the file' : `${of} files`;
     console.log(
-      count === 0
-        ? `Nothing found in ${names.length === 1 ? 'the file' : `${names.length} files`}.`
-        : `${counted(count, 'finding')} in ${names.length === 1 ? 'the file' : `${names.length} files`}.`,
+      found.length === 0 ? `Nothing found in ${where}.` : `${counted(found.length, 'finding')} in ${where}.`,
     );
+    if (!known) console.log(`Not looked at, as no client was named (--client FILE): ${UNKNOWN}.`);
   }
-  return lines.some((line) => line.severity === 'unusable')
-    ? 2
-    : lines.some((line) => line.severity !== 'notes')
-      ? 1
-      : 0;
+  const severities = new Set(found.map(({ line }) => line.severity));
+  return severities.has('unusable') ? 2 : severities.has('stops') || severities.has('warns') ? 1 : 0;
 }

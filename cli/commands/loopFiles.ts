@@ -1,7 +1,9 @@
-import { readFileSync } from 'node:fs';
-import { relative, resolve } from 'node:path';
-import type { Loop } from '@dart-loop/core';
-import { readLoopFile, type LoopFile } from '@dart-loop/core/loops/file/loopFile';
+import { existsSync, readFileSync, readdirSync, statSync } from 'node:fs';
+import { join, relative, resolve } from 'node:path';
+import type { Finding, Loop } from '@dart-loop/core';
+import { loopAround } from '@dart-loop/core/loops/file/alone';
+import { readLoopFiles, type LoopFile } from '@dart-loop/core/loops/file/loopFile';
+import type { FilePlace, FileProblem } from '@dart-loop/core/loops/file/yamlFile';
 import { Unusable } from '../machine';
 import { caller } from '../places';
 
@@ -24,13 +26,73 @@ export function readText(name: string): string {
   }
 }
 
-export function readLoops(names: string[]): ReadFile[] {
-  return names.map((name) => ({ name, read: readLoopFile(readText(name)) }));
+/**
+ * The loops of files and folders, each file with one or several. Of a folder every file of YAML or JSON that
+ * is a loop file is taken, and `leftOut` hears of the others.
+ */
+export function readLoops(names: string[], leftOut: (name: string) => void): ReadFile[] {
+  const files = names.flatMap((name) => {
+    const path = resolve(caller(), name);
+    if (!existsSync(path) || !statSync(path).isDirectory()) return [name];
+    const inside = readdirSync(path)
+      .filter((each) => /\.(ya?ml|json)$/i.test(each))
+      .sort()
+      .map((each) => join(name, each));
+    const loops = inside.filter((each) => readText(each).includes('dart-loop/1'));
+    for (const each of inside) if (!loops.includes(each)) leftOut(each);
+    if (loops.length === 0) throw new Unusable(`${name} is a folder without a loop file in it.`);
+    return loops;
+  });
+  return files.flatMap((name) => readOne(readText(name)).map((read) => ({ name, read })));
+}
+
+/** A file as it stands, or the loop around a single cue or step; places are those of the file. */
+function readOne(text: string): LoopFile[] {
+  const around = loopAround(text);
+  if (!around) return readLoopFiles(text);
+  const inText = <P extends FilePlace>(place: P): P => ({
+    ...place,
+    line: Math.max(1, place.line - around.lines),
+    column: Math.max(1, place.column - around.columns),
+  });
+  return readLoopFiles(around.file).map((read) =>
+    read.ok
+      ? { ...read, place: (finding) => inText(read.place(finding)) }
+      : { ok: false, problems: read.problems.map(inText) },
+  );
 }
 
 /** The loops that could be read. */
 export function soundLoops(files: ReadFile[]): Loop[] {
   return files.flatMap(({ read }) => (read.ok ? [read.loop] : []));
+}
+
+export const leftOutOfFolder = (name: string): void =>
+  console.error(`${name} is no loop file and is left out.`);
+
+/** A problem with its place, as compilers write it. */
+export const problemWords = (name: string, { line, column, reason }: FileProblem): string =>
+  `${name}:${line}:${column}  ${reason}`;
+
+/** Where a finding stands, in the words of the script: "scene 2 (Large), step 1", "cue 1". */
+export function placeWords(
+  loop: Loop,
+  { sceneId, stepId, cueId }: Pick<Finding, 'sceneId' | 'stepId' | 'cueId'>,
+): string {
+  if (cueId !== null) return `cue ${loop.cues.findIndex((cue) => cue.id === cueId) + 1}`;
+  const at = loop.scenes.findIndex((scene) => scene.id === sceneId);
+  const scene = loop.scenes[at];
+  if (!scene) return '';
+  const step = scene.steps.findIndex((each) => each.id === stepId);
+  return `scene ${at + 1} (${scene.name})${step < 0 ? '' : `, step ${step + 1}`}`;
+}
+
+/** A finding as it is printed: "asks.yaml:8:5  warns  may be empty: … In scene 2 (Large), step 1." */
+export function findingWords(file: ReadFile, finding: Finding): string {
+  const read = file.read as Extract<LoopFile, { ok: true }>;
+  const { line, column } = read.place(finding);
+  const where = placeWords(read.loop, finding);
+  return `${file.name}:${line}:${column}  ${finding.severity}  ${finding.code}: ${finding.reason}${where === '' ? '' : ` In ${where}.`}`;
 }
 
 /**

@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
@@ -113,7 +113,7 @@ test('input that cannot be used is status 2 with a sentence', async () => {
     [['play', 'trial.yaml', '--on', 'fax'], '', '“fax” is no channel'],
     [['play', 'trial.yaml'], '[Never]\n', 'Line 1 of the conversation: there is nothing to tap yet.'],
     [['play', 'trial.yaml', '--at', 'soon'], '', '“soon” is no date and time'],
-    [['play', 'trial.yaml', '--as', 'trial.yaml'], '', 'trial.yaml is not JSON'],
+    [['play', 'trial.yaml', '--as', 'trial.yaml'], '', 'trial.yaml:1:1  The file has “format” and'],
     [['play'], '', 'Name at least one file'],
     [['check', 'trial.yaml', '--strict'], '', 'There is no option --strict'],
   ] as const) {
@@ -132,7 +132,7 @@ test('check tells findings with their places; one object a line with --json', as
   file('trial.yaml', TRIAL);
   expect(await run(['check', 'trial.yaml'])).toEqual({
     status: 0,
-    out: 'Nothing found in the file.\n',
+    out: expect.stringMatching(/^Nothing found in the file\.\nNot looked at, as no client was named/),
     err: '',
   });
   file(
@@ -152,4 +152,139 @@ test('check tells findings with their places; one object a line with --json', as
   const played = await run(['play', 'round.yaml'], 'stop\n');
   expect(played.status).toBe(1);
   expect(played.err).toContain('goes round without ever waiting');
+});
+
+const HALFMOON = `name: Northgate Climbing
+country: GB
+timeZone: Europe/London
+openingHours: { monday: [{ from: "09:00", to: "17:00" }] }
+fields: { size: number, email: email }
+lines:
+  - { key: text, channel: sms, name: Text line }
+  - key: wa
+    channel: whatsapp
+    templates: [{ name: still_there, body: "Hello {{1}}, are you still there?", buttons: ["Yes"] }]
+calendars: [{ name: Induction, hours: { monday: [{ from: "09:00", to: "17:00" }] }, length: 1h, ahead: 14d, places: 4 }]
+destinations: [CRM]
+segments: { big feet: size is at least 45 }
+lists: [{ name: News, wording: May we write to you? }]
+`;
+
+test('a client’s file says all that surrounds a loop: lines, templates, calendars, destinations, lists and segments', async () => {
+  file('client.yaml', HALFMOON);
+  file(
+    'asks.yaml',
+    `format: dart-loop/1
+name: Asks
+cues: [{ kind: keyword, words: [induct], match: exactly }]
+scenes:
+  - name: One
+    steps:
+      - { kind: split, arms: [{ when: { segment: big feet }, to: large }], otherwise: time }
+  - { id: large, name: Large, steps: [{ kind: say, text: "We have those too, {{ person.first_name }}." }] }
+  - { id: time, name: Time, steps: [{ kind: book, calendar: Induction, text: When?, day: day, time: hour, full: end, noReply: { after: 1d, to: end } }] }
+`,
+  );
+  const alone = await run(['check', 'asks.yaml']);
+  expect(alone.out).toMatch(/Not looked at, as no client was named \(--client FILE\): .*calendars/);
+  const known = await run(['check', 'asks.yaml', '--client', 'client.yaml']);
+  expect(known.out).not.toContain('Not looked at');
+  expect(known.out).toMatch(/asks\.yaml:8:\d+ {2}warns {2}may be empty: .*scene 2 \(Large\), step 1\./);
+  file('person.yaml', 'first_name: Maren\nfields: { size: 46 }\n');
+  const played = await run(
+    ['play', 'asks.yaml', '--client', 'client.yaml', '--person', 'person.yaml', '--line', 'text'],
+    'induct\n> We have those too, Maren.\n',
+  );
+  expect(played).toMatchObject({ status: 0, err: '' });
+  expect(played.out).toContain('Northgate Climbing');
+  const booked = await run(
+    ['play', 'asks.yaml', '--client', 'client.yaml', '--on', 'whatsapp', '--at', '2026-11-25T10:00'],
+    'induct\n> When?\n',
+  );
+  expect(booked).toMatchObject({ status: 0, err: '' });
+});
+
+test('keys that are not known are refused in every file, with their place', async () => {
+  file('trial.yaml', TRIAL);
+  file('client.yaml', `${HALFMOON}opening: always\n`);
+  file('person.yaml', 'firstName: Maren\nshoe: 38\n');
+  for (const [command, args, sentence] of [
+    [
+      'play',
+      ['--client', 'client.yaml'],
+      'client.yaml:15:1  The file has “opening”, which is not known there.',
+    ],
+    ['check', ['--person', 'person.yaml'], 'person.yaml:2:1  The file has “shoe”, which is not known there.'],
+  ] as const) {
+    const { status, err } = await run([command, 'trial.yaml', ...args]);
+    expect({ command, status }).toEqual({ command, status: 2 });
+    expect(err).toContain(sentence);
+  }
+  file('client.yaml', 'name: N\nsegments: { big: "size is (" }\n');
+  expect((await run(['check', 'trial.yaml', '--client', 'client.yaml'])).err).toMatch(
+    /client\.yaml:2:\d+ {2}“segments\.big”: the bracket “\(” at character 9 is not closed/,
+  );
+  expect((await run(['play', 'trial.yaml', '--client', 'nowhere.yaml'])).status).toBe(2);
+});
+
+test('a file may hold several loops, and a folder many files; what is found names file and place', async () => {
+  mkdirSync(join(folder, 'all'));
+  const call = (name: string, steps: string) =>
+    `format: dart-loop/1\nname: ${name}\ncues: [{ kind: keyword, words: [${name}], match: exactly }]\nscenes: [{ name: One, steps: [${steps}] }]\n`;
+  file(
+    'all/two.yaml',
+    `${call('Tick', '{ kind: go, loop: Tack }')}---\n${call('Tack', '{ kind: go, loop: Tock }')}`,
+  );
+  file('all/three.yaml', call('Tock', '{ kind: say, text: Tock. }'));
+  file('all/client.yaml', 'name: Somebody\n');
+  const played = await run(['play', 'all', '--client', 'all/client.yaml'], 'tick\n> Tock.\n');
+  expect(played).toMatchObject({ status: 0, err: 'all/client.yaml is no loop file and is left out.\n' });
+  file('all/three.yaml', call('Tock', '{ kind: go, loop: Tack }'));
+  const checked = await run(['check', 'all']);
+  expect(checked.status).toBe(1);
+  expect(checked.out).toMatch(/all\/two\.yaml:9:\d+ {2}stops {2}circle: Loops go round/);
+  const stopped = await run(['play', 'all'], 'tick\n');
+  expect(stopped.status).toBe(1);
+  expect(stopped.err).toMatch(/all\/three\.yaml:4:\d+ {2}stops {2}circle/);
+});
+
+test('play says what did not happen, takes an ad with its reference, and explains itself', async () => {
+  file('trial.yaml', TRIAL);
+  const { status, out } = await run(
+    ['play', 'trial.yaml'],
+    '~ tag VIP\n~ webhook paid\n/ad 1203 poster\n> Climbed before?\n',
+  );
+  expect(status).toBe(0);
+  expect(out).toContain('(Nothing starts on the tag “VIP”.)');
+  expect(out).toContain('(Nothing starts on the incoming webhook “paid”.)');
+  for (const command of ['play', 'check']) {
+    const help = await run([command, '--help']);
+    expect(help).toMatchObject({ status: 0, err: '' });
+    expect(help.out).toContain(`./dartloop ${command} FILE…`);
+    expect(help.out).toContain('--client');
+  }
+});
+
+test('a file that is no YAML has one reason, however many mistakes follow from it', async () => {
+  file('broken.yaml', `format: dart-loop/1\nname: [X\n${'a: b: c\n'.repeat(80)}`);
+  const { status, out } = await run(['check', 'broken.yaml']);
+  expect(status).toBe(2);
+  expect(out.match(/broken\.yaml:/g)).toHaveLength(1);
+});
+
+test('a merge field that does not exist stops the loop before anything is played', async () => {
+  file('merge.yaml', TRIAL.replace('person.first_name', 'persn.first_name'));
+  expect((await run(['check', 'merge.yaml'])).status).toBe(1);
+  expect((await run(['play', 'merge.yaml'], 'trial\n')).status).toBe(1);
+});
+
+test('a single step or cue is played in a loop around it, and its places are the file’s', async () => {
+  file('step.yaml', 'kind: ask\ntext: Which shoe size?\nreply: number\nfield: size\notherwise: desk\n');
+  const { status, out } = await run(['play', 'step.yaml'], 'go\n> Which shoe size?\nfour\nfour\n');
+  expect(out).not.toContain('(desk)');
+  expect(status).toBe(0);
+  file('cue.yaml', 'kind: keyword\nwords: ["a(b"]\nmatch: pattern\n');
+  const wrong = await run(['check', 'cue.yaml']);
+  expect(wrong.status).toBe(2);
+  expect(wrong.out).toMatch(/^cue\.yaml:2:9 /);
 });

@@ -93,7 +93,7 @@ export interface LoopPage {
 }
 
 /** What checks and rehearsals of a loop need to know beside it. */
-export interface LoopSurroundings extends Required<Omit<Surroundings, 'limits' | 'lines'>> {
+export interface LoopSurroundings extends Required<Omit<Surroundings, 'limits' | 'lines' | 'person'>> {
   lines: LoopPage['lines'];
   /** Names of fields, for people. */
   fieldNames: Record<string, string>;

@@ -2,6 +2,8 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { problemsOf, type Loop } from '../src';
 import { openRehearsal } from '../src/engine/rehearsal/rehearsal';
+import { loopAround } from '../src/loops/file/alone';
+import { readClientFile } from '../src/loops/file/clientFile';
 import { performScript } from '../src/engine/rehearsal/performance';
 import { FERRIES, loopOf, nobodyYet, trialSession } from './support';
 
@@ -16,10 +18,12 @@ interface Example {
 
 const document = readFileSync(join(__dirname, '../../../docs/loops.md'), 'utf8');
 const examples: Example[] = [];
+const clients: string[] = [];
 let section = '';
 for (const found of document.matchAll(/^##+ (.+)$|^```(?:yaml (\w+)|(conversation))\n([\s\S]*?)^```$/gm)) {
   const [, heading, kind, conversation, body] = found;
   if (heading) section = heading;
+  else if (kind === 'client') clients.push(body!);
   else if (kind)
     examples.push({
       line: document.slice(0, found.index).split('\n').length,
@@ -31,37 +35,8 @@ for (const found of document.matchAll(/^##+ (.+)$|^```(?:yaml (\w+)|(conversatio
   else if (conversation) examples.at(-1)!.conversation = body!;
 }
 
-/**
- * A cue or step alone, in a loop around it; targets that are not shown become scenes that say their own id.
- */
 function loopsOf({ kind, yaml }: Example): Loop[] {
-  if (kind === 'loop') return yaml.split(/^---$/m).map(loopOf);
-  const indented = (by: number) => yaml.trimEnd().replaceAll('\n', `\n${' '.repeat(by)}`);
-  if (kind === 'cue')
-    return [
-      loopOf(
-        `format: dart-loop/1\nname: Example\ncues:\n  - ${indented(4)}\nscenes:\n  - { name: One, steps: [{ kind: say, text: started }] }\n`,
-      ),
-    ];
-  const targets = [
-    ...new Set(
-      [
-        ...yaml.matchAll(
-          /(?:\bto|otherwise|somethingElse|dontKnow|cancel|unknown|failed|full): ([a-z][a-z-]*)/g,
-        ),
-      ].map((match) => match[1]!),
-    ),
-  ].filter((to) => to !== 'next' && to !== 'end' && to !== 'bookings');
-  const scenes = targets
-    .map((to) => `  - { id: ${to}, name: ${to}, steps: [{ kind: say, text: (${to}) }] }\n`)
-    .join('');
-  // What comes after a step that leads on shows that it does.
-  const after = /^kind: (ask|say|end)/.test(yaml) ? '' : '      - { kind: say, text: (done) }\n';
-  return [
-    loopOf(
-      `format: dart-loop/1\nname: Example\ncues: [{ kind: keyword, words: [go], match: exactly }]\nscenes:\n  - name: One\n    steps:\n      - ${indented(8)}\n${after}${scenes}`,
-    ),
-  ];
+  return kind === 'loop' ? yaml.split(/^---$/m).map(loopOf) : [loopOf(loopAround(yaml)!.file)];
 }
 
 test.each(examples.map((example) => [`${example.section}, line ${example.line}`, example] as const))(
@@ -83,6 +58,10 @@ test.each(examples.map((example) => [`${example.section}, line ${example.line}`,
     expect(performScript(rehearsal, example.conversation).failures).toEqual([]);
   },
 );
+
+test('the client’s file can be read as it stands there', () => {
+  expect(clients.map(readClientFile)).toMatchObject([{ ok: true }]);
+});
 
 test('every cue and step kind has its example', () => {
   const shown = examples.flatMap((example) =>

@@ -9,6 +9,7 @@ import {
   type Rehearsal,
   type RehearsalEntry,
 } from './rehearsal';
+import type { Incoming } from '../decide';
 import type { Left } from '../steps';
 import { incomingOf, readScriptLine, type ScriptLine } from './script';
 
@@ -60,7 +61,15 @@ export class Performance {
     if (line.kind === 'delivered')
       return deliver(this.rehearsal, line) ?? 'nothing was sent out that could be answered';
     const event = incomingOf(line, this.rehearsal, CHANNELS[this.rehearsal.line.channel].taps);
-    return typeof event === 'string' ? event : play(this.rehearsal, event.incoming, event.said);
+    if (typeof event === 'string') return event;
+    const played = play(this.rehearsal, event.incoming, event.said);
+    const nothing = played.entries.length === 0 ? nothingStarts(event.incoming) : null;
+    return nothing === null
+      ? played
+      : {
+          ...played,
+          entries: [{ at: this.rehearsal.now, from: 'stage', text: nothing, reason: '' }],
+        };
   }
 
   #received(): Played | null {
@@ -89,6 +98,24 @@ export class Performance {
       };
     this.#said = this.#said.slice(at + 1);
     return met;
+  }
+}
+
+/** That no cue waits for what has happened, in a sentence; null for what never starts anything. */
+function nothingStarts(incoming: Incoming): string | null {
+  switch (incoming.kind) {
+    case 'tag':
+      return incoming.on
+        ? `Nothing starts on the tag “${incoming.tag}”.`
+        : `Nothing starts when the tag “${incoming.tag}” is taken off.`;
+    case 'list':
+      return `Nothing starts on joining the list “${incoming.list}”.`;
+    case 'webhook':
+      return `Nothing starts on the incoming webhook “${incoming.name}”.`;
+    case 'lead':
+      return `Nothing starts on the lead form “${incoming.form}”.`;
+    default:
+      return null;
   }
 }
 

@@ -12,7 +12,7 @@ export type ScriptLine =
   | { kind: 'wind'; ms: number }
   | { kind: 'skip' }
   | { kind: 'reference'; ref: string }
-  | { kind: 'ad'; ad: string }
+  | { kind: 'ad'; ad: string; ref: string | null }
   | { kind: 'comment'; post: string; text: string }
   | { kind: 'menu'; item: string }
   | { kind: 'file'; name: string }
@@ -49,8 +49,8 @@ export function readScriptLine(written: string): ScriptLine | string | null {
   if (start) return { kind: 'reference', ref: start[1]! };
   const menu = /^\/([a-z0-9_]{1,32})$/i.exec(line);
   if (menu) return { kind: 'menu', item: menu[1]!.toLowerCase() };
-  const ad = /^\/ad\s+(\S{1,100})$/.exec(line);
-  if (ad) return { kind: 'ad', ad: ad[1]! };
+  const ad = /^\/ad\s+(\S{1,100})(?:\s+([A-Za-z0-9_-]{1,64}))?$/.exec(line);
+  if (ad) return { kind: 'ad', ad: ad[1]!, ref: ad[2] ?? null };
   const scene = /^\/scene\s+([a-z0-9][a-z0-9-]{0,15})$/.exec(line);
   if (scene) return { kind: 'scene', scene: scene[1]! };
   if (line.startsWith('>')) return { kind: 'expect', words: line.slice(1).trim() || null };
@@ -147,7 +147,10 @@ export function incomingOf(
         said: `/start ${line.ref}`,
       };
     case 'ad':
-      return { incoming: { kind: 'reference', ref: null, ad: line.ad, text: null }, said: '(clicks the ad)' };
+      return {
+        incoming: { kind: 'reference', ref: line.ref, ad: line.ad, text: null },
+        said: '(clicks the ad)',
+      };
     case 'comment':
       return {
         incoming: {

@@ -46,6 +46,8 @@ export interface Surroundings {
   failing?: Record<string, string>;
   client?: Pick<ClientFacts, 'name' | 'country' | 'timeZone' | 'languages' | 'openingHours'>;
   limits?: Limits;
+  /** Whom the texts are looked at with; else somebody invented. */
+  person?: PersonFacts;
 }
 
 /** The client as a loop meets it; what is not known is as it is for most. */
@@ -130,7 +132,9 @@ export class CheckWorld {
     this.limits = known.limits ?? DEFAULT_LIMITS;
     this.#types = { ...fieldsOf(loop), ...known.types };
     this.#client = clientOf(known);
-    this.#person = invented(loop, this.#types, this.#client, LOOKED_AT);
+    const made = invented(loop, this.#types, this.#client, LOOKED_AT);
+    const { person } = known;
+    this.#person = person ? { ...person, fields: { ...made.fields, ...person.fields } } : made;
   }
 
   ways(place: StepPlace): Way[] {

@@ -39,8 +39,8 @@ const MOST_DEEP = 60;
 const MOST_PROBLEMS = 100;
 
 /**
- * Reads a file of YAML or JSON (JSON is read by the same parser) into its documents, each of which is an entry
- * with keys. `what` says how such a file begins, for one that is something else.
+ * Reads a file of YAML or JSON (JSON is read by the same parser) into its documents, each of which is an
+ * entry with keys. `what` says how such a file begins, for one that is something else.
  */
 export function readYaml(
   text: string,
@@ -171,7 +171,7 @@ export interface IssueWords {
   kinds?: Record<string, string>;
 }
 
-/** What a schema found in a document, each with its place and a sentence. `root`: the data it looked at. */
+/** What a schema found in a document, each with its place and a sentence. `root`: what it looked at. */
 export function problemsIn(
   document: YamlDocument,
   root: unknown,
@@ -196,8 +196,8 @@ function spread(issue: z.core.$ZodIssue): z.core.$ZodIssue[] {
 }
 
 /**
- * A path as it is said: "Scene 1 (Welcome), step 2, “text”". Entries of lists count from 1 and are named where
- * they have a name or a label.
+ * A path as it is said: "Scene 1 (Welcome), step 2, “text”". Entries of lists count from 1 and are named
+ * where they have a name or a label.
  */
 function pathWords(path: readonly PropertyKey[], root: unknown): string {
   const parts: string[] = [];
