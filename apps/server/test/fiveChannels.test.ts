@@ -308,6 +308,48 @@ describe('comments', () => {
     expect((await hears(IG, people[0]!, 2)).length).toBeGreaterThanOrEqual(2);
   });
 
+  test('public answers under a post are said in turn, also to people who comment at once', async () => {
+    await stage.publish(
+      [
+        'format: dart-loop/1',
+        'name: Turns',
+        'cues:',
+        '  - { kind: comment, with: [turns], publicReplies: [One., Two., Three.] }',
+        'scenes: [{ name: One, steps: [{ kind: say, text: First. }, { kind: say, text: Second., choices: [{ label: Go on, to: end }] }] }]',
+      ].join('\n'),
+      CLIENT.orrery,
+    );
+    const people = Array.from({ length: 6 }, (_, at) => `1780000000062${at}`);
+    await Promise.all(people.map((who) => comments(IG, who, 'turns please', '178410011_9')));
+    for (const who of people) await hears(IG, who, 1);
+    const said = () =>
+      sees(IG, people[0]!)
+        .posts.find((each) => each.id === '178410011_9')!
+        .comments.filter((comment) => people.includes(comment.who))
+        .flatMap((comment) => comment.replies);
+    await until(said, (all) => all.length === 6);
+    expect([...said()].sort()).toEqual(['One.', 'One.', 'Three.', 'Three.', 'Two.', 'Two.']);
+  });
+
+  test('what a loop had held back is dropped when another comment starts another loop', async () => {
+    const who = '17800000000630';
+    await comments(IG, who, 'turns', '178410011_9');
+    expect(await hears(IG, who, 1)).toEqual(['First.']);
+    await comments(IG, who, 'tickets', '178410011_1');
+    await hears(IG, who, 2);
+    await writes(IG, who, 'hello');
+    await wind(5_000);
+    await stage.nothingLeft();
+    expect(heard(IG, who).join()).not.toContain('Second.');
+    const dropped = outs(await conversation(CLIENT.orrery, who)).find((out) =>
+      out.body.text.startsWith('Second.'),
+    );
+    expect(dropped).toMatchObject({
+      status: 'failed',
+      failure: { reason: expect.stringMatching(/given way to another/) as string },
+    });
+  });
+
   test('a tap on the private answer goes on with the loop', async () => {
     const who = '17800000000603';
     await comments(IG, who, 'tickets', '178410011_9');

@@ -102,3 +102,24 @@ test('a whole conversation: what was expected and did not come is named by its l
   ]);
   expect(entries.map((entry) => entry.from)).toEqual(['them', 'stage', 'us', 'them', 'stage', 'us']);
 });
+
+test('what a run had held back is dropped when it gives way to one that another comment starts', () => {
+  const loop = (name: string) =>
+    loopOf(
+      `{ format: dart-loop/1, name: ${name}, cues: [{ kind: comment, with: [${name}] }], scenes: [{ name: One, steps: [{ kind: say, text: First ${name}. }, { kind: say, text: Second ${name}., choices: [{ label: Go on, to: end }] }] }] }`,
+    );
+  const rehearsal = openRehearsal({
+    loops: [loop('Alder'), loop('Birch')],
+    client: FERRIES,
+    line: { key: 'ig', name: 'the line', channel: 'instagram' },
+    person: nobodyYet,
+    now: NINE,
+  });
+  const played = performScript(
+    rehearsal,
+    '~ comment @1 alder\n> First Alder.\n~ comment @2 birch\n> First Birch.\nhello\n> Second Birch.',
+  );
+  expect(played.failures).toEqual([]);
+  const said = played.entries.flatMap((entry) => (entry.from === 'us' ? [entry.text] : []));
+  expect(said).toEqual(['First Alder.', 'First Birch.', 'Second Birch.']);
+});

@@ -112,6 +112,18 @@ const RELEASED = `
   from ${read(1, 'client_id int, conversation_id uuid, go_until timestamptz')}
   where m.conversation_id = t.conversation_id and m.client_id = t.client_id and m.status = 'held'`;
 
+const DROPPED = `
+  update message m set status = 'failed', failure = t.failure
+  from ${read(1, 'client_id int, conversation_id uuid, loop_id uuid, up_to int, failure jsonb')}
+  where m.conversation_id = t.conversation_id and m.client_id = t.client_id and m.loop_id = t.loop_id
+    and m.seq <= t.up_to and m.status = 'held'`;
+
+const PUBLIC_REPLIES = `
+  update post p set answered = p.answered + t.count
+  from (select client_id, line_id, id, count(*)::int as count
+    from ${read(1, 'client_id int, line_id int, id text')} group by 1, 2, 3) t
+  where p.client_id = t.client_id and p.line_id = t.line_id and p.id = t.id`;
+
 /**
  * Writes a batch in one statement (and one more for each of the rarer things that are in it). Throws when a
  * conversation or pending row was not there any more: the caller's transaction is then rolled back and
@@ -148,6 +160,8 @@ export async function applyChanges(db: Connection, changes: Changes): Promise<vo
       (each) => each.tags_off.length + each.lists_off.length + each.fields_off.length > 0,
     ),
   );
+  await rarely('apply-public-replies', PUBLIC_REPLIES, changes.publicReplies);
+  await rarely('apply-dropped', DROPPED, changes.dropped);
   await rarely('apply-released', RELEASED, changes.released);
   await rarely('apply-elsewhere', ELSEWHERE, changes.elsewhere);
   await rarely('write-terms', WRITE_TERMS, changes.terms);

@@ -1,3 +1,4 @@
+import type { CommentedPost } from './publicReplies';
 import type {
   Candidate,
   ConsentScope,
@@ -104,6 +105,16 @@ export interface Changes {
   terms: TermsRow[];
   /** Conversations in which what was held back may go now. */
   released: { client_id: number; conversation_id: string; go_until: string | null }[];
+  /** Posts under which a comment was answered in public, each once for every answer. */
+  publicReplies: CommentedPost[];
+  /** Loops that have given way: what they held in a conversation, up to that place in it, is dropped. */
+  dropped: {
+    client_id: number;
+    conversation_id: string;
+    loop_id: string;
+    up_to: number;
+    failure: Failure;
+  }[];
   /** What is to be said in other conversations of the same people. */
   elsewhere: { client_id: number; conversation_id: string; at: string; body: object }[];
   /** By conversation and key: what a timer is set to, or null to take it away. */
@@ -215,6 +226,8 @@ export function noChanges(): Changes {
     messages: [],
     terms: [],
     released: [],
+    dropped: [],
+    publicReplies: [],
     elsewhere: [],
     timers: new Map(),
     fieldChanges: [],

@@ -21,6 +21,7 @@ import { termsRow } from '../people/facts';
 import type { Changes } from './changes';
 import type { Claimed, PendingEvent, PersonRow, Profile } from './claimed';
 import { writeEffect, type EffectOf, type ToSay } from './effects';
+import type { PublicReplies } from './publicReplies';
 import type { Published, PublishedLoops } from '../loops/liveLoops';
 
 const PERSON_KINDS: FromPerson['kind'][] = [
@@ -46,6 +47,7 @@ export interface Talking {
   tapped: ReadonlyMap<string, Run>;
   loops: PublishedLoops;
   bookings: BookingsAhead;
+  publicReplies: PublicReplies;
   now: number;
 }
 
@@ -119,7 +121,7 @@ class Talk {
 
   /** Answers one event; gives the events that it raises. */
   #answer(event: PendingEvent): PendingEvent[] {
-    const { conversation, bookings, now } = this.talking;
+    const { conversation, bookings, publicReplies, now } = this.talking;
     const { incoming } = event.body;
     if (event.id !== null) {
       this.changes.done.push(event.id);
@@ -148,6 +150,7 @@ class Talk {
       line: this.#line,
       published: this.#published,
       bookings,
+      publicReplies,
       changes: this.changes,
       eventId: event.event_id,
       now,
@@ -162,8 +165,9 @@ class Talk {
     return raised;
   }
 
-  #respond({ id, happened_at, body: { incoming } }: PendingEvent): Response {
-    const { conversation, row, tapped, loops, bookings, now } = this.talking;
+  #respond({ happened_at, body: { incoming } }: PendingEvent): Response {
+    const { conversation, row, tapped, loops, bookings, publicReplies, now } = this.talking;
+    const { client_id, line_id } = conversation;
     const tappedRun = (tap: Extract<Incoming, { kind: 'tap' }>) =>
       this.#runs.get(tap.runId) ?? tapped.get(tap.runId) ?? null;
     return respond(
@@ -182,7 +186,9 @@ class Talk {
         tappedRun: incoming.kind === 'tap' ? tappedRun(incoming) : null,
         version: (loopId, version) => loops.version(loopId, version),
         newRunId: newId(now),
-        count: id ?? 0,
+        ...(incoming.kind === 'comment' && {
+          answeredUnder: publicReplies.given({ client_id, line_id, id: incoming.postId }),
+        }),
       },
       incoming,
     );

@@ -9,10 +9,12 @@ import {
   type StepAt,
 } from '@dart-loop/core';
 import type { BookingsAhead } from '../bookings/calendars';
+import type { Failure } from '../channels/adapter';
 import { newId } from '../platform/ids';
 import type { Published } from '../loops/liveLoops';
 import type { Changes, ChangedBy } from './changes';
 import type { Claimed } from './claimed';
+import type { PublicReplies } from './publicReplies';
 
 type Message = Changes['messages'][number];
 export type HowSent = Pick<Message, 'status' | 'via' | 'go_until' | 'failure'>;
@@ -35,6 +37,7 @@ export interface EffectOf {
   line: { name: string; channel: keyof typeof CHANNELS };
   published: Published;
   bookings: BookingsAhead;
+  publicReplies: PublicReplies;
   changes: Changes;
   /** Of the event that is being answered. */
   eventId: string | null;
@@ -44,6 +47,12 @@ export interface EffectOf {
   /** Adds a message to the conversation. */
   say: (what: ToSay) => void;
 }
+
+const GIVEN_WAY: Failure = {
+  code: 'given way',
+  reason: 'It was held back until the person would write, and its loop has given way to another since.',
+  remedy: 'Nothing to do: what the other loop says is said instead.',
+};
 
 /** What each effect of an answer becomes in the batch that is written. */
 const WRITE: { [Kind in Written['kind']]: (effect: Of<Kind>, of: EffectOf) => void } = {
@@ -70,7 +79,10 @@ const WRITE: { [Kind in Written['kind']]: (effect: Of<Kind>, of: EffectOf) => vo
       at: effect.at,
     }),
   'tell elsewhere': (effect, of) => tellElsewhere(of, effect.conversationId, effect.incoming),
-  'public reply': (effect, { line, say }) =>
+  'public reply': (effect, { line, say, conversation, changes, publicReplies }) => {
+    const post = { client_id: conversation.client_id, line_id: conversation.line_id, id: effect.postId };
+    publicReplies.oneMore(post);
+    changes.publicReplies.push(post);
     say({
       body: { channel: line.channel, text: effect.text, taps: [] },
       how: {
@@ -80,13 +92,31 @@ const WRITE: { [Kind in Written['kind']]: (effect: Of<Kind>, of: EffectOf) => vo
         failure: null,
       },
       from: { loop_id: effect.loopId, version: effect.version, step_id: null, by_hand: null },
-    }),
+    });
+  },
   release: (effect, { changes, conversation }) =>
     void changes.released.push({
       client_id: conversation.client_id,
       conversation_id: conversation.id,
       go_until: effect.until === null ? null : iso(effect.until),
     }),
+  'drop held': (effect, { changes, conversation }) => {
+    // What this batch itself holds back is not written yet.
+    for (const message of changes.messages)
+      if (
+        message.conversation_id === conversation.id &&
+        message.loop_id === effect.loopId &&
+        message.status === 'held'
+      )
+        Object.assign(message, { status: 'failed', failure: GIVEN_WAY });
+    changes.dropped.push({
+      client_id: conversation.client_id,
+      conversation_id: conversation.id,
+      loop_id: effect.loopId,
+      up_to: conversation.seq,
+      failure: GIVEN_WAY,
+    });
+  },
   timer: (effect, of) =>
     setTimer(of, effect.key, { set: true, due_at: iso(effect.dueAt), incoming: effect.incoming }),
   'no timer': (effect, of) =>

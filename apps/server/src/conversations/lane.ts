@@ -14,7 +14,8 @@ import { newId } from '../platform/ids';
 import { applyChanges } from './apply';
 import { noChanges, type Changes } from './changes';
 import type { Claimed, PendingEvent, PersonRow } from './claimed';
-import { converse } from './converse';
+import { converse, type Talking } from './converse';
+import { PublicReplies, type CommentedPost } from './publicReplies';
 import { faultPoint } from '../platform/fault';
 import { PublishedLoops } from '../loops/liveLoops';
 import { putAside, reasonOf } from './setAside';
@@ -278,7 +279,10 @@ export class Lane {
         standings.flatMap(({ known_person_id }) => known_person_id ?? []),
         now,
       );
-      const changes = this.#answer(claimed, events, standings, tapped, bookings, now);
+      const publicReplies = new PublicReplies();
+      await publicReplies.load(db, commentedIn(claimed, events));
+      const ahead = { bookings, publicReplies };
+      const changes = this.#answer(claimed, events, standings, tapped, ahead, now);
       if (only !== undefined && changes.done.length === 0) {
         // What comes next waits for its predecessor.
         await db.query('rollback');
@@ -366,7 +370,7 @@ export class Lane {
     events: PendingRow[],
     standings: Standing[],
     tapped: Map<string, Run>,
-    bookings: BookingsAhead,
+    ahead: Pick<Talking, 'bookings' | 'publicReplies'>,
     now: number,
   ): Changes {
     const changes = noChanges();
@@ -390,11 +394,22 @@ export class Lane {
       const standing = standingOf.get(conversation.id)!;
       if (due.length > 0)
         converse(
-          { conversation, row: standing, runs: standing.runs, tapped, loops: this.#loops, bookings, now },
+          { conversation, row: standing, runs: standing.runs, tapped, loops: this.#loops, ...ahead, now },
           due,
           changes,
         );
     }
     return changes;
   }
+}
+
+/** The posts that events of a batch comment on. */
+function commentedIn(claimed: Claimed[], events: PendingRow[]): CommentedPost[] {
+  const conversations = new Map(claimed.map((each) => [each.id, each]));
+  return events.flatMap(({ conversation_id, body: { incoming } }) => {
+    const of = incoming.kind === 'comment' ? conversations.get(conversation_id) : undefined;
+    return of && incoming.kind === 'comment'
+      ? [{ client_id: of.client_id, line_id: of.line_id, id: incoming.postId }]
+      : [];
+  });
 }

@@ -5,6 +5,7 @@ import type { Turn } from '../run/turn';
 import type { FromPerson } from './incoming';
 import { begin, cueCandidate, finished, passedOver, won, type Response } from './response';
 import { whyNotNow } from './whyNotNow';
+import { evenly } from '../steps/vary';
 
 type Comment = Extract<FromPerson, { kind: 'comment' }>;
 
@@ -75,10 +76,11 @@ export function fromComment(turn: Turn, comment: Comment): Response {
   };
   standing.posts = [...standing.posts.slice(1 - MOST_POSTS), comment.postId];
   const wordings = best.cue.kind === 'comment' ? (best.cue.publicReplies ?? []) : [];
-  const wording = wordings[(world.count ?? 0) % Math.max(1, wordings.length)];
+  const wording = wordings[inTurn(comment.postId, world.answeredUnder ?? 0, wordings.length)];
   if (wording !== undefined)
     turn.effects.push({
       kind: 'public reply',
+      postId: comment.postId,
       commentId: comment.id,
       text: turn.voice.mergeOutside(wording),
       loopId: best.loopId,
@@ -86,6 +88,10 @@ export function fromComment(turn: Turn, comment: Comment): Response {
     });
   return begin(turn, best, 'other cue', lost);
 }
+
+/** Each wording once before any comes again; which is said first differs from post to post. */
+const inTurn = (postId: string, given: number, wordings: number): number =>
+  (Math.floor(evenly(postId) * wordings) + given) % Math.max(1, wordings);
 
 function whyNot(turn: Turn, heard: HeardCue, comment: Comment): string | null {
   const { world } = turn;

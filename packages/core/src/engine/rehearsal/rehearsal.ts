@@ -60,6 +60,7 @@ export interface Offered {
 
 /** A message that waits until the person writes. */
 interface HeldBack {
+  runId: string | null;
   said: Said;
   body: Outgoing;
   by: string | null;
@@ -187,7 +188,6 @@ function worldOf(rehearsal: Rehearsal, incoming: Incoming, repeated: boolean): W
     booked: rehearsal.booked.filter(({ from }) => from > rehearsal.now),
     loopIds: Object.fromEntries(versions.map((each) => [fold(each.loop.name), each.loopId])),
     liveLoop: (name) => versions.find((each) => fold(each.loop.name) === fold(name)) ?? null,
-    count: rehearsal.events,
     newRunId: `00000000-0000-7000-8000-${(rehearsal.events * 256).toString(16).padStart(12, '0')}`,
     repeated,
   };
@@ -326,13 +326,20 @@ function after(state: Rehearsal, response: Response): Rehearsal {
     } else if (effect.kind === 'release') {
       for (const { said } of heldBack) offer(said);
       heldBack = [];
+    } else if (effect.kind === 'drop held') {
+      heldBack = heldBack.filter((each) => each.runId !== effect.runId);
     } else if (effect.kind === 'send') {
       const all = sendings(channel, effect.said, effect.permission);
       heldBack = [
         ...heldBack,
         ...all
           .filter(({ may }) => may.may === 'wait')
-          .map(({ body }) => ({ said: effect.said, body, by: effect.by })),
+          .map(({ body }) => ({
+            runId: effect.at?.runId ?? null,
+            said: effect.said,
+            body,
+            by: effect.by,
+          })),
       ];
       if (effect.permission.may === 'go' && !state.refuses) offer(effect.said);
     }

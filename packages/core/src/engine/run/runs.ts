@@ -41,12 +41,19 @@ export class Runs {
   /** A run gives way to another; so do those that wait for it. */
   giveWay(run: Run): void {
     this.turn.note({ code: 'run replaced', loop: this.nameOf(run) });
-    this.close(run, 'replaced');
+    this.#replace(run);
     for (let each = run.parent; each !== null;) {
       const caller = this.get(each);
-      if (caller?.status === 'under way') this.close(caller, 'replaced');
+      if (caller?.status === 'under way') this.#replace(caller);
       each = caller?.parent ?? null;
     }
+  }
+
+  /** What waited for the person's next words to be said is not said after those of the next run. */
+  #replace(run: Run): void {
+    if (this.turn.standing.holds)
+      this.turn.effects.push({ kind: 'drop held', runId: run.id, loopId: run.loopId });
+    this.close(run, 'replaced');
   }
 
   /** Ends every run: the person wants no more, or staff end it. */

@@ -56,8 +56,8 @@ export interface World {
   booked?: readonly Booked[];
   /** The id that a run gets if this event starts one: a UUID. Further ones are counted on from it. */
   newRunId: string;
-  /** Counts events up, so that wordings can be drawn in turn. */
-  count?: number;
+  /** How many comments under the same post were answered in public already. */
+  answeredUnder?: number;
   /** Whether this event has been decided before. */
   repeated?: boolean;
 }

@@ -69,12 +69,21 @@ export type Effect =
     }
   /** Said in another conversation of the same person, because it may not go here. */
   | { kind: 'say elsewhere'; conversationId: string; said: Said; at: StepAt | null }
-  | { kind: 'public reply'; commentId: string; text: string; loopId: string; version: number }
+  | {
+      kind: 'public reply';
+      postId: string;
+      commentId: string;
+      text: string;
+      loopId: string;
+      version: number;
+    }
   /**
    * What was held back may go now that the person has written; no later than `until` (ms), where that is
    * given.
    */
   | { kind: 'release'; until: number | null }
+  /** What a run had held back until the person writes is not said any more. */
+  | { kind: 'drop held'; runId: string; loopId: string }
   | { kind: 'set field'; field: string; before: Value | null; after: Value | null; at: StepAt }
   | { kind: 'tag'; tag: string; on: boolean; at: StepAt }
   /** `at` is null where the person said so themselves. */
