@@ -159,7 +159,7 @@ test('a menu is put on a line, compared with what the channel has, and stands on
   await expect(dialog.getByText(`${channel} has exactly this.`)).toBeVisible();
   await expect(dialog.getByText('“programme”, heard by What’s on').first()).toBeVisible();
   const standing = dialog.getByRole('group', { name: 'Standing menu' });
-  await standing.getByRole('button', { name: 'Add an entry to the standing menu' }).click();
+  await standing.getByRole('button', { name: 'Add entry to the standing menu' }).click();
   const fields = standing.getByRole('textbox');
   await fields.last().fill('x'.repeat(31));
   await expect(dialog.getByText(/has 31 characters; the standing menu on/)).toBeVisible();

@@ -254,7 +254,7 @@ test('a finding is fixed in one tap, another accepted with a reason; a path is r
   await expectAccessible(page);
   await checks.getByLabel('Only those with', { exact: true }).fill('yes please, then an email');
   await checks
-    .getByRole('button', { name: /^Rehearse: Yes please, then an email address/ })
+    .getByRole('button', { name: /^Yes please, then an email address/ })
     .first()
     .click();
   const stage = page.getByRole('region', { name: 'Rehearse' });

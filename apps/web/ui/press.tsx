@@ -6,6 +6,13 @@ import Button from '@rneui/themed/dist/Button';
 import { FONTS, useTheme } from './theme';
 import { Words } from './Words';
 
+/** What a button is called by those who hear it: what is seen on it is always part of that. */
+function nameWith(title: string, label: string | undefined): string {
+  const plain = (words: string) => words.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, ' ');
+  if (label === undefined) return title;
+  return plain(label).includes(plain(title)) ? label : `${title}. ${label}`;
+}
+
 /** The page's single next action. */
 export function ActionButton({
   title,
@@ -27,8 +34,8 @@ export function ActionButton({
       disabled={disabled || busy}
       loading={busy}
       // The turning mark has a name too, for those who hear it.
-      loadingProps={{ 'aria-label': label ?? title }}
-      accessibilityLabel={label ?? title}
+      loadingProps={{ 'aria-label': nameWith(title, label) }}
+      accessibilityLabel={nameWith(title, label)}
       accessibilityRole="button"
     />
   );
@@ -56,7 +63,7 @@ export function QuietButton({
   return (
     <Pressable
       role="button"
-      aria-label={label ?? title}
+      aria-label={nameWith(title, label)}
       accessibilityHint={hint}
       disabled={disabled}
       onPress={onPress}

@@ -181,7 +181,7 @@ function Items({
           <QuietButton
             outlined
             title="Add entry"
-            label={`Add an entry to the ${kind}`}
+            label={`Add entry to the ${kind}`}
             onPress={() => onChange([...items, { item: '', label: '' }])}
           />
         )}

@@ -107,7 +107,7 @@ export function SetLines({
       ))}
       <Menu
         compact
-        label="Set another"
+        label="Set one more"
         title="Set"
         items={[
           {

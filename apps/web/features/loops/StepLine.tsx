@@ -17,7 +17,7 @@ import { Words } from '../../ui/Words';
 import { EditableText, type MergeField } from './EditableText';
 import { ExitRow } from './ExitRow';
 import { StepForm } from './forms/StepForm';
-import { MergedText } from './MergedText';
+import { MergedText, mergedWords } from './MergedText';
 import { SetLines } from './SetLines';
 import { StepMenu } from './StepMenu';
 import { TargetMenu, type SceneName } from './TargetMenu';
@@ -184,7 +184,7 @@ export const StepLine = memo(function StepLine({
               {readWords(step) !== '' && (
                 <Pressable
                   role="button"
-                  aria-label={`${step.kind}: ${readWords(step)}. Change`}
+                  aria-label={`${step.kind}: ${step.kind === 'book' ? readWords(step) : mergedWords(readWords(step))}. Change`}
                   disabled={!hasForm}
                   onPress={openForm}
                   {...onWeb({ dataSet: { edit: step.id } })}

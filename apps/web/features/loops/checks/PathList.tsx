@@ -42,7 +42,6 @@ export function PathList({ paths, onChoose }: { paths: Examined['paths']; onChoo
             <View key={at} role="listitem">
               <Pressable
                 role="button"
-                aria-label={`Rehearse: ${words}`}
                 onPress={() => onChoose(at)}
                 style={whenHovered((hovered) => ({
                   borderTopWidth: 1,

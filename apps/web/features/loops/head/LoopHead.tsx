@@ -125,7 +125,7 @@ export function LoopHead({
         </View>
         {wide && <UndoRedo draft={draft} />}
         <ActionButton
-          title={changes === 0 ? 'Published' : wide ? publishWords(page) : `Publish ${changes}`}
+          title={changes === 0 ? 'Published' : wide || !page.live ? publishWords(page) : `Publish ${changes}`}
           label={changes === 0 ? 'Published' : publishWords(page)}
           disabled={changes === 0 || page.state === 'archived'}
           onPress={() => setSheet('publish')}

@@ -79,7 +79,7 @@ export function PublishSheet({
               ? 'Schedule it'
               : page.live
                 ? `Publish ${counted(page.differences.length, 'change')}`
-                : 'Publish it'
+                : 'Publish now'
           }
           label={when ? 'Schedule it' : 'Publish now'}
           busy={busy}

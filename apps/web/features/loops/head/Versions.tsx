@@ -84,7 +84,7 @@ export function Versions({
                 </Words>
                 {!version.live && (
                   <QuietButton
-                    title="Restore this version"
+                    title="Restore"
                     label={`Restore version ${version.version}`}
                     tone="teal"
                     onPress={() => void act('roll-back', { version: version.version })}
