@@ -30,6 +30,7 @@ const later = heard<{
   numbers: Plain;
   moments: { days: PerLanguage; past: PerLanguage; times: PerLanguage };
 }>('later');
+const short = heard<{ days: PerLanguage; times: PerLanguage }>('short');
 /** Everything that was written, with what was meant and what was read; "ask" is asking again. */
 const CASES: Record<string, Case[]> = {
   'yes or no': answered(heard<Answers>('yesNo')),
@@ -46,6 +47,8 @@ const CASES: Record<string, Case[]> = {
   'days, later': perLanguage('date', later.moments.days),
   'days gone by, later': perLanguage('date', later.moments.past, { days: 'past' }),
   'times, later': perLanguage('time', later.moments.times),
+  'days, cut short': perLanguage('date', short.days),
+  'times, cut short': perLanguage('time', short.times),
 };
 
 function answered(all: Answers): Case[] {

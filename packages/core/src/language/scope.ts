@@ -4,6 +4,8 @@ export interface Scope {
   excluded: string[];
 }
 
+/** "Never" in Italian; with a figure beside it, it is May in three other languages. */
+const NEVER_IT = String.raw`(?<!\d[.°]?\s*(?:de )?)mai(?!\.?\s*\d)`;
 /** Ways of leaving something out: what stands behind is not meant. */
 const LEAVES_OUT = [
   ...['instead of', 'rather than', 'except for'],
@@ -25,7 +27,7 @@ const LEAVES_OUT = [
   ...['au lieu de', 'sauf', 'sans', 'pas', 'jamais'],
   ...['anstatt', 'statt', 'außer', 'ausser', 'bis auf', 'ohne', 'nicht', 'kein', 'keine', 'keinen', 'nie'],
   ...['em vez de', 'exceto', 'sem', 'não', 'nao', 'nem'],
-  ...['invece di', 'tranne', 'eccetto', 'senza', 'non', 'mai'],
+  ...['invece di', 'tranne', 'eccetto', 'senza', 'non', NEVER_IT],
 ];
 /** What begins something that is meant, over against what was said before. */
 const CONTRASTS = [
@@ -49,9 +51,17 @@ const CORRECTS = /\b(?:no wait|wait no|sorry|i mean|actually|or rather|scratch t
 
 const word = (words: readonly string[]) => `(?<![\\p{L}\\p{N}])(?:${words.join('|')})(?![\\p{L}\\p{N}])`;
 const OUT = new RegExp(word(LEAVES_OUT), 'giu');
-/** In Portuguese "no" is "in the". */
-const OUT_PT = new RegExp(word(LEAVES_OUT.filter((each) => each !== 'no')), 'giu');
-const BREAK = new RegExp(`[,;:.!?\\n–—]+(?!\\d)|${word(CONTRASTS)}`, 'giu');
+const without = (none: string) => new RegExp(word(LEAVES_OUT.filter((each) => each !== none)), 'giu');
+/** In Portuguese "no" is "in the", and in French and German "mai" is a month. */
+const OUT_OF: Readonly<Record<string, RegExp>> = {
+  pt: without('no'),
+  fr: without(NEVER_IT),
+  de: without(NEVER_IT),
+};
+const breaks = (stop: string) => new RegExp(`${stop}|${word(CONTRASTS)}`, 'giu');
+const BREAK = breaks('[,;:.!?\\n–—]+(?!\\d)');
+/** In German the stop behind a figure counts: "3. Juni". */
+const BREAK_DE = breaks('(?:(?<!\\d)\\.|\\.(?!\\s*\\p{L})|[,;:!?\\n–—])+(?!\\d)');
 /** "But" within these leaves something out, and contrasts nothing. */
 const BUT = /(?<![\p{L}\p{N}])(anything|everything|all|any \w+) but(?![\p{L}\p{N}])/giu;
 /** Whether anything at all is said in a part. */
@@ -65,12 +75,12 @@ const HAS_WORDS = /[\p{L}\p{N}]/u;
  * 639-1, where it is known.
  */
 export function scopeOf(written: string, language?: string): Scope | null {
-  const out = language === 'pt' ? OUT_PT : OUT;
+  const out = OUT_OF[language ?? ''] ?? OUT;
   if (CORRECTS.test(written)) return null;
   const kept = written.replace(BUT, (_, all: string) => `${/^any/i.test(all) ? '' : all} except`);
   if (kept.search(out) < 0) return null;
   const scope: Scope = { meant: [], excluded: [] };
-  for (const part of kept.split(BREAK)) {
+  for (const part of kept.split(language === 'de' ? BREAK_DE : BREAK)) {
     const [first, ...behind] = part.split(out);
     const hasFirst = HAS_WORDS.test(first!);
     const said = behind.filter((each) => HAS_WORDS.test(each));

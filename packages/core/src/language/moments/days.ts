@@ -34,6 +34,7 @@ const RULES: Rule[] = [
   endOfMonth,
   shifted,
   weekdayAndDay,
+  weekdayAndFigure,
   weekday,
   named,
   ahead,
@@ -148,12 +149,12 @@ function yearAt(said: Sentence, at: number, world: DayWorld): { n: number; next:
 }
 
 /** "The 12th", "am 12.", "el día 12". */
-function dayOfMonth(said: Sentence, at: number, world: DayWorld): DaysAt | null {
+function dayOfMonth(said: Sentence, at: number, world: DayWorld, isBareDay = false): DaysAt | null {
   const start = said.skip(at, 'the', 'of', 'at');
   const number = said.numberAt(start);
   if (!number || number.n < 1 || number.n > 31) return null;
   const introduced = start > at && said.has(start - 1, 'the');
-  const isBare = said.length === 1 && world.within !== undefined;
+  const isBare = isBareDay || (said.length === 1 && world.within !== undefined);
   if (!number.isOrdinal && !isBare && !(introduced && said.endsAt(number.next))) return null;
   if (said.has(number.next, 'unit', 'clock', 'part', 'am', 'pm', 'half', 'less', 'quarter')) return null;
   let next = number.next;
@@ -180,6 +181,16 @@ function weekdayAndDay(said: Sentence, at: number, world: DayWorld): DaysAt | nu
   const date = found?.choices[0]?.from;
   if (!named || !found || !date) return null;
   return { next: found.next, choices: fitting(named.n, dayNumber(date)) };
+}
+
+/** "Jue 3", where the 3rd is a Thursday: a bare number that may as well be an hour is none of it otherwise. */
+function weekdayAndFigure(said: Sentence, at: number, world: DayWorld): DaysAt | null {
+  const named = said.sense(at, 'weekday');
+  const number = named && said.numberAt(at + 1);
+  if (!named || !number?.digits || number.n < 1 || number.n > 31 || number.next < said.length) return null;
+  const found = dayOfMonth(said, at + 1, world, true);
+  const date = found?.choices[0]?.from;
+  return date && weekdayOf(dayNumber(date)) === named.n ? found : null;
 }
 
 /** A day, and beside it the nearest one of a weekday that was named with it, where that is another. */

@@ -46,6 +46,8 @@ export type Plain =
 interface Words {
   weekdays: string;
   months: string;
+  /** How the two are cut short where a figure stands beside them; in English always. */
+  short?: { weekdays: string; months: string };
   /** Two days before yesterday's morrow and on: the day before yesterday, yesterday, today and on. */
   days: string;
   units: Record<Unit, string>;
@@ -146,6 +148,10 @@ const WORDS: Record<Language, Words> = {
     weekdays: 'lunes | martes | miercoles | jueves | viernes | sabado, sabados | domingo, domingos',
     months:
       'enero | febrero | marzo | abril | mayo | junio | julio | agosto | septiembre, setiembre | octubre | noviembre | diciembre',
+    short: {
+      weekdays: 'lun | mar | mie | jue | vie | sab | dom',
+      months: 'ene | feb | mar | abr | may | jun | jul | ago | sep, sept, set | oct | nov | dic',
+    },
     days: 'anteayer, antes de ayer | ayer | hoy | manana | pasado manana',
     units: {
       minute: 'minuto, minutos',
@@ -215,6 +221,11 @@ const WORDS: Record<Language, Words> = {
     weekdays: 'lundi | mardi | mercredi | jeudi | vendredi | samedi | dimanche',
     months:
       'janvier | fevrier | mars | avril | mai | juin | juillet | aout | septembre | octobre | novembre | decembre',
+    short: {
+      weekdays: 'lun | mar | mer | jeu | ven | sam | dim',
+      months:
+        'janv, jan | fevr, fev | mar | avr | mai | juin | juil, jul | aou | sept, sep | oct | nov | dec',
+    },
     days: 'avant hier | hier | aujourd hui, auj | demain | apres demain',
     units: {
       minute: 'minute, minutes',
@@ -286,6 +297,10 @@ const WORDS: Record<Language, Words> = {
       'montag, montags | dienstag, dienstags | mittwoch, mittwochs | donnerstag, donnerstags | freitag, freitags | samstag, sonnabend, samstags | sonntag, sonntags',
     months:
       'januar, janner | februar | marz, maerz | april | mai | juni | juli | august | september | oktober | november | dezember',
+    short: {
+      weekdays: 'mo | di | mi | do | fr | sa | so',
+      months: 'jan | feb | mar, mrz | apr | mai | jun | jul | aug | sep, sept | okt | nov | dez',
+    },
     days: 'vorgestern | gestern | heute | morgen | ubermorgen, uebermorgen',
     units: {
       minute: 'minute, minuten',
@@ -362,6 +377,10 @@ const WORDS: Record<Language, Words> = {
       'segunda feira, segunda | terca feira, terca | quarta feira, quarta | quinta feira, quinta | sexta feira, sexta | sabado | domingo',
     months:
       'janeiro | fevereiro | marco | abril | maio | junho | julho | agosto | setembro | outubro | novembro | dezembro',
+    short: {
+      weekdays: 'seg | ter | qua | qui | sex | sab | dom',
+      months: 'jan | fev | mar | abr | mai | jun | jul | ago | set | out | nov | dez',
+    },
     days: 'anteontem | ontem | hoje | amanha | depois de amanha',
     units: {
       minute: 'minuto, minutos',
@@ -427,6 +446,10 @@ const WORDS: Record<Language, Words> = {
     weekdays: 'lunedi | martedi | mercoledi | giovedi | venerdi | sabato | domenica',
     months:
       'gennaio | febbraio | marzo | aprile | maggio | giugno | luglio | agosto | settembre | ottobre | novembre | dicembre',
+    short: {
+      weekdays: 'lun | mar | mer | gio | ven | sab | dom',
+      months: 'gen | feb | mar | apr | mag | giu | lug | ago | set, sett | ott | nov | dic',
+    },
     days: 'l altro ieri, altroieri | ieri | oggi | domani | dopodomani, dopo domani',
     units: {
       minute: 'minuto, minuti',
@@ -516,6 +539,37 @@ function lexiconOf(words: Words): Lexicon {
   for (const [is, list] of Object.entries(words.plain)) add(list, { is: is as Plain } as Sense);
   for (const [day, list] of Object.entries(words.named)) add(list, { is: 'named', day });
   return lexicon;
+}
+
+/** Words that are cut short, by language. */
+const shortened = new Map<string, { weekdays: Map<string, number>; months: Map<string, number> }>();
+for (const language of LANGUAGES) {
+  const { short } = WORDS[language];
+  const inRows = (all = '') =>
+    new Map(
+      all
+        .split('|')
+        .flatMap((row, at) => row.split(',').map((word): [string, number] => [word.trim(), at + 1])),
+    );
+  shortened.set(language, { weekdays: inRows(short?.weekdays), months: inRows(short?.months) });
+}
+
+/**
+ * What a word that is cut short means in the person's language, where a figure stands beside it: "mar 1 dic".
+ * Without one it is some other word: "so gegen vier", "quero ter". `before`, `behind`: whether there is one.
+ */
+export function shortSenses(
+  word: string,
+  language: string,
+  { before, behind }: { before: boolean; behind: boolean },
+): Sense[] {
+  const short = shortened.get(language);
+  const weekday = behind ? short?.weekdays.get(word) : undefined;
+  const month = before || behind ? short?.months.get(word) : undefined;
+  return [
+    ...(weekday === undefined ? [] : [{ is: 'weekday' as const, n: weekday }]),
+    ...(month === undefined ? [] : [{ is: 'month' as const, n: month }]),
+  ];
 }
 
 const lexicons = new Map<Language, Lexicon>();

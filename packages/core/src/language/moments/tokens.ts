@@ -1,5 +1,5 @@
 import { valueInWords } from '../numerals';
-import { LONGEST, sensesOf, type Sense } from './senses';
+import { LONGEST, sensesOf, shortSenses, type Sense } from './senses';
 
 /** Figures with something between them, as written: a day ("4/12/26"), a time ("8.15"), or either. */
 export interface Figures {
@@ -35,6 +35,7 @@ const PIECES = new RegExp(
   ].join('|'),
   'gu',
 );
+const ARTICLES = new Set('el la le il no na am den este esta ce'.split(' '));
 const GERMAN_DAY =
   /^(montag|dienstag|mittwoch|donnerstag|freitag|samstag|sonnabend|sonntag)(fruh|morgen|vormittag|mittag|nachmittag|abend|nacht)s?$/;
 const GERMAN_ORDINAL = /^(\p{L}+?)(?:s?te[nrs]?)$/u;
@@ -82,6 +83,8 @@ export function tokensOf(written: string, language: string): Token[] {
 
 /** The most words from here on that mean something together. */
 function inWords(pieces: readonly string[], at: number, language: string): { token: Token; length: number } {
+  const short = shortSenses(pieces[at]!, language, figuresBeside(pieces, at));
+  if (short.length > 0) return { token: { words: pieces[at]!, senses: short }, length: 1 };
   let most = 1;
   while (most < LONGEST && /^\p{L}/u.test(pieces[at + most] ?? '')) most++;
   for (let length = most; length >= 1; length--) {
@@ -97,6 +100,20 @@ function inWords(pieces: readonly string[], at: number, language: string): { tok
     token: { words, senses: words === 'a' || words === 'an' ? [{ is: 'number', n: 1 }] : [] },
     length: 1,
   };
+}
+
+/** Whether figures stand before a word and behind it, over a stop and a small word: "ven. 1 janv.", "1 de dic". */
+function figuresBeside(pieces: readonly string[], at: number): { before: boolean; behind: boolean } {
+  const isFigure = (piece: string | undefined) => piece !== undefined && /^\d{1,2}(?!\d)\D{0,3}$/.test(piece);
+  const over = (step: 1 | -1) => {
+    const next = pieces[at + step];
+    return next !== undefined && (/^[.,]$/.test(next) || (step < 0 && /^d[eio]$/.test(next)))
+      ? pieces[at + 2 * step]
+      : next;
+  };
+  // "El vie.", by itself, is as good.
+  const isAlone = pieces.every((piece, other) => other === at || piece === '.' || ARTICLES.has(piece));
+  return { before: isFigure(over(-1)), behind: isAlone || isFigure(over(1)) };
 }
 
 function germanOrdinal(word: string): Sense[] {
