@@ -1,4 +1,4 @@
-import { Stop, Unusable } from './machine';
+import { carryOut } from './carryOut';
 
 interface Command {
   words: string;
@@ -83,12 +83,6 @@ if (!command) {
   console.error(`There is no command “${name}”. The commands are ${Object.keys(COMMANDS).join(', ')}.`);
   process.exit(2);
 }
-try {
-  process.exitCode = (await command.run(args)) ?? process.exitCode ?? 0;
-} catch (error) {
-  const unusable = error instanceof Unusable;
-  console.error(unusable ? error.message : error instanceof Stop ? `\n${error.message}` : error);
-  process.exitCode = unusable ? 2 : 1;
-}
+process.exitCode = await carryOut(command.run, args);
 // What still holds the process open is nothing that anybody waits for.
 process.exit();

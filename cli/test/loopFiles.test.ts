@@ -1,4 +1,4 @@
-import { spawn } from 'node:child_process';
+import { execFileSync, spawn } from 'node:child_process';
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -6,15 +6,41 @@ import { join } from 'node:path';
 // A process each on a shared machine: a bound, not an expectation.
 jest.setTimeout(120_000);
 
-const DARTLOOP = join(__dirname, '../../dartloop');
+const ROOT = join(__dirname, '../..');
+const DARTLOOP = join(ROOT, 'dartloop');
 let folder: string;
-beforeAll(() => void (folder = mkdtempSync(join(tmpdir(), 'dart loop '))));
+let commands: string;
+beforeAll(() => {
+  folder = mkdtempSync(join(tmpdir(), 'dart loop '));
+  commands = join(folder, '.commands.mjs');
+  execFileSync(
+    join(ROOT, 'node_modules/.bin/esbuild'),
+    [
+      'cli/test/loopCommands.ts',
+      '--bundle',
+      '--platform=node',
+      '--format=esm',
+      '--log-level=error',
+      "--banner:js=import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);",
+      `--outfile=${commands}`,
+    ],
+    { cwd: ROOT },
+  );
+});
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-/** Runs the command as a person would, from a folder of their own. */
-function run(args: string[], input = ''): Promise<{ status: number | null; out: string; err: string }> {
+/** Runs a command as a person would, from a folder of their own: bundled, or by the script that they call. */
+function run(
+  args: string[],
+  input = '',
+  by: 'bundle' | 'script' = 'bundle',
+): Promise<{ status: number | null; out: string; err: string }> {
   return new Promise((resolve) => {
-    const child = spawn(DARTLOOP, args, { cwd: folder });
+    const env = { ...process.env, DARTLOOP_CALLED_FROM: folder };
+    const child =
+      by === 'script'
+        ? spawn(DARTLOOP, args, { cwd: folder })
+        : spawn(process.execPath, [commands, ...args], { cwd: folder, env });
     let out = '';
     let err = '';
     child.stdout.on('data', (piece) => (out += piece));
@@ -61,6 +87,7 @@ test('play --json prints one object a line, by the server’s engine, with what 
       '--json',
     ],
     'trial\n> Hi Maren, Northgate Climbing here.\n#1\nthirty nine\n> Size 39 is ready.\n',
+    'script',
   );
   expect({ status, err }).toEqual({ status: 0, err: '' });
   const lines = out

@@ -183,7 +183,7 @@ function weekdayAndDay(said: Sentence, at: number, world: DayWorld): DaysAt | nu
   return { next: found.next, choices: fitting(named.n, dayNumber(date)) };
 }
 
-/** "Jue 3", where the 3rd is a Thursday: a bare number that may as well be an hour is none of it otherwise. */
+/** "Jue 3", where the 3rd is a Thursday: a bare number that may as well be an hour is none else. */
 function weekdayAndFigure(said: Sentence, at: number, world: DayWorld): DaysAt | null {
   const named = said.sense(at, 'weekday');
   const number = named && said.numberAt(at + 1);

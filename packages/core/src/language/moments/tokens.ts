@@ -102,7 +102,7 @@ function inWords(pieces: readonly string[], at: number, language: string): { tok
   };
 }
 
-/** Whether figures stand before a word and behind it, over a stop and a small word: "ven. 1 janv.", "1 de dic". */
+/** Whether figures stand before a word and behind it, over a stop or "de": "ven. 1 janv.", "1 de dic". */
 function figuresBeside(pieces: readonly string[], at: number): { before: boolean; behind: boolean } {
   const isFigure = (piece: string | undefined) => piece !== undefined && /^\d{1,2}(?!\d)\D{0,3}$/.test(piece);
   const over = (step: 1 | -1) => {
