@@ -727,3 +727,17 @@ describe('steps', () => {
     expect(gone.says('3')).toEqual(['old']);
   });
 });
+
+test('who says the same doubtful day again has not answered: it counts as a try, and the exit is taken', () => {
+  const talk = new Conversation([
+    loopOf(
+      '{ format: dart-loop/1, name: Visit, cues: [{ kind: keyword, words: [visit], match: exactly }], scenes: [{ id: a, name: A, steps: [{ kind: ask, text: Which day?, reply: date, field: day, retry: { times: 1, text: Say a day. }, otherwise: desk }] }, { id: desk, name: Desk, steps: [{ kind: say, text: To the desk. }] }] }',
+    ),
+  ]);
+  expect(talk.says('visit')).toEqual(['Which day?']);
+  // A Tuesday: today's or next week's.
+  expect(talk.says('tuesday')[0]).toMatch(/Tuesday 24 November.*Tuesday 1 December/);
+  expect(talk.says('tuesday')).toEqual(['Say a day.']);
+  expect(talk.says('tuesday')[0]).toMatch(/Tuesday 24 November.*Tuesday 1 December/);
+  expect(talk.says('tuesday')).toEqual(['To the desk.']);
+});

@@ -198,7 +198,7 @@ export const ask: StepKind<Ask> = {
     }
     const span = aside?.kind === 'which in' ? aside.span : undefined;
     const reading = valueOf(step, reply, world, span);
-    if (!reading.ok) return askedWhich(reading, world, span) ?? reading;
+    if (!reading.ok) return askedWhich(reading, world, aside ?? null) ?? reading;
     const { value, suggestion } = reading;
     return {
       ok: true,

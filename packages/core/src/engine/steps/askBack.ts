@@ -28,16 +28,18 @@ export function askBack(
 
 /**
  * The question which of two is meant, or which day or time of a span. Null where there is neither, and where
- * just that span was asked about.
+ * just that was asked: who says the same again has not answered.
  */
 export function askedWhich(
   { either, span }: { either?: Value[]; span?: Span },
   world: StepWorld,
-  asked: Span | undefined,
+  asked: Aside | null,
 ): StepReading | null {
   const { language } = world;
   const words = phrases(language);
   const [one, other] = either ?? [];
+  const before = asked?.kind === 'which of' ? asked.values : [];
+  if (one && other && one.value === before[0]?.value && other.value === before[1]?.value) return null;
   if (one && other)
     return {
       ok: true,
@@ -50,7 +52,8 @@ export function askedWhich(
           { kind: 'which of', values: [one, other] },
         ),
     };
-  if (!span || (asked && asked.from === span.from && asked.to === span.to)) return null;
+  if (!span || (asked?.kind === 'which in' && asked.span.from === span.from && asked.span.to === span.to))
+    return null;
   return {
     ok: true,
     summary: span.type === 'date' ? 'more than one day' : 'more than one time',
