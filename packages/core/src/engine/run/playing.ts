@@ -227,7 +227,8 @@ export class Playing {
     this.turn.runs.keep({
       ...run,
       turn,
-      tries,
+      // A question about the answer is not a fresh beginning.
+      tries: outcome.for === 'reply' && outcome.aside ? Math.max(tries, run.tries) : tries,
       at: {
         scene: scene.id,
         step: step.id,
