@@ -44,9 +44,13 @@ export function EditableText({
   const [typed, setTyped] = useState(value);
   const input = useRef<TextInput>(null);
   const button = useRef<View>(null);
+  const whole = useRef<View>(null);
   const caret = useRef(value.length);
   /** While the list of merge fields is open, the field has lost the focus but is not done with. */
   const choosing = useRef(false);
+  /** The focus may come back by way of the list's button, and late on a slow machine. */
+  const isLeft = () =>
+    !choosing.current && !(whole.current as unknown as HTMLElement | null)?.contains(document.activeElement);
   const commit = useRef(onChange);
   commit.current = onChange;
   useEffect(() => {
@@ -93,7 +97,7 @@ export function EditableText({
       </Pressable>
     );
   return (
-    <View>
+    <View ref={whole}>
       <TextInput
         ref={input}
         aria-label={label}
@@ -104,7 +108,7 @@ export function EditableText({
         placeholderTextColor={colors.quiet}
         onChangeText={setTyped}
         onSelectionChange={(event) => (caret.current = event.nativeEvent.selection.end)}
-        onBlur={() => setTimeout(() => !choosing.current && done(false), 0)}
+        onBlur={() => setTimeout(() => isLeft() && done(false), 0)}
         onKeyPress={(event) => {
           const native = event.nativeEvent as unknown as KeyboardEvent;
           if (
@@ -145,8 +149,12 @@ export function EditableText({
             label="Insert a merge field"
             title="Merge fields"
             onOpenChange={(open) => {
-              choosing.current = open;
-              if (!open) setTimeout(() => input.current?.focus(), 30);
+              if (open) choosing.current = true;
+              else
+                setTimeout(() => {
+                  input.current?.focus();
+                  choosing.current = false;
+                }, 30);
             }}
             items={fields.map((field) => ({
               key: field.path,
