@@ -18,6 +18,8 @@ interface WebProps {
   'aria-live'?: 'polite' | 'assertive' | 'off';
   'aria-roledescription'?: string;
   onMouseDown?: (event: MouseEvent) => void;
+  /** The focus has left what is inside. */
+  onBlur?: () => void;
   onClick?: () => void;
   onKeyDown?: (event: KeyboardEvent) => unknown;
 }

@@ -97,7 +97,7 @@ export function EditableText({
       </Pressable>
     );
   return (
-    <View ref={whole}>
+    <View ref={whole} {...onWeb({ onBlur: () => setTimeout(() => isLeft() && done(false), 0) })}>
       <TextInput
         ref={input}
         aria-label={label}
@@ -108,7 +108,6 @@ export function EditableText({
         placeholderTextColor={colors.quiet}
         onChangeText={setTyped}
         onSelectionChange={(event) => (caret.current = event.nativeEvent.selection.end)}
-        onBlur={() => setTimeout(() => isLeft() && done(false), 0)}
         onKeyPress={(event) => {
           const native = event.nativeEvent as unknown as KeyboardEvent;
           if (
