@@ -65,9 +65,11 @@ describe.each(['telegram', 'sms'] as const)('the platform on %s', (channel) => {
       // A second message must not overtake the one that waits.
       await stage.write(who, 'not today');
       mood(channel, 'well');
+      // A try that began just before may run into the silence once more, a quarter of a minute long.
       const heard = await until(
         () => stage.heard(who),
         (each) => each.length === 2,
+        75_000,
       );
       expect(heard.map((text) => text.slice(0, 5))).toEqual(['Hello', 'Fine.']);
       await until(
