@@ -1,16 +1,8 @@
 import { counted } from '@dart-loop/core/language/counted';
 import { surroundingsOf } from '@dart-loop/core/loops/file/clientFile';
-import { findingsOf, type Severity } from '@dart-loop/core';
+import { findingsOf } from '@dart-loop/core';
 import { Unusable } from '../machine';
-import {
-  findingWords,
-  leftOutOfFolder,
-  placeWords,
-  problemWords,
-  readArguments,
-  readLoops,
-  soundLoops,
-} from './loopFiles';
+import { foundIn, foundWords, readArguments, readLoops, soundLoops, type FoundLine } from './loopFiles';
 import { SETTING, readSetting } from './setting';
 
 export const USAGE = `./dartloop check FILE… [--client client.yaml] [--line KEY | --on CHANNEL] [--person person.yaml] [--json]
@@ -26,17 +18,6 @@ The files are taken as the loops of one client. Status 0: nothing that stops or 
 const UNKNOWN =
   'its lines with their limits and templates, calendars, destinations, lists, segments and fields';
 
-interface Line {
-  file: string;
-  line: number;
-  column: number;
-  severity: 'unusable' | Severity;
-  code: string;
-  /** In the words of the script; empty for the loop as a whole. */
-  where: string;
-  reason: string;
-}
-
 /** `./dartloop check FILE…`: what is wrong or risky in loop files, each with its place. See {@link USAGE}. */
 export async function check(args: string[]): Promise<number> {
   const { names, flags, values } = readArguments(args, {
@@ -48,7 +29,7 @@ export async function check(args: string[]): Promise<number> {
     return 0;
   }
   if (names.length === 0) throw new Unusable(`Name at least one file.\n\n${USAGE}`);
-  const files = readLoops(names, leftOutOfFolder);
+  const files = readLoops(names);
   const loops = soundLoops(files);
   const { known, line, person } = readSetting(values, loops);
   const surroundings = {
@@ -56,30 +37,22 @@ export async function check(args: string[]): Promise<number> {
     ...(line && { lines: [line] }),
     ...(person && { person }),
   };
-  const found = files.flatMap((file): { line: Line; words: string }[] => {
-    const { name, read } = file;
+  const found = files.flatMap(({ name, read }): FoundLine[] => {
     if (!read.ok)
       return read.problems.map((problem) => ({
-        line: { file: name, ...problem, severity: 'unusable', code: 'unusable file', where: '' },
-        words: problemWords(name, { ...problem, reason: `unusable  unusable file: ${problem.reason}` }),
+        file: name,
+        ...problem,
+        severity: 'unusable',
+        code: 'unusable file',
+        where: '',
       }));
     // Files that could not be read are not missed in the others.
     const others = loops.length === files.length ? loops.filter((loop) => loop !== read.loop) : undefined;
     return findingsOf(read.loop, { ...surroundings, others })
       .filter((finding) => finding.accepted === null)
-      .map((finding) => ({
-        line: {
-          file: name,
-          ...read.place(finding),
-          severity: finding.severity,
-          code: finding.code,
-          where: placeWords(read.loop, finding),
-          reason: finding.reason,
-        },
-        words: findingWords(file, finding),
-      }));
+      .map((finding) => foundIn(name, read, finding));
   });
-  for (const { line, words } of found) console.log(flags.has('json') ? JSON.stringify(line) : words);
+  for (const each of found) console.log(flags.has('json') ? JSON.stringify(each) : foundWords(each));
   if (!flags.has('json')) {
     const of = new Set(files.map(({ name }) => name)).size;
     const where = of === 1 ? 'the file' : `${of} files`;
@@ -88,6 +61,6 @@ export async function check(args: string[]): Promise<number> {
     );
     if (!known) console.log(`Not looked at, as no client was named (--client FILE): ${UNKNOWN}.`);
   }
-  const severities = new Set(found.map(({ line }) => line.severity));
+  const severities = new Set(found.map(({ severity }) => severity));
   return severities.has('unusable') ? 2 : severities.has('stops') || severities.has('warns') ? 1 : 0;
 }

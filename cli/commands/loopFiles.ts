@@ -1,6 +1,7 @@
 import { existsSync, readFileSync, readdirSync, statSync } from 'node:fs';
 import { join, relative, resolve } from 'node:path';
-import type { Finding, Loop } from '@dart-loop/core';
+import type { Finding, Loop, Severity } from '@dart-loop/core';
+import { whereWords } from '@dart-loop/core/loops/check/check';
 import { loopAround } from '@dart-loop/core/loops/file/alone';
 import { readLoopFiles, type LoopFile } from '@dart-loop/core/loops/file/loopFile';
 import type { FilePlace, FileProblem } from '@dart-loop/core/loops/file/yamlFile';
@@ -28,9 +29,9 @@ export function readText(name: string): string {
 
 /**
  * The loops of files and folders, each file with one or several. Of a folder every file of YAML or JSON that
- * is a loop file is taken, and `leftOut` hears of the others.
+ * is a loop file is taken, and it is said which are left out.
  */
-export function readLoops(names: string[], leftOut: (name: string) => void): ReadFile[] {
+export function readLoops(names: string[]): ReadFile[] {
   const files = names.flatMap((name) => {
     const path = resolve(caller(), name);
     if (!existsSync(path) || !statSync(path).isDirectory()) return [name];
@@ -39,7 +40,8 @@ export function readLoops(names: string[], leftOut: (name: string) => void): Rea
       .sort()
       .map((each) => join(name, each));
     const loops = inside.filter((each) => readText(each).includes('dart-loop/1'));
-    for (const each of inside) if (!loops.includes(each)) leftOut(each);
+    for (const each of inside)
+      if (!loops.includes(each)) console.error(`${each} is no loop file and is left out.`);
     if (loops.length === 0) throw new Unusable(`${name} is a folder without a loop file in it.`);
     return loops;
   });
@@ -67,33 +69,48 @@ export function soundLoops(files: ReadFile[]): Loop[] {
   return files.flatMap(({ read }) => (read.ok ? [read.loop] : []));
 }
 
-export const leftOutOfFolder = (name: string): void =>
-  console.error(`${name} is no loop file and is left out.`);
-
 /** A problem with its place, as compilers write it. */
 export const problemWords = (name: string, { line, column, reason }: FileProblem): string =>
   `${name}:${line}:${column}  ${reason}`;
 
-/** Where a finding stands, in the words of the script: "scene 2 (Large), step 1", "cue 1". */
-export function placeWords(
-  loop: Loop,
-  { sceneId, stepId, cueId }: Pick<Finding, 'sceneId' | 'stepId' | 'cueId'>,
-): string {
-  if (cueId !== null) return `cue ${loop.cues.findIndex((cue) => cue.id === cueId) + 1}`;
-  const at = loop.scenes.findIndex((scene) => scene.id === sceneId);
-  const scene = loop.scenes[at];
-  if (!scene) return '';
-  const step = scene.steps.findIndex((each) => each.id === stepId);
-  return `scene ${at + 1} (${scene.name})${step < 0 ? '' : `, step ${step + 1}`}`;
+/** Something found in a loop file, as it is printed or given as an object. */
+export interface FoundLine extends FilePlace {
+  file: string;
+  severity: 'unusable' | Severity;
+  code: string;
+  /** In the words of the script: "scene 2 (Large), step 1", "cue 1"; empty for the loop as a whole. */
+  where: string;
+  reason: string;
 }
 
-/** A finding as it is printed: "asks.yaml:8:5  warns  may be empty: … In scene 2 (Large), step 1." */
-export function findingWords(file: ReadFile, finding: Finding): string {
-  const read = file.read as Extract<LoopFile, { ok: true }>;
-  const { line, column } = read.place(finding);
-  const where = placeWords(read.loop, finding);
-  return `${file.name}:${line}:${column}  ${finding.severity}  ${finding.code}: ${finding.reason}${where === '' ? '' : ` In ${where}.`}`;
+/** A finding of a loop that could be read. */
+export const foundIn = (
+  name: string,
+  read: Extract<LoopFile, { ok: true }>,
+  finding: Finding,
+): FoundLine => ({
+  file: name,
+  ...read.place(finding),
+  severity: finding.severity,
+  code: finding.code,
+  where: placeWords(read.loop, finding),
+  reason: finding.reason,
+});
+
+function placeWords({ cues, scenes }: Loop, { sceneId, stepId, cueId }: Finding): string {
+  if (cueId !== null) return `cue ${cues.findIndex((cue) => cue.id === cueId) + 1}`;
+  const scene = scenes.find((each) => each.id === sceneId);
+  if (!scene) return '';
+  const step = scene.steps.findIndex((each) => each.id === stepId);
+  return `${whereWords({ scenes }, scene.id)}${step < 0 ? '' : `, step ${step + 1}`}`;
 }
+
+/** "asks.yaml:8:5  warns  may be empty: … In scene 2 (Large), step 1." */
+export const foundWords = ({ file, severity, code, where, reason, ...place }: FoundLine): string =>
+  problemWords(file, {
+    ...place,
+    reason: `${severity}  ${code}: ${reason}${where === '' ? '' : ` In ${where}.`}`,
+  });
 
 /**
  * Options such as `--json` and `--on sms`, and the names between them. Throws {@link Unusable} for one that

@@ -1,19 +1,12 @@
 import { createInterface } from 'node:readline';
 import { DateTime } from 'luxon';
-import { CHANNELS, ClientFacts, problemsOf, stranger, type ChannelKind } from '@dart-loop/core';
+import { CHANNELS, problemsOf, stranger, type ChannelKind } from '@dart-loop/core';
 import { Performance } from '@dart-loop/core/engine/rehearsal/performance';
 import { openRehearsal, type RehearsalEntry } from '@dart-loop/core/engine/rehearsal/rehearsal';
 import { readScriptLine } from '@dart-loop/core/engine/rehearsal/script';
 import { surroundingsOf } from '@dart-loop/core/loops/file/clientFile';
 import { Unusable } from '../machine';
-import {
-  findingWords,
-  leftOutOfFolder,
-  problemWords,
-  readArguments,
-  readLoops,
-  soundLoops,
-} from './loopFiles';
+import { foundIn, foundWords, problemWords, readArguments, readLoops, soundLoops } from './loopFiles';
 import { SETTING, readSetting } from './setting';
 
 export const USAGE = `./dartloop play FILE… [--client client.yaml] [--line KEY | --on CHANNEL] [--person person.yaml] [--at 2026-11-25T10:00] [--json] < conversation.txt
@@ -41,24 +34,26 @@ export async function play(args: string[]): Promise<number> {
     return 0;
   }
   if (names.length === 0) throw new Unusable(`Name at least one file.\n\n${USAGE}`);
-  const files = readLoops(names, leftOutOfFolder);
+  const files = readLoops(names);
   const unusable = files.flatMap(({ name, read }) =>
     read.ok ? [] : read.problems.map((problem) => problemWords(name, problem)),
   );
   if (unusable.length > 0) throw new Unusable(unusable.join('\n'));
   const loops = soundLoops(files);
   const setting = readSetting(values, loops);
-  const { known } = setting;
-  const client = known?.client ?? ClientFacts.parse({ name: 'The client' });
+  const { known, client } = setting;
   const line = setting.line ?? {
     key: 'telegram',
     name: CHANNELS.telegram.name,
     channel: 'telegram' as const,
   };
-  const stops = files.flatMap((file, index) => {
-    const others = loops.length > 1 ? loops.filter((_, at) => at !== index) : undefined;
-    const around = known ? surroundingsOf(known) : {};
-    return problemsOf(loops[index]!, { ...around, others }).map((finding) => findingWords(file, finding));
+  const around = known ? surroundingsOf(known) : {};
+  const stops = files.flatMap(({ name, read }) => {
+    if (!read.ok) return [];
+    const others = loops.length > 1 ? loops.filter((other) => other !== read.loop) : undefined;
+    return problemsOf(read.loop, { ...around, others }).map((finding) =>
+      foundWords(foundIn(name, read, finding)),
+    );
   });
   if (stops.length > 0) {
     console.error(stops.join('\n'));

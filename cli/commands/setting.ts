@@ -14,7 +14,7 @@ import {
   type PersonFacts,
 } from '@dart-loop/core';
 import { readClientFile, type KnownClient } from '@dart-loop/core/loops/file/clientFile';
-import { problemsIn, readYaml } from '@dart-loop/core/loops/file/yamlFile';
+import { readBySchema, type FileProblem } from '@dart-loop/core/loops/file/yamlFile';
 import { Unusable } from '../machine';
 import { problemWords, readText } from './loopFiles';
 
@@ -28,6 +28,8 @@ export const SETTING = `  --client   the client: name, country, timeZone, langua
 export interface Setting {
   /** Null where no client was named. */
   known: KnownClient | null;
+  /** The client as it is for most, where none was named. */
+  client: ClientFacts;
   /** Null where neither a line nor a channel was named. */
   line: LineFacts | null;
   person: PersonFacts | null;
@@ -36,19 +38,24 @@ export interface Setting {
 /** Reads the options of a setting. Throws {@link Unusable}. */
 export function readSetting(values: Record<string, string>, loops: Loop[]): Setting {
   const known = values.client === undefined ? null : clientIn(values.client);
+  const client = known?.client ?? ClientFacts.parse({ name: 'The client' });
   const person = values.person ?? values.as;
   return {
     known,
+    client,
     line: lineOf(values, known),
-    person: person === undefined ? null : personOf(person, loops, known),
+    person: person === undefined ? null : personOf(person, loops, client, known),
   };
 }
 
 function clientIn(name: string): KnownClient {
   const read = readClientFile(readText(name));
-  if (!read.ok) throw new Unusable(read.problems.map((problem) => problemWords(name, problem)).join('\n'));
+  if (!read.ok) throw unusable(name, read.problems);
   return read.known;
 }
+
+const unusable = (name: string, problems: FileProblem[]) =>
+  new Unusable(problems.map((problem) => problemWords(name, problem)).join('\n'));
 
 function lineOf({ line: key, on }: Record<string, string>, known: KnownClient | null): LineFacts | null {
   const channel = on === undefined ? null : ChannelKind.safeParse(on);
@@ -99,22 +106,14 @@ const PersonFile = z.preprocess(
   Person,
 );
 
-function readPerson(name: string): z.infer<typeof Person> {
-  const read = readYaml(readText(name), 'A person’s file has keys such as "firstName", "fields" and "tags".');
-  const [document] = read.ok ? read.documents : [];
-  const parsed = document && PersonFile.safeParse(document.raw);
-  if (parsed?.success) return parsed.data;
-  const problems = !read.ok
-    ? read.problems
-    : document && parsed
-      ? problemsIn(document, document.raw, parsed.error.issues)
-      : [{ line: 1, column: 1, reason: 'The file is empty.' }];
-  throw new Unusable(problems.map((problem) => problemWords(name, problem)).join('\n'));
-}
-
-function personOf(name: string, loops: Loop[], known: KnownClient | null): PersonFacts {
-  const given = readPerson(name);
-  const client = known?.client ?? ClientFacts.parse({ name: 'The client' });
+function personOf(name: string, loops: Loop[], client: ClientFacts, known: KnownClient | null): PersonFacts {
+  const read = readBySchema(
+    readText(name),
+    'A person’s file has keys such as "firstName", "fields" and "tags".',
+    PersonFile,
+  );
+  if (!read.ok) throw unusable(name, read.problems);
+  const given = read.data;
   const types: FieldTypes = { ...Object.assign({}, ...loops.map(fieldsOf)), ...known?.fields };
   const fields: PersonFacts['fields'] = {};
   for (const [key, value] of Object.entries(given.fields ?? {})) {

@@ -407,9 +407,8 @@ export class Lane {
 function commentedIn(claimed: Claimed[], events: PendingRow[]): CommentedPost[] {
   const conversations = new Map(claimed.map((each) => [each.id, each]));
   return events.flatMap(({ conversation_id, body: { incoming } }) => {
-    const of = incoming.kind === 'comment' ? conversations.get(conversation_id) : undefined;
-    return of && incoming.kind === 'comment'
-      ? [{ client_id: of.client_id, line_id: of.line_id, id: incoming.postId }]
-      : [];
+    if (incoming.kind !== 'comment') return [];
+    const { client_id, line_id } = conversations.get(conversation_id)!;
+    return [{ client_id, line_id, id: incoming.postId }];
   });
 }

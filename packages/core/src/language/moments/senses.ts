@@ -518,18 +518,30 @@ const WORDS: Record<Language, Words> = {
   },
 };
 
-type Lexicon = Map<string, Sense[]>;
+type Senses = Map<string, Sense[]>;
+interface Lexicon {
+  senses: Senses;
+  /** Of words that are cut short. */
+  short: Senses;
+}
 
 function lexiconOf(words: Words): Lexicon {
-  const lexicon: Lexicon = new Map();
-  const add = (list: string | undefined, sense: Sense) => {
+  const senses: Senses = new Map();
+  const short: Senses = new Map();
+  const add = (list: string | undefined, sense: Sense, to = senses) => {
     for (const word of (list ?? '').split(',').map((each) => each.trim()))
-      if (word) lexicon.set(word, [...(lexicon.get(word) ?? []), sense]);
+      if (word) to.set(word, [...(to.get(word) ?? []), sense]);
   };
-  const rows = (all: string, sense: (at: number) => Sense) =>
-    all.split('|').forEach((list, at) => add(list, sense(at)));
-  rows(words.weekdays, (at) => ({ is: 'weekday', n: at + 1 }));
-  rows(words.months, (at) => ({ is: 'month', n: at + 1 }));
+  const rows = (all: string, sense: (at: number) => Sense, to = senses) =>
+    all.split('|').forEach((list, at) => add(list, sense(at), to));
+  const weekday = (at: number): Sense => ({ is: 'weekday', n: at + 1 });
+  const month = (at: number): Sense => ({ is: 'month', n: at + 1 });
+  rows(words.weekdays, weekday);
+  rows(words.months, month);
+  if (words.short) {
+    rows(words.short.weekdays, weekday, short);
+    rows(words.short.months, month, short);
+  }
   rows(words.days, (at) => ({ is: 'ahead', n: at - 2 }));
   rows(words.ordinals, (at) => ({ is: 'ordinal', n: at + 1 }));
   for (const [unit, list] of Object.entries(words.units))
@@ -538,38 +550,12 @@ function lexiconOf(words: Words): Lexicon {
   for (const [part, list] of Object.entries(words.parts)) add(list, { is: 'part', part: part as PartName });
   for (const [is, list] of Object.entries(words.plain)) add(list, { is: is as Plain } as Sense);
   for (const [day, list] of Object.entries(words.named)) add(list, { is: 'named', day });
-  return lexicon;
+  return { senses, short };
 }
 
-/** Words that are cut short, by language. */
-const shortened = new Map<string, { weekdays: Map<string, number>; months: Map<string, number> }>();
-for (const language of LANGUAGES) {
-  const { short } = WORDS[language];
-  const inRows = (all = '') =>
-    new Map(
-      all
-        .split('|')
-        .flatMap((row, at) => row.split(',').map((word): [string, number] => [word.trim(), at + 1])),
-    );
-  shortened.set(language, { weekdays: inRows(short?.weekdays), months: inRows(short?.months) });
-}
-
-/**
- * What a word that is cut short means in the person's language, where a figure stands beside it: "mar 1 dic".
- * Without one it is some other word: "so gegen vier", "quero ter". `before`, `behind`: whether there is one.
- */
-export function shortSenses(
-  word: string,
-  language: string,
-  { before, behind }: { before: boolean; behind: boolean },
-): Sense[] {
-  const short = shortened.get(language);
-  const weekday = behind ? short?.weekdays.get(word) : undefined;
-  const month = before || behind ? short?.months.get(word) : undefined;
-  return [
-    ...(weekday === undefined ? [] : [{ is: 'weekday' as const, n: weekday }]),
-    ...(month === undefined ? [] : [{ is: 'month' as const, n: month }]),
-  ];
+/** What a word that is cut short may mean in the person's language: "mar 1 dic". */
+export function shortSenses(word: string, language: string): readonly Sense[] {
+  return (WORDS[language as Language] ? lexicon(language as Language).short.get(word) : undefined) ?? [];
 }
 
 const lexicons = new Map<Language, Lexicon>();
@@ -589,7 +575,7 @@ export const LONGEST = 5;
  * it has the word, or by English, or by any other of ours.
  */
 export function sensesOf(words: string, language: string): readonly Sense[] {
-  const own = (each: Language) => (WORDS[each] ? lexicon(each).get(words) : undefined);
+  const own = (each: Language) => (WORDS[each] ? lexicon(each).senses.get(words) : undefined);
   const found = own(language as Language) ?? own('en');
   if (found) return found;
   // A word of two letters is another word in the next language, but for what joins: "1 de enero".

@@ -83,7 +83,7 @@ export function tokensOf(written: string, language: string): Token[] {
 
 /** The most words from here on that mean something together. */
 function inWords(pieces: readonly string[], at: number, language: string): { token: Token; length: number } {
-  const short = shortSenses(pieces[at]!, language, figuresBeside(pieces, at));
+  const short = shortSensesAt(pieces, at, language);
   if (short.length > 0) return { token: { words: pieces[at]!, senses: short }, length: 1 };
   let most = 1;
   while (most < LONGEST && /^\p{L}/u.test(pieces[at + most] ?? '')) most++;
@@ -100,6 +100,17 @@ function inWords(pieces: readonly string[], at: number, language: string): { tok
     token: { words, senses: words === 'a' || words === 'an' ? [{ is: 'number', n: 1 }] : [] },
     length: 1,
   };
+}
+
+/**
+ * What a word that is cut short means where a figure stands beside it, a weekday only before one. Without one
+ * it is some other word: "so gegen vier", "quero ter".
+ */
+function shortSensesAt(pieces: readonly string[], at: number, language: string): Sense[] {
+  const short = shortSenses(pieces[at]!, language);
+  if (short.length === 0) return [];
+  const { before, behind } = figuresBeside(pieces, at);
+  return short.filter(({ is }) => behind || (before && is === 'month'));
 }
 
 /** Whether figures stand before a word and behind it, over a stop or "de": "ven. 1 janv.", "1 de dic". */

@@ -173,7 +173,7 @@ export class CheckWorld {
 /** A Tuesday, ten in the morning. */
 const LOOKED_AT = Date.UTC(2026, 10, 24, 10);
 
-export function whereWords(loop: Loop, sceneId: string): string {
+export function whereWords(loop: Pick<Loop, 'scenes'>, sceneId: string): string {
   const index = loop.scenes.findIndex((scene) => scene.id === sceneId);
   return index < 0 ? 'the loop' : `scene ${index + 1} (${loop.scenes[index]!.name})`;
 }

@@ -11,7 +11,7 @@ import type { KnownDestination, Surroundings } from '../check/check';
 import { readSentence, whyUnread } from '../edit/typedCondition';
 import { CHANNELS } from '../../channels';
 import { DestinationName, FieldKey, LineKey, SegmentName } from '../model/basics';
-import { problemsIn, readYaml, type FileProblem } from './yamlFile';
+import { readBySchema, type FileProblem } from './yamlFile';
 
 const Template = z
   .object({
@@ -82,18 +82,13 @@ export interface KnownClient {
 export function readClientFile(
   text: string,
 ): { ok: true; known: KnownClient } | { ok: false; problems: FileProblem[] } {
-  const read = readYaml(text, 'A client’s file has keys such as "name", "timeZone" and "lines".');
+  const read = readBySchema(
+    text,
+    'A client’s file has keys such as "name", "timeZone" and "lines".',
+    ClientFile,
+  );
   if (!read.ok) return read;
-  const [document] = read.documents;
-  if (!document)
-    return {
-      ok: false,
-      problems: [{ line: 1, column: 1, reason: 'The file is empty; a client has a name.' }],
-    };
-  const parsed = ClientFile.safeParse(document.raw);
-  if (!parsed.success)
-    return { ok: false, problems: problemsIn(document, document.raw, parsed.error.issues) };
-  const { fields, lines, calendars, destinations, segments, lists, ...client } = parsed.data;
+  const { fields, lines, calendars, destinations, segments, lists, ...client } = read.data;
   const byName = <T>(all: [string, T][]) => Object.fromEntries(all.map(([name, each]) => [fold(name), each]));
   return {
     ok: true,

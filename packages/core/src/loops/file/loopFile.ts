@@ -4,7 +4,14 @@ import { CUE_KINDS } from '../../engine/cues';
 import { Loop, MOST_STEPS, freshIds } from '../model/loop';
 import { STEPS } from '../../engine/steps';
 import { problemsOf, type Finding } from '../check/findings';
-import { problemsIn, readYaml, type FilePlace, type FileProblem, type YamlDocument } from './yamlFile';
+import {
+  problemsIn,
+  readOneYaml,
+  readYaml,
+  type FilePlace,
+  type FileProblem,
+  type YamlDocument,
+} from './yamlFile';
 
 export type { FileProblem } from './yamlFile';
 
@@ -24,43 +31,37 @@ const BEGINNING = 'A loop file begins with "format: dart-loop/1" and has a name,
  * column; nothing is half-read.
  */
 export function readLoopFile(text: string): LoopFile {
-  const read = documentsOf(text, 1);
-  if (!read.ok) return read;
-  const [document, second] = read.documents;
-  // As a single document is meant, whatever follows it is a mistake.
-  return second
-    ? refused([
-        { ...second.placeOf([]), reason: 'This holds more than one document; a file holds one loop.' },
-      ])
-    : loopIn(document!);
+  const tooMany = stepsBeyond(text, 1);
+  if (tooMany) return tooMany;
+  const read = readOneYaml(text, BEGINNING);
+  return read.ok ? loopIn(read.document) : read;
 }
 
 /** Reads a file that may hold several loops, parted by lines of `---`; at least one is given back. */
 export function readLoopFiles(text: string): LoopFile[] {
-  const read = documentsOf(text, 1 + (text.match(/^---/gm)?.length ?? 0));
+  const tooMany = stepsBeyond(text, 1 + (text.match(/^---/gm)?.length ?? 0));
+  if (tooMany) return [tooMany];
+  const read = readYaml(text, BEGINNING);
   return read.ok ? read.documents.map(loopIn) : [read];
 }
 
-/** The documents of a file, of which there is at least one. */
-function documentsOf(text: string, loops: number): ReturnType<typeof readYaml> {
-  const START = { line: 1, column: 1 };
-  // Each step and cue says its kind: counted before anything is parsed.
+/** Each step and cue says its kind: counted before anything is parsed. Null where so many may be. */
+function stepsBeyond(text: string, loops: number): Extract<LoopFile, { ok: false }> | null {
   const kinds = text.match(/(?<![\w-])kind["']?\s*:/g)?.length ?? 0;
-  if (kinds > (MOST_STEPS + MOST_OTHER_KINDS) * loops)
-    return refused([
-      {
-        ...START,
-        reason: `The file has some ${kinds.toLocaleString('en-GB')} steps; a loop has at most ${MOST_STEPS.toLocaleString('en-GB')}. Part it into loops that go to each other.`,
-      },
-    ]);
-  const read = readYaml(text, BEGINNING);
-  return read.ok && read.documents.length === 0 ? refused([{ ...START, reason: BEGINNING }]) : read;
+  if (kinds <= (MOST_STEPS + MOST_OTHER_KINDS) * loops) return null;
+  return refused([
+    {
+      line: 1,
+      column: 1,
+      reason: `The file has some ${kinds.toLocaleString('en-GB')} steps; a loop has at most ${MOST_STEPS.toLocaleString('en-GB')}. Part it into loops that go to each other.`,
+    },
+  ]);
 }
 
 function loopIn(document: YamlDocument): LoopFile {
   const filled = fillIds(document.raw);
   const parsed = Loop.safeParse(filled);
-  if (!parsed.success) return refused(problemsIn(document, filled, parsed.error.issues, { kinds: KINDS_OF }));
+  if (!parsed.success) return refused(problemsIn(document, filled, parsed.error.issues, KINDS_OF));
   const unsound = problemsOf(parsed.data).filter(
     (problem) => problem.code === 'double id' || problem.code === 'missing target',
   );

@@ -39,8 +39,9 @@ const MOST_DEEP = 60;
 const MOST_PROBLEMS = 100;
 
 /**
- * Reads a file of YAML or JSON (JSON is read by the same parser) into its documents, each of which is an
- * entry with keys. `what` says how such a file begins, for one that is something else.
+ * Reads a file of YAML or JSON (JSON is read by the same parser) into its documents, of which there is at
+ * least one, and each is an entry with keys. `what` says how such a file begins, for one that is something
+ * else.
  */
 export function readYaml(
   text: string,
@@ -70,6 +71,7 @@ export function readYaml(
       at(errors[0]!.pos[0]),
       `This is not readable as YAML or JSON: ${errors[0]!.message.replace(/\.$/, '')}.${errors.length > 1 ? ' What stands after it was not looked at.' : ''}`,
     );
+  if (parsed.length === 0) return refused(START, what);
   const documents: YamlDocument[] = [];
   for (const document of parsed) {
     let raw: unknown;
@@ -89,6 +91,37 @@ export function readYaml(
     });
   }
   return { ok: true, documents };
+}
+
+/** The same where a file is one document: whatever follows it is a mistake. */
+export function readOneYaml(
+  text: string,
+  what: string,
+): { ok: true; document: YamlDocument } | { ok: false; problems: FileProblem[] } {
+  const read = readYaml(text, what);
+  if (!read.ok) return read;
+  const [document, second] = read.documents;
+  return second
+    ? {
+        ok: false,
+        problems: [{ ...second.placeOf([]), reason: 'This holds more than one document, and one is meant.' }],
+      }
+    : { ok: true, document: document! };
+}
+
+/** The same by a schema. */
+export function readBySchema<T>(
+  text: string,
+  what: string,
+  schema: z.ZodType<T, unknown>,
+): { ok: true; data: T } | { ok: false; problems: FileProblem[] } {
+  const read = readOneYaml(text, what);
+  if (!read.ok) return read;
+  const { raw } = read.document;
+  const parsed = schema.safeParse(raw);
+  return parsed.success
+    ? { ok: true, data: parsed.data }
+    : { ok: false, problems: problemsIn(read.document, raw, parsed.error.issues) };
 }
 
 /**
@@ -165,24 +198,21 @@ function placeOf(
   return { line: 1, column: 1 };
 }
 
-/** How the words of a schema's issues are told for one kind of file. */
-export interface IssueWords {
-  /** For the names of lists whose entries have kinds: which there are, after "is not a kind of". */
-  kinds?: Record<string, string>;
-}
-
-/** What a schema found in a document, each with its place and a sentence. `root`: what it looked at. */
+/**
+ * What a schema found in a document, each with its place and a sentence. `root`: what it looked at; `kinds`:
+ * for the names of lists whose entries have kinds, which there are, after "is not a kind of".
+ */
 export function problemsIn(
   document: YamlDocument,
   root: unknown,
   issues: readonly z.core.$ZodIssue[],
-  words: IssueWords = {},
+  kinds: Record<string, string> = {},
 ): FileProblem[] {
   return issues
     .flatMap((issue) => spread(issue))
     .map((issue) => ({
       ...document.placeOf(issue.path, issue.code === 'unrecognized_keys' ? issue.keys[0] : undefined),
-      reason: sentence(issue, root, words.kinds ?? {}),
+      reason: sentence(issue, root, kinds),
     }));
 }
 
