@@ -123,3 +123,57 @@ test('nothing is heard in silence, and a very long text is heard in its beginnin
   expect(hear(index, '🎉🎉', 'sms')).toEqual([]);
   expect(hear(index, `open ${'x '.repeat(100_000)}`, 'sms')).toHaveLength(1);
 });
+
+describe('keywords of emoji', () => {
+  const hears = (words: string[], match: KeywordMatch, text: string) => {
+    const loop: Loop = {
+      format: 'dart-loop/1',
+      name: 'Fire',
+      lines: [],
+      cues: [{ id: 'k', kind: 'keyword', words, match }],
+      scenes: [],
+    };
+    return hear(indexCues([{ loopId: 'fire', version: 1, loop }]), text, 'sms').length > 0;
+  };
+  test.each<[KeywordMatch, string, boolean]>([
+    ['exactly', '🔥', true],
+    ['exactly', ' 🔥🔥 🔥! ', true],
+    ['exactly', '🔥 please', false],
+    ['exactly', '🔥👍', false],
+    ['first word', '🔥 please', true],
+    ['first word', 'please 🔥', false],
+    ['whole word', 'please🔥thanks', true],
+    ['whole word', 'please', false],
+    ['part', 'so 👍🔥', true],
+  ])('🔥 %s hears “%s”: %s', (match, text, is) => expect(hears(['🔥'], match, text)).toBe(is));
+  test('looks make no difference: skin, style, joined signs, flags', () => {
+    expect(hears(['👍'], 'exactly', '👍🏽')).toBe(true);
+    expect(hears(['❤️'], 'exactly', '❤')).toBe(true);
+    expect(hears(['👩‍🍳'], 'exactly', '👩🏻‍🍳')).toBe(true);
+    expect(hears(['👩‍🍳'], 'exactly', '👩')).toBe(false);
+    expect(hears(['🇵🇹'], 'whole word', 'from 🇵🇹 with love')).toBe(true);
+    expect(hears(['🇵🇹'], 'whole word', 'from 🇮🇹 with love')).toBe(false);
+  });
+  test('a keyword with words is heard without its emoji, as before', () => {
+    expect(hears(['open 🔥'], 'exactly', 'Open')).toBe(true);
+    expect(hears(['🔥', 'open'], 'exactly', 'open 👍')).toBe(true);
+  });
+});
+
+test('letters are folded as their readers read them', () => {
+  expect(fold('Straße')).toBe(fold('STRASSE'));
+  expect(fold('KAPI')).toBe(fold('kapı'));
+  expect(fold('İSTANBUL')).toBe(fold('istanbul'));
+  // With vowel marks and without.
+  expect(fold('שָׁלוֹם')).toBe(fold('שלום'));
+  expect(fold('مَرْحَبًا')).toBe(fold('مرحبا'));
+  expect(fold('אור־יהודה')).toBe(fold('אור יהודה'));
+  // Vowel signs that are letters of their script stay.
+  expect(fold('हिन्दी')).not.toBe(fold('हन्द'));
+  expect(fold('cœur')).toBe(fold('coeur'));
+});
+
+test('how an emoji looks leaves nothing behind', () => {
+  expect(fold('open ❤️')).toBe('open');
+  expect(fold('1️⃣')).toBe('1');
+});

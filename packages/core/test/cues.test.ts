@@ -46,7 +46,7 @@ describe('what a cue may be', () => {
   test.each([
     [{ kind: 'keyword', words: ['a(b'], match: 'pattern' }, 'no pattern'],
     [{ kind: 'keyword', words: ['(?=x)'], match: 'pattern' }, 'no pattern'],
-    [{ kind: 'keyword', words: ['🎉'], match: 'exactly' }, 'at least one letter or digit'],
+    [{ kind: 'keyword', words: ['…'], match: 'exactly' }, 'at least one letter, digit or emoji'],
     [{ kind: 'keyword', words: [], match: 'exactly' }, 'at least one keyword'],
     [{ kind: 'keyword', words: ['x1'], match: 'part', slip: true }, 'only where whole words match'],
     [{ kind: 'keyword', words: ['x1'], match: 'first word', alwaysWins: true }, 'exactly can always win'],

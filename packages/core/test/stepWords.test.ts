@@ -38,7 +38,7 @@ describe('how the script words a step that has no text of its own', () => {
           { do: 'copy', field: 'a', from: 'b' },
         ],
       },
-      'list News joined; opted in on this line; seen = now; a = b',
+      'list News joined; opted in on this line; seen = now; a = copy of b',
     ],
     [{ kind: 'go', loop: 'Hours', back: true }, 'to the loop “Hours”, and back'],
     [{ kind: 'go', loop: 'Hours', scene: 'two' }, 'to the loop “Hours”, scene two'],

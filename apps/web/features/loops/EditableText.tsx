@@ -2,6 +2,7 @@ import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { Pressable, TextInput, View } from 'react-native';
 import { onWeb } from '../../ui/onWeb';
 import { WRITE_HERE } from '@dart-loop/core/loops/edit/newSteps';
+import { Refused } from '../../ui/parts';
 import { whenHovered } from '../../ui/hover';
 import { Menu } from '../../ui/Menu';
 import { FONTS, useTheme } from '../../ui/theme';
@@ -16,7 +17,7 @@ export interface MergeField {
 
 /**
  * Text that becomes a field where it stands: tap or Enter to write, Escape or Ctrl+Enter when done. Written
- * at once, as typed.
+ * at once, as typed; what has to be read, once it is whole.
  */
 export function EditableText({
   value,
@@ -25,6 +26,7 @@ export function EditableText({
   onChange,
   fields,
   children,
+  read,
   multiline = true,
   mono,
   handle,
@@ -35,6 +37,8 @@ export function EditableText({
   onChange: (next: string) => void;
   fields?: readonly MergeField[];
   children?: ReactNode;
+  /** One sentence while what is typed cannot be taken, else null; with it, it is written when done. */
+  read?: (typed: string) => string | null;
   multiline?: boolean;
   mono?: boolean;
   handle?: string;
@@ -53,23 +57,28 @@ export function EditableText({
     !choosing.current && !(whole.current as unknown as HTMLElement | null)?.contains(document.activeElement);
   const commit = useRef(onChange);
   commit.current = onChange;
+  const readNow = useRef(read);
+  readNow.current = read;
+  const problem = editing && typed !== value ? (read?.(typed) ?? null) : null;
   useEffect(() => {
     if (!editing) setTyped(value);
   }, [value, editing]);
   useEffect(() => {
-    if (!editing || typed === value || typed.trim() === '') return;
+    if (!editing || typed === value || typed.trim() === '' || readNow.current) return;
     const timer = setTimeout(() => commit.current(typed), 350);
     return () => clearTimeout(timer);
   }, [typed, value, editing]);
   // A page that is left takes along what was typed in the last moment.
   const last = useRef('');
-  last.current = editing && typed.trim() !== '' && typed !== value ? typed : '';
+  last.current = editing && typed.trim() !== '' && typed !== value && problem === null ? typed : '';
   useWindowEvent('pagehide', () => {
     if (last.current !== '') commit.current(last.current);
   });
-  const done = (focusBack: boolean) => {
+  /** What cannot be read stays open to be mended, or is given up and stays as it was. */
+  const done = (focusBack: boolean, giveUp = false) => {
+    if (problem !== null && !giveUp) return;
     setEditing(false);
-    if (typed.trim() !== '' && typed !== value) onChange(typed);
+    if (problem === null && typed.trim() !== '' && typed !== value) onChange(typed);
     if (focusBack) setTimeout(() => (button.current as unknown as HTMLElement | null)?.focus(), 0);
   };
   if (!editing)
@@ -115,7 +124,7 @@ export function EditableText({
             (native.key === 'Enter' && (native.ctrlKey || native.metaKey || !multiline))
           ) {
             event.preventDefault();
-            done(true);
+            done(true, native.key === 'Escape');
           }
         }}
         {...onWeb({
@@ -139,6 +148,7 @@ export function EditableText({
           minHeight: 44,
         }}
       />
+      <Refused problem={problem} />
       {fields && (
         <View
           style={{ alignSelf: 'flex-start' }}

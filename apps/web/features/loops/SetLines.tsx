@@ -1,10 +1,15 @@
 import { View } from 'react-native';
 import type { Change, SetStep } from '@dart-loop/core';
 import { changeWords } from '@dart-loop/core/engine/steps/index';
+import { readChange } from '@dart-loop/core/loops/edit/typedChange';
 import { fieldKey } from '@dart-loop/core/language/slug';
 import { Menu } from '../../ui/Menu';
+import { QuietButton } from '../../ui/press';
 import { Words } from '../../ui/Words';
 import { EditableText, type MergeField } from './EditableText';
+
+const UNREAD =
+  'Write it as “visits plus 1”, “recall = visit +6 weeks, on a working day”, “seen = now”, “note cleared”, “list News joined” or “tag vip on”.';
 
 /** What a `set` sets, one per row: a field's value, a tag on or off. */
 export function SetLines({
@@ -53,7 +58,17 @@ export function SetLines({
               />
             </>
           ) : each.do !== 'add tag' && each.do !== 'remove tag' ? (
-            <Words>{changeWords(each)}</Words>
+            <EditableText
+              multiline={false}
+              value={changeWords(each)}
+              label="What is set"
+              placeholder="visits plus 1"
+              read={(typed) => (readChange(typed) ? null : UNREAD)}
+              onChange={(typed) => {
+                const read = readChange(typed);
+                if (read) change(['changes', index], read);
+              }}
+            />
           ) : (
             <>
               <Words>tag</Words>
@@ -83,25 +98,24 @@ export function SetLines({
                     chosen: each.do === 'remove tag',
                     onChoose: () => change(['changes', index, 'do'], 'remove tag'),
                   },
-                  ...(step.changes.length > 1
-                    ? [
-                        {
-                          key: 'x',
-                          words: 'Remove this line',
-                          tone: 'red' as const,
-                          onChoose: () =>
-                            change(
-                              ['changes'],
-                              step.changes.filter((_, at) => at !== index),
-                            ),
-                        },
-                      ]
-                    : []),
                 ]}
               >
                 <Words color="quiet">{each.do === 'add tag' ? 'on' : 'off'}</Words>
               </Menu>
             </>
+          )}
+          {step.changes.length > 1 && (
+            <QuietButton
+              title="Remove"
+              label={`Remove ${changeWords(each)}`}
+              tone="quiet"
+              onPress={() =>
+                change(
+                  ['changes'],
+                  step.changes.filter((_, at) => at !== index),
+                )
+              }
+            />
           )}
         </View>
       ))}
@@ -116,6 +130,16 @@ export function SetLines({
             onChoose: () => add({ do: 'field', field: 'note', value: 'yes' }),
           },
           { key: 'tag', words: 'a tag', onChoose: () => add({ do: 'add tag', tag: 'new tag' }) },
+          {
+            key: 'number',
+            words: 'a number, by calculation',
+            onChoose: () => add({ do: 'calculate', field: 'visits', by: 'plus', amount: '1' }),
+          },
+          {
+            key: 'day',
+            words: 'a day, by calculation',
+            onChoose: () => add({ do: 'date', field: 'next_visit', moves: ['+6 weeks'] }),
+          },
         ]}
       >
         <Words kind="small" color="teal">

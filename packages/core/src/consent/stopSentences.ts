@@ -79,8 +79,7 @@ const MAY_STOP = anyOf(UNSURE);
 export const LONGEST_STOP = 200;
 
 /** Whether folded words may want no more messages, so that it is to be asked. */
-export const mayAskToStop = (said: string): boolean => MAY_STOP.test(said.replaceAll('ß', 'ss'));
+export const mayAskToStop = (said: string): boolean => MAY_STOP.test(said);
 
 /** Whether folded words want no more messages, in a sentence of whatever words. */
-export const asksToStop = (said: string): boolean =>
-  STOPS.test(said.replaceAll('ß', 'ss')) && !OPPOSITE.test(said);
+export const asksToStop = (said: string): boolean => STOPS.test(said) && !OPPOSITE.test(said);

@@ -1,7 +1,7 @@
 import type { Language } from '../people/client';
 
 /**
- * The words of yes, no and not knowing, for each language in one place; folded, with "ss" for "ß". What is
+ * The words of yes, no and not knowing, for each language in one place; folded. What is
  * longer is looked for first.
  */
 interface AnswerWords {
@@ -135,4 +135,4 @@ export const DONT_KNOW = every('dontKnow');
 const KNOWS_NOT = new RegExp(`(?:^| )(?:${DONT_KNOW.join('|')})(?: |$)`);
 
 /** Whether somebody says that they do not know, by their words folded. */
-export const saysDontKnow = (said: string): boolean => KNOWS_NOT.test(said.replaceAll('ß', 'ss'));
+export const saysDontKnow = (said: string): boolean => KNOWS_NOT.test(said);

@@ -4,7 +4,7 @@ import { fold } from './fold';
 /** Whole numbers from 0 to 99 as they are said in each language; folded, parted by spaces. */
 const numerals = new Map<string, number>();
 const add = (words: string, value: number): void => {
-  const key = fold(words).replaceAll('ß', 'ss');
+  const key = fold(words);
   if (key && !numerals.has(key)) numerals.set(key, value);
 };
 const list = (from: number, words: string): void =>
@@ -87,7 +87,7 @@ const ONLY_IN: Record<string, Language> = { once: 'es', um: 'pt', due: 'it', sep
  * something else, or more than the number. `language`: the person's, ISO 639-1, where it is known.
  */
 export function valueInWords(words: string, language?: string): number | undefined {
-  const said = fold(words).replaceAll('ß', 'ss');
+  const said = fold(words);
   const only = ONLY_IN[said];
   return only !== undefined && only !== language ? undefined : numerals.get(said);
 }

@@ -75,6 +75,11 @@ export function addDays(date: string, days: number): string {
   return DateTime.fromISO(date, { zone: 'utc' }).plus({ days }).toFormat('yyyy-MM-dd');
 }
 
+/** A calendar day moved by whole months: to the last day of one that is too short. */
+export function addMonths(date: string, months: number): string {
+  return DateTime.fromISO(date, { zone: 'utc' }).plus({ months }).toFormat('yyyy-MM-dd');
+}
+
 /**
  * The instant of a wall clock. A time that a change to summer time skips is taken as much later as the clocks
  * go on; one that comes twice is its first.

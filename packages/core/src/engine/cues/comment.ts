@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { fold } from '../../language/fold';
+import { fold, foldKeyword, foldWithEmoji } from '../../language/fold';
 import { cueParts } from './cue';
 
 const Words = z.array(z.string().trim().min(1).max(60)).min(1).max(100);
@@ -43,7 +43,9 @@ export function whyNotComment(
   since: number,
 ): string | null {
   const said = ` ${fold(comment.text)} `;
-  const has = (words: string[]) => words.some((word) => said.includes(` ${fold(word)} `));
+  const shown = ` ${foldWithEmoji(comment.text)} `;
+  const has = (words: string[]) =>
+    words.some((word) => (fold(word) ? said : shown).includes(` ${foldKeyword(word)} `));
   if (Array.isArray(cue.posts) && !cue.posts.includes(comment.postId)) return 'it is under another post';
   if (cue.posts === 'from now on' && comment.postedAt === null)
     return 'it is not known when the post was made';

@@ -1,6 +1,6 @@
 import { RE2JS, RE2JSSyntaxException } from 're2js';
 import { z } from 'zod';
-import { fold } from '../../language/fold';
+import { foldKeyword } from '../../language/fold';
 import { cueParts } from './cue';
 
 /** How a keyword may match, in the order in which cues are preferred. */
@@ -27,8 +27,8 @@ export const KeywordCue = z
       const reason =
         cue.match === 'pattern'
           ? patternProblem(word)
-          : fold(word) === ''
-            ? 'a keyword needs at least one letter or digit'
+          : foldKeyword(word) === ''
+            ? 'a keyword needs at least one letter, digit or emoji'
             : word.length > 60
               ? 'a keyword has at most 60 characters'
               : null;

@@ -1,5 +1,5 @@
 import type { Loop } from '../../loops/model/loop';
-import { fold } from '../../language/fold';
+import { foldKeyword } from '../../language/fold';
 import { KEYWORD_MATCHES, type Cue, type KeywordCue, type KeywordMatch } from '../cues';
 import { linesOf } from './cueIndex';
 
@@ -14,7 +14,7 @@ export interface Clash {
   same: boolean;
 }
 
-const folded = (words: readonly string[]) => words.map(fold);
+const folded = (words: readonly string[]) => words.map(foldKeyword);
 
 /**
  * The keywords of a cue that another loop of the client takes, on a line that both listen on: first, or by
@@ -37,7 +37,7 @@ export function heardElsewhere(loop: Pick<Loop, 'lines'>, cue: KeywordCue, other
         each.kind === 'keyword' &&
         each.match !== 'pattern' &&
         meet(loop, cue, other, each) &&
-        takes(each, fold(word))
+        takes(each, foldKeyword(word))
           ? [{ word, other, match: each.match, same: each.match === cue.match }]
           : [],
       );

@@ -1,5 +1,5 @@
 import type { Loop, LoopVersion } from '../../loops/model/loop';
-import { fold, slips } from '../../language/fold';
+import { fold, foldKeyword, foldWithEmoji, mayHoldEmoji, slips } from '../../language/fold';
 import {
   KEYWORD_MATCHES,
   MOST_PATTERNS,
@@ -62,6 +62,8 @@ export interface CueIndex {
   others: ReadonlyMap<string, HeardCue[]>;
   dates: readonly (HeardCue & { cue: DateCue })[];
   silences: readonly (HeardCue & { cue: SilenceCue })[];
+  /** Whether a keyword is nothing but emoji. */
+  emoji: boolean;
   /** Most words in one keyword, so that lookups try no longer phrases. */
   longest: number;
 }
@@ -120,6 +122,7 @@ export function indexCues(live: readonly LoopVersion[]): CueIndex {
   const dates: (HeardCue & { cue: DateCue })[] = [];
   const silences: (HeardCue & { cue: SilenceCue })[] = [];
   let longest = 0;
+  let emoji = false;
   let order = 0;
   for (const { loopId, version, loop } of live)
     for (const cue of loop.cues) {
@@ -130,7 +133,8 @@ export function indexCues(live: readonly LoopVersion[]): CueIndex {
       if (cue.kind === 'silence') silences.push({ ...heard, cue });
       if (cue.kind !== 'keyword') continue;
       for (const keyword of cue.words) {
-        const folded = cue.match === 'pattern' ? keyword : fold(keyword);
+        const folded = cue.match === 'pattern' ? keyword : foldKeyword(keyword);
+        emoji ||= cue.match !== 'pattern' && fold(keyword) === '';
         const found: HeardKeyword = { ...heard, keyword, folded, match: cue.match, slipped: false };
         if (cue.match === 'pattern') {
           const compiled = compilePattern(keyword);
@@ -166,6 +170,7 @@ export function indexCues(live: readonly LoopVersion[]): CueIndex {
     others,
     dates,
     silences,
+    emoji,
     longest,
   };
 }
@@ -201,28 +206,34 @@ export function hear(index: CueIndex, text: string, lineKey: string): HeardKeywo
   const found = new Set<HeardKeyword>();
   for (const { heard, test } of index.patterns) if (test(short.trim())) found.add(heard);
   if (said) {
-    for (const heard of index.exactly.get(said) ?? []) found.add(heard);
-    const starts = wordStarts(said);
-    const most = Math.min(index.longest, starts.length);
-    for (let from = 0; from < starts.length; from++) {
-      if (from > 0 && index.wholeWord.size === 0) break;
-      for (let length = 1; length <= most && from + length <= starts.length; length++) {
-        const end = from + length < starts.length ? starts[from + length]! - 1 : said.length;
-        const phrase = said.substring(starts[from]!, end);
-        if (from === 0) for (const heard of index.firstWord.get(phrase) ?? NONE) found.add(heard);
-        for (const heard of index.wholeWord.get(phrase) ?? NONE) found.add(heard);
-      }
-    }
-    if (index.parts.size > 0)
-      for (let at = 0; at < said.length; at++) {
-        if (!index.partStarts.has(said.charCodeAt(at))) continue;
-        for (const length of index.partLengths)
-          for (const heard of index.parts.get(said.substring(at, at + length)) ?? NONE)
-            if (said.startsWith(heard.folded, at)) found.add(heard);
-      }
+    hearWords(index, said, found);
     if (index.slips.size > 0) hearSlips(index, said.split(' '), found);
   }
+  if (index.emoji && mayHoldEmoji(short)) hearWords(index, foldWithEmoji(short), found);
   return [...found].filter((heard) => listensOn(heard, lineKey)).sort(byPreference);
+}
+
+/** The keywords in folded words: one lookup per phrase and place. */
+function hearWords(index: CueIndex, said: string, found: Set<HeardKeyword>): void {
+  for (const heard of index.exactly.get(said) ?? []) found.add(heard);
+  const starts = wordStarts(said);
+  const most = Math.min(index.longest, starts.length);
+  for (let from = 0; from < starts.length; from++) {
+    if (from > 0 && index.wholeWord.size === 0) break;
+    for (let length = 1; length <= most && from + length <= starts.length; length++) {
+      const end = from + length < starts.length ? starts[from + length]! - 1 : said.length;
+      const phrase = said.substring(starts[from]!, end);
+      if (from === 0) for (const heard of index.firstWord.get(phrase) ?? NONE) found.add(heard);
+      for (const heard of index.wholeWord.get(phrase) ?? NONE) found.add(heard);
+    }
+  }
+  if (index.parts.size > 0)
+    for (let at = 0; at < said.length; at++) {
+      if (!index.partStarts.has(said.charCodeAt(at))) continue;
+      for (const length of index.partLengths)
+        for (const heard of index.parts.get(said.substring(at, at + length)) ?? NONE)
+          if (said.startsWith(heard.folded, at)) found.add(heard);
+    }
 }
 
 const NONE: readonly HeardKeyword[] = [];

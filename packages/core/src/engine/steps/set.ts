@@ -1,9 +1,10 @@
 import { z } from 'zod';
 import { FieldKey, ListName, LocalId, NEXT, TagName } from '../../loops/model/basics';
 import type { FieldType, Value } from '../../people/person';
+import { DayMove, moveDay } from '../../time/dayMoves';
 import { localTime } from '../../time/zones';
 import { readReply } from '../../language/replies';
-import { BY_ITSELF, go, readingWorld, type Play, type StepKind } from './step';
+import { BY_ITSELF, go, readingWorld, type Play, type StepKind, type StepWorld } from './step';
 
 export const Change = z.discriminatedUnion('do', [
   z.object({ do: z.literal('field'), field: FieldKey, value: z.string().max(1_000) }).strict(),
@@ -18,6 +19,15 @@ export const Change = z.discriminatedUnion('do', [
     .strict(),
   /** The present day or time, by the person's clock. */
   z.object({ do: z.literal('now'), field: FieldKey }).strict(),
+  /** A day reckoned from that of a field, or from the present one, by moves that are made in turn. */
+  z
+    .object({
+      do: z.literal('date'),
+      field: FieldKey,
+      from: FieldKey.optional(),
+      moves: z.array(DayMove).min(1, 'say how the day is moved, such as "+6 weeks"').max(5),
+    })
+    .strict(),
   z.object({ do: z.literal('copy'), field: FieldKey, from: FieldKey }).strict(),
   z.object({ do: z.literal('clear'), field: FieldKey }).strict(),
   z.object({ do: z.literal('add tag'), tag: TagName }).strict(),
@@ -49,7 +59,13 @@ export const set: StepKind<SetStep> = {
   fallsTo: (step) => (step.changes.some((change) => change.do === 'opt out') ? [] : BY_ITSELF),
   texts: (step) =>
     step.changes.flatMap((change) =>
-      change.do === 'field' ? [change.value] : change.do === 'calculate' ? [change.amount] : [],
+      change.do === 'field'
+        ? [change.value]
+        : change.do === 'calculate'
+          ? [change.amount]
+          : change.do === 'date'
+            ? change.moves
+            : [],
     ),
   words: (step) => step.changes.map(changeWords).join('; '),
 };
@@ -82,11 +98,13 @@ function make(change: Change, play: Play): void {
 
 /** The value that a change gives its field, or why it gives none. */
 function valueOf(
-  change: Extract<Change, { do: 'field' | 'calculate' | 'now' | 'copy' }>,
+  change: Extract<Change, { do: 'field' | 'calculate' | 'date' | 'now' | 'copy' }>,
   play: Play,
 ): Value | string {
   const { world } = play;
-  const type: FieldType = world.fields[change.field] ?? (change.do === 'calculate' ? 'number' : 'text');
+  const type: FieldType =
+    world.fields[change.field] ??
+    (change.do === 'calculate' ? 'number' : change.do === 'date' ? 'date' : 'text');
   const read = (written: string): Value | string => {
     const reading = readReply(type, written, { ...readingWorld(world), days: 'any' });
     return reading.ok ? reading.value : reading.reason;
@@ -103,6 +121,15 @@ function valueOf(
           : type === 'text'
             ? { type, value: `${date} ${time}` }
             : `a ${type} cannot hold the present day or time`;
+    }
+    case 'date': {
+      let day = change.from === undefined ? localTime(world.now, world.zone).date : dayOf(change.from, world);
+      if (day === null) return `${change.from} holds no day`;
+      for (const move of change.moves.map((each) => play.merge(each).trim())) {
+        day = moveDay(day, move, world.client.openingHours);
+        if (day === null) return `“${move}” leads to no day`;
+      }
+      return type === 'date' || type === 'text' ? { type, value: day } : `a ${type} cannot hold a day`;
     }
     case 'copy': {
       const from = world.person.fields[change.from];
@@ -130,6 +157,15 @@ function valueOf(
   }
 }
 
+/** The day (YYYY-MM-DD) that a field holds, as a date or written in a text. */
+function dayOf(field: string, world: StepWorld): string | null {
+  const value = world.person.fields[field];
+  if (value?.type === 'date') return value.value;
+  if (value?.type !== 'text') return null;
+  const reading = readReply('date', value.value, { ...readingWorld(world), days: 'any' });
+  return reading.ok && reading.value.type === 'date' ? reading.value.value : null;
+}
+
 /** How the script words one change: "party size = 4", "tag vip on". */
 export function changeWords(change: Change): string {
   const name = (key: string) => key.replaceAll('_', ' ');
@@ -140,8 +176,12 @@ export function changeWords(change: Change): string {
       return `${name(change.field)} ${change.by} ${change.amount}`;
     case 'now':
       return `${name(change.field)} = now`;
+    case 'date':
+      return `${name(change.field)} = ${name(change.from ?? 'today')}${change.moves
+        .map((move) => (/^[+-]/.test(move) ? ` ${move}` : `, ${move}`))
+        .join('')}`;
     case 'copy':
-      return `${name(change.field)} = ${name(change.from)}`;
+      return `${name(change.field)} = copy of ${name(change.from)}`;
     case 'clear':
       return `${name(change.field)} cleared`;
     case 'add tag':

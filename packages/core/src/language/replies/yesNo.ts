@@ -59,7 +59,7 @@ export const yesNo: ReplyReader = {
    * turn it, it is not guessed, and neither where somebody does not know.
    */
   read(written) {
-    const folded = fold(written).replaceAll('ß', 'ss');
+    const folded = fold(written);
     if (!folded) {
       const yes = /👍|✅|👌|🙏|💯/u.test(written);
       const no = /👎|❌|🚫/u.test(written);

@@ -3,7 +3,7 @@ import type { FieldTypes } from '../../people/person';
 
 /**
  * The fields a loop writes, with the type each must have. Fields that a `set` alone writes are text, or
- * numbers where they are calculated with.
+ * numbers where they are calculated with, days where they are reckoned.
  */
 export function fieldsOf(loop: Loop): FieldTypes {
   const types: FieldTypes = {};
@@ -11,7 +11,10 @@ export function fieldsOf(loop: Loop): FieldTypes {
   for (const step of steps) if (step.kind === 'ask') types[step.field] ??= step.reply;
   for (const step of steps)
     if (step.kind === 'set')
-      for (const change of step.changes) if (change.do === 'calculate') types[change.field] ??= 'number';
+      for (const change of step.changes) {
+        if (change.do === 'calculate') types[change.field] ??= 'number';
+        if (change.do === 'date') types[change.field] ??= 'date';
+      }
   for (const cue of loop.cues) if (cue.kind === 'date') types[cue.field] ??= 'date';
   for (const step of steps) {
     if (step.kind === 'wait' && step.until && 'field' in step.until) types[step.until.field] ??= 'date';

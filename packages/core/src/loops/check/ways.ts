@@ -253,6 +253,7 @@ function storedBy(step: Step, { by }: Way): string[] {
   return step.changes.flatMap((change) =>
     (change.do === 'field' && !/\{\{|\{%/.test(change.value)) ||
     change.do === 'now' ||
+    (change.do === 'date' && change.from === undefined && !/\{\{|\{%/.test(change.moves.join())) ||
     change.do === 'calculate'
       ? [`person.${change.field}`]
       : [],

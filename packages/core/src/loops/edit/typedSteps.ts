@@ -6,6 +6,7 @@ import { fold } from '../../language/fold';
 import { fieldKey } from '../../language/slug';
 import { addScene, addStep, editStep, type NewStep } from './edits';
 import { newAsk, newBook, newSay } from './newSteps';
+import { readChange } from './typedChange';
 import { readCondition } from './typedCondition';
 import { readDuration, readWait } from './typedTime';
 
@@ -155,8 +156,8 @@ class Typing {
         return wait !== null && this.#add({ kind: 'wait', ...wait });
       }
       case 'set': {
-        const [, field, value] = /^([\w ]{1,40}?)\s*(?:=|\bto\b)\s*(.+)$/.exec(rest) ?? [];
-        return field !== undefined && this.#change({ do: 'field', field: fieldKey(field), value: value! });
+        const change = readChange(rest);
+        return change !== null && this.#change(change);
       }
       case 'tag':
       case 'untag':
