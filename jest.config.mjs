@@ -1,6 +1,9 @@
 const swc = [
   '@swc/jest',
-  { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'commonjs' } },
+  {
+    jsc: { parser: { syntax: 'typescript' }, target: 'es2022' },
+    module: { type: 'commonjs', lazy: ['date-holidays'] },
+  },
 ];
 const ours = {
   '^@dart-loop/(core|contract)$': '<rootDir>/packages/$1/src/index.ts',

@@ -4,6 +4,7 @@ import { CHANNELS, problemsOf, stranger, type ChannelKind } from '@dart-loop/cor
 import { Performance } from '@dart-loop/core/engine/rehearsal/performance';
 import { openRehearsal, type RehearsalEntry } from '@dart-loop/core/engine/rehearsal/rehearsal';
 import { readScriptLine } from '@dart-loop/core/engine/rehearsal/script';
+import { holidaysOf } from '@dart-loop/core/time/holidays';
 import { surroundingsOf } from '@dart-loop/core/loops/file/clientFile';
 import { Unusable } from '../machine';
 import { foundIn, foundWords, problemWords, readArguments, readLoops, soundLoops } from './loopFiles';
@@ -67,6 +68,7 @@ export async function play(args: string[]): Promise<number> {
       line,
       person: setting.person ?? stranger('person-1'),
       now,
+      holidays: holidaysOf(client.country, client.languages, new Date(now).getUTCFullYear()),
       ...(known && {
         fields: known.fields,
         segments: known.segments,

@@ -140,6 +140,32 @@ describe('a line of the script', () => {
     for (const each of words) expect(screen.getByText(each)).toBeTruthy();
     expect(screen.getByText('3')).toBeTruthy();
   });
+  test('what is set is written in words once it is whole; what cannot be read stays to be mended', () => {
+    const after = show({
+      kind: 'set',
+      changes: [
+        { do: 'calculate', field: 'visits', by: 'plus', amount: '1' },
+        { do: 'add tag', tag: 'vip' },
+      ],
+    });
+    const key = (name: string) =>
+      fireEvent(screen.getByLabelText('What is set'), 'keyPress', {
+        nativeEvent: { key: name },
+        preventDefault: () => undefined,
+      });
+    const write = (words: string) => fireEvent.changeText(screen.getByLabelText('What is set'), words);
+    fireEvent.press(screen.getByLabelText('What is set: visits plus 1. Edit'));
+    write('recall = visit +6 weeks, on a working');
+    key('Enter');
+    expect(screen.getByText(/Write it as “visits plus 1”/)).toBeTruthy();
+    write('recall = visit +6 weeks, on a working day');
+    key('Enter');
+    expect(after()).toMatchObject({
+      changes: [{ do: 'date', field: 'recall', from: 'visit', moves: ['+6 weeks', 'on a working day'] }, {}],
+    });
+    fireEvent.press(screen.getByLabelText('Remove tag vip on'));
+    expect(after().changes).toHaveLength(1);
+  });
   test('a reminder is worded, moved and taken away; they stay in their order', () => {
     const after = show({
       kind: 'ask',

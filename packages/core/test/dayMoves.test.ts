@@ -105,4 +105,6 @@ test('what is set is read back as it is worded', () => {
   }
   expect(readChange('note = back in 3, maybe 4 days')).toMatchObject({ do: 'field' });
   expect(readChange('wonders')).toBeNull();
+  // Half a move is no text.
+  expect(readChange('recall = visit +6 weeks, on a working')).toBeNull();
 });

@@ -44,11 +44,12 @@ describe('what the model refuses', () => {
     expect(step({ retry: { times: 6, text: 'again' } })).toBe(false);
     expect(step({ colour: 'red' })).toBe(false);
   });
-  test('a keyword of emoji only, a cue without words, scenes named like targets', () => {
+  test('a keyword of signs only, a cue without words, scenes named like targets', () => {
     const cue = (words: string[]) =>
       Cue.safeParse({ id: 'c', kind: 'keyword', words, match: 'exactly' }).success;
     expect(cue(['open'])).toBe(true);
-    expect(cue(['🎉'])).toBe(false);
+    expect(cue(['🎉'])).toBe(true);
+    expect(cue(['…!'])).toBe(false);
     expect(cue([])).toBe(false);
     const scene = (id: string) =>
       Loop.safeParse({ format: 'dart-loop/1', name: 'X', cues: [], scenes: [{ id, name: 'A', steps: [] }] })

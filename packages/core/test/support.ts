@@ -13,6 +13,7 @@ import {
   type Run,
   type World,
 } from '../src';
+import type { HolidayTable } from '../src/time/holidayTable';
 import { readLoopFile } from '../src/loops/file/loopFile';
 import {
   deliver,
@@ -78,6 +79,7 @@ export class Conversation {
       now?: number;
       lists?: World['lists'];
       calendars?: CalendarFacts[];
+      holidays?: HolidayTable;
     } = {},
   ) {
     this.rehearsal = openRehearsal({
@@ -89,6 +91,7 @@ export class Conversation {
       fields,
       lists: more.lists,
       calendars: more.calendars,
+      holidays: more.holidays,
     });
   }
 

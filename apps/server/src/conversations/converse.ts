@@ -14,6 +14,7 @@ import {
   type Shelf,
   type Standing,
 } from '@dart-loop/core';
+import { holidaysOf } from '@dart-loop/core/time/holidays';
 import type { BookingsAhead } from '../bookings/calendars';
 import { toJson } from '../platform/db/json';
 import { newId } from '../platform/ids';
@@ -174,7 +175,7 @@ class Talk {
       {
         now,
         at: happened_at?.getTime(),
-        ...worldOf(this.#published),
+        ...worldOf(this.#published, now),
         line: this.#line,
         person: this.#person,
         number: numberOf(conversation),
@@ -373,12 +374,13 @@ function isFoundOtherwise(before: PersonFacts, after: PersonFacts): boolean {
   );
 }
 
-const worldOf = ({ facts, fields, cues, named, segments, loopIds, lists }: Published) => ({
+const worldOf = ({ facts, fields, cues, named, segments, loopIds, lists }: Published, now: number) => ({
   client: facts,
   fields,
   cues,
   segments,
   loopIds,
   lists,
+  holidays: () => holidaysOf(facts.country, facts.languages, new Date(now).getUTCFullYear()),
   liveLoop: (name: string) => named.get(fold(name)) ?? null,
 });

@@ -1,5 +1,6 @@
 import { withNothingTaken, type FieldTypes, type Loop } from '@dart-loop/core';
 import type { LoopPage, LoopSurroundings } from '@dart-loop/contract';
+import { holidaysOf } from '@dart-loop/core/time/holidays';
 import { calendarFacts, calendarsOf } from '../bookings/calendars';
 import type { Connection } from '../platform/db/pool';
 import { peopleWordsOf } from '../people/peopleWords';
@@ -69,6 +70,7 @@ export async function surroundingsOf(
   return {
     segments,
     lists,
+    holidays: holidaysOf(client.country, client.languages, new Date(now ?? Date.now()).getUTCFullYear()),
     calendars:
       now === null
         ? withNothingTaken((await calendarsOf(db, [clientId]))(clientId))

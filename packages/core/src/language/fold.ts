@@ -11,7 +11,7 @@ const READ_AS: Readonly<Record<string, string>> = {
   đ: 'd',
   ـ: '',
 };
-/** Accents, the vowel marks of Hebrew and Arabic, which most people leave out, how an emoji looks; apostrophes. */
+/** Accents, vowel marks that most people leave out, how an emoji looks, apostrophes. */
 const LEFT_OUT =
   /[\u0300-\u036f\u20d0-\u20ff\ufe00-\ufe0f\u0591-\u05bd\u05bf\u05c1\u05c2\u05c4\u05c5\u05c7\u0610-\u061a\u064b-\u065f\u0670\u06d6-\u06dc\u06df-\u06e8\u06ea-\u06ed\u2019']/g;
 

@@ -16,6 +16,7 @@ import { dateDue } from '../cues';
 import type { ClientFacts, LineFacts } from '../../people/client';
 import { findScene, type Loop, type LoopVersion } from '../../loops/model/loop';
 import type { Condition } from '../../people/condition';
+import type { HolidayTable } from '../../time/holidayTable';
 import type { ListFacts } from '../../people/list';
 import type { FieldTypes, PersonFacts } from '../../people/person';
 import { respond, type Incoming, type Response } from '../decide';
@@ -74,6 +75,7 @@ export interface Rehearsal {
   readonly fields: FieldTypes;
   readonly segments?: Readonly<Record<string, Condition>>;
   readonly lists?: Readonly<Record<string, ListFacts>>;
+  readonly holidays?: HolidayTable;
   readonly versions: readonly LoopVersion[];
   /**
    * The client's calendars by their folded names, with what the rehearsal itself has booked; and what of that
@@ -120,6 +122,8 @@ export function openRehearsal(options: {
   segments?: Readonly<Record<string, Condition>>;
   /** The client's lists by their folded names. */
   lists?: Readonly<Record<string, ListFacts>>;
+  /** The days with a name of their own in the client's country. */
+  holidays?: HolidayTable;
   calendars?: readonly CalendarFacts[];
 }): Rehearsal {
   const { loops, client, line, person, now } = options;
@@ -149,6 +153,7 @@ export function openRehearsal(options: {
     versions,
     segments: options.segments,
     lists: options.lists,
+    holidays: options.holidays,
     calendars: calendarsByName(options.calendars ?? []),
     booked: [],
     person,
@@ -184,6 +189,7 @@ function worldOf(rehearsal: Rehearsal, incoming: Incoming, repeated: boolean): W
       versions.find((each) => each.loopId === loopId && each.version === version) ?? null,
     segments: rehearsal.segments,
     lists: rehearsal.lists,
+    holidays: () => rehearsal.holidays ?? {},
     calendars: rehearsal.calendars,
     booked: rehearsal.booked.filter(({ from }) => from > rehearsal.now),
     loopIds: Object.fromEntries(versions.map((each) => [fold(each.loop.name), each.loopId])),

@@ -82,6 +82,7 @@ export class Turn {
       person: this.person,
       segments: this.world.segments,
       loopIds: this.world.loopIds,
+      holidays: this.world.holidays,
       calendars: this.world.calendars,
       booked: this.changes.booked,
       answers: run?.answers ?? {},

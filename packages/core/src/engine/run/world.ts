@@ -5,6 +5,7 @@ import type { ListFacts } from '../../people/list';
 import type { LoopVersion } from '../../loops/model/loop';
 import type { Condition } from '../../people/condition';
 import type { FieldTypes, PersonFacts } from '../../people/person';
+import type { HolidayTable } from '../../time/holidayTable';
 import { zoneOfNumber } from '../../time/zoneOfNumber';
 import { isZone } from '../../time/zones';
 import type { Run } from './run';
@@ -51,6 +52,8 @@ export interface World {
   loopIds?: Readonly<Record<string, string>>;
   /** The client's lists by their folded names. */
   lists?: Readonly<Record<string, ListFacts>>;
+  /** The days with a name of their own in the client's country. */
+  holidays?: () => HolidayTable;
   /** The client's calendars by their folded names, and what the person has booked that is still to come. */
   calendars?: Readonly<Record<string, CalendarFacts>>;
   booked?: readonly Booked[];

@@ -7,6 +7,7 @@ import type { Exit, Target } from '../../loops/model/basics';
 import type { ClientFacts, LineFacts } from '../../people/client';
 import type { Condition } from '../../people/condition';
 import type { FieldTypes, FileValue, PersonFacts, PlaceValue, Value } from '../../people/person';
+import type { HolidayTable } from '../../time/holidayTable';
 import type { MergeWorld } from '../../language/merge';
 import type { ReadingWorld, Span } from '../../language/replies/reading';
 import type { ChoiceHow } from '../../language/choice';
@@ -246,18 +247,21 @@ export interface StepWorld extends MergeWorld {
   cueId: string;
   segments?: Readonly<Record<string, Condition>>;
   loopIds?: Readonly<Record<string, string>>;
+  /** The days with a name of their own in the client's country. */
+  holidays?: () => HolidayTable;
   /** The client's calendars by their folded names, and what the person has booked that is still to come. */
   calendars?: Readonly<Record<string, CalendarFacts>>;
   booked?: readonly Booked[];
 }
 
 /** By whose country, language and clock a text of this run is read as a value. */
-export const readingWorld = ({ client, language, now, zone }: StepWorld): ReadingWorld => ({
+export const readingWorld = ({ client, language, now, zone, holidays }: StepWorld): ReadingWorld => ({
   country: client.country,
   language,
   now,
   zone,
   hours: client.openingHours,
+  holidays,
 });
 
 export interface SayMore {

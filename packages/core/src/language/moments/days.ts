@@ -37,6 +37,7 @@ const RULES: Rule[] = [
   weekdayAndFigure,
   weekday,
   named,
+  holiday,
   ahead,
   month,
   dayOfMonth,
@@ -220,6 +221,24 @@ function named(said: Sentence, at: number, world: DayWorld): DaysAt | null {
     .find(
       (each) => world.days === 'any' || (world.days === 'past' ? each <= world.today : each >= world.today),
     );
+  return day === undefined ? null : { next: start + 1, choices: [one(day)] };
+}
+
+/** "Labor Day", "Fronleichnam 2027": the nearest on the side that is asked for. */
+function holiday(said: Sentence, at: number, world: DayWorld): DaysAt | null {
+  const start = said.skip(at, 'the');
+  const found = said.sense(start, 'holiday');
+  if (!found) return null;
+  const days = found.days.map(dayNumber);
+  const number = said.numberAt(start + 1);
+  if (number?.digits === 4) {
+    const inYear = days.filter((day) => monthOf(day).year === number.n);
+    return inYear.length > 0 ? { next: number.next, choices: distinct(inYear) } : null;
+  }
+  const day =
+    world.days === 'past'
+      ? days.findLast((each) => each <= world.today)
+      : days.find((each) => each >= world.today);
   return day === undefined ? null : { next: start + 1, choices: [one(day)] };
 }
 

@@ -1,4 +1,5 @@
 import { localTime, minutesOf, timeOfMinutes } from '../../time/zones';
+import type { HolidayTable } from '../../time/holidayTable';
 import { scopeOf } from '../scope';
 import { partAt, timeAt, ofHalf, type PartOfDay } from './clock';
 import { dateOf, dayNumber, type Days } from './calendar';
@@ -28,6 +29,8 @@ export interface MomentWorld {
   days?: 'ahead' | 'past' | 'any';
   /** Days among which one is looked for, where it was asked which of them. */
   within?: Days;
+  /** The days with a name of their own in the country; asked for when words are read. */
+  holidays?: () => HolidayTable;
   /** A time is asked for: a number by itself is one. */
   asksTime?: boolean;
 }
@@ -45,7 +48,8 @@ export interface Moments {
  */
 export function readMoments(written: string, world: MomentWorld): Moments {
   const short = written.slice(0, 300);
-  const whole = new Sentence(short, world.language);
+  const sentence = (words: string) => new Sentence(words, world.language, world.holidays?.());
+  const whole = sentence(short);
   // "Not this Monday, the one after" is one day, and "las seis menos cuarto" one time: nothing is left out.
   if (whole.tokens.some((_, at) => whole.has(at, 'the one after') || isLess(whole, at))) {
     const read = momentsIn(whole, world);
@@ -56,8 +60,8 @@ export function readMoments(written: string, world: MomentWorld): Moments {
     const { moments, impossible } = momentsIn(whole, world);
     return { meant: moments, excluded: [], impossible };
   }
-  const meant = momentsIn(new Sentence(scope.meant.join(', '), world.language), world);
-  const excluded = momentsIn(new Sentence(scope.excluded.join(', '), world.language), world);
+  const meant = momentsIn(sentence(scope.meant.join(', ')), world);
+  const excluded = momentsIn(sentence(scope.excluded.join(', ')), world);
   return { meant: meant.moments, excluded: excluded.moments, impossible: meant.impossible };
 }
 

@@ -27,6 +27,8 @@ export type Sense =
   | { is: 'unit'; unit: Unit; times: number }
   | { is: 'part'; part: PartName }
   | { is: 'named'; day: string }
+  /** A holiday of the client's country: the days on which it falls. */
+  | { is: 'holiday'; days: readonly string[] }
   | { [P in Plain]: { is: P } }[Plain];
 interface Counted<Is> {
   is: Is;

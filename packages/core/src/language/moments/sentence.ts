@@ -1,3 +1,4 @@
+import type { HolidayTable } from '../../time/holidayTable';
 import type { Plain, Sense } from './senses';
 import { tokensOf, type Token } from './tokens';
 
@@ -18,8 +19,8 @@ export interface NumberAt {
 export class Sentence {
   readonly tokens: readonly Token[];
 
-  constructor(written: string, language: string) {
-    this.tokens = tokensOf(written, language);
+  constructor(written: string, language: string, holidays?: HolidayTable) {
+    this.tokens = tokensOf(written, language, holidays);
   }
 
   get length(): number {

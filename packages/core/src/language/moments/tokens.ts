@@ -1,3 +1,4 @@
+import { LONGEST_NAME, type HolidayTable } from '../../time/holidayTable';
 import { valueInWords } from '../numerals';
 import { LONGEST, sensesOf, shortSenses, type Sense } from './senses';
 
@@ -55,10 +56,10 @@ export const plain = (text: string): string =>
     .replace(/\b(\p{L}+)ish\b/gu, '$1 ish');
 
 /**
- * What somebody wrote, cut into what it is made of, for the language they speak (ISO 639-1). Only the first
- * 300 characters: a day and a time need no more.
+ * What somebody wrote, cut into what it is made of, for the language they speak (ISO 639-1) and the holidays
+ * of the client's country. Only the first 300 characters: a day and a time need no more.
  */
-export function tokensOf(written: string, language: string): Token[] {
+export function tokensOf(written: string, language: string, holidays: HolidayTable = {}): Token[] {
   const pieces = [...plain(written.slice(0, 300)).matchAll(PIECES)].flatMap(([piece]) => {
     const both = GERMAN_DAY.exec(piece);
     return both ? [both[1]!, both[2] === 'morgen' ? 'morgens' : both[2]!] : [piece];
@@ -73,7 +74,7 @@ export function tokensOf(written: string, language: string): Token[] {
       tokens.push({ words: piece, senses: [], isBreak: true });
       at++;
     } else {
-      const { token, length } = inWords(pieces, at, language);
+      const { token, length } = inWords(pieces, at, language, holidays);
       tokens.push(token);
       at += length;
     }
@@ -82,16 +83,25 @@ export function tokensOf(written: string, language: string): Token[] {
 }
 
 /** The most words from here on that mean something together. */
-function inWords(pieces: readonly string[], at: number, language: string): { token: Token; length: number } {
+function inWords(
+  pieces: readonly string[],
+  at: number,
+  language: string,
+  holidays: HolidayTable,
+): { token: Token; length: number } {
   const short = shortSensesAt(pieces, at, language);
   if (short.length > 0) return { token: { words: pieces[at]!, senses: short }, length: 1 };
   let most = 1;
-  while (most < LONGEST && /^\p{L}/u.test(pieces[at + most] ?? '')) most++;
+  while (most < Math.max(LONGEST, LONGEST_NAME) && /^\p{L}/u.test(pieces[at + most] ?? '')) most++;
   for (let length = most; length >= 1; length--) {
+    // "El día" is a word of its own, but not in "el Día de la Constitución".
+    if (length > 1 && holidayBehind(pieces, at, length, holidays)) continue;
     const words = pieces.slice(at, at + length).join(' ');
     const senses = [...sensesOf(words, language)];
     const value = valueInWords(words, language);
     if (value !== undefined) senses.push({ is: 'number', n: value });
+    if (senses.length === 0 && Object.hasOwn(holidays, words))
+      senses.push({ is: 'holiday', days: holidays[words]! });
     if (length === 1 && senses.length === 0) senses.push(...germanOrdinal(words));
     if (senses.length > 0) return { token: { words, senses }, length };
   }
@@ -100,6 +110,19 @@ function inWords(pieces: readonly string[], at: number, language: string): { tok
     token: { words, senses: words === 'a' || words === 'an' ? [{ is: 'number', n: 1 }] : [] },
     length: 1,
   };
+}
+
+/** Whether the name of a holiday begins behind the first of some words and goes on beyond them. */
+function holidayBehind(
+  pieces: readonly string[],
+  at: number,
+  length: number,
+  holidays: HolidayTable,
+): boolean {
+  for (let from = at + 1; from < at + length; from++)
+    for (let to = at + length + 1; to <= Math.min(from + LONGEST_NAME, pieces.length); to++)
+      if (Object.hasOwn(holidays, pieces.slice(from, to).join(' '))) return true;
+  return false;
 }
 
 /**

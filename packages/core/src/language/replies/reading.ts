@@ -1,4 +1,5 @@
 import type { Value } from '../../people/person';
+import type { HolidayTable } from '../../time/holidayTable';
 import type { OpeningHours } from '../../time/openingHours';
 
 /**
@@ -31,6 +32,8 @@ export interface ReadingWorld {
   days?: 'ahead' | 'past' | 'any';
   /** When the client is open: it tells which half of the day is meant. */
   hours?: OpeningHours;
+  /** The days with a name of their own in the client's country; asked for when a day is read. */
+  holidays?: () => HolidayTable;
   /** The span in which it was asked where. */
   within?: Span;
 }

@@ -4,6 +4,7 @@ import type { Condition } from '../../people/condition';
 import type { ListFacts } from '../../people/list';
 import type { Loop, StepPlace } from '../model/loop';
 import type { FieldTypes, PersonFacts } from '../../people/person';
+import type { HolidayTable } from '../../time/holidayTable';
 import { DEFAULT_LIMITS, type Limits } from './limits';
 import { fieldsOf } from './fieldsOf';
 import { invented, landings, type Landing } from '../../engine/rehearsal/landing';
@@ -42,6 +43,8 @@ export interface Surroundings {
   destinations?: KnownDestination[];
   /** The client's calendars, with what is taken of them. */
   calendars?: CalendarFacts[];
+  /** The days with a name of their own in the client's country. */
+  holidays?: HolidayTable;
   /** Addresses outside that did not take what was sent to them last, with the reason. */
   failing?: Record<string, string>;
   client?: Pick<ClientFacts, 'name' | 'country' | 'timeZone' | 'languages' | 'openingHours'>;

@@ -28,8 +28,12 @@ export function readChange(written: string): Change | null {
   if (/^now$/i.test(value)) return { do: 'now', field: key };
   const [, copied] = /^copy of ([\w ]{1,40})$/i.exec(value) ?? [];
   if (copied) return { do: 'copy', field: key, from: fieldKey(copied) };
+  if (isReckoning(value)) return reckoned(key, value);
   return reckoned(key, value) ?? { do: 'field', field: key, value };
 }
+
+/** Whether a value begins as a day that is reckoned does: it is no text then, whatever follows. */
+const isReckoning = (value: string): boolean => /^[a-z][\w ]{0,39}?\s*,?\s*[+-] ?\d{1,4} [a-z]/i.test(value);
 
 /** "Visit +6 weeks, end of month"; null where it moves no day. */
 function reckoned(field: string, value: string): Change | null {

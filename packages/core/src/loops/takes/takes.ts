@@ -95,6 +95,7 @@ export const rehearsalAmong = (
     fields: known.types,
     segments: known.segments,
     lists: known.lists,
+    holidays: known.holidays,
     calendars: known.calendars,
   });
 
