@@ -174,6 +174,9 @@ export const StepLine = memo(function StepLine({
                   >
                     <Words kind="smallStrong">{step.field}</Words>
                   </EditableText>
+                  {(step.also ?? []).map(({ field, reply }) => (
+                    <Words key={field} kind="small">{`and ${READERS[reply].words}, saved in ${field}`}</Words>
+                  ))}
                   {details(step) !== '' && <Words kind="small">{details(step)}</Words>}
                 </View>
               )}
@@ -333,6 +336,8 @@ function details(step: Step): string {
         ? ['confirmed when known']
         : []),
     ...(step.skip ? ['may be skipped'] : []),
+    ...(step.anythingElse ? ['until nothing else is named'] : []),
+    ...(step.showBack?.when === 'always' ? ['shown back'] : []),
     ...(step.gather ? [`gathered for ${durationWords(step.gather)}`] : []),
     ...inOther(step.variants),
   ].join(', ');

@@ -1,8 +1,8 @@
 import type { Language } from '../people/client';
 
 /**
- * The words of yes, no and not knowing, for each language in one place; folded. What is
- * longer is looked for first.
+ * The words of yes, no and not knowing, for each language in one place; folded. What is longer is looked for
+ * first.
  */
 interface AnswerWords {
   /** Said alone, or with words around that do not turn them. */
@@ -136,3 +136,26 @@ const KNOWS_NOT = new RegExp(`(?:^| )(?:${DONT_KNOW.join('|')})(?: |$)`);
 
 /** Whether somebody says that they do not know, by their words folded. */
 export const saysDontKnow = (said: string): boolean => KNOWS_NOT.test(said);
+
+/** That it was all, after "Anything else?". */
+const NOTHING_MORE: Record<Language, string[]> = {
+  en: phrases(`
+    thats all, thats it, that is all, that is it, that will be all, thatll be all, nothing else, nothing more,
+    nothing, just that, just those, only that, only those, done, im done, all done, all good, thats everything,
+    no more, thats the lot, finished`),
+  es: phrases('nada mas, eso es todo, es todo, nada, solo eso, ya esta, listo, eso seria todo'),
+  fr: phrases('c est tout, cest tout, rien d autre, rien dautre, rien, c est bon, seulement ca, ca ira'),
+  de: phrases(
+    'das wars, das war es, das war alles, das ist alles, nichts, nichts mehr, sonst nichts, fertig, nur das',
+  ),
+  pt: phrases('so isso, e so isso, mais nada, e tudo, nada, nada mais, isso e tudo, pronto'),
+  it: phrases('basta cosi, nientaltro, niente altro, e tutto, niente, solo questo, tutto qui, a posto cosi'),
+};
+const AROUND_ALL =
+  /^(?:no|nope|nah|non|nein|nao|ok|okay|and|y|e|et|und) | (?:thanks|thank you|please|gracias|merci|danke|obrigado|obrigada|grazie|for now)$/g;
+
+/** Whether folded words say that it was all. */
+export function wantsNothingMore(said: string): boolean {
+  const core = said.replace(AROUND_ALL, '');
+  return Object.values(NOTHING_MORE).some((list) => list.includes(core) || list.includes(said));
+}

@@ -37,6 +37,8 @@ interface Phrases {
   whichDay: Which;
   whichTime: Which;
   stillRight: (value: string) => string;
+  /** After some of several options were named. */
+  anythingElse: string;
   stopped: (client: string) => string;
   /** Asked of whoever may want no more messages; said to whoever wants them all the same. */
   wantNoMore: (client: string) => string;
@@ -77,6 +79,7 @@ export const PHRASES: Record<Language, Phrases> = {
       until: (to) => `What time, up to ${to}?`,
     },
     stillRight: (value) => `We have ${value}. Is that still right?`,
+    anythingElse: 'Anything else?',
     stopped: (client) => `You will get no more messages from ${client}. Write START to get them again.`,
     wantNoMore: (client) =>
       `Do you want no more messages from ${client}? Write YES for none, or NO to go on.`,
@@ -115,6 +118,7 @@ export const PHRASES: Record<Language, Phrases> = {
       until: (to) => `¿A qué hora, hasta las ${to}?`,
     },
     stillRight: (value) => `Tenemos ${value}. ¿Sigue siendo correcto?`,
+    anythingElse: '¿Algo más?',
     stopped: (client) => `No recibirá más mensajes de ${client}. Escriba START para volver a recibirlos.`,
     wantNoMore: (client) =>
       `¿No quiere recibir más mensajes de ${client}? Escriba SÍ para no recibirlos o NO para seguir.`,
@@ -153,6 +157,7 @@ export const PHRASES: Record<Language, Phrases> = {
       until: (to) => `À quelle heure, jusqu’à ${to} ?`,
     },
     stillRight: (value) => `Nous avons ${value}. Est-ce toujours exact ?`,
+    anythingElse: 'Autre chose ?',
     stopped: (client) =>
       `Vous ne recevrez plus de messages de ${client}. Écrivez START pour les recevoir à nouveau.`,
     wantNoMore: (client) =>
@@ -192,6 +197,7 @@ export const PHRASES: Record<Language, Phrases> = {
       until: (to) => `Um wie viel Uhr, bis ${to}?`,
     },
     stillRight: (value) => `Bei uns steht ${value}. Stimmt das noch?`,
+    anythingElse: 'Sonst noch etwas?',
     stopped: (client) =>
       `Sie bekommen keine Nachrichten mehr von ${client}. Mit START bekommen Sie sie wieder.`,
     wantNoMore: (client) =>
@@ -231,6 +237,7 @@ export const PHRASES: Record<Language, Phrases> = {
       until: (to) => `A que horas, até as ${to}?`,
     },
     stillRight: (value) => `Temos ${value}. Ainda está certo?`,
+    anythingElse: 'Mais alguma coisa?',
     stopped: (client) => `Não receberá mais mensagens de ${client}. Escreva START para voltar a recebê-las.`,
     wantNoMore: (client) =>
       `Não quer receber mais mensagens de ${client}? Escreva SIM para não receber ou NÃO para continuar.`,
@@ -269,6 +276,7 @@ export const PHRASES: Record<Language, Phrases> = {
       until: (to) => `A che ora, entro le ${to}?`,
     },
     stillRight: (value) => `Abbiamo ${value}. È ancora giusto?`,
+    anythingElse: 'Altro?',
     stopped: (client) => `Non riceverà più messaggi da ${client}. Scriva START per riceverli di nuovo.`,
     wantNoMore: (client) =>
       `Non vuole più messaggi da ${client}? Scriva SÌ per non riceverne più o NO per continuare.`,

@@ -1,121 +1,81 @@
-import { FieldType } from '@dart-loop/core/people/person';
+import type { FieldType } from '@dart-loop/core/people/person';
 import { newAsk } from '@dart-loop/core/loops/edit/newSteps';
 import { readDuration } from '@dart-loop/core/loops/edit/typedTime';
-import { freshId } from '@dart-loop/core/loops/model/loop';
 import { durationWords } from '@dart-loop/core/loops/model/basics';
-import { READERS } from '@dart-loop/core/language/replies/index';
 import { Words } from '../../../ui/Words';
 import { TargetMenu } from '../TargetMenu';
+import { AskParts } from './AskParts';
 import { Languages } from './Languages';
+import { QuestionRows } from './QuestionRows';
 import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
-import type { FormProps } from './StepForm';
+import { without, type Changes, type FormProps } from './formProps';
 
 const KNOWN = [
   ['ask', 'ask all the same'],
   ['confirm', 'ask whether it is still right'],
   ['skip', 'pass over the question'],
 ] as const;
-const DAYS = [
-  ['ahead', 'ahead'],
-  ['past', 'past'],
-  ['any', 'any'],
+const SHOWN_BACK = [
+  ['unsure', 'if the reading is unsure'],
+  ['always', 'always'],
+  ['never', 'never'],
 ] as const;
+
+/** What of a question goes with other kinds of answer only, and is taken away. */
+const alongside = (reply: FieldType): Changes =>
+  without(
+    ...(reply === 'yes/no' ? [] : ['yes', 'no']),
+    ...(reply === 'several of' ? [] : ['anythingElse']),
+    ...(newAsk(reply).options || reply === 'yes/no' ? ['gather'] : []),
+  );
 
 /** How an answer is read, bounded, passed over, and what happens when it is known already. */
 export function AskForm({ step, set, scenes, known }: FormProps<'ask'>) {
   const listed = step.reply === 'one of' || step.reply === 'several of';
   return (
     <>
-      <PickRow
-        label="The answer is"
-        value={step.reply}
-        options={FieldType.options.map((type) => [type, READERS[type].words] as const)}
-        onChange={(reply) => {
-          const fresh = newAsk(reply);
-          set(
-            [['reply'], reply],
-            [['options'], fresh.options ? (step.options ?? fresh.options) : undefined],
-            ...(reply === 'yes/no'
-              ? []
-              : ([
-                  [['yes'], undefined],
-                  [['no'], undefined],
-                ] as [string[], undefined][])),
-            ...(reply === 'number'
-              ? []
-              : ([
-                  [['min'], undefined],
-                  [['max'], undefined],
-                ] as [string[], undefined][])),
-            ...(reply === 'date' ? [] : ([[['days'], undefined]] as [string[], undefined][])),
-            ...(fresh.options || reply === 'yes/no'
-              ? ([[['gather'], undefined]] as [string[], undefined][])
-              : []),
-          );
-        }}
-      />
-      {listed && (
-        <TextRow
-          label="Possible answers, one per line"
-          multiline
-          value={(step.options ?? []).map(({ label }) => label).join('\n')}
-          read={(typed) =>
-            typed.split('\n').filter((each) => each.trim()).length >= 2 ? null : 'Name at least two.'
-          }
-          onChange={(typed) => {
-            const labels = typed
-              .split('\n')
-              .map((each) => each.trim())
-              .filter(Boolean)
-              .slice(0, 26);
-            const taken: string[] = [];
-            set([
-              ['options'],
-              labels.map((label, at) => {
-                const there = step.options?.[at];
-                // The same label is the same option; else the one that stood in this line was reworded.
-                const same =
-                  step.options?.find((option) => option.label === label) ??
-                  (there && !labels.includes(there.label) ? there : null);
-                const id =
-                  same && !taken.includes(same.id)
-                    ? same.id
-                    : freshId(label, [...taken, ...(step.options ?? []).map((each) => each.id)]);
-                taken.push(id);
-                return { ...same, id, label };
-              }),
-            ]);
-          }}
+      <QuestionRows question={step} put={set} alongside={alongside} />
+      <AskParts step={step} set={set} />
+      {step.reply === 'several of' && !step.also && (
+        <TickRow
+          label="Ask “Anything else?” until nothing more is named"
+          on={step.anythingElse !== undefined}
+          onChange={(on) => set([['anythingElse'], on ? {} : undefined])}
         />
       )}
-      {step.reply === 'number' && (
-        <Group title="Bounds">
-          {(['min', 'max'] as const).map((bound) => (
-            <TextRow
-              key={bound}
-              label={bound === 'min' ? 'At least' : 'At most'}
-              placeholder={bound === 'min' ? '1' : '12'}
-              value={step[bound] === undefined ? '' : String(step[bound])}
-              read={(typed) =>
-                typed.trim() === '' || Number.isFinite(Number(typed)) ? null : 'A number, such as 12.'
-              }
-              onChange={(typed) => set([[bound], typed.trim() === '' ? undefined : Number(typed)])}
-            />
-          ))}
-        </Group>
+      {step.anythingElse && (
+        <TextRow
+          label="Words for “Anything else?”"
+          placeholder="Anything else?"
+          value={step.anythingElse.text ?? ''}
+          onChange={(text) => set([['anythingElse', 'text'], text.trim() === '' ? undefined : text])}
+        />
       )}
-      {step.reply === 'date' && (
-        <PickRow
-          label="The day lies"
-          value={step.days ?? 'ahead'}
-          options={DAYS}
-          onChange={(days) => set([['days'], days === 'ahead' ? undefined : days])}
+      <PickRow
+        label="Show the answer back and ask whether it is right"
+        value={step.showBack?.when ?? 'unsure'}
+        options={SHOWN_BACK}
+        onChange={(when) =>
+          set([
+            ['showBack'],
+            when === 'unsure' && !step.showBack?.text
+              ? undefined
+              : { when, ...(step.showBack?.text && { text: step.showBack.text }) },
+          ])
+        }
+      />
+      {step.showBack && step.showBack.when !== 'never' && (
+        <TextRow
+          label="Words for showing it back"
+          placeholder={`{{ answers.${step.field} }}, is that right?`}
+          value={step.showBack.text ?? ''}
+          onChange={(text) => set([['showBack', 'text'], text.trim() === '' ? undefined : text])}
         />
       )}
       <PickRow
         label="If the answer is already known"
         value={step.known ?? 'ask'}
-        options={KNOWN}
+        options={step.also ? KNOWN.filter(([key]) => key !== 'confirm') : KNOWN}
         onChange={(value) =>
           set(
             [['known'], value === 'ask' ? undefined : value],
@@ -153,7 +113,7 @@ export function AskForm({ step, set, scenes, known }: FormProps<'ask'>) {
           />
         </Group>
       )}
-      {!listed && step.reply !== 'yes/no' && (
+      {!listed && step.reply !== 'yes/no' && !step.also && (
         <TextRow
           label="Combine several messages into one answer after a pause of"
           placeholder="20 s"

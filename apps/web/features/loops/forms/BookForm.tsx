@@ -5,7 +5,7 @@ import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
 import { Words } from '../../../ui/Words';
 import { TargetMenu } from '../TargetMenu';
 import { Languages } from './Languages';
-import type { FormProps } from './StepForm';
+import type { FormProps } from './formProps';
 
 /**
  * In which calendar it books, how many times it offers, where the day and the time are kept, and what happens

@@ -2,7 +2,7 @@ import type { LoopSurroundings } from '@dart-loop/contract';
 import type { Step } from '@dart-loop/core';
 import { Words } from '../../../ui/Words';
 import { Group, TextRow } from '../../../ui/rows';
-import type { FormProps } from './StepForm';
+import type { FormProps } from './formProps';
 
 const NAMES = new Intl.DisplayNames('en-GB', { type: 'language' });
 
@@ -72,6 +72,9 @@ export function Languages({
                 }
               />
             ))}
+            {step.kind === 'ask' && (
+              <QuestionWords step={step} language={language} name={name} put={put} set={set} />
+            )}
             {step.retry && (
               <TextRow
                 label={`Retry in ${name}`}
@@ -83,6 +86,60 @@ export function Languages({
           </Group>
         );
       })}
+    </>
+  );
+}
+
+/** What a question says beside its text: its further questions, and what it asks about an answer. */
+function QuestionWords({
+  step,
+  language,
+  name,
+  put,
+  set,
+}: {
+  step: Extract<Step, { kind: 'ask' }>;
+  language: string;
+  name: string;
+  put: (language: string, change: (variant: Record<string, unknown>) => Record<string, unknown>) => void;
+  set: FormProps<'ask'>['set'];
+}) {
+  const variant = step.variants?.[language];
+  return (
+    <>
+      {(step.also ?? []).map((part, index) => (
+        <TextRow
+          key={part.field}
+          label={`Question ${index + 2} in ${name}`}
+          placeholder={part.text}
+          value={part.variants?.[language]?.text ?? ''}
+          onChange={(text) =>
+            set([
+              ['also', index, 'variants'],
+              {
+                ...part.variants,
+                [language]: { ...part.variants?.[language], text: text.trim() || undefined },
+              },
+            ])
+          }
+        />
+      ))}
+      {step.anythingElse && (
+        <TextRow
+          label={`“Anything else?” in ${name}`}
+          placeholder={step.anythingElse.text}
+          value={variant?.anythingElse ?? ''}
+          onChange={(anythingElse) => put(language, (before) => ({ ...before, anythingElse }))}
+        />
+      )}
+      {step.showBack?.text && (
+        <TextRow
+          label={`Words for showing it back in ${name}`}
+          placeholder={step.showBack.text}
+          value={variant?.showBack ?? ''}
+          onChange={(showBack) => put(language, (before) => ({ ...before, showBack }))}
+        />
+      )}
     </>
   );
 }

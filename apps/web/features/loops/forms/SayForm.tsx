@@ -2,7 +2,7 @@ import { usableTemplate } from '@dart-loop/core/channels/templates';
 import { Words } from '../../../ui/Words';
 import { Languages } from './Languages';
 import { Group, PickRow, TextRow } from '../../../ui/rows';
-import type { FormProps } from './StepForm';
+import type { FormProps } from './formProps';
 
 const MEDIA = [
   ['none', 'none'],

@@ -7,22 +7,12 @@ import { Dialog } from '../../../ui/Menu';
 import { ActionButton } from '../../../ui/press';
 import { Refused } from '../../../ui/parts';
 import type { SceneName } from '../TargetMenu';
+import type { FormProps } from './formProps';
 import { BookForm } from './BookForm';
 import { AskForm } from './AskForm';
 import { AlertForm, GoForm, HandOverForm, SendOutForm } from './doingForms';
 import { SayForm } from './SayForm';
 import { SplitForm, VaryForm, WaitForm } from './leadingForms';
-
-export interface FormProps<K extends Step['kind']> {
-  step: Extract<Step, { kind: K }>;
-  /**
-   * Puts a value at a path of the step; undefined takes it away. Told in one go, so that what belongs
-   * together changes together.
-   */
-  set: (...changes: [path: (string | number)[], value: unknown][]) => void;
-  scenes: SceneName[];
-  known: LoopSurroundings | undefined;
-}
 
 /**
  * Everything of a step that its line does not show at once. What is sound is written at once; what is not

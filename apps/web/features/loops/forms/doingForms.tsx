@@ -4,7 +4,7 @@ import { destinationNamed } from '@dart-loop/core/sync/named';
 import { Words } from '../../../ui/Words';
 import { TargetMenu } from '../TargetMenu';
 import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
-import type { FormProps } from './StepForm';
+import type { FormProps } from './formProps';
 
 /** To a scene, or to another loop of the client. */
 export function GoForm({ step, set, scenes, known }: FormProps<'go'>) {

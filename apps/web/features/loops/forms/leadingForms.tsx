@@ -7,7 +7,7 @@ import { QuietButton } from '../../../ui/press';
 import { Words } from '../../../ui/Words';
 import { TargetMenu } from '../TargetMenu';
 import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
-import type { FormProps } from './StepForm';
+import type { FormProps } from './formProps';
 
 /** What is waited for, as it is typed. */
 export function WaitForm({ step, set }: FormProps<'wait'>) {

@@ -8,7 +8,7 @@ import { stranger, type FieldTypes, type PersonFacts, type Value } from '../../p
 import { newRun } from '../run/run';
 import { StepPlay } from '../run/stepPlay';
 import type { Said } from '../../channels/said';
-import { kindOf } from '../steps';
+import { kindOf, questionsOf } from '../steps';
 import { fold } from '../../language/fold';
 import { newStanding } from '../run/standing';
 import { Turn } from '../run/turn';
@@ -73,7 +73,11 @@ export function landings(
   // A question is looked at as it is asked, not as it is passed over.
   const fields =
     step.kind === 'ask' && step.known
-      ? Object.fromEntries(Object.entries(setting.person.fields).filter(([key]) => key !== step.field))
+      ? Object.fromEntries(
+          Object.entries(setting.person.fields).filter(
+            ([key]) => !questionsOf(step).some(({ field }) => field === key),
+          ),
+        )
       : setting.person.fields;
   const turn = new Turn({
     ...setting,
@@ -126,8 +130,9 @@ export function invented(
 ): PersonFacts {
   const steps = loop.scenes.flatMap((scene) => scene.steps);
   const optionOf = (key: string) =>
-    steps.flatMap((step) => (step.kind === 'ask' && step.field === key ? (step.options ?? []) : []))[0]
-      ?.label;
+    steps
+      .flatMap((step) => (step.kind === 'ask' ? questionsOf(step) : []))
+      .flatMap(({ field, options = [] }) => (field === key ? options : []))[0]?.label;
   const fields: Record<string, Value> = {};
   for (const [key, type] of Object.entries(types)) {
     const option = optionOf(key);

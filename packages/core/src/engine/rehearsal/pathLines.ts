@@ -1,7 +1,7 @@
 import type { LoopPath } from '../../loops/check/paths';
 import { findStep, type Loop } from '../../loops/model/loop';
 import type { FieldTypes, Value } from '../../people/person';
-import { waitingOf, type Ask, type Step } from '../steps';
+import { questionsOf, waitingOf, type Question, type Step } from '../steps';
 import { READERS, readReply } from '../../language/replies';
 
 /**
@@ -37,8 +37,10 @@ export function pathLines(loop: Loop, path: Pick<LoopPath, 'steps'>, types: Fiel
     const step = findStep(loop, stepId)?.step;
     if (!step) continue;
     if (by === 'known already' && step.kind === 'ask') {
-      const value = exampleOf(step, types);
-      if (value) fields[step.field] = value;
+      for (const question of questionsOf(step)) {
+        const value = exampleOf(question, types);
+        if (value) fields[question.field] = value;
+      }
     } else lines.push(...linesOf(step, by, words));
   }
   return { lines, fields };
@@ -56,7 +58,13 @@ function linesOf(step: Step, by: LoopPath['steps'][number]['by'], words: string)
       ];
     }
     case 'answer':
-      return step.kind === 'ask' ? answerOf(step, words) : [];
+      return step.kind === 'ask'
+        ? [
+            ...questionsOf(step).flatMap((question) => answerOf(question, words)),
+            ...(step.gather ? [`+${step.gather}`] : []),
+            ...(step.anythingElse ? ["that's all"] : []),
+          ]
+        : [];
     case 'skipped':
       return ['skip'];
     case 'could not read':
@@ -95,11 +103,12 @@ const tapOf = (label: string, index: number) =>
   /[{}]/.test(label) ? `#${index + 1}` : index < FIRST_PAGE && index >= 0 ? `[${label}]` : label;
 
 const unreadable = (step: Step) =>
-  step.kind === 'ask' && step.reply === 'text' ? '@file odd.bin' : UNREADABLE;
+  step.kind === 'ask' && questionsOf(step).some(({ reply }) => reply === 'text')
+    ? '@file odd.bin'
+    : UNREADABLE;
 
 /** An answer that the question can read, by the way it is to lead. */
-function answerOf(step: Ask, words: string): string[] {
-  const then = step.gather ? [`+${step.gather}`] : [];
+function answerOf(step: Question, words: string): string[] {
   if (step.reply === 'one of') {
     const options = step.options ?? [];
     const named = options.findIndex((option) => option.label === words && option.to !== undefined);
@@ -111,12 +120,12 @@ function answerOf(step: Ask, words: string): string[] {
   if (step.reply === 'file') return ['@file photo.jpg'];
   if (step.reply === 'place') return ['@place 54.1, -2.3'];
   if (step.reply === 'number')
-    return [String(step.min ?? (step.max !== undefined ? Math.min(step.max, 12) : 12)), ...then];
-  if (step.reply === 'date' && step.days === 'past') return ['yesterday', ...then];
-  return [READERS[step.reply].example, ...then];
+    return [String(step.min ?? (step.max !== undefined ? Math.min(step.max, 12) : 12))];
+  if (step.reply === 'date' && step.days === 'past') return ['yesterday'];
+  return [READERS[step.reply].example];
 }
 
-function exampleOf(step: Ask, types: FieldTypes): Value | null {
+function exampleOf(step: Question, types: FieldTypes): Value | null {
   const label = step.options?.[0]?.label;
   if (step.reply === 'one of') return label === undefined ? null : { type: 'one of', value: label };
   const [said = ''] = answerOf(step, 'yes');

@@ -219,6 +219,7 @@ export class Playing {
   ): void {
     const turn = run.turn + 1;
     const { now } = this.turn.world;
+    const isSameQuestion = run.at?.step === step.id && outcome.for === 'reply' && !outcome.afresh;
     // One conversation, one voice: whoever was waiting for the person or for staff gives way.
     if (outcome.for === 'reply' || outcome.for === 'person')
       for (const other of this.turn.runs.underWay)
@@ -228,7 +229,7 @@ export class Playing {
       ...run,
       turn,
       // A question about the answer is not a fresh beginning.
-      tries: outcome.for === 'reply' && outcome.aside ? Math.max(tries, run.tries) : tries,
+      tries: outcome.for === 'reply' && outcome.aside && isSameQuestion ? Math.max(tries, run.tries) : tries,
       at: {
         scene: scene.id,
         step: step.id,

@@ -5,9 +5,18 @@ import { saysDontKnow } from '../../language/answers';
 import { fold } from '../../language/fold';
 import { isMoreWord, phrases } from '../../language/phrases';
 import { gatherTimer, type Run } from './run';
-import { kindOf, waitingOf, type Aside, type Reply, type StepReading } from '../steps';
+import { kindOf, questionsOf, waitingOf, type Aside, type Reply, type StepReading } from '../steps';
 import { go } from '../steps/step';
 import type { Turn } from './turn';
+
+/**
+ * What stays when it is asked again: times that were offered, what was named so far and what is still open; a
+ * question of ours about an answer does not.
+ */
+function keptOver(aside: Aside | undefined): Aside | null {
+  if (aside?.kind === 'parts') return { kind: 'parts', open: aside.open };
+  return aside?.kind === 'times' || aside?.kind === 'anything else' ? aside : null;
+}
 
 /** What somebody says to a run that waits for it: whether it can be read, and what becomes of it. */
 export class Replies {
@@ -83,7 +92,8 @@ export class Replies {
     const place = findStep(version.loop, stepId);
     const reading = place && kindOf(place.step).read?.(place.step, reply, this.turn.stepWorld(run), aside);
     if (!place || !reading) return null;
-    const takesAnything = place.step.kind === 'ask' && place.step.reply === 'text';
+    const takesAnything =
+      place.step.kind === 'ask' && questionsOf(place.step).some(({ reply: type }) => type === 'text');
     if (reply.kind !== 'text' || (reading.ok && !takesAnything) || !saysDontKnow(fold(reply.text)))
       return reading;
     const to = waitingOf(place.step)?.dontKnow;
@@ -170,8 +180,7 @@ export class Replies {
         version,
         step.id,
         (play) => {
-          // Times that were offered are offered again; a question of ours about an answer is not.
-          const aside = run.at?.aside?.kind === 'times' ? run.at.aside : null;
+          const aside = keptOver(run.at?.aside);
           play.say(text, kindOf(step).choices?.(step, play.world, aside));
           return { kind: 'wait', for: 'reply', ...(aside && { aside }) };
         },

@@ -13,6 +13,7 @@ const ASKED_BACK: Record<Extract<Note, { code: 'asked back' }>['what'], string> 
   'did you mean': 'Likely a slip of typing: asks whether another was meant.',
   'still right': 'Known already: asks whether it is still right.',
   'is that right': 'Not said outright: asks whether it was read right.',
+  'anything else': 'Asks whether there is anything else.',
   'which of': 'It could be either of two: asks which.',
   'which in': 'It names no single one: asks which in there.',
 };

@@ -30,8 +30,10 @@ export class StepPlay implements Play {
   get #depth(): number {
     return this.#turn.runs.get(this.#runId)!.depth + 1;
   }
-  merge(text: string): string {
-    return text.includes('{') || text.includes('}') ? merge(text, this.world) : text;
+  merge(text: string, fills: Record<string, Value> = {}): string {
+    if (!text.includes('{') && !text.includes('}')) return text;
+    const { world } = this;
+    return merge(text, { ...world, answers: { ...world.answers, ...fills } });
   }
   where(target: Target): string {
     return targetWords(this.#version.loop, target);
@@ -39,11 +41,12 @@ export class StepPlay implements Play {
   say(text: string, choices: { id: string; label: string }[] = [], more: SayMore = {}): void {
     if (this.#turn.standing.optedOut) return;
     const { runId, stepId } = this.#at;
+    const merged = (written: string) => (more.asItIs ? written : this.merge(written, more.fills));
     const said: Said = {
-      text: this.merge(text),
+      text: merged(text),
       choices: choices.map(({ id, label }) => ({
         ref: choiceRef({ runId, stepId, choiceId: id }),
-        label: this.merge(label),
+        label: merged(label),
       })),
     };
     if (more.media) said.media = { ...more.media, address: this.merge(more.media.address) };

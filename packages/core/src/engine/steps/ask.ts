@@ -12,23 +12,15 @@ import {
 } from '../../loops/model/basics';
 import { LanguageCode } from '../../people/client';
 import { FieldType, valueWords, type Value } from '../../people/person';
-import { readChoice, readChoices } from '../../language/choice';
+import { readChoice } from '../../language/choice';
 import { phrases } from '../../language/phrases';
-import { MOST_READ, READERS, readReply } from '../../language/replies';
-import type { Span } from '../../language/replies/reading';
-import { askBack, askedWhich, spoken, whichOf } from './askBack';
-import {
-  WAIT,
-  go,
-  readingWorld,
-  type Aside,
-  type Outcome,
-  type Play,
-  type Reply,
-  type StepKind,
-  type StepReading,
-  type StepWorld,
-} from './step';
+import { MOST_READ, READERS } from '../../language/replies';
+import { askAnythingElse, readAnythingElse } from './askAnythingElse';
+import { leads, store, storeKnown } from './askAnswered';
+import { askBack, doubtAbout, settled, showBackOf, whichOf, yesNoChoices } from './askBack';
+import { askParts, partsOf, readParts } from './askParts';
+import { choicesUnder, questionText, questionsOf, readAnswer, type Question } from './askReading';
+import { WAIT, go, type Outcome, type Play, type Reply, type StepKind, type StepWorld } from './step';
 
 const Text = z
   .string()
@@ -43,6 +35,52 @@ export const Option = z
   })
   .strict();
 export type Option = z.infer<typeof Option>;
+
+/** What does not go with how the reply is read. */
+function sayMisfits(
+  step: Omit<Question, 'text' | 'field'>,
+  context: { addIssue(issue: { code: 'custom'; path: string[]; message: string }): void },
+): void {
+  const say = (path: string, message: string) => context.addIssue({ code: 'custom', path: [path], message });
+  const listed = step.reply === 'one of' || step.reply === 'several of';
+  if (listed && !step.options) say('options', `a question whose reply is ${step.reply} needs its options`);
+  if (!listed && step.options)
+    say('options', 'only a question whose reply is one of or several of has options');
+  if (step.reply !== 'number' && (step.min !== undefined || step.max !== undefined))
+    say('min', 'only a number has a min and a max');
+  if (step.min !== undefined && step.max !== undefined && step.min > step.max)
+    say('max', `max (${step.max}) is below min (${step.min})`);
+  if (step.reply !== 'date' && step.days !== undefined) say('days', 'only a date can be ahead or past');
+}
+
+/** A further field that the same message may answer; its question is put where it did not. */
+const Part = z
+  .object({
+    text: Text,
+    reply: FieldType,
+    field: FieldKey,
+    options: z
+      .array(Option.omit({ to: true }))
+      .min(2, 'a question with options needs at least two')
+      .max(26)
+      .optional(),
+    min: z.number().optional(),
+    max: z.number().optional(),
+    days: z.enum(['ahead', 'past', 'any']).optional(),
+    variants: z
+      .record(
+        LanguageCode,
+        z
+          .object({
+            text: Text.optional(),
+            options: z.record(LocalId, z.string().trim().min(1).max(80)).optional(),
+          })
+          .strict(),
+      )
+      .optional(),
+  })
+  .strict()
+  .superRefine((part, context) => sayMisfits(part, context));
 
 /** Asks a question, reads the reply as `reply`, and stores it as a typed value in `field`. */
 export const Ask = z
@@ -76,6 +114,23 @@ export const Ask = z
     confirm: z.string().trim().min(1).max(1_000).optional(),
     /** Several messages are read as one answer, once nothing more has come for so long. */
     gather: Duration.optional(),
+    /** Further fields that the same message may answer: "2 dogs, Friday at 3". */
+    also: z.array(Part).min(1).max(5, 'one message answers at most six fields').optional(),
+    /** Asked after several of the options were named, until nothing more is; in our words, where left out. */
+    anythingElse: z.object({ text: Text.optional() }).strict().optional(),
+    /**
+     * Whether what was read is shown back before it is taken: where it is unsure (left out), always or never.
+     * `below`: how sure a reading must be to be taken, from 0 to 1. The words may name the answer as
+     * `{{ answers.FIELD }}`.
+     */
+    showBack: z
+      .object({
+        when: z.enum(['unsure', 'always', 'never']),
+        below: z.number().min(0).max(1).optional(),
+        text: z.string().trim().min(1).max(1_000).optional(),
+      })
+      .strict()
+      .optional(),
     /** The same in other languages; options by their ids. */
     variants: z
       .record(
@@ -85,6 +140,8 @@ export const Ask = z
             text: Text.optional(),
             options: z.record(LocalId, z.string().trim().min(1).max(80)).optional(),
             retry: z.string().min(1).max(4_096).optional(),
+            anythingElse: Text.optional(),
+            showBack: z.string().trim().min(1).max(1_000).optional(),
           })
           .strict(),
       )
@@ -97,95 +154,84 @@ export const Ask = z
       context.addIssue({ code: 'custom', path: [path], message });
     if (step.reply !== 'yes/no' && (step.yes !== undefined || step.no !== undefined))
       say('yes', 'only a yes/no question has exits for yes and no');
-    const listed = step.reply === 'one of' || step.reply === 'several of';
-    if (listed && !step.options) say('options', `a question whose reply is ${step.reply} needs its options`);
-    if (!listed && step.options)
-      say('options', 'only a question whose reply is one of or several of has options');
-    if (step.reply !== 'number' && (step.min !== undefined || step.max !== undefined))
-      say('min', 'only a number has a min and a max');
-    if (step.min !== undefined && step.max !== undefined && step.min > step.max)
-      say('max', `max (${step.max}) is below min (${step.min})`);
-    if (step.reply !== 'date' && step.days !== undefined) say('days', 'only a date can be ahead or past');
+    sayMisfits(step, context);
     if (step.confirm !== undefined && step.known !== 'confirm')
       say('confirm', 'a wording for confirming needs “known: confirm”');
-    if (step.gather !== undefined && (listed || step.reply === 'yes/no'))
+    if (step.gather !== undefined && (step.options || step.reply === 'yes/no'))
       say('gather', 'messages are gathered for answers in free words only');
+    if (step.anythingElse && step.reply !== 'several of')
+      say('anythingElse', '“anything else?” is asked where several of the options can be named');
+    if (step.showBack?.below !== undefined && step.showBack.when !== 'unsure')
+      say('showBack', '“below” goes with “when: unsure”');
+    if (!step.also) return;
+    const fields = [step.field, ...step.also.map(({ field }) => field)];
+    if (new Set(fields).size < fields.length) say('also', 'each field is asked for once');
+    const taken = [step.reply, ...step.also.map(({ reply }) => reply)];
+    for (const reply of ['text', 'yes/no', 'file', 'place'] as const)
+      if (taken.filter((each) => each === reply).length > 1)
+        say('also', `one message cannot answer two questions for ${READERS[reply].words}`);
+    if (step.gather !== undefined) say('gather', 'messages are gathered for one answer, and not for several');
+    if (step.known === 'confirm')
+      say('known', 'what is known is confirmed for one answer, and not for several');
+    if (step.anythingElse) say('anythingElse', '“anything else?” belongs to a question for one field');
   });
 export type Ask = z.infer<typeof Ask>;
 
-function optionsFor(step: Ask, language: string): Option[] {
-  const labels = step.variants?.[language]?.options;
-  return (step.options ?? []).map((option) => ({ ...option, label: labels?.[option.id] ?? option.label }));
+function put(step: Ask, play: Play): Outcome {
+  if (step.also) return askParts(step, play);
+  const { language } = play.world;
+  play.say(questionText(step, language), choicesUnder(step, step, play.world));
+  return WAIT;
 }
-
-function choicesOf(step: Ask, world: StepWorld): { id: string; label: string }[] {
-  const options = step.reply === 'several of' ? [] : optionsFor(step, world.language);
-  const skip = step.skip ? [{ id: 'skip', label: step.skip.label ?? phrases(world.language).skip }] : [];
-  return [...options, ...skip];
-}
-
-/**
- * Several options cannot be tapped one by one on every channel: they stand in the text with their letters.
- */
-function questionOf(step: Ask, language: string): string {
-  const text = step.variants?.[language]?.text ?? step.text;
-  if (step.reply !== 'several of') return text;
-  return [
-    text,
-    ...optionsFor(step, language).map(
-      (option, index) => `${String.fromCharCode(65 + index)} ${option.label}`,
-    ),
-  ].join('\n');
-}
-
-const yesNoChoices = (language: string) => [
-  { id: 'yes', label: phrases(language).yes },
-  { id: 'no', label: phrases(language).no },
-];
 
 /** Stores the answer and leads on. */
 function answered(step: Ask, value: Value, play: Play): Outcome {
-  play.note({ code: 'reply read', type: value.type, field: step.field, value });
-  play.setField(step.field, value);
-  play.answer(step.field, value);
-  return leads(step, value);
-}
-
-function leads(step: Ask, value: Value): Outcome {
-  if (value.type === 'yes/no') return go((value.value ? step.yes : step.no) ?? NEXT);
-  if (value.type === 'one of')
-    return go(step.options?.find((option) => option.label === value.value)?.to ?? NEXT);
-  return go(NEXT);
+  store(step, value, play);
+  return step.anythingElse ? askAnythingElse(step, value, play) : leads(step, value);
 }
 
 export const ask: StepKind<Ask> = {
   enter(step, play) {
     const { language, person } = play.world;
     const known = person.fields[step.field];
-    if (known && known.type === step.reply && step.known === 'skip') {
-      play.note({ code: 'known already', field: step.field, value: known });
-      play.answer(step.field, known);
+    if (known?.type === step.reply && !step.also && step.known === 'skip') {
+      storeKnown(step, known, play);
       return leads(step, known);
     }
-    if (known && known.type === step.reply && step.known === 'confirm') {
-      play.note({ code: 'asked back', what: 'still right' });
-      play.say(step.confirm ?? phrases(language).stillRight(valueWords(known)), yesNoChoices(language));
-      return { kind: 'wait', for: 'reply', aside: { kind: 'still right', value: known } };
+    if (known?.type === step.reply && step.known === 'confirm') {
+      const text = step.confirm ?? phrases(language).stillRight(valueWords(known));
+      return askBack(play, {
+        text,
+        ...(step.confirm && { fills: {} }),
+        choices: yesNoChoices(language),
+        aside: { kind: 'still right', value: known },
+      });
     }
-    play.say(questionOf(step, language), choicesOf(step, play.world));
-    return WAIT;
+    return put(step, play);
   },
-  choices: (step, world, aside) =>
-    aside?.kind === 'which of' ? whichOf(aside.values, world.language) : choicesOf(step, world),
+  choices(step, world, aside) {
+    const about = aside?.kind === 'parts' ? aside.about : aside;
+    if (about?.kind === 'which of') return whichOf(about.values, world.language);
+    if (aside?.kind === 'anything else') return [];
+    return choicesUnder(step, partsOf(step, aside)[0]!, world);
+  },
   read(step, reply, world, aside) {
-    const back = aside && readAside(step, reply, world, aside);
-    if (back) return back;
-    if (
-      step.skip &&
-      (reply.kind === 'choice'
-        ? reply.choiceId === 'skip'
-        : reply.kind === 'text' && isSkip(step, reply.text, world))
-    ) {
+    if (aside?.kind === 'anything else') return readAnythingElse(step, reply, world, aside.values);
+    if (aside && aside.kind !== 'parts') {
+      const back = settled(reply, world, aside);
+      if (back)
+        return {
+          ok: true,
+          summary: back.summary,
+          take(play) {
+            if (back.value === null) return put(step, play);
+            if (!('isKnown' in back && back.isKnown)) return answered(step, back.value, play);
+            storeKnown(step, back.value, play);
+            return leads(step, back.value);
+          },
+        };
+    }
+    if (step.skip && isSkip(step, reply, world)) {
       const to = step.skip.to ?? NEXT;
       return {
         ok: true,
@@ -196,35 +242,21 @@ export const ask: StepKind<Ask> = {
         },
       };
     }
-    const span = aside?.kind === 'which in' ? aside.span : undefined;
-    const reading = valueOf(step, reply, world, span);
-    if (!reading.ok) return askedWhich(reading, world, aside ?? null) ?? reading;
-    const { value, suggestion } = reading;
+    if (step.also) return readParts(step, reply, world, aside);
+    const reading = readAnswer(step, reply, world, aside?.kind === 'which in' ? aside.span : undefined);
+    // What was tapped is not asked about.
+    const showBack = reply.kind === 'choice' ? { when: 'never' as const } : showBackOf(step, world);
+    const doubt = doubtAbout(reading, step, world, aside, showBack);
+    if (doubt)
+      return { ok: true, summary: doubtWords(reading.ok, step), take: (play) => askBack(play, doubt) };
+    if (!reading.ok) return reading;
     return {
       ok: true,
       summary: READERS[step.reply].words,
       gathers: step.gather !== undefined && reply.kind === 'text',
       take(play) {
         if (reading.cutFrom) play.note({ code: 'text cut', kept: MOST_READ, of: reading.cutFrom });
-        const words = phrases(world.language);
-        if (suggestion)
-          return askBack(
-            play,
-            words.didYouMean(spoken(suggestion, world.language)),
-            yesNoChoices(world.language),
-            { kind: 'did you mean', typed: value, suggested: suggestion },
-          );
-        if (reading.confidence < TAKEN_FROM)
-          return askBack(
-            play,
-            words.isThatRight(spoken(value, world.language)),
-            yesNoChoices(world.language),
-            {
-              kind: 'is that right',
-              value,
-            },
-          );
-        return answered(step, value, play);
+        return answered(step, reading.value, play);
       },
     };
   },
@@ -253,11 +285,15 @@ export const ask: StepKind<Ask> = {
       .filter((option) => step.reply !== 'one of' || !option.to)
       .map(({ label }) => label);
     const answers =
-      step.reply === 'one of'
+      step.reply === 'one of' && !step.also
         ? open
-        : step.reply === 'yes/no'
+        : step.reply === 'yes/no' && !step.also
           ? [...(step.yes ? [] : ['yes']), ...(step.no ? [] : ['no'])]
-          : [READERS[step.reply].words];
+          : [
+              questionsOf(step)
+                .map(({ reply }) => READERS[reply].words)
+                .join(' and '),
+            ];
     return [
       ...(answers.length > 0
         ? [
@@ -279,140 +315,37 @@ export const ask: StepKind<Ask> = {
   texts: (step) => [
     step.text,
     step.confirm ?? '',
+    step.anythingElse?.text ?? '',
+    step.showBack?.text ?? '',
+    ...(step.also ?? []).flatMap((part) => [
+      part.text,
+      ...(part.options ?? []).map(({ label }) => label),
+      ...Object.values(part.variants ?? {}).flatMap((each) => [
+        each.text ?? '',
+        ...Object.values(each.options ?? {}),
+      ]),
+    ]),
     ...waitingTexts(step),
     ...(step.options ?? []).map((option) => option.label),
     ...Object.values(step.variants ?? {}).flatMap((each) => [
       each.text ?? '',
       each.retry ?? '',
+      each.anythingElse ?? '',
+      each.showBack ?? '',
       ...Object.values(each.options ?? {}),
     ]),
   ],
   words: (step) => step.text,
 };
 
-function isSkip(step: Ask, text: string, world: StepWorld): boolean {
+const doubtWords = (isRead: boolean, { reply }: Question): string =>
+  isRead ? READERS[reply].words : `more than one ${reply === 'time' ? 'time' : 'day'}`;
+
+function isSkip(step: Ask, reply: Reply, world: StepWorld): boolean {
+  if (reply.kind === 'choice') return reply.choiceId === 'skip';
   return (
-    isSkipWord(text) ||
-    readChoice(text, [{ id: 'skip', label: step.skip!.label ?? phrases(world.language).skip }]).ok
+    reply.kind === 'text' &&
+    (isSkipWord(reply.text) ||
+      readChoice(reply.text, [{ id: 'skip', label: step.skip!.label ?? phrases(world.language).skip }]).ok)
   );
-}
-
-/** How sure a reading is that is taken without asking. */
-const TAKEN_FROM = 0.6;
-
-type AskReading =
-  | { ok: true; value: Value; confidence: number; suggestion?: Value; cutFrom?: number }
-  | { ok: false; reason: string; either?: Value[]; span?: Span };
-
-function valueOf(step: Ask, reply: Reply, world: StepWorld, within?: Span): AskReading {
-  if (reply.kind === 'file' || reply.kind === 'place') {
-    if (step.reply !== reply.kind)
-      return { ok: false, reason: `it is a ${reply.kind}, and ${READERS[step.reply].words} is asked for` };
-    return {
-      ok: true,
-      confidence: 1,
-      value:
-        reply.kind === 'file' ? { type: 'file', value: reply.file } : { type: 'place', value: reply.place },
-    };
-  }
-  if (step.options && step.reply === 'several of') {
-    if (reply.kind === 'choice')
-      return { ok: false, reason: 'several of the options are named in words here' };
-    const shown = readChoices(reply.text, optionsFor(step, world.language));
-    if (!shown.ok) return shown;
-    return {
-      ok: true,
-      confidence: 1,
-      value: {
-        type: 'several of',
-        value: step.options.filter((option) => shown.ids.includes(option.id)).map((option) => option.label),
-      },
-    };
-  }
-  if (step.options) {
-    const shown =
-      reply.kind === 'choice'
-        ? { ok: true as const, id: reply.choiceId }
-        : readOption(step, reply.text, world);
-    if (!shown.ok) return shown;
-    const option = step.options.find((each) => each.id === shown.id);
-    // The value is the label as the loop has it, whatever language it was shown in: values are compared and
-    // counted.
-    return option
-      ? { ok: true, confidence: 1, value: { type: 'one of', value: option.label } }
-      : { ok: false, reason: 'that option is not there any more' };
-  }
-  if (reply.kind === 'choice') return { ok: false, reason: 'the question is answered in words here' };
-  const reading = readReply(step.reply, reply.text, { ...readingWorld(world), days: step.days, within });
-  if (!reading.ok) return reading;
-  if (reading.value.type === 'number') {
-    if (step.min !== undefined && reading.value.value < step.min)
-      return { ok: false, reason: `${reading.value.value} is below ${step.min}` };
-    if (step.max !== undefined && reading.value.value > step.max)
-      return { ok: false, reason: `${reading.value.value} is above ${step.max}` };
-  }
-  return reading;
-}
-
-function readOption(step: Ask, text: string, world: StepWorld) {
-  const shown = readChoice(text, optionsFor(step, world.language));
-  return shown.ok || !step.variants?.[world.language] ? shown : readChoice(text, step.options ?? []);
-}
-
-/**
- * The answer to a question of ours about the answer: yes, no, or the right value straight away. Null: it is
- * read as an answer to the question itself.
- */
-function readAside(step: Ask, reply: Reply, world: StepWorld, aside: Aside): StepReading | null {
-  if (aside.kind === 'times' || aside.kind === 'which in') return null;
-  if (aside.kind === 'which of') {
-    const shown = whichOf(aside.values, world.language);
-    const read =
-      reply.kind === 'choice'
-        ? shown.findIndex(({ id }) => id === reply.choiceId)
-        : reply.kind === 'text'
-          ? placeOf(reply.text, shown)
-          : -1;
-    const value = aside.values[read];
-    return value
-      ? { ok: true, summary: READERS[step.reply].words, take: (play) => answered(step, value, play) }
-      : null;
-  }
-  const said =
-    reply.kind === 'choice'
-      ? reply.choiceId === 'yes' || reply.choiceId === 'no'
-        ? reply.choiceId === 'yes'
-        : null
-      : reply.kind === 'text'
-        ? yesOrNo(reply.text, world)
-        : null;
-  if (said === null) return null;
-  return {
-    ok: true,
-    summary: said ? 'a yes' : 'a no',
-    take(play) {
-      if (aside.kind === 'did you mean') return answered(step, said ? aside.suggested : aside.typed, play);
-      if (said && aside.kind === 'is that right') return answered(step, aside.value, play);
-      if (said && aside.kind === 'still right') {
-        play.note({ code: 'known already', field: step.field, value: aside.value });
-        play.answer(step.field, aside.value);
-        return leads(step, aside.value);
-      }
-      play.say(questionOf(step, world.language), choicesOf(step, world));
-      return WAIT;
-    },
-  };
-}
-
-/** Which of the choices a text names, by its place from 0; -1 for none. */
-function placeOf(text: string, shown: { id: string; label: string }[]): number {
-  const read = readChoice(text, shown);
-  return read.ok ? shown.findIndex(({ id }) => id === read.id) : -1;
-}
-
-function yesOrNo(text: string, world: StepWorld): boolean | null {
-  const byLetter = readChoice(text, yesNoChoices(world.language));
-  if (byLetter.ok) return byLetter.id === 'yes';
-  const reading = readReply('yes/no', text, readingWorld(world));
-  return reading.ok && reading.value.type === 'yes/no' ? reading.value.value : null;
 }

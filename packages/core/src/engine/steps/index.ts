@@ -68,6 +68,7 @@ export function waitingOf(
 
 export type { Alert } from './alert';
 export type { Ask, Option } from './ask';
+export { questionsOf, type Question } from './askReading';
 export type { Book } from './book';
 export type { HandOver } from './handOver';
 export type { Choice, Say } from './say';

@@ -160,7 +160,7 @@ export type Note =
   | { code: 'gathering'; seconds: number }
   /** ISO 639-1. */
   | { code: 'language told'; language: string }
-  | { code: 'asked back'; what: Exclude<Aside['kind'], 'times'> }
+  | { code: 'asked back'; what: Exclude<Aside['kind'], 'times' | 'parts'> }
   | { code: 'known already'; field: string; value: Value }
   | { code: 'skipped' }
   | { code: 'called off'; to: string }
@@ -270,6 +270,10 @@ export interface SayMore {
   typing?: number;
   /** What becomes of it where it may not go now, not yet merged. */
   whenShut?: { do: 'drop' } | { do: 'other line' } | { do: 'template'; name: string; parameters?: string[] };
+  /** Says what it says, without merge fields: words of ours with somebody's own in them. */
+  asItIs?: boolean;
+  /** What merge fields may name as answers beside those of the run. */
+  fills?: Record<string, Value>;
   /** From which choice on they are shown. */
   from?: number;
 }
@@ -278,7 +282,8 @@ export interface SayMore {
 export interface Play {
   readonly world: StepWorld;
   readonly loopId: string;
-  merge(text: string): string;
+  /** `fills`: answers that it may name beside those of the run. */
+  merge(text: string, fills?: Record<string, Value>): string;
   /** How a target reads in the script, for notes. */
   where(target: Target): string;
   say(text: string, choices?: { id: string; label: string }[], more?: SayMore): void;
@@ -317,12 +322,25 @@ export type Aside =
   | { kind: 'is that right'; value: Value }
   | { kind: 'which of'; values: Value[] }
   | { kind: 'which in'; span: Span }
-  | { kind: 'still right'; value: Value };
+  | { kind: 'still right'; value: Value }
+  /** What was named of several so far, by its labels. */
+  | { kind: 'anything else'; values: string[] }
+  /** The fields that are still open where one message may answer several, and what was asked about the first. */
+  | { kind: 'parts'; open: string[]; about?: Aside };
 
 /** Where a step leads once played. */
 export type Outcome =
   /** `reminded`: how many reminders were said; `since`: when it began to wait (ms), where that was before. */
-  | { kind: 'wait'; for: 'reply'; aside?: Aside; from?: number; reminded?: number; since?: number }
+  | {
+      kind: 'wait';
+      for: 'reply';
+      aside?: Aside;
+      from?: number;
+      reminded?: number;
+      since?: number;
+      /** It is another question: what could not be read before does not count. */
+      afresh?: boolean;
+    }
   | { kind: 'wait'; for: 'time'; until: number }
   | { kind: 'wait'; for: 'person' | 'errand' }
   | { kind: 'go'; to: Target }

@@ -1,4 +1,5 @@
 import type { Loop } from '../model/loop';
+import { questionsOf } from '../../engine/steps';
 import type { FieldTypes } from '../../people/person';
 
 /**
@@ -8,7 +9,8 @@ import type { FieldTypes } from '../../people/person';
 export function fieldsOf(loop: Loop): FieldTypes {
   const types: FieldTypes = {};
   const steps = loop.scenes.flatMap((scene) => scene.steps);
-  for (const step of steps) if (step.kind === 'ask') types[step.field] ??= step.reply;
+  for (const step of steps)
+    if (step.kind === 'ask') for (const { field, reply } of questionsOf(step)) types[field] ??= reply;
   for (const step of steps)
     if (step.kind === 'set')
       for (const change of step.changes) {

@@ -1,6 +1,6 @@
 import { durationMs, type ExitKind, type Target } from '../model/basics';
 import { findScene, type Loop, type Scene, type StepPlace } from '../model/loop';
-import { exitsOf, kindOf, waitingOf, type Falling, type Step } from '../../engine/steps';
+import { exitsOf, kindOf, questionsOf, waitingOf, type Falling, type Step } from '../../engine/steps';
 import { fold } from '../../language/fold';
 
 /** One way on from a step: by what, in the script's words, and where to; null where the run ends. */
@@ -246,7 +246,10 @@ export function surelyKnown(loop: Loop): { has(stepId: string, key: string): boo
 
 function storedBy(step: Step, { by }: Way): string[] {
   const both = (key: string) => [`person.${key}`, `answers.${key}`];
-  if (step.kind === 'ask') return by === 'answer' || by === 'known already' ? both(step.field) : [];
+  if (step.kind === 'ask')
+    return by === 'answer' || by === 'known already'
+      ? questionsOf(step).flatMap(({ field }) => both(field))
+      : [];
   if (step.kind === 'book') return by === 'booked' && step.full ? [step.day, step.time].flatMap(both) : [];
   if (step.kind === 'say') return by === 'choice' ? [`answers.${step.id}`] : [];
   if (step.kind !== 'set') return [];
@@ -269,7 +272,7 @@ const clearedBy = (step: Step): string[] =>
 export function raisedBy(loop: Loop): string[] {
   return loop.scenes.flatMap((scene) =>
     scene.steps.flatMap((step) => {
-      if (step.kind === 'ask') return [`field:${step.field}`];
+      if (step.kind === 'ask') return questionsOf(step).map(({ field }) => `field:${field}`);
       if (step.kind === 'book') return [`field:${step.day}`, `field:${step.time}`];
       if (step.kind !== 'set') return [];
       return step.changes.flatMap((change) => {

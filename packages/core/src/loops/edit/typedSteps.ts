@@ -1,7 +1,7 @@
 import type { FieldType, FieldTypes } from '../../people/person';
 import { freshId, type Loop } from '../model/loop';
 import { MOST_REMINDERS, inOrder, type Target } from '../model/basics';
-import { kindOf, Step, waitingOf, type Option } from '../../engine/steps';
+import { kindOf, questionsOf, Step, waitingOf, type Option } from '../../engine/steps';
 import { fold } from '../../language/fold';
 import { fieldKey } from '../../language/slug';
 import { addScene, addStep, editStep, type NewStep } from './edits';
@@ -350,7 +350,7 @@ class Typing {
     const wish = fieldKey((telling.length > 0 ? telling : words.split(/\s+/)).slice(0, 3).join(' '));
     const used: FieldTypes = { ...this.types };
     for (const step of this.loop.scenes.flatMap((scene) => scene.steps))
-      if (step.kind === 'ask') used[step.field] ??= step.reply;
+      if (step.kind === 'ask') for (const { field, reply } of questionsOf(step)) used[field] ??= reply;
     let name = wish;
     for (let n = 2; used[name] !== undefined && used[name] !== reply; n++) name = `${wish.slice(0, 36)}_${n}`;
     return name;

@@ -1,6 +1,20 @@
+import type { Ask } from '../../../engine/steps';
 import { check } from '../check';
 
 const NAMES = new Intl.DisplayNames('en-GB', { type: 'language' });
+
+/** What of a question's further texts is not in a language. */
+function lackingIn({ also = [], anythingElse, showBack, variants }: Ask, language: string): string[] {
+  const variant = variants?.[language];
+  return [
+    ...also.flatMap(({ field, options = [], variants: own }) => [
+      ...(own?.[language]?.text ? [] : [`the question for ${field.replaceAll('_', ' ')}`]),
+      ...options.filter(({ id }) => !own?.[language]?.options?.[id]).map(({ label }) => `“${label}”`),
+    ]),
+    ...(anythingElse?.text && !variant?.anythingElse ? ['“anything else?”'] : []),
+    ...(showBack?.text && !variant?.showBack ? ['the wording in which the answer is shown back'] : []),
+  ];
+}
 
 /** Steps that lack a language which other steps of the loop have. */
 export const languages = check<'language missing'>(function* ({ places, known }) {
@@ -22,6 +36,7 @@ export const languages = check<'language missing'>(function* ({ places, known })
         ...(variant?.text ? [] : ['the text']),
         ...(labels ?? []).filter(({ id }) => !theirs[id]).map(({ label }) => `“${label}”`),
         ...(step.retry && !variant?.retry ? ['the retry'] : []),
+        ...(step.kind === 'ask' ? lackingIn(step, language) : []),
       ];
       if (lacks.length > 0)
         yield {

@@ -1,4 +1,5 @@
 import { textEdits } from '../../edit/textEdits';
+import { questionsOf, type Step } from '../../../engine/steps';
 import { parseMerge } from '../../../language/merge';
 import { check, shorten } from '../check';
 import { textsOf } from '../texts';
@@ -9,7 +10,7 @@ export const mergeFields = check<'merge field' | 'unknown answer' | 'brief entry
   function* ({ loop, places, known }) {
     const answers = new Set(
       places.flatMap(({ step }) => {
-        if (step.kind === 'ask') return [step.field];
+        if (step.kind === 'ask') return questionsOf(step).map(({ field }) => field);
         if (step.kind === 'book') return [step.day, step.time];
         return step.kind === 'say' && step.choices ? [step.id] : [];
       }),
@@ -53,6 +54,7 @@ export const mergeFields = check<'merge field' | 'unknown answer' | 'brief entry
             part.fallback === null &&
             !guarded &&
             !ALWAYS.has(part.path) &&
+            !isItsOwn(step, text, part.path) &&
             !/\bdefault\b/.test(part.source) &&
             !sure.has(step.id, part.path)
           )
@@ -78,6 +80,12 @@ export const mergeFields = check<'merge field' | 'unknown answer' | 'brief entry
     }
   },
 );
+
+/** Where an answer is shown back, it is known. */
+const isItsOwn = (step: Step, text: string, path: string): boolean =>
+  step.kind === 'ask' &&
+  questionsOf(step).some(({ field }) => path === `answers.${field}`) &&
+  [step.showBack?.text, ...Object.values(step.variants ?? {}).map(({ showBack }) => showBack)].includes(text);
 
 /** Have a value for everybody. */
 const ALWAYS = new Set(['person.language', 'person.tags', 'person.lists']);

@@ -1,4 +1,5 @@
 import type { FieldType } from '../../../people/person';
+import { questionsOf } from '../../../engine/steps';
 import { readReply } from '../../../language/replies';
 import { check } from '../check';
 
@@ -7,17 +8,19 @@ export const valueTypes = check<'field type' | 'value'>(function* ({ places, kno
   const types = new Map<string, FieldType>(Object.entries(known.types ?? {}));
   for (const { step, where, at } of places) {
     if (step.kind === 'ask') {
-      const type = types.get(step.field);
-      if (type && type !== step.reply)
-        yield {
-          ...at,
-          code: 'field type',
-          severity: 'stops',
-          about: step.field,
-          reason: `The question in ${where} reads a reply of type ${step.reply} into the field “${step.field}”, which is of type ${type}.`,
-          fix: freeField(step.field, step.id, types),
-        };
-      types.set(step.field, type ?? step.reply);
+      for (const [index, { field, reply }] of questionsOf(step).entries()) {
+        const type = types.get(field);
+        if (type && type !== reply)
+          yield {
+            ...at,
+            code: 'field type',
+            severity: 'stops',
+            about: field,
+            reason: `The question in ${where} reads a reply of type ${reply} into the field “${field}”, which is of type ${type}.`,
+            fix: freeField(field, step.id, index === 0 ? ['field'] : ['also', index - 1, 'field'], types),
+          };
+        types.set(field, type ?? reply);
+      }
     }
     if (step.kind !== 'set') continue;
     for (const [index, change] of step.changes.entries()) {
@@ -42,11 +45,16 @@ export const valueTypes = check<'field type' | 'value'>(function* ({ places, kno
   }
 });
 
-function freeField(field: string, stepId: string, types: ReadonlyMap<string, FieldType>) {
+function freeField(
+  field: string,
+  stepId: string,
+  path: (string | number)[],
+  types: ReadonlyMap<string, FieldType>,
+) {
   let name = field;
   for (let n = 2; types.has(name); n++) name = `${field.slice(0, 36)}_${n}`;
   return {
     words: `Store it in “${name}”`,
-    edits: [{ edit: 'step' as const, stepId, path: ['field'], value: name }],
+    edits: [{ edit: 'step' as const, stepId, path, value: name }],
   };
 }
