@@ -306,6 +306,56 @@ describe('a step’s own form', () => {
     fireEvent.changeText(screen.getByLabelText('Possible answers, one per line'), 'Boat\nBus\nBike');
     expect(after()).toMatchObject({ options: [{ label: 'Boat' }, { label: 'Bus' }, { label: 'Bike' }] });
   });
+  test('a further answer is added, worded, and taken away; what does not go with it is gone', () => {
+    const after = form({
+      kind: 'ask',
+      text: 'How many?',
+      reply: 'number',
+      field: 'n',
+      gather: '20s',
+      known: 'confirm',
+    });
+    fireEvent.press(screen.getByText('Add an answer'));
+    expect(after()).toMatchObject({ also: [{ reply: 'date' }] });
+    expect([after().gather, after().known]).toEqual([undefined, undefined]);
+    fireEvent.changeText(screen.getByLabelText('Question 2, if it is missing'), 'Which day?');
+    fireEvent.changeText(screen.getByLabelText('Field of answer 2'), 'Visit day');
+    expect(after()).toMatchObject({ also: [{ text: 'Which day?', field: 'visit_day' }] });
+    expect(screen.queryByText('ask whether it is still right')).toBeNull();
+    fireEvent.press(screen.getByLabelText('Remove answer 2'));
+    expect(after().also).toBeUndefined();
+  });
+  test('an answer is shown back in words, and “anything else?” belongs to several', () => {
+    const after = form({
+      kind: 'ask',
+      text: 'Which?',
+      reply: 'several of',
+      field: 'jobs',
+      options: [
+        { id: 'a', label: 'Nails' },
+        { id: 'b', label: 'Ears' },
+      ],
+    });
+    fireEvent.press(screen.getByLabelText('Ask “Anything else?” until nothing more is named'));
+    fireEvent.changeText(screen.getByLabelText('Words for “Anything else?”'), 'And?');
+    fireEvent.press(screen.getByText('always'));
+    fireEvent.changeText(screen.getByLabelText('Words for showing it back'), '{{ answers.jobs }}?');
+    expect(after()).toMatchObject({
+      anythingElse: { text: 'And?' },
+      showBack: { when: 'always', text: '{{ answers.jobs }}?' },
+    });
+    fireEvent.press(screen.getByText('a number'));
+    expect(after().anythingElse).toBeUndefined();
+  });
+  test('a go comes back from its scene, for each item of a field', () => {
+    const after = form({ kind: 'go', to: 'two' });
+    fireEvent.press(screen.getByLabelText('Return here after the last step of the scene'));
+    fireEvent.changeText(screen.getByLabelText('Repeat the scene for each item of the field'), 'Dogs');
+    fireEvent.changeText(screen.getByLabelText('At most this many times'), '4');
+    expect(after()).toMatchObject({ back: true, each: { field: 'dogs', most: 4 } });
+    fireEvent.press(screen.getByLabelText('Return here after the last step of the scene'));
+    expect(after()).toEqual({ id: 's', kind: 'go', to: 'two' });
+  });
   test('an alert with a wrong address says which, and stays as it was', () => {
     const after = form({ kind: 'alert', by: 'email', to: [], text: 'New' });
     fireEvent.changeText(screen.getByLabelText('To, comma-separated'), 'nobody');

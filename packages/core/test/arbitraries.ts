@@ -130,6 +130,15 @@ const step = (id: string): fc.Arbitrary<Step> =>
       },
       { weight: 1, arbitrary: fc.record({ kind: fc.constant('go' as const), to: target }) },
       {
+        weight: 2,
+        arbitrary: fc.record({
+          kind: fc.constant('go' as const),
+          to: target.filter((to) => to !== 'next' && to !== 'end'),
+          back: fc.constant(true),
+          each: optional(fc.record({ field: fc.constant('count'), most: fc.integer({ min: 1, max: 4 }) })),
+        }),
+      },
+      {
         weight: 1,
         arbitrary: fc.record({
           kind: fc.constant('go' as const),

@@ -61,6 +61,11 @@ describe('one line', () => {
       { kind: 'split', arms: [{ when: { field: 'town', is: 'equal', value: 'Harwick' }, to: 'nudge' }] },
     ],
     ['go Nudge', { kind: 'go', to: 'nudge' }],
+    ['go Nudge, and back', { kind: 'go', to: 'nudge', back: true }],
+    [
+      'go to Nudge and back for each of dogs',
+      { kind: 'go', to: 'nudge', back: true, each: { field: 'dogs' } },
+    ],
     ['-> 2', { kind: 'go', to: 'nudge' }],
     ['go to loop Newsletter, and back', { kind: 'go', loop: 'Newsletter', back: true }],
     [

@@ -15,8 +15,8 @@ const DAYS = [
 ] as const;
 
 /**
- * As what an answer is read, with its options or bounds. `alongside`: what else of the step goes with a kind of
- * answer, and is taken away with it.
+ * As what an answer is read, with its options or bounds. `alongside`: what else of the step goes with a kind
+ * of answer, and is taken away with it.
  */
 export function QuestionRows({
   question,

@@ -1,10 +1,11 @@
 import { durationWords } from '@dart-loop/core/loops/model/basics';
 import { readDuration } from '@dart-loop/core/loops/edit/typedTime';
+import { fieldKey } from '@dart-loop/core/language/slug';
 import { destinationNamed } from '@dart-loop/core/sync/named';
 import { Words } from '../../../ui/Words';
 import { TargetMenu } from '../TargetMenu';
 import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
-import type { FormProps } from './formProps';
+import { without, type FormProps } from './formProps';
 
 /** To a scene, or to another loop of the client. */
 export function GoForm({ step, set, scenes, known }: FormProps<'go'>) {
@@ -27,9 +28,7 @@ export function GoForm({ step, set, scenes, known }: FormProps<'go'>) {
             : set([['to'], undefined], [['loop'], others[0]?.name ?? 'Another loop'])
         }
       />
-      {step.to !== undefined && (
-        <TargetMenu scenes={scenes} to={step.to} of="go" onChoose={(to) => set([['to'], to])} />
-      )}
+      {step.to !== undefined && <GoToScene step={step} to={step.to} set={set} scenes={scenes} />}
       {step.loop !== undefined && (
         <>
           {others.length > 0 ? (
@@ -56,6 +55,57 @@ export function GoForm({ step, set, scenes, known }: FormProps<'go'>) {
             onChange={(on) => set([['back'], on ? true : undefined])}
           />
         </>
+      )}
+    </>
+  );
+}
+
+/** A scene of this loop, with the way back, and for each of what. */
+function GoToScene({
+  step,
+  to,
+  set,
+  scenes,
+}: Pick<FormProps<'go'>, 'step' | 'set' | 'scenes'> & { to: string }) {
+  const comesBack = to !== 'next' && to !== 'end';
+  return (
+    <>
+      <TargetMenu
+        scenes={scenes}
+        to={to}
+        of="go"
+        onChoose={(next) =>
+          set([['to'], next], ...(next === 'next' || next === 'end' ? without('back', 'each') : []))
+        }
+      />
+      {comesBack && (
+        <TickRow
+          label="Return here after the last step of the scene"
+          on={step.back === true}
+          onChange={(on) => set([['back'], on ? true : undefined], ...(on ? [] : without('each')))}
+        />
+      )}
+      {step.back && (
+        <TextRow
+          label="Repeat the scene for each item of the field"
+          placeholder="dogs"
+          hint="For each option of a list, or from 1 to a number. The scene finds the item as {{ answers.item }}."
+          value={step.each?.field ?? ''}
+          onChange={(field) =>
+            set([['each'], field.trim() === '' ? undefined : { ...step.each, field: fieldKey(field) }])
+          }
+        />
+      )}
+      {step.each && (
+        <TextRow
+          label="At most this many times"
+          placeholder="10"
+          value={step.each.most === undefined ? '' : String(step.each.most)}
+          read={(typed) =>
+            typed.trim() === '' || /^\d{1,2}$/.test(typed.trim()) ? null : 'A whole number from 1 to 20.'
+          }
+          onChange={(typed) => set([['each', 'most'], typed.trim() === '' ? undefined : Number(typed)])}
+        />
       )}
     </>
   );

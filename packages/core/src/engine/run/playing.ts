@@ -6,6 +6,7 @@ import {
   kindOf,
   waitingOf,
   type Effect,
+  type Items,
   type Note,
   type Outcome,
   type Play,
@@ -19,8 +20,9 @@ import type { Turn } from './turn';
 const MOST_STEPS = 200;
 /** A step that says or sends something so often in answer to one event goes round in a circle. */
 const MOST_SAYINGS = 3;
-/** Loops within loops. */
+/** Loops within loops, and scenes within scenes. */
 const MOST_CALLS = 10;
+const MOST_VISITS = 20;
 
 const GOES_OUT: ReadonlySet<string> = new Set<Effect['kind']>([
   'send',
@@ -125,6 +127,7 @@ export class Playing {
   restartAt(run: Run, sceneId: string): boolean {
     const version = this.turn.runs.versionOf(run);
     if (!version || !findScene(version.loop, sceneId)) return false;
+    this.turn.runs.keep({ ...this.turn.runs.get(run.id)!, returns: [] });
     this.#playFrom(run.id, version, this.#placeOf(version, sceneId, null));
     return true;
   }
@@ -172,7 +175,7 @@ export class Playing {
     while (here !== 'waits') {
       if (here === 'end') return this.#end(runId, version);
       const { step, scene } = here;
-      const who = `${version.loopId}/${step.id}`;
+      const who = `${version.loopId}/${step.id}/${this.#itemsOf(runId)}`;
       if (this.#steps-- <= 0 || (this.#sayings.get(who) ?? 0) >= MOST_SAYINGS)
         return this.#stop(runId, { code: 'circle', scene: scene.name });
       const run = this.turn.runs.get(runId)!;
@@ -204,11 +207,77 @@ export class Playing {
     outcome: Outcome,
     tries: number,
   ): StepPlace | 'end' | 'waits' {
-    if (outcome.kind === 'go') return this.#placeOf(version, outcome.to, place);
+    if (outcome.kind === 'go') return this.#placeIn(runId, version, outcome.to, place);
     const run = this.turn.runs.get(runId)!;
+    if (outcome.kind === 'visit') return this.#visit(run, version, place, outcome);
     if (outcome.kind === 'call') return this.#call(run, version, place, outcome);
     this.#wait(run, place, outcome, tries);
     return 'waits';
+  }
+
+  /** At which items a run is, in the scenes that it plays for several. */
+  #itemsOf = (runId: string): string =>
+    (this.turn.runs.get(runId)?.returns ?? []).map(({ each }) => each?.at ?? '').join('.');
+
+  /** To a scene, to come back after this step. */
+  #visit(
+    run: Run,
+    version: LoopVersion,
+    place: StepPlace,
+    { to, each }: Extract<Outcome, { kind: 'visit' }>,
+  ): StepPlace | 'end' | 'waits' {
+    const returns = [
+      ...(run.returns ?? []),
+      { step: place.step.id, ...(each && { each: { ...each, at: 0 } }) },
+    ];
+    if (returns.length > MOST_VISITS) {
+      const reason = `scenes have gone to each other ${MOST_VISITS} deep, to come back`;
+      this.#stop(run.id, { code: 'chain cut', loop: version.loop.name, reason });
+      return 'waits';
+    }
+    this.turn.runs.keep({ ...run, returns });
+    this.turn.trail.push({ runId: run.id, stepId: place.step.id, to, notes: [] });
+    if (each) this.#takeItem(run.id, { ...each, at: 0 });
+    return this.#placeIn(run.id, version, to, place);
+  }
+
+  /** Makes an item the answer that the scene finds it as. */
+  #takeItem(runId: string, { items, item, number, at }: Items & { at: number }): void {
+    this.turn.note({ code: 'next item', nth: at + 1, of: items.length });
+    this.turn.runs.answer(runId, item, items[at]!);
+    this.turn.runs.answer(runId, number, { type: 'number', value: at + 1 });
+    // Each item has the steps of a scene to itself.
+    this.#steps += 100;
+  }
+
+  /** Where a target leads a run; at the end of a scene that was gone to, back to where it came from. */
+  #placeIn(
+    runId: string,
+    version: LoopVersion,
+    target: Target,
+    after: StepPlace | null,
+  ): StepPlace | 'end' | 'waits' {
+    let here = this.#placeOf(version, target, after);
+    while (here === 'end' && target !== 'end') {
+      const run = this.turn.runs.get(runId)!;
+      const from = run.returns?.at(-1);
+      const place = from && findStep(version.loop, from.step);
+      if (!from || !place || place.step.kind !== 'go') return 'end';
+      const others = run.returns!.slice(0, -1);
+      const at = (from.each?.at ?? 0) + 1;
+      if (from.each && at < from.each.items.length) {
+        const each = { ...from.each, at };
+        this.turn.runs.keep({ ...run, returns: [...others, { ...from, each }] });
+        this.#takeItem(runId, each);
+        here = this.#placeOf(version, place.step.to!, place);
+        if (here === 'end') continue;
+        return here;
+      }
+      this.turn.runs.keep({ ...run, returns: others });
+      this.turn.note({ code: 'went back', to: targetWords(version.loop, place.scene.id) });
+      here = this.#placeOf(version, 'next', place);
+    }
+    return here;
   }
 
   #wait(
@@ -277,7 +346,7 @@ export class Playing {
           : `the loop “${loop}” is missing or not published`,
       });
       this.turn.trail.push({ runId: run.id, stepId: place.step.id, to: 'next', notes: [] });
-      return this.#placeOf(version, 'next', place);
+      return this.#placeIn(run.id, version, 'next', place);
     }
     if (calls >= MOST_CALLS) {
       this.#stop(run.id, {

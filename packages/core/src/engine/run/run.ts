@@ -1,5 +1,5 @@
 import type { Value } from '../../people/person';
-import type { Aside } from '../steps';
+import type { Aside, Items } from '../steps';
 
 /**
  * What a run that is under way waits for: the person's reply, a moment, staff, an answer from outside, or a
@@ -35,6 +35,8 @@ export interface Run {
   reached: string[];
   /** What was answered: by field for questions, by step id for choices. */
   answers: Record<string, Value>;
+  /** The steps that went to a scene and are gone on after, the latest last; at which of its items each is. */
+  returns?: { step: string; each?: Items & { at: number } }[];
   /** Messages gathered for one answer. */
   gathered: string[];
   /** The run that called this one and goes on when it is over. */

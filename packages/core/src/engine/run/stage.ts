@@ -111,6 +111,12 @@ export function stageWords(note: Note): string {
       return `Arm ${note.arm}. To ${note.to}.`;
     case 'went':
       return `To ${note.to}.`;
+    case 'went back':
+      return `Comes back to ${note.to}.`;
+    case 'next item':
+      return `Item ${note.nth} of ${note.of}.`;
+    case 'no items':
+      return `There is nothing in ${note.field.replaceAll('_', ' ')} to go through.`;
     case 'loop called':
       return `Goes to the loop ${note.loop}${note.back ? ', to come back' : ''}.`;
     case 'came back':

@@ -6,7 +6,7 @@ import { choicesUnder, questionText, questionsOf, type Question } from './askRea
 import { readSeveral } from './readSeveral';
 import type { Aside, Outcome, Play, Reply, StepReading, StepWorld } from './step';
 
-/** The questions of a step whose answers one message may hold; of those that are open, once it is under way. */
+/** The questions of a step whose answers one message may hold; once it is under way, those that are open. */
 export function partsOf(step: Ask, aside: Aside | null): Question[] {
   const all = questionsOf(step);
   if (aside?.kind !== 'parts') return all;
@@ -25,7 +25,10 @@ export function askParts(step: Ask, play: Play): Outcome {
   return goOn(step, open, null, play);
 }
 
-/** Reads whatever of the answers a reply holds: it is kept, what is doubtful is asked about, what is missing asked. */
+/**
+ * Reads whatever of the answers a reply holds: it is kept, what is doubtful is asked about, what is missing
+ * asked.
+ */
 export function readParts(step: Ask, reply: Reply, world: StepWorld, aside: Aside | null): StepReading {
   const open = partsOf(step, aside);
   const about = aside?.kind === 'parts' ? (aside.about ?? null) : null;

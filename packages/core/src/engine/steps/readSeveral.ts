@@ -25,8 +25,8 @@ const PARTS = /\s*(?:[,;\n]+|(?<=\s)(?:and|y|et|und|&|\+)(?=\s))\s*/iu;
 
 /**
  * The answers to several questions in one reply, by question: those that were read, and those that could be
- * one of two or lie in a span. A question whose answer is not in it is left out. `within`: the span in which it
- * was asked where the first lies.
+ * one of two or lie in a span. A question whose answer is not in it is left out. `within`: the span in which
+ * it was asked where the first lies.
  */
 export function readSeveral(
   open: readonly Question[],

@@ -194,6 +194,9 @@ export type Note =
   | { code: 'split'; to: string; because: string }
   | { code: 'arm'; arm: string; to: string }
   | { code: 'went'; to: string }
+  | { code: 'went back'; to: string }
+  | { code: 'next item'; nth: number; of: number }
+  | { code: 'no items'; field: string }
   | { code: 'loop called'; loop: string; back: boolean }
   | { code: 'came back'; loop: string }
   | { code: 'handed over'; to: string; note: string }
@@ -325,7 +328,7 @@ export type Aside =
   | { kind: 'still right'; value: Value }
   /** What was named of several so far, by its labels. */
   | { kind: 'anything else'; values: string[] }
-  /** The fields that are still open where one message may answer several, and what was asked about the first. */
+  /** The fields still open where one message may answer several, and what was asked about the first. */
   | { kind: 'parts'; open: string[]; about?: Aside };
 
 /** Where a step leads once played. */
@@ -344,7 +347,16 @@ export type Outcome =
   | { kind: 'wait'; for: 'time'; until: number }
   | { kind: 'wait'; for: 'person' | 'errand' }
   | { kind: 'go'; to: Target }
-  | { kind: 'call'; loop: string; scene?: string; back: boolean };
+  | { kind: 'call'; loop: string; scene?: string; back: boolean }
+  /** To a scene, and on after this step once it has no more steps; for each of the items where there are. */
+  | { kind: 'visit'; to: Target; each?: Items };
+
+/** What a scene is played for in turn, and the answers that hold the present one and its place. */
+export interface Items {
+  items: Value[];
+  item: string;
+  number: string;
+}
 
 export const WAIT: Outcome = { kind: 'wait', for: 'reply' };
 export const go = (to: Target): Outcome => ({ kind: 'go', to });

@@ -5,8 +5,9 @@ import { waitingOf } from '../../engine/steps';
 import { durationWords } from '../model/basics';
 import { priceWords } from '../../meter/prices';
 import { CHANNELS } from '../../channels';
+import { returns } from '../../engine/steps/go';
 import type { CheckWorld, Found } from './check';
-import { timeOf, type Way } from './ways';
+import { placeAfter, timeOf, type Way } from './ways';
 
 /** One step of a path: where, and by what it is left. */
 export interface PathStep {
@@ -66,6 +67,8 @@ function walkAll(world: CheckWorld): Paths {
   const on = new Set<string>();
   const sums: Sum[] = [book.nothing];
   const open: { way: BookedWay; closed: boolean }[] = [];
+  // The steps that went to a scene and are gone on after, as they are at each step of the trail.
+  const visits: (Visit | null)[] = [null];
   let steps = 0;
   let cut = false;
 
@@ -76,23 +79,37 @@ function walkAll(world: CheckWorld): Paths {
       taken.add(open[at]!.way);
     }
   };
-  const take = (way: BookedWay) => {
+  const take = (way: BookedWay, place: StepPlace) => {
     trail.push(way.step);
     sums.push(book.added(sums.at(-1)!, way));
     open.push({ way, closed: false });
+    const before = visits.at(-1)!;
+    visits.push(returns(place.step) && way.step.by === 'go' ? { from: place, before } : before);
   };
   const back = () => {
     trail.pop();
     sums.pop();
     open.pop();
+    visits.pop();
+  };
+  /** Where a way leads: at the end of a scene that was gone to, on after the step that went there. */
+  const next = ({ to, runsOut }: BookedWay): StepPlace | null => {
+    let place = to;
+    for (let visit = visits.at(-1) ?? null; !place && runsOut && visit; visit = visit.before) {
+      visits[visits.length - 1] = visit.before;
+      place = placeAfter(world.loop, visit.from, 'next');
+    }
+    return place;
   };
   const enter = (place: StepPlace) => {
     steps++;
-    const ways = book.ways(place);
+    const ways = returns(place.step)
+      ? book.ways(place).filter(({ step }) => step.by === 'go')
+      : book.ways(place);
     on.add(place.step.id);
     stack.push({ place, ways, next: 0 });
     if (ways.length > 0) return;
-    take(book.last(place));
+    take(book.last(place), place);
     close(endAt(place.step));
     back();
   };
@@ -101,8 +118,8 @@ function walkAll(world: CheckWorld): Paths {
     const here = stack.at(-1)!;
     const way = here.ways[here.next++];
     if (way && paths.length < MOST_PATHS && steps < MOST_STEPS) {
-      take(way);
-      const { to } = way;
+      take(way, here.place);
+      const to = next(way);
       if (to && !on.has(to.step.id)) {
         enter(to);
         continue;
@@ -158,6 +175,8 @@ function endAt(step: Step): LoopPath['ends'] {
 interface BookedWay {
   step: PathStep;
   to: StepPlace | null;
+  /** It leads to the end of its scene, not to that of the loop. */
+  runsOut: boolean;
   messages: number[];
   price: number[];
   ms: number;
@@ -166,6 +185,12 @@ interface Sum {
   messages: number[];
   price: number[];
   ms: number;
+}
+
+/** A step that went to a scene and is gone on after; before it others may have. */
+interface Visit {
+  from: StepPlace;
+  before: Visit | null;
 }
 
 /** The ways of a loop, each worked out once. */
@@ -226,6 +251,7 @@ class WayBook {
         words: way?.words ?? '',
       },
       to: way?.to ?? null,
+      runsOut: way !== null && !way.to && way.target !== 'end',
       messages: landed.map((all) => times * all.reduce((sum, each) => sum + each.messages.length, 0)),
       price: landed.map((all) => times * all.reduce((sum, each) => sum + each.price, 0)),
       ms: way ? timeOf(place.step, way) : 0,

@@ -1,6 +1,7 @@
 import { durationMs, type ExitKind, type Target } from '../model/basics';
 import { findScene, type Loop, type Scene, type StepPlace } from '../model/loop';
 import { exitsOf, kindOf, questionsOf, waitingOf, type Falling, type Step } from '../../engine/steps';
+import { itemNames, returns } from '../../engine/steps/go';
 import { fold } from '../../language/fold';
 
 /** One way on from a step: by what, in the script's words, and where to; null where the run ends. */
@@ -45,6 +46,46 @@ export function waysOn(loop: Loop, place: StepPlace): Way[] {
       .fallsTo(step)
       .map(({ by, words }): Way => ({ by, words, target: 'next', to: placeAfter(loop, place, 'next') })),
   ];
+}
+
+/** From which steps, that go to a scene and come back, each scene can be in play, by the scenes' ids. */
+function visitorsOf(loop: Loop): ReadonlyMap<string, StepPlace[]> {
+  const known = visitors.get(loop);
+  if (known) return known;
+  const found = new Map<string, StepPlace[]>();
+  for (const [sceneIndex, scene] of loop.scenes.entries())
+    for (const [stepIndex, step] of scene.steps.entries()) {
+      if (!returns(step)) continue;
+      const open = [step.to];
+      const seen = new Set<string>();
+      for (let id = open.pop(); id; id = open.pop()) {
+        const visited = seen.has(id) ? null : findScene(loop, id)?.scene;
+        if (!visited) continue;
+        seen.add(id);
+        found.set(id, [...(found.get(id) ?? []), { scene, sceneIndex, step, stepIndex }]);
+        // What is gone to from there to come back comes back there first.
+        for (const each of visited.steps)
+          if (!returns(each)) for (const exit of exitsOf(each)) open.push(exit.to);
+      }
+    }
+  visitors.set(loop, found);
+  return found;
+}
+const visitors = new WeakMap<Loop, ReadonlyMap<string, StepPlace[]>>();
+
+/**
+ * Where a run goes on when a scene has no more steps: after each step that may have gone there to come back;
+ * null where it is over.
+ */
+export function onAfterScene(loop: Loop, sceneId: string, seen = new Set<string>()): (StepPlace | null)[] {
+  if (seen.has(sceneId)) return [];
+  seen.add(sceneId);
+  const from = visitorsOf(loop).get(sceneId) ?? [];
+  if (from.length === 0) return [null];
+  return from.flatMap((place) => {
+    const next = placeAfter(loop, place, 'next');
+    return next ? [next] : onAfterScene(loop, place.scene.id, seen);
+  });
 }
 
 /**
@@ -93,12 +134,19 @@ export function circleWithoutWaiting(loop: Loop, others: readonly Loop[] = []): 
   return null;
 }
 
-/** Where a step that goes to another loop comes in there; null for others, and where that is missing. */
-type Called = (step: Step) => PlaceIn | null;
+/**
+ * Where a step of a loop (`here`) that goes to another, or to a scene to come back, comes in there; null for
+ * others, and where that is missing.
+ */
+type Called = (step: Step, here: Loop) => PlaceIn | null;
 
 function callable(loop: Loop, others: readonly Loop[]): Called {
   const byName = new Map([...others, loop].map((each) => [fold(each.name), each]));
-  return (step) => {
+  return (step, here) => {
+    if (returns(step)) {
+      const place = placeAt(here, findScene(here, step.to)?.index ?? -1, 0);
+      return place ? { loop: here, place } : null;
+    }
     if (step.kind !== 'go' || step.loop === undefined) return null;
     const to = byName.get(fold(step.loop));
     const index = to ? (step.scene ? (findScene(to, step.scene)?.index ?? -1) : 0) : -1;
@@ -109,7 +157,7 @@ function callable(loop: Loop, others: readonly Loop[]): Called {
 
 /** Where the run may stand next without anybody having done anything. */
 function onWithoutWaiting({ loop, place }: PlaceIn, called: Called): PlaceIn[] {
-  const into = called(place.step);
+  const into = called(place.step, loop);
   // What comes back goes on once the other loop is over.
   const on = into && !endsWithoutWaiting(into, called) ? [] : waysOn(loop, place);
   return [...(into ? [into] : []), ...on.flatMap((way) => (way.to ? [{ loop, place: way.to }] : []))].filter(
@@ -125,7 +173,7 @@ function endsWithoutWaiting(from: PlaceIn, called: Called): boolean {
     const { loop, place } = here;
     if (seen.has(place.step)) continue;
     seen.add(place.step);
-    const into = called(place.step);
+    const into = called(place.step, loop);
     if (into) {
       // Where loops are called within called ones, the innermost decides; a circle of them never ends.
       if (!waits(into.place.step)) open.push(into);
@@ -202,9 +250,13 @@ export function surelyKnown(loop: Loop): { has(stepId: string, key: string): boo
   for (const [sceneIndex, scene] of loop.scenes.entries())
     for (const [stepIndex, step] of scene.steps.entries()) {
       const ways = waysOn(loop, { scene, sceneIndex, step, stepIndex });
-      const on = ways.flatMap((way) =>
-        way.to ? [{ to: way.to.step, stores: storedBy(step, way).map(bit) }] : [],
-      );
+      // What was asked on the way through a scene is known when it has come back.
+      const left = returns(step) ? ways.filter(({ by }) => by === 'go') : ways;
+      const on = left.flatMap((way) => {
+        const next = way.to || way.target === 'end' ? [way.to] : onAfterScene(loop, scene.id);
+        const stores = storedBy(step, way).map(bit);
+        return next.flatMap((to) => (to ? [{ to: to.step, stores }] : []));
+      });
       places.set(step, { on, clears: clearedBy(step).map(bit) });
     }
   // What is known at a step as bits; what two ways to it do not share falls away.
@@ -252,6 +304,7 @@ function storedBy(step: Step, { by }: Way): string[] {
       : [];
   if (step.kind === 'book') return by === 'booked' && step.full ? [step.day, step.time].flatMap(both) : [];
   if (step.kind === 'say') return by === 'choice' ? [`answers.${step.id}`] : [];
+  if (step.kind === 'go') return step.each ? itemNames(step.each).map((name) => `answers.${name}`) : [];
   if (step.kind !== 'set') return [];
   return step.changes.flatMap((change) =>
     (change.do === 'field' && !/\{\{|\{%/.test(change.value)) ||

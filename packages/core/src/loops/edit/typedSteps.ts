@@ -26,7 +26,8 @@ export interface TypedInto {
 
 /**
  * Adds what was typed or pasted to a scene, a step a line: `ask email`, `wait 2h`, `no reply 3h -> Nudge`, `-
- * Saturday -> Pick a time`, `tag vip`, `if town is Harwick -> 3`, `go Nudge`, `## A new scene`. A numbered
+ * Saturday -> Pick a time`, `tag vip`, `if town is Harwick -> 3`, `go Nudge`, `go Sizes
+ * and back for each dogs`, `## A new scene`. A numbered
  * list becomes questions in its order; what begins with no word of ours is said. Targets are scenes by name
  * or number; one that is not there yet is made.
  */
@@ -222,13 +223,19 @@ class Typing {
       case '→': {
         const other = /^(?:to\s+)?(?:the\s+)?loop\s+["“]?(.+?)["”]?(,?\s+and back)?$/i.exec(rest);
         if (other) return this.#add({ kind: 'go', loop: other[1]!, ...(other[2] && { back: true }) });
-        const to = rest.replace(ARROW, '').replace(/^to\s+/i, '');
-        return (
-          to !== '' &&
-          to.length <= 60 &&
-          !/[.?!]$/.test(to) &&
-          this.#add({ kind: 'go', to: this.#target(to) })
-        );
+        const [, bare = '', back, field] =
+          /^(.*?)(?:,?\s+(and back)(?:,?\s+for (?:each|every)\s+(?:of\s+)?([\w ]{1,40}))?)?$/is.exec(
+            rest.replace(ARROW, '').replace(/^to\s+/i, ''),
+          )!;
+        if (bare === '' || bare.length > 60 || /[.?!]$/.test(bare)) return false;
+        const to = this.#target(bare);
+        const returns = back !== undefined && to !== 'next' && to !== 'end';
+        return this.#add({
+          kind: 'go',
+          to,
+          ...(returns && { back: true }),
+          ...(returns && field !== undefined && { each: { field: fieldKey(field) } }),
+        });
       }
       case 'hand over': {
         const [, team, text] = /^(?:to\s+([^:]{1,60}?))?\s*(?::\s*(.+))?$/is.exec(rest) ?? [

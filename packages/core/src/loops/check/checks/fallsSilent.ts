@@ -1,6 +1,7 @@
 import { waitingOf, type Step } from '../../../engine/steps';
 import { check, type CheckWorld } from '../check';
 import type { StepPlace } from '../../model/loop';
+import { onAfterScene, type Way } from '../ways';
 
 /** Answers after which the person hears nothing more. */
 export const fallsSilent = check<'falls silent'>(function* (world) {
@@ -8,7 +9,7 @@ export const fallsSilent = check<'falls silent'>(function* (world) {
     const { step, where, at } = place;
     if (!waitingOf(step)) continue;
     for (const way of world.ways(place)) {
-      if (!['answer', 'choice', 'booked'].includes(way.by) || !silent(world, way.to, new Set())) continue;
+      if (!['answer', 'choice', 'booked'].includes(way.by) || !isOver(world, place, way)) continue;
       // "No thanks" may well be the end of it.
       if (step.kind === 'say' && way.target === 'end') continue;
       yield {
@@ -28,6 +29,12 @@ const heard = (step: Step) =>
   step.kind === 'book' ||
   step.kind === 'hand over' ||
   (step.kind === 'go' && step.loop !== undefined);
+
+/** Whether the person hears nothing after a way, also once a scene that was gone to has come back. */
+function isOver(world: CheckWorld, { scene }: StepPlace, way: Way): boolean {
+  const next = way.to || way.target === 'end' ? [way.to] : onAfterScene(world.loop, scene.id);
+  return next.every((place) => silent(world, place, new Set()));
+}
 
 /** Whether the person hears nothing from here on, by any way. */
 function silent(world: CheckWorld, place: StepPlace | null, seen: Set<string>): boolean {

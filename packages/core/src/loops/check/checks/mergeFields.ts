@@ -1,4 +1,5 @@
 import { textEdits } from '../../edit/textEdits';
+import { itemNames } from '../../../engine/steps/go';
 import { questionsOf, type Step } from '../../../engine/steps';
 import { parseMerge } from '../../../language/merge';
 import { check, shorten } from '../check';
@@ -12,6 +13,7 @@ export const mergeFields = check<'merge field' | 'unknown answer' | 'brief entry
       places.flatMap(({ step }) => {
         if (step.kind === 'ask') return questionsOf(step).map(({ field }) => field);
         if (step.kind === 'book') return [step.day, step.time];
+        if (step.kind === 'go' && step.each) return itemNames(step.each);
         return step.kind === 'say' && step.choices ? [step.id] : [];
       }),
     );
