@@ -7,8 +7,8 @@ import { needPackages } from '../machine';
 import { BUILD, DATA } from '../places';
 
 /**
- * `./dartloop bench [path|engine|keywords|checks|people|deliveries|web]`: the figures, each beside its
- * reference of the same run.
+ * `./dartloop bench [path|engine|keywords|reading|checks|people|deliveries|web]`: the figures, each beside
+ * its reference of the same run.
  */
 export async function bench(only: string[]): Promise<void> {
   needPackages({ browser: true }, console.log);
@@ -26,6 +26,12 @@ export async function bench(only: string[]): Promise<void> {
         await buildScript('bench/checks.ts', join(BUILD, 'bench'))
       )) as typeof import('../../bench/checks');
       checks();
+    }
+    if (only.length === 0 || only.includes('reading')) {
+      const { reading } = (await import(
+        await buildScript('bench/reading.ts', join(BUILD, 'bench'))
+      )) as typeof import('../../bench/reading');
+      reading();
     }
     if (only.length === 0 || only.includes('engine') || only.includes('keywords')) {
       const engine = (await import(

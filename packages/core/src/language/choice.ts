@@ -8,6 +8,9 @@ export interface LabelledChoice {
   label: string;
 }
 
+/** Characters of a reply in which choices are looked for. */
+const MOST_LOOKED_AT = 500;
+
 export type ChoiceHow = 'letter' | 'number' | 'label' | 'close to its label' | 'the other one';
 export type ChoiceReading =
   { ok: true; id: string; how: ChoiceHow; confidence: number } | { ok: false; reason: string };
@@ -31,7 +34,7 @@ const ORDINALS = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seven
  * between.
  */
 export function readChoice(written: string, choices: LabelledChoice[]): ChoiceReading {
-  const trimmed = written.trim().slice(0, 500);
+  const trimmed = written.trim().slice(0, MOST_LOOKED_AT);
   // A label of nothing but signs, such as an emoji, is compared by its signs.
   const signs = signsOf(trimmed);
   const bare = only(
@@ -174,7 +177,8 @@ function bySomeWords(
  * Several at once: "A and C", "1, 3", "both", "all of them", "everything except the ears". In the order of
  * the choices, each once. What is left out alone ("not the ears") is asked about.
  */
-export function readChoices(written: string, choices: LabelledChoice[]): ChoicesReading {
+export function readChoices(reply: string, choices: LabelledChoice[]): ChoicesReading {
+  const written = reply.slice(0, MOST_LOOKED_AT);
   const said = fold(written);
   if (meansAll(said) || (said === 'both' && choices.length === 2))
     return { ok: true, ids: choices.map((choice) => choice.id), confidence: 0.9 };

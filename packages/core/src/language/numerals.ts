@@ -1,4 +1,5 @@
 import type { Language } from '../people/client';
+import { firstWords } from './firstWords';
 import { fold } from './fold';
 
 /** Whole numbers from 0 to 99 as they are said in each language; folded, parted by spaces. */
@@ -91,3 +92,7 @@ export function valueInWords(words: string, language?: string): number | undefin
   const only = ONLY_IN[said];
   return only !== undefined && only !== language ? undefined : numerals.get(said);
 }
+
+const starts = firstWords(numerals.keys());
+/** Whether a number of several words, in any of our languages, begins with a word: "vingt deux". */
+export const beginsNumeral = (word: string): boolean => starts.has(word);

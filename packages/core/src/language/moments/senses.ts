@@ -1,3 +1,4 @@
+import { firstWords } from '../firstWords';
 import { LANGUAGES, type Language } from '../../people/client';
 
 export type Unit = 'minute' | 'hour' | 'day' | 'week' | 'month' | 'year';
@@ -565,6 +566,13 @@ function lexicon(language: Language): Lexicon {
   const made = lexicons.get(language) ?? lexiconOf(WORDS[language]);
   lexicons.set(language, made);
   return made;
+}
+
+let starts: ReadonlySet<string> | null = null;
+/** Whether an entry of several words, in any of our languages, begins with a word. */
+export function beginsPhrase(word: string): boolean {
+  starts ??= firstWords(LANGUAGES.flatMap((language) => [...lexicon(language).senses.keys()]));
+  return starts.has(word);
 }
 
 const JOINS = new Set(['de', 'di', 'du', 'el', 'le', 'il']);

@@ -15,6 +15,9 @@ export interface NumberAt {
   digits?: number;
 }
 
+/** More of them in a row than these are no part of a day or a time. */
+const MOST_SKIPPED = 4;
+
 /** What somebody wrote, in tokens, with what the rules ask of it. */
 export class Sentence {
   readonly tokens: readonly Token[];
@@ -45,10 +48,10 @@ export class Sentence {
     return this.tokens[at]?.words;
   }
 
-  /** Over small words that carry nothing by themselves. */
+  /** Over a few small words that carry nothing by themselves. */
   skip(at: number, ...kinds: Plain[]): number {
     let next = at;
-    while (this.has(next, ...kinds)) next++;
+    while (next < at + MOST_SKIPPED && this.has(next, ...kinds)) next++;
     return next;
   }
 

@@ -1,6 +1,7 @@
 import { LONGEST_NAME, type HolidayTable } from '../../time/holidayTable';
-import { valueInWords } from '../numerals';
-import { LONGEST, sensesOf, shortSenses, type Sense } from './senses';
+import { firstWords } from '../firstWords';
+import { beginsNumeral, valueInWords } from '../numerals';
+import { LONGEST, beginsPhrase, sensesOf, shortSenses, type Sense } from './senses';
 
 /** Figures with something between them, as written: a day ("4/12/26"), a time ("8.15"), or either. */
 export interface Figures {
@@ -41,6 +42,9 @@ const GERMAN_DAY =
   /^(montag|dienstag|mittwoch|donnerstag|freitag|samstag|sonnabend|sonntag)(fruh|morgen|vormittag|mittag|nachmittag|abend|nacht)s?$/;
 const GERMAN_ORDINAL = /^(\p{L}+?)(?:s?te[nrs]?)$/u;
 
+/** A day and a time need no more. */
+const MOST_TOKENS = 80;
+
 /** Folded as the words of our lists are: small, without accents, ß as ss. */
 export const plain = (text: string): string =>
   text
@@ -57,15 +61,15 @@ export const plain = (text: string): string =>
 
 /**
  * What somebody wrote, cut into what it is made of, for the language they speak (ISO 639-1) and the holidays
- * of the client's country. Only the first 300 characters: a day and a time need no more.
+ * of the client's country. Only the first 300 characters.
  */
-export function tokensOf(written: string, language: string, holidays: HolidayTable = {}): Token[] {
+export function tokensOf(written: string, language: string, holidays: HolidayTable = NONE): Token[] {
   const pieces = [...plain(written.slice(0, 300)).matchAll(PIECES)].flatMap(([piece]) => {
     const both = GERMAN_DAY.exec(piece);
     return both ? [both[1]!, both[2] === 'morgen' ? 'morgens' : both[2]!] : [piece];
   });
   const tokens: Token[] = [];
-  for (let at = 0; at < pieces.length;) {
+  for (let at = 0; at < pieces.length && tokens.length < MOST_TOKENS;) {
     const piece = pieces[at]!;
     if (/^\d/.test(piece)) {
       tokens.push(inFigures(piece));
@@ -82,6 +86,14 @@ export function tokensOf(written: string, language: string, holidays: HolidayTab
   return tokens;
 }
 
+const NONE: HolidayTable = {};
+const starts = new WeakMap<HolidayTable, Set<string>>();
+function startsOf(holidays: HolidayTable): Set<string> {
+  const known = starts.get(holidays) ?? firstWords(Object.keys(holidays));
+  starts.set(holidays, known);
+  return known;
+}
+
 /** The most words from here on that mean something together. */
 function inWords(
   pieces: readonly string[],
@@ -92,7 +104,9 @@ function inWords(
   const short = shortSensesAt(pieces, at, language);
   if (short.length > 0) return { token: { words: pieces[at]!, senses: short }, length: 1 };
   let most = 1;
-  while (most < Math.max(LONGEST, LONGEST_NAME) && /^\p{L}/u.test(pieces[at + most] ?? '')) most++;
+  const mayGoOn =
+    beginsPhrase(pieces[at]!) || beginsNumeral(pieces[at]!) || startsOf(holidays).has(pieces[at]!);
+  while (mayGoOn && most < Math.max(LONGEST, LONGEST_NAME) && /^\p{L}/u.test(pieces[at + most] ?? '')) most++;
   for (let length = most; length >= 1; length--) {
     // "El día" is a word of its own, but not in "el Día de la Constitución".
     if (length > 1 && holidayBehind(pieces, at, length, holidays)) continue;
@@ -119,9 +133,11 @@ function holidayBehind(
   length: number,
   holidays: HolidayTable,
 ): boolean {
+  const starts = startsOf(holidays);
   for (let from = at + 1; from < at + length; from++)
-    for (let to = at + length + 1; to <= Math.min(from + LONGEST_NAME, pieces.length); to++)
-      if (Object.hasOwn(holidays, pieces.slice(from, to).join(' '))) return true;
+    if (starts.has(pieces[from]!))
+      for (let to = at + length + 1; to <= Math.min(from + LONGEST_NAME, pieces.length); to++)
+        if (Object.hasOwn(holidays, pieces.slice(from, to).join(' '))) return true;
   return false;
 }
 

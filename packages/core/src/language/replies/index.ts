@@ -63,9 +63,16 @@ export const READERS: Record<FieldType, ReplyReader> = {
 /** How many characters of an answer are read, and kept of a text. */
 export const MOST_READ = 4_096;
 
+/** As many are looked at for a value that is found among other words, up to the last whole word. */
+const MOST_SEARCHED: Partial<Record<FieldType, number>> = { email: 1_000, phone: 250, number: 600 };
+
 /** Reads a typed answer as a value of `type`, or says why it cannot be read. Never throws. */
 export function readReply(type: FieldType, written: string, world: ReadingWorld): Reading {
-  const reading = READERS[type].read(written.slice(0, MOST_READ), world);
+  const most = MOST_SEARCHED[type] ?? MOST_READ;
+  const short = written.slice(0, most);
+  const isCut = most < MOST_READ && written.length > most;
+  const whole = isCut ? short.slice(0, Math.max(short.lastIndexOf(' '), 0)) : short;
+  const reading = READERS[type].read(whole, world);
   // Of other values nothing is lost: they are short.
   return reading.ok && type === 'text' && written.length > MOST_READ
     ? { ...reading, cutFrom: written.length }

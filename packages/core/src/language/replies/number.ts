@@ -88,7 +88,7 @@ const WORD_AND_HALF = new RegExp(`\\b(${Object.keys(WORDS).join('|')}) and a hal
 /** "Two and a half", "2½" and "half a dozen" in figures. */
 const withHalves = (written: string): string =>
   written
-    .replace(/(\d+)\s*½/g, '$1.5')
+    .replace(/(?<!\d)(\d+)\s{0,3}½/g, '$1.5')
     .replace(/½/g, '0.5')
     .replace(/\b(\d+) and a half\b/gi, '$1.5')
     .replace(WORD_AND_HALF, (_, one: string) => `${WORDS[one.toLowerCase()]}.5`)

@@ -30,6 +30,8 @@ function known(word: string): string {
   return near.length === 1 ? near[0]! : word;
 }
 
+/** Whoever writes more says more than yes or no. */
+const LONGEST = 400;
 /** With more words than these that say neither, it says more than yes or no. */
 const MOST_BESIDE = 2;
 
@@ -59,6 +61,7 @@ export const yesNo: ReplyReader = {
    * turn it, it is not guessed, and neither where somebody does not know.
    */
   read(written) {
+    if (written.length > LONGEST) return unread('it says more than yes or no');
     const folded = fold(written);
     if (!folded) {
       const yes = /👍|✅|👌|🙏|💯/u.test(written);
