@@ -123,3 +123,17 @@ test('what a run had held back is dropped when it gives way to one that another 
   const said = played.entries.flatMap((entry) => (entry.from === 'us' ? [entry.text] : []));
   expect(said).toEqual(['First Alder.', 'First Birch.', 'Second Birch.']);
 });
+
+test('a tag that no loop waits for is told as one', () => {
+  const tags = (more: string) =>
+    loopOf(
+      `{ format: dart-loop/1, name: Tags, cues: [{ kind: keyword, words: [go], match: exactly }${more}], scenes: [{ id: one, name: One, steps: [{ kind: set, changes: [{ do: add tag, tag: vip }] }] }] }`,
+    );
+  const told = (loop: ReturnType<typeof loopOf>) => {
+    return play(open([loop]), { kind: 'text', text: 'go' }, 'go')
+      .entries.map(({ text }) => text)
+      .join(' ');
+  };
+  expect(told(tags(''))).toContain('Tag vip on; nothing starts on it.');
+  expect(told(tags(', { kind: tag, when: added, tag: vip, again: once }'))).toContain('Tag vip on.');
+});

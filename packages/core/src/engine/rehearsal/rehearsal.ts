@@ -26,7 +26,7 @@ import type { Run } from '../run/run';
 import { stageWords } from '../run/stage';
 import { newStanding, type Standing } from '../run/standing';
 import type { Said } from '../../channels/said';
-import type { Effect } from '../steps';
+import type { Effect, Note } from '../steps';
 import { Turn } from '../run/turn';
 import { zoneOf, type World } from '../run/world';
 import { choiceLetter } from '../../language/choice';
@@ -382,7 +382,7 @@ function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
     entries.push({
       at,
       from: 'stage',
-      text: response.notes.map(stageWords).join(' '),
+      text: response.notes.map((note) => directionOf(state, note)).join(' '),
       reason: response.decision ? whyWords(response.decision) : '',
     });
   for (const effect of response.effects) {
@@ -448,6 +448,14 @@ function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
       });
   }
   return entries;
+}
+
+/** A note as it is told; of a tag also that no loop waits for it, as one may have meant to start one by it. */
+function directionOf({ versions }: Rehearsal, note: Note): string {
+  const words = stageWords(note);
+  if (note.code !== 'tag') return words;
+  const starts = indexOf(versions).others.has(`tag:${note.on ? 'added' : 'removed'}:${note.tag}`);
+  return starts ? words : words.replace(/\.$/, '; nothing starts on it.');
 }
 
 function entryOf(
