@@ -71,6 +71,33 @@ describe('one message answers several questions', () => {
     expect(conversation.says('go')).toEqual(['Which day?']);
     expect(conversation.says('tomorrow')).toEqual(['2 on 2026-11-25 at 10:00']);
   });
+  test('all are shown back in one question, and put right in words', () => {
+    const conversation = grooming(', showBack: { when: always }');
+    conversation.says('go');
+    expect(conversation.says('2 dogs on friday')).toEqual(['At what time?']);
+    expect(conversation.says('3pm')).toEqual(['2, Friday 27 November, 15:00, is that right?']);
+    expect(conversation.says('saturday please')).toEqual(['2, Saturday 28 November, 15:00, is that right?']);
+    expect(conversation.says('yes')).toEqual(['2 on 2026-11-28 at 15:00']);
+    conversation.says('go');
+    conversation.says('3 dogs tomorrow 9:30');
+    expect(conversation.says('no')).toEqual(['How many dogs, and when?']);
+  });
+  test('two doubtful answers are asked about one after the other, and none is lost', () => {
+    const conversation = new Conversation(
+      [
+        asking(
+          'text: "Your email and the day?", reply: email, field: email, also: [{ text: "Which day?", reply: date, field: day }]',
+          '{{ answers.email }} {{ answers.day }}',
+        ),
+      ],
+      'telegram',
+      { email: 'email', day: 'date' },
+    );
+    conversation.says('go');
+    expect(conversation.says('mira@gmial.com, in two months')).toEqual(['Did you mean mira@gmail.com?']);
+    expect(conversation.says('yes')).toEqual(['Sunday 24 January, is that right?']);
+    expect(conversation.says('yes')).toEqual(['mira@gmail.com 2027-01-24']);
+  });
   test('words, options and an address in one; free words get what is left', () => {
     const conversation = new Conversation(
       [

@@ -42,16 +42,24 @@ export function ExitRow({
       >
         {children}
       </View>
-      <Pressable
-        role="button"
-        aria-label={remove}
-        onPress={onRemove}
-        style={{ width: 44, height: touch, alignItems: 'center', justifyContent: 'center' }}
-      >
-        <Words aria-hidden color="quiet" style={{ fontSize: 18 }}>
-          ×
-        </Words>
-      </Pressable>
+      <RemoveButton label={remove} onPress={onRemove} />
     </View>
+  );
+}
+
+/** Takes away the row that it stands in. */
+export function RemoveButton({ label, onPress }: { label: string; onPress: () => void }) {
+  const { touch } = useTheme();
+  return (
+    <Pressable
+      role="button"
+      aria-label={label}
+      onPress={onPress}
+      style={{ width: 44, height: touch, alignItems: 'center', justifyContent: 'center' }}
+    >
+      <Words aria-hidden color="quiet" style={{ fontSize: 18 }}>
+        ×
+      </Words>
+    </Pressable>
   );
 }

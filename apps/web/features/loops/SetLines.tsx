@@ -4,8 +4,8 @@ import { changeWords } from '@dart-loop/core/engine/steps/index';
 import { readChange } from '@dart-loop/core/loops/edit/typedChange';
 import { fieldKey } from '@dart-loop/core/language/slug';
 import { Menu } from '../../ui/Menu';
-import { QuietButton } from '../../ui/press';
 import { Words } from '../../ui/Words';
+import { RemoveButton } from './ExitRow';
 import { EditableText, type MergeField } from './EditableText';
 
 const UNREAD =
@@ -25,90 +25,91 @@ export function SetLines({
   return (
     <View>
       {step.changes.map((each, index) => (
-        <View
-          key={index}
-          style={{
-            flexDirection: 'row',
-            flexWrap: 'wrap',
-            alignItems: 'center',
-            columnGap: 6,
-            minHeight: 28,
-          }}
-        >
-          {each.do === 'field' ? (
-            <>
+        <View key={index} style={{ flexDirection: 'row', alignItems: 'center' }}>
+          <View
+            style={{
+              flex: 1,
+              minWidth: 0,
+              flexDirection: 'row',
+              flexWrap: 'wrap',
+              alignItems: 'center',
+              columnGap: 6,
+              minHeight: 28,
+            }}
+          >
+            {each.do === 'field' ? (
+              <>
+                <EditableText
+                  mono
+                  multiline={false}
+                  value={each.field}
+                  label="Field"
+                  placeholder="field"
+                  onChange={(field) => change(['changes', index, 'field'], fieldKey(field))}
+                >
+                  <Words kind="strong">{each.field}</Words>
+                </EditableText>
+                <Words>=</Words>
+                <EditableText
+                  multiline={false}
+                  value={each.value}
+                  label={`Value of ${each.field}`}
+                  placeholder="a value"
+                  onChange={(value) => change(['changes', index, 'value'], value)}
+                  fields={fields}
+                />
+              </>
+            ) : each.do !== 'add tag' && each.do !== 'remove tag' ? (
               <EditableText
-                mono
                 multiline={false}
-                value={each.field}
-                label="Field"
-                placeholder="field"
-                onChange={(field) => change(['changes', index, 'field'], fieldKey(field))}
-              >
-                <Words kind="strong">{each.field}</Words>
-              </EditableText>
-              <Words>=</Words>
-              <EditableText
-                multiline={false}
-                value={each.value}
-                label={`Value of ${each.field}`}
-                placeholder="a value"
-                onChange={(value) => change(['changes', index, 'value'], value)}
-                fields={fields}
+                value={changeWords(each)}
+                label="What is set"
+                placeholder="visits plus 1"
+                read={(typed) => (readChange(typed) ? null : UNREAD)}
+                onChange={(typed) => {
+                  const read = readChange(typed);
+                  if (read) change(['changes', index], read);
+                }}
               />
-            </>
-          ) : each.do !== 'add tag' && each.do !== 'remove tag' ? (
-            <EditableText
-              multiline={false}
-              value={changeWords(each)}
-              label="What is set"
-              placeholder="visits plus 1"
-              read={(typed) => (readChange(typed) ? null : UNREAD)}
-              onChange={(typed) => {
-                const read = readChange(typed);
-                if (read) change(['changes', index], read);
-              }}
-            />
-          ) : (
-            <>
-              <Words>tag</Words>
-              <EditableText
-                multiline={false}
-                value={each.tag}
-                label="Tag"
-                placeholder="tag"
-                onChange={(tag) => change(['changes', index, 'tag'], tag)}
-              >
-                <Words kind="strong">{each.tag}</Words>
-              </EditableText>
-              <Menu
-                compact
-                label={each.do === 'add tag' ? 'is put on. Change' : 'is taken off. Change'}
-                title={`Tag ${each.tag}`}
-                items={[
-                  {
-                    key: 'on',
-                    words: 'add',
-                    chosen: each.do === 'add tag',
-                    onChoose: () => change(['changes', index, 'do'], 'add tag'),
-                  },
-                  {
-                    key: 'off',
-                    words: 'remove',
-                    chosen: each.do === 'remove tag',
-                    onChoose: () => change(['changes', index, 'do'], 'remove tag'),
-                  },
-                ]}
-              >
-                <Words color="quiet">{each.do === 'add tag' ? 'on' : 'off'}</Words>
-              </Menu>
-            </>
-          )}
+            ) : (
+              <>
+                <Words>tag</Words>
+                <EditableText
+                  multiline={false}
+                  value={each.tag}
+                  label="Tag"
+                  placeholder="tag"
+                  onChange={(tag) => change(['changes', index, 'tag'], tag)}
+                >
+                  <Words kind="strong">{each.tag}</Words>
+                </EditableText>
+                <Menu
+                  compact
+                  label={each.do === 'add tag' ? 'is put on. Change' : 'is taken off. Change'}
+                  title={`Tag ${each.tag}`}
+                  items={[
+                    {
+                      key: 'on',
+                      words: 'add',
+                      chosen: each.do === 'add tag',
+                      onChoose: () => change(['changes', index, 'do'], 'add tag'),
+                    },
+                    {
+                      key: 'off',
+                      words: 'remove',
+                      chosen: each.do === 'remove tag',
+                      onChoose: () => change(['changes', index, 'do'], 'remove tag'),
+                    },
+                  ]}
+                >
+                  <Words color="quiet">{each.do === 'add tag' ? 'on' : 'off'}</Words>
+                </Menu>
+              </>
+            )}
+          </View>
           {step.changes.length > 1 && (
-            <QuietButton
-              title="Remove"
+            <RemoveButton
               label={`Remove ${changeWords(each)}`}
-              tone="quiet"
               onPress={() =>
                 change(
                   ['changes'],

@@ -175,7 +175,11 @@ export const StepLine = memo(function StepLine({
                     <Words kind="smallStrong">{step.field}</Words>
                   </EditableText>
                   {(step.also ?? []).map(({ field, reply }) => (
-                    <Words key={field} kind="small">{`and ${READERS[reply].words}, saved in ${field}`}</Words>
+                    <Words
+                      key={field}
+                      kind="small"
+                      style={{ flexBasis: '100%' }}
+                    >{`and ${READERS[reply].words}, saved in ${field}`}</Words>
                   ))}
                   {details(step) !== '' && <Words kind="small">{details(step)}</Words>}
                 </View>

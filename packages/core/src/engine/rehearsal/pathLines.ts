@@ -1,7 +1,7 @@
 import type { LoopPath } from '../../loops/check/paths';
 import { findStep, type Loop } from '../../loops/model/loop';
 import type { FieldTypes, Value } from '../../people/person';
-import { questionsOf, waitingOf, type Question, type Step } from '../steps';
+import { questionsOf, waitingOf, type Ask, type Question, type Step } from '../steps';
 import { READERS, readReply } from '../../language/replies';
 
 /**
@@ -62,6 +62,7 @@ function linesOf(step: Step, by: LoopPath['steps'][number]['by'], words: string)
         ? [
             ...questionsOf(step).flatMap((question) => answerOf(question, words)),
             ...(step.gather ? [`+${step.gather}`] : []),
+            ...(isShownBack(step) ? ['yes'] : []),
             ...(step.anythingElse ? ["that's all"] : []),
           ]
         : [];
@@ -98,6 +99,10 @@ function linesOf(step: Step, by: LoopPath['steps'][number]['by'], words: string)
       return [];
   }
 }
+
+/** Whether an answer is shown back each time; one that is tapped is not, but where several are. */
+const isShownBack = (step: Ask): boolean =>
+  step.showBack?.when === 'always' && (step.also !== undefined || step.reply !== 'one of');
 
 const tapOf = (label: string, index: number) =>
   /[{}]/.test(label) ? `#${index + 1}` : index < FIRST_PAGE && index >= 0 ? `[${label}]` : label;

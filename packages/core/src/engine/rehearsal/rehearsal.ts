@@ -450,7 +450,7 @@ function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
   return entries;
 }
 
-/** A note as it is told; of a tag also that no loop waits for it, as one may have meant to start one by it. */
+/** A note as it is told; of a tag also that no loop waits for it, as somebody may have meant one to. */
 function directionOf({ versions }: Rehearsal, note: Note): string {
   const words = stageWords(note);
   if (note.code !== 'tag') return words;

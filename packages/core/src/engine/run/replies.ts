@@ -14,7 +14,7 @@ import type { Turn } from './turn';
  * question of ours about an answer does not.
  */
 function keptOver(aside: Aside | undefined): Aside | null {
-  if (aside?.kind === 'parts') return { kind: 'parts', open: aside.open };
+  if (aside?.kind === 'parts') return aside.open.length === 0 ? aside : { kind: 'parts', open: aside.open };
   return aside?.kind === 'times' || aside?.kind === 'anything else' ? aside : null;
 }
 

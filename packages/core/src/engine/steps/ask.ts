@@ -201,6 +201,7 @@ export const ask: StepKind<Ask> = {
     if (known?.type === step.reply && step.known === 'confirm') {
       const text = step.confirm ?? phrases(language).stillRight(valueWords(known));
       return askBack(play, {
+        field: step.field,
         text,
         ...(step.confirm && { fills: {} }),
         choices: yesNoChoices(language),

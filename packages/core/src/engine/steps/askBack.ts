@@ -5,7 +5,15 @@ import type { Span } from '../../language/replies/reading';
 import { valueWords, type Value } from '../../people/person';
 import { dayWords } from '../../time/zones';
 import type { AnswerReading, Question } from './askReading';
-import { readingWorld, type Aside, type Outcome, type Play, type Reply, type StepWorld } from './step';
+import {
+  readingWorld,
+  type Aside,
+  type AskedBack,
+  type Outcome,
+  type Play,
+  type Reply,
+  type StepWorld,
+} from './step';
 
 /** When an answer is shown back before it is taken, and in which words; in ours, where they are left out. */
 export interface ShowBack {
@@ -22,19 +30,6 @@ export const showBackOf = (
 
 /** How sure a reading is that is taken without asking. */
 const TAKEN_FROM = 0.6;
-
-/** A question of ours about an answer. */
-export interface AskedBack {
-  text: string;
-  /** What merge fields of the text may name beside all else, where the builder has worded it. */
-  fills?: Record<string, Value>;
-  choices: { id: string; label: string }[];
-  aside: QuestionOfOurs;
-}
-export type QuestionOfOurs = Extract<
-  Aside,
-  { kind: 'did you mean' | 'is that right' | 'which of' | 'which in' | 'still right' }
->;
 
 /** A value as it stands in a question of ours: a day with its weekday. */
 export const spoken = (value: Value, language: string): string =>
@@ -76,13 +71,14 @@ export function doubtAbout(
 ): AskedBack | null {
   const { language } = world;
   const words = phrases(language);
-  if (!reading.ok) return whichOne(reading, world, asked);
+  if (!reading.ok) return whichOne(reading, field, world, asked);
   const { value, suggestion, confidence } = reading;
   const when = showBack?.when ?? 'unsure';
   if (when === 'never') return null;
   const choices = yesNoChoices(language);
   if (suggestion)
     return {
+      field,
       text: words.didYouMean(spoken(suggestion, language)),
       choices,
       aside: { kind: 'did you mean', typed: value, suggested: suggestion },
@@ -90,6 +86,7 @@ export function doubtAbout(
   if (when === 'unsure' && confidence >= (showBack?.below ?? TAKEN_FROM)) return null;
   const shown = spoken(value, language);
   return {
+    field,
     ...(showBack?.text
       ? { text: showBack.text, fills: { [field]: { type: 'text' as const, value: shown } } }
       : { text: words.isThatRight(shown) }),
@@ -101,6 +98,7 @@ export function doubtAbout(
 /** The question which of two is meant, or which day or time of a span. */
 function whichOne(
   { either, span }: { either?: Value[]; span?: Span },
+  field: string,
   { language }: StepWorld,
   asked: Aside | null,
 ): AskedBack | null {
@@ -110,13 +108,14 @@ function whichOne(
   if (one && other && one.value === before[0]?.value && other.value === before[1]?.value) return null;
   if (one && other)
     return {
+      field,
       text: words.whichOf(spoken(one, language), spoken(other, language)),
       choices: whichOf([one, other], language),
       aside: { kind: 'which of', values: [one, other] },
     };
   if (!span || (asked?.kind === 'which in' && asked.span.from === span.from && asked.span.to === span.to))
     return null;
-  return { text: whichIn(span, language), choices: [], aside: { kind: 'which in', span } };
+  return { field, text: whichIn(span, language), choices: [], aside: { kind: 'which in', span } };
 }
 
 function whichIn({ type, from, to }: Span, language: string): string {

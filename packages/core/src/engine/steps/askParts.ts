@@ -1,28 +1,32 @@
+import { phrases } from '../../language/phrases';
 import { READERS } from '../../language/replies';
 import type { Ask } from './ask';
 import { leads, store, storeKnown } from './askAnswered';
-import { askBack, doubtAbout, settled, showBackOf, type AskedBack } from './askBack';
+import { askBack, doubtAbout, settled, showBackOf, spoken, yesNoChoices } from './askBack';
 import { choicesUnder, questionText, questionsOf, type Question } from './askReading';
 import { readSeveral } from './readSeveral';
-import type { Aside, Outcome, Play, Reply, StepReading, StepWorld } from './step';
+import type { Aside, AskedBack, Outcome, Play, Reply, StepReading, StepWorld } from './step';
 
-/** The questions of a step whose answers one message may hold; once it is under way, those that are open. */
+/**
+ * The questions of a step whose answers one message may hold; once it is under way, those that are open.
+ * Where none is, all of them may be put right.
+ */
 export function partsOf(step: Ask, aside: Aside | null): Question[] {
   const all = questionsOf(step);
-  if (aside?.kind !== 'parts') return all;
+  if (aside?.kind !== 'parts' || aside.open.length === 0) return all;
   return aside.open.flatMap((field) => all.filter((each) => each.field === field));
 }
 
 /** Puts the question for all that is not known; where its first field is, the question for the next. */
 export function askParts(step: Ask, play: Play): Outcome {
   const { person } = play.world;
-  const open = partsOf(step, null).filter((part) => {
+  const open = questionsOf(step).filter((part) => {
     const known = person.fields[part.field];
     if (step.known !== 'skip' || known?.type !== part.reply) return true;
     storeKnown(part, known, play);
     return false;
   });
-  return goOn(step, open, null, play);
+  return open.length === 0 ? over(step, play) : goOn(step, open, [], play);
 }
 
 /**
@@ -31,7 +35,8 @@ export function askParts(step: Ask, play: Play): Outcome {
  */
 export function readParts(step: Ask, reply: Reply, world: StepWorld, aside: Aside | null): StepReading {
   const open = partsOf(step, aside);
-  const about = aside?.kind === 'parts' ? (aside.about ?? null) : null;
+  const { about = null, then = [] } = aside?.kind === 'parts' ? aside : {};
+  const isShownBack = aside?.kind === 'parts' && aside.open.length === 0;
   const first = open[0]!;
   const back = about && settled(reply, world, about);
   if (back)
@@ -39,20 +44,18 @@ export function readParts(step: Ask, reply: Reply, world: StepWorld, aside: Asid
       ok: true,
       summary: back.summary,
       take(play) {
-        if (back.value === null) return goOn(step, open, null, play);
+        if (isShownBack) return back.value === null ? goOn(step, open, [], play) : over(step, play);
+        if (back.value === null) return goOn(step, open, [], play);
         store(first, back.value, play);
-        return goOn(step, open.slice(1), null, play);
+        return goOn(step, open.slice(1), then, play);
       },
     };
   const read = readSeveral(open, reply, world, about?.kind === 'which in' ? about.span : undefined);
-  const showBack = reply.kind === 'choice' ? ({ when: 'never' } as const) : showBackOf(step, world);
-  const doubts = new Map<Question, AskedBack>();
-  for (const [part, reading] of read) {
-    const doubt = doubtAbout(reading, part, world, part === first ? about : null, showBack);
-    if (doubt) doubts.set(part, doubt);
-  }
-  const sure = [...read].filter(([part, reading]) => reading.ok && !doubts.has(part));
-  if (sure.length + doubts.size === 0)
+  const doubts = doubtsAbout(read, step, reply, world, about);
+  const sure = [...read].filter(
+    ([part, reading]) => reading.ok && !doubts.some(({ field }) => field === part.field),
+  );
+  if (sure.length + doubts.length === 0)
     return {
       ok: false,
       reason: reasonOf(read.get(first)) ?? `there is not ${READERS[first.reply].words} in it`,
@@ -62,28 +65,83 @@ export function readParts(step: Ask, reply: Reply, world: StepWorld, aside: Asid
     summary: sure.length === 1 ? READERS[sure[0]![0].reply].words : 'several answers',
     take(play) {
       for (const [part, reading] of sure) if (reading.ok) store(part, reading.value, play);
-      const left = open.filter((part) => !sure.some(([each]) => each === part));
-      // What is doubtful comes first: it was just said.
-      const doubtful = left.filter((part) => doubts.has(part));
-      const next = [...doubtful, ...left.filter((part) => !doubts.has(part))];
-      return goOn(step, next, doubtful[0] ? doubts.get(doubtful[0])! : null, play);
+      const left = isShownBack ? [] : open.filter((part) => !sure.some(([each]) => each === part));
+      // What was to be asked about before is, unless it was answered now.
+      const others = then.filter(
+        ({ field }) => left.some((part) => part.field === field) && !asksAbout(doubts, field),
+      );
+      return goOn(step, left, [...doubts, ...others], play);
     },
   };
+}
+
+const asksAbout = (doubts: readonly AskedBack[], field: string) =>
+  doubts.some((each) => each.field === field);
+
+/** What is to be asked about the readings. All of them are shown back together, where the step wants that. */
+function doubtsAbout(
+  read: ReadonlyMap<Question, Parameters<typeof doubtAbout>[0]>,
+  step: Ask,
+  reply: Reply,
+  world: StepWorld,
+  asked: Aside | null,
+): AskedBack[] {
+  const showBack = showBackOf(step, world);
+  const how =
+    reply.kind === 'choice'
+      ? ({ when: 'never' } as const)
+      : showBack?.when === 'always'
+        ? undefined
+        : showBack;
+  return [...read].flatMap(([part, reading]) => doubtAbout(reading, part, world, asked, how) ?? []);
 }
 
 const reasonOf = (reading: { ok: boolean; reason?: string } | undefined) =>
   reading && !reading.ok ? reading.reason : undefined;
 
-/** Asks about the first of what is open, or for it; leads on where nothing is. */
-function goOn(step: Ask, open: Question[], doubt: AskedBack | null, play: Play): Outcome {
-  const [first] = open;
-  if (!first) return leads(step, play.world.answers[step.field]!);
+/**
+ * Asks what is doubtful, or for the first of what is open; else it shows all back, where the step wants that,
+ * or leads on.
+ */
+function goOn(step: Ask, open: Question[], doubts: AskedBack[], play: Play): Outcome {
+  const [doubt, ...then] = doubts;
+  const doubtful = (part: Question) => asksAbout(doubts, part.field);
+  // What is doubtful comes first: it was just said.
+  const inTurn = [
+    ...doubts.flatMap(({ field }) => open.filter((part) => part.field === field)),
+    ...open.filter((part) => !doubtful(part)),
+  ];
   const remembered: Aside = {
     kind: 'parts',
-    open: open.map(({ field }) => field),
+    open: inTurn.map(({ field }) => field),
     ...(doubt && { about: doubt.aside }),
+    ...(then.length > 0 && { then }),
   };
   if (doubt) return askBack(play, doubt, remembered);
+  const [first] = inTurn;
+  if (!first) return showBackOf(step, play.world)?.when === 'always' ? showAll(step, play) : over(step, play);
   play.say(questionText(first, play.world.language), choicesUnder(step, first, play.world));
   return { kind: 'wait', for: 'reply', aside: remembered, afresh: true };
 }
+
+/** All answers in one question of ours. */
+function showAll(step: Ask, play: Play): Outcome {
+  const { language, answers } = play.world;
+  const said = questionsOf(step).map(({ field }) => [field, spoken(answers[field]!, language)] as const);
+  const text = showBackOf(step, play.world)?.text;
+  const value = { type: 'text' as const, value: said.map(([, words]) => words).join(', ') };
+  const asked: AskedBack = {
+    field: step.field,
+    text: text ?? phrases(language).isThatRight(value.value),
+    ...(text && {
+      fills: Object.fromEntries(
+        said.map(([field, words]) => [field, { type: 'text' as const, value: words }]),
+      ),
+    }),
+    choices: yesNoChoices(language),
+    aside: { kind: 'is that right', value },
+  };
+  return askBack(play, asked, { kind: 'parts', open: [], about: asked.aside });
+}
+
+const over = (step: Ask, play: Play): Outcome => leads(step, play.world.answers[step.field]!);

@@ -328,8 +328,21 @@ export type Aside =
   | { kind: 'still right'; value: Value }
   /** What was named of several so far, by its labels. */
   | { kind: 'anything else'; values: string[] }
-  /** The fields still open where one message may answer several, and what was asked about the first. */
-  | { kind: 'parts'; open: string[]; about?: Aside };
+  /**
+   * The fields still open where one message may answer several, what was asked about the first, and what is
+   * to be asked about others; none: all of them are shown back.
+   */
+  | { kind: 'parts'; open: string[]; about?: Aside; then?: AskedBack[] };
+
+/** A question of ours about an answer. */
+export interface AskedBack {
+  field: string;
+  text: string;
+  /** What merge fields of the text may name beside all else, where the builder has worded it. */
+  fills?: Record<string, Value>;
+  choices: { id: string; label: string }[];
+  aside: Extract<Aside, { kind: 'did you mean' | 'is that right' | 'which of' | 'which in' | 'still right' }>;
+}
 
 /** Where a step leads once played. */
 export type Outcome =
