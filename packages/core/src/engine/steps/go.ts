@@ -58,6 +58,9 @@ export const returns = (step: { kind: string }): step is Go & { to: Target } => 
   return kind === 'go' && to !== undefined && back === true;
 };
 
+/** Whether it always comes to its scene first: one that is played for each item may have none. */
+export const alwaysVisits = (step: { kind: string }): boolean => returns(step) && step.each === undefined;
+
 /** Under which names a scene that is played for each item finds it. */
 export const itemNames = ({ as = 'item' }: NonNullable<Go['each']>): [item: string, number: string] => [
   as,
@@ -76,7 +79,19 @@ export const go: StepKind<Go> = {
       ? []
       : [{ kind: 'go', words: step.back ? 'goes, and back' : 'goes', to: step.to, path: ['to'] }],
   fallsTo: (step) =>
-    !step.back ? [] : [{ by: 'itself', words: step.loop === undefined ? '' : `back from “${step.loop}”` }],
+    !step.back
+      ? []
+      : [
+          {
+            by: 'itself',
+            words:
+              step.loop !== undefined
+                ? `back from “${step.loop}”`
+                : step.each
+                  ? `nothing in ${step.each.field.replaceAll('_', ' ')}`
+                  : '',
+          },
+        ],
   texts: () => [],
   words: (step) =>
     step.loop === undefined

@@ -5,7 +5,7 @@ import { waitingOf } from '../../engine/steps';
 import { durationWords } from '../model/basics';
 import { priceWords } from '../../meter/prices';
 import { CHANNELS } from '../../channels';
-import { returns } from '../../engine/steps/go';
+import { alwaysVisits, returns } from '../../engine/steps/go';
 import type { CheckWorld, Found } from './check';
 import { placeAfter, timeOf, type Way } from './ways';
 
@@ -103,7 +103,7 @@ function walkAll(world: CheckWorld): Paths {
   };
   const enter = (place: StepPlace) => {
     steps++;
-    const ways = returns(place.step)
+    const ways = alwaysVisits(place.step)
       ? book.ways(place).filter(({ step }) => step.by === 'go')
       : book.ways(place);
     on.add(place.step.id);

@@ -1,7 +1,7 @@
 import { durationMs, type ExitKind, type Target } from '../model/basics';
 import { findScene, type Loop, type Scene, type StepPlace } from '../model/loop';
 import { exitsOf, kindOf, questionsOf, waitingOf, type Falling, type Step } from '../../engine/steps';
-import { itemNames, returns } from '../../engine/steps/go';
+import { alwaysVisits, itemNames, returns } from '../../engine/steps/go';
 import { fold } from '../../language/fold';
 
 /** One way on from a step: by what, in the script's words, and where to; null where the run ends. */
@@ -251,7 +251,7 @@ export function surelyKnown(loop: Loop): { has(stepId: string, key: string): boo
     for (const [stepIndex, step] of scene.steps.entries()) {
       const ways = waysOn(loop, { scene, sceneIndex, step, stepIndex });
       // What was asked on the way through a scene is known when it has come back.
-      const left = returns(step) ? ways.filter(({ by }) => by === 'go') : ways;
+      const left = alwaysVisits(step) ? ways.filter(({ by }) => by === 'go') : ways;
       const on = left.flatMap((way) => {
         const next = way.to || way.target === 'end' ? [way.to] : onAfterScene(loop, scene.id);
         const stores = storedBy(step, way).map(bit);
