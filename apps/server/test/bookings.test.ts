@@ -210,6 +210,28 @@ test('a booking, its move and its end go to the destinations and the events; can
   expect((await calendarNamed('Engine room')).free[0]).toBe(free[0]);
 });
 
+test('whoever cannot come cancels in words: the time is free again, and the person’s page says so', async () => {
+  await stage.write('81007', 'engine', 'Ines');
+  await stage.hears('81007', 1);
+  const { free } = await calendarNamed('Engine room');
+  await stage.tap('81007', labelOf(free[0]!));
+  await stage.hears('81007', 2);
+  const booking = (await toCome()).find(({ name }) => name === 'Ines')!;
+  await stage.write('81007', 'engine');
+  await stage.hears('81007', 3);
+  await stage.write('81007', 'I cannot make it');
+  expect((await stage.hears('81007', 4))[3]).toBe('Would you like to cancel, or come at another time?');
+  await stage.tap('81007', 'Cancel');
+  expect((await stage.hears('81007', 5))[4]).toBe('It is cancelled.');
+  expect((await toCome()).find(({ id }) => id === booking.id)?.state).toBe('cancelled');
+  expect((await calendarNamed('Engine room')).free[0]).toBe(free[0]);
+  const page = await stage.api.get<PersonPage>(`${CLIENT}/people/${booking.personId}`);
+  expect(page.facts.some(({ key }) => key === 'engine_day')).toBe(false);
+  expect(page.timeline.filter(({ kind }) => kind === 'booking')).toContainEqual(
+    expect.objectContaining({ words: `Engine room cancelled: ${labelOf(booking.startsAt)}` }),
+  );
+});
+
 test('a calendar that is used keeps its name and stays; one that makes no sense is refused with its reason', async () => {
   const { api } = stage;
   const tour = await calendarNamed('Harbour tour');

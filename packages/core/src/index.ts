@@ -62,9 +62,11 @@ export {
 export {
   Calendar,
   afterBooking,
+  afterCancelling,
   calendarsByName,
   withNothingTaken,
   type Booked,
+  type BookedAhead,
   type CalendarFacts,
   type Taken,
 } from './booking/calendar';

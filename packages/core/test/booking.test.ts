@@ -227,6 +227,44 @@ describe('a book', () => {
         .join(),
     ).toContain('booked for that very time already');
   });
+  test('whoever cannot come is asked: cancel, or another time', () => {
+    const conversation = talk();
+    heard(conversation, 'trial\n[Wed 25 Nov, 10:00]');
+    const entries = heard(
+      conversation,
+      "trial\nsorry I can't make it\n> Would you like to cancel, or come at another time?\ncancel it please\n> It is cancelled.",
+    );
+    expect(entries.filter((each) => each.from === 'outside').map((each) => each.text)).toEqual([
+      'Would cancel Trial session, Wed 25 Nov, 10:00',
+    ]);
+    expect(conversation.rehearsal.booked).toEqual([]);
+    expect(conversation.rehearsal.person.fields).toEqual({});
+    expect(Object.values(conversation.rehearsal.calendars)[0]!.taken).toEqual([]);
+    expect(conversation.run).toBeNull();
+    // Another time; and who names one has said which.
+    heard(
+      conversation,
+      "trial\nwon't be able to make it\n> Would you\n[Another time]\n> These times are free.",
+    );
+    heard(
+      conversation,
+      "trial\nI can't make it\n> Would you\nthursday at 11am\n> See you 26 November, 11:00.",
+    );
+    heard(conversation, "trial\ncan't make it on friday, monday at 9am?\n> See you 30 November, 09:00.");
+  });
+  test.each([
+    ['es', 'lo siento, no puedo ir', '¿Prefiere cancelar'],
+    ['fr', 'je ne peux pas venir', 'Voulez-vous annuler'],
+    ['de', 'ich kann leider nicht kommen', 'Möchten Sie absagen'],
+    ['pt', 'não vou poder ir', 'Quer cancelar'],
+    ['it', 'purtroppo non posso venire', 'Vuole annullare'],
+  ])('in %s: “%s”', (language, said, asked) => {
+    const conversation = talk([trialSession()], 'telegram', {
+      client: { languages: ['en', language] },
+      person: { language },
+    });
+    heard(conversation, `trial\n${said}\n> ${asked}`);
+  });
   test('nothing free leads out, and so does a calendar that is not there', () => {
     heard(
       talk([

@@ -399,6 +399,17 @@ const CASES: Case[] = [
     fixed: true,
   },
   {
+    code: 'late reminder',
+    has: loop(
+      '[{ kind: ask, text: N?, reply: text, field: n, reminders: [{ after: 3h, text: Still there? }, { after: 2d, text: Last call }], noReply: { after: 3d, to: end } }, { kind: say, text: Thanks }]',
+    ),
+    hasNot: loop(
+      '[{ kind: ask, text: N?, reply: text, field: n, reminders: [{ after: 3h, text: Still there? }], noReply: { after: 20h, to: end } }, { kind: say, text: Thanks }]',
+    ),
+    known: lines('messenger', 'sms'),
+    fixed: false,
+  },
+  {
     code: 'held after a comment',
     has: loop('[{ kind: say, text: One }, { kind: say, text: Two }]', { cues: '[{ kind: comment }]' }),
     hasNot: loop(SAY, { cues: '[{ kind: comment }]' }),
@@ -535,6 +546,7 @@ const ALL: Record<Finding['code'], true> = {
   'keyword taken': true,
   'label cut': true,
   'language missing': true,
+  'late reminder': true,
   'lettered keyword': true,
   'long path': true,
   'loop at rest': true,

@@ -1,7 +1,9 @@
 import {
   afterBooking,
+  afterCancelling,
   calendarsByName,
   type Booked,
+  type BookedAhead,
   type Calendar,
   type CalendarFacts,
   type Taken,
@@ -108,13 +110,28 @@ export class BookingsAhead {
       ]);
   }
 
-  take(clientId: number, personId: string, taken: Parameters<typeof afterBooking>[1]): void {
-    const after = afterBooking(
-      { calendars: this.#calendars.get(clientId)!, booked: this.booked(personId) },
-      taken,
+  cancel(clientId: number, personId: string, bookingId: string): void {
+    this.#become(
+      clientId,
+      personId,
+      afterCancelling(
+        { calendars: this.#calendars.get(clientId)!, booked: this.booked(personId) },
+        bookingId,
+      ),
     );
-    this.#calendars.set(clientId, after.calendars);
-    this.#booked.set(personId, after.booked);
+  }
+
+  take(clientId: number, personId: string, taken: Parameters<typeof afterBooking>[1]): void {
+    this.#become(
+      clientId,
+      personId,
+      afterBooking({ calendars: this.#calendars.get(clientId)!, booked: this.booked(personId) }, taken),
+    );
+  }
+
+  #become(clientId: number, personId: string, { calendars, booked }: BookedAhead): void {
+    this.#calendars.set(clientId, calendars);
+    this.#booked.set(personId, booked);
   }
 }
 
@@ -125,21 +142,19 @@ export class BookingsAhead {
  */
 export async function writeBookings(db: Connection, bookings: Changes['bookings']): Promise<void> {
   for (const each of bookings) {
-    const { rowCount } = await db.query({
-      name: each.is_move ? 'move-booking' : 'book',
-      text: each.is_move ? MOVE : BOOK,
-      values: [toJson(each)],
-    });
-    if (rowCount === 0) throw new Error('a booking that moves, or its calendar, is not there any more');
+    const { name, text } = STATEMENTS[each.what];
+    const { rowCount } = await db.query({ name, text, values: [toJson(each)] });
+    // One that the team has cancelled meanwhile is what was wanted.
+    if (rowCount === 0 && each.what !== 'cancelled')
+      throw new Error('a booking that moves, or its calendar, is not there any more');
   }
   await db.query({
     name: 'note-bookings',
     text: `
            insert into booking_change (client_id, booking_id, person_id, calendar, what, starts_at, at, by)
-           select client_id, id, person_id, calendar, case when is_move then 'moved'
-             else 'booked' end, starts_at, at, by
+           select client_id, id, person_id, calendar, what, starts_at, at, by
            from json_to_recordset($1::json) as t (client_id int, id uuid, person_id uuid, calendar text,
-             is_move boolean, starts_at timestamptz, at timestamptz, by jsonb)`,
+             what text, starts_at timestamptz, at timestamptz, by jsonb)`,
     values: [toJson(bookings)],
   });
 }
@@ -158,3 +173,12 @@ const MOVE = `
   set place = ${PLACE('t.id')}, starts_at = t.starts_at, ends_at = t.ends_at, kept_until = t.kept_until,
     day_field = t.day_field, time_field = t.time_field
   from ${ROW} where b.client_id = t.client_id and b.id = t.id and b.state = 'booked'`;
+const CANCEL = `
+  update booking b set state = 'cancelled'
+  from json_to_record($1::json) as t (client_id int, id uuid)
+  where b.client_id = t.client_id and b.id = t.id and b.state = 'booked'`;
+const STATEMENTS = {
+  booked: { name: 'book', text: BOOK },
+  moved: { name: 'move-booking', text: MOVE },
+  cancelled: { name: 'cancel-booking', text: CANCEL },
+};

@@ -175,25 +175,32 @@ export interface Changes {
   }[];
   /** What steps send out to destinations, by the names they say. */
   deliveries: { client_id: number; person_id: string; destination: string; cause: string; at: string }[];
-  /** Times of calendars that are taken; a move gives a booking that is there another one. */
-  bookings: {
-    client_id: number;
-    id: string;
-    is_move: boolean;
-    calendar_id: string;
-    calendar: string;
-    person_id: string;
-    starts_at: string;
-    ends_at: string;
-    kept_until: string;
-    day_field: string;
-    time_field: string;
-    at: string;
-    by: ChangedBy;
-  }[];
+  /** What becomes of bookings, in order. */
+  bookings: BookingRow[];
   /** Ids of pending rows that are done. */
   done: number[];
 }
+
+/** A time of a calendar that is taken, or another one that a booking gets, or none any more. */
+export type BookingRow = {
+  client_id: number;
+  id: string;
+  calendar: string;
+  person_id: string;
+  starts_at: string;
+  at: string;
+  by: ChangedBy;
+} & (
+  | {
+      what: 'booked' | 'moved';
+      calendar_id: string;
+      ends_at: string;
+      kept_until: string;
+      day_field: string;
+      time_field: string;
+    }
+  | { what: 'cancelled' }
+);
 
 export interface TimerRow {
   client_id: number;

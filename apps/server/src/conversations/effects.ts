@@ -166,7 +166,7 @@ const WRITE: { [Kind in Written['kind']]: (effect: Of<Kind>, of: EffectOf) => vo
     of.changes.bookings.push({
       ...ofPerson(of),
       id: effect.id,
-      is_move: effect.isMove,
+      what: effect.isMove ? 'moved' : 'booked',
       calendar_id: effect.calendarId,
       calendar: effect.calendar,
       starts_at: iso(effect.from),
@@ -177,6 +177,17 @@ const WRITE: { [Kind in Written['kind']]: (effect: Of<Kind>, of: EffectOf) => vo
       by: changedBy(effect.at, of),
     });
     of.bookings.take(of.conversation.client_id, of.personId, effect);
+  },
+  'cancel booking': (effect, of) => {
+    of.changes.bookings.push({
+      ...ofPerson(of),
+      id: effect.id,
+      what: 'cancelled',
+      calendar: effect.calendar,
+      starts_at: iso(effect.from),
+      by: changedBy(effect.at, of),
+    });
+    of.bookings.cancel(of.conversation.client_id, of.personId, effect.id);
   },
   deliver: (effect, of) =>
     void of.changes.deliveries.push({

@@ -86,6 +86,21 @@ export function afterBooking(
   };
 }
 
+/** The same once a booking is cancelled. */
+export function afterCancelling({ calendars, booked }: BookedAhead, id: string): BookedAhead {
+  const gone = booked.find((each) => each.id === id);
+  if (!gone) return { calendars, booked };
+  return {
+    calendars: Object.fromEntries(
+      Object.entries(calendars).map(([name, each]) => [
+        name,
+        each.id === gone.calendarId ? { ...each, taken: withoutOne(each.taken, gone.from) } : each,
+      ]),
+    ),
+    booked: booked.filter((each) => each !== gone),
+  };
+}
+
 /** What is taken without one booking that begins at `from` (ms). */
 export function withoutOne(taken: readonly Taken[], from: number): Taken[] {
   const at = taken.findIndex((each) => each.from === from);

@@ -159,3 +159,26 @@ export function wantsNothingMore(said: string): boolean {
   const core = said.replace(AROUND_ALL, '');
   return Object.values(NOTHING_MORE).some((list) => list.includes(core) || list.includes(said));
 }
+
+/** That somebody cannot come: said of an appointment, it may mean none at all or another time. */
+const CANNOT_COME: Record<Language, string[]> = {
+  en: phrases(`
+    cant make it, cannot make it, can not make it, wont make it, wont be able to make it, not able to make it,
+    unable to make it, not going to make it, cant come, cannot come, cant attend, cannot attend, unable to come,
+    unable to attend, wont be able to come, cant do it`),
+  es: phrases(`
+    no puedo ir, no puedo asistir, no puedo venir, no podre ir, no podre asistir, no voy a poder ir,
+    no voy a poder asistir, no llego`),
+  fr: phrases(`
+    je ne peux pas venir, je peux pas venir, je ne pourrai pas venir, je pourrai pas venir, je ne peux plus venir,
+    impossible de venir`),
+  de: phrases(`
+    schaffe es nicht, schaff es nicht, kann nicht kommen, kann leider nicht kommen, kann doch nicht kommen,
+    kann nicht teilnehmen, bin verhindert`),
+  pt: phrases('nao posso ir, nao vou poder ir, nao consigo ir, nao poderei ir, nao vou conseguir ir'),
+  it: phrases('non posso venire, non riesco a venire, non potro venire, non ce la faccio, non posso esserci'),
+};
+const COMES_NOT = new RegExp(`(?:^| )(?:${Object.values(CANNOT_COME).flat().join('|')})(?: |$)`);
+
+/** Whether somebody says that they cannot come, by their words folded. */
+export const saysCannotCome = (said: string): boolean => COMES_NOT.test(said);

@@ -26,6 +26,8 @@ interface Phrases {
   timesFree: string;
   nearestFree: string;
   timeGone: string;
+  /** Asked of whoever cannot come; and said once a booking is cancelled. */
+  cancelOrMove: { question: string; cancel: string; move: string; cancelled: string };
   /** What opens a list of choices; at most 20 characters. */
   choose: string;
   /** Closes the first SMS. */
@@ -63,6 +65,12 @@ export const PHRASES: Record<Language, Phrases> = {
     timesFree: 'These times are free.',
     nearestFree: 'Nothing is free then. These are the nearest.',
     timeGone: 'That time is not free any more. These are.',
+    cancelOrMove: {
+      question: 'Would you like to cancel, or come at another time?',
+      cancel: 'Cancel',
+      move: 'Another time',
+      cancelled: 'It is cancelled.',
+    },
     choose: 'Choose',
     howToStop: 'Write STOP to end these messages.',
     didYouMean: (value) => `Did you mean ${value}?`,
@@ -102,6 +110,12 @@ export const PHRASES: Record<Language, Phrases> = {
     timesFree: 'Estas horas están libres.',
     nearestFree: 'Entonces no hay nada libre. Estas son las más cercanas.',
     timeGone: 'Esa hora ya no está libre. Estas sí.',
+    cancelOrMove: {
+      question: '¿Prefiere cancelar o venir a otra hora?',
+      cancel: 'Cancelar',
+      move: 'Otra hora',
+      cancelled: 'Queda cancelado.',
+    },
     choose: 'Elegir',
     howToStop: 'Escriba STOP para terminar.',
     didYouMean: (value) => `¿Quiere decir ${value}?`,
@@ -141,6 +155,12 @@ export const PHRASES: Record<Language, Phrases> = {
     timesFree: 'Ces horaires sont libres.',
     nearestFree: 'Rien n’est libre à ce moment-là. Voici les plus proches.',
     timeGone: 'Cet horaire n’est plus libre. Ceux-ci le sont.',
+    cancelOrMove: {
+      question: 'Voulez-vous annuler, ou venir à un autre moment ?',
+      cancel: 'Annuler',
+      move: 'Autre moment',
+      cancelled: 'C’est annulé.',
+    },
     choose: 'Choisir',
     howToStop: 'Écrivez STOP pour arrêter.',
     didYouMean: (value) => `Vouliez-vous dire ${value} ?`,
@@ -181,6 +201,12 @@ export const PHRASES: Record<Language, Phrases> = {
     timesFree: 'Diese Zeiten sind frei.',
     nearestFree: 'Dann ist nichts frei. Das sind die nächsten Zeiten.',
     timeGone: 'Diese Zeit ist nicht mehr frei. Diese sind es.',
+    cancelOrMove: {
+      question: 'Möchten Sie absagen oder zu einer anderen Zeit kommen?',
+      cancel: 'Absagen',
+      move: 'Andere Zeit',
+      cancelled: 'Es ist abgesagt.',
+    },
     choose: 'Auswählen',
     howToStop: 'Mit STOP beenden Sie das.',
     didYouMean: (value) => `Meinten Sie ${value}?`,
@@ -221,6 +247,12 @@ export const PHRASES: Record<Language, Phrases> = {
     timesFree: 'Estes horários estão livres.',
     nearestFree: 'Nessa altura não há nada livre. Estes são os mais próximos.',
     timeGone: 'Esse horário já não está livre. Estes estão.',
+    cancelOrMove: {
+      question: 'Quer cancelar ou vir noutro horário?',
+      cancel: 'Cancelar',
+      move: 'Outro horário',
+      cancelled: 'Está cancelado.',
+    },
     choose: 'Escolher',
     howToStop: 'Escreva STOP para terminar.',
     didYouMean: (value) => `Quis dizer ${value}?`,
@@ -260,6 +292,12 @@ export const PHRASES: Record<Language, Phrases> = {
     timesFree: 'Questi orari sono liberi.',
     nearestFree: 'In quel momento non c’è nulla di libero. Questi sono i più vicini.',
     timeGone: 'Quell’orario non è più libero. Questi sì.',
+    cancelOrMove: {
+      question: 'Vuole annullare o venire in un altro momento?',
+      cancel: 'Annulla',
+      move: 'Altro orario',
+      cancelled: 'È annullato.',
+    },
     choose: 'Scegli',
     howToStop: 'Scriva STOP per smettere.',
     didYouMean: (value) => `Intendeva ${value}?`,

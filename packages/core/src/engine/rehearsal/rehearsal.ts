@@ -1,5 +1,6 @@
 import {
   afterBooking,
+  afterCancelling,
   calendarsByName,
   type Booked,
   type BookedAhead,
@@ -329,6 +330,8 @@ function after(state: Rehearsal, response: Response): Rehearsal {
     else if (effect.kind === 'send out') errands.push(effect);
     else if (effect.kind === 'book') {
       ahead = afterBooking(ahead, effect);
+    } else if (effect.kind === 'cancel booking') {
+      ahead = afterCancelling(ahead, effect.id);
     } else if (effect.kind === 'release') {
       for (const { said } of heldBack) offer(said);
       heldBack = [];
@@ -430,6 +433,13 @@ function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
         at,
         from: 'outside',
         text: `Would ${effect.isMove ? 'move the booking to' : 'book'} ${effect.calendar}, ${momentWords(effect.from, state.client.timeZone)}`,
+        reason: '',
+      });
+    else if (effect.kind === 'cancel booking')
+      entries.push({
+        at,
+        from: 'outside',
+        text: `Would cancel ${effect.calendar}, ${momentWords(effect.from, state.client.timeZone)}`,
         reason: '',
       });
     else if (effect.kind === 'deliver')

@@ -196,6 +196,20 @@ export class Changes {
       at,
     });
   }
+
+  unbook({ id: calendarId, calendar }: CalendarFacts, at: StepAt): boolean {
+    const gone = this.booked.find((each) => each.calendarId === calendarId);
+    if (!gone) return false;
+    this.booked = this.booked.filter((each) => each !== gone);
+    this.turn.effects.push({
+      kind: 'cancel booking',
+      id: gone.id,
+      calendar: calendar.name,
+      from: gone.from,
+      at,
+    });
+    return true;
+  }
 }
 
 /** A line of somebody's with what they have said about being written to on it. */

@@ -13,6 +13,7 @@ const ASKED_BACK: Record<Extract<Note, { code: 'asked back' }>['what'], string> 
   'did you mean': 'Likely a slip of typing: asks whether another was meant.',
   'still right': 'Known already: asks whether it is still right.',
   'is that right': 'Not said outright: asks whether it was read right.',
+  'cancel or move': 'Asks whether to cancel, or for another time.',
   'anything else': 'Asks whether there is anything else.',
   'which of': 'It could be either of two: asks which.',
   'which in': 'It names no single one: asks which in there.',
@@ -145,6 +146,8 @@ export function stageWords(note: Note): string {
       return note.ok ? 'Delivered.' : `Not delivered: ${note.reason}. To ${note.to}.`;
     case 'booked':
       return `${note.moved ? 'Moved' : 'Booked'}: ${note.calendar}, ${momentWords(note.from, note.zone)}.`;
+    case 'booking cancelled':
+      return `Cancelled ${note.calendar}, ${momentWords(note.from, note.zone)}.`;
     case 'booked already':
       return `${note.calendar} is booked for that very time already.`;
     case 'times offered':

@@ -93,6 +93,9 @@ export class StepPlay implements Play {
   book(calendar: CalendarFacts, from: number, fields: { day: string; time: string }): void {
     this.#turn.changes.book(calendar, from, fields, this.#at);
   }
+  unbook(calendar: CalendarFacts): boolean {
+    return this.#turn.changes.unbook(calendar, this.#at);
+  }
   sendOut(address: string, body: unknown): void {
     this.#turn.effects.push({ kind: 'send out', address, body, turn: 0, at: this.#at });
   }

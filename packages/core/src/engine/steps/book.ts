@@ -4,6 +4,7 @@ import { freeTimes, timesToOffer, type BookingWorld, type FreeTime } from '../..
 import { wishedTimes } from '../../booking/wishedTimes';
 import {
   CalendarName,
+  END,
   FieldKey,
   LocalId,
   NEXT,
@@ -14,10 +15,20 @@ import {
 } from '../../loops/model/basics';
 import { LanguageCode } from '../../people/client';
 import { localTime, momentWords } from '../../time/zones';
+import { saysCannotCome } from '../../language/answers';
 import { readChoice } from '../../language/choice';
 import { fold } from '../../language/fold';
 import { phrases } from '../../language/phrases';
-import { go, readingWorld, type Aside, type Outcome, type Play, type StepKind, type StepWorld } from './step';
+import {
+  go,
+  readingWorld,
+  type Aside,
+  type Outcome,
+  type Play,
+  type StepKind,
+  type StepReading,
+  type StepWorld,
+} from './step';
 
 const Text = z
   .string()
@@ -120,6 +131,43 @@ function take(step: Book, calendar: CalendarFacts, from: number, play: Play): Ou
   return go(NEXT);
 }
 
+const cancelOrMove = ({ language }: StepWorld) => {
+  const { cancel, move } = phrases(language).cancelOrMove;
+  return [
+    { id: 'cancel', label: cancel },
+    { id: 'move', label: move },
+  ];
+};
+
+function askCancelOrMove(play: Play): Outcome {
+  play.note({ code: 'asked back', what: 'cancel or move' });
+  play.say(phrases(play.world.language).cancelOrMove.question, cancelOrMove(play.world));
+  return { kind: 'wait', for: 'reply', aside: { kind: 'cancel or move' } };
+}
+
+/** They do not come: what they have booked there is cancelled. */
+const calledOff = (step: Book, calendar: CalendarFacts): Extract<StepReading, { ok: true }> => ({
+  ok: true,
+  summary: 'that they do not come',
+  take(play) {
+    const { client, language } = play.world;
+    const own = ownIn(calendar, play.world);
+    if (own && play.unbook(calendar)) {
+      play.note({
+        code: 'booking cancelled',
+        calendar: calendar.calendar.name,
+        from: own.from,
+        zone: client.timeZone,
+      });
+      for (const field of [step.day, step.time]) play.setField(field, null);
+      play.say(phrases(language).cancelOrMove.cancelled);
+    }
+    const to = step.cancel ?? END;
+    play.note({ code: 'called off', to: play.where(to) });
+    return go(to);
+  },
+});
+
 const mostOffered = (step: Book) => step.offer ?? OFFERED;
 const offeredIn = (aside: Aside | null) => (aside?.kind === 'times' ? aside.times : []);
 
@@ -134,7 +182,8 @@ export const book: StepKind<Book> = {
     const times = timesToOffer(freeIn(calendar, play.world), mostOffered(step));
     return offer(step, calendar, step.variants?.[language]?.text ?? step.text, times, play);
   },
-  choices: (_step, world, aside) => choicesFor(offeredIn(aside), world),
+  choices: (_step, world, aside) =>
+    aside?.kind === 'cancel or move' ? cancelOrMove(world) : choicesFor(offeredIn(aside), world),
   read(step, reply, world, aside) {
     if (reply.kind === 'file' || reply.kind === 'place')
       return { ok: false, reason: `it is a ${reply.kind}, and a time is asked for` };
@@ -162,7 +211,13 @@ export const book: StepKind<Book> = {
         : again(words.timeGone, timesToOffer(free, mostOffered(step)), (play) =>
             play.note({ code: 'time gone', from, zone: world.client.timeZone }),
           );
+    const freely = () => timesToOffer(free, mostOffered(step));
+    if (reply.kind === 'choice' && reply.choiceId === 'move') return again(words.timesFree, freely());
+    if (reply.kind === 'choice' && reply.choiceId === 'cancel') return calledOff(step, calendar);
     if (reply.kind === 'choice') return chosen(timeOfChoice(reply.choiceId));
+    const wants = aside?.kind === 'cancel or move' ? readChoice(reply.text, cancelOrMove(world)) : null;
+    if (wants?.ok)
+      return wants.id === 'cancel' ? calledOff(step, calendar) : again(words.timesFree, freely());
     const shown = readChoice(reply.text, choicesFor(offeredIn(aside), world));
     if (shown.ok && shown.how !== 'close to its label' && shown.how !== 'the other one')
       return chosen(timeOfChoice(shown.id));
@@ -172,6 +227,8 @@ export const book: StepKind<Book> = {
       ...readingWorld(world),
       zone: world.client.timeZone,
     });
+    if (wish.kind === 'unreadable' && saysCannotCome(fold(reply.text)))
+      return { ok: true, summary: 'that they cannot come', take: askCancelOrMove };
     if (wish.kind === 'unreadable') return { ok: false, reason: wish.reason };
     if (wish.kind === 'one') return chosen(wish.from);
     return again(wish.near ? words.nearestFree : words.timesFree, wish.times);

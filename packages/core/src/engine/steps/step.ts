@@ -141,6 +141,8 @@ export type Effect =
       fields: { day: string; time: string };
       at: StepAt;
     }
+  /** A booking of the person's, from when on (ms), is none any more. */
+  | { kind: 'cancel booking'; id: string; calendar: string; from: number; at: StepAt }
   | { kind: 'send out'; address: string; body: unknown; turn: number; at: StepAt };
 
 /** What happened, kept as facts; `stage.ts` puts it into words. */
@@ -211,6 +213,7 @@ export type Note =
   | { code: 'times offered'; calendar: string; count: number; to: string }
   | { code: 'booked'; calendar: string; from: number; zone: string; moved: boolean }
   | { code: 'booked already'; calendar: string }
+  | { code: 'booking cancelled'; calendar: string; from: number; zone: string }
   | { code: 'time gone'; from: number; zone: string }
   | { code: 'delivered'; ok: boolean; reason: string; to: string }
   /** Of a text that was longer only so many characters are kept. */
@@ -300,6 +303,8 @@ export interface Play {
   deliver(destination: string): void;
   /** Takes a time (ms) of a calendar for the person, in place of what they had booked there. */
   book(calendar: CalendarFacts, from: number, fields: { day: string; time: string }): void;
+  /** Cancels what the person has booked in a calendar; false where that is nothing. */
+  unbook(calendar: CalendarFacts): boolean;
   sendOut(address: string, body: unknown): void;
   hold(team: string | null, note: string): void;
   /** The arm this person once drew at the step, and the drawing of one. */
@@ -321,6 +326,8 @@ export type Reply =
  */
 export type Aside =
   | { kind: 'times'; times: number[] }
+  /** Whether somebody who cannot come wants to cancel, or another time. */
+  | { kind: 'cancel or move' }
   | { kind: 'did you mean'; typed: Value; suggested: Value }
   | { kind: 'is that right'; value: Value }
   | { kind: 'which of'; values: Value[] }

@@ -1,5 +1,5 @@
 import { CHANNELS } from '../../../channels';
-import { durationWords } from '../../model/basics';
+import { durationMs, durationWords } from '../../model/basics';
 import { waitingOf, type Step } from '../../../engine/steps';
 import { check, type CheckWorld, type Placed } from '../check';
 import { timeOf } from '../ways';
@@ -8,7 +8,7 @@ import { timeOf } from '../ways';
  * What is said when the channel's reply window has shut: after a long wait, or where nobody has replied for
  * long.
  */
-export const windows = check<'window shut' | 'held after a comment'>(function* (world) {
+export const windows = check<'window shut' | 'late reminder' | 'held after a comment'>(function* (world) {
   const narrow = world.channels.flatMap((line) => {
     const { window, name } = CHANNELS[line.channel];
     return window ? [{ name, window: window.loop }] : [];
@@ -18,6 +18,18 @@ export const windows = check<'window shut' | 'held after a comment'>(function* (
     for (const [id, since] of sinceHeard(world, shortest)) {
       const place = world.places.find(({ step }) => step.id === id)!;
       const { step, where, at } = place;
+      for (const { after } of waitingOf(step)?.reminders ?? []) {
+        const total = since.ms + durationMs(after);
+        const shut = narrow.filter(({ window }) => total >= window).map(({ name }) => name);
+        if (shut.length > 0)
+          yield {
+            ...at,
+            code: 'late reminder',
+            severity: 'warns',
+            about: after,
+            reason: `The reminder after ${durationWords(after)} in ${where} comes when ${shut.join(' and ')} ${shut.length === 1 ? 'lets' : 'let'} the line write no more: there it is left out. Remind sooner, or there not at all.`,
+          };
+      }
       if (since.ms < shortest || !says(step) || (step.kind === 'say' && step.whenShut)) continue;
       const names = narrow.filter(({ window }) => since.ms >= window).map(({ name }) => name);
       yield {
