@@ -2,6 +2,11 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { parse } from 'yaml';
 import { readChoice, readChoices, readReply, valueWords, type FieldType } from '../src';
+import { readSeveral } from '../src/engine/steps/readSeveral';
+import type { Question } from '../src/engine/steps/askReading';
+import type { StepWorld } from '../src/engine/steps';
+import type { Language } from '../src/people/client';
+import { FERRIES, nobodyYet } from './support';
 import { mayBeOptOut, readConsentWord } from '../src/consent/words';
 
 /** A Wednesday, ten in the morning in London. */
@@ -31,6 +36,10 @@ const later = heard<{
   moments: { days: PerLanguage; past: PerLanguage; times: PerLanguage };
 }>('later');
 const short = heard<{ days: PerLanguage; times: PerLanguage }>('short');
+type SeveralAsked = { asks: Record<string, FieldType | string[]> } & Record<
+  Language,
+  Record<string, Record<string, string | number>>
+>;
 /** Everything that was written, with what was meant and what was read; "ask" is asking again. */
 const CASES: Record<string, Case[]> = {
   'yes or no': answered(heard<Answers>('yesNo')),
@@ -47,6 +56,7 @@ const CASES: Record<string, Case[]> = {
   'days, later': perLanguage('date', later.moments.days),
   'days gone by, later': perLanguage('date', later.moments.past, { days: 'past' }),
   'times, later': perLanguage('time', later.moments.times),
+  'several at once': several(heard<SeveralAsked[]>('several')),
   'days, cut short': perLanguage('date', short.days),
   'times, cut short': perLanguage('time', short.times),
 };
@@ -88,6 +98,49 @@ function perLanguage(type: FieldType, all: PerLanguage, more: { days?: 'past' } 
       got: readAs(type, said, language, more),
     })),
   );
+}
+function several(all: SeveralAsked[]): Case[] {
+  return all.flatMap(({ asks, ...spoken }) => {
+    const questions = Object.entries(asks).map(([field, reply]): Question => ({
+      text: field,
+      field,
+      reply: typeof reply === 'string' ? reply : 'one of',
+      ...(typeof reply !== 'string' && { options: reply.map((label) => ({ id: label, label })) }),
+    }));
+    return Object.entries(spoken).flatMap(([language, replies]) =>
+      Object.entries(replies).map(([said, wanted]) => {
+        const read = readSeveral(questions, { kind: 'text', text: said }, stepWorld(language));
+        const got = [...read].map(([{ field }, reading]) => [
+          field,
+          reading.ok && !reading.suggestion ? valueWords(reading.value) : '?',
+        ]);
+        const inOrder = (pairs: (readonly [string, string])[]) =>
+          [...pairs]
+            .sort()
+            .map(([field, value]) => `${field} ${value}`)
+            .join(', ') || 'ask';
+        return {
+          said: `${language}: ${said}`,
+          wanted: inOrder(Object.entries(wanted).map(([field, value]) => [field, String(value)])),
+          got: inOrder(got as [string, string][]),
+        };
+      }),
+    );
+  });
+}
+/** What a step may look at where somebody of a language writes. */
+function stepWorld(language: string): StepWorld {
+  return {
+    client: { ...FERRIES, languages: [language] },
+    line: { key: 'sms', name: 'SMS', channel: 'sms' },
+    fields: {},
+    person: nobodyYet,
+    cueId: '',
+    answers: {},
+    language,
+    now: WORLD.now,
+    zone: WORLD.zone,
+  };
 }
 function readAs(type: FieldType, said: string, language: string, more: { days?: 'past' } = {}): string {
   const read = readReply(type, said, { ...WORLD, language, ...more });

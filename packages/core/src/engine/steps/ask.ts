@@ -244,7 +244,9 @@ export const ask: StepKind<Ask> = {
       };
     }
     if (step.also) return readParts(step, reply, world, aside);
-    const reading = readAnswer(step, reply, world, aside?.kind === 'which in' ? aside.span : undefined);
+    const reading = readAnswer(step, reply, world, {
+      within: aside?.kind === 'which in' ? aside.span : undefined,
+    });
     // What was tapped is not asked about.
     const showBack = reply.kind === 'choice' ? { when: 'never' as const } : showBackOf(step, world);
     const doubt = doubtAbout(reading, step, world, aside, showBack);

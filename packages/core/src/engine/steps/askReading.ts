@@ -62,8 +62,16 @@ export function choicesUnder(
   return [...options, ...(skip ? [{ id: 'skip', label: skip.label ?? phrases(language).skip }] : [])];
 }
 
-/** Reads a reply as the answer to a question. `within`: the span in which it was asked where. */
-export function readAnswer(question: Question, reply: Reply, world: StepWorld, within?: Span): AnswerReading {
+/**
+ * Reads a reply as the answer to a question. `within`: the span in which it was asked where; `onlyNamed`: a
+ * number by itself is no time of day.
+ */
+export function readAnswer(
+  question: Question,
+  reply: Reply,
+  world: StepWorld,
+  { within, onlyNamed }: { within?: Span; onlyNamed?: boolean } = {},
+): AnswerReading {
   const { reply: type, options } = question;
   if (reply.kind === 'file' || reply.kind === 'place') {
     if (type !== reply.kind)
@@ -97,7 +105,12 @@ export function readAnswer(question: Question, reply: Reply, world: StepWorld, w
       : { ok: false, reason: 'that option is not there any more' };
   }
   if (reply.kind === 'choice') return { ok: false, reason: 'the question is answered in words here' };
-  const reading = readReply(type, reply.text, { ...readingWorld(world), days: question.days, within });
+  const reading = readReply(type, reply.text, {
+    ...readingWorld(world),
+    days: question.days,
+    within,
+    onlyNamed,
+  });
   return reading.ok ? (outOfBounds(question, reading.value) ?? reading) : reading;
 }
 

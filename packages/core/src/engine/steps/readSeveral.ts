@@ -1,8 +1,7 @@
-import { readMoments } from '../../language/moments';
 import type { Span } from '../../language/replies/reading';
 import type { FieldType } from '../../people/person';
 import { readAnswer, type AnswerReading, type Question } from './askReading';
-import { readingWorld, type Reply, type StepWorld } from './step';
+import type { Reply, StepWorld } from './step';
 
 /**
  * In which order answers are looked for in one message: those that can be nothing else first, so that what
@@ -42,37 +41,29 @@ export function readSeveral(
     return found;
   }
   const message = new Message(reply.text.slice(0, 1_000));
-  const readIn = (question: Question) => (text: string) =>
-    readAnswer(question, { kind: 'text', text }, world, question === open[0] ? within : undefined);
-  const take = (question: Question, reading: AnswerReading | null) => {
+  const readIn =
+    (question: Question, onlyNamed = false) =>
+    (text: string) =>
+      readAnswer(question, { kind: 'text', text }, world, {
+        within: question === open[0] ? within : undefined,
+        onlyNamed,
+      });
+  const take = (question: Question, read: (text: string) => AnswerReading) => {
+    const reading = message.read(read);
     if (!reading) return;
     found.set(question, reading);
-    message.without((text) => isSame(readIn(question)(text), reading));
+    message.without((text) => isSame(read(text), reading));
   };
   const inOrder = ORDER.flatMap((type) => open.filter((each) => each.reply === type));
-  for (const question of inOrder) {
-    // "2 dogs, Friday at 3": a number by itself is a time only where it can be nothing else.
-    if (question.reply === 'time' && open.some(({ reply: type }) => type === 'number' || type === 'one of')) {
-      if (namesTime(message.left, world))
-        take(
-          question,
-          message.read(readIn(question), (text) => namesTime(text, world)),
-        );
-    } else if (question.reply === 'text') {
-      const rest = message.words;
-      if (/\p{L}/u.test(rest)) found.set(question, readIn(question)(rest));
-    } else take(question, message.read(readIn(question)));
-  }
+  // "2 dogs, Friday at 3": a number by itself is a time only where it can be nothing else.
+  const hasNumbers = open.some(({ reply: type }) => type === 'number' || type === 'one of');
   for (const question of inOrder)
-    if (question.reply === 'time' && !found.has(question)) take(question, message.read(readIn(question)));
+    if (question.reply !== 'text') take(question, readIn(question, question.reply === 'time' && hasNumbers));
+    else if (/\p{L}/u.test(message.words)) found.set(question, readIn(question)(message.words));
+  for (const question of inOrder)
+    if (question.reply === 'time' && !found.has(question)) take(question, readIn(question));
   return found;
 }
-
-/** Whether words name a time of day by more than a number. */
-const namesTime = (text: string, world: StepWorld): boolean =>
-  readMoments(text, { ...readingWorld(world), asksTime: false }).meant.some(
-    ({ times, part }) => times.length > 0 || part !== null,
-  );
 
 const isSame = (one: AnswerReading, other: AnswerReading): boolean =>
   JSON.stringify(one.ok ? one.value : [one.either, one.span]) ===
@@ -94,13 +85,10 @@ class Message {
   }
 
   /** Reads one of its parts, where exactly one can be read; else all that is left. */
-  read(
-    read: (text: string) => AnswerReading,
-    counts: (part: string) => boolean = () => true,
-  ): AnswerReading | null {
+  read(read: (text: string) => AnswerReading): AnswerReading | null {
     const readings = this.left
       .split(PARTS)
-      .filter((part) => /[\p{L}\p{N}]/u.test(part) && counts(part))
+      .filter((part) => /[\p{L}\p{N}]/u.test(part))
       .map(read)
       .filter(says);
     if (readings.length === 1) return readings[0]!;
@@ -113,10 +101,11 @@ class Message {
     const whole = this.left.split(PARTS).find(says) ?? this.left;
     if (!says(whole)) return;
     const words = whole.split(/(?<=\s)/);
-    let from = 0;
-    let to = words.length;
-    while (from < to - 1 && says(words.slice(from + 1, to).join(''))) from++;
-    while (from < to - 1 && says(words.slice(from, to - 1).join(''))) to--;
+    // What stands behind may spoil a longer one ("3pm 2 dogs"): every end is tried, from either side.
+    let from = words.length - 1;
+    while (from > 0 && !says(words.slice(from).join(''))) from--;
+    let to = from + 1;
+    while (to < words.length && !says(words.slice(from, to).join(''))) to++;
     const left = `${words.slice(0, from).join('')} , ${words.slice(to).join('')}`;
     this.left = this.left.replace(whole, () => left);
   }

@@ -18,6 +18,11 @@ export interface NumberAt {
 /** More of them in a row than these are no part of a day or a time. */
 const MOST_SKIPPED = 4;
 
+/** Words that link to what follows, so that a number before them counts nothing: "at 10 with two dogs". */
+const LINKS = new Set(
+  'with for because if then con para porque avec pour parce mit fur weil com per perche'.split(' '),
+);
+
 /** What somebody wrote, in tokens, with what the rules ask of it. */
 export class Sentence {
   readonly tokens: readonly Token[];
@@ -58,7 +63,7 @@ export class Sentence {
   /** Nothing, a break, or words about days and times: what stands before is not somebody's count. */
   endsAt(at: number): boolean {
     const token = this.tokens[at];
-    return token === undefined || token.isBreak === true || token.senses.length > 0;
+    return token === undefined || token.isBreak === true || token.senses.length > 0 || LINKS.has(token.words);
   }
 
   numberAt(at: number): NumberAt | null {

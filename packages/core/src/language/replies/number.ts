@@ -1,6 +1,6 @@
 import { saysDontKnow } from '../answers';
 import { fold } from '../fold';
-import { valueInWords } from '../numerals';
+import { numbersIn, valueInWords } from '../numerals';
 import { scopeOf } from '../scope';
 import { asRead, unread, type ReplyReader } from './reading';
 
@@ -79,6 +79,9 @@ export const number: ReplyReader = {
     if (different.length === 1) return asRead({ type: 'number', value: different[0]! });
     const spoken = inWords(fold(written).split(' ')) ?? valueInWords(written, language) ?? null;
     if (spoken !== null) return asRead({ type: 'number', value: spoken }, 0.9);
+    const within = new Set(language === 'en' ? [] : numbersIn(fold(written).split(' '), language));
+    if (within.size > 1) return unread('it holds more than one number');
+    for (const value of within) return asRead({ type: 'number', value }, 0.8);
     return unread('there is no number in it');
   },
 };

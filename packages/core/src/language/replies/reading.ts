@@ -34,6 +34,8 @@ export interface ReadingWorld {
   hours?: OpeningHours;
   /** The days with a name of their own in the client's country; asked for when a day is read. */
   holidays?: () => HolidayTable;
+  /** A number by itself is no time of day. */
+  onlyNamed?: boolean;
   /** The span in which it was asked where. */
   within?: Span;
 }

@@ -19,7 +19,7 @@ export const time: ReplyReader = {
     if (found && (Number(found[1]) > 23 || Number(found[2]) > 59))
       return unread(`“${found[0]}” is no time of day`);
     if (saysDontKnow(fold(said))) return unread('it says that they do not know');
-    const { meant, excluded } = readMoments(said, { ...world, asksTime: true });
+    const { meant, excluded } = readMoments(said, { ...world, asksTime: !world.onlyNamed });
     const timed = meant.filter(({ times }) => times.length > 0);
     const parts = meant.flatMap(({ part }) => part ?? []);
     if (timed.length === 0 && parts.length === 1)
