@@ -156,6 +156,30 @@ describe('anything else?', () => {
     expect(conversation.says('A and B')).toEqual(['And?\nC Bow']);
     expect(conversation.says('C')).toEqual(['Nails, Ears, Bow']);
   });
+  test('“none” is an empty list where the step allows it, and asked again where it does not', () => {
+    const allowed = treats();
+    const step = allowed.rehearsal.versions[0]!.loop.scenes[0]!.steps[0]!;
+    Object.assign(step, { none: true });
+    for (const said of [
+      'none of them',
+      'no thanks',
+      'ninguno',
+      'aucun',
+      'keins davon',
+      'nenhum',
+      'nessuno',
+    ]) {
+      allowed.says('go');
+      allowed.says(said);
+      expect(allowed.person.fields.jobs).toEqual({ type: 'several of', value: [] });
+    }
+    const not = treats();
+    not.says('go');
+    expect(not.says('none of them')).toEqual(['Sorry?']);
+    expect(() => asking('text: Q, reply: number, field: n, none: true', 'x')).toThrow(
+      '“none” is an answer only',
+    );
+  });
   test('what cannot be read loses nothing that was named', () => {
     const conversation = treats();
     conversation.says('go');

@@ -182,3 +182,23 @@ const COMES_NOT = new RegExp(`(?:^| )(?:${Object.values(CANNOT_COME).flat().join
 
 /** Whether somebody says that they cannot come, by their words folded. */
 export const saysCannotCome = (said: string): boolean => COMES_NOT.test(said);
+
+/** None of what there is to choose from. */
+const NONE: Record<Language, string[]> = {
+  en: phrases(
+    'none, none of them, none of those, none of these, none of the above, nothing, no thanks, no, nope',
+  ),
+  es: phrases('ninguno, ninguna, ninguno de ellos, ninguna de ellas, nada, no gracias'),
+  fr: phrases('aucun, aucune, aucun d entre eux, aucune d entre elles, rien, non merci, non'),
+  de: phrases(
+    'keine, keiner, keins, keines, keines davon, keins davon, nichts, gar nichts, nein danke, nein',
+  ),
+  pt: phrases('nenhum, nenhuma, nenhum deles, nenhuma delas, nada, nao obrigado, nao obrigada, nao'),
+  it: phrases('nessuno, nessuna, nessuno di questi, nessuna di queste, niente, no grazie'),
+};
+
+/** Whether folded words want none of the options. */
+export const saysNone = (said: string): boolean => {
+  const core = said.replace(/ (?:please|thanks|thank you|merci|danke|gracias|grazie)$/, '');
+  return Object.values(NONE).some((list) => list.includes(said) || list.includes(core));
+};

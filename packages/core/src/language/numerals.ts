@@ -113,7 +113,7 @@ const ARTICLES = new Set(['un', 'una', 'uno', 'une', 'ein', 'eine', 'einen', 'ei
 const LONGEST = 3;
 
 /**
- * The numbers that folded words of one language hold, in their order: "con dos perros". A word for one that is
+ * The numbers that folded words of one language hold, in order: "con dos perros". A word for one that is
  * an article as well is left out, and so is all where the language is none of ours.
  */
 export function numbersIn(words: readonly string[], spoken: string): number[] {

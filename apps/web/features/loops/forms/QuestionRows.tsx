@@ -3,7 +3,7 @@ import type { Question } from '@dart-loop/core';
 import { newAsk } from '@dart-loop/core/loops/edit/newSteps';
 import { freshId } from '@dart-loop/core/loops/model/loop';
 import { READERS } from '@dart-loop/core/language/replies/index';
-import { Group, PickRow, TextRow } from '../../../ui/rows';
+import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
 import { without, type Changes, type FormProps } from './formProps';
 
 type Put = FormProps<'ask'>['set'];
@@ -33,7 +33,11 @@ export function QuestionRows({
     put(
       [['reply'], reply],
       [['options'], fresh.options ? (question.options ?? fresh.options) : undefined],
-      ...without(...(reply === 'number' ? [] : ['min', 'max']), ...(reply === 'date' ? [] : ['days'])),
+      ...without(
+        ...(reply === 'number' ? [] : ['min', 'max']),
+        ...(reply === 'date' ? [] : ['days']),
+        ...(reply === 'several of' ? [] : ['none']),
+      ),
       ...alongside(reply),
     );
   };
@@ -46,6 +50,13 @@ export function QuestionRows({
         onChange={pick}
       />
       {listed && <OptionRow question={question} put={put} />}
+      {question.reply === 'several of' && (
+        <TickRow
+          label="“None of them” is an answer"
+          on={question.none === true}
+          onChange={(on) => put([['none'], on ? true : undefined])}
+        />
+      )}
       {question.reply === 'number' && (
         <Group title="Bounds">
           {(['min', 'max'] as const).map((bound) => (

@@ -12,6 +12,8 @@ import {
 } from '../../loops/model/basics';
 import { LanguageCode } from '../../people/client';
 import { FieldType, valueWords, type Value } from '../../people/person';
+import { saysNone } from '../../language/answers';
+import { fold } from '../../language/fold';
 import { readChoice } from '../../language/choice';
 import { phrases } from '../../language/phrases';
 import { MOST_READ, READERS } from '../../language/replies';
@@ -46,6 +48,8 @@ function sayMisfits(
   if (listed && !step.options) say('options', `a question whose reply is ${step.reply} needs its options`);
   if (!listed && step.options)
     say('options', 'only a question whose reply is one of or several of has options');
+  if (step.reply !== 'several of' && step.none !== undefined)
+    say('none', '“none” is an answer only where several of the options can be named');
   if (step.reply !== 'number' && (step.min !== undefined || step.max !== undefined))
     say('min', 'only a number has a min and a max');
   if (step.min !== undefined && step.max !== undefined && step.min > step.max)
@@ -64,6 +68,7 @@ const Part = z
       .min(2, 'a question with options needs at least two')
       .max(26)
       .optional(),
+    none: z.boolean().optional(),
     min: z.number().optional(),
     max: z.number().optional(),
     days: z.enum(['ahead', 'past', 'any']).optional(),
@@ -92,6 +97,8 @@ export const Ask = z
     field: FieldKey,
     /** What can be answered, where the reply is "one of" or "several of". */
     options: z.array(Option).min(2, 'a question with options needs at least two').max(26).optional(),
+    /** "None" is an answer where several of the options can be named: an empty list. */
+    none: z.boolean().optional(),
     /** Exits for a yes or a no; only where the reply is yes/no. */
     yes: Target.optional(),
     no: Target.optional(),
@@ -232,7 +239,7 @@ export const ask: StepKind<Ask> = {
           },
         };
     }
-    if (step.skip && isSkip(step, reply, world)) {
+    if (step.skip && !isNone(step, reply) && isSkip(step, reply, world)) {
       const to = step.skip.to ?? NEXT;
       return {
         ok: true,
@@ -343,6 +350,10 @@ export const ask: StepKind<Ask> = {
 
 const doubtWords = (isRead: boolean, { reply }: Question): string =>
   isRead ? READERS[reply].words : `more than one ${reply === 'time' ? 'time' : 'day'}`;
+
+/** "None" passes over a question, but where it is an answer. */
+const isNone = ({ none }: Ask, reply: Reply): boolean =>
+  none === true && reply.kind === 'text' && saysNone(fold(reply.text));
 
 function isSkip(step: Ask, reply: Reply, world: StepWorld): boolean {
   if (reply.kind === 'choice') return reply.choiceId === 'skip';

@@ -1,3 +1,5 @@
+import { saysNone } from '../../language/answers';
+import { fold } from '../../language/fold';
 import { readChoice, readChoices } from '../../language/choice';
 import { phrases } from '../../language/phrases';
 import { READERS, readReply } from '../../language/replies';
@@ -11,6 +13,8 @@ export interface Question {
   reply: FieldType;
   field: string;
   options?: { id: string; label: string; to?: string }[];
+  /** "None" is an answer where several of the options can be named: an empty list. */
+  none?: boolean;
   min?: number;
   max?: number;
   days?: 'ahead' | 'past' | 'any';
@@ -86,6 +90,8 @@ export function readAnswer(
   if (options && type === 'several of') {
     if (reply.kind === 'choice')
       return { ok: false, reason: 'several of the options are named in words here' };
+    if (question.none && saysNone(fold(reply.text)))
+      return { ok: true, confidence: 1, value: { type: 'several of', value: [] } };
     const shown = readChoices(reply.text, optionsFor(question, world.language));
     if (!shown.ok) return shown;
     const value = options.filter(({ id }) => shown.ids.includes(id)).map(({ label }) => label);
