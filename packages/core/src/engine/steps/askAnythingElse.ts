@@ -2,7 +2,7 @@ import { wantsNothingMore } from '../../language/answers';
 import { fold } from '../../language/fold';
 import { phrases } from '../../language/phrases';
 import type { Value } from '../../people/person';
-import type { Ask } from './ask';
+import type { Ask } from './askModel';
 import { store } from './askAnswered';
 import { yesOrNo } from './askBack';
 import { lettered, readAnswer } from './askReading';

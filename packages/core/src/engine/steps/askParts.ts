@@ -1,6 +1,6 @@
 import { phrases } from '../../language/phrases';
 import { READERS } from '../../language/replies';
-import type { Ask } from './ask';
+import type { Ask } from './askModel';
 import { leads, store, storeKnown } from './askAnswered';
 import { askBack, doubtAbout, settled, showBackOf, spoken, yesNoChoices } from './askBack';
 import { choicesUnder, questionText, questionsOf, type Question } from './askReading';

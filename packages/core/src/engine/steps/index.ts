@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import type { Exit, WaitingParts } from '../../loops/model/basics';
 import { Alert, alert } from './alert';
-import { Ask, ask } from './ask';
+import { ask } from './ask';
+import { Ask } from './askModel';
 import { Book, book } from './book';
 import { End, end } from './end';
 import { Go, go } from './go';
@@ -67,7 +68,7 @@ export function waitingOf(
 }
 
 export type { Alert } from './alert';
-export type { Ask, Option } from './ask';
+export type { Ask, Option } from './askModel';
 export { questionsOf, type Question } from './askReading';
 export type { Book } from './book';
 export type { HandOver } from './handOver';
