@@ -2,17 +2,13 @@ import {
   afterBooking,
   afterCancelling,
   calendarsByName,
-  type Booked,
   type BookedAhead,
   type CalendarFacts,
 } from '../../booking/calendar';
-import { momentWords } from '../../time/zones';
-import { CHANNELS, type Channel, type Outgoing } from '../../channels';
-import { pageOf } from '../../channels/pages';
+import { CHANNELS } from '../../channels';
 import { fieldsOf } from '../../loops/check/fieldsOf';
-import { sendings, type Via } from '../../consent/permission';
+import { sendings } from '../../consent/permission';
 import { indexCues } from '../decide/cueIndex';
-import { winnerOf, type Decision } from '../decide/decision';
 import { dateDue } from '../cues';
 import type { ClientFacts, LineFacts } from '../../people/client';
 import { findScene, type Loop, type LoopVersion } from '../../loops/model/loop';
@@ -22,88 +18,17 @@ import type { ListFacts } from '../../people/list';
 import type { FieldTypes, PersonFacts } from '../../people/person';
 import { respond, type Incoming, type Response } from '../decide';
 import { finished } from '../decide/response';
-import { readChoiceRef, type ChoiceRef } from '../run/choiceRef';
-import type { Run } from '../run/run';
-import { stageWords } from '../run/stage';
-import { newStanding, type Standing } from '../run/standing';
+import { newStanding } from '../run/standing';
 import type { Said } from '../../channels/said';
-import type { Effect, Note } from '../steps';
+import type { Effect } from '../steps';
 import { Turn } from '../run/turn';
 import { zoneOf, type World } from '../run/world';
-import { choiceLetter } from '../../language/choice';
 import { fold } from '../../language/fold';
+import { entriesOf, offeredIn } from './entries';
+import { indexOf, type Rehearsal, type RehearsalEntry } from './state';
 
-/** One line of what happened, as it is read. `at` in ms. */
-export type RehearsalEntry =
-  | { at: number; from: 'them'; text: string }
-  | {
-      at: number;
-      from: 'us';
-      text: string;
-      choices: string[];
-      parts: number | null;
-      by: string | null;
-      via: Via['kind'] | null;
-    }
-  | { at: number; from: 'stage'; text: string; reason: string }
-  /** What would have gone elsewhere, been held back, or not arrived. */
-  | { at: number; from: 'outside'; text: string; reason: string };
-
-/** A button or lettered line that the person sees. */
-export interface Offered {
-  ref: ChoiceRef;
-  /** The whole label. */
-  label: string;
-  /** The label as the channel shows it. */
-  shown: string;
-  /** What brings it where nothing can be tapped. */
-  typed: string;
-}
-
-/** A message that waits until the person writes. */
-interface HeldBack {
-  runId: string | null;
-  said: Said;
-  body: Outgoing;
-  by: string | null;
-}
-
-/** A conversation that is played without anything leaving. Plain data; {@link play} gives the next one. */
-export interface Rehearsal {
-  readonly now: number;
-  readonly client: ClientFacts;
-  readonly line: LineFacts;
-  readonly fields: FieldTypes;
-  readonly segments?: Readonly<Record<string, Condition>>;
-  readonly lists?: Readonly<Record<string, ListFacts>>;
-  readonly holidays?: HolidayTable;
-  readonly versions: readonly LoopVersion[];
-  /**
-   * The client's calendars by their folded names, with what the rehearsal itself has booked; and what of that
-   * is the person's.
-   */
-  readonly calendars: Readonly<Record<string, CalendarFacts>>;
-  readonly booked: readonly Booked[];
-  readonly person: PersonFacts;
-  readonly standing: Standing;
-  /** All runs, also those that are over. */
-  readonly runs: readonly Run[];
-  readonly timers: Readonly<Record<string, Extract<Effect, { kind: 'timer' }>>>;
-  /** Sent out and not answered yet. */
-  readonly errands: readonly Extract<Effect, { kind: 'send out' }>[];
-  /** The choices of our last message that had any. */
-  readonly offered: readonly Offered[];
-  /** Those of earlier messages, the newest last: buttons that still stand there. */
-  readonly offeredBefore: readonly Offered[];
-  /** Held back until the person writes. */
-  readonly heldBack: readonly HeldBack[];
-  /** Whether the channel refuses what is said now: nothing of it arrives. */
-  readonly refuses: boolean;
-  readonly shelf: Response['shelf'];
-  /** Ids of the events that were decided. */
-  readonly decided: readonly string[];
-  readonly events: number;
-}
+export { whyWords } from './entries';
+export type { Rehearsal, RehearsalEntry } from './state';
 
 export interface Played {
   rehearsal: Rehearsal;
@@ -198,13 +123,6 @@ function worldOf(rehearsal: Rehearsal, incoming: Incoming, repeated: boolean): W
     newRunId: `00000000-0000-7000-8000-${(rehearsal.events * 256).toString(16).padStart(12, '0')}`,
     repeated,
   };
-}
-
-const indices = new WeakMap<readonly LoopVersion[], ReturnType<typeof indexCues>>();
-function indexOf(versions: readonly LoopVersion[]) {
-  let index = indices.get(versions);
-  if (!index) indices.set(versions, (index = indexCues(versions)));
-  return index;
 }
 
 /**
@@ -371,154 +289,4 @@ function after(state: Rehearsal, response: Response): Rehearsal {
     shelf: response.shelf ?? state.shelf,
     events: state.events + 1,
   };
-}
-
-/**
- * The stage direction first, then our messages as the channel would get them, then what would have gone
- * elsewhere.
- */
-function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[] {
-  const channel = CHANNELS[state.line.channel];
-  const at = state.now;
-  const entries: RehearsalEntry[] = [];
-  if (response.decision || response.notes.length > 0)
-    entries.push({
-      at,
-      from: 'stage',
-      text: response.notes.map((note) => directionOf(state, note)).join(' '),
-      reason: response.decision ? whyWords(response.decision) : '',
-    });
-  for (const effect of response.effects) {
-    if (effect.kind === 'release')
-      entries.push(
-        ...state.heldBack.map((each) => entryOf(each.body, each.said, each.by, channel, at, null)),
-      );
-    else if (effect.kind === 'public reply')
-      entries.push({
-        at,
-        from: 'us',
-        text: effect.text,
-        choices: [],
-        parts: null,
-        by: null,
-        via: 'public reply',
-      });
-    else if (effect.kind === 'send') {
-      for (const { body, may } of sendings(channel, effect.said, effect.permission))
-        if (may.may === 'go' && state.refuses)
-          entries.push({
-            at,
-            from: 'outside',
-            text: `Would not arrive: ${body.text}`,
-            reason: `${channel.name} refuses it`,
-          });
-        else if (may.may === 'go')
-          entries.push(entryOf(body, effect.said, effect.by, channel, at, may.via?.kind ?? null));
-        else
-          entries.push({
-            at,
-            from: 'outside',
-            text: `Would be ${may.may === 'wait' ? 'held back' : 'dropped'}: ${body.text}`,
-            reason: may.reason,
-          });
-    } else if (effect.kind === 'alert')
-      entries.push({
-        at,
-        from: 'outside',
-        text: `Would tell ${effect.to.join(', ') || 'nobody'} by ${effect.by}: ${effect.text}`,
-        reason: '',
-      });
-    else if (effect.kind === 'book')
-      entries.push({
-        at,
-        from: 'outside',
-        text: `Would ${effect.isMove ? 'move the booking to' : 'book'} ${effect.calendar}, ${momentWords(effect.from, state.client.timeZone)}`,
-        reason: '',
-      });
-    else if (effect.kind === 'cancel booking')
-      entries.push({
-        at,
-        from: 'outside',
-        text: `Would cancel ${effect.calendar}, ${momentWords(effect.from, state.client.timeZone)}`,
-        reason: '',
-      });
-    else if (effect.kind === 'deliver')
-      entries.push({
-        at,
-        from: 'outside',
-        text: `Would send what is known of the person to ${effect.destination}`,
-        reason: '',
-      });
-    else if (effect.kind === 'send out')
-      entries.push({
-        at,
-        from: 'outside',
-        text: `Would send out to ${effect.address}: ${JSON.stringify(effect.body)}`,
-        reason: '',
-      });
-  }
-  return entries;
-}
-
-/** A note as it is told; of a tag also that no loop waits for it, as somebody may have meant one to. */
-function directionOf({ versions }: Rehearsal, note: Note): string {
-  const words = stageWords(note);
-  if (note.code !== 'tag') return words;
-  const starts = indexOf(versions).others.has(`tag:${note.on ? 'added' : 'removed'}:${note.tag}`);
-  return starts ? words : words.replace(/\.$/, '; nothing starts on it.');
-}
-
-function entryOf(
-  body: Outgoing,
-  said: Said,
-  by: string | null,
-  channel: Channel,
-  at: number,
-  via: Via['kind'] | null,
-): RehearsalEntry {
-  const links = body.taps.flatMap((tap) => ('url' in tap ? [tap.label] : []));
-  // The labels as they are seen; where nothing can be tapped they stand in the text, in whole.
-  const labels = channel.taps
-    ? body.taps.flatMap((tap) => ('ref' in tap ? [tap.label] : []))
-    : offeredIn(said, channel).map((each) => each.label);
-  const last = channel.render(said).at(-1);
-  const choices = channel.taps || last?.text === body.text ? labels : [];
-  return {
-    at,
-    from: 'us',
-    text: body.text || body.media?.address || links.join(', '),
-    choices,
-    parts: body.parts ?? null,
-    by,
-    via,
-  };
-}
-
-/** The choices that a message shows, with the one that leads to more. */
-function offeredIn(said: Said, channel: Channel): Offered[] {
-  const { shown, more } = pageOf(said, channel.choices);
-  const taps = channel
-    .render(said)
-    .flatMap((body) => body.taps.flatMap((tap) => ('ref' in tap ? [tap] : [])));
-  const seen = (ref: string, label: string) => taps.find((tap) => tap.ref === ref)?.label ?? label;
-  // Every reference is one of ours here.
-  const all = shown.map(({ ref, label, index }) => ({
-    ref: readChoiceRef(ref)!,
-    label,
-    shown: seen(ref, label),
-    typed: choiceLetter(index),
-  }));
-  return more
-    ? [...all, { ref: readChoiceRef(more.ref)!, label: more.label, shown: more.label, typed: more.label }]
-    : all;
-}
-
-/** Who answered and why, then who did not and why. */
-export function whyWords(decision: Decision): string {
-  const winner = winnerOf(decision);
-  const losers = decision.candidates.filter((candidate) => candidate !== winner);
-  return [
-    `${winner.who} (${winner.place}): ${winner.reason}.`,
-    ...losers.map((each) => `Not ${each.who}: ${each.reason}.`),
-  ].join(' ');
 }

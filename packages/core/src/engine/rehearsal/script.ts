@@ -1,6 +1,6 @@
 import { fold } from '../../language/fold';
 import type { FromStaff, Incoming } from '../decide';
-import type { Offered, Rehearsal } from './rehearsal';
+import type { Offered, Rehearsal } from './state';
 
 /**
  * One line of a written conversation: what the person, the clock, staff or other systems do, or what is
