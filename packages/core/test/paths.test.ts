@@ -3,7 +3,8 @@ import { join } from 'node:path';
 import fc from 'fast-check';
 import type { Loop, Surroundings } from '../src';
 import { CheckWorld } from '../src/loops/check/check';
-import { lengthWords, pathKey, pathWords, pathsOf, waysTaken, type PathStep } from '../src/loops/check/paths';
+import { lengthWords, pathKey, pathWords, pathsOf, type PathStep } from '../src/loops/check/paths';
+import { waysTaken } from '../src/loops/check/waysTaken';
 import { pathLines } from '../src/engine/rehearsal/pathLines';
 import { playTake } from '../src/loops/takes/takes';
 import {
