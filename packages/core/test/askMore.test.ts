@@ -1,4 +1,4 @@
-import { Step } from '../src';
+import { Step, stageWords } from '../src';
 import { Conversation, loopOf } from './support';
 
 /** A loop that asks one question, given as in a file, and says what came of it. */
@@ -294,4 +294,22 @@ test('what could not be read at one question does not count at the next', () => 
   conversation.says('3');
   expect(conversation.says('hm')).toEqual(['An email please.']);
   expect(conversation.says('hm')).toEqual(['An email please.']);
+});
+
+test('a reading says why it is no surer, and the conversation shows it', () => {
+  const conversation = new Conversation(
+    [asking('text: "How many?", reply: number, field: n', 'Noted.')],
+    'telegram',
+    { n: 'number' },
+  );
+  conversation.says('go');
+  conversation.says('a dozen');
+  const note = conversation.responses.at(-1)!.notes.find(({ code }) => code === 'reply read')!;
+  expect(note).toMatchObject({ value: { value: 12 }, why: 'it is said in words' });
+  expect(stageWords(note)).toBe('Read as a number (it is said in words). n = 12.');
+  conversation.says('go');
+  conversation.says('12');
+  expect(stageWords(conversation.responses.at(-1)!.notes.find(({ code }) => code === 'reply read')!)).toBe(
+    'Read as a number. n = 12.',
+  );
 });

@@ -39,7 +39,7 @@ export function stageWords(note: Note): string {
         ? `Tapped “${note.label}”. To ${note.to}.`
         : `Read as “${note.label}”, ${HOW_WORDS[note.how]}. To ${note.to}.`;
     case 'reply read':
-      return `Read as ${note.type === 'text' ? 'text' : READERS[note.type].words}. ${note.field} = ${valueWords(note.value)}.`;
+      return `Read as ${note.type === 'text' ? 'text' : READERS[note.type].words}${note.why ? ` (${note.why})` : ''}. ${note.field} = ${valueWords(note.value)}.`;
     case 'language told':
       return `Writes in ${LANGUAGE_WORDS.of(note.language)}, and is answered in it from here on where the loop has words for it.`;
     case 'gathering':

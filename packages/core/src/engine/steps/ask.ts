@@ -22,8 +22,8 @@ function put(step: Ask, play: Play): Outcome {
 }
 
 /** Stores the answer and leads on. */
-function answered(step: Ask, value: Value, play: Play): Outcome {
-  store(step, value, play);
+function answered(step: Ask, value: Value, play: Play, why?: string): Outcome {
+  store(step, value, play, why);
   return step.anythingElse ? askAnythingElse(step, value, play) : leads(step, value);
 }
 
@@ -96,7 +96,7 @@ export const ask: StepKind<Ask> = {
       gathers: step.gather !== undefined && reply.kind === 'text',
       take(play) {
         if (reading.cutFrom) play.note({ code: 'text cut', kept: MOST_READ, of: reading.cutFrom });
-        return answered(step, reading.value, play);
+        return answered(step, reading.value, play, reading.why);
       },
     };
   },

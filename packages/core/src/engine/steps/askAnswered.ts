@@ -3,9 +3,9 @@ import type { Value } from '../../people/person';
 import type { Question } from './askReading';
 import { go, type Outcome, type Play } from './step';
 
-/** Stores an answer, as a value of the person and as an answer of the run. */
-export function store({ field }: Pick<Question, 'field'>, value: Value, play: Play): void {
-  play.note({ code: 'reply read', type: value.type, field, value });
+/** Stores an answer, as a value of the person and as an answer of the run; `why`: why it is no surer. */
+export function store({ field }: Pick<Question, 'field'>, value: Value, play: Play, why?: string): void {
+  play.note({ code: 'reply read', type: value.type, field, value, ...(why !== undefined && { why }) });
   play.setField(field, value);
   play.answer(field, value);
 }

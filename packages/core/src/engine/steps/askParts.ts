@@ -64,7 +64,7 @@ export function readParts(step: Ask, reply: Reply, world: StepWorld, aside: Asid
     ok: true,
     summary: sure.length === 1 ? READERS[sure[0]![0].reply].words : 'several answers',
     take(play) {
-      for (const [part, reading] of sure) if (reading.ok) store(part, reading.value, play);
+      for (const [part, reading] of sure) if (reading.ok) store(part, reading.value, play, reading.why);
       const left = isShownBack ? [] : open.filter((part) => !sure.some(([each]) => each === part));
       // What was to be asked about before is, unless it was answered now.
       const others = then.filter(

@@ -26,7 +26,7 @@ export interface Question {
  * there; `suggestion`: more likely meant.
  */
 export type AnswerReading =
-  | { ok: true; value: Value; confidence: number; suggestion?: Value; cutFrom?: number }
+  | { ok: true; value: Value; confidence: number; why?: string; suggestion?: Value; cutFrom?: number }
   | { ok: false; reason: string; either?: Value[]; span?: Span };
 
 /** All questions of a step, each with the field that its answer is stored in. */
@@ -95,7 +95,7 @@ export function readAnswer(
     const shown = readChoices(reply.text, optionsFor(question, world.language));
     if (!shown.ok) return shown;
     const value = options.filter(({ id }) => shown.ids.includes(id)).map(({ label }) => label);
-    return { ok: true, confidence: shown.confidence, value: { type: 'several of', value } };
+    return { ok: true, ...surely(shown.confidence), value: { type: 'several of', value } };
   }
   if (options) {
     const shown =
@@ -107,7 +107,7 @@ export function readAnswer(
     // The value is the label as the loop has it, whatever language it was shown in: values are compared and
     // counted.
     return option
-      ? { ok: true, confidence: shown.confidence, value: { type: 'one of', value: option.label } }
+      ? { ok: true, ...surely(shown.confidence), value: { type: 'one of', value: option.label } }
       : { ok: false, reason: 'that option is not there any more' };
   }
   if (reply.kind === 'choice') return { ok: false, reason: 'the question is answered in words here' };
@@ -119,6 +119,9 @@ export function readAnswer(
   });
   return reading.ok ? (outOfBounds(question, reading.value) ?? reading) : reading;
 }
+
+const surely = (confidence: number) =>
+  confidence < 1 ? { confidence, why: 'it is not the label, word for word' } : { confidence };
 
 function outOfBounds({ min, max }: Question, value: Value): AnswerReading | null {
   if (value.type !== 'number') return null;

@@ -18,7 +18,8 @@ export type Note =
       how: 'tap' | ChoiceHow;
       to: string;
     }
-  | { code: 'reply read'; type: Value['type']; field: string; value: Value }
+  /** `why`: why the reading is no surer, as a sentence part. */
+  | { code: 'reply read'; type: Value['type']; field: string; value: Value; why?: string }
   | { code: 'gathering'; seconds: number }
   /** ISO 639-1. */
   | { code: 'language told'; language: string }

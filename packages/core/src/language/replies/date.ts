@@ -33,7 +33,14 @@ export const date: ReplyReader = {
     if (left.length === 0) return unread(checked.find((each) => typeof each === 'string') as string);
     const single = left.filter(isOneDay);
     if (single.length === 1 && left.length === 1)
-      return asRead({ type: 'date', value: single[0]!.from }, named[0]!.isAbout ? ABOUT : 1, single[0]!.from);
+      return named[0]!.isAbout
+        ? asRead(
+            { type: 'date', value: single[0]!.from },
+            ABOUT,
+            single[0]!.from,
+            'it is not said to the day',
+          )
+        : asRead({ type: 'date', value: single[0]!.from }, 1, single[0]!.from);
     if (single.length === 2 && left.length === 2)
       return {
         ...unread('it could be either of two days'),

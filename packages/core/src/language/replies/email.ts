@@ -76,7 +76,9 @@ export const email: ReplyReader = {
     const [name, host] = valid[0]!.split('@') as [string, string];
     const value = `${name}@${host.toLowerCase()}`;
     const likely = likelyHost(host.toLowerCase());
-    const read = asRead({ type: 'email', value }, likely ? 0.5 : 1);
+    const read = likely
+      ? asRead({ type: 'email', value }, 0.5, value, `“${likely}” is written so often`)
+      : asRead({ type: 'email', value });
     return likely ? { ...read, suggestion: { type: 'email', value: `${name}@${likely}` } } : read;
   },
 };

@@ -78,10 +78,12 @@ export const number: ReplyReader = {
     if (different.length > 1) return unread('it holds more than one number');
     if (different.length === 1) return asRead({ type: 'number', value: different[0]! });
     const spoken = inWords(fold(written).split(' ')) ?? valueInWords(written, language) ?? null;
-    if (spoken !== null) return asRead({ type: 'number', value: spoken }, 0.9);
+    if (spoken !== null)
+      return asRead({ type: 'number', value: spoken }, 0.9, String(spoken), 'it is said in words');
     const within = new Set(language === 'en' ? [] : numbersIn(fold(written).split(' '), language));
     if (within.size > 1) return unread('it holds more than one number');
-    for (const value of within) return asRead({ type: 'number', value }, 0.8);
+    for (const value of within)
+      return asRead({ type: 'number', value }, 0.8, String(value), 'it is said in words, among others');
     return unread('there is no number in it');
   },
 };

@@ -15,14 +15,22 @@ export const phone: ReplyReader = {
       extract: false,
     });
     if (whole?.isPossible() && !isShort(whole))
-      return asRead({ type: 'phone', value: whole.number }, whole.isValid() ? 1 : 0.7);
+      return whole.isValid()
+        ? asRead({ type: 'phone', value: whole.number })
+        : asRead(
+            { type: 'phone', value: whole.number },
+            0.7,
+            whole.number,
+            'its country gives out no such numbers',
+          );
     const runs = written.match(/[+(]?\d[\d\s().\/-]{4,}\d/g) ?? [];
     const found = runs
       .map((run) => parsePhoneNumberFromString(run, { defaultCountry: country as CountryCode }))
       .filter((each) => each?.isPossible() && !isShort(each));
     const numbers = [...new Set(found.map((each) => each!.number))];
     if (numbers.length > 1) return unread('it holds more than one phone number');
-    if (numbers[0]) return asRead({ type: 'phone', value: numbers[0] }, 0.9);
+    if (numbers[0])
+      return asRead({ type: 'phone', value: numbers[0] }, 0.9, numbers[0], 'it stands among other words');
     const digits = written.replace(/\D/g, '').length;
     return unread(
       digits === 0 ? 'there are no digits in it' : `${digits} digits do not make a phone number here`,

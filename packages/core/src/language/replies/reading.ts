@@ -3,13 +3,22 @@ import type { HolidayTable } from '../../time/holidayTable';
 import type { OpeningHours } from '../../time/openingHours';
 
 /**
- * What became of an answer: its typed value with its normal form and how sure the reading is (0 to 1), or the
- * reason why it could not be read. `suggestion`: a value that was more likely meant, to be asked about.
- * `cutFrom`: how many characters were written, where only the first of them are kept. `either`: it is one of
- * two, to be asked which; `span`: it lies in there, to be asked where.
+ * What became of an answer: its typed value with its normal form, how sure the reading is (0 to 1) and why it
+ * is no surer, or the reason why it could not be read. `suggestion`: a value that was more likely meant, to be
+ * asked about. `cutFrom`: how many characters were written, where only the first of them are kept. `either`:
+ * it is one of two, to be asked which; `span`: it lies in there, to be asked where.
  */
 export type Reading =
-  | { ok: true; value: Value; normal: string; confidence: number; suggestion?: Value; cutFrom?: number }
+  | {
+      ok: true;
+      value: Value;
+      normal: string;
+      confidence: number;
+      /** A sentence part; left out where nothing else could be meant. */
+      why?: string;
+      suggestion?: Value;
+      cutFrom?: number;
+    }
   | { ok: false; reason: string; either?: Value[]; span?: Span };
 
 /** Days (YYYY-MM-DD) or times of day (HH:MM), first and last included; null: without an end. */
@@ -54,11 +63,12 @@ export interface ReplyReader {
 
 export const unread = (reason: string): Extract<Reading, { ok: false }> => ({ ok: false, reason });
 
-/** A value that was read; `confidence` from 0 (a guess) to 1 (nothing else was meant). */
+/** A value that was read; `confidence` from 0 (a guess) to 1 (nothing else was meant), and why no more. */
 export function asRead(
   value: Value,
   confidence = 1,
   normal = String(value.value),
+  why?: string,
 ): Extract<Reading, { ok: true }> {
-  return { ok: true, value, normal, confidence };
+  return { ok: true, value, normal, confidence, ...(why !== undefined && { why }) };
 }

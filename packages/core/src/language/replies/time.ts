@@ -31,7 +31,14 @@ export const time: ReplyReader = {
       return unread(excluded.length > 0 ? 'it says which time it is not' : 'there is no time of day in it');
     const choices = [...new Set(timed.flatMap(({ times }) => openIn(times, world)))];
     if (choices.length === 1)
-      return asRead({ type: 'time', value: choices[0]! }, timed[0]!.times.length === 1 ? 1 : 0.7);
+      return timed[0]!.times.length === 1
+        ? asRead({ type: 'time', value: choices[0]! })
+        : asRead(
+            { type: 'time', value: choices[0]! },
+            0.7,
+            choices[0]!,
+            'it could be the other half of the day',
+          );
     if (choices.length === 2)
       return {
         ...unread('it could be either of two times'),

@@ -107,4 +107,9 @@ const NEGATED = [
 ];
 
 const answer = (value: boolean, confidence: number) =>
-  asRead({ type: 'yes/no', value }, confidence, value ? 'yes' : 'no');
+  asRead(
+    { type: 'yes/no', value },
+    confidence,
+    value ? 'yes' : 'no',
+    confidence < 1 ? 'it says a little more' : undefined,
+  );
