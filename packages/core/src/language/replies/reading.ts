@@ -4,9 +4,9 @@ import type { OpeningHours } from '../../time/openingHours';
 
 /**
  * What became of an answer: its typed value with its normal form, how sure the reading is (0 to 1) and why it
- * is no surer, or the reason why it could not be read. `suggestion`: a value that was more likely meant, to be
- * asked about. `cutFrom`: how many characters were written, where only the first of them are kept. `either`:
- * it is one of two, to be asked which; `span`: it lies in there, to be asked where.
+ * is no surer, or the reason why it could not be read. `suggestion`: a value that was more likely meant, to
+ * be asked about. `cutFrom`: how many characters were written, where only the first of them are kept.
+ * `either`: it is one of two, to be asked which; `span`: it lies in there, to be asked where.
  */
 export type Reading =
   | {
