@@ -356,6 +356,11 @@ describe('a step’s own form', () => {
     fireEvent.press(screen.getByLabelText('Return here after the last step of the scene'));
     expect(after()).toEqual({ id: 's', kind: 'go', to: 'two' });
   });
+  test('a go that repeats a scene may lead to another loop instead', () => {
+    const after = form({ kind: 'go', to: 'two', back: true, each: { field: 'dogs' } });
+    fireEvent.press(screen.getByText('another loop'));
+    expect(after()).toEqual({ id: 's', kind: 'go', loop: 'Another loop', back: true });
+  });
   test('an alert with a wrong address says which, and stays as it was', () => {
     const after = form({ kind: 'alert', by: 'email', to: [], text: 'New' });
     fireEvent.changeText(screen.getByLabelText('To, comma-separated'), 'nobody');

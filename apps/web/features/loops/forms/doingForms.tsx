@@ -25,7 +25,7 @@ export function GoForm({ step, set, scenes, known }: FormProps<'go'>) {
         onChange={(what) =>
           what === 'scene'
             ? set([['to'], 'next'], [['loop'], undefined], [['scene'], undefined], [['back'], undefined])
-            : set([['to'], undefined], [['loop'], others[0]?.name ?? 'Another loop'])
+            : set([['loop'], others[0]?.name ?? 'Another loop'], ...without('to', 'each'))
         }
       />
       {step.to !== undefined && <GoToScene step={step} to={step.to} set={set} scenes={scenes} />}
