@@ -70,19 +70,14 @@ export interface BookedAhead {
 
 /** The same once a time is taken for that person; a booking of theirs with that id moves. */
 export function afterBooking(
-  { calendars, booked }: BookedAhead,
+  ahead: BookedAhead,
   { id, calendarId, from, until }: Booked & Pick<Taken, 'until'>,
 ): BookedAhead {
-  const before = booked.find((each) => each.id === id);
-  const takenIn = (each: CalendarFacts) => {
-    const others = before?.calendarId === each.id ? withoutOne(each.taken, before.from) : each.taken;
-    return each.id === calendarId ? [...others, { from, until, count: 1 }] : others;
-  };
+  // One that moves leaves its place first.
+  const { calendars, booked } = afterCancelling(ahead, id);
   return {
-    calendars: Object.fromEntries(
-      Object.entries(calendars).map(([name, each]) => [name, { ...each, taken: takenIn(each) }]),
-    ),
-    booked: [...booked.filter((each) => each !== before), { id, calendarId, from }],
+    calendars: withTaken(calendars, calendarId, (taken) => [...taken, { from, until, count: 1 }]),
+    booked: [...booked, { id, calendarId, from }],
   };
 }
 
@@ -91,15 +86,23 @@ export function afterCancelling({ calendars, booked }: BookedAhead, id: string):
   const gone = booked.find((each) => each.id === id);
   if (!gone) return { calendars, booked };
   return {
-    calendars: Object.fromEntries(
-      Object.entries(calendars).map(([name, each]) => [
-        name,
-        each.id === gone.calendarId ? { ...each, taken: withoutOne(each.taken, gone.from) } : each,
-      ]),
-    ),
+    calendars: withTaken(calendars, gone.calendarId, (taken) => withoutOne(taken, gone.from)),
     booked: booked.filter((each) => each !== gone),
   };
 }
+
+/** The calendars with what is taken of one of them changed. */
+const withTaken = (
+  calendars: BookedAhead['calendars'],
+  id: string,
+  change: (taken: CalendarFacts['taken']) => CalendarFacts['taken'],
+): BookedAhead['calendars'] =>
+  Object.fromEntries(
+    Object.entries(calendars).map(([name, each]) => [
+      name,
+      each.id === id ? { ...each, taken: change(each.taken) } : each,
+    ]),
+  );
 
 /** What is taken without one booking that begins at `from` (ms). */
 export function withoutOne(taken: readonly Taken[], from: number): Taken[] {

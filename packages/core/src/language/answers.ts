@@ -137,6 +137,10 @@ const KNOWS_NOT = new RegExp(`(?:^| )(?:${DONT_KNOW.join('|')})(?: |$)`);
 /** Whether somebody says that they do not know, by their words folded. */
 export const saysDontKnow = (said: string): boolean => KNOWS_NOT.test(said);
 
+/** Whether folded words are, all of them, a phrase of any language. */
+const isAmong = (phrases: Record<Language, string[]>, said: string): boolean =>
+  Object.values(phrases).some((list) => list.includes(said));
+
 /** That it was all, after "Anything else?". */
 const NOTHING_MORE: Record<Language, string[]> = {
   en: phrases(`
@@ -157,7 +161,7 @@ const AROUND_ALL =
 /** Whether folded words say that it was all. */
 export function wantsNothingMore(said: string): boolean {
   const core = said.replace(AROUND_ALL, '');
-  return Object.values(NOTHING_MORE).some((list) => list.includes(core) || list.includes(said));
+  return isAmong(NOTHING_MORE, core) || isAmong(NOTHING_MORE, said);
 }
 
 /** That somebody cannot come: said of an appointment, it may mean none at all or another time. */
@@ -200,5 +204,5 @@ const NONE: Record<Language, string[]> = {
 /** Whether folded words want none of the options. */
 export const saysNone = (said: string): boolean => {
   const core = said.replace(/ (?:please|thanks|thank you|merci|danke|gracias|grazie)$/, '');
-  return Object.values(NONE).some((list) => list.includes(said) || list.includes(core));
+  return isAmong(NONE, said) || isAmong(NONE, core);
 };

@@ -251,12 +251,7 @@ export class Playing {
   }
 
   /** Where a target leads a run; at the end of a scene that was gone to, back to where it came from. */
-  #placeIn(
-    runId: string,
-    version: LoopVersion,
-    target: Target,
-    after: StepPlace | null,
-  ): StepPlace | 'end' | 'waits' {
+  #placeIn(runId: string, version: LoopVersion, target: Target, after: StepPlace | null): StepPlace | 'end' {
     let here = this.#placeOf(version, target, after);
     while (here === 'end' && target !== 'end') {
       const run = this.turn.runs.get(runId)!;
@@ -270,8 +265,7 @@ export class Playing {
         this.turn.runs.keep({ ...run, returns: [...others, { ...from, each }] });
         this.#takeItem(runId, each);
         here = this.#placeOf(version, place.step.to!, place);
-        if (here === 'end') continue;
-        return here;
+        continue;
       }
       this.turn.runs.keep({ ...run, returns: others });
       this.turn.note({ code: 'went back', to: targetWords(version.loop, place.scene.id) });

@@ -19,6 +19,20 @@ export const Option = z
   .strict();
 export type Option = z.infer<typeof Option>;
 
+/** What an answer may be, for a question and for a further one of the same message. */
+const bounds = {
+  /** Of a number. */
+  min: z.number().optional(),
+  max: z.number().optional(),
+  /** Which days a date may be: ahead (left out), past, or any. */
+  days: z.enum(['ahead', 'past', 'any']).optional(),
+};
+/** A question in another language; its options by their ids. */
+const wordings = {
+  text: Text.optional(),
+  options: z.record(LocalId, z.string().trim().min(1).max(80)).optional(),
+};
+
 /** What does not go with how the reply is read. */
 function sayMisfits(
   step: Omit<Question, 'text' | 'field'>,
@@ -50,16 +64,13 @@ const Part = z
       .max(26)
       .optional(),
     none: z.boolean().optional(),
-    min: z.number().optional(),
-    max: z.number().optional(),
-    days: z.enum(['ahead', 'past', 'any']).optional(),
+    ...bounds,
     variants: z
       .record(
         LanguageCode,
         z
           .object({
-            text: Text.optional(),
-            options: z.record(LocalId, z.string().trim().min(1).max(80)).optional(),
+            ...wordings,
           })
           .strict(),
       )
@@ -83,11 +94,7 @@ export const Ask = z
     /** Exits for a yes or a no; only where the reply is yes/no. */
     yes: Target.optional(),
     no: Target.optional(),
-    /** Bounds of a number. */
-    min: z.number().optional(),
-    max: z.number().optional(),
-    /** Which days a date may be: ahead (left out), past, or any. */
-    days: z.enum(['ahead', 'past', 'any']).optional(),
+    ...bounds,
     /** The question may be passed over, to the next step or another. */
     skip: z
       .object({ to: Target.optional(), label: z.string().trim().min(1).max(40).optional() })
@@ -125,8 +132,7 @@ export const Ask = z
         LanguageCode,
         z
           .object({
-            text: Text.optional(),
-            options: z.record(LocalId, z.string().trim().min(1).max(80)).optional(),
+            ...wordings,
             retry: z.string().min(1).max(4_096).optional(),
             anythingElse: Text.optional(),
             showBack: z.string().trim().min(1).max(1_000).optional(),

@@ -44,8 +44,8 @@ export function readParts(step: Ask, reply: Reply, world: StepWorld, aside: Asid
       ok: true,
       summary: back.summary,
       take(play) {
-        if (isShownBack) return back.value === null ? goOn(step, open, [], play) : over(step, play);
         if (back.value === null) return goOn(step, open, [], play);
+        if (isShownBack) return over(step, play);
         store(first, back.value, play);
         return goOn(step, open.slice(1), then, play);
       },
