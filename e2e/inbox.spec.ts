@@ -76,7 +76,7 @@ test('a conversation is handed over, answered by hand, and handed back; who may 
   await expect(page.getByText('● settled')).toBeVisible();
 
   await signIn(page, 'client');
-  await page.reload();
+  await page.goto(`/inbox/${CLIENT}/${id}`);
   await expect(page.getByText('One more thing.')).toBeVisible();
   await expect(page.getByRole('button', { name: /Step in|Send|Hand back/ })).toHaveCount(0);
 });
