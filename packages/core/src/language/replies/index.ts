@@ -64,7 +64,13 @@ export const READERS: Record<FieldType, ReplyReader> = {
 export const MOST_READ = 4_096;
 
 /** As many are looked at for a value that is found among other words, up to the last whole word. */
-const MOST_SEARCHED: Partial<Record<FieldType, number>> = { email: 1_000, phone: 250, number: 600 };
+const MOST_SEARCHED: Partial<Record<FieldType, number>> = {
+  email: 1_000,
+  phone: 250,
+  number: 600,
+  date: 300,
+  time: 300,
+};
 
 /** Reads a typed answer as a value of `type`, or says why it cannot be read. Never throws. */
 export function readReply(type: FieldType, written: string, world: ReadingWorld): Reading {
