@@ -1,12 +1,14 @@
 import { act, fireEvent, render, screen, waitFor } from '@testing-library/react-native';
 import { SWRConfig } from 'swr';
 import type { LoopSurroundings, VersionRow, WaysInPage } from '@dart-loop/contract';
+import { mergeName } from '@dart-loop/core/language/writtenMerge';
 import { Loop, type Cue, type Finding, type Step } from '@dart-loop/core';
 import { Cues } from '../features/loops/Cues';
 import { FindingLine } from '../features/loops/Findings';
 import { CueForm } from '../features/loops/forms/cues/CueForm';
 import { StepForm } from '../features/loops/forms/StepForm';
 import { StepLine, type StepActions } from '../features/loops/StepLine';
+import { MergeNames } from '../features/loops/merging';
 import { Versions } from '../features/loops/head/Versions';
 import { WaysIn } from '../features/loops/head/WaysIn';
 import { get } from '../features/session/api';
@@ -49,7 +51,6 @@ describe('a line of the script', () => {
         scenes={loop.scenes}
         count={3}
         findings={findings}
-        fields={[]}
         known={undefined}
         actions={actions}
       />,
@@ -300,6 +301,7 @@ describe('a step’s own form', () => {
   });
   test('a question changes its type with what belongs to it; its options keep their targets', () => {
     const after = form({ kind: 'ask', text: 'How many?', reply: 'number', field: 'n', min: 1 });
+    fireEvent.press(screen.getByLabelText('The answer is: a number. Change'));
     fireEvent.press(screen.getByText('one of the options'));
     expect(after()).toMatchObject({ reply: 'one of', options: [{ label: 'This' }, { label: 'That' }] });
     expect(after().min).toBeUndefined();
@@ -344,8 +346,38 @@ describe('a step’s own form', () => {
       anythingElse: { text: 'And?' },
       showBack: { when: 'always', text: '{{ answers.jobs }}?' },
     });
+    fireEvent.press(screen.getByLabelText('The answer is: several of the options. Change'));
     fireEvent.press(screen.getByText('a number'));
     expect(after().anythingElse).toBeUndefined();
+  });
+  test('what is merged stands in brackets, in words, and no brace is seen', () => {
+    const names = ['person.first_name', 'brief.hours'].map((path) => ({ path, words: mergeName(path) }));
+    let now: Step = loopOf({ kind: 'hand over', note: 'call {{ person.first_name | default: "them" }}' })
+      .scenes[0]!.steps[0]!;
+    render(
+      <MergeNames.Provider value={names}>
+        <StepForm
+          step={now}
+          scenes={[]}
+          known={undefined}
+          onChange={(next) => (now = next)}
+          onClose={() => 0}
+        />
+      </MergeNames.Provider>,
+      { wrapper: ThemeProvider },
+    );
+    const note = screen.getByLabelText('Note for the colleague');
+    expect(note.props.value).toBe('call [first name, or "them"]');
+    fireEvent.changeText(note, 'call [first name, or "them"] by [hours]');
+    expect(now).toMatchObject({
+      note: 'call {{ person.first_name | default: "them" }} by {{ brief.hours }}',
+    });
+    expect(note.props.value).toBe('call [first name, or "them"] by [brief: hours]');
+    expect(JSON.stringify(screen.toJSON())).not.toMatch(/\{\{/);
+    fireEvent(note, 'selectionChange', { nativeEvent: { selection: { start: 5, end: 5 } } });
+    fireEvent.press(screen.getAllByLabelText('Insert a merge field')[0]!);
+    fireEvent.press(screen.getByText('brief: hours'));
+    expect(now).toMatchObject({ note: expect.stringMatching(/^call \{\{ brief.hours \}\}\{\{ person/) });
   });
   test('a go comes back from its scene, for each item of a field', () => {
     const after = form({ kind: 'go', to: 'two' });

@@ -1,9 +1,10 @@
 import { useEffect, useState, type ReactNode } from 'react';
-import { Pressable, View } from 'react-native';
+import { Pressable, View, type TextInputProps } from 'react-native';
 import { onWeb } from './onWeb';
 import { whenHovered } from './hover';
 import { Field } from './Field';
 import { Choice } from './Choice';
+import { Menu } from './Menu';
 import { useTheme } from './theme';
 import { Words } from './Words';
 
@@ -28,6 +29,7 @@ export function TextRow({
   hint?: string;
   multiline?: boolean;
   autoFocus?: boolean;
+  onSelectionChange?: TextInputProps['onSelectionChange'];
 }) {
   const [typed, setTyped] = useState(value);
   const [problem, setProblem] = useState<string | null>(null);
@@ -51,7 +53,10 @@ export function TextRow({
   );
 }
 
-/** One of a few, as a group with a name. */
+/** More than these are chosen from a list that opens. */
+const MOST_IN_SIGHT = 7;
+
+/** One of some, as a group with a name: all in sight while they are few, else in a list. */
 export function PickRow<T extends string>({
   label,
   value,
@@ -63,6 +68,36 @@ export function PickRow<T extends string>({
   options: readonly (readonly [T, string])[];
   onChange: (next: T) => void;
 }) {
+  const { colors } = useTheme();
+  if (options.length > MOST_IN_SIGHT) {
+    const chosen = options.find(([key]) => key === value)?.[1] ?? value;
+    return (
+      <View style={{ gap: 4 }}>
+        <Words kind="smallStrong">{label}</Words>
+        <View
+          style={{ borderWidth: 1, borderColor: colors.line, borderRadius: 6, backgroundColor: colors.sheet }}
+        >
+          <Menu
+            label={`${label}: ${chosen}. Change`}
+            title={label}
+            items={options.map(([key, words]) => ({
+              key,
+              words,
+              chosen: key === value,
+              onChoose: () => onChange(key),
+            }))}
+          >
+            <View style={{ flexDirection: 'row', gap: 8, paddingHorizontal: 12 }}>
+              <Words style={{ flex: 1 }}>{chosen}</Words>
+              <Words aria-hidden color="quiet">
+                ▾
+              </Words>
+            </View>
+          </Menu>
+        </View>
+      </View>
+    );
+  }
   return (
     <View style={{ gap: 4 }}>
       <Words kind="smallStrong">{label}</Words>

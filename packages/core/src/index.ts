@@ -73,7 +73,8 @@ export {
 export { freeTimes, keptFor, type FreeTime } from './booking/freeTimes';
 export { fold, slips } from './language/fold';
 export { choiceLetter, readChoice, readChoices } from './language/choice';
-export { merge, mergeWords, parseMerge, type TextPart } from './language/merge';
+export { merge, parseMerge } from './language/merge';
+export { mergeWords, type TextPart } from './language/mergeParts';
 export { READERS, readReply } from './language/replies';
 export {
   CHANNELS,

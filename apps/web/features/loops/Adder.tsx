@@ -6,6 +6,7 @@ import { STEP_LIST } from '@dart-loop/core/loops/edit/newSteps';
 import { typedWords } from '@dart-loop/core/loops/edit/typedSteps';
 import { whenHovered } from '../../ui/hover';
 import { FONTS, useTheme } from '../../ui/theme';
+import { useMerging } from './merging';
 import { Words } from '../../ui/Words';
 
 /**
@@ -33,7 +34,8 @@ export function Adder({
   useEffect(() => keepWords(kept, typed === '' ? null : { at, typed }), [kept, at, typed]);
   const [problem, setProblem] = useState<string | null>(null);
   const input = useRef<TextInput>(null);
-  const line = typed.split('\n').at(-1) ?? '';
+  const { stored } = useMerging('');
+  const line = whole(typed.split('\n').at(-1) ?? '', stored);
   const words = useMemo(
     () => (typed.trim() === '' ? null : typedWords(loop, at, line)),
     [loop, at, typed, line],
@@ -51,7 +53,12 @@ export function Adder({
   );
   const add = (written: string) => {
     if (written.trim() === '') return;
-    const reason = onAdd(written);
+    const reason = onAdd(
+      written
+        .split('\n')
+        .map((each) => whole(each, stored))
+        .join('\n'),
+    );
     setProblem(reason);
     if (reason === null) setTyped('');
     input.current?.focus();
@@ -184,3 +191,7 @@ export function halfWritten(name: string): Half | null {
   }
 }
 const keptWords = (name: string) => halfWritten(name)?.typed;
+
+/** A typed line with its merge fields as they are stored; what it begins with in brackets is a choice. */
+const whole = (line: string, stored: (written: string) => string) =>
+  /^\s*\[/.test(line) ? line : stored(line);

@@ -4,16 +4,11 @@ import { onWeb } from '../../ui/onWeb';
 import { WRITE_HERE } from '@dart-loop/core/loops/edit/newSteps';
 import { Refused } from '../../ui/parts';
 import { whenHovered } from '../../ui/hover';
-import { Menu } from '../../ui/Menu';
 import { FONTS, useTheme } from '../../ui/theme';
 import { useWindowEvent } from '../../ui/useWindowEvent';
 import { Words } from '../../ui/Words';
+import { MergeMenu, useMerging } from './merging';
 import { MergedText, mergedWords } from './MergedText';
-
-export interface MergeField {
-  path: string;
-  words: string;
-}
 
 /**
  * Text that becomes a field where it stands: tap or Enter to write, Escape or Ctrl+Enter when done. Written
@@ -24,7 +19,7 @@ export function EditableText({
   label,
   placeholder,
   onChange,
-  fields,
+  merges = false,
   children,
   read,
   multiline = true,
@@ -35,7 +30,8 @@ export function EditableText({
   label: string;
   placeholder: string;
   onChange: (next: string) => void;
-  fields?: readonly MergeField[];
+  /** It may hold merge fields: they are written in square brackets, in words. */
+  merges?: boolean;
   children?: ReactNode;
   /** One sentence while what is typed cannot be taken, else null; with it, it is written when done. */
   read?: (typed: string) => string | null;
@@ -44,12 +40,17 @@ export function EditableText({
   handle?: string;
 }) {
   const { colors, wide } = useTheme();
+  const merging = useMerging(value);
+  const shown = merges ? merging.written(value) : value;
   const [editing, setEditing] = useState(false);
-  const [typed, setTyped] = useState(value);
+  const [typed, setTyped] = useState(shown);
+  /** What was typed, as it is stored. */
+  const next = merges ? merging.stored(typed) : typed;
+  const isChanged = next.trim() !== '' && next !== value;
   const input = useRef<TextInput>(null);
   const button = useRef<View>(null);
   const whole = useRef<View>(null);
-  const caret = useRef(value.length);
+  const caret = useRef(shown.length);
   /** While the list of merge fields is open, the field has lost the focus but is not done with. */
   const choosing = useRef(false);
   /** The focus may come back by way of the list's button, and late on a slow machine. */
@@ -59,18 +60,18 @@ export function EditableText({
   commit.current = onChange;
   const readNow = useRef(read);
   readNow.current = read;
-  const problem = editing && typed !== value ? (read?.(typed) ?? null) : null;
+  const problem = editing && next !== value ? (read?.(next) ?? null) : null;
   useEffect(() => {
-    if (!editing) setTyped(value);
-  }, [value, editing]);
+    if (!editing) setTyped(shown);
+  }, [shown, editing]);
   useEffect(() => {
-    if (!editing || typed === value || typed.trim() === '' || readNow.current) return;
-    const timer = setTimeout(() => commit.current(typed), 350);
+    if (!editing || !isChanged || readNow.current) return;
+    const timer = setTimeout(() => commit.current(next), 350);
     return () => clearTimeout(timer);
-  }, [typed, value, editing]);
+  }, [next, isChanged, editing]);
   // A page that is left takes along what was typed in the last moment.
   const last = useRef('');
-  last.current = editing && typed.trim() !== '' && typed !== value && problem === null ? typed : '';
+  last.current = editing && isChanged && problem === null ? next : '';
   useWindowEvent('pagehide', () => {
     if (last.current !== '') commit.current(last.current);
   });
@@ -78,7 +79,7 @@ export function EditableText({
   const done = (focusBack: boolean, giveUp = false) => {
     if (problem !== null && !giveUp) return;
     setEditing(false);
-    if (problem === null && typed.trim() !== '' && typed !== value) onChange(typed);
+    if (problem === null && isChanged) onChange(next);
     if (focusBack) setTimeout(() => (button.current as unknown as HTMLElement | null)?.focus(), 0);
   };
   if (!editing)
@@ -89,7 +90,8 @@ export function EditableText({
         aria-label={`${label}: ${mergedWords(value) || placeholder}. Edit`}
         onPress={() => {
           // What stands there only until it is written is gone at once.
-          setTyped(value === WRITE_HERE ? '' : value);
+          setTyped(value === WRITE_HERE ? '' : shown);
+          merging.begin(value);
           setEditing(true);
         }}
         {...onWeb({ dataSet: handle ? { edit: handle } : undefined })}
@@ -149,14 +151,12 @@ export function EditableText({
         }}
       />
       <Refused problem={problem} />
-      {fields && (
+      {merges && (
         <View
           style={{ alignSelf: 'flex-start' }}
           {...onWeb({ onMouseDown: (event: Event) => event.preventDefault() })}
         >
-          <Menu
-            label="Insert a merge field"
-            title="Merge fields"
+          <MergeMenu
             onOpenChange={(open) => {
               if (open) choosing.current = true;
               else
@@ -165,24 +165,8 @@ export function EditableText({
                   choosing.current = false;
                 }, 30);
             }}
-            items={fields.map((field) => ({
-              key: field.path,
-              words: field.words,
-              more: `{{ ${field.path} }}`,
-              onChoose: () => {
-                const insert = field.path.startsWith('person.')
-                  ? `{{ ${field.path} | default: "there" }}`
-                  : `{{ ${field.path} }}`;
-                const next = typed.slice(0, caret.current) + insert + typed.slice(caret.current);
-                setTyped(next);
-                onChange(next);
-              },
-            }))}
-          >
-            <Words kind="smallStrong" color="teal">
-              + merge field
-            </Words>
-          </Menu>
+            onChoose={(field) => setTyped(typed.slice(0, caret.current) + field + typed.slice(caret.current))}
+          />
         </View>
       )}
     </View>

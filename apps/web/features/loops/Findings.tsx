@@ -4,6 +4,7 @@ import type { Finding } from '@dart-loop/core';
 import { Field } from '../../ui/Field';
 import { QuietButton } from '../../ui/press';
 import { Words } from '../../ui/Words';
+import { useMerging } from './merging';
 import type { StepActions } from './StepLine';
 
 const MARKS = { stops: ['◆', 'ochre'], warns: ['◇', 'quiet'], notes: ['·', 'quiet'] } as const;
@@ -56,7 +57,9 @@ export function FindingLine({
   /** Goes to its place in the script. */
   onShow?: () => void;
 }) {
-  const { severity, reason, fix, accepted } = finding;
+  const { severity, fix, accepted } = finding;
+  const { written } = useMerging('');
+  const reason = written(finding.reason);
   const [why, setWhy] = useState<string | null>(null);
   const [mark, color] = MARKS[severity];
   return (
@@ -65,7 +68,7 @@ export function FindingLine({
       {accepted !== null && <Words kind="small">{`Accepted: ${accepted}`}</Words>}
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', columnGap: 8 }}>
         {fix && accepted === null && (
-          <QuietButton title={fix.words} tone="teal" onPress={() => actions.fix(finding)} />
+          <QuietButton title={written(fix.words)} tone="teal" onPress={() => actions.fix(finding)} />
         )}
         {onShow && <QuietButton title="Show" label={`Show where: ${reason}`} tone="teal" onPress={onShow} />}
         {severity === 'warns' && accepted === null && why === null && (

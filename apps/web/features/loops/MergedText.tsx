@@ -1,5 +1,5 @@
 import { Text } from 'react-native';
-import { mergeWords, parseMerge } from '@dart-loop/core/language/merge';
+import { mergeWords, partsOf } from '@dart-loop/core/language/mergeParts';
 import { FONTS, useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 
@@ -8,7 +8,7 @@ export function MergedText({ text }: { text: string }) {
   const { colors } = useTheme();
   return (
     <Words>
-      {parseMerge(text).parts.map((part, index) =>
+      {partsOf(text).map((part, index) =>
         part.kind === 'words' ? (
           part.text
         ) : (
@@ -34,6 +34,6 @@ export function MergedText({ text }: { text: string }) {
 
 /** The same for a label that is read aloud. */
 export const mergedWords = (text: string): string =>
-  parseMerge(text)
-    .parts.map((part) => (part.kind === 'words' ? part.text : mergeWords(part.path, part.fallback)))
+  partsOf(text)
+    .map((part) => (part.kind === 'words' ? part.text : mergeWords(part.path, part.fallback)))
     .join('');

@@ -10,7 +10,7 @@ import { Sheet } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { DropPlace, Handle } from './dragging';
-import { EditableText, type MergeField } from './EditableText';
+import { EditableText } from './EditableText';
 import { StepLine, type StepActions } from './StepLine';
 import { FindingLines } from './Findings';
 import type { SceneName } from './TargetMenu';
@@ -34,7 +34,6 @@ export interface SceneSheetProps {
   from: string;
   reached: Record<string, number> | null;
   findings: readonly Finding[];
-  fields: readonly MergeField[];
   known: LoopSurroundings | undefined;
   actions: SceneActions;
   chosen: ReadonlySet<string>;
@@ -55,7 +54,6 @@ export const SceneSheet = memo(function SceneSheet({
   from,
   reached,
   findings,
-  fields,
   known,
   actions,
   chosen,
@@ -143,7 +141,6 @@ export const SceneSheet = memo(function SceneSheet({
                   scenes={scenes}
                   count={reached ? (reached[step.id] ?? 0) : null}
                   findings={of(step.id)}
-                  fields={fields}
                   known={known}
                   actions={actions}
                   chosen={chosen.has(step.id)}

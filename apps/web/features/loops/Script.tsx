@@ -11,7 +11,7 @@ import { Words } from '../../ui/Words';
 import { Adder } from './Adder';
 import { Cues } from './Cues';
 import { Dragging, type Dragged } from './dragging';
-import type { MergeField } from './EditableText';
+import { MergeNames, useMergeNames } from './merging';
 import { SceneSheet, type SceneActions } from './SceneSheet';
 import type { ScriptEdits } from './useScriptEdits';
 
@@ -23,7 +23,6 @@ export function Script({
   page,
   known,
   findings,
-  fields,
   actions,
   edits,
   others,
@@ -32,7 +31,6 @@ export function Script({
   page: LoopPage;
   known: LoopSurroundings | undefined;
   findings: readonly Finding[];
-  fields: readonly MergeField[];
   actions: SceneActions;
   edits: ScriptEdits;
   others: Readonly<Record<string, string>>;
@@ -46,6 +44,7 @@ export function Script({
   const before = useMemo(() => scenesBefore(loop), [loop]);
   const byScene = useStableGroups(findings);
   const { chosen, adder } = edits;
+  const mergeNames = useMergeNames(loop, page);
   const drop = useCallback((what: Dragged, onto: Dragged) => edits.drop(what, onto), [edits]);
   const shownAdder = adder && (
     <Adder
@@ -57,42 +56,43 @@ export function Script({
     />
   );
   return (
-    <Dragging onDrop={drop}>
-      <View style={{ gap: 14 }}>
-        <Cues loop={loop} known={known} findings={findings} actions={actions} />
-        {loop.scenes.map((scene, index) => {
-          const from = before.get(scene.id) ?? [];
-          const sources = [...(index === 0 ? ['every cue'] : []), ...from.map(String)];
-          return (
-            <SceneSheet
-              key={scene.id}
-              scene={scene}
-              index={index}
-              last={index === loop.scenes.length - 1}
-              leading={exitsTo(loop, scene.id)}
-              scenes={scenes}
-              from={sources.length > 0 ? `from ${sources.join(', ')}` : 'nothing leads here'}
-              reached={reached}
-              findings={byScene.get(scene.id) ?? NONE}
-              fields={fields}
-              known={known}
-              actions={actions}
-              chosen={chosen}
-              others={others}
-              adder={adder?.sceneId === scene.id ? { index: adder.index, shown: shownAdder } : null}
-            />
-          );
-        })}
-        <View style={{ alignSelf: 'flex-start', flexDirection: 'row', gap: 8 }}>
-          <QuietButton outlined title="Add a scene" onPress={edits.addScene} />
+    <MergeNames.Provider value={mergeNames}>
+      <Dragging onDrop={drop}>
+        <View style={{ gap: 14 }}>
+          <Cues loop={loop} known={known} findings={findings} actions={actions} />
+          {loop.scenes.map((scene, index) => {
+            const from = before.get(scene.id) ?? [];
+            const sources = [...(index === 0 ? ['every cue'] : []), ...from.map(String)];
+            return (
+              <SceneSheet
+                key={scene.id}
+                scene={scene}
+                index={index}
+                last={index === loop.scenes.length - 1}
+                leading={exitsTo(loop, scene.id)}
+                scenes={scenes}
+                from={sources.length > 0 ? `from ${sources.join(', ')}` : 'nothing leads here'}
+                reached={reached}
+                findings={byScene.get(scene.id) ?? NONE}
+                known={known}
+                actions={actions}
+                chosen={chosen}
+                others={others}
+                adder={adder?.sceneId === scene.id ? { index: adder.index, shown: shownAdder } : null}
+              />
+            );
+          })}
+          <View style={{ alignSelf: 'flex-start', flexDirection: 'row', gap: 8 }}>
+            <QuietButton outlined title="Add a scene" onPress={edits.addScene} />
+          </View>
         </View>
-      </View>
-      {edits.said && (
-        <View style={{ marginTop: 8 }}>
-          <Notice tone="quiet">{edits.said}</Notice>
-        </View>
-      )}
-    </Dragging>
+        {edits.said && (
+          <View style={{ marginTop: 8 }}>
+            <Notice tone="quiet">{edits.said}</Notice>
+          </View>
+        )}
+      </Dragging>
+    </MergeNames.Provider>
   );
 }
 

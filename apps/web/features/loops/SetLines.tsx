@@ -6,7 +6,7 @@ import { fieldKey } from '@dart-loop/core/language/slug';
 import { Menu } from '../../ui/Menu';
 import { Words } from '../../ui/Words';
 import { RemoveButton } from './ExitRow';
-import { EditableText, type MergeField } from './EditableText';
+import { EditableText } from './EditableText';
 
 const UNREAD =
   'Write it as “visits plus 1”, “recall = visit +6 weeks, on a working day”, “seen = now”, “note cleared”, “list News joined” or “tag vip on”.';
@@ -15,11 +15,9 @@ const UNREAD =
 export function SetLines({
   step,
   change,
-  fields,
 }: {
   step: SetStep;
   change: (path: (string | number)[], value: unknown) => void;
-  fields: readonly MergeField[];
 }) {
   const add = (made: Change) => change(['changes'], [...step.changes, made]);
   return (
@@ -56,7 +54,7 @@ export function SetLines({
                   label={`Value of ${each.field}`}
                   placeholder="a value"
                   onChange={(value) => change(['changes', index, 'value'], value)}
-                  fields={fields}
+                  merges
                 />
               </>
             ) : each.do !== 'add tag' && each.do !== 'remove tag' ? (

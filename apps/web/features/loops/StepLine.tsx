@@ -14,7 +14,7 @@ import { whenHovered } from '../../ui/hover';
 import { Menu } from '../../ui/Menu';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
-import { EditableText, type MergeField } from './EditableText';
+import { EditableText } from './EditableText';
 import { ExitRow } from './ExitRow';
 import { StepForm } from './forms/StepForm';
 import { MergedText, mergedWords } from './MergedText';
@@ -57,7 +57,6 @@ export interface StepLineProps {
   /** How many people have reached the step; null when the loop is not live. */
   count: number | null;
   findings: readonly Finding[];
-  fields: readonly MergeField[];
   known: LoopSurroundings | undefined;
   actions: StepActions;
   chosen?: boolean;
@@ -73,7 +72,6 @@ export const StepLine = memo(function StepLine({
   scenes,
   count,
   findings,
-  fields,
   known,
   actions,
   chosen = false,
@@ -158,7 +156,7 @@ export const StepLine = memo(function StepLine({
                   label={step.kind === 'say' ? 'Text' : 'Question'}
                   placeholder={step.kind === 'say' ? 'What do you say?' : 'What do you ask?'}
                   onChange={(text) => change(['text'], text)}
-                  fields={fields}
+                  merges
                 />
               )}
               {step.kind === 'ask' && (
@@ -184,7 +182,7 @@ export const StepLine = memo(function StepLine({
                   {details(step) !== '' && <Words kind="small">{details(step)}</Words>}
                 </View>
               )}
-              {step.kind === 'set' && <SetLines step={step} change={change} fields={fields} />}
+              {step.kind === 'set' && <SetLines step={step} change={change} />}
               {step.kind === 'go' && step.to !== undefined && (
                 <TargetMenu scenes={scenes} to={step.to} of="go" {...lead(['to'])} />
               )}
@@ -282,7 +280,7 @@ export const StepLine = memo(function StepLine({
                 <TargetMenu scenes={scenes} to={exit.to} of={exit.words} {...lead(exit.path)} />
               </ExitRow>
             ))}
-          <WaitingRows step={step} fields={fields} change={change} />
+          <WaitingRows step={step} change={change} />
           <FindingLines findings={findings} actions={actions} />
         </View>
       </View>

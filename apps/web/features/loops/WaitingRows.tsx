@@ -10,7 +10,7 @@ import {
 import { waitingOf } from '@dart-loop/core/engine/steps/index';
 import { Menu } from '../../ui/Menu';
 import { Words } from '../../ui/Words';
-import { EditableText, type MergeField } from './EditableText';
+import { EditableText } from './EditableText';
 import { ExitRow } from './ExitRow';
 
 /** The times that are offered for a silence. */
@@ -28,11 +28,9 @@ export function withReminder(reminders: readonly Reminder[]): Reminder[] | null 
 /** What a waiting step says while it waits: again when a reply cannot be read, and when none comes. */
 export function WaitingRows({
   step,
-  fields,
   change,
 }: {
   step: Step;
-  fields: readonly MergeField[];
   change: (path: (string | number)[], value: unknown) => void;
 }) {
   const waiting = waitingOf(step);
@@ -53,7 +51,7 @@ export function WaitingRows({
               label="Retry wording"
               placeholder="How do you ask again?"
               onChange={(text) => change(['retry', 'text'], text)}
-              fields={fields}
+              merges
             />
           </View>
         </ExitRow>
@@ -85,7 +83,7 @@ export function WaitingRows({
               label={`Words of the reminder after ${durationWords(reminder.after)}`}
               placeholder="How do you remind them?"
               onChange={(text) => change(['reminders', at, 'text'], text)}
-              fields={fields}
+              merges
             />
           </View>
         </ExitRow>

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Pressable, ScrollView, View, useWindowDimensions } from 'react-native';
 import useSWR from 'swr';
 import type { LoopSurroundings, Passages } from '@dart-loop/contract';
-import type { FieldTypes, Loop } from '@dart-loop/core';
+import type { FieldTypes } from '@dart-loop/core';
 import { fieldsOf } from '@dart-loop/core/loops/check/fieldsOf';
 import { findStep } from '@dart-loop/core/loops/model/loop';
 import { withTakes } from '@dart-loop/core/loops/takes/keepTake';
@@ -16,7 +16,6 @@ import { Failure, Waiting } from '../../ui/parts';
 import { FONTS, useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { ChecksPane } from './checks/ChecksPane';
-import type { MergeField } from './EditableText';
 import { FindBar } from './FindBar';
 import { toMend } from './Findings';
 import { FACES, type Face } from './faces';
@@ -145,13 +144,6 @@ export function Workbench() {
   }, [loop, show]);
 
   const findings = examined?.findings ?? NOTHING;
-  const fieldKeys =
-    loop && page ? JSON.stringify([page.fields, Object.keys(fieldsOf(loop)), Object.keys(page.brief)]) : '';
-  const fields = useMemo<MergeField[]>(
-    () => (loop && page ? mergeFields(loop, page.fields, page.brief) : NOTHING),
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- made anew only when one of the names changes
-    [fieldKeys],
-  );
   const { data: passages } = useSWR<Passages>(
     middle === 'route' && page?.live ? `/clients/${client}/loops/${loopId}/passages` : null,
   );
@@ -278,7 +270,6 @@ export function Workbench() {
                 page={page}
                 known={known}
                 findings={findings}
-                fields={fields}
                 actions={actions}
                 edits={edits}
                 others={here.atStep}
@@ -383,22 +374,4 @@ function FaceTabs({
       ))}
     </View>
   );
-}
-
-/** What can be merged: the person's fields, the brief, the client and the line. */
-function mergeFields(
-  loop: Loop,
-  known: { key: string; name: string }[],
-  brief: Record<string, string>,
-): MergeField[] {
-  const keys = [...new Set([...known.map((field) => field.key), ...Object.keys(fieldsOf(loop))])];
-  const entries = [
-    ...new Set(['hours', 'address', 'phone', 'booking_link', 'privacy_link', ...Object.keys(brief)]),
-  ];
-  return [
-    { path: 'person.first_name', words: 'first name' },
-    ...keys.map((key) => ({ path: `person.${key}`, words: key.replaceAll('_', ' ') })),
-    { path: 'client.name', words: 'the client’s name' },
-    ...entries.map((key) => ({ path: `brief.${key}`, words: `brief: ${key.replaceAll('_', ' ')}` })),
-  ];
 }

@@ -7,6 +7,7 @@ import {
   type MappingFinding,
   type TheirColumn,
 } from '@dart-loop/core/sync/mapping';
+import { mergeName, storedText, writtenText } from '@dart-loop/core/language/writtenMerge';
 import { Field } from '../../ui/Field';
 import { Menu } from '../../ui/Menu';
 import { Empty, StateLine } from '../../ui/parts';
@@ -24,7 +25,9 @@ export const originWords = ({ origin }: MappedColumn, fields: FieldsPage['fields
       ? `their ${origin.fact}`
       : origin.text === ''
         ? 'a text'
-        : `“${origin.text}”`;
+        : `“${writtenText(origin.text, [])}”`;
+
+const writtenOn = (origin: MappedColumn['origin']) => (origin.from === 'text' ? origin.text : '');
 
 /**
  * What of a person goes into a column of that name and type: a field or fact that is called so, as far as one
@@ -63,6 +66,10 @@ export function MappingEditor({
   wasRead: boolean;
 }) {
   const { colors, wide } = useTheme();
+  const names = ['first_name', 'last_name', ...fields.map(({ key }) => key)].map((key) => ({
+    path: `person.${key}`,
+    words: mergeName(`person.${key}`),
+  }));
   const change = (at: number, next: Partial<MappedColumn>) =>
     onChange(mapping.map((each, index) => (index === at ? { ...each, ...next } : each)));
   const missing = findings.filter(({ column }) => !mapping.some(({ to }) => to === column));
@@ -173,9 +180,13 @@ export function MappingEditor({
               <Field
                 label={`Text of ${column.to || 'it'}`}
                 hideLabel
-                placeholder="ferry customer, or {{ person.town }}"
-                value={column.origin.text}
-                onChangeText={(text) => change(at, { origin: { from: 'text', text } })}
+                placeholder="ferry customer, or [town]"
+                value={writtenText(column.origin.text, names)}
+                onChangeText={(text) =>
+                  change(at, {
+                    origin: { from: 'text', text: storedText(text, names, writtenOn(column.origin)) },
+                  })
+                }
               />
             )}
             {column.otherwise !== undefined && (

@@ -1,23 +1,8 @@
 import { Liquid, type Template } from 'liquidjs';
 import { DateTime } from 'luxon';
 import type { ClientFacts, LineFacts } from '../people/client';
+import { FIELD, GROUPS, partsOf, type TextPart } from './mergeParts';
 import { valueWords, type PersonFacts, type Value } from '../people/person';
-
-/**
- * A text taken apart: plain words and merge fields, in order. `start` and `end` are offsets into the text.
- */
-export type TextPart =
-  | { kind: 'words'; text: string }
-  /** `filtered`: it has filters beyond a fallback. */
-  | {
-      kind: 'merge';
-      source: string;
-      path: string;
-      fallback: string | null;
-      filtered: boolean;
-      start: number;
-      end: number;
-    };
 
 export interface MergeProblem {
   /** Offset of the faulty merge field in the text. */
@@ -38,10 +23,7 @@ export interface MergeWorld {
 
 /** A merged text is cut here, in characters. */
 const MOST = 8_000;
-const GROUPS = ['person', 'brief', 'client', 'line', 'answers', 'today'];
 const TAGS = ['if', 'elsif', 'else', 'unless', 'case', 'when'];
-const FIELD = /\{\{([\s\S]*?)\}\}/g;
-const INSIDE = /^\s*([a-z]+\.[a-z][a-z0-9_-]*)\s*(?:\|\s*default:\s*("([^"]*)"|'([^']*)')\s*)?(\|[\s\S]*)?$/;
 
 /** Filters that a text may use; all others are refused. */
 const OWN_FILTERS = {
@@ -131,31 +113,10 @@ function makeEngine(): Liquid {
  * Takes a text apart into words and merge fields such as `{{ person.first_name | default: "there" }}`, and
  * says what is wrong with its Liquid, with the offset. Tags such as `{% if %}` stay among the words.
  */
-export function parseMerge(text: string): { parts: TextPart[]; problems: MergeProblem[] } {
-  const parts: TextPart[] = [];
-  let from = 0;
-  const words = (until: number) => {
-    if (until > from) parts.push({ kind: 'words', text: text.slice(from, until) });
-  };
-  for (const found of text.matchAll(FIELD)) {
-    const inside = INSIDE.exec(found[1]!);
-    const path = inside?.[1];
-    if (!inside || !path || !GROUPS.includes(path.split('.')[0]!)) continue;
-    words(found.index);
-    from = found.index + found[0].length;
-    parts.push({
-      kind: 'merge',
-      source: found[0],
-      path,
-      fallback: inside[3] ?? inside[4] ?? null,
-      filtered: inside[5] !== undefined,
-      start: found.index,
-      end: from,
-    });
-  }
-  words(text.length);
-  return { parts, problems: mergeProblems(text) };
-}
+export const parseMerge = (text: string): { parts: TextPart[]; problems: MergeProblem[] } => ({
+  parts: partsOf(text),
+  problems: mergeProblems(text),
+});
 
 function mergeProblems(text: string): MergeProblem[] {
   if (!/\{\{|\}\}|\{%|%\}/.test(text)) return [];
@@ -228,7 +189,7 @@ const prepared = new Map<string, Prepared>();
 function prepare(text: string): Prepared {
   let ready = prepared.get(text);
   if (!ready) {
-    const { parts } = parseMerge(text);
+    const parts = partsOf(text);
     const simple = parts.every((part) =>
       part.kind === 'merge' ? !part.filtered : !/\{\{|\{%/.test(part.text),
     );
@@ -327,11 +288,3 @@ function scopeOf(world: MergeWorld): object {
 
 const liquidValue = (value: Value) =>
   value.type === 'number' ? value.value : value.type === 'several of' ? value.value : valueWords(value);
-
-/** How a merge field reads in the script: `first name, or “there”`. */
-export function mergeWords(path: string, fallback: string | null): string {
-  const [group, key] = path.split('.') as [string, string];
-  const name = key.replace(/[_-]/g, ' ');
-  const words = group === 'person' || group === 'brief' || group === 'answers' ? name : `${group} ${name}`;
-  return fallback === null ? words : `${words}, or “${fallback}”`;
-}

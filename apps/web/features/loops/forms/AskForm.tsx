@@ -8,6 +8,7 @@ import { AskParts } from './AskParts';
 import { Languages } from './Languages';
 import { QuestionRows } from './QuestionRows';
 import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
+import { MergedRow } from '../merging';
 import { without, type Changes, type FormProps } from './formProps';
 
 const KNOWN = [
@@ -44,7 +45,7 @@ export function AskForm({ step, set, scenes, known }: FormProps<'ask'>) {
         />
       )}
       {step.anythingElse && (
-        <TextRow
+        <MergedRow
           label="Words for “Anything else?”"
           placeholder="Anything else?"
           value={step.anythingElse.text ?? ''}
@@ -65,7 +66,7 @@ export function AskForm({ step, set, scenes, known }: FormProps<'ask'>) {
         }
       />
       {step.showBack && step.showBack.when !== 'never' && (
-        <TextRow
+        <MergedRow
           label="Words for showing it back"
           placeholder={`{{ answers.${step.field} }}, is that right?`}
           value={step.showBack.text ?? ''}
@@ -84,7 +85,7 @@ export function AskForm({ step, set, scenes, known }: FormProps<'ask'>) {
         }
       />
       {step.known === 'confirm' && (
-        <TextRow
+        <MergedRow
           label="Confirmation question"
           placeholder="We have {{ person.email }}. Is that still right?"
           value={step.confirm ?? ''}

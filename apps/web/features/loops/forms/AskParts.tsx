@@ -5,6 +5,7 @@ import { QuietButton } from '../../../ui/press';
 import { Group, TextRow } from '../../../ui/rows';
 import { Words } from '../../../ui/Words';
 import { QuestionRows } from './QuestionRows';
+import { MergedRow } from '../merging';
 import { without, type FormProps } from './formProps';
 
 const MOST = 5;
@@ -34,8 +35,19 @@ export function AskParts({ step, set }: Pick<FormProps<'ask'>, 'step' | 'set'>) 
         const put: typeof set = (...changes) =>
           set(...changes.map(([path, value]): (typeof changes)[number] => [['also', index, ...path], value]));
         return (
-          <View key={index} role="group" aria-label={`Answer ${index + 2}`} style={{ gap: 10 }}>
-            <TextRow
+          <View key={index} role="group" aria-label={`Answer ${index + 2}`} style={{ gap: 10, marginTop: 8 }}>
+            <View style={{ flexDirection: 'row', alignItems: 'center', justifyContent: 'space-between' }}>
+              <Words kind="strong">{`Answer ${index + 2}`}</Words>
+              <QuietButton
+                title="Remove"
+                label={`Remove answer ${index + 2}`}
+                tone="quiet"
+                onPress={() =>
+                  set([['also'], also.length > 1 ? also.filter((_, at) => at !== index) : undefined])
+                }
+              />
+            </View>
+            <MergedRow
               label={`Question ${index + 2}, if it is missing`}
               value={part.text}
               onChange={(text) => put([['text'], text])}
@@ -46,16 +58,6 @@ export function AskParts({ step, set }: Pick<FormProps<'ask'>, 'step' | 'set'>) 
               onChange={(field) => put([['field'], fieldKey(field)])}
             />
             <QuestionRows question={part} put={put} />
-            <View style={{ alignItems: 'flex-start' }}>
-              <QuietButton
-                title="Remove"
-                label={`Remove answer ${index + 2}`}
-                tone="quiet"
-                onPress={() =>
-                  set([['also'], also.length > 1 ? also.filter((_, at) => at !== index) : undefined])
-                }
-              />
-            </View>
           </View>
         );
       })}

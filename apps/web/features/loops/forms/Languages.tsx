@@ -2,6 +2,7 @@ import type { LoopSurroundings } from '@dart-loop/contract';
 import type { Step } from '@dart-loop/core';
 import { Words } from '../../../ui/Words';
 import { Group, TextRow } from '../../../ui/rows';
+import { MergedRow } from '../merging';
 import type { FormProps } from './formProps';
 
 const NAMES = new Intl.DisplayNames('en-GB', { type: 'language' });
@@ -51,7 +52,7 @@ export function Languages({
         const name = NAMES.of(language) ?? language;
         return (
           <Group key={language} title={`In ${name}`}>
-            <TextRow
+            <MergedRow
               label={`Text in ${name}`}
               placeholder={step.text}
               multiline
@@ -76,7 +77,7 @@ export function Languages({
               <QuestionWords step={step} language={language} name={name} put={put} set={set} />
             )}
             {step.retry && (
-              <TextRow
+              <MergedRow
                 label={`Retry in ${name}`}
                 placeholder={step.retry.text}
                 value={variant?.retry ?? ''}
@@ -108,7 +109,7 @@ function QuestionWords({
   return (
     <>
       {(step.also ?? []).map((part, index) => (
-        <TextRow
+        <MergedRow
           key={part.field}
           label={`Question ${index + 2} in ${name}`}
           placeholder={part.text}
@@ -125,7 +126,7 @@ function QuestionWords({
         />
       ))}
       {step.anythingElse && (
-        <TextRow
+        <MergedRow
           label={`“Anything else?” in ${name}`}
           placeholder={step.anythingElse.text}
           value={variant?.anythingElse ?? ''}
@@ -133,7 +134,7 @@ function QuestionWords({
         />
       )}
       {step.showBack?.text && (
-        <TextRow
+        <MergedRow
           label={`Words for showing it back in ${name}`}
           placeholder={step.showBack.text}
           value={variant?.showBack ?? ''}

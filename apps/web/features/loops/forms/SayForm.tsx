@@ -2,6 +2,7 @@ import { usableTemplate } from '@dart-loop/core/channels/templates';
 import { Words } from '../../../ui/Words';
 import { Languages } from './Languages';
 import { Group, PickRow, TextRow } from '../../../ui/rows';
+import { MergedRow } from '../merging';
 import type { FormProps } from './formProps';
 
 const MEDIA = [
@@ -107,7 +108,7 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
               onChange={(name) => set([['whenShut', 'name'], name])}
             />
           )}
-          <TextRow
+          <MergedRow
             label="Values to fill in, one per line"
             placeholder={'{{ person.first_name | default: "there" }}'}
             multiline

@@ -5,6 +5,7 @@ import { destinationNamed } from '@dart-loop/core/sync/named';
 import { Words } from '../../../ui/Words';
 import { TargetMenu } from '../TargetMenu';
 import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
+import { MergedRow } from '../merging';
 import { without, type FormProps } from './formProps';
 
 /** To a scene, or to another loop of the client. */
@@ -89,7 +90,7 @@ function GoToScene({
         <TextRow
           label="Repeat the scene for each item of the field"
           placeholder="dogs"
-          hint="For each option of a list, or from 1 to a number. The scene finds the item as {{ answers.item }}."
+          hint="For each option of a list, or from 1 to a number. The texts of the scene can merge the item."
           value={step.each?.field ?? ''}
           onChange={(field) =>
             set([['each'], field.trim() === '' ? undefined : { ...step.each, field: fieldKey(field) }])
@@ -121,13 +122,13 @@ export function HandOverForm({ step, set, scenes }: FormProps<'hand over'>) {
         value={step.to ?? ''}
         onChange={(to) => set([['to'], to.trim() === '' ? undefined : to])}
       />
-      <TextRow
+      <MergedRow
         label="Note for the colleague"
         placeholder="wants a table for {{ person.party_size }}"
         value={step.note ?? ''}
         onChange={(note) => set([['note'], note.trim() === '' ? undefined : note])}
       />
-      <TextRow
+      <MergedRow
         label="Message to the person"
         placeholder="One of us writes to you in a moment."
         multiline
@@ -135,7 +136,7 @@ export function HandOverForm({ step, set, scenes }: FormProps<'hand over'>) {
         onChange={(text) => set([['text'], text.trim() === '' ? undefined : text])}
       />
       <Group title="Outside opening hours">
-        <TextRow
+        <MergedRow
           label="Message instead"
           placeholder="We are back at {{ brief.hours }}."
           multiline
@@ -221,14 +222,14 @@ export function AlertForm({ step, set }: FormProps<'alert'>) {
         }
       />
       {step.by === 'email' && (
-        <TextRow
+        <MergedRow
           label="Subject"
           placeholder="New lead"
           value={step.subject ?? ''}
           onChange={(subject) => set([['subject'], subject.trim() === '' ? undefined : subject])}
         />
       )}
-      <TextRow label="Text" multiline value={step.text} onChange={(text) => set([['text'], text])} />
+      <MergedRow label="Text" multiline value={step.text} onChange={(text) => set([['text'], text])} />
     </>
   );
 }

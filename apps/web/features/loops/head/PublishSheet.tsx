@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { View } from 'react-native';
+import { writtenText } from '@dart-loop/core/language/writtenMerge';
 import type { LoopPage } from '@dart-loop/contract';
 import type { Examined } from '@dart-loop/core/loops/check/examine';
 import { Field } from '../../../ui/Field';
@@ -107,7 +108,7 @@ export function PublishSheet({
           )}
         </View>
         {stops.length > 0 && (
-          <Notice tone="warning">{`${stops.length === 1 ? 'One thing stands' : `${stops.length} things stand`} in the way: ${stops[0]!.reason}`}</Notice>
+          <Notice tone="warning">{`${stops.length === 1 ? 'One thing stands' : `${stops.length} things stand`} in the way: ${writtenText(stops[0]!.reason, [])}`}</Notice>
         )}
         {failing.length > 0 && (
           <Notice tone="warning">{`${failing.length === 1 ? `The take “${failing[0]!.name}” plays` : `${failing.length} takes play`} otherwise than kept. Accept what has changed, or mend the draft.`}</Notice>
