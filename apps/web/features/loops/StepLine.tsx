@@ -247,6 +247,7 @@ export const StepLine = memo(function StepLine({
               </ExitRow>
             );
           })}
+          <WaitingRows step={step} change={change} />
           {exits
             .filter((exit) => exit.kind !== 'choice' && exit.kind !== 'go' && exit.path[0] !== 'options')
             .map((exit) => (
@@ -280,7 +281,6 @@ export const StepLine = memo(function StepLine({
                 <TargetMenu scenes={scenes} to={exit.to} of={exit.words} {...lead(exit.path)} />
               </ExitRow>
             ))}
-          <WaitingRows step={step} change={change} />
           <FindingLines findings={findings} actions={actions} />
         </View>
       </View>

@@ -217,10 +217,13 @@ function fromUntil(said: Sentence, at: number): { next: number; part: PartOfDay 
 }
 
 function betweenTimes(said: Sentence, at: number): { next: number; part: PartOfDay } | null {
-  if (!said.has(at, 'between', 'from')) return null;
-  const first = timeAt(said, said.skip(at + 1, 'the', 'at'), true);
-  if (!first || !said.has(first.next, 'and', 'to', 'before', 'at')) return null;
+  // "9 bis 11" needs no word before it.
+  const isSaid = said.has(at, 'between', 'from');
+  const first = timeAt(said, said.skip(isSaid ? at + 1 : at, 'the', 'at'), true);
+  if (!first || !said.has(first.next, ...(isSaid ? (['and', 'to', 'by', 'at'] as const) : ['by' as const])))
+    return null;
   const second = timeAt(said, said.skip(first.next + 1, 'the', 'at'), true);
+  if (!isSaid && second && !said.endsAt(second.next)) return null;
   const from = usual(first.times);
   const to = second && usual(second.times);
   if (!second || !from || !to || from >= to) return null;
@@ -229,7 +232,7 @@ function betweenTimes(said: Sentence, at: number): { next: number; part: PartOfD
 
 function beyondTime(said: Sentence, at: number): { next: number; part: PartOfDay } | null {
   const isAfter = said.has(at, 'after') || (said.has(at, 'from') && said.has(at + 1, 'at', 'number'));
-  if (!isAfter && !said.has(at, 'before')) return null;
+  if (!isAfter && !said.has(at, 'before', 'by')) return null;
   const found = timeAt(said, at + 1, true);
   const time = found && usual(found.times);
   if (!found || !time) return null;

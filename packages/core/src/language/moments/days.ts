@@ -103,8 +103,9 @@ function inYears(month: number, day: number, year: number | null, world: DayWorl
 
 /** "Fri 4th of December 2026", "December 4", "el 12 de diciembre". */
 function dayAndMonth(said: Sentence, at: number, world: DayWorld): DaysAt | null {
-  const named = said.sense(at, 'weekday');
-  let next = named ? said.skip(at + 1, 'the', 'of', 'filler') : at;
+  const before = sideBefore(said, at);
+  const named = before.side === 'last' ? undefined : said.sense(before.next, 'weekday');
+  let next = named ? said.skip(before.next + 1, 'the', 'of', 'filler') : at;
   if (named && said.tokens[next]?.isBreak) next = said.skip(next + 1, 'the');
   if (!named) next = said.skip(at, 'the', 'at', 'of');
   const start = said.numberAt(next);
@@ -177,8 +178,9 @@ const isWithin = (day: number, { within }: DayWorld) =>
 
 /** "Sat 5th", "Friday the 4th": where they do not fit, either may be meant. */
 function weekdayAndDay(said: Sentence, at: number, world: DayWorld): DaysAt | null {
-  const named = said.sense(at, 'weekday');
-  const found = named && dayOfMonth(said, at + 1, world);
+  const before = sideBefore(said, at);
+  const named = before.side === 'last' ? undefined : said.sense(before.next, 'weekday');
+  const found = named && dayOfMonth(said, before.next + 1, world);
   const date = found?.choices[0]?.from;
   if (!named || !found || !date) return null;
   return { next: found.next, choices: fitting(named.n, dayNumber(date)) };
@@ -186,10 +188,11 @@ function weekdayAndDay(said: Sentence, at: number, world: DayWorld): DaysAt | nu
 
 /** "Jue 3", where the 3rd is a Thursday: a bare number that may as well be an hour is none else. */
 function weekdayAndFigure(said: Sentence, at: number, world: DayWorld): DaysAt | null {
-  const named = said.sense(at, 'weekday');
-  const number = named && said.numberAt(at + 1);
+  const start = said.skip(at, 'the', 'at');
+  const named = said.sense(start, 'weekday');
+  const number = named && said.numberAt(start + 1);
   if (!named || !number?.digits || number.n < 1 || number.n > 31 || number.next < said.length) return null;
-  const found = dayOfMonth(said, at + 1, world, true);
+  const found = dayOfMonth(said, start + 1, world, true);
   const date = found?.choices[0]?.from;
   return date && weekdayOf(dayNumber(date)) === named.n ? found : null;
 }
@@ -260,7 +263,13 @@ function weekday(said: Sentence, at: number, world: DayWorld): DaysAt | null {
     );
     if (inside.length > 0) return { next, choices: distinct(inside.slice(0, 2)) };
   }
-  if (side === 'last') return { next, choices: [one(today - (7 - away))] };
+  if (side === 'last') {
+    const day = today - (7 - away);
+    // "Last Friday, the 27th" is one day.
+    const number = said.numberAt(said.skip(next, 'the', 'of'));
+    const isSame = number?.isOrdinal && number.n === Number(dateOf(day).slice(-2));
+    return { next: isSame ? number.next : next, choices: [one(day)] };
+  }
   const coming = today + (away || 7);
   if (side === 'coming') return { next, choices: [one(coming)] };
   const ofNextWeek = today - weekdayOf(today) + 7 + found.n;
@@ -320,15 +329,15 @@ function weekdayInMonth(said: Sentence, at: number, world: DayWorld): DaysAt | n
   return chosen === undefined ? null : { next: behind.next + 1, choices: [one(chosen)] };
 }
 
-/** "After the 15th", "before Friday": any of many. */
+/** "After the 15th", "before Friday", "by Friday" (Friday too): any of many. */
 function open(said: Sentence, at: number, world: DayWorld): DaysAt | null {
   const isAfter = said.has(at, 'after');
-  if (!isAfter && !said.has(at, 'before')) return null;
-  const start = said.skip(at + 1, 'the', 'of');
-  const found = daysAt(said, start, { ...world, within: undefined });
+  const isBy = said.has(at, 'by');
+  if (!isAfter && !isBy && !said.has(at, 'before')) return null;
+  const found = daysAt(said, at + 1, { ...world, within: undefined });
   const [first] = found?.choices ?? [];
   if (!found || !first) return null;
   const from = isAfter && first.to !== null ? addDays(first.to, 1) : null;
-  const to = !isAfter && first.from !== null ? addDays(first.from, -1) : null;
+  const to = isBy ? first.to : !isAfter && first.from !== null ? addDays(first.from, -1) : null;
   return { next: found.next, choices: [{ from: from ?? dateOf(world.today), to }] };
 }

@@ -40,7 +40,7 @@ export type Plain =
   // "Coming" is the very next one.
   | ('next' | 'this' | 'last' | 'coming' | 'the one after' | 'weekend')
   | ('early' | 'mid' | 'late' | 'end')
-  | ('in' | 'ago' | 'from' | 'after' | 'before' | 'between' | 'and' | 'or' | 'not')
+  | ('in' | 'ago' | 'from' | 'after' | 'before' | 'by' | 'between' | 'and' | 'or' | 'not')
   | ('at' | 'about' | 'the' | 'of' | 'filler')
   | ('half' | 'half to' | 'quarter' | 'past' | 'to' | 'less' | 'clock' | 'am' | 'pm')
   | ('noon' | 'midnight' | 'now');
@@ -110,7 +110,8 @@ const WORDS: Record<Language, Words> = {
       ago: 'ago, back',
       from: 'from, from now, on, as of',
       after: 'after, past, any time after, anytime after, later than',
-      before: 'before, by, until, till, earlier than',
+      before: 'before, earlier than',
+      by: 'by, until, till',
       between: 'between',
       and: 'and',
       or: 'or',
@@ -190,6 +191,7 @@ const WORDS: Record<Language, Words> = {
       from: 'desde, a partir de',
       after: 'despues de, despues del, tras',
       before: 'antes de, antes del',
+      by: 'hasta, hasta el',
       between: 'entre',
       and: 'y',
       or: 'o',
@@ -264,6 +266,7 @@ const WORDS: Record<Language, Words> = {
       from: 'a partir de, a partir du, des',
       after: 'apres',
       before: 'avant',
+      by: 'jusqu au, jusqu a, d ici, d ici a',
       between: 'entre',
       and: 'et',
       or: 'ou',
@@ -339,9 +342,10 @@ const WORDS: Record<Language, Words> = {
       end: 'ende',
       in: 'in',
       ago: 'vor',
-      from: 'ab',
+      from: 'ab, von',
       after: 'nach',
-      before: 'bis',
+      before: 'vor',
+      by: 'bis, bis zum, spatestens',
       between: 'zwischen',
       and: 'und',
       or: 'oder',
@@ -418,6 +422,7 @@ const WORDS: Record<Language, Words> = {
       from: 'a partir de, a partir das',
       after: 'depois de, depois do, depois das, apos',
       before: 'antes de, antes do, antes das',
+      by: 'ate, ate a, ate o',
       between: 'entre',
       and: 'e',
       or: 'ou',
@@ -488,6 +493,7 @@ const WORDS: Record<Language, Words> = {
       from: 'da, dalle, a partire da',
       after: 'dopo, dopo il, dopo le',
       before: 'prima di, prima delle, prima del',
+      by: 'entro, entro il, entro le, fino a, fino al, fino alle',
       between: 'tra, fra',
       and: 'e',
       or: 'o, oppure',
