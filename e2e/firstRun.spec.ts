@@ -82,7 +82,7 @@ test.describe('a new installation', () => {
       await expect(page.getByText('is connected.', { exact: false })).toBeVisible();
       await page.goto(`${fresh.address}/orchard-lane-bakery/brief`);
       await page.getByRole('link', { name: 'Add a loop' }).click();
-      await page.getByRole('button', { name: 'Start with an example' }).click();
+      await page.getByRole('button', { name: /^An example that explains itself/ }).click();
       await publish(page);
       await expect(page.getByText('live, version 1', { exact: false })).toBeVisible();
       await page.goto(`${fresh.address}/orchard-lane-bakery/brief`);

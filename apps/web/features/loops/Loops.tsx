@@ -1,6 +1,6 @@
 import { router, useLocalSearchParams, type Href } from 'expo-router';
 import { useRef, useState } from 'react';
-import { View } from 'react-native';
+import { Pressable, View } from 'react-native';
 import useSWR from 'swr';
 import type { LoopRow } from '@dart-loop/contract';
 import { Field } from '../../ui/Field';
@@ -8,9 +8,11 @@ import { Dialog } from '../../ui/Menu';
 import { ActionButton, QuietButton } from '../../ui/press';
 import { Page } from '../../ui/Page';
 import { Empty, Failure, Refused, Waiting } from '../../ui/parts';
+import { whenHovered } from '../../ui/hover';
 import { useTheme } from '../../ui/theme';
+import { Words } from '../../ui/Words';
 import { counted } from '@dart-loop/core/language/counted';
-import { FIRST_LOOP } from '@dart-loop/core/loops/file/firstLoop';
+import { STARTS } from '@dart-loop/core/loops/starts/index';
 import { ask } from '../session/api';
 import { LoopHeads, LoopLine } from './LoopLine';
 
@@ -49,7 +51,6 @@ export function Loops() {
   };
   const archived = (data ?? []).filter((loop) => loop.state === 'archived');
   const shown = (data ?? []).filter((loop) => archive || loop.state !== 'archived');
-  const explain = () => open(ask('POST', `${path}/import`, { file: FIRST_LOOP }));
   return (
     <Page
       title="Loops"
@@ -68,8 +69,8 @@ export function Loops() {
       {data?.length === 0 && (
         <Empty
           title="No loop yet"
-          words="A loop is one automated conversation: what starts it, and what is said. Add the first, import one from a file, or start with an example that explains itself as you rehearse it."
-          action={<QuietButton outlined title="Start with an example" onPress={() => void explain()} />}
+          words="A loop is one automated conversation: what starts it, and what is said. Begin with one of these, import one from a file, or add an empty one."
+          action={<Starts onChoose={(file) => void open(ask('POST', `${path}/import`, { file }))} />}
         />
       )}
       {wide && shown.length > 0 && <LoopHeads />}
@@ -97,9 +98,39 @@ export function Loops() {
             onSubmitEditing={() => void open(ask('POST', path, { name }))}
           />
           <ActionButton title="Add loop" onPress={() => void open(ask('POST', path, { name }))} />
-          <QuietButton title="Start with an example" tone="teal" onPress={() => void explain()} />
+          <Words kind="smallStrong">Or begin with</Words>
+          <Starts onChoose={(file) => void open(ask('POST', `${path}/import`, { file }))} />
         </View>
       </Dialog>
     </Page>
+  );
+}
+
+const NEEDS = { calendar: 'Needs a calendar, under Bookings.', comments: 'For Messenger and Instagram.' };
+
+/** The loops to begin with. */
+function Starts({ onChoose }: { onChoose: (file: string) => void }) {
+  const { colors } = useTheme();
+  return (
+    <View role="list" aria-label="Loops to begin with" style={{ alignSelf: 'stretch', maxWidth: 480 }}>
+      {STARTS.map(({ name, words, needs, file }) => (
+        <View key={name} role="listitem" style={{ borderTopWidth: 1, borderColor: colors.line }}>
+          <Pressable
+            role="button"
+            onPress={() => onChoose(file)}
+            style={whenHovered((hovered) => ({
+              minHeight: 56,
+              justifyContent: 'center',
+              paddingVertical: 8,
+              paddingHorizontal: 4,
+              backgroundColor: hovered ? colors.inset : undefined,
+            }))}
+          >
+            <Words kind="strong">{name}</Words>
+            <Words kind="small">{needs ? `${words} ${NEEDS[needs]}` : words}</Words>
+          </Pressable>
+        </View>
+      ))}
+    </View>
   );
 }

@@ -1,5 +1,10 @@
-/** A loop that explains how loops are written, by being one: to rehearse, to change, and to throw away. */
-export const FIRST_LOOP = `format: dart-loop/1
+import type { Start } from './start';
+
+/** How loops are written, by being one: to rehearse, to change, and to throw away. */
+export const explained: Start = {
+  name: 'An example that explains itself',
+  words: 'Rehearse it, and it tells how a loop is written.',
+  file: `format: dart-loop/1
 name: The first one
 lines: []
 cues:
@@ -24,14 +29,14 @@ scenes:
         reply: text
         field: nickname
         retry: { times: 1, text: 'Just a name, please.' }
-        noReply: { after: 1d, to: nudge }
+        noReply: { after: 20h, to: nudge }
       - { kind: say, text: 'Nice to meet you, {{ person.nickname | default: "you" }}. That was a merge field, put in from what you have just written.' }
       - { kind: go, to: writing }
   - id: writing
     name: Writing
     steps:
       - kind: say
-        text: 'To add a step, press “a” or tap “+ add a step”, and write: a text, or "ask email", "wait 2h", "- Saturday -> Pick a time". Enter adds it. What is risky is marked in the margin, with what mends it.'
+        text: 'To add a step, press "a" or tap "+ add a step", and write: a text, or "ask email", "wait 2h", "- Saturday -> Pick a time". Enter adds it. What is risky is marked in the margin, with what mends it.'
         choices:
           - { label: Show me a split, to: split }
           - { label: I have seen enough, to: bye }
@@ -56,11 +61,12 @@ scenes:
   - id: nudge
     name: Nudge
     steps:
-      - { kind: say, text: 'Nobody replied for a while, so the exit “no reply” led here. In a rehearsal the clock is wound with Skip to.' }
+      - { kind: say, text: 'Nobody replied for a while, so the exit "no reply" led here. In a rehearsal the clock is wound with Skip to.' }
       - kind: end
   - id: bye
     name: The end
     steps:
       - { kind: say, text: 'That is all. Keep this conversation as a take, change a text, and see under Checks what the take says. Then write your own.' }
       - kind: end
-`;
+`,
+};
