@@ -21,6 +21,7 @@ test.describe('the team', () => {
     await expect(page.getByText('Type an email address such as name@example.org.')).toBeVisible();
     await page.getByLabel('Email').fill(email);
     await page.getByRole('radio', { name: 'Operator' }).click();
+    await page.getByRole('checkbox', { name: 'See and change all people' }).click();
     await page.getByRole('radio', { name: 'Chosen clients' }).click();
     await page.getByRole('checkbox', { name: 'Kestrel Language School' }).click();
     await expectAccessible(page);
@@ -45,6 +46,9 @@ test.describe('the team', () => {
     await theirs.getByLabel('Password', { exact: true }).fill(PASSWORD);
     await theirs.getByLabel('Password', { exact: true }).press('Enter');
     await expect(theirs.getByRole('heading', { name: 'Today' })).toBeVisible();
+    // What was given to them, and nothing else.
+    await theirs.goto('/kestrel-language-school/people');
+    await expect(theirs.getByRole('heading', { name: 'People' })).toBeVisible();
     await theirs.goto('/kestrel-language-school/loops');
     await expect(theirs.getByText('Your role (operator) does not include', { exact: false })).toBeVisible();
     // The link is used up.
@@ -116,6 +120,20 @@ test.describe('the team', () => {
     await page.getByLabel('Name', { exact: true }).fill('Own Name');
     await page.getByRole('button', { name: 'Save name' }).click();
     await expect(page.getByRole('heading', { name: 'Own Name' })).toBeVisible();
+    await page.getByRole('button', { name: /^Dates and numbers: English: / }).click();
+    await page.getByRole('button', { name: /^German: 31.12.2026/ }).click();
+    await expect(page.getByRole('button', { name: /^Dates and numbers: German/ })).toBeVisible();
+    await page.getByRole('button', { name: /^Time zone of what you see: Same as the device/ }).click();
+    await page.getByLabel('Only those with').fill('new york');
+    await expectAccessible(page);
+    await page.getByLabel('Only those with').press('Enter');
+    await expect(
+      page.getByRole('button', { name: 'Time zone of what you see: America/New York. Change' }),
+    ).toBeVisible();
+    await page.goto('/');
+    const day = { weekday: 'long', day: 'numeric', month: 'long', timeZone: 'America/New_York' } as const;
+    await expect(page.getByText(new Date().toLocaleString('de', day), { exact: false })).toBeVisible();
+    await page.goto('/account');
     await page.getByLabel('Current password').fill('not this one');
     await page.getByLabel('New password').fill('the tide comes twice');
     await page.getByRole('button', { name: 'Change password' }).click();

@@ -45,7 +45,7 @@ const find = async (db: pg.Client, email: string): Promise<Found | undefined> =>
 async function makeOwner(db: pg.Client, email: string): Promise<{ words: string; token: string }> {
   const known = await find(db, email);
   if (known) {
-    await changeMember(db, known.agency_id, known.id, { role: 'owner', clients: 'all' });
+    await changeMember(db, known.agency_id, known.id, { role: 'owner', grants: [], clients: 'all' });
     await note(db, known.agency_id, 'was made an owner from the shell', email);
     return linkFor(
       db,
@@ -61,7 +61,7 @@ async function makeOwner(db: pg.Client, email: string): Promise<{ words: string;
   return linkFor(
     db,
     rows[0].id,
-    { kind: 'invitation', email, role: 'owner', clients: 'all' },
+    { kind: 'invitation', email, role: 'owner', grants: [], clients: 'all' },
     `${email} is invited as an owner.`,
   );
 }

@@ -42,8 +42,8 @@ export async function makeAgency(ownerUrl: string): Promise<World> {
     for (const account of world.accounts) {
       const made = await db.query<{ id: number }>(
         `
-          insert into account (agency_id, email, name, role, password_hash, all_clients)
-          values ($1, $2, $3, $4, $5, $6) returning id`,
+          insert into account (agency_id, email, name, role, password_hash, all_clients, grants)
+          values ($1, $2, $3, $4, $5, $6, $7) returning id`,
         [
           agency,
           account.email,
@@ -51,6 +51,7 @@ export async function makeAgency(ownerUrl: string): Promise<World> {
           account.role,
           await hashPassword(world.password),
           !account.clients,
+          account.role === 'operator' ? ['people', 'bookings'] : [],
         ],
       );
       for (const slug of account.clients ?? [])

@@ -261,6 +261,15 @@ describe('one’s own page', () => {
     expect((await signIn(email, 'the tide comes twice')).status).toBe(204);
     await ask('PUT', '/account/name', { name: 'Own Name' }, here);
     expect(await memberCalled(email)).toMatchObject({ name: 'Own Name' });
+    // Dates and numbers are written as one wants them; null is as the device has them.
+    const display = { locale: 'de', timeZone: 'Europe/Berlin' };
+    expect((await ask('PUT', '/account/display', display, here)).status).toBe(204);
+    const session = (await ask('GET', '/session', undefined, here)).body as unknown as Session;
+    expect(session.account).toMatchObject({ display, grants: [], role: 'builder' });
+    expect((await ask('PUT', '/account/display', { ...display, timeZone: 'Berlin' }, here)).body.detail).toBe(
+      'timeZone: is no time zone, such as Europe/London.',
+    );
+    await ask('PUT', '/account/display', { locale: null, timeZone: null }, here);
   });
 
   test('a session is ended from another place, and only one’s own', async () => {

@@ -7,6 +7,7 @@ import { useLive, useSession } from '../features/session/useSession';
 import { Shell } from '../features/shell/Shell';
 import { Failure, Waiting } from '../ui/parts';
 import { ThemeProvider, useTheme } from '../ui/theme';
+import { setDisplay } from '../ui/time';
 
 export default function Layout() {
   return (
@@ -27,9 +28,12 @@ function Gate() {
   useLive(Boolean(session.data));
   // Whoever follows a link that was handed to them is signed in by it.
   const isWelcome = usePathname().startsWith('/welcome/');
+  const { locale = null, timeZone = null } = session.data?.account.display ?? {};
+  setDisplay(locale, timeZone);
   if (session.data && !isWelcome)
     return (
-      <Shell session={session.data}>
+      // What stands there is written anew where dates are to be written otherwise.
+      <Shell key={`${locale} ${timeZone}`} session={session.data}>
         <Slot />
       </Shell>
     );

@@ -46,6 +46,7 @@ describe('a form that is sent', () => {
       expect(send).toHaveBeenCalledWith({
         email: 'wren@halfmoonrelay.example',
         role: 'builder',
+        grants: [],
         clients: 'all',
       }),
     );

@@ -40,7 +40,15 @@ const client = (slug: string, name: string, more: Partial<ClientSummary> = {}): 
 const FERRIES = client('saltmarsh-ferries', 'Saltmarsh Ferries', { waiting: 4, failingLines: 1 });
 const CLIMBING = client('northgate-climbing', 'Northgate Climbing', { waiting: 2 });
 const session = (role: Role, clients = [FERRIES, CLIMBING], testPhone = true): Session => ({
-  account: { id: 1, name: 'Bram Tansy', email: 'bram@halfmoonrelay.example', role, agency: 'Halfmoon Relay' },
+  account: {
+    id: 1,
+    name: 'Bram Tansy',
+    email: 'bram@halfmoonrelay.example',
+    role,
+    grants: role === 'operator' ? ['people', 'bookings', 'brief'] : [],
+    agency: 'Halfmoon Relay',
+    display: { locale: null, timeZone: null },
+  },
   clients,
   testPhone,
 });

@@ -2,6 +2,7 @@ import { useRef, useState, type ReactNode } from 'react';
 import { Modal, Pressable, ScrollView, View } from 'react-native';
 import { onWeb } from './onWeb';
 import { whenHovered } from './hover';
+import { Field } from './Field';
 import { useTheme } from './theme';
 import { Words } from './Words';
 
@@ -16,9 +17,12 @@ export interface MenuItem {
   onChoose(): void;
 }
 
+/** A list of more than these is searched by typing. */
+const MOST_UNSEARCHED = 20;
+
 /**
  * A button that opens a list: from the bottom on a phone, in the middle on a wide screen. Closed with Escape
- * or a tap beside it.
+ * or a tap beside it. A long one is searched by typing.
  */
 export function Menu({
   label,
@@ -38,9 +42,14 @@ export function Menu({
 }) {
   const { colors, touch } = useTheme();
   const [open, setOpen] = useState(false);
+  const [wish, setWish] = useState('');
   const button = useRef<View>(null);
+  const isLong = items.length > MOST_UNSEARCHED;
+  const wished = wish.trim().toLowerCase();
+  const shown = wished === '' ? items : items.filter(({ words }) => words.toLowerCase().includes(wished));
   const close = () => {
     setOpen(false);
+    setWish('');
     onOpenChange?.(false);
     // The focus goes back to where the person was.
     setTimeout(() => (button.current as unknown as HTMLElement | null)?.focus(), 0);
@@ -65,7 +74,29 @@ export function Menu({
         {children}
       </Pressable>
       <Dialog title={title} open={open} onClose={close}>
-        {items.map((item) => (
+        {isLong && (
+          <View style={{ padding: 12 }}>
+            <Field
+              label="Only those with"
+              value={wish}
+              autoFocus
+              autoCapitalize="none"
+              onChangeText={setWish}
+              onSubmitEditing={() => {
+                const [first] = shown;
+                if (wished === '' || !first) return;
+                close();
+                first.onChoose();
+              }}
+            />
+          </View>
+        )}
+        {shown.length === 0 && (
+          <Words kind="small" style={{ padding: 12 }}>
+            None has that in it.
+          </Words>
+        )}
+        {shown.map((item) => (
           <Pressable
             key={item.key}
             role="button"

@@ -54,7 +54,7 @@ export function TextRow({
 }
 
 /** More than these are chosen from a list that opens. */
-const MOST_IN_SIGHT = 7;
+const MOST_IN_SIGHT = 6;
 
 /** One of some, as a group with a name: all in sight while they are few, else in a list. */
 export function PickRow<T extends string>({

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { ROLES, type Role } from './roles';
+import { GRANT_KEYS, ROLES, type Grant, type Role } from './roles';
 
 /** People of the agency: how they come in, what they may do, and their own page. */
 
@@ -17,6 +17,9 @@ export const NewPassword = z
   .min(PASSWORD_LENGTH, `needs at least ${PASSWORD_LENGTH} characters`)
   .max(200, 'has at most 200 characters');
 
+/** How dates and numbers can be written: 1 December or December 1, 14:30 or 2:30 pm. */
+export const DISPLAY_LOCALES = ['en-GB', 'en-US', 'es', 'fr', 'de', 'pt', 'it'] as const;
+
 /** All clients of the agency, or those with these ids. */
 export const Reach = z.union([z.literal('all'), z.array(z.number().int().positive()).max(2_000)]);
 export type Reach = z.infer<typeof Reach>;
@@ -29,11 +32,26 @@ export const FirstRun = z.object({
   email: Email,
   password: NewPassword,
 });
-export const Invite = z.object({ email: Email, role: z.enum(ROLES), clients: Reach });
-export const ChangeMember = z.object({ role: z.enum(ROLES), clients: Reach });
+/** What an operator is given beyond the inbox; it says nothing of other roles. */
+const Grants = z.array(z.enum(GRANT_KEYS)).max(GRANT_KEYS.length).default([]);
+export const Invite = z.object({ email: Email, role: z.enum(ROLES), grants: Grants, clients: Reach });
+export const ChangeMember = z.object({ role: z.enum(ROLES), grants: Grants, clients: Reach });
 /** Somebody follows their link: a name and a password for an invitation, a password for a new one. */
 export const FollowLink = z.object({ name: PersonName.optional(), password: NewPassword });
 export const ChangeName = z.object({ name: PersonName });
+const isTimeZone = (name: string): boolean => {
+  try {
+    return new Intl.DateTimeFormat('en', { timeZone: name }).resolvedOptions().timeZone !== '';
+  } catch {
+    return false;
+  }
+};
+/** How dates, times and numbers are written to one; null: as the device is set. */
+export const ChangeDisplay = z.object({
+  locale: z.enum(DISPLAY_LOCALES).nullable(),
+  timeZone: z.string().max(60).refine(isTimeZone, 'is no time zone, such as Europe/London').nullable(),
+});
+export type Display = z.infer<typeof ChangeDisplay>;
 export const ChangePassword = z.object({
   now: z.string().min(1, 'type the password that you have now').max(200),
   next: NewPassword,
@@ -64,6 +82,7 @@ export interface Member {
   name: string;
   email: string;
   role: Role;
+  grants: Grant[];
   clients: Reach;
   /** Whether they have a second factor. */
   factor: boolean;
@@ -74,6 +93,7 @@ export interface Invitation {
   id: number;
   email: string;
   role: Role;
+  grants: Grant[];
   clients: Reach;
   by: string | null;
   expiresAt: string;

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { ROLES, type Role } from './roles';
+import type { Display } from './accounts';
+import { ROLES, type Grant, type Role } from './roles';
 
 export const SignIn = z.object({
   email: z.string().trim().toLowerCase().min(3, 'type your email address').max(254),
@@ -29,7 +30,15 @@ export interface ClientSummary {
   pinned: boolean;
 }
 export interface Session {
-  account: { id: number; name: string; email: string; role: Role; agency: string };
+  account: {
+    id: number;
+    name: string;
+    email: string;
+    role: Role;
+    grants: Grant[];
+    agency: string;
+    display: Display;
+  };
   clients: ClientSummary[];
   /** Whether this server has the test phone. */
   testPhone: boolean;

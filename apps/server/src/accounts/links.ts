@@ -1,4 +1,4 @@
-import type { Role, Reach } from '@dart-loop/contract';
+import type { Grant, Reach, Role } from '@dart-loop/contract';
 import type { Connection } from '../platform/db/pool';
 import { newToken } from '../platform/ids';
 import { tokenHash } from '../platform/secrets';
@@ -8,7 +8,8 @@ const LINK_LASTS_MS = { invitation: 7 * 86_400_000, password: 3_600_000 } as con
 
 /** Whom a link is for: somebody who is to come in, or somebody who is to choose a new password. */
 export type For =
-  { kind: 'invitation'; email: string; role: Role; clients: Reach } | { kind: 'password'; accountId: number };
+  | { kind: 'invitation'; email: string; role: Role; grants: readonly Grant[]; clients: Reach }
+  | { kind: 'password'; accountId: number };
 
 export interface Link {
   agencyId: number;
@@ -20,7 +21,7 @@ export interface Link {
 }
 
 /** What is not said of whoever a link is for. */
-const NOBODY = { email: null, role: null, clients: null, accountId: null };
+const NOBODY = { email: null, role: null, grants: [], clients: null, accountId: null };
 
 /**
  * Makes a link; those of the same person that are still open count no more. Its token is kept as a hash, so
@@ -35,7 +36,7 @@ export async function makeLink(
 ): Promise<{ token: string; expiresAt: Date }> {
   const token = newToken();
   const expiresAt = new Date(now + LINK_LASTS_MS[whom.kind]);
-  const { email, role, clients, accountId } = { ...NOBODY, ...whom };
+  const { email, role, grants, clients, accountId } = { ...NOBODY, ...whom };
   await db.query(
     `
       delete from account_link
@@ -45,14 +46,16 @@ export async function makeLink(
   await db.query(
     `
       insert into account_link
-        (token_hash, agency_id, kind, email, role, client_ids, account_id, made_by, made_at, expires_at)
-      values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
+        (token_hash, agency_id, kind, email, role, grants, client_ids, account_id, made_by, made_at,
+          expires_at)
+      values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
     [
       tokenHash(token),
       agencyId,
       whom.kind,
       email,
       role,
+      grants,
       clients === 'all' ? null : clients,
       accountId,
       madeBy,
@@ -76,12 +79,13 @@ export async function findLink(
     email: string;
     name: string | null;
     role: Role | null;
+    grants: Grant[];
     client_ids: number[] | null;
     account_id: number | null;
   }>(
     `
       select l.agency_id, g.name as agency, l.kind, coalesce(l.email, a.email) as email, a.name, l.role,
-        l.client_ids, l.account_id
+        l.grants, l.client_ids, l.account_id
       from account_link l join agency g on g.id = l.agency_id left join account a on a.id = l.account_id
       where l.token_hash = $1 and l.expires_at > $2 and (a.id is null or a.left_at is null)`,
     [tokenHash(token), new Date(now)],
@@ -93,7 +97,13 @@ export async function findLink(
     agency: row.agency,
     for:
       row.kind === 'invitation'
-        ? { kind: row.kind, email: row.email, role: row.role!, clients: row.client_ids ?? 'all' }
+        ? {
+            kind: row.kind,
+            email: row.email,
+            role: row.role!,
+            grants: row.grants,
+            clients: row.client_ids ?? 'all',
+          }
         : { kind: row.kind, accountId: row.account_id! },
     email: row.email,
     name: row.name ?? '',

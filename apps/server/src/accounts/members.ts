@@ -1,4 +1,4 @@
-import type { Reach, Role } from '@dart-loop/contract';
+import type { Grant, Reach, Role } from '@dart-loop/contract';
 import type { Connection } from '../platform/db/pool';
 import { Problem } from '../platform/problem';
 import { endFactor } from './secondFactor';
@@ -22,7 +22,14 @@ async function writeReach(db: Queries, accountId: number, clients: Reach): Promi
 export async function comeIn(
   db: Queries,
   agencyId: number,
-  who: { email: string; name: string; role: Role; clients: Reach; passwordHash: string },
+  who: {
+    email: string;
+    name: string;
+    role: Role;
+    grants: readonly Grant[];
+    clients: Reach;
+    passwordHash: string;
+  },
   now: number,
 ): Promise<number> {
   const { rows: before } = await db.query<{ id: number; agency_id: number; left_at: Date | null }>(
@@ -32,18 +39,20 @@ export async function comeIn(
   const known = before[0];
   if (known && (known.left_at === null || known.agency_id !== agencyId))
     throw new Problem(409, 'There is one already', `${who.email} has an account already. Sign in with it.`);
-  const values = [who.name, who.role, who.passwordHash, who.clients === 'all'];
+  const values = [who.name, who.role, who.grants, who.passwordHash, who.clients === 'all'];
   const { rows } = known
     ? await db.query<{ id: number }>(
         `
-          update account set name = $2, role = $3, password_hash = $4, all_clients = $5, left_at = null
+          update account set name = $2, role = $3, grants = $4, password_hash = $5, all_clients = $6,
+            left_at = null
           where id = $1 returning id`,
         [known.id, ...values],
       )
     : await db.query<{ id: number }>(
         `
-          insert into account (name, role, password_hash, all_clients, agency_id, email, created_at)
-          values ($1, $2, $3, $4, $5, $6, $7) returning id`,
+          insert into account
+            (name, role, grants, password_hash, all_clients, agency_id, email, created_at)
+          values ($1, $2, $3, $4, $5, $6, $7, $8) returning id`,
         [...values, agencyId, who.email, new Date(now)],
       );
   const { id } = rows[0]!;
@@ -56,6 +65,7 @@ export interface StoredMember {
   name: string;
   email: string;
   role: Role;
+  grants: Grant[];
   clients: Reach;
 }
 
@@ -69,7 +79,7 @@ export async function memberOf(
   await db.query('select from agency where id = $1 for no key update', [agencyId]);
   const { rows } = await db.query<Omit<StoredMember, 'clients'> & { all: boolean; ids: number[] }>(
     `
-      select id, name, email, role, all_clients as "all",
+      select id, name, email, role, grants, all_clients as "all",
         array(select client_id from account_client where account_id = account.id order by 1) as ids
       from account where agency_id = $1 and id = $2 and left_at is null for update`,
     [agencyId, accountId],
@@ -81,22 +91,27 @@ export async function memberOf(
       name: row.name,
       email: row.email,
       role: row.role,
+      grants: row.grants,
       clients: row.all ? 'all' : row.ids,
     }) ??
     null
   );
 }
 
-/** Somebody gets another role, or other clients. Sees to it that an owner of all clients is left. */
+/**
+ * Somebody gets another role, other rights, or other clients. Sees to it that an owner of all clients is
+ * left.
+ */
 export async function changeMember(
   db: Queries,
   agencyId: number,
   accountId: number,
-  { role, clients }: { role: Role; clients: Reach },
+  { role, grants, clients }: { role: Role; grants: readonly Grant[]; clients: Reach },
 ): Promise<void> {
-  await db.query('update account set role = $2, all_clients = $3 where id = $1', [
+  await db.query('update account set role = $2, grants = $3, all_clients = $4 where id = $1', [
     accountId,
     role,
+    grants,
     clients === 'all',
   ]);
   await writeReach(db, accountId, clients);

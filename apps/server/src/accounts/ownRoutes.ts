@@ -1,4 +1,4 @@
-import { ChangeName, ChangePassword, PinClient, type OwnSession } from '@dart-loop/contract';
+import { ChangeDisplay, ChangeName, ChangePassword, PinClient, type OwnSession } from '@dart-loop/contract';
 import { route } from '../http/route';
 import type { Clock } from '../platform/clock';
 import { auditAgency } from '../platform/db/agencyAudit';
@@ -32,6 +32,20 @@ export const ownRoutes = ({
         before: account.name,
         after: body.name,
       });
+    },
+  }),
+  route({
+    method: 'put',
+    path: '/account/display',
+    may: 'signed in',
+    untraced: 'it is how one sees dates and numbers oneself',
+    body: ChangeDisplay,
+    async handle({ db, account, body: { locale, timeZone } }) {
+      await db.query('update account set locale = $2, time_zone = $3 where id = $1', [
+        account.id,
+        locale,
+        timeZone,
+      ]);
     },
   }),
   route({

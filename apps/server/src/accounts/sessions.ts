@@ -3,6 +3,8 @@ import {
   SignIn,
   type ClientSummary,
   type DemoSignIn,
+  type Display,
+  type Grant,
   type Role,
   type Session,
   type SignInChoices,
@@ -27,13 +29,14 @@ interface AccountRow {
   name: string;
   email: string;
   role: Role;
+  grants: Grant[];
   password_hash: string;
   client_ids: number[];
   all_clients: boolean;
   has_factor: boolean;
 }
 const ACCOUNT = `
-  select a.id, a.agency_id, a.name, a.email, a.role, a.password_hash, a.all_clients,
+  select a.id, a.agency_id, a.name, a.email, a.role, a.grants, a.password_hash, a.all_clients,
     a.factor_since is not null as has_factor,
     case when a.all_clients then array(select id from client_of_agency(a.agency_id))
       else array(select client_id from account_client where account_id = a.id
@@ -77,6 +80,7 @@ export class Sessions {
           name: row.name,
           email: row.email,
           role: row.role,
+          grants: row.grants,
           clientIds: row.client_ids,
           allClients: row.all_clients,
         }
@@ -186,9 +190,12 @@ export function sessionRoutes(testPhone: boolean) {
       path: '/session',
       may: 'signed in',
       async handle({ account, db }): Promise<Session> {
-        const agency = await db.query<{ name: string }>('select name from agency where id = $1', [
-          account.agencyId,
-        ]);
+        const own = await db.query<{ agency: string; display: Display }>(
+          `
+            select g.name as agency, jsonb_build_object('locale', a.locale, 'timeZone', a.time_zone) as display
+            from account a join agency g on g.id = a.agency_id where a.id = $1`,
+          [account.id],
+        );
         const clients = await db.query<ClientSummary>(
           `
            select c.slug, c.id, c.name,
@@ -206,7 +213,8 @@ export function sessionRoutes(testPhone: boolean) {
             name: account.name,
             email: account.email,
             role: account.role,
-            agency: agency.rows[0]?.name ?? '',
+            grants: account.grants,
+            ...own.rows[0]!,
           },
           clients: clients.rows,
           testPhone,

@@ -34,7 +34,7 @@ export const teamRoutes = (parts: Parts) => [
     async handle({ db, account }): Promise<TeamPage> {
       const members = await db.query<Omit<Member, 'clients'> & { all: boolean; ids: number[] }>(
         `
-          select a.id, a.name, a.email, a.role, a.all_clients as "all", a.factor_since is not null as factor,
+          select a.id, a.name, a.email, a.role, a.grants, a.all_clients as "all", a.factor_since is not null as factor,
             array(select client_id from account_client where account_id = a.id order by 1) as ids,
             (select max(created_at) from session s where s.account_id = a.id) as "lastSignIn"
           from account a where a.agency_id = $1 and a.left_at is null order by lower(a.name), a.id`,
@@ -42,7 +42,7 @@ export const teamRoutes = (parts: Parts) => [
       );
       const invitations = await db.query<Omit<Invitation, 'clients'> & { ids: number[] | null }>(
         `
-          select l.id, l.email, l.role, l.client_ids as ids, a.name as by, l.expires_at as "expiresAt"
+          select l.id, l.email, l.role, l.grants, l.client_ids as ids, a.name as by, l.expires_at as "expiresAt"
           from account_link l left join account a on a.id = l.made_by
           where l.agency_id = $1 and l.kind = 'invitation' and l.expires_at > $2 order by l.made_at desc`,
         [account.agencyId, new Date(parts.clock.now())],
@@ -79,6 +79,7 @@ export const teamRoutes = (parts: Parts) => [
       return handOver(parts, asked, { kind: 'invitation', ...body }, body.email, 'invited', {
         email: body.email,
         role: body.role,
+        grants: body.grants,
         clients: body.clients,
       });
     },
@@ -111,7 +112,7 @@ export const teamRoutes = (parts: Parts) => [
       await changeMember(db, account.agencyId, before.id, body);
       await auditAgency(db, byOf(asked, parts.clock.now()), 'changed what somebody may do', {
         who: before.email,
-        before: { role: before.role, clients: before.clients },
+        before: { role: before.role, grants: before.grants, clients: before.clients },
         after: body,
       });
     },

@@ -55,8 +55,13 @@ export function hangWelcome(router: Router, { db, clock, mailer, sessions, limit
       if (!(await useUp(one, String(request.params.token)))) return null;
       const by = { agencyId: link.agencyId, now: clock.now(), address: request.ip ?? null };
       if (link.for.kind === 'invitation') {
-        const { email, role, clients } = link.for;
-        const id = await comeIn(one, link.agencyId, { email, name, role, clients, passwordHash }, by.now);
+        const { email, role, grants, clients } = link.for;
+        const id = await comeIn(
+          one,
+          link.agencyId,
+          { email, name, role, grants, clients, passwordHash },
+          by.now,
+        );
         await auditAgency(one, { ...by, accountId: id }, 'came in', { email, role, clients });
         return { id, hasFactor: false };
       }

@@ -129,7 +129,7 @@ export function makeApp({
       session: sessions.nameOf(request),
       sees: (clientId) => account.clientIds.includes(clientId),
       // Who is in which loop is for those who may see loops.
-      seesOthers: may(account.role, 'see loops'),
+      seesOthers: may(account, 'see loops'),
     });
     if (!opened)
       throw new Problem(

@@ -1,6 +1,6 @@
 import type { Request, RequestHandler, Response, Router } from 'express';
 import type { z } from 'zod';
-import { may, type Permission, type Role } from '@dart-loop/contract';
+import { may, type Grant, type Permission, type Role } from '@dart-loop/contract';
 import { openClients, withClients, type Connection, type Db } from '../platform/db/pool';
 import type { Transfers } from '../platform/transfers';
 import { isUuid } from '../platform/ids';
@@ -12,6 +12,7 @@ export interface Account {
   name: string;
   email: string;
   role: Role;
+  grants: Grant[];
   clientIds: number[];
   /** Whether they may see every client of the agency, those that are still to come too. */
   allClients: boolean;
@@ -132,7 +133,7 @@ export function hangRoutes(
     const handler: RequestHandler = async (request, response) => {
       const account = await accountOf(request);
       if (!account) throw new Problem(401, 'Not signed in', 'Sign in first.');
-      if (definition.may !== 'signed in' && !may(account.role, definition.may))
+      if (definition.may !== 'signed in' && !may(account, definition.may))
         throw new Problem(
           403,
           'Not allowed',

@@ -9,6 +9,7 @@ import {
   ExportQuery,
   OptOut,
   PeopleQuery,
+  may,
   type PeopleCount,
   type PeoplePage,
   type PeopleVocabulary,
@@ -18,6 +19,7 @@ import {
 } from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
+import type { Connection } from '../platform/db/pool';
 import { newId } from '../platform/ids';
 import { valueOf, withoutThoseWhoLeft, wordingsOf } from './actions';
 import { archiveOf } from './archive';
@@ -223,8 +225,9 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
     route({
       method: 'get',
       path: '/clients/:client/people/:personId',
-      may: 'see people',
-      async handle({ db, client, params }): Promise<PersonPage> {
+      may: 'see people of the inbox',
+      async handle({ db, client, params, account }): Promise<PersonPage> {
+        if (!may(account, 'see people')) await stopIfNotInInbox(db, client.id, params.personId!);
         const who = await whoIs(db, client.id, params.personId!);
         return personPage(db, client.id, params.personId!, who, clock.now());
       },
@@ -449,4 +452,13 @@ export function peopleRoutes({ clock, woken }: { clock: Clock; woken: () => void
       },
     }),
   ];
+}
+
+/** Whoever sees the inbox alone sees, of people, those in it. */
+async function stopIfNotInInbox(db: Connection, clientId: number, personId: string): Promise<void> {
+  const { rowCount } = await db.query(
+    'select from conversation where client_id = $1 and person_id = $2 limit 1',
+    [clientId, personId],
+  );
+  if (!rowCount) throw notFound('person');
 }

@@ -7,6 +7,7 @@ import { Group, PickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { ask } from '../session/api';
 import { useSession } from '../session/useSession';
+import { OwnDisplay } from './OwnDisplay';
 import { OwnFactor } from './OwnFactor';
 import { OwnName, OwnPassword } from './OwnForms';
 import { OwnSessions } from './OwnSessions';
@@ -43,6 +44,7 @@ export function Account() {
           ]}
           onChange={setLight}
         />
+        <OwnDisplay {...account.display} />
       </Group>
       <View style={{ flexDirection: 'row', marginVertical: 16 }}>
         <QuietButton outlined title="Sign out" onPress={() => void signOut()} />

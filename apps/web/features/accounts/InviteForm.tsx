@@ -1,6 +1,6 @@
 import { View } from 'react-native';
 import { Invite, type MadeLink, type Reach, type TeamPage } from '@dart-loop/contract/accounts';
-import type { Role } from '@dart-loop/contract/roles';
+import type { Grant, Role } from '@dart-loop/contract/roles';
 import { Dialog } from '../../ui/Menu';
 import { Refused } from '../../ui/parts';
 import { ActionButton } from '../../ui/press';
@@ -20,7 +20,7 @@ export function InviteForm({
 }) {
   const form = useSentForm(
     Invite,
-    { email: '', role: 'builder' as Role, clients: 'all' as Reach },
+    { email: '', role: 'builder' as Role, grants: [] as Grant[], clients: 'all' as Reach },
     async (values) => onMade(values.email, await ask<MadeLink>('POST', '/team/invitations', values)),
   );
   const reach = form.form.watch();
@@ -55,6 +55,8 @@ export function InviteForm({
         <ReachFields
           team={team}
           role={reach.role}
+          grants={reach.grants ?? []}
+          onGrants={(grants) => form.form.setValue('grants', grants)}
           clients={reach.clients}
           onRole={(role) => form.form.setValue('role', role)}
           onClients={(clients) => form.form.setValue('clients', clients)}

@@ -27,6 +27,7 @@ export function MemberForm({
   onChanged: () => void;
 }) {
   const [role, setRole] = useState(member.role);
+  const [grants, setGrants] = useState(member.grants);
   const [clients, setClients] = useState(member.clients);
   const [removing, setRemoving] = useState(false);
   const { act, busy, problem } = useAct();
@@ -64,14 +65,19 @@ export function MemberForm({
               label={`Save ${member.name}`}
               busy={busy}
               disabled={clients !== 'all' && clients.length === 0}
-              onPress={() => void done(() => ask('PUT', path, { role, clients }))}
+              onPress={() => void done(() => ask('PUT', path, { role, grants, clients }))}
             />
           )}
         </>
       }
     >
       <View style={{ padding: 12, gap: 16 }}>
-        <ReachFields {...{ team, role, clients }} onRole={setRole} onClients={setClients} />
+        <ReachFields
+          {...{ team, role, grants, clients }}
+          onRole={setRole}
+          onGrants={setGrants}
+          onClients={setClients}
+        />
         {!isMe && !removing && (
           <Group title="Access">
             <View style={{ alignItems: 'flex-start', gap: 8 }}>

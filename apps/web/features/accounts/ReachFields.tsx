@@ -1,22 +1,26 @@
 import { View } from 'react-native';
 import type { Reach, TeamPage } from '@dart-loop/contract/accounts';
-import { ROLES, type Role } from '@dart-loop/contract/roles';
+import { GRANT_KEYS, ROLES, type Grant, type Role } from '@dart-loop/contract/roles';
 import { PickRow, TickRow } from '../../ui/rows';
 import { Words } from '../../ui/Words';
-import { ROLE_WORDS } from './roleWords';
+import { GRANT_WORDS, ROLE_WORDS } from './roleWords';
 
 /** What somebody may do, and for which clients. */
 export function ReachFields({
   team,
   role,
+  grants,
   clients,
   onRole,
+  onGrants,
   onClients,
 }: {
   team: TeamPage;
   role: Role;
+  grants: readonly Grant[];
   clients: Reach;
   onRole: (next: Role) => void;
+  onGrants: (next: Grant[]) => void;
   onClients: (next: Reach) => void;
 }) {
   return (
@@ -30,6 +34,18 @@ export function ReachFields({
         />
         <Words kind="small">{`May do: ${ROLE_WORDS[role].may}.`}</Words>
       </View>
+      {role === 'operator' && (
+        <View role="group" aria-label="May also">
+          {GRANT_KEYS.map((grant) => (
+            <TickRow
+              key={grant}
+              label={GRANT_WORDS[grant]}
+              on={grants.includes(grant)}
+              onChange={(on) => onGrants(on ? [...grants, grant] : grants.filter((each) => each !== grant))}
+            />
+          ))}
+        </View>
+      )}
       <PickRow
         label="Clients"
         value={clients === 'all' ? 'all' : 'chosen'}

@@ -1,4 +1,4 @@
-import type { Role } from '@dart-loop/contract/roles';
+import type { Grant, Role } from '@dart-loop/contract/roles';
 
 /** What each role may do, as it is said to whoever gives it or gets it. */
 export const ROLE_WORDS: Record<Role, { name: string; article: string; may: string }> = {
@@ -11,7 +11,14 @@ export const ROLE_WORDS: Record<Role, { name: string; article: string; may: stri
   operator: {
     name: 'Operator',
     article: 'an operator',
-    may: 'conversations, people and bookings; no loops and no lines',
+    may: 'conversations and the people in them, and what is ticked below; no loops and no lines',
   },
   client: { name: 'Client', article: 'a client', may: 'reads conversations and changes nothing' },
+};
+
+/** What an operator can be given beyond that. */
+export const GRANT_WORDS: Record<Grant, string> = {
+  people: 'See and change all people',
+  bookings: 'See and change bookings',
+  brief: 'Read the brief',
 };

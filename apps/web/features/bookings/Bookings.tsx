@@ -4,7 +4,6 @@ import { View } from 'react-native';
 import useSWR from 'swr';
 import useSWRInfinite from 'swr/infinite';
 import type { BookingRow, BookingsPage, CalendarRow } from '@dart-loop/contract';
-import { may } from '@dart-loop/contract/roles';
 import { momentWords } from '@dart-loop/core/time/zones';
 import { Choice } from '../../ui/Choice';
 import { Dialog } from '../../ui/Menu';
@@ -13,9 +12,10 @@ import { Empty, Failure, Refused, Waiting } from '../../ui/parts';
 import { ActionButton, PlaceLink, QuietButton, TextLink } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
+import { dateWords } from '../../ui/time';
 import { ask } from '../session/api';
 import { useAct } from '../session/useAct';
-import { useSession } from '../session/useSession';
+import { useMay } from '../session/useSession';
 import { Calendars } from './Calendars';
 
 const SHOWN = [
@@ -27,7 +27,7 @@ const SHOWN = [
 /** Who has booked what, and the calendars that loops book in. */
 export function Bookings() {
   const { client } = useLocalSearchParams<{ client: string }>();
-  const role = useSession().data?.account.role;
+  const may = useMay();
   const [shown, setShown] = useState<(typeof SHOWN)[number][0]>('to come');
   const calendars = useSWR<CalendarRow[], Error>(`/clients/${client}/calendars`);
   return (
@@ -46,17 +46,13 @@ export function Bookings() {
         ))}
       </View>
       {shown === 'calendars' ? (
-        <Calendars
-          client={client}
-          rows={calendars}
-          mayChange={role !== undefined && may(role, 'change calendars')}
-        />
+        <Calendars client={client} rows={calendars} mayChange={may('change calendars')} />
       ) : (
         <BookingList
           key={shown}
           client={client}
           when={shown}
-          mayCancel={role !== undefined && may(role, 'change bookings')}
+          mayCancel={may('change bookings')}
           onCancelled={() => calendars.mutate()}
           none={
             calendars.data?.length === 0 && shown === 'to come' ? (
@@ -83,7 +79,7 @@ export function Bookings() {
 }
 
 const dayOf = (iso: string, zone: string) =>
-  new Date(iso).toLocaleDateString('en-GB', {
+  dateWords(iso, {
     timeZone: zone,
     weekday: 'long',
     day: 'numeric',
@@ -91,7 +87,7 @@ const dayOf = (iso: string, zone: string) =>
     year: 'numeric',
   });
 const clockOf = (iso: string, zone: string) =>
-  new Date(iso).toLocaleTimeString('en-GB', { timeZone: zone, hour: '2-digit', minute: '2-digit' });
+  dateWords(iso, { timeZone: zone, hour: '2-digit', minute: '2-digit' });
 
 /** Bookings by day; those to come the soonest first, those that are over the latest first. */
 function BookingList({

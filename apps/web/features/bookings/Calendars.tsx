@@ -11,6 +11,7 @@ import { Empty, Failure, Refused, StateLine, Waiting } from '../../ui/parts';
 import { ActionButton, QuietButton } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
+import { grouped } from '../../ui/time';
 import { ask } from '../session/api';
 import { useAct } from '../session/useAct';
 import { CalendarForm } from './CalendarForm';
@@ -75,7 +76,7 @@ export function Calendars({
                     ? 'nothing booked'
                     : toCome === 1
                       ? '1 booking to come'
-                      : `${toCome.toLocaleString('en-GB')} bookings to come`}
+                      : `${grouped(toCome)} bookings to come`}
                 </Words>
                 <View style={{ flex: 1 }} />
                 {mayChange && (

@@ -2,7 +2,6 @@ import { useLocalSearchParams } from 'expo-router';
 import { View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
 import type { BriefPage, ClientBrief } from '@dart-loop/contract/clients';
-import { may } from '@dart-loop/contract/roles';
 import { counted } from '@dart-loop/core/language/counted';
 import { Field } from '../../ui/Field';
 import { Page } from '../../ui/Page';
@@ -16,7 +15,7 @@ import { openWords } from '../hours/openWords';
 import { ApiError, ask } from '../session/api';
 import { Refusal } from '../session/Refusal';
 import { useAct } from '../session/useAct';
-import { useSession } from '../session/useSession';
+import { useMay } from '../session/useSession';
 import { useWritten } from '../session/useWritten';
 import { ArchiveClient } from './ArchiveClient';
 import { LeftToDo, leftPath } from './LeftToDo';
@@ -64,7 +63,7 @@ const briefOf = ({ hours, languages, ...draft }: Draft): ClientBrief => ({
 /** The client's facts, kept once and merged anywhere. */
 export function Brief() {
   const { client } = useLocalSearchParams<{ client: string }>();
-  const role = useSession().data?.account.role;
+  const may = useMay();
   const path = `/clients/${client}/brief`;
   const { data, error, mutate } = useSWR<BriefPage, Error>(path);
   return (
@@ -77,7 +76,7 @@ export function Brief() {
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data && <Written key={client} client={client} page={data} read={() => mutate()} />}
-      {data && role && may(role, 'manage clients') && (
+      {data && may('manage clients') && (
         <View style={{ marginTop: 24, gap: 16 }}>
           <Group title="Set-up">
             <Words kind="small">
@@ -94,11 +93,10 @@ export function Brief() {
 }
 
 function Written({ client, page, read }: { client: string; page: BriefPage; read: () => Promise<unknown> }) {
-  const session = useSession().data;
+  const canChange = useMay()('change brief');
   const { mutate } = useSWRConfig();
   const { written, changed, seen, write, leave } = useWritten(draftOf(page), page.revision);
   const { act, busy, failure } = useAct();
-  const canChange = session ? may(session.account.role, 'change brief') : false;
   const problems = hoursProblems(written.hours);
   const keep = (over = false) =>
     act(async () => {

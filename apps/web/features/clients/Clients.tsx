@@ -10,6 +10,7 @@ import { Empty, Failure, Refused, Waiting } from '../../ui/parts';
 import { ActionButton, PlaceLink } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
+import { grouped } from '../../ui/time';
 import { ask } from '../session/api';
 import { FormField, useSentForm } from '../session/useSentForm';
 import { GoneClients } from './GoneClients';
@@ -60,7 +61,7 @@ function ClientLine({ client }: { client: ClientRow }) {
   const has = [
     counted(client.lines, 'line'),
     counted(client.liveLoops, 'live loop'),
-    `${client.people.toLocaleString('en-GB')} people`,
+    `${grouped(client.people)} people`,
   ].join(', ');
   return (
     <View role="listitem">

@@ -1,16 +1,15 @@
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { LineRow, LoopRow } from '@dart-loop/contract';
-import { may } from '@dart-loop/contract/roles';
 import { Sheet } from '../../ui/parts';
 import { TextLink } from '../../ui/press';
 import { Words } from '../../ui/Words';
-import { useSession } from '../session/useSession';
+import { useMay } from '../session/useSession';
 
 /** What a new client still needs before anything is answered; nothing once it is live. */
 export function NextSteps({ client }: { client: string }) {
-  const role = useSession().data?.account.role;
-  const canSee = role !== undefined && may(role, 'see lines') && may(role, 'see loops');
+  const may = useMay();
+  const canSee = may('see lines') && may('see loops');
   const lines = useSWR<LineRow[]>(canSee ? `/clients/${client}/lines` : null).data;
   const loops = useSWR<LoopRow[]>(canSee ? `/clients/${client}/loops` : null).data;
   if (!lines || !loops) return null;

@@ -7,6 +7,7 @@ import {
   type OpeningHours,
 } from '@dart-loop/core/time/openingHours';
 import { isZone, localTime, momentWords } from '@dart-loop/core/time/zones';
+import { dateWords } from '../../ui/time';
 
 const MOST_DATES = 3;
 
@@ -25,13 +26,13 @@ export function openWords(hours: OpeningHours, timeZone: string, now = Date.now(
       ? 'By these hours it does not open within a year: hand-overs and waits would stand still.'
       : `By these hours it is closed now; hand-overs and waits go on ${momentWords(opens, timeZone)} (${timeZone}).`;
   const dates = specialDates(hours, localTime(now, timeZone).date, MOST_DATES).map(
-    ({ date, spans }) => `${dateWords(date)} ${spans.length > 0 ? spansWords(spans) : 'closed'}`,
+    ({ date, spans }) => `${onDate(date)} ${spans.length > 0 ? spansWords(spans) : 'closed'}`,
   );
   return dates.length > 0 ? `${means} Next otherwise: ${dates.join('; ')}.` : means;
 }
 
-const dateWords = (date: string): string =>
-  new Date(`${date}T12:00:00Z`).toLocaleDateString('en-GB', {
+const onDate = (date: string): string =>
+  dateWords(`${date}T12:00:00Z`, {
     weekday: 'short',
     day: 'numeric',
     month: 'short',

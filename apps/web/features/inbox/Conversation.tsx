@@ -10,8 +10,7 @@ import { useTheme } from '../../ui/theme';
 import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { get } from '../session/api';
-import { useSession } from '../session/useSession';
-import { may } from '@dart-loop/contract/roles';
+import { useMay, useSession } from '../session/useSession';
 import { AnswerBar } from './AnswerBar';
 import { Charge, chargeWords } from './Charge';
 import { EntryView } from './EntryView';
@@ -23,6 +22,7 @@ export function Conversation({ client, id, back }: { client: string; id: string;
   const { colors, wide } = useTheme();
   const { data, error, mutate, path, act, busy, problem, me, mayAnswer } = useConversation(client, id);
   const session = useSession();
+  const may = useMay();
   const [earlier, setEarlier] = useState<Entry[]>([]);
   const [before, setBefore] = useState<number | null | undefined>(undefined);
   const scroll = useRef<ScrollView>(null);
@@ -70,10 +70,10 @@ export function Conversation({ client, id, back }: { client: string; id: string;
         {data?.held?.note ? <Words kind="small" color="ink">{`Note: ${data.held.note}`}</Words> : null}
         {data && (
           <View style={{ flexDirection: 'row', columnGap: 12, flexWrap: 'wrap' }}>
-            {session.data && may(session.data.account.role, 'change loops') && (
+            {may('change loops') && (
               <KeepTake client={client} data={data} entries={[...earlier, ...data.entries]} />
             )}
-            {!wide && data.person && session.data && session.data.account.role !== 'client' && (
+            {!wide && data.person && may('see people of the inbox') && (
               <PlaceLink href={`/${client}/people/${data.person.id}`}>
                 <Words kind="smallStrong" color="teal">
                   Open person

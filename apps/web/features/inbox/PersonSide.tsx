@@ -5,12 +5,12 @@ import { TextLink } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Inset } from '../../ui/parts';
 import { Words } from '../../ui/Words';
-import { useSession } from '../session/useSession';
+import { useMay } from '../session/useSession';
 
 /** What is known of the person, beside the conversation. */
 export function PersonSide({ client, id }: { client: string; id: string }) {
   const { colors } = useTheme();
-  const session = useSession();
+  const may = useMay();
   const { data } = useSWR<ConversationPage>(`/clients/${client}/conversations/${id}`);
   if (!data?.person) return null;
   const { fields, tags } = data.person;
@@ -49,7 +49,7 @@ export function PersonSide({ client, id }: { client: string; id: string }) {
           <Inset key={tag} words={tag} />
         ))}
       </View>
-      {session.data && session.data.account.role !== 'client' && (
+      {may('see people of the inbox') && (
         <TextLink href={`/${client}/people/${data.person.id}`}>Open person</TextLink>
       )}
     </ScrollView>

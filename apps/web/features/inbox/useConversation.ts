@@ -37,6 +37,6 @@ export function useConversation(client: string, id: string) {
     busy,
     problem,
     me: account?.name ?? '',
-    mayAnswer: account !== undefined && may(account.role, 'answer conversations'),
+    mayAnswer: account !== undefined && may(account, 'answer conversations'),
   };
 }

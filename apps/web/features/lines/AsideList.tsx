@@ -6,7 +6,7 @@ import type { AsideItem, AsidePage, LineRow } from '@dart-loop/contract';
 import { Empty, Failure, Refused, Waiting } from '../../ui/parts';
 import { ActionButton, QuietButton, TextLink } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
-import { exact, whenWords } from '../../ui/time';
+import { exact, grouped, whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { useAct } from '../session/useAct';
@@ -47,7 +47,7 @@ export function AsideList({ line, client, path }: { line: LineRow; client: strin
       <Refused problem={problem} />
       {data.total > 1 && (
         <ActionButton
-          title={`Try all ${data.total.toLocaleString('en-GB')} again`}
+          title={`Try all ${grouped(data.total)} again`}
           disabled={busy}
           onPress={() => void again()}
         />
@@ -92,7 +92,7 @@ export function AsideList({ line, client, path }: { line: LineRow; client: strin
         ))}
       </View>
       {data.total > data.items.length && (
-        <Words kind="small">{`The newest ${data.items.length} of ${data.total.toLocaleString('en-GB')}.`}</Words>
+        <Words kind="small">{`The newest ${data.items.length} of ${grouped(data.total)}.`}</Words>
       )}
     </View>
   );

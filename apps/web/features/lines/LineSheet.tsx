@@ -8,7 +8,7 @@ import { Dialog } from '../../ui/Menu';
 import { ActionButton, QuietButton } from '../../ui/press';
 import { ChannelMark, Notice, Refused, Sheet, StateLine } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
-import { exact, whenWords } from '../../ui/time';
+import { exact, grouped, whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { AsideList } from './AsideList';
@@ -109,7 +109,7 @@ export function LineSheet({
           )}
           {(line.aside > 0 || open === 'aside') && (
             <QuietButton
-              title={`Not processed (${line.aside.toLocaleString('en-GB')})`}
+              title={`Not processed (${grouped(line.aside)})`}
               label={`Not processed on ${line.name}: ${line.aside}`}
               onPress={() => setOpen('aside')}
             />

@@ -12,6 +12,7 @@ import { invented, landings } from '@dart-loop/core/engine/rehearsal/landing';
 import { ChannelMark } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
+import { grouped } from '../../ui/time';
 
 /**
  * The chosen step on every line of the loop at once, exactly as it would be sent, with its limits, parts and
@@ -131,5 +132,5 @@ function measures(message: Outgoing): string {
   const as = message.as ? ` · as ${message.as}${message.opens ? `, opened by “${message.opens}”` : ''}` : '';
   const typing = message.typing ? ` · after ${message.typing} s of typing` : '';
   const { used, most, of } = CHANNELS[message.channel].room(message);
-  return `${used.toLocaleString('en-GB')} of ${most.toLocaleString('en-GB')} ${of}${as}${typing}`;
+  return `${grouped(used)} of ${grouped(most)} ${of}${as}${typing}`;
 }

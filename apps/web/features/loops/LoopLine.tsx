@@ -6,6 +6,7 @@ import { PlaceLink } from '../../ui/press';
 import { StateShape } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
+import { grouped } from '../../ui/time';
 import { STATE_WORDS } from './stateWords';
 
 const toneOf = ({ state, draftAhead }: LoopRow) =>
@@ -104,7 +105,7 @@ function TableRow({ loop }: { loop: LoopRow }) {
 function Figure({ count }: { count: number }) {
   return (
     <Words kind="code" color={count > 0 ? 'ink' : 'quiet'}>
-      {count.toLocaleString('en-GB')}
+      {grouped(count)}
     </Words>
   );
 }
@@ -122,8 +123,8 @@ function PhoneRow({ loop }: { loop: LoopRow }) {
           {[
             stateOf(loop),
             ...(loop.draftAhead ? ['draft has changes'] : []),
-            `${loop.peopleInIt.toLocaleString('en-GB')} in it now`,
-            `${loop.finishedThisWeek.toLocaleString('en-GB')} finished this week`,
+            `${grouped(loop.peopleInIt)} in it now`,
+            `${grouped(loop.finishedThisWeek)} finished this week`,
             ...(loop.problems > 0 ? [`${counted(loop.problems, 'thing')} to fix`] : []),
           ].join(' · ')}
         </Words>

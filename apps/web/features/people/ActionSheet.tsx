@@ -8,6 +8,7 @@ import { ActionButton, QuietButton } from '../../ui/press';
 import { Failure, Waiting } from '../../ui/parts';
 import { PickRow } from '../../ui/rows';
 import { Words } from '../../ui/Words';
+import { grouped } from '../../ui/time';
 import { counted } from '@dart-loop/core/language/counted';
 import { ask, type ApiError } from '../session/api';
 
@@ -197,7 +198,7 @@ export function ActionSheet({
         {error && doing !== 'set' && <Failure error={error} />}
         {preview && (
           <View role="status" style={{ gap: 4 }}>
-            <Words kind="strong">{`${preview.total.toLocaleString('en-GB')} ${preview.total === 1 ? 'person' : 'people'}`}</Words>
+            <Words kind="strong">{`${grouped(preview.total)} ${preview.total === 1 ? 'person' : 'people'}`}</Words>
             {preview.words.map((words) => (
               <Words key={words} kind="small" color={doing === 'erase' ? 'red' : 'ink'}>
                 {words}

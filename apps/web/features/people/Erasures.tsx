@@ -6,7 +6,7 @@ import type { ErasureReceipt } from '@dart-loop/contract';
 import { Page } from '../../ui/Page';
 import { Empty, Failure, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
-import { exact, whenWords } from '../../ui/time';
+import { exact, grouped, whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 
 /** What each kind of row is called: one, many. */
@@ -34,7 +34,7 @@ export const erasedWords = (counts: ErasureReceipt['counts']): string =>
   Object.entries(counts)
     .filter(([what]) => what in CALLED)
     .sort(([, one], [, other]) => other - one)
-    .map(([what, count]) => `${count.toLocaleString('en-GB')} ${CALLED[what]![count === 1 ? 0 : 1]}`)
+    .map(([what, count]) => `${grouped(count)} ${CALLED[what]![count === 1 ? 0 : 1]}`)
     .join(', ');
 
 /**

@@ -4,7 +4,6 @@ import { View } from 'react-native';
 import { onWeb } from '../../ui/onWeb';
 import useSWR from 'swr';
 import type { FieldRow, FieldsPage, TaskView, TypeChangePreview } from '@dart-loop/contract';
-import { may } from '@dart-loop/contract/roles';
 import { FieldType } from '@dart-loop/core/people/person';
 import { fieldKey } from '@dart-loop/core/language/slug';
 import { Field } from '../../ui/Field';
@@ -15,8 +14,9 @@ import { Empty, Failure, Notice, Refused, Waiting } from '../../ui/parts';
 import { PickRow, TickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
+import { grouped } from '../../ui/time';
 import { ask, type ApiError } from '../session/api';
-import { useSession } from '../session/useSession';
+import { useMay, useSession } from '../session/useSession';
 import { Tasks } from './Tasks';
 
 const TYPES = FieldType.options;
@@ -31,7 +31,7 @@ export function Fields() {
   const { client } = useLocalSearchParams<{ client: string }>();
   const path = `/clients/${client}/fields`;
   const session = useSession().data;
-  const manages = session ? may(session.account.role, 'manage people') : false;
+  const manages = useMay()('manage people');
   const { data, error, mutate } = useSWR<FieldsPage, Error>(path);
   const [sheet, setSheet] = useState<Sheet | null>(null);
   const [notice, setNotice] = useState<string | null>(null);
@@ -93,7 +93,7 @@ export function Fields() {
             </View>
             <Words kind="small">
               {[
-                `${field.known.toLocaleString('en-GB')} ${field.known === 1 ? 'person' : 'people'}`,
+                `${grouped(field.known)} ${field.known === 1 ? 'person' : 'people'}`,
                 field.loops.length > 0 && `used in ${field.loops.join(', ')}`,
                 field.options.length > 0 && `one of ${field.options.join(', ')}`,
                 field.description,
@@ -370,7 +370,7 @@ function ChangeType({
         {error && <Failure error={error} />}
         {data && (
           <View role="status" style={{ gap: 6 }}>
-            <Words>{`${data.converts.toLocaleString('en-GB')} values convert${lost > 0 ? `, ${lost.toLocaleString('en-GB')} do not` : ''}.`}</Words>
+            <Words>{`${grouped(data.converts)} values convert${lost > 0 ? `, ${grouped(lost)} do not` : ''}.`}</Words>
             {data.lost.map(({ words, reason, count }) => (
               <Words
                 key={words}

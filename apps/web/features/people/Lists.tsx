@@ -5,7 +5,6 @@ import { onWeb } from '../../ui/onWeb';
 import useSWR from 'swr';
 import type { ListRow } from '@dart-loop/contract';
 import { conditionWords } from '@dart-loop/core/people/conditionWords';
-import { may } from '@dart-loop/contract/roles';
 import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
 import { ActionButton, PlaceLink, QuietButton } from '../../ui/press';
@@ -13,18 +12,17 @@ import { Page } from '../../ui/Page';
 import { Empty, Failure, Waiting } from '../../ui/parts';
 import { TickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
-import { whenWords } from '../../ui/time';
+import { grouped, whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask, type ApiError } from '../session/api';
-import { useSession } from '../session/useSession';
+import { useMay } from '../session/useSession';
 
 /** A client's lists: what people have agreed to, word for word, and how many stand on each. */
 export function Lists() {
   const { colors } = useTheme();
   const { client } = useLocalSearchParams<{ client: string }>();
   const path = `/clients/${client}/lists`;
-  const role = useSession().data?.account.role;
-  const manages = role !== undefined && may(role, 'manage people');
+  const manages = useMay()('manage people');
   const { data, error, mutate } = useSWR<ListRow[], Error>(path);
   const [editing, setEditing] = useState<ListRow | 'new' | null>(null);
   return (
@@ -58,7 +56,7 @@ export function Lists() {
               <Words
                 kind="smallStrong"
                 color="teal"
-              >{`${list.members.toLocaleString('en-GB')} ${list.members === 1 ? 'person' : 'people'}`}</Words>
+              >{`${grouped(list.members)} ${list.members === 1 ? 'person' : 'people'}`}</Words>
             </PlaceLink>
             <Words kind="small">{list.double ? 'confirmed by each person' : 'joined at once'}</Words>
             <View style={{ flex: 1 }} />

@@ -5,7 +5,7 @@ import type { TaskView } from '@dart-loop/contract';
 import { QuietButton } from '../../ui/press';
 import { StateShape } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
-import { isWithin, whenWords } from '../../ui/time';
+import { grouped, isWithin, whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { useAct } from '../session/useAct';
@@ -40,7 +40,7 @@ const COUNTED: Record<string, readonly [done: string, would: string]> = {
 export const countsWords = (counts: TaskView['counts'], would = false): string =>
   Object.entries(counts)
     .filter(([, count]) => count > 0)
-    .map(([what, count]) => `${COUNTED[what]?.[would ? 1 : 0] ?? what} ${count.toLocaleString('en-GB')}`)
+    .map(([what, count]) => `${COUNTED[what]?.[would ? 1 : 0] ?? what} ${grouped(count)}`)
     .join(', ');
 
 /** One task with how far it is, and what can still be done about it. */
@@ -79,9 +79,9 @@ export function TaskLine({ task, client }: { task: TaskView; client: string }) {
           {[
             STATES[task.state],
             underWay && task.total
-              ? `${task.done.toLocaleString('en-GB')} of ${task.total.toLocaleString('en-GB')}`
+              ? `${grouped(task.done)} of ${grouped(task.total)}`
               : underWay
-                ? task.done.toLocaleString('en-GB')
+                ? grouped(task.done)
                 : countsWords(task.counts),
             underWay ? null : whenWords(task.madeAt),
           ]

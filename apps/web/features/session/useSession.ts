@@ -1,11 +1,18 @@
 import { useEffect } from 'react';
 import useSWR, { useSWRConfig } from 'swr';
 import type { Session } from '@dart-loop/contract';
+import { may, type Permission } from '@dart-loop/contract/roles';
 import { dropAsked, isBelow, type ApiError } from './api';
 
 /** Who is signed in; null when nobody is. */
 export function useSession() {
   return useSWR<Session | null, ApiError>('/session');
+}
+
+/** What whoever is signed in may do; nothing until that is known. */
+export function useMay(): (permission: Permission) => boolean {
+  const account = useSession().data?.account;
+  return (permission) => account !== undefined && may(account, permission);
 }
 
 const REFUSED_MS = 30_000;

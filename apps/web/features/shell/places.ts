@@ -185,9 +185,9 @@ export const accountPlace = ({ account }: Session, path: string): Place => ({
   current: path === '/account',
 });
 
-/** The agency’s own places, as far as the role reaches them. */
+/** The agency’s own places, as far as one’s rights reach them. */
 export const agencyPlaces = ({ account }: Session, path: string): Place[] =>
-  AGENCY_PARTS.filter(({ needs }) => may(account.role, needs)).map(({ path: part, words, more, icon }) => ({
+  AGENCY_PARTS.filter(({ needs }) => may(account, needs)).map(({ path: part, words, more, icon }) => ({
     ...PLAIN,
     key: part,
     words,
@@ -223,15 +223,14 @@ export function workPlaces(session: Session, path: string): Place[] {
   ];
 }
 
-/** A client's places, as far as the role reaches them. */
+/** A client's places, as far as one’s rights reach them. */
 export function clientPlaces(session: Session, client: ClientSummary | undefined, path: string): Place[] {
   if (!client) return [];
   const here = partOf(path);
   const reachable = (parts: Part[]): Place[] =>
     parts.flatMap((part) => {
       const below = reachable(part.parts ?? []);
-      const isOpen =
-        may(session.account.role, part.needs) && (part.path !== 'test-phone' || session.testPhone);
+      const isOpen = may(session.account, part.needs) && (part.path !== 'test-phone' || session.testPhone);
       // What belongs to something that is out of reach stands by itself.
       if (!isOpen) return below;
       return [
@@ -258,7 +257,7 @@ export const isWithin = (place: Place): boolean => place.current || place.parts.
 export function samePlace(session: Session, path: string, slug: string): string {
   const part = partOf(path);
   if (part) return `/${slug}/${part}`;
-  return path.startsWith('/inbox') || !may(session.account.role, 'see loops')
+  return path.startsWith('/inbox') || !may(session.account, 'see loops')
     ? `/inbox?client=${slug}`
     : `/${slug}/loops`;
 }

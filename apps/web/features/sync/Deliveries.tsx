@@ -9,7 +9,7 @@ import { Failure, StateLine, Waiting } from '../../ui/parts';
 import { PlaceLink, QuietButton } from '../../ui/press';
 import { PickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
-import { exact, whenWords } from '../../ui/time';
+import { exact, grouped, whenWords } from '../../ui/time';
 import { Json } from '../../ui/Json';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
@@ -99,7 +99,7 @@ export function Deliveries({
         {shelf > 0 && (
           <QuietButton
             outlined
-            title={`Send all ${shelf.toLocaleString('en-GB')} again`}
+            title={`Send all ${grouped(shelf)} again`}
             onPress={() => void replay('all')}
           />
         )}
@@ -217,7 +217,7 @@ export function OneDelivery({
               color={each.ok ? 'ink' : undefined}
               title={exact(each.at)}
             >
-              {`${data.isTest ? 'A try' : `Try ${each.n}`}, ${whenWords(each.at)}, ${each.ms.toLocaleString('en-GB')} ms: ${each.reason}`}
+              {`${data.isTest ? 'A try' : `Try ${each.n}`}, ${whenWords(each.at)}, ${grouped(each.ms)} ms: ${each.reason}`}
             </StateLine>
             {each.calls.map((call, at) => (
               <Call key={at} call={call} />
@@ -253,7 +253,7 @@ function Call({ call: { request, answer, ms } }: { call: CallView }) {
         <Words kind="smallStrong" color={failed ? 'red' : 'ink'}>
           {'silence' in answer
             ? `No answer: ${answer.silence}`
-            : `Answered ${answer.status} after ${ms.toLocaleString('en-GB')} ms`}
+            : `Answered ${answer.status} after ${grouped(ms)} ms`}
         </Words>
         {'body' in answer && answer.body !== null && <Json label="Answer" value={answer.body} />}
       </View>

@@ -78,7 +78,7 @@ function Open({
   const fields = useSWR<FieldsPage, Error>(`/clients/${client}/fields`).data?.fields ?? [];
   const known = useSWR<PeopleVocabulary, Error>(`/clients/${client}/people/vocabulary`).data;
   const session = useSession().data;
-  const others = (session?.clients.length ?? 0) > 1 && may(session!.account.role, 'change sync');
+  const others = (session?.clients.length ?? 0) > 1 && may(session!.account, 'change sync');
   const own = `${path}/${page?.id}`;
   const change = (next: Partial<DestinationDraft>) => write((now) => ({ ...now, ...next }));
   const { act, busy, failure } = useAct(() =>

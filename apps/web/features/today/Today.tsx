@@ -8,15 +8,16 @@ import { counted } from '@dart-loop/core/language/counted';
 import { ChannelMark, Empty, Failure, StateShape, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
+import { grouped, dateWords } from '../../ui/time';
 import { useSession } from '../session/useSession';
 
 /** Everything across all clients that wants attention now, worst first, and a quiet strip for the day. */
 export function Today() {
   const { colors } = useTheme();
   const { data, error, mutate } = useSWR<TodayPage, Error>('/today');
-  const date = new Date().toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long' });
+  const date = dateWords(new Date(), { weekday: 'long', day: 'numeric', month: 'long' });
   const session = useSession().data;
-  const isOwner = session ? may(session.account.role, 'manage clients') : false;
+  const isOwner = session ? may(session.account, 'manage clients') : false;
   const count = data?.attention.length ?? 0;
   return (
     <Page
@@ -92,11 +93,11 @@ export function Today() {
 function Figure({ value, words, before }: { value: number; words: string; before: number }) {
   return (
     <View style={{ flex: 1, maxWidth: 220 }}>
-      <Words kind="figure">{value.toLocaleString('en-GB')}</Words>
+      <Words kind="figure">{grouped(value)}</Words>
       <Words kind="small" color="ink">
         {words}
       </Words>
-      <Words kind="small">{`${before.toLocaleString('en-GB')} yesterday`}</Words>
+      <Words kind="small">{`${grouped(before)} yesterday`}</Words>
     </View>
   );
 }

@@ -25,6 +25,7 @@ import { ActionButton, QuietButton } from '../../../ui/press';
 import { Notice } from '../../../ui/parts';
 import { useTheme } from '../../../ui/theme';
 import { Words } from '../../../ui/Words';
+import { dateWords } from '../../../ui/time';
 import { EntryLine } from './EntryLine';
 import { PersonPicker, type Somebody } from './PersonPicker';
 
@@ -150,7 +151,7 @@ export function RehearsePane({
     [loop, known],
   );
   const timeWords = (at: number) =>
-    new Date(at).toLocaleString('en-GB', {
+    dateWords(at, {
       weekday: 'short',
       hour: '2-digit',
       minute: '2-digit',

@@ -5,6 +5,7 @@ import type { PeopleVocabulary, TaskView, UploadPage } from '@dart-loop/contract
 import type { ColumnUse } from '@dart-loop/core/people/columnUse';
 import { Failure, Notice, Waiting } from '../../../ui/parts';
 import { ActionButton, QuietButton } from '../../../ui/press';
+import { grouped } from '../../../ui/time';
 import { TaskLine, countsWords, isUnderWay } from '../Tasks';
 import { ColumnUses } from './ColumnUses';
 import { FileHead, type Reading } from './FileHead';
@@ -83,8 +84,7 @@ export function ImportForm({
 }
 
 function Preview({ task }: { task: TaskView }) {
-  if (isUnderWay(task))
-    return <Waiting words={`Checking each row, ${task.done.toLocaleString('en-GB')} so far`} />;
+  if (isUnderWay(task)) return <Waiting words={`Checking each row, ${grouped(task.done)} so far`} />;
   if (task.failure) return <Notice tone="failing">{task.failure}</Notice>;
   return (
     <Notice

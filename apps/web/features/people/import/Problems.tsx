@@ -3,6 +3,7 @@ import type { ImportSpec, TaskView } from '@dart-loop/contract';
 import { Field } from '../../../ui/Field';
 import { useTheme } from '../../../ui/theme';
 import { Words } from '../../../ui/Words';
+import { grouped } from '../../../ui/time';
 
 /** So many are shown; the rest are counted. */
 const MOST_SHOWN = 100;
@@ -26,7 +27,7 @@ export function Problems({
   if (task.problems.length === 0) return null;
   return (
     <View role="group" aria-label="Cells that cannot be read">
-      <Words kind="heading">{`Cells that cannot be read: ${task.problems.length.toLocaleString('en-GB')}`}</Words>
+      <Words kind="heading">{`Cells that cannot be read: ${grouped(task.problems.length)}`}</Words>
       {task.problems.slice(0, MOST_SHOWN).map(({ row, column, cell, reason }, index) => (
         <View key={index} style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 8, gap: 4 }}>
           <Words kind="small" color="ink">

@@ -3,14 +3,13 @@ import { router, useLocalSearchParams } from 'expo-router';
 import { useCallback, useEffect, useState } from 'react';
 import { View } from 'react-native';
 import type { Selection } from '@dart-loop/contract';
-import { may } from '@dart-loop/contract/roles';
 import { counted } from '@dart-loop/core/language/counted';
 import { Field } from '../../../ui/Field';
 import { PageHead, usePageInset } from '../../../ui/Page';
 import { Empty, Failure, Waiting } from '../../../ui/parts';
 import { ActionButton, QuietButton } from '../../../ui/press';
 import { useTheme } from '../../../ui/theme';
-import { useSession } from '../../session/useSession';
+import { useMay } from '../../session/useSession';
 import { ActionSheet } from '../ActionSheet';
 import { NewPerson } from '../NewPerson';
 import { Tasks } from '../Tasks';
@@ -43,8 +42,7 @@ export function People() {
     q: askedFor = '',
     where: askedWhere = '',
   } = useLocalSearchParams<{ client: string; q?: string; where?: string }>();
-  const session = useSession().data;
-  const manages = session ? may(session.account.role, 'manage people') : false;
+  const manages = useMay()('manage people');
   const [words, setWords] = useState(askedFor);
   const [sentence, setSentence] = useState(askedWhere);
   const [chosen, setChosen] = useState<ReadonlySet<string> | null>(null);

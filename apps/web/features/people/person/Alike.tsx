@@ -2,7 +2,7 @@ import { View } from 'react-native';
 import type { PersonPage } from '@dart-loop/contract';
 import { Notice } from '../../../ui/parts';
 import { QuietButton } from '../../../ui/press';
-import { whenWords } from '../../../ui/time';
+import { dateWords, whenWords } from '../../../ui/time';
 import { Words } from '../../../ui/Words';
 import { ask } from '../../session/api';
 
@@ -46,7 +46,7 @@ export function Alike({
           <Words
             kind="small"
             color="ink"
-          >{`Merged with ${merge.name} ${whenWords(merge.at)}. This can be undone until ${new Date(merge.until).toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })}.`}</Words>
+          >{`Merged with ${merge.name} ${whenWords(merge.at)}. This can be undone until ${dateWords(merge.until, { day: 'numeric', month: 'short' })}.`}</Words>
           <View style={{ flexDirection: 'row' }}>
             <QuietButton
               outlined

@@ -3,7 +3,6 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
 import type { By, EditPerson, PeopleVocabulary, PersonPage } from '@dart-loop/contract';
-import { may } from '@dart-loop/contract/roles';
 import { Icon } from '../../../ui/Icon';
 import { Menu } from '../../../ui/Menu';
 import { hint } from '../../../ui/onWeb';
@@ -13,7 +12,7 @@ import { useTheme } from '../../../ui/theme';
 import { exact, whenWords } from '../../../ui/time';
 import { Words } from '../../../ui/Words';
 import { ask, type ApiError } from '../../session/api';
-import { useLeaving, useSession } from '../../session/useSession';
+import { useLeaving, useMay } from '../../session/useSession';
 import { Alike } from './Alike';
 import type { Editing } from './editing';
 import { EditSheet } from './EditSheet';
@@ -34,14 +33,16 @@ export function Person() {
   const path = `/clients/${client}/people/${person}`;
   const { mutate: mutateAll } = useSWRConfig();
   const { data, error, mutate } = useSWR<PersonPage, Error>(path);
-  const known = useSWR<PeopleVocabulary, Error>(`/clients/${client}/people/vocabulary`).data;
-  const role = useSession().data?.account.role;
+  const may = useMay();
+  const known = useSWR<PeopleVocabulary, Error>(
+    may('see people') ? `/clients/${client}/people/vocabulary` : null,
+  ).data;
   const [editing, setEditing] = useState<Editing | null>(null);
   const [notice, setNotice] = useState<string | null>(null);
   const [problem, setProblem] = useState<ApiError | null>(null);
-  const seesLoops = role !== undefined && may(role, 'see loops');
-  const changes = role !== undefined && may(role, 'change people');
-  const manages = role !== undefined && may(role, 'manage people');
+  const seesLoops = may('see loops');
+  const changes = may('change people');
+  const manages = may('manage people');
   const close = () => {
     setEditing(null);
     setProblem(null);

@@ -8,9 +8,9 @@ import { Empty, Failure, Waiting } from '../../../ui/parts';
 import { printPage } from '../../../ui/saveFile';
 import { useTheme } from '../../../ui/theme';
 import { Words } from '../../../ui/Words';
+import { dateWords } from '../../../ui/time';
 
-const moment = (iso: string) =>
-  new Date(iso).toLocaleString('en-GB', { dateStyle: 'long', timeStyle: 'long', timeZone: 'UTC' });
+const moment = (iso: string) => dateWords(iso, { dateStyle: 'long', timeStyle: 'long', timeZone: 'UTC' });
 
 const SAID: Record<Proof['entries'][number]['what'], string> = {
   'opt-in': 'Opted in to',

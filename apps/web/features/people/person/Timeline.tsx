@@ -5,7 +5,7 @@ import type { TimelineEntry } from '@dart-loop/contract';
 import { Choice } from '../../../ui/Choice';
 import { PlaceLink, QuietButton } from '../../../ui/press';
 import { useTheme } from '../../../ui/theme';
-import { clock, exact } from '../../../ui/time';
+import { clock, dateWords, exact } from '../../../ui/time';
 import { Words } from '../../../ui/Words';
 
 const KINDS: readonly (readonly [string, string, TimelineEntry['kind'][] | null])[] = [
@@ -18,7 +18,7 @@ const KINDS: readonly (readonly [string, string, TimelineEntry['kind'][] | null]
 const FIRST = 40;
 
 const dayOf = (iso: string) =>
-  new Date(iso).toLocaleDateString('en-GB', {
+  dateWords(iso, {
     weekday: 'short',
     day: 'numeric',
     month: 'short',
