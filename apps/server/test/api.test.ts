@@ -6,6 +6,7 @@ import pg from 'pg';
 import {
   PutPersonAnswer,
   type ApiEvent,
+  type AuditRow,
   type ApiPerson,
   type KeyRow,
   type MadeKey,
@@ -99,6 +100,21 @@ describe('keys', () => {
       status: 401,
       body: { title: 'No key' },
     });
+  });
+  test('its use stands in the audit once an hour, and again when it comes from elsewhere', async () => {
+    const { token: key } = await makeKey('Ledger', ['read people']);
+    const noted = async () =>
+      (await stage.api.get<AuditRow[]>('/audit?client=saltmarsh-ferries')).filter(
+        ({ what, detail }) => what === 'was called with a key of the API' && detail.key === 'Ledger',
+      );
+    for (let count = 0; count < 3; count++) await call('GET', '/people', undefined, key);
+    expect(await noted()).toMatchObject([{ by: null, detail: { what: 'readPeople' }, address: '127.0.0.1' }]);
+    await stage.db.query("update api_key set noted_from = '192.0.2.7' where name = 'Ledger'");
+    await call('GET', '/people', undefined, key);
+    expect(await noted()).toHaveLength(2);
+    await stage.db.query("update api_key set noted_at = noted_at - interval '61 min' where name = 'Ledger'");
+    await call('GET', '/people', undefined, key);
+    expect(await noted()).toHaveLength(3);
   });
   test('a key sees its own client alone', async () => {
     const { person } = await put({ by: { email: 'only.here@example.org' } });

@@ -1,6 +1,7 @@
 import { Router, json, type Request, type Response } from 'express';
 import type { Scope } from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
+import { audit } from '../platform/db/audit';
 import { withClients, type Connection, type Db } from '../platform/db/pool';
 import { refuseTooDeep, type Limits } from '../http/limits';
 import { Problem, badInput, notFound } from '../platform/problem';
@@ -15,6 +16,8 @@ import type { Operation } from './operation';
 const MOST_A_MINUTE = 600;
 /** When a key was last used is written down so often. */
 const USED_MS = 60_000;
+/** Its use stands in the audit so often, and whenever it comes from elsewhere. */
+const NOTED_MS = 3_600_000;
 
 interface Key {
   client_id: number;
@@ -65,10 +68,11 @@ export function apiDoor(
       for (const [name, value] of Object.entries(params))
         if (!isUuid(value)) throw notFound(name.replace(/Id$/, ''));
       const afterwards: (() => void)[] = [];
-      const answer = await withClients(database, [key.client_id], async (db) => {
+      const from = request.ip ?? 'unknown';
+      const work = async (db: Connection) => {
         // Done again from the beginning where it gave way to another transaction.
         afterwards.length = 0;
-        const client = await openFor(db, key, clock.now());
+        const client = await openFor(db, key, { now: clock.now(), from, what: each.id });
         try {
           return await each.handle({
             client,
@@ -82,7 +86,8 @@ export function apiDoor(
         } catch (error) {
           throw error instanceof NotTaken ? asProblem(error) : error;
         }
-      });
+      };
+      const answer = await withClients(database, [key.client_id], work, from);
       for (const work of afterwards) work();
       response.json(answer);
     });
@@ -108,13 +113,28 @@ async function keyOf(database: Db, request: Request): Promise<Key> {
   return rows[0];
 }
 
-async function openFor(db: Connection, key: Key, now: number): Promise<OpenClient> {
+/** The key's client, for a call that begins; that the key was used is written down. */
+async function openFor(
+  db: Connection,
+  key: Key,
+  { now, from, what }: { now: number; from: string; what: string },
+): Promise<OpenClient> {
+  const of = [key.client_id, key.id, new Date(now)];
   await db.query(
     `
       update api_key set last_used_at = $3
       where client_id = $1 and id = $2 and (last_used_at is null or last_used_at < $4)`,
-    [key.client_id, key.id, new Date(now), new Date(now - USED_MS)],
+    [...of, new Date(now - USED_MS)],
   );
+  const { rowCount: isNew } = await db.query(
+    `
+      update api_key set noted_at = $3, noted_from = $5
+      where client_id = $1 and id = $2
+        and (noted_at is null or noted_at < $4 or noted_from is distinct from $5)`,
+    [...of, new Date(now - NOTED_MS), from],
+  );
+  if (isNew)
+    await audit(db, key.client_id, null, now, 'was called with a key of the API', { key: key.name, what });
   const { rows } = await db.query<OpenClient>(
     'select id, slug, name, time_zone as "timeZone" from client where id = $1',
     [key.client_id],
