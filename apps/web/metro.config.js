@@ -4,8 +4,12 @@ const { getDefaultConfig } = require('expo/metro-config');
 const root = path.resolve(__dirname, '../..');
 const config = getDefaultConfig(__dirname);
 
-// Zod carries its messages in forty languages; ours are written where they arise.
-const ZOD_LOCALES = /node_modules[\\/]zod[\\/]v4[\\/]locales[\\/]index\.(js|cjs)$/;
+// Zod carries its messages in forty languages (ours are written where they arise), JSON Schema both ways and
+// a compiler; none of it is asked for in a browser.
+const ZOD_UNUSED =
+  /node_modules[\\/]zod[\\/]v4[\\/](locales[\\/]index|core[\\/](json-schema-processors|json-schema-generator|to-json-schema|compile)|classic[\\/]from-json-schema)\.(js|cjs)$/;
+// React Native Elements mixes its colours with an older copy of what the navigation has already.
+const COLOR = require.resolve('color', { paths: [require.resolve('expo-router/package.json')] });
 const ORDINARY = config.resolver.resolveRequest;
 
 config.watchFolders = [root];
@@ -14,8 +18,10 @@ config.resolver.resolveRequest = (context, name, platform) => {
   // React Native Elements asks for nineteen icon fonts; none is used.
   if (/^@?react-native-vector-icons\//.test(name) && /@rneui[\\/]base/.test(context.originModulePath))
     throw new Error(`${name} is left out`);
+  if (name === 'color' && /@rneui[\\/]/.test(context.originModulePath))
+    return { type: 'sourceFile', filePath: COLOR };
   const resolved = (ORDINARY ?? context.resolveRequest)(context, name, platform);
-  if (resolved.type === 'sourceFile' && ZOD_LOCALES.test(resolved.filePath)) return { type: 'empty' };
+  if (resolved.type === 'sourceFile' && ZOD_UNUSED.test(resolved.filePath)) return { type: 'empty' };
   return resolved;
 };
 

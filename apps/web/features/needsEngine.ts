@@ -3,6 +3,7 @@
  * parts share is loaded with the first page, so nothing here may be imported in any other way than
  * `import('…/needsEngine')`.
  */
+export { OpenWords } from './hours/OpenWords';
 export { Workbench } from './loops/Workbench';
 export { Destination } from './sync/Destination';
 export { freshId } from '@dart-loop/core/loops/model/loop';

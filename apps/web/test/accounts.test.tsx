@@ -4,7 +4,7 @@ import { Invite } from '@dart-loop/contract/accounts';
 import { View } from 'react-native';
 import { browserWords } from '../features/accounts/OwnSessions';
 import { OwnEntries } from '../features/clients/OwnEntries';
-import { openWords } from '../features/hours/openWords';
+import { openWords } from '../features/hours/OpenWords';
 import { hoursOf, hoursProblems, typedHoursOf } from '../features/hours/hours';
 import { ApiError } from '../features/session/api';
 import { FormField, useSentForm } from '../features/session/useSentForm';

@@ -1,6 +1,6 @@
 import { useEffect, useRef, type ReactNode } from 'react';
 import type { ChannelKind } from '@dart-loop/core';
-import { CHANNELS } from '@dart-loop/core/channels/index';
+import { CHANNEL_NAMES } from '@dart-loop/core/channels/names';
 import { View, type StyleProp, type ViewStyle } from 'react-native';
 import { onWeb } from './onWeb';
 import Svg, { Path } from 'react-native-svg';
@@ -11,7 +11,7 @@ import { Words } from './Words';
 /** A channel as its two letters in ink. */
 export function ChannelMark({ channel }: { channel: ChannelKind }) {
   const { colors } = useTheme();
-  const { mark, name } = CHANNELS[channel];
+  const { mark, name } = CHANNEL_NAMES[channel];
   return (
     <View
       role="img"

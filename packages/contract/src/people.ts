@@ -4,7 +4,7 @@ import { FieldDefinition, FieldType } from '@dart-loop/core/people/person';
 import { ListName, SegmentName, TagName } from '@dart-loop/core/loops/model/basics';
 import { ListDefinition } from '@dart-loop/core/people/list';
 import { ColumnUse } from '@dart-loop/core/people/columnUse';
-import { QuietByChannel } from '@dart-loop/core/consent/quiet';
+import { QuietByChannel } from '@dart-loop/core/consent/quietHours';
 import type { ChannelKind, TakePerson } from '@dart-loop/core';
 import type { CellProblem } from '@dart-loop/core/people/rowReading';
 

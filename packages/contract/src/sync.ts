@@ -5,7 +5,7 @@ import { ContactSettings } from '@dart-loop/core/sync/kinds/contact';
 import { FileSettings } from '@dart-loop/core/sync/kinds/file';
 import { RowsSettings } from '@dart-loop/core/sync/kinds/rows';
 import { WebhookSettings } from '@dart-loop/core/sync/kinds/webhook';
-import { TimeOfDay } from '@dart-loop/core/time/zones';
+import { TimeOfDay } from '@dart-loop/core/time/clockTime';
 import { OutsideAddress } from '@dart-loop/core/engine/steps/outsideAddress';
 import { Mapping, type MappingFinding, type Row, type TheirColumn } from '@dart-loop/core/sync/mapping';
 

@@ -47,18 +47,10 @@ export { choiceRef, moreRef, readChoiceRef, readMore, type ChoiceRef } from './e
 export { stageWords } from './engine/run/stage';
 export * from './engine/steps';
 export { isInside, whyNotAddress, type AddressProblem } from './engine/steps/outsideAddress';
-export { OpeningHours, isOpen } from './time/openingHours';
-export {
-  addDays,
-  instantOf,
-  isDate,
-  isTimeOfDay,
-  isZone,
-  localTime,
-  momentWords,
-  nextTime,
-  WEEKDAYS,
-} from './time/zones';
+export { isOpen } from './time/openings';
+export { OpeningHours } from './time/openingHours';
+export { isDate, isTimeOfDay, WEEKDAYS } from './time/clockTime';
+export { addDays, instantOf, isZone, localTime, momentWords, nextTime } from './time/zones';
 export {
   Calendar,
   afterBooking,
@@ -118,7 +110,8 @@ export {
 export type { LoopPath, Paths } from './loops/check/paths';
 export { Take, type TakePerson } from './loops/takes/take';
 export { isAsked } from './consent/asked';
-export { QUIET, QuietByChannel, QuietHours, quietUntil } from './consent/quiet';
+export { QUIET, QuietByChannel, QuietHours } from './consent/quietHours';
+export { quietUntil } from './consent/quiet';
 export {
   HELD_AT_MOST,
   permission,

@@ -1,8 +1,10 @@
 import { dateDue, isOpen, zoneOf } from '../src';
 import { zoneOfNumber } from '../src/time/zoneOfNumber';
 import { quietUntil } from '../src/consent/quiet';
-import { isDayOff, nextOpening, specialDates } from '../src/time/openingHours';
-import { instantOf, isBetween, localTime, nextAnniversary, nextTime } from '../src/time/zones';
+import { nextOpening, specialDates } from '../src/time/openings';
+import { isDayOff } from '../src/time/openingHours';
+import { isBetween } from '../src/time/clockTime';
+import { instantOf, localTime, nextAnniversary, nextTime } from '../src/time/zones';
 import { Conversation, FERRIES, loopOf, nobodyYet } from './support';
 
 const LONDON = 'Europe/London';

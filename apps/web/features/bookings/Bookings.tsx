@@ -4,7 +4,6 @@ import { View } from 'react-native';
 import useSWR from 'swr';
 import useSWRInfinite from 'swr/infinite';
 import type { BookingRow, BookingsPage, CalendarRow } from '@dart-loop/contract';
-import { momentWords } from '@dart-loop/core/time/zones';
 import { Choice } from '../../ui/Choice';
 import { Dialog } from '../../ui/Menu';
 import { Page } from '../../ui/Page';
@@ -12,7 +11,7 @@ import { Empty, Failure, Refused, Waiting } from '../../ui/parts';
 import { ActionButton, PlaceLink, QuietButton, TextLink } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
-import { dateWords } from '../../ui/time';
+import { dateWords, momentWords } from '../../ui/time';
 import { ask } from '../session/api';
 import { useAct } from '../session/useAct';
 import { useMay } from '../session/useSession';
@@ -187,7 +186,7 @@ function BookingList({
         {leaving && (
           <View style={{ padding: 12, gap: 12 }}>
             <Words>
-              {`${leaving.name}: ${leaving.calendar}, ${momentWords(Date.parse(leaving.startsAt), zone)}. The time is free again at once, and its day and time no longer stand with the person.`}
+              {`${leaving.name}: ${leaving.calendar}, ${momentWords(leaving.startsAt, zone)}. The time is free again at once, and its day and time no longer stand with the person.`}
             </Words>
             <Words kind="small">The person is not told automatically. Write to them.</Words>
             <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>

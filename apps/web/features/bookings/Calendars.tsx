@@ -5,13 +5,13 @@ import type { CalendarRow } from '@dart-loop/contract';
 import type { Calendar } from '@dart-loop/core/booking/calendar';
 import { spansWords } from '@dart-loop/core/loops/edit/typedHours';
 import { durationWords } from '@dart-loop/core/loops/model/basics';
-import { WEEKDAYS, momentWords } from '@dart-loop/core/time/zones';
+import { WEEKDAYS } from '@dart-loop/core/time/clockTime';
 import { Dialog } from '../../ui/Menu';
 import { Empty, Failure, Refused, StateLine, Waiting } from '../../ui/parts';
 import { ActionButton, QuietButton } from '../../ui/press';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
-import { grouped } from '../../ui/time';
+import { grouped, momentWords } from '../../ui/time';
 import { ask } from '../session/api';
 import { useAct } from '../session/useAct';
 import { CalendarForm } from './CalendarForm';
@@ -101,7 +101,7 @@ export function Calendars({
               {free[0] === undefined ? (
                 <StateLine tone="warning">No free times.</StateLine>
               ) : (
-                <Words kind="small">{`next free ${momentWords(Date.parse(free[0]), zone)}`}</Words>
+                <Words kind="small">{`next free ${momentWords(free[0], zone)}`}</Words>
               )}
               <Words kind="small">
                 {loops.length === 0 ? 'no loop books in it yet' : `booked in by ${loops.join(', ')}`}

@@ -1,4 +1,5 @@
 import { useLocalSearchParams } from 'expo-router';
+import { Suspense, lazy } from 'react';
 import { View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
 import type { BriefPage, ClientBrief } from '@dart-loop/contract/clients';
@@ -11,7 +12,6 @@ import { Group } from '../../ui/rows';
 import { Words } from '../../ui/Words';
 import { HoursFields } from '../hours/HoursFields';
 import { hoursOf, hoursProblems, typedHoursOf, type TypedHours } from '../hours/hours';
-import { openWords } from '../hours/openWords';
 import { ApiError, ask } from '../session/api';
 import { Refusal } from '../session/Refusal';
 import { useAct } from '../session/useAct';
@@ -21,6 +21,9 @@ import { ArchiveClient } from './ArchiveClient';
 import { LeftToDo, leftPath } from './LeftToDo';
 import { NextSteps } from './NextSteps';
 import { OwnEntries } from './OwnEntries';
+
+/** What hours mean is reckoned by the engine’s clocks. */
+const OpenWords = lazy(() => import('../needsEngine').then((parts) => ({ default: parts.OpenWords })));
 
 /** The entries that every brief has a place for, by their keys. */
 const ENTRIES: [key: string, label: string, hint?: string][] = [
@@ -160,7 +163,9 @@ function Written({ client, page, read }: { client: string; page: BriefPage; read
         onChange={(hours) => write((now) => ({ ...now, hours }))}
       />
       {Object.keys(problems).length === 0 && (
-        <Words kind="small">{openWords(hoursOf(written.hours), written.timeZone)}</Words>
+        <Suspense fallback={null}>
+          <OpenWords hours={hoursOf(written.hours)} timeZone={written.timeZone} />
+        </Suspense>
       )}
       {canChange && (
         <View style={{ gap: 8 }}>

@@ -1,4 +1,4 @@
-import { WEEKDAYS } from '@dart-loop/core/time/zones';
+import { WEEKDAYS } from '@dart-loop/core/time/clockTime';
 import { Field } from '../../ui/Field';
 import { Group } from '../../ui/rows';
 import type { TypedHours } from './hours';

@@ -6,7 +6,7 @@ import {
   spansWords,
 } from '@dart-loop/core/loops/edit/typedHours';
 import type { OpeningHours } from '@dart-loop/core/time/openingHours';
-import { WEEKDAYS } from '@dart-loop/core/time/zones';
+import { WEEKDAYS } from '@dart-loop/core/time/clockTime';
 
 /** Opening hours as they are typed: a line for each weekday, and the days on which it is closed. */
 export interface TypedHours {

@@ -5,7 +5,7 @@ import type { LoopSurroundings } from '@dart-loop/contract';
 import type { Cue, Finding, Loop } from '@dart-loop/core';
 import { freshId } from '@dart-loop/core/loops/model/loop';
 import { cueWords } from '@dart-loop/core/engine/cues/index';
-import { CHANNELS } from '@dart-loop/core/channels/index';
+import { CHANNEL_NAMES } from '@dart-loop/core/channels/names';
 import { whenHovered } from '../../ui/hover';
 import { Menu } from '../../ui/Menu';
 import { useTheme } from '../../ui/theme';
@@ -122,7 +122,7 @@ export const Cues = memo(function Cues({
 function moreWords(cue: Cue, known: LoopSurroundings | undefined): string {
   const on = (cue.lines ?? []).map((key) => {
     const line = known?.lines.find((each) => each.key === key);
-    return line ? CHANNELS[line.channel].mark : key;
+    return line ? CHANNEL_NAMES[line.channel].mark : key;
   });
   const again =
     typeof cue.again === 'object'

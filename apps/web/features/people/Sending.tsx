@@ -3,8 +3,8 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { SendingSettings } from '@dart-loop/contract';
-import { CHANNELS } from '@dart-loop/core/channels/index';
-import { QUIET, type QuietHours } from '@dart-loop/core/consent/quiet';
+import { CHANNEL_NAMES } from '@dart-loop/core/channels/names';
+import { QUIET, type QuietHours } from '@dart-loop/core/consent/quietHours';
 import { CHANNEL_KINDS, type ChannelKind } from '@dart-loop/core/channels/channelKind';
 import { readTimeOfDay } from '@dart-loop/core/loops/edit/typedTime';
 import { Field } from '../../ui/Field';
@@ -106,7 +106,7 @@ function Form({
               <ChannelMark channel={kind} />
             </View>
             <Field
-              label={CHANNELS[kind].name}
+              label={CHANNEL_NAMES[kind].name}
               placeholder="none"
               value={quiet[kind]}
               onChangeText={(next) => setQuiet({ ...quiet, [kind]: next })}

@@ -3,7 +3,7 @@ import { onWeb } from '../../ui/onWeb';
 import { DESTINATION_KINDS } from '@dart-loop/core/sync/kinds/index';
 import type { PeopleVocabulary } from '@dart-loop/contract';
 import { Field } from '../../ui/Field';
-import { isTimeOfDay } from '@dart-loop/core/time/zones';
+import { isTimeOfDay } from '@dart-loop/core/time/clockTime';
 import { Group, PickRow, TextRow, TickRow } from '../../ui/rows';
 import { Sentence } from '../people/list/Sentence';
 import type { DestinationDraft } from './draft';

@@ -1,6 +1,7 @@
 import { durationMs } from '../loops/model/basics';
 import { isOff, spansOn } from '../time/openingHours';
-import { addDays, instantOf, localTime, minutesOf, timeOfMinutes } from '../time/zones';
+import { minutesOf, timeOfMinutes } from '../time/clockTime';
+import { addDays, instantOf, localTime } from '../time/zones';
 import { withoutOne, type Calendar, type CalendarFacts, type Taken } from './calendar';
 
 /** By what times are worked out: now (ms), the client's zone, and days on which the client is shut anyway. */

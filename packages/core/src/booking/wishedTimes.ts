@@ -1,5 +1,5 @@
 import { readMoments, type Moment } from '../language/moments';
-import { minutesOf } from '../time/zones';
+import { minutesOf } from '../time/clockTime';
 import { timesToOffer, type FreeTime } from './freeTimes';
 
 /**

@@ -1,3 +1,4 @@
+import { CHANNEL_NAMES } from './names';
 import type { Channel } from './channel';
 import { CHOICES, WINDOW, withQuickReplies } from './quickReplies';
 
@@ -20,8 +21,7 @@ export function utf8Bytes(text: string): number {
 
 export const instagram: Channel = {
   kind: 'instagram',
-  name: 'Instagram',
-  mark: 'Ig',
+  ...CHANNEL_NAMES.instagram,
   taps: true,
   refs: true,
   window: WINDOW,

@@ -1,3 +1,4 @@
+import { CHANNEL_NAMES } from './names';
 import type { Channel, Outgoing } from './channel';
 import { fitLabels } from './labels';
 import { CHOICES, QUICK_REPLIES, WINDOW, withQuickReplies } from './quickReplies';
@@ -18,8 +19,7 @@ export const MESSENGER = {
 
 export const messenger: Channel = {
   kind: 'messenger',
-  name: 'Messenger',
-  mark: 'Ms',
+  ...CHANNEL_NAMES.messenger,
   taps: true,
   refs: true,
   window: WINDOW,

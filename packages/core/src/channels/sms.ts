@@ -1,3 +1,4 @@
+import { CHANNEL_NAMES } from './names';
 import { phrases } from '../language/phrases';
 import type { Channel } from './channel';
 import { smsParts } from './gsm';
@@ -12,8 +13,7 @@ const CHOICES = { most: 10, page: 8 };
 
 export const sms: Channel = {
   kind: 'sms',
-  name: 'SMS',
-  mark: 'Sm',
+  ...CHANNEL_NAMES.sms,
   taps: false,
   refs: false,
   window: null,

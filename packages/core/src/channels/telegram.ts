@@ -1,3 +1,4 @@
+import { CHANNEL_NAMES } from './names';
 import type { Channel, Outgoing, Tap } from './channel';
 import { fitLabels } from './labels';
 import { lettered, pageOf } from './pages';
@@ -14,8 +15,7 @@ const CHOICES = { most: 13, page: 12 };
 
 export const telegram: Channel = {
   kind: 'telegram',
-  name: 'Telegram',
-  mark: 'Tg',
+  ...CHANNEL_NAMES.telegram,
   taps: true,
   refs: true,
   window: null,

@@ -1,3 +1,4 @@
+import { CHANNEL_NAMES } from './names';
 import { phrases } from '../language/phrases';
 import type { Channel, Outgoing, Tap } from './channel';
 import { fitLabels } from './labels';
@@ -25,8 +26,7 @@ const CHOICES = { most: WHATSAPP.rows, page: WHATSAPP.rows - 1 };
 
 export const whatsapp: Channel = {
   kind: 'whatsapp',
-  name: 'WhatsApp',
-  mark: 'Wa',
+  ...CHANNEL_NAMES.whatsapp,
   taps: true,
   refs: false,
   /** 24 hours, after the click on an ad 72. */

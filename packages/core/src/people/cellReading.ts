@@ -1,5 +1,5 @@
 import { FileValue, type FieldType, type Value } from './person';
-import { isDate, isTimeOfDay } from '../time/zones';
+import { isDate, isTimeOfDay } from '../time/clockTime';
 import { readReply } from '../language/replies';
 import type { ReadingWorld } from '../language/replies/reading';
 import { parted } from './csvWriting';

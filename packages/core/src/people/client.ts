@@ -1,6 +1,6 @@
 import type { Template } from '../channels/templates';
 import { z } from 'zod';
-import { QuietByChannel } from '../consent/quiet';
+import { QuietByChannel } from '../consent/quietHours';
 import { CHANNEL_KINDS, ChannelKind } from '../channels/channelKind';
 import { OpeningHours } from '../time/openingHours';
 

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { TimeOfDay, Weekday, isDate } from '../time/zones';
+import { TimeOfDay, Weekday, isDate } from '../time/clockTime';
 import { Duration, FieldKey, LineKey, ListName, LocalId, SegmentName, TagName } from '../loops/model/basics';
 import { ChannelKind, LanguageCode } from './client';
 

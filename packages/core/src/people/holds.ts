@@ -1,5 +1,6 @@
-import { addDays, isBetween, isDate, isTimeOfDay, localTime } from '../time/zones';
-import { isOpen } from '../time/openingHours';
+import { isBetween, isDate, isTimeOfDay } from '../time/clockTime';
+import { addDays, localTime } from '../time/zones';
+import { isOpen } from '../time/openings';
 import { fold } from '../language/fold';
 import { durationMs } from '../loops/model/basics';
 import type { ClientFacts, LineFacts } from './client';

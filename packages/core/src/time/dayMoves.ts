@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { hasHours, isOff, spansOn, type OpeningHours } from './openingHours';
-import { addDays, addMonths, weekdayOf } from './zones';
+import { weekdayOf } from './clockTime';
+import { addDays, addMonths } from './zones';
 
 const BY = /^([+-]) ?(\d{1,4}) (working day|day|week|month|year)s?$/;
 const TO_EDGE = /^(start|end) of (week|month|year)$/;

@@ -1,25 +1,5 @@
 import { DateTime, IANAZone } from 'luxon';
-import { z } from 'zod';
-
-/** A time of day, 00:00 to 23:59. */
-export const TimeOfDay = z
-  .string()
-  .regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'a time of day is written like "09:00" or "17:30"');
-
-/** Whether a text is a time of day, HH:MM. */
-export const isTimeOfDay = (text: string): boolean => TimeOfDay.safeParse(text).success;
-
-export const WEEKDAYS = [
-  'monday',
-  'tuesday',
-  'wednesday',
-  'thursday',
-  'friday',
-  'saturday',
-  'sunday',
-] as const;
-export const Weekday = z.enum(WEEKDAYS);
-export type Weekday = z.infer<typeof Weekday>;
+import { WEEKDAYS, isDate, type Weekday } from './clockTime';
 
 /** Whether a name is a time zone of the IANA database. */
 export const isZone = (name: string): boolean => IANAZone.isValidZone(name);
@@ -29,20 +9,6 @@ export function localTime(now: number, zone: string): { date: string; time: stri
   const at = DateTime.fromMillis(now, { zone });
   return { date: at.toFormat('yyyy-MM-dd'), time: at.toFormat('HH:mm'), weekday: WEEKDAYS[at.weekday - 1]! };
 }
-
-/** Whether YYYY-MM-DD is a day of the calendar. */
-export function isDate(date: string): boolean {
-  return /^\d{4}-\d{2}-\d{2}$/.test(date) && DateTime.fromISO(date, { zone: 'utc' }).isValid;
-}
-
-/** The weekday of a day of the calendar (YYYY-MM-DD). */
-export const weekdayOf = (date: string): Weekday =>
-  WEEKDAYS[(new Date(`${date}T12:00:00Z`).getUTCDay() + 6) % 7]!;
-
-/** Minutes from midnight of a time of day, and back. */
-export const minutesOf = (time: string): number => Number(time.slice(0, 2)) * 60 + Number(time.slice(3));
-export const timeOfMinutes = (minutes: number): string =>
-  `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
 
 /** An instant (ms) as people read it: "Thu 3 Dec, 17:00". At most 20 characters in most languages. */
 export const momentWords = (at: number, zone: string, language = 'en'): string =>
@@ -111,14 +77,6 @@ export function nextTime(
     if (at > now && weekdays.includes(localTime(at, zone).weekday)) return at;
   }
   throw new Error(`no ${time} within eight days of ${new Date(now).toISOString()}`);
-}
-
-/**
- * Whether a time of day lies from `from` (included) to `to` (not included); over midnight when `to` is not
- * after `from`.
- */
-export function isBetween(time: string, from: string, to: string): boolean {
-  return from < to ? time >= from && time < to : time >= from || time < to;
 }
 
 /** When a yearly day comes next, today included: 29 February is kept on the 28th in years that lack it. */

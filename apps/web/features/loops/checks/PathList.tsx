@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react';
 import { Pressable, View } from 'react-native';
-import { CHANNELS } from '@dart-loop/core/channels/index';
+import { CHANNEL_NAMES } from '@dart-loop/core/channels/names';
 import type { Examined } from '@dart-loop/core/loops/check/examine';
 import { lengthWords, pathWords } from '@dart-loop/core/loops/check/paths';
 import { isPaid, priceWords } from '@dart-loop/core/meter/prices';
@@ -37,7 +37,7 @@ export function PathList({ paths, onChoose }: { paths: Examined['paths']; onChoo
           const most = Math.max(0, ...path.cost.map(({ messages }) => messages));
           const prices = path.cost
             .filter(({ channel }) => isPaid(channel))
-            .map(({ channel, price }) => `${CHANNELS[channel].mark} ${priceWords(price)}`);
+            .map(({ channel, price }) => `${CHANNEL_NAMES[channel].mark} ${priceWords(price)}`);
           return (
             <View key={at} role="listitem">
               <Pressable

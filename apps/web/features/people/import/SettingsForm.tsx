@@ -1,5 +1,5 @@
 import type { PeopleVocabulary } from '@dart-loop/contract';
-import { CHANNELS } from '@dart-loop/core/channels/index';
+import { CHANNEL_NAMES } from '@dart-loop/core/channels/names';
 import { Field } from '../../../ui/Field';
 import { Group, PickRow, TickRow } from '../../../ui/rows';
 import { Words } from '../../../ui/Words';
@@ -69,7 +69,7 @@ export function SettingsForm({
         {numbers.map((line) => (
           <TickRow
             key={line.key}
-            label={`They have opted in to ${CHANNELS[line.channel].name} on ${line.name}`}
+            label={`They have opted in to ${CHANNEL_NAMES[line.channel].name} on ${line.name}`}
             on={settings.optIn.includes(line.key)}
             onChange={(on) =>
               set({

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { FieldKey } from '../../loops/model/basics';
-import { TimeOfDay, addDays, instantOf, localTime, nextAnniversary } from '../../time/zones';
+import { TimeOfDay } from '../../time/clockTime';
+import { addDays, instantOf, localTime, nextAnniversary } from '../../time/zones';
 import { cueParts } from './cue';
 
 /**

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { AfterExit, LocalId, Target, durationWords } from '../../loops/model/basics';
-import { isOpen } from '../../time/openingHours';
+import { isOpen } from '../../time/openings';
 import { go, type StepKind } from './step';
 
 /** Hands the conversation to a person. The loop holds still until they hand it back. */

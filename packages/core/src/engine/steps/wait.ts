@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { Duration, FieldKey, LocalId, NEXT, durationMs, durationWords } from '../../loops/model/basics';
-import { nextOpening } from '../../time/openingHours';
-import { TimeOfDay, Weekday, addDays, instantOf, nextTime } from '../../time/zones';
+import { nextOpening } from '../../time/openings';
+import { TimeOfDay, Weekday } from '../../time/clockTime';
+import { addDays, instantOf, nextTime } from '../../time/zones';
 import { BY_ITSELF, go, type StepKind, type StepWorld } from './step';
 
 const Until = z.union(

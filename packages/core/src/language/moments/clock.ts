@@ -1,4 +1,4 @@
-import { minutesOf, timeOfMinutes } from '../../time/zones';
+import { minutesOf, timeOfMinutes } from '../../time/clockTime';
 import type { PartName } from './senses';
 import type { Sentence } from './sentence';
 

@@ -1,4 +1,5 @@
-import { localTime, minutesOf, timeOfMinutes } from '../../time/zones';
+import { minutesOf, timeOfMinutes } from '../../time/clockTime';
+import { localTime } from '../../time/zones';
 import type { HolidayTable } from '../../time/holidayTable';
 import { scopeOf } from '../scope';
 import { partAt, timeAt, ofHalf, type PartOfDay } from './clock';

@@ -1,7 +1,7 @@
 import { saysDontKnow } from '../answers';
 import { fold } from '../fold';
 import { readMoments, usual } from '../moments';
-import { WEEKDAYS } from '../../time/zones';
+import { WEEKDAYS } from '../../time/clockTime';
 import { asRead, unread, type ReadingWorld, type ReplyReader } from './reading';
 
 export const time: ReplyReader = {

@@ -1,7 +1,7 @@
-import { CHANNELS } from '../../channels';
+import { CHANNEL_NAMES } from '../../channels/names';
 import { CHANNEL_KINDS, type ChannelKind } from '../../people/client';
 import { Condition, type Comparison } from '../../people/condition';
-import { WEEKDAYS, type Weekday } from '../../time/zones';
+import { WEEKDAYS, type Weekday } from '../../time/clockTime';
 import { fieldKey } from '../../language/slug';
 import { readDuration, readTimeOfDay } from './typedTime';
 
@@ -294,8 +294,8 @@ function readChannel(words: string): ChannelKind | null {
     CHANNEL_KINDS.find(
       (kind) =>
         kind === said ||
-        CHANNELS[kind].mark.toLowerCase() === said ||
-        CHANNELS[kind].name.toLowerCase() === said,
+        CHANNEL_NAMES[kind].mark.toLowerCase() === said ||
+        CHANNEL_NAMES[kind].name.toLowerCase() === said,
     ) ?? null
   );
 }

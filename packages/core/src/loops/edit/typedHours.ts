@@ -1,5 +1,5 @@
 import { isDayOff, type Span } from '../../time/openingHours';
-import { isDate } from '../../time/zones';
+import { isDate } from '../../time/clockTime';
 import { readTimeOfDay } from './typedTime';
 
 /**

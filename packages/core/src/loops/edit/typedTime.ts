@@ -1,4 +1,4 @@
-import { WEEKDAYS, type Weekday } from '../../time/zones';
+import { WEEKDAYS, type Weekday } from '../../time/clockTime';
 import { fieldKey } from '../../language/slug';
 
 const UNITS: [RegExp, string][] = [

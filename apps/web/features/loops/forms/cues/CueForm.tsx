@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import type { LoopSurroundings } from '@dart-loop/contract';
 import type { Loop } from '@dart-loop/core';
-import { CHANNELS } from '@dart-loop/core/channels/index';
+import { CHANNEL_NAMES } from '@dart-loop/core/channels/names';
 import { Cue } from '@dart-loop/core/engine/cues/index';
 import { readSentence } from '@dart-loop/core/loops/edit/typedCondition';
 import { readDuration } from '@dart-loop/core/loops/edit/typedTime';
@@ -64,7 +64,7 @@ export function CueForm({
               return (
                 <TickRow
                   key={line.key}
-                  label={`${line.name ?? line.key}, ${CHANNELS[line.channel].name}`}
+                  label={`${line.name ?? line.key}, ${CHANNEL_NAMES[line.channel].name}`}
                   on={on}
                   onChange={(next) => {
                     const now = written.lines?.length ? written.lines : lines.map(({ key }) => key);

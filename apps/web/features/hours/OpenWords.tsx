@@ -1,15 +1,16 @@
 import { spansWords } from '@dart-loop/core/loops/edit/typedHours';
-import {
-  hasHours,
-  isOpen,
-  nextOpening,
-  specialDates,
-  type OpeningHours,
-} from '@dart-loop/core/time/openingHours';
+import { isOpen, nextOpening, specialDates } from '@dart-loop/core/time/openings';
+import { hasHours, type OpeningHours } from '@dart-loop/core/time/openingHours';
 import { isZone, localTime, momentWords } from '@dart-loop/core/time/zones';
 import { dateWords } from '../../ui/time';
+import { Words } from '../../ui/Words';
 
 const MOST_DATES = 3;
+
+/** The same, as it stands below the hours that are written. */
+export const OpenWords = ({ hours, timeZone }: { hours: OpeningHours; timeZone: string }) => (
+  <Words kind="small">{openWords(hours, timeZone)}</Words>
+);
 
 /**
  * What hours mean for hand-overs and waits at a moment (ms; now where it is left out), and which dates ahead
