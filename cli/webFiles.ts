@@ -86,7 +86,7 @@ const SCRIPTS = '_expo/static/js/web';
 export function noteScreens(folder: string): void {
   const scripts = join(folder, SCRIPTS);
   const screens: Record<string, string[]> = {};
-  let engine: string | null = null;
+  const parts: Record<string, string> = {};
   for (const name of readdirSync(scripts).filter((each) => !each.endsWith('.map'))) {
     const path = join(scripts, name);
     const map = JSON.parse(readFileSync(`${path}.map`, 'utf8')) as SourceMap;
@@ -96,14 +96,16 @@ export function noteScreens(folder: string): void {
       for (const source of sourcesOf(map)) {
         const screen = /\/apps\/web\/app\/(.+)\.tsx$/.exec(source)?.[1];
         if (screen) screens[screen] = [script];
-        if (source.endsWith('/features/needsEngine.ts')) engine = script;
+        const part = /\/features\/(needs\w+)\.ts$/.exec(source)?.[1];
+        if (part) parts[part] = script;
       }
     rmSync(`${path}.map`);
     writeFileSync(path, readFileSync(path, 'utf8').replace(/\n\/\/# sourceMappingURL=.*\s*$/, '\n'));
   }
-  for (const [screen, needed] of Object.entries(screens))
-    if (engine && /needsEngine/.test(readFileSync(join(ROOT, 'apps/web/app', `${screen}.tsx`), 'utf8')))
-      needed.push(engine);
+  for (const [screen, needed] of Object.entries(screens)) {
+    const file = readFileSync(join(ROOT, 'apps/web/app', `${screen}.tsx`), 'utf8');
+    for (const [part, script] of Object.entries(parts)) if (file.includes(`/${part}'`)) needed.push(script);
+  }
   writeFileSync(join(folder, 'screens.json'), JSON.stringify(screens, null, 2));
 }
 

@@ -22,10 +22,13 @@ test('each screen is noted with its scripts, and no map is left', () => {
   script('entry-1.js', { sources: [app('index')] });
   script('index-2.js', { sources: [app('index'), '/somewhere/apps/web/features/today/Today.tsx'] });
   script('[loop]-3.js', { sections: [{ map: { sources: [app('[client]/loops/[loop]')] } }] });
+  script('account-5.js', { sources: [app('account')] });
+  script('needsForms-6.js', { sources: ['/somewhere/apps/web/features/needsForms.ts'] });
   script('needsEngine-4.js', { sources: ['/somewhere/apps/web/features/needsEngine.ts'] });
   noteScreens(folder);
   expect(JSON.parse(readFileSync(join(folder, 'screens.json'), 'utf8'))).toEqual({
     index: [`/${SCRIPTS}/index-2.js`],
+    account: [`/${SCRIPTS}/account-5.js`, `/${SCRIPTS}/needsForms-6.js`],
     // It asks for the engine.
     '[client]/loops/[loop]': [`/${SCRIPTS}/[loop]-3.js`, `/${SCRIPTS}/needsEngine-4.js`],
   });

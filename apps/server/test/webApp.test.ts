@@ -28,6 +28,7 @@ beforeAll(async () => {
       '[client]/people/[person]/index': ['/_expo/person.js'],
       '[...missing]': ['/_expo/missing.js'],
       index: ['/_expo/today.js'],
+      _layout: ['/_expo/frame.js'],
     }),
   );
   const app = express();
@@ -74,18 +75,21 @@ test('with the page comes what its screen will ask for; whoever cannot be signed
   const links = async (path: string, cookie?: string) =>
     String((await ask(path, cookie ? { cookie } : {})).answer.headers.link);
   const signedIn = `dartloop_session=${'t'.repeat(43)}`;
-  expect(await links('/')).toBe('</api/session>; rel=preload; as=fetch; crossorigin');
+  const frame = '</_expo/frame.js>; rel=preload; as=script, ';
+  expect(await links('/')).toBe(`${frame}</api/session>; rel=preload; as=fetch; crossorigin`);
   expect(await links('/', signedIn)).toBe(
-    '</_expo/today.js>; rel=preload; as=script, </api/session>; rel=preload; as=fetch; crossorigin, </api/today>; rel=preload; as=fetch; crossorigin',
+    `${frame}</_expo/today.js>; rel=preload; as=script, </api/session>; rel=preload; as=fetch; crossorigin, </api/today>; rel=preload; as=fetch; crossorigin`,
   );
   expect(await links('/saltmarsh-ferries/loops/l1', signedIn)).toBe(
-    '</_expo/loop.js>; rel=preload; as=script, </_expo/engine.js>; rel=preload; as=script, </api/session>; rel=preload; as=fetch; crossorigin',
+    `${frame}</_expo/loop.js>; rel=preload; as=script, </_expo/engine.js>; rel=preload; as=script, </api/session>; rel=preload; as=fetch; crossorigin`,
   );
   expect(await links('/saltmarsh-ferries/loops', signedIn)).toContain('</_expo/loops.js>');
   // What is named in the address goes before what may be anything.
   expect(await links('/inbox/saltmarsh-ferries/c1', signedIn)).toContain('</_expo/inbox.js>');
   expect(await links('/saltmarsh-ferries/people/p1', signedIn)).toContain('</_expo/person.js>');
-  expect(await links('/nowhere/at/all/here', signedIn)).not.toContain('as=script');
+  expect(await links('/nowhere/at/all/here', signedIn)).toBe(
+    `${frame}</api/session>; rel=preload; as=fetch; crossorigin`,
+  );
 });
 
 test('every address is the page, but for a file that is not there', async () => {

@@ -9,10 +9,18 @@ import { Failure, Waiting } from '../ui/parts';
 import { ThemeProvider, useTheme } from '../ui/theme';
 import { setDisplay } from '../ui/time';
 
+/** What several parts of a screen ask for as it opens, on a slow phone too, is asked for once. */
+const ASKED_ONCE_MS = 2_000;
+
 export default function Layout() {
   return (
     <SWRConfig
-      value={{ fetcher: get, revalidateOnFocus: true, dedupingInterval: 300, keepPreviousData: false }}
+      value={{
+        fetcher: get,
+        revalidateOnFocus: true,
+        dedupingInterval: ASKED_ONCE_MS,
+        keepPreviousData: false,
+      }}
     >
       <ThemeProvider>
         <Gate />

@@ -13,7 +13,7 @@ const SCRIPTS = /\/(_expo|assets)\//;
  * browser is told what the screen at that address will ask for, so that nothing waits for its turn.
  */
 export function hangWebApp(app: Express, folder: string): void {
-  const screens = readScreens(folder);
+  const { screens, frame } = readScreens(folder);
   // For those that take no brotli, as browsers do without TLS; what is packed already passes through.
   app.use(compression());
   app.use(
@@ -43,7 +43,7 @@ export function hangWebApp(app: Express, folder: string): void {
     const scripts = screens.find(({ pattern }) => pattern.test(request.path))?.scripts ?? [];
     const questions = ['/api/session', ...(mayBeSignedIn && request.path === '/' ? ['/api/today'] : [])];
     const links = [
-      ...(mayBeSignedIn ? scripts : []).map((script) => `<${script}>; rel=preload; as=script`),
+      ...[...frame, ...(mayBeSignedIn ? scripts : [])].map((script) => `<${script}>; rel=preload; as=script`),
       ...questions.map((path) => `<${path}>; rel=preload; as=fetch; crossorigin`),
     ];
     response
@@ -52,16 +52,20 @@ export function hangWebApp(app: Express, folder: string): void {
   });
 }
 
-/** The scripts of each screen, by a pattern of its addresses; those with fewer unknowns first. */
-function readScreens(folder: string): { pattern: RegExp; scripts: string[] }[] {
+/**
+ * The scripts of each screen, by a pattern of its addresses, those with fewer unknowns first; and those of
+ * the frame around all of them.
+ */
+function readScreens(folder: string): { screens: { pattern: RegExp; scripts: string[] }[]; frame: string[] } {
   const file = join(folder, 'screens.json');
-  if (!existsSync(file)) return [];
-  const screens = JSON.parse(readFileSync(file, 'utf8')) as Record<string, string[]>;
-  return Object.entries(screens)
+  if (!existsSync(file)) return { screens: [], frame: [] };
+  const noted = JSON.parse(readFileSync(file, 'utf8')) as Record<string, string[]>;
+  const screens = Object.entries(noted)
     .filter(([screen]) => !screen.includes('...') && !screen.startsWith('_'))
     .sort(([one], [other]) => one.split('[').length - other.split('[').length)
     .map(([screen, scripts]) => {
       const path = screen.replace(/(^|\/)index$/, '').replace(/\[[^\]]+\]/g, '[^/]+');
       return { pattern: new RegExp(`^/${path}/?$`), scripts };
     });
+  return { screens, frame: noted._layout ?? [] };
 }

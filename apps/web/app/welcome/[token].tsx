@@ -1,1 +1,12 @@
-export { Welcome as default } from '../../features/accounts/Welcome';
+import { lazy } from 'react';
+import { Loaded } from '../../features/shell/Loaded';
+
+const Welcome = lazy(() => import('../../features/needsForms').then((parts) => ({ default: parts.Welcome })));
+
+export default function WelcomeScreen() {
+  return (
+    <Loaded>
+      <Welcome />
+    </Loaded>
+  );
+}

@@ -10,7 +10,7 @@ import { Words } from '../../ui/Words';
 import { ask, type ApiError } from './api';
 
 /** Not loaded by whoever signs in. */
-const FirstRun = lazy(async () => ({ default: (await import('../accounts/FirstRun')).FirstRun }));
+const FirstRun = lazy(() => import('../needsForms').then((parts) => ({ default: parts.FirstRun })));
 
 export function SignIn() {
   const { data } = useSWR<SignInChoices>('/sign-in');

@@ -1,0 +1,9 @@
+/**
+ * The screens that read what is written by a schema, with the form engine, as one part. It is imported only
+ * by `import('…/needsForms')`, as `needsEngine.ts` says.
+ */
+export { Account } from './accounts/Account';
+export { FirstRun } from './accounts/FirstRun';
+export { Team } from './accounts/Team';
+export { Welcome } from './accounts/Welcome';
+export { Clients } from './clients/Clients';
