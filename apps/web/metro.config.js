@@ -4,10 +4,20 @@ const { getDefaultConfig } = require('expo/metro-config');
 const root = path.resolve(__dirname, '../..');
 const config = getDefaultConfig(__dirname);
 
-// Zod carries its messages in forty languages (ours are written where they arise), JSON Schema both ways and
-// a compiler; none of it is asked for in a browser.
-const ZOD_UNUSED =
-  /node_modules[\\/]zod[\\/]v4[\\/](locales[\\/]index|core[\\/](json-schema-processors|json-schema-generator|to-json-schema|compile)|classic[\\/]from-json-schema)\.(js|cjs)$/;
+/** Parts of packages that nothing here uses, and that come along because their index names them. */
+const UNUSED = [
+  // Its messages in forty languages (ours are written where they arise), JSON Schema both ways, a compiler.
+  /[\\/]zod[\\/]v4[\\/]locales[\\/]index\.(js|cjs)$/,
+  /[\\/]zod[\\/]v4[\\/]core[\\/](json-schema-(processors|generator)|to-json-schema|compile)\.(js|cjs)$/,
+  /[\\/]zod[\\/]v4[\\/]classic[\\/]from-json-schema\.(js|cjs)$/,
+  // Stacks, tabs and their headers: our frame is `Slot` with a shell of our own around it.
+  /[\\/]expo-router[\\/]build[\\/]layouts[\\/](JSStack|BaseStack|Tabs|TabsClient)\.js$/,
+  /[\\/]expo-router[\\/]build[\\/](stack|native-tabs|layouts[\\/]stack-utils)[\\/]index\.js$/,
+  /[\\/]expo-router[\\/]build[\\/]react-navigation[\\/](bottom-tabs|native-stack)[\\/]index\.js$/,
+  /[\\/]expo-router[\\/]build[\\/]views[\\/]Sitemap\.js$/,
+  // Lists that draw what is in sight, and controls of the browser's own.
+  /[\\/]react-native-web[\\/]dist[\\/]exports[\\/](FlatList|SectionList|VirtualizedList|Switch|CheckBox)[\\/]index\.js$/,
+];
 // React Native Elements mixes its colours with an older copy of what the navigation has already.
 const COLOR = require.resolve('color', { paths: [require.resolve('expo-router/package.json')] });
 const ORDINARY = config.resolver.resolveRequest;
@@ -21,7 +31,8 @@ config.resolver.resolveRequest = (context, name, platform) => {
   if (name === 'color' && /@rneui[\\/]/.test(context.originModulePath))
     return { type: 'sourceFile', filePath: COLOR };
   const resolved = (ORDINARY ?? context.resolveRequest)(context, name, platform);
-  if (resolved.type === 'sourceFile' && ZOD_UNUSED.test(resolved.filePath)) return { type: 'empty' };
+  if (resolved.type === 'sourceFile' && UNUSED.some((part) => part.test(resolved.filePath)))
+    return { type: 'empty' };
   return resolved;
 };
 
