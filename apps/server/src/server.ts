@@ -187,7 +187,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   };
   const routes = [
     ...sessionRoutes(config.standins !== null),
-    ...teamRoutes({ clock, mailer, address: () => address }),
+    ...teamRoutes({ clock, mailer, address: () => address, wake: () => path.wake() }),
     ...ownRoutes({ clock, sessions, limit }),
     ...factorRoutes({ clock, keys, limit }),
     ...auditRoutes(),

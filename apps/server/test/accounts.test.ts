@@ -186,12 +186,36 @@ describe('what somebody may do', () => {
       { name: 'Of the leaver', scopes: ['read people'] },
       cookie,
     );
+    // They have a conversation when they go.
+    await stage.write('64400', 'sailings');
+    await until(
+      () => stage.heard('64400'),
+      (heard) => heard.length > 0,
+    );
+    const conversation = await stage.one<{ id: string }>(
+      "select id from conversation where client_id = 1 and address = '64400'",
+    );
+    const held = () =>
+      stage
+        .one<{ held: { by: string | null } | null }>(
+          `select standing -> 'held' as held from conversation where id = '${conversation.id}'`,
+        )
+        .then((row) => row.held);
+    await ask(
+      'POST',
+      `/clients/saltmarsh-ferries/conversations/${conversation.id}/acts`,
+      { do: 'step in' },
+      cookie,
+    );
+    await until(held, (now) => now?.by === `builder of ${email}`);
     const { id } = await memberCalled(email);
     await stage.db.query('update account set factor_since = now() where id = $1', [id]);
     await stage.api.raw('delete', `/team/${id}`);
     expect((await ask('GET', '/today', undefined, cookie)).status).toBe(401);
     expect((await signIn(email, PASSWORD)).status).toBe(401);
     expect(await memberCalled(email)).toBeUndefined();
+    // What they had waits for whoever is there.
+    await until(held, (now) => now?.by === null);
     const rows = await stage.api.get<AuditRow[]>('/audit?client=saltmarsh-ferries');
     expect(rows.find(({ what }) => what === 'made a key of the API')).toMatchObject({
       by: `builder of ${email}`,

@@ -284,6 +284,7 @@ export const happenings: fc.Arbitrary<Happening[]> = fc.array(
         { does: { kind: 'webhook', hook: 'ship', name: 'ship' } },
         { does: { kind: 'step in', by: 'Ines' } },
         { does: { kind: 'write', by: 'Ines', text: 'Hello' } },
+        { does: { kind: 'left the team', by: 'Ines' } },
         { does: { kind: 'hand back', by: 'Ines', how: 'resume' } },
         { does: { kind: 'hand back', by: 'Ines', how: 'end' } },
         { does: { kind: 'hand back', by: 'Ines', how: { scene: 'scene-1' } } },

@@ -22,6 +22,7 @@ describe('whether somebody has asked for what is sent', () => {
     'step in',
     'write',
     'wrote elsewhere',
+    'left the team',
     'hand back',
   ])('%s: asked', (kind) => expect(asked({ kind })).toBe(true));
   test.each([

@@ -182,6 +182,17 @@ scenes:
     expect(talk.taps('No')).toEqual([]);
     expect(talk.rehearsal.shelf).toBe('settled');
   });
+  test('whoever leaves the team leaves what they have to whoever is there', () => {
+    const talk = new Conversation([desk]);
+    talk.says('desk');
+    talk.on({ kind: 'step in', by: 'Ines' });
+    expect(talk.on({ kind: 'left the team', by: 'Bram' })).toEqual([]);
+    expect(talk.rehearsal.standing.held).toMatchObject({ by: 'Ines' });
+    talk.on({ kind: 'left the team', by: 'Ines' });
+    expect(talk.rehearsal.standing.held).toMatchObject({ by: null, team: 'front desk', note: 'Mira waits' });
+    expect(talk.rehearsal.shelf).toBe('waiting on us');
+    expect(talk.on({ kind: 'hand back', by: 'Petra', how: 'resume' })).toEqual(['Anything else?']);
+  });
   test('given up when nobody comes; restarted from a scene; ended', () => {
     const nobody = new Conversation([desk]);
     nobody.says('desk');

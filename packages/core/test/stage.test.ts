@@ -125,6 +125,7 @@ const SENTENCES: [Note, string][] = [
     },
     'Read as a file. cv = cv.pdf.',
   ],
+  [{ code: 'left the team', by: 'Ines' }, 'Ines has left the team. It waits for whoever is there.'],
   [{ code: 'stepped in', by: 'Ines' }, 'Ines stepped in. The loop holds still.'],
   [
     { code: 'delivered', ok: false, reason: 'it was answered 500', to: '4 By hand' },

@@ -7,6 +7,7 @@ import {
   type Reach,
   type TeamPage,
 } from '@dart-loop/contract';
+import { handOnFrom } from '../conversations/handOn';
 import { asking, route, type Account, type Asked } from '../http/route';
 import type { Clock } from '../platform/clock';
 import { auditAgency } from '../platform/db/agencyAudit';
@@ -23,6 +24,8 @@ interface Parts {
   mailer: Mailer;
   /** Where the app is open; links are made from it. */
   address: () => string;
+  /** Tells that something waits to be decided. */
+  wake: () => void;
 }
 
 /** The people of the agency: invited, given roles and clients, and let go. */
@@ -124,8 +127,11 @@ export const teamRoutes = (parts: Parts) => [
     async handle(asked) {
       const { db, account } = asked;
       const { id, name, email, role } = await found(asked);
-      await leave(db, account.agencyId, id, parts.clock.now());
-      await auditAgency(db, byOf(asked, parts.clock.now()), 'removed somebody', { name, email, role });
+      const now = parts.clock.now();
+      await leave(db, account.agencyId, id, now);
+      const handedOn = await handOnFrom(db, { agencyId: account.agencyId, name, now });
+      await auditAgency(db, byOf(asked, now), 'removed somebody', { name, email, role, handedOn });
+      asked.afterwards(parts.wake);
     },
   }),
   route({

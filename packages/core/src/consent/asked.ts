@@ -28,6 +28,7 @@ export function isAsked(
     case 'step in':
     case 'write':
     case 'wrote elsewhere':
+    case 'left the team':
     case 'hand back':
       return true;
     case 'timer':

@@ -31,6 +31,8 @@ export type FromStaff =
   | { kind: 'write'; by: string; text: string }
   /** Somebody answered in the platform's own inbox: it is recorded, and the loop holds still. */
   | { kind: 'wrote elsewhere'; by: string; text: string }
+  /** Whoever has the conversation has left the team: it waits for anybody. */
+  | { kind: 'left the team'; by: string }
   | { kind: 'hand back'; by: string; how: 'resume' | 'end' | { scene: string } };
 
 /** What reaches a conversation. */

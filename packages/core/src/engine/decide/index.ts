@@ -37,6 +37,7 @@ export function respond(world: World, incoming: Incoming): Response {
     case 'step in':
     case 'write':
     case 'wrote elsewhere':
+    case 'left the team':
     case 'hand back':
       return fromStaff(turn, incoming);
     case 'timer':

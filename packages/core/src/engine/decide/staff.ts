@@ -6,6 +6,12 @@ import { finished, nothing, type Response } from './response';
 export function fromStaff(turn: Turn, incoming: FromStaff): Response {
   const { world } = turn;
   const held = turn.standing.held;
+  if (incoming.kind === 'left the team') {
+    if (held?.by !== incoming.by) return nothing(world);
+    turn.standing.held = { ...held, by: null, since: world.now };
+    turn.note({ code: 'left the team', by: incoming.by });
+    return finished(turn, null, 'waiting on us');
+  }
   delete turn.standing.stopped;
   if (incoming.kind === 'step in' || (incoming.kind !== 'hand back' && held?.by !== incoming.by)) {
     turn.standing.held = {

@@ -132,6 +132,8 @@ export function stageWords(note: Note): string {
       return `Nobody stepped in for ${durationWords(note.after)}. To ${note.to}.`;
     case 'recorded':
       return `Recorded for ${note.who}. No loop answers.`;
+    case 'left the team':
+      return `${note.by} has left the team. It waits for whoever is there.`;
     case 'stepped in':
       return `${note.by} stepped in. The loop holds still.`;
     case 'handed back':

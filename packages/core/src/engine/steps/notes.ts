@@ -67,6 +67,7 @@ export type Note =
   | { code: 'hand-over given up'; after: string; to: string }
   | { code: 'recorded'; who: string }
   | { code: 'stepped in'; by: string }
+  | { code: 'left the team'; by: string }
   | { code: 'handed back'; by: string; how: string }
   | { code: 'alert'; by: string; to: number }
   | { code: 'to be delivered'; destination: string }
