@@ -498,9 +498,34 @@ describe('clients', () => {
       body: { errors: [{ field: 'timeZone' }] },
     });
     expect(await save({ brief: { 'no key!': 'x' } })).toMatchObject({ status: 400 });
+    // An entry with a type is what it says it is, and amounts have the client's currency.
+    const typed = { brief: { ...kept.brief, last_boat: 'late' }, entryTypes: { last_boat: 'time' } };
+    expect(await save(typed)).toMatchObject({
+      status: 400,
+      body: {
+        errors: [{ field: 'brief.last_boat', detail: expect.stringMatching(/^is to be a time of day/) }],
+      },
+    });
+    typed.brief.last_boat = '21:40';
+    expect(await save({ ...typed, currency: 'pounds' })).toMatchObject({
+      status: 400,
+      body: { errors: [{ field: 'currency' }] },
+    });
+    expect(await save({ ...typed, currency: 'EUR' })).toMatchObject({ status: 204 });
+    expect(await brief('saltmarsh-ferries')).toMatchObject({
+      currency: 'EUR',
+      entryTypes: { last_boat: 'time' },
+      brief: { last_boat: '21:40' },
+    });
+    // With the entry goes its type.
+    expect(await save({ entryTypes: typed.entryTypes })).toMatchObject({ status: 204 });
+    expect(await brief('saltmarsh-ferries')).toMatchObject({ currency: null, entryTypes: {} });
     const shut = { monday: [], tuesday: [], wednesday: [], thursday: [], friday: [], saturday: [] };
     expect(
-      await save({ openingHours: { ...shut, sunday: [{ from: '10:00', to: '10:01' }] } }, revision),
+      await save(
+        { openingHours: { ...shut, sunday: [{ from: '10:00', to: '10:01' }] } },
+        (await brief('saltmarsh-ferries')).revision,
+      ),
     ).toMatchObject({ status: 204 });
     expect(await brief('saltmarsh-ferries')).toMatchObject({
       openingHours: { sunday: [{ from: '10:00', to: '10:01' }] },

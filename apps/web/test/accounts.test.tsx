@@ -119,10 +119,13 @@ test('what hours mean is said as they are typed: now, next, and the dates that a
 
 test('an own entry gets a name that texts can merge it by, once', () => {
   const changed = jest.fn();
+  const retyped = jest.fn();
   render(
     <ThemeProvider>
       <OwnEntries
         entries={[['ferry_times', 'on the hour']]}
+        types={{}}
+        onType={retyped}
         hintOf={() => null}
         problemOf={() => null}
         canChange
@@ -138,4 +141,7 @@ test('an own entry gets a name that texts can merge it by, once', () => {
   fireEvent.changeText(name, 'Parking place');
   fireEvent.press(screen.getByText('Add entry'));
   expect(changed).toHaveBeenCalledWith('parking_place', '');
+  fireEvent.press(screen.getByLabelText('ferry_times is any text. Change'));
+  fireEvent.press(screen.getByText('a time of day'));
+  expect(retyped).toHaveBeenCalledWith('ferry_times', 'time');
 });

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Brief, ClientFacts, LanguageCode } from '@dart-loop/core/people/client';
+import { Brief, ClientFacts, ENTRY_TYPES, LanguageCode } from '@dart-loop/core/people/client';
 import { OpeningHours } from '@dart-loop/core/time/openingHours';
 
 /** The agency's clients, and each one's brief. */
@@ -21,7 +21,11 @@ export const ClientBrief = z.object({
   brief: Brief.refine((brief) => Object.keys(brief).every((key) => BRIEF_KEY.test(key)), {
     error: 'an entry is named by small letters, digits and underscores, such as "booking_link"',
   }),
+  /** As what entries of its own are read, by their keys; text where nothing is said. */
+  entryTypes: z.record(z.string().regex(BRIEF_KEY), z.enum(ENTRY_TYPES)).default({}),
   country: ClientFacts.shape.country.unwrap(),
+  /** Null: that of the country. */
+  currency: ClientFacts.shape.currency.unwrap().nullable().default(null),
   timeZone: z.string().max(60),
   languages: z.array(LanguageCode).min(1, 'name at least one language').max(20),
   openingHours: OpeningHours,

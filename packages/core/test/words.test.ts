@@ -75,6 +75,9 @@ describe('merge fields', () => {
     ],
     ['Hello {{ person.last_name }}, welcome', 'Hello, welcome'],
     ['{{ person.constructor }}{{ brief.toString }}x', 'x'],
+    ['{{ 12.5 | money }}', '£12.50'],
+    ['{{ person.party_size | times: 14 | money }} or {{ person.party_size | money: "EUR" }}', '£42 or €3'],
+    ['{{ client.currency }}', 'GBP'],
     ['broken {{ person.email', 'broken person.email'],
     ['{{ delete everything }}left', 'left'],
   ])('%s', (text, merged) => expect(merge(text, world)).toBe(merged));

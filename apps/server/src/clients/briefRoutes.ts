@@ -1,4 +1,5 @@
 import { ClientBrief, Seen, type BriefPage } from '@dart-loop/contract';
+import { entryProblem } from '@dart-loop/core/people/briefEntries';
 import type { z } from 'zod';
 import { revisionOf, stopIfChanged } from '../http/revision';
 import { route } from '../http/route';
@@ -6,6 +7,7 @@ import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
 import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
+import { wrong } from '../platform/problem';
 import { stopIfNoZone } from './routes';
 
 /** What the audit calls it. */
@@ -41,13 +43,15 @@ export const briefRoutes = ({
     body: ClientBrief,
     async handle({ db, client, account, body, query, afterwards }) {
       stopIfNoZone(body.timeZone);
+      stopIfUnread(body, clock.now());
       const before = await briefOf(db, client.id, true);
       await stopIfChanged(db, client.id, query.seen, revisionOf(before), { what: CHANGED, detail: {} });
       const brief = Object.fromEntries(Object.entries(body.brief).filter(([, said]) => said));
+      const types = Object.entries(body.entryTypes).filter(([key, type]) => brief[key] && type !== 'text');
       await db.query(
         `
           update client set name = $2, brief = $3, country = $4, time_zone = $5, languages = $6,
-            opening_hours = $7, cue_revision = cue_revision + 1
+            opening_hours = $7, currency = $8, entry_types = $9, cue_revision = cue_revision + 1
           where id = $1`,
         [
           client.id,
@@ -57,6 +61,8 @@ export const briefRoutes = ({
           body.timeZone,
           body.languages,
           toJson(body.openingHours),
+          body.currency,
+          toJson(Object.fromEntries(types)),
         ],
       );
       const after = await briefOf(db, client.id);
@@ -66,10 +72,19 @@ export const briefRoutes = ({
   }),
 ];
 
+/** An entry with a type is what it says it is; the first that is not is told. */
+function stopIfUnread({ brief, entryTypes, country, timeZone }: ClientBrief, now: number): void {
+  for (const [key, type] of Object.entries(entryTypes)) {
+    const problem = entryProblem(type, brief[key] ?? '', { country, now, zone: timeZone });
+    if (problem) throw wrong(`brief.${key}`, problem);
+  }
+}
+
 async function briefOf(db: Connection, clientId: number, held = false): Promise<ClientBrief> {
   const { rows } = await db.query<ClientBrief>(
     `
-      select name, brief, country, time_zone as "timeZone", languages, opening_hours as "openingHours"
+      select name, brief, entry_types as "entryTypes", country, currency, time_zone as "timeZone",
+        languages, opening_hours as "openingHours"
       from client where id = $1 ${held ? 'for no key update' : ''}`,
     [clientId],
   );

@@ -60,6 +60,7 @@ export class PublishedLoops {
       name: string;
       brief: Record<string, string>;
       country: string;
+      currency: string | null;
       time_zone: string;
       languages: string[];
       opening_hours: ClientFacts['openingHours'];
@@ -67,7 +68,8 @@ export class PublishedLoops {
       cue_revision: number;
     }>(
       `
-        select id, name, brief, country, time_zone, languages, opening_hours, quiet_hours, cue_revision
+        select id, name, brief, country, currency, time_zone, languages, opening_hours, quiet_hours,
+          cue_revision
         from client where id = any($1)`,
       [stale],
     );
@@ -105,6 +107,7 @@ export class PublishedLoops {
           name: client.name,
           brief: client.brief,
           country: client.country,
+          ...(client.currency && { currency: client.currency }),
           timeZone: client.time_zone,
           languages: client.languages,
           openingHours: client.opening_hours,

@@ -20,12 +20,14 @@ export async function surroundingsOf(
       name: string;
       brief: Record<string, string>;
       country: string;
+      currency: string | null;
       time_zone: string;
       languages: string[];
       opening_hours: LoopSurroundings['client']['openingHours'];
-    }>('select name, brief, country, time_zone, languages, opening_hours from client where id = $1', [
-      clientId,
-    ])
+    }>(
+      'select name, brief, country, currency, time_zone, languages, opening_hours from client where id = $1',
+      [clientId],
+    )
   ).rows[0]!;
   const fields = (
     await db.query<LoopPage['fields'][number]>(
@@ -78,6 +80,7 @@ export async function surroundingsOf(
     client: {
       name: client.name,
       country: client.country,
+      ...(client.currency && { currency: client.currency }),
       timeZone: client.time_zone,
       languages: client.languages,
       openingHours: client.opening_hours,

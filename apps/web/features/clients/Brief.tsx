@@ -4,6 +4,7 @@ import { View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
 import type { BriefPage, ClientBrief } from '@dart-loop/contract/clients';
 import { counted } from '@dart-loop/core/language/counted';
+import { currencyOf } from '@dart-loop/core/people/currency';
 import { Field } from '../../ui/Field';
 import { Page } from '../../ui/Page';
 import { Failure, Waiting } from '../../ui/parts';
@@ -44,7 +45,9 @@ const KNOWN = new Set(ENTRIES.map(([key]) => key));
 interface Draft {
   name: string;
   brief: Record<string, string>;
+  entryTypes: ClientBrief['entryTypes'];
   country: string;
+  currency: string;
   timeZone: string;
   languages: string;
   hours: TypedHours;
@@ -52,13 +55,16 @@ interface Draft {
 const draftOf = (page: BriefPage): Draft => ({
   name: page.name,
   brief: Object.fromEntries(Object.entries(page.brief).map(([key, said]) => [key, said ?? ''])),
+  entryTypes: page.entryTypes,
   country: page.country,
+  currency: page.currency ?? '',
   timeZone: page.timeZone,
   languages: page.languages.join(', '),
   hours: typedHoursOf(page.openingHours),
 });
-const briefOf = ({ hours, languages, ...draft }: Draft): ClientBrief => ({
+const briefOf = ({ hours, languages, currency, ...draft }: Draft): ClientBrief => ({
   ...draft,
+  currency: currency.trim() || null,
   languages: languages.split(/[\s,]+/).filter((each) => each !== ''),
   openingHours: hoursOf(hours),
 });
@@ -111,7 +117,11 @@ function Written({ client, page, read }: { client: string; page: BriefPage; read
     });
   const at = (field: string) =>
     failure instanceof ApiError ? (failure.of(field) ?? failure.of(`${field}.0`)) : null;
-  const text = (key: 'name' | 'country' | 'timeZone' | 'languages', label: string, hint?: string) => (
+  const text = (
+    key: 'name' | 'country' | 'currency' | 'timeZone' | 'languages',
+    label: string,
+    hint?: string,
+  ) => (
     <Field
       label={label}
       hint={hint}
@@ -143,12 +153,19 @@ function Written({ client, page, read }: { client: string; page: BriefPage; read
       <OwnEntries
         entries={Object.entries(written.brief).filter(([key]) => !KNOWN.has(key))}
         hintOf={(key) => usedByWords(page, key)}
-        problemOf={(key) => emptiedWords(page, key, written.brief[key]) ?? at('brief')}
+        types={written.entryTypes}
+        onType={(key, type) => write((now) => ({ ...now, entryTypes: { ...now.entryTypes, [key]: type } }))}
+        problemOf={(key) => emptiedWords(page, key, written.brief[key]) ?? at(`brief.${key}`) ?? at('brief')}
         canChange={canChange}
         onChange={entry}
       />
       <Group title="Place and language">
         {text('country', 'Country', 'Two letters, such as GB: how local telephone numbers are read.')}
+        {text(
+          'currency',
+          'Currency',
+          `Three letters, such as GBP. Left empty, it is ${currencyOf(written.country)}, as in the country.`,
+        )}
         {text('timeZone', 'Time zone')}
         {text(
           'languages',

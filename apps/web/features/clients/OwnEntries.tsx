@@ -1,19 +1,36 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import { BRIEF_KEY } from '@dart-loop/contract/clients';
+import { ENTRY_TYPES, type EntryType } from '@dart-loop/core/people/client';
 import { Field } from '../../ui/Field';
+import { Menu } from '../../ui/Menu';
 import { QuietButton } from '../../ui/press';
 import { Group } from '../../ui/rows';
+import { Words } from '../../ui/Words';
+
+const ENTRY_WORDS: Record<EntryType, string> = {
+  text: 'any text',
+  phone: 'a telephone number',
+  email: 'an email address',
+  'page address': 'the address of a page',
+  date: 'a date',
+  time: 'a time of day',
+  number: 'a number',
+};
 
 /** Facts that only this client has, each under a name that texts merge it by. */
 export function OwnEntries({
   entries,
+  types,
+  onType,
   hintOf,
   problemOf,
   canChange,
   onChange,
 }: {
   entries: [key: string, said: string][];
+  types: Readonly<Record<string, EntryType>>;
+  onType: (key: string, type: EntryType) => void;
   hintOf: (key: string) => string | null;
   problemOf: (key: string) => string | null;
   canChange: boolean;
@@ -37,15 +54,31 @@ export function OwnEntries({
   return (
     <Group title="Own entries">
       {entries.map(([each, said]) => (
-        <Field
-          key={each}
-          label={each}
-          hint={hintOf(each) ?? `Left empty, it is removed when the brief is saved.`}
-          problem={problemOf(each)}
-          value={said}
-          editable={canChange}
-          onChangeText={(next) => onChange(each, next)}
-        />
+        <View key={each} style={{ gap: 4 }}>
+          <Field
+            label={each}
+            hint={hintOf(each) ?? `Left empty, it is removed when the brief is saved.`}
+            problem={problemOf(each)}
+            value={said}
+            editable={canChange}
+            onChangeText={(next) => onChange(each, next)}
+          />
+          {canChange && (
+            <Menu
+              compact
+              label={`${each} is ${ENTRY_WORDS[types[each] ?? 'text']}. Change`}
+              title={`What ${each} is`}
+              items={ENTRY_TYPES.map((type) => ({
+                key: type,
+                words: ENTRY_WORDS[type],
+                chosen: (types[each] ?? 'text') === type,
+                onChoose: () => onType(each, type),
+              }))}
+            >
+              <Words kind="small">{`is ${ENTRY_WORDS[types[each] ?? 'text']} ▾`}</Words>
+            </Menu>
+          )}
+        </View>
       ))}
       {canChange && (
         <View style={{ gap: 8, alignItems: 'flex-start' }}>

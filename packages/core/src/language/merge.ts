@@ -2,6 +2,7 @@ import { Liquid, type Template } from 'liquidjs';
 import { DateTime } from 'luxon';
 import type { ClientFacts, LineFacts } from '../people/client';
 import { FIELD, GROUPS, partsOf, type TextPart } from './mergeParts';
+import { amountWords, currencyOf } from '../people/currency';
 import { valueWords, type PersonFacts, type Value } from '../people/person';
 
 export interface MergeProblem {
@@ -57,6 +58,14 @@ const OWN_FILTERS = {
       minimumFractionDigits: places,
       maximumFractionDigits: places ?? 6,
     }).format(figure);
+  },
+  /** An amount in the client's currency, or in the one that is named: £12.50. */
+  money(this: { context: { getSync(path: string[]): unknown } }, value: unknown, currency: unknown) {
+    const amount = Number(value);
+    if (value === null || value === undefined || value === '' || Number.isNaN(amount)) return value;
+    const named = typeof currency === 'string' && /^[A-Z]{3}$/.test(currency) ? currency : null;
+    const own = this.context.getSync(['client', 'currency']);
+    return amountWords(amount, named ?? String(own), String(this.context.getSync(['language']) ?? 'en'));
   },
   /** The first of several names. */
   first_name: (value: unknown) =>
@@ -165,12 +174,20 @@ function mergeProblems(text: string): MergeProblem[] {
   }
 }
 
+const currencyIn = ({ client }: MergeWorld) => client.currency ?? currencyOf(client.country);
+
 /** Every merge field's value is looked up here, so that the script's picker and the engine offer the same. */
 function lookUp(path: string, world: MergeWorld): Value | string | null {
   const [group, key] = path.split('.') as [string, string];
   const own = <T>(record: Record<string, T>) => (Object.hasOwn(record, key) ? record[key]! : null);
   if (group === 'client')
-    return key === 'name' ? world.client.name : key === 'country' ? world.client.country : null;
+    return key === 'name'
+      ? world.client.name
+      : key === 'country'
+        ? world.client.country
+        : key === 'currency'
+          ? currencyIn(world)
+          : null;
   if (group === 'line')
     return key === 'name' ? world.line.name : key === 'channel' ? world.line.channel : null;
   if (group === 'brief') return own(world.client.brief as Record<string, string>) || null;
@@ -280,7 +297,7 @@ function scopeOf(world: MergeWorld): object {
       lists: person.lists,
     },
     brief: world.client.brief,
-    client: { name: world.client.name, country: world.client.country },
+    client: { name: world.client.name, country: world.client.country, currency: currencyIn(world) },
     line: { name: world.line.name, channel: world.line.channel },
     answers: plain(world.answers),
   };

@@ -22,6 +22,10 @@ export const Brief = z
   .catchall(entry);
 export type Brief = z.infer<typeof Brief>;
 
+/** What an entry of a client's own in the brief can be read as. */
+export const ENTRY_TYPES = ['text', 'phone', 'email', 'page address', 'date', 'time', 'number'] as const;
+export type EntryType = (typeof ENTRY_TYPES)[number];
+
 /**
  * Languages that words of our own exist in: opt-out words, yes and no, the few sentences the program says by
  * itself.
@@ -43,6 +47,11 @@ export const ClientFacts = z.object({
     .string()
     .regex(/^[A-Z]{2}$/, 'a country is two capital letters, such as "GB"')
     .default('GB'),
+  /** ISO 4217, for amounts; left out, it is that of the country. */
+  currency: z
+    .string()
+    .regex(/^[A-Z]{3}$/, 'a currency is three capital letters, such as "GBP"')
+    .optional(),
   timeZone: z.string().default('Europe/London'),
   languages: z.array(LanguageCode).min(1).default(['en']),
   openingHours: OpeningHours.default({}),

@@ -47,7 +47,7 @@ export interface Surroundings {
   holidays?: HolidayTable;
   /** Addresses outside that did not take what was sent to them last, with the reason. */
   failing?: Record<string, string>;
-  client?: Pick<ClientFacts, 'name' | 'country' | 'timeZone' | 'languages' | 'openingHours'>;
+  client?: Pick<ClientFacts, 'name' | 'country' | 'currency' | 'timeZone' | 'languages' | 'openingHours'>;
   limits?: Limits;
   /** Whom the texts are looked at with; else somebody invented. */
   person?: PersonFacts;
