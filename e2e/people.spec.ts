@@ -276,7 +276,8 @@ test('fields are made, changed in type with a look at what is lost, and shared; 
   }
   await page.getByRole('button', { name: `More about ${mark}` }).click();
   await page.getByRole('button', { name: /^Change the type/ }).click();
-  await page.getByRole('radiogroup', { name: 'New type' }).getByRole('radio', { name: 'number' }).click();
+  await page.getByRole('button', { name: 'New type: text. Change' }).click();
+  await page.getByRole('button', { name: 'number', exact: true }).click();
   await expect(page.getByText('1 values convert, 1 do not.')).toBeVisible();
   await expect(page.getByText('◆ “large”: “large” is no number')).toBeVisible();
   await page.getByRole('button', { name: 'Change it, and let 1 go' }).click();
