@@ -11,7 +11,7 @@ export const ROLE_WORDS: Record<Role, { name: string; article: string; may: stri
   operator: {
     name: 'Operator',
     article: 'an operator',
-    may: 'conversations and the people in them, and what is ticked below; no loops and no lines',
+    may: 'conversations and the people in them, and what else is given to them; no loops and no lines',
   },
   client: { name: 'Client', article: 'a client', may: 'reads conversations and changes nothing' },
 };

@@ -75,7 +75,11 @@ export function Person() {
     <Page
       title={data?.name ?? 'Person'}
       width="wide"
-      back={{ href: `/${client}/people`, words: 'People' }}
+      back={
+        may('see people')
+          ? { href: `/${client}/people`, words: 'People' }
+          : { href: '/inbox', words: 'Inbox' }
+      }
       actions={
         data &&
         changes && (
