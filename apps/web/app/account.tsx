@@ -1,12 +1,3 @@
-import { lazy } from 'react';
-import { Loaded } from '../features/shell/Loaded';
+import { loaded } from '../features/shell/loaded';
 
-const Account = lazy(() => import('../features/needsForms').then((parts) => ({ default: parts.Account })));
-
-export default function AccountScreen() {
-  return (
-    <Loaded>
-      <Account />
-    </Loaded>
-  );
-}
+export default loaded(() => import('../features/needsForms').then((parts) => parts.Account));

@@ -1,12 +1,3 @@
-import { lazy } from 'react';
-import { Loaded } from '../features/shell/Loaded';
+import { loaded } from '../features/shell/loaded';
 
-const Clients = lazy(() => import('../features/needsForms').then((parts) => ({ default: parts.Clients })));
-
-export default function ClientsScreen() {
-  return (
-    <Loaded>
-      <Clients />
-    </Loaded>
-  );
-}
+export default loaded(() => import('../features/needsForms').then((parts) => parts.Clients));

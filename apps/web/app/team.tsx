@@ -1,12 +1,3 @@
-import { lazy } from 'react';
-import { Loaded } from '../features/shell/Loaded';
+import { loaded } from '../features/shell/loaded';
 
-const Team = lazy(() => import('../features/needsForms').then((parts) => ({ default: parts.Team })));
-
-export default function TeamScreen() {
-  return (
-    <Loaded>
-      <Team />
-    </Loaded>
-  );
-}
+export default loaded(() => import('../features/needsForms').then((parts) => parts.Team));

@@ -1,3 +1,4 @@
+import { isZone } from '@dart-loop/core/time/clockTime';
 import { z } from 'zod';
 import { GRANT_KEYS, ROLES, type Grant, type Role } from './roles';
 
@@ -39,17 +40,10 @@ export const ChangeMember = z.object({ role: z.enum(ROLES), grants: Grants, clie
 /** Somebody follows their link: a name and a password for an invitation, a password for a new one. */
 export const FollowLink = z.object({ name: PersonName.optional(), password: NewPassword });
 export const ChangeName = z.object({ name: PersonName });
-const isTimeZone = (name: string): boolean => {
-  try {
-    return new Intl.DateTimeFormat('en', { timeZone: name }).resolvedOptions().timeZone !== '';
-  } catch {
-    return false;
-  }
-};
 /** How dates, times and numbers are written to one; null: as the device is set. */
 export const ChangeDisplay = z.object({
   locale: z.enum(DISPLAY_LOCALES).nullable(),
-  timeZone: z.string().max(60).refine(isTimeZone, 'is no time zone, such as Europe/London').nullable(),
+  timeZone: z.string().max(60).refine(isZone, 'is no time zone, such as Europe/London').nullable(),
 });
 export type Display = z.infer<typeof ChangeDisplay>;
 export const ChangePassword = z.object({

@@ -49,8 +49,8 @@ export * from './engine/steps';
 export { isInside, whyNotAddress, type AddressProblem } from './engine/steps/outsideAddress';
 export { isOpen } from './time/openings';
 export { OpeningHours } from './time/openingHours';
-export { isDate, isTimeOfDay, WEEKDAYS } from './time/clockTime';
-export { addDays, instantOf, isZone, localTime, momentWords, nextTime } from './time/zones';
+export { isDate, isTimeOfDay, isZone, WEEKDAYS } from './time/clockTime';
+export { addDays, instantOf, localTime, momentWords, nextTime } from './time/zones';
 export {
   Calendar,
   afterBooking,

@@ -119,21 +119,16 @@ async function openFor(
   key: Key,
   { now, from, what }: { now: number; from: string; what: string },
 ): Promise<OpenClient> {
-  const of = [key.client_id, key.id, new Date(now)];
-  await db.query(
+  const { rows: written } = await db.query<{ isNoted: boolean }>(
     `
-      update api_key set last_used_at = $3
-      where client_id = $1 and id = $2 and (last_used_at is null or last_used_at < $4)`,
-    [...of, new Date(now - USED_MS)],
-  );
-  const { rowCount: isNew } = await db.query(
-    `
-      update api_key set noted_at = $3, noted_from = $5
+      update api_key set last_used_at = $3, noted_from = $6,
+        noted_at = case when noted_at >= $5 and noted_from = $6 then noted_at else $3 end
       where client_id = $1 and id = $2
-        and (noted_at is null or noted_at < $4 or noted_from is distinct from $5)`,
-    [...of, new Date(now - NOTED_MS), from],
+        and (last_used_at >= $4 and noted_at >= $5 and noted_from = $6) is not true
+      returning noted_at = $3 as "isNoted"`,
+    [key.client_id, key.id, new Date(now), new Date(now - USED_MS), new Date(now - NOTED_MS), from],
   );
-  if (isNew)
+  if (written[0]?.isNoted)
     await audit(db, key.client_id, null, now, 'was called with a key of the API', { key: key.name, what });
   const { rows } = await db.query<OpenClient>(
     'select id, slug, name, time_zone as "timeZone" from client where id = $1',

@@ -6,7 +6,7 @@ import {
   type ClientRow,
   type ClientsPage,
 } from '@dart-loop/contract';
-import { isZone } from '@dart-loop/core/time/zones';
+import { isZone } from '@dart-loop/core/time/clockTime';
 import { byOf } from '../accounts/byOf';
 import { route } from '../http/route';
 import type { Clock } from '../platform/clock';

@@ -1,12 +1,3 @@
-import { lazy } from 'react';
-import { Loaded } from '../../features/shell/Loaded';
+import { loaded } from '../../features/shell/loaded';
 
-const Welcome = lazy(() => import('../../features/needsForms').then((parts) => ({ default: parts.Welcome })));
-
-export default function WelcomeScreen() {
-  return (
-    <Loaded>
-      <Welcome />
-    </Loaded>
-  );
-}
+export default loaded(() => import('../../features/needsForms').then((parts) => parts.Welcome));

@@ -1,7 +1,8 @@
 import { spansWords } from '@dart-loop/core/loops/edit/typedHours';
 import { isOpen, nextOpening, specialDates } from '@dart-loop/core/time/openings';
 import { hasHours, type OpeningHours } from '@dart-loop/core/time/openingHours';
-import { isZone, localTime, momentWords } from '@dart-loop/core/time/zones';
+import { isZone } from '@dart-loop/core/time/clockTime';
+import { localTime, momentWords } from '@dart-loop/core/time/zones';
 import { dateWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 

@@ -45,7 +45,7 @@ export function EditableText({
   const [editing, setEditing] = useState(false);
   const [typed, setTyped] = useState(shown);
   /** What was typed, as it is stored. */
-  const next = merges ? merging.stored(typed) : typed;
+  const next = editing && merges ? merging.stored(typed) : typed;
   const isChanged = next.trim() !== '' && next !== value;
   const input = useRef<TextInput>(null);
   const button = useRef<View>(null);

@@ -37,6 +37,7 @@ export function Loops() {
       setProblem(failure as Error);
     }
   };
+  const takeIn = (file: string) => open(ask('POST', `${path}/import`, { file }));
   const readFile = () => {
     file.current ??= Object.assign(document.createElement('input'), {
       type: 'file',
@@ -44,7 +45,7 @@ export function Loops() {
     });
     file.current.onchange = async () => {
       const chosen = file.current?.files?.[0];
-      if (chosen) await open(ask('POST', `${path}/import`, { file: await chosen.text() }));
+      if (chosen) await takeIn(await chosen.text());
       if (file.current) file.current.value = '';
     };
     file.current.click();
@@ -70,7 +71,7 @@ export function Loops() {
         <Empty
           title="No loop yet"
           words="A loop is one automated conversation: what starts it, and what is said. Begin with one of these, import one from a file, or add an empty one."
-          action={<Starts onChoose={(file) => void open(ask('POST', `${path}/import`, { file }))} />}
+          action={<Starts onChoose={(file) => void takeIn(file)} />}
         />
       )}
       {wide && shown.length > 0 && <LoopHeads />}
@@ -99,7 +100,7 @@ export function Loops() {
           />
           <ActionButton title="Add loop" onPress={() => void open(ask('POST', path, { name }))} />
           <Words kind="smallStrong">Or begin with</Words>
-          <Starts onChoose={(file) => void open(ask('POST', `${path}/import`, { file }))} />
+          <Starts onChoose={(file) => void takeIn(file)} />
         </View>
       </Dialog>
     </Page>

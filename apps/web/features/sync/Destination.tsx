@@ -10,7 +10,6 @@ import type {
   PeopleVocabulary,
   PreviewRow,
 } from '@dart-loop/contract';
-import { may } from '@dart-loop/contract/roles';
 import { DESTINATION_KINDS, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import { Dialog } from '../../ui/Menu';
 import { Page } from '../../ui/Page';
@@ -22,7 +21,7 @@ import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { Refusal } from '../session/Refusal';
 import { useAct } from '../session/useAct';
-import { isLive, useLeaving, useSession } from '../session/useSession';
+import { isLive, useLeaving, useMay, useSession } from '../session/useSession';
 import { useWritten } from '../session/useWritten';
 import { Copies } from './Copies';
 import { Deliveries, OneDelivery } from './Deliveries';
@@ -78,7 +77,7 @@ function Open({
   const fields = useSWR<FieldsPage, Error>(`/clients/${client}/fields`).data?.fields ?? [];
   const known = useSWR<PeopleVocabulary, Error>(`/clients/${client}/people/vocabulary`).data;
   const session = useSession().data;
-  const others = (session?.clients.length ?? 0) > 1 && may(session!.account, 'change sync');
+  const others = useMay()('change sync') && (session?.clients.length ?? 0) > 1;
   const own = `${path}/${page?.id}`;
   const change = (next: Partial<DestinationDraft>) => write((now) => ({ ...now, ...next }));
   const { act, busy, failure } = useAct(() =>

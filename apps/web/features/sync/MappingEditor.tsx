@@ -7,7 +7,7 @@ import {
   type MappingFinding,
   type TheirColumn,
 } from '@dart-loop/core/sync/mapping';
-import { mergeName, storedText, writtenText } from '@dart-loop/core/language/writtenMerge';
+import { mergeName, storedText, writtenText, type MergeName } from '@dart-loop/core/language/writtenMerge';
 import { Field } from '../../ui/Field';
 import { Menu } from '../../ui/Menu';
 import { Empty, StateLine } from '../../ui/parts';
@@ -26,8 +26,6 @@ export const originWords = ({ origin }: MappedColumn, fields: FieldsPage['fields
       : origin.text === ''
         ? 'a text'
         : `“${writtenText(origin.text, [])}”`;
-
-const writtenOn = (origin: MappedColumn['origin']) => (origin.from === 'text' ? origin.text : '');
 
 /**
  * What of a person goes into a column of that name and type: a field or fact that is called so, as far as one
@@ -177,16 +175,11 @@ export function MappingEditor({
               </View>
             </View>
             {column.origin.from === 'text' && (
-              <Field
+              <TextOrigin
                 label={`Text of ${column.to || 'it'}`}
-                hideLabel
-                placeholder="ferry customer, or [town]"
-                value={writtenText(column.origin.text, names)}
-                onChangeText={(text) =>
-                  change(at, {
-                    origin: { from: 'text', text: storedText(text, names, writtenOn(column.origin)) },
-                  })
-                }
+                text={column.origin.text}
+                names={names}
+                onChange={(text) => change(at, { origin: { from: 'text', text } })}
               />
             )}
             {column.otherwise !== undefined && (
@@ -233,4 +226,27 @@ export function MappingEditor({
 
 function Finding({ finding: { stops, reason } }: { finding: MappingFinding }) {
   return <StateLine tone={stops ? 'failing' : 'warning'}>{reason}</StateLine>;
+}
+
+/** A text that goes into a column, its merge fields in brackets. */
+function TextOrigin({
+  label,
+  text,
+  names,
+  onChange,
+}: {
+  label: string;
+  text: string;
+  names: readonly MergeName[];
+  onChange: (text: string) => void;
+}) {
+  return (
+    <Field
+      label={label}
+      hideLabel
+      placeholder="ferry customer, or [town]"
+      value={writtenText(text, names)}
+      onChangeText={(typed) => onChange(storedText(typed, names, text))}
+    />
+  );
 }

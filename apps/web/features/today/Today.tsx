@@ -1,7 +1,6 @@
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { TodayPage } from '@dart-loop/contract';
-import { may } from '@dart-loop/contract/roles';
 import { PlaceLink, TextLink } from '../../ui/press';
 import { Page } from '../../ui/Page';
 import { counted } from '@dart-loop/core/language/counted';
@@ -9,7 +8,7 @@ import { ChannelMark, Empty, Failure, StateShape, Waiting } from '../../ui/parts
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { grouped, dateWords } from '../../ui/time';
-import { useSession } from '../session/useSession';
+import { useMay, useSession } from '../session/useSession';
 
 /** Everything across all clients that wants attention now, worst first, and a quiet strip for the day. */
 export function Today() {
@@ -17,7 +16,7 @@ export function Today() {
   const { data, error, mutate } = useSWR<TodayPage, Error>('/today');
   const date = dateWords(new Date(), { weekday: 'long', day: 'numeric', month: 'long' });
   const session = useSession().data;
-  const isOwner = session ? may(session.account, 'manage clients') : false;
+  const isOwner = useMay()('manage clients');
   const count = data?.attention.length ?? 0;
   return (
     <Page

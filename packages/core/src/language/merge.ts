@@ -1,4 +1,5 @@
 import { Liquid, type Template } from 'liquidjs';
+import { localeOf } from './locale';
 import { DateTime } from 'luxon';
 import type { ClientFacts, LineFacts } from '../people/client';
 import { FIELD, GROUPS, partsOf, type TextPart } from './mergeParts';
@@ -34,9 +35,7 @@ const OWN_FILTERS = {
    */
   date(this: { context: { getSync(path: string[]): unknown } }, value: unknown, form: unknown) {
     const language = String(this.context.getSync(['language']) ?? 'en');
-    const at = DateTime.fromISO(String(value ?? ''), { zone: 'utc' }).setLocale(
-      language === 'en' ? 'en-GB' : language,
-    );
+    const at = DateTime.fromISO(String(value ?? ''), { zone: 'utc' }).setLocale(localeOf(language));
     if (!at.isValid) return value;
     const forms: Record<string, string> = {
       long: 'cccc d LLLL yyyy',
@@ -54,7 +53,7 @@ const OWN_FILTERS = {
     if (value === null || value === undefined || value === '' || Number.isNaN(figure)) return value;
     const language = String(this.context.getSync(['language']) ?? 'en');
     const places = decimals === undefined ? undefined : Math.max(0, Math.min(6, Number(decimals) || 0));
-    return new Intl.NumberFormat(language === 'en' ? 'en-GB' : language, {
+    return new Intl.NumberFormat(localeOf(language), {
       minimumFractionDigits: places,
       maximumFractionDigits: places ?? 6,
     }).format(figure);

@@ -32,6 +32,7 @@ const EITHER = new RegExp(`${STORED.source}|${BRACKETS.source}`, 'g');
  * {@link storedText}.
  */
 export function writtenText(text: string, names: readonly MergeName[]): string {
+  if (!text.includes('{')) return text;
   const { wordsOf } = piecesOf(text, names);
   return text.replace(STORED, (stored) => wordsOf.get(stored) ?? stored);
 }
@@ -42,6 +43,7 @@ export function writtenText(text: string, names: readonly MergeName[]): string {
  * keep their form.
  */
 export function storedText(written: string, names: readonly MergeName[], before = ''): string {
+  if (!written.includes('[')) return written;
   const { storedAs, literal } = piecesOf(before, names);
   const pathOf = (name: string) => {
     const folded = fold(name);

@@ -1,3 +1,5 @@
+import { localeOf } from '../language/locale';
+
 /** What is paid with, by country (ISO 3166-1 to ISO 4217); where none is here, the euro. */
 const CURRENCIES: Readonly<Record<string, string>> = {
   AE: 'AED',
@@ -43,7 +45,7 @@ export const currencyOf = (country: string): string =>
 
 /** An amount as it is written in a language (ISO 639-1): "£12.50", and "£12" where it is whole. */
 export const amountWords = (amount: number, currency: string, language = 'en'): string =>
-  new Intl.NumberFormat(language === 'en' ? 'en-GB' : language, {
+  new Intl.NumberFormat(localeOf(language), {
     style: 'currency',
     currency,
     ...(Number.isInteger(amount) && { minimumFractionDigits: 0, maximumFractionDigits: 0 }),

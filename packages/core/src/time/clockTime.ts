@@ -44,3 +44,12 @@ export const timeOfMinutes = (minutes: number): string =>
 export function isBetween(time: string, from: string, to: string): boolean {
   return from < to ? time >= from && time < to : time >= from || time < to;
 }
+
+/** Whether a name is a time zone of the IANA database. */
+export function isZone(name: string): boolean {
+  try {
+    return Boolean(new Intl.DateTimeFormat('en', { timeZone: name }));
+  } catch {
+    return false;
+  }
+}

@@ -1,8 +1,6 @@
-import { DateTime, IANAZone } from 'luxon';
+import { DateTime } from 'luxon';
+import { localeOf } from '../language/locale';
 import { WEEKDAYS, isDate, type Weekday } from './clockTime';
-
-/** Whether a name is a time zone of the IANA database. */
-export const isZone = (name: string): boolean => IANAZone.isValidZone(name);
 
 /** The wall clock of a zone at an instant (ms since 1970, UTC). */
 export function localTime(now: number, zone: string): { date: string; time: string; weekday: Weekday } {
@@ -12,9 +10,7 @@ export function localTime(now: number, zone: string): { date: string; time: stri
 
 /** An instant (ms) as people read it: "Thu 3 Dec, 17:00". At most 20 characters in most languages. */
 export const momentWords = (at: number, zone: string, language = 'en'): string =>
-  DateTime.fromMillis(at, { zone, locale: language === 'en' ? 'en-GB' : language }).toFormat(
-    'ccc d LLL, HH:mm',
-  );
+  DateTime.fromMillis(at, { zone, locale: localeOf(language) }).toFormat('ccc d LLL, HH:mm');
 
 /** How a day of a month is written, by language; as in English where none is here. */
 const DAY_OF_MONTH: Record<string, string> = { es: "d 'de' LLLL", pt: "d 'de' LLLL", de: 'd. LLLL' };
@@ -31,9 +27,7 @@ export function dayWords(date: string, language: string, format: 'long' | 'short
     short: 'ccc d LLL',
     'of month': ofMonth,
   }[format];
-  return DateTime.fromISO(date, { zone: 'utc', locale: language === 'en' ? 'en-GB' : language }).toFormat(
-    pattern,
-  );
+  return DateTime.fromISO(date, { zone: 'utc', locale: localeOf(language) }).toFormat(pattern);
 }
 
 /** A calendar day moved by whole days. */

@@ -1,14 +1,3 @@
-import { lazy } from 'react';
-import { Loaded } from '../../../features/shell/Loaded';
+import { loaded } from '../../../features/shell/loaded';
 
-const Workbench = lazy(() =>
-  import('../../../features/needsEngine').then((parts) => ({ default: parts.Workbench })),
-);
-
-export default function WorkbenchScreen() {
-  return (
-    <Loaded>
-      <Workbench />
-    </Loaded>
-  );
-}
+export default loaded(() => import('../../../features/needsEngine').then((parts) => parts.Workbench));

@@ -1,14 +1,3 @@
-import { lazy } from 'react';
-import { Loaded } from '../../../features/shell/Loaded';
+import { loaded } from '../../../features/shell/loaded';
 
-const Destination = lazy(() =>
-  import('../../../features/needsEngine').then((parts) => ({ default: parts.Destination })),
-);
-
-export default function DestinationScreen() {
-  return (
-    <Loaded>
-      <Destination />
-    </Loaded>
-  );
-}
+export default loaded(() => import('../../../features/needsEngine').then((parts) => parts.Destination));

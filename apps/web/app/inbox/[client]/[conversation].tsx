@@ -1,12 +1,3 @@
-import { lazy } from 'react';
-import { Loaded } from '../../../features/shell/Loaded';
+import { loaded } from '../../../features/shell/loaded';
 
-const Inbox = lazy(() => import('../../../features/needsInbox').then((parts) => ({ default: parts.Inbox })));
-
-export default function InboxScreen() {
-  return (
-    <Loaded>
-      <Inbox />
-    </Loaded>
-  );
-}
+export default loaded(() => import('../../../features/needsInbox').then((parts) => parts.Inbox));

@@ -7,7 +7,7 @@ import type { Condition } from '../../people/condition';
 import type { FieldTypes, PersonFacts } from '../../people/person';
 import type { HolidayTable } from '../../time/holidayTable';
 import { zoneOfNumber } from '../../time/zoneOfNumber';
-import { isZone } from '../../time/zones';
+import { isZone } from '../../time/clockTime';
 import type { Run } from './run';
 import type { Standing } from './standing';
 

@@ -103,9 +103,8 @@ function inYears(month: number, day: number, year: number | null, world: DayWorl
 
 /** "Fri 4th of December 2026", "December 4", "el 12 de diciembre". */
 function dayAndMonth(said: Sentence, at: number, world: DayWorld): DaysAt | null {
-  const before = sideBefore(said, at);
-  const named = before.side === 'last' ? undefined : said.sense(before.next, 'weekday');
-  let next = named ? said.skip(before.next + 1, 'the', 'of', 'filler') : at;
+  const named = weekdayAhead(said, at);
+  let next = named ? said.skip(named.next, 'the', 'of', 'filler') : at;
   if (named && said.tokens[next]?.isBreak) next = said.skip(next + 1, 'the');
   if (!named) next = said.skip(at, 'the', 'at', 'of');
   const start = said.numberAt(next);
@@ -176,11 +175,17 @@ function dayOfMonth(said: Sentence, at: number, world: DayWorld, isBareDay = fal
 const isWithin = (day: number, { within }: DayWorld) =>
   !within || ((within.from ?? '') <= dateOf(day) && dateOf(day) <= (within.to ?? '9'));
 
+/** A weekday that a date may follow: "on Friday", "this Friday"; none that has gone by. */
+function weekdayAhead(said: Sentence, at: number): { n: number; next: number } | null {
+  const { side, next } = sideBefore(said, at);
+  const found = side === 'last' ? undefined : said.sense(next, 'weekday');
+  return found ? { n: found.n, next: next + 1 } : null;
+}
+
 /** "Sat 5th", "Friday the 4th": where they do not fit, either may be meant. */
 function weekdayAndDay(said: Sentence, at: number, world: DayWorld): DaysAt | null {
-  const before = sideBefore(said, at);
-  const named = before.side === 'last' ? undefined : said.sense(before.next, 'weekday');
-  const found = named && dayOfMonth(said, before.next + 1, world);
+  const named = weekdayAhead(said, at);
+  const found = named && dayOfMonth(said, named.next, world);
   const date = found?.choices[0]?.from;
   if (!named || !found || !date) return null;
   return { next: found.next, choices: fitting(named.n, dayNumber(date)) };

@@ -6,7 +6,7 @@ import { ChannelKind, ClientFacts, type LineFacts } from '../../people/client';
 import type { Condition } from '../../people/condition';
 import { ListDefinition, type ListFacts } from '../../people/list';
 import { FieldType, type FieldTypes } from '../../people/person';
-import { isZone } from '../../time/zones';
+import { isZone } from '../../time/clockTime';
 import type { KnownDestination, Surroundings } from '../check/check';
 import { readSentence, whyUnread } from '../edit/typedCondition';
 import { CHANNELS } from '../../channels';
