@@ -5,7 +5,8 @@ import type { LineCaps, LineRow } from '@dart-loop/contract';
 import { Field } from '../../ui/Field';
 import { ActionButton } from '../../ui/press';
 import { Words } from '../../ui/Words';
-import { ask, type ApiError } from '../session/api';
+import { ask } from '../session/api';
+import { useAct } from '../session/useAct';
 
 /** The caps of a line in a sentence. */
 export function capsWords({ caps, unaskedToday }: Pick<LineRow, 'caps' | 'unaskedToday'>): string {
@@ -31,19 +32,16 @@ export function Caps({
   const { mutate } = useSWRConfig();
   const [perDay, setPerDay] = useState(String(line.caps.perDay ?? ''));
   const [perPerson, setPerPerson] = useState(String(line.caps.perPerson ?? ''));
-  const [error, setError] = useState<ApiError | null>(null);
+  const { act, busy, of } = useAct();
   const wrong = (words: string) =>
     /^\s*\d*\s*$/.test(words) && read(words) !== 0 ? null : 'A whole number from 1, or nothing for no cap.';
-  const save = async () => {
-    const caps: LineCaps = { perDay: read(perDay), perPerson: read(perPerson) };
-    try {
+  const save = () =>
+    act(async () => {
+      const caps: LineCaps = { perDay: read(perDay), perPerson: read(perPerson) };
       const saved = await ask<LineRow>('PUT', `${path}/${line.id}/caps`, caps);
       await mutate(path);
       onDone(`${line.name}: ${capsWords(saved)}`);
-    } catch (problem) {
-      setError(problem as ApiError);
-    }
-  };
+    });
   return (
     <View style={{ padding: 12, gap: 12 }}>
       <Words kind="small" color="ink">
@@ -56,7 +54,7 @@ export function Caps({
         inputMode="numeric"
         value={perDay}
         onChangeText={setPerDay}
-        problem={wrong(perDay) ?? error?.of('perDay')}
+        problem={wrong(perDay) ?? of('perDay')}
       />
       <Field
         label="Most per day to one person"
@@ -64,11 +62,12 @@ export function Caps({
         inputMode="numeric"
         value={perPerson}
         onChangeText={setPerPerson}
-        problem={wrong(perPerson) ?? error?.of('perPerson')}
+        problem={wrong(perPerson) ?? of('perPerson')}
       />
       <View style={{ flexDirection: 'row' }}>
         <ActionButton
           title="Save limits"
+          busy={busy}
           onPress={() => void save()}
           disabled={Boolean(wrong(perDay) ?? wrong(perPerson))}
         />

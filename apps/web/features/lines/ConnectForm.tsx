@@ -7,7 +7,8 @@ import { Field } from '../../ui/Field';
 import { ActionButton, QuietButton } from '../../ui/press';
 import { Refused } from '../../ui/parts';
 import { Words } from '../../ui/Words';
-import { ask, type ApiError } from '../session/api';
+import { ask } from '../session/api';
+import { useAct } from '../session/useAct';
 import { CONNECTING } from './connecting';
 
 /**
@@ -31,16 +32,13 @@ export function ConnectForm({
   const { before } = CONNECTING[channel];
   const fields = CONNECTING[channel].fields.filter(({ name }) => !renews || !(name in renews.known));
   const [typed, setTyped] = useState<Record<string, string>>({});
-  const [busy, setBusy] = useState(false);
-  const [error, setError] = useState<ApiError | null>(null);
+  const { act, busy, problem: refused, of, forget } = useAct();
   const empty = ({ name }: { name: string }) => (typed[name] ?? '').trim() === '';
   const unfinished =
     (renews ? fields.every(empty) : fields.some(empty)) ||
     fields.some(({ name, problem }) => problem?.(typed[name] ?? ''));
-  const connect = async () => {
-    setBusy(true);
-    setError(null);
-    try {
+  const connect = () =>
+    act(async () => {
       const line = await ask<LineRow>('POST', path, {
         channel,
         ...(renews && { renews: renews.id }),
@@ -48,12 +46,8 @@ export function ConnectForm({
       });
       await mutate(path);
       onConnected(line);
-    } catch (problem) {
-      setError(problem as ApiError);
-      setBusy(false);
-    }
-  };
-  const general = error && !fields.some(({ name }) => error.of(name)) ? error.message : null;
+    });
+  const general = fields.some(({ name }) => of(name)) ? null : refused;
   return (
     <View style={{ gap: 12 }}>
       {renews ? (
@@ -78,13 +72,13 @@ export function ConnectForm({
               value={typed[name] ?? ''}
               onChangeText={(words) => {
                 setTyped({ ...typed, [name]: words });
-                setError(null);
+                forget();
               }}
               autoCapitalize="none"
               autoCorrect={false}
               secureTextEntry={secret}
               inputMode={inputMode}
-              problem={problem?.(typed[name] ?? '') ?? error?.of(name)}
+              problem={problem?.(typed[name] ?? '') ?? of(name)}
               hint={hint}
             />
           </View>

@@ -3,7 +3,7 @@ import { Pressable, TextInput, View } from 'react-native';
 import { onWeb, webStyle } from '../../ui/onWeb';
 import type { Loop } from '@dart-loop/core';
 import { STEP_LIST } from '@dart-loop/core/loops/edit/newSteps';
-import { typedWords } from '@dart-loop/core/loops/edit/typedSteps';
+import { typedWords } from '@dart-loop/core/loops/edit/typedWords';
 import { whenHovered } from '../../ui/hover';
 import { FONTS, useTheme } from '../../ui/theme';
 import { useMerging } from './merging';

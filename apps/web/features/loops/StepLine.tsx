@@ -6,7 +6,7 @@ import type { Finding, Loop, Step } from '@dart-loop/core';
 import { addScene, editStep, setTarget, withValueAt } from '@dart-loop/core/loops/edit/edits';
 import { durationWords } from '@dart-loop/core/loops/model/basics';
 import { findStep } from '@dart-loop/core/loops/model/loop';
-import { exitsOf, kindOf, waitingOf } from '@dart-loop/core/engine/steps/index';
+import { exitsOf, waitingOf } from '@dart-loop/core/engine/steps/index';
 import { READERS } from '@dart-loop/core/language/replies/index';
 import { choiceLetter } from '@dart-loop/core/language/choice';
 import { fieldKey } from '@dart-loop/core/language/slug';
@@ -23,6 +23,7 @@ import { StepMenu } from './StepMenu';
 import { TargetMenu, type SceneName } from './TargetMenu';
 import { FindingLines, FindingMark } from './Findings';
 import { TIMES, WaitingRows } from './WaitingRows';
+import { details, readWords, labelled, removed } from './stepDetails';
 
 /**
  * What a step's line may do beyond its own text. One object for all lines, so that a line is drawn again only
@@ -296,61 +297,3 @@ export const StepLine = memo(function StepLine({
     </View>
   );
 });
-
-/** What a step without a text of its own reads as. */
-function readWords(step: Step): string {
-  if (step.kind === 'say' || step.kind === 'ask' || step.kind === 'set') return '';
-  if (step.kind === 'book')
-    return [
-      `a free time in ${step.calendar}, saved in ${step.day} and ${step.time}`,
-      ...inOther(step.variants),
-    ].join(', ');
-  return kindOf(step).words(step);
-}
-
-/** In which other languages a step is worded. */
-const inOther = (variants: object | undefined): string[] =>
-  variants && Object.keys(variants).length > 0 ? [`also in ${Object.keys(variants).join(', ')}`] : [];
-
-/** What else a say or an ask does, in words. */
-function details(step: Step): string {
-  if (step.kind === 'say')
-    return [
-      ...(step.media ? [`with the ${step.media.what} ${step.media.address}`] : []),
-      ...(step.link ? [`with the link “${step.link.label}” to ${step.link.address}`] : []),
-      ...(step.typing ? [`after ${step.typing} s of typing`] : []),
-      ...(step.whenShut
-        ? [
-            `where the window has shut ${step.whenShut.do === 'drop' ? 'left out' : step.whenShut.do === 'other line' ? 'said on another line' : `as the template ${step.whenShut.name}`}`,
-          ]
-        : []),
-      ...inOther(step.variants),
-    ].join(', ');
-  if (step.kind !== 'ask') return '';
-  return [
-    ...(step.min !== undefined || step.max !== undefined
-      ? [`from ${step.min ?? 'any'} to ${step.max ?? 'any'}`]
-      : []),
-    ...(step.days && step.days !== 'ahead' ? [step.days === 'past' ? 'in the past' : 'past or ahead'] : []),
-    ...(step.known === 'skip'
-      ? ['not asked when known']
-      : step.known === 'confirm'
-        ? ['confirmed when known']
-        : []),
-    ...(step.skip ? ['may be skipped'] : []),
-    ...(step.anythingElse ? ['until nothing else is named'] : []),
-    ...(step.showBack?.when === 'always' ? ['shown back'] : []),
-    ...(step.gather ? [`gathered for ${durationWords(step.gather)}`] : []),
-    ...inOther(step.variants),
-  ].join(', ');
-}
-
-/** What can be chosen or answered, in its order. */
-function labelled(step: Step): { id: string; label: string; to?: string }[] {
-  return (step.kind === 'say' ? step.choices : step.kind === 'ask' ? step.options : undefined) ?? [];
-}
-
-function removed<T>(list: T[], index: number): T[] | undefined {
-  const rest = list.filter((_, at) => at !== index);
-  return rest.length > 0 ? rest : undefined;
-}

@@ -1,6 +1,6 @@
 import { router, useLocalSearchParams } from 'expo-router';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { Pressable, ScrollView, View, useWindowDimensions } from 'react-native';
+import { ScrollView, View, useWindowDimensions } from 'react-native';
 import useSWR from 'swr';
 import type { LoopSurroundings, Passages } from '@dart-loop/contract';
 import type { FieldTypes } from '@dart-loop/core';
@@ -13,7 +13,7 @@ import { Dialog } from '../../ui/Menu';
 import { QuietButton } from '../../ui/press';
 import { usePageTitle } from '../../ui/Page';
 import { Failure, Waiting } from '../../ui/parts';
-import { FONTS, useTheme } from '../../ui/theme';
+import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { ChecksPane } from './checks/ChecksPane';
 import { FindBar } from './FindBar';
@@ -30,6 +30,7 @@ import { useScriptEdits } from './useScriptEdits';
 import { focusedStep, KEYS, useScriptKeys } from './useScriptKeys';
 import { RehearsePane, type Asked } from './rehearse/RehearsePane';
 import { RoutePane } from './RoutePane';
+import { FaceTabs } from './head/FaceTabs';
 
 const NOTHING: never[] = [];
 /** From this width on there is room for the script and a pane beside it. */
@@ -329,49 +330,6 @@ export function Workbench() {
           ))}
         </View>
       </Dialog>
-    </View>
-  );
-}
-
-/** The faces as tabs, the current one underlined. */
-function FaceTabs({
-  faces,
-  now,
-  findings,
-  onChoose,
-  label,
-}: {
-  faces: readonly Face[];
-  now: Face;
-  findings: number;
-  onChoose: (face: Face) => void;
-  label: string;
-}) {
-  const { colors, touch } = useTheme();
-  return (
-    <View role="tablist" aria-label={label} style={{ flexDirection: 'row', flexWrap: 'wrap', columnGap: 16 }}>
-      {faces.map((face) => (
-        <Pressable
-          key={face}
-          role="tab"
-          aria-selected={face === now}
-          onPress={() => onChoose(face)}
-          style={{
-            minHeight: touch,
-            justifyContent: 'center',
-            borderBottomWidth: 2,
-            borderColor: face === now ? colors.ink : 'transparent',
-          }}
-        >
-          <Words
-            color={face === now ? 'ink' : 'quiet'}
-            style={{ fontFamily: face === now ? FONTS.bold : FONTS.text }}
-          >
-            {FACES[face]}
-            {face === 'checks' && findings > 0 && <Words kind="code" color="ochre">{` ${findings}`}</Words>}
-          </Words>
-        </Pressable>
-      ))}
     </View>
   );
 }

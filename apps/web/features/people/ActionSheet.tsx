@@ -10,7 +10,8 @@ import { PickRow } from '../../ui/rows';
 import { Words } from '../../ui/Words';
 import { grouped } from '../../ui/time';
 import { counted } from '@dart-loop/core/language/counted';
-import { ask, type ApiError } from '../session/api';
+import { ask } from '../session/api';
+import { useAct } from '../session/useAct';
 
 type Doing = PeopleAction['do'];
 const DOINGS: readonly (readonly [Doing, string])[] = [
@@ -72,15 +73,16 @@ export function ActionSheet({
   const [what, setWhat] = useState('');
   const [more, setMore] = useState('');
   const [preview, setPreview] = useState<ActionPreview | null>(null);
-  const [error, setError] = useState<ApiError | null>(null);
+  const { act, failure: error, forget } = useAct();
   const action = actionOf(doing, what, more);
   const asked = JSON.stringify([people, action]);
   useEffect(() => {
     setPreview(null);
-    setError(null);
+    forget();
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- what is asked alone begins it anew
   }, [asked]);
-  const post = async (isPreview: boolean) => {
-    try {
+  const post = (isPreview: boolean) =>
+    act(async () => {
       const answer = await ask<TaskView | ActionPreview>('POST', `/clients/${client}/people/actions`, {
         people,
         action,
@@ -89,10 +91,7 @@ export function ActionSheet({
       if (isPreview) return setPreview(answer as ActionPreview);
       await mutate(`/clients/${client}/tasks`);
       onBegun();
-    } catch (problem) {
-      setError(problem as ApiError);
-    }
-  };
+    });
   const many = counted(total, 'person', 'people');
   const names = doing.includes('tag')
     ? (known?.tags ?? [])

@@ -14,7 +14,8 @@ import { TickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { grouped, whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
-import { ask, type ApiError } from '../session/api';
+import { ask } from '../session/api';
+import { useAct } from '../session/useAct';
 import { useMay } from '../session/useSession';
 
 /** A client's lists: what people have agreed to, word for word, and how many stand on each. */
@@ -110,9 +111,8 @@ function EditList({
   const [wording, setWording] = useState(list?.wording ?? '');
   const [description, setDescription] = useState(list?.description ?? '');
   const [double, setDouble] = useState(list?.double ?? false);
-  const [error, setError] = useState<ApiError | null>(null);
-  const keep = () =>
-    onKeep({ name: name.trim(), description, double, wording }).catch((reason: ApiError) => setError(reason));
+  const { act, problem } = useAct();
+  const keep = () => act(() => onKeep({ name: name.trim(), description, double, wording }));
   return (
     <Dialog
       title={list ? list.name : 'Add list'}
@@ -136,7 +136,7 @@ function EditList({
           value={wording}
           onChangeText={setWording}
           multiline
-          problem={error?.message}
+          problem={problem}
           hint={
             list && list.wording !== wording
               ? `Saved as wording ${(list.wordings[0]?.version ?? 0) + 1}; earlier wordings are kept.`

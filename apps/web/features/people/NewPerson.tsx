@@ -1,28 +1,20 @@
 import { router } from 'expo-router';
-import { useState } from 'react';
 import { View } from 'react-native';
-import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
 import { ActionButton } from '../../ui/press';
-import { ask, type ApiError } from '../session/api';
+import { EditPerson } from '@dart-loop/contract';
+import { ask } from '../session/api';
+import { FormField, useSentForm } from '../session/useSentForm';
+import { Refused } from '../../ui/parts';
 
 /** Somebody who is written down by hand. */
 export function NewPerson({ client, open, onClose }: { client: string; open: boolean; onClose: () => void }) {
-  const [first, setFirst] = useState('');
-  const [last, setLast] = useState('');
-  const [error, setError] = useState<ApiError | null>(null);
-  const save = async () => {
-    try {
-      const { id } = await ask<{ id: string }>('POST', `/clients/${client}/people`, {
-        firstName: first,
-        lastName: last,
-      });
-      onClose();
-      router.push(`/${client}/people/${id}`);
-    } catch (problem) {
-      setError(problem as ApiError);
-    }
-  };
+  const form = useSentForm(EditPerson, { firstName: '', lastName: '' }, async (person) => {
+    const { id } = await ask<{ id: string }>('POST', `/clients/${client}/people`, person);
+    onClose();
+    router.push(`/${client}/people/${id}`);
+  });
+  const [first, last] = form.form.watch(['firstName', 'lastName']);
   return (
     <Dialog
       title="Add person"
@@ -31,14 +23,16 @@ export function NewPerson({ client, open, onClose }: { client: string; open: boo
       foot={
         <ActionButton
           title="Add person"
-          disabled={!first.trim() && !last.trim()}
-          onPress={() => void save()}
+          busy={form.busy}
+          disabled={!first?.trim() && !last?.trim()}
+          onPress={form.submit}
         />
       }
     >
       <View style={{ padding: 12, gap: 12 }}>
-        <Field label="First name" value={first} onChangeText={setFirst} autoFocus problem={error?.message} />
-        <Field label="Last name" value={last} onChangeText={setLast} />
+        <Refused problem={form.failure?.message} />
+        <FormField of={form} name="firstName" label="First name" autoFocus />
+        <FormField of={form} name="lastName" label="Last name" />
       </View>
     </Dialog>
   );

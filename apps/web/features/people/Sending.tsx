@@ -13,7 +13,8 @@ import { Page } from '../../ui/Page';
 import { ChannelMark, Failure, Notice, Waiting } from '../../ui/parts';
 import { Group, PickRow } from '../../ui/rows';
 import { Words } from '../../ui/Words';
-import { ask, type ApiError } from '../session/api';
+import { ask } from '../session/api';
+import { useAct } from '../session/useAct';
 
 /** Quiet hours as they are typed: "21:00 to 08:00"; empty for none. */
 export function readQuiet(typed: string): QuietHours | 'wrong' {
@@ -70,12 +71,12 @@ function Form({
   const [messages, setMessages] = useState(String(settings.retention.messages ?? ''));
   const [people, setPeople] = useState(String(settings.retention.people ?? ''));
   const [kept, setKept] = useState(false);
-  const [error, setError] = useState<ApiError | null>(null);
+  const { act, busy, failure: error } = useAct();
   const wrong =
     CHANNEL_KINDS.some((kind) => readQuiet(quiet[kind]) === 'wrong') ||
     [perDay, perWeek, messages, people].some(wrongNumber);
-  const keep = async () => {
-    try {
+  const keep = () =>
+    act(async () => {
       await onKeep({
         // What is as it is for everybody is not kept as the client's own.
         quiet: Object.fromEntries(
@@ -88,11 +89,7 @@ function Form({
         retention: { messages: number(messages), people: number(people) },
       });
       setKept(true);
-      setError(null);
-    } catch (reason) {
-      setError(reason as ApiError);
-    }
-  };
+    });
   return (
     <View style={{ gap: 24, marginTop: 8 }}>
       <Group title="Quiet hours">
@@ -180,7 +177,7 @@ function Form({
       {error && <Failure error={error} />}
       {kept && <Notice tone="quiet">Saved. It applies to everything that has not been sent yet.</Notice>}
       <View style={{ flexDirection: 'row' }}>
-        <ActionButton title="Save rules" disabled={wrong} onPress={() => void keep()} />
+        <ActionButton title="Save rules" busy={busy} disabled={wrong} onPress={() => void keep()} />
       </View>
     </View>
   );

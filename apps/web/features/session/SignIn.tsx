@@ -8,6 +8,7 @@ import { Page } from '../../ui/Page';
 import { Refused, Waiting, Wordmark } from '../../ui/parts';
 import { Words } from '../../ui/Words';
 import { ask, type ApiError } from './api';
+import { useAct } from './useAct';
 
 /** Not loaded by whoever signs in. */
 const FirstRun = lazy(() => import('../needsForms').then((parts) => ({ default: parts.FirstRun })));
@@ -19,39 +20,30 @@ export function SignIn() {
   const [password, setPassword] = useState('');
   const [code, setCode] = useState('');
   const [needsCode, setNeedsCode] = useState(false);
-  const [busy, setBusy] = useState(false);
   const [sent, setSent] = useState(false);
-  const [error, setError] = useState<ApiError | null>(null);
-  const begin = async (as: { email: string; password: string }) => {
-    setBusy(true);
-    setError(null);
-    try {
-      await ask('POST', '/session', {
-        email: as.email,
-        password: as.password,
-        ...(needsCode && { code }),
-      });
+  const { act, busy, problem, of } = useAct();
+  const begin = (as: { email: string; password: string }) =>
+    act(async () => {
+      try {
+        await ask('POST', '/session', {
+          email: as.email,
+          password: as.password,
+          ...(needsCode && { code }),
+        });
+      } catch (refused) {
+        if ((refused as ApiError).body?.needsCode !== true || needsCode) throw refused;
+        // That a code is needed is no mistake; that one does not count is.
+        return setNeedsCode(true);
+      }
       // Whose pages these were before is forgotten; then who is signed in now is asked.
       await mutate((key) => key !== '/session' && key !== '/sign-in', undefined, { revalidate: false });
       await mutate('/session');
-    } catch (problem) {
-      const refused = problem as ApiError;
-      if (refused.body.needsCode === true) setNeedsCode(true);
-      // That a code is needed is no mistake; that one does not count is.
-      if (refused.body.needsCode !== true || needsCode) setError(refused);
-    } finally {
-      setBusy(false);
-    }
-  };
-  const forgot = async () => {
-    setError(null);
-    try {
+    });
+  const forgot = () =>
+    act(async () => {
       await ask('POST', '/sign-in/password', { email });
       setSent(true);
-    } catch (problem) {
-      setError(problem as ApiError);
-    }
-  };
+    });
   if (data?.firstRun)
     return (
       <Suspense fallback={<Waiting words="Opening Dart Loop" />}>
@@ -69,7 +61,7 @@ export function SignIn() {
       }
     >
       <View style={{ gap: 16, marginTop: 16 }}>
-        <Refused problem={error?.message} />
+        <Refused problem={problem} />
         <Field
           label="Email"
           value={email}
@@ -77,7 +69,7 @@ export function SignIn() {
           inputMode="email"
           autoCapitalize="none"
           autoComplete="email"
-          problem={error?.of('email')}
+          problem={of('email')}
         />
         <Field
           label="Password"
@@ -86,7 +78,7 @@ export function SignIn() {
           secureTextEntry
           autoComplete="current-password"
           onSubmitEditing={() => void begin({ email, password })}
-          problem={error?.of('password')}
+          problem={of('password')}
         />
         {needsCode && (
           <Field

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { ApiError } from './api';
 
 /**
  * What is done by a press: one at a time, what it was refused with said in its sentence, and `after` told in
@@ -9,6 +10,10 @@ export function useAct(after?: () => Promise<unknown>): {
   busy: boolean;
   failure: Error | null;
   problem: string | null;
+  /** What the server said of one field. */
+  of: (field: string) => string | null;
+  /** What was said is about something else by now. */
+  forget: () => void;
 } {
   const [busy, setBusy] = useState(false);
   const [failure, setFailure] = useState<Error | null>(null);
@@ -23,5 +28,12 @@ export function useAct(after?: () => Promise<unknown>): {
     setBusy(false);
     await after?.();
   };
-  return { act, busy, failure, problem: failure?.message ?? null };
+  return {
+    act,
+    busy,
+    failure,
+    problem: failure?.message ?? null,
+    of: (field) => (failure instanceof ApiError ? failure.of(field) : null),
+    forget: () => setFailure(null),
+  };
 }

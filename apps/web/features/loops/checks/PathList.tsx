@@ -2,7 +2,7 @@ import { useMemo, useState } from 'react';
 import { Pressable, View } from 'react-native';
 import { CHANNEL_NAMES } from '@dart-loop/core/channels/names';
 import type { Examined } from '@dart-loop/core/loops/check/examine';
-import { lengthWords, pathWords } from '@dart-loop/core/loops/check/paths';
+import { lengthWords, pathWords } from '@dart-loop/core/loops/check/pathWords';
 import { isPaid, priceWords } from '@dart-loop/core/meter/prices';
 import { fold } from '@dart-loop/core/language/fold';
 import { whenHovered } from '../../../ui/hover';

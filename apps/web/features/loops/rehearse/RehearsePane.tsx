@@ -1,8 +1,8 @@
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
-import { Pressable, ScrollView, View } from 'react-native';
+import { ScrollView, View } from 'react-native';
 import { onWeb } from '../../../ui/onWeb';
 import type { LoopSurroundings } from '@dart-loop/contract';
-import type { ChannelKind, Loop, PersonFacts, Value } from '@dart-loop/core';
+import type { Loop, PersonFacts, Value } from '@dart-loop/core';
 import { CHANNELS } from '@dart-loop/core/channels/index';
 import { CHANNEL_KINDS } from '@dart-loop/core/people/client';
 import { stranger, valueWords } from '@dart-loop/core/people/person';
@@ -18,7 +18,6 @@ import {
   type Session,
 } from '@dart-loop/core/engine/rehearsal/session';
 import { withTakes } from '@dart-loop/core/loops/takes/keepTake';
-import { whenHovered } from '../../../ui/hover';
 import { Field } from '../../../ui/Field';
 import { Dialog, Menu, type MenuItem } from '../../../ui/Menu';
 import { ActionButton, QuietButton } from '../../../ui/press';
@@ -28,6 +27,8 @@ import { Words } from '../../../ui/Words';
 import { dateWords } from '../../../ui/time';
 import { EntryLine } from './EntryLine';
 import { PersonPicker, type Somebody } from './PersonPicker';
+import { ChannelChoice } from './ChannelChoice';
+import { nextAt, takeName } from './nextAt';
 
 /**
  * What the rehearsal is asked to do from outside: begin at a scene, or go a path. `key` changes with every
@@ -325,71 +326,4 @@ export function RehearsePane({
       </Dialog>
     </View>
   );
-}
-
-const takeName = (session: Session) =>
-  session.turns
-    .map(({ does }) => does.replace(/^\[(.*)\]$/, '$1'))
-    .join(', ')
-    .slice(0, 80);
-
-function ChannelChoice({
-  channel,
-  chosen,
-  faint,
-  onChoose,
-}: {
-  channel: ChannelKind;
-  chosen: boolean;
-  faint: boolean;
-  onChoose: () => void;
-}) {
-  const { colors, touch } = useTheme();
-  const { mark, name } = CHANNELS[channel];
-  return (
-    <Pressable
-      role="radio"
-      aria-checked={chosen}
-      aria-label={faint ? `${name}, on which this loop has no line` : name}
-      onPress={onChoose}
-      style={whenHovered((hovered) => ({
-        width: touch === 44 ? 40 : 32,
-        minHeight: touch,
-        alignItems: 'center',
-        justifyContent: 'center',
-        borderRadius: 6,
-        borderWidth: 1,
-        borderStyle: faint ? 'dashed' : 'solid',
-        borderColor: chosen ? colors.ink : colors.line,
-        backgroundColor: chosen ? colors.ink : hovered ? colors.inset : undefined,
-      }))}
-    >
-      <Words kind="code" color={chosen ? 'paper' : faint ? 'quiet' : 'ink'}>
-        {mark}
-      </Words>
-    </Pressable>
-  );
-}
-
-/** The next time it is so late in the zone; on a weekday, unless any day will do. */
-function nextAt(hour: number, zone: string, anyDay = false): number {
-  const inZone = (at: number) => {
-    const parts = new Intl.DateTimeFormat('en-GB', {
-      timeZone: zone,
-      weekday: 'short',
-      hour: '2-digit',
-      minute: '2-digit',
-      hour12: false,
-    }).formatToParts(at);
-    const of = (type: string) => parts.find((part) => part.type === type)!.value;
-    return { weekday: of('weekday'), hour: Number(of('hour')), minute: Number(of('minute')) };
-  };
-  let at = Math.ceil(Date.now() / 60_000) * 60_000;
-  for (let count = 0; count < 8 * 24 * 60; count++, at += 60_000) {
-    const { weekday, hour: h, minute } = inZone(at);
-    if (h === hour && minute === 0 && (anyDay || !['Sat', 'Sun'].includes(weekday))) return at;
-    if (minute !== 0) at += (59 - minute) * 60_000;
-    else if (h !== hour) at += 59 * 60_000;
-  }
-  return at;
 }

@@ -8,7 +8,8 @@ import { ActionButton } from '../../../ui/press';
 import { Page } from '../../../ui/Page';
 import { Failure, Waiting } from '../../../ui/parts';
 import { Words } from '../../../ui/Words';
-import { ask, sendFile, type ApiError } from '../../session/api';
+import { ask, sendFile } from '../../session/api';
+import { useAct } from '../../session/useAct';
 import type { Reading } from './FileHead';
 import { ImportForm } from './ImportForm';
 
@@ -21,13 +22,12 @@ export function Import() {
   const [file, setFile] = useState<UploadPage | null>(null);
   const [uses, setUses] = useState<ColumnUse[]>([]);
   const [sending, setSending] = useState<number | null>(null);
-  const [error, setError] = useState<ApiError | null>(null);
+  const { act, failure: error } = useAct();
   const input = useRef<HTMLInputElement>(null);
 
   const choose = async (chosen: File) => {
-    setError(null);
     setSending(0);
-    try {
+    await act(async () => {
       const page = await sendFile<UploadPage>(
         `/clients/${client}/people/files?name=${encodeURIComponent(chosen.name.slice(0, 200))}`,
         chosen,
@@ -35,11 +35,8 @@ export function Import() {
       );
       setFile(page);
       setUses(page.columns.map((column) => column.use));
-    } catch (problem) {
-      setError(problem as ApiError);
-    } finally {
-      setSending(null);
-    }
+    });
+    setSending(null);
   };
   const look = async (how: Reading) => {
     if (!file) return;

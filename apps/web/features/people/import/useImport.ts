@@ -2,7 +2,8 @@ import { useState } from 'react';
 import useSWR from 'swr';
 import type { ImportSpec, TaskView, UploadPage } from '@dart-loop/contract';
 import type { ColumnUse } from '@dart-loop/core/people/columnUse';
-import { ask, type ApiError } from '../../session/api';
+import { ask } from '../../session/api';
+import { useAct } from '../../session/useAct';
 import { isUnderWay } from '../Tasks';
 
 /** What is chosen for an import, besides the columns. */
@@ -32,7 +33,7 @@ const listOf = (typed: string) => (typed.trim() ? [typed.trim()] : []);
 export function useImport(client: string, file: UploadPage, uses: ColumnUse[]) {
   const [settings, setSettings] = useState(AT_FIRST);
   const [run, setRun] = useState<{ taskId: string; isDry: boolean; asked: string } | null>(null);
-  const [error, setError] = useState<ApiError | null>(null);
+  const { act, failure: error } = useAct();
   const { data: task } = useSWR<TaskView, Error>(run && `/clients/${client}/tasks/${run.taskId}`, {
     refreshInterval: (now) => (now && !isUnderWay(now) ? 0 : REFRESH_MS),
   });
@@ -48,18 +49,14 @@ export function useImport(client: string, file: UploadPage, uses: ColumnUse[]) {
     ...rest,
   };
   const asked = JSON.stringify(spec);
-  const begin = async (isDry: boolean) => {
-    setError(null);
-    try {
+  const begin = (isDry: boolean) =>
+    act(async () => {
       const { id } = await ask<TaskView>('POST', `/clients/${client}/people/imports`, {
         ...spec,
         dry: isDry,
       });
       setRun({ taskId: id, isDry, asked });
-    } catch (problem) {
-      setError(problem as ApiError);
-    }
-  };
+    });
   const isOver = task !== undefined && !isUnderWay(task);
   return {
     settings,

@@ -1,14 +1,15 @@
 import { useState } from 'react';
 import { Pressable, View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
-import type { SegmentRow } from '@dart-loop/contract';
-import { Field } from '../../../ui/Field';
+import { SaveSegment, type SegmentRow } from '@dart-loop/contract';
 import { Dialog } from '../../../ui/Menu';
 import { Refused } from '../../../ui/parts';
 import { ActionButton, QuietButton } from '../../../ui/press';
 import { useTheme } from '../../../ui/theme';
 import { Words } from '../../../ui/Words';
-import { ask, type ApiError } from '../../session/api';
+import { ask } from '../../session/api';
+import { useAct } from '../../session/useAct';
+import { FormField, useSentForm } from '../../session/useSentForm';
 
 /** The saved segments, each a tap away; the sentence that is written can become one. */
 export function Segments({
@@ -29,20 +30,16 @@ export function Segments({
 }) {
   const { colors } = useTheme();
   const { mutate } = useSWRConfig();
-  const [problem, setProblem] = useState<string | null>(null);
+  const { act, problem } = useAct();
   const [removing, setRemoving] = useState<string | null>(null);
   const [saving, setSaving] = useState(false);
   const { data } = useSWR<SegmentRow[], Error>(`/clients/${client}/segments`);
   const current = data?.find((segment) => segment.words === where);
-  const remove = async (segment: SegmentRow) => {
-    try {
+  const remove = (segment: SegmentRow) =>
+    act(async () => {
       await ask('DELETE', `/clients/${client}/segments/${segment.id}`);
-      setProblem(null);
       await mutate(`/clients/${client}/segments`);
-    } catch (error) {
-      setProblem((error as Error).message);
-    }
-  };
+    });
   if (!data || (data.length === 0 && !canSave)) return null;
   return (
     <View role="group" aria-label="Segments" style={{ gap: 6 }}>
@@ -92,13 +89,13 @@ export function Segments({
         )}
       </View>
       <Refused problem={problem} />
-      <SaveSegment client={client} where={where} rule={rule} open={saving} onClose={() => setSaving(false)} />
+      <SaveAs client={client} where={where} rule={rule} open={saving} onClose={() => setSaving(false)} />
     </View>
   );
 }
 
 /** The sentence as a segment with a name, to be asked for in splits and exports. */
-function SaveSegment({
+function SaveAs({
   client,
   where,
   rule,
@@ -112,36 +109,37 @@ function SaveSegment({
   onClose: () => void;
 }) {
   const { mutate } = useSWRConfig();
-  const [name, setName] = useState('');
-  const [error, setError] = useState<ApiError | null>(null);
-  const save = async () => {
-    try {
-      await ask('POST', `/clients/${client}/segments`, { name, rule });
-      await mutate(
-        (key) =>
-          typeof key === 'string' && (key === `/clients/${client}/segments` || key.endsWith('/vocabulary')),
-      );
-      setName('');
-      setError(null);
-      onClose();
-    } catch (problem) {
-      setError(problem as ApiError);
-    }
-  };
+  const form = useSentForm(SaveSegment.pick({ name: true }), { name: '' }, async ({ name }) => {
+    await ask('POST', `/clients/${client}/segments`, { name, rule });
+    await mutate(
+      (key) =>
+        typeof key === 'string' && (key === `/clients/${client}/segments` || key.endsWith('/vocabulary')),
+    );
+    form.form.reset();
+    onClose();
+  });
+  const name = form.form.watch('name');
   return (
     <Dialog
       title="Save as segment"
       open={open}
       onClose={onClose}
-      foot={<ActionButton title="Save segment" disabled={name.trim() === ''} onPress={() => void save()} />}
+      foot={
+        <ActionButton
+          title="Save segment"
+          busy={form.busy}
+          disabled={name.trim() === ''}
+          onPress={form.submit}
+        />
+      }
     >
       <View style={{ padding: 12, gap: 12 }}>
         <Words>{where}</Words>
-        <Field
+        <Refused problem={form.failure?.message} />
+        <FormField
+          of={form}
+          name="name"
           label="Name"
-          value={name}
-          onChangeText={setName}
-          problem={error?.message}
           autoFocus
           hint="A split asks for it by this name: “in the segment Regulars”."
         />
