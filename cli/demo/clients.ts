@@ -7,7 +7,7 @@ import type {
   WebhooksPage,
 } from '@dart-loop/contract';
 import { durationMs } from '@dart-loop/core';
-import { graphAccess } from '../../apps/standins/src/graph';
+import { graphAccess } from '../../apps/standins/src/graph/access';
 import { smsAccess } from '../../apps/standins/src/sms';
 import { postJson, type Api } from '../api';
 import { read, readWalls, type World, type WorldLine } from './world';

@@ -36,6 +36,7 @@ import { wayPictures } from './loops/wayPictures';
 import { publishingRoutes } from './loops/publishingRoutes';
 import { fieldRoutes } from './people/fieldRoutes';
 import { mergingRoutes } from './people/mergingRoutes';
+import { personRoutes } from './people/personRoutes';
 import { peopleRoutes } from './people/routes';
 import { peopleTaskRoutes } from './people/taskRoutes';
 import { segmentRoutes } from './people/segmentRoutes';
@@ -89,7 +90,12 @@ export async function startWorker(
   await whenReachable(config.laneDatabase, log);
   const keys = await Keyring.open(config.laneDatabase, config.key);
   const metrics = new Metrics();
-  const live: Live = new Live(config.laneDatabase, log, () => path.linesChanged());
+  const live: Live = new Live(
+    config.laneDatabase,
+    log,
+    () => path.linesChanged(),
+    () => path.deliveriesNoted(),
+  );
   const path: MessagePath = new MessagePath({
     laneDatabase: config.laneDatabase,
     threads: config.threads,
@@ -136,7 +142,12 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   metrics.watchPool('http', database);
   const mailer = new Mailer(config.mail, config.mailFrom);
   const adapters = makeAdapters({ ...config, key: keys.root });
-  const live: Live = new Live(config.laneDatabase, log, () => path.linesChanged());
+  const live: Live = new Live(
+    config.laneDatabase,
+    log,
+    () => path.linesChanged(),
+    () => path.deliveriesNoted(),
+  );
   const path: MessagePath = new MessagePath({
     laneDatabase: config.laneDatabase,
     threads: config.threads,
@@ -183,6 +194,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   };
   const syncChanged = (clientId: number) => {
     path.wake();
+    path.deliveriesNoted(0);
     live.tell([clientId]);
   };
   const routes = [
@@ -198,7 +210,8 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...loopRoutes(clock, live.tell, live.tellHere, threads, () => address),
     ...publishingRoutes(clock, live.tell, () => path.wake(), threads),
     ...inboxRoutes(clock, () => path.wake()),
-    ...peopleRoutes({ clock, woken: () => path.wake() }),
+    ...peopleRoutes({ clock }),
+    ...personRoutes({ clock, woken: () => path.wake() }),
     ...mergingRoutes({ clock }),
     ...peopleTaskRoutes({ clock, threads, woken: () => path.wakeTasks() }),
     ...fieldRoutes({ clock, woken: () => path.wakeTasks(), linesChanged }),

@@ -1,6 +1,6 @@
 import type { ConversationPage, LineRow, MenusPage } from '@dart-loop/contract';
 import type { PhoneDo, PhoneView } from '../../standins/src/phone';
-import { graphAccess } from '../../standins/src/graph';
+import { graphAccess } from '../../standins/src/graph/access';
 import type { Mood } from '../../standins/src/mood';
 import { WoundClock } from '../src/platform/clock';
 import { Stage, until } from './support/stage';

@@ -4,7 +4,7 @@ import fc from 'fast-check';
 import { CHANNELS, CHANNEL_KINDS, type ChannelKind, type Outgoing, type Tap } from '@dart-loop/core';
 import { saids } from '../../../packages/core/test/saids';
 import { times } from '../../../packages/core/test/thorough';
-import { graphAccess } from '../../standins/src/graph';
+import { graphAccess } from '../../standins/src/graph/access';
 import { makeStandins, type Standins } from '../../standins/src/standins';
 import { smsAccess } from '../../standins/src/sms';
 import { makeAdapters, type Adapters } from '../src/channels';

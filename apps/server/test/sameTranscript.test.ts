@@ -8,7 +8,7 @@ import { stranger } from '@dart-loop/core/people/person';
 import { pathLines } from '@dart-loop/core/engine/rehearsal/pathLines';
 import { openSession, performed } from '@dart-loop/core/engine/rehearsal/session';
 import { oursIn } from '@dart-loop/core/loops/takes/takes';
-import { graphAccess } from '../../standins/src/graph';
+import { graphAccess } from '../../standins/src/graph/access';
 import { WoundClock } from '../src/platform/clock';
 import { BOT, NUMBER, Stage, until, type LoopPage, type LoopRow } from './support/stage';
 

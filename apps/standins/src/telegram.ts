@@ -1,55 +1,22 @@
 import { Router, type Response } from 'express';
 import { deliver } from './deliver';
-import { RateLimit, inMood, type Mood, type Refusals, type StandinClock } from './mood';
+import { RateLimit, inMood, type StandinClock } from './mood';
+import {
+  Bot,
+  TelegramSending,
+  fail,
+  refusals,
+  succeed,
+  TelegramMessage,
+  Chat,
+  Button,
+  tooMany,
+  newBot,
+  newChat,
+  unsound,
+} from './telegramWorld';
 
 const TOKEN = /^\d{6,12}:[A-Za-z0-9_-]{35}$/;
-
-interface Button {
-  text: string;
-  callback_data?: string;
-  url?: string;
-}
-export interface TelegramMessage {
-  message_id: number;
-  date: number;
-  text: string;
-  from: 'person' | 'bot';
-  keyboard: Button[][];
-  /** The address of a picture or file that came with it. */
-  media?: string;
-}
-interface Chat {
-  id: number;
-  firstName: string;
-  language: string;
-  messages: TelegramMessage[];
-  blocked: boolean;
-  pace: RateLimit;
-  delivery: Promise<unknown>;
-  /** How often the bot showed that it was typing. */
-  actions: number;
-}
-interface Bot {
-  id: string;
-  token: string;
-  username: string;
-  webhook: { url: string; secret: string } | null;
-  /** The next update's number; Telegram counts a bot's updates without gaps. */
-  nextUpdate: number;
-  chats: Map<string, Chat>;
-  pace: RateLimit;
-  mood: Mood;
-  commands: { command: string; description: string }[];
-}
-
-/** What a bot was asked to send; for tests. */
-export interface TelegramSending {
-  bot: string;
-  chat: string;
-  text: string;
-  keyboard: Button[][];
-  at: number;
-}
 
 /**
  * A stand-in for the Telegram Bot API: its paths, its limits, its error codes, its message ids. Any
@@ -316,17 +283,7 @@ export class TelegramStandin {
     const id = token.split(':')[0]!;
     let bot = this.bots.get(id);
     if (!bot) {
-      bot = {
-        id,
-        token,
-        username: `halfmoon_${id}_bot`,
-        webhook: null,
-        nextUpdate: 10_000 + (Number(id) % 1_000),
-        chats: new Map(),
-        commands: [],
-        pace: new RateLimit(30),
-        mood: 'well',
-      };
+      bot = newBot(id, token);
       this.bots.set(id, bot);
     }
     return bot;
@@ -340,20 +297,7 @@ export class TelegramStandin {
 
   #chat(bot: Bot, who: string, name: string): Chat {
     let chat = bot.chats.get(who);
-    if (!chat)
-      bot.chats.set(
-        who,
-        (chat = {
-          id: Number(who),
-          firstName: name,
-          language: 'en',
-          messages: [],
-          blocked: false,
-          pace: new RateLimit(1),
-          delivery: Promise.resolve(),
-          actions: 0,
-        }),
-      );
+    if (!chat) bot.chats.set(who, (chat = newChat(who, name)));
     if (name) chat.firstName = name;
     return chat;
   }
@@ -371,26 +315,13 @@ export class TelegramStandin {
   }
 
   #send(bot: Bot, body: Record<string, unknown>, response: Response, text: string, media?: string): void {
-    if (text.trim() === '' && media === undefined)
-      return fail(response, 400, 'Bad Request: message text is empty');
-    if (text.length > (media === undefined ? 4_096 : 1_024))
-      return fail(
-        response,
-        400,
-        media === undefined ? 'Bad Request: message is too long' : 'Bad Request: message caption is too long',
-      );
     const chat = bot.chats.get(String(body.chat_id));
     if (!chat) return fail(response, 403, "Forbidden: bot can't initiate conversation with a user");
     if (chat.blocked) return fail(response, 403, 'Forbidden: bot was blocked by the user');
     const keyboard =
       (body.reply_markup as { inline_keyboard?: Button[][] } | undefined)?.inline_keyboard ?? [];
-    for (const button of keyboard.flat()) {
-      if (!button.text)
-        return fail(response, 400, 'Bad Request: text buttons are unallowed in the inline keyboard');
-      const bytes = Buffer.byteLength(button.callback_data ?? '');
-      if (button.url === undefined && (bytes < 1 || bytes > 64))
-        return fail(response, 400, 'Bad Request: BUTTON_DATA_INVALID');
-    }
+    const wrong = unsound(text, media, keyboard);
+    if (wrong) return fail(response, 400, wrong);
     const now = Date.now();
     if (this.limits && (!chat.pace.take(now) || !bot.pace.take(now))) {
       return tooMany(response, 1);
@@ -415,28 +346,4 @@ export class TelegramStandin {
       text,
     });
   }
-}
-
-function succeed(response: Response, result: unknown): void {
-  response.json({ ok: true, result });
-}
-function fail(response: Response, code: number, description: string): void {
-  response.status(code).json({ ok: false, error_code: code, description });
-}
-
-/** Telegram's own words for each refusal. */
-const refusals = (response: Response): Refusals => ({
-  '401': () => fail(response, 401, 'Unauthorized'),
-  '403': () => fail(response, 403, 'Forbidden: bot was blocked by the user'),
-  '429': () => tooMany(response, 2),
-  '500': () => fail(response, 500, 'Internal Server Error'),
-});
-
-function tooMany(response: Response, after: number): void {
-  response.status(429).json({
-    ok: false,
-    error_code: 429,
-    description: `Too Many Requests: retry after ${after}`,
-    parameters: { retry_after: after },
-  });
 }

@@ -9,6 +9,7 @@ export * from './session';
 export * from './loops';
 export * from './inbox';
 export * from './people';
+export * from './peopleTasks';
 export * from './lines';
 export * from './today';
 export * from './phone';

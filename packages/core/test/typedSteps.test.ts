@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { Loop, type Step } from '../src';
 import { STEP_LIST } from '../src/loops/edit/newSteps';
 import { readCondition } from '../src/loops/edit/typedCondition';
-import { typeInto, typedWords } from '../src/loops/edit/typedSteps';
+import { typeInto } from '../src/loops/edit/typedSteps';
+import { typedWords } from '../src/loops/edit/typedWords';
 import { readDuration, readTimeOfDay, readWait } from '../src/loops/edit/typedTime';
 import { loopOf, SAILINGS } from './support';
 

@@ -21,7 +21,7 @@ import { NAME } from '../people/page';
 import { raiseCues } from '../people/starting';
 import { cuesChanged } from '../loops/cueRevision';
 import { pageKey, readPageKey } from '../http/pages';
-import { byTeam } from '../people/routes';
+import { byTeam } from '../people/byTeam';
 import { Problem, isTaken, notFound } from '../platform/problem';
 import { revisionOf, stopIfChanged } from '../http/revision';
 import { route, type Asked } from '../http/route';

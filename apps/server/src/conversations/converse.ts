@@ -1,9 +1,7 @@
 import {
-  fold,
   isAsked,
   newStanding,
   respond,
-  tieOf,
   zoneOf,
   type FromPerson,
   type Incoming,
@@ -14,9 +12,7 @@ import {
   type Shelf,
   type Standing,
 } from '@dart-loop/core';
-import { holidaysOf } from '@dart-loop/core/time/holidays';
 import type { BookingsAhead } from '../bookings/calendars';
-import { toJson } from '../platform/db/json';
 import { newId } from '../platform/ids';
 import { termsRow } from '../people/facts';
 import type { Changes } from './changes';
@@ -24,6 +20,7 @@ import type { Claimed, PendingEvent, PersonRow, Profile } from './claimed';
 import { writeEffect, type EffectOf, type ToSay } from './effects';
 import type { PublicReplies } from './publicReplies';
 import type { Published, PublishedLoops } from '../loops/liveLoops';
+import { personFrom, worldOf, numberOf, differing, without, isFoundOtherwise } from './talkingAbout';
 
 const PERSON_KINDS: FromPerson['kind'][] = [
   'text',
@@ -322,65 +319,3 @@ class Talk {
     });
   }
 }
-
-/** The person as they are known before anything is answered; one who writes for the first time is new. */
-function personFrom(
-  row: PersonRow,
-  {
-    id,
-    line,
-    standing,
-    profile,
-    now,
-  }: { id: string; line: LineFacts; standing: Standing; profile: Profile | undefined; now: number },
-): PersonFacts {
-  const beside = (row.beside ?? []).map((other) => tieOf(other.line, other.standing));
-  return {
-    id,
-    firstName: row.first_name ?? profile?.firstName ?? null,
-    lastName: row.last_name ?? profile?.lastName ?? null,
-    language: profile?.language ?? row.language,
-    fields: row.fields ?? {},
-    changed: row.changed ?? {},
-    tags: row.tags ?? [],
-    lists: row.lists ?? [],
-    history: row.history ?? {},
-    ties: row.known_person_id === null ? [] : [tieOf(line, standing), ...beside],
-    source: row.source,
-    met: row.created_at?.getTime() ?? now,
-    seen: row.last_seen_at?.getTime() ?? now,
-  };
-}
-
-const numberOf = ({ address }: Claimed) => (address.startsWith('+') ? address : null);
-const differing = <T>(after: Record<string, T>, earlier: Record<string, T>) =>
-  Object.fromEntries(Object.entries(after).filter(([key, value]) => earlier[key] !== value));
-const without = (after: string[], earlier: string[]) => after.filter((each) => !earlier.includes(each));
-
-/** Whether terms or texts of a person are others now. Most events change none. */
-function isFoundOtherwise(before: PersonFacts, after: PersonFacts): boolean {
-  const same = (one: unknown, other: unknown) => one === other || toJson(one) === toJson(other);
-  const passages = (person: PersonFacts) =>
-    Object.entries(person.history).map(([loopId, { finished }]) => `${loopId}${finished === null}`);
-  return !(
-    same(before.fields, after.fields) &&
-    same(before.tags, after.tags) &&
-    same(before.lists, after.lists) &&
-    same(before.ties, after.ties) &&
-    before.firstName === after.firstName &&
-    before.lastName === after.lastName &&
-    before.language === after.language &&
-    (before.history === after.history || same(passages(before), passages(after)))
-  );
-}
-
-const worldOf = ({ facts, fields, cues, named, segments, loopIds, lists }: Published, now: number) => ({
-  client: facts,
-  fields,
-  cues,
-  segments,
-  loopIds,
-  lists,
-  holidays: () => holidaysOf(facts.country, facts.languages, new Date(now).getUTCFullYear()),
-  liveLoop: (name: string) => named.get(fold(name)) ?? null,
-});

@@ -10,6 +10,7 @@ import type { Lines } from '../lines/lines';
 import type { Mailer } from '../platform/mail';
 import { mayPass, refusalWords, sendOutside, signingSecret } from '../platform/outside';
 import { growingPause } from '../platform/jobs/pace';
+import { Taking } from '../platform/jobs/taking';
 
 /** Tries of one errand: at once, then with growing pauses, some ten minutes in all. */
 const MOST_TRIES = 8;
@@ -42,8 +43,7 @@ type Tried =
  * repeat. What a run waits for comes back to its conversation's lane.
  */
 export class Errands {
-  #running = 0;
-  #stopped = false;
+  readonly #taking: Taking;
   constructor(
     private readonly db: Db,
     private readonly options: {
@@ -58,11 +58,18 @@ export class Errands {
       /** A run has its answer: the lane has something to do. */
       answered: () => void;
     },
-  ) {}
+  ) {
+    this.#taking = new Taking(() => this.#look(), options.log, 'errands could not be taken');
+  }
 
   /** Takes what is due; resolves once it is taken, not once it is done. */
-  async wake(): Promise<void> {
-    if (this.#stopped || this.#running >= MOST_AT_ONCE) return;
+  wake(): Promise<void> {
+    return this.#taking.wake();
+  }
+
+  async #look(): Promise<void> {
+    const free = MOST_AT_ONCE - this.#taking.size;
+    if (free <= 0) return;
     const now = this.options.clock.now();
     const { rows } = await this.db.query<ErrandRow>({
       name: 'take-errands',
@@ -71,30 +78,13 @@ export class Errands {
              where (client_id, id) in (select client_id, id from errand
                where status = 'waiting' and next_at <= $1 order by next_at limit $3 for update skip locked)
              returning client_id, id, conversation_id, line_id, kind, run_id, turn, body, attempts`,
-      values: [new Date(now), new Date(now + LEASE_MS), MOST_AT_ONCE - this.#running],
+      values: [new Date(now), new Date(now + LEASE_MS), free],
     });
-    for (const row of rows) {
-      this.#running++;
-      void this.#do(row).finally(() => {
-        this.#running--;
-        if (!this.#stopped)
-          void this.wake().catch((error: Error) =>
-            this.options.log.error({ error: error.message }, 'errands could not be taken'),
-          );
-      });
-    }
-  }
-
-  /** Whether something is being done; for tests and the loading of the demo. */
-  get busy(): boolean {
-    return this.#running > 0;
+    for (const row of rows) this.#taking.begin(row.client_id, this.#do(row));
   }
 
   async stop(): Promise<void> {
-    this.#stopped = true;
-    const start = Date.now();
-    while (this.#running > 0 && Date.now() - start < 5_000)
-      await new Promise((resolve) => setTimeout(resolve, 20));
+    await this.#taking.stop();
     this.options.mailer.close();
   }
 

@@ -1,42 +1,32 @@
-import type { Logger } from 'pino';
-import type { Adapters } from '../channels';
 import type { HookReading, OpenLine } from '../channels/adapter';
-import type { Clock } from '../platform/clock';
 import { makeMonths } from '../platform/db/months';
-import type { Keyring } from '../platform/keyring';
 import { isDatabaseAway, openPool, type Db } from '../platform/db/pool';
 import { Deliveries } from '../sync/deliveries';
-import { sendDaily } from '../sync/schedule';
 import { Errands } from './errands';
 import { Lane } from './lane';
 import { Leads } from './leads';
 import { Lines } from '../lines/lines';
-import { dropHeld } from '../sending/held';
-import { publishScheduled } from '../loops/publish';
 import { planCues } from '../loops/cuePlans';
 import { Lookups } from './lookups';
 import { Receiver } from './receive';
-import { SENDER_LOCK } from '../sending/lineLocks';
 import { Sender } from '../sending/sender';
 import { AsideAgain } from './asideAgain';
 import { leadAside, putAside } from './setAside';
 import { Statuses } from '../sending/statuses';
 import { Resting } from '../platform/jobs/resting';
+import { Rounds } from '../platform/jobs/rounds';
 import { refreshTemplates } from '../lines/templates';
 import { fallDue } from './timers';
+import { beginBackground } from './background';
+import type { PathOptions } from './pathOptions';
+import { oldestWaiting, waitingNow } from './waiting';
 import { actionTask } from '../people/actions';
 import { convertTask } from '../people/convert';
 import { indexUnindexed } from '../people/facts';
 import { importTask } from '../people/importing';
-import { mergeAlike } from '../people/merge';
-import { beginTallies, foldTallies } from '../people/tally';
-import { deleteClients } from '../clients/deleting';
-import { keepRetention } from '../people/retention';
 import { Threads } from '../platform/threads/threads';
 import { Tasks } from '../platform/jobs/tasks';
 import { watchLines } from '../lines/watch';
-import type { Mailer } from '../platform/mail';
-import type { Metrics, Waiting } from '../platform/metrics';
 
 /** What could be decided or sent and waits for so long says that we stand still. */
 const STANDING_STILL_MS = 30_000;
@@ -47,25 +37,13 @@ const BATCH_AGAIN_MS = 250;
 /** So long after something was decided people count as being answered. */
 const BUSY_MS = 1_000;
 const TAKE_LINES_MS = 2_000;
-/** How often days and silences of newly published cues are looked for. */
-const PLAN_MS = 1_000;
-/** How often those who have changed are written into the tallies of large clients. */
-const FOLD_MS = 5_000;
-const DELETE_MS = 5_000;
-/** How often clients are looked for that have grown large. */
-const TALLIES_MS = 60_000;
-/** How often what was held back is looked at. */
-const HELD_MS = 60_000;
-/** How often tasks are looked for that nobody was woken for, and people who may be one. */
-const TASKS_MS = 1_000;
-const ALIKE_MS = 30_000;
 /** How often what lies aside and is due is tried again. */
 const ASIDE_MS = 1_000;
-/** How often the partitions of the coming months are seen to. */
-const MONTHS_MS = 6 * 3_600_000;
 
-/** What woke the other processes and the open screens: see live.ts. */
-export type Tell = (clientIds: number[]) => void;
+/** How often deliveries whose time has come are looked for, should nobody have said so. */
+const DELIVERIES_MS = 2_000;
+/** For so long a delivery gathers changes: see note_for_destinations. */
+const GATHERED_MS = 1_010;
 
 /**
  * The way of a message through one process: the receiver stores, the lane decides, the sender sends. Any
@@ -92,34 +70,10 @@ export class MessagePath {
   #stopped = false;
   #running: Promise<void> | null = null;
   #watching: Promise<number[]> | null = null;
-  #timers: NodeJS.Timeout[] = [];
-  /** What looks by itself from time to time, and is at it now. */
-  readonly #looking = new Set<Promise<void>>();
+  readonly #rounds: Rounds;
+  #deliveriesDue: NodeJS.Timeout | null = null;
 
-  constructor(
-    private readonly options: {
-      laneDatabase: string;
-      /** The bundle that threads run. */
-      threads: string;
-      keys: Keyring;
-      clock: Clock;
-      adapters: Adapters;
-      log: Logger;
-      tell: Tell;
-      chance: () => number;
-      /** Whether this process sends; if not, another does. */
-      sending: boolean;
-      standins: string | null;
-      files: string | null;
-      mailer: Mailer;
-      metrics: Metrics;
-      /**
-       * How often lines are asked whether they work; null for a process that does not know where their
-       * webhooks point.
-       */
-      watch: { seconds: number; hookAddress: (token: string) => string } | null;
-    },
-  ) {
+  constructor(private readonly options: PathOptions) {
     const { laneDatabase, keys, clock, adapters, log, tell, chance } = options;
     const key = keys.root;
     // Every statement of the path has its index; statistics of queues that fill and empty would say
@@ -134,7 +88,7 @@ export class MessagePath {
     });
     const { metrics } = options;
     metrics.watchPool('message path', this.#db);
-    metrics.watchWaiting(() => this.#waiting());
+    metrics.watchWaiting(() => waitingNow(this.#db, clock.now()));
     this.lines = new Lines(this.#db, keys);
     this.receiver = new Receiver(this.#db, clock, log, () => this.wake());
     this.lookups = new Lookups(this.#db, clock);
@@ -144,6 +98,7 @@ export class MessagePath {
     this.#sender = new Sender(this.#db, clock, adapters, this.lines, log, tell, chance, metrics);
     this.#threads = new Threads(options.threads);
     this.#resting = new Resting(clock, log);
+    this.#rounds = new Rounds(log);
     this.#aside = new AsideAgain(this.#db, {
       clock,
       log,
@@ -187,72 +142,34 @@ export class MessagePath {
   }
 
   async start(): Promise<void> {
-    const { clock, tell, keys } = this.options;
+    const { clock, tell, keys, files } = this.options;
     await this.#takeLines();
     // What an earlier process left unsent.
     await this.#sender.wake();
     this.wake();
-    const every = (ms: number, what: string, work: () => Promise<unknown>) => {
-      let looking: Promise<void> | null = null;
-      const once = () => {
-        // One that takes longer than its pause, or waits for the database, is not begun again beside itself.
-        if (looking || this.#stopped) return;
-        const begun = work()
-          .then(
-            () => undefined,
-            (error: Error) => void (this.#stopped || this.options.log.error({ error: error.message }, what)),
-          )
-          .finally(() => {
-            looking = null;
-            this.#looking.delete(begun);
-          });
-        looking = begun;
-        this.#looking.add(begun);
-      };
-      this.#timers.push(setInterval(once, ms));
-    };
     while (await indexUnindexed(this.#db));
-    const makeMonthsAhead = () => makeMonths(this.#db, clock.now());
-    await makeMonthsAhead();
-    every(MONTHS_MS, 'the months ahead could not be made', makeMonthsAhead);
+    await makeMonths(this.#db, clock.now());
+    beginBackground(this.#rounds, {
+      db: this.#db,
+      threads: this.#threads,
+      resting: this.#resting,
+      rootKey: keys.root,
+      clock,
+      tell,
+      files,
+      tasksWaiting: () => this.#tasks.wake(),
+    });
+    const every = this.#rounds.every.bind(this.#rounds);
     every(LOOK_MS, 'the lane could not look', async () => {
-      await fallDue(this.#db, this.options.clock);
+      await fallDue(this.#db, clock);
       this.wake();
-      if (this.options.sending) {
-        await this.#errands.wake();
-        await this.#deliveries.wake();
-      }
+      if (this.options.sending) await this.#errands.wake();
+    });
+    // What is due at once wakes it: see deliveriesNoted.
+    every(DELIVERIES_MS, 'deliveries could not be looked for', async () => {
+      if (this.options.sending) await this.#deliveries.wake();
     });
     every(ASIDE_MS, 'what lies aside could not be tried again', () => this.#aside.run());
-    every(TASKS_MS, 'tasks could not be looked for', async () => this.#tasks.wake());
-    every(ALIKE_MS, 'people could not be made one', async () =>
-      tell(await mergeAlike(this.#db, clock.now(), this.#resting)),
-    );
-    every(MONTHS_MS, 'what is kept no longer could not be let go of', async () => {
-      while (!this.#stopped && (await keepRetention(this.#db, clock.now(), keys.root, this.#resting)));
-    });
-    every(DELETE_MS, 'clients that are to be deleted could not be let go of', async () => {
-      const { files } = this.options;
-      while (!this.#stopped && (await deleteClients(this.#db, clock.now(), files, this.#resting)));
-    });
-    every(FOLD_MS, 'changes could not be written into the tallies', async () => {
-      while (!this.#stopped && (await foldTallies(this.#db, clock, this.#resting)));
-    });
-    every(TALLIES_MS, 'tallies could not be begun', () => beginTallies(this.#db));
-    every(PLAN_MS, 'cues could not be planned', () => planCues(this.#db, this.options.clock, this.#resting));
-    every(PLAN_MS, 'what was scheduled could not be published', async () => {
-      const clients = await publishScheduled(this.#db, clock, this.#threads);
-      if (clients.length > 0) tell(clients);
-    });
-    every(PLAN_MS, 'what is sent every day could not be noted', async () => {
-      const clients = await sendDaily(this.#db, clock, this.#resting);
-      if (clients.length === 0) return;
-      this.#tasks.wake();
-      tell(clients);
-    });
-    every(HELD_MS, 'what was held too long could not be dropped', async () =>
-      tell(await dropHeld(this.#db, clock)),
-    );
     const { watch, sending } = this.options;
     if (watch && sending)
       every(watch.seconds * 1_000, 'lines could not be asked whether they work', async () => {
@@ -316,6 +233,15 @@ export class MessagePath {
     this.wake();
   }
 
+  /** Deliveries have been noted, and are due in `ms`: at first for so long as others may join them. */
+  deliveriesNoted(ms = GATHERED_MS): void {
+    if (!this.options.sending || this.#stopped || this.#deliveriesDue) return;
+    this.#deliveriesDue = setTimeout(() => {
+      this.#deliveriesDue = null;
+      this.#deliveries.wakeAndGoOn();
+    }, ms);
+  }
+
   /** Something may be waiting to be decided. */
   wake(): void {
     this.#woken = true;
@@ -345,48 +271,12 @@ export class MessagePath {
    */
   async standsStill(): Promise<string | null> {
     const since = this.options.clock.now() - STANDING_STILL_MS;
-    // The oldest rows tell: they are taken first.
-    const { rows } = await this.#db.query<{ undecided: boolean; unsent: boolean }>({
-      name: 'stands-still',
-      text: `
-        select exists (select from (select ready_at from pending order by id limit 200) p
-          where ready_at <= $1) as undecided,
-        exists (select from line l where l.secrets is not null
-          and exists (select from message m where m.line_id = l.id and m.status = 'queued'
-            and m.made_at <= $1)
-          and not exists (select from pg_locks k where k.locktype = 'advisory' and k.classid = ${SENDER_LOCK}
-            and k.objid = l.id and k.granted)) as unsent`,
-      values: [new Date(since)],
-    });
-    if (rows[0]!.undecided)
-      return 'something that people wrote more than half a minute ago is not decided yet';
-    if (rows[0]!.unsent)
-      return 'messages wait for more than half a minute on a line that no process sends for';
+    const { undecided, unsent } = await oldestWaiting(this.#db, since);
+    if (undecided) return 'something that people wrote more than half a minute ago is not decided yet';
+    if (unsent) return 'messages wait for more than half a minute on a line that no process sends for';
     return this.#sender.standsStill(since)
       ? 'messages wait for more than half a minute on a line that nothing holds'
       : null;
-  }
-
-  /** What waits, for the figures. */
-  async #waiting(): Promise<Waiting> {
-    const now = new Date(this.options.clock.now());
-    const { rows } = await this.#db.query<Waiting>({
-      name: 'waiting',
-      text: `
-        select p.*, m.*, (select count(*) from delivery where status = 'waiting')::int as deliveries,
-          (select count(*) from delivery where status = 'shelf')::int as "failedDeliveries",
-          (select count(*) from task where state in ('waiting', 'running', 'stopping', 'undoing'))::int as tasks,
-          (select count(*) from aside)::int as aside,
-          (select count(*) from line where failing_since is not null)::int as "failingLines"
-        from (select count(*)::int as undecided,
-            greatest(0, coalesce(extract(epoch from $1 - min(ready_at)), 0))::float as "undecidedAge"
-          from pending where ready_at <= $1) p,
-          (select count(*)::int as unsent,
-            greatest(0, coalesce(extract(epoch from $1 - min(made_at)), 0))::float as "unsentAge"
-          from message where status = 'queued') m`,
-      values: [now],
-    });
-    return rows[0]!;
   }
 
   /**
@@ -397,7 +287,7 @@ export class MessagePath {
     while (await planCues(this.#db, this.options.clock, this.#resting));
     while (await this.#aside.run());
     // What was begun by itself holds what we have just passed over.
-    await Promise.all(this.#looking);
+    await this.#rounds.finished();
     await fallDue(this.#db, this.options.clock);
     this.wake();
     while (this.#running) await this.#running;
@@ -413,7 +303,8 @@ export class MessagePath {
 
   async stop(): Promise<void> {
     this.#stopped = true;
-    for (const timer of this.#timers) clearInterval(timer);
+    this.#rounds.stop();
+    if (this.#deliveriesDue) clearTimeout(this.#deliveriesDue);
     await this.#running;
     await this.#tasks.stop();
     await this.#errands.stop();

@@ -6,7 +6,7 @@ import { vCardOf } from '@dart-loop/core/people/vCard';
 import type { Value } from '@dart-loop/core';
 import type { Connection } from '../platform/db/pool';
 import { chosenSql, type Chosen } from './select';
-import type { AskedOf } from './segmentSql';
+import type { AskedOf } from './segmentCompiler';
 
 export type PeopleFormat = 'csv' | 'jsonl' | 'vcard';
 export const FORMATS: Record<PeopleFormat, { type: string; ending: string }> = {

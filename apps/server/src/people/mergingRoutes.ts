@@ -3,7 +3,7 @@ import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
 import { mergePeople, mergePreview, partPeople } from './merge';
 import { personPage, whoIs } from './page';
-import { byTeam } from './routes';
+import { byTeam } from './byTeam';
 import { notFound } from '../platform/problem';
 import { route } from '../http/route';
 

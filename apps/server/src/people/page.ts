@@ -4,7 +4,8 @@ import type { PersonPage } from '@dart-loop/contract';
 import type { Connection } from '../platform/db/pool';
 import { notFound } from '../platform/problem';
 import type { ChangedBy } from '../conversations/changes';
-import { PARTED_WITHIN_MS, alikeOf } from './merge';
+import { PARTED_WITHIN_MS } from './merge';
+import { alikeOf } from './alike';
 import { byWords, timelineOf } from './timeline';
 
 /** A person's name as shown: their name, else the handle or address that they were met by. */

@@ -5,7 +5,9 @@ import type { Connection, Db } from '../platform/db/pool';
 import { Problem } from '../platform/problem';
 import { clientFacts } from './facts';
 import { peopleWordsOf } from './peopleWords';
-import { like, segmentSql, type AskedOf, type RangesBy, type SegmentSql } from './segmentSql';
+import type { RangesBy } from './segmentQuery';
+import { segmentSql, type SegmentSql } from './segmentSql';
+import { like, type AskedOf } from './segmentCompiler';
 import { countByTally } from './tally';
 import { searchable } from './terms';
 

@@ -11,6 +11,8 @@ const GATHER_MS = 60;
 type Ended = { session?: string; account?: number };
 type Message = {
   clients: number[];
+  /** Deliveries were noted; told by the database itself. */
+  deliveries?: boolean;
   lines?: boolean;
   ended?: Ended;
   here?: { clientId: number } & SomebodyHere;
@@ -47,6 +49,7 @@ export class Live {
     private readonly databaseUrl: string,
     private readonly log: Logger,
     private readonly onLines: () => Promise<void>,
+    private readonly onDeliveries: () => void,
   ) {}
 
   async start(): Promise<void> {
@@ -148,6 +151,7 @@ export class Live {
   }
 
   #hear(message: Message): void {
+    if (message.deliveries) this.onDeliveries();
     if (message.lines)
       this.onLines().catch(
         (error: Error) =>

@@ -1,42 +1,18 @@
 import { createHmac } from 'node:crypto';
 import { Router, type Request, type Response } from 'express';
 import { deliver } from '../deliver';
-import { RateLimit, inMood, type StandinClock } from '../mood';
+import { inMood, type StandinClock } from '../mood';
 import { CannotBeDone, digits, type Phone, type PhoneDo, type PhonePost, type PhoneView } from '../phone';
 import type { Account, Json, Thread } from './account';
 import { fail, refusals } from './errors';
 import { InstagramStandin } from './instagram';
 import type { GraphKind } from './limits';
 import { MessengerStandin } from './messenger';
-import { APP, DAY, type GraphPlatform, type GraphWorld } from './platform';
+import { APP, type GraphPlatform, type GraphWorld } from './platform';
 import { postSeen, type Seen } from './seen';
 import { menuSeen } from './sendApi';
 import { WhatsAppStandin } from './whatsapp';
-
-const LETTER = { messenger: 'M', instagram: 'I', whatsapp: 'W' } as const;
-
-/** What the platform would show on its pages: the token of an account, and the app with its secret. */
-export function graphAccess(
-  kind: GraphKind,
-  id: string,
-): { token: string; appId: string; appSecret: string } {
-  const sign = (what: string, length: number) =>
-    createHmac('sha256', 'halfmoon-graph').update(what).digest('hex').slice(0, length);
-  return {
-    token: `EAA${LETTER[kind]}${id}x${sign(`${kind}:${id}`, 24)}`,
-    appId: APP,
-    appSecret: sign('app', 32),
-  };
-}
-
-/** What such an account was asked to send; for tests. */
-export interface GraphSending {
-  channel: GraphKind;
-  account: string;
-  to: string;
-  body: Json;
-  at: number;
-}
+import { type GraphSending, graphAccess, LETTER, newAccount } from './access';
 
 /**
  * A stand-in for the Graph APIs of Messenger, Instagram and WhatsApp: tokens, paths, limits, windows, error
@@ -74,37 +50,7 @@ export class GraphStandin implements Phone, GraphWorld {
   come(kind: GraphKind, id: string, name = ''): Account {
     let account = this.account(kind, id);
     if (!account)
-      this.accounts.set(
-        `${kind}:${id}`,
-        (account = {
-          kind,
-          id,
-          name: name || `Account ${id}`,
-          mood: 'well',
-          asked: 0,
-          webhook: null,
-          threads: new Map(),
-          posts: [1, 2].map((number) => ({
-            id: `${id}_${number}`,
-            text: `Post number ${number}`,
-            at: this.clock.now() - number * DAY,
-          })),
-          comments: [],
-          ads: [
-            {
-              id: `9${id}`.slice(0, 15),
-              text: 'An ad that opens a conversation',
-              opening: 'Tell me more',
-              ref: '',
-            },
-          ],
-          profile: { persistent_menu: [], ice_breakers: [] },
-          templates: [],
-          leads: [],
-          pace: new RateLimit(80),
-          privatePace: new RateLimit(750, 3_600_000),
-        }),
-      );
+      this.accounts.set(`${kind}:${id}`, (account = newAccount(kind, id, name, this.clock.now())));
     if (name) account.name = name;
     return account;
   }

@@ -2,6 +2,7 @@ import type { Logger } from 'pino';
 import type { Clock } from '../clock';
 import { toJson } from '../db/json';
 import { inTransactionAgain, isDatabaseAway, type Connection, type Db } from '../db/pool';
+import { Taking } from './taking';
 import type { CellProblem } from '@dart-loop/core/people/rowReading';
 import type { ChangedBy } from '../../conversations/changes';
 
@@ -83,13 +84,10 @@ const MOST_PAUSE_MS = 1_000;
  */
 export class Tasks {
   /** By client. */
-  #underWay = new Map<number, Promise<void>>();
+  readonly #taking: Taking;
   /** When each client's task was last taken, as a count. */
   #turns = new Map<number, number>();
   #taken = 0;
-  #looking: Promise<void> | null = null;
-  #again = false;
-  #stopped = false;
   /** Clients with something that this process has no room for. */
   #waiting = 0;
   constructor(
@@ -100,35 +98,23 @@ export class Tasks {
     private readonly tell: (clientIds: number[]) => void,
     /** Whether people are being answered right now. */
     private readonly isBusy: () => boolean = () => false,
-  ) {}
+  ) {
+    this.#taking = new Taking(() => this.#look(), log, 'tasks could not be looked for');
+  }
 
   /** Something may be waiting to be done. */
   wake(): void {
-    this.#again = true;
-    this.#looking ??= this.#look()
-      .catch(
-        (error: Error) =>
-          this.#stopped || this.log.error({ error: error.message }, 'tasks could not be looked for'),
-      )
-      .then(() => {
-        this.#looking = null;
-        if (this.#again && !this.#stopped) this.wake();
-      });
+    this.#taking.wakeAndGoOn();
   }
 
   /** Resolves when nothing is left that this process could do. */
-  async settled(): Promise<void> {
-    this.wake();
-    while (this.#looking || this.#underWay.size > 0) {
-      await this.#looking;
-      await Promise.all(this.#underWay.values());
-    }
+  settled(): Promise<void> {
+    return this.#taking.settled();
   }
 
-  async stop(): Promise<void> {
-    this.#stopped = true;
-    await this.#looking;
-    await Promise.all(this.#underWay.values());
+  /** What was committed is kept: a batch that is under way is waited for, however long it takes. */
+  stop(): Promise<void> {
+    return this.#taking.stop(Infinity);
   }
 
   /**
@@ -136,26 +122,21 @@ export class Tasks {
    * ago.
    */
   async #look(): Promise<void> {
-    this.#again = false;
     const { rows } = await this.db.query<{ id: string; client_id: number }>(
       `
         select distinct on (client_id) id, client_id from task
         where state = any ($1) and client_id <> all ($2::int[]) order by client_id, made_at, id`,
-      [UNDER_WAY, [...this.#underWay.keys()]],
+      [UNDER_WAY, this.#taking.keys()],
     );
     const inTurn = rows.sort(
       (one, other) => (this.#turns.get(one.client_id) ?? 0) - (this.#turns.get(other.client_id) ?? 0),
     );
     this.#waiting = inTurn.length;
     for (const { id, client_id } of inTurn) {
-      if (this.#stopped || this.#underWay.size >= AT_ONCE) return;
+      if (this.#taking.isStopped || this.#taking.size >= AT_ONCE) return;
       this.#waiting--;
       this.#turns.set(client_id, ++this.#taken);
-      const work = this.#take(id).then((isOver) => {
-        this.#underWay.delete(client_id);
-        if (isOver || this.#waiting > 0) this.wake();
-      });
-      this.#underWay.set(client_id, work);
+      this.#taking.begin(client_id, this.#take(id), (isOver) => isOver === true || this.#waiting > 0);
     }
   }
 
@@ -177,7 +158,7 @@ export class Tasks {
           await lock.query<TaskRow<never>>(`${TASK} where t.id = $1 and t.state = any ($2)`, [id, UNDER_WAY])
         ).rows[0];
         if (task) await this.#work(task);
-        return task !== undefined && !this.#stopped;
+        return task !== undefined && !this.#taking.isStopped;
       } finally {
         await lock.query('select pg_advisory_unlock($1, hashtext($2))', [TASK_LOCK, id]);
       }
@@ -198,7 +179,7 @@ export class Tasks {
     try {
       if (!kind) throw new Error(`there is no task of the kind “${task.kind}”`);
       for await (const batch of undoing ? (kind.undo?.(task, this.db) ?? []) : kind.batches(task, this.db)) {
-        if (this.#stopped) return;
+        if (this.#taking.isStopped) return;
         const batchBegan = performance.now();
         if (!(await this.#batch(task, undoing, batch))) return;
         // While people are answered, long work takes no more than every other moment.

@@ -1,10 +1,9 @@
-import { durationMs, type Target } from '../../loops/model/basics';
+import { type Target } from '../../loops/model/basics';
 import { findScene, findStep, targetWords, type LoopVersion, type StepPlace } from '../../loops/model/loop';
 import { gatherTimer, newRun, runTimer, type Run } from './run';
 import { StepPlay } from './stepPlay';
 import {
   kindOf,
-  waitingOf,
   type Effect,
   type Items,
   type Note,
@@ -12,8 +11,8 @@ import {
   type Play,
   type StepReading,
 } from '../steps';
+import { placeOf, waitHere } from './places';
 import { stageWords } from './stage';
-import { silenceOver } from './silence';
 import type { Turn } from './turn';
 
 /** More steps than this in answer to one event is a circle. */
@@ -80,7 +79,7 @@ export class Playing {
       this.#playFrom(
         run.id,
         version,
-        this.#placeOf(version, options.scene ?? version.loop.scenes[0]?.id ?? 'end', null),
+        placeOf(this.turn, version, options.scene ?? version.loop.scenes[0]?.id ?? 'end', null),
       );
   }
 
@@ -128,7 +127,7 @@ export class Playing {
     const version = this.turn.runs.versionOf(run);
     if (!version || !findScene(version.loop, sceneId)) return false;
     this.turn.runs.keep({ ...this.turn.runs.get(run.id)!, returns: [] });
-    this.#playFrom(run.id, version, this.#placeOf(version, sceneId, null));
+    this.#playFrom(run.id, version, placeOf(this.turn, version, sceneId, null));
     return true;
   }
 
@@ -211,7 +210,7 @@ export class Playing {
     const run = this.turn.runs.get(runId)!;
     if (outcome.kind === 'visit') return this.#visit(run, version, place, outcome);
     if (outcome.kind === 'call') return this.#call(run, version, place, outcome);
-    this.#wait(run, place, outcome, tries);
+    waitHere(this.turn, run, place, outcome, tries);
     return 'waits';
   }
 
@@ -252,7 +251,7 @@ export class Playing {
 
   /** Where a target leads a run; at the end of a scene that was gone to, back to where it came from. */
   #placeIn(runId: string, version: LoopVersion, target: Target, after: StepPlace | null): StepPlace | 'end' {
-    let here = this.#placeOf(version, target, after);
+    let here = placeOf(this.turn, version, target, after);
     while (here === 'end' && target !== 'end') {
       const run = this.turn.runs.get(runId)!;
       const from = run.returns?.at(-1);
@@ -264,63 +263,14 @@ export class Playing {
         const each = { ...from.each, at };
         this.turn.runs.keep({ ...run, returns: [...others, { ...from, each }] });
         this.#takeItem(runId, each);
-        here = this.#placeOf(version, place.step.to!, place);
+        here = placeOf(this.turn, version, place.step.to!, place);
         continue;
       }
       this.turn.runs.keep({ ...run, returns: others });
       this.turn.note({ code: 'went back', to: targetWords(version.loop, place.scene.id) });
-      here = this.#placeOf(version, 'next', place);
+      here = placeOf(this.turn, version, 'next', place);
     }
     return here;
-  }
-
-  #wait(
-    run: Run,
-    { scene, step }: StepPlace,
-    outcome: Extract<Outcome, { kind: 'wait' }>,
-    tries: number,
-  ): void {
-    const turn = run.turn + 1;
-    const { now } = this.turn.world;
-    const isSameQuestion = run.at?.step === step.id && outcome.for === 'reply' && !outcome.afresh;
-    // One conversation, one voice: whoever was waiting for the person or for staff gives way.
-    if (outcome.for === 'reply' || outcome.for === 'person')
-      for (const other of this.turn.runs.underWay)
-        if (other.id !== run.id && (other.at?.for === 'reply' || other.at?.for === 'person'))
-          this.turn.runs.giveWay(other);
-    this.turn.runs.keep({
-      ...run,
-      turn,
-      // A question about the answer is not a fresh beginning.
-      tries: outcome.for === 'reply' && outcome.aside && isSameQuestion ? Math.max(tries, run.tries) : tries,
-      at: {
-        scene: scene.id,
-        step: step.id,
-        for: outcome.for,
-        since: (outcome.for === 'reply' && outcome.since) || now,
-        ...(outcome.for === 'reply' && outcome.reminded && { reminded: outcome.reminded }),
-        ...(outcome.for === 'reply' && outcome.aside && { aside: outcome.aside }),
-        ...(outcome.for === 'reply' && outcome.from && { from: outcome.from }),
-      },
-    });
-    this.turn.runs.stands(this.turn.runs.get(run.id)!, true);
-    const due =
-      outcome.for === 'time'
-        ? outcome.until
-        : outcome.for === 'person'
-          ? step.kind === 'hand over' && step.giveUp
-            ? now + durationMs(step.giveUp.after)
-            : null
-          : outcome.for === 'reply'
-            ? silenceOver(waitingOf(step), outcome, now)
-            : null;
-    const key = runTimer(run.id);
-    if (due === null) this.turn.dropTimer(key);
-    else this.turn.setTimer(key, due, { kind: 'timer', runId: run.id, turn, what: 'run' });
-    if (outcome.for === 'errand')
-      for (const effect of this.turn.effects)
-        if (effect.kind === 'send out' && effect.at.runId === run.id && effect.at.stepId === step.id)
-          effect.turn = turn;
   }
 
   #call(
@@ -387,20 +337,6 @@ export class Playing {
     const passage = this.turn.person.history[run.loopId];
     if (passage) this.turn.runs.passed(run.loopId, { ...passage, finished: this.turn.world.now });
     this.turn.note({ code: 'finished', loop: loop.name });
-  }
-
-  #placeOf({ loop }: LoopVersion, target: Target, after: StepPlace | null): StepPlace | 'end' {
-    if (target === 'end') return 'end';
-    const sceneIndex = target === 'next' ? (after?.sceneIndex ?? 0) : (findScene(loop, target)?.index ?? -1);
-    const stepIndex = target === 'next' ? (after?.stepIndex ?? -1) + 1 : 0;
-    const scene = loop.scenes[sceneIndex];
-    if (!scene) {
-      this.turn.note({ code: 'unusable', reason: `the scene “${target}” is missing` });
-      return 'end';
-    }
-    // A scene that runs out of steps is the end; scenes follow each other only by a target.
-    const step = scene.steps[stepIndex];
-    return step ? { scene, sceneIndex, step, stepIndex } : 'end';
   }
 
   #play(runId: string, version: LoopVersion, stepId: string): Play {

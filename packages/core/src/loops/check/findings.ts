@@ -10,7 +10,7 @@ import {
   type Surroundings,
 } from './check';
 import { CHECKS, STOPPING, type CheckCode } from './checks';
-import { pathFindings, type PathCode } from './paths';
+import { pathFindings, type PathCode } from './pathWords';
 
 export type FindingCode = CheckCode | PathCode;
 

@@ -1,12 +1,14 @@
-import type { FieldType, FieldTypes } from '../../people/person';
+import type { FieldTypes } from '../../people/person';
 import { freshId, type Loop } from '../model/loop';
 import { MOST_REMINDERS, inOrder, type Target } from '../model/basics';
-import { kindOf, questionsOf, Step, waitingOf, type Option } from '../../engine/steps';
+import { Step, waitingOf, type Option } from '../../engine/steps';
 import { fold } from '../../language/fold';
 import { fieldKey } from '../../language/slug';
 import { addScene, addStep, editStep, type NewStep } from './edits';
-import { newAsk, newBook, newSay } from './newSteps';
+import { newSay } from './newSteps';
 import { readChange } from './typedChange';
+import { readAsk } from './typedAsk';
+import { ARROW, readStep } from './typedKinds';
 import { readCondition } from './typedCondition';
 import { readDuration, readWait } from './typedTime';
 
@@ -58,56 +60,7 @@ export function typeInto(
   };
 }
 
-/** What a line would add, in words; null where it would be said as it stands. */
-export function typedWords(loop: Loop, at: { sceneId: string; index?: number }, line: string): string | null {
-  if (line.trim() === '') return null;
-  const before = new Map(loop.scenes.flatMap((scene) => scene.steps.map((step) => [step.id, step])));
-  const { loop: after, stepIds, problem } = typeInto(loop, at, line);
-  if (problem) return problem;
-  const made = after.scenes.flatMap((scene) => scene.steps).find((step) => stepIds.includes(step.id));
-  if (made?.kind === 'say') return null;
-  if (made?.kind === 'ask') return `ask: “${made.text}”, read as ${made.reply}, saved in ${made.field}`;
-  if (made) return `${made.kind}: ${kindOf(made).words(made) || line.trim()}`;
-  const changed = after.scenes
-    .flatMap((scene) => scene.steps)
-    .find((step) => before.has(step.id) && before.get(step.id) !== step);
-  if (changed) return `to the ${changed.kind} above: ${line.trim()}`;
-  return after.scenes.length > loop.scenes.length
-    ? `a new scene: ${after.scenes.find((each) => !loop.scenes.some(({ id }) => id === each.id))!.name}`
-    : null;
-}
-
 const NUMBERED = /^\d{1,2}[.)]\s+/;
-const ARROW = /\s*(?:->|→|=>)\s*/;
-const ASKED: [RegExp, FieldType][] = [
-  [/^(?:e-?mail)(?:\s+address)?\b/i, 'email'],
-  [/^(?:phone|telephone|mobile)(?:\s+number)?\b/i, 'phone'],
-  [/^number\b/i, 'number'],
-  [/^(?:date|day)\b/i, 'date'],
-  [/^time\b/i, 'time'],
-  [/^yes\s*(?:\/|or)\s*no\b/i, 'yes/no'],
-  [/^(?:page address|web address|website|page)\b/i, 'page address'],
-  [/^(?:file|photo|picture)\b/i, 'file'],
-  [/^(?:place|location)\b/i, 'place'],
-  [/^(?:anything|text)\b/i, 'text'],
-];
-/** What a question asks for, by its words. */
-const GUESSED: [RegExp, FieldType][] = [
-  [/\be-?mail\b/i, 'email'],
-  [/\b(phone|mobile|telephone)\b|\bnumber can we (call|reach)\b/i, 'phone'],
-  [/\bhow (many|much|old|big)\b/i, 'number'],
-  [/\b(which|what) (day|date)\b|\bwhen\b.*\b(day|date)\b/i, 'date'],
-  [/\b(what|which) time\b/i, 'time'],
-  [/^(do|does|did|are|is|have|has|can|could|would|will|may|shall|should) /i, 'yes/no'],
-  [/\b(website|web address|web page)\b/i, 'page address'],
-  [/\b(photo|picture)\b/i, 'file'],
-];
-const STOP = new Set(
-  'a an and are at can could do does for have how i in is it its many may me much my of on or our shall should the to us want we please that the their there they this what when where which who will would you your like'.split(
-    ' ',
-  ),
-);
-
 class Typing {
   stepIds: string[] = [];
   problem: string | null = null;
@@ -203,81 +156,16 @@ class Typing {
           return this.#edit((step) => ({ ...step, otherwise: to }) as Step);
         return this.#exit('otherwise', to);
       }
-      case 'vary': {
-        const arms = rest.split(/\s+\/\s+|\s*,\s*/).filter(Boolean);
-        if (arms.length < 2) return false;
-        return this.#add({
-          kind: 'vary',
-          arms: arms.slice(0, 10).map((arm, at) => {
-            const [, name, weight] = /^(.*?)(?:\s+(\d{1,3})\s*%?)?$/.exec(arm)!;
-            return {
-              id: String.fromCharCode(97 + at),
-              weight: weight ? Number(weight) : 50,
-              to: this.#target(name!),
-            };
-          }),
-        });
-      }
+      case 'vary':
       case 'go':
       case '->':
-      case '→': {
-        const other = /^(?:to\s+)?(?:the\s+)?loop\s+["“]?(.+?)["”]?(,?\s+and back)?$/i.exec(rest);
-        if (other) return this.#add({ kind: 'go', loop: other[1]!, ...(other[2] && { back: true }) });
-        const [, bare = '', back, field] =
-          /^(.*?)(?:,?\s+(and back)(?:,?\s+for (?:each|every)\s+(?:of\s+)?([\w ]{1,40}))?)?$/is.exec(
-            rest.replace(ARROW, '').replace(/^to\s+/i, ''),
-          )!;
-        if (bare === '' || bare.length > 60 || /[.?!]$/.test(bare)) return false;
-        const to = this.#target(bare);
-        const returns = back !== undefined && to !== 'next' && to !== 'end';
-        return this.#add({
-          kind: 'go',
-          to,
-          ...(returns && { back: true }),
-          ...(returns && field !== undefined && { each: { field: fieldKey(field) } }),
-        });
-      }
-      case 'hand over': {
-        const [, team, text] = /^(?:to\s+([^:]{1,60}?))?\s*(?::\s*(.+))?$/is.exec(rest) ?? [
-          null,
-          undefined,
-          rest,
-        ];
-        return this.#add({
-          kind: 'hand over',
-          ...(team && { to: team.trim() }),
-          ...(text && { text }),
-          giveUp: { after: '1d', to: 'next' },
-        });
-      }
-      case 'alert': {
-        const [, by = 'email', to = '', text] =
-          /^(email|sms|telegram)?\s*([^:\s]*(?:\s*,\s*[^:\s]+)*)\s*:\s*(.+)$/is.exec(rest) ?? [];
-        if (text === undefined) return false;
-        return this.#add({
-          kind: 'alert',
-          by: by.toLowerCase() as 'email',
-          to: to
-            .split(',')
-            .map((each) => each.trim())
-            .filter(Boolean),
-          text,
-        });
-      }
+      case '→':
+      case 'hand over':
+      case 'alert':
       case 'send out':
-        if (/^to\s+\S/i.test(rest) && !rest.includes('://'))
-          return this.#add({
-            kind: 'send out',
-            destination: rest
-              .replace(/^to\s+/i, '')
-              .slice(0, 60)
-              .trim(),
-          });
-        return /^https:\/\/\S+$/.test(rest) && this.#add({ kind: 'send out', address: rest, body: {} });
       case 'book': {
-        const [, calendar, text] = /^(?:in\s+([^:]{1,60}?))?\s*(?::\s*(.+))?$/is.exec(rest) ?? [];
-        if (rest !== '' && calendar === undefined) return false;
-        return this.#add(newBook({ calendar: calendar?.trim(), text }));
+        const step = readStep(word, rest, (words) => this.#target(words));
+        return step !== null && this.#add(step);
       }
       case 'end':
         return rest === '' && this.#add({ kind: 'end' });
@@ -320,47 +208,7 @@ class Typing {
   }
 
   #ask(rest: string): boolean {
-    if (rest === '') return this.#add(newAsk('text'));
-    const several = /^several(?:\s+of)?:?\s+/i.exec(rest);
-    const body = several ? rest.slice(several[0].length) : rest;
-    const named = several
-      ? null
-      : ASKED.find(
-          ([pattern]) => pattern.test(body) && /^\s*(?::|$|\p{Lu})/u.test(body.replace(pattern, '')),
-        );
-    const said = named ? body.replace(named[0], '').replace(/^\s*:?\s*/, '') : body;
-    const [, question = '', listed] = /^(.*?[?:])\s*(\S.*\s\/\s.*)$/s.exec(said) ?? [];
-    const options = (listed ?? (several || (!named && / \/ /.test(said) && !/\?/.test(said)) ? said : ''))
-      .split(/\s+\/\s+/)
-      .map((label) => label.trim())
-      .filter(Boolean);
-    if (options.length >= 2) {
-      const text = listed ? question.replace(/:$/, '') : undefined;
-      const reply = several ? 'several of' : 'one of';
-      return this.#add(
-        newAsk(reply, { text, field: this.#field(text ?? newAsk(reply).field, reply), options }),
-      );
-    }
-    const reply = named?.[1] ?? GUESSED.find(([pattern]) => pattern.test(said))?.[1] ?? 'text';
-    const text = said === '' ? undefined : said;
-    const own = ['email', 'phone'].includes(reply) || text === undefined ? newAsk(reply).field : text;
-    return this.#add(newAsk(reply, { text, field: this.#field(own, reply) }));
-  }
-
-  /** A field for the answer: two or three of the question's words, and none of another type. */
-  #field(words: string, reply: FieldType): string {
-    const telling = words
-      .toLowerCase()
-      .replace(/[^\p{L}\p{N}\s_-]/gu, '')
-      .split(/\s+/)
-      .filter((word) => word && !STOP.has(word));
-    const wish = fieldKey((telling.length > 0 ? telling : words.split(/\s+/)).slice(0, 3).join(' '));
-    const used: FieldTypes = { ...this.types };
-    for (const step of this.loop.scenes.flatMap((scene) => scene.steps))
-      if (step.kind === 'ask') for (const { field, reply } of questionsOf(step)) used[field] ??= reply;
-    let name = wish;
-    for (let n = 2; used[name] !== undefined && used[name] !== reply; n++) name = `${wish.slice(0, 36)}_${n}`;
-    return name;
+    return this.#add(readAsk(rest, this.loop, this.types));
   }
 
   #choice(line: string): void {

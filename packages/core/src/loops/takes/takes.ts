@@ -1,7 +1,8 @@
 import { withNothingTaken } from '../../booking/calendar';
 import { CHANNELS } from '../../channels';
 import { CheckWorld, clientOf, type Surroundings } from '../check/check';
-import { pathKey, type PathStep } from '../check/paths';
+import { type PathStep } from '../check/paths';
+import { pathKey } from '../check/pathWords';
 import { waysTaken } from '../check/waysTaken';
 import type { ChannelKind, LineFacts } from '../../people/client';
 import type { Loop } from '../model/loop';

@@ -29,6 +29,8 @@ begin
   on conflict (client_id, destination_id, person_id) where status = 'waiting' and attempts = 0
     and taken_until is null
   do update set causes = (array(select distinct unnest(delivery.causes || excluded.causes) order by 1))[1:20];
+  -- The processes that deliver are told when this is committed, once for each transaction.
+  if found then perform pg_notify('dart_loop', '{"clients":[],"deliveries":true}'); end if;
   return null;
 end $$;
 revoke all on function note_for_destinations from public;

@@ -1,0 +1,68 @@
+import { type LineFacts, type Standing, type PersonFacts, tieOf, fold } from '@dart-loop/core';
+import { holidaysOf } from '@dart-loop/core/time/holidays';
+import type { Published } from '../loops/liveLoops';
+import { toJson } from '../platform/db/json';
+import type { PersonRow, Profile, Claimed } from './claimed';
+
+/** The person as they are known before anything is answered; one who writes for the first time is new. */
+export function personFrom(
+  row: PersonRow,
+  {
+    id,
+    line,
+    standing,
+    profile,
+    now,
+  }: { id: string; line: LineFacts; standing: Standing; profile: Profile | undefined; now: number },
+): PersonFacts {
+  const beside = (row.beside ?? []).map((other) => tieOf(other.line, other.standing));
+  return {
+    id,
+    firstName: row.first_name ?? profile?.firstName ?? null,
+    lastName: row.last_name ?? profile?.lastName ?? null,
+    language: profile?.language ?? row.language,
+    fields: row.fields ?? {},
+    changed: row.changed ?? {},
+    tags: row.tags ?? [],
+    lists: row.lists ?? [],
+    history: row.history ?? {},
+    ties: row.known_person_id === null ? [] : [tieOf(line, standing), ...beside],
+    source: row.source,
+    met: row.created_at?.getTime() ?? now,
+    seen: row.last_seen_at?.getTime() ?? now,
+  };
+}
+export const numberOf = ({ address }: Claimed) => (address.startsWith('+') ? address : null);
+export const differing = <T>(after: Record<string, T>, earlier: Record<string, T>) =>
+  Object.fromEntries(Object.entries(after).filter(([key, value]) => earlier[key] !== value));
+export const without = (after: string[], earlier: string[]) =>
+  after.filter((each) => !earlier.includes(each));
+/** Whether terms or texts of a person are others now. Most events change none. */
+export function isFoundOtherwise(before: PersonFacts, after: PersonFacts): boolean {
+  const same = (one: unknown, other: unknown) => one === other || toJson(one) === toJson(other);
+  const passages = (person: PersonFacts) =>
+    Object.entries(person.history).map(([loopId, { finished }]) => `${loopId}${finished === null}`);
+  return !(
+    same(before.fields, after.fields) &&
+    same(before.tags, after.tags) &&
+    same(before.lists, after.lists) &&
+    same(before.ties, after.ties) &&
+    before.firstName === after.firstName &&
+    before.lastName === after.lastName &&
+    before.language === after.language &&
+    (before.history === after.history || same(passages(before), passages(after)))
+  );
+}
+export const worldOf = (
+  { facts, fields, cues, named, segments, loopIds, lists }: Published,
+  now: number,
+) => ({
+  client: facts,
+  fields,
+  cues,
+  segments,
+  loopIds,
+  lists,
+  holidays: () => holidaysOf(facts.country, facts.languages, new Date(now).getUTCFullYear()),
+  liveLoop: (name: string) => named.get(fold(name)) ?? null,
+});
