@@ -25,11 +25,17 @@ export function chromium(): string | null {
   return ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find((path) => existsSync(path)) ?? null;
 }
 
+export const PGBOUNCER = '/usr/sbin/pgbouncer';
+
 /** Installs the Debian packages that are missing; an ordinary user is told the one line to run. */
-export function needPackages(wanted: { browser: boolean }, say: (words: string) => void): void {
+export function needPackages(
+  wanted: { browser: boolean; pooler?: boolean },
+  say: (words: string) => void,
+): void {
   const missing = [
     ...(postgresPrograms() ? [] : ['postgresql']),
     ...(wanted.browser && !chromium() ? ['chromium'] : []),
+    ...(wanted.pooler && !existsSync(PGBOUNCER) ? ['pgbouncer'] : []),
   ];
   if (missing.length === 0) return;
   const line = `apt-get install -y --no-install-recommends ${missing.join(' ')}`;

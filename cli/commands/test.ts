@@ -71,7 +71,7 @@ export async function test(args: string[]): Promise<void> {
     );
   if (files.length > 0 && only !== 'unit' && only !== 'browser')
     throw new Unusable(`Files are named for the parts unit and browser; “${only}” is checked as a whole.`);
-  needPackages({ browser: true }, console.log);
+  needPackages({ browser: true, pooler: true }, console.log);
   removeLeftClusters();
   mkdirSync(folder, { recursive: true });
   const done: Part[] = [];

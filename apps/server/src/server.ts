@@ -135,6 +135,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   const database = openPool(config.appDatabase, {
     most: 10,
     name: 'dart-loop http',
+    pooled: config.pooled,
     statementMs: 30_000,
     waitMs: 5_000,
   });
@@ -167,6 +168,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   const filePool = openPool(config.appDatabase, {
     most: 4,
     name: 'dart-loop files',
+    pooled: config.pooled,
     statementMs: 120_000,
     idleMs: 120_000,
     waitMs: 5_000,

@@ -31,6 +31,14 @@ export const ClientBrief = z.object({
   openingHours: OpeningHours,
 });
 export type ClientBrief = z.infer<typeof ClientBrief>;
+/** Public holidays of the coming year, to be chosen among as closed days. */
+export const HolidayQuery = z.object({ country: ClientFacts.shape.country.unwrap() });
+export interface HolidayRow {
+  /** ISO 8601. */
+  date: string;
+  name: string;
+}
+
 export interface BriefPage extends ClientBrief {
   /** What it was when it was read; see `Seen`. */
   revision: string;

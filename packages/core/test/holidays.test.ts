@@ -1,5 +1,5 @@
 import { readReply } from '../src';
-import { holidaysOf } from '../src/time/holidays';
+import { holidaysOf, publicHolidays } from '../src/time/holidays';
 import { holidayKeys } from '../src/time/holidayTable';
 import { Conversation, loopOf, NINE } from './support';
 
@@ -63,5 +63,26 @@ describe('holidays of the client’s country', () => {
     conversation.says('visit');
     conversation.says('labor day');
     expect(conversation.person.fields.visit).toEqual({ type: 'date', value: '2027-09-06' });
+  });
+});
+
+describe('public holidays of the coming year', () => {
+  test('are those of the whole country, in order, each once', () => {
+    const days = publicHolidays('GB', 'en', '2026-12-01');
+    expect(days.map(({ date }) => date)).toEqual([...days.map(({ date }) => date)].sort());
+    expect(new Set(days.map(({ date }) => date)).size).toBe(days.length);
+    expect(days.slice(0, 2)).toEqual([
+      { date: '2026-12-25', name: 'Christmas Day' },
+      { date: '2026-12-26', name: 'Boxing Day' },
+    ]);
+    expect(days.every(({ date }) => date >= '2026-12-01' && date < '2027-12-01')).toBe(true);
+    expect(publicHolidays('ES', 'es', '2026-12-01')[0]).toEqual({
+      date: '2026-12-06',
+      name: 'Día de la Constitución Española',
+    });
+  });
+
+  test('of a country that nobody knows there are none', () => {
+    expect(publicHolidays('ZZ', 'en', '2026-12-01')).toEqual([]);
   });
 });

@@ -1,4 +1,6 @@
-import { ClientBrief, Seen, type BriefPage } from '@dart-loop/contract';
+import { ClientBrief, HolidayQuery, Seen, type BriefPage, type HolidayRow } from '@dart-loop/contract';
+import { publicHolidays } from '@dart-loop/core/time/holidays';
+import { localTime } from '@dart-loop/core';
 import { entryProblem } from '@dart-loop/core/people/briefEntries';
 import type { z } from 'zod';
 import { revisionOf, stopIfChanged } from '../http/revision';
@@ -33,6 +35,17 @@ export const briefRoutes = ({
         revision: revisionOf(kept),
         usedBy: await usesOf(db, client.id),
       };
+    },
+  }),
+  route({
+    method: 'get',
+    path: '/clients/:client/brief/holidays',
+    may: 'see brief',
+    query: HolidayQuery,
+    async handle({ db, client, query }): Promise<HolidayRow[]> {
+      const { timeZone, languages } = await briefOf(db, client.id);
+      const { date } = localTime(clock.now(), timeZone);
+      return publicHolidays(query.country, languages[0] ?? 'en', date);
     },
   }),
   route<z.infer<typeof Seen>, ClientBrief>({

@@ -60,6 +60,8 @@ const Environment = z.object({
   DARTLOOP_DEMO_SIGN_INS: fromJson(z.array(DemoSignIn)).default([]),
   /** Off for a process that only receives and decides; another one sends. */
   DARTLOOP_SENDING: yesOrNo('yes'),
+  /** On where a pooler such as pgbouncer stands before the application's database. */
+  DARTLOOP_POOLED: yesOrNo('no'),
   /** Where this process tells its figures to Prometheus; left out, nowhere. */
   DARTLOOP_METRICS_PORT: z.coerce.number().int().min(0).max(65_535).optional(),
   DARTLOOP_METRICS_HOST: z.string().default('127.0.0.1'),
@@ -91,6 +93,7 @@ export interface Config {
   threads: string;
   demoSignIns: DemoSignIn[];
   sending: boolean;
+  pooled: boolean;
   metrics: { port: number; host: string; token: string | null } | null;
   watchSeconds: number;
   drainSeconds: number;
@@ -136,6 +139,7 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     threads: read.DARTLOOP_THREADS ?? fileURLToPath(new URL('./threads.mjs', import.meta.url)),
     demoSignIns: read.DARTLOOP_DEMO_SIGN_INS,
     sending: read.DARTLOOP_SENDING,
+    pooled: read.DARTLOOP_POOLED,
     metrics:
       read.DARTLOOP_METRICS_PORT === undefined
         ? null

@@ -109,7 +109,14 @@ export class Stage {
    * which all is set up anew. `port`: for a server that is started again.
    */
   static async open(
-    options: { clock?: Clock; limits?: boolean; databases?: Stage['databases']; port?: number } = {},
+    options: {
+      clock?: Clock;
+      limits?: boolean;
+      databases?: Stage['databases'];
+      port?: number;
+      /** The pooler before the application's database. */
+      pooler?: (url: string) => string;
+    } = {},
   ): Promise<Stage> {
     const setUp = options.databases ? null : await setUpOnce();
     const databases = options.databases ?? (await makeDatabase(SET_UP));
@@ -121,7 +128,8 @@ export class Stage {
     await standins.mail.start();
     const standinsAddress = `http://127.0.0.1:${(standinsServer.address() as AddressInfo).port}`;
     const config = readConfig({
-      DARTLOOP_APP_DATABASE: databases.app,
+      DARTLOOP_APP_DATABASE: options.pooler?.(databases.app) ?? databases.app,
+      DARTLOOP_POOLED: options.pooler ? 'yes' : 'no',
       DARTLOOP_LANE_DATABASE: databases.lane,
       DARTLOOP_KEY: cluster().key,
       DARTLOOP_PORT: String(options.port ?? 0),

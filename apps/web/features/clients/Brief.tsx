@@ -11,6 +11,7 @@ import { Failure, Waiting } from '../../ui/parts';
 import { ActionButton, QuietButton, TextLink } from '../../ui/press';
 import { Group } from '../../ui/rows';
 import { Words } from '../../ui/Words';
+import { HolidayPicker } from '../hours/HolidayPicker';
 import { HoursFields } from '../hours/HoursFields';
 import { hoursOf, hoursProblems, typedHoursOf, type TypedHours } from '../hours/hours';
 import { ApiError, ask } from '../session/api';
@@ -178,6 +179,16 @@ function Written({ client, page, read }: { client: string; page: BriefPage; read
         problems={problems}
         editable={canChange}
         onChange={(hours) => write((now) => ({ ...now, hours }))}
+        holidays={
+          canChange && (
+            <HolidayPicker
+              client={client}
+              country={written.country}
+              daysOff={written.hours.daysOff}
+              onChange={(daysOff) => write((now) => ({ ...now, hours: { ...now.hours, daysOff } }))}
+            />
+          )
+        }
       />
       {Object.keys(problems).length === 0 && (
         <Suspense fallback={null}>

@@ -1,3 +1,4 @@
+import type { ReactNode } from 'react';
 import { WEEKDAYS } from '@dart-loop/core/time/clockTime';
 import { Field } from '../../ui/Field';
 import { Group } from '../../ui/rows';
@@ -9,11 +10,14 @@ export function HoursFields({
   problems,
   onChange,
   editable = true,
+  holidays,
 }: {
   typed: TypedHours;
   problems: Record<string, string>;
   onChange: (next: TypedHours) => void;
   editable?: boolean;
+  /** Where public holidays are chosen. */
+  holidays?: ReactNode;
 }) {
   return (
     <Group title="Opening hours">
@@ -38,6 +42,7 @@ export function HoursFields({
         editable={editable}
         onChangeText={(daysOff) => onChange({ ...typed, daysOff })}
       />
+      {holidays}
       <Field
         label="Other hours on single dates"
         placeholder="2026-12-24 9-12"

@@ -49,3 +49,30 @@ function namedDays(
     ),
   );
 }
+
+/** A day that is a public holiday in the whole country. */
+export interface PublicHoliday {
+  /** ISO 8601, such as 2026-12-25. */
+  date: string;
+  /** In the language that was asked for, where the country's table has it, else in the country's own. */
+  name: string;
+}
+
+/**
+ * The public holidays of a country (ISO 3166-1 alpha-2) in the year that begins with `from` (ISO date), in
+ * order; days that stand in for one that falls on a weekend are among them. Those of single regions are not.
+ * Empty for a country that the library does not know. Source: the library's tables.
+ */
+export function publicHolidays(country: string, language: string, from: string): PublicHoliday[] {
+  const known = new Holidays(country);
+  if (!(country in known.getCountries())) return [];
+  const year = Number(from.slice(0, 4));
+  const until = `${year + 1}${from.slice(4)}`;
+  const byDate = new Map<string, string>();
+  for (const each of [year, year + 1])
+    for (const { name, date, type } of known.getHolidays(each, language)) {
+      const day = date.slice(0, 10);
+      if (type === 'public' && day >= from && day < until && !byDate.has(day)) byDate.set(day, name);
+    }
+  return [...byDate].sort().map(([date, name]) => ({ date, name }));
+}

@@ -51,6 +51,24 @@ class CleanClient extends pg.Client {
   }
 }
 
+/** A client that a pooler may give another connection for each transaction; time-outs hold within these. */
+function pooledClient(statementMs: number, idleMs: number) {
+  const begin = `begin; set local jit = off; set local statement_timeout = ${statementMs}; set local idle_in_transaction_session_timeout = ${idleMs}`;
+  return class extends CleanClient {
+    constructor(config?: string | pg.ClientConfig) {
+      super(config);
+      const send = this.query.bind(this) as (...args: unknown[]) => unknown;
+      this.query = ((statement: unknown, ...rest: unknown[]) => {
+        if (statement === 'begin') return send(begin, ...rest);
+        const asked = statement as { name?: string; submit?: unknown };
+        return typeof statement === 'object' && asked.name && !asked.submit
+          ? send({ ...asked, name: undefined }, ...rest)
+          : send(statement, ...rest);
+      }) as pg.Client['query'];
+    }
+  };
+}
+
 export interface PoolOptions {
   /** Connections at the most. */
   most: number;
@@ -63,21 +81,28 @@ export interface PoolOptions {
   waitMs?: number;
   /** More of PostgreSQL's settings, as `-c name=value`. */
   settings?: string;
+  /**
+   * A pooler stands before the database, and each transaction may be another connection's: nothing is set
+   * for a connection, nothing prepared on it.
+   */
+  pooled?: boolean;
 }
 
 /** Opens a pool. `jit` is off: the statements of the message path are short and repeated. */
 export function openPool(
   url: string,
-  { most, name, statementMs, idleMs = 60_000, waitMs = 10_000, settings = '' }: PoolOptions,
+  { most, name, statementMs, idleMs = 60_000, waitMs = 10_000, settings = '', pooled = false }: PoolOptions,
 ): pg.Pool {
   const pool = new pg.Pool({
     connectionString: url,
     max: most,
     application_name: name,
     connectionTimeoutMillis: waitMs,
-    options: `-c jit=off -c statement_timeout=${statementMs} -c idle_in_transaction_session_timeout=${idleMs} ${settings}`,
+    ...(!pooled && {
+      options: `-c jit=off -c statement_timeout=${statementMs} -c idle_in_transaction_session_timeout=${idleMs} ${settings}`,
+    }),
     keepAlive: true,
-    Client: CleanClient as unknown as new () => pg.ClientBase,
+    Client: (pooled ? pooledClient(statementMs, idleMs) : CleanClient) as unknown as new () => pg.ClientBase,
   });
   // A connection that dies while idle is replaced at the next use; the error is not ours to crash on.
   pool.on('error', () => undefined);
