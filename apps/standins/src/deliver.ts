@@ -33,10 +33,18 @@ export function post(url: string, headers: Record<string, string>, body: string)
  * Delivers as platforms do: again and again until a 200, giving up after a while. Resolves with whether it
  * was taken.
  */
-export async function deliver(url: string, headers: Record<string, string>, body: string): Promise<boolean> {
+export async function deliver(
+  url: string,
+  headers: Record<string, string>,
+  body: string,
+  /** Told of each try that was not taken, with its status; 0 when nothing answered. */
+  failed: (status: number) => void = () => undefined,
+): Promise<boolean> {
   const start = Date.now();
   for (let tries = 0; ; tries++) {
-    if ((await post(url, headers, body)) === 200) return true;
+    const status = await post(url, headers, body);
+    if (status === 200) return true;
+    failed(status);
     if (Date.now() - start > GIVES_UP_MS) return false;
     const pause = PAUSES_MS[Math.min(tries, PAUSES_MS.length - 1)];
     // What was only waited for holds no process open.

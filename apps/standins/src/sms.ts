@@ -53,7 +53,7 @@ export class SmsStandin {
     const router = Router();
     router.post('/sms/numbers', async (request, response) => {
       const { number, webhook } = (request.body ?? {}) as { number?: string; webhook?: string | null };
-      if (!number || !/^\+\d{7,15}$/.test(number))
+      if (!number || !/^(\+\d{7,15}|\d{5,6})$/.test(number))
         return void fail(response, 400, 'invalid_number', 'The number must be in E.164.');
       if (request.headers.authorization !== `Bearer ${smsAccess(number).key}`)
         return void fail(response, 401, 'unauthorized', 'The key does not belong to this number.');
@@ -181,7 +181,7 @@ export class SmsStandin {
           number,
           key: smsAccess(number).key,
           webhook: null,
-          pace: new RateLimit(1),
+          pace: new RateLimit(paceOf(number)),
           mood: 'well',
           threads: new Map(),
           taken: new Map(),
@@ -208,3 +208,7 @@ const refusals = (response: Response): Refusals => ({
   '429': () => fail(response.setHeader('retry-after', '2'), 429, 'rate', 'Too many messages.'),
   '500': () => fail(response, 500, 'fault', 'An internal fault.'),
 });
+
+/** How many messages a second carriers take from a number: short codes 100, toll-free ones 3, others 1. */
+const paceOf = (number: string) =>
+  /^\d{5,6}$/.test(number) ? 100 : /^\+1(800|833|844|855|866|877|888)/.test(number) ? 3 : 1;

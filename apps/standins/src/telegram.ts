@@ -1,6 +1,7 @@
 import { Router, type Response } from 'express';
 import { deliver } from './deliver';
 import { RateLimit, inMood, type StandinClock } from './mood';
+import { ofBot } from './telegramBot';
 import {
   Bot,
   TelegramSending,
@@ -31,6 +32,9 @@ export class TelegramStandin {
   /** In the quick mode of benchmarks nothing is kept. */
   keep = true;
 
+  /** Taps that a bot may still answer. */
+  readonly #queries = new Set<string>();
+
   constructor(private readonly clock: StandinClock) {}
 
   bot(id: string): Bot | undefined {
@@ -46,27 +50,10 @@ export class TelegramStandin {
       if (bot.token !== token) return void fail(response, 401, 'Unauthorized');
       if (await inMood(bot.mood, response, refusals(response))) return;
       const body = (request.body ?? {}) as Record<string, unknown>;
+      if (ofBot(bot, method, body, response)) return;
       switch (method) {
-        case 'getMe':
-          return void succeed(response, {
-            id: Number(bot.id),
-            is_bot: true,
-            first_name: bot.username.replaceAll('_', ' '),
-            username: bot.username,
-          });
-        case 'setWebhook': {
-          if (typeof body.url !== 'string' || !/^https?:\/\//.test(body.url))
-            return void fail(response, 400, 'Bad Request: bad webhook: URL host is empty');
-          if (body.secret_token !== undefined && !/^[A-Za-z0-9_-]{1,256}$/.test(String(body.secret_token)))
-            return void fail(response, 400, 'Bad Request: secret token contains unallowed characters');
-          bot.webhook = { url: body.url, secret: String(body.secret_token ?? '') };
-          return void succeed(response, true);
-        }
-        case 'deleteWebhook':
-          bot.webhook = null;
-          return void succeed(response, true);
         case 'answerCallbackQuery':
-          return void (typeof body.callback_query_id === 'string'
+          return void (this.#queries.delete(String(body.callback_query_id))
             ? succeed(response, true)
             : fail(
                 response,
@@ -96,20 +83,6 @@ export class TelegramStandin {
           chat.actions++;
           return void succeed(response, true);
         }
-        case 'setMyCommands': {
-          const commands = (Array.isArray(body.commands) ? body.commands : []) as {
-            command: string;
-            description: string;
-          }[];
-          if (commands.length > 100 || commands.some(({ command }) => !/^[a-z0-9_]{1,32}$/.test(command)))
-            return void fail(response, 400, 'Bad Request: BOT_COMMAND_INVALID');
-          if (commands.some(({ description }) => !description || description.length > 256))
-            return void fail(response, 400, 'Bad Request: BOT_COMMAND_DESCRIPTION_INVALID');
-          bot.commands = commands.map(({ command, description }) => ({ command, description }));
-          return void succeed(response, true);
-        }
-        case 'getMyCommands':
-          return void succeed(response, bot.commands);
         default:
           return void fail(response, 404, 'Not Found');
       }
@@ -203,9 +176,11 @@ export class TelegramStandin {
     const chat = this.#chat(bot, who, '');
     const message = chat.messages.find((each) => each.message_id === messageId && each.from === 'bot');
     if (!message) throw new Error(`there is no message ${messageId} of the bot in this chat`);
+    const id = `${bot.nextUpdate}${chat.id}`;
+    this.#queries.add(id);
     return this.#deliver(bot, chat, {
       callback_query: {
-        id: `${bot.nextUpdate}${chat.id}`,
+        id,
         from: this.#user(chat),
         chat_instance: String(chat.id),
         data,
@@ -272,7 +247,15 @@ export class TelegramStandin {
     }[],
   ): void {
     for (const { chats, ...bot } of state) {
-      const restored: Bot = { commands: [], ...bot, chats: new Map(), pace: new RateLimit(30), mood: 'well' };
+      const restored: Bot = {
+        commands: [],
+        pending: 0,
+        lastError: null,
+        ...bot,
+        chats: new Map(),
+        pace: new RateLimit(30),
+        mood: 'well',
+      };
       this.bots.set(bot.id, restored);
       for (const { who, firstName, messages, blocked } of chats)
         Object.assign(this.#chat(restored, who, firstName), { messages, blocked });
@@ -309,7 +292,15 @@ export class TelegramStandin {
   /** Updates of one chat are delivered one after the other. */
   #deliver(bot: Bot, chat: Chat, content: object): Promise<boolean> {
     const { url, headers, body } = this.update(bot, content);
-    const delivery = chat.delivery.then(() => deliver(url, headers, body));
+    bot.pending++;
+    const delivery = chat.delivery.then(() =>
+      deliver(url, headers, body, (status) => {
+        bot.lastError = {
+          at: Math.floor(this.clock.now() / 1_000),
+          words: status === 0 ? 'Connection refused' : `Wrong response from the webhook: ${status}`,
+        };
+      }).finally(() => bot.pending--),
+    );
     chat.delivery = delivery;
     return delivery;
   }

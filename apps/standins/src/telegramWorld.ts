@@ -37,6 +37,10 @@ export interface Bot {
   pace: RateLimit;
   mood: Mood;
   commands: { command: string; description: string }[];
+  /** Updates that are on their way to the webhook. */
+  pending: number;
+  /** When the webhook last did not take one (s), and why. */
+  lastError: { at: number; words: string } | null;
 }
 /** What a bot was asked to send; for tests. */
 
@@ -103,6 +107,8 @@ export const newBot = (id: string, token: string): Bot => ({
   nextUpdate: 10_000 + (Number(id) % 1_000),
   chats: new Map(),
   commands: [],
+  pending: 0,
+  lastError: null,
   pace: new RateLimit(30),
   mood: 'well',
 });

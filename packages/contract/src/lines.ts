@@ -1,3 +1,4 @@
+import { NUMBER_KINDS, type NumberKind } from '@dart-loop/core/channels/numberKinds';
 import { z } from 'zod';
 import { Menus, type ChannelKind, type Template } from '@dart-loop/core';
 
@@ -21,6 +22,10 @@ export const ConnectLine = z.discriminatedUnion('channel', [
     channel: z.literal('sms'),
     renews,
     number: z.string().max(40),
+    numberKind: z
+      .enum(Object.keys(NUMBER_KINDS) as [NumberKind, ...NumberKind[]])
+      .or(z.literal(''))
+      .default(''),
     key: z.string().max(200),
     signing: z.string().max(200),
   }),
@@ -36,6 +41,16 @@ export const LineCaps = z.object({
   perPerson: z.number().int().min(1, 'at least 1 a day, or no cap').max(1_000).nullable(),
 });
 export type LineCaps = z.infer<typeof LineCaps>;
+
+/** Something that the platform says of a line, beside whether it works. */
+export interface PlatformNote {
+  /** For a machine: `undelivered`, `not handed over`, `quality`, `limit`. */
+  code: string;
+  tone: 'quiet' | 'warning';
+  words: string;
+  /** When it happened, where it is of a moment. */
+  at: string | null;
+}
 
 export interface LineRow {
   id: number;
@@ -53,6 +68,8 @@ export interface LineRow {
   lastSentAt: string | null;
   failingSince: string | null;
   failure: { reason: string; remedy: string } | null;
+  /** What the platform says of it. */
+  notes: PlatformNote[];
   /** What could not be sent in the last seven days, or waits, by cause, the most frequent first. */
   failures: { reason: string; remedy: string; count: number; waits: boolean }[];
   /** What may be sent where the window is shut, where the channel approves such. */

@@ -1,4 +1,4 @@
-import type { LineCaps } from '@dart-loop/contract';
+import type { LineCaps, PlatformNote } from '@dart-loop/contract';
 import type {
   Background,
   ChannelKind,
@@ -149,6 +149,8 @@ export interface Adapter {
    * to comments an hour.
    */
   rate: { perSecond: number; conversationPauseMs: number; privateRepliesPerHour?: number };
+  /** As `rate`, of one line, where the channel's lines differ in it. */
+  rateOf?(account: Record<string, string>): Adapter['rate'];
   /**
    * Whether the platform drops a repeated idempotency key, so that a crash after its answer repeats nothing.
    */
@@ -181,6 +183,11 @@ export interface Adapter {
   connect(typed: Record<string, string>, hookToken: string, hookAddress: string): Promise<Connecting>;
   /** Asks the platform whether the line works; null when it does. */
   test(line: OpenLine, hookAddress: string): Promise<Failure | null>;
+  /**
+   * What the platform says of the line beside that: what it could not deliver to us, what it does not hand
+   * over, how good the number is. Null where it could not be asked; absent where it has nothing to say.
+   */
+  notes?(line: OpenLine): Promise<PlatformNote[] | null>;
   /** Takes the webhook off the platform; best effort. */
   disconnect(line: OpenLine): Promise<void>;
 }

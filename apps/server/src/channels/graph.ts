@@ -1,4 +1,5 @@
 import { createHmac } from 'node:crypto';
+import type { PlatformNote } from '@dart-loop/contract';
 import { z } from 'zod';
 import { sameSecret } from '../platform/secrets';
 import type { Connecting, Failure, HookRequest, OpenLine, Sent } from './adapter';
@@ -245,7 +246,9 @@ export async function subscribeApp(
   return graphProblem(platform, answer);
 }
 
-const SubscribedApps = z.object({ data: z.array(z.looseObject({ id: z.string() })) });
+const SubscribedApps = z.object({
+  data: z.array(z.looseObject({ id: z.string(), subscribed_fields: z.array(z.string()).optional() })),
+});
 
 /** One app has one webhook: any of ours will do, as entries are handed to the line they are for. */
 const isOurs = (address: string, hookAddress: string): boolean =>
@@ -284,4 +287,43 @@ export async function whyNothingArrives(
     address ? `another address: ${address.slice(0, 80)}` : 'nobody: its webhook is not subscribed',
     'Renew the line here, which points the webhook to us; nothing is lost by that.',
   );
+}
+
+/** What a page or account hands over, by the platform's names: what does not come where it is missing. */
+const HANDED_OVER: Record<string, string> = {
+  messages: 'messages',
+  messaging_postbacks: 'taps on buttons and menus',
+  messaging_referrals: 'links and clicks on ads',
+  messaging_referral: 'links and clicks on ads',
+  message_deliveries: 'whether a message arrived',
+  message_reads: 'whether a message was read',
+  messaging_seen: 'whether a message was read',
+  message_echoes: 'what the team writes elsewhere',
+  feed: 'comments',
+  comments: 'comments',
+  leadgen: 'lead forms',
+};
+
+/** Which of the events that a line needs its page does not hand over. Null where it could not be asked. */
+export async function notHandedOver(
+  call: GraphCall,
+  { account, secrets }: OpenLine,
+  fields: readonly string[],
+): Promise<PlatformNote[] | null> {
+  const apps = readAnswer(await call('/me/subscribed_apps', secrets.token!), SubscribedApps);
+  const handed = apps?.data.find((app) => app.id === account.appId)?.subscribed_fields;
+  // An app that is not there at all is told by the test.
+  if (!handed) return apps ? [] : null;
+  const missing = [
+    ...new Set(fields.filter((field) => !handed.includes(field)).map((each) => HANDED_OVER[each] ?? each)),
+  ];
+  if (missing.length === 0) return [];
+  return [
+    {
+      code: 'not handed over',
+      tone: 'warning',
+      words: `The page does not hand over ${missing.join(', ')}: loops are told nothing of these. Renew the line, which asks for all of them again.`,
+      at: null,
+    },
+  ];
 }

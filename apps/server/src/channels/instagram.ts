@@ -6,6 +6,7 @@ import {
   graphProblem,
   graphRefusal,
   readAnswer,
+  notHandedOver,
   readAppSecrets,
   subscribeApp,
   verifyGraph,
@@ -143,6 +144,8 @@ export function instagramAdapter(base: string, key: Buffer): Adapter {
         secrets: { token: app.token, appSecret: app.appSecret },
       };
     },
+
+    notes: (line) => notHandedOver(call, line, FIELDS),
 
     async test(line, hookAddress) {
       const me = await call('/me?fields=id,instagram_business_account{id,username}', line.secrets.token!);

@@ -6,6 +6,7 @@ import {
   graphProblem,
   graphRefusal,
   readAnswer,
+  notHandedOver,
   readAppSecrets,
   subscribeApp,
   verifyGraph,
@@ -162,6 +163,8 @@ export function messengerAdapter(base: string, key: Buffer): Adapter {
         secrets: { token: app.token, appSecret: app.appSecret },
       };
     },
+
+    notes: (line) => notHandedOver(call, line, FIELDS),
 
     async test(line, hookAddress) {
       const failure = graphProblem(PLATFORM, await call('/me?fields=id,name', line.secrets.token!));

@@ -1,6 +1,7 @@
 import { createHmac } from 'node:crypto';
 import { parsePhoneNumberFromString } from 'libphonenumber-js';
 import { z } from 'zod';
+import { NUMBER_KINDS, numberKindOf } from '@dart-loop/core/channels/numberKinds';
 import { sameSecret } from '../platform/secrets';
 import type { Adapter, Failure, HookReading, OpenLine, Received, Sent } from './adapter';
 import { askPlatform, type Answer } from '../platform/ask';
@@ -21,8 +22,11 @@ export function smsAdapter(base: string | null): Adapter {
   return {
     kind: 'sms',
     accountKey: 'number',
-    // A long code: about one a second for all; toll-free numbers and short codes are faster.
-    rate: { perSecond: 1, conversationPauseMs: 0 },
+    rate: { perSecond: NUMBER_KINDS['long code'].perSecond, conversationPauseMs: 0 },
+    rateOf: ({ numberKind }) => ({
+      perSecond: NUMBER_KINDS[numberKindOf(numberKind)].perSecond,
+      conversationPauseMs: 0,
+    }),
     dropsRepeats: true,
 
     verify: (request, line) =>
@@ -82,9 +86,8 @@ export function smsAdapter(base: string | null): Adapter {
       return id ? { kind: 'sent', providerId: id } : whatNow(answer);
     },
 
-    typedOf: (account) => ({ number: account.number! }),
-    accountOf: (typed) =>
-      Promise.resolve(parsePhoneNumberFromString((typed.number ?? '').trim())?.number ?? null),
+    typedOf: (account) => ({ number: account.number!, numberKind: numberKindOf(account.numberKind) }),
+    accountOf: (typed) => Promise.resolve(numberOf(typed)?.number ?? null),
 
     async connect(typed, _hookToken, hookAddress) {
       const refuse = (field: string, reason: string, remedy: string) => ({
@@ -92,13 +95,11 @@ export function smsAdapter(base: string | null): Adapter {
         field,
         failure: { code: 'shape', reason, remedy },
       });
-      const number = parsePhoneNumberFromString((typed.number ?? '').trim());
-      if (!number?.isPossible())
-        return refuse(
-          'number',
-          'That is not a number with its country code.',
-          'Write it like +44 7700 900123.',
-        );
+      const number = numberOf(typed);
+      if (!number)
+        return typed.numberKind === 'short code'
+          ? refuse('number', 'That is not a short code.', 'A short code has 5 or 6 digits, such as 61234.')
+          : refuse('number', 'That is not a number with its country code.', 'Write it like +44 7700 900123.');
       const key = (typed.key ?? '').trim();
       if (key.length < 16)
         return refuse(
@@ -123,10 +124,13 @@ export function smsAdapter(base: string | null): Adapter {
             remedy: 'Set DARTLOOP_SMS_GATEWAY to its address and start the server again.',
           },
         };
-      const line = { account: { number: number.number }, secrets: { key, signing } };
+      const line = {
+        account: { number: number.number, numberKind: numberKindOf(typed.numberKind) },
+        secrets: { key, signing },
+      };
       const failure = problemOf(await call('/numbers', { number: number.number, webhook: hookAddress }, key));
       if (failure) return { ok: false, field: failure.code === 'unauthorized' ? 'key' : 'number', failure };
-      return { ok: true, name: number.formatInternational(), ...line };
+      return { ok: true, name: number.words, ...line };
     },
 
     async test(line, hookAddress) {
@@ -139,6 +143,15 @@ export function smsAdapter(base: string | null): Adapter {
       await call('/numbers', { number: line.account.number, webhook: null }, line.secrets.key!);
     },
   };
+}
+
+/** The number that was typed, as the gateway names it and as it is read; null where it is none. */
+function numberOf(typed: Record<string, string>): { number: string; words: string } | null {
+  const written = (typed.number ?? '').trim();
+  if (typed.numberKind === 'short code')
+    return /^\d{5,6}$/.test(written) ? { number: written, words: written } : null;
+  const number = parsePhoneNumberFromString(written);
+  return number?.isPossible() ? { number: number.number, words: number.formatInternational() } : null;
 }
 
 /** A delivery report: what became of a message of ours. */

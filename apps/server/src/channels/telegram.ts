@@ -5,7 +5,7 @@ import { sameSecret } from '../platform/secrets';
 import type { Adapter, Failure, HookReading, Received, Sent } from './adapter';
 import { askPlatform, type Answer } from '../platform/ask';
 import { commonTrouble, giveUp, holdLine, quoted, slowDown } from './trouble';
-import { Update, readMessage, Reply, User } from './telegramReading';
+import { Reply, Update, User, WebhookInfo, readMessage, webhookNotes } from './telegramReading';
 
 /** `digits:35 characters`, as BotFather gives it. */
 export const TELEGRAM_TOKEN = /^\d{6,12}:[A-Za-z0-9_-]{35}$/;
@@ -222,6 +222,12 @@ export function telegramAdapter(base: string, hookSecretKey: Buffer): Adapter {
         account: { username: bot.username, botId: String(bot.id) },
         secrets: { token },
       };
+    },
+
+    async notes(line) {
+      const answer = await call(line.secrets.token!, 'getWebhookInfo', {});
+      const info = answer.kind === 'answer' ? WebhookInfo.safeParse(answer.body).data : undefined;
+      return info?.ok ? webhookNotes(info.result) : null;
     },
 
     async test(line, hookAddress) {

@@ -1,3 +1,5 @@
+import type { PlatformNote } from '@dart-loop/contract';
+import { counted } from '@dart-loop/core/language/counted';
 import { z } from 'zod';
 import type { Received } from './adapter';
 
@@ -95,4 +97,41 @@ export function readMessage(
   const other = (Object.keys(OTHERS) as (keyof typeof OTHERS)[]).find((key) => key in raw);
   const what = other ? OTHERS[other] : 'message of an unknown kind';
   return { incoming: { kind: 'other', what }, words: `(${what})` };
+}
+
+/** What the platform says of its deliveries to a webhook. */
+export const WebhookInfo = z.object({
+  ok: z.literal(true),
+  result: z.looseObject({
+    pending_update_count: z.number().default(0),
+    /** In seconds. */
+    last_error_date: z.number().optional(),
+    last_error_message: z.string().optional(),
+  }),
+});
+
+export function webhookNotes(info: z.infer<typeof WebhookInfo>['result']): PlatformNote[] {
+  const { pending_update_count: waiting, last_error_date, last_error_message } = info;
+  const at = last_error_date === undefined ? null : new Date(last_error_date * 1_000).toISOString();
+  if (waiting === 0 && at === null) return [];
+  const said = last_error_message ? ` Telegram says: “${last_error_message.slice(0, 200)}”.` : '';
+  const waits = `${counted(waiting, 'update waits', 'updates wait')} to be delivered`;
+  if (at === null) return [{ code: 'undelivered', tone: 'quiet', words: `${waits}.`, at }];
+  return waiting > 0
+    ? [
+        {
+          code: 'undelivered',
+          tone: 'warning',
+          words: `${waits}, and the last try failed.${said} Telegram tries again by itself.`,
+          at,
+        },
+      ]
+    : [
+        {
+          code: 'undelivered',
+          tone: 'quiet',
+          words: `A delivery failed, and was made up for since.${said}`,
+          at,
+        },
+      ];
 }

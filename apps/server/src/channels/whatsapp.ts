@@ -1,4 +1,5 @@
 import { parsePhoneNumberFromString } from 'libphonenumber-js';
+import type { PlatformNote } from '@dart-loop/contract';
 import { z } from 'zod';
 import { type Outgoing, type Template } from '@dart-loop/core';
 import type { Adapter, Connecting, Failure, Sent } from './adapter';
@@ -19,6 +20,8 @@ const Phone = z.looseObject({
   display_phone_number: z.string(),
   verified_name: z.string().optional(),
   status: z.string().optional(),
+  quality_rating: z.string().optional(),
+  messaging_limit_tier: z.string().optional(),
 });
 const SentMessage = z.looseObject({ messages: z.array(z.looseObject({ id: z.string() })).min(1) });
 
@@ -47,6 +50,43 @@ const STATES: Record<string, Template['status']> = {
   REJECTED: 'rejected',
   DISABLED: 'rejected',
 };
+
+/** How good the platform finds a number, and how many people it may write to first. */
+const QUALITY: Record<string, [tone: PlatformNote['tone'], words: string]> = {
+  GREEN: ['quiet', 'Quality is high.'],
+  YELLOW: [
+    'warning',
+    'Quality is medium: people have blocked or reported the number. Write less often unasked.',
+  ],
+  RED: [
+    'warning',
+    'Quality is low: the platform may lower the limit or stop the number. Send nothing unasked for some days.',
+  ],
+};
+const TIERS: Record<string, string> = {
+  TIER_50: '50',
+  TIER_250: '250',
+  TIER_1K: '1,000',
+  TIER_2K: '2,000',
+  TIER_10K: '10,000',
+  TIER_100K: '100,000',
+};
+
+function qualityNotes({
+  quality_rating = '',
+  messaging_limit_tier = '',
+}: z.infer<typeof Phone>): PlatformNote[] {
+  const quality = QUALITY[quality_rating];
+  const limit =
+    messaging_limit_tier === 'TIER_UNLIMITED'
+      ? 'Any number of people may be written to first.'
+      : TIERS[messaging_limit_tier] &&
+        `At most ${TIERS[messaging_limit_tier]} people in 24 hours may be written to first.`;
+  return [
+    ...(quality ? [{ code: 'quality', tone: quality[0], words: quality[1], at: null }] : []),
+    ...(limit ? [{ code: 'limit', tone: 'quiet' as const, words: limit, at: null }] : []),
+  ];
+}
 
 function templateOf({
   name,
@@ -213,6 +253,15 @@ export function whatsappAdapter(base: string, key: Buffer): Adapter {
         },
         secrets: { token: app.token, appSecret: app.appSecret },
       };
+    },
+
+    async notes(line) {
+      const asked = await call(
+        `/${line.account.id}?fields=id,display_phone_number,quality_rating,messaging_limit_tier`,
+        line.secrets.token!,
+      );
+      const phone = readAnswer(asked, Phone);
+      return phone && qualityNotes(phone);
     },
 
     async test(line, hookAddress) {

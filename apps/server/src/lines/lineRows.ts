@@ -26,6 +26,7 @@ export interface Row {
   templates: Template[];
   time_zone: string;
   failures: LineRow['failures'];
+  platform_notes: LineRow['notes'] | null;
   unasked_today: number;
 }
 export const otherAccount = (name: string) =>
@@ -66,6 +67,7 @@ export const shownLine = (row: Row, adapters: Adapters, hookAddress: (token: str
   lastSentAt: row.last_sent_at?.toISOString() ?? null,
   failingSince: row.failing_since?.toISOString() ?? null,
   failure: row.failure && { reason: row.failure.reason, remedy: row.failure.remedy },
+  notes: row.platform_notes ?? [],
   failures: row.failures,
   templates: row.templates.map(({ name, language, status, body }) => ({ name, language, status, body })),
   caps: row.caps,

@@ -9,6 +9,7 @@ import type { Connection } from '../platform/db/pool';
 import { newToken } from '../platform/ids';
 import type { Keyring } from '../platform/keyring';
 import { cuesChanged } from '../loops/cueRevision';
+import { askNotes, keepNotes } from './notes';
 import { askTemplates, keepTemplates, refreshTemplates } from './templates';
 import { notFound, Problem } from '../platform/problem';
 import { asking, route } from '../http/route';
@@ -237,13 +238,15 @@ export function lineRoutes(options: {
         const adapter = adapters[row.channel];
         return asking(
           async () => {
+            const notes = await askNotes(adapter, line);
             const failure = await adapter.test(line, hookAddress(row.hook_token));
             if (failure?.onlyTooFast)
               throw new Problem(503, 'Not tested', `${failure.reason} Test the line again in a minute.`);
-            return { failure, templates: failure ? null : await askTemplates(adapter, line) };
+            return { failure, notes, templates: failure ? null : await askTemplates(adapter, line) };
           },
-          async (later, { failure, templates }): Promise<LineRow> => {
+          async (later, { failure, notes, templates }): Promise<LineRow> => {
             await keepTemplates(later, line, templates);
+            await keepNotes(later, line, notes);
             await later.query(
               // One that was renewed or disconnected meanwhile is another than was tested.
               `

@@ -4,6 +4,7 @@ import type { Clock } from '../platform/clock';
 import { toJson } from '../platform/db/json';
 import type { Db } from '../platform/db/pool';
 import type { Lines } from './lines';
+import { askNotes, keepNotes } from './notes';
 
 /** Lines asked at once. */
 const AT_ONCE = 8;
@@ -27,6 +28,7 @@ export async function watchLines(
     const known = await lines.anew(id);
     if (!known) return;
     const { line, sealed } = known;
+    if (await keepNotes(db, line, await askNotes(adapters[line.channel], line))) changed.add(line.clientId);
     const failure = await adapters[line.channel].test(line, hookAddress(line.hookToken));
     // It could not be asked, which says nothing of whether it works.
     if (failure?.onlyTooFast) return;

@@ -35,8 +35,8 @@ export interface QueuedRow {
 /** One line's sending, while this process is its sender: what waits, and whose turn it is. */
 export class LineSender {
   readonly unaskedToday: UnaskedCount;
-  readonly #rate: Adapter['rate'];
-  readonly #mostAtOnce: number;
+  #rate: Adapter['rate'];
+  #mostAtOnce: number;
   readonly #pace: Pace;
   /** The pace of private answers to comments, where the channel has one of their own. */
   readonly #privatePace: Pace | null;
@@ -71,7 +71,7 @@ export class LineSender {
   ) {
     const { perSecond, privateRepliesPerHour } = rate;
     this.#rate = rate;
-    this.#mostAtOnce = Math.min(MOST_AT_ONCE, Math.max(2, 2 * perSecond));
+    this.#mostAtOnce = mostAtOnce(perSecond);
     this.unaskedToday = new UnaskedCount(db, lineId);
     this.#pace = new Pace(clock, perSecond);
     this.#privatePace =
@@ -82,6 +82,14 @@ export class LineSender {
       clock,
       () => next(this),
     );
+  }
+
+  /** The line is known to have a pace of its own. */
+  keepTo(rate: Adapter['rate']): void {
+    if (rate.perSecond === this.#rate.perSecond) return;
+    this.#rate = rate;
+    this.#mostAtOnce = mostAtOnce(rate.perSecond);
+    this.#pace.change(rate.perSecond);
   }
 
   /** Whether this process holds the line's lock now; without it nothing more is begun. */
@@ -291,3 +299,5 @@ export class LineSender {
     this.#turns.drop(id);
   }
 }
+
+const mostAtOnce = (perSecond: number) => Math.min(MOST_AT_ONCE, Math.max(2, 2 * perSecond));

@@ -192,6 +192,8 @@ export class Sender {
   async #try(line: LineSender, row: QueuedRow): Promise<Next> {
     const open = await this.lines.byId(line.lineId);
     if (!open) return { kind: 'no line' };
+    const { rateOf } = this.adapters[open.channel];
+    if (rateOf) line.keepTo(rateOf(open.account));
     if (row.go_until && this.clock.now() > row.go_until.getTime())
       return this.#settle(line, open, row, { kind: 'outside window', failure: WINDOW_SHUT });
     if (!row.unasked || !line.isUnasked(row)) return this.#hand(line, open, row);

@@ -57,6 +57,11 @@ export interface Account {
   /** The profile, as it was put there. */
   profile: { persistent_menu: ProfileList; ice_breakers: ProfileList };
   templates: GraphTemplate[];
+  /** The events that its page hands over; null for all that were ever asked for. */
+  fields: string[] | null;
+  /** How good a number is, and how many it may write to first. */
+  quality: 'GREEN' | 'YELLOW' | 'RED';
+  tier: string;
   leads: { id: string; field_data: { name: string; values: string[] }[] }[];
   pace: RateLimit;
   privatePace: RateLimit;

@@ -46,7 +46,12 @@ export abstract class SendApiStandin implements GraphPlatform {
     if (first !== 'me') return null;
     if (second === 'conversations') return { data: [] };
     if (second === 'subscribed_apps')
-      return { data: account.mood === 'not subscribed' ? [] : [{ id: APP, name: 'Halfmoon' }] };
+      return {
+        data:
+          account.mood === 'not subscribed'
+            ? []
+            : [{ id: APP, name: 'Halfmoon', ...(account.fields && { subscribed_fields: account.fields }) }],
+      };
     if (second === 'messenger_profile') return { data: [account.profile] };
     return this.me(account);
   }
@@ -55,6 +60,8 @@ export abstract class SendApiStandin implements GraphPlatform {
     if (second === 'subscribed_apps') {
       // Subscribing again mends what had come undone.
       if (account.mood === 'not subscribed') account.mood = 'well';
+      const fields = String(body.subscribed_fields ?? '');
+      account.fields = fields === '' ? account.fields : fields.split(',');
       return void response.json({ success: true });
     }
     if (second === 'messenger_profile') return this.#putProfile(account, body, response);

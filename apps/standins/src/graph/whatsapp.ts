@@ -36,6 +36,8 @@ export class WhatsAppStandin implements GraphPlatform {
         display_phone_number: account.name,
         verified_name: account.name,
         status: account.mood === 'unregistered' ? 'PENDING' : 'CONNECTED',
+        quality_rating: account.quality,
+        messaging_limit_tier: account.tier,
       };
     return null;
   }

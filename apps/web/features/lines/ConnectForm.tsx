@@ -6,6 +6,7 @@ import type { ChannelKind } from '@dart-loop/core';
 import { Field } from '../../ui/Field';
 import { ActionButton, QuietButton } from '../../ui/press';
 import { Refused } from '../../ui/parts';
+import { PickRow } from '../../ui/rows';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { useAct } from '../session/useAct';
@@ -30,13 +31,22 @@ export function ConnectForm({
 }) {
   const { mutate } = useSWRConfig();
   const { before } = CONNECTING[channel];
-  const fields = CONNECTING[channel].fields.filter(({ name }) => !renews || !(name in renews.known));
-  const [typed, setTyped] = useState<Record<string, string>>({});
+  const fields = CONNECTING[channel].fields.filter(
+    ({ name, options }) => !renews || options || !(name in renews.known),
+  );
+  const [typed, setTyped] = useState<Record<string, string>>(() =>
+    Object.fromEntries(
+      fields.flatMap(({ name, options }) => (options ? [[name, renews?.known[name] ?? options[0]![0]]] : [])),
+    ),
+  );
   const { act, busy, problem: refused, of, forget } = useAct();
   const empty = ({ name }: { name: string }) => (typed[name] ?? '').trim() === '';
   const unfinished =
-    (renews ? fields.every(empty) : fields.some(empty)) ||
-    fields.some(({ name, problem }) => problem?.(typed[name] ?? ''));
+    (renews
+      ? fields.every((field) =>
+          field.options ? typed[field.name] === renews.known[field.name] : empty(field),
+        )
+      : fields.some(empty)) || fields.some(({ name, problem }) => problem?.(typed[name] ?? ''));
   const connect = () =>
     act(async () => {
       const line = await ask<LineRow>('POST', path, {
@@ -58,7 +68,7 @@ export function ConnectForm({
         before && <Words kind="small">{before}</Words>
       )}
       <Refused problem={general} />
-      {fields.map(({ name, label, hint, placeholder, secret, inputMode, problem }, index) => (
+      {fields.map(({ name, label, hint, placeholder, secret, inputMode, options, problem }, index) => (
         <View key={name} style={{ flexDirection: 'row', gap: 10 }}>
           {fields.length > 1 && (
             <Words aria-hidden kind="code" style={{ width: 14, textAlign: 'right' }}>
@@ -66,21 +76,30 @@ export function ConnectForm({
             </Words>
           )}
           <View style={{ flex: 1, minWidth: 0 }}>
-            <Field
-              label={label}
-              placeholder={renews?.hints[name] ? `now …${renews.hints[name]}` : placeholder}
-              value={typed[name] ?? ''}
-              onChangeText={(words) => {
-                setTyped({ ...typed, [name]: words });
-                forget();
-              }}
-              autoCapitalize="none"
-              autoCorrect={false}
-              secureTextEntry={secret}
-              inputMode={inputMode}
-              problem={problem?.(typed[name] ?? '') ?? of(name)}
-              hint={hint}
-            />
+            {options ? (
+              <PickRow
+                label={label}
+                value={typed[name] ?? ''}
+                options={options}
+                onChange={(value) => setTyped({ ...typed, [name]: value })}
+              />
+            ) : (
+              <Field
+                label={label}
+                placeholder={renews?.hints[name] ? `now …${renews.hints[name]}` : placeholder}
+                value={typed[name] ?? ''}
+                onChangeText={(words) => {
+                  setTyped({ ...typed, [name]: words });
+                  forget();
+                }}
+                autoCapitalize="none"
+                autoCorrect={false}
+                secureTextEntry={secret}
+                inputMode={inputMode}
+                problem={problem?.(typed[name] ?? '') ?? of(name)}
+                hint={hint}
+              />
+            )}
           </View>
         </View>
       ))}

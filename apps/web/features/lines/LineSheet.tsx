@@ -71,6 +71,7 @@ export function LineSheet({
         </View>
         <State line={line} />
         {line.failure && <Notice tone="failing">{`${line.failure.reason} ${line.failure.remedy}`}</Notice>}
+        <Notes notes={line.notes} />
         <Failures failures={line.failures} />
         <Templates templates={line.templates} />
         <Words kind="small">{capsWords(line)}</Words>
@@ -204,6 +205,21 @@ function State({ line }: { line: LineRow }) {
     <StateLine tone={tone} color="ink" title={line.lastHeardAt ? exact(line.lastHeardAt) : undefined}>
       {`${state}${since}; ${heard}${sent}${waits}${aside}`}
     </StateLine>
+  );
+}
+
+/** What the platform says of the line. */
+function Notes({ notes }: { notes: LineRow['notes'] }) {
+  return notes.map(({ code, tone, words, at }) =>
+    tone === 'warning' ? (
+      <Notice key={code} tone="warning">
+        {`${words}${at ? ` Last ${whenWords(at)}.` : ''}`}
+      </Notice>
+    ) : (
+      <Words key={code} kind="small">
+        {`${words}${at ? ` Last ${whenWords(at)}.` : ''}`}
+      </Words>
+    ),
   );
 }
 

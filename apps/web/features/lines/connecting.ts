@@ -1,4 +1,5 @@
 import type { ChannelKind } from '@dart-loop/core';
+import { NUMBER_KINDS } from '@dart-loop/core/channels/numberKinds';
 
 /** What a builder types to connect a line, in the order in which it is found. */
 export interface ConnectField {
@@ -9,6 +10,8 @@ export interface ConnectField {
   placeholder?: string;
   secret?: boolean;
   inputMode?: 'tel' | 'numeric';
+  /** Where one of these is chosen: the first, unless another is. */
+  options?: [value: string, label: string][];
   /**
    * What stands in the way of what was typed, while it is typed; null when it has the right shape or is
    * empty.
@@ -139,6 +142,15 @@ export const CONNECTING: Record<ChannelKind, Connecting> = {
         hint: 'The number that people write to.',
         placeholder: '+44 7700 900123',
         inputMode: 'tel',
+      },
+      {
+        name: 'numberKind',
+        label: 'Kind of number',
+        hint: 'Says how many messages a second carriers take from it.',
+        options: Object.entries(NUMBER_KINDS).map(([kind, { words, perSecond }]) => [
+          kind,
+          `${words}, ${perSecond} a second`,
+        ]),
       },
       {
         name: 'key',

@@ -13,7 +13,7 @@ export class Pace {
   #holdUntil = 0;
   constructor(
     private readonly clock: Clock,
-    private readonly most: number,
+    private most: number,
     private readonly windowMs = WINDOW_MS,
   ) {}
 
@@ -46,6 +46,12 @@ export class Pace {
   giveBack(place: number): void {
     const at = this.#last.lastIndexOf(place);
     if (at >= 0) this.#last.splice(at, 1);
+  }
+
+  /** Lets through so many from now on. */
+  change(most: number): void {
+    this.most = most;
+    this.#last = this.#last.slice(-most);
   }
 
   /** When one more may go, in ms: now, or later. */

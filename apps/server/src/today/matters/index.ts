@@ -1,5 +1,6 @@
 import { destinations } from './destinations';
 import { failingLines } from './failingLines';
+import { platformNotes } from './platformNotes';
 import { undelivered } from './undelivered';
 import { unprocessed } from './unprocessed';
 import { unpublished } from './unpublished';
@@ -10,6 +11,7 @@ import type { Matter } from './matter';
 /** What Today says, each in its own order. */
 export const MATTERS: readonly Matter[] = [
   failingLines,
+  platformNotes,
   unprocessed,
   destinations,
   unpublished,
