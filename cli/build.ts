@@ -22,7 +22,7 @@ import { Stop, isAlive, sleep } from './machine';
  * need not be there. Everything else goes into the bundle, as hundreds of small files take three times as
  * long to load as one.
  */
-const LEFT_OUT = ['piscina', 'pino', 'pg-native'];
+const LEFT_OUT = ['sharp', 'piscina', 'pino', 'pg-native'];
 
 /** How an entry is bundled into one file. */
 function bundle(entry: string, outfile: string): BuildOptions & { outfile: string } {

@@ -211,7 +211,14 @@ test.describe('clients', () => {
     await expect(page.getByRole('button', { name: 'Save brief' })).toBeDisabled();
     await page.getByLabel('Sunday').fill('');
     await page.getByLabel('Monday').fill('7-15');
-    await page.getByLabel('Closed days').fill('2026-12-25, 2027-01-01');
+    // One holiday of the coming year is chosen from the country's, one is typed.
+    await page.getByLabel('Closed days').fill('2031-02-03');
+    await page.getByRole('button', { name: 'Public holidays' }).click();
+    const holidays = page.getByRole('dialog', { name: 'Public holidays' });
+    await holidays.getByRole('checkbox', { name: /Christmas Day$/ }).click();
+    await expectAccessible(page);
+    await holidays.getByRole('button', { name: 'Close on 1 day' }).click();
+    await expect(page.getByLabel('Closed days')).toHaveValue(/^2031-02-03, \d{4}-12-25$/);
     await page.getByRole('button', { name: 'Save brief' }).click();
     await expect(page.getByText('Is to be a time of day, such as', { exact: false }).first()).toBeVisible();
     await page.getByRole('button', { name: 'oven_day is a time of day. Change' }).click();

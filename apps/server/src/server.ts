@@ -46,6 +46,10 @@ import { nameRequest } from './platform/requestId';
 import type { Route } from './http/route';
 import { Sessions, sessionRoutes } from './accounts/sessions';
 import { testPhoneRoutes } from './phone/routes';
+import { noteAddress } from './platform/db/address';
+import { fileRoutes } from './files/routes';
+import { keptFiles } from './files/serving';
+import { storeOf } from './files/store';
 import { todayRoutes } from './today/routes';
 import { Transfers } from './platform/transfers';
 import { Keyring } from './platform/keyring';
@@ -108,6 +112,7 @@ export async function startWorker(
     sending: config.sending,
     standins: config.standins,
     files: config.files,
+    store: config.store,
     mailer: new Mailer(config.mail, config.mailFrom),
     metrics,
     watch:
@@ -161,6 +166,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     sending: config.sending,
     standins: config.standins,
     files: config.files,
+    store: config.store,
     mailer,
     metrics,
     watch: { seconds: config.watchSeconds, hookAddress: (token) => hookAddress(token) },
@@ -174,6 +180,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     waitMs: 5_000,
   });
   metrics.watchPool('files', filePool);
+  const store = storeOf(config.store);
   const threads = new Threads(config.threads);
   const limits = new Limits(database);
   const limit = limits.signIn();
@@ -208,6 +215,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...clientRoutes({ clock, changed: syncChanged }),
     ...briefRoutes({ clock, linesChanged }),
     ...copyingRoutes({ clock, linesChanged }),
+    ...fileRoutes({ clock, store, linesChanged }),
     ...todayRoutes(clock),
     ...loopRoutes(clock, live.tell, live.tellHere, threads, () => address),
     ...publishingRoutes(clock, live.tell, () => path.wake(), threads),
@@ -253,7 +261,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     },
     transfers: new Transfers(filePool),
     inletCalls: inletCalls({ database, clock, key: keys.root, limits, wake: () => path.wake() }),
-    wayPictures: wayPictures(database, limits),
+    publicPictures: [wayPictures(database, limits), keptFiles(database, store, limits)],
     apiDoor: apiDoor(database, clock, limits, operations, () => address),
   });
   const hooks = hookHandler(path, adapters, log);
@@ -267,6 +275,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
   server.headersTimeout = 20_000;
   await listen(server, config.port, config.host);
   address ||= `http://${config.host}:${(server.address() as AddressInfo).port}`;
+  await noteAddress(config.laneDatabase, address);
   await live.start();
   await path.start();
   const figures = config.metrics && (await serveMetrics(metrics, config.metrics));

@@ -152,3 +152,12 @@ test.each(['jsonl', 'vcard'] as const)(
     expect(await sms(number)).toEqual({ optedIn: false, optedOut: true });
   },
 );
+
+test('undoing that is stopped before it has begun is stopped, and can be gone on with', async () => {
+  const done = await bring('first name,phone\nEarly,+447700900671\n');
+  // As where both presses come before a worker has looked.
+  await stage.db.query("update task set state = 'stopping' where id = $1", [done.id]);
+  stage.server.path.wakeTasks();
+  expect(await stage.ended(CLIENT, done.id)).toMatchObject({ state: 'stopped', canUndo: true });
+  expect(await undo(done)).toMatchObject({ state: 'undone' });
+});

@@ -34,6 +34,7 @@ class Server {
     reached: {},
     lines: [],
     brief: {},
+  files: {},
     fields: [],
   });
   fetch = async (_path: string, init?: { method?: string; body?: string }) => {

@@ -1,6 +1,7 @@
 import { View } from 'react-native';
 import Braces from 'lucide-react-native/icons/braces';
 import ClipboardList from 'lucide-react-native/icons/clipboard-list';
+import FileImage from 'lucide-react-native/icons/file-image';
 import Calendar from 'lucide-react-native/icons/calendar';
 import ChevronDown from 'lucide-react-native/icons/chevron-down';
 import ChevronLeft from 'lucide-react-native/icons/chevron-left';
@@ -42,6 +43,7 @@ const DRAWINGS = {
   bookings: Calendar,
   down: ChevronDown,
   fields: Tags,
+  files: FileImage,
   import: Upload,
   inbox: MessageSquare,
   lines: Radio,

@@ -19,6 +19,7 @@ export * from './api';
 export * from './bookings';
 export * from './accounts';
 export * from './clients';
+export * from './files';
 
 /**
  * What a form was filled in from, as `revision` of what it shows; left out, it is kept over whatever is

@@ -89,6 +89,8 @@ export interface LoopPage {
   reached: Record<string, number>;
   lines: { key: string; name: string; channel: ChannelKind; templates: Template[] }[];
   brief: Record<string, string>;
+  /** The addresses of the client's files, by their names in texts. */
+  files: Record<string, string>;
   fields: { key: string; type: string; name: string }[];
 }
 

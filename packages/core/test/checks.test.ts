@@ -514,6 +514,13 @@ const CASES: Case[] = [
     fixed: false,
   },
   {
+    code: 'file missing',
+    has: loop('[{ kind: say, text: Look, media: { what: image, address: "{{ file.plan }}" } }]'),
+    hasNot: loop('[{ kind: say, text: Look, media: { what: image, address: "{{ file.map }}" } }]'),
+    known: { files: { map: '/files/x/1-map.png' } },
+    fixed: false,
+  },
+  {
     code: 'dear path',
     has: loop(`[${Array.from({ length: 6 }, (_, at) => `{ kind: say, text: No ${at} }`).join()}]`),
     hasNot: loop(SAY),
@@ -539,6 +546,7 @@ const ALL: Record<Finding['code'], true> = {
   'empty scene': true,
   'falls silent': true,
   'field type': true,
+  'file missing': true,
   'hand-over to nobody': true,
   'held after a comment': true,
   'keyword never heard': true,

@@ -69,9 +69,12 @@ scenes:
   - { id: two, name: Two, steps: [{ id: s, kind: say, text: x }] }
 `);
     expect(
-      mergeNamesOf(file.ok ? file.loop : (null as never), [{ key: 'town' }], { tone: 'warm' }).map(
-        ({ words }) => words,
-      ),
+      mergeNamesOf(
+        file.ok ? file.loop : (null as never),
+        [{ key: 'town' }],
+        { tone: 'warm' },
+        { winter_timetable: '/files/x/1-winter_timetable.jpg' },
+      ).map(({ words }) => words),
     ).toEqual([
       'first name',
       'town',
@@ -85,6 +88,7 @@ scenes:
       'brief: booking link',
       'brief: privacy link',
       'brief: tone',
+      'file: winter timetable',
     ]);
   });
 });

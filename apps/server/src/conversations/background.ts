@@ -7,6 +7,7 @@ import { publishScheduled } from '../loops/publish';
 import { planCues } from '../loops/cuePlans';
 import { Resting } from '../platform/jobs/resting';
 import { Rounds } from '../platform/jobs/rounds';
+import type { Store } from '../files/store';
 import type { Tell } from './pathOptions';
 import { mergeAlike } from '../people/alike';
 import { beginTallies, foldTallies } from '../people/tally';
@@ -44,10 +45,11 @@ export function beginBackground(
     tell: Tell;
     /** The folder for files, if there is one. */
     files: string | null;
+    store: Store | null;
     tasksWaiting: () => void;
   },
 ): void {
-  const { db, threads, resting, rootKey, clock, tell, files, tasksWaiting } = parts;
+  const { db, threads, resting, rootKey, clock, tell, files, store, tasksWaiting } = parts;
   rounds.every(MONTHS_MS, 'the months ahead could not be made', () => makeMonths(db, clock.now()));
   rounds.every(TASKS_MS, 'tasks could not be looked for', async () => tasksWaiting());
   rounds.every(ALIKE_MS, 'people could not be made one', async () =>
@@ -57,7 +59,7 @@ export function beginBackground(
     while (!rounds.isStopped && (await keepRetention(db, clock.now(), rootKey, resting)));
   });
   rounds.every(DELETE_MS, 'clients that are to be deleted could not be let go of', async () => {
-    while (!rounds.isStopped && (await deleteClients(db, clock.now(), files, resting)));
+    while (!rounds.isStopped && (await deleteClients(db, clock.now(), files, store, resting)));
   });
   rounds.every(FOLD_MS, 'changes could not be written into the tallies', async () => {
     while (!rounds.isStopped && (await foldTallies(db, clock, resting)));

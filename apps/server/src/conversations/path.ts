@@ -17,6 +17,7 @@ import { Resting } from '../platform/jobs/resting';
 import { Rounds } from '../platform/jobs/rounds';
 import { refreshTemplates } from '../lines/templates';
 import { fallDue } from './timers';
+import { storeOf } from '../files/store';
 import { beginBackground } from './background';
 import type { PathOptions } from './pathOptions';
 import { oldestWaiting, waitingNow } from './waiting';
@@ -40,7 +41,7 @@ const TAKE_LINES_MS = 2_000;
 /** How often what lies aside and is due is tried again. */
 const ASIDE_MS = 1_000;
 
-/** How often deliveries whose time has come are looked for, should nobody have said so. */
+/** How often deliveries are looked for, should nobody have said that some are due. */
 const DELIVERIES_MS = 2_000;
 /** For so long a delivery gathers changes: see note_for_destinations. */
 const GATHERED_MS = 1_010;
@@ -157,6 +158,7 @@ export class MessagePath {
       clock,
       tell,
       files,
+      store: storeOf(this.options.store),
       tasksWaiting: () => this.#tasks.wake(),
     });
     const every = this.#rounds.every.bind(this.#rounds);
@@ -297,9 +299,7 @@ export class MessagePath {
     await this.#tasks.settled();
   }
 
-  async #takeLines(): Promise<void> {
-    if (this.options.sending) await this.#sender.takeLines();
-  }
+  #takeLines = async (): Promise<void> => (this.options.sending ? this.#sender.takeLines() : undefined);
 
   async stop(): Promise<void> {
     this.#stopped = true;

@@ -23,6 +23,8 @@ export interface PathOptions {
   sending: boolean;
   standins: string | null;
   files: string | null;
+  /** Where the clients' own files stand: a folder or a bucket. */
+  store: string | null;
   mailer: Mailer;
   metrics: Metrics;
   /**

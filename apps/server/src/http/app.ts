@@ -23,6 +23,9 @@ import type { Sessions } from '../accounts/sessions';
 import { hangWebApp } from './webApp';
 import type { Transfers } from '../platform/transfers';
 
+/** Where a file is handed in as its bytes. */
+const FILE_PATHS = /^\/clients\/[^/]+\/(people\/files|files|files\/[^/]+\/content)$/;
+
 export interface AppParts {
   config: Config;
   database: Db;
@@ -39,8 +42,8 @@ export interface AppParts {
   isDraining: () => boolean;
   /** Incoming webhooks of the clients' own systems. */
   inletCalls: Router;
-  /** QR codes of ways into loops, for anybody. */
-  wayPictures: Router;
+  /** QR codes of ways into loops and files of clients, for anybody. */
+  publicPictures: Router[];
   /** The API for the clients' own systems. */
   apiDoor: Router;
 }
@@ -62,7 +65,7 @@ export function makeApp({
   health,
   isDraining,
   inletCalls,
-  wayPictures,
+  publicPictures,
   apiDoor,
 }: AppParts): Express {
   const app = express();
@@ -106,9 +109,7 @@ export function makeApp({
       throw new Problem(403, 'Not allowed', 'This request comes from another site.');
     // A file comes as its bytes, which no form of another site can send without asking first.
     const isFile =
-      request.method === 'POST' &&
-      request.path.endsWith('/people/files') &&
-      request.is('application/octet-stream');
+      request.method === 'POST' && FILE_PATHS.test(request.path) && request.is('application/octet-stream');
     if (request.method !== 'GET' && request.method !== 'DELETE' && !request.is('application/json') && !isFile)
       throw new Problem(415, 'That cannot be used', 'The body must be JSON.');
     next();
@@ -148,7 +149,7 @@ export function makeApp({
   app.use('/api', api);
   app.use('/v1', apiDoor);
   app.use(inletCalls);
-  app.use(wayPictures);
+  app.use(...publicPictures);
   app.get('/schemas/loop.json', (_request, response) => void response.json(loopJsonSchema()));
 
   if (config.web) hangWebApp(app, config.web);

@@ -65,11 +65,12 @@ export class PublishedLoops {
       languages: string[];
       opening_hours: ClientFacts['openingHours'];
       quiet_hours: ClientFacts['quiet'];
+      files: Record<string, string>;
       cue_revision: number;
     }>(
       `
         select id, name, brief, country, currency, time_zone, languages, opening_hours, quiet_hours,
-          cue_revision
+          cue_revision, files_of(id) as files
         from client where id = any($1)`,
       [stale],
     );
@@ -106,6 +107,7 @@ export class PublishedLoops {
         facts: {
           name: client.name,
           brief: client.brief,
+          files: client.files,
           country: client.country,
           ...(client.currency && { currency: client.currency }),
           timeZone: client.time_zone,

@@ -98,6 +98,7 @@ export async function loopPage(
     reached: Object.fromEntries(reached.rows.map((row) => [row.step, row.people])),
     lines: known.lines as LoopPage['lines'],
     brief: known.brief as Record<string, string>,
+    files: known.files as Record<string, string>,
     fields: Object.entries(known.types).map(([key, type]) => ({
       key,
       type,

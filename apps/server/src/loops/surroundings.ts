@@ -24,8 +24,9 @@ export async function surroundingsOf(
       time_zone: string;
       languages: string[];
       opening_hours: LoopSurroundings['client']['openingHours'];
+      files: Record<string, string>;
     }>(
-      'select name, brief, country, currency, time_zone, languages, opening_hours from client where id = $1',
+      'select name, brief, country, currency, time_zone, languages, opening_hours, files_of(id) as files from client where id = $1',
       [clientId],
     )
   ).rows[0]!;
@@ -86,6 +87,7 @@ export async function surroundingsOf(
       openingHours: client.opening_hours,
     },
     brief: client.brief,
+    files: client.files,
     types: Object.fromEntries(fields.map((field) => [field.key, field.type])) as FieldTypes,
     fieldNames: Object.fromEntries(fields.map((field) => [field.key, field.name])),
     lines,

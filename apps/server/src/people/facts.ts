@@ -102,7 +102,8 @@ export async function indexPeople(
 export async function clientFacts(db: Connection | Db, clientId: number): Promise<ClientFacts> {
   const { rows } = await db.query<ClientFacts>(
     `
-      select name, brief, country, time_zone as "timeZone", languages, opening_hours as "openingHours"
+      select name, brief, country, time_zone as "timeZone", languages, opening_hours as "openingHours",
+        files_of(id) as files
       from client where id = $1`,
     [clientId],
   );

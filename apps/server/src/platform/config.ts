@@ -71,6 +71,8 @@ const Environment = z.object({
   DARTLOOP_WATCH: z.coerce.number().min(0.2).max(3_600).default(120),
   /** How long the server says that it is draining before it ends, so that a load balancer turns away. */
   DARTLOOP_DRAIN: z.coerce.number().min(0).max(300).default(0),
+  /** Where files of clients stand: a folder, or a bucket's address. */
+  DARTLOOP_STORE: z.string().min(1).optional(),
   DARTLOOP_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
 });
 
@@ -89,6 +91,8 @@ export interface Config {
   mail: string | null;
   mailFrom: string;
   files: string | null;
+  /** Where the clients' own files stand; where nothing is said, beside those of destinations. */
+  store: string | null;
   web: string | null;
   threads: string;
   demoSignIns: DemoSignIn[];
@@ -135,6 +139,7 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     mail: read.DARTLOOP_MAIL ?? null,
     mailFrom: read.DARTLOOP_MAIL_FROM,
     files: read.DARTLOOP_FILES ?? null,
+    store: read.DARTLOOP_STORE ?? read.DARTLOOP_FILES ?? null,
     web: read.DARTLOOP_WEB ?? null,
     threads: read.DARTLOOP_THREADS ?? fileURLToPath(new URL('./threads.mjs', import.meta.url)),
     demoSignIns: read.DARTLOOP_DEMO_SIGN_INS,

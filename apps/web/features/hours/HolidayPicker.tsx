@@ -84,7 +84,10 @@ function Chooser({
         data &&
         data.length > 0 && (
           <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
-            <ActionButton title={`Close on ${counted(off.length, 'day')}`} onPress={choose} />
+            <ActionButton
+              title={off.length === 0 ? 'Close on none of them' : `Close on ${counted(off.length, 'day')}`}
+              onPress={choose}
+            />
             <QuietButton
               title={off.length === data.length ? 'Clear all' : 'Choose all'}
               onPress={() =>

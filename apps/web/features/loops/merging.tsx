@@ -12,8 +12,11 @@ import { Words } from '../../ui/Words';
 export const MergeNames = createContext<readonly MergeName[]>([]);
 
 /** What a loop can merge, made anew only when a name changes. */
-export function useMergeNames(loop: Loop, page: Pick<LoopPage, 'fields' | 'brief'>): readonly MergeName[] {
-  const names = mergeNamesOf(loop, page.fields, page.brief);
+export function useMergeNames(
+  loop: Loop,
+  page: Pick<LoopPage, 'fields' | 'brief' | 'files'>,
+): readonly MergeName[] {
+  const names = mergeNamesOf(loop, page.fields, page.brief, page.files);
   const key = JSON.stringify(names);
   // eslint-disable-next-line react-hooks/exhaustive-deps -- the names are the key
   return useMemo(() => names, [key]);

@@ -1,3 +1,5 @@
+import type { KeptFile } from '@dart-loop/contract/files';
+import { KINDS, fileKeyOf } from '../files/useFiles';
 import { type Step, kindOf, durationWords } from '@dart-loop/core';
 
 /** What a step without a text of its own reads as. */
@@ -17,7 +19,7 @@ const inOther = (variants: object | undefined): string[] =>
 export function details(step: Step): string {
   if (step.kind === 'say')
     return [
-      ...(step.media ? [`with the ${step.media.what} ${step.media.address}`] : []),
+      ...(step.media ? [attachedWords(step.media)] : []),
       ...(step.link ? [`with the link “${step.link.label}” to ${step.link.address}`] : []),
       ...(step.typing ? [`after ${step.typing} s of typing`] : []),
       ...(step.whenShut
@@ -52,4 +54,12 @@ export function labelled(step: Step): { id: string; label: string; to?: string }
 export function removed<T>(list: T[], index: number): T[] | undefined {
   const rest = list.filter((_, at) => at !== index);
   return rest.length > 0 ? rest : undefined;
+}
+
+/** What goes with a text: a file of the client's by its name, else an address. */
+function attachedWords({ what, address }: { what: KeptFile['what']; address: string }): string {
+  const key = fileKeyOf(address);
+  return key
+    ? `with the ${KINDS[what]} “${key.replaceAll('_', ' ')}”`
+    : `with the ${KINDS[what]} at ${address}`;
 }

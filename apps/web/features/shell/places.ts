@@ -37,6 +37,15 @@ const CLIENT_PARTS: Part[] = [
     more: 'Automated conversations and what starts them',
     icon: 'loops',
     needs: 'see loops',
+    parts: [
+      {
+        path: 'files',
+        words: 'Files',
+        more: 'Pictures, recordings and documents that loops send',
+        icon: 'files',
+        needs: 'see loops',
+      },
+    ],
   },
   {
     path: 'people',

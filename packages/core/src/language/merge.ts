@@ -148,7 +148,7 @@ function mergeProblems(text: string): MergeProblem[] {
       if (!GROUPS.includes(group!))
         problems.set(at, {
           at,
-          reason: `"${field?.[0]}" is not a merge field: write {{ person.first_name | default: "there" }}, with person, brief, client, line or answers before the dot`,
+          reason: `"${field?.[0]}" is not a merge field: write {{ person.first_name | default: "there" }}, with person, brief, client, file, line or answers before the dot`,
         });
       else if (group !== 'today' && key === undefined)
         problems.set(at, {
@@ -190,6 +190,7 @@ function lookUp(path: string, world: MergeWorld): Value | string | null {
   if (group === 'line')
     return key === 'name' ? world.line.name : key === 'channel' ? world.line.channel : null;
   if (group === 'brief') return own(world.client.brief as Record<string, string>) || null;
+  if (group === 'file') return own(world.client.files ?? {});
   if (group === 'answers') return own(world.answers);
   if (group === 'today') return null;
   if (key === 'first_name' && world.person.firstName) return world.person.firstName;
@@ -296,6 +297,7 @@ function scopeOf(world: MergeWorld): object {
       lists: person.lists,
     },
     brief: world.client.brief,
+    file: world.client.files ?? {},
     client: { name: world.client.name, country: world.client.country, currency: currencyIn(world) },
     line: { name: world.line.name, channel: world.line.channel },
     answers: plain(world.answers),

@@ -15,7 +15,7 @@ export type TextPart =
     };
 
 /** What stands before the dot of a merge field. */
-export const GROUPS = ['person', 'brief', 'client', 'line', 'answers', 'today'];
+export const GROUPS = ['person', 'brief', 'client', 'line', 'answers', 'file', 'today'];
 export const FIELD = /\{\{([\s\S]*?)\}\}/g;
 const INSIDE = /^\s*([a-z]+\.[a-z][a-z0-9_-]*)\s*(?:\|\s*default:\s*("([^"]*)"|'([^']*)')\s*)?(\|[\s\S]*)?$/;
 

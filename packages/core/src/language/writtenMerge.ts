@@ -81,7 +81,7 @@ function piecesOf(text: string, names: readonly MergeName[]) {
         : `[${stored
             .slice(2, -2)
             .trim()
-            .replace(/\b(?:person|brief|client|line|answers)\.[a-z][a-z0-9_-]*/g, nameOf)
+            .replace(/\b(?:person|brief|client|file|line|answers)\.[a-z][a-z0-9_-]*/g, nameOf)
             .replace(/\s*\|\s*/g, ', ')}]`;
     // What could be taken for something else stays as it is stored.
     const isClear = written.replace(BRACKETS, '') === '';

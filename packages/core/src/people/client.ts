@@ -56,6 +56,8 @@ export const ClientFacts = z.object({
   languages: z.array(LanguageCode).min(1).default(['en']),
   openingHours: OpeningHours.default({}),
   quiet: QuietByChannel.optional(),
+  /** The addresses of the client's files, by the names that texts give them: `{{ file.timetable }}`. */
+  files: z.record(z.string(), z.string()).optional(),
 });
 export type ClientFacts = z.infer<typeof ClientFacts>;
 

@@ -172,6 +172,11 @@ export class Tasks {
   }
 
   async #work(task: TaskRow<never>): Promise<void> {
+    // Stopped before anything was begun: what it would have begun with may be gone by now.
+    if (task.state === 'stopping') {
+      await this.#end(task, 'stopped', null);
+      return this.tell([task.client_id]);
+    }
     const kind = this.kinds[task.kind];
     const undoing = task.state === 'undoing';
     const began = performance.now();
@@ -251,7 +256,7 @@ export class Tasks {
 
   async #end(
     task: TaskRow<never>,
-    state: 'done' | 'undone' | 'failed',
+    state: 'done' | 'undone' | 'stopped' | 'failed',
     failure: string | null,
   ): Promise<void> {
     await this.db.query(

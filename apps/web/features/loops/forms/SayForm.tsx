@@ -1,7 +1,13 @@
+import { useLocalSearchParams } from 'expo-router';
+import { View } from 'react-native';
 import { usableTemplate } from '@dart-loop/core/channels/templates';
 import { Words } from '../../../ui/Words';
 import { Languages } from './Languages';
 import { Group, PickRow, TextRow } from '../../../ui/rows';
+import { QuietButton } from '../../../ui/press';
+import { FilePick } from '../../files/FilePick';
+import { Thumb } from '../../files/Thumb';
+import { fileKeyOf, fileMerge, sizeWords, useFiles } from '../../files/useFiles';
 import { MergedRow } from '../merging';
 import type { FormProps } from './formProps';
 
@@ -24,19 +30,43 @@ const SHUT = [
  * write.
  */
 export function SayForm({ step, set, known }: FormProps<'say'>) {
+  const { client } = useLocalSearchParams<{ client: string }>();
+  const key = fileKeyOf(step.media?.address ?? '');
+  const file = useFiles(client).files?.find((each) => each.key === key);
   const shut = step.whenShut?.do ?? 'hold';
   const templates = (known?.lines ?? []).flatMap((line) => line.templates ?? []);
   return (
     <>
-      <PickRow
-        label="Attachment"
-        value={step.media?.what ?? 'none'}
-        options={MEDIA}
-        onChange={(what) =>
-          set([['media'], what === 'none' ? undefined : { what, address: step.media?.address ?? 'https://' }])
-        }
-      />
-      {step.media && (
+      <Group title="Attachment">
+        {file && (
+          <View style={{ flexDirection: 'row', gap: 12, alignItems: 'center' }}>
+            <Thumb file={file} />
+            <Words style={{ flex: 1 }}>{`${file.name}: ${sizeWords(file)}`}</Words>
+          </View>
+        )}
+        <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
+          <FilePick
+            client={client}
+            chosen={key}
+            onChoose={(chosen) => set([['media'], { what: chosen.what, address: fileMerge(chosen) }])}
+          />
+          {file && <QuietButton title="Remove attachment" onPress={() => set([['media'], undefined])} />}
+        </View>
+      </Group>
+      {!file && (
+        <PickRow
+          label="Or at an address of the web"
+          value={step.media?.what ?? 'none'}
+          options={MEDIA}
+          onChange={(what) =>
+            set([
+              ['media'],
+              what === 'none' ? undefined : { what, address: step.media?.address ?? 'https://' },
+            ])
+          }
+        />
+      )}
+      {step.media && !file && (
         <TextRow
           label="Address"
           placeholder="https://example.org/timetable.png"

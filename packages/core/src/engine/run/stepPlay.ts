@@ -49,7 +49,9 @@ export class StepPlay implements Play {
         label: merged(label),
       })),
     };
-    if (more.media) said.media = { ...more.media, address: this.merge(more.media.address) };
+    // A file that is gone is not sent; its text is.
+    const address = more.media ? this.merge(more.media.address).trim() : '';
+    if (more.media && address) said.media = { ...more.media, address };
     if (more.link)
       said.link = {
         ...more.link,

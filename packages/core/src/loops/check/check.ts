@@ -35,6 +35,8 @@ export interface Surroundings {
   lists?: Record<string, ListFacts>;
   /** The client's brief, where its privacy link stands. */
   brief?: Brief;
+  /** The client's files: their addresses by their names. */
+  files?: Readonly<Record<string, string>>;
   /** The client's other loops. */
   others?: Loop[];
   /** Names of those of them that start nobody: paused, stopped or never published. */
@@ -54,7 +56,7 @@ export interface Surroundings {
 }
 
 /** The client as a loop meets it; what is not known is as it is for most. */
-export const clientOf = ({ client, brief = {} }: Surroundings): ClientFacts => ({
+export const clientOf = ({ client, brief = {}, files }: Surroundings): ClientFacts => ({
   name: 'The client',
   country: 'GB',
   timeZone: 'UTC',
@@ -62,6 +64,7 @@ export const clientOf = ({ client, brief = {} }: Surroundings): ClientFacts => (
   openingHours: {},
   ...client,
   brief,
+  ...(files && { files }),
 });
 
 /** The place a finding is about; what is null is not said. */

@@ -13,6 +13,7 @@ export function mergeNamesOf(
   loop: Loop,
   fields: readonly { key: string }[],
   brief: Readonly<Record<string, unknown>>,
+  files: Readonly<Record<string, unknown>> = {},
 ): MergeName[] {
   const steps = loop.scenes.flatMap((scene) => scene.steps);
   const paths = [
@@ -24,6 +25,7 @@ export function mergeNamesOf(
     ),
     'client.name',
     ...[...BRIEF, ...Object.keys(brief)].map((key) => `brief.${key}`),
+    ...Object.keys(files).map((key) => `file.${key}`),
   ];
   const taken = new Set<string>();
   return [...new Set(paths)].map((path) => {

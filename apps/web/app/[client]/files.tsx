@@ -1,0 +1,1 @@
+export { Files as default } from '../../features/files/Files';
