@@ -9,7 +9,10 @@ const picture = (width: number) =>
 
 test('a picture is added in a step, sent, listed with where it is used, and replaced; nothing that is used is removed', async ({
   page,
+  meant,
 }, info) => {
+  // What is refused is told to the browser's console, too.
+  meant.push(/status of 422/);
   const name = `Planting plan ${info.project.name}`;
   await signIn(page);
   const loop = await takeIn(
@@ -30,10 +33,8 @@ scenes:
     false,
   );
   await page.goto(`/${CLIENT}/loops/${loop}`);
-  await page
-    .getByRole('button', { name: /^More about say: Here is the plan|^Settings of/ })
-    .first()
-    .click();
+  await page.getByRole('button', { name: 'More for this say' }).click();
+  await page.getByRole('button', { name: 'Settings' }).click();
   await page.getByRole('button', { name: 'Choose a file' }).click();
   const chooser = page.getByRole('dialog', { name: 'Choose a file' });
   await chooser
@@ -41,6 +42,10 @@ scenes:
     .last()
     .setInputFiles({ name: `${name}.png`, mimeType: 'image/png', buffer: await picture(640) });
   await expect(page.getByText(`${name}: picture, 640 × 300`, { exact: false })).toBeVisible();
+
+  await expect
+    .poll(async () => (await page.request.get(`/api/clients/${CLIENT}/loops/${loop}`)).text())
+    .toContain('file.planting_plan');
 
   await page.goto(`/${CLIENT}/files`);
   const row = page.getByRole('listitem', { name });
@@ -61,7 +66,7 @@ scenes:
   await expect(dialog.getByRole('button', { name: `Remove ${name}` })).toBeDisabled();
   await page.keyboard.press('Escape');
   await row.getByRole('button', { name: `Rename ${name}` }).click();
-  await page.getByRole('dialog').getByLabel('Name').fill(`${name} in spring`);
+  await page.getByRole('dialog').getByLabel('Name', { exact: true }).fill(`${name} in spring`);
   await page.getByRole('dialog').getByRole('button', { name: 'Save name' }).click();
   await expect(page.getByRole('listitem', { name: `${name} in spring` })).toBeVisible();
 

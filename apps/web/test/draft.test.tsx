@@ -34,7 +34,7 @@ class Server {
     reached: {},
     lines: [],
     brief: {},
-  files: {},
+    files: {},
     fields: [],
   });
   fetch = async (_path: string, init?: { method?: string; body?: string }) => {

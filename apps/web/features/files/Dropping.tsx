@@ -69,6 +69,7 @@ export function Dropping({
         ref={input}
         type="file"
         accept={ACCEPTED}
+        aria-hidden
         aria-label={label ?? words}
         style={{ position: 'absolute', width: 1, height: 1, opacity: 0, pointerEvents: 'none' }}
         tabIndex={-1}
