@@ -662,6 +662,37 @@ describe('lead forms', () => {
     expect(await until(aside, (reason) => reason.includes('“later”'))).toMatch(/cannot be read/);
   });
 
+  test('are filled in on the test phone, readable and not', async () => {
+    const line = (await stage.api.get<LineRow[]>(`/clients/${CLIENT.bramble}/lines`)).find(
+      ({ channel }) => channel === 'messenger',
+    )!;
+    const fill = (answers: Record<string, string>, readable: boolean) =>
+      stage.api.post(`/clients/${CLIENT.bramble}/test-phone`, {
+        line: line.id,
+        who: '24100000000990',
+        do: 'lead form',
+        adId: '120330022001',
+        form: '55500001',
+        answers,
+        readable,
+      });
+    await fill({ full_name: 'Rook Tarn', phone_number: '07700 900582' }, true);
+    expect((await hears(WA, '+447700900582', 1))[0]).toMatch(/^Hello Rook, your plant/);
+    await fill({ full_name: 'Rook Tarn', phone_number: '07700 900583' }, false);
+    expect(await until(aside, (reason) => reason.includes('does not say what was answered'))).toBeTruthy();
+    await expect(
+      stage.api.post(`/clients/${CLIENT.bramble}/test-phone`, {
+        line: line.id,
+        who: '24100000000990',
+        do: 'lead form',
+        adId: '1',
+        form: 'x',
+        answers: {},
+        readable: true,
+      }),
+    ).rejects.toThrow('the id of a form is 5 to 20 digits');
+  });
+
   test('whose answers cannot be asked for now are stored at once with the rest of their request, and asked for again later', async () => {
     const account = standin(MS);
     const { headers, body } = stage.standins.graph.signed('messenger', [

@@ -49,6 +49,13 @@ export type PhoneDo =
   | { do: 'edit comment'; commentId: string; text: string }
   | { do: 'remove comment'; commentId: string }
   | { do: 'click ad'; name: string; adId: string }
+  | {
+      do: 'lead form';
+      adId: string;
+      form: string;
+      answers: Record<string, string>;
+      readable: boolean;
+    }
   | { do: 'open link'; name: string; ref: string }
   | { do: 'menu'; name: string; item: string }
   | { do: 'block'; is: boolean }

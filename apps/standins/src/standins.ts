@@ -78,6 +78,13 @@ const Doing: z.ZodType<PhoneDo> = z.discriminatedUnion('do', [
   z.object({ do: z.literal('edit comment'), commentId: z.string(), text: z.string().min(1).max(8_000) }),
   z.object({ do: z.literal('remove comment'), commentId: z.string() }),
   z.object({ do: z.literal('click ad'), name, adId: z.string() }),
+  z.object({
+    do: z.literal('lead form'),
+    adId: z.string(),
+    form: z.string().min(1),
+    answers: z.record(z.string(), z.string()),
+    readable: z.boolean(),
+  }),
   z.object({ do: z.literal('open link'), name, ref: z.string().min(1) }),
   z.object({ do: z.literal('menu'), name, item: z.string().min(1) }),
   z.object({ do: z.literal('block'), is: z.boolean() }),

@@ -21,6 +21,16 @@ export const PhoneAct = z.intersection(
     z.object({ do: z.literal('edit comment'), commentId: z.string().max(120), text: words }),
     z.object({ do: z.literal('remove comment'), commentId: z.string().max(120) }),
     z.object({ do: z.literal('click ad'), name, adId: z.string().max(80) }),
+    z.object({
+      do: z.literal('lead form'),
+      adId: z.string().max(80),
+      /** As cues name it: 5 to 20 digits. */
+      form: z.string().regex(/^\d{5,20}$/, 'the id of a form is 5 to 20 digits'),
+      /** By the names of the form's questions, such as phone_number. */
+      answers: z.record(z.string().max(60), z.string().max(400)),
+      /** Whether the platform lets us read what was answered. */
+      readable: z.boolean(),
+    }),
     z.object({ do: z.literal('open link'), name, ref: z.string().min(1).max(200) }),
     z.object({ do: z.literal('menu'), name, item: z.string().min(1).max(40) }),
     z.object({ do: z.literal('block'), is: z.boolean() }),

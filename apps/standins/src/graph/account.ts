@@ -62,7 +62,7 @@ export interface Account {
   /** How good a number is, and how many it may write to first. */
   quality: 'GREEN' | 'YELLOW' | 'RED';
   tier: string;
-  leads: { id: string; field_data: { name: string; values: string[] }[] }[];
+  leads: { id: string; field_data: { name: string; values: string[] }[]; unreadable?: boolean }[];
   pace: RateLimit;
   privatePace: RateLimit;
 }

@@ -115,6 +115,7 @@ export class GraphStandin implements Phone, GraphWorld {
     const own = this.#platforms[account.kind].get(account, path);
     if (own) return void response.json(own);
     const lead = account.leads.find((each) => each.id === first);
+    if (lead?.unreadable) return fail(response, 10, 'Application does not have permission for this action.');
     if (lead) return void response.json(lead);
     const post = account.posts.find((each) => each.id === first);
     if (post) {
@@ -207,6 +208,8 @@ export class GraphStandin implements Phone, GraphWorld {
     const platform = this.#platforms[account.kind];
     if (what.do === 'comment' || what.do === 'edit comment' || what.do === 'remove comment')
       return platform.comment(account, who, what);
+    if (what.do === 'lead form')
+      return this.submit(account, what.form, what.adId, what.answers, !what.readable);
     const thread = this.thread(account, who, 'name' in what ? what.name : '');
     const now = this.clock.now();
     if (what.do === 'block') thread.blocked = what.is;
@@ -233,34 +236,30 @@ export class GraphStandin implements Phone, GraphWorld {
   }
 
   /** Somebody submits a lead form of an ad. */
-  submit(account: Account, form: string, ad: string, answers: Record<string, string>): Promise<boolean> {
+  submit(
+    account: Account,
+    form: string,
+    ad: string,
+    answers: Record<string, string>,
+    unreadable = false,
+  ): Promise<boolean> {
     const id = `444${this.nextId()}`;
     account.leads.push({
       id,
       field_data: Object.entries(answers).map(([name, value]) => ({ name, values: [value] })),
+      ...(unreadable && { unreadable }),
     });
     const created_time = Math.floor(this.clock.now() / 1_000);
-    return this.deliver(account, null, {
-      changes: [
-        {
-          field: 'leadgen',
-          value: { leadgen_id: id, form_id: form, page_id: account.id, ad_id: ad, created_time },
-        },
-      ],
-    });
+    const value = { leadgen_id: id, form_id: form, page_id: account.id, ad_id: ad, created_time };
+    return this.deliver(account, null, { changes: [{ field: 'leadgen', value }] });
   }
 
   /** The platform has decided on a template. */
   async decideOn(account: Account, name: string, status: string): Promise<void> {
     for (const template of account.templates) if (template.name === name) template.status = status;
-    await this.deliver(account, null, {
-      changes: [
-        {
-          field: 'message_template_status_update',
-          value: { event: status, message_template_name: name, message_template_language: 'en' },
-        },
-      ],
-    });
+    const value = { event: status, message_template_name: name, message_template_language: 'en' };
+    const changes = [{ field: 'message_template_status_update', value }];
+    await this.deliver(account, null, { changes });
   }
 
   /** A signed delivery of entries, for tests that deliver by themselves. */

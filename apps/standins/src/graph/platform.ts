@@ -35,7 +35,7 @@ export interface InThread {
   heard(byAd?: boolean): void;
 }
 
-export type ThreadDo = Exclude<PhoneDo, { do: 'comment' | 'edit comment' | 'remove comment' }>;
+export type ThreadDo = Exclude<PhoneDo, { do: 'comment' | 'edit comment' | 'remove comment' | 'lead form' }>;
 export type CommentDo = Extract<PhoneDo, { do: 'comment' | 'edit comment' | 'remove comment' }>;
 
 /** One platform behind the Graph API: what it answers, takes, and tells. */

@@ -8,6 +8,7 @@ import { Sheet } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
+import { LeadForm } from './LeadForm';
 import type { Act } from './useHandset';
 
 /**
@@ -50,6 +51,7 @@ export function Wall({
           </View>
         </Sheet>
       ))}
+      {line.channel === 'messenger' && page.ads[0] && <LeadForm adId={page.ads[0].id} act={act} />}
       <OneField
         label={channel.refs ? 'Reference of a link' : 'Words of a link'}
         placeholder={channel.refs ? 'such as summer-24' : 'such as SAILINGS'}
