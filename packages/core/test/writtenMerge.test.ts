@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { mergeName, storedText, writtenText, type MergeName } from '../src/language/writtenMerge';
+import { shownParts } from '../src/language/mergeParts';
 import { mergeNamesOf } from '../src/loops/edit/mergeNames';
 import { readLoopFile } from '../src/loops/file/loopFile';
 
@@ -90,5 +91,39 @@ scenes:
       'brief: tone',
       'file: winter timetable',
     ]);
+  });
+});
+
+describe('a text as the script shows it', () => {
+  const shown = (text: string) =>
+    shownParts(text)
+      .map((part) => (part.isMerged ? `<${part.text}>` : part.text))
+      .join('');
+  test.each([
+    ['Hello {{ person.first_name | default: "there" }}.', 'Hello <first name, or “there”>.'],
+    [
+      'Hello{% if person.first_name %} {{ person.first_name }}{% endif %}, and welcome.',
+      'Hello<if first name is known:> <first name><end>, and welcome.',
+    ],
+    [
+      '{% unless person.vip %}Queue{% else %}Come in{% endunless %}',
+      '<if vip is not known:>Queue<otherwise:>Come in<end>',
+    ],
+    [
+      '{% if person.guests > 4 %}Many{% elsif answers.day == "Sunday" %}Some{% endif %}',
+      '<if guests > 4:>Many<or if day == "Sunday":>Some<end>',
+    ],
+    ['On {{ today | date: "long" }}', 'On <today, date: "long">'],
+    ['nothing to merge', 'nothing to merge'],
+  ])('%s', (stored, words) => expect(shown(stored)).toBe(words));
+  test('no brace and no percent sign of a merge field is left, whatever is read', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.constantFrom('a ', '{{ person.x }}', '{% if brief.y %}', '{% endif %}', '{{ today }}')),
+        (pieces) => {
+          expect(shown(pieces.join(''))).not.toMatch(/[{}%]/);
+        },
+      ),
+    );
   });
 });

@@ -1,5 +1,5 @@
 import { Text } from 'react-native';
-import { mergeWords, partsOf } from '@dart-loop/core/language/mergeParts';
+import { shownParts } from '@dart-loop/core/language/mergeParts';
 import { FONTS, useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 
@@ -8,8 +8,8 @@ export function MergedText({ text }: { text: string }) {
   const { colors } = useTheme();
   return (
     <Words>
-      {partsOf(text).map((part, index) =>
-        part.kind === 'words' ? (
+      {shownParts(text).map((part, index) =>
+        !part.isMerged ? (
           part.text
         ) : (
           <Text
@@ -24,7 +24,7 @@ export function MergedText({ text }: { text: string }) {
               } as never
             }
           >
-            {` ${mergeWords(part.path, part.fallback)} `}
+            {` ${part.text} `}
           </Text>
         ),
       )}
@@ -34,6 +34,6 @@ export function MergedText({ text }: { text: string }) {
 
 /** The same for a label that is read aloud. */
 export const mergedWords = (text: string): string =>
-  partsOf(text)
-    .map((part) => (part.kind === 'words' ? part.text : mergeWords(part.path, part.fallback)))
+  shownParts(text)
+    .map((part) => part.text)
     .join('');

@@ -56,3 +56,37 @@ export function mergeWords(path: string, fallback: string | null): string {
   const words = group === 'person' || group === 'brief' || group === 'answers' ? name : `${group} ${name}`;
   return fallback === null ? words : `${words}, or “${fallback}”`;
 }
+
+const TAG = /\{%-?\s*([\s\S]*?)\s*-?%\}|\{\{-?\s*([\s\S]*?)\s*-?\}\}/g;
+const PATH = new RegExp(
+  `\\b(?:${GROUPS.filter((group) => group !== 'today').join('|')})\\.[a-z][a-z0-9_-]*`,
+  'g',
+);
+
+/** How a condition within a text reads: `if first name is known:`, `otherwise:`, `end`. */
+function tagWords(inside: string): string {
+  const words = inside.replace(PATH, (path) => mergeWords(path, null)).replace(/\s*\|\s*/g, ', ');
+  if (/^end/.test(words)) return 'end';
+  if (words === 'else') return 'otherwise:';
+  const [, tag, condition = ''] = /^(if|unless|elsif)\s+(.*)$/s.exec(words) ?? [];
+  if (!tag) return words;
+  const isCompared = /[=<>]| contains /.test(condition);
+  if (tag === 'unless') return isCompared ? `unless ${condition}:` : `if ${condition} is not known:`;
+  return `${tag === 'elsif' ? 'or if' : 'if'} ${condition}${isCompared ? '' : ' is known'}:`;
+}
+
+/** A text in pieces as it is shown: what stands there as it is, and what is put in, in words. */
+export function shownParts(text: string): { text: string; isMerged: boolean }[] {
+  return partsOf(text).flatMap((part) => {
+    if (part.kind === 'merge') return [{ text: mergeWords(part.path, part.fallback), isMerged: true }];
+    const pieces: { text: string; isMerged: boolean }[] = [];
+    let from = 0;
+    for (const found of part.text.matchAll(TAG)) {
+      if (found.index > from) pieces.push({ text: part.text.slice(from, found.index), isMerged: false });
+      pieces.push({ text: tagWords(found[1] ?? found[2]!), isMerged: true });
+      from = found.index + found[0].length;
+    }
+    if (from < part.text.length) pieces.push({ text: part.text.slice(from), isMerged: false });
+    return pieces;
+  });
+}
