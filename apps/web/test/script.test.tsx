@@ -120,7 +120,7 @@ describe('a line of the script', () => {
         typing: 2,
         variants: { es: { text: 'Mira.' } },
       },
-      ['with the image https://example.org/p.png, after 2 s of typing, also in es'],
+      ['with the picture at https://example.org/p.png, after 2 s of typing, also in es'],
     ],
     [
       {

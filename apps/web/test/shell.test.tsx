@@ -59,6 +59,7 @@ describe('the places of a client', () => {
     const of = (role: Role) => keys(clientPlaces(session(role), FERRIES, '/'));
     expect(of('builder')).toEqual([
       'loops',
+      'files',
       'people',
       'import',
       'fields',
