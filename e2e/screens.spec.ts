@@ -30,6 +30,7 @@ test('every screen opens by its address and survives a reload, and axe finds not
     [`/${CLIENT}/people/${people.rows[0]!.id}`, new RegExp(people.rows[0]!.name.replace('+', '\\+'))],
     [`/${CLIENT}/people/${people.rows[0]!.id}/proof`, /Consent/],
     [`/${CLIENT}/import`, /Import people/],
+    [`/${CLIENT}/files`, /Files/],
     [`/${CLIENT}/fields`, /Fields/],
     [`/${CLIENT}/lists`, /Lists/],
     [`/${CLIENT}/sending`, /Sending rules/],
