@@ -7,3 +7,4 @@ export { FirstRun } from './accounts/FirstRun';
 export { Team } from './accounts/Team';
 export { Welcome } from './accounts/Welcome';
 export { Clients } from './clients/Clients';
+export { Files } from './files/Files';

@@ -1,1 +1,3 @@
-export { Files as default } from '../../features/files/Files';
+import { loaded } from '../../features/shell/loaded';
+
+export default loaded(() => import('../../features/needsForms').then((parts) => parts.Files));

@@ -6,7 +6,7 @@ import { QuietButton } from '../../ui/press';
 import { Group, PickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { ask } from '../session/api';
-import { useSession } from '../session/useSession';
+import { useSession, useLeaving } from '../session/useSession';
 import { OwnDisplay } from './OwnDisplay';
 import { OwnFactor } from './OwnFactor';
 import { OwnName, OwnPassword } from './OwnForms';
@@ -19,13 +19,16 @@ export function Account() {
   const { mutate } = useSWRConfig();
   if (!session) return null;
   const { account } = session;
-  const signOut = async () => {
-    await ask('DELETE', '/session');
-    // First the screens go, then what they showed is forgotten.
-    router.replace('/');
-    await mutate('/session', null, { revalidate: false });
-    await mutate((key) => key !== '/session', undefined, { revalidate: false });
-  };
+  // What the page still asks for would be nobody's.
+  const leaving = useLeaving('/account');
+  const signOut = () =>
+    leaving(async () => {
+      await ask('DELETE', '/session');
+      // First the screens go, then what they showed is forgotten.
+      router.replace('/');
+      await mutate('/session', null, { revalidate: false });
+      await mutate((key) => key !== '/session', undefined, { revalidate: false });
+    });
   return (
     <Page
       title={account.name}

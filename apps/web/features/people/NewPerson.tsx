@@ -1,20 +1,26 @@
 import { router } from 'expo-router';
+import { useState } from 'react';
 import { View } from 'react-native';
+import { Field } from '../../ui/Field';
 import { Dialog } from '../../ui/Menu';
 import { ActionButton } from '../../ui/press';
-import { EditPerson } from '@dart-loop/contract';
 import { ask } from '../session/api';
-import { FormField, useSentForm } from '../session/useSentForm';
-import { Refused } from '../../ui/parts';
+import { useAct } from '../session/useAct';
 
-/** Somebody who is written down by hand. */
+/** Somebody who is written down by hand. Two fields, for which the form engine is not loaded. */
 export function NewPerson({ client, open, onClose }: { client: string; open: boolean; onClose: () => void }) {
-  const form = useSentForm(EditPerson, { firstName: '', lastName: '' }, async (person) => {
-    const { id } = await ask<{ id: string }>('POST', `/clients/${client}/people`, person);
-    onClose();
-    router.push(`/${client}/people/${id}`);
-  });
-  const [first, last] = form.form.watch(['firstName', 'lastName']);
+  const [first, setFirst] = useState('');
+  const [last, setLast] = useState('');
+  const { act, busy, problem } = useAct();
+  const save = () =>
+    act(async () => {
+      const { id } = await ask<{ id: string }>('POST', `/clients/${client}/people`, {
+        firstName: first,
+        lastName: last,
+      });
+      onClose();
+      router.push(`/${client}/people/${id}`);
+    });
   return (
     <Dialog
       title="Add person"
@@ -23,16 +29,15 @@ export function NewPerson({ client, open, onClose }: { client: string; open: boo
       foot={
         <ActionButton
           title="Add person"
-          busy={form.busy}
-          disabled={!first?.trim() && !last?.trim()}
-          onPress={form.submit}
+          busy={busy}
+          disabled={!first.trim() && !last.trim()}
+          onPress={() => void save()}
         />
       }
     >
       <View style={{ padding: 12, gap: 12 }}>
-        <Refused problem={form.failure?.message} />
-        <FormField of={form} name="firstName" label="First name" autoFocus />
-        <FormField of={form} name="lastName" label="Last name" />
+        <Field label="First name" value={first} onChangeText={setFirst} autoFocus problem={problem} />
+        <Field label="Last name" value={last} onChangeText={setLast} />
       </View>
     </Dialog>
   );

@@ -1,7 +1,8 @@
 import { useState } from 'react';
 import { Pressable, View } from 'react-native';
 import useSWR, { useSWRConfig } from 'swr';
-import { SaveSegment, type SegmentRow } from '@dart-loop/contract';
+import type { SegmentRow } from '@dart-loop/contract';
+import { Field } from '../../../ui/Field';
 import { Dialog } from '../../../ui/Menu';
 import { Refused } from '../../../ui/parts';
 import { ActionButton, QuietButton } from '../../../ui/press';
@@ -9,7 +10,6 @@ import { useTheme } from '../../../ui/theme';
 import { Words } from '../../../ui/Words';
 import { ask } from '../../session/api';
 import { useAct } from '../../session/useAct';
-import { FormField, useSentForm } from '../../session/useSentForm';
 
 /** The saved segments, each a tap away; the sentence that is written can become one. */
 export function Segments({
@@ -109,16 +109,18 @@ function SaveAs({
   onClose: () => void;
 }) {
   const { mutate } = useSWRConfig();
-  const form = useSentForm(SaveSegment.pick({ name: true }), { name: '' }, async ({ name }) => {
-    await ask('POST', `/clients/${client}/segments`, { name, rule });
-    await mutate(
-      (key) =>
-        typeof key === 'string' && (key === `/clients/${client}/segments` || key.endsWith('/vocabulary')),
-    );
-    form.form.reset();
-    onClose();
-  });
-  const name = form.form.watch('name');
+  const [name, setName] = useState('');
+  const { act, busy, problem } = useAct();
+  const save = () =>
+    act(async () => {
+      await ask('POST', `/clients/${client}/segments`, { name, rule });
+      await mutate(
+        (key) =>
+          typeof key === 'string' && (key === `/clients/${client}/segments` || key.endsWith('/vocabulary')),
+      );
+      setName('');
+      onClose();
+    });
   return (
     <Dialog
       title="Save as segment"
@@ -127,19 +129,19 @@ function SaveAs({
       foot={
         <ActionButton
           title="Save segment"
-          busy={form.busy}
+          busy={busy}
           disabled={name.trim() === ''}
-          onPress={form.submit}
+          onPress={() => void save()}
         />
       }
     >
       <View style={{ padding: 12, gap: 12 }}>
         <Words>{where}</Words>
-        <Refused problem={form.failure?.message} />
-        <FormField
-          of={form}
-          name="name"
+        <Field
           label="Name"
+          value={name}
+          onChangeText={setName}
+          problem={problem}
           autoFocus
           hint="A split asks for it by this name: “in the segment Regulars”."
         />
