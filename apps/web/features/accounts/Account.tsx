@@ -16,11 +16,11 @@ import { OwnSessions } from './OwnSessions';
 export function Account() {
   const { light, setLight } = useTheme();
   const session = useSession().data;
+  // What the page still asks for would be nobody's.
+  const leaving = useLeaving('/account');
   const { mutate } = useSWRConfig();
   if (!session) return null;
   const { account } = session;
-  // What the page still asks for would be nobody's.
-  const leaving = useLeaving('/account');
   const signOut = () =>
     leaving(async () => {
       await ask('DELETE', '/session');
