@@ -102,12 +102,13 @@ export async function fitted(bytes: Buffer): Promise<Fitted> {
   if (kind.what === 'image') return picture(bytes);
   if (bytes.length > MOST[kind.what])
     throw refused(
-      `It has ${(bytes.length / MB).toFixed(1)} MB, and ${NAMES[kind.what]} may have ${MOST[kind.what] / MB} MB on every channel. Make it smaller.`,
+      `It has ${(bytes.length / MB).toFixed(1)} MB, and ${KIND_WORDS[kind.what]} may have ${MOST[kind.what] / MB} MB on every channel. Make it smaller.`,
     );
   return { ...kind, bytes, width: null, height: null };
 }
 
-const NAMES: Record<KeptFile['what'], string> = {
+/** What a file is called in a sentence. */
+export const KIND_WORDS: Record<KeptFile['what'], string> = {
   image: 'a picture',
   audio: 'a recording',
   video: 'a video',

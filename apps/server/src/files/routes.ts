@@ -1,22 +1,19 @@
-import { randomBytes } from 'node:crypto';
 import type { Request } from 'express';
 import { AddFile, RenameFile, type KeptFile } from '@dart-loop/contract';
 import { fieldKey } from '@dart-loop/core/language/slug';
 import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
 import type { Connection } from '../platform/db/pool';
-import { newId } from '../platform/ids';
+import { newId, newToken } from '../platform/ids';
 import { cuesChanged } from '../loops/cueRevision';
 import { notFound, Problem } from '../platform/problem';
 import { asking, route } from '../http/route';
-import { fitted, MOST, type Fitted } from './fitting';
+import { fitted, KIND_WORDS, MOST, type Fitted } from './fitting';
 import type { Store } from './store';
 
 const MOST_BYTES = Math.max(...Object.values(MOST)) * 2;
 const MOST_FILES = 500;
 const UNSENT_MS = 30_000;
-/** Of an address, so that it cannot be guessed. */
-const newToken = () => randomBytes(24).toString('base64url');
 
 /** Files of a client: kept once, listed with where they are used, replaced everywhere at once. */
 export function fileRoutes({
@@ -99,7 +96,7 @@ export function fileRoutes({
               throw new Problem(
                 422,
                 'Not replaced',
-                `${before.name} is ${AS[before.what]}, and this is ${AS[file.what]}: steps that send it would send something else. Add it as a file of its own.`,
+                `${before.name} is ${KIND_WORDS[before.what]}, and this is ${KIND_WORDS[file.what]}: steps that send it would send something else. Add it as a file of its own.`,
               );
             const { rowCount } = await later.query(
               `
@@ -169,13 +166,6 @@ export function fileRoutes({
     }),
   ];
 }
-
-const AS: Record<KeptFile['what'], string> = {
-  image: 'a picture',
-  audio: 'a recording',
-  video: 'a video',
-  file: 'a document',
-};
 
 const columns = (file: Fitted) => [
   file.what,

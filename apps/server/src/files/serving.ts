@@ -8,7 +8,7 @@ import type { Store } from './store';
 const KEPT_S = 31_536_000;
 /** An older one leads to what has replaced it. */
 const OLDER_S = 300;
-const TOKEN = /^[A-Za-z0-9_-]{32}$/;
+const TOKEN = /^[A-Za-z0-9_-]{43}$/;
 
 /** Files of clients for whoever has their address: platforms fetch them, and people who were sent them. */
 export function keptFiles(database: Db, store: Store | null, limits: Limits): Router {
