@@ -1,5 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { chmodSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { connect } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -10,6 +10,7 @@ export class Pooler {
   private constructor(
     private readonly child: ChildProcess,
     private readonly port: number,
+    private readonly folder: string,
   ) {}
 
   /** `url`: any address of the cluster's for the role that the pooler signs in as. */
@@ -44,7 +45,7 @@ max_client_conn = 100
     child.stderr!.on('data', (words: Buffer) => (said += words.toString()));
     for (let tries = 0; ; tries++) {
       if (child.exitCode !== null || tries === 200) throw new Error(`pgbouncer does not start: ${said}`);
-      if (await opens(own)) return new Pooler(child, own);
+      if (await opens(own)) return new Pooler(child, own, folder);
     }
   }
 
@@ -58,7 +59,10 @@ max_client_conn = 100
 
   stop(): Promise<void> {
     return new Promise((resolve) => {
-      this.child.once('exit', () => resolve());
+      this.child.once('exit', () => {
+        rmSync(this.folder, { recursive: true, force: true });
+        resolve();
+      });
       this.child.kill('SIGTERM');
     });
   }
