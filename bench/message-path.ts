@@ -8,7 +8,8 @@ import { buildServers } from '../cli/build';
 import { startChild, type Child } from '../cli/children';
 import { openCluster, type Cluster } from '../cli/cluster';
 import { freePort, sleep } from '../cli/machine';
-import { mailPortOf, serverEnvironment } from '../cli/stack';
+import { mailPortOf } from '../cli/standins';
+import { serverEnvironment } from '../cli/stack';
 import { makeAgency } from '../cli/demo/agency';
 import { median, percentile, print } from './figures';
 

@@ -102,7 +102,7 @@ function databaseTrouble(error: Error & { code?: string }): string {
 export function environmentOf(
   settings: Settings,
   { app, lane, key }: Installation,
-  built: { threads: string; web: string | null },
+  built: { threads: string; web: string | null; standins?: string },
 ): Record<string, string> {
   const environment: Record<string, string> = {
     DARTLOOP_FILES: join(settings.folder, 'files'),
@@ -113,6 +113,7 @@ export function environmentOf(
     DARTLOOP_KEY: key,
     DARTLOOP_THREADS: built.threads,
     ...(built.web && { DARTLOOP_WEB: built.web }),
+    ...(built.standins && { DARTLOOP_STANDINS: built.standins }),
   };
   try {
     const { address } = readConfig(environment);

@@ -1,10 +1,12 @@
 import { existsSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { standinAddresses } from '../apps/server/src/channels';
 import { readConfig, type Config } from '../apps/server/src/platform/config';
 import { buildServers, buildWeb } from './build';
 import { keepRunning, startChild, type Child } from './children';
 import { openCluster, removeCluster, type Cluster } from './cluster';
 import { takePort } from './machine';
+import { keepStandins } from './standins';
 import { isLoaded } from './demo/agency';
 import { loadWorld } from './demo/load';
 import { demoSignIns } from './demo/world';
@@ -38,11 +40,6 @@ export interface StackOptions {
   step?: (words: string) => void;
 }
 
-/** Where the stand-ins take mail. */
-export async function mailPortOf(standins: string): Promise<number> {
-  return ((await (await fetch(`${standins}/control/mail`)).json()) as { port: number }).port;
-}
-
 /** The environment that the server reads its configuration from. */
 export function serverEnvironment(options: {
   cluster: Cluster;
@@ -56,15 +53,16 @@ export function serverEnvironment(options: {
   files?: string;
   log?: Config['log'];
 }): Record<string, string> {
+  const platforms = standinAddresses(options.standins);
   return {
     DARTLOOP_APP_DATABASE: options.cluster.app,
     DARTLOOP_LANE_DATABASE: options.cluster.lane,
     DARTLOOP_KEY: options.cluster.key,
     DARTLOOP_PORT: String(options.port),
     DARTLOOP_ADDRESS: `http://127.0.0.1:${options.port}`,
-    DARTLOOP_GRAPH: `${options.standins}/graph`,
-    DARTLOOP_TELEGRAM: options.standins,
-    DARTLOOP_SMS_GATEWAY: `${options.standins}/sms`,
+    DARTLOOP_GRAPH: platforms.graph,
+    DARTLOOP_TELEGRAM: platforms.telegram,
+    DARTLOOP_SMS_GATEWAY: platforms.smsGateway!,
     DARTLOOP_STANDINS: options.standins,
     DARTLOOP_MAIL: `smtp://127.0.0.1:${options.mailPort}`,
     DARTLOOP_THREADS: options.threads,
@@ -80,7 +78,6 @@ export function serverEnvironment(options: {
 export async function startStack(options: StackOptions): Promise<Stack> {
   const step = options.step ?? (() => undefined);
   const started: { stop(): Promise<void> }[] = [];
-  let mailPort = 0;
   const stop = async () => {
     for (const each of started.splice(0).reverse()) await each.stop();
   };
@@ -96,32 +93,16 @@ export async function startStack(options: StackOptions): Promise<Stack> {
     step('Web app');
     const web = options.web ? await buildWeb(step) : null;
     step('Stand-ins: the five channels, mail and other systems');
-    const standinsPort = await takePort(0);
-    const standins = await keepRunning(
-      'the stand-ins',
-      async () => {
-        await standinsPort.release();
-        const state = join(options.folder, 'standins.json');
-        const more = {
-          STANDINS_STATE: state,
-          STANDINS_PORT: String(standinsPort.port),
-          ...(mailPort && { STANDINS_MAIL_PORT: String(mailPort) }),
-        };
-        return startChild(built.standins, [], more, join(options.folder, 'standins.log'));
-      },
-      step,
-    );
+    const standins = await keepStandins(built.standins, options.folder, step);
     started.push(standins);
-    const { address: standinsAddress } = standins.child;
     const taken = await takePort(options.wishedPort);
     started.push({ stop: taken.release });
     const { port } = taken;
-    mailPort = await mailPortOf(standinsAddress);
     const environment = serverEnvironment({
       cluster,
       port,
-      standins: standinsAddress,
-      mailPort,
+      standins: standins.address,
+      mailPort: standins.mailPort,
       web,
       threads: built.threads,
       files: join(options.folder, 'files'),
@@ -134,7 +115,7 @@ export async function startStack(options: StackOptions): Promise<Stack> {
       writeFileSync(loading, '');
       // The world is loaded by a server at the same address, which holds the port meanwhile.
       await taken.release();
-      await loadWorld(cluster.owner, readConfig(environment), standinsAddress, Date.now(), (done, of) => {
+      await loadWorld(cluster.owner, readConfig(environment), standins.address, Date.now(), (done, of) => {
         if (done % 50 === 0 || done === of) step(`  ${done} of ${of} messages and taps`);
       });
       rmSync(loading);
@@ -148,7 +129,7 @@ export async function startStack(options: StackOptions): Promise<Stack> {
     started.push({ stop: () => server.stop() });
     return {
       address: environment.DARTLOOP_ADDRESS!,
-      standins: standinsAddress,
+      standins: standins.address,
       cluster,
       get server() {
         return server.child;

@@ -17,6 +17,7 @@ async function startFresh(): Promise<{ address: string; code: string; end: () =>
     `DARTLOOP_ADDRESS=http://127.0.0.1:${port}
 DARTLOOP_PORT=${port}
 DARTLOOP_FOLDER=${join(folder, 'live')}
+DARTLOOP_TEST_PHONE=yes
 DARTLOOP_TELEGRAM=${process.env.DARTLOOP_BROWSER_STANDINS}
 `,
   );
@@ -101,6 +102,18 @@ test.describe('a new installation', () => {
       await page.goto(`${fresh.address}/inbox`);
       await page.getByRole('tab', { name: /In a loop/ }).click();
       await expect(page.getByRole('listitem').filter({ hasText: 'Mira' })).toBeVisible();
+      // And without any platform: on a line for trying out.
+      await page.goto(`${fresh.address}/orchard-lane-bakery/test-phone`);
+      await page.getByRole('link', { name: 'Make a line for trying out' }).click();
+      await page.getByRole('radio', { name: 'WhatsApp number' }).click();
+      await page.getByRole('radio', { name: 'For trying out' }).click();
+      await expectAccessible(page);
+      await page.getByRole('button', { name: 'Make the line' }).click();
+      await expect(page.getByText('Write to it from the test phone.', { exact: false })).toBeVisible();
+      await page.goto(`${fresh.address}/orchard-lane-bakery/test-phone`);
+      await page.getByLabel('Write as the customer').fill('LEARN');
+      await page.keyboard.press('Enter');
+      await expect(page.getByText('This is a loop, and you are in its rehearsal.')).toBeVisible();
     } finally {
       // The page goes first: it would ask a server that has ended.
       await page.close();

@@ -1,3 +1,4 @@
+import { createHmac } from 'node:crypto';
 import { join } from 'node:path';
 import { firstRunCode } from '../../apps/server/src/accounts/firstRun';
 import { Keyring } from '../../apps/server/src/platform/keyring';
@@ -6,6 +7,7 @@ import { keepRunning, startChild } from '../children';
 import { environmentOf, isUnfounded, noteRunning, openInstallation, runningThere } from '../installation';
 import { Stop } from '../machine';
 import { readSettings } from '../settings';
+import { keepStandins } from '../standins';
 import { endSignal } from './demo';
 
 /**
@@ -31,7 +33,15 @@ export async function start(args: string[]): Promise<void> {
     started.push(installation);
     const built = await buildServers();
     const web = await buildWeb(say);
-    const environment = environmentOf(settings, installation, { threads: built.threads, web });
+    const standins = settings.testPhone
+      ? await keepStandins(built.standins, settings.folder, say, standinSecret(installation.key))
+      : null;
+    if (standins) started.push(standins);
+    const environment = environmentOf(settings, installation, {
+      threads: built.threads,
+      web,
+      standins: standins?.address,
+    });
     forget = noteRunning(settings, installation);
     const process = (name: string, args: string[], number = 0) =>
       keepRunning(
@@ -60,6 +70,9 @@ export async function start(args: string[]): Promise<void> {
     forget();
   }
 }
+
+/** Of the installation's own key, so that nobody else can sign for its stand-ins. */
+const standinSecret = (key: string) => createHmac('sha256', key).update('stand-ins').digest('hex');
 
 /**
  * Each process tells its figures at a port of its own: the server at the one that was set, workers behind it.

@@ -7,8 +7,7 @@ import type {
   WebhooksPage,
 } from '@dart-loop/contract';
 import { durationMs } from '@dart-loop/core';
-import { graphAccess } from '../../apps/standins/src/graph/access';
-import { smsAccess } from '../../apps/standins/src/sms';
+import { typedFor } from '../../apps/standins/src/access';
 import { postJson, type Api } from '../api';
 import { read, readWalls, type World, type WorldLine } from './world';
 
@@ -16,25 +15,6 @@ import { read, readWalls, type World, type WorldLine } from './world';
 export function standinName(line: WorldLine): string {
   if (line.channel === 'telegram') return line.token.split(':')[0]!;
   return line.channel === 'sms' ? line.number : `${line.channel}:${line.id}`;
-}
-
-/** What a builder would type to connect a line; the stand-ins make the same secrets from the account. */
-function typedFor(line: WorldLine): object {
-  switch (line.channel) {
-    case 'telegram':
-      return line;
-    case 'sms':
-      return { ...line, ...smsAccess(line.number) };
-    case 'whatsapp':
-      return {
-        channel: line.channel,
-        ...graphAccess(line.channel, line.id),
-        numberId: line.id,
-        wabaId: `8${line.id}`,
-      };
-    default:
-      return { channel: line.channel, ...graphAccess(line.channel, line.id) };
-  }
 }
 
 /**
@@ -70,7 +50,7 @@ export async function setUpClients(
           },
         });
       }
-      const { id } = await api.post<LineRow>(`/clients/${client.slug}/lines`, typedFor(line));
+      const { id } = await api.post<LineRow>(`/clients/${client.slug}/lines`, { channel: line.channel, ...typedFor(line) });
       if ('menus' in line && line.menus)
         await api.put(`/clients/${client.slug}/lines/${id}/menus`, line.menus);
     }

@@ -36,12 +36,13 @@ test('what is misspelt, made by ourselves, or missing is said, each in its sente
   expect(() => read('DARTLOOP_ADRESS=https://loop.example.org')).toThrow(
     'DARTLOOP_ADRESS is no setting; did you mean DARTLOOP_ADDRESS?',
   );
-  expect(() => read('DARTLOOP_SOMETHING=1\nPASSWORD=x\nDARTLOOP_WORKERS=many\nDARTLOOP_WEB=/x')).toThrow(
+  expect(() => read('DARTLOOP_SOMETHING=1\nPASSWORD=x\nDARTLOOP_WORKERS=many\nDARTLOOP_WEB=/x\nDARTLOOP_TEST_PHONE=on')).toThrow(
     [
       'DARTLOOP_SOMETHING is no setting.',
       'DARTLOOP_WEB is set by the program itself; leave it out.',
       'PASSWORD in the settings file is no setting of Dart Loop.',
       'DARTLOOP_WORKERS is “many”; it is a whole number from 0 to 64.',
+      'DARTLOOP_TEST_PHONE is “on”; it is yes or no.',
     ].join('\n'),
   );
   expect(() => read('DARTLOOP_DATABASE=postgres://a:b@c/d')).toThrow(/^DARTLOOP_KEY is missing/);

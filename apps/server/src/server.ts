@@ -1,5 +1,6 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import type { TestPhone } from '@dart-loop/contract';
 import pino, { type Logger } from 'pino';
 import { auditRoutes } from './accounts/auditRoutes';
 import { factorRoutes } from './accounts/factorRoutes';
@@ -206,8 +207,10 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     path.deliveriesNoted(0);
     live.tell([clientId]);
   };
+  const testPhone: TestPhone | null =
+    config.standins === null ? null : config.everyLineStandsIn ? 'every line' : 'lines for trying out';
   const routes = [
-    ...sessionRoutes(config.standins !== null),
+    ...sessionRoutes(testPhone),
     ...teamRoutes({ clock, mailer, address: () => address, wake: () => path.wake() }),
     ...ownRoutes({ clock, sessions, limit }),
     ...factorRoutes({ clock, keys, limit }),
@@ -228,14 +231,16 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
     ...segmentRoutes({ clock, linesChanged }),
     ...bookingRoutes({ clock, linesChanged, woken: () => path.wake() }),
     ...asideRoutes({ clock, woken: () => path.wake() }),
-    ...lineRoutes({ clock, keys, adapters, hookAddress, linesChanged }),
+    ...lineRoutes({ clock, keys, adapters, standins: config.standins, hookAddress, linesChanged }),
     ...destinationRoutes({ clock, keys, changed: syncChanged }),
     ...tryingRoutes({ clock, keys, standins: config.standins }),
     ...deliveryRoutes({ clock, changed: syncChanged }),
     ...copyRoutes({ clock, keys }),
     ...keyRoutes({ clock }),
     ...inletRoutes({ clock, key: keys.root, address: () => address, tell: live.tell }),
-    ...(config.standins ? testPhoneRoutes(config.standins, adapters) : []),
+    ...(config.standins
+      ? testPhoneRoutes({ address: config.standins, everyLine: config.everyLineStandsIn }, adapters)
+      : []),
   ];
   const woken = () => path.wake();
   const operations = [

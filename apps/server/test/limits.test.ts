@@ -51,7 +51,7 @@ const line = (channel: ChannelKind): OpenLine => ({
 });
 let count = 0;
 const send = (message: Outgoing): Promise<Sent> =>
-  adapters[message.channel].send(
+  adapters.newOn(message.channel).send(
     message,
     WHO[message.channel],
     line(message.channel),
@@ -70,6 +70,7 @@ beforeAll(async () => {
   await new Promise((resolve) => server.once('listening', resolve));
   const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   adapters = makeAdapters({
+    standins: null,
     graph: `${address}/graph`,
     telegram: address,
     smsGateway: `${address}/sms`,
@@ -85,8 +86,8 @@ beforeAll(async () => {
       text: 'hello',
     });
   }
-  await adapters.telegram.test(line('telegram'), 'http://127.0.0.1:9/x');
-  await adapters.sms.test(line('sms'), 'http://127.0.0.1:9/x');
+  await adapters.newOn('telegram').test(line('telegram'), 'http://127.0.0.1:9/x');
+  await adapters.newOn('sms').test(line('sms'), 'http://127.0.0.1:9/x');
   void standins.telegram.write('7001200309', WHO.telegram, 'Mira', 'hello');
 });
 afterAll(() => {

@@ -30,6 +30,7 @@ const ACCOUNTS: Record<ChannelKind, Record<string, string>> = {
   sms: { number: '+447700900144' },
 };
 const adapters = makeAdapters({
+  standins: null,
   telegram: 'http://127.0.0.1:9',
   smsGateway: null,
   graph: 'http://127.0.0.1:9',
@@ -50,7 +51,7 @@ const lineOf = (channel: ChannelKind): OpenLine => ({
 });
 
 const readIt = (channel: ChannelKind, body: string): HookReading =>
-  adapters[channel].read({ header: () => undefined, body: Buffer.from(body) }, lineOf(channel));
+  adapters.newOn(channel).read({ header: () => undefined, body: Buffer.from(body) }, lineOf(channel));
 
 describe.each(CHANNEL_KINDS)('%s', (channel) => {
   test.each(payloads(channel).map((payload) => [payload.what, payload] as const))(

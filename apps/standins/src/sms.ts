@@ -2,6 +2,7 @@ import { createHmac, randomUUID } from 'node:crypto';
 import { Router, type Response } from 'express';
 import { deliver } from './deliver';
 import { RateLimit, inMood, type Mood, type Refusals, type StandinClock } from './mood';
+import { STANDIN_SECRET } from './secret';
 
 export interface SmsMessage {
   id: string;
@@ -32,7 +33,10 @@ export interface SmsSending {
 /** The key and signing secret that the gateway gives a number; a real one would show them on its page. */
 export function smsAccess(number: string): { key: string; signing: string } {
   const digest = (what: string) =>
-    createHmac('sha256', 'halfmoon-gateway').update(`${what}:${number}`).digest('base64url').slice(0, 24);
+    createHmac('sha256', `${STANDIN_SECRET}-gateway`)
+      .update(`${what}:${number}`)
+      .digest('base64url')
+      .slice(0, 24);
   return { key: `key_${digest('key')}`, signing: `sig_${digest('signing')}` };
 }
 

@@ -1,5 +1,6 @@
 import express, { type Express } from 'express';
 import { z } from 'zod';
+import { newAccountOn, typedFor } from './access';
 import { CrmStandin } from './crm';
 import { Crowd } from './crowd';
 import { GraphStandin } from './graph';
@@ -207,6 +208,11 @@ export function makeStandins(): Standins {
     response.json({ ok: true });
   });
 
+  /** What is typed to connect an account that nobody has yet. */
+  app.post('/phone/line', (request, response) => {
+    const { channel } = z.object({ channel: Channel }).parse(request.body);
+    response.json({ typed: typedFor(newAccountOn(channel, (number) => sms.numbers.has(number))) });
+  });
   /** Somebody who has never written to the line, so that nothing they did before decides what they get. */
   app.post('/phone/somebody', (request, response) => {
     const { channel, line } = Place.parse(request.body);

@@ -50,7 +50,7 @@ const session = (role: Role, clients = [FERRIES, CLIMBING], testPhone = true): S
     display: { locale: null, timeZone: null },
   },
   clients,
-  testPhone,
+  testPhone: testPhone ? 'every line' : null,
 });
 const keys = (places: Place[]): string[] => places.flatMap((place) => [place.key, ...keys(place.parts)]);
 

@@ -32,6 +32,12 @@ export const ConnectLine = z.discriminatedUnion('channel', [
 ]);
 export type ConnectLine = z.infer<typeof ConnectLine>;
 
+/** A line for trying out: the test phone alone can write to it. */
+export const TrialLine = z.object({
+  channel: z.enum(['messenger', 'instagram', 'whatsapp', 'telegram', 'sms']),
+});
+export type TrialLine = z.infer<typeof TrialLine>;
+
 /**
  * How many messages that nobody asked for may go in a day (of the client's zone), on the line and to one
  * person.
@@ -62,6 +68,8 @@ export interface LineRow {
   known: Record<string, string>;
   /** Secrets by name, as their last four characters. */
   hints: Record<string, string>;
+  /** For trying out: the test phone alone writes to it, and nothing leaves this machine. */
+  trial: boolean;
   state: 'never heard' | 'connected' | 'failing';
   connectedAt: string | null;
   lastHeardAt: string | null;

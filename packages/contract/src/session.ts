@@ -29,6 +29,8 @@ export interface ClientSummary {
   /** Whether one has put it first. */
   pinned: boolean;
 }
+/** `every line`: all are on stand-ins, as in a demonstration. */
+export type TestPhone = 'every line' | 'lines for trying out';
 export interface Session {
   account: {
     id: number;
@@ -40,8 +42,8 @@ export interface Session {
     display: Display;
   };
   clients: ClientSummary[];
-  /** Whether this server has the test phone. */
-  testPhone: boolean;
+  /** Which lines the test phone can write to; null: this server has none. */
+  testPhone: TestPhone | null;
 }
 export interface SignInChoices {
   /** Nobody has an account yet: the first page founds the agency. */

@@ -8,6 +8,7 @@ import {
   type Role,
   type Session,
   type SignInChoices,
+  type TestPhone,
 } from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
 import { auditAgency } from '../platform/db/agencyAudit';
@@ -183,7 +184,7 @@ export class Sessions {
   }
 }
 
-export function sessionRoutes(testPhone: boolean) {
+export function sessionRoutes(testPhone: TestPhone | null) {
   return [
     route({
       method: 'get',

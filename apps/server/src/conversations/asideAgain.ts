@@ -111,7 +111,7 @@ export class AsideAgain {
     }
     const line = await lines.byId(row.line_id);
     if (!line) return { reason: 'its line is not connected any more' };
-    const adapter = adapters[line.channel];
+    const adapter = adapters.of(line);
     switch (row.kind) {
       case 'not understood': {
         const reading = adapter.read({ header: () => undefined, body: Buffer.from(row.body) }, line);

@@ -160,7 +160,7 @@ export class Errands {
     const { rows } = await this.db.query<{ id: number }>(
       `
         select id from line where client_id = $1 and channel = $2 and secrets is not null
-        order by id <> $3, id limit 1`,
+        order by id <> $3, account ? 'trial', id limit 1`,
       [row.client_id, channel, row.line_id],
     );
     const line = rows[0] && (await lines.byId(rows[0].id));
@@ -173,7 +173,7 @@ export class Errands {
         status: null,
       };
     for (const outgoing of CHANNELS[channel].render({ text, choices: [] })) {
-      const sent = await adapters[channel].send(outgoing, to, line, row.id, null);
+      const sent = await adapters.of(line).send(outgoing, to, line, row.id, null);
       if (sent.kind !== 'sent')
         return {
           ok: false,

@@ -40,16 +40,14 @@ export function hookHandler(path: MessagePath, adapters: Adapters, log: Logger) 
         // address alone.
         const query = new URL(request.url!, 'http://here').searchParams;
         if (!query.has('hub.mode')) return answer(404, 'There is no such webhook.');
-        const challenge = Object.values(adapters)
-          .map((adapter) => adapter.challenge?.(query, token))
-          .find((each) => each);
+        const challenge = adapters.challenge(query, token);
         return challenge ? answer(200, challenge) : answer(403, 'The verify token is missing or wrong.');
       }
       const body = await readBody(request);
       if (!body) return answer(413, 'The body is larger than 1,000,000 bytes.');
       const line = await path.lines.byHook(token);
       if (!line) return answer(404, 'There is no such webhook.');
-      const adapter = adapters[line.channel];
+      const adapter = adapters.of(line);
       const hookRequest = {
         header: (name: string) => {
           const value = request.headers[name];

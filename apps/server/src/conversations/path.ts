@@ -197,7 +197,7 @@ export class MessagePath {
   /** Stores what a request of a platform says; resolves once it is durable. */
   async store(line: OpenLine, reading: HookReading): Promise<void> {
     const { adapters, clock, log, metrics } = this.options;
-    const adapter = adapters[line.channel];
+    const adapter = adapters.of(line);
     const stored = metrics.storing.startTimer({ channel: line.channel });
     await this.lookups.complete(reading.received, line, adapter);
     await this.receiver.store(line, reading);
@@ -225,7 +225,7 @@ export class MessagePath {
 
   /** The channel has other templates for the line than it had. */
   async refreshTemplates(line: OpenLine): Promise<void> {
-    if (await refreshTemplates(this.#db, this.options.adapters[line.channel], line))
+    if (await refreshTemplates(this.#db, this.options.adapters.of(line), line))
       this.options.tell([line.clientId]);
   }
 

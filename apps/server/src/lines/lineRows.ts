@@ -1,9 +1,11 @@
-import type { LineRow } from '@dart-loop/contract';
-import type { Adapters } from '../channels';
-import { LineCaps } from '@dart-loop/contract';
-import { type ChannelKind, Menus, type Template } from '@dart-loop/core';
-import type { Failure } from '../channels/adapter';
-import { Problem } from '../platform/problem';
+import type { LineCaps, LineRow } from '@dart-loop/contract';
+import type { ChannelKind, Menus, Template } from '@dart-loop/core';
+import { isTrial, type Adapters } from '../channels';
+import type { Failure, OpenLine } from '../channels/adapter';
+import type { Clock } from '../platform/clock';
+import type { Connection } from '../platform/db/pool';
+import type { Keyring } from '../platform/keyring';
+import { notFound } from '../platform/problem';
 
 export interface Row {
   id: number;
@@ -29,13 +31,7 @@ export interface Row {
   platform_notes: LineRow['notes'] | null;
   unasked_today: number;
 }
-export const otherAccount = (name: string) =>
-  new Problem(
-    422,
-    'Not renewed',
-    `These secrets are of another account. To renew ${name}, take them from its own page; to connect the other account, add a line.`,
-  );
-export const ROWS = `
+const ROWS = `
   select l.*, (select count(*) from message m where m.line_id = l.id and m.status = 'queued')::int as held,
     (select count(*) from aside a where a.client_id = l.client_id and a.line_id = l.id)::int as aside,
       k.time_zone,
@@ -53,14 +49,15 @@ export const ROWS = `
   from line l join client k on k.id = l.client_id where l.client_id = $1 and l.secrets is not null`;
 
 /** A line as the team sees it: its secrets by their last four characters. */
-export const shownLine = (row: Row, adapters: Adapters, hookAddress: (token: string) => string): LineRow => ({
+const shownLine = (row: Row, adapters: Adapters, hookAddress: (token: string) => string): LineRow => ({
   id: row.id,
   key: row.key,
   name: row.name,
   channel: row.channel,
   webhook: hookAddress(row.hook_token),
-  known: adapters[row.channel].typedOf(row.account),
+  known: adapters.of(row).typedOf(row.account),
   hints: row.secret_hints,
+  trial: isTrial(row.account),
   state: row.failing_since ? 'failing' : row.last_heard_at ? 'connected' : 'never heard',
   connectedAt: row.connected_at?.toISOString() ?? null,
   lastHeardAt: row.last_heard_at?.toISOString() ?? null,
@@ -75,3 +72,57 @@ export const shownLine = (row: Row, adapters: Adapters, hookAddress: (token: str
   held: row.held,
   aside: row.aside,
 });
+
+/** What the routes of lines are given. */
+export interface LineOptions {
+  clock: Clock;
+  keys: Keyring;
+  adapters: Adapters;
+  /** Where the stand-ins are; null: there is no test phone. */
+  standins: string | null;
+  hookAddress: (token: string) => string;
+  linesChanged: (clientId: number) => void;
+}
+
+/** How a client's lines are read, shown and opened. */
+export interface LineParts {
+  shown(row: Row): LineRow;
+  rows(db: Connection, clientId: number, lineId?: string): Promise<Row[]>;
+  /** Throws 404 where there is no such line. */
+  one(db: Connection, clientId: number, lineId: string): Promise<Row>;
+  openLine(clientId: number, row: Row): Promise<OpenLine>;
+}
+
+export function partsOf({ clock, keys, adapters, hookAddress }: LineOptions): LineParts {
+  const rows = async (db: Connection, clientId: number, lineId?: string): Promise<Row[]> =>
+    (
+      await db.query<Row>(`${ROWS} and ($3::int is null or l.id = $3) order by l.id`, [
+        clientId,
+        new Date(clock.now()),
+        lineId === undefined ? null : Number(lineId),
+      ])
+    ).rows;
+  return {
+    shown: (row) => shownLine(row, adapters, hookAddress),
+    rows,
+    async one(db, clientId, lineId) {
+      const [row] = await rows(db, clientId, lineId);
+      if (!row) throw notFound('line');
+      return row;
+    },
+    openLine: async (clientId, row) => ({
+      clientId,
+      id: row.id,
+      key: row.key,
+      name: row.name,
+      channel: row.channel,
+      account: row.account,
+      secrets: await keys.unseal(row.secrets!),
+      hookToken: row.hook_token,
+      caps: row.caps,
+      timeZone: row.time_zone,
+      // Nothing is sent with it.
+      quiet: {},
+    }),
+  };
+}

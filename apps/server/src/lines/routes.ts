@@ -1,57 +1,22 @@
 import { CHANNELS, isHeardOn, menuDifferences, menuProblems, type Loop } from '@dart-loop/core';
-import { ConnectLine, LineCaps, Menus, type LineRow, type MenusPage } from '@dart-loop/contract';
-import type { Adapters } from '../channels';
+import { LineCaps, Menus, type LineRow, type MenusPage } from '@dart-loop/contract';
 import type { Failure } from '../channels/adapter';
-import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
 import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
-import { newToken } from '../platform/ids';
-import type { Keyring } from '../platform/keyring';
 import { cuesChanged } from '../loops/cueRevision';
 import { askNotes, keepNotes } from './notes';
-import { askTemplates, keepTemplates, refreshTemplates } from './templates';
-import { notFound, Problem } from '../platform/problem';
+import { askTemplates, keepTemplates } from './templates';
+import { Problem } from '../platform/problem';
 import { asking, route } from '../http/route';
-import { Row, ROWS, otherAccount, shownLine } from './lineRows';
+import { connectingRoutes } from './connectingRoutes';
+import { partsOf, type LineOptions, type Row } from './lineRows';
 
-export function lineRoutes(options: {
-  clock: Clock;
-  keys: Keyring;
-  adapters: Adapters;
-  hookAddress: (token: string) => string;
-  linesChanged: (clientId: number) => void;
-}) {
-  const { clock, keys, adapters, hookAddress, linesChanged } = options;
+export function lineRoutes(options: LineOptions) {
+  const { clock, adapters, hookAddress, linesChanged } = options;
 
-  const shown = (row: Row) => shownLine(row, adapters, hookAddress);
-  const rows = async (db: Connection, clientId: number, lineId?: string): Promise<Row[]> =>
-    (
-      await db.query<Row>(`${ROWS} and ($3::int is null or l.id = $3) order by l.id`, [
-        clientId,
-        new Date(clock.now()),
-        lineId === undefined ? null : Number(lineId),
-      ])
-    ).rows;
-  const one = async (db: Connection, clientId: number, lineId: string): Promise<Row> => {
-    const [row] = await rows(db, clientId, lineId);
-    if (!row) throw notFound('line');
-    return row;
-  };
-  const openLine = async (clientId: number, row: Row) => ({
-    clientId,
-    id: row.id,
-    key: row.key,
-    name: row.name,
-    channel: row.channel,
-    account: row.account,
-    secrets: await keys.unseal(row.secrets!),
-    hookToken: row.hook_token,
-    caps: row.caps,
-    timeZone: row.time_zone,
-    // Nothing is sent with it.
-    quiet: {},
-  });
+  const lineParts = partsOf(options);
+  const { shown, rows, one, openLine } = lineParts;
 
   /** A line's menus beside what the channel has, once `before` is done, if anything is. */
   const menusPage = async (
@@ -74,7 +39,7 @@ export function lineRoutes(options: {
     return asking(
       async () => ({
         failure: await before?.(),
-        looked: await adapters[row.channel].lookAtMenus!(await openLine(clientId, row)),
+        looked: await adapters.of(row).lookAtMenus!(await openLine(clientId, row)),
       }),
       async (_, { failure, looked }): Promise<MenusPage> => {
         const wrong = failure ?? ('failure' in looked ? looked.failure : null);
@@ -90,7 +55,7 @@ export function lineRoutes(options: {
   };
   const withMenus = async (db: Connection, clientId: number, lineId: string): Promise<Row> => {
     const row = await one(db, clientId, lineId);
-    if (!adapters[row.channel].lookAtMenus)
+    if (!adapters.of(row).lookAtMenus)
       throw new Problem(409, 'No menus', `${CHANNELS[row.channel].name} has no menus.`);
     return row;
   };
@@ -123,7 +88,7 @@ export function lineRoutes(options: {
           body,
         ]);
         await audit(db, client.id, account.id, clock.now(), 'changed a line’s menus', { lineId: row.id });
-        const put = async () => adapters[row.channel].putMenus!(body, await openLine(client.id, row));
+        const put = async () => adapters.of(row).putMenus!(body, await openLine(client.id, row));
         return menusPage(db, client.id, { ...row, menus: body }, put);
       },
     }),
@@ -133,101 +98,7 @@ export function lineRoutes(options: {
       may: 'see lines',
       handle: async ({ client, db }): Promise<LineRow[]> => (await rows(db, client.id)).map(shown),
     }),
-    route({
-      method: 'post',
-      path: '/clients/:client/lines',
-      may: 'change lines',
-      body: ConnectLine,
-      /**
-       * Connects a line, or renews the secrets of one that stands on the same account: nothing of it is lost
-       * then.
-       */
-      async handle({ client, db, account, body, afterwards }): Promise<LineRow> {
-        const { channel, renews, ...given } = body;
-        const hookToken = newToken();
-        const existing = (
-          await db.query<Row>(
-            `select l.* from line l where l.client_id = $1 and l.channel = $2 order by l.id`,
-            [client.id, channel],
-          )
-        ).rows;
-        const adapter = adapters[channel];
-        const renewed = existing.find((row) => row.id === renews);
-        if (renews !== undefined && !renewed) throw notFound('line');
-        const typed: Record<string, string> = {
-          ...(renewed && {
-            ...adapter.typedOf(renewed.account),
-            ...(renewed.secrets && (await keys.unseal(renewed.secrets))),
-          }),
-          ...Object.fromEntries(Object.entries(given).filter(([, words]) => words.trim() !== '')),
-        };
-        const typedAccount = await adapter.accountOf(typed);
-        const before = existing.find((row) => row.account[adapter.accountKey] === typedAccount);
-        if (renewed && before && before.id !== renewed.id) throw otherAccount(renewed.name);
-        const token = before?.hook_token ?? hookToken;
-        const connecting = await adapter.connect(typed, token, hookAddress(token));
-        if (!connecting.ok)
-          throw new Problem(
-            422,
-            'Not connected',
-            `${connecting.failure.reason} ${connecting.failure.remedy}`,
-            {
-              errors: [
-                {
-                  field: connecting.field,
-                  detail: `${connecting.failure.reason} ${connecting.failure.remedy}`,
-                },
-              ],
-            },
-          );
-        // A new line must not come of a renewal by mistake.
-        if (
-          renewed &&
-          !before &&
-          connecting.account[adapter.accountKey] !== renewed.account[adapter.accountKey]
-        )
-          throw otherAccount(renewed.name);
-        const hints = Object.fromEntries(
-          Object.entries(connecting.secrets).map(([name, secret]) => [name, secret.slice(-4)]),
-        );
-        const sealed = keys.seal(connecting.secrets);
-        const now = new Date(clock.now());
-        let id = before?.id;
-        if (before)
-          await db.query(
-            `
-              update line set name = $3, account = $4, secrets = $5, secret_hints = $6, connected_at = $7,
-                failing_since = null, failure = null where client_id = $1 and id = $2`,
-            [client.id, before.id, connecting.name, connecting.account, sealed, hints, now],
-          );
-        else {
-          const taken = new Set(
-            (
-              await db.query<{ key: string }>('select key from line where client_id = $1', [client.id])
-            ).rows.map((row) => row.key),
-          );
-          let lineKey: string = channel;
-          for (let n = 2; taken.has(lineKey); n++) lineKey = `${channel}-${n}`;
-          const made = await db.query<{ id: number }>(
-            `
-              insert into line (client_id, key, name, channel, account, secrets, secret_hints, hook_token,
-                connected_at) values ($1, $2, $3, $4, $5, $6, $7, $8, $9) returning id`,
-            [client.id, lineKey, connecting.name, channel, connecting.account, sealed, hints, token, now],
-          );
-          id = made.rows[0]!.id;
-        }
-        await audit(db, client.id, account.id, clock.now(), before ? 'renewed a line' : 'connected a line', {
-          lineId: id,
-          channel,
-          name: connecting.name,
-        });
-        await cuesChanged(db, client.id);
-        const made = await one(db, client.id, String(id));
-        await refreshTemplates(db, adapter, await openLine(client.id, made));
-        afterwards(() => linesChanged(client.id));
-        return shown(await one(db, client.id, String(id)));
-      },
-    }),
+    ...connectingRoutes(options, lineParts),
     route({
       method: 'post',
       path: '/clients/:client/lines/:lineId/test',
@@ -235,7 +106,7 @@ export function lineRoutes(options: {
       async handle({ client, db, params, account, afterwards }) {
         const row = await one(db, client.id, params.lineId!);
         const line = await openLine(client.id, row);
-        const adapter = adapters[row.channel];
+        const adapter = adapters.of(row);
         return asking(
           async () => {
             const notes = await askNotes(adapter, line);
@@ -303,7 +174,7 @@ export function lineRoutes(options: {
         const row = await one(db, client.id, params.lineId!);
         // Best effort: a line whose secrets cannot be read any more can be disconnected all the same.
         await openLine(client.id, row)
-          .then((line) => adapters[row.channel].disconnect(line))
+          .then((line) => adapters.of(row).disconnect(line))
           .catch(() => undefined);
         await db.query(
           `

@@ -28,8 +28,8 @@ export async function watchLines(
     const known = await lines.anew(id);
     if (!known) return;
     const { line, sealed } = known;
-    if (await keepNotes(db, line, await askNotes(adapters[line.channel], line))) changed.add(line.clientId);
-    const failure = await adapters[line.channel].test(line, hookAddress(line.hookToken));
+    if (await keepNotes(db, line, await askNotes(adapters.of(line), line))) changed.add(line.clientId);
+    const failure = await adapters.of(line).test(line, hookAddress(line.hookToken));
     // It could not be asked, which says nothing of whether it works.
     if (failure?.onlyTooFast) return;
     // One that was renewed or disconnected meanwhile is another than was asked about.

@@ -1,56 +1,36 @@
 import { PhoneAct, PhoneLook, PhoneSomebody, type PhonePage } from '@dart-loop/contract';
 import type { ChannelKind } from '@dart-loop/core';
-import type { Adapters } from '../channels';
-import { toJson } from '../platform/db/json';
+import { isTrial, type Adapters } from '../channels';
+import type { Connection } from '../platform/db/pool';
 import { notFound, Problem } from '../platform/problem';
 import { route } from '../http/route';
+import { askStandins } from './standins';
 
 /**
  * The test phone plays a customer. It goes through the stand-ins, which call our webhooks exactly as the
- * platforms do; nothing here touches the message path.
+ * platforms do; nothing here touches the message path. `everyLine`: every line is on a stand-in, as in the
+ * demonstration; else those for trying out alone.
  */
-export function testPhoneRoutes(standins: string, adapters: Adapters) {
-  const ask = async <T = PhonePage>(path: string, body: unknown): Promise<T> => {
-    const response = await fetch(`${standins}${path}`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: toJson(body),
-      signal: AbortSignal.timeout(10_000),
-    }).catch(() => {
-      throw new Problem(
-        502,
-        'The test phone is off',
-        'The stand-ins cannot be reached. Start them with ./dartloop demo.',
-      );
-    });
-    const answer = (await response.json()) as T & { reason?: string };
-    if (!response.ok)
-      throw new Problem(
-        502,
-        'The test phone got no answer',
-        answer.reason ?? `The stand-ins answered ${response.status}.`,
-      );
-    return answer;
-  };
-  const account = async (
-    db: {
-      query: (
-        text: string,
-        values: unknown[],
-      ) => Promise<{ rows: { channel: ChannelKind; account: Record<string, string> }[] }>;
-    },
-    clientId: number,
-    lineId: number,
-  ) => {
-    const { rows } = await db.query(
+export function testPhoneRoutes(
+  { address, everyLine }: { address: string; everyLine: boolean },
+  adapters: Adapters,
+) {
+  const account = async (db: Connection, clientId: number, lineId: number) => {
+    const { rows } = await db.query<{ channel: ChannelKind; account: Record<string, string> }>(
       'select channel, account from line where client_id = $1 and id = $2 and secrets is not null',
       [clientId, lineId],
     );
-    if (!rows[0]) throw notFound('line');
-    const { channel, account } = rows[0];
-    const own = account[adapters[channel].accountKey];
+    const [line] = rows;
+    if (!line) throw notFound('line');
+    if (!everyLine && !isTrial(line.account))
+      throw new Problem(
+        409,
+        'Not a line for trying out',
+        'This line is on the platform itself: write to it from a real telephone.',
+      );
+    const own = line.account[adapters.of(line).accountKey]!;
     // The stand-ins tell the accounts of the three Graph-style channels apart by channel and id.
-    return { channel, line: 'appId' in account ? `${channel}:${own}` : own };
+    return { channel: line.channel, line: 'appId' in line.account ? `${line.channel}:${own}` : own };
   };
   return [
     route({
@@ -59,7 +39,10 @@ export function testPhoneRoutes(standins: string, adapters: Adapters) {
       may: 'use the test phone',
       query: PhoneLook,
       handle: async ({ db, client, query }): Promise<PhonePage> =>
-        ask('/phone/look', { ...(await account(db as never, client.id, query.line)), who: query.who }),
+        askStandins(address, '/phone/look', {
+          ...(await account(db, client.id, query.line)),
+          who: query.who,
+        }),
     }),
     route({
       method: 'post',
@@ -68,7 +51,7 @@ export function testPhoneRoutes(standins: string, adapters: Adapters) {
       may: 'use the test phone',
       body: PhoneSomebody,
       handle: async ({ db, client, body }): Promise<{ who: string }> =>
-        ask<{ who: string }>('/phone/somebody', await account(db as never, client.id, body.line)),
+        askStandins(address, '/phone/somebody', await account(db, client.id, body.line)),
     }),
     route({
       method: 'post',
@@ -77,7 +60,7 @@ export function testPhoneRoutes(standins: string, adapters: Adapters) {
       may: 'use the test phone',
       body: PhoneAct,
       handle: async ({ db, client, body }): Promise<PhonePage> =>
-        ask('/phone/act', { ...body, ...(await account(db as never, client.id, body.line)) }),
+        askStandins(address, '/phone/act', { ...body, ...(await account(db, client.id, body.line)) }),
     }),
   ];
 }

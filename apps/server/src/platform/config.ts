@@ -87,7 +87,10 @@ export interface Config {
   graph: string;
   telegram: string;
   smsGateway: string | null;
+  /** Where the stand-ins are; null: nowhere, and no test phone. */
   standins: string | null;
+  /** Whether all lines are on the stand-ins, not only those for trying out. */
+  everyLineStandsIn: boolean;
   mail: string | null;
   mailFrom: string;
   files: string | null;
@@ -136,6 +139,8 @@ export function readConfig(environment: Record<string, string | undefined>): Con
     telegram: read.DARTLOOP_TELEGRAM,
     smsGateway: read.DARTLOOP_SMS_GATEWAY ?? null,
     standins: read.DARTLOOP_STANDINS ?? null,
+    everyLineStandsIn:
+      read.DARTLOOP_STANDINS !== undefined && read.DARTLOOP_TELEGRAM === read.DARTLOOP_STANDINS,
     mail: read.DARTLOOP_MAIL ?? null,
     mailFrom: read.DARTLOOP_MAIL_FROM,
     files: read.DARTLOOP_FILES ?? null,

@@ -100,7 +100,7 @@ export class Sender {
       else
         this.#lines.set(
           id,
-          new LineSender(id, channel, this.adapters[channel].rate, this.clock, this.db, (each) =>
+          new LineSender(id, channel, this.adapters.newOn(channel).rate, this.clock, this.db, (each) =>
             this.#next(each),
           ),
         );
@@ -192,7 +192,7 @@ export class Sender {
   async #try(line: LineSender, row: QueuedRow): Promise<Next> {
     const open = await this.lines.byId(line.lineId);
     if (!open) return { kind: 'no line' };
-    const { rateOf } = this.adapters[open.channel];
+    const { rateOf } = this.adapters.of(open);
     if (rateOf) line.keepTo(rateOf(open.account));
     if (row.go_until && this.clock.now() > row.go_until.getTime())
       return this.#settle(line, open, row, { kind: 'outside window', failure: WINDOW_SHUT });
@@ -214,7 +214,7 @@ export class Sender {
 
   /** Hands a message to its channel, after its typing, if the ledger lets it go at that moment. */
   async #hand(line: LineSender, open: OpenLine, row: QueuedRow): Promise<Next> {
-    const adapter = this.adapters[open.channel];
+    const adapter = this.adapters.of(open);
     const { typing } = row.body;
     if (typing && adapter.typing && line.takesTyping(row)) {
       // The pause is the conversation's alone: the line goes on with others meanwhile.

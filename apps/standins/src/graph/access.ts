@@ -2,6 +2,7 @@ import { createHmac } from 'crypto';
 import type { Account, Json } from './account';
 import type { GraphKind } from './limits';
 import { RateLimit } from '../mood';
+import { STANDIN_SECRET } from '../secret';
 import { APP, DAY } from './platform';
 
 export const LETTER = { messenger: 'M', instagram: 'I', whatsapp: 'W' } as const;
@@ -12,7 +13,7 @@ export function graphAccess(
   id: string,
 ): { token: string; appId: string; appSecret: string } {
   const sign = (what: string, length: number) =>
-    createHmac('sha256', 'halfmoon-graph').update(what).digest('hex').slice(0, length);
+    createHmac('sha256', `${STANDIN_SECRET}-graph`).update(what).digest('hex').slice(0, length);
   return {
     token: `EAA${LETTER[kind]}${id}x${sign(`${kind}:${id}`, 24)}`,
     appId: APP,

@@ -11,6 +11,7 @@ import { useTheme } from '../../ui/theme';
 import { exact, grouped, whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
+import { useAct } from '../session/useAct';
 import { AsideList } from './AsideList';
 import { Caps, capsWords } from './Caps';
 import { ConnectForm } from './ConnectForm';
@@ -38,24 +39,16 @@ export function LineSheet({
   onDone: (words: string) => void;
 }) {
   const { mutate } = useSWRConfig();
-  const [busy, setBusy] = useState(false);
-  const [problem, setProblem] = useState<Error | null>(null);
+  const { act, busy, problem } = useAct();
   const [open, setOpen] = useState<'disconnect' | 'renew' | 'caps' | 'menus' | 'aside' | null>(
     showsAside ? 'aside' : null,
   );
-  const act = async (work: () => Promise<string | null>) => {
-    setBusy(true);
-    setProblem(null);
-    try {
-      const words = await work();
+  const work = (task: () => Promise<string | null>) =>
+    act(async () => {
+      const words = await task();
       if (words) onDone(words);
       await mutate(path);
-    } catch (error) {
-      setProblem(error as Error);
-    } finally {
-      setBusy(false);
-    }
-  };
+    });
   const test = async () => {
     const tested = await ask<LineRow>('POST', `${path}/${line.id}/test`, {});
     return tested.failure ? null : `${line.name} answers, and its webhook points here.`;
@@ -70,36 +63,36 @@ export function LineSheet({
           <Words kind="code">{line.key}</Words>
         </View>
         <State line={line} />
+        {line.trial ? (
+          <Words kind="small">
+            For trying out: only the test phone writes to it, and nothing that is sent on it leaves this
+            server.
+          </Words>
+        ) : null}
         {line.failure && <Notice tone="failing">{`${line.failure.reason} ${line.failure.remedy}`}</Notice>}
         <Notes notes={line.notes} />
         <Failures failures={line.failures} />
         <Templates templates={line.templates} />
         <Words kind="small">{capsWords(line)}</Words>
-        <Words kind="smallStrong">Webhook address</Words>
-        <Words kind="code" selectable style={webStyle({ wordBreak: 'break-all' })}>
-          {line.webhook}
-        </Words>
-        <Words kind="small">
-          {Object.entries(line.hints)
-            .map(([name, hint]) => `${SECRETS[name] ?? name} …${hint}`)
-            .join(', ')}
-        </Words>
-        <Refused problem={problem?.message} />
+        {!line.trial && <Access line={line} />}
+        <Refused problem={problem} />
         <View style={{ flexDirection: 'row', gap: 8, flexWrap: 'wrap' }}>
           <QuietButton
             outlined
             title={busy ? 'Testing …' : 'Test'}
             label={`Test ${line.name}`}
             disabled={busy}
-            onPress={() => void act(test)}
+            onPress={() => void work(test)}
           />
-          <QuietButton
-            outlined
-            title="Renew"
-            label={`Renew ${line.name}`}
-            disabled={busy}
-            onPress={() => setOpen('renew')}
-          />
+          {!line.trial && (
+            <QuietButton
+              outlined
+              title="Renew"
+              label={`Renew ${line.name}`}
+              disabled={busy}
+              onPress={() => setOpen('renew')}
+            />
+          )}
           {Object.keys(CHANNELS[line.channel].menus).length > 0 && (
             <QuietButton
               title="Menus"
@@ -162,15 +155,16 @@ export function LineSheet({
         <Dialog title={`Disconnect ${line.name}?`} open={open === 'disconnect'} onClose={close}>
           <View style={{ padding: 12, gap: 12 }}>
             <Words>
-              Its secrets are deleted at once, and messages that still wait are not sent. Conversations and
-              people are kept. To connect it again you need its secrets again.
+              {line.trial
+                ? 'The line is gone, and messages that still wait are not sent. Conversations and people are kept.'
+                : 'Its secrets are deleted at once, and messages that still wait are not sent. Conversations and people are kept. To connect it again you need its secrets again.'}
             </Words>
             <View style={{ flexDirection: 'row', gap: 8 }}>
               <ActionButton
                 title={`Disconnect ${line.name}`}
                 onPress={() => {
                   close();
-                  void act(async () => (await ask<{ words: string }>('DELETE', `${path}/${line.id}`)).words);
+                  void work(async () => (await ask<{ words: string }>('DELETE', `${path}/${line.id}`)).words);
                 }}
               />
               <QuietButton title="Cancel" onPress={close} />
@@ -187,6 +181,23 @@ const SECRETS: Record<string, string> = {
   key: 'gateway key',
   signing: 'signing secret',
 };
+
+/** Where the platform hands events to, and the ends of the line's secrets. */
+function Access({ line }: { line: LineRow }) {
+  return (
+    <>
+      <Words kind="smallStrong">Webhook address</Words>
+      <Words kind="code" selectable style={webStyle({ wordBreak: 'break-all' })}>
+        {line.webhook}
+      </Words>
+      <Words kind="small">
+        {Object.entries(line.hints)
+          .map(([name, hint]) => `${SECRETS[name] ?? name} …${hint}`)
+          .join(', ')}
+      </Words>
+    </>
+  );
+}
 
 function State({ line }: { line: LineRow }) {
   const [tone, state] = STATES[line.state];

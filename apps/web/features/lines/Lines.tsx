@@ -5,6 +5,7 @@ import useSWR from 'swr';
 import type { LineRow } from '@dart-loop/contract';
 import { Page } from '../../ui/Page';
 import { Empty, Failure, Notice, Waiting } from '../../ui/parts';
+import { useSession } from '../session/useSession';
 import { ConnectLine } from './ConnectLine';
 import { LineSheet } from './LineSheet';
 
@@ -13,6 +14,7 @@ export function Lines() {
   const { client, aside } = useLocalSearchParams<{ client: string; aside?: string }>();
   const path = `/clients/${client}/lines`;
   const { data, error, mutate } = useSWR<LineRow[], Error>(path);
+  const everyLine = useSession().data?.testPhone === 'every line';
   const [done, setDone] = useState<string | null>(null);
   return (
     <Page title="Lines" back={{ href: '/more', words: 'More', onPhoneOnly: true }}>
@@ -41,7 +43,11 @@ export function Lines() {
         <ConnectLine
           path={path}
           onConnected={(line) =>
-            setDone(`${line.name} is connected. Point people to it, or write to it from the test phone.`)
+            setDone(
+              line.trial
+                ? `${line.name} is ready. Write to it from the test phone.`
+                : `${line.name} is connected. ${everyLine ? 'Point people to it, or write to it from the test phone.' : 'Point people to it.'}`,
+            )
           }
         />
       )}

@@ -9,6 +9,7 @@ import { PageHead, usePageInset } from '../../ui/Page';
 import { ChannelMark, Empty, Failure, Waiting } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { ask } from '../session/api';
+import { useSession } from '../session/useSession';
 import { Handset } from './Handset';
 import type { Customer } from './useHandset';
 
@@ -19,7 +20,9 @@ export function TestPhone() {
   const { client } = useLocalSearchParams<{ client: string }>();
   const { wide } = useTheme();
   const inset = usePageInset();
-  const { data: lines, error, mutate } = useSWR<LineRow[], Error>(`/clients/${client}/lines`);
+  const { data, error, mutate } = useSWR<LineRow[], Error>(`/clients/${client}/lines`);
+  const everyLine = useSession().data?.testPhone === 'every line';
+  const lines = data?.filter((each) => everyLine || each.trial);
   const [chosen, choose] = useState<number | null>(null);
   const line =
     lines?.find((each) => each.id === chosen) ??
@@ -34,8 +37,16 @@ export function TestPhone() {
         {lines?.length === 0 && (
           <Empty
             title="No line to write to"
-            words="The test phone plays a customer who writes to one of the client’s lines. Connect one first."
-            action={<TextLink href={`/${client}/lines`}>Connect a line</TextLink>}
+            words={
+              everyLine
+                ? 'The test phone plays a customer who writes to one of the client’s lines. Connect one first.'
+                : 'The test phone writes to lines for trying out, never to real ones. Make one first.'
+            }
+            action={
+              <TextLink href={`/${client}/lines`}>
+                {everyLine ? 'Connect a line' : 'Make a line for trying out'}
+              </TextLink>
+            }
           />
         )}
         {lines && line && (
