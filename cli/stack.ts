@@ -20,6 +20,8 @@ export interface Stack {
   readonly server: Child;
   /** Starts another server in its place, such as one with an edit. */
   restart(): Promise<void>;
+  /** Ends the server and lets go of its port, for others that are put in its place. */
+  stopServer(): Promise<void>;
   /** What the server was started with; a further worker is started with the same. */
   environment: Record<string, string>;
   stop(): Promise<void>;
@@ -137,6 +139,10 @@ export async function startStack(options: StackOptions): Promise<Stack> {
       async restart() {
         await server.stop();
         server = await keepRunning('the server', start, step);
+      },
+      async stopServer() {
+        await server.stop();
+        await taken.release();
       },
       environment,
       stop,

@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join, relative } from 'node:path';
+import { startMachines, type Machines } from '../../e2e/machines';
 import { removeCluster, removeLeftClusters } from '../cluster';
 import { Unusable, needPackages } from '../machine';
 import { DATA, ROOT } from '../places';
@@ -16,6 +17,11 @@ const PAGE_BEGINS = '```yaml';
 const PAGE_ENDS = '# Test source';
 const MOST_LINES = 150;
 const MOST_COMPLAINTS = 40;
+
+/** What a person does all day, and what is tried while servers are killed. */
+const JOURNEYS = ['story', 'inbox', 'people', 'write', 'sync', 'bookings'].map(
+  (name) => `e2e/${name}.spec.ts`,
+);
 
 /** What is measured is measured alone: these files run after the others, one at a time. */
 const ALONE = ['server-alone'];
@@ -38,9 +44,9 @@ interface FileTime {
 }
 
 /**
- * `./dartloop test [types|lint|unit|browser] [FILE …] [--thorough]`: everything that is checked, one part, or
- * of a part the files whose paths contain one of the words. `--thorough`: properties are tried as often as
- * they were while they were written. Ends by printing the slowest files and the sum.
+ * `./dartloop test [types|lint|unit|browser|machines] [FILE …] [--thorough]`: everything that is checked, one
+ * part, or of a part the files whose paths contain one of the words. `--thorough`: properties are tried as
+ * often as they were while they were written. Ends by printing the slowest files and the sum.
  */
 export async function test(args: string[]): Promise<void> {
   const words = args.filter((word) => word !== '--thorough');
@@ -64,13 +70,16 @@ export async function test(args: string[]): Promise<void> {
     unit: async () =>
       addUp([await jest(results, BESIDE, WORKERS, files), await jest(results, ALONE, 1, files)]),
     browser: () => inBrowser(folder, results, files),
+    machines: () => inBrowser(folder, results, files.length > 0 ? files : JOURNEYS, true),
   };
   if (only !== undefined && !(only in parts))
     throw new Unusable(
       `There is no part “${only}” of the tests; the parts are ${Object.keys(parts).join(', ')}.`,
     );
-  if (files.length > 0 && only !== 'unit' && only !== 'browser')
-    throw new Unusable(`Files are named for the parts unit and browser; “${only}” is checked as a whole.`);
+  if (files.length > 0 && (only === 'types' || only === 'lint'))
+    throw new Unusable(
+      `Files are named for the parts unit, browser and machines; “${only}” is checked as a whole.`,
+    );
   needPackages({ browser: true, pooler: true }, console.log);
   removeLeftClusters();
   mkdirSync(folder, { recursive: true });
@@ -135,8 +144,11 @@ async function jest(results: string, projects: string[], workers: number, files:
   };
 }
 
-/** The journeys in the browser, against a demo of their own. */
-async function inBrowser(folder: string, results: string, files: string[]): Promise<Part> {
+/**
+ * Journeys in the browser, against a demo of their own. `several`: against several servers and workers behind
+ * a proxy, one of which is killed every few seconds.
+ */
+async function inBrowser(folder: string, results: string, files: string[], several = false): Promise<Part> {
   rmSync(results, { force: true });
   const stack = await startStack({
     folder,
@@ -145,15 +157,20 @@ async function inBrowser(folder: string, results: string, files: string[]): Prom
     web: true,
     step: (words) => console.log(`  ${words}`),
   });
+  let machines: Machines | null = null;
   try {
+    if (several) machines = await startMachines(stack, folder);
     const code = await run([join(BIN, 'playwright'), 'test', ...files], {
+      ...(several && { DARTLOOP_BROWSER_KILLS: 'yes' }),
       DARTLOOP_BROWSER_ADDRESS: stack.address,
       DARTLOOP_BROWSER_STANDINS: stack.standins,
       DARTLOOP_BROWSER_DATABASE: stack.cluster.owner,
       PLAYWRIGHT_JSON_OUTPUT_FILE: results,
     });
     if (code !== 0) tellWhatWasSeen(folder);
+    if (machines) console.log(`  ${machines.killed} times a server or a worker was killed meanwhile`);
   } finally {
+    await machines?.stop();
     await stack.stop();
   }
   const report = readReport<{

@@ -36,7 +36,9 @@ test('what is misspelt, made by ourselves, or missing is said, each in its sente
   expect(() => read('DARTLOOP_ADRESS=https://loop.example.org')).toThrow(
     'DARTLOOP_ADRESS is no setting; did you mean DARTLOOP_ADDRESS?',
   );
-  expect(() => read('DARTLOOP_SOMETHING=1\nPASSWORD=x\nDARTLOOP_WORKERS=many\nDARTLOOP_WEB=/x\nDARTLOOP_TEST_PHONE=on')).toThrow(
+  expect(() =>
+    read('DARTLOOP_SOMETHING=1\nPASSWORD=x\nDARTLOOP_WORKERS=many\nDARTLOOP_WEB=/x\nDARTLOOP_TEST_PHONE=on'),
+  ).toThrow(
     [
       'DARTLOOP_SOMETHING is no setting.',
       'DARTLOOP_WEB is set by the program itself; leave it out.',

@@ -779,6 +779,24 @@ describe('menus', () => {
     if (client === CLIENT.orrery) expect((await hears(line, who, 1))[0]).toMatch(/This week/);
   });
 
+  test('a greeting of Messenger is put there, seen before the first message, and taken away', async () => {
+    const { id } = await lineOf(CLIENT.bramble, 'messenger');
+    const path = `/clients/${CLIENT.bramble}/lines/${id}/menus`;
+    const put = async (menus: object) => (await stage.api.raw('put', path, menus)).body as MenusPage;
+    expect(await put({ greeting: ' Welcome to the nursery. ' })).toMatchObject({
+      there: { greeting: 'Welcome to the nursery.' },
+      differences: [],
+    });
+    expect(stage.standins.graph.look(MS, '24100000000561').greeting).toBe('Welcome to the nursery.');
+    expect(await stage.api.raw('put', path, { greeting: 'x'.repeat(161) })).toMatchObject({ status: 422 });
+    standin(MS).profile.greeting = [{ locale: 'default', text: 'Of another program' }];
+    expect((await stage.api.get<MenusPage>(path)).differences).toEqual([
+      'The greeting there says “Of another program” and not “Welcome to the nursery.”.',
+    ]);
+    expect(await put({})).toMatchObject({ problem: null, differences: [] });
+    expect(stage.standins.graph.look(MS, '24100000000561').greeting).toBeNull();
+  });
+
   test('are not to be had on a number', async () => {
     const { id } = await lineOf('saltmarsh-ferries', 'sms');
     expect(await stage.api.raw('get', `/clients/saltmarsh-ferries/lines/${id}/menus`)).toMatchObject({

@@ -51,13 +51,9 @@ const line = (channel: ChannelKind): OpenLine => ({
 });
 let count = 0;
 const send = (message: Outgoing): Promise<Sent> =>
-  adapters.newOn(message.channel).send(
-    message,
-    WHO[message.channel],
-    line(message.channel),
-    `limits-${++count}`,
-    null,
-  );
+  adapters
+    .newOn(message.channel)
+    .send(message, WHO[message.channel], line(message.channel), `limits-${++count}`, null);
 
 beforeAll(async () => {
   standins = makeStandins();

@@ -1,14 +1,8 @@
-import {
-  createServer,
-  request as ask,
-  type IncomingMessage,
-  type Server,
-  type ServerResponse,
-} from 'node:http';
 import type { InboxPage, LoopRow, Session, TodayPage } from '@dart-loop/contract';
 import { Api } from '../../../cli/api';
 import { freePort } from '../../../cli/machine';
 import { CHANNELS, Person, publishOneAndTwo } from './support/fivePeople';
+import { startProxy, type Proxy } from './support/proxy';
 import { ServerProcess } from './support/serverProcess';
 import { Stage, until } from './support/stage';
 
@@ -20,7 +14,7 @@ const PEOPLE_EACH = 8;
 const ROUND_MS = 400;
 
 let stage: Stage;
-let proxy: Server;
+let proxy: Proxy;
 let servers: ServerProcess[];
 let workers: ServerProcess[];
 const ports: number[] = [];
@@ -34,55 +28,13 @@ beforeAll(async () => {
   servers = ports.map((each) => new ServerProcess(stage, { DARTLOOP_PORT: String(each) }));
   workers = [1, 2].map(() => new ServerProcess(stage, {}, ['worker']));
   for (const each of [...servers, ...workers]) await each.start();
-  proxy = createServer(hand).listen(port, '127.0.0.1');
-  await new Promise((resolve) => proxy.once('listening', resolve));
+  proxy = await startProxy(port, ports);
 }, 120_000);
 afterAll(async () => {
   for (const each of [...servers, ...workers]) await each.kill();
-  proxy.closeAllConnections();
-  await new Promise((resolve) => proxy.close(resolve));
+  await proxy.stop();
   await stage.closeStandins();
 });
-
-let turn = 0;
-/** In turn to the servers; one that does not answer is passed over, as proxies are set up to do. */
-function hand(incoming: IncomingMessage, outgoing: ServerResponse): void {
-  const parts: Buffer[] = [];
-  incoming.on('data', (part: Buffer) => parts.push(part));
-  incoming.on('end', () => {
-    const body = Buffer.concat(parts);
-    const first = turn++;
-    const go = (tries: number): void => {
-      if (tries === 40) return void outgoing.writeHead(502).end();
-      const outward = ask(
-        {
-          host: '127.0.0.1',
-          port: ports[(first + tries) % ports.length],
-          path: incoming.url,
-          method: incoming.method,
-          headers: { ...incoming.headers, 'content-length': body.length },
-        },
-        (answer) => {
-          const said: Buffer[] = [];
-          answer.on('data', (part: Buffer) => said.push(part));
-          answer.on('error', () => again());
-          answer.on('end', () =>
-            outgoing.writeHead(answer.statusCode!, answer.headers).end(Buffer.concat(said)),
-          );
-        },
-      );
-      let isAgain = false;
-      const again = () => {
-        if (isAgain) return;
-        isAgain = true;
-        setTimeout(() => go(tries + 1), tries < 2 ? 0 : 100);
-      };
-      outward.on('error', again);
-      outward.end(body);
-    };
-    go(0);
-  });
-}
 
 test('two servers and two workers behind a proxy, one of them killed every five seconds: everybody is answered, in order, and who works in the app goes on', async () => {
   const people = CHANNELS.flatMap((channel) =>

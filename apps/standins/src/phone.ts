@@ -35,6 +35,8 @@ export interface PhoneView {
   messages: PhoneMessage[];
   posts: PhonePost[];
   ads: PhoneAd[];
+  /** What stands before the first message, as it was put on the channel. */
+  greeting: string | null;
   /** What stands in the menu or is suggested at the start, as it was put on the channel. */
   menu: { item: string; label: string }[];
   blocked: boolean;

@@ -24,6 +24,7 @@ export function telegramPhone(telegram: TelegramStandin): Phone {
       }),
       posts: [],
       ads: [],
+      greeting: null,
       menu: (telegram.bot(bot)?.commands ?? []).map(({ command, description }) => ({
         item: command,
         label: description,
@@ -67,6 +68,7 @@ export function smsPhone(sms: SmsStandin): Phone {
       })),
       posts: [],
       ads: [],
+      greeting: null,
       menu: [],
       blocked: false,
     }),

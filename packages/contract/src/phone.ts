@@ -68,6 +68,8 @@ export interface PhonePage {
   /** The wall of the account: posts to comment on, ads to click. */
   posts: PhonePost[];
   ads: { id: string; text: string; opening: string }[];
+  /** What stands before the first message, as it was put on the channel. */
+  greeting: string | null;
   /** What stands in the menu or is suggested at the start, as it was put on the channel. */
   menu: { item: string; label: string }[];
   blocked: boolean;

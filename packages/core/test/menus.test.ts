@@ -23,6 +23,25 @@ test('menus beyond what a channel takes are refused with a sentence each', () =>
   expect(menuProblems('SMS', CHANNELS.sms.menus, { commands: [] })).toEqual([]);
 });
 
+test('a greeting is taken where the channel shows one, within its length', () => {
+  const { name, menus } = CHANNELS.messenger;
+  expect(menuProblems(name, menus, { greeting: 'x'.repeat(160) })).toEqual([]);
+  expect(menuProblems(name, menus, { greeting: 'x'.repeat(161) })).toEqual([
+    'The greeting has 161 characters; Messenger takes at most 160.',
+  ]);
+  expect(menuProblems('Telegram', CHANNELS.telegram.menus, { greeting: 'Hello' })).toEqual([
+    'Telegram has no greeting.',
+  ]);
+  expect(menuDifferences({ greeting: 'Hello' }, { greeting: 'Hello' })).toEqual([]);
+  expect(menuDifferences({ greeting: 'Hello' }, { greeting: 'Hi' })).toEqual([
+    'The greeting there says “Hi” and not “Hello”.',
+  ]);
+  expect(menuDifferences({ greeting: 'Hello' }, {})).toEqual(['There is no greeting there.']);
+  expect(menuDifferences({}, { greeting: 'Hi' })).toEqual([
+    'There is a greeting there, “Hi”, which is not wanted here.',
+  ]);
+});
+
 test('what a channel has is compared with what is wanted', () => {
   const wanted = { 'standing menu': [item('hours', 'Hours'), item('book', 'Book')] };
   expect(menuDifferences(wanted, wanted)).toEqual([]);

@@ -3,7 +3,7 @@ import type { PlatformNote } from '@dart-loop/contract';
 import { z } from 'zod';
 import { sameSecret } from '../platform/secrets';
 import type { Connecting, Failure, HookRequest, OpenLine, Sent } from './adapter';
-import { askPlatform, type Answer } from '../platform/ask';
+import { askPlatform, type Answer, type Method } from '../platform/ask';
 import { commonTrouble, giveUp, holdConversation, holdLine, quoted, slowDown } from './trouble';
 
 /**
@@ -42,18 +42,13 @@ export function graphChallenge(query: URLSearchParams, word: string): string | n
   return right ? query.get('hub.challenge') : null;
 }
 
-export type GraphCall = (path: string, token: string, body?: unknown) => Promise<Answer>;
+export type GraphCall = (path: string, token: string, body?: unknown, method?: Method) => Promise<Answer>;
 
 /** Calls below the address of the API, with its version in it; a body makes it a POST. */
 export const graphCall =
   (base: string): GraphCall =>
-  (path, token, body) =>
-    askPlatform(
-      `${base}${path}`,
-      body,
-      { authorization: `Bearer ${token}` },
-      { method: body === undefined ? 'GET' : 'POST' },
-    );
+  (path, token, body, method = body === undefined ? 'GET' : 'POST') =>
+    askPlatform(`${base}${path}`, body, { authorization: `Bearer ${token}` }, { method });
 
 /** The body of an answer that is one, read by its shape; null when it is a refusal or something else. */
 export function readAnswer<T>(answer: Answer, shape: z.ZodType<T>): T | null {

@@ -3,15 +3,18 @@ import type { Menus } from '@dart-loop/core';
 import type { Failure, OpenLine } from './adapter';
 import { graphProblem, graphRefusal, readAnswer, type GraphCall } from './graph';
 
-/** The profile of a page or account, where its standing menu and opening suggestions live. */
+/** The profile of a page or account, where its greeting, standing menu and opening suggestions live. */
 
 const Action = z.looseObject({
   title: z.string().optional(),
   question: z.string().optional(),
   payload: z.string().optional(),
 });
+const Greeting = z.array(z.looseObject({ text: z.string().optional() })).optional();
 const List = z.array(z.looseObject({ call_to_actions: z.array(Action).optional() })).optional();
-const Profile = z.object({ data: z.array(z.looseObject({ persistent_menu: List, ice_breakers: List })) });
+const Profile = z.object({
+  data: z.array(z.looseObject({ persistent_menu: List, ice_breakers: List, greeting: Greeting })),
+});
 
 const PAYLOAD = /^menu:([a-z0-9_-]{1,32})$/;
 const path = (line: OpenLine) =>
@@ -26,9 +29,10 @@ export async function putProfileMenus(
   const standing = menus['standing menu'] ?? [];
   const openings = menus['opening suggestions'] ?? [];
   const payload = (item: string) => `menu:${item}`;
-  return graphProblem(
+  const put = graphProblem(
     platform,
     await call(path(line), line.secrets.token!, {
+      ...(menus.greeting && { greeting: [{ locale: 'default', text: menus.greeting }] }),
       // A menu needs the button that opens a conversation.
       ...(line.channel === 'messenger' && { get_started: { payload: payload('start') } }),
       persistent_menu: [
@@ -50,6 +54,10 @@ export async function putProfileMenus(
       ],
     }),
   );
+  if (put || menus.greeting || line.channel !== 'messenger') return put;
+  // What was put there stays until it is taken away.
+  const fields = { fields: ['greeting'] };
+  return graphProblem(platform, await call(path(line), line.secrets.token!, fields, 'DELETE'));
 }
 
 export async function lookAtProfileMenus(
@@ -58,7 +66,7 @@ export async function lookAtProfileMenus(
   line: OpenLine,
 ): Promise<{ menus: Menus } | { failure: Failure }> {
   const answer = await call(
-    `/me/messenger_profile?fields=persistent_menu,ice_breakers${line.channel === 'instagram' ? '&platform=instagram' : ''}`,
+    `/me/messenger_profile?fields=persistent_menu,ice_breakers${line.channel === 'instagram' ? '&platform=instagram' : ',greeting'}`,
     line.secrets.token!,
   );
   const read = readAnswer(answer, Profile);
@@ -72,7 +80,12 @@ export async function lookAtProfileMenus(
         item: PAYLOAD.exec(payload)?.[1] ?? payload,
         label: title ?? question ?? '',
       }));
+  const greeting = read.data.flatMap((each) => each.greeting ?? [])[0]?.text;
   return {
-    menus: { 'standing menu': items('persistent_menu'), 'opening suggestions': items('ice_breakers') },
+    menus: {
+      'standing menu': items('persistent_menu'),
+      'opening suggestions': items('ice_breakers'),
+      ...(greeting && { greeting }),
+    },
   };
 }

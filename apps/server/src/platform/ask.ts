@@ -18,7 +18,7 @@ export type Answer =
 /** A name turned out to lie inside. */
 export class NotOutside extends Error {}
 
-export type Method = 'GET' | 'POST' | 'PUT' | 'PATCH';
+export type Method = 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
 
 /** A file as a body, read as it goes out. It may take as long as a slow line needs for it. */
 export class FileBody {

@@ -55,7 +55,11 @@ export interface Account {
   comments: Comment[];
   ads: PhoneAd[];
   /** The profile, as it was put there. */
-  profile: { persistent_menu: ProfileList; ice_breakers: ProfileList };
+  profile: {
+    persistent_menu: ProfileList;
+    ice_breakers: ProfileList;
+    greeting?: { locale: string; text: string }[];
+  };
   templates: GraphTemplate[];
   /** The events that its page hands over; null for all that were ever asked for. */
   fields: string[] | null;

@@ -72,7 +72,7 @@ export class GraphStandin implements Phone, GraphWorld {
       if (await inMood(account.mood, response, refusals(response, account.kind))) return;
       return request.method === 'GET'
         ? this.#get(account, path, response)
-        : this.#post(account, path, (request.body ?? {}) as Json, response);
+        : this.#change(account, path, request, response);
     });
     return router;
   }
@@ -142,8 +142,10 @@ export class GraphStandin implements Phone, GraphWorld {
     fail(response, 100, `Unsupported get request. Object with ID '${first}' does not exist.`);
   }
 
-  #post(account: Account, path: string[], body: Json, response: Response): void | Promise<void> {
+  #change(account: Account, path: string[], request: Request, response: Response): void | Promise<void> {
     const platform = this.#platforms[account.kind];
+    const body = (request.body ?? {}) as Json;
+    if (request.method === 'DELETE' && platform.remove) return platform.remove(account, path, body, response);
     if (path[1] !== 'messages') return platform.post(account, path, body, response);
     if (account.mood === 'no access')
       return fail(response, 10, 'Application does not have permission for this action.');
@@ -175,7 +177,7 @@ export class GraphStandin implements Phone, GraphWorld {
 
   look(line: string, who: string): PhoneView {
     const account = this.accounts.get(line);
-    if (!account) return { messages: [], posts: [], ads: [], menu: [], blocked: false };
+    if (!account) return { messages: [], posts: [], ads: [], greeting: null, menu: [], blocked: false };
     const thread = account.threads.get(who);
     const messages = thread?.messages ?? [];
     if (thread && this.reports) this.#reading(account, who, thread);
@@ -190,6 +192,7 @@ export class GraphStandin implements Phone, GraphWorld {
           ? []
           : account.posts.map((post): PhonePost => postSeen(post, account.comments)),
       ads: account.ads,
+      greeting: account.profile.greeting?.[0]?.text ?? null,
       menu: menuSeen(account),
       blocked: thread?.blocked ?? false,
     };

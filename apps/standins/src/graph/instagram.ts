@@ -8,6 +8,7 @@ export class InstagramStandin extends SendApiStandin {
   readonly object = 'instagram';
   protected readonly menuItems = 5;
   protected readonly needsStart = false;
+  protected readonly greets = false;
 
   protected me(account: Account): object {
     return {

@@ -8,6 +8,7 @@ export class MessengerStandin extends SendApiStandin {
   readonly object = 'page';
   protected readonly menuItems = 20;
   protected readonly needsStart = true;
+  protected readonly greets = true;
 
   protected me(account: Account): object {
     return pageOf(account);

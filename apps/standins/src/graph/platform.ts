@@ -48,6 +48,8 @@ export interface GraphPlatform {
   get(account: Account, path: string[]): object | null;
   /** Whatever is posted but messages. */
   post(account: Account, path: string[], body: Json, response: Response): void | Promise<void>;
+  /** Takes something away; absent where nothing can be. */
+  remove?(account: Account, path: string[], body: Json, response: Response): void;
   /** A message, of an account that may send. */
   send(account: Account, body: Json, response: Response): void;
   delivered(account: Account, who: string, id: string): void;

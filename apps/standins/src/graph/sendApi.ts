@@ -27,6 +27,8 @@ export abstract class SendApiStandin implements GraphPlatform {
   protected abstract readonly menuItems: number;
   /** Whether a standing menu needs a button that begins the conversation. */
   protected abstract readonly needsStart: boolean;
+  /** Whether a greeting stands before the first message. */
+  protected abstract readonly greets: boolean;
 
   constructor(protected readonly world: GraphWorld) {}
 
@@ -86,7 +88,20 @@ export abstract class SendApiStandin implements GraphPlatform {
         return fail(response, 100, 'There are at most 4 ice breakers, with questions of 1 to 80 characters.');
     if (this.needsStart && standing.length > 0 && body.get_started === undefined)
       return fail(response, 100, 'A menu needs a get started button.');
-    account.profile = { persistent_menu: standing, ice_breakers: openings };
+    const greeting = body.greeting as { locale: string; text: string }[] | undefined;
+    if (greeting && !this.greets) return fail(response, 100, 'Unsupported field greeting.');
+    if (greeting?.some(({ text }) => !text || text.length > 160))
+      return fail(response, 100, 'A greeting has 1 to 160 characters.');
+    // What is not named stays as it is.
+    account.profile = { ...account.profile, persistent_menu: standing, ice_breakers: openings };
+    if (greeting) account.profile.greeting = greeting;
+    response.json({ result: 'success' });
+  }
+
+  remove(account: Account, [, second]: string[], body: Json, response: Response): void {
+    if (second !== 'messenger_profile')
+      return fail(response, 100, `Unsupported delete request to ${second}.`);
+    if (Array.isArray(body.fields) && body.fields.includes('greeting')) delete account.profile.greeting;
     response.json({ result: 'success' });
   }
 

@@ -4,6 +4,7 @@ import { webStyle } from '../../ui/onWeb';
 import { useSWRConfig } from 'swr';
 import type { LineRow } from '@dart-loop/contract';
 import { CHANNELS } from '@dart-loop/core/channels/index';
+import { menuKindsOf } from '@dart-loop/core/channels/menus';
 import { Dialog } from '../../ui/Menu';
 import { ActionButton, QuietButton } from '../../ui/press';
 import { ChannelMark, Notice, Refused, Sheet, StateLine } from '../../ui/parts';
@@ -93,7 +94,7 @@ export function LineSheet({
               onPress={() => setOpen('renew')}
             />
           )}
-          {Object.keys(CHANNELS[line.channel].menus).length > 0 && (
+          {menuKindsOf(CHANNELS[line.channel].menus).length > 0 && (
             <QuietButton
               title="Menus"
               label={`Menus of ${line.name}`}

@@ -2,17 +2,16 @@ import { useEffect, useState } from 'react';
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { LineRow, MenusPage } from '@dart-loop/contract';
-import type { MenuItem, MenuKind } from '@dart-loop/core';
+import type { MenuItem, MenuKind, Menus } from '@dart-loop/core';
 import { CHANNELS } from '@dart-loop/core/channels/index';
-import { menuProblems } from '@dart-loop/core/channels/menus';
+import { MENU_KINDS, menuKindsOf, menuProblems } from '@dart-loop/core/channels/menus';
 import { slug } from '@dart-loop/core/language/slug';
 import { Field } from '../../ui/Field';
 import { ActionButton, QuietButton } from '../../ui/press';
 import { Failure, Notice, Waiting } from '../../ui/parts';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
-
-type Drafts = Partial<Record<MenuKind, MenuItem[]>>;
+import { useAct } from '../session/useAct';
 
 /**
  * What can be tapped on a line without a message before it; put on the channel, and compared with what it
@@ -21,39 +20,37 @@ type Drafts = Partial<Record<MenuKind, MenuItem[]>>;
 export function MenusForm({ line, path }: { line: LineRow; path: string }) {
   const address = `${path}/${line.id}/menus`;
   const { data, error, mutate } = useSWR<MenusPage, Error>(address, { revalidateOnFocus: false });
-  const [drafts, setDrafts] = useState<Drafts | null>(null);
-  const [busy, setBusy] = useState(false);
-  const [problem, setProblem] = useState<Error | null>(null);
+  const [drafts, setDrafts] = useState<Menus | null>(null);
+  const { act, busy, problem } = useAct();
   const { name, menus: limits } = CHANNELS[line.channel];
   useEffect(() => {
     if (data && drafts === null) setDrafts(data.wanted);
   }, [data, drafts]);
   if (error && !data) return <Failure error={error} again={() => void mutate()} />;
   if (!data || !drafts) return <Waiting words="Asking the channel" />;
-  const complete = Object.fromEntries(
-    Object.entries(drafts).map(([kind, items]) => [
-      kind,
-      items.filter(({ label }) => label.trim() !== '').map((each) => withKey(each)),
-    ]),
-  ) as Drafts;
+  const complete = completed(drafts);
   const problems = menuProblems(name, limits, complete);
-  const put = async () => {
-    setBusy(true);
-    setProblem(null);
-    try {
+  const put = () =>
+    act(async () => {
       await mutate(await ask<MenusPage>('PUT', address, complete), { revalidate: false });
       setDrafts(complete);
-    } catch (failure) {
-      setProblem(failure as Error);
-    } finally {
-      setBusy(false);
-    }
-  };
-  const dirty = JSON.stringify(complete) !== JSON.stringify(data.wanted);
+    });
+  const dirty = JSON.stringify(complete) !== JSON.stringify(completed(data.wanted));
   return (
     <View style={{ padding: 12, gap: 12 }}>
       <Comparison page={data} name={name} dirty={dirty} />
-      {(Object.keys(limits) as MenuKind[]).map((kind) => (
+      {limits.greeting !== undefined && (
+        <Field
+          label="Greeting"
+          placeholder="such as Welcome aboard. Ask us anything about the ferries."
+          value={drafts.greeting ?? ''}
+          onChangeText={(greeting) => setDrafts({ ...drafts, greeting })}
+          maxLength={limits.greeting}
+          multiline
+          hint={`Shown before the first message, at most ${limits.greeting} characters.`}
+        />
+      )}
+      {menuKindsOf(limits).map((kind) => (
         <Items
           key={kind}
           kind={kind}
@@ -63,7 +60,7 @@ export function MenusForm({ line, path }: { line: LineRow; path: string }) {
           onChange={(items) => setDrafts({ ...drafts, [kind]: items })}
         />
       ))}
-      {[...problems, ...(problem ? [problem.message] : [])].map((words) => (
+      {[...problems, ...(problem ? [problem] : [])].map((words) => (
         <Notice key={words} tone="failing">
           {words}
         </Notice>
@@ -78,6 +75,17 @@ export function MenusForm({ line, path }: { line: LineRow; path: string }) {
       </View>
     </View>
   );
+}
+
+/** As it is kept: without what was left empty, every item with its name. */
+function completed({ greeting = '', ...lists }: Menus): Menus {
+  const full = Object.fromEntries(
+    MENU_KINDS.map((kind) => [
+      kind,
+      (lists[kind] ?? []).filter(({ label }) => label.trim() !== '').map((each) => withKey(each)),
+    ]).filter(([, items]) => items!.length > 0),
+  ) as Menus;
+  return greeting.trim() === '' ? full : { ...full, greeting: greeting.trim() };
 }
 
 /** An item that was not named is called after its label, as a loop’s cue would be. */
@@ -100,7 +108,7 @@ function Comparison({ page, name, dirty }: { page: MenusPage; name: string; dirt
         </>
       </Notice>
     );
-  const empty = Object.values(page.wanted).every((items) => items.length === 0);
+  const empty = Object.values(page.wanted).every((each) => each.length === 0);
   return (
     <Words kind="small">
       {dirty

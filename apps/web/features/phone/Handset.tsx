@@ -102,6 +102,7 @@ function Thread({
           {count === 0 && (
             <Words color="quiet">{`Write to ${line.name} as a customer would. What you write reaches the line’s webhook; what comes back is what the channel was sent.`}</Words>
           )}
+          {data?.greeting && <Words style={{ textAlign: 'center' }}>{data.greeting}</Words>}
           {data?.messages.map((message) => (
             <Bubble
               key={message.id}

@@ -13,16 +13,31 @@ export const MenuItem = z.object({
   label: z.string().trim().min(1, 'say what stands in the menu').max(256),
 });
 export type MenuItem = z.infer<typeof MenuItem>;
-export const Menus = z.partialRecord(z.enum(MENU_KINDS), z.array(MenuItem).max(100));
+const MenuItems = z.array(MenuItem).max(100).optional();
+export const Menus = z.object({
+  'standing menu': MenuItems,
+  'opening suggestions': MenuItems,
+  commands: MenuItems,
+  /** What stands before the first message, where the channel shows such; left out or empty: nothing. */
+  greeting: z.string().trim().max(1_000).optional(),
+});
 export type Menus = z.infer<typeof Menus>;
 
-/** How many items a channel's menu has at most, and how long their labels (UTF-16 units) are. */
-export type MenuLimits = Partial<Record<MenuKind, { most: number; label: number; item?: RegExp }>>;
+/**
+ * How many items a channel's menu has at most, and how long their labels and its greeting (UTF-16 units) are.
+ */
+export type MenuLimits = Partial<Record<MenuKind, { most: number; label: number; item?: RegExp }>> & {
+  greeting?: number;
+};
+
+/** The kinds of menus that a channel has. */
+export const menuKindsOf = (limits: MenuLimits): MenuKind[] => MENU_KINDS.filter((kind) => limits[kind]);
 
 /** Why menus cannot be put on a channel: a sentence for each thing that is beyond what it takes. */
 export function menuProblems(name: string, limits: MenuLimits, menus: Menus): string[] {
-  return Object.entries(menus).flatMap(([kind, items]) => {
-    const limit = limits[kind as MenuKind];
+  const lists = MENU_KINDS.flatMap((kind) => {
+    const items = menus[kind] ?? [];
+    const limit = limits[kind];
     if (!limit) return items.length > 0 ? [`${name} has no ${kind}.`] : [];
     const twice = items.find((each, at) => items.findIndex((other) => other.item === each.item) < at);
     return [
@@ -44,6 +59,12 @@ export function menuProblems(name: string, limits: MenuLimits, menus: Menus): st
       ...(twice ? [`“${twice.item}” stands twice in the ${kind}.`] : []),
     ];
   });
+  const length = menus.greeting?.length ?? 0;
+  if (length === 0) return lists;
+  if (limits.greeting === undefined) return [...lists, `${name} has no greeting.`];
+  return length <= limits.greeting
+    ? lists
+    : [...lists, `The greeting has ${length} characters; ${name} takes at most ${limits.greeting}.`];
 }
 
 /**
@@ -51,7 +72,7 @@ export function menuProblems(name: string, limits: MenuLimits, menus: Menus): st
  * same.
  */
 export function menuDifferences(wanted: Menus, there: Menus): string[] {
-  return MENU_KINDS.flatMap((kind) => {
+  const lists = MENU_KINDS.flatMap((kind) => {
     const ours = wanted[kind] ?? [];
     const theirs = there[kind] ?? [];
     const missing = ours.filter((each) => !theirs.some((other) => other.item === each.item));
@@ -72,4 +93,14 @@ export function menuDifferences(wanted: Menus, there: Menus): string[] {
         : []),
     ];
   });
+  const [ours = '', theirs = ''] = [wanted.greeting, there.greeting];
+  if (ours === theirs) return lists;
+  return [
+    ...lists,
+    theirs === ''
+      ? 'There is no greeting there.'
+      : ours === ''
+        ? `There is a greeting there, “${theirs}”, which is not wanted here.`
+        : `The greeting there says “${theirs}” and not “${ours}”.`,
+  ];
 }

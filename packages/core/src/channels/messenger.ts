@@ -24,7 +24,11 @@ export const messenger: Channel = {
   refs: true,
   window: WINDOW,
   choices: CHOICES,
-  menus: { 'standing menu': { most: 20, label: 30 }, 'opening suggestions': { most: 4, label: 80 } },
+  menus: {
+    'standing menu': { most: 20, label: 30 },
+    'opening suggestions': { most: 4, label: 80 },
+    greeting: 160,
+  },
   comments: true,
   ads: true,
   link: (account, carries) =>

@@ -61,7 +61,9 @@ export const menus: Part = {
         where client_id = $1 and secrets is not null and menus <> '{}' order by id`,
       [from.id],
     );
-    const all = rows.filter(({ menus }) => MENU_KINDS.some((kind) => (menus[kind] ?? []).length > 0));
+    const all = rows.filter(
+      ({ menus }) => menus.greeting || MENU_KINDS.some((kind) => (menus[kind] ?? []).length > 0),
+    );
     const added: typeof all = [];
     for (const line of all) {
       const { rows: taken } = await db.query<{ id: number; name: string }>(
