@@ -49,7 +49,7 @@ scenes:
 
   await page.goto(`/${CLIENT}/files`);
   const row = page.getByRole('listitem', { name });
-  await expect(row).toContainText(`sent by Plan ${info.project.name}`);
+  await expect(row).toContainText(`used by Plan ${info.project.name}`);
   await expectAccessible(page);
   await row
     .getByLabel(`Replace ${name}`)

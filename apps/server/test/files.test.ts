@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import { join } from 'node:path';
 import type { AddressInfo } from 'node:net';
-import type { KeptFile, LoopPage } from '@dart-loop/contract';
+import type { BriefPage, KeptFile, LoopPage } from '@dart-loop/contract';
 import sharp from 'sharp';
 import { fitted } from '../src/files/fitting';
 import { BucketStore, FolderStore, type Store } from '../src/files/store';
@@ -186,9 +186,30 @@ scenes:
     await expect(stage.api.file(`${PATH}/${file.id}/content`, PDF)).rejects.toThrow(
       'is a picture, and this is a document',
     );
-    await expect(gone(`${PATH}/${file.id}`)).rejects.toThrow('is sent by Timetable');
+    await expect(gone(`${PATH}/${file.id}`)).rejects.toThrow('is used by Timetable');
     await gone(`${PATH}/${again.id}`);
     expect((await fetch(again.address)).status).toBe(404);
+  });
+
+  test('are an entry of the brief, which texts merge as the address', async () => {
+    const path = `/clients/orrery-picture-house`;
+    const added = await stage.api.file<KeptFile>(`${path}/files?name=Programme`, PDF);
+    const before = await stage.api.get<BriefPage>(`${path}/brief`);
+    const save = (programme: string) => {
+      const { name, brief, country, currency, timeZone, languages, openingHours, entryTypes } = before;
+      return stage.api.raw('put', `${path}/brief`, {
+        ...{ name, country, currency, timeZone, languages, openingHours },
+        brief: { ...brief, programme },
+        entryTypes: { ...entryTypes, programme: 'file' },
+      });
+    };
+    expect(await save('{{ file.nowhere }}')).toMatchObject({ status: 400 });
+    expect(await save(`{{ file.${added.key} }}`)).toMatchObject({ status: 204 });
+    const [kept] = await stage.api.get<KeptFile[]>(`${path}/files`);
+    expect(kept!.usedBy).toEqual(['the brief']);
+    await expect(gone(`${path}/files/${added.id}`)).rejects.toThrow(/is used by the brief/);
+    expect(await save('')).toMatchObject({ status: 204 });
+    await gone(`${path}/files/${added.id}`);
   });
 
   test('a loop that names a file that is not there cannot be published', async () => {

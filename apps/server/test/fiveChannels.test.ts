@@ -1,4 +1,5 @@
-import type { ConversationPage, LineRow, MenusPage } from '@dart-loop/contract';
+import type { ConversationPage, KeptFile, LineRow, MenusPage } from '@dart-loop/contract';
+import sharp from 'sharp';
 import type { PhoneDo, PhoneView } from '../../standins/src/phone';
 import { graphAccess } from '../../standins/src/graph/access';
 import type { Mood } from '../../standins/src/mood';
@@ -179,6 +180,50 @@ describe('templates', () => {
     });
     await taps(WA, who, 'Go on');
     expect((await hears(WA, who, 3))[2]).toBe('Good.');
+  });
+
+  test('one with a picture above its text goes with the client’s file', async () => {
+    const path = `/clients/${CLIENT.bramble}`;
+    const png = await sharp({ create: { width: 60, height: 40, channels: 3, background: '#4a7' } })
+      .png()
+      .toBuffer();
+    const { key } = await stage.api.file<KeptFile>(`${path}/files?name=Spring border`, png);
+    const account = standin(WA);
+    account.templates.push({
+      name: 'spring_border',
+      language: 'en',
+      status: 'PENDING',
+      category: 'MARKETING',
+      components: [
+        { type: 'HEADER', format: 'IMAGE' },
+        { type: 'BODY', text: 'The border is out.' },
+      ],
+    });
+    await stage.standins.graph.decideOn(account, 'spring_border', 'APPROVED');
+    const line = () => lineOf(CLIENT.bramble, 'whatsapp');
+    await until(line, ({ templates }) => templates.some(({ name }) => name === 'spring_border'));
+    const uses = (more: string) => `{ do: template, name: spring_border${more} }`;
+    const goes = async (name: string, whenShut: string, who: string) => {
+      await stage.publish(FILE(name, whenShut).replace(/, choices: .*\], when/, ', when'), CLIENT.bramble);
+      await writes(WA, who, name);
+      await hears(WA, who, 1);
+      await wind(73 * HOUR);
+    };
+    await goes('bordered', uses(`, file: '{{ file.${key} }}'`), '+447700900574');
+    await hears(WA, '+447700900574', 2);
+    const { messages } = stage.standins.graph.look(WA, '+447700900574');
+    expect(messages.at(-1)).toMatchObject({
+      text: 'The border is out.',
+      media: expect.stringMatching(/\/files\/.*spring_border\.jpg$/) as string,
+    });
+    await goes('unbordered', uses(''), '+447700900575');
+    const { entries } = await until(
+      () => conversation(CLIENT.bramble, '+447700900575'),
+      (page) => outs(page).at(-1)!.status === 'held',
+    );
+    expect(entries.flatMap((entry) => (entry.kind === 'stage' ? entry.words : []))).toContain(
+      'It cannot go as a template: the template “spring_border” shows a picture above its text, and the step gives none.',
+    );
   });
 
   test('one that is not approved any more is held with the reason, and goes when the platform has changed its mind', async () => {

@@ -24,6 +24,7 @@ const Template: z.ZodType<GraphTemplate> = z.object({
   components: z.array(
     z.object({
       type: z.string(),
+      format: z.string().optional(),
       text: z.string().optional(),
       buttons: z.array(z.object({ type: z.string(), text: z.string() })).optional(),
     }),

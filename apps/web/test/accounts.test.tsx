@@ -123,6 +123,7 @@ test('an own entry gets a name that texts can merge it by, once', () => {
   render(
     <ThemeProvider>
       <OwnEntries
+        client="saltmarsh-ferries"
         entries={[['ferry_times', 'on the hour']]}
         types={{}}
         onType={retyped}

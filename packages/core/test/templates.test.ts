@@ -34,6 +34,23 @@ test.each([
   expect(usableTemplate([...all], { ...wanted, parameters: [...wanted.parameters] }, 'en')).toMatch(reason);
 });
 
+test('what stands above its text has to be given, and goes with it', () => {
+  const shown = template({ header: 'image' });
+  expect(usableTemplate([shown], call, 'en')).toBe(
+    'the template “still_looking” shows a picture above its text, and the step gives none',
+  );
+  expect(usableTemplate([shown], { ...call, file: ' ' }, 'en')).toMatch(/gives none/);
+  const file = 'https://loop.example.org/files/x.jpg';
+  expect(usableTemplate([shown], { ...call, file }, 'en')).toBe(shown);
+  const said: Said = { text: 'Go on?', choices: [], whenShut: { do: 'template', ...call, file } };
+  const sent = (of: Template) =>
+    sendings(CHANNELS.whatsapp, said, { may: 'go', until: null, via: { kind: 'template', template: of } })[0]!
+      .body.template;
+  expect(sent(shown)).toMatchObject({ header: { what: 'image', address: file } });
+  // Where the approved one has none, the platform would refuse it.
+  expect(sent(template())).not.toHaveProperty('header');
+});
+
 test('its buttons bring back the choices of the step, in their order', () => {
   const said: Said = {
     text: 'Go on?',

@@ -1,7 +1,7 @@
 import { parsePhoneNumberFromString } from 'libphonenumber-js';
 import type { PlatformNote } from '@dart-loop/contract';
 import { z } from 'zod';
-import { type Outgoing, type Template } from '@dart-loop/core';
+import type { Outgoing, Template, TemplateHeader } from '@dart-loop/core';
 import type { Adapter, Connecting, Failure, Sent } from './adapter';
 import {
   graphCall,
@@ -36,6 +36,7 @@ const TemplateList = z.object({
         .array(
           z.looseObject({
             type: z.string(),
+            format: z.string().optional(),
             text: z.string().optional(),
             buttons: z.array(z.looseObject({ type: z.string(), text: z.string().default('') })).optional(),
           }),
@@ -44,6 +45,8 @@ const TemplateList = z.object({
     }),
   ),
 });
+/** What a header may be besides words, as the platform calls it and as we do. */
+const HEADERS: Record<string, TemplateHeader> = { IMAGE: 'image', VIDEO: 'video', DOCUMENT: 'file' };
 const STATES: Record<string, Template['status']> = {
   APPROVED: 'approved',
   PAUSED: 'paused',
@@ -96,6 +99,7 @@ function templateOf({
   components,
 }: z.infer<typeof TemplateList>['data'][number]): Template {
   const body = components.find((each) => each.type === 'BODY')?.text ?? '';
+  const header = HEADERS[components.find((each) => each.type === 'HEADER')?.format ?? ''];
   return {
     name,
     language,
@@ -103,12 +107,19 @@ function templateOf({
     status: STATES[status] ?? 'pending',
     category: category.toLowerCase(),
     body,
+    ...(header && { header }),
     parameters: new Set(body.match(/\{\{\d+\}\}/g)).size,
     buttons: components
       .flatMap((each) => each.buttons ?? [])
       .filter((button) => button.type === 'QUICK_REPLY')
       .map((button) => button.text),
   };
+}
+
+/** The file above a template's text. */
+function headerOf({ what, address }: { what: TemplateHeader; address: string }): object {
+  const type = what === 'file' ? 'document' : what;
+  return { type: 'header', parameters: [{ type, [type]: { link: address } }] };
 }
 
 /** A message as the Cloud API takes it, without its recipient. */
@@ -125,6 +136,7 @@ function messageOf({ text, taps, as, opens, media, template }: Outgoing): object
         name: template.name,
         language: { code: template.language },
         components: [
+          ...(template.header ? [headerOf(template.header)] : []),
           ...(template.parameters.length > 0
             ? [
                 {

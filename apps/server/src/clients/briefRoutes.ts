@@ -1,6 +1,7 @@
 import { ClientBrief, HolidayQuery, Seen, type BriefPage, type HolidayRow } from '@dart-loop/contract';
 import { publicHolidays } from '@dart-loop/core/time/holidays';
 import { localTime } from '@dart-loop/core';
+import { fileNamed } from '@dart-loop/core/people/client';
 import { entryProblem } from '@dart-loop/core/people/briefEntries';
 import type { z } from 'zod';
 import { revisionOf, stopIfChanged } from '../http/revision';
@@ -58,6 +59,7 @@ export const briefRoutes = ({
       stopIfNoZone(body.timeZone);
       stopIfUnread(body, clock.now());
       const before = await briefOf(db, client.id, true);
+      await stopIfNoFile(db, client.id, body);
       await stopIfChanged(db, client.id, query.seen, revisionOf(before), { what: CHANGED, detail: {} });
       const brief = Object.fromEntries(Object.entries(body.brief).filter(([, said]) => said));
       const types = Object.entries(body.entryTypes).filter(([key, type]) => brief[key] && type !== 'text');
@@ -84,6 +86,23 @@ export const briefRoutes = ({
     },
   }),
 ];
+
+/** An entry that is a file is one that the client has. */
+async function stopIfNoFile(
+  db: Connection,
+  clientId: number,
+  { brief, entryTypes }: Pick<ClientBrief, 'brief' | 'entryTypes'>,
+): Promise<void> {
+  const { rows } = await db.query<{ key: string }>('select key from kept_file where client_id = $1', [
+    clientId,
+  ]);
+  const files = new Set(rows.map((row) => row.key));
+  for (const key of Object.keys(entryTypes).filter((each) => entryTypes[each] === 'file')) {
+    const named = fileNamed((brief as Record<string, string>)[key] ?? '');
+    if (named !== null && !files.has(named))
+      throw wrong(`brief.${key}`, 'names a file that the client does not have');
+  }
+}
 
 /** An entry with a type is what it says it is; the first that is not is told. */
 function stopIfUnread({ brief, entryTypes, country, timeZone }: ClientBrief, now: number): void {

@@ -151,7 +151,7 @@ export function fileRoutes({
           throw new Problem(
             409,
             'Still used',
-            `${before.name} is sent by ${before.usedBy.join(', ')}. Take it out there first.`,
+            `${before.name} is used by ${before.usedBy.join(', ')}. Take it out there first.`,
           );
         const { token, version } = await placeOf(db, client.id, before.id);
         await db.query('delete from kept_file where client_id = $1 and id = $2', [client.id, before.id]);
@@ -209,7 +209,9 @@ const FILES = `
       left join loop_version v on v.client_id = l.client_id and v.loop_id = l.id and v.version = l.live_version
       where l.client_id = f.client_id and l.archived_at is null
         and (l.draft::text || coalesce(v.loop::text, '')) ~ ('\\{\\{-?\\s*file\\.' || f.key || '\\M')
-      order by lower(l.name)) as used_by
+      order by lower(l.name))
+    || array(select 'the brief' from client c where c.id = f.client_id
+      and c.brief::text ~ ('\\{\\{-?\\s*file\\.' || f.key || '\\M')) as used_by
   from kept_file f left join account a on a.id = f.made_by
   where f.client_id = $1`;
 type Row = Omit<KeptFile, 'madeAt' | 'madeBy' | 'usedBy'> & {

@@ -16,8 +16,8 @@ export interface Proxy {
 }
 
 /**
- * Listens at `port` and hands each request to the servers in turn. One that does not answer is passed over, as
- * proxies are set up to do; an answer that has begun is passed on as it comes, event streams too.
+ * Listens at `port` and hands each request to the servers in turn. One that does not answer is passed over,
+ * as proxies are set up to do; an answer that has begun is passed on as it comes, event streams too.
  */
 export async function startProxy(port: number, servers: readonly number[]): Promise<Proxy> {
   let turn = 0;

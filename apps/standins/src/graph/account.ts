@@ -35,7 +35,7 @@ export interface GraphTemplate {
   language: string;
   status: string;
   category: string;
-  components: { type: string; text?: string; buttons?: { type: string; text: string }[] }[];
+  components: { type: string; format?: string; text?: string; buttons?: { type: string; text: string }[] }[];
 }
 export type ProfileList = {
   locale: string;

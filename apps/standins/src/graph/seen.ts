@@ -70,13 +70,21 @@ export function templateCalled(account: Account, call: Json): Seen | number {
   } = call as {
     name: string;
     language: { code: string };
-    components?: { type: string; parameters: { text?: string; payload?: string }[] }[];
+    components?: {
+      type: string;
+      parameters: { type?: string; text?: string; payload?: string; [media: string]: unknown }[];
+    }[];
   };
   const template = account.templates.find((each) => each.name === name && each.language === language.code);
   if (template?.status !== 'APPROVED') return 132_001;
   const body = template.components.find((each) => each.type === 'BODY')?.text ?? '';
   const given = components.find((each) => each.type === 'body')?.parameters ?? [];
   if (given.length !== new Set(body.match(/\{\{\d+\}\}/g)).size) return 132_000;
+  const header = template.components.find((each) => each.type === 'HEADER')?.format?.toLowerCase();
+  const [above] = components.find((each) => each.type === 'header')?.parameters ?? [];
+  const link = header && (above?.[header] as { link?: string } | undefined)?.link;
+  // Another kind of file than the template was approved with is as wrong as none.
+  if (header !== above?.type || (header && !/^https?:\/\//.test(link ?? ''))) return 132_012;
   const buttons = template.components.flatMap((each) => each.buttons ?? []);
   const payloads = components
     .filter((each) => each.type === 'button')
@@ -85,6 +93,7 @@ export function templateCalled(account: Account, call: Json): Seen | number {
     text: body.replace(/\{\{(\d+)\}\}/g, (whole, number: string) => given[Number(number) - 1]?.text ?? whole),
     buttons: buttons.map(({ text }, index) => ({ text, data: payloads[index] ?? text })),
     as: buttons.length > 0 ? 'buttons' : 'none',
+    ...(link && { media: link }),
   };
 }
 

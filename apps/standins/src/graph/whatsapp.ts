@@ -16,6 +16,12 @@ import {
 import { seenWhatsApp, templateCalled, whatsAppFile } from './seen';
 import { CannotBeDone, digits, inventedNumber } from '../phone';
 
+const TEMPLATE_REFUSALS: Record<number, string> = {
+  132_000: 'Number of parameters does not match.',
+  132_001: 'Template does not exist or is not approved.',
+  132_012: 'Format of the header does not match.',
+};
+
 /** WhatsApp: numbers, templates, and reports that say what became of a message after it was taken. */
 export class WhatsAppStandin implements GraphPlatform {
   readonly kind = 'whatsapp' as const;
@@ -59,14 +65,7 @@ export class WhatsAppStandin implements GraphPlatform {
     const refused = whyRefused('whatsapp', body);
     if (refused) return fail(response, 100, `(#100) Invalid parameter: ${refused}.`);
     const template = body.type === 'template' ? templateCalled(account, body.template as Json) : null;
-    if (typeof template === 'number')
-      return fail(
-        response,
-        template,
-        template === 132_000
-          ? 'Number of parameters does not match.'
-          : 'Template does not exist or is not approved.',
-      );
+    if (typeof template === 'number') return fail(response, template, TEMPLATE_REFUSALS[template]!);
     if (this.world.limits && !account.pace.take(Date.now()))
       return fail(response, 130_429, 'Rate limit hit.');
     const id = `wamid.${account.id}.${this.world.nextId()}`;

@@ -16,7 +16,7 @@ import { useSession } from '../session/useSession';
 import { HandOver } from './HandOver';
 import { InviteForm } from './InviteForm';
 import { MemberForm } from './MemberForm';
-import { ROLE_WORDS } from './roleWords';
+import { roleWords } from './roleWords';
 
 /** The people of the agency: who may do what for which clients, and who is invited. */
 export function Team() {
@@ -45,7 +45,7 @@ export function Team() {
             key={member.id}
             name={member.id === me ? `${member.name} (you)` : member.name}
             email={member.email}
-            role={ROLE_WORDS[member.role].name}
+            role={roleWords(member.role, member.grants)}
             clients={reachWords(member.clients, data)}
             more={[
               member.lastSignIn ? `signed in ${whenWords(member.lastSignIn)}` : 'not signed in now',
@@ -65,7 +65,7 @@ export function Team() {
                 key={invitation.id}
                 name={invitation.email}
                 email={invitation.by ? `invited by ${invitation.by}` : 'invited from the shell'}
-                role={ROLE_WORDS[invitation.role].name}
+                role={roleWords(invitation.role, invitation.grants)}
                 clients={reachWords(invitation.clients, data)}
                 more={`until ${momentWords(invitation.expiresAt)}`}
               >

@@ -16,6 +16,20 @@ export const ROLE_WORDS: Record<Role, { name: string; article: string; may: stri
   client: { name: 'Client', article: 'a client', may: 'reads conversations and changes nothing' },
 };
 
+/** What each grant lets an operator see, in a list of them. */
+const GRANT_SHORT: Record<Grant, string> = {
+  people: 'all people',
+  bookings: 'bookings',
+  brief: 'the brief',
+};
+
+/** The role of a member, with what an operator is given beyond it. */
+export function roleWords(role: Role, grants: readonly Grant[]): string {
+  const { name } = ROLE_WORDS[role];
+  if (role !== 'operator' || grants.length === 0) return name;
+  return `${name} with ${grants.map((each) => GRANT_SHORT[each]).join(' and ')}`;
+}
+
 /** What an operator can be given beyond that. */
 export const GRANT_WORDS: Record<Grant, string> = {
   people: 'See and change all people',

@@ -152,6 +152,7 @@ function Written({ client, page, read }: { client: string; page: BriefPage; read
         />
       ))}
       <OwnEntries
+        client={client}
         entries={Object.entries(written.brief).filter(([key]) => !KNOWN.has(key))}
         hintOf={(key) => usedByWords(page, key)}
         types={written.entryTypes}

@@ -7,6 +7,8 @@ import { Menu } from '../../ui/Menu';
 import { QuietButton } from '../../ui/press';
 import { Group } from '../../ui/rows';
 import { Words } from '../../ui/Words';
+import { ChosenFile } from '../files/ChosenFile';
+import { fileMerge } from '../files/useFiles';
 
 const ENTRY_WORDS: Record<EntryType, string> = {
   text: 'any text',
@@ -16,10 +18,12 @@ const ENTRY_WORDS: Record<EntryType, string> = {
   date: 'a date',
   time: 'a time of day',
   number: 'a number',
+  file: 'one of the files',
 };
 
 /** Facts that only this client has, each under a name that texts merge it by. */
 export function OwnEntries({
+  client,
   entries,
   types,
   onType,
@@ -28,6 +32,7 @@ export function OwnEntries({
   canChange,
   onChange,
 }: {
+  client: string;
   entries: [key: string, said: string][];
   types: Readonly<Record<string, EntryType>>;
   onType: (key: string, type: EntryType) => void;
@@ -55,14 +60,26 @@ export function OwnEntries({
     <Group title="Own entries">
       {entries.map(([each, said]) => (
         <View key={each} style={{ gap: 4 }}>
-          <Field
-            label={each}
-            hint={hintOf(each) ?? `Left empty, it is removed when the brief is saved.`}
-            problem={problemOf(each)}
-            value={said}
-            editable={canChange}
-            onChangeText={(next) => onChange(each, next)}
-          />
+          {types[each] === 'file' && canChange ? (
+            <>
+              <ChosenFile
+                label={each}
+                client={client}
+                address={said}
+                onChoose={(file) => onChange(each, file ? fileMerge(file) : '')}
+              />
+              {problemOf(each) && <Words kind="small" color="red">{`${problemOf(each)}`}</Words>}
+            </>
+          ) : (
+            <Field
+              label={each}
+              hint={hintOf(each) ?? `Left empty, it is removed when the brief is saved.`}
+              problem={problemOf(each)}
+              value={said}
+              editable={canChange}
+              onChangeText={(next) => onChange(each, next)}
+            />
+          )}
           {canChange && (
             <Menu
               compact

@@ -17,10 +17,6 @@ export const ACCEPTED = 'image/*,video/mp4,video/3gpp,audio/*,.pdf,.docx,.xlsx,.
 
 /** How a text names a file. */
 export const fileMerge = ({ key }: Pick<KeptFile, 'key'>): string => `{{ file.${key} }}`;
-/** The file that a text names, where it names one and nothing else. */
-export const fileKeyOf = (text: string): string | null =>
-  /^\s*\{\{-?\s*file\.([a-z0-9_]+)\s*-?\}\}\s*$/.exec(text)?.[1] ?? null;
-
 export function useFiles(client: string) {
   const path = filesPath(client);
   const { data, error, mutate } = useSWR<KeptFile[], Error>(path);
@@ -53,5 +49,5 @@ export const usedWords = ({ usedBy }: KeptFile): string =>
   usedBy.length === 0
     ? 'not used yet'
     : usedBy.length <= 2
-      ? `sent by ${usedBy.join(' and ')}`
-      : `sent by ${counted(usedBy.length, 'loop')}`;
+      ? `used by ${usedBy.join(' and ')}`
+      : `used in ${counted(usedBy.length, 'place')}`;

@@ -1,5 +1,6 @@
 import type { KeptFile } from '@dart-loop/contract/files';
-import { KINDS, fileKeyOf } from '../files/useFiles';
+import { fileNamed } from '@dart-loop/core/people/client';
+import { KINDS } from '../files/useFiles';
 import { type Step, kindOf, durationWords } from '@dart-loop/core';
 
 /** What a step without a text of its own reads as. */
@@ -58,7 +59,7 @@ export function removed<T>(list: T[], index: number): T[] | undefined {
 
 /** What goes with a text: a file of the client's by its name, else an address. */
 function attachedWords({ what, address }: { what: KeptFile['what']; address: string }): string {
-  const key = fileKeyOf(address);
+  const key = fileNamed(address);
   return key
     ? `with the ${KINDS[what]} “${key.replaceAll('_', ' ')}”`
     : `with the ${KINDS[what]} at ${address}`;

@@ -1,6 +1,7 @@
 import type { ChannelKind } from './channelKind';
 import type { Media, Said } from './said';
 import type { MenuLimits } from './menus';
+import type { TemplateHeader } from './templates';
 
 /**
  * Something the person can tap: a choice by its reference, or a link. `description` stands under a row of a
@@ -26,7 +27,12 @@ export interface Outgoing {
   /** Seconds of "is typing" before it. */
   typing?: number;
   /** The approved template that it is; the text is then how it reads. */
-  template?: { name: string; language: string; parameters: string[] };
+  template?: {
+    name: string;
+    language: string;
+    parameters: string[];
+    header?: { what: TemplateHeader; address: string };
+  };
   /** SMS parts that are paid for. */
   parts?: number;
 }

@@ -16,7 +16,17 @@ export interface Template {
   parameters: number;
   /** Labels of its quick-reply buttons. */
   buttons: string[];
+  /** What stands above its text, where that is a file which each sending names. */
+  header?: TemplateHeader;
 }
+
+export const TEMPLATE_HEADERS = ['image', 'video', 'file'] as const;
+export type TemplateHeader = (typeof TEMPLATE_HEADERS)[number];
+const HEADER_WORDS: Record<TemplateHeader, string> = {
+  image: 'a picture',
+  video: 'a video',
+  file: 'a document',
+};
 
 export const TemplateName = z
   .string()
@@ -26,6 +36,8 @@ export const TemplateName = z
 export interface TemplateCall {
   name: string;
   parameters: string[];
+  /** The address of the file above its text, where it has one. */
+  file?: string;
 }
 
 /**
@@ -34,7 +46,7 @@ export interface TemplateCall {
  */
 export function usableTemplate(
   templates: Template[],
-  { name, parameters }: TemplateCall,
+  { name, parameters, file = '' }: TemplateCall,
   language: string,
 ): Template | string {
   const named = templates.filter((each) => each.name === name);
@@ -45,9 +57,11 @@ export function usableTemplate(
   if (!best) return `the template “${name}” is ${named[0]!.status}, and only an approved one may go`;
   if (best.parameters !== parameters.length)
     return `the template “${name}” takes ${best.parameters} parameters, and the step gives ${parameters.length}`;
-  return parameters.some((each) => each.trim() === '')
-    ? `a parameter of the template “${name}” is empty for this person`
-    : best;
+  if (parameters.some((each) => each.trim() === ''))
+    return `a parameter of the template “${name}” is empty for this person`;
+  if (best.header && file.trim() === '')
+    return `the template “${name}” shows ${HEADER_WORDS[best.header]} above its text, and the step gives none`;
+  return best;
 }
 
 /** The message that a template makes: its buttons bring back the step's choices, in their order. */
@@ -63,6 +77,11 @@ export function fromTemplate(template: Template, call: TemplateCall, said: Said)
     ),
     taps,
     ...(taps.length > 0 && { as: 'buttons' as const }),
-    template: { name: template.name, language: template.language, parameters: call.parameters },
+    template: {
+      name: template.name,
+      language: template.language,
+      parameters: call.parameters,
+      ...(template.header && call.file && { header: { what: template.header, address: call.file } }),
+    },
   };
 }

@@ -2,6 +2,7 @@ import { Liquid, type Template } from 'liquidjs';
 import { localeOf } from './locale';
 import { DateTime } from 'luxon';
 import type { ClientFacts, LineFacts } from '../people/client';
+import { saidBrief } from '../people/client';
 import { FIELD, GROUPS, partsOf, type TextPart } from './mergeParts';
 import { amountWords, currencyOf } from '../people/currency';
 import { valueWords, type PersonFacts, type Value } from '../people/person';
@@ -189,7 +190,7 @@ function lookUp(path: string, world: MergeWorld): Value | string | null {
           : null;
   if (group === 'line')
     return key === 'name' ? world.line.name : key === 'channel' ? world.line.channel : null;
-  if (group === 'brief') return own(world.client.brief as Record<string, string>) || null;
+  if (group === 'brief') return own(saidBrief(world.client)) || null;
   if (group === 'file') return own(world.client.files ?? {});
   if (group === 'answers') return own(world.answers);
   if (group === 'today') return null;
@@ -296,7 +297,7 @@ function scopeOf(world: MergeWorld): object {
       tags: person.tags,
       lists: person.lists,
     },
-    brief: world.client.brief,
+    brief: saidBrief(world.client),
     file: world.client.files ?? {},
     client: { name: world.client.name, country: world.client.country, currency: currencyIn(world) },
     line: { name: world.line.name, channel: world.line.channel },

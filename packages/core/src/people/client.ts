@@ -23,7 +23,16 @@ export const Brief = z
 export type Brief = z.infer<typeof Brief>;
 
 /** What an entry of a client's own in the brief can be read as. */
-export const ENTRY_TYPES = ['text', 'phone', 'email', 'page address', 'date', 'time', 'number'] as const;
+export const ENTRY_TYPES = [
+  'text',
+  'phone',
+  'email',
+  'page address',
+  'date',
+  'time',
+  'number',
+  'file',
+] as const;
 export type EntryType = (typeof ENTRY_TYPES)[number];
 
 /**
@@ -68,4 +77,22 @@ export interface LineFacts {
   channel: ChannelKind;
   /** What the channel has approved to be sent where its window is shut. */
   templates?: Template[];
+}
+
+/** The name of the client's file that a text stands for, where it names one and nothing else. */
+export const fileNamed = (text: string): string | null =>
+  /^\s*\{\{-?\s*file\.([a-z0-9_]+)\s*-?\}\}\s*$/.exec(text)?.[1] ?? null;
+
+/** The brief as texts merge it: an entry that is a file is its address, and empty where that is gone. */
+export function saidBrief({
+  brief,
+  files = {},
+}: Pick<ClientFacts, 'brief' | 'files'>): Record<string, string> {
+  const entries = Object.entries(brief as Record<string, string>);
+  return Object.fromEntries(
+    entries.map(([key, said]) => {
+      const file = fileNamed(said);
+      return [key, file === null ? said : (files[file] ?? '')];
+    }),
+  );
 }

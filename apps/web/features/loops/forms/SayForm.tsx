@@ -1,13 +1,11 @@
 import { useLocalSearchParams } from 'expo-router';
-import { View } from 'react-native';
-import { usableTemplate } from '@dart-loop/core/channels/templates';
+import { fileNamed } from '@dart-loop/core/people/client';
+import { usableTemplate, type Template } from '@dart-loop/core/channels/templates';
 import { Words } from '../../../ui/Words';
 import { Languages } from './Languages';
 import { Group, PickRow, TextRow } from '../../../ui/rows';
-import { QuietButton } from '../../../ui/press';
-import { FilePick } from '../../files/FilePick';
-import { Thumb } from '../../files/Thumb';
-import { fileKeyOf, fileMerge, sizeWords, useFiles } from '../../files/useFiles';
+import { ChosenFile } from '../../files/ChosenFile';
+import { fileMerge, useFiles } from '../../files/useFiles';
 import { MergedRow } from '../merging';
 import type { FormProps } from './formProps';
 
@@ -31,27 +29,19 @@ const SHUT = [
  */
 export function SayForm({ step, set, known }: FormProps<'say'>) {
   const { client } = useLocalSearchParams<{ client: string }>();
-  const key = fileKeyOf(step.media?.address ?? '');
+  const key = fileNamed(step.media?.address ?? '');
   const file = useFiles(client).files?.find((each) => each.key === key);
   const shut = step.whenShut?.do ?? 'hold';
   const templates = (known?.lines ?? []).flatMap((line) => line.templates ?? []);
   return (
     <>
       <Group title="Attachment">
-        {file && (
-          <View style={{ flexDirection: 'row', gap: 12, alignItems: 'center' }}>
-            <Thumb file={file} />
-            <Words style={{ flex: 1 }}>{`${file.name}: ${sizeWords(file)}`}</Words>
-          </View>
-        )}
-        <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
-          <FilePick
-            client={client}
-            chosen={key}
-            onChoose={(chosen) => set([['media'], { what: chosen.what, address: fileMerge(chosen) }])}
-          />
-          {file && <QuietButton title="Remove attachment" onPress={() => set([['media'], undefined])} />}
-        </View>
+        <ChosenFile
+          client={client}
+          address={step.media?.address}
+          removes="Remove attachment"
+          onChoose={(chosen) => set([['media'], chosen && { what: chosen.what, address: fileMerge(chosen) }])}
+        />
       </Group>
       {!file && (
         <PickRow
@@ -148,9 +138,15 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
               set([['whenShut', 'parameters'], parameters.length > 0 ? parameters : undefined]);
             }}
           />
-          <Words kind="small">
-            {templateWords(templates, step.whenShut.name, step.whenShut.parameters ?? [])}
-          </Words>
+          {showsFile(templates, step.whenShut) && (
+            <ChosenFile
+              label="File above its text"
+              client={client}
+              address={step.whenShut.file}
+              onChoose={(chosen) => set([['whenShut', 'file'], chosen && fileMerge(chosen)])}
+            />
+          )}
+          <Words kind="small">{templateWords(templates, step.whenShut)}</Words>
         </Group>
       )}
       <Languages step={step} set={set} known={known} labels={step.choices ?? []} list="choices" />
@@ -158,12 +154,19 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
   );
 }
 
-function templateWords(
-  templates: Parameters<typeof usableTemplate>[0],
-  name: string,
-  parameters: string[],
-): string {
+/** A template as a step asks for it. */
+type TemplateWish = { name: string; parameters?: string[]; file?: string };
+
+/** What a template comes to, whoever it is for: what is filled in is only known for a person. */
+const comesTo = (templates: Template[], { parameters = [], ...call }: TemplateWish) =>
+  usableTemplate(templates, { ...call, parameters: parameters.map(() => 'x') }, 'en');
+
+/** Whether a file stands above the template's text, or one was chosen for it. */
+const showsFile = (templates: Template[], { name, file }: TemplateWish): boolean =>
+  file !== undefined || templates.some((each) => each.name === name && each.header !== undefined);
+
+function templateWords(templates: Template[], call: TemplateWish): string {
   if (templates.length === 0) return 'No line has templates yet; they come with a WhatsApp line.';
-  const usable = usableTemplate(templates, { name, parameters: parameters.map(() => 'x') }, 'en');
+  const usable = comesTo(templates, call);
   return typeof usable === 'string' ? `◇ ${usable}.` : `It reads: ${usable.body}`;
 }

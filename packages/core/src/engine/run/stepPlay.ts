@@ -67,6 +67,7 @@ export class StepPlay implements Play {
           : {
               ...more.whenShut,
               parameters: (more.whenShut.parameters ?? []).map((each) => this.merge(each)),
+              ...(more.whenShut.file && { file: this.merge(more.whenShut.file).trim() }),
             };
     if (said.text.trim() || said.choices.length > 0 || said.media)
       this.#turn.voice.utter(said, this.#at, null);

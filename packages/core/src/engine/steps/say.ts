@@ -60,6 +60,8 @@ export const Say = z
             do: z.literal('template'),
             name: TemplateName,
             parameters: z.array(z.string().min(1).max(1_024)).max(20).optional(),
+            /** The file above its text, where the template shows one. */
+            file: Address.optional(),
           })
           .strict(),
         z.object({ do: z.literal('other line') }).strict(),
@@ -131,7 +133,9 @@ export const say: StepKind<Say> = {
     ...waitingTexts(step),
     ...(step.media ? [step.media.address] : []),
     ...(step.link ? [step.link.address, step.link.title ?? ''] : []),
-    ...(step.whenShut?.do === 'template' ? (step.whenShut.parameters ?? []) : []),
+    ...(step.whenShut?.do === 'template'
+      ? [...(step.whenShut.parameters ?? []), step.whenShut.file ?? '']
+      : []),
     ...Object.values(step.variants ?? {}).flatMap((each) => [
       each.text ?? '',
       each.retry ?? '',

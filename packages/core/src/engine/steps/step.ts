@@ -49,7 +49,10 @@ export interface SayMore {
   link?: LinkCard;
   typing?: number;
   /** What becomes of it where it may not go now, not yet merged. */
-  whenShut?: { do: 'drop' } | { do: 'other line' } | { do: 'template'; name: string; parameters?: string[] };
+  whenShut?:
+    | { do: 'drop' }
+    | { do: 'other line' }
+    | { do: 'template'; name: string; parameters?: string[]; file?: string };
   /** Says what it says, without merge fields: words of ours with somebody's own in them. */
   asItIs?: boolean;
   /** What merge fields may name as answers beside those of the run. */

@@ -7,9 +7,9 @@ export const templates = check<'template'>(function* ({ places, lines }) {
   const all = lines.flatMap((line) => line.templates ?? []);
   for (const { step, where, at } of places) {
     if (step.kind !== 'say' || step.whenShut?.do !== 'template') continue;
-    const { name, parameters = [] } = step.whenShut;
+    const { name, parameters = [], file } = step.whenShut;
     // What is filled in is only known for a person.
-    const usable = usableTemplate(all, { name, parameters: parameters.map(() => 'x') }, 'en');
+    const usable = usableTemplate(all, { name, file, parameters: parameters.map(() => 'x') }, 'en');
     if (typeof usable === 'string')
       yield { ...at, code: 'template', severity: 'warns', about: name, reason: `In ${where}: ${usable}.` };
     else if ((step.choices?.length ?? 0) > usable.buttons.length)
