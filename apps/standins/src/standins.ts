@@ -8,7 +8,7 @@ import type { GraphTemplate } from './graph/account';
 import { MailStandin } from './mail';
 import { MOODS, StandinClock } from './mood';
 import { OutsideAnswer, OutsideStandin } from './outside';
-import { CannotBeDone, type Phone, type PhoneDo } from './phone';
+import { CannotBeDone, inventedNumber, type Phone, type PhoneDo } from './phone';
 import { smsPhone, telegramPhone } from './phones';
 import { SheetStandin } from './sheet';
 import { SmsStandin, smsAccess } from './sms';
@@ -211,8 +211,11 @@ export function makeStandins(): Standins {
 
   /** What is typed to connect an account that nobody has yet. */
   app.post('/phone/line', (request, response) => {
-    const { channel } = z.object({ channel: Channel }).parse(request.body);
-    response.json({ typed: typedFor(newAccountOn(channel, (number) => sms.numbers.has(number))) });
+    const { channel, name } = z.object({ channel: Channel, name: z.string() }).parse(request.body);
+    const account = newAccountOn(channel, (number) => sms.numbers.has(number));
+    if ('id' in account)
+      graph.come(account.channel, account.id, channel === 'whatsapp' ? inventedNumber(() => false) : name);
+    response.json({ typed: typedFor(account) });
   });
   /** Somebody who has never written to the line, so that nothing they did before decides what they get. */
   app.post('/phone/somebody', (request, response) => {

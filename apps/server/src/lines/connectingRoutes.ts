@@ -136,6 +136,7 @@ export function connectingRoutes(
         const adapter = adapters.newOn(channel, true);
         const { typed } = await askStandins<{ typed: Record<string, string> }>(standins, '/phone/line', {
           channel,
+          name: client.name,
         });
         const token = newToken();
         const connecting = await adapter.connect(typed, token, hookAddress(token));

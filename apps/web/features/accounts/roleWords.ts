@@ -23,11 +23,12 @@ const GRANT_SHORT: Record<Grant, string> = {
   brief: 'the brief',
 };
 
+const LISTED = new Intl.ListFormat('en-GB', { type: 'conjunction' });
 /** The role of a member, with what an operator is given beyond it. */
 export function roleWords(role: Role, grants: readonly Grant[]): string {
   const { name } = ROLE_WORDS[role];
   if (role !== 'operator' || grants.length === 0) return name;
-  return `${name} with ${grants.map((each) => GRANT_SHORT[each]).join(' and ')}`;
+  return `${name} with ${LISTED.format(grants.map((each) => GRANT_SHORT[each]))}`;
 }
 
 /** What an operator can be given beyond that. */
