@@ -7,6 +7,7 @@ import type {
   WebhooksPage,
 } from '@dart-loop/contract';
 import { durationMs } from '@dart-loop/core';
+import sharp from 'sharp';
 import { typedFor } from '../../apps/standins/src/access';
 import { postJson, type Api } from '../api';
 import { read, readWalls, type World, type WorldLine } from './world';
@@ -55,6 +56,10 @@ export async function setUpClients(
         await api.put(`/clients/${client.slug}/lines/${id}/menus`, line.menus);
     }
     for (const calendar of client.calendars) await api.post(`/clients/${client.slug}/calendars`, calendar);
+    for (const { name, drawing } of client.files) {
+      const picture = await sharp(Buffer.from(read(`${client.slug}/${drawing}`))).png().toBuffer();
+      await api.file(`/clients/${client.slug}/files?name=${encodeURIComponent(name)}`, picture);
+    }
     for (const loop of client.loops) {
       const { id } = await api.post<{ id: string }>(`/clients/${client.slug}/loops/import`, {
         file: read(`${client.slug}/${loop}.yaml`),

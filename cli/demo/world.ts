@@ -54,6 +54,8 @@ const WorldFile = z.object({
       ),
       calendars: z.array(Calendar).default([]),
       loops: z.array(z.string()),
+      /** Pictures of the client's, drawn in its folder. */
+      files: z.array(z.object({ name: z.string(), drawing: z.string() })).default([]),
       people: DemoPeople.optional(),
       destinations: z.array(SaveDestination).default([]),
       /** An incoming webhook by which a destination tells of its changes. */
