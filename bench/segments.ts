@@ -7,7 +7,7 @@ import { askedOf, countChosen } from '../apps/server/src/people/select';
 import { beginTallies, foldTallies } from '../apps/server/src/people/tally';
 import type { Connection } from '../apps/server/src/platform/db/pool';
 import { wallClock } from '../apps/server/src/platform/clock';
-import { makeLog } from '../apps/server/src/server';
+import { makeLog } from '../apps/server/src/platform/log';
 import { Resting } from '../apps/server/src/platform/jobs/resting';
 import { median, print } from './figures';
 

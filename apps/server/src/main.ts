@@ -1,6 +1,7 @@
 import { NotStarted, readConfig } from './platform/config';
 import { hearFaults } from './platform/fault';
-import { makeLog, startServer, startWorker } from './server';
+import { makeLog } from './platform/log';
+import { startServer, startWorker } from './server';
 
 // Every loop of ours sees to its own failures; what slips through is written down, and does not end what all
 // clients stand on.

@@ -9,7 +9,7 @@ import type {
 } from '@dart-loop/contract';
 import pg from 'pg';
 import { WoundClock, wallClock } from '../src/platform/clock';
-import { makeLog } from '../src/server';
+import { makeLog } from '../src/platform/log';
 import { Resting } from '../src/platform/jobs/resting';
 import { Stage, until } from './support/stage';
 import { remains } from './support/remains';

@@ -4,7 +4,7 @@ import type { PersonFacts } from '@dart-loop/core';
 import { ABOUT_NOW, LOOPS, SEGMENTS, person, rule } from '../../../packages/core/test/peopleArbitraries';
 import { wallClock } from '../src/platform/clock';
 import { toJson } from '../src/platform/db/json';
-import { makeLog } from '../src/server';
+import { makeLog } from '../src/platform/log';
 import { Resting } from '../src/platform/jobs/resting';
 import { segmentSql } from '../src/people/segmentSql';
 import { beginTallies, countByTally, foldTallies } from '../src/people/tally';

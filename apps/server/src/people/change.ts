@@ -1,9 +1,18 @@
-import { newStanding, stranger, type FieldTypes, type LineTie, type Value } from '@dart-loop/core';
+import { stranger, type FieldTypes, type LineTie, type Value } from '@dart-loop/core';
 import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
 import type { ChangedBy } from '../conversations/changes';
 import { cuesChanged } from '../loops/cueRevision';
 import { readPeople, writeTerms, type KnownPerson } from './facts';
+import {
+  setStandings,
+  standingOf,
+  writeFields,
+  writeIdentities,
+  writeLedger,
+  writeMarks,
+  writePeople,
+} from './changeRows';
 
 /** What is to become of one person; what is left out stays as it is. A value of null takes the field away. */
 export interface PersonChange {
@@ -85,93 +94,11 @@ export async function changePeople(
     return before || change.isNew ? [{ change, ...changedBy(before, change, now) }] : [];
   });
   if (changed.length === 0) return [];
-  const at = new Date(now).toISOString();
-  const rows = (name: string, columns: string, text: string, some: object[]) =>
-    some.length === 0
-      ? Promise.resolve(null)
-      : db.query({
-          name,
-          text: text.replace('ROWS', `json_to_recordset($2::json) as t (${columns})`),
-          values: [clientId, toJson(some)],
-        });
-
-  await rows(
-    'change-people',
-    'id uuid, first_name text, last_name text, language text, fields jsonb, changed jsonb, tags text[], lists text[], source text, met timestamptz, seen timestamptz',
-    `
-     insert into person (client_id, id, first_name, last_name, language, fields, changed, tags, lists, source,
-       created_at, last_seen_at)
-     select $1::int, id, first_name, last_name, language, fields, changed, tags, lists, source, met, seen
-     from ROWS
-     on conflict (client_id, id) do update
-     set first_name = excluded.first_name, last_name = excluded.last_name, language = excluded.language,
-       fields = excluded.fields, changed = excluded.changed, tags = excluded.tags, lists = excluded.lists`,
-    changed.map(({ after }) => ({
-      id: after.id,
-      first_name: after.firstName,
-      last_name: after.lastName,
-      language: after.language,
-      fields: after.fields,
-      changed: after.changed,
-      tags: after.tags,
-      lists: after.lists,
-      source: after.source,
-      met: new Date(after.met).toISOString(),
-      seen: new Date(after.seen).toISOString(),
-    })),
-  );
-  const identities = changed.flatMap(({ change }) =>
-    (change.identities ?? []).map((identity) => ({
-      ...identity,
-      line_id: identity.lineId,
-      person_id: change.id,
-      standing: standingOf(change, identity.lineId),
-      at,
-    })),
-  );
-  await rows(
-    'change-identities',
-    'id uuid, person_id uuid, line_id int, address text, handle text, standing jsonb, at timestamptz',
-    `with rows as (select * from ROWS),
-     talks as (
-       insert into conversation (client_id, id, line_id, address, person_id, standing, last_at)
-       select $1::int, id, line_id, address, person_id, standing, at from rows on conflict do nothing)
-     insert into identity (client_id, id, person_id, line_id, address, handle, created_at)
-     select $1::int, id, person_id, line_id, address, handle, at from rows on conflict do nothing`,
-    identities,
-  );
-  await rows(
-    'change-fields',
-    'person_id uuid, field text, before jsonb, after jsonb, at timestamptz, by jsonb',
-    `
-      insert into field_change (client_id, person_id, field, before, after, at, by)
-      select $1::int, person_id, field, before, after, at, by from ROWS`,
-    changed.flatMap(({ after, fields }) =>
-      fields.map((field) => ({ person_id: after.id, ...field, at, by: changing.by })),
-    ),
-  );
-  for (const [table, column] of [
-    ['tag_change', 'tag'],
-    ['list_change', 'list'],
-  ] as const)
-    await rows(
-      `change-${column}s`,
-      'person_id uuid, what text, is_on boolean, at timestamptz, by jsonb',
-      `
-        insert into ${table} (client_id, person_id, ${column}, is_on, at, by)
-        select $1::int, person_id, what, is_on, at, by from ROWS`,
-      changed.flatMap((each) => {
-        const [on, off] = column === 'tag' ? [each.tagsOn, each.tagsOff] : [each.listsOn, each.listsOff];
-        const entry = (what: string, is_on: boolean) => ({
-          person_id: each.after.id,
-          what,
-          is_on,
-          at,
-          by: changing.by,
-        });
-        return [...on.map((what) => entry(what, true)), ...off.map((what) => entry(what, false))];
-      }),
-    );
+  await writePeople(db, clientId, changed);
+  await writeIdentities(db, changing, changed);
+  await writeFields(db, changing, changed);
+  await writeMarks(db, changing, 'tag', changed);
+  await writeMarks(db, changing, 'list', changed);
   const { ledgerOf } = changing;
   await writeLedger(db, changing, ledgerOf ? changed.filter(({ after }) => ledgerOf(after.id)) : changed);
   await setStandings(db, clientId, changed);
@@ -234,87 +161,6 @@ function changedBy(before: KnownPerson | null, change: PersonChange, now: number
     listsOn: without(after.lists, from.lists),
     listsOff: without(from.lists, after.lists),
   };
-}
-
-function standingOf({ optIns = [], optOuts = [], everything }: PersonChange, lineId: number) {
-  const optedOut = everything === 'opt-out' || optOuts.some((each) => each.lineId === lineId);
-  return { ...newStanding(), optedOut, optedIn: !optedOut && optIns.some((each) => each.lineId === lineId) };
-}
-
-type Applied = Changed & { change: PersonChange };
-
-async function writeLedger(
-  db: Connection,
-  { clientId, now, by, stated, wordings = {} }: Changing,
-  changed: readonly Applied[],
-): Promise<void> {
-  const entries = changed.flatMap(({ change, listsOn, listsOff, after }) => {
-    const entry = (what: 'opt-in' | 'opt-out', scope: string, more: object) => ({
-      person_id: after.id,
-      what,
-      scope,
-      ...more,
-    });
-    return [
-      ...listsOn.map((list) =>
-        entry('opt-in', 'list', {
-          list,
-          words: wordings[list]?.words || stated || 'by the team',
-          wording: wordings[list]?.version ?? null,
-        }),
-      ),
-      ...listsOff.map((list) => entry('opt-out', 'list', { list, words: stated ?? 'by the team' })),
-      ...(change.optIns ?? []).map(({ lineId }) =>
-        entry('opt-in', 'line', { line_id: lineId, words: stated ?? 'by the team' }),
-      ),
-      ...(change.optOuts ?? []).map(({ lineId }) =>
-        entry('opt-out', 'line', { line_id: lineId, words: stated ?? 'by the team' }),
-      ),
-      ...(change.everything ? [entry('opt-out', 'everything', { words: stated ?? 'by the team' })] : []),
-    ];
-  });
-  if (entries.length === 0) return;
-  await db.query({
-    name: 'change-ledger',
-    text: `
-           insert into consent (client_id, person_id, line_id, conversation_id, what, words, at, by, scope,
-             list, wording, stated)
-           select $1, t.person_id, t.line_id, i.id, t.what, t.words, $3, $4, t.scope, t.list, t.wording, $5
-           from json_to_recordset($2::json) as t (person_id uuid, line_id int, what text, words text,
-             scope text, list text, wording int)
-           left join identity i on t.line_id is not null and i.client_id = $1 and i.person_id = t.person_id
-             and i.line_id = t.line_id`,
-    values: [clientId, toJson(entries), new Date(now), toJson(by), stated],
-  });
-}
-
-/** Conversations that are there already remember what the ledger now says of them. */
-async function setStandings(db: Connection, clientId: number, changed: readonly Applied[]): Promise<void> {
-  const said = changed.flatMap(({ change }) => [
-    ...(change.optIns ?? []).map(({ lineId }) => ({
-      person_id: change.id,
-      line_id: lineId,
-      opted_out: false,
-    })),
-    ...(change.optOuts ?? []).map(({ lineId }) => ({
-      person_id: change.id,
-      line_id: lineId,
-      opted_out: true,
-    })),
-    ...(change.everything ? [{ person_id: change.id, line_id: null, opted_out: true }] : []),
-  ]);
-  if (said.length === 0) return;
-  await db.query(
-    `
-     update conversation c
-     set standing = c.standing || jsonb_build_object('optedOut', t.opted_out, 'optedIn', not t.opted_out)
-     from json_to_recordset($2::json) as t (person_id uuid, line_id int, opted_out boolean)
-     where c.client_id = $1 and c.person_id = t.person_id and (t.line_id is null or c.line_id = t.line_id)`,
-    [clientId, toJson(said)],
-  );
-  const again = said.map(({ person_id }) => person_id);
-  const fresh = new Map((await readPeople(db, clientId, again)).map((person) => [person.id, person.ties]));
-  for (const { after } of changed) after.ties = fresh.get(after.id) ?? after.ties;
 }
 
 /** Makes fields that a client does not have yet, of the types that they are used with. */

@@ -1,12 +1,13 @@
 import { type Value } from '@dart-loop/core';
 import { shownName, shownValue } from '@dart-loop/core/people/shownName';
-import type { PersonPage } from '@dart-loop/contract';
+import type { By, PersonPage } from '@dart-loop/contract';
 import type { Connection } from '../platform/db/pool';
 import { notFound } from '../platform/problem';
 import type { ChangedBy } from '../conversations/changes';
 import { PARTED_WITHIN_MS } from './merge';
 import { alikeOf } from './alike';
-import { byWords, timelineOf } from './timeline';
+import { byWords } from './byWords';
+import { timelineOf } from './timeline';
 
 /** A person's name as shown: their name, else the handle or address that they were met by. */
 export const NAME = `coalesce(nullif(concat_ws(' ', p.first_name, p.last_name), ''), (select coalesce(i.handle, i.address) from identity i where i.client_id = p.client_id and i.person_id = p.id order by i.created_at limit 1), 'somebody')`;
@@ -32,70 +33,17 @@ export async function personPage(
   who: string[],
   now: number,
 ): Promise<PersonPage> {
-  const key = [clientId, personId];
-  const person = (
-    await db.query<{
-      id: string;
-      name: string;
-      first_name: string | null;
-      last_name: string | null;
-      language: string | null;
-      source: string | null;
-      fields: Record<string, Value>;
-      tags: string[];
-      lists: string[];
-      created_at: Date;
-      last_seen_at: Date;
-    }>(
-      `
-        select p.id, ${NAME} as name, p.first_name, p.last_name, p.language, p.source, p.fields, p.tags,
-          p.lists, p.created_at, p.last_seen_at from person p where p.client_id = $1 and p.id = $2`,
-      key,
-    )
-  ).rows[0];
-  // Somebody may be erased, or merged into another, just between.
-  if (!person) throw notFound('person');
-  const identities = await db.query<Omit<PersonPage['identities'][number], 'since'> & { since: Date }>(
-    `
-     select i.id, l.channel, l.name as line, l.id as "lineId", i.address, i.handle, i.created_at as since,
-       coalesce((c.standing ->> 'optedOut')::boolean, false) as "optedOut",
-         coalesce((c.standing ->> 'optedIn')::boolean, false) as "optedIn"
-     from identity i join line l on l.client_id = i.client_id and l.id = i.line_id
-     left join conversation c on c.client_id = i.client_id and c.id = i.id
-     where i.client_id = $1 and i.person_id = $2 order by i.created_at`,
-    key,
-  );
+  const person = await rowOf(db, clientId, personId);
+  const identities = await identitiesOf(db, clientId, personId);
   const fields = await db.query<{ key: string; name: string; personal: boolean }>(
     'select key, name, personal from field where client_id = $1',
     [clientId],
   );
-  // The last change of each field, tag and list: who or what said what is known now.
-  const last = async (table: string, column: string, more: string) =>
-    new Map(
-      (
-        await db.query<{ what: string; at: Date; by: ChangedBy }>(
-          `
-            select distinct on (${column}) ${column} as what, at, by from ${table}
-            where client_id = $1 and person_id = any ($2::uuid[]) ${more} order by ${column}, id desc`,
-          [clientId, who],
-        )
-      ).rows.map((row) => [row.what, row]),
-    );
-  const saidField = await last('field_change', 'field', '');
-  const saidTag = await last('tag_change', 'tag', 'and is_on');
-  const saidList = await last('list_change', 'list', 'and is_on');
-  const merged = await db.query<{ id: string; at: Date; name: string | null }>(
-    `
-     select id, at, nullif(concat_ws(' ', before #>> '{gone,first_name}', before #>> '{gone,last_name}'), '')
-       as name from merge
-     where client_id = $1 and kept = $2 and parted_at is null and at > $3 order by at desc`,
-    [...key, new Date(now - PARTED_WITHIN_MS)],
-  );
+  const saidField = await lastSaid(db, clientId, who, 'field');
+  const saidTag = await lastSaid(db, clientId, who, 'tag');
+  const saidList = await lastSaid(db, clientId, who, 'list');
+  const merged = await mergedInto(db, clientId, personId, now);
   const definition = new Map(fields.rows.map((field) => [field.key, field]));
-  const source = (change: { at: Date; by: ChangedBy } | undefined) => ({
-    at: change?.at.toISOString() ?? null,
-    by: change ? byWords(change.by) : null,
-  });
   return {
     id: person.id,
     name: shownName(person.name),
@@ -105,17 +53,17 @@ export async function personPage(
     source: person.source,
     createdAt: person.created_at.toISOString(),
     lastSeenAt: person.last_seen_at.toISOString(),
-    identities: identities.rows.map((identity) => ({ ...identity, since: identity.since.toISOString() })),
+    identities,
     facts: Object.entries(person.fields).map(([field, value]) => ({
       key: field,
       name: definition.get(field)?.name ?? field,
       type: value.type,
       words: shownValue(value),
       personal: definition.get(field)?.personal ?? false,
-      ...source(saidField.get(field)),
+      ...saidField(field),
     })),
-    tags: person.tags.map((tag) => ({ tag, ...source(saidTag.get(tag)) })),
-    lists: person.lists.map((list) => ({ list, ...source(saidList.get(list)) })),
+    tags: person.tags.map((tag) => ({ tag, ...saidTag(tag) })),
+    lists: person.lists.map((list) => ({ list, ...saidList(list) })),
     timeline: await timelineOf(
       db,
       clientId,
@@ -123,11 +71,93 @@ export async function personPage(
       new Map(fields.rows.map((field) => [field.key, field.name])),
     ),
     alike: await alikeOf(db, clientId, personId),
-    merged: merged.rows.map(({ id, at, name }) => ({
-      id,
-      name: name ?? 'somebody',
-      at: at.toISOString(),
-      until: new Date(at.getTime() + PARTED_WITHIN_MS).toISOString(),
-    })),
+    merged,
   };
+}
+
+interface PersonRow {
+  id: string;
+  name: string;
+  first_name: string | null;
+  last_name: string | null;
+  language: string | null;
+  source: string | null;
+  fields: Record<string, Value>;
+  tags: string[];
+  lists: string[];
+  created_at: Date;
+  last_seen_at: Date;
+}
+
+async function rowOf(db: Connection, clientId: number, personId: string): Promise<PersonRow> {
+  const { rows } = await db.query<PersonRow>(
+    `
+      select p.id, ${NAME} as name, p.first_name, p.last_name, p.language, p.source, p.fields, p.tags,
+        p.lists, p.created_at, p.last_seen_at from person p where p.client_id = $1 and p.id = $2`,
+    [clientId, personId],
+  );
+  // Somebody may be erased, or merged into another, just between.
+  if (!rows[0]) throw notFound('person');
+  return rows[0];
+}
+
+async function identitiesOf(
+  db: Connection,
+  clientId: number,
+  personId: string,
+): Promise<PersonPage['identities']> {
+  const { rows } = await db.query<Omit<PersonPage['identities'][number], 'since'> & { since: Date }>(
+    `
+     select i.id, l.channel, l.name as line, l.id as "lineId", i.address, i.handle, i.created_at as since,
+       coalesce((c.standing ->> 'optedOut')::boolean, false) as "optedOut",
+         coalesce((c.standing ->> 'optedIn')::boolean, false) as "optedIn"
+     from identity i join line l on l.client_id = i.client_id and l.id = i.line_id
+     left join conversation c on c.client_id = i.client_id and c.id = i.id
+     where i.client_id = $1 and i.person_id = $2 order by i.created_at`,
+    [clientId, personId],
+  );
+  return rows.map((identity) => ({ ...identity, since: identity.since.toISOString() }));
+}
+
+/** Who or what said what is known now: the last change of each field, tag or list. */
+async function lastSaid(
+  db: Connection,
+  clientId: number,
+  who: string[],
+  of: 'field' | 'tag' | 'list',
+): Promise<(what: string) => { at: string | null; by: By | null }> {
+  const { rows } = await db.query<{ what: string; at: Date; by: ChangedBy }>(
+    `
+      select distinct on (${of}) ${of} as what, at, by from ${of}_change
+      where client_id = $1 and person_id = any ($2::uuid[]) ${of === 'field' ? '' : 'and is_on'}
+      order by ${of}, id desc`,
+    [clientId, who],
+  );
+  const last = new Map(rows.map((row) => [row.what, row]));
+  return (what) => {
+    const change = last.get(what);
+    return { at: change?.at.toISOString() ?? null, by: change ? byWords(change.by) : null };
+  };
+}
+
+/** Those who have become this person and can still be parted from them. */
+async function mergedInto(
+  db: Connection,
+  clientId: number,
+  personId: string,
+  now: number,
+): Promise<PersonPage['merged']> {
+  const { rows } = await db.query<{ id: string; at: Date; name: string | null }>(
+    `
+     select id, at, nullif(concat_ws(' ', before #>> '{gone,first_name}', before #>> '{gone,last_name}'), '')
+       as name from merge
+     where client_id = $1 and kept = $2 and parted_at is null and at > $3 order by at desc`,
+    [clientId, personId, new Date(now - PARTED_WITHIN_MS)],
+  );
+  return rows.map(({ id, at, name }) => ({
+    id,
+    name: name ?? 'somebody',
+    at: at.toISOString(),
+    until: new Date(at.getTime() + PARTED_WITHIN_MS).toISOString(),
+  }));
 }

@@ -18,7 +18,7 @@ import { changePeople } from './change';
 import { NAME, personPage, whoIs } from './page';
 import { byTeam } from './byTeam';
 import { raiseCues } from './starting';
-import { byWords } from './timeline';
+import { byWords } from './byWords';
 import type { ChangedBy } from '../conversations/changes';
 import { TaskProblem } from '../platform/jobs/tasks';
 import { Problem, notFound } from '../platform/problem';

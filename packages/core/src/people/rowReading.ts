@@ -34,12 +34,7 @@ export function readRow(
 ): { record: PersonRecord; problems: CellProblem[] } {
   const record = emptyRecord();
   const problems: CellProblem[] = [];
-  const identities = new Map<string, Partial<RecordedIdentity>>();
-  const identity = (line: string) => {
-    const there = identities.get(line) ?? {};
-    identities.set(line, there);
-    return there;
-  };
+  const identities: Identities = new Map();
   const { header, uses } = world;
   if (cells.length > header.length && cells.slice(header.length).some((cell) => cell.trim() !== ''))
     problems.push({
@@ -53,75 +48,13 @@ export function readRow(
     const raw = fused(cells[at] ?? '');
     const cell = world.ours ? raw : raw.trim();
     if (cell.trim() === '' && !(world.ours && cell !== '' && use.as === 'field')) return;
-    const problem = (reason: string) =>
-      void problems.push({ row: number, column: header[at] ?? '', cell, reason });
-    const named = (schema: typeof TagName, names: string[]) =>
-      names.filter((name) => {
-        const read = schema.safeParse(name);
-        if (!read.success) problem(`“${name.slice(0, 60)}…”: ${read.error.issues[0]!.message}`);
-        return read.success;
-      });
-    switch (use.as) {
-      case 'person id':
-        if (UUID.test(cell)) record.id = cell.toLowerCase();
-        else problem('it is no id of a person of ours; map the column to a text field');
-        return;
-      case 'first name':
-      case 'last name':
-        record[use.as === 'first name' ? 'firstName' : 'lastName'] = cell.slice(0, 120);
-        return;
-      case 'whole name': {
-        const [first, ...rest] = cell.split(/\s+/);
-        const [last, given] = cell.includes(',')
-          ? cell.split(',', 2).map((part) => part.trim())
-          : [rest.join(' '), first];
-        record.firstName = given?.slice(0, 120) || null;
-        record.lastName = last?.slice(0, 120) || null;
-        return;
-      }
-      case 'language': {
-        const code = /^([a-z]{2})([-_].*)?$/i.exec(cell);
-        if (code) record.language = world.ours ? cell : code[1]!.toLowerCase();
-        else problem('a language is two letters, such as “es”');
-        return;
-      }
-      case 'source':
-        record.source = cell.slice(0, 120);
-        return;
-      case 'first met':
-      case 'last seen': {
-        const at = momentOf(cell, world);
-        if (at === null) problem('it is no moment, such as 2026-11-25T14:30:00Z');
-        else record[use.as === 'first met' ? 'met' : 'seen'] = at;
-        return;
-      }
-      case 'tags':
-        record.tags = named(TagName, parted(cell, !world.ours));
-        return;
-      case 'lists':
-        record.lists = named(ListName, parted(cell, !world.ours));
-        return;
-      case 'address': {
-        const address = addressOf(cell, world.lines.get(use.line)?.channel, world);
-        if (address.ok) identity(use.line).address = address.address;
-        else problem(address.reason);
-        return;
-      }
-      case 'handle':
-        identity(use.line).handle = cell.slice(0, 120);
-        return;
-      case 'consent':
-        if (/^opted[ -]?in$|^(yes|true|1)$/i.test(cell)) identity(use.line).consent = 'opted in';
-        else if (/^opted[ -]?out$|^(no|false|0)$/i.test(cell)) identity(use.line).consent = 'opted out';
-        else problem('it says neither “opted in” nor “opted out”');
-        return;
-      case 'field': {
-        const definition = world.fields.get(use.field) ?? { type: use.type, options: [] };
-        const reading = readCell(definition.type, cell, world, definition.options);
-        if (reading.ok) record.fields[use.field] = reading.value;
-        else problem(reading.reason);
-      }
-    }
+    readInto(
+      { record, identities },
+      use,
+      cell,
+      world,
+      (reason) => void problems.push({ row: number, column: header[at] ?? '', cell, reason }),
+    );
   });
   for (const [line, { address, handle = null, consent = null }] of identities)
     if (address !== undefined) record.identities.push({ line, address, handle, consent });
@@ -133,6 +66,91 @@ export function readRow(
         reason: `it says “${consent}” for the line ${line}, and has no address there`,
       });
   return { record, problems };
+}
+
+/** What a row says of somebody on each line, by the line's key. */
+type Identities = Map<string, Partial<RecordedIdentity>>;
+
+/** Reads one cell into the person, as its column is used; tells where it cannot be read. */
+function readInto(
+  { record, identities }: { record: PersonRecord; identities: Identities },
+  use: Exclude<ColumnUse, { as: 'nothing' }>,
+  cell: string,
+  world: RowWorld,
+  problem: (reason: string) => void,
+): void {
+  const identity = (line: string) => {
+    const there = identities.get(line) ?? {};
+    identities.set(line, there);
+    return there;
+  };
+  const named = (schema: typeof TagName, names: string[]) =>
+    names.filter((name) => {
+      const read = schema.safeParse(name);
+      if (!read.success) problem(`“${name.slice(0, 60)}…”: ${read.error.issues[0]!.message}`);
+      return read.success;
+    });
+  switch (use.as) {
+    case 'person id':
+      if (UUID.test(cell)) record.id = cell.toLowerCase();
+      else problem('it is no id of a person of ours; map the column to a text field');
+      return;
+    case 'first name':
+    case 'last name':
+      record[use.as === 'first name' ? 'firstName' : 'lastName'] = cell.slice(0, 120);
+      return;
+    case 'whole name': {
+      const [first, ...rest] = cell.split(/\s+/);
+      const [last, given] = cell.includes(',')
+        ? cell.split(',', 2).map((part) => part.trim())
+        : [rest.join(' '), first];
+      record.firstName = given?.slice(0, 120) || null;
+      record.lastName = last?.slice(0, 120) || null;
+      return;
+    }
+    case 'language': {
+      const code = /^([a-z]{2})([-_].*)?$/i.exec(cell);
+      if (code) record.language = world.ours ? cell : code[1]!.toLowerCase();
+      else problem('a language is two letters, such as “es”');
+      return;
+    }
+    case 'source':
+      record.source = cell.slice(0, 120);
+      return;
+    case 'first met':
+    case 'last seen': {
+      const at = momentOf(cell, world);
+      if (at === null) problem('it is no moment, such as 2026-11-25T14:30:00Z');
+      else record[use.as === 'first met' ? 'met' : 'seen'] = at;
+      return;
+    }
+    case 'tags':
+      record.tags = named(TagName, parted(cell, !world.ours));
+      return;
+    case 'lists':
+      record.lists = named(ListName, parted(cell, !world.ours));
+      return;
+    case 'address': {
+      const address = addressOf(cell, world.lines.get(use.line)?.channel, world);
+      if (address.ok) identity(use.line).address = address.address;
+      else problem(address.reason);
+      return;
+    }
+    case 'handle':
+      identity(use.line).handle = cell.slice(0, 120);
+      return;
+    case 'consent':
+      if (/^opted[ -]?in$|^(yes|true|1)$/i.test(cell)) identity(use.line).consent = 'opted in';
+      else if (/^opted[ -]?out$|^(no|false|0)$/i.test(cell)) identity(use.line).consent = 'opted out';
+      else problem('it says neither “opted in” nor “opted out”');
+      return;
+    case 'field': {
+      const definition = world.fields.get(use.field) ?? { type: use.type, options: [] };
+      const reading = readCell(definition.type, cell, world, definition.options);
+      if (reading.ok) record.fields[use.field] = reading.value;
+      else problem(reading.reason);
+    }
+  }
 }
 
 /**

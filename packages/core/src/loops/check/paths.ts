@@ -131,26 +131,28 @@ function walkAll(world: CheckWorld): Paths {
     }
   }
   if (!cut) return { paths, cut: null };
-  const before = soonest(book, first);
-  for (const place of world.places)
-    for (const way of book.ways(place)) {
-      const found = taken.has(way) ? null : through(book, before, place, way);
-      if (!found) continue;
-      for (const each of found.ways) taken.add(each);
-      const sum = found.ways.reduce((before, each) => book.added(before, each), book.nothing);
-      paths.push(
-        book.path(
-          found.ways.map(({ step }) => step),
-          sum,
-          found.ends,
-        ),
-      );
-    }
+  paths.push(...throughTheRest(book, world.places, taken));
   const listed = MOST_PATHS.toLocaleString('en-GB');
   return {
     paths,
     cut: `There are more than ${listed} paths; the first ${listed} are listed${paths.length > MOST_PATHS ? `, and ${paths.length - MOST_PATHS} more, so that every exit is on one` : ''}.`,
   };
+}
+
+/** A path through every exit that none was found through yet, the soonest from the first step on. */
+function throughTheRest(book: WayBook, places: readonly StepPlace[], taken: Set<BookedWay>): LoopPath[] {
+  const paths: LoopPath[] = [];
+  const before = soonest(book, places[0]!);
+  for (const place of places)
+    for (const way of book.ways(place)) {
+      const found = taken.has(way) ? null : through(book, before, place, way);
+      if (!found) continue;
+      for (const each of found.ways) taken.add(each);
+      const sum = found.ways.reduce((so, each) => book.added(so, each), book.nothing);
+      const steps = found.ways.map(({ step }) => step);
+      paths.push(book.path(steps, sum, found.ends));
+    }
+  return paths;
 }
 
 const THE_END: LoopPath['ends'] = { how: 'end', words: 'the end' };
