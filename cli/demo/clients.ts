@@ -57,7 +57,7 @@ export async function setUpClients(
     }
     for (const calendar of client.calendars) await api.post(`/clients/${client.slug}/calendars`, calendar);
     for (const { name, drawing } of client.files) {
-      const picture = await sharp(Buffer.from(read(`${client.slug}/${drawing}`))).png().toBuffer();
+      const picture = await sharp(Buffer.from(read(drawing))).png().toBuffer();
       await api.file(`/clients/${client.slug}/files?name=${encodeURIComponent(name)}`, picture);
     }
     for (const loop of client.loops) {

@@ -54,7 +54,7 @@ const WorldFile = z.object({
       ),
       calendars: z.array(Calendar).default([]),
       loops: z.array(z.string()),
-      /** Pictures of the client's, drawn in its folder. */
+      /** Pictures of the client's, from drawings beside this file. */
       files: z.array(z.object({ name: z.string(), drawing: z.string() })).default([]),
       people: DemoPeople.optional(),
       destinations: z.array(SaveDestination).default([]),

@@ -12,6 +12,7 @@ import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
 import { wrong } from '../platform/problem';
 import { stopIfNoZone } from './routes';
+import { sameJson } from '@dart-loop/core/sameJson';
 
 /** What the audit calls it. */
 const CHANGED = 'changed the brief';
@@ -142,7 +143,7 @@ function differences(before: ClientBrief, after: ClientBrief): Record<string, un
   const flat = ({ brief, ...rest }: ClientBrief): Record<string, unknown> => ({ ...rest, ...brief });
   const [was, is] = [flat(before), flat(after)];
   const changed = [...new Set([...Object.keys(was), ...Object.keys(is)])].filter(
-    (key) => toJson(was[key] ?? null) !== toJson(is[key] ?? null),
+    (key) => !sameJson(was[key] ?? null, is[key] ?? null),
   );
   const pick = (from: Record<string, unknown>) =>
     Object.fromEntries(changed.map((key) => [key, from[key] ?? null]));

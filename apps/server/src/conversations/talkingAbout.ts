@@ -1,8 +1,8 @@
 import { type LineFacts, type Standing, type PersonFacts, tieOf, fold } from '@dart-loop/core';
 import { holidaysOf } from '@dart-loop/core/time/holidays';
 import type { Published } from '../loops/liveLoops';
-import { toJson } from '../platform/db/json';
 import type { PersonRow, Profile, Claimed } from './claimed';
+import { sameJson } from '@dart-loop/core/sameJson';
 
 /** The person as they are known before anything is answered; one who writes for the first time is new. */
 export function personFrom(
@@ -39,18 +39,17 @@ export const without = (after: string[], earlier: string[]) =>
   after.filter((each) => !earlier.includes(each));
 /** Whether terms or texts of a person are others now. Most events change none. */
 export function isFoundOtherwise(before: PersonFacts, after: PersonFacts): boolean {
-  const same = (one: unknown, other: unknown) => one === other || toJson(one) === toJson(other);
   const passages = (person: PersonFacts) =>
     Object.entries(person.history).map(([loopId, { finished }]) => `${loopId}${finished === null}`);
   return !(
-    same(before.fields, after.fields) &&
-    same(before.tags, after.tags) &&
-    same(before.lists, after.lists) &&
-    same(before.ties, after.ties) &&
+    sameJson(before.fields, after.fields) &&
+    sameJson(before.tags, after.tags) &&
+    sameJson(before.lists, after.lists) &&
+    sameJson(before.ties, after.ties) &&
     before.firstName === after.firstName &&
     before.lastName === after.lastName &&
     before.language === after.language &&
-    (before.history === after.history || same(passages(before), passages(after)))
+    (before.history === after.history || sameJson(passages(before), passages(after)))
   );
 }
 export const worldOf = (

@@ -1,5 +1,4 @@
 import { stranger, type FieldTypes, type LineTie, type Value } from '@dart-loop/core';
-import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
 import type { ChangedBy } from '../conversations/changes';
 import { cuesChanged } from '../loops/cueRevision';
@@ -13,6 +12,7 @@ import {
   writeMarks,
   writePeople,
 } from './changeRows';
+import { sameJson } from '@dart-loop/core/sameJson';
 
 /** What is to become of one person; what is left out stays as it is. A value of null takes the field away. */
 export interface PersonChange {
@@ -124,7 +124,7 @@ function changedBy(before: KnownPerson | null, change: PersonChange, now: number
   ) => [...new Set([...had, ...on])].filter((each) => !off.includes(each)).sort();
   const fields = Object.entries(change.fields ?? {}).flatMap(([field, after]) => {
     const was = from.fields[field] ?? null;
-    return toJson(was) === toJson(after) ? [] : [{ field, before: was, after }];
+    return sameJson(was, after) ? [] : [{ field, before: was, after }];
   });
   const after: KnownPerson = {
     ...from,

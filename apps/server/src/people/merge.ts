@@ -5,6 +5,7 @@ import { type Connection } from '../platform/db/pool';
 import { newId } from '../platform/ids';
 import type { ChangedBy } from '../conversations/changes';
 import { indexPeople, readPeople, type KnownPerson, type StoredPerson } from './facts';
+import { sameJson } from '@dart-loop/core/sameJson';
 
 /** For so long two people that became one can be parted again. */
 export const PARTED_WITHIN_MS = 30 * 86_400_000;
@@ -164,8 +165,6 @@ const ownBookingChanges = (db: Connection, clientId: number, bookings: string[],
     [clientId, bookings, personId],
   );
 
-const same = (one: unknown, other: unknown) => toJson(one) === toJson(other);
-
 /** Adds what of a person's fields is another now to its history. */
 async function noteFields(
   db: Connection,
@@ -176,7 +175,9 @@ async function noteFields(
   by: ChangedBy,
   now: number,
 ): Promise<void> {
-  const changed = Object.keys({ ...before, ...after }).filter((field) => !same(before[field], after[field]));
+  const changed = Object.keys({ ...before, ...after }).filter(
+    (field) => !sameJson(before[field], after[field]),
+  );
   await db.query(
     `
      insert into field_change (client_id, person_id, field, before, after, at, by)
@@ -259,14 +260,14 @@ export async function partPeople(
   await ownBookingChanges(db, clientId, bookings, gone);
   const fields = { ...present.fields };
   for (const [key, value] of Object.entries(before.gone.fields)) {
-    if (!same(present.fields[key], value) || same(before.kept.fields[key], value)) continue;
+    if (!sameJson(present.fields[key], value) || sameJson(before.kept.fields[key], value)) continue;
     if (before.kept.fields[key]) fields[key] = before.kept.fields[key];
     else delete fields[key];
   }
   const cameOver = (had: string[], theirs: string[]) => theirs.filter((each) => !had.includes(each));
   const history = { ...present.history };
   for (const [loop, passage] of Object.entries(before.gone.history)) {
-    if (!same(history[loop], passage)) continue;
+    if (!sameJson(history[loop], passage)) continue;
     if (before.kept.history[loop]) history[loop] = before.kept.history[loop];
     else delete history[loop];
   }

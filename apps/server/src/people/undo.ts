@@ -4,6 +4,7 @@ import type { Connection, Db } from '../platform/db/pool';
 import type { Batch, TaskRow } from '../platform/jobs/tasks';
 import { changePeople, type Changed, type PersonChange } from './change';
 import { indexPeople, readPeople } from './facts';
+import { sameJson } from '@dart-loop/core/sameJson';
 
 /** What a task has made of one person, from which it can be taken back. */
 interface Kept {
@@ -148,7 +149,7 @@ export async function* undoBatches(task: TaskRow<never>, db: Db, now: () => numb
             language: name(before.language, person.language),
             fields: Object.fromEntries(
               before.fields.flatMap((change) =>
-                toJson(person.fields[change.field] ?? null) === toJson(change.after)
+                sameJson(person.fields[change.field] ?? null, change.after)
                   ? [[change.field, change.before]]
                   : [],
               ),

@@ -9,6 +9,7 @@ import { Notice, Refused } from '../../ui/parts';
 import { Words } from '../../ui/Words';
 import { ask, get } from '../session/api';
 import { PickRow } from '../../ui/rows';
+import { useAct } from '../session/useAct';
 
 /**
  * A real conversation kept as a take of the loop that led it: played again before every publish of that loop.
@@ -27,11 +28,10 @@ export function KeepTake({
   const [loopId, setLoopId] = useState(loops.at(-1)?.id ?? '');
   const [name, setName] = useState('');
   const [kept, setKept] = useState(false);
-  const [problem, setProblem] = useState<string | null>(null);
+  const { act, problem } = useAct();
   if (loops.length === 0 || !data.person) return null;
-  const keep = async () => {
-    setProblem(null);
-    try {
+  const keep = () =>
+    act(async () => {
       const { freshId, takeOfConversation, withTakes } = await import('../needsEngine');
       const person = await get<PersonForRehearsal>(
         `/clients/${client}/people/${data.person!.id}/for-rehearsal`,
@@ -56,10 +56,7 @@ export function KeepTake({
       if (!take) throw new Error('There is nothing in this conversation yet that a take could start with.');
       await ask('PUT', `${path}/draft`, { revision, loop: withTakes(draft, [...taken, take]) });
       setKept(true);
-    } catch (error) {
-      setProblem((error as Error).message);
-    }
-  };
+    });
   return (
     <>
       <QuietButton title="Keep as take" tone="teal" onPress={() => (setKept(false), setOpen(true))} />

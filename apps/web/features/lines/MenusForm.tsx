@@ -12,6 +12,7 @@ import { Failure, Notice, Waiting } from '../../ui/parts';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { useAct } from '../session/useAct';
+import { sameJson } from '@dart-loop/core/sameJson';
 
 /**
  * What can be tapped on a line without a message before it; put on the channel, and compared with what it
@@ -35,7 +36,7 @@ export function MenusForm({ line, path }: { line: LineRow; path: string }) {
       await mutate(await ask<MenusPage>('PUT', address, complete), { revalidate: false });
       setDrafts(complete);
     });
-  const dirty = JSON.stringify(complete) !== JSON.stringify(completed(data.wanted));
+  const dirty = !sameJson(complete, completed(data.wanted));
   return (
     <View style={{ padding: 12, gap: 12 }}>
       <Comparison page={data} name={name} dirty={dirty} />

@@ -15,6 +15,7 @@ import { counted } from '@dart-loop/core/language/counted';
 import { STARTS } from '@dart-loop/core/loops/starts/index';
 import { ask } from '../session/api';
 import { LoopHeads, LoopLine } from './LoopLine';
+import { useAct } from '../session/useAct';
 
 /** A client's loops: what starts each, whether it is live, and how many people are in it. */
 export function Loops() {
@@ -25,18 +26,14 @@ export function Loops() {
   const [naming, setNaming] = useState(false);
   const [name, setName] = useState('');
   const [archive, setArchive] = useState(false);
-  const [problem, setProblem] = useState<Error | null>(null);
+  const { act, problem } = useAct();
   const file = useRef<HTMLInputElement | null>(null);
-  const open = async (work: Promise<{ id: string }>) => {
-    setProblem(null);
-    try {
+  const open = (work: Promise<{ id: string }>) =>
+    act(async () => {
       const { id } = await work;
       setNaming(false);
       router.push(`/${client}/loops/${id}` as Href);
-    } catch (failure) {
-      setProblem(failure as Error);
-    }
-  };
+    });
   const takeIn = (file: string) => open(ask('POST', `${path}/import`, { file }));
   const readFile = () => {
     file.current ??= Object.assign(document.createElement('input'), {
@@ -64,7 +61,7 @@ export function Loops() {
         </>
       }
     >
-      {!naming && <Refused problem={problem?.message} />}
+      {!naming && <Refused problem={problem} />}
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       {data?.length === 0 && (
@@ -89,7 +86,7 @@ export function Loops() {
       )}
       <Dialog title="Add loop" open={naming} onClose={() => setNaming(false)}>
         <View style={{ padding: 12, gap: 12 }}>
-          <Refused problem={problem?.message} />
+          <Refused problem={problem} />
           <Field
             label="Name"
             placeholder="Sailing alerts"

@@ -14,6 +14,7 @@ import { Dragging, type Dragged } from './dragging';
 import { MergeNames, useMergeNames } from './merging';
 import { SceneSheet, type SceneActions } from './SceneSheet';
 import type { ScriptEdits } from './useScriptEdits';
+import { sameJson } from '@dart-loop/core/sameJson';
 
 const NONE: readonly Finding[] = [];
 
@@ -142,7 +143,7 @@ function useStableGroups(findings: readonly Finding[]): ReadonlyMap<string, read
     const stable = new Map<string, readonly Finding[]>();
     for (const [id, own] of made) {
       const before = last.current.get(id);
-      stable.set(id, before && JSON.stringify(before) === JSON.stringify(own) ? before : own);
+      stable.set(id, before && sameJson(before, own) ? before : own);
     }
     return stable;
   }, [findings]);

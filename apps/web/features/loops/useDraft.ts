@@ -5,6 +5,7 @@ import { mergeDrafts, type Clash } from '@dart-loop/core/loops/edit/mergeDrafts'
 import type { DraftConflict, LoopPage } from '@dart-loop/contract';
 import { ApiError, ask } from '../session/api';
 import { dropKept, keepDraft, keptDrafts } from './keptDrafts';
+import { sameJson } from '@dart-loop/core/sameJson';
 
 const SAVE_AFTER_MS = 500;
 const AGAIN_AFTER_MS = 3_000;
@@ -50,8 +51,6 @@ interface Edit {
   as: string | null;
   at: number;
 }
-
-const same = (a: Loop, b: Loop) => a === b || JSON.stringify(a) === JSON.stringify(b);
 
 /**
  * A loop's draft: edited here at once, saved as typed, kept on the device until it is saved, undone and
@@ -101,7 +100,7 @@ export function useDraft(client: string, loopId: string): Draft {
       for (const kept of keptDrafts(loopId)) {
         const { loop: merged } = mergeDrafts(kept.base, kept.loop, current.current!);
         dropKept(kept.key);
-        if (same(merged, current.current!)) continue;
+        if (sameJson(merged, current.current!)) continue;
         past.current.push({ before: current.current!, after: merged, as: null, at: 0 });
         keepDraft(loopId, { base: base.current.loop, loop: merged });
         show(merged);
@@ -134,7 +133,7 @@ export function useDraft(client: string, loopId: string): Draft {
             takeIn(revision, draft, savedBy, true);
             continue;
           }
-          if (same(current.current!, sent)) {
+          if (sameJson(current.current!, sent)) {
             setSaving('saved');
             dropKept(null, loopId);
             return true;
@@ -175,7 +174,7 @@ export function useDraft(client: string, loopId: string): Draft {
       const before = current.current;
       if (!before) return;
       const after = change(before);
-      if (same(after, before)) return;
+      if (sameJson(after, before)) return;
       const last = past.current.at(-1);
       if (
         last &&
@@ -194,7 +193,7 @@ export function useDraft(client: string, loopId: string): Draft {
   /** From one side of an edit to the other, leaving alone what others have done since. */
   const turn = useCallback(
     (from: Loop, to: Loop) =>
-      put(same(current.current!, from) ? to : mergeDrafts(from, current.current!, to).loop),
+      put(sameJson(current.current!, from) ? to : mergeDrafts(from, current.current!, to).loop),
     [put],
   );
   const undo = useCallback(() => {

@@ -14,6 +14,7 @@ import { ask, type ApiError } from '../session/api';
 import { useMay, useSession } from '../session/useSession';
 import { Tasks } from './Tasks';
 import { EditField, ChangeType, Share } from './FieldForms';
+import { useAct } from '../session/useAct';
 
 type Sheet = { what: 'new' } | { what: 'edit' | 'type' | 'share'; field: FieldRow };
 
@@ -30,20 +31,17 @@ export function Fields() {
   const { data, error, mutate } = useSWR<FieldsPage, Error>(path);
   const [sheet, setSheet] = useState<Sheet | null>(null);
   const [notice, setNotice] = useState<string | null>(null);
-  const [problem, setProblem] = useState<ApiError | null>(null);
-  const keep = async (words: string, work: () => Promise<FieldsPage | void>) => {
-    try {
+  const { act, failure, forget } = useAct();
+  const problem = failure as ApiError | null;
+  const keep = (words: string, work: () => Promise<FieldsPage | void>) =>
+    act(async () => {
       const page = await work();
       await mutate(page ?? undefined, { revalidate: !page });
       setNotice(words);
-      setProblem(null);
       setSheet(null);
-    } catch (reason) {
-      setProblem(reason as ApiError);
-    }
-  };
+    });
   const open = (next: Sheet) => {
-    setProblem(null);
+    forget();
     setSheet(next);
   };
   return (

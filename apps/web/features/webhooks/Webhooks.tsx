@@ -13,6 +13,7 @@ import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { ShownOnce } from './NewAddress';
+import { useAct } from '../session/useAct';
 
 /** What is known of an incoming webhook, in a line. */
 export const heardWords = ({ hint, lastHeardAt, reads }: InletRow): string =>
@@ -26,16 +27,7 @@ export function Webhooks() {
   const [hook, setHook] = useState('');
   const [made, setMade] = useState<{ hook: string; address: string } | null>(null);
   const [removing, setRemoving] = useState<InletRow | null>(null);
-  const [problem, setProblem] = useState<Error | null>(null);
-  const act = async (work: () => Promise<void>) => {
-    setProblem(null);
-    try {
-      await work();
-    } catch (failure) {
-      setProblem(failure as Error);
-    }
-    await mutate();
-  };
+  const { act, problem } = useAct(mutate);
   const make = () =>
     act(async () => {
       const { address } = await ask<NewInletAddress>('POST', path, { hook: hook.trim() });
@@ -44,7 +36,7 @@ export function Webhooks() {
     });
   return (
     <Page title="Webhooks" back={{ href: '/more', words: 'More', onPhoneOnly: true }}>
-      <Refused problem={problem?.message} />
+      <Refused problem={problem} />
       {error && !data && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
       <View style={{ gap: 12, marginTop: 12 }}>
@@ -106,7 +98,7 @@ export function Webhooks() {
             onPress={() => void make()}
           />
         </View>
-        <Secret path={path} onProblem={setProblem} />
+        <Secret path={path} act={act} />
       </View>
       <Dialog
         title={`Remove ${removing?.hook ?? ''}?`}
@@ -134,13 +126,10 @@ export function Webhooks() {
 }
 
 /** Shown when it is asked for, and written down who did. */
-function Secret({ path, onProblem }: { path: string; onProblem: (error: Error) => void }) {
+function Secret({ path, act }: { path: string; act: ReturnType<typeof useAct>['act'] }) {
   const [secret, setSecret] = useState<string | null>(null);
   const show = () =>
-    ask<SigningSecret>('POST', `${path}/secret`, {}).then(
-      (shown) => setSecret(shown.secret),
-      (error: Error) => onProblem(error),
-    );
+    act(async () => setSecret((await ask<SigningSecret>('POST', `${path}/secret`, {})).secret));
   return (
     <View style={{ gap: 6, marginTop: 12, alignItems: 'flex-start' }}>
       <Words kind="heading">Outgoing</Words>

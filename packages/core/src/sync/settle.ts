@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { Value } from '../people/person';
 import type { Cell } from './mapping';
+import { sameJson } from '../sameJson';
 
 /**
  * Whose value stays where two systems know different ones: ours, theirs, or the one that was changed last.
@@ -27,7 +28,7 @@ export function settled(
 /** Whether two values say the same; the order of what is chosen among several says nothing. */
 export function isSame(one: unknown, other: unknown): boolean {
   const ordered = (value: unknown) => (Array.isArray(value) ? [...(value as unknown[])].sort() : value);
-  return JSON.stringify(ordered(one)) === JSON.stringify(ordered(other));
+  return sameJson(ordered(one), ordered(other));
 }
 
 /** What we know of a column of the other side. Moments in ms. */

@@ -13,6 +13,7 @@ import { counted } from '@dart-loop/core/language/counted';
 import { TickRow } from '../../../ui/rows';
 import { toMend } from '../Findings';
 import type { Draft } from '../useDraft';
+import { useAct } from '../../session/useAct';
 
 const people = (count: number) => counted(count, 'person', 'people');
 
@@ -37,8 +38,7 @@ export function PublishSheet({
   onPublished: (words: string) => void;
   seeChecks: () => void;
 }) {
-  const [busy, setBusy] = useState(false);
-  const [problem, setProblem] = useState<string | null>(null);
+  const { act, busy, problem } = useAct();
   const [along, setAlong] = useState(false);
   const [at, setAt] = useState('');
   const findings = examined?.findings ?? [];
@@ -52,10 +52,8 @@ export function PublishSheet({
   );
   const blocked = stops.length > 0 || failing.length > 0 || page.differences.length === 0;
   const when = at.trim() === '' ? null : readMoment(at);
-  const publish = async () => {
-    setBusy(true);
-    setProblem(null);
-    try {
+  const publish = () =>
+    act(async () => {
       await draft.publish(when ? when.toISOString() : undefined);
       if (along && !when) await draft.act('move').catch(() => undefined);
       onPublished(
@@ -64,12 +62,7 @@ export function PublishSheet({
           : `Published. The next conversation follows this version; ${along ? 'people on the way are moved along where the step they wait at is still there' : 'people on the way stay on theirs'}.`,
       );
       onClose();
-    } catch (error) {
-      setProblem((error as Error).message);
-    } finally {
-      setBusy(false);
-    }
-  };
+    });
   const foot = (
     <>
       <Refused problem={problem} />

@@ -1,4 +1,3 @@
-import { useState } from 'react';
 import { View } from 'react-native';
 import { hint } from '../../../ui/onWeb';
 import useSWR from 'swr';
@@ -11,6 +10,7 @@ import { exact, whenWords } from '../../../ui/time';
 import { Words } from '../../../ui/Words';
 import { counted } from '@dart-loop/core/language/counted';
 import { ask } from '../../session/api';
+import { useAct } from '../../session/useAct';
 
 const people = (count: number) => counted(count, 'person', 'people');
 
@@ -32,24 +32,17 @@ export function Versions({
   const { colors } = useTheme();
   const { data, error, mutate } = useSWR<VersionRow[], Error>(open ? `${path}/versions` : null);
   const { data: history } = useSWR<LoopEvent[], Error>(open ? `${path}/history` : null);
-  const [problem, setProblem] = useState<Error | null>(null);
+  const { act: does, problem } = useAct(mutate);
   const live = data?.find((version) => version.live);
   const behind = (data ?? [])
     .filter((version) => !version.live)
     .reduce((sum, version) => sum + version.peopleInIt, 0);
-  const act = async (what: 'roll-back' | 'move', body: object) => {
-    setProblem(null);
-    try {
-      changed(await ask<LoopPage | undefined>('POST', `${path}/${what}`, body));
-    } catch (failure) {
-      setProblem(failure as Error);
-    }
-    await mutate();
-  };
+  const act = (what: 'roll-back' | 'move', body: object) =>
+    does(async () => changed(await ask<LoopPage | undefined>('POST', `${path}/${what}`, body)));
   return (
     <Dialog title="Versions and history" open={open} onClose={onClose}>
       <View style={{ padding: 12, gap: 12 }}>
-        <Refused problem={problem?.message} />
+        <Refused problem={problem} />
         {error && !data && <Failure error={error} again={() => void mutate()} />}
         {!data && !error && <Waiting />}
         {live && behind > 0 && (

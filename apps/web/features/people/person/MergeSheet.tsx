@@ -8,6 +8,7 @@ import { Failure, Waiting } from '../../../ui/parts';
 import { PickRow } from '../../../ui/rows';
 import { Words } from '../../../ui/Words';
 import { ask } from '../../session/api';
+import { useAct } from '../../session/useAct';
 
 /** Making one person of two: what differs is chosen field by field, the rest comes over. */
 export function MergeSheet({
@@ -26,14 +27,8 @@ export function MergeSheet({
   const path = `/clients/${client}/people/${person}/merge`;
   const { data, error } = useSWR<MergePreview, Error>(`${path}?other=${other}`);
   const [take, setTake] = useState<string[]>([]);
-  const [problem, setProblem] = useState<Error | null>(null);
-  const merge = async () => {
-    try {
-      onMerged(await ask<PersonPage>('POST', path, { other, take }));
-    } catch (reason) {
-      setProblem(reason as Error);
-    }
-  };
+  const { act, failure } = useAct();
+  const merge = () => act(async () => onMerged(await ask<PersonPage>('POST', path, { other, take })));
   return (
     <Dialog
       title="Merge"
@@ -86,7 +81,7 @@ export function MergeSheet({
             </View>
           </>
         )}
-        {problem && <Failure error={problem} />}
+        {failure && <Failure error={failure} />}
       </View>
     </Dialog>
   );

@@ -22,6 +22,7 @@ import { NamedList } from './NamedList';
 import { PersonFields } from './PersonFields';
 import { Provenance } from './Provenance';
 import { Timeline } from './Timeline';
+import { useAct } from '../../session/useAct';
 
 /**
  * One person: fields with who set them and when, tags, lists, identities, others who may be the same, and
@@ -39,37 +40,37 @@ export function Person() {
   ).data;
   const [editing, setEditing] = useState<Editing | null>(null);
   const [notice, setNotice] = useState<string | null>(null);
-  const [problem, setProblem] = useState<ApiError | null>(null);
+  const { act, failure, forget } = useAct();
+  const problem = failure as ApiError | null;
   const seesLoops = may('see loops');
   const changes = may('change people');
   const manages = may('manage people');
   const close = () => {
     setEditing(null);
-    setProblem(null);
+    forget();
   };
-  const keep = async (words: string, work: () => Promise<PersonPage | void>) => {
-    try {
+  const keep = (words: string, work: () => Promise<PersonPage | void>) =>
+    act(async () => {
       const page = await work();
       await mutate(page ?? undefined, { revalidate: !page });
       setNotice(words);
       close();
-    } catch (reason) {
-      setProblem(reason as ApiError);
-    }
-  };
+    });
   const edit = (words: string, body: EditPerson) => keep(words, () => ask<PersonPage>('PUT', path, body));
   const source = (by: By | null, at: string | null) =>
     by && at ? <Provenance by={by} at={at} client={client} link={seesLoops} /> : null;
   const leaving = useLeaving(path);
   const erase = (reason: string) =>
-    leaving(async () => {
-      await ask('POST', `/clients/${client}/people/actions`, {
-        people: { ids: [person] },
-        action: { do: 'erase', reason },
-      });
-      router.replace(`/${client}/people`);
-      await mutateAll(`/clients/${client}/tasks`);
-    }).catch((refused: ApiError) => setProblem(refused));
+    act(() =>
+      leaving(async () => {
+        await ask('POST', `/clients/${client}/people/actions`, {
+          people: { ids: [person] },
+          action: { do: 'erase', reason },
+        });
+        router.replace(`/${client}/people`);
+        await mutateAll(`/clients/${client}/tasks`);
+      }),
+    );
 
   return (
     <Page

@@ -10,6 +10,7 @@ import { phrases } from '../../language/phrases';
 import type { StepAt } from '../steps';
 import type { Standing } from './standing';
 import type { Turn } from './turn';
+import { sameJson } from '../../sameJson';
 
 /** What becomes of the person: consent and lists, fields and tags, times that are booked. */
 export class Changes {
@@ -93,8 +94,7 @@ export class Changes {
       this.turn.person.fields = fields;
     } else this.turn.person.fields = { ...this.turn.person.fields, [field]: after };
     this.turn.effects.push({ kind: 'set field', field, before, after, at });
-    const same = JSON.stringify(before?.value) === JSON.stringify(after?.value);
-    if (same) return;
+    if (sameJson(before?.value, after?.value)) return;
     this.turn.person.changed = { ...this.turn.person.changed, [field]: this.turn.world.now };
     this.turn.raise(`field:${field}`, { kind: 'field', field, before, after, depth });
     for (const heard of this.turn.world.cues.dates) {

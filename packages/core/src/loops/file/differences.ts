@@ -1,6 +1,7 @@
 import { cueWords } from '../../engine/cues';
 import type { Loop, Scene } from '../model/loop';
 import { exitsOf, type Step } from '../../engine/steps';
+import { sameJson } from '../../sameJson';
 
 const NAMES: Record<Step['kind'], string> = {
   say: 'text',
@@ -72,7 +73,7 @@ function sceneChanges(before: Scene, after: Scene): string[] {
   for (const step of after.steps) {
     const was = old.get(step.id);
     if (!was) changes.push(`${NAMES[step.kind]} added`);
-    else if (JSON.stringify(was) !== JSON.stringify(step)) changes.push(...stepChanges(was, step));
+    else if (!sameJson(was, step)) changes.push(...stepChanges(was, step));
     old.delete(step.id);
   }
   for (const step of old.values()) changes.push(`${NAMES[step.kind]} removed`);
