@@ -9,7 +9,8 @@ export const sameJson = (one: unknown, other: unknown): boolean =>
 
 /** A value without the keys that JSON would leave out. */
 function said(value: unknown): unknown {
-  if (Array.isArray(value)) return value.map(said);
+  // An array of our own: those of another realm, such as a worker's, have another constructor.
+  if (Array.isArray(value)) return Array.from(value, said);
   if (value === null || typeof value !== 'object' || value instanceof Date) return value;
   const entries = Object.entries(value).filter(([, each]) => each !== undefined);
   return Object.fromEntries(entries.map(([key, each]) => [key, said(each)]));
