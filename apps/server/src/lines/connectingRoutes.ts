@@ -58,17 +58,15 @@ export function connectingRoutes(
 
   /** What follows once a line is written down. */
   const finish = async (
-    { db, client, account }: { db: Connection; client: { id: number }; account: { id: number } },
+    db: Connection,
+    clientId: number,
     lineId: number,
     adapter: Adapter,
-    did: 'connected a line' | 'renewed a line',
   ): Promise<LineRow> => {
-    const made = await one(db, client.id, String(lineId));
-    const { channel, name } = made;
-    await audit(db, client.id, account.id, clock.now(), did, { lineId, channel, name });
-    await cuesChanged(db, client.id);
-    await refreshTemplates(db, adapter, await openLine(client.id, made));
-    return shown(await one(db, client.id, String(lineId)));
+    await cuesChanged(db, clientId);
+    const made = await one(db, clientId, String(lineId));
+    await refreshTemplates(db, adapter, await openLine(clientId, made));
+    return shown(await one(db, clientId, String(lineId)));
   };
 
   return [
@@ -112,12 +110,10 @@ export function connectingRoutes(
           throw otherAccount(renewed.name);
         const lineId = await keep(db, client.id, channel, token, marked(connecting, trial), before);
         afterwards(() => linesChanged(client.id));
-        return finish(
-          { db, client, account },
-          lineId,
-          adapter,
-          before ? 'renewed a line' : 'connected a line',
-        );
+        const { name } = connecting;
+        const did = before ? 'renewed a line' : 'connected a line';
+        await audit(db, client.id, account.id, clock.now(), did, { lineId, channel, name });
+        return finish(db, client.id, lineId, adapter);
       },
     }),
     route({
@@ -143,7 +139,9 @@ export function connectingRoutes(
         if (!connecting.ok) throw notConnected(connecting.failure, connecting.field);
         const lineId = await keep(db, client.id, channel, token, marked(connecting, true), undefined);
         afterwards(() => linesChanged(client.id));
-        return finish({ db, client, account }, lineId, adapter, 'connected a line');
+        const { name } = connecting;
+        await audit(db, client.id, account.id, clock.now(), 'connected a line', { lineId, channel, name });
+        return finish(db, client.id, lineId, adapter);
       },
     }),
   ];
