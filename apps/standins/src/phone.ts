@@ -64,8 +64,8 @@ export type PhoneDo =
   | { do: 'answer as the account'; text: string };
 
 export interface Phone {
-  /** Somebody who has never written to the line. */
-  somebody(line: string): string;
+  /** Somebody who has never written to the line. `taken`: whether a number is somebody's already. */
+  somebody(line: string, taken: (number: string) => boolean): string;
   look(line: string, who: string): PhoneView;
   act(line: string, who: string, what: PhoneDo): Promise<boolean>;
 }

@@ -56,7 +56,7 @@ export function telegramPhone(telegram: TelegramStandin): Phone {
 
 export function smsPhone(sms: SmsStandin): Phone {
   return {
-    somebody: (number) => inventedNumber((who) => sms.numbers.get(number)?.threads.has(who) ?? false),
+    somebody: (_number, taken) => inventedNumber(taken),
     look: (number, who) => ({
       messages: sms.look(number, who).map((message): PhoneMessage => ({
         id: message.id,

@@ -134,6 +134,13 @@ export function makeStandins(): Standins {
     telegram: telegramPhone(telegram),
     sms: smsPhone(sms),
   };
+  /** One number is one person on all channels that go by numbers, or one of the lines themselves. */
+  const isTaken = (number: string): boolean =>
+    sms.numbers.has(number) ||
+    [...sms.numbers.values()].some(({ threads }) => threads.has(number)) ||
+    [...graph.accounts.values()].some(
+      ({ name, threads }) => threads.has(number) || name.replace(/[^\d+]/g, '') === number,
+    );
   const crowd = new Crowd(telegram, sms);
   const app = express();
   app.disable('x-powered-by');
@@ -212,15 +219,15 @@ export function makeStandins(): Standins {
   /** What is typed to connect an account that nobody has yet. */
   app.post('/phone/line', (request, response) => {
     const { channel, name } = z.object({ channel: Channel, name: z.string() }).parse(request.body);
-    const account = newAccountOn(channel, (number) => sms.numbers.has(number));
+    const account = newAccountOn(channel, isTaken);
     if ('id' in account)
-      graph.come(account.channel, account.id, channel === 'whatsapp' ? inventedNumber(() => false) : name);
+      graph.come(account.channel, account.id, channel === 'whatsapp' ? inventedNumber(isTaken) : name);
     response.json({ typed: typedFor(account) });
   });
   /** Somebody who has never written to the line, so that nothing they did before decides what they get. */
   app.post('/phone/somebody', (request, response) => {
     const { channel, line } = Place.parse(request.body);
-    response.json({ who: phones[channel].somebody(line) });
+    response.json({ who: phones[channel].somebody(line, isTaken) });
   });
   app.post('/phone/look', (request, response) => {
     const { channel, line, who } = Person.parse(request.body);

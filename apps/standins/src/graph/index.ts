@@ -170,9 +170,9 @@ export class GraphStandin implements Phone, GraphWorld {
     return account;
   }
 
-  somebody(line: string): string {
+  somebody(line: string, taken: (number: string) => boolean): string {
     const [kind] = line.split(':') as [GraphKind];
-    return this.#platforms[kind].somebody((id) => this.accounts.get(line)?.threads.has(id) ?? false);
+    return this.#platforms[kind].somebody(taken);
   }
 
   look(line: string, who: string): PhoneView {
