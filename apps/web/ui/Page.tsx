@@ -64,7 +64,9 @@ export function PageHead({ title, back, about, actions }: HeadProps) {
           {aboutLine}
         </View>
         {actions && (
-          <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8, alignItems: 'center' }}>
+          <View
+            style={{ flexDirection: 'row', flexWrap: 'wrap', flexShrink: 1, gap: 8, alignItems: 'center' }}
+          >
             {actions}
           </View>
         )}

@@ -4,6 +4,7 @@ import type { By, PersonPage } from '@dart-loop/contract';
 import { Empty } from '../../../ui/parts';
 import { QuietButton } from '../../../ui/press';
 import { useTheme } from '../../../ui/theme';
+import { webStyle } from '../../../ui/onWeb';
 import { Words } from '../../../ui/Words';
 import { Heading } from './NamedList';
 
@@ -35,7 +36,13 @@ export function PersonFields({
               {fact.name}
             </Words>
             <View style={{ flex: 1 }} />
-            <Words kind="strong" style={{ flexShrink: 1, textAlign: 'right' }}>
+            <Words
+              kind="strong"
+              style={[
+                { flexShrink: 1, minWidth: 0, textAlign: 'right' },
+                webStyle({ wordBreak: 'break-word' }),
+              ]}
+            >
               {fact.words}
             </Words>
             {change && (
