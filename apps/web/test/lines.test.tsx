@@ -1,22 +1,17 @@
-import { fireEvent, render, screen, waitFor } from '@testing-library/react-native';
+import { fireEvent, screen, waitFor } from '@testing-library/react-native';
 import type { LineRow, MenusPage } from '@dart-loop/contract';
-import { SWRConfig } from 'swr';
 import { roleWords } from '../features/accounts/roleWords';
 import { capsWords } from '../features/lines/Caps';
 import { CONNECTING, tokenProblem } from '../features/lines/connecting';
 import { Lines } from '../features/lines/Lines';
 import { TestPhone } from '../features/phone/TestPhone';
-import { ThemeProvider } from '../ui/theme';
+import { playServer, showScreen, type PlayedServer } from './support/screens';
 
 jest.mock('expo-router', () => ({
   Link: 'Link',
   router: {},
   useLocalSearchParams: () => ({ client: 'saltmarsh-ferries' }),
 }));
-Object.assign(globalThis, {
-  document: { documentElement: { dataset: {}, style: {} }, body: { style: {} }, title: '' },
-});
-
 const PATH = '/clients/saltmarsh-ferries/lines';
 const row = (more: Partial<LineRow> = {}): LineRow => ({
   id: 7,
@@ -43,40 +38,15 @@ const row = (more: Partial<LineRow> = {}): LineRow => ({
   ...more,
 });
 
-/** What the server answers, by method and path, and what it was asked. */
-let answers: Record<string, unknown>;
-let asked: { what: string; body: unknown }[];
-beforeEach(() => {
-  answers = {};
-  asked = [];
-  globalThis.fetch = jest.fn(async (url: string, { method, body }: RequestInit) => {
-    const what = `${method} ${url.replace('/api', '')}`;
-    asked.push({ what, body: body === undefined ? null : (JSON.parse(body as string) as unknown) });
-    const answer = answers[what];
-    return new Response(answer === undefined ? '' : JSON.stringify(answer), {
-      headers: { 'content-type': 'application/json' },
-    });
-  }) as never;
-});
+let server: PlayedServer;
+beforeEach(() => (server = playServer()));
 
 type Phone = 'every line' | 'lines for trying out' | null;
-function show(screenOf: React.ReactNode, lines: LineRow[], testPhone: Phone = null) {
-  const known: Record<string, unknown> = {
+const show = (screenOf: React.ReactNode, lines: LineRow[], testPhone: Phone = null) =>
+  showScreen(screenOf, server, {
     [PATH]: lines,
     '/session': { account: { id: 1, role: 'owner', grants: [] }, clients: [], testPhone },
-  };
-  return render(
-    <SWRConfig
-      value={{
-        provider: () => new Map(),
-        dedupingInterval: 0,
-        fetcher: async (path: string) => known[path] ?? answers[`GET ${path}`],
-      }}
-    >
-      <ThemeProvider>{screenOf}</ThemeProvider>
-    </SWRConfig>,
-  );
-}
+  });
 
 describe('the lines of a client', () => {
   test('none is an invitation to connect one', async () => {
@@ -110,15 +80,15 @@ describe('the lines of a client', () => {
   });
 
   test('a test that succeeds is said, one that fails is not said to have succeeded', async () => {
-    answers[`POST ${PATH}/7/test`] = row();
+    server.answers[`POST ${PATH}/7/test`] = row();
     show(<Lines />, [row()]);
     fireEvent.press(await screen.findByLabelText('Test Saltmarsh Ferries'));
     expect(await screen.findByText('Saltmarsh Ferries answers, and its webhook points here.')).toBeTruthy();
     screen.unmount();
-    answers[`POST ${PATH}/7/test`] = row({ failure: { reason: 'No.', remedy: 'Mend it.' } });
+    server.answers[`POST ${PATH}/7/test`] = row({ failure: { reason: 'No.', remedy: 'Mend it.' } });
     show(<Lines />, [row()]);
     fireEvent.press(await screen.findByLabelText('Test Saltmarsh Ferries'));
-    await waitFor(() => expect(asked).toHaveLength(2));
+    await waitFor(() => expect(server.asked).toHaveLength(2));
     expect(screen.queryByText(/and its webhook points here/)).toBeNull();
   });
 
@@ -140,20 +110,20 @@ describe('the lines of a client', () => {
   });
 
   test('where there is one, a line is made by choosing its channel', async () => {
-    answers[`POST ${PATH}/trial`] = row({ id: 9, name: 'halfmoon_9_bot', trial: true });
+    server.answers[`POST ${PATH}/trial`] = row({ id: 9, name: 'halfmoon_9_bot', trial: true });
     show(<Lines />, [], 'lines for trying out');
     fireEvent.press(await screen.findByText('Telegram bot'));
     fireEvent.press(await screen.findByText('For trying out'));
     expect(screen.getByText(/^It behaves as Telegram does/)).toBeTruthy();
     fireEvent.press(screen.getByText('Make the line'));
     expect(await screen.findByText('halfmoon_9_bot is ready. Write to it from the test phone.')).toBeTruthy();
-    expect(asked[0]).toEqual({ what: `POST ${PATH}/trial`, body: { channel: 'telegram' } });
+    expect(server.asked[0]).toEqual({ what: `POST ${PATH}/trial`, body: { channel: 'telegram' } });
   });
 
   test('the test phone offers lines for trying out alone, and says where they are made', async () => {
     show(<TestPhone />, [row()], 'lines for trying out');
     expect(await screen.findByText('Make a line for trying out')).toBeTruthy();
-    expect(asked).toEqual([]);
+    expect(server.asked).toEqual([]);
   });
 });
 
@@ -169,8 +139,8 @@ describe('menus and the greeting', () => {
   const open = async () => fireEvent.press(await screen.findByLabelText('Menus of Saltmarsh Ferries'));
 
   test('a greeting is put on the channel as it was typed, without what is left empty', async () => {
-    answers[`GET ${PATH}/7/menus`] = page();
-    answers[`PUT ${PATH}/7/menus`] = page({ wanted: { greeting: 'Welcome aboard.' } });
+    server.answers[`GET ${PATH}/7/menus`] = page();
+    server.answers[`PUT ${PATH}/7/menus`] = page({ wanted: { greeting: 'Welcome aboard.' } });
     show(<Lines />, [row()]);
     await open();
     fireEvent.changeText(await screen.findByLabelText('Greeting'), ' Welcome aboard. ');
@@ -178,14 +148,14 @@ describe('menus and the greeting', () => {
     fireEvent.press(screen.getByLabelText('Add entry to the standing menu'));
     fireEvent.press(screen.getByText('Save to Messenger'));
     expect(await screen.findByText('Messenger has exactly this.')).toBeTruthy();
-    expect(asked.at(-1)).toEqual({
+    expect(server.asked.at(-1)).toEqual({
       what: `PUT ${PATH}/7/menus`,
       body: { greeting: 'Welcome aboard.' },
     });
   });
 
   test('what is too long is said before it is sent; what differs there is said too', async () => {
-    answers[`GET ${PATH}/7/menus`] = page({ differences: ['There is no greeting there.'] });
+    server.answers[`GET ${PATH}/7/menus`] = page({ differences: ['There is no greeting there.'] });
     show(<Lines />, [row()]);
     await open();
     expect(await screen.findByText('There is no greeting there.')).toBeTruthy();

@@ -201,7 +201,7 @@ function BookingList({
               {leaving.conversationId && (
                 <TextLink href={`/inbox/${client}/${leaving.conversationId}`}>Open conversation</TextLink>
               )}
-              <QuietButton title="Cancel" onPress={() => setLeaving(null)} />
+              <QuietButton title="Keep booking" onPress={() => setLeaving(null)} />
             </View>
           </View>
         )}
