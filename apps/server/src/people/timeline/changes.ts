@@ -29,33 +29,27 @@ export const fieldChanges: Source = async ({ db, key, names }) => {
   return entries;
 };
 
+/** Marks of a kind, put on and taken off. */
+const marks =
+  (kind: 'tag' | 'list', on: string, off: string): Source =>
+  async ({ db, key }) => {
+    const { entries, add } = entriesOf();
+    const { rows } = await db.query<{ name: string; is_on: boolean; at: Date; by: ChangedBy }>(
+      `
+        select ${kind} as name, is_on, at, by from ${kind}_change
+        where client_id = $1 and person_id = any ($2::uuid[]) order by id desc limit ${MOST}`,
+      key,
+    );
+    for (const { name, is_on, at, by } of rows)
+      add(at, kind, `${kind} ${name} ${is_on ? on : off}`, byWords(by));
+    return entries;
+  };
+
 /** Tags, on and off. */
-export const tagChanges: Source = async ({ db, key }) => {
-  const { entries, add } = entriesOf();
-  const tags = await db.query<{ tag: string; is_on: boolean; at: Date; by: ChangedBy }>(
-    `
-      select tag, is_on, at, by from tag_change where client_id = $1 and person_id = any ($2::uuid[])
-      order by id desc limit ${MOST}`,
-    key,
-  );
-  for (const { tag, is_on, at, by } of tags.rows)
-    add(at, 'tag', `tag ${tag} ${is_on ? 'on' : 'off'}`, byWords(by));
-  return entries;
-};
+export const tagChanges = marks('tag', 'on', 'off');
 
 /** Lists, joined and left. */
-export const listChanges: Source = async ({ db, key }) => {
-  const { entries, add } = entriesOf();
-  const lists = await db.query<{ list: string; is_on: boolean; at: Date; by: ChangedBy }>(
-    `
-      select list, is_on, at, by from list_change where client_id = $1 and person_id = any ($2::uuid[])
-      order by id desc limit ${MOST}`,
-    key,
-  );
-  for (const { list, is_on, at, by } of lists.rows)
-    add(at, 'list', `list ${list} ${is_on ? 'joined' : 'left'}`, byWords(by));
-  return entries;
-};
+export const listChanges = marks('list', 'joined', 'left');
 
 /** What they have agreed to and objected to. */
 export const consents: Source = async ({ db, key }) => {
