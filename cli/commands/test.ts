@@ -18,6 +18,8 @@ const PAGE_ENDS = '# Test source';
 const MOST_LINES = 150;
 const MOST_COMPLAINTS = 40;
 
+/** Parts that are run where they are named alone. */
+const ON_DEMAND = ['machines'];
 /** What a person does all day, and what is tried while servers are killed. */
 const JOURNEYS = ['story', 'inbox', 'people', 'write', 'sync', 'bookings'].map(
   (name) => `e2e/${name}.spec.ts`,
@@ -45,8 +47,9 @@ interface FileTime {
 
 /**
  * `./dartloop test [types|lint|unit|browser|machines] [FILE …] [--thorough]`: everything that is checked, one
- * part, or of a part the files whose paths contain one of the words. `--thorough`: properties are tried as
- * often as they were while they were written. Ends by printing the slowest files and the sum.
+ * part, or of a part the files whose paths contain one of the words; the part machines is run where it is
+ * named. `--thorough`: properties are tried as often as they were while they were written. Ends by printing
+ * the slowest files and the sum.
  */
 export async function test(args: string[]): Promise<void> {
   const words = args.filter((word) => word !== '--thorough');
@@ -88,7 +91,7 @@ export async function test(args: string[]): Promise<void> {
   const done: Part[] = [];
   try {
     for (const [name, part] of Object.entries(parts)) {
-      if (only !== undefined && only !== name) continue;
+      if (only === undefined ? ON_DEMAND.includes(name) : only !== name) continue;
       const start = Date.now();
       console.log(`\n== ${name}`);
       const tally = await part();
