@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import { BRIEF_KEY } from '@dart-loop/contract/clients';
-import { ENTRY_TYPES, type EntryType } from '@dart-loop/core/people/client';
+import { ENTRY_TYPES, fileNamed, type EntryType } from '@dart-loop/core/people/client';
 import { Field } from '../../ui/Field';
 import { Menu } from '../../ui/Menu';
 import { QuietButton } from '../../ui/press';
@@ -68,14 +68,18 @@ export function OwnEntries({
                 address={said}
                 onChoose={(file) => onChange(each, file ? fileMerge(file) : '')}
               />
-              {problemOf(each) && <Words kind="small" color="red">{`${problemOf(each)}`}</Words>}
+              {problemOf(each) && (
+                <Words kind="small" color="red">
+                  {problemOf(each)}
+                </Words>
+              )}
             </>
           ) : (
             <Field
               label={each}
               hint={hintOf(each) ?? `Left empty, it is removed when the brief is saved.`}
               problem={problemOf(each)}
-              value={said}
+              value={types[each] === 'file' ? (fileNamed(said)?.replaceAll('_', ' ') ?? said) : said}
               editable={canChange}
               onChangeText={(next) => onChange(each, next)}
             />
