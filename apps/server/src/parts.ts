@@ -35,6 +35,8 @@ export interface Parts {
   sessions: Sessions;
   /** Where browsers and platforms reach us; where it is not set, known once the server listens. */
   address: string;
+  /** Where a line's webhook is, by its token. */
+  hookAddress: (token: string) => string;
 }
 
 /**
@@ -98,7 +100,7 @@ export async function openParts(config: Config, clock: Clock): Promise<Parts> {
   const sessions = new Sessions(database, clock, address.startsWith('https:'), keys, signInLimit);
   const parts: Parts = {
     ...{ config, clock, log, keys, metrics, mailer, database, filePool, adapters, live, path, limits },
-    ...{ signInLimit, sessions, address },
+    ...{ signInLimit, sessions, address, hookAddress },
     store: storeOf(config.store),
     threads: new Threads(config.threads),
   };

@@ -33,13 +33,12 @@ import { inletRoutes } from './webhooks/routes';
 
 /** Everything that the app asks for, whatever it is about. */
 export function routesOf(parts: Parts): Route[] {
-  const { config, clock, keys, live, path, adapters, threads, mailer, sessions, store } = parts;
+  const { config, clock, keys, live, path, adapters, threads, mailer, sessions, store, hookAddress } = parts;
   const { standins, everyLineStandsIn } = config;
   const limit = parts.signInLimit;
   const address = () => parts.address;
   const woken = () => path.wake();
   const tasksWoken = () => path.wakeTasks();
-  const hookAddress = (token: string) => `${parts.address}/hooks/${token}`;
   const linesChanged = (clientId: number) => {
     // Here at once; the other processes are told.
     path.lines.forget();

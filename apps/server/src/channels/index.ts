@@ -11,7 +11,7 @@ import { whatsappAdapter } from './whatsapp';
 type EachKind = Record<ChannelKind, Adapter>;
 
 /** An account of a channel: on the platform itself or, for a line for trying out, on a stand-in of it. */
-export interface OnChannel {
+interface OnChannel {
   channel: ChannelKind;
   account: Record<string, string>;
 }

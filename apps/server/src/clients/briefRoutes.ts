@@ -94,11 +94,13 @@ async function stopIfNoFile(
   clientId: number,
   { brief, entryTypes }: Pick<ClientBrief, 'brief' | 'entryTypes'>,
 ): Promise<void> {
+  const entries = Object.keys(entryTypes).filter((each) => entryTypes[each] === 'file');
+  if (entries.length === 0) return;
   const { rows } = await db.query<{ key: string }>('select key from kept_file where client_id = $1', [
     clientId,
   ]);
   const files = new Set(rows.map((row) => row.key));
-  for (const key of Object.keys(entryTypes).filter((each) => entryTypes[each] === 'file')) {
+  for (const key of entries) {
     const named = fileNamed((brief as Record<string, string>)[key] ?? '');
     if (named !== null && !files.has(named))
       throw wrong(`brief.${key}`, 'names a file that the client does not have');

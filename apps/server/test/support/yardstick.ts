@@ -26,11 +26,13 @@ export class Yardstick {
   readonly #timer: NodeJS.Timeout;
   readonly #echo: ChildProcessWithoutNullStreams;
   #since = performance.now();
+  #waits = false;
 
   constructor() {
     this.#echo = spawn('cat');
     this.#echo.stdout.on('data', () => {
       const at = this.#since;
+      this.#waits = false;
       this.#samples.push({ at, slowness: timeOfSum(), handOverMs: performance.now() - at });
     });
     // The first time is slower than all others.
@@ -65,6 +67,9 @@ export class Yardstick {
   }
 
   #take(): void {
+    // What has not come back yet is timed from when it was sent.
+    if (this.#waits) return;
+    this.#waits = true;
     this.#since = performance.now();
     this.#echo.stdin.write('.');
   }

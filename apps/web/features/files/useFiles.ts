@@ -17,6 +17,7 @@ export const ACCEPTED = 'image/*,video/mp4,video/3gpp,audio/*,.pdf,.docx,.xlsx,.
 
 /** How a text names a file. */
 export const fileMerge = ({ key }: Pick<KeptFile, 'key'>): string => `{{ file.${key} }}`;
+
 export function useFiles(client: string) {
   const path = filesPath(client);
   const { data, error, mutate } = useSWR<KeptFile[], Error>(path);

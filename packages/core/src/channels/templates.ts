@@ -64,6 +64,13 @@ export function usableTemplate(
   return best;
 }
 
+/** A template as it stands in a step, before anything is filled in. */
+export type TemplateWish = Pick<TemplateCall, 'name' | 'file'> & { parameters?: string[] };
+
+/** As {@link usableTemplate}, whoever it is for: what is filled in is only known for a person. */
+export const usableForAnybody = (templates: Template[], { parameters = [], ...call }: TemplateWish) =>
+  usableTemplate(templates, { ...call, parameters: parameters.map(() => 'x') }, 'en');
+
 /** The message that a template makes: its buttons bring back the step's choices, in their order. */
 export function fromTemplate(template: Template, call: TemplateCall, said: Said): Outgoing {
   const taps = said.choices

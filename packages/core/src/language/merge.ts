@@ -2,7 +2,7 @@ import { Liquid, type Template } from 'liquidjs';
 import { localeOf } from './locale';
 import { DateTime } from 'luxon';
 import type { ClientFacts, LineFacts } from '../people/client';
-import { saidBrief } from '../people/client';
+import { saidBrief, saidEntry } from '../people/client';
 import { FIELD, GROUPS, partsOf, type TextPart } from './mergeParts';
 import { amountWords, currencyOf } from '../people/currency';
 import { valueWords, type PersonFacts, type Value } from '../people/person';
@@ -190,7 +190,7 @@ function lookUp(path: string, world: MergeWorld): Value | string | null {
           : null;
   if (group === 'line')
     return key === 'name' ? world.line.name : key === 'channel' ? world.line.channel : null;
-  if (group === 'brief') return own(saidBrief(world.client)) || null;
+  if (group === 'brief') return saidEntry(world.client, key) || null;
   if (group === 'file') return own(world.client.files ?? {});
   if (group === 'answers') return own(world.answers);
   if (group === 'today') return null;

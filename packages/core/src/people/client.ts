@@ -83,16 +83,16 @@ export interface LineFacts {
 export const fileNamed = (text: string): string | null =>
   /^\s*\{\{-?\s*file\.([a-z0-9_]+)\s*-?\}\}\s*$/.exec(text)?.[1] ?? null;
 
-/** The brief as texts merge it: an entry that is a file is its address, and empty where that is gone. */
-export function saidBrief({
-  brief,
-  files = {},
-}: Pick<ClientFacts, 'brief' | 'files'>): Record<string, string> {
-  const entries = Object.entries(brief as Record<string, string>);
-  return Object.fromEntries(
-    entries.map(([key, said]) => {
-      const file = fileNamed(said);
-      return [key, file === null ? said : (files[file] ?? '')];
-    }),
-  );
+type BriefWithFiles = Pick<ClientFacts, 'brief' | 'files'>;
+
+/** An entry of the brief as texts merge it: a file is its address, and empty where it is gone. */
+export function saidEntry({ brief, files = {} }: BriefWithFiles, key: string): string {
+  const entries = brief as Record<string, string>;
+  const said = Object.hasOwn(entries, key) ? entries[key]! : '';
+  const file = fileNamed(said);
+  return file === null ? said : (files[file] ?? '');
 }
+
+/** The whole brief, as {@link saidEntry} gives each entry. */
+export const saidBrief = (client: BriefWithFiles): Record<string, string> =>
+  Object.fromEntries(Object.keys(client.brief).map((key) => [key, saidEntry(client, key)]));

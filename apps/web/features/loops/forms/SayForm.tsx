@@ -1,6 +1,6 @@
 import { useLocalSearchParams } from 'expo-router';
 import { fileNamed } from '@dart-loop/core/people/client';
-import { usableTemplate, type Template } from '@dart-loop/core/channels/templates';
+import { usableForAnybody, type Template, type TemplateWish } from '@dart-loop/core/channels/templates';
 import { Words } from '../../../ui/Words';
 import { Languages } from './Languages';
 import { Group, PickRow, TextRow } from '../../../ui/rows';
@@ -154,19 +154,12 @@ export function SayForm({ step, set, known }: FormProps<'say'>) {
   );
 }
 
-/** A template as a step asks for it. */
-type TemplateWish = { name: string; parameters?: string[]; file?: string };
-
-/** What a template comes to, whoever it is for: what is filled in is only known for a person. */
-const comesTo = (templates: Template[], { parameters = [], ...call }: TemplateWish) =>
-  usableTemplate(templates, { ...call, parameters: parameters.map(() => 'x') }, 'en');
-
 /** Whether a file stands above the template's text, or one was chosen for it. */
 const showsFile = (templates: Template[], { name, file }: TemplateWish): boolean =>
   file !== undefined || templates.some((each) => each.name === name && each.header !== undefined);
 
 function templateWords(templates: Template[], call: TemplateWish): string {
   if (templates.length === 0) return 'No line has templates yet; they come with a WhatsApp line.';
-  const usable = comesTo(templates, call);
+  const usable = usableForAnybody(templates, call);
   return typeof usable === 'string' ? `◇ ${usable}.` : `It reads: ${usable.body}`;
 }

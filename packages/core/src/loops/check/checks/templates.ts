@@ -1,4 +1,4 @@
-import { usableTemplate } from '../../../channels/templates';
+import { usableForAnybody } from '../../../channels/templates';
 import { check } from '../check';
 
 /** Templates that no line has, or that do not fit what they stand for. */
@@ -7,9 +7,8 @@ export const templates = check<'template'>(function* ({ places, lines }) {
   const all = lines.flatMap((line) => line.templates ?? []);
   for (const { step, where, at } of places) {
     if (step.kind !== 'say' || step.whenShut?.do !== 'template') continue;
-    const { name, parameters = [], file } = step.whenShut;
-    // What is filled in is only known for a person.
-    const usable = usableTemplate(all, { name, file, parameters: parameters.map(() => 'x') }, 'en');
+    const { name } = step.whenShut;
+    const usable = usableForAnybody(all, step.whenShut);
     if (typeof usable === 'string')
       yield { ...at, code: 'template', severity: 'warns', about: name, reason: `In ${where}: ${usable}.` };
     else if ((step.choices?.length ?? 0) > usable.buttons.length)
