@@ -35,7 +35,8 @@ export function ChosenFile({
       )}
       <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
         <FilePick client={client} chosen={key} onChoose={onChoose} />
-        {file && <QuietButton title={removes} onPress={() => onChoose(undefined)} />}
+        {/* One that is gone can be taken out as well. */}
+        {key !== null && <QuietButton title={removes} onPress={() => onChoose(undefined)} />}
       </View>
     </View>
   );
