@@ -5,7 +5,6 @@ import { audit } from '../platform/db/audit';
 import { withClients, type Connection, type Db } from '../platform/db/pool';
 import { refuseTooDeep, type Limits } from '../http/limits';
 import { Problem, badInput, notFound } from '../platform/problem';
-import { asProblem, NotTaken } from '../people/upsert';
 import type { OpenClient } from '../http/route';
 import { isUuid } from '../platform/ids';
 import { tokenHash } from '../platform/secrets';
@@ -73,19 +72,15 @@ export function apiDoor(
         // Done again from the beginning where it gave way to another transaction.
         afterwards.length = 0;
         const client = await openFor(db, key, { now: clock.now(), from, what: each.id });
-        try {
-          return await each.handle({
-            client,
-            caller: key.name,
-            params,
-            query: query?.data ?? {},
-            body: body?.data ?? {},
-            db,
-            afterwards: (work) => void afterwards.push(work),
-          });
-        } catch (error) {
-          throw error instanceof NotTaken ? asProblem(error) : error;
-        }
+        return each.handle({
+          client,
+          caller: key.name,
+          params,
+          query: query?.data ?? {},
+          body: body?.data ?? {},
+          db,
+          afterwards: (work) => void afterwards.push(work),
+        });
       };
       const answer = await withClients(database, [key.client_id], work, from);
       for (const work of afterwards) work();

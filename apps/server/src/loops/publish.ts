@@ -6,18 +6,13 @@ import { makeFields } from '../people/change';
 import { cuesChanged } from './cueRevision';
 import { isDatabaseAway, type Connection, type Db } from '../platform/db/pool';
 import { audit } from '../platform/db/audit';
+import { Problem } from '../platform/problem';
 import { TooHeavy, type Threads } from '../platform/threads/threads';
 import { surroundingsOf } from './surroundings';
 
 /** Why a loop cannot be published, in sentences. */
-export class NotPublishable extends Error {
-  constructor(
-    message: string,
-    readonly details: Record<string, unknown> = {},
-  ) {
-    super(message);
-  }
-}
+const notPublishable = (sentences: string, details: Record<string, unknown> = {}): Problem =>
+  new Problem(422, 'Not published', sentences, details);
 
 /**
  * Throws where something stands in the way: what the checks stop at, and takes that play otherwise than they
@@ -26,13 +21,13 @@ export class NotPublishable extends Error {
 export function mayBePublished({ findings, takes }: Pick<Examined, 'findings' | 'takes'>): void {
   const problems = findings.filter(({ severity }) => severity === 'stops');
   if (problems.length > 0)
-    throw new NotPublishable(
+    throw notPublishable(
       `${problems.length === 1 ? 'One thing stands' : `${problems.length} things stand`} in the way: ${problems.map((problem) => problem.reason).join(' ')}`,
       { problems },
     );
   const changed = takes.filter((take) => take.changed > 0);
   if (changed.length > 0)
-    throw new NotPublishable(
+    throw notPublishable(
       `${changed.length === 1 ? `The take “${changed[0]!.name}” plays` : `${changed.length} takes play`} otherwise than kept. Accept what has changed, or mend the draft.`,
       { takes: changed.map(({ takeId, name, changed: turns }) => ({ takeId, name, turns })) },
     );
@@ -52,7 +47,7 @@ export async function publishLoop(
 ): Promise<number> {
   mayBePublished(examined);
   const changes = live ? differences(live, draft) : ['first version'];
-  if (changes.length === 0) throw new NotPublishable('The draft is the same as the live version.');
+  if (changes.length === 0) throw notPublishable('The draft is the same as the live version.');
   const version = (
     await db.query<{ next: number }>(
       'select coalesce(max(version), 0) + 1 as next from loop_version where client_id = $1 and loop_id = $2',
@@ -137,7 +132,7 @@ export async function publishScheduled(db: Db, clock: Clock, threads: Threads): 
         // What was half done goes; that it failed stands on the loop, and the next one is not held up.
         await connection.query('rollback to savepoint publishing');
         await settle(
-          error instanceof NotPublishable || error instanceof TooHeavy
+          error instanceof Problem || error instanceof TooHeavy
             ? error.message
             : 'The program met a fault of its own; publish it by hand.',
         );

@@ -12,7 +12,7 @@ import type { Connection } from '../platform/db/pool';
 import { audit } from '../platform/db/audit';
 import type { Threads } from '../platform/threads/threads';
 import { cuesChanged } from './cueRevision';
-import { endSchedule, mayBePublished, NotPublishable, publishLoop } from './publish';
+import { endSchedule, mayBePublished, publishLoop } from './publish';
 import { surroundingsOf } from './surroundings';
 import { conflict, loopPage, storedLoop } from './loopPage';
 import { Problem } from '../platform/problem';
@@ -53,12 +53,6 @@ async function stopRuns(db: Connection, clientId: number, loopId: string, now: n
   );
 }
 
-const refused = (error: unknown): never => {
-  throw error instanceof NotPublishable
-    ? new Problem(422, 'Not published', error.message, error.details)
-    : error;
-};
-
 const STATE_WORDS = { live: 'resumed a loop', paused: 'paused a loop', stopped: 'stopped a loop' } as const;
 
 /** From draft to live and back: publishing, now or later, versions, pausing, stopping, archiving. */
@@ -94,7 +88,7 @@ export function publishingRoutes(
               );
             const now = clock.now();
             if (body.at === undefined) {
-              await publishLoop(later, client.id, account.id, stored, examined, now).catch(refused);
+              await publishLoop(later, client.id, account.id, stored, examined, now);
               await later.query("update loop set state = 'live' where client_id = $1 and id = $2", [
                 client.id,
                 stored.id,
@@ -108,11 +102,7 @@ export function publishingRoutes(
                   'Not scheduled',
                   `${at.toISOString()} has gone by; choose a time ahead.`,
                 );
-              try {
-                mayBePublished(examined);
-              } catch (error) {
-                refused(error);
-              }
+              mayBePublished(examined);
               await later.query(
                 `
                   update loop

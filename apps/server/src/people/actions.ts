@@ -5,12 +5,13 @@ import type { Clock } from '../platform/clock';
 import type { Connection } from '../platform/db/pool';
 import { newId } from '../platform/ids';
 import { addressHash } from '../platform/secrets';
-import { TaskProblem, changedByTask, type TaskKind, type TaskRow } from '../platform/jobs/tasks';
+import { changedByTask, type TaskKind, type TaskRow } from '../platform/jobs/tasks';
 import { changePeople, type PersonChange } from './change';
 import { peopleWordsOf } from './peopleWords';
 import { askedOf, chosenSql, type Chosen } from './select';
 import { liveLoops, raiseCues, startLoopFor } from './starting';
 import { keepForUndo, undoBatches } from './undo';
+import { Problem } from '../platform/problem';
 
 /** What is done with many people. */
 export interface ActionSpec {
@@ -155,7 +156,7 @@ async function startLoop(
   by: string,
 ): Promise<Record<string, number>> {
   const loop = (await liveLoops(db, clientId)).find(({ id }) => id === loopId);
-  if (!loop) throw new TaskProblem('The loop is not live any more. Nobody else is started.');
+  if (!loop) throw new Problem(409, 'Not done', 'The loop is not live any more. Nobody else is started.');
   const told = await startLoopFor(db, clientId, loop, ids, now, by);
   return { started: told, ...(told < ids.length && { 'reachable on none of its lines': ids.length - told }) };
 }
@@ -174,7 +175,7 @@ async function sendTo(
     [clientId, destinationId],
   );
   if ((rows[0]?.state ?? 'off') === 'off')
-    throw new TaskProblem('The destination is off or gone. Nobody else is sent there.');
+    throw new Problem(409, 'Not done', 'The destination is off or gone. Nobody else is sent there.');
   const { rowCount } = await db.query(
     `
      insert into delivery (client_id, id, destination_id, person_id, causes, due_at, made_at)
@@ -229,13 +230,17 @@ export async function erase(
   return id;
 }
 
-/** Reads the value of a `set` for its field; throws what is wrong with it. */
+/** Reads the value of a `set` for its field; throws what is wrong with it, said of `where` it was written. */
 export function valueOf(
   field: { type: Value['type']; options: string[] },
   written: string,
   world: CellWorld,
+  where: { part: string; name?: string },
 ): Value {
   const reading = readCell(field.type, written, world, field.options);
-  if (!reading.ok) throw new TaskProblem(`“${written.slice(0, 60)}” does not fit: ${reading.reason}.`);
-  return reading.value;
+  if (reading.ok) return reading.value;
+  const detail = `“${written.slice(0, 60)}” does not fit: ${reading.reason}`;
+  throw new Problem(400, 'That cannot be used', `${where.name ?? where.part}: ${detail}.`, {
+    errors: [{ field: where.part, detail }],
+  });
 }

@@ -7,7 +7,7 @@ import type { Clock } from '../platform/clock';
 import { toJson } from '../platform/db/json';
 import { isRefusedData, type Connection, type Db } from '../platform/db/pool';
 import { cuesChanged } from '../loops/cueRevision';
-import { TaskProblem, changedByTask, type Step, type TaskKind, type TaskRow } from '../platform/jobs/tasks';
+import { changedByTask, type Step, type TaskKind, type TaskRow } from '../platform/jobs/tasks';
 import { wordingsOf } from './actions';
 import { changePeople, makeFields, type PersonChange } from './change';
 import { identitiesOf, meet, optedOutBefore, settingOf, withOptIns, type Setting } from './meeting';
@@ -15,6 +15,7 @@ import { keepForUndo, undoBatches } from './undo';
 import { TooHeavy, type Threads } from '../platform/threads/threads';
 import type { ReadRow } from './rows';
 import { partsOf } from './upload';
+import { Problem } from '../platform/problem';
 
 const AT_ONCE = 500;
 
@@ -59,7 +60,7 @@ export const importTask = (clock: Clock, key: Buffer, threads: Threads): TaskKin
 async function settingFor(db: Db, clientId: number, spec: ImportSpec, now: number): Promise<Setting> {
   const setting = await settingOf(db, clientId, now);
   const unknown = spec.optIn.find((line) => !setting.lines.has(line));
-  if (unknown) throw new TaskProblem(`The client has no line “${unknown}”.`);
+  if (unknown) throw new Problem(409, 'Not done', `The client has no line “${unknown}”.`);
   return { ...setting, cells: { ...setting.cells, dayOrder: spec.dayOrder } };
 }
 
@@ -72,7 +73,11 @@ async function* rowsOf(
   const { spec, client_id } = task;
   const used = spec.uses.filter((use) => use.as !== 'nothing').map(keyOf);
   if (new Set(used).size !== used.length)
-    throw new TaskProblem('Two columns are for the same thing. Choose another use for one of them.');
+    throw new Problem(
+      409,
+      'Not done',
+      'Two columns are for the same thing. Choose another use for one of them.',
+    );
   let isThere = false;
   const pieces = async function* () {
     for await (const part of partsOf(db, client_id, spec.uploadId)) {
@@ -84,9 +89,9 @@ async function* rowsOf(
     for await (const rows of threads.rows({ spec, world: { ...cells, fields, lines } }, pieces()))
       yield* rows;
   } catch (error) {
-    throw error instanceof TooHeavy ? new TaskProblem(error.message) : error;
+    throw error instanceof TooHeavy ? new Problem(409, 'Not done', error.message) : error;
   }
-  if (!isThere) throw new TaskProblem('The file is not here any more. Bring it in again.');
+  if (!isThere) throw new Problem(409, 'Not done', 'The file is not here any more. Bring it in again.');
 }
 
 /** What a row would be or become. */

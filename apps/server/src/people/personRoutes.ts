@@ -20,7 +20,6 @@ import { byTeam } from './byTeam';
 import { raiseCues } from './starting';
 import { byWords } from './byWords';
 import type { ChangedBy } from '../conversations/changes';
-import { TaskProblem } from '../platform/jobs/tasks';
 import { Problem, notFound } from '../platform/problem';
 import { route } from '../http/route';
 /** One person: what is known of them, changed by the team, given out. */
@@ -90,14 +89,7 @@ export function personRoutes({ clock, woken }: { clock: Clock; woken: () => void
             if (!field)
               throw new Problem(400, 'That cannot be used', `fields: the client has no field “${key}”.`);
             if (written === null || written.trim() === '') return [key, null];
-            try {
-              return [key, valueOf(field, written, world)];
-            } catch (error) {
-              if (!(error instanceof TaskProblem)) throw error;
-              throw new Problem(400, 'That cannot be used', `${field.name}: ${error.message}`, {
-                errors: [{ field: key, detail: error.message }],
-              });
-            }
+            return [key, valueOf(field, written, world, { part: key, name: field.name })];
           }),
         );
         for (const list of body.listsOn ?? []) {

@@ -2,7 +2,6 @@ import type { UploadPage, PeopleAction } from '@dart-loop/contract';
 import type { Value } from '@dart-loop/core';
 import { outside } from '../http/route';
 import type { Connection } from '../platform/db/pool';
-import { TaskProblem } from '../platform/jobs/tasks';
 import { notFound, Problem } from '../platform/problem';
 import type { Threads } from '../platform/threads/threads';
 import { valueOf } from './actions';
@@ -69,13 +68,7 @@ export async function valueToSet(
     [clientId, field],
   );
   if (!rows[0]) throw new Problem(400, 'That cannot be used', `action: the client has no field “${field}”.`);
-  try {
-    return valueOf(rows[0], value, await cellWorldOf(db, clientId, now));
-  } catch (error) {
-    if (error instanceof TaskProblem)
-      throw new Problem(400, 'That cannot be used', `action: ${error.message}`);
-    throw error;
-  }
+  return valueOf(rows[0], value, await cellWorldOf(db, clientId, now), { part: 'action' });
 }
 export async function titleOf(db: Connection, clientId: number, action: PeopleAction): Promise<string> {
   switch (action.do) {

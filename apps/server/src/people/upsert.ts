@@ -1,4 +1,4 @@
-import { Problem } from '../platform/problem';
+import { nobodyFound, wrong, type Problem } from '../platform/problem';
 import { readReply, type ChannelKind, type FieldType, type Value } from '@dart-loop/core';
 import { emptyRecord, type PersonRecord } from '@dart-loop/core/people/record';
 import { readGiven, type Given } from '@dart-loop/core/sync/given';
@@ -34,17 +34,6 @@ export interface Told {
   source: string;
 }
 
-/** Something that cannot be taken as it is, by the part it stands in. Nothing has been written. */
-export class NotTaken extends Error {
-  constructor(
-    readonly field: string,
-    message: string,
-    readonly status: 400 | 404 = 400,
-  ) {
-    super(message);
-  }
-}
-
 export interface Upserted {
   made: boolean;
   person: KnownPerson;
@@ -58,7 +47,7 @@ export interface Upserted {
 
 /**
  * Takes what another system says of a person: they are found, or made, and changed, all in the caller's
- * transaction. Throws {@link NotTaken}.
+ * transaction. Throws what cannot be taken as it is, by the part it stands in, as {@link Problem}.
  */
 export async function upsertPerson(
   db: Connection,
@@ -79,8 +68,7 @@ export async function upsertPerson(
     [0, 1].map((number) => meeting.met.get(number)!).find(({ known }) => known) ?? meeting.met.get(0)!;
   // Nobody else changes them between the look at what is known and the change.
   const known = met.known && ((await readPeople(db, clientId, [met.id], true))[0] ?? null);
-  if (!known && told.by.id !== undefined)
-    throw new NotTaken('by.id', 'the client has nobody with this id', 404);
+  if (!known && told.by.id !== undefined) throw nobodyFound('by.id', 'the client has nobody with this id');
 
   const { fields, kept } = settle(values, known, told.at);
   const passedOver = kept.map((field) => `${field}: what we know stays`);
@@ -167,7 +155,7 @@ function recordBy(by: PersonBy, { cells }: Setting): { record: PersonRecord; val
   const [key, written] =
     by.email !== undefined ? (['email', by.email] as const) : (['phone', by.phone!] as const);
   const reading = readReply(key, written, cells);
-  if (!reading.ok) throw new NotTaken(`by.${key}`, `“${written}” does not fit: ${reading.reason}`);
+  if (!reading.ok) throw wrong(`by.${key}`, `“${written}” does not fit: ${reading.reason}`);
   return { record: { ...emptyRecord(), fields: { [key]: reading.value } }, value: reading.value };
 }
 
@@ -181,7 +169,7 @@ function placeFor(type: FieldType, { fields }: Setting): string | null {
   return [...fields].find(([, field]) => field.type === type)?.[0] ?? null;
 }
 
-/** Reads what is told of fields as the client's types take it. Throws {@link NotTaken}. */
+/** Reads what is told of fields as the client's types take it. Throws what cannot be taken as it is, by the part it stands in, as {@link Problem}. */
 export function readFields(
   fields: Told['fields'],
   setting: Setting,
@@ -190,10 +178,10 @@ export function readFields(
     // What anybody is reached by need not have been thought of before.
     const field =
       setting.fields.get(key) ?? (key === 'email' || key === 'phone' ? { type: key, options: [] } : null);
-    if (!field) throw new NotTaken(`fields.${key}`, `the client has no field “${key}”`);
+    if (!field) throw wrong(`fields.${key}`, `the client has no field “${key}”`);
     const reading = readGiven(field, given, setting.cells);
     if (reading && !reading.ok)
-      throw new NotTaken(`fields.${key}`, `“${String(given).slice(0, 60)}” does not fit: ${reading.reason}`);
+      throw wrong(`fields.${key}`, `“${String(given).slice(0, 60)}” does not fit: ${reading.reason}`);
     return [key, { value: reading && reading.value, wins }] as const;
   });
   return Object.fromEntries(read);
@@ -204,15 +192,14 @@ const REACHED_BY_NUMBER: readonly ChannelKind[] = ['sms', 'whatsapp'];
 function identitiesIn({ identities = [] }: Told, setting: Setting): PersonRecord['identities'] {
   return identities.map(({ line: key, address, optIn }, at) => {
     const line = setting.lines.get(key);
-    if (!line) throw new NotTaken(`identities.${at}.line`, `the client has no line “${key}”`);
+    if (!line) throw wrong(`identities.${at}.line`, `the client has no line “${key}”`);
     if (!REACHED_BY_NUMBER.includes(line.channel))
-      throw new NotTaken(
+      throw wrong(
         `identities.${at}.line`,
         `on “${key}” people are met when they write; only numbers on SMS and WhatsApp can be given`,
       );
     const reading = readReply('phone' satisfies FieldType, address, setting.cells);
-    if (!reading.ok)
-      throw new NotTaken(`identities.${at}.address`, `“${address}” does not fit: ${reading.reason}`);
+    if (!reading.ok) throw wrong(`identities.${at}.address`, `“${address}” does not fit: ${reading.reason}`);
     return {
       line: key,
       address: String(reading.value.value),
@@ -262,11 +249,3 @@ function reachedAt(
   };
   return { identities, optIns: optIns.filter(({ lineId }) => !isIn(lineId)), optOuts };
 }
-
-/** What another system said and cannot be taken, as an answer to it. */
-export const asProblem = ({ field, message, status }: NotTaken): Problem =>
-  status === 404
-    ? new Problem(404, 'Nobody found', `${field}: ${message}.`)
-    : new Problem(400, 'That cannot be used', `${field}: ${message}.`, {
-        errors: [{ field, detail: message }],
-      });

@@ -45,6 +45,10 @@ export function badInput(error: z.ZodError): Problem {
 export const wrong = (field: string, detail: string): Problem =>
   new Problem(400, 'That cannot be used', `${field}: ${detail}.`, { errors: [{ field, detail }] });
 
+/** Whoever was asked for is not there, said of the part that names them, as 404. */
+export const nobodyFound = (field: string, detail: string): Problem =>
+  new Problem(404, 'Nobody found', `${field}: ${detail}.`);
+
 /** What a body holds, read by its schema. Throws as 400 what is wrong with it. */
 export function readBody<T>(schema: z.ZodType<T>, body: unknown): T {
   const read = schema.safeParse(body);

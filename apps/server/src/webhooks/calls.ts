@@ -5,7 +5,6 @@ import type { Clock } from '../platform/clock';
 import { toJson } from '../platform/db/json';
 import { withClients, type Connection, type Db } from '../platform/db/pool';
 import { tellConversations } from '../people/starting';
-import { NotTaken, asProblem } from '../people/upsert';
 import { tokenHash } from '../platform/secrets';
 import { takeIn, type OpenInlet } from './incoming';
 import { refuseTooDeep, type Limits } from '../http/limits';
@@ -72,17 +71,16 @@ export function inletCalls({
         wake();
         response.status(answer.status).json(answer.body);
       } catch (error) {
-        const problem = error instanceof NotTaken ? asProblem(error) : error;
-        if (problem instanceof Problem)
+        if (error instanceof Problem)
           await within((db) =>
             db.query('update inlet set last_heard_at = $3, refusal = $4 where client_id = $1 and id = $2', [
               inlet.client_id,
               inlet.id,
               new Date(now),
-              withoutValues(problem.message),
+              withoutValues(error.message),
             ]),
           );
-        throw problem;
+        throw error;
       }
     },
   );

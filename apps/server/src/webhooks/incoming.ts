@@ -21,8 +21,9 @@ import { isUuid } from '../platform/ids';
 import type { KnownPerson } from '../people/facts';
 import { settingOf, type Setting } from '../people/meeting';
 import { contactOf } from '../people/terms';
-import { NotTaken, readFields, upsertPerson } from '../people/upsert';
+import { readFields, upsertPerson } from '../people/upsert';
 import { noteDeliveries } from '../sync/noting';
+import { nobodyFound, wrong } from '../platform/problem';
 
 /** An incoming webhook as its token opens it. */
 export interface OpenInlet {
@@ -147,7 +148,7 @@ async function whoIsMeant(
       if (rowCount) return { id: value };
     } else {
       const reading = readReply(by, value, cells);
-      if (!reading.ok) throw new NotTaken('who', `“${value}” does not fit: ${reading.reason}`);
+      if (!reading.ok) throw wrong('who', `“${value}” does not fit: ${reading.reason}`);
       const { rows } = await db.query<{ person_id: string }>(
         'select person_id from contact where client_id = $1 and value = $2 order by person_id limit 1',
         [clientId, contactOf(reading.value)],
@@ -158,11 +159,8 @@ async function whoIsMeant(
   }
   if (!makes[0])
     throw heard.who.length === 0
-      ? new NotTaken(
-          'who',
-          'nothing in it tells who it is; the mapping of this webhook says where that stands',
-        )
-      : new NotTaken('who', 'the client has nobody with this id, and nobody is made of an id alone', 404);
+      ? wrong('who', 'nothing in it tells who it is; the mapping of this webhook says where that stands')
+      : nobodyFound('who', 'the client has nobody with this id, and nobody is made of an id alone');
   return makes[0];
 }
 /**

@@ -19,7 +19,6 @@ import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
 import { makeMissing } from '../people/change';
 import { settingOf } from '../people/meeting';
-import { NotTaken, asProblem } from '../people/upsert';
 import { newToken } from '../platform/ids';
 import { tokenHash } from '../platform/secrets';
 import { takeIn } from './incoming';
@@ -227,8 +226,6 @@ export function inletRoutes({
               ...passedOver.map((words) => `Passed over: ${words}.`),
             ],
           };
-        } catch (error) {
-          throw error instanceof NotTaken ? asProblem(error) : error;
         } finally {
           await db.query('rollback to savepoint tried');
         }

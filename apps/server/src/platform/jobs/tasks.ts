@@ -5,6 +5,7 @@ import { inTransactionAgain, isDatabaseAway, type Connection, type Db } from '..
 import { Taking } from './taking';
 import type { CellProblem } from '@dart-loop/core/people/rowReading';
 import type { ChangedBy } from '../../conversations/changes';
+import { Problem } from '../problem';
 
 /** A task as its kind sees it. */
 export interface TaskRow<Spec = unknown> {
@@ -268,10 +269,7 @@ export class Tasks {
   }
 }
 
-/** Something that went wrong with what the person gave us, in a sentence for them. */
-export class TaskProblem extends Error {}
-
 const sentenceOf = (error: unknown) =>
-  error instanceof TaskProblem
+  error instanceof Problem
     ? error.message
     : 'The program met a fault of its own. What was done up to here is kept, and can be undone.';
