@@ -228,7 +228,7 @@ export async function subscribeApp(
   platform: string,
   app: { appId: string; appSecret: string },
   object: string,
-  fields: string[],
+  fields: readonly string[],
   hookAddress: string,
   word: string,
 ): Promise<Failure | null> {

@@ -1,21 +1,8 @@
 import { z } from 'zod';
-import type { Adapter, Connecting, Failure, OpenLine, Received } from './adapter';
-import {
-  graphCall,
-  graphChallenge,
-  graphProblem,
-  graphRefusal,
-  readAnswer,
-  notHandedOver,
-  readAppSecrets,
-  subscribeApp,
-  verifyGraph,
-  verifyToken,
-  whyNothingArrives,
-} from './graph';
-import { readMessaging, type Change } from './messaging';
-import { lookAtProfileMenus, putProfileMenus } from './profileMenus';
-import { readProfile, sendByApi, showTyping } from './sendApi';
+import type { Adapter, Failure, OpenLine, Received } from './adapter';
+import { graphCall, graphProblem, readAnswer } from './graph';
+import type { Change } from './messaging';
+import { pageAdapter } from './pageLine';
 
 const PLATFORM = 'Instagram';
 const FIELDS = ['messages', 'messaging_postbacks', 'messaging_referral', 'messaging_seen', 'comments'];
@@ -74,17 +61,25 @@ function readChange(
 export function instagramAdapter(base: string, key: Buffer): Adapter {
   const call = graphCall(base);
   return {
-    kind: 'instagram',
-    accountKey: 'id',
+    ...pageAdapter(call, key, {
+      kind: 'instagram',
+      platform: PLATFORM,
+      object: 'instagram',
+      fields: FIELDS,
+      answersAt: 'replies',
+      me: 'id,instagram_business_account{id,username}',
+      accountIn(me) {
+        const page = readAnswer(me, Page);
+        const account = page?.instagram_business_account;
+        if (!account) return page && NOT_TIED;
+        const { id, username } = account;
+        return { name: `@${username}`, account: { id, username, pageId: page.id } };
+      },
+      barred: async (token) =>
+        graphProblem(PLATFORM, await call('/me/conversations?platform=instagram&limit=1', token)),
+      readChange,
+    }),
     rate: { perSecond: 40, conversationPauseMs: 0, privateRepliesPerHour: 750 },
-    dropsRepeats: false,
-    verify: verifyGraph,
-    challenge: (query, hookToken) => graphChallenge(query, verifyToken(key, hookToken)),
-    read: (request, line) =>
-      readMessaging(request.body, 'instagram', line, (change, time) => readChange(change, time, line)),
-    send: (outgoing, address, line, _key, via) =>
-      sendByApi(call, PLATFORM, 'replies', outgoing, address, line, via),
-    typing: (address, line) => showTyping(call, address, line),
 
     async post(postId, line) {
       const answer = await call(`/${postId}?fields=timestamp,caption`, line.secrets.token!);
@@ -93,71 +88,6 @@ export function instagramAdapter(base: string, key: Buffer): Adapter {
         z.looseObject({ timestamp: z.string(), caption: z.string().optional() }),
       );
       return read && { created_time: read.timestamp, message: read.caption };
-    },
-
-    profile: (address, line) => readProfile(call, address, line),
-
-    putMenus: (menus, line) => putProfileMenus(call, PLATFORM, menus, line),
-    lookAtMenus: (line) => lookAtProfileMenus(call, PLATFORM, line),
-
-    typedOf: (account) => ({ appId: account.appId! }),
-    async accountOf(typed) {
-      const me = await call(
-        '/me?fields=id,instagram_business_account{id,username}',
-        (typed.token ?? '').trim(),
-      );
-      return readAnswer(me, Page)?.instagram_business_account?.id ?? null;
-    },
-
-    async connect(typed, hookToken, hookAddress): Promise<Connecting> {
-      const app = readAppSecrets(typed);
-      if ('ok' in app) return app;
-      const me = await call('/me?fields=id,instagram_business_account{id,username}', app.token);
-      const page = readAnswer(me, Page);
-      if (!page) return { ok: false, field: 'token', failure: graphRefusal(PLATFORM, me).failure };
-      const account = page.instagram_business_account;
-      if (!account) return { ok: false, field: 'token', failure: NOT_TIED };
-      const access = graphProblem(
-        PLATFORM,
-        await call('/me/conversations?platform=instagram&limit=1', app.token),
-      );
-      if (access) return { ok: false, field: 'token', failure: access };
-      const pointed = await subscribeApp(
-        call,
-        PLATFORM,
-        app,
-        'instagram',
-        FIELDS,
-        hookAddress,
-        verifyToken(key, hookToken),
-      );
-      if (pointed) return { ok: false, field: 'appSecret', failure: pointed };
-      const subscribed = graphProblem(
-        PLATFORM,
-        await call('/me/subscribed_apps', app.token, { subscribed_fields: FIELDS.join(',') }),
-      );
-      if (subscribed) return { ok: false, field: 'token', failure: subscribed };
-      return {
-        ok: true,
-        name: `@${account.username}`,
-        account: { id: account.id, username: account.username, pageId: page.id, appId: app.appId },
-        secrets: { token: app.token, appSecret: app.appSecret },
-      };
-    },
-
-    notes: (line) => notHandedOver(call, line, FIELDS),
-
-    async test(line, hookAddress) {
-      const me = await call('/me?fields=id,instagram_business_account{id,username}', line.secrets.token!);
-      const page = readAnswer(me, Page);
-      if (!page) return graphRefusal(PLATFORM, me).failure;
-      if (!page.instagram_business_account) return NOT_TIED;
-      const access = graphProblem(
-        PLATFORM,
-        await call('/me/conversations?platform=instagram&limit=1', line.secrets.token!),
-      );
-      if (access) return access;
-      return whyNothingArrives(call, PLATFORM, line, 'instagram', hookAddress);
     },
 
     async disconnect() {

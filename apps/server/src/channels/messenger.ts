@@ -1,23 +1,9 @@
 import { z } from 'zod';
-import type { Adapter, Connecting, Lead, OpenLine, Received } from './adapter';
-import {
-  graphCall,
-  graphChallenge,
-  graphProblem,
-  graphRefusal,
-  readAnswer,
-  notHandedOver,
-  readAppSecrets,
-  subscribeApp,
-  verifyGraph,
-  verifyToken,
-  whyNothingArrives,
-} from './graph';
-import { readMessaging, type Change } from './messaging';
-import { lookAtProfileMenus, putProfileMenus } from './profileMenus';
-import { readProfile, sendByApi, showTyping } from './sendApi';
+import type { Adapter, Lead, OpenLine, Received } from './adapter';
+import { graphCall, readAnswer } from './graph';
+import type { Change } from './messaging';
+import { pageAdapter } from './pageLine';
 
-const PLATFORM = 'Messenger';
 const FIELDS = [
   'messages',
   'messaging_postbacks',
@@ -98,23 +84,25 @@ function readChange({ field, value }: Change, line: OpenLine): Received | Lead |
 export function messengerAdapter(base: string, key: Buffer): Adapter {
   const call = graphCall(base);
   return {
-    kind: 'messenger',
-    accountKey: 'id',
+    ...pageAdapter(call, key, {
+      kind: 'messenger',
+      platform: 'Messenger',
+      object: 'page',
+      fields: FIELDS,
+      answersAt: 'comments',
+      me: 'id,name,username',
+      accountIn(me) {
+        const page = readAnswer(me, Page);
+        return page && { name: page.name, account: { id: page.id, username: page.username ?? page.id } };
+      },
+      readChange: (change, _time, line) => readChange(change, line),
+    }),
     rate: { perSecond: 40, conversationPauseMs: 0 },
-    dropsRepeats: false,
-    verify: verifyGraph,
-    challenge: (query, hookToken) => graphChallenge(query, verifyToken(key, hookToken)),
-    read: (request, line) => readMessaging(request.body, 'page', line, (change) => readChange(change, line)),
-    send: (outgoing, address, line, _key, via) =>
-      sendByApi(call, PLATFORM, 'comments', outgoing, address, line, via),
-    typing: (address, line) => showTyping(call, address, line),
 
     async post(postId, line) {
       const answer = await call(`/${postId}?fields=created_time,message`, line.secrets.token!);
       return readAnswer(answer, z.looseObject({ created_time: z.string(), message: z.string().optional() }));
     },
-
-    profile: (address, line) => readProfile(call, address, line),
 
     async lead(leadId, line) {
       const answer = await call(`/${leadId}?fields=field_data`, line.secrets.token!);
@@ -125,51 +113,6 @@ export function messengerAdapter(base: string, key: Buffer): Adapter {
         }),
       );
       return read && Object.fromEntries(read.field_data.map(({ name, values }) => [name, values.join(', ')]));
-    },
-
-    putMenus: (menus, line) => putProfileMenus(call, PLATFORM, menus, line),
-    lookAtMenus: (line) => lookAtProfileMenus(call, PLATFORM, line),
-
-    typedOf: (account) => ({ appId: account.appId! }),
-    async accountOf(typed) {
-      return readAnswer(await call('/me?fields=id,name', (typed.token ?? '').trim()), Page)?.id ?? null;
-    },
-
-    async connect(typed, hookToken, hookAddress): Promise<Connecting> {
-      const app = readAppSecrets(typed);
-      if ('ok' in app) return app;
-      const me = await call('/me?fields=id,name,username', app.token);
-      const page = readAnswer(me, Page);
-      if (!page) return { ok: false, field: 'token', failure: graphRefusal(PLATFORM, me).failure };
-      const pointed = await subscribeApp(
-        call,
-        PLATFORM,
-        app,
-        'page',
-        FIELDS,
-        hookAddress,
-        verifyToken(key, hookToken),
-      );
-      if (pointed) return { ok: false, field: 'appSecret', failure: pointed };
-      const subscribed = graphProblem(
-        PLATFORM,
-        await call('/me/subscribed_apps', app.token, { subscribed_fields: FIELDS.join(',') }),
-      );
-      if (subscribed) return { ok: false, field: 'token', failure: subscribed };
-      return {
-        ok: true,
-        name: page.name,
-        account: { id: page.id, username: page.username ?? page.id, appId: app.appId },
-        secrets: { token: app.token, appSecret: app.appSecret },
-      };
-    },
-
-    notes: (line) => notHandedOver(call, line, FIELDS),
-
-    async test(line, hookAddress) {
-      const failure = graphProblem(PLATFORM, await call('/me?fields=id,name', line.secrets.token!));
-      if (failure) return failure;
-      return whyNothingArrives(call, PLATFORM, line, 'page', hookAddress);
     },
 
     async disconnect(line) {

@@ -1,4 +1,7 @@
-import type { Beside, Incoming, LineFacts, Passage, Shelf, Standing, Value } from '@dart-loop/core';
+import type { Beside, Incoming, LineFacts, Shelf, Standing } from '@dart-loop/core';
+import type { StoredPerson } from '../people/stored';
+
+type OrNull<T> = { [K in keyof T]: T[K] | null };
 
 /** A conversation that was claimed, with all that its answers may look at. */
 export interface Claimed {
@@ -15,21 +18,11 @@ export interface Claimed {
   last_words: string;
   last_at: Date;
 }
-export interface PersonRow {
+/** Whoever the conversation is with, all null where they are not known yet, and where it is. */
+export interface PersonRow extends OrNull<Omit<StoredPerson, 'id'>> {
   line_key: string;
   line_name: string;
   channel: LineFacts['channel'];
-  first_name: string | null;
-  last_name: string | null;
-  language: string | null;
-  fields: Record<string, Value> | null;
-  changed: Record<string, number> | null;
-  tags: string[] | null;
-  lists: string[] | null;
-  history: Record<string, Passage> | null;
-  source: string | null;
-  created_at: Date | null;
-  last_seen_at: Date | null;
   /** Of the person's other identities; and the handle of this one. */
   addresses: string[];
   handle: string | null;

@@ -1,4 +1,5 @@
 import type { Run } from '@dart-loop/core';
+import { PERSON_COLUMNS } from '../people/stored';
 import type { PendingEvent, PersonRow } from './claimed';
 
 /** Conversations taken in one transaction. */
@@ -42,8 +43,7 @@ export const EVENTS = `
   where conversation_id = any($1::uuid[]) order by place nulls last, happened_at, id limit 2000`;
 export const STANDINGS = `
   select c.id as conversation_id, l.key as line_key, l.name as line_name, l.channel, k.cue_revision,
-    p.first_name, p.last_name, p.language, p.fields, p.changed, p.tags, p.lists, p.history, p.source,
-    p.created_at, p.last_seen_at,
+    ${PERSON_COLUMNS},
     array(select a from identity i, unnest(array[i.address, i.handle]) a
       where i.client_id = p.client_id and i.person_id = p.id and i.id <> c.id and a is not null) as addresses,
     (select i.handle from identity i where i.client_id = c.client_id and i.id = c.id) as handle,

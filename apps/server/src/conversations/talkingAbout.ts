@@ -1,6 +1,7 @@
-import { type LineFacts, type Standing, type PersonFacts, tieOf, fold } from '@dart-loop/core';
+import { type LineFacts, type Standing, type PersonFacts, tieOf, fold, stranger } from '@dart-loop/core';
 import { holidaysOf } from '@dart-loop/core/time/holidays';
 import type { Published } from '../loops/liveLoops';
+import { knownBy, type StoredPerson } from '../people/stored';
 import type { PersonRow, Profile, Claimed } from './claimed';
 import { sameJson } from '@dart-loop/core/sameJson';
 
@@ -16,22 +17,16 @@ export function personFrom(
   }: { id: string; line: LineFacts; standing: Standing; profile: Profile | undefined; now: number },
 ): PersonFacts {
   const beside = (row.beside ?? []).map((other) => tieOf(other.line, other.standing));
+  const known = isKnown(row) ? knownBy({ ...row, id }) : stranger(id, now);
   return {
-    id,
-    firstName: row.first_name ?? profile?.firstName ?? null,
-    lastName: row.last_name ?? profile?.lastName ?? null,
-    language: profile?.language ?? row.language,
-    fields: row.fields ?? {},
-    changed: row.changed ?? {},
-    tags: row.tags ?? [],
-    lists: row.lists ?? [],
-    history: row.history ?? {},
+    ...known,
+    firstName: known.firstName ?? profile?.firstName ?? null,
+    lastName: known.lastName ?? profile?.lastName ?? null,
+    language: profile?.language ?? known.language,
     ties: row.known_person_id === null ? [] : [tieOf(line, standing), ...beside],
-    source: row.source,
-    met: row.created_at?.getTime() ?? now,
-    seen: row.last_seen_at?.getTime() ?? now,
   };
 }
+const isKnown = (row: PersonRow): row is PersonRow & Omit<StoredPerson, 'id'> => row.created_at !== null;
 export const numberOf = ({ address }: Claimed) => (address.startsWith('+') ? address : null);
 export const differing = <T>(after: Record<string, T>, earlier: Record<string, T>) =>
   Object.fromEntries(Object.entries(after).filter(([key, value]) => earlier[key] !== value));

@@ -2,13 +2,12 @@ import {
   newStanding,
   type ClientFacts,
   type LineTie,
-  type Passage,
   type PersonFacts,
   type Standing,
-  type Value,
 } from '@dart-loop/core';
 import { toJson } from '../platform/db/json';
 import type { Connection, Db } from '../platform/db/pool';
+import { knownBy, PERSON_COLUMNS, type StoredPerson } from './stored';
 import { termsOf, type Termed } from './terms';
 
 /** A person as the core sees them, with the addresses they are reached at. */
@@ -16,21 +15,6 @@ export interface KnownPerson extends PersonFacts {
   addresses: string[];
 }
 
-/** The columns of a person. */
-export interface StoredPerson {
-  id: string;
-  first_name: string | null;
-  last_name: string | null;
-  language: string | null;
-  fields: Record<string, Value>;
-  changed: Record<string, number>;
-  tags: string[];
-  lists: string[];
-  history: Record<string, Passage>;
-  source: string | null;
-  created_at: Date;
-  last_seen_at: Date;
-}
 interface Row extends StoredPerson {
   ties:
     | (Pick<LineTie, 'key' | 'channel'> & {
@@ -58,8 +42,7 @@ export async function readPeople(
     );
   const { rows } = await db.query<Row>(
     `
-     select p.id, p.first_name, p.last_name, p.language, p.fields, p.changed, p.tags, p.lists, p.history,
-       p.source, p.created_at, p.last_seen_at,
+     select p.id, ${PERSON_COLUMNS},
        (select jsonb_agg(jsonb_build_object('key', l.key, 'channel', l.channel, 'standing', c.standing,
          'address', i.address, 'handle', i.handle) order by i.created_at, i.id)
         from identity i join line l on l.client_id = i.client_id and l.id = i.line_id
@@ -69,18 +52,7 @@ export async function readPeople(
     [clientId, ids],
   );
   return rows.map((row) => ({
-    id: row.id,
-    firstName: row.first_name,
-    lastName: row.last_name,
-    language: row.language,
-    fields: row.fields,
-    changed: row.changed,
-    tags: row.tags,
-    lists: row.lists,
-    history: row.history,
-    source: row.source,
-    met: row.created_at.getTime(),
-    seen: row.last_seen_at.getTime(),
+    ...knownBy(row),
     ties: (row.ties ?? []).map(({ key, channel, standing }) => {
       const { optedIn, optedOut } = { ...newStanding(), ...standing };
       return { key, channel, optedIn, optedOut };

@@ -4,7 +4,8 @@ import { toJson } from '../platform/db/json';
 import { type Connection } from '../platform/db/pool';
 import { newId } from '../platform/ids';
 import type { ChangedBy } from '../conversations/changes';
-import { indexPeople, readPeople, type KnownPerson, type StoredPerson } from './facts';
+import { indexPeople, readPeople, type KnownPerson } from './facts';
+import { INTO_PERSON, PERSON_COLUMNS, PERSON_RECORD, type StoredPerson } from './stored';
 import { sameJson } from '@dart-loop/core/sameJson';
 
 /** For so long two people that became one can be parted again. */
@@ -68,8 +69,8 @@ export async function mergePreview(
 }
 
 const SNAPSHOT = `
-  select id, first_name, last_name, language, fields, changed, tags, lists, history, source, created_at,
-    last_seen_at from person where client_id = $1 and id = any ($2::uuid[]) order by id for update`;
+  select p.id, ${PERSON_COLUMNS} from person p
+  where client_id = $1 and id = any ($2::uuid[]) order by id for update`;
 
 /**
  * Makes one person out of two. `take` names what is the other's where both have a value; what only one has is
@@ -231,13 +232,8 @@ export async function partPeople(
   if (!present) return null;
   await db.query(
     `
-     insert into person (client_id, id, first_name, last_name, language, fields, changed, tags, lists,
-       history, source, created_at, last_seen_at)
-     select $1, $2, first_name, last_name, language, fields, changed, tags, lists, history, source,
-       created_at, last_seen_at
-     from json_to_record($3::json) as t (first_name text, last_name text, language text, fields jsonb,
-       changed jsonb, tags text[], lists text[], history jsonb, source text, created_at timestamptz,
-       last_seen_at timestamptz)`,
+     insert into person (client_id, id, ${INTO_PERSON})
+     select $1, $2, ${PERSON_COLUMNS} from json_to_record($3::json) as p (${PERSON_RECORD})`,
     [clientId, gone, toJson(before.gone)],
   );
   await db.query('update identity set person_id = $3 where client_id = $1 and id = any ($2::uuid[])', [

@@ -1,4 +1,3 @@
-import { type Value } from '@dart-loop/core';
 import { shownName, shownValue } from '@dart-loop/core/people/shownName';
 import type { By, PersonPage } from '@dart-loop/contract';
 import type { Connection } from '../platform/db/pool';
@@ -7,6 +6,7 @@ import type { ChangedBy } from '../conversations/changes';
 import { PARTED_WITHIN_MS } from './merge';
 import { alikeOf } from './alike';
 import { byWords } from './byWords';
+import { PERSON_COLUMNS, type StoredPerson } from './stored';
 import { timelineOf } from './timeline';
 
 /** A person's name as shown: their name, else the handle or address that they were met by. */
@@ -75,25 +75,14 @@ export async function personPage(
   };
 }
 
-interface PersonRow {
-  id: string;
+interface PersonRow extends StoredPerson {
   name: string;
-  first_name: string | null;
-  last_name: string | null;
-  language: string | null;
-  source: string | null;
-  fields: Record<string, Value>;
-  tags: string[];
-  lists: string[];
-  created_at: Date;
-  last_seen_at: Date;
 }
 
 async function rowOf(db: Connection, clientId: number, personId: string): Promise<PersonRow> {
   const { rows } = await db.query<PersonRow>(
     `
-      select p.id, ${NAME} as name, p.first_name, p.last_name, p.language, p.source, p.fields, p.tags,
-        p.lists, p.created_at, p.last_seen_at from person p where p.client_id = $1 and p.id = $2`,
+      select p.id, ${NAME} as name, ${PERSON_COLUMNS} from person p where p.client_id = $1 and p.id = $2`,
     [clientId, personId],
   );
   // Somebody may be erased, or merged into another, just between.

@@ -22,6 +22,7 @@ import { byWords } from './byWords';
 import type { ChangedBy } from '../conversations/changes';
 import { Problem, notFound } from '../platform/problem';
 import { route } from '../http/route';
+import { PERSON_COLUMNS, type StoredPerson } from './stored';
 /** One person: what is known of them, changed by the team, given out. */
 export function personRoutes({ clock, woken }: { clock: Clock; woken: () => void }) {
   return [
@@ -30,17 +31,9 @@ export function personRoutes({ clock, woken }: { clock: Clock; woken: () => void
       path: '/clients/:client/people/:personId/for-rehearsal',
       may: 'see people',
       async handle({ db, client, params }): Promise<PersonForRehearsal> {
-        const { rows } = await db.query<{
-          name: string;
-          first_name: string | null;
-          last_name: string | null;
-          language: string | null;
-          fields: Record<string, Value>;
-          tags: string[];
-          lists: string[];
-        }>(
+        const { rows } = await db.query<StoredPerson & { name: string }>(
           `
-            select ${NAME} as name, p.first_name, p.last_name, p.language, p.fields, p.tags, p.lists
+            select p.id, ${NAME} as name, ${PERSON_COLUMNS}
             from person p where p.client_id = $1 and p.id = $2`,
           [client.id, params.personId],
         );
