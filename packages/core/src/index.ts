@@ -85,7 +85,7 @@ export {
   type TapsAs,
 } from './channels';
 export { adContradictions, adQuestions, type AdQuestions } from './channels/adQuestions';
-export type { Template, TemplateHeader } from './channels/templates';
+export type { Template, TemplateHeader } from './channels/template';
 export type { LineAddress, WayIn } from './channels/waysIn';
 export {
   MENU_KINDS,

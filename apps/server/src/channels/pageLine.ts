@@ -23,7 +23,7 @@ export interface PageAccount {
   account: { id: string; username: string; pageId?: string };
 }
 
-/** How one of the two platforms on which people write to a page, or to what is tied to it, has its own way. */
+/** What is its own of one of the two platforms where people write to a page, or to what is tied to one. */
 export interface PagePlatform {
   kind: 'messenger' | 'instagram';
   /** As people call it. */

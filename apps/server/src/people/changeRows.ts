@@ -1,7 +1,7 @@
 import { newStanding } from '@dart-loop/core';
 import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
-import type { Changed, Changing, PersonChange } from './change';
+import type { Changed, Changing, PersonChange } from './personChange';
 import { readPeople } from './facts';
 
 /** What a change of people comes to in the database: a few statements, whatever their number. */

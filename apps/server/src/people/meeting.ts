@@ -6,7 +6,7 @@ import type { Connection, Db } from '../platform/db/pool';
 import { newId } from '../platform/ids';
 import { addressHash } from '../platform/secrets';
 import { cellWorldOf } from './cellWorld';
-import type { PersonChange } from './change';
+import type { PersonChange } from './personChange';
 import { readPeople, type KnownPerson } from './facts';
 import type { ReadRow } from './rows';
 import { contactOf } from './terms';

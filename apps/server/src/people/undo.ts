@@ -2,7 +2,8 @@ import type { Value } from '@dart-loop/core';
 import { toJson } from '../platform/db/json';
 import type { Connection, Db } from '../platform/db/pool';
 import type { Batch, TaskRow } from '../platform/jobs/tasks';
-import { changePeople, type Changed, type PersonChange } from './change';
+import { changePeople } from './change';
+import type { Changed, PersonChange } from './personChange';
 import { indexPeople, readPeople } from './facts';
 import { sameJson } from '@dart-loop/core/sameJson';
 

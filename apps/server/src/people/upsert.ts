@@ -1,4 +1,4 @@
-import { nobodyFound, wrong, type Problem } from '../platform/problem';
+import { nobodyFound, wrong } from '../platform/problem';
 import { readReply, type ChannelKind, type FieldType, type Value } from '@dart-loop/core';
 import { emptyRecord, type PersonRecord } from '@dart-loop/core/people/record';
 import { readGiven, type Given } from '@dart-loop/core/sync/given';
@@ -7,7 +7,8 @@ import type { PersonBy } from '@dart-loop/contract';
 import type { Connection } from '../platform/db/pool';
 import type { ChangedBy } from '../conversations/changes';
 import { wordingsOf } from './actions';
-import { changePeople, makeMissing, type PersonChange } from './change';
+import { changePeople, makeMissing } from './change';
+import type { PersonChange } from './personChange';
 import { readPeople, type KnownPerson } from './facts';
 import { identitiesOf, meet, optedOutBefore, type Meeting, type Met, type Setting } from './meeting';
 import { raiseCues } from './starting';
@@ -47,7 +48,7 @@ export interface Upserted {
 
 /**
  * Takes what another system says of a person: they are found, or made, and changed, all in the caller's
- * transaction. Throws what cannot be taken as it is, by the part it stands in, as {@link Problem}.
+ * transaction. Throws what cannot be taken, by the part it stands in.
  */
 export async function upsertPerson(
   db: Connection,
@@ -169,7 +170,7 @@ function placeFor(type: FieldType, { fields }: Setting): string | null {
   return [...fields].find(([, field]) => field.type === type)?.[0] ?? null;
 }
 
-/** Reads what is told of fields as the client's types take it. Throws what cannot be taken as it is, by the part it stands in, as {@link Problem}. */
+/** Reads what is told of fields as the client's types take it. Throws what cannot be taken, by its part. */
 export function readFields(
   fields: Told['fields'],
   setting: Setting,

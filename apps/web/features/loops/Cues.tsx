@@ -13,7 +13,7 @@ import { Words } from '../../ui/Words';
 import { FindingLines, FindingMark } from './Findings';
 import { CUE_EDITORS } from './forms/cues';
 import { CueForm } from './forms/cues/CueForm';
-import type { StepActions } from './StepLine';
+import type { StepActions } from './stepActions';
 
 /** What starts the loop, in words. Each opens its form, with the answer to who else hears it. */
 export const Cues = memo(function Cues({

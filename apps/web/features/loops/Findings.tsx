@@ -5,7 +5,7 @@ import { Field } from '../../ui/Field';
 import { QuietButton } from '../../ui/press';
 import { Words } from '../../ui/Words';
 import { useMerging } from './merging';
-import type { StepActions } from './StepLine';
+import type { StepActions } from './stepActions';
 
 const MARKS = { stops: ['◆', 'ochre'], warns: ['◇', 'quiet'], notes: ['·', 'quiet'] } as const;
 export const WORST = ['stops', 'warns', 'notes'] as const;

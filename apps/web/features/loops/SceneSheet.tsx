@@ -11,7 +11,8 @@ import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { DropPlace, Handle } from './dragging';
 import { EditableText } from './EditableText';
-import { StepLine, type StepActions } from './StepLine';
+import type { StepActions } from './stepActions';
+import { StepLine } from './StepLine';
 import { FindingLines } from './Findings';
 import type { SceneName } from './TargetMenu';
 

@@ -2,7 +2,7 @@ import { memo, useState, type ReactNode } from 'react';
 import { Pressable, View } from 'react-native';
 import { onWeb } from '../../ui/onWeb';
 import type { LoopSurroundings } from '@dart-loop/contract';
-import type { Finding, Loop, Step } from '@dart-loop/core';
+import type { Finding, Step } from '@dart-loop/core';
 import { addScene, editStep, setTarget, withValueAt } from '@dart-loop/core/loops/edit/edits';
 import { durationWords } from '@dart-loop/core/loops/model/basics';
 import { findStep } from '@dart-loop/core/loops/model/loop';
@@ -19,38 +19,12 @@ import { ExitRow } from './ExitRow';
 import { StepForm } from './forms/StepForm';
 import { MergedText, mergedWords } from './MergedText';
 import { SetLines } from './SetLines';
+import type { StepActions } from './stepActions';
 import { StepMenu } from './StepMenu';
 import { TargetMenu, type SceneName } from './TargetMenu';
 import { FindingLines, FindingMark } from './Findings';
 import { TIMES, WaitingRows } from './WaitingRows';
 import { details, readWords, labelled, removed } from './stepDetails';
-
-/**
- * What a step's line may do beyond its own text. One object for all lines, so that a line is drawn again only
- * when its step changes.
- */
-export interface StepActions {
-  edit(change: (loop: Loop) => Loop, as?: string): void;
-  addChoice(stepId: string, label: string): void;
-  act(
-    stepId: string,
-    what:
-      | 'add below'
-      | 'see how it lands'
-      | 'rehearse'
-      | 'up'
-      | 'down'
-      | 'duplicate'
-      | 'copy'
-      | 'cut'
-      | 'paste'
-      | 'choose'
-      | 'remove',
-  ): void;
-  goTo(sceneId: string): void;
-  accept(finding: Finding, reason: string | null): void;
-  fix(finding: Finding): void;
-}
 
 export interface StepLineProps {
   step: Step;

@@ -4,7 +4,7 @@ import { waitingOf } from '@dart-loop/core/engine/steps/index';
 import { Menu, type MenuItem } from '../../ui/Menu';
 import { withReminder } from './WaitingRows';
 import { Words } from '../../ui/Words';
-import type { StepActions } from './StepLine';
+import type { StepActions } from './stepActions';
 
 /** What can be done with a step as a whole. */
 export function StepMenu({

@@ -1,7 +1,7 @@
 import type { ChannelKind } from './channelKind';
 import type { Media, Said } from './said';
 import type { MenuLimits } from './menus';
-import type { TemplateHeader } from './templates';
+import type { TemplateHeader } from './template';
 
 /**
  * Something the person can tap: a choice by its reference, or a link. `description` stands under a row of a

@@ -1,4 +1,4 @@
-import type { TemplateCall } from './templates';
+import type { TemplateCall } from './template';
 
 /** A picture or file that goes with a text. */
 export interface Media {

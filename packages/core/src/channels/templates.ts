@@ -1,27 +1,8 @@
 import { z } from 'zod';
 import type { Outgoing } from './channel';
 import type { Said } from './said';
+import type { Template, TemplateCall, TemplateHeader } from './template';
 
-/**
- * A message that the channel has approved beforehand and that may go where the window is shut. `body` has
- * {{1}}, {{2}} for its parameters.
- */
-export interface Template {
-  name: string;
-  language: string;
-  status: 'approved' | 'pending' | 'rejected' | 'paused';
-  category: string;
-  body: string;
-  /** How many parameters the body takes. */
-  parameters: number;
-  /** Labels of its quick-reply buttons. */
-  buttons: string[];
-  /** What stands above its text, where that is a file which each sending names. */
-  header?: TemplateHeader;
-}
-
-export const TEMPLATE_HEADERS = ['image', 'video', 'file'] as const;
-export type TemplateHeader = (typeof TEMPLATE_HEADERS)[number];
 const HEADER_WORDS: Record<TemplateHeader, string> = {
   image: 'a picture',
   video: 'a video',
@@ -31,14 +12,6 @@ const HEADER_WORDS: Record<TemplateHeader, string> = {
 export const TemplateName = z
   .string()
   .regex(/^[a-z0-9_]{1,512}$/, 'a template’s name has small letters, digits and underscores');
-
-/** A template with what is put into it, as a step asks for it. */
-export interface TemplateCall {
-  name: string;
-  parameters: string[];
-  /** The address of the file above its text, where it has one. */
-  file?: string;
-}
 
 /**
  * The template of that name that may be used now: in the person's language, else in English, else in whatever

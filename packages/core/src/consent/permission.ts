@@ -1,5 +1,6 @@
 import type { Channel, Outgoing } from '../channels';
-import { fromTemplate, type Template } from '../channels/templates';
+import type { Template } from '../channels/template';
+import { fromTemplate } from '../channels/templates';
 import { durationWords } from '../loops/model/basics';
 import type { Said } from '../channels/said';
 

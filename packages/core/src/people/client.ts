@@ -1,4 +1,4 @@
-import type { Template } from '../channels/templates';
+import type { Template } from '../channels/template';
 import { z } from 'zod';
 import { QuietByChannel } from '../consent/quietHours';
 import { CHANNEL_KINDS, ChannelKind } from '../channels/channelKind';

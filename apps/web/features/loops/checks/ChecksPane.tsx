@@ -7,7 +7,7 @@ import { Choice } from '../../../ui/Choice';
 import { Waiting } from '../../../ui/parts';
 import { Words } from '../../../ui/Words';
 import { FindingLine, toMend, WORST } from '../Findings';
-import type { StepActions } from '../StepLine';
+import type { StepActions } from '../stepActions';
 import { PathList } from './PathList';
 import { TakeList } from './TakeList';
 

@@ -1,6 +1,7 @@
 import { useLocalSearchParams } from 'expo-router';
 import { fileNamed } from '@dart-loop/core/people/client';
-import { usableForAnybody, type Template, type TemplateWish } from '@dart-loop/core/channels/templates';
+import type { Template } from '@dart-loop/core/channels/template';
+import { usableForAnybody, type TemplateWish } from '@dart-loop/core/channels/templates';
 import { Words } from '../../../ui/Words';
 import { Languages } from './Languages';
 import { Group, PickRow, TextRow } from '../../../ui/rows';
