@@ -1,9 +1,8 @@
 import { NewKey, type KeyRow, type MadeKey } from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
-import { newToken } from '../platform/ids';
-import { tokenHash } from '../platform/secrets';
-import { Problem, notFound } from '../platform/problem';
+import { toldOnce } from '../platform/secrets';
+import { isTaken, notFound } from '../platform/problem';
 import { route } from '../http/route';
 
 /** The keys that a client's own systems call our API with: made, shown once, and withdrawn. */
@@ -28,22 +27,14 @@ export const keyRoutes = ({ clock }: { clock: Clock }) => [
     may: 'change sync',
     body: NewKey,
     async handle({ db, client, account, body }): Promise<MadeKey> {
-      const token = newToken();
+      const { token, hash, hint } = toldOnce();
       const made = await db.query(
         `
           insert into api_key (client_id, name, scopes, token_hash, hint, made_at)
           values ($1, $2, $3, $4, $5, $6) on conflict (client_id, name) do nothing`,
-        [client.id, body.name, body.scopes, tokenHash(token), token.slice(-4), new Date(clock.now())],
+        [client.id, body.name, body.scopes, hash, hint, new Date(clock.now())],
       );
-      if (made.rowCount === 0)
-        throw new Problem(
-          409,
-          'There already',
-          `name: the client has a key “${body.name}” already; withdraw it first, or choose another name.`,
-          {
-            errors: [{ field: 'name', detail: 'is taken' }],
-          },
-        );
+      if (made.rowCount === 0) throw isTaken('key', body.name);
       await audit(db, client.id, account.id, clock.now(), 'made a key of the API', {
         name: body.name,
         scopes: body.scopes,

@@ -9,6 +9,7 @@ import {
 } from 'node:crypto';
 import { promisify } from 'node:util';
 import { toJson } from './db/json';
+import { newToken } from './ids';
 
 const scryptAsync = promisify<string, Buffer, number, { N: number; r: number; p: number }, Buffer>(scrypt);
 const COST = { N: 16_384, r: 8, p: 5 };
@@ -65,4 +66,10 @@ const LETTERS = 'ABCDEFGHJKMNPQRSTUVWXYZ23456789';
 export function readableCode(bytes: Uint8Array): string {
   const letters = Array.from(bytes, (byte) => LETTERS[byte % LETTERS.length]).join('');
   return `${letters.slice(0, letters.length / 2)}-${letters.slice(letters.length / 2)}`;
+}
+
+/** A secret that is told once: what is kept of it is its hash, and its last four characters to know it by. */
+export function toldOnce(): { token: string; hash: Buffer; hint: string } {
+  const token = newToken();
+  return { token, hash: tokenHash(token), hint: token.slice(-4) };
 }

@@ -19,11 +19,10 @@ import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
 import { makeMissing } from '../people/change';
 import { settingOf } from '../people/meeting';
-import { newToken } from '../platform/ids';
-import { tokenHash } from '../platform/secrets';
+import { toldOnce } from '../platform/secrets';
 import { takeIn } from './incoming';
 import { signingSecret } from '../platform/outside';
-import { Problem, notFound } from '../platform/problem';
+import { Problem, isTaken, notFound } from '../platform/problem';
 import { revisionOf, stopIfChanged } from '../http/revision';
 import { route } from '../http/route';
 
@@ -68,19 +67,14 @@ export function inletRoutes({
       may: 'change lines',
       body: NewInlet,
       async handle({ db, client, account, body }): Promise<NewInletAddress> {
-        const token = newToken();
+        const { token, hash, hint } = toldOnce();
         const made = await db.query(
           `
             insert into inlet (client_id, hook, token_hash, hint, created_at)
             values ($1, $2, $3, $4, $5) on conflict do nothing`,
-          [client.id, body.hook, tokenHash(token), token.slice(-4), new Date(clock.now())],
+          [client.id, body.hook, hash, hint, new Date(clock.now())],
         );
-        if (made.rowCount === 0)
-          throw new Problem(
-            409,
-            'There already',
-            `The client has an incoming webhook “${body.hook}” already; remove it first, or choose another name.`,
-          );
+        if (made.rowCount === 0) throw isTaken('webhook', body.hook, 'hook');
         await audit(db, client.id, account.id, clock.now(), 'made an incoming webhook', { hook: body.hook });
         return { address: `${address()}/in/${token}` };
       },
@@ -90,10 +84,10 @@ export function inletRoutes({
       path: '/clients/:client/webhooks/:inletId/address',
       may: 'change lines',
       async handle({ db, client, account, params }): Promise<NewInletAddress> {
-        const token = newToken();
+        const { token, hash, hint } = toldOnce();
         const { rows } = await db.query<{ hook: string }>(
           'update inlet set token_hash = $3, hint = $4 where client_id = $1 and id = $2 returning hook',
-          [client.id, params.inletId, tokenHash(token), token.slice(-4)],
+          [client.id, params.inletId, hash, hint],
         );
         if (!rows[0]) throw notFound('webhook');
         await audit(db, client.id, account.id, clock.now(), 'gave an incoming webhook a new address', {

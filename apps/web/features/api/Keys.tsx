@@ -1,13 +1,13 @@
 import { useState } from 'react';
 import { View } from 'react-native';
-import { webStyle } from '../../ui/onWeb';
 import useSWR from 'swr';
 import { SCOPES, type KeyRow, type MadeKey, type Scope } from '@dart-loop/contract/api';
 import { Dialog } from '../../ui/Menu';
 import { Field } from '../../ui/Field';
-import { Failure, Refused, Sheet, Waiting } from '../../ui/parts';
+import { Failure, Refused, Waiting } from '../../ui/parts';
 import { ActionButton, QuietButton } from '../../ui/press';
 import { TickRow } from '../../ui/rows';
+import { ShownOnce } from '../../ui/ShownOnce';
 import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
@@ -55,16 +55,11 @@ export function Keys({
         </Words>
       )}
       {made && (
-        <Sheet style={{ padding: 16, gap: 6 }}>
-          <Words kind="strong">{`The key of ${made.name}`}</Words>
-          <Words kind="code" selectable color="ink" style={webStyle({ wordBreak: 'break-all' })}>
-            {made.token}
-          </Words>
-          <Words kind="small">
-            Copy it now: it is shown this once, and only its last four characters are kept. It is filled in
-            below, to try.
-          </Words>
-        </Sheet>
+        <ShownOnce
+          title={`The key of ${made.name}`}
+          secret={made.token}
+          more="It is filled in below, to try."
+        />
       )}
       <View role="list" aria-label="Keys" style={{ gap: 8 }}>
         {data?.map((row) => (

@@ -2,27 +2,14 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import type { NewInletAddress } from '@dart-loop/contract';
 import { Dialog } from '../../ui/Menu';
-import { webStyle } from '../../ui/onWeb';
-import { Refused, Sheet } from '../../ui/parts';
+import { Refused } from '../../ui/parts';
 import { ActionButton, QuietButton } from '../../ui/press';
+import { ShownOnce } from '../../ui/ShownOnce';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { useAct } from '../session/useAct';
 
-/** An address that is told this once. */
-export function ShownOnce({ hook, address }: { hook: string; address: string }) {
-  return (
-    <Sheet style={{ padding: 16, gap: 6 }}>
-      <Words kind="strong">{`The address of ${hook}`}</Words>
-      <Words kind="code" selectable color="ink" style={webStyle({ wordBreak: 'break-all' })}>
-        {address}
-      </Words>
-      <Words kind="small">
-        Copy it now: it is shown this once, and only its last four characters are kept.
-      </Words>
-    </Sheet>
-  );
-}
+export const addressOf = (hook: string) => `The address of ${hook}`;
 
 /** Gives an incoming webhook another address, such as when the old one was lost or is known to too many. */
 export function NewAddress({ path, hook }: { path: string; hook: string }) {
@@ -36,7 +23,7 @@ export function NewAddress({ path, hook }: { path: string; hook: string }) {
     });
   return (
     <View style={{ gap: 8, alignItems: 'flex-start' }}>
-      {address && <ShownOnce hook={hook} address={address} />}
+      {address && <ShownOnce title={addressOf(hook)} secret={address} />}
       <QuietButton outlined title="Make a new address" onPress={() => setAsking(true)} />
       <Dialog title={`A new address for ${hook}?`} open={asking} onClose={() => setAsking(false)}>
         <View style={{ padding: 12, gap: 12 }}>

@@ -12,7 +12,8 @@ import { Empty, Failure, Refused, StateLine, Waiting } from '../../ui/parts';
 import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
-import { ShownOnce } from './NewAddress';
+import { ShownOnce } from '../../ui/ShownOnce';
+import { addressOf } from './NewAddress';
 import { useAct } from '../session/useAct';
 
 /** What is known of an incoming webhook, in a line. */
@@ -46,7 +47,7 @@ export function Webhooks() {
             'Another system posts {"person": {"email": "…"}} to the address, or a phone, id or address in place of the email. Loops whose cue is the webhook of that name then start for that person. Or people are read from whatever it posts: open the webhook and show it an example.'
           }
         </Words>
-        {made && <ShownOnce {...made} />}
+        {made && <ShownOnce title={addressOf(made.hook)} secret={made.address} />}
         {data?.inlets.length === 0 && !made && (
           <Empty
             title="No incoming webhook"
