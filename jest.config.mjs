@@ -36,6 +36,7 @@ export default {
       transform: { '\\.ts$': swc },
       moduleNameMapper: ours,
       testEnvironment: 'node',
+      setupFilesAfterEnv: ['<rootDir>/packages/core/test/patience.ts'],
     },
     { ...server, displayName: 'server', testMatch: ['<rootDir>/apps/server/test/*.test.ts'] },
     // What is measured is measured while no other tests run.
@@ -45,6 +46,7 @@ export default {
       preset: 'jest-expo',
       rootDir: '<rootDir>/apps/web',
       testMatch: ['<rootDir>/test/**/*.test.tsx'],
+      setupFilesAfterEnv: ['<rootDir>/test/support/patience.ts'],
       // The drawings as CommonJS: modules of their other form are not transformed.
       moduleNameMapper: {
         '^lucide-react-native/icons/(.*)$':
