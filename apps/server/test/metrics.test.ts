@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import pg from 'pg';
 import { parse } from 'yaml';
 import { ROOT } from '../../../cli/places';
 import { readConfig } from '../src/platform/config';
@@ -98,6 +99,32 @@ test('each rule of the alarms asks for figures that are told', async () => {
   for (const { alert, expr } of rules)
     for (const name of expr.match(/\b(?:dartloop|nodejs)_\w+/g) ?? [])
       expect({ alert, name, told: told.includes(name) }).toEqual({ alert, name, told: true });
+});
+
+test('what a process does by itself may stand still altogether, and a webhook is taken all the same', async () => {
+  const owner = new pg.Client({ connectionString: stage.databases.owner });
+  await owner.connect();
+  try {
+    await owner.query('begin');
+    // What a process only looks at by itself, or for other systems.
+    await owner.query(
+      'lock table task, tallied, destination, delivery, aside, loop in access exclusive mode',
+    );
+    const standing = async () =>
+      (
+        await stage.db.query(
+          `
+            select from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock'
+              and application_name = 'dart-loop background'`,
+        )
+      ).rowCount;
+    await until(standing, (count) => count === 5);
+    await stage.write('66002', 'hello');
+    const { rows } = await owner.query("select from event where body ->> 'words' = 'hello'");
+    expect(rows).toHaveLength(1);
+  } finally {
+    await owner.query('rollback').finally(() => owner.end());
+  }
 });
 
 test('a load balancer is told whether work may come, and requests have a name', async () => {

@@ -1,6 +1,6 @@
 import type { HookReading, OpenLine } from '../channels/adapter';
 import { makeMonths } from '../platform/db/months';
-import { isDatabaseAway, openPool, type Db } from '../platform/db/pool';
+import { isDatabaseAway, type Db } from '../platform/db/pool';
 import { Deliveries } from '../sync/deliveries';
 import { Errands } from './errands';
 import { Lane } from './lane';
@@ -20,6 +20,7 @@ import { fallDue } from './timers';
 import { storeOf } from '../files/store';
 import { beginBackground } from './background';
 import type { PathOptions } from './pathOptions';
+import { pathPools } from './pathPools';
 import { oldestWaiting, waitingNow } from './waiting';
 import { actionTask } from '../people/actions';
 import { convertTask } from '../people/convert';
@@ -65,6 +66,7 @@ export class MessagePath {
   readonly #resting: Resting;
   readonly #threads: Threads;
   readonly #db: Db;
+  readonly #background: Db;
   /** When the lane last decided something, by the process's own clock. */
   #answeredAt = -Infinity;
   #woken = false;
@@ -77,18 +79,10 @@ export class MessagePath {
   constructor(private readonly options: PathOptions) {
     const { laneDatabase, keys, clock, adapters, log, tell, chance } = options;
     const key = keys.root;
-    // Every statement of the path has its index; statistics of queues that fill and empty would say
-    // otherwise.
-    this.#db = openPool(laneDatabase, {
-      most: 8,
-      name: 'dart-loop lane',
-      statementMs: 300_000,
-      idleMs: 300_000,
-      waitMs: 30_000,
-      settings: '-c enable_seqscan=off',
-    });
     const { metrics } = options;
-    metrics.watchPool('message path', this.#db);
+    const pools = pathPools(laneDatabase, metrics);
+    this.#db = pools.path;
+    this.#background = pools.background;
     metrics.watchWaiting(() => waitingNow(this.#db, clock.now()));
     this.lines = new Lines(this.#db, keys);
     this.receiver = new Receiver(this.#db, clock, log, () => this.wake());
@@ -100,7 +94,7 @@ export class MessagePath {
     this.#threads = new Threads(options.threads);
     this.#resting = new Resting(clock, log);
     this.#rounds = new Rounds(log);
-    this.#aside = new AsideAgain(this.#db, {
+    this.#aside = new AsideAgain(this.#background, {
       clock,
       log,
       lines: this.lines,
@@ -113,7 +107,7 @@ export class MessagePath {
       tell,
     });
     this.#tasks = new Tasks(
-      this.#db,
+      this.#background,
       clock,
       {
         import: importTask(clock, key, this.#threads),
@@ -128,7 +122,7 @@ export class MessagePath {
       () => performance.now() - this.#answeredAt < BUSY_MS,
     );
     const { standins, files, mailer } = this.options;
-    this.#deliveries = new Deliveries(this.#db, { clock, log, keys, standins, files, chance, tell });
+    this.#deliveries = new Deliveries(this.#background, { clock, log, keys, standins, files, chance, tell });
     this.#errands = new Errands(this.#db, {
       clock,
       log,
@@ -148,10 +142,10 @@ export class MessagePath {
     // What an earlier process left unsent.
     await this.#sender.wake();
     this.wake();
-    while (await indexUnindexed(this.#db));
-    await makeMonths(this.#db, clock.now());
+    while (await indexUnindexed(this.#background));
+    await makeMonths(this.#background, clock.now());
     beginBackground(this.#rounds, {
-      db: this.#db,
+      db: this.#background,
       threads: this.#threads,
       resting: this.#resting,
       rootKey: keys.root,
@@ -177,7 +171,7 @@ export class MessagePath {
       every(watch.seconds * 1_000, 'lines could not be asked whether they work', async () => {
         // A channel that does not answer takes longer than the pause between two askings.
         this.#watching ??= watchLines(
-          this.#db,
+          this.#background,
           this.#sender.ownLines(),
           this.lines,
           this.options.adapters,
@@ -286,7 +280,7 @@ export class MessagePath {
    * arrives meanwhile.
    */
   async settled(): Promise<void> {
-    while (await planCues(this.#db, this.options.clock, this.#resting));
+    while (await planCues(this.#background, this.options.clock, this.#resting));
     while (await this.#aside.run());
     // What was begun by itself holds what we have just passed over.
     await this.#rounds.finished();
@@ -311,6 +305,7 @@ export class MessagePath {
     await this.#deliveries.stop();
     await this.#sender.stop();
     await this.#threads.stop();
+    await this.#background.end();
     await this.#db.end();
   }
 
