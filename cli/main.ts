@@ -28,6 +28,14 @@ const COMMANDS: Record<string, Command> = {
     words: 'plays a written conversation against loop files (--on sms, --as person.json, --json)',
     run: async (args) => (await import('./commands/play')).play(args),
   },
+  answer: {
+    words: 'answers a question from a folder of sources (--before, --length, --json)',
+    run: async (args) => (await import('./commands/answer')).answer(args),
+  },
+  sheet: {
+    words: 'asks the questions of a sheet, and says what came out worse than expected (--json)',
+    run: async (args) => (await import('./commands/sheet')).sheet(args),
+  },
   bench: {
     words: 'the figures, as ratios measured in one run',
     run: async (args) => (await import('./commands/bench')).bench(args),

@@ -1,0 +1,59 @@
+import type { Asked, Found, SourceIndex } from './finding';
+
+/** What tells whether the passage that fits best answers the question; each from 0 to about 1. */
+export interface Signs {
+  /** How well it fits; a score of 10 counts as one. */
+  fits: number;
+  /** How far it stands before the others. */
+  ahead: number;
+  /** How much of what the question says is met nowhere in the passage. */
+  unmet: number;
+  /** How much of what the question says no passage has at all. */
+  unheard: number;
+  /** How near the question comes to a need of which no passage speaks. */
+  absent: number;
+}
+
+const FULL_SCORE = 10;
+
+export function signsOf(index: SourceIndex, asked: Asked, found: readonly Found[]): Signs {
+  const [best] = found;
+  const stems = [...new Set(asked.terms.stems)];
+  const told = stems.map((stem) => index.telling(stem));
+  const all = told.reduce((sum, each) => sum + each, 0);
+  if (!best || all === 0) return { fits: 0, ahead: 0, unmet: 1, unheard: 1, absent: 0 };
+  const sumOf = (is: (stem: string) => boolean) =>
+    stems.reduce((sum, stem, at) => sum + (is(stem) ? told[at]! : 0), 0) / all;
+  const isUnmet = (stem: string) => !best.matched.includes(stem);
+  const shares = found.map(({ score }) => Math.exp(score - best.score));
+  return {
+    fits: best.score / FULL_SCORE,
+    ahead: 1 / shares.reduce((sum, each) => sum + each, 0),
+    unmet: sumOf(isUnmet),
+    unheard: sumOf((stem) => !index.has(stem)),
+    absent: Math.max(
+      0,
+      ...asked.needs.map(({ need, likeness }) => (index.speaksOf(need) < 1 ? likeness : 0)),
+    ),
+  };
+}
+
+/**
+ * How much each sign counts, fitted on five invented businesses of 40 questions: left out one by one, 38 of
+ * 100 questions are answered rightly and 1 wrongly from {@link SURE} on.
+ */
+const COUNTS: Signs = { fits: 1.58, ahead: 3.12, unmet: -0.74, unheard: -0.22, absent: -0.78 };
+const BASE = -1.65;
+
+/** How likely it is, from 0 to 1, that the best passage answers the question. */
+export function sureness(signs: Signs): number {
+  const sum = Object.entries(COUNTS).reduce(
+    (total, [sign, counts]) => total + counts * signs[sign as keyof Signs],
+    BASE,
+  );
+  return 1 / (1 + Math.exp(-sum));
+}
+
+/** From here on the passage is said; from {@link WORTH_OFFERING} on it is offered among others. */
+export const SURE = 0.9;
+export const WORTH_OFFERING = 0.3;
