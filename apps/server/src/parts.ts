@@ -4,6 +4,7 @@ import { makeAdapters, type Adapters } from './channels';
 import { MessagePath } from './conversations/path';
 import { storeOf, type Store } from './files/store';
 import { Limits } from './http/limits';
+import { Presses } from './http/presses';
 import type { Clock } from './platform/clock';
 import type { Config } from './platform/config';
 import { openPool, whenReachable, type Db } from './platform/db/pool';
@@ -32,6 +33,7 @@ export interface Parts {
   threads: Threads;
   limits: Limits;
   signInLimit: ReturnType<Limits['signIn']>;
+  presses: Presses;
   sessions: Sessions;
   /** Where browsers and platforms reach us; where it is not set, known once the server listens. */
   address: string;
@@ -102,6 +104,7 @@ export async function openParts(config: Config, clock: Clock): Promise<Parts> {
     ...{ config, clock, log, keys, metrics, mailer, database, filePool, adapters, live, path, limits },
     ...{ signInLimit, sessions, address, hookAddress },
     store: storeOf(config.store),
+    presses: new Presses(database, clock, keys.root),
     threads: new Threads(config.threads),
   };
   return parts;

@@ -29,6 +29,7 @@ import { inletCalls } from './webhooks/calls';
 
 /** How often sessions that have ended, and counts that count no more, are let go of. */
 const CLEAR_MS = 3_600_000;
+const CLEAR_PRESSES_MS = 60_000;
 
 export interface RunningServer {
   address: string;
@@ -104,7 +105,7 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
         log.info({ seconds: config.drainSeconds }, 'the server takes no new work');
         await new Promise((resolve) => setTimeout(resolve, config.drainSeconds * 1_000));
       }
-      clearInterval(clearing);
+      for (const each of clearing) clearInterval(each);
       await figures?.stop();
       await live.stop();
       await closeGently(server);
@@ -118,19 +119,28 @@ export async function startServer(config: Config, clock: Clock = wallClock): Pro
 }
 
 /** Lets go of sessions that have ended, and of counts that count no more. */
-function clearNowAndThen({ sessions, limits, log }: Parts): NodeJS.Timeout {
-  const clearing = setInterval(() => {
-    for (const clear of [() => sessions.clear(), () => limits.clear(Date.now())])
-      clear().catch((error: Error) =>
-        log.warn({ error: error.message }, 'what counts no more could not be let go of'),
-      );
-  }, CLEAR_MS);
-  return clearing.unref();
+function clearNowAndThen({ sessions, limits, presses, log }: Parts): NodeJS.Timeout[] {
+  const every = (ms: number, ...clears: (() => Promise<unknown>)[]) =>
+    setInterval(() => {
+      for (const clear of clears)
+        clear().catch((error: Error) =>
+          log.warn({ error: error.message }, 'what counts no more could not be let go of'),
+        );
+    }, ms).unref();
+  return [
+    every(
+      CLEAR_MS,
+      () => sessions.clear(),
+      () => limits.clear(Date.now()),
+    ),
+    every(CLEAR_PRESSES_MS, () => presses.clear()),
+  ];
 }
 
 /** All that is asked over HTTP, but the webhooks. */
 function appOf(parts: Parts, routes: Route[], isDraining: () => boolean): RequestListener {
   const { config, database, clock, sessions, live, path, log, limits, keys, mailer, filePool, store } = parts;
+  const { presses } = parts;
   const limit = parts.signInLimit;
   const address = () => parts.address;
   const woken = () => path.wake();
@@ -156,6 +166,7 @@ function appOf(parts: Parts, routes: Route[], isDraining: () => boolean): Reques
       hangWelcome(api, { ...shared, mailer, address });
     },
     transfers: new Transfers(filePool),
+    presses,
     inletCalls: inletCalls({ database, clock, key: keys.root, limits, wake: woken }),
     publicPictures: [wayPictures(database, limits), keptFiles(database, store, limits)],
     apiDoor: apiDoor(database, clock, limits, operations, address),

@@ -19,6 +19,7 @@ import { Problem } from '../platform/problem';
 import { problemOf } from './problemOf';
 import { requestIdOf } from '../platform/requestId';
 import { hangRoutes, type Route } from './route';
+import type { Presses } from './presses';
 import type { Sessions } from '../accounts/sessions';
 import { hangWebApp } from './webApp';
 import type { Transfers } from '../platform/transfers';
@@ -35,6 +36,7 @@ export interface AppParts {
   log: Logger;
   limits: Limits;
   transfers: Transfers;
+  presses: Presses;
   /** Hangs what needs no session: signing in, the first run, links. */
   withoutSession: (api: Router) => void;
   health: () => Promise<Health>;
@@ -61,6 +63,7 @@ export function makeApp({
   log,
   limits,
   transfers,
+  presses,
   withoutSession,
   health,
   isDraining,
@@ -142,7 +145,7 @@ export function makeApp({
   api.use(compression());
   api.use(express.json({ limit: '2mb' }), refuseTooDeep);
   withoutSession(api);
-  hangRoutes(api, routes, { database, transfers }, sessions.accountOf);
+  hangRoutes(api, routes, { database, transfers, presses }, sessions.accountOf);
   api.use(() => {
     throw new Problem(404, 'Not found', 'There is no such address in the API.');
   });

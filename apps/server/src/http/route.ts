@@ -5,6 +5,7 @@ import { openClients, withClients, type Connection, type Db } from '../platform/
 import type { Transfers } from '../platform/transfers';
 import { isUuid } from '../platform/ids';
 import { Problem, badInput, notFound } from '../platform/problem';
+import type { Presses } from './presses';
 
 export interface Account {
   id: number;
@@ -126,7 +127,7 @@ const isId = (name: string, value: string): boolean =>
 export function hangRoutes(
   router: Router,
   routes: Route[],
-  { database, transfers }: { database: Db; transfers: Transfers },
+  { database, transfers, presses }: { database: Db; transfers: Transfers; presses: Presses },
   accountOf: (request: Request) => Promise<Account | null>,
 ): void {
   for (const definition of routes) {
@@ -146,47 +147,13 @@ export function hangRoutes(
       const params = request.params as Record<string, string>;
       for (const [name, value] of Object.entries(params))
         if (name.endsWith('Id') && !isId(name, value)) throw notFound(name.slice(0, -2));
-      const afterwards: (() => void)[] = [];
-      let clientIds = account.clientIds;
-      let answer = await withClients(
-        database,
-        account.clientIds,
-        async (db) => {
-          // Done again from the beginning where it gave way to another transaction.
-          afterwards.length = 0;
-          let client: OpenClient | null = null;
-          if (/:client\b/.test(definition.path)) {
-            const { rows } = await db.query<OpenClient>(
-              'select id, slug, name, time_zone as "timeZone" from client where slug = $1',
-              [params.client],
-            );
-            client = rows[0] ?? null;
-            if (!client) throw notFound('client');
-            clientIds = [client.id];
-            await openClients(db, clientIds);
-          }
-          return definition.handle({
-            account,
-            client: client as OpenClient,
-            params,
-            query: query?.data ?? {},
-            body: body?.data ?? {},
-            db,
-            request,
-            response,
-            afterwards: (work) => void afterwards.push(work),
-          });
-        },
-        request.ip,
+      const answer = await presses.once(request, account.id, (kept) =>
+        carryOut(definition, {
+          ...{ account, params, request, response, database, transfers, kept },
+          query: query?.data ?? {},
+          body: body?.data ?? {},
+        }),
       );
-      if (answer instanceof Asking) {
-        const { ask, goOn } = answer;
-        const said = await ask();
-        answer = await withClients(database, clientIds, (db) => goOn(db, said), request.ip);
-      }
-      for (const work of afterwards) work();
-      if (answer instanceof Transferring) answer = await transfers.run(account.id, clientIds, answer.work);
-      if (answer instanceof Outside) answer = await answer.work();
       if (response.headersSent) return;
       if (answer === undefined) response.status(204).end();
       else response.json(answer);
@@ -194,3 +161,79 @@ export function hangRoutes(
     router[definition.method](definition.path, handler);
   }
 }
+
+interface Carried {
+  account: Account;
+  params: Record<string, string>;
+  query: unknown;
+  body: unknown;
+  request: Request;
+  response: Response;
+  database: Db;
+  transfers: Transfers;
+  /** Writes down what a press is answered with, in the transaction that did it. */
+  kept: (db: Connection, answer: unknown) => Promise<void>;
+}
+
+/** Runs a route's handler in its transaction, and what it leaves to be done after it. */
+async function carryOut(
+  definition: Route,
+  { account, params, query, body, request, response, database, transfers, kept }: Carried,
+): Promise<unknown> {
+  const afterwards: (() => void)[] = [];
+  let clientIds = account.clientIds;
+  let answer = await withClients(
+    database,
+    account.clientIds,
+    async (db) => {
+      // Done again from the beginning where it gave way to another transaction.
+      afterwards.length = 0;
+      let client: OpenClient | null = null;
+      if (/:client\b/.test(definition.path)) {
+        const { rows } = await db.query<OpenClient>(
+          'select id, slug, name, time_zone as "timeZone" from client where slug = $1',
+          [params.client],
+        );
+        client = rows[0] ?? null;
+        if (!client) throw notFound('client');
+        clientIds = [client.id];
+        await openClients(db, clientIds);
+      }
+      const said = await definition.handle({
+        account,
+        client: client as OpenClient,
+        params,
+        query,
+        body,
+        db,
+        request,
+        response,
+        afterwards: (work) => void afterwards.push(work),
+      });
+      if (!isLeftOver(said)) await kept(db, said);
+      return said;
+    },
+    request.ip,
+  );
+  if (answer instanceof Asking) {
+    const { ask, goOn } = answer;
+    const said = await ask();
+    answer = await withClients(
+      database,
+      clientIds,
+      async (db) => {
+        const done = await goOn(db, said);
+        if (!isLeftOver(done)) await kept(db, done);
+        return done;
+      },
+      request.ip,
+    );
+  }
+  for (const work of afterwards) work();
+  if (answer instanceof Transferring) answer = await transfers.run(account.id, clientIds, answer.work);
+  return answer instanceof Outside ? answer.work() : answer;
+}
+
+/** Whether the answer is still to be worked out. */
+const isLeftOver = (answer: unknown): boolean =>
+  answer instanceof Asking || answer instanceof Transferring || answer instanceof Outside;

@@ -30,6 +30,30 @@ export function dropAsked(path: string): void {
   for (const [controller, address] of asked) if (isBelow(path, address)) controller.abort();
 }
 
+/** A press that heard nothing is tried again after these pauses; the server does it once. */
+const AGAIN_MS = [400, 1_200];
+/** What a proxy says while it finds no server. */
+const NOBODY_THERE = [502, 504];
+
+/** A name that no other press has. */
+const pressName = (): string =>
+  [...crypto.getRandomValues(new Uint8Array(16))].map((byte) => byte.toString(16).padStart(2, '0')).join('');
+
+/** Asks the server; where a press gets no answer, once more under the same name. */
+async function fetched(path: string, init: RequestInit): Promise<{ response: Response; text: string }> {
+  for (let tries = 0; ; tries++) {
+    const pause = init.method === 'GET' ? undefined : AGAIN_MS[tries];
+    try {
+      const response = await fetch(`/api${path}`, init);
+      const text = await response.text();
+      if (pause === undefined || !NOBODY_THERE.includes(response.status)) return { response, text };
+    } catch (error) {
+      if (pause === undefined) throw error;
+    }
+    await new Promise((resolve) => setTimeout(resolve, pause));
+  }
+}
+
 /** The one way to the server. Paths begin below /api. */
 export async function ask<T>(
   method: 'GET' | 'POST' | 'PUT' | 'DELETE',
@@ -41,14 +65,16 @@ export async function ask<T>(
   const controller = new AbortController();
   if (method === 'GET') asked.set(controller, path);
   try {
-    response = await fetch(`/api${path}`, {
+    ({ response, text } = await fetched(path, {
       method,
       signal: controller.signal,
       credentials: 'same-origin',
-      headers: body === undefined ? {} : { 'content-type': 'application/json' },
+      headers: {
+        ...(body !== undefined && { 'content-type': 'application/json' }),
+        ...(method !== 'GET' && { 'idempotency-key': pressName() }),
+      },
       body: body === undefined ? undefined : JSON.stringify(body),
-    });
-    text = await response.text();
+    }));
   } catch {
     if (controller.signal.aborted) return new Promise(() => undefined);
     throw new ApiError(
