@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { Condition } from '@dart-loop/core/people/condition';
-import { DESTINATION_KINDS, type DestinationKindName } from '@dart-loop/core/sync/kinds/index';
+import type { DestinationKindName } from '@dart-loop/core/sync/kinds/index';
 import { ContactSettings } from '@dart-loop/core/sync/kinds/contact';
 import { FileSettings } from '@dart-loop/core/sync/kinds/file';
 import { RowsSettings } from '@dart-loop/core/sync/kinds/rows';
@@ -163,5 +163,3 @@ export interface DeliveryRow {
 export interface DeliveryPage extends DeliveryRow {
   tries: AttemptView[];
 }
-
-export const kindWords = (kind: DestinationKindName): string => DESTINATION_KINDS[kind].words;

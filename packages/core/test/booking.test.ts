@@ -5,7 +5,7 @@ import { wishedTimes } from '../src/booking/wishedTimes';
 import { pathsOf } from '../src/loops/check/paths';
 import { CheckWorld } from '../src/loops/check/check';
 import { pathLines } from '../src/engine/rehearsal/pathLines';
-import { performScript } from '../src/engine/rehearsal/performance';
+import { performScript } from './performScript';
 import { playTake } from '../src/loops/takes/takes';
 import { Conversation, NINE, loopOf, trialSession } from './support';
 

@@ -4,7 +4,7 @@ import { problemsOf, type Loop } from '../src';
 import { openRehearsal } from '../src/engine/rehearsal/rehearsal';
 import { loopAround } from '../src/loops/file/alone';
 import { readClientFile } from '../src/loops/file/clientFile';
-import { performScript } from '../src/engine/rehearsal/performance';
+import { performScript } from './performScript';
 import { FERRIES, loopOf, nobodyYet, trialSession } from './support';
 
 /** The examples of docs/loops.md, each played as it stands there. */

@@ -1,5 +1,5 @@
 import { nextTimer, openRehearsal, play, wind } from '../src/engine/rehearsal/rehearsal';
-import { performScript } from '../src/engine/rehearsal/performance';
+import { performScript } from './performScript';
 import { readScriptLine } from '../src/engine/rehearsal/script';
 import { FERRIES, NINE, SAILINGS, loopOf, nobodyYet } from './support';
 

@@ -11,7 +11,7 @@ import {
 } from './rehearsal';
 import type { Incoming } from '../decide';
 import type { Left } from '../steps';
-import { incomingOf, readScriptLine, type ScriptLine } from './script';
+import { incomingOf, type ScriptLine } from './script';
 
 /**
  * One line that was performed: what happened, an expectation that was not met, or why the line cannot be
@@ -117,28 +117,4 @@ function nothingStarts(incoming: Incoming): string | null {
     default:
       return null;
   }
-}
-
-/**
- * Performs a whole written conversation. `failures` names lines (from 1) whose expectation was not met or
- * that cannot be performed.
- */
-export function performScript(
-  rehearsal: Rehearsal,
-  written: string,
-): { rehearsal: Rehearsal; entries: RehearsalEntry[]; failures: string[] } {
-  const performance = new Performance(rehearsal);
-  const failures: string[] = [];
-  const lines = written.split('\n').flatMap((text, index) => {
-    const line = readScriptLine(text);
-    if (typeof line === 'string') failures.push(`line ${index + 1}: ${line}`);
-    return line === null || typeof line === 'string' ? [] : [{ line, number: index + 1 }];
-  });
-  const entries = lines.flatMap(({ line, number }) => {
-    const performed = performance.perform(line);
-    if (performed.kind !== 'played') failures.push(`line ${number}: ${performed.reason}`);
-    return performed.kind === 'unusable' ? [] : performed.entries;
-  });
-  entries.push(...performance.finish());
-  return { rehearsal: performance.rehearsal, entries, failures };
 }
