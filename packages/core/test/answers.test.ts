@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { answersTo } from '../src/answers/answering';
 import { carriedOver, questionsIn } from '../src/answers/asking';
 import { passagesOf, sentencesOf } from '../src/answers/cutting';
-import { SourceIndex } from '../src/answers/finding';
+import { goingOn, SourceIndex } from '../src/answers/finding';
 import { markdownBlocks } from '../src/answers/markdown';
 import { placeOf, textOf } from '../src/answers/passage';
 import { readSheet, runSheet, type SheetResult } from '../src/answers/sheet';
@@ -60,9 +60,7 @@ describe('asking', () => {
     );
     // Which passage is meant, where the one is asked after the other.
     const place = (message: string, before: string) =>
-      placeOf(
-        index.find(index.goingOn(index.read(message), index.read(before), carriedOver(message)))[0]!.passage,
-      );
+      placeOf(index.find(goingOn(index.read(message), index.read(before), carriedOver(message)))[0]!.passage);
     expect(place('and on sundays?', 'when do the boats leave')).toBe('page.md#Boats to Wren');
     expect(place('and on sundays?', 'when is the ticket office open')).toBe('page.md#Ticket office');
   });

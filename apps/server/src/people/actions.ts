@@ -12,7 +12,7 @@ import { peopleWordsOf } from './peopleWords';
 import { askedOf, chosenSql, type Chosen } from './select';
 import { liveLoops, raiseCues, startLoopFor } from './starting';
 import { keepForUndo, undoBatches } from './undo';
-import { Problem } from '../platform/problem';
+import { Problem, notDone } from '../platform/problem';
 
 /** What is done with many people. */
 export interface ActionSpec {
@@ -157,7 +157,7 @@ async function startLoop(
   by: string,
 ): Promise<Record<string, number>> {
   const loop = (await liveLoops(db, clientId)).find(({ id }) => id === loopId);
-  if (!loop) throw new Problem(409, 'Not done', 'The loop is not live any more. Nobody else is started.');
+  if (!loop) throw notDone('The loop is not live any more. Nobody else is started.');
   const told = await startLoopFor(db, clientId, loop, ids, now, by);
   return { started: told, ...(told < ids.length && { 'reachable on none of its lines': ids.length - told }) };
 }
@@ -176,7 +176,7 @@ async function sendTo(
     [clientId, destinationId],
   );
   if ((rows[0]?.state ?? 'off') === 'off')
-    throw new Problem(409, 'Not done', 'The destination is off or gone. Nobody else is sent there.');
+    throw notDone('The destination is off or gone. Nobody else is sent there.');
   const { rowCount } = await db.query(
     `
      insert into delivery (client_id, id, destination_id, person_id, causes, due_at, made_at)

@@ -2,14 +2,14 @@ import { keyOf } from '@dart-loop/core/people/columnUse';
 import type { ImportSpec } from '@dart-loop/contract';
 import type { Clock } from '../platform/clock';
 import { isRefusedData, type Connection, type Db } from '../platform/db/pool';
-import { type Step, type TaskKind, type TaskRow } from '../platform/jobs/tasks';
+import type { Step, TaskKind, TaskRow } from '../platform/jobs/tasks';
 import { bringIn } from './bringIn';
 import { settingOf, withOptIns, type Setting } from './meeting';
 import { undoBatches } from './undo';
 import { TooHeavy, type Threads } from '../platform/threads/threads';
 import type { ReadRow } from './rows';
 import { partsOf } from './upload';
-import { Problem } from '../platform/problem';
+import { notDone } from '../platform/problem';
 
 const AT_ONCE = 500;
 
@@ -54,7 +54,7 @@ export const importTask = (clock: Clock, key: Buffer, threads: Threads): TaskKin
 async function settingFor(db: Db, clientId: number, spec: ImportSpec, now: number): Promise<Setting> {
   const setting = await settingOf(db, clientId, now);
   const unknown = spec.optIn.find((line) => !setting.lines.has(line));
-  if (unknown) throw new Problem(409, 'Not done', `The client has no line “${unknown}”.`);
+  if (unknown) throw notDone(`The client has no line “${unknown}”.`);
   return { ...setting, cells: { ...setting.cells, dayOrder: spec.dayOrder } };
 }
 
@@ -67,11 +67,7 @@ async function* rowsOf(
   const { spec, client_id } = task;
   const used = spec.uses.filter((use) => use.as !== 'nothing').map(keyOf);
   if (new Set(used).size !== used.length)
-    throw new Problem(
-      409,
-      'Not done',
-      'Two columns are for the same thing. Choose another use for one of them.',
-    );
+    throw notDone('Two columns are for the same thing. Choose another use for one of them.');
   let isThere = false;
   const pieces = async function* () {
     for await (const part of partsOf(db, client_id, spec.uploadId)) {
@@ -83,9 +79,9 @@ async function* rowsOf(
     for await (const rows of threads.rows({ spec, world: { ...cells, fields, lines } }, pieces()))
       yield* rows;
   } catch (error) {
-    throw error instanceof TooHeavy ? new Problem(409, 'Not done', error.message) : error;
+    throw error instanceof TooHeavy ? notDone(error.message) : error;
   }
-  if (!isThere) throw new Problem(409, 'Not done', 'The file is not here any more. Bring it in again.');
+  if (!isThere) throw notDone('The file is not here any more. Bring it in again.');
 }
 
 /**

@@ -45,6 +45,9 @@ export function badInput(error: z.ZodError): Problem {
 export const wrong = (field: string, detail: string): Problem =>
   new Problem(400, 'That cannot be used', `${field}: ${detail}.`, { errors: [{ field, detail }] });
 
+/** What was asked for cannot be done as things are now, in a sentence, as 409. */
+export const notDone = (sentence: string): Problem => new Problem(409, 'Not done', sentence);
+
 /** Whoever was asked for is not there, said of the part that names them, as 404. */
 export const nobodyFound = (field: string, detail: string): Problem =>
   new Problem(404, 'Nobody found', `${field}: ${detail}.`);

@@ -1,6 +1,6 @@
 import { carriedOver, questionsIn } from './asking';
 import { signsOf, sureness, SURE, WORTH_OFFERING } from './confidence';
-import type { Asked, Found, SourceIndex } from './finding';
+import { goingOn, type Asked, type Found, type SourceIndex } from './finding';
 import { saidOf } from './saying';
 
 /** Passages that are offered where none is sure. */
@@ -46,11 +46,11 @@ function answerOne(
   before: Asked | null,
   most: number,
 ): Answered {
-  const meant = before ? index.goingOn(asked, before, carriedOver(question)) : asked;
+  const meant = before ? goingOn(asked, before, carriedOver(question)) : asked;
   const found = index.find(meant);
   const sure = meant.terms.stems.length === 0 ? 0 : sureness(signsOf(index, meant, found));
   const [best] = found;
-  const text = best && sure >= SURE ? saidOf(best.passage, meant, index, most) : null;
+  const text = best && sure >= SURE ? saidOf(best.passage, meant, most) : null;
   if (best && text !== null) return { question, zone: 'answer', text, found: [best], sure };
   if (sure < WORTH_OFFERING) return { question, zone: 'not known', text: null, found: [], sure };
   const offered = found.slice(0, MOST_OFFERED).filter(({ matched }) => matched.length > 0);

@@ -1,4 +1,5 @@
 import type { Asked, Found, SourceIndex } from './finding';
+import { shareMet } from './terms';
 
 /** What tells whether the passage that fits best answers the question; each from 0 to about 1. */
 export interface Signs {
@@ -18,19 +19,13 @@ const FULL_SCORE = 10;
 
 export function signsOf(index: SourceIndex, asked: Asked, found: readonly Found[]): Signs {
   const [best] = found;
-  const stems = [...new Set(asked.terms.stems)];
-  const told = stems.map((stem) => index.telling(stem));
-  const all = told.reduce((sum, each) => sum + each, 0);
-  if (!best || all === 0) return { fits: 0, ahead: 0, unmet: 1, unheard: 1, absent: 0 };
-  const sumOf = (is: (stem: string) => boolean) =>
-    stems.reduce((sum, stem, at) => sum + (is(stem) ? told[at]! : 0), 0) / all;
-  const isUnmet = (stem: string) => !best.matched.includes(stem);
+  if (!best || asked.tells.size === 0) return { fits: 0, ahead: 0, unmet: 1, unheard: 1, absent: 0 };
   const shares = found.map(({ score }) => Math.exp(score - best.score));
   return {
     fits: best.score / FULL_SCORE,
     ahead: 1 / shares.reduce((sum, each) => sum + each, 0),
-    unmet: sumOf(isUnmet),
-    unheard: sumOf((stem) => !index.has(stem)),
+    unmet: shareMet(asked.tells, (stem) => Number(!best.matched.includes(stem))),
+    unheard: shareMet(asked.tells, (stem) => Number(!index.has(stem))),
     absent: Math.max(
       0,
       ...asked.needs.map(({ need, likeness }) => (index.speaksOf(need) < 1 ? likeness : 0)),

@@ -1,8 +1,7 @@
-import type { Passage } from './passage';
-import { textOf } from './passage';
+import { textOf, type Passage } from './passage';
 import { needsOf, speaksOf, type NeedMet } from './needing';
 import { typeFit } from './questionTypes';
-import { meets, mended, termsOf, wordsOf, type Terms } from './terms';
+import { meets, mended, shareMet, termsOf, wordsOf, type Terms } from './terms';
 
 /** A passage with how well it fits a question. */
 export interface Found {
@@ -38,6 +37,7 @@ const FEWEST = 25;
 const IN_HEADING = 3;
 /** How much a word can tell at most; what no passage has tells most. */
 const MOST_TELLING = 3.2;
+
 interface Entry {
   passage: Passage;
   text: string;
@@ -54,6 +54,9 @@ export interface Asked {
   /** Folded and mended, slang written out. */
   text: string;
   terms: Terms;
+  /** How much each of its words tells, and each of its concepts: the fewer passages have it the more. */
+  tells: ReadonlyMap<string, number>;
+  means: ReadonlyMap<number, number>;
   /** The needs of everyday that it comes near to. */
   needs: NeedMet[];
   /** The question before, and how much of it is still meant. */
@@ -103,12 +106,15 @@ export class SourceIndex {
   /** Reads a question as the sources would put it. */
   read(question: string): Asked {
     const words = mended(question, this.#words);
-    return { text: words.join(' '), terms: termsOf(words), needs: needsOf(words) };
-  }
-
-  /** A question that goes on from the one before: `share` of what that one said is still meant. */
-  goingOn(asked: Asked, before: Asked, share: number): Asked {
-    return share === 0 ? asked : { ...asked, before: { asked: before, share } };
+    const terms = termsOf(words);
+    const telling = (stem: string) => Math.min(MOST_TELLING, this.#idf(this.#holding.get(stem) ?? 0));
+    return {
+      text: words.join(' '),
+      terms,
+      tells: new Map([...terms.distinct].map((stem) => [stem, telling(stem)])),
+      means: new Map([...terms.concepts].map((each) => [each, this.#idf(this.#meaning.get(each) ?? 0)])),
+      needs: needsOf(words),
+    };
   }
 
   /** Whether any passage has the word. */
@@ -135,38 +141,20 @@ export class SourceIndex {
       .sort((one, other) => other.score - one.score);
   }
 
-  /** How much a word tells, as the fewer passages have it the more; 0 to {@link MOST_TELLING}. */
-  telling(stem: string): number {
-    return Math.min(MOST_TELLING, this.#idf(this.#holding.get(stem) ?? 0));
-  }
-
   #idf(holding: number): number {
     const length = Math.max(this.#entries.length, FEWEST);
     return Math.log(1 + (length - holding + 0.5) / (holding + 0.5));
   }
 
-  #featuresOf({ text, terms, needs }: Asked, entry: Entry): Features {
-    const distinct = [...new Set(terms.stems)];
+  #featuresOf({ text, terms, tells, means, needs }: Asked, entry: Entry): Features {
+    const norm = K1 * (1 - B + (B * entry.length) / this.#meanLength);
     let words = 0;
-    for (const stem of distinct) {
+    for (const stem of terms.distinct) {
       const count = entry.counts.get(stem) ?? 0;
-      if (count === 0) continue;
-      const norm = K1 * (1 - B + (B * entry.length) / this.#meanLength);
-      words += (this.#idf(this.#holding.get(stem)!) * count * (K1 + 1)) / (count + norm);
+      if (count > 0) words += (this.#idf(this.#holding.get(stem)!) * count * (K1 + 1)) / (count + norm);
     }
-    const all = distinct.reduce((sum, stem) => sum + this.telling(stem), 0);
-    const covered = (of: Terms) =>
-      all === 0 ? 0 : distinct.reduce((sum, stem) => sum + this.telling(stem) * meets(stem, of), 0) / all;
-    const shared = (of: Terms) => {
-      const asked = [...terms.concepts];
-      const weight = (concept: number) => this.#idf(this.#meaning.get(concept) ?? 0);
-      const sum = asked.reduce((total, concept) => total + weight(concept), 0);
-      const met = asked.reduce(
-        (total, concept) => total + (of.concepts.has(concept) ? weight(concept) : 0),
-        0,
-      );
-      return sum === 0 ? 0 : met / sum;
-    };
+    const covered = (of: Terms) => shareMet(tells, (stem) => meets(stem, of));
+    const shared = (of: Terms) => shareMet(means, (concept) => Number(of.concepts.has(concept)));
     return {
       words: words / FULL,
       coverage: covered(entry.whole),
@@ -181,3 +169,7 @@ export class SourceIndex {
 
 const weigh = (features: Features): number =>
   FEATURES.reduce((sum, name) => sum + WEIGHTS[name] * features[name], 0);
+
+/** A question that goes on from the one before: `share` of what that one said is still meant. */
+export const goingOn = (asked: Asked, before: Asked, share: number): Asked =>
+  share === 0 ? asked : { ...asked, before: { asked: before, share } };

@@ -1,7 +1,7 @@
-import type { Asked, SourceIndex } from './finding';
+import type { Asked } from './finding';
 import { textOf, type Passage } from './passage';
 import { typeFit } from './questionTypes';
-import { meets, termsOf, wordsOf } from './terms';
+import { meets, shareMet, termsOf, wordsOf } from './terms';
 
 /** A sentence that takes something back of the one before it, or sets its condition. */
 const EXCEPTION =
@@ -15,19 +15,16 @@ const COUNTS = { coverage: 0.5, concepts: 0.2, type: 0.25, first: 0.08 };
  * fits, but for questions that it asks itself; else the sentence that answers, an exception that follows it,
  * and what fits besides. No sentence is cut; null where not even the one that answers fits.
  */
-export function saidOf(passage: Passage, asked: Asked, index: SourceIndex, most: number): string | null {
+export function saidOf(passage: Passage, asked: Asked, most: number): string | null {
   const sentences = passage.sentences.filter((sentence) => !/\?["”’)]*$/.test(sentence));
   if (sentences.length === 0) return null;
   const whole = textOf({ ...passage, sentences });
   if (whole.length <= most) return whole;
-  const stems = [...new Set(asked.terms.stems)];
-  const all = stems.reduce((sum, stem) => sum + index.telling(stem), 0);
   const worth = sentences.map((sentence, at) => {
     const terms = termsOf(wordsOf(sentence));
-    const met = stems.reduce((sum, stem) => sum + index.telling(stem) * meets(stem, terms), 0);
     const shared = [...asked.terms.concepts].filter((concept) => terms.concepts.has(concept)).length;
     return (
-      COUNTS.coverage * (all === 0 ? 0 : met / all) +
+      COUNTS.coverage * shareMet(asked.tells, (stem) => meets(stem, terms)) +
       COUNTS.concepts * (asked.terms.concepts.size === 0 ? 0 : shared / asked.terms.concepts.size) +
       COUNTS.type * (typeFit(asked.text, sentence) ?? 0) +
       (at === 0 ? COUNTS.first : 0)

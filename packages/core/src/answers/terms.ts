@@ -47,14 +47,17 @@ const SIGN_WORDS: Readonly<Record<string, string>> = {
 export interface Terms {
   /** In order, the empty words left out. */
   stems: string[];
+  /** The same, each once. */
+  distinct: ReadonlySet<string>;
   concepts: Set<number>;
 }
 
 const CONCEPT_OF = new Map<string, number[]>();
 for (const [at, words] of conceptWords.entries())
-  for (const word of words)
-    for (const [key] of [wordsOf(word).map(stemOf)])
-      if (key) CONCEPT_OF.set(key, [...(CONCEPT_OF.get(key) ?? []), at]);
+  for (const word of words) {
+    const [stem] = wordsOf(word).map(stemOf);
+    if (stem) CONCEPT_OF.set(stem, [...(CONCEPT_OF.get(stem) ?? []), at]);
+  }
 
 /** The concepts that a word without its ending belongs to, by their places. */
 export const conceptsOf = (stem: string): readonly number[] => CONCEPT_OF.get(stem) ?? [];
@@ -63,16 +66,27 @@ export function termsOf(words: readonly string[]): Terms {
   const all = words.map(stemOf);
   const stems = all.filter((_, at) => !EMPTY.has(words[at]!));
   const concepts = new Set(all.flatMap((stem) => [...conceptsOf(stem)]));
-  return { stems, concepts };
+  return { stems, distinct: new Set(stems), concepts };
 }
 
 /** A word whose meaning is met, and not itself. */
 const BY_MEANING = 0.6;
 
 /** How far a word without its ending is met: itself 1, by one that means the same less, else 0. */
-export function meets(stem: string, { stems, concepts }: Terms): number {
-  if (stems.includes(stem)) return 1;
+export function meets(stem: string, { distinct, concepts }: Terms): number {
+  if (distinct.has(stem)) return 1;
   return conceptsOf(stem).some((concept) => concepts.has(concept)) ? BY_MEANING : 0;
+}
+
+/** How much is met of what weighs something, by its weight: from 0 to 1; 0 where there is nothing. */
+export function shareMet<T>(weights: ReadonlyMap<T, number>, met: (each: T) => number): number {
+  let all = 0;
+  let sum = 0;
+  for (const [each, weight] of weights) {
+    all += weight;
+    sum += weight * met(each);
+  }
+  return all === 0 ? 0 : sum / all;
 }
 
 /** The words that are used most, from which no spelling is mended away. */
