@@ -1,6 +1,4 @@
 import type { LoopSurroundings, PhoneMessage, PhonePage } from '@dart-loop/contract';
-import { readFileSync, readdirSync } from 'node:fs';
-import { join } from 'node:path';
 import type { ChannelKind, Loop } from '@dart-loop/core';
 import { CheckWorld } from '@dart-loop/core/loops/check/check';
 import { pathsOf } from '@dart-loop/core/loops/check/paths';
@@ -8,6 +6,7 @@ import { stranger } from '@dart-loop/core/people/person';
 import { pathLines } from '@dart-loop/core/engine/rehearsal/pathLines';
 import { openSession, performed } from '@dart-loop/core/engine/rehearsal/session';
 import { oursIn } from '@dart-loop/core/loops/takes/takes';
+import { DEMO_LOOPS } from '../../../packages/core/test/demoLoops';
 import { graphAccess } from '../../standins/src/graph/access';
 import { WoundClock } from '../src/platform/clock';
 import { BOT, NUMBER, Stage, until, type LoopPage, type LoopRow } from './support/stage';
@@ -38,10 +37,6 @@ afterAll(async () => {
 const CLIENT = '/clients/saltmarsh-ferries';
 /** Of each loop so many paths, on each channel. */
 const PATHS = 2;
-const DEMO = join(__dirname, '../../../demo');
-const LOOPS = readdirSync(DEMO, { withFileTypes: true })
-  .filter((entry) => entry.isDirectory())
-  .flatMap((client) => readdirSync(join(DEMO, client.name)).map((file) => join(client.name, file)));
 let lines: { id: number; key: string; channel: ChannelKind }[] = [];
 
 /** How the stand-ins name the client's lines. */
@@ -108,12 +103,10 @@ class Phone {
 }
 
 describe('the rehearsal and the server say the same', () => {
-  test.each(LOOPS)(
+  test.each(DEMO_LOOPS.map(({ name, text }) => [name, text]))(
     '%s, on all five channels: its paths and its takes',
-    async (file) => {
-      const { id } = await stage.api.post<{ id: string }>(`${CLIENT}/loops/import`, {
-        file: readFileSync(join(DEMO, file), 'utf8'),
-      });
+    async (_name, file) => {
+      const { id } = await stage.api.post<{ id: string }>(`${CLIENT}/loops/import`, { file });
       const path = `${CLIENT}/loops/${id}`;
       const imported = await stage.api.get<LoopPage>(path);
       // On every line; its takes are played here as conversations, whatever they said elsewhere.

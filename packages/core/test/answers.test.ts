@@ -1,5 +1,6 @@
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
+import { DEMO } from './demoLoops';
 import { answersTo } from '../src/answers/answering';
 import { carriedOver, questionsIn } from '../src/answers/asking';
 import { passagesOf, sentencesOf } from '../src/answers/cutting';
@@ -8,7 +9,6 @@ import { markdownBlocks } from '../src/answers/markdown';
 import { placeOf, textOf } from '../src/answers/passage';
 import { readSheet, runSheet, type SheetResult } from '../src/answers/sheet';
 
-const DEMO = join(__dirname, '../../../demo');
 const passagesIn = (text: string) => passagesOf('page.md', 'page', markdownBlocks(text));
 const indexOf = (text: string) => new SourceIndex(passagesIn(text));
 

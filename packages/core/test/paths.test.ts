@@ -1,5 +1,3 @@
-import { readFileSync, readdirSync } from 'node:fs';
-import { join } from 'node:path';
 import fc from 'fast-check';
 import type { Loop, Surroundings } from '../src';
 import { CheckWorld } from '../src/loops/check/check';
@@ -18,6 +16,7 @@ import {
 } from '../src/engine/rehearsal/rehearsal';
 import type { Left } from '../src/engine/steps';
 import { anyLoop, happenings, type Happening } from './arbitraries';
+import { DEMO_LOOPS } from './demoLoops';
 import { FERRIES, NINE, SAILINGS, loopOf, nobodyYet, trialSession } from './support';
 import { times } from './thorough';
 
@@ -124,15 +123,7 @@ test('whatever is played at random goes along a listed path, as far as it does n
   expect(compared).toBeGreaterThan(50);
 });
 
-const DEMO = join(__dirname, '../../../demo');
-const LOOPS = readdirSync(DEMO, { withFileTypes: true })
-  .filter((entry) => entry.isDirectory())
-  .flatMap((client) =>
-    readdirSync(join(DEMO, client.name)).map(
-      (file) =>
-        [`${client.name}/${file}`, loopOf(readFileSync(join(DEMO, client.name, file), 'utf8'))] as const,
-    ),
-  );
+const LOOPS = DEMO_LOOPS.map(({ name, text }) => [name, loopOf(text)] as const);
 
 describe('a listed path can be gone', () => {
   test.each(LOOPS)('%s', (_name, loop) => {

@@ -1,5 +1,3 @@
-import { readFileSync, readdirSync } from 'node:fs';
-import { join } from 'node:path';
 import { CHANNEL_KINDS, type ChannelKind, type Loop, type Take } from '../src';
 import { examine } from '../src/loops/check/examine';
 import { differences } from '../src/loops/file/differences';
@@ -8,6 +6,7 @@ import { renameScene, editStep } from '../src/loops/edit/edits';
 import { takeOfConversation, withTakes } from '../src/loops/takes/keepTake';
 import { acceptTake, playTake } from '../src/loops/takes/takes';
 import { pathLines } from '../src/engine/rehearsal/pathLines';
+import { DEMO_LOOPS } from './demoLoops';
 import { loopOf } from './support';
 
 const LOOP =
@@ -140,15 +139,7 @@ test('a real conversation becomes a take: its taps, the time that passed, and wh
   ).toBeNull();
 });
 
-const DEMO = join(__dirname, '../../../demo');
-const LOOPS = readdirSync(DEMO, { withFileTypes: true })
-  .filter((entry) => entry.isDirectory())
-  .flatMap((client) =>
-    readdirSync(join(DEMO, client.name)).map(
-      (file) =>
-        [`${client.name}/${file}`, loopOf(readFileSync(join(DEMO, client.name, file), 'utf8'))] as const,
-    ),
-  );
+const LOOPS = DEMO_LOOPS.map(({ name, text }) => [name, loopOf(text)] as const);
 const channels: readonly ChannelKind[] = CHANNEL_KINDS;
 
 describe('every demo loop, on every channel', () => {
