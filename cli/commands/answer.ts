@@ -1,5 +1,6 @@
-import { answersTo, USUAL_LENGTH, type Answered } from '@dart-loop/core/answers/answering';
+import { answersTo, type Answered } from '@dart-loop/core/answers/answering';
 import { placeOf, textOf } from '@dart-loop/core/answers/passage';
+import { USUAL_LENGTH, withinLength } from '@dart-loop/core/answers/saying';
 import { Unusable } from '../machine';
 import { readArguments } from './loopFiles';
 import { readSources } from './sources';
@@ -53,7 +54,10 @@ export async function answer(args: string[]): Promise<number> {
   const most = /^\d{1,6}$/.test(length) ? Number(length) : 0;
   if (most < 20) throw new Unusable(`--length is a number of characters, 20 or more; “${length}” is not.`);
   const index = readSources(folder);
-  const answered = answersTo(index, question.join(' '), { before: values.before ?? null, most });
+  const answered = answersTo(index, question.join(' '), {
+    before: values.before ?? null,
+    fits: withinLength(most),
+  });
   for (const each of answered) console.log(flags.has('json') ? JSON.stringify(asJson(each)) : inWords(each));
   return answered.every(({ zone }) => zone === 'answer') ? 0 : 1;
 }

@@ -2,7 +2,7 @@ import { readdirSync, statSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { passagesOf } from '@dart-loop/core/answers/cutting';
 import { SourceIndex } from '@dart-loop/core/answers/finding';
-import { markdownBlocks } from '@dart-loop/core/answers/markdown';
+import { markdownBlocks } from '@dart-loop/core/answers/documents/markdown';
 import { Unusable } from '../machine';
 import { caller } from '../places';
 import { readText } from './loopFiles';

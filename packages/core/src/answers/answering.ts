@@ -1,12 +1,13 @@
 import { carriedOver, questionsIn } from './asking';
+import { BRIEF, hoursSaid, type BriefFacts } from './brief';
 import { signsOf, sureness, SURE, WORTH_OFFERING } from './confidence';
 import { goingOn, type Asked, type Found, type SourceIndex } from './finding';
-import { saidOf } from './saying';
+import { textOf, type Passage } from './passage';
+import { twinsOf } from './twins';
+import { saidOf, USUAL_LENGTH, withinLength, type Fits } from './saying';
 
 /** Passages that are offered where none is sure. */
 const MOST_OFFERED = 3;
-/** Characters of one answer where nothing else is asked for. */
-export const USUAL_LENGTH = 600;
 
 /** What becomes of one question. */
 export interface Answered {
@@ -17,42 +18,87 @@ export interface Answered {
   text: string | null;
   /** The passages that fit best, the best first: the one that is said, or those that are offered. */
   found: Found[];
+  /** Those that fit next best and are neither said nor offered. */
+  next: Found[];
   /** How likely it is that the first of them answers it, from 0 to 1. */
   sure: number;
+  /** Two passages that say otherwise than each other, where nothing is said for that. */
+  disagree: [Passage, Passage] | null;
 }
 
-/**
- * Answers a message from the sources, in their own words: each question in it by itself. `before`: what the
- * same person asked last, for questions that go on from it; `most`: characters of one answer.
- */
+/** What is known beside the sources. */
+export interface Asking {
+  /** What the same person asked last, for questions that go on from it. */
+  before?: string | null;
+  /** How long one answer may be. */
+  fits?: Fits;
+  /** Whose opening hours are worked out for the days that are asked for, at `now` (ms). */
+  client?: BriefFacts | null;
+  now?: number;
+}
+
+/** Answers a message from the sources, in their own words: each question in it by itself. */
 export function answersTo(
   index: SourceIndex,
   message: string,
-  { before = null, most = USUAL_LENGTH }: { before?: string | null; most?: number } = {},
+  { before = null, fits = withinLength(USUAL_LENGTH), client = null, now = 0 }: Asking = {},
 ): Answered[] {
-  let last: Asked | null = before ? index.read(before) : null;
+  let last: string | null = before;
   return questionsIn(message).map((question) => {
-    const asked = index.read(question);
-    const answered = answerOne(index, question, asked, last, most);
-    last = asked;
+    const goesOn = last !== null && carriedOver(question) > 0;
+    const hours =
+      client &&
+      hoursSaid(question, index.read(question).text, client, now, goesOn && isAboutHours(index, last!));
+    const answered = hours ? saidHours(question, hours) : answerOne(index, question, last, fits);
+    last = question;
     return answered;
   });
 }
 
-function answerOne(
-  index: SourceIndex,
-  question: string,
-  asked: Asked,
-  before: Asked | null,
-  most: number,
-): Answered {
-  const meant = before ? goingOn(asked, before, carriedOver(question)) : asked;
-  const found = index.find(meant);
-  const sure = meant.terms.stems.length === 0 ? 0 : sureness(signsOf(index, meant, found));
+const isAboutHours = (index: SourceIndex, question: string): boolean =>
+  index.find(index.read(question)).found[0]?.passage.source === BRIEF ||
+  /\b(?:open|close|closed|hours)\b/i.test(question);
+
+/** The hours were worked out from the brief: there is nothing surer. */
+function saidHours(question: string, passage: Passage): Answered {
+  const features = {
+    ...{ words: 0, coverage: 1, heading: 1, concepts: 1, headingConcepts: 1, type: 1, need: 1, wording: 0 },
+  };
+  const found: Found = { passage, score: 0, features, matched: [] };
+  return {
+    ...{ question, zone: 'answer', text: textOf(passage), found: [found], next: [], sure: 1, disagree: null },
+  };
+}
+
+function answerOne(index: SourceIndex, question: string, before: string | null, fits: Fits): Answered {
+  const asked = index.read(question);
+  const meant: Asked = before ? goingOn(asked, index.read(before), carriedOver(question)) : asked;
+  const { found, ahead } = index.find(meant);
+  const twins = twinsOf(meant, found);
+  // What says the same, or is to be settled first, stands in nobody's way.
+  const beside = [...twins.agreeing, ...(twins.disagreeing ? [twins.disagreeing] : [])];
+  const others = beside.reduce((sum, { score }) => sum - Math.exp(score - found[0]!.score), 1 / ahead);
+  const sure =
+    meant.terms.stems.length === 0
+      ? 0
+      : sureness(signsOf(index, meant, { found, ahead: 1 / Math.max(1, others) }));
   const [best] = found;
-  const text = best && sure >= SURE ? saidOf(best.passage, meant, most) : null;
-  if (best && text !== null) return { question, zone: 'answer', text, found: [best], sure };
-  if (sure < WORTH_OFFERING) return { question, zone: 'not known', text: null, found: [], sure };
-  const offered = found.slice(0, MOST_OFFERED).filter(({ matched }) => matched.length > 0);
-  return { question, zone: offered.length > 0 ? 'offer' : 'not known', text: null, found: offered, sure };
+  const left = (zone: 'offer' | 'not known', offered: number): Answered => ({
+    ...{ question, zone, text: null, sure, disagree: null },
+    found: found.slice(0, offered),
+    next: found.slice(offered, offered + MOST_OFFERED),
+  });
+  if (best && sure >= SURE) {
+    if (twins.disagreeing)
+      return { ...left('not known', 0), disagree: [best.passage, twins.disagreeing.passage] };
+    const text = saidOf(best.passage, meant, fits);
+    if (text !== null)
+      return {
+        ...{ question, zone: 'answer', text, sure, disagree: null },
+        found: [best],
+        next: found.slice(1, 1 + MOST_OFFERED),
+      };
+  }
+  const offered = found.slice(0, MOST_OFFERED).filter(({ matched }) => matched.length > 0).length;
+  return sure < WORTH_OFFERING || offered === 0 ? left('not known', 0) : left('offer', offered);
 }

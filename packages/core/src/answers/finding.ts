@@ -1,5 +1,6 @@
 import { textOf, type Passage } from './passage';
-import { needsOf, speaksOf, type NeedMet } from './needing';
+import { likenessOf, needsOf, speaksOf, wordingOf, type NeedMet, type Wording } from './needing';
+import { NEEDS } from './needs';
 import { typeFit } from './questionTypes';
 import { meets, mended, shareMet, termsOf, wordsOf, type Terms } from './terms';
 
@@ -13,7 +14,23 @@ export interface Found {
   matched: string[];
 }
 
-const FEATURES = ['words', 'coverage', 'heading', 'concepts', 'headingConcepts', 'type', 'need'] as const;
+/** What was found: the passages that fit best, the best first. */
+export interface Finding {
+  found: Found[];
+  /** How far the first stands before all others: 1 alone, near 0 among many. */
+  ahead: number;
+}
+
+const FEATURES = [
+  'words',
+  'coverage',
+  'heading',
+  'concepts',
+  'headingConcepts',
+  'type',
+  'need',
+  'wording',
+] as const;
 export type Features = Record<(typeof FEATURES)[number], number>;
 
 /** How much each counts. */
@@ -25,6 +42,7 @@ const WEIGHTS: Features = {
   headingConcepts: 0.8,
   type: 1.8,
   need: 3.3,
+  wording: 5,
 };
 
 /** BM25 as it is mostly set; a score of 8 counts as one. */
@@ -37,16 +55,22 @@ const FEWEST = 25;
 const IN_HEADING = 3;
 /** How much a word can tell at most; what no passage has tells most. */
 const MOST_TELLING = 3.2;
+/** Of more passages than this those are looked at in full that share most with the question. */
+const MOST_IN_FULL = 300;
+/** What is given of what was found. */
+const MOST_FOUND = 8;
 
 interface Entry {
   passage: Passage;
   text: string;
-  /** Heading and text, folded, between spaces. */
-  folded: { heading: string; text: string };
   counts: Map<string, number>;
   length: number;
   heading: Terms;
   whole: Terms;
+  wordings: Wording[];
+  /** How far it speaks of each need that it speaks of. */
+  needs: Map<number, number>;
+  words: string[];
 }
 
 /** What is asked, read. */
@@ -54,6 +78,7 @@ export interface Asked {
   /** Folded and mended, slang written out. */
   text: string;
   terms: Terms;
+  wording: Wording;
   /** How much each of its words tells, and each of its concepts: the fewer passages have it the more. */
   tells: ReadonlyMap<string, number>;
   means: ReadonlyMap<number, number>;
@@ -63,41 +88,76 @@ export interface Asked {
   before?: { asked: Asked; share: number };
 }
 
+function entryOf(passage: Passage): Entry {
+  const heading = wordsOf(passage.headings.at(-1) ?? '');
+  const above = wordsOf(passage.headings.slice(0, -1).join(' '));
+  const text = textOf(passage);
+  const body = wordsOf(text);
+  const asked = (passage.wordings ?? []).map(wordsOf);
+  const counts = new Map<string, number>();
+  const count = (words: readonly string[], by: number) => {
+    for (const stem of termsOf(words).stems) counts.set(stem, (counts.get(stem) ?? 0) + by);
+  };
+  count(heading, IN_HEADING);
+  count(above, 1);
+  count(body, 1);
+  for (const words of asked) count(words, 1);
+  const words = [...heading, ...above, ...body, ...asked.flat()];
+  const folded = { heading: ` ${heading.join(' ')} `, text: ` ${body.join(' ')} ` };
+  return {
+    passage,
+    text,
+    counts,
+    length: [...counts.values()].reduce((sum, each) => sum + each, 0),
+    heading: termsOf(heading),
+    whole: termsOf(words),
+    wordings: asked.map(wordingOf),
+    needs: new Map(
+      NEEDS.map((_, need) => [need, speaksOf(need, folded)] as const).filter(([, far]) => far > 0),
+    ),
+    words,
+  };
+}
+
+/** Which passages have something, by their places. */
+class Postings<K> {
+  readonly #places = new Map<K, number[]>();
+  add(key: K, place: number): void {
+    const places = this.#places.get(key);
+    if (places) places.push(place);
+    else this.#places.set(key, [place]);
+  }
+  of(key: K): readonly number[] {
+    return this.#places.get(key) ?? [];
+  }
+}
+
 /** The passages of one client, ready to be searched. */
 export class SourceIndex {
   readonly #entries: Entry[];
-  readonly #holding = new Map<string, number>();
-  readonly #meaning = new Map<number, number>();
+  readonly #holding = new Postings<string>();
+  readonly #meaning = new Postings<number>();
+  /** How far any passage speaks of each need. */
+  readonly #speaking: number[] = NEEDS.map(() => 0);
   readonly #meanLength: number;
   /** Every word of the sources, as spelling is mended by. */
   readonly #words = new Set<string>();
 
-  constructor(readonly passages: readonly Passage[]) {
+  /** `before`: an index of mostly the same passages, whose work is taken over for those that have not changed. */
+  constructor(
+    readonly passages: readonly Passage[],
+    before?: SourceIndex,
+  ) {
+    const known = new Map((before ? before.#entries : []).map((entry) => [keyOf(entry.passage), entry]));
     this.#entries = passages.map((passage) => {
-      const heading = wordsOf(passage.headings.at(-1) ?? '');
-      const above = wordsOf(passage.headings.slice(0, -1).join(' '));
-      const body = wordsOf(textOf(passage));
-      for (const word of [...heading, ...above, ...body]) this.#words.add(word);
-      const counts = new Map<string, number>();
-      const count = (words: string[], by: number) => {
-        for (const stem of termsOf(words).stems) counts.set(stem, (counts.get(stem) ?? 0) + by);
-      };
-      count(heading, IN_HEADING);
-      count(above, 1);
-      count(body, 1);
-      return {
-        passage,
-        text: textOf(passage),
-        folded: { heading: ` ${heading.join(' ')} `, text: ` ${body.join(' ')} ` },
-        counts,
-        length: [...counts.values()].reduce((sum, each) => sum + each, 0),
-        heading: termsOf(heading),
-        whole: termsOf([...heading, ...above, ...body]),
-      };
+      const entry = known.get(keyOf(passage));
+      return entry ? { ...entry, passage } : entryOf(passage);
     });
-    for (const { counts, whole } of this.#entries) {
-      for (const stem of counts.keys()) this.#holding.set(stem, (this.#holding.get(stem) ?? 0) + 1);
-      for (const concept of whole.concepts) this.#meaning.set(concept, (this.#meaning.get(concept) ?? 0) + 1);
+    for (const [place, { counts, whole, words, needs }] of this.#entries.entries()) {
+      for (const word of words) this.#words.add(word);
+      for (const stem of counts.keys()) this.#holding.add(stem, place);
+      for (const concept of whole.concepts) this.#meaning.add(concept, place);
+      for (const [need, far] of needs) this.#speaking[need] = Math.max(this.#speaking[need]!, far);
     }
     this.#meanLength =
       this.#entries.reduce((sum, { length }) => sum + length, 0) / Math.max(1, this.#entries.length);
@@ -107,38 +167,64 @@ export class SourceIndex {
   read(question: string): Asked {
     const words = mended(question, this.#words);
     const terms = termsOf(words);
-    const telling = (stem: string) => Math.min(MOST_TELLING, this.#idf(this.#holding.get(stem) ?? 0));
+    const telling = (stem: string) => Math.min(MOST_TELLING, this.#idf(this.#holding.of(stem).length));
     return {
       text: words.join(' '),
       terms,
+      wording: wordingOf(words),
       tells: new Map([...terms.distinct].map((stem) => [stem, telling(stem)])),
-      means: new Map([...terms.concepts].map((each) => [each, this.#idf(this.#meaning.get(each) ?? 0)])),
+      means: new Map([...terms.concepts].map((each) => [each, this.#idf(this.#meaning.of(each).length)])),
       needs: needsOf(words),
     };
   }
 
   /** Whether any passage has the word. */
   has(stem: string): boolean {
-    return this.#holding.has(stem);
+    return this.#holding.of(stem).length > 0;
   }
 
   /** How far any passage speaks of a need. */
   speaksOf(need: number): number {
-    return Math.max(0, ...this.#entries.map(({ folded }) => speaksOf(need, folded)));
+    return this.#speaking[need] ?? 0;
   }
 
-  /** All passages, the one that fits best first. */
-  find(asked: Asked): Found[] {
-    return this.#entries
-      .map((entry): Found => {
+  /** The passages that fit best, the one that fits best first. */
+  find(asked: Asked): Finding {
+    const scored = this.#candidates(asked)
+      .map((entry) => {
         const features = this.#featuresOf(asked, entry);
         const { before } = asked;
-        const score =
-          weigh(features) + (before ? before.share * weigh(this.#featuresOf(before.asked, entry)) : 0);
-        const matched = asked.terms.stems.filter((stem) => meets(stem, entry.whole) > 0);
-        return { passage: entry.passage, score, features, matched };
+        const also = before ? before.share * weigh(this.#featuresOf(before.asked, entry)) : 0;
+        return { entry, features, score: weigh(features) + also };
       })
       .sort((one, other) => other.score - one.score);
+    const best = scored[0]?.score ?? 0;
+    return {
+      found: scored.slice(0, MOST_FOUND).map(({ entry, features, score }) => ({
+        passage: entry.passage,
+        score,
+        features,
+        matched: asked.terms.stems.filter((stem) => meets(stem, entry.whole) > 0),
+      })),
+      ahead: scored.length === 0 ? 0 : 1 / scored.reduce((sum, { score }) => sum + Math.exp(score - best), 0),
+    };
+  }
+
+  /** All, where they are few; else those that share most with the question and the one before it. */
+  #candidates(asked: Asked): readonly Entry[] {
+    if (this.#entries.length <= MOST_IN_FULL) return this.#entries;
+    const shared = new Map<number, number>();
+    const add = (places: readonly number[], worth: number) => {
+      for (const place of places) shared.set(place, (shared.get(place) ?? 0) + worth);
+    };
+    for (const each of [asked, ...(asked.before ? [asked.before.asked] : [])]) {
+      for (const [stem, tells] of each.tells) add(this.#holding.of(stem), 2 * tells);
+      for (const [concept, tells] of each.means) add(this.#meaning.of(concept), tells);
+    }
+    return [...shared]
+      .sort((one, other) => other[1] - one[1] || one[0] - other[0])
+      .slice(0, MOST_IN_FULL)
+      .map(([place]) => this.#entries[place]!);
   }
 
   #idf(holding: number): number {
@@ -146,12 +232,12 @@ export class SourceIndex {
     return Math.log(1 + (length - holding + 0.5) / (holding + 0.5));
   }
 
-  #featuresOf({ text, terms, tells, means, needs }: Asked, entry: Entry): Features {
+  #featuresOf({ text, terms, wording, tells, means, needs }: Asked, entry: Entry): Features {
     const norm = K1 * (1 - B + (B * entry.length) / this.#meanLength);
     let words = 0;
     for (const stem of terms.distinct) {
       const count = entry.counts.get(stem) ?? 0;
-      if (count > 0) words += (this.#idf(this.#holding.get(stem)!) * count * (K1 + 1)) / (count + norm);
+      if (count > 0) words += (this.#idf(this.#holding.of(stem).length) * count * (K1 + 1)) / (count + norm);
     }
     const covered = (of: Terms) => shareMet(tells, (stem) => meets(stem, of));
     const shared = (of: Terms) => shareMet(means, (concept) => Number(of.concepts.has(concept)));
@@ -162,10 +248,15 @@ export class SourceIndex {
       concepts: shared(entry.whole),
       headingConcepts: shared(entry.heading),
       type: typeFit(text, entry.text) ?? 0,
-      need: Math.max(0, ...needs.map(({ need, likeness }) => likeness * speaksOf(need, entry.folded))),
+      need: Math.max(0, ...needs.map(({ need, likeness }) => likeness * (entry.needs.get(need) ?? 0))),
+      wording: Math.max(0, ...entry.wordings.map((each) => likenessOf(wording, each))),
     };
   }
 }
+
+/** What of a passage an entry is made of. */
+const keyOf = ({ headings, sentences, wordings = [] }: Passage): string =>
+  JSON.stringify([headings, sentences, wordings]);
 
 const weigh = (features: Features): number =>
   FEATURES.reduce((sum, name) => sum + WEIGHTS[name] * features[name], 0);

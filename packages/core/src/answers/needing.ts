@@ -19,12 +19,16 @@ const weightOf = (word: string): number => (WAYS.has(word) ? LITTLE : 1);
 const LEAST = 0.3;
 const MOST_NEEDS = 3;
 
-const ASKS = NEEDS.map(({ asks }) =>
-  asks.map((ask) => new Map(wordsOf(ask).map((word) => [stemOf(word), weightOf(word)]))),
-);
+/** A way of asking: its words without their endings, each with how much it counts. */
+export type Wording = ReadonlyMap<string, number>;
 
-/** What both have of all that either has, each word by its weight. */
-function likenessOf(one: ReadonlyMap<string, number>, other: ReadonlyMap<string, number>): number {
+export const wordingOf = (words: readonly string[]): Wording =>
+  new Map(words.map((word) => [stemOf(word), weightOf(word)]));
+
+const ASKS = NEEDS.map(({ asks }) => asks.map((ask) => wordingOf(wordsOf(ask))));
+
+/** How alike two ways of asking are, from 0 to 1: what both have of all that either has, by its weight. */
+export function likenessOf(one: Wording, other: Wording): number {
   let both = 0;
   let all = 0;
   for (const [stem, weight] of one) {
@@ -37,7 +41,7 @@ function likenessOf(one: ReadonlyMap<string, number>, other: ReadonlyMap<string,
 
 /** The needs of everyday that a question comes near to, the nearest first; its words as a book has them. */
 export function needsOf(words: readonly string[]): NeedMet[] {
-  const asked = new Map(words.map((word) => [stemOf(word), weightOf(word)]));
+  const asked = wordingOf(words);
   return ASKS.map((asks, need) => ({
     need,
     likeness: Math.max(...asks.map((ask) => likenessOf(asked, ask))),

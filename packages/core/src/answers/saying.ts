@@ -1,3 +1,5 @@
+import { smsParts } from '../channels/gsm';
+import type { ChannelKind } from '../channels/channelKind';
 import type { Asked } from './finding';
 import { textOf, type Passage } from './passage';
 import { typeFit } from './questionTypes';
@@ -10,16 +12,35 @@ const EXCEPTION =
 /** What of a sentence counts for being the one that answers. */
 const COUNTS = { coverage: 0.5, concepts: 0.2, type: 0.25, first: 0.08 };
 
+/** Whether a text may be as long as it is. */
+export type Fits = (text: string) => boolean;
+
+/** Characters of one answer where nothing else is asked for. */
+export const USUAL_LENGTH = 600;
+/** Parts of an SMS; each is paid for. */
+const MOST_PARTS = 2;
+
+export const withinLength =
+  (most: number): Fits =>
+  (text) =>
+    text.length <= most;
+
+/** How long an answer may be on a channel: an SMS of two parts, elsewhere {@link USUAL_LENGTH}. */
+export const fitsChannel = (channel: ChannelKind): Fits =>
+  channel === 'sms' ? (text) => smsParts(text).parts <= MOST_PARTS : withinLength(USUAL_LENGTH);
+
 /**
- * What of a passage is said in at most `most` characters, in its own words and order: all of it where it
+ * What of a passage is said where no more than `fits` may be: in its own words and order, all of it where it
  * fits, but for questions that it asks itself; else the sentence that answers, an exception that follows it,
  * and what fits besides. No sentence is cut; null where not even the one that answers fits.
  */
-export function saidOf(passage: Passage, asked: Asked, most: number): string | null {
+export function saidOf(passage: Passage, asked: Asked, fits: Fits): string | null {
   const sentences = passage.sentences.filter((sentence) => !/\?["”’)]*$/.test(sentence));
   if (sentences.length === 0) return null;
-  const whole = textOf({ ...passage, sentences });
-  if (whole.length <= most) return whole;
+  const said = (places: Iterable<number>) =>
+    textOf({ sentences: [...places].sort((one, other) => one - other).map((at) => sentences[at]!) });
+  const all = said(sentences.keys());
+  if (fits(all)) return all;
   const worth = sentences.map((sentence, at) => {
     const terms = termsOf(wordsOf(sentence));
     const shared = [...asked.terms.concepts].filter((concept) => terms.concepts.has(concept)).length;
@@ -31,19 +52,12 @@ export function saidOf(passage: Passage, asked: Asked, most: number): string | n
     );
   });
   const best = worth.indexOf(Math.max(...worth));
-  const said = new Set([best]);
-  const lengthWith = (at: number) =>
-    [...said, at].reduce((sum, each) => sum + sentences[each]!.length + 1, 0) - 1;
-  if (sentences[best]!.length > most) return null;
+  const places = new Set([best]);
   // Without its exception it would not be true.
-  for (let next = best + 1; next < sentences.length && EXCEPTION.test(sentences[next]!); next++) {
-    if (lengthWith(next) > most) return null;
-    said.add(next);
-  }
+  for (let next = best + 1; next < sentences.length && EXCEPTION.test(sentences[next]!); next++)
+    places.add(next);
+  if (!fits(said(places))) return null;
   const others = sentences.map((_, at) => at).sort((one, other) => worth[other]! - worth[one]!);
-  for (const at of others) if (!said.has(at) && lengthWith(at) <= most) said.add(at);
-  return [...said]
-    .sort((one, other) => one - other)
-    .map((at) => sentences[at])
-    .join(' ');
+  for (const at of others) if (!places.has(at) && fits(said([...places, at]))) places.add(at);
+  return said(places);
 }

@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
 import { z } from 'zod';
-import { answersTo, type Answered } from './answering';
+import { answersTo, type Answered, type Asking } from './answering';
 import type { SourceIndex } from './finding';
 import { placeOf, textOf } from './passage';
 
@@ -80,16 +80,18 @@ const RANK = { right: 2, offered: 1, open: 0, wrong: -1 } as const;
 const LEAST = { answer: 2, offer: 1, open: 0 } as const;
 
 /** Asks every question of a sheet by itself, and says how each came out. */
-export function runSheet(index: SourceIndex, rows: readonly SheetRow[]): SheetResult[] {
+export function runSheet(index: SourceIndex, rows: readonly SheetRow[], asking: Asking = {}): SheetResult[] {
   return rows.map((row) => {
     // A sheet's question is one, however it is written.
-    const [answered] = answersTo(index, row.question).sort((one, other) => other.sure - one.sure);
+    const [answered] = answersTo(index, row.question, asking).sort((one, other) => other.sure - one.sure);
     const one: Answered = answered ?? {
       question: row.question,
       zone: 'not known',
       text: null,
       found: [],
+      next: [],
       sure: 0,
+      disagree: null,
     };
     const came = cameOut(row, one);
     const least = row.known === 'no' ? LEAST.open : LEAST[row.least];

@@ -52,20 +52,28 @@ export interface Terms {
   concepts: Set<number>;
 }
 
+/** The concepts of words, and of several words in a row, parted by spaces. */
 const CONCEPT_OF = new Map<string, number[]>();
 for (const [at, words] of conceptWords.entries())
   for (const word of words) {
-    const [stem] = wordsOf(word).map(stemOf);
-    if (stem) CONCEPT_OF.set(stem, [...(CONCEPT_OF.get(stem) ?? []), at]);
+    const stems = wordsOf(word).map(stemOf).join(' ');
+    if (stems) CONCEPT_OF.set(stems, [...(CONCEPT_OF.get(stems) ?? []), at]);
   }
+const LONGEST_CONCEPT = Math.max(...[...CONCEPT_OF.keys()].map((words) => words.split(' ').length));
 
-/** The concepts that a word without its ending belongs to, by their places. */
+/** The concepts that a word without its ending, or several in a row, belong to, by their places. */
 export const conceptsOf = (stem: string): readonly number[] => CONCEPT_OF.get(stem) ?? [];
+
+function* runsOf(stems: readonly string[]): Iterable<string> {
+  for (let from = 0; from < stems.length; from++)
+    for (let to = from + 1; to <= Math.min(stems.length, from + LONGEST_CONCEPT); to++)
+      yield stems.slice(from, to).join(' ');
+}
 
 export function termsOf(words: readonly string[]): Terms {
   const all = words.map(stemOf);
   const stems = all.filter((_, at) => !EMPTY.has(words[at]!));
-  const concepts = new Set(all.flatMap((stem) => [...conceptsOf(stem)]));
+  const concepts = new Set([...runsOf(all)].flatMap((run) => [...conceptsOf(run)]));
   return { stems, distinct: new Set(stems), concepts };
 }
 
@@ -98,7 +106,8 @@ const COMMON = new Set(frequencies.slice(0, 30_000).map(({ word }) => fold(word)
  * or two from seven letters on.
  */
 export function mended(text: string, known: ReadonlySet<string>): string[] {
-  const words = wordsOf(text).flatMap((word) => unslanged(word).split(' '));
+  // What the sources call by its short name is asked for by it.
+  const words = wordsOf(text).flatMap((word) => (known.has(word) ? [word] : unslanged(word).split(' ')));
   return words.map((word) => {
     if (known.has(word) || COMMON.has(word) || word.length < 4 || /\d/.test(word)) return word;
     const most = word.length >= 7 ? 2 : 1;

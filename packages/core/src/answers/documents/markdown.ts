@@ -1,5 +1,5 @@
 import MarkdownIt from 'markdown-it';
-import type { Block } from './passage';
+import type { Block } from '../passage';
 
 const reader = new MarkdownIt({ html: false, linkify: false });
 
