@@ -18,11 +18,11 @@ import { compressFiles, makeFonts, noteScreens } from './webFiles';
 import { Stop, isAlive, sleep } from './machine';
 
 /**
- * Packages that stay in node_modules: they start files of their own by path, or are asked for though they
+ * Packages that stay in node_modules: they start files of their own by path, are rarely asked for, or
  * need not be there. Everything else goes into the bundle, as hundreds of small files take three times as
  * long to load as one.
  */
-const LEFT_OUT = ['sharp', 'piscina', 'pino', 'pg-native'];
+const LEFT_OUT = ['sharp', 'piscina', 'pino', 'pg-native', 'unpdf'];
 
 /** How an entry is bundled into one file. */
 function bundle(entry: string, outfile: string): BuildOptions & { outfile: string } {
@@ -39,7 +39,7 @@ function bundle(entry: string, outfile: string): BuildOptions & { outfile: strin
     external: LEFT_OUT,
     // What packages of the older kind require of Node.js itself.
     banner: {
-      js: "import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);",
+      js: "import { createRequire as requireFrom } from 'node:module'; const require = requireFrom(import.meta.url);",
     },
     logLevel: 'error',
   };

@@ -1,5 +1,6 @@
 import type { Logger } from 'pino';
 import { Sessions } from './accounts/sessions';
+import { Answers } from './answers/answers';
 import { makeAdapters, type Adapters } from './channels';
 import { MessagePath } from './conversations/path';
 import { storeOf, type Store } from './files/store';
@@ -31,6 +32,7 @@ export interface Parts {
   live: Live;
   path: MessagePath;
   threads: Threads;
+  answers: Answers;
   limits: Limits;
   signInLimit: ReturnType<Limits['signIn']>;
   presses: Presses;
@@ -106,6 +108,7 @@ export async function openParts(config: Config, clock: Clock): Promise<Parts> {
     store: storeOf(config.store),
     presses: new Presses(database, clock, keys.root),
     threads: new Threads(config.threads),
+    answers: new Answers(database, path.threads, clock),
   };
   return parts;
 }

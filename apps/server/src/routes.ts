@@ -4,6 +4,10 @@ import { factorRoutes } from './accounts/factorRoutes';
 import { ownRoutes } from './accounts/ownRoutes';
 import { sessionRoutes } from './accounts/sessions';
 import { teamRoutes } from './accounts/teamRoutes';
+import { askRoutes } from './answers/askRoutes';
+import { pairRoutes } from './answers/pairs';
+import { sheetRoutes } from './answers/sheetRoutes';
+import { sourceRoutes } from './answers/sourceRoutes';
 import { keyRoutes } from './api/keyRoutes';
 import { bookingRoutes } from './bookings/routes';
 import { briefRoutes } from './clients/briefRoutes';
@@ -34,6 +38,7 @@ import { inletRoutes } from './webhooks/routes';
 /** Everything that the app asks for, whatever it is about. */
 export function routesOf(parts: Parts): Route[] {
   const { config, clock, keys, live, path, adapters, threads, mailer, sessions, store, hookAddress } = parts;
+  const { answers, database } = parts;
   const { standins, everyLineStandsIn } = config;
   const limit = parts.signInLimit;
   const address = () => parts.address;
@@ -61,6 +66,10 @@ export function routesOf(parts: Parts): Route[] {
     ...briefRoutes({ clock, linesChanged }),
     ...copyingRoutes({ clock, linesChanged }),
     ...fileRoutes({ clock, store, linesChanged }),
+    ...sourceRoutes({ clock, threads }),
+    ...pairRoutes({ clock }),
+    ...askRoutes({ clock, answers }),
+    ...sheetRoutes({ clock, answers, database }),
     ...todayRoutes(clock),
     ...loopRoutes(clock, live.tell, live.tellHere, threads, address),
     ...publishingRoutes(clock, live.tell, woken, threads),

@@ -18,6 +18,7 @@ export * from './sync';
 export * from './api';
 export * from './bookings';
 export * from './accounts';
+export * from './answers';
 export * from './clients';
 export * from './files';
 

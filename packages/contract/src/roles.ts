@@ -21,6 +21,8 @@ export const PERMISSIONS = {
   'see bookings': ['owner', 'builder'],
   'change bookings': ['owner', 'builder'],
   'change calendars': ['owner', 'builder'],
+  'see sources': ['owner', 'builder'],
+  'change sources': ['owner', 'builder'],
   'use the test phone': ['owner', 'builder'],
   'see brief': ['owner', 'builder'],
   'change brief': ['owner', 'builder'],

@@ -67,7 +67,8 @@ export const briefRoutes = ({
       await db.query(
         `
           update client set name = $2, brief = $3, country = $4, time_zone = $5, languages = $6,
-            opening_hours = $7, currency = $8, entry_types = $9, cue_revision = cue_revision + 1
+            opening_hours = $7, currency = $8, entry_types = $9, cue_revision = cue_revision + 1,
+              sources_revision = sources_revision + 1, sources_because = 'the brief was changed'
           where id = $1`,
         [
           client.id,

@@ -13,6 +13,8 @@ import { mergeAlike } from '../people/alike';
 import { beginTallies, foldTallies } from '../people/tally';
 import { deleteClients } from '../clients/deleting';
 import { keepRetention } from '../people/retention';
+import { Answers } from '../answers/answers';
+import { runStaleSheets } from '../answers/sheet';
 import { Threads } from '../platform/threads/threads';
 
 /** How often days and silences of newly published cues are looked for. */
@@ -20,6 +22,8 @@ const PLAN_MS = 1_000;
 /** How often those who have changed are written into the tallies of large clients. */
 const FOLD_MS = 5_000;
 const DELETE_MS = 5_000;
+/** How often question sheets are asked whose sources have changed. */
+const SHEETS_MS = 2_000;
 /** How often clients are looked for that have grown large. */
 const TALLIES_MS = 60_000;
 /** How often what was held back is looked at. */
@@ -63,6 +67,11 @@ export function beginBackground(
   });
   rounds.every(FOLD_MS, 'changes could not be written into the tallies', async () => {
     while (!rounds.isStopped && (await foldTallies(db, clock, resting)));
+  });
+  const answers = new Answers(db, threads, clock);
+  rounds.every(SHEETS_MS, 'question sheets could not be asked', async () => {
+    const clients = await runStaleSheets(db, answers, clock, resting);
+    if (clients.length > 0) tell(clients);
   });
   rounds.every(TALLIES_MS, 'tallies could not be begun', () => beginTallies(db));
   rounds.every(PLAN_MS, 'cues could not be planned', () => planCues(db, clock, resting));

@@ -64,7 +64,7 @@ export class MessagePath {
   readonly #tasks: Tasks;
   readonly #aside: AsideAgain;
   readonly #resting: Resting;
-  readonly #threads: Threads;
+  readonly threads: Threads;
   readonly #db: Db;
   readonly #background: Db;
   /** When the lane last decided something, by the process's own clock. */
@@ -91,7 +91,7 @@ export class MessagePath {
     this.leads = new Leads(this.#db, this.lines);
     this.#lane = new Lane(this.#db, clock, log);
     this.#sender = new Sender(this.#db, clock, adapters, this.lines, log, tell, chance, metrics);
-    this.#threads = new Threads(options.threads);
+    this.threads = new Threads(options.threads);
     this.#resting = new Resting(clock, log);
     this.#rounds = new Rounds(log);
     this.#aside = new AsideAgain(this.#background, {
@@ -110,7 +110,7 @@ export class MessagePath {
       this.#background,
       clock,
       {
-        import: importTask(clock, key, this.#threads),
+        import: importTask(clock, key, this.threads),
         action: actionTask(clock, key),
         convert: convertTask(clock),
       },
@@ -146,7 +146,7 @@ export class MessagePath {
     await makeMonths(this.#background, clock.now());
     beginBackground(this.#rounds, {
       db: this.#background,
-      threads: this.#threads,
+      threads: this.threads,
       resting: this.#resting,
       rootKey: keys.root,
       clock,
@@ -304,7 +304,7 @@ export class MessagePath {
     await this.#errands.stop();
     await this.#deliveries.stop();
     await this.#sender.stop();
-    await this.#threads.stop();
+    await this.threads.stop();
     await this.#background.end();
     await this.#db.end();
   }

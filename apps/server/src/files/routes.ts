@@ -7,13 +7,13 @@ import type { Connection } from '../platform/db/pool';
 import { newId, newToken } from '../platform/ids';
 import { cuesChanged } from '../loops/cueRevision';
 import { notFound, Problem } from '../platform/problem';
+import { bodyBytes } from '../http/bodyBytes';
 import { asking, route } from '../http/route';
 import { fitted, KIND_WORDS, MOST, type Fitted } from './fitting';
 import type { Store } from './store';
 
 const MOST_BYTES = Math.max(...Object.values(MOST)) * 2;
 const MOST_FILES = 500;
-const UNSENT_MS = 30_000;
 
 /** Files of a client: kept once, listed with where they are used, replaced everywhere at once. */
 export function fileRoutes({
@@ -37,7 +37,7 @@ export function fileRoutes({
   /** Keeps the bytes before the row that names them, so that no address leads nowhere. */
   const putInto = async (slug: string, request: Request, token: string, version: number): Promise<Fitted> => {
     const kept = there();
-    const file = await fitted(await bytesOf(request));
+    const file = await fitted(await bodyBytes(request, MOST_BYTES));
     await kept.put(slug, `${token}-${version}`, file.bytes, file.type);
     return file;
   };
@@ -182,24 +182,6 @@ function freeKey(name: string, taken: ReadonlySet<string>): string {
   let key = wish;
   for (let n = 2; taken.has(key); n++) key = `${wish.slice(0, 36)}_${n}`;
   return key;
-}
-
-/** The body of a request; who sends nothing for half a minute is let go of. */
-async function bytesOf(request: Request): Promise<Buffer> {
-  const parts: Buffer[] = [];
-  let bytes = 0;
-  request.setTimeout(UNSENT_MS, () => request.destroy());
-  for await (const part of request as AsyncIterable<Buffer>) {
-    bytes += part.length;
-    if (bytes > MOST_BYTES)
-      throw new Problem(
-        413,
-        'Too large',
-        `A file may have ${MOST_BYTES / 1_024 / 1_024} MB when it is handed in.`,
-      );
-    parts.push(part);
-  }
-  return Buffer.concat(parts);
 }
 
 const FILES = `

@@ -25,7 +25,8 @@ import { hangWebApp } from './webApp';
 import type { Transfers } from '../platform/transfers';
 
 /** Where a file is handed in as its bytes. */
-const FILE_PATHS = /^\/clients\/[^/]+\/(people\/files|files|files\/[^/]+\/content)$/;
+const FILE_PATHS =
+  /^\/clients\/[^/]+\/(people\/files|files|sources\/documents|(files|sources)\/[^/]+\/content)$/;
 
 export interface AppParts {
   config: Config;

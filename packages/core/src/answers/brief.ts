@@ -72,8 +72,8 @@ const MOST_DAYS = 7;
 
 /**
  * What the client's hours are on the days that a question asks for, holidays and other hours included, at
- * `now` (ms). `words`: the same as a book has it. Null where it asks for something else besides, names no day,
- * or no hours are known. `goesOn`: it goes on from a question about hours.
+ * `now` (ms). `words`: the same as a book has it. Null where it asks for something else besides, names no
+ * day, or no hours are known. `goesOn`: it goes on from a question about hours.
  */
 export function hoursSaid(
   question: string,

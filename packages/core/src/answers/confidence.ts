@@ -41,8 +41,8 @@ export function signsOf(index: SourceIndex, asked: Asked, { found, ahead }: Find
 
 /**
  * How much each sign counts, fitted on five invented businesses of 40 questions: left out one by one, 38 of
- * 100 questions are answered rightly and 1 wrongly from {@link SURE} on. What was confirmed is not fitted: the
- * same words again are to be sure.
+ * 100 questions are answered rightly and 1 wrongly from {@link SURE} on. What was confirmed is not fitted:
+ * the same words again are to be sure.
  */
 const COUNTS: Signs = { fits: 1.58, ahead: 3.12, unmet: -0.74, unheard: -0.22, absent: -0.78, confirmed: 4 };
 const BASE = -1.65;

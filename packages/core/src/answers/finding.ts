@@ -143,7 +143,7 @@ export class SourceIndex {
   /** Every word of the sources, as spelling is mended by. */
   readonly #words = new Set<string>();
 
-  /** `before`: an index of mostly the same passages, whose work is taken over for those that have not changed. */
+  /** `before`: an index of mostly the same passages, whose work is taken over where they have not changed. */
   constructor(
     readonly passages: readonly Passage[],
     before?: SourceIndex,

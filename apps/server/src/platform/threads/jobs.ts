@@ -2,6 +2,10 @@ import type { MessagePort } from 'node:worker_threads';
 import { problemsOf, type Loop, type Problem, type Surroundings } from '@dart-loop/core';
 import { examine, type Examined } from '@dart-loop/core/loops/check/examine';
 import { readLoopFile, type FileProblem } from '@dart-loop/core/loops/file/loopFile';
+import { askSheetHeld, askHeld, hold, type AskedOfSources, type Held } from '../../answers/held';
+import { readDocument as readBytes, type ReadDocument } from '../../answers/reading';
+import type { Answered } from '@dart-loop/core/answers/answering';
+import type { SheetResult, SheetRow } from '@dart-loop/core/answers/sheet';
 import { lookAtColumns, type ColumnsAsked, type ColumnsSeen } from '../../people/columns';
 import { rowReader, type ReadRow, type RowsAsked } from '../../people/rows';
 
@@ -46,6 +50,23 @@ export const examineLoop = job(
     const { findings, takes } = examine(draft, known);
     return { findings, takes };
   },
+);
+
+/** A document as passages; a sentence where it cannot be read. */
+export const readDocument = job((asked: { name: string; bytes: Uint8Array }): Promise<ReadDocument> => {
+  return readBytes(asked.name, asked.bytes);
+});
+
+/** The thread of answers keeps a client's sources in mind, as they stand at a revision. */
+export const holdSources = job((asked: Held): void => hold(asked));
+
+/** What a message is answered with; null where the sources of that revision are not in mind. */
+export const askSources = job((asked: AskedOfSources & { message: string }): Answered[] | null =>
+  askHeld(asked),
+);
+
+export const askSheet = job((asked: AskedOfSources & { rows: SheetRow[] }): SheetResult[] | null =>
+  askSheetHeld(asked),
 );
 
 export const lookAtFile = job((asked: ColumnsAsked): ColumnsSeen => lookAtColumns(asked));

@@ -6,7 +6,7 @@ import type * as jobs from './jobs';
 type Jobs = typeof jobs;
 type Job = Exclude<keyof Jobs, 'readRows'>;
 type AskedOf<J extends Job> = Parameters<Jobs[J]>[0]['asked'];
-type AnswerOf<J extends Job> = ReturnType<Jobs[J]>;
+type AnswerOf<J extends Job> = Awaited<ReturnType<Jobs[J]>>;
 
 /** Threads that work at once, and what one may take of memory. */
 const MOST_THREADS = 2;
@@ -14,6 +14,8 @@ const MOST_MEGABYTES = 512;
 /** Jobs that wait for a thread. */
 const MOST_WAITING = 200;
 const IDLE_MS = 60_000;
+/** How long the thread that has sources in mind keeps them while nobody asks. */
+const KEEPS_MS = 900_000;
 /** How long one job may take, and one piece of a file. */
 const PATIENCE_MS = 5_000;
 const PATIENCE_FOR_PIECE_MS = 20_000;
@@ -26,14 +28,14 @@ const WAITS_FOR_FILES_MS = 3_600_000;
 /** What was asked took longer, or more memory, than one may have. */
 export class TooHeavy extends Error {}
 
-function pool(file: string): Piscina {
+function pool(file: string, { threads = MOST_THREADS, idleMs = IDLE_MS } = {}): Piscina {
   return new Piscina({
     filename: file,
     execArgv: [],
     minThreads: 0,
-    maxThreads: MOST_THREADS,
+    maxThreads: threads,
     maxQueue: MOST_WAITING,
-    idleTimeout: IDLE_MS,
+    idleTimeout: idleMs,
     resourceLimits: { maxOldGenerationSizeMb: MOST_MEGABYTES },
   });
 }
@@ -45,16 +47,32 @@ function pool(file: string): Piscina {
 export class Threads {
   #short: Piscina | null = null;
   #files: Piscina | null = null;
+  #answers: Piscina | null = null;
 
   /** `file`: the bundle of `jobs.ts`. */
   constructor(private readonly file: string) {}
 
   /** Runs a job. Throws {@link TooHeavy} where it takes longer than it may or more memory. */
-  async run<J extends Job>(name: J, asked: AskedOf<J>, patienceMs = PATIENCE_MS): Promise<AnswerOf<J>> {
+  run<J extends Job>(name: J, asked: AskedOf<J>, patienceMs = PATIENCE_MS): Promise<AnswerOf<J>> {
     this.#short ??= pool(this.file);
+    return this.#runIn(this.#short, name, asked, patienceMs);
+  }
+
+  /** As {@link run}, in the one thread that keeps in mind what it was told before. */
+  answer<J extends Job>(name: J, asked: AskedOf<J>, patienceMs = PATIENCE_MS): Promise<AnswerOf<J>> {
+    this.#answers ??= pool(this.file, { threads: 1, idleMs: KEEPS_MS });
+    return this.#runIn(this.#answers, name, asked, patienceMs);
+  }
+
+  async #runIn<J extends Job>(
+    threads: Piscina,
+    name: J,
+    asked: AskedOf<J>,
+    patienceMs: number,
+  ): Promise<AnswerOf<J>> {
     const ended = new AbortController();
     const began = new Int32Array(new SharedArrayBuffer(4));
-    const work = this.#short.run({ asked, began }, { name, signal: ended.signal }) as Promise<AnswerOf<J>>;
+    const work = threads.run({ asked, began }, { name, signal: ended.signal }) as Promise<AnswerOf<J>>;
     // Its time counts from when it begins: a thread that has to be started, and jobs before it, are none of
     // its doing.
     let sinceMs: number | null = null;
@@ -117,8 +135,8 @@ export class Threads {
   }
 
   async stop(): Promise<void> {
-    await Promise.all([this.#short?.destroy(), this.#files?.destroy()]);
-    this.#short = this.#files = null;
+    await Promise.all([this.#short, this.#files, this.#answers].map((each) => each?.destroy()));
+    this.#short = this.#files = this.#answers = null;
   }
 }
 

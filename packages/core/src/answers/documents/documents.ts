@@ -35,8 +35,8 @@ export const documentTitle = (name: string): string =>
 const textOf = (bytes: Uint8Array): string => new TextDecoder(encodingOf(bytes, true)).decode(bytes);
 
 /**
- * The parts of a document of any kind but PDF, which needs more than this core has. Throws `Unreadable` with a
- * sentence where it is damaged or too long.
+ * The parts of a document of any kind but PDF, which needs more than this core has. Throws `Unreadable` with
+ * a sentence where it is damaged or too long.
  */
 export function documentBlocks(kind: Exclude<DocumentKind, 'pdf'>, bytes: Uint8Array): Block[] {
   switch (kind) {

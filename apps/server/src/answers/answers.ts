@@ -1,0 +1,69 @@
+import type { ChannelKind } from '@dart-loop/core';
+import type { Answered } from '@dart-loop/core/answers/answering';
+import type { SheetResult, SheetRow } from '@dart-loop/core/answers/sheet';
+import type { Clock } from '../platform/clock';
+import { withClients, type Db } from '../platform/db/pool';
+import type { Threads } from '../platform/threads/threads';
+import type { AskedOfSources } from './held';
+import { passagesOfClient, standing } from './sources';
+
+/** How long sources may take to be read into mind, and a whole sheet to be asked. */
+const LONG_MS = 30_000;
+/** Somebody may change them between reading and asking, or others take their place. */
+const MOST_TRIES = 5;
+
+export interface Question {
+  message: string;
+  /** What the same person asked last. */
+  before?: string | null;
+  /** How long an answer may be; null: as long as one may be anywhere. */
+  channel?: ChannelKind | null;
+}
+
+/**
+ * Answers questions from a client's sources, in a thread that has them in mind; what it does not know, or
+ * knows of before they changed, it is told first.
+ */
+export class Answers {
+  constructor(
+    private readonly database: Db,
+    private readonly threads: Threads,
+    private readonly clock: Clock,
+  ) {}
+
+  /** What becomes of each question in a message. */
+  ask(clientId: number, { message, before = null, channel = null }: Question): Promise<Answered[]> {
+    return this.#told(clientId, { channel, before }, (asked) =>
+      this.threads.answer('askSources', { ...asked, message }),
+    );
+  }
+
+  /** How each question of a sheet comes out, and the revision of the sources by which. */
+  async sheet(clientId: number, rows: SheetRow[]): Promise<{ revision: number; results: SheetResult[] }> {
+    let revision = 0;
+    const results = await this.#told(clientId, { channel: null, before: null }, (asked) => {
+      revision = asked.revision;
+      return this.threads.answer('askSheet', { ...asked, rows }, LONG_MS);
+    });
+    return { revision, results };
+  }
+
+  async #told<T>(
+    clientId: number,
+    how: Pick<AskedOfSources, 'channel' | 'before'>,
+    ask: (asked: AskedOfSources) => Promise<T | null>,
+  ): Promise<T> {
+    const now = this.clock.now();
+    for (let tries = 0; tries < MOST_TRIES; tries++) {
+      const stands = await withClients(this.database, [clientId], (db) => standing(db, clientId));
+      const answer = await ask({ clientId, now, ...stands, ...how });
+      if (answer !== null) return answer;
+      const read = await withClients(this.database, [clientId], async (db) => {
+        const { revision, client } = await standing(db, clientId);
+        return { clientId, revision, passages: await passagesOfClient(db, clientId, client) };
+      });
+      await this.threads.answer('holdSources', read, LONG_MS);
+    }
+    throw new Error('the sources change faster than they can be read');
+  }
+}

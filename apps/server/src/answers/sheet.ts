@@ -1,0 +1,144 @@
+import type { Came } from '@dart-loop/contract';
+import type { SheetRow } from '@dart-loop/core/answers/sheet';
+import { toJson } from '../platform/db/json';
+import { withClients, type Connection, type Db } from '../platform/db/pool';
+import { newId } from '../platform/ids';
+import type { Clock } from '../platform/clock';
+import type { Resting } from '../platform/jobs/resting';
+import type { Answers } from './answers';
+
+/** The first number of the advisory lock that names who asks a client's sheet. */
+const SHEET_LOCK = 7_714;
+/** Runs that are kept of one client. */
+const KEPT_RUNS = 50;
+const RANK: Readonly<Record<Came, number>> = { right: 3, offered: 2, open: 1, wrong: 0 };
+
+interface Row {
+  id: string;
+  question: string;
+  place_of: string;
+  contains: string[];
+  lacks: string[];
+  known: 'yes' | 'no';
+  least: 'answer' | 'offer' | 'open';
+  came: Came | null;
+}
+
+const rowsOf = async (db: Connection, clientId: number): Promise<Row[]> =>
+  (
+    await db.query<Row>(
+      `
+        select id, question, place_of, contains, lacks, known, least, came from sheet_row
+        where client_id = $1 order by id`,
+      [clientId],
+    )
+  ).rows;
+
+const asked = ({ question, place_of, contains, lacks, known, least }: Row): SheetRow => ({
+  ...{ question, from: place_of, contains, lacks, known, least },
+});
+
+/**
+ * Asks a client's question sheet, and writes down how each question came out, beside how it did before. What
+ * was asked of other questions meanwhile stays as it is.
+ */
+export async function runClientSheet(
+  database: Db,
+  clientId: number,
+  answers: Answers,
+  clock: Clock,
+): Promise<void> {
+  const rows = await withClients(database, [clientId], (db) => rowsOf(db, clientId));
+  const { revision, results } = await answers.sheet(clientId, rows.map(asked));
+  const came = results.map(({ came: now, isAsExpected, answered }, at) => ({
+    ...{ id: rows[at]!.id, before: rows[at]!.came, came: now, is_expected: isAsExpected },
+    said: answered.text ?? answered.found.map(({ passage }) => passage.headings.at(-1)).join(' · '),
+  }));
+  const count = (what: Came) => came.filter((each) => each.came === what).length;
+  const moved = came.flatMap(({ came: now, before }) => (before === null ? [] : [RANK[now] - RANK[before]]));
+  await withClients(database, [clientId], async (db) => {
+    await db.query(
+      `
+        update sheet_row s
+        set came_before = case when s.came is distinct from r.came then s.came else s.came_before end,
+          said_before = case when s.came is distinct from r.came then s.said else s.said_before end,
+          came = r.came, is_expected = r.is_expected, said = r.said
+        from jsonb_to_recordset($2) as r (id uuid, came text, is_expected boolean, said text)
+        where s.client_id = $1 and s.id = r.id`,
+      [clientId, toJson(came)],
+    );
+    await db.query(
+      `
+        insert into sheet_run (client_id, id, at, because, counts, better, worse)
+        select $1, $2, $3, coalesce(nullif(sources_because, ''), 'the sheet was made'), $4, $5, $6
+        from client where id = $1`,
+      [
+        clientId,
+        newId(clock.now()),
+        new Date(clock.now()),
+        toJson({
+          right: count('right'),
+          offered: count('offered'),
+          open: count('open'),
+          wrong: count('wrong'),
+        }),
+        moved.filter((each) => each > 0).length,
+        moved.filter((each) => each < 0).length,
+      ],
+    );
+    await db.query(
+      `
+        delete from sheet_run where client_id = $1 and id not in
+          (select id from sheet_run where client_id = $1 order by id desc limit $2)`,
+      [clientId, KEPT_RUNS],
+    );
+    await db.query('update client set sheet_revision = $2 where id = $1', [clientId, revision]);
+  });
+}
+
+/**
+ * Asks the sheets of clients whose sources have changed since, one client after the other; says which. One of
+ * whose asking fails rests, and the others go on.
+ */
+export async function runStaleSheets(
+  db: Db,
+  answers: Answers,
+  clock: Clock,
+  resting: Resting,
+): Promise<number[]> {
+  const { rows } = await db.query<{ id: number }>(
+    `
+      select c.id from client c
+      where c.sheet_revision <> c.sources_revision and c.archived_at is null
+        and exists (select from sheet_row s where s.client_id = c.id)
+      order by c.id`,
+  );
+  const done: number[] = [];
+  for (const { id } of rows)
+    await resting.try('sheet', id, () =>
+      aloneWith(db, id, async () => {
+        await runClientSheet(db, id, answers, clock);
+        done.push(id);
+      }),
+    );
+  return done;
+}
+
+/** Does the work where no other process is at it: the lock dies with its connection. */
+async function aloneWith(db: Db, clientId: number, work: () => Promise<void>): Promise<void> {
+  const lock = await db.connect();
+  try {
+    const { rows } = await lock.query<{ mine: boolean }>('select pg_try_advisory_lock($1, $2) as mine', [
+      SHEET_LOCK,
+      clientId,
+    ]);
+    if (!rows[0]!.mine) return;
+    try {
+      await work();
+    } finally {
+      await lock.query('select pg_advisory_unlock($1, $2)', [SHEET_LOCK, clientId]);
+    }
+  } finally {
+    lock.release();
+  }
+}
