@@ -6,11 +6,13 @@ import type {
   SaveDestination,
   WebhooksPage,
 } from '@dart-loop/contract';
+import { readFileSync, readdirSync } from 'node:fs';
+import { join } from 'node:path';
 import { durationMs } from '@dart-loop/core';
 import sharp from 'sharp';
 import { typedFor } from '../../apps/standins/src/access';
 import { postJson, type Api } from '../api';
-import { read, readWalls, type World, type WorldLine } from './world';
+import { DEMO, read, readWalls, type World, type WorldLine } from './world';
 
 /** How the stand-ins name a line. */
 export function standinName(line: WorldLine): string {
@@ -60,6 +62,7 @@ export async function setUpClients(
       const picture = await sharp(Buffer.from(read(drawing))).png().toBuffer();
       await api.file(`/clients/${client.slug}/files?name=${encodeURIComponent(name)}`, picture);
     }
+    await addSources(api, client);
     for (const loop of client.loops) {
       const { id } = await api.post<{ id: string }>(`/clients/${client.slug}/loops/import`, {
         file: read(`${client.slug}/${loop}.yaml`),
@@ -67,6 +70,15 @@ export async function setUpClients(
       await api.post(`/clients/${client.slug}/loops/${id}/publish`, { revision: 1 });
     }
   }
+}
+
+/** The pages of its site as documents, a few answers of its own, and the questions that customers ask. */
+async function addSources(api: Api, { slug, pairs }: World['clients'][number]): Promise<void> {
+  const folder = join(DEMO, slug);
+  for (const file of readdirSync(join(folder, 'site')).sort())
+    await api.file(`/clients/${slug}/sources/documents?name=${file}`, readFileSync(join(folder, 'site', file)));
+  for (const pair of pairs) await api.post(`/clients/${slug}/pairs`, pair);
+  await api.post(`/clients/${slug}/sheet/paste`, { csv: read(`${slug}/questions.csv`) });
 }
 
 /**

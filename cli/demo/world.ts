@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { parse } from 'yaml';
 import { z } from 'zod';
-import { ROLES, SaveDestination, type DemoSignIn } from '@dart-loop/contract';
+import { PairBody, ROLES, SaveDestination, type DemoSignIn } from '@dart-loop/contract';
 import { Calendar, ChannelKind, Duration, Menus, OpeningHours } from '@dart-loop/core';
 import { ROOT } from '../places';
 import { DemoPeople } from './people';
@@ -56,6 +56,8 @@ const WorldFile = z.object({
       loops: z.array(z.string()),
       /** Pictures of the client's, from drawings beside this file. */
       files: z.array(z.object({ name: z.string(), drawing: z.string() })).default([]),
+      /** Answers that somebody of the agency wrote. */
+      pairs: z.array(PairBody).default([]),
       people: DemoPeople.optional(),
       destinations: z.array(SaveDestination).default([]),
       /** An incoming webhook by which a destination tells of its changes. */
@@ -94,7 +96,8 @@ export type WorldLine = World['clients'][number]['lines'][number];
 export type Says = z.infer<typeof Says>;
 
 /** A file of the demo as text. */
-export const read = (file: string) => readFileSync(join(ROOT, 'demo', file), 'utf8');
+export const DEMO = join(ROOT, 'demo');
+export const read = (file: string) => readFileSync(join(DEMO, file), 'utf8');
 
 /** The accounts that everybody may look around with. */
 export function demoSignIns(): DemoSignIn[] {

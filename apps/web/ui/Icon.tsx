@@ -1,4 +1,5 @@
 import { View } from 'react-native';
+import BookOpen from 'lucide-react-native/icons/book-open';
 import Braces from 'lucide-react-native/icons/braces';
 import ClipboardList from 'lucide-react-native/icons/clipboard-list';
 import FileImage from 'lucide-react-native/icons/file-image';
@@ -35,6 +36,7 @@ import { useTheme, type Palette } from './theme';
 /** One drawing for each thing, everywhere the same. Each file of the set is a drawing, so only these load. */
 const DRAWINGS = {
   account: CircleUser,
+  answers: BookOpen,
   audit: ClipboardList,
   api: Braces,
   back: ChevronLeft,

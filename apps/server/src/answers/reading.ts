@@ -1,10 +1,6 @@
 import { passagesOf } from '@dart-loop/core/answers/cutting';
-import {
-  documentBlocks,
-  documentKind,
-  documentTitle,
-  READABLE,
-} from '@dart-loop/core/answers/documents/documents';
+import { documentBlocks } from '@dart-loop/core/answers/documents/documents';
+import { documentKind, documentTitle, READABLE } from '@dart-loop/core/answers/documents/kinds';
 import { printedBlocks } from '@dart-loop/core/answers/documents/printed';
 import { Unreadable } from '@dart-loop/core/answers/documents/unreadable';
 import type { Block, Passage } from '@dart-loop/core/answers/passage';

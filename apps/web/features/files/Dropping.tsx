@@ -13,6 +13,7 @@ export function Dropping({
   take,
   children,
   outlined = true,
+  accept = ACCEPTED,
 }: {
   /** On the button. */
   words: string;
@@ -20,6 +21,8 @@ export function Dropping({
   take: (chosen: File, progress: (part: number) => void) => Promise<void>;
   children?: ReactNode;
   outlined?: boolean;
+  /** What can be chosen on this device. */
+  accept?: string;
 }) {
   const { colors } = useTheme();
   const input = useRef<HTMLInputElement>(null);
@@ -68,7 +71,7 @@ export function Dropping({
       <input
         ref={input}
         type="file"
-        accept={ACCEPTED}
+        accept={accept}
         aria-hidden
         aria-label={label ?? words}
         style={{ position: 'absolute', width: 1, height: 1, opacity: 0, pointerEvents: 'none' }}

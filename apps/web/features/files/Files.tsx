@@ -10,7 +10,7 @@ import { useTheme } from '../../ui/theme';
 import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
-import { useAct } from '../session/useAct';
+import { RemoveButton } from '../session/RemoveButton';
 import { FormField, useSentForm } from '../session/useSentForm';
 import { useMay } from '../session/useSession';
 import { Dropping } from './Dropping';
@@ -66,15 +66,12 @@ function Row({
   read: () => Promise<unknown>;
 }) {
   const { colors } = useTheme();
-  const [open, setOpen] = useState<'rename' | 'remove' | null>(null);
+  const [renaming, setRenaming] = useState(false);
   const [copied, setCopied] = useState(false);
-  const { act, busy, problem } = useAct();
-  const remove = () =>
-    act(async () => {
-      await ask('DELETE', `${filesPath(client)}/${file.id}`);
-      setOpen(null);
-      await read();
-    });
+  const remove = async () => {
+    await ask('DELETE', `${filesPath(client)}/${file.id}`);
+    await read();
+  };
   return (
     <View
       role="listitem"
@@ -109,39 +106,21 @@ function Row({
               label={`Replace ${file.name}`}
               take={(chosen, progress) => replace(file, chosen, progress)}
             />
-            <QuietButton title="Rename" label={`Rename ${file.name}`} onPress={() => setOpen('rename')} />
-            <QuietButton
-              title="Remove"
-              label={`Remove ${file.name}`}
-              tone="red"
-              onPress={() => setOpen('remove')}
+            <QuietButton title="Rename" label={`Rename ${file.name}`} onPress={() => setRenaming(true)} />
+            <RemoveButton
+              name={file.name}
+              refused={file.usedBy.length > 0}
+              words={
+                file.usedBy.length > 0
+                  ? `It is ${usedWords(file)}. Take it out there first, or replace it here.`
+                  : 'Its address leads nowhere then, also in messages that were sent with it. This cannot be undone.'
+              }
+              remove={remove}
             />
           </>
         )}
       </View>
-      {open === 'rename' && <Rename client={client} file={file} read={read} onClose={() => setOpen(null)} />}
-      <Dialog
-        title={`Remove ${file.name}`}
-        open={open === 'remove'}
-        onClose={() => setOpen(null)}
-        foot={
-          <ActionButton
-            title={`Remove ${file.name}`}
-            busy={busy}
-            disabled={file.usedBy.length > 0}
-            onPress={() => void remove()}
-          />
-        }
-      >
-        <View style={{ padding: 12, gap: 8 }}>
-          <Refused problem={problem} />
-          <Words>
-            {file.usedBy.length > 0
-              ? `It is ${usedWords(file)}. Take it out there first, or replace it here.`
-              : 'Its address leads nowhere then, also in messages that were sent with it. This cannot be undone.'}
-          </Words>
-        </View>
-      </Dialog>
+      {renaming && <Rename client={client} file={file} read={read} onClose={() => setRenaming(false)} />}
     </View>
   );
 }

@@ -85,6 +85,13 @@ const CLIENT_PARTS: Part[] = [
     ],
   },
   {
+    path: 'answers',
+    words: 'Answers',
+    more: 'What questions are answered from, and how well that goes',
+    icon: 'answers',
+    needs: 'see sources',
+  },
+  {
     path: 'bookings',
     words: 'Bookings',
     more: 'Appointments, and the calendars that loops book in',

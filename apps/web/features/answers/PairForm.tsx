@@ -1,0 +1,80 @@
+import { View } from 'react-native';
+import { z } from 'zod';
+import { PairBody, type Pair } from '@dart-loop/contract/answers';
+import { Dialog } from '../../ui/Menu';
+import { Refused } from '../../ui/parts';
+import { ActionButton } from '../../ui/press';
+import { ask } from '../session/api';
+import { FormField, useSentForm } from '../session/useSentForm';
+import { pairsPath } from './useSources';
+
+/** Other wordings are typed a line each. */
+const Typed = PairBody.extend({
+  wordings: z.string().transform((lines) =>
+    lines
+      .split('\n')
+      .map((line) => line.trim())
+      .filter(Boolean),
+  ),
+});
+
+/** Writes the answer to a question, or changes it. */
+export function PairForm({
+  client,
+  pair,
+  question = '',
+  onClose,
+  onSaved,
+}: {
+  client: string;
+  /** The one that is changed; left out, a new one. */
+  pair?: Pair;
+  question?: string;
+  onClose: () => void;
+  onSaved: () => Promise<unknown>;
+}) {
+  const form = useSentForm(
+    Typed,
+    {
+      question: pair?.question ?? question,
+      answer: pair?.answer ?? '',
+      wordings: pair?.wordings.join('\n') ?? '',
+    },
+    async (body) => {
+      if (pair) await ask('PUT', `${pairsPath(client)}/${pair.id}`, body);
+      else await ask('POST', pairsPath(client), body);
+      await onSaved();
+      onClose();
+    },
+  );
+  return (
+    <Dialog
+      title={pair ? 'Change answer' : 'Add answer'}
+      open
+      onClose={onClose}
+      foot={<ActionButton title="Save answer" busy={form.busy} onPress={form.submit} />}
+    >
+      <View style={{ padding: 12, gap: 12 }}>
+        <Refused problem={form.failure?.message} />
+        <FormField of={form} name="question" label="Question" autoFocus={!question} />
+        <FormField
+          of={form}
+          name="answer"
+          label="Answer"
+          hint="It is sent word for word."
+          multiline
+          numberOfLines={4}
+          autoFocus={question !== ''}
+        />
+        <FormField
+          of={form}
+          name="wordings"
+          label="Other ways of asking it"
+          hint="One on each line; you can leave it empty."
+          multiline
+          numberOfLines={4}
+        />
+      </View>
+    </Dialog>
+  );
+}

@@ -1,0 +1,152 @@
+import { useLocalSearchParams } from 'expo-router';
+import { useState } from 'react';
+import { View } from 'react-native';
+import useSWR from 'swr';
+import type { SourcePageView, SourcePassage } from '@dart-loop/contract/answers';
+import { Field } from '../../ui/Field';
+import { Page } from '../../ui/Page';
+import { Failure, Refused, Waiting } from '../../ui/parts';
+import { ActionButton, QuietButton } from '../../ui/press';
+import { useTheme } from '../../ui/theme';
+import { whenWords } from '../../ui/time';
+import { Words } from '../../ui/Words';
+import { Dropping } from '../files/Dropping';
+import { ask, sendFile } from '../session/api';
+import { useAct } from '../session/useAct';
+import { useMay } from '../session/useSession';
+import { DOCUMENTS, nameOf, sizeWords, sourcesPath, useSourcesChanged } from './useSources';
+
+/** A source as the program has understood it, passage by passage; each can be corrected or left out. */
+export function SourceView() {
+  const { client, source: id } = useLocalSearchParams<{ client: string; source: string }>();
+  const path = `${sourcesPath(client)}/${id}`;
+  const changes = useMay()('change sources');
+  const { data, error, mutate } = useSWR<SourcePageView, Error>(path);
+  const changed = useSourcesChanged(client);
+  const replace = async (chosen: File, progress: (part: number) => void) => {
+    await sendFile(`${path}/content?name=${nameOf(chosen)}`, chosen, progress);
+    await changed();
+  };
+  const source = data?.source;
+  return (
+    <Page
+      title={source?.name ?? 'Source'}
+      back={{ href: `/${client}/answers`, words: 'Answers' }}
+      about={source && `${sizeWords(source)}; read ${whenWords(source.readAt!)}`}
+    >
+      {error && <Failure error={error} again={() => void mutate()} />}
+      {!data && !error && <Waiting />}
+      {data && changes && (
+        <View style={{ marginBottom: 12 }}>
+          <Dropping words="Replace document" accept={DOCUMENTS} take={replace}>
+            <Words kind="small">Corrections stay where the text below a heading is the same.</Words>
+          </Dropping>
+        </View>
+      )}
+      {data?.pages.map((page) => (
+        <View key={page.id} role="list" aria-label={`Passages of ${page.title}`}>
+          {page.passages.map((passage) => (
+            <Passage key={passage.id} client={client} passage={passage} changes={changes} changed={changed} />
+          ))}
+        </View>
+      ))}
+    </Page>
+  );
+}
+
+function Passage({
+  client,
+  passage,
+  changes,
+  changed,
+}: {
+  client: string;
+  passage: SourcePassage;
+  changes: boolean;
+  changed: () => Promise<unknown>;
+}) {
+  const { colors } = useTheme();
+  const [written, setWritten] = useState<string | null>(null);
+  const { act, busy, problem } = useAct();
+  const heading = passage.headings.at(-1) ?? '';
+  const save = (body: object) =>
+    act(async () => {
+      await ask('PUT', `/clients/${client}/passages/${passage.id}`, body);
+      setWritten(null);
+      await changed();
+    });
+  return (
+    <View
+      role="listitem"
+      aria-label={heading}
+      style={{ borderTopWidth: 1, borderColor: colors.line, paddingVertical: 10, gap: 4 }}
+    >
+      {passage.headings.length > 1 && <Words kind="small">{passage.headings.slice(0, -1).join(' › ')}</Words>}
+      <Words kind="strong" color={passage.isMuted ? 'quiet' : 'ink'}>
+        {heading}
+      </Words>
+      <Refused problem={problem} />
+      {written === null ? (
+        <Words color={passage.isMuted ? 'quiet' : 'ink'}>{passage.corrected ?? passage.text}</Words>
+      ) : (
+        <Field label={`What ${heading} says`} value={written} onChangeText={setWritten} multiline autoFocus />
+      )}
+      {passage.isMuted && <Words kind="small">Left out: nothing is answered from it.</Words>}
+      {passage.corrected !== null && written === null && (
+        <Words kind="small">{`Corrected here. It was read as: “${passage.text}”`}</Words>
+      )}
+      {passage.wordings.length > 0 && (
+        <Words kind="small">{`answers: ${passage.wordings.map((each) => `“${each}”`).join(', ')}`}</Words>
+      )}
+      {changes && (
+        <View
+          style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8, marginLeft: written === null ? -6 : 0 }}
+        >
+          {written !== null ? (
+            <>
+              <ActionButton
+                title="Save text"
+                busy={busy}
+                disabled={!written.trim()}
+                onPress={() => void save({ corrected: written.trim() === passage.text ? null : written })}
+              />
+              <QuietButton title="Cancel" onPress={() => setWritten(null)} />
+            </>
+          ) : (
+            <>
+              <QuietButton
+                title="Correct"
+                tone="teal"
+                label={`Correct ${heading}`}
+                onPress={() => setWritten(passage.corrected ?? passage.text)}
+              />
+              {passage.corrected !== null && (
+                <QuietButton
+                  title="As it was read"
+                  tone="teal"
+                  label={`${heading} as it was read`}
+                  onPress={() => void save({ corrected: null })}
+                />
+              )}
+              <QuietButton
+                title={passage.isMuted ? 'Use again' : 'Leave out'}
+                tone="teal"
+                label={`${passage.isMuted ? 'Use again' : 'Leave out'}: ${heading}`}
+                disabled={busy}
+                onPress={() => void save({ isMuted: !passage.isMuted })}
+              />
+              {passage.wordings.length > 0 && (
+                <QuietButton
+                  title="Forget its questions"
+                  tone="teal"
+                  label={`Forget its questions: ${heading}`}
+                  onPress={() => void save({ wordings: [] })}
+                />
+              )}
+            </>
+          )}
+        </View>
+      )}
+    </View>
+  );
+}
