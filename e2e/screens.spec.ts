@@ -12,6 +12,9 @@ async function screensOf(page: Page): Promise<[string, RegExp][]> {
   const inbox = (await (await page.request.get(`/api/inbox?shelf=settled&client=${CLIENT}`)).json()) as {
     rows: { id: string; who: string }[];
   };
+  const { sources } = (await (await page.request.get(`/api/clients/${CLIENT}/sources`)).json()) as {
+    sources: { id: string }[];
+  };
   return [
     ['/', /Today/],
     ['/inbox', /Inbox/],
@@ -23,6 +26,10 @@ async function screensOf(page: Page): Promise<[string, RegExp][]> {
     [`/${CLIENT}/people/${people.rows[0]!.id}/proof`, /Consent/],
     [`/${CLIENT}/import`, /Import people/],
     [`/${CLIENT}/files`, /Files/],
+    [`/${CLIENT}/answers`, /Answers/],
+    [`/${CLIENT}/answers/sheet`, /Answers/],
+    [`/${CLIENT}/answers/try`, /Answers/],
+    [`/${CLIENT}/answers/${sources[0]!.id}`, /\.md/],
     [`/${CLIENT}/fields`, /Fields/],
     [`/${CLIENT}/lists`, /Lists/],
     [`/${CLIENT}/sending`, /Sending rules/],

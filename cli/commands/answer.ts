@@ -7,7 +7,7 @@ import { readSources } from './sources';
 
 export const USAGE = `./dartloop answer FOLDER "question" [--before "question"] [--length 600] [--json]
 
-  FOLDER     the sources: files of Markdown (.md) or plain text (.txt), and folders of them
+  FOLDER     the sources: PDF, DOCX, HTML, Markdown, plain text and CSV, and folders of them
   --before   what the same person asked last, for a question that goes on from it
   --length   how many characters one answer may have
   --json     one object for each question in the message
@@ -22,11 +22,11 @@ const asJson = ({ question, zone, text, sure, found }: Answered) => ({
   zone,
   sure: Number(sure.toFixed(3)),
   text,
-  passages: found.map(({ passage, score, matched }) => ({
+  passages: found.map(({ passage, score, words }) => ({
     place: placeOf(passage),
     text: textOf(passage),
     score: Number(score.toFixed(2)),
-    matched,
+    matched: words,
   })),
 });
 
@@ -53,7 +53,7 @@ export async function answer(args: string[]): Promise<number> {
   const length = values.length ?? String(USUAL_LENGTH);
   const most = /^\d{1,6}$/.test(length) ? Number(length) : 0;
   if (most < 20) throw new Unusable(`--length is a number of characters, 20 or more; “${length}” is not.`);
-  const index = readSources(folder);
+  const index = await readSources(folder);
   const answered = answersTo(index, question.join(' '), {
     before: values.before ?? null,
     fits: withinLength(most),

@@ -47,7 +47,7 @@ export async function sheet(args: string[]): Promise<number> {
     throw new Unusable(`Name a folder of sources and a sheet.\n\n${USAGE}`);
   const { rows, problems } = readSheet(readText(file));
   if (problems.length > 0) throw new Unusable(`${file} cannot be used.\n  ${problems.join('\n  ')}`);
-  const results = runSheet(readSources(folder), rows);
+  const results = runSheet(await readSources(folder), rows);
   if (flags.has('json')) for (const each of results) console.log(JSON.stringify(asJson(each)));
   else {
     for (const { row, answered, came, isAsExpected } of results)

@@ -55,8 +55,9 @@ export async function shots(): Promise<void> {
       light?: 'dark';
       /** Pressed one after the other. */
       press?: string[];
-      /** Then written into the field of the rehearsal, a line each. */
+      /** Then written into a field, a line each: that of the rehearsal, or another. */
       says?: string[];
+      into?: string;
       top?: boolean;
     }[] = [
       { name: 'today-phone-dark', path: '/', size: 'phone', shows: /conversations/, light: 'dark' },
@@ -106,11 +107,12 @@ export async function shots(): Promise<void> {
         top: true,
       },
       {
-        name: 'api-phone',
-        path: `/${CLIENT}/api`,
-        size: 'phone',
-        shows: /PUT \/v1\/people/,
-        press: ['Add or change a person'],
+        name: 'answers-wide',
+        path: `/${CLIENT}/answers`,
+        size: 'wide',
+        shows: /on-board.md/,
+        says: ['r dogs allowed n do they pay?'],
+        into: 'Ask as a customer',
       },
       {
         name: 'ways-in-phone',
@@ -163,8 +165,9 @@ export async function shots(): Promise<void> {
           .first()
           .click();
       for (const line of view.says ?? []) {
-        await page.getByLabel('Write as the customer').fill(line);
-        await page.getByLabel('Write as the customer').press('Enter');
+        const field = page.getByLabel(view.into ?? 'Write as the customer');
+        await field.fill(line);
+        await field.press('Enter');
       }
       if (view.top) await page.getByText(view.shows).first().scrollIntoViewIfNeeded();
       await page.evaluate(() => document.fonts.ready.then(() => undefined));

@@ -1,13 +1,12 @@
-import { readdirSync, statSync } from 'node:fs';
+import { readFileSync, readdirSync, statSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { passagesOf } from '@dart-loop/core/answers/cutting';
+import { READABLE } from '@dart-loop/core/answers/documents/kinds';
 import { SourceIndex } from '@dart-loop/core/answers/finding';
-import { markdownBlocks } from '@dart-loop/core/answers/documents/markdown';
+import type { Passage } from '@dart-loop/core/answers/passage';
+import { withoutDoubles } from '@dart-loop/core/answers/tidy';
+import { readDocument } from '../../apps/server/src/answers/reading';
 import { Unusable } from '../machine';
 import { caller } from '../places';
-import { readText } from './loopFiles';
-
-const READ = /\.(md|markdown|txt)$/i;
 
 /** The files of a folder and of those in it, by their names from there, sorted. */
 function filesIn(folder: string, below = ''): string[] {
@@ -21,20 +20,19 @@ function filesIn(folder: string, below = ''): string[] {
 }
 
 /**
- * Reads a folder of sources: Markdown and plain text; what is left out is said. Throws {@link Unusable} where
- * there is nothing to read.
+ * Reads a folder of sources, of every kind of document; what is left out is said. Throws {@link Unusable}
+ * where there is nothing to read.
  */
-export function readSources(folder: string): SourceIndex {
+export async function readSources(folder: string): Promise<SourceIndex> {
   const path = resolve(caller(), folder);
   if (!statSync(path, { throwIfNoEntry: false })?.isDirectory())
     throw new Unusable(`${folder} is no folder. Name the folder that the sources are in.`);
-  const files = filesIn(path);
-  for (const file of files)
-    if (!READ.test(file)) console.error(`${file} is left out: only .md and .txt are read.`);
-  const read = files.filter((file) => READ.test(file));
-  const passages = read.flatMap((file) =>
-    passagesOf(file, file.replace(READ, ''), markdownBlocks(readText(join(folder, file)))),
-  );
-  if (passages.length === 0) throw new Unusable(`${folder} has no .md or .txt file with anything in it.`);
-  return new SourceIndex(passages);
+  const passages: Passage[] = [];
+  for (const file of filesIn(path)) {
+    const read = await readDocument(file, readFileSync(join(path, file)));
+    if (read.ok) passages.push(...read.passages);
+    else console.error(`${file} is left out. ${read.reason}`);
+  }
+  if (passages.length === 0) throw new Unusable(`${folder} has no document that can be read: ${READABLE}.`);
+  return new SourceIndex(withoutDoubles(passages));
 }

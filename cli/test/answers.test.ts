@@ -30,7 +30,7 @@ writeFileSync(join(sheets, 'worse.csv'), 'question,contains,least\nare dogs allo
 
 test('a question is answered from a folder, in words or as an object; what is not read is said', async () => {
   expect(await answer([folder, 'are dogs allowed'])).toBe(0);
-  expect(said[0]).toBe('b.pdf is left out: only .md and .txt are read.');
+  expect(said[0]).toBe('b.pdf is left out. It is no PDF, or a damaged one.');
   expect(said[1]).toMatch(/^Dogs travel free, on a lead\.\n {2}\(a\.md#Dogs, \d+ % sure\)$/);
   said = [];
   expect(await answer([folder, 'what colour is the moon', '--json'])).toBe(1);

@@ -102,7 +102,7 @@ export interface AnswerPassage {
   source: string;
   heading: string;
   text: string;
-  /** The question's words that were met, without their endings. */
+  /** The question's words that were met, or whose meaning was. */
   matched: string[];
 }
 

@@ -75,7 +75,7 @@ function shown(
   };
 }
 
-const foundView = ({ passage, matched }: Found): AnswerPassage => passageView(passage, matched);
+const foundView = ({ passage, words }: Found): AnswerPassage => passageView(passage, words);
 
 const passageView = (passage: Passage, matched: string[]): AnswerPassage => ({
   id: passage.id ?? null,

@@ -140,7 +140,7 @@ function Rows({
           <Words kind="small">{expectation(row)}</Words>
           {row.came ? (
             <StateLine tone={row.isExpected ? 'quiet' : row.came === 'wrong' ? 'failing' : 'warning'}>
-              {`${CAME[row.came]}${row.said ? `: “${row.said}”` : ''}`}
+              {cameWords(row.came, row.said)}
             </StateLine>
           ) : (
             <Words kind="small">not asked yet</Words>
@@ -173,6 +173,10 @@ function Rows({
     </View>
   );
 }
+
+/** "Left open", or what else was offered. */
+const cameWords = (came: Came, said: string | null): string =>
+  said ? `${came === 'open' ? 'offered, but not what is right' : CAME[came]}: “${said}”` : CAME[came];
 
 /** "To be answered from tickets.md#Children, with “£3”". */
 function expectation({ known, least, from, contains, lacks }: SheetRowView): string {

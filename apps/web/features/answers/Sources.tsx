@@ -4,7 +4,7 @@ import { View } from 'react-native';
 import type { Pair, Source, SourcesPage } from '@dart-loop/contract/answers';
 import { READABLE } from '@dart-loop/core/answers/documents/kinds';
 import { counted } from '@dart-loop/core/language/counted';
-import { Empty, Failure, Waiting } from '../../ui/parts';
+import { Failure, Waiting } from '../../ui/parts';
 import { PlaceLink, QuietButton, TextLink } from '../../ui/press';
 import { Group } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
@@ -36,7 +36,8 @@ export function Sources() {
       {!page && !error && <Waiting />}
       {page && (
         <View style={{ gap: 24 }}>
-          <Group title="Documents">
+          <View role="group" aria-label="Documents" style={{ gap: 10 }}>
+            <Words kind="smallStrong">Documents</Words>
             {changes && (
               <Dropping
                 words="Add a document"
@@ -56,7 +57,7 @@ export function Sources() {
                 <SourceRow key={source.id} client={client} source={source} changes={changes} />
               ))}
             </View>
-          </Group>
+          </View>
           <Pairs client={client} pairs={page.pairs} changes={changes} />
           <Group title="From the brief">
             {page.brief.map(({ heading, text }) => (
@@ -124,10 +125,9 @@ function Pairs({ client, pairs, changes }: { client: string; pairs: Pair[]; chan
         </View>
       )}
       {pairs.length === 0 && (
-        <Empty
-          title="No answers yet"
-          words="Write the answer to a question that customers ask often. It is sent word for word."
-        />
+        <Words kind="small">
+          None yet. Write the answer to a question that customers ask often; it is sent word for word.
+        </Words>
       )}
       <View role="list" aria-label="Questions and answers">
         {pairs.map((pair) => (

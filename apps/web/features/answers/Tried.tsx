@@ -141,8 +141,8 @@ export function Tried({ client, answer }: { client: string; answer: AnswerView }
           {zone === 'not known' && disagree.length === 0 && (
             <QuietButton
               outlined
-              title="That is right"
-              label={`That is right: ${question}`}
+              title="Right"
+              label={`Right: ${question}`}
               disabled={busy}
               onPress={() => void isUnknown()}
             />

@@ -52,16 +52,20 @@ export function TryIt({ client }: { client: string }) {
           />
         ))}
       </View>
-      <Field
-        ref={field}
-        label="Ask as a customer"
-        value={message}
-        onChangeText={setMessage}
-        onSubmitEditing={() => void send()}
-        placeholder="can i bring my dog?"
-        submitBehavior="submit"
-      />
-      <ActionButton title="Ask" busy={busy} disabled={!message.trim()} onPress={() => void send()} />
+      <View style={{ flexDirection: 'row', alignItems: 'flex-end', gap: 8 }}>
+        <View style={{ flex: 1 }}>
+          <Field
+            ref={field}
+            label="Ask as a customer"
+            value={message}
+            onChangeText={setMessage}
+            onSubmitEditing={() => void send()}
+            placeholder="can i bring my dog?"
+            submitBehavior="submit"
+          />
+        </View>
+        <ActionButton title="Ask" busy={busy} disabled={!message.trim()} onPress={() => void send()} />
+      </View>
       <Refused problem={problem} />
       <View role="log" aria-label="Asked and answered" style={{ gap: 20 }}>
         {turns.map((turn) => (

@@ -47,7 +47,7 @@ export function Shell({ session, children }: { session: Session; children: React
       </View>
     );
   // A conversation and a loop use the whole height; what belongs to all clients has no client.
-  const namesClient = session.clients.length > 1 && /^\/(?!inbox\/)[^/]+\/[^/]+$/.test(path) && client;
+  const namesClient = session.clients.length > 1 && NAMES_CLIENT.test(path) && client;
   return (
     <View style={{ flex: 1, backgroundColor: colors.paper }}>
       {namesClient && <ClientBar {...{ session, client, switching, setSwitching }} />}
@@ -58,6 +58,9 @@ export function Shell({ session, children }: { session: Session; children: React
     </View>
   );
 }
+
+/** Where a client's place is looked at as a whole: its page, and the pages beside it in its tabs. */
+const NAMES_CLIENT = /^\/(?!inbox\/)[^/]+\/(?:[^/]+|answers\/(?:sheet|try))$/;
 
 /** `g` then the first letter of a place goes there; `g` then `c` chooses the client. */
 function useShellKeys(places: Place[], chooseClient: () => void) {
@@ -82,5 +85,6 @@ function useShellKeys(places: Place[], chooseClient: () => void) {
   });
 }
 
-/** Lines and Loops begin with the same letter. */
-const keyOf = ({ key }: Place): string => (key === 'lines' ? 'n' : key.charAt(0));
+/** Lines and Loops begin with the same letter, and so do Audit and Answers. */
+const LETTERS: Readonly<Record<string, string>> = { lines: 'n', audit: 'u' };
+const keyOf = ({ key }: Place): string => LETTERS[key] ?? key.charAt(0);

@@ -64,7 +64,7 @@ function saidHours(question: string, passage: Passage): Answered {
   const features = {
     ...{ words: 0, coverage: 1, heading: 1, concepts: 1, headingConcepts: 1, type: 1, need: 1, wording: 0 },
   };
-  const found: Found = { passage, score: 0, features, matched: [] };
+  const found: Found = { passage, score: 0, features, matched: [], words: [] };
   return {
     ...{ question, zone: 'answer', text: textOf(passage), found: [found], next: [], sure: 1, disagree: null },
   };

@@ -2,7 +2,7 @@ import { textOf, type Passage } from './passage';
 import { likenessOf, needsOf, speaksOf, wordingOf, type NeedMet, type Wording } from './needing';
 import { NEEDS } from './needs';
 import { typeFit } from './questionTypes';
-import { meets, mended, shareMet, termsOf, wordsOf, type Terms } from './terms';
+import { meets, mended, shareMet, stemOf, termsOf, wordsOf, type Terms } from './terms';
 
 /** A passage with how well it fits a question. */
 export interface Found {
@@ -10,8 +10,10 @@ export interface Found {
   score: number;
   /** What the score is made of, each between 0 and about 1. */
   features: Features;
-  /** The question's words that were met in it, or whose meaning was. */
+  /** The question's words that were met in it, or whose meaning was, without their endings. */
   matched: string[];
+  /** The same words as they were asked. */
+  words: string[];
 }
 
 /** What was found: the passages that fit best, the best first. */
@@ -78,6 +80,8 @@ export interface Asked {
   /** Folded and mended, slang written out. */
   text: string;
   terms: Terms;
+  /** Its words by what is left of them without their endings. */
+  spelled: ReadonlyMap<string, string>;
   wording: Wording;
   /** How much each of its words tells, and each of its concepts: the fewer passages have it the more. */
   tells: ReadonlyMap<string, number>;
@@ -171,6 +175,7 @@ export class SourceIndex {
     return {
       text: words.join(' '),
       terms,
+      spelled: new Map(words.map((word) => [stemOf(word), word])),
       wording: wordingOf(words),
       tells: new Map([...terms.distinct].map((stem) => [stem, telling(stem)])),
       means: new Map([...terms.concepts].map((each) => [each, this.#idf(this.#meaning.of(each).length)])),
@@ -200,12 +205,11 @@ export class SourceIndex {
       .sort((one, other) => other.score - one.score);
     const best = scored[0]?.score ?? 0;
     return {
-      found: scored.slice(0, MOST_FOUND).map(({ entry, features, score }) => ({
-        passage: entry.passage,
-        score,
-        features,
-        matched: asked.terms.stems.filter((stem) => meets(stem, entry.whole) > 0),
-      })),
+      found: scored.slice(0, MOST_FOUND).map(({ entry, features, score }) => {
+        const matched = asked.terms.stems.filter((stem) => meets(stem, entry.whole) > 0);
+        const words = [...new Set(matched)].map((stem) => asked.spelled.get(stem)!);
+        return { passage: entry.passage, score, features, matched, words };
+      }),
       ahead: scored.length === 0 ? 0 : 1 / scored.reduce((sum, { score }) => sum + Math.exp(score - best), 0),
     };
   }
