@@ -7,7 +7,7 @@ import { needPackages } from '../machine';
 import { BUILD, DATA } from '../places';
 
 /**
- * `./dartloop bench [path|engine|keywords|reading|checks|people|deliveries|web]`: the figures, each beside
+ * `./dartloop bench [path|engine|keywords|reading|answers|checks|people|deliveries|web]`: the figures, each beside
  * its reference of the same run.
  */
 export async function bench(only: string[]): Promise<void> {
@@ -32,6 +32,12 @@ export async function bench(only: string[]): Promise<void> {
         await buildScript('bench/reading.ts', join(BUILD, 'bench'))
       )) as typeof import('../../bench/reading');
       reading();
+    }
+    if (only.length === 0 || only.includes('answers')) {
+      const { answers } = (await import(
+        await buildScript('bench/answers.ts', join(BUILD, 'bench'))
+      )) as typeof import('../../bench/answers');
+      answers();
     }
     if (only.length === 0 || only.includes('engine') || only.includes('keywords')) {
       const engine = (await import(
