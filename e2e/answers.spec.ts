@@ -5,7 +5,7 @@ test('a client’s sources are set up from nothing, asked, corrected, and their 
   meant,
 }, info) => {
   // What is refused is told to the browser's console, too.
-  meant.push(/status of 422/);
+  meant.push(/status of (422|400)/);
   await signIn(page, 'owner');
   const mark = info.project.name;
   const isPhone = mark === 'phone';
@@ -15,7 +15,7 @@ test('a client’s sources are set up from nothing, asked, corrected, and their 
     })
   ).json()) as { slug: string };
   await page.goto(`/${slug}/answers`);
-  await expect(page.getByText('0 documents, 0 pairs and 0 facts of the brief')).toBeVisible();
+  await expect(page.getByText('0 sources, 0 pairs and 0 facts of the brief')).toBeVisible();
   await expectAccessible(page);
 
   // A document that cannot be read is refused, one that can is read.
@@ -43,6 +43,26 @@ test('a client’s sources are set up from nothing, asked, corrected, and their 
   await expect(page.getByText('Left out: nothing is answered from it.')).toBeVisible();
   await page.getByRole('link', { name: 'Answers', exact: true }).last().click();
 
+  // A website is read as it stands.
+  await page.getByRole('button', { name: 'Add a website' }).click();
+  await page.getByLabel('Address').fill('https://10.0.0.1/');
+  await page.getByRole('button', { name: 'Read pages' }).click();
+  await expect(page.getByText(/is a private address/)).toBeVisible();
+  await page.getByLabel('Address').fill('https://northgateclimbing.example/');
+  await page.getByRole('radio', { name: 'By hand' }).click();
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'Read pages' }).click();
+  await expect(page.getByRole('listitem', { name: 'northgateclimbing.example' })).toContainText(/\d pages, /, {
+    timeout: 30_000,
+  });
+  await page.getByRole('link', { name: /^northgateclimbing\.example/ }).click();
+  await expect(page.getByRole('button', { name: 'Read again', exact: true })).toBeVisible();
+  await expectAccessible(page);
+  await page.getByRole('link', { name: 'Answers', exact: true }).last().click();
+  await page.getByRole('button', { name: 'Remove northgateclimbing.example' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Remove northgateclimbing.example' }).click();
+  await expect(page.getByRole('listitem', { name: 'northgateclimbing.example' })).toHaveCount(0);
+
   // An answer of one's own.
   await page.getByRole('button', { name: 'Add answer' }).click();
   await page.getByRole('button', { name: 'Save answer' }).click();
@@ -51,7 +71,7 @@ test('a client’s sources are set up from nothing, asked, corrected, and their 
   await page.getByLabel('Answer', { exact: true }).fill('There is a sauna on the upper floor.');
   await page.getByRole('button', { name: 'Save answer' }).click();
   await expect(page.getByRole('listitem', { name: 'Is there a sauna?' })).toBeVisible();
-  await expect(page.getByText('1 document, 1 pair and 0 facts of the brief')).toBeVisible();
+  await expect(page.getByText('1 source, 1 pair and 0 facts of the brief')).toBeVisible();
 
   // Asked as a customer, by keyboard alone.
   if (isPhone) await page.getByRole('link', { name: 'Try it' }).click();

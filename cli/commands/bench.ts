@@ -7,8 +7,8 @@ import { needPackages } from '../machine';
 import { BUILD, DATA } from '../places';
 
 /**
- * `./dartloop bench [path|engine|keywords|reading|answers|checks|people|deliveries|web]`: the figures, each beside
- * its reference of the same run.
+ * `./dartloop bench [path|engine|keywords|reading|answers|checks|people|deliveries|web]`: the figures, each
+ * beside its reference of the same run.
  */
 export async function bench(only: string[]): Promise<void> {
   needPackages({ browser: true }, console.log);

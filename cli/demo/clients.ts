@@ -12,6 +12,7 @@ import { durationMs } from '@dart-loop/core';
 import sharp from 'sharp';
 import { typedFor } from '../../apps/standins/src/access';
 import { postJson, type Api } from '../api';
+import { siteOf } from './site';
 import { DEMO, read, readWalls, type World, type WorldLine } from './world';
 
 /** How the stand-ins name a line. */
@@ -62,6 +63,7 @@ export async function setUpClients(
       const picture = await sharp(Buffer.from(read(drawing))).png().toBuffer();
       await api.file(`/clients/${client.slug}/files?name=${encodeURIComponent(name)}`, picture);
     }
+    await postJson(`${standins}/control`, { site: siteOf(client.slug, client.name) });
     await addSources(api, client);
     for (const loop of client.loops) {
       const { id } = await api.post<{ id: string }>(`/clients/${client.slug}/loops/import`, {

@@ -66,7 +66,7 @@ export function routesOf(parts: Parts): Route[] {
     ...briefRoutes({ clock, linesChanged }),
     ...copyingRoutes({ clock, linesChanged }),
     ...fileRoutes({ clock, store, linesChanged }),
-    ...sourceRoutes({ clock, threads }),
+    ...sourceRoutes({ clock, threads, woken: tasksWoken }),
     ...pairRoutes({ clock }),
     ...askRoutes({ clock, answers }),
     ...sheetRoutes({ clock, answers, database }),

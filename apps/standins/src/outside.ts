@@ -40,7 +40,14 @@ export class OutsideStandin {
   readonly requests: OutsideRequest[] = [];
   readonly #answers = new Map<string, OutsideAnswer>();
   #count = 0;
+  /** Services that came later, such as websites. */
+  readonly #more = new Map<string, Service>();
   constructor(private readonly services: Readonly<Record<string, Service>> = {}) {}
+
+  /** Puts a service at a host. */
+  serve(host: string, service: Service): void {
+    this.#more.set(host, service);
+  }
 
   answer(answer: OutsideAnswer): void {
     this.#answers.set(answer.host, answer);
@@ -73,7 +80,7 @@ export class OutsideStandin {
       if (answer?.slowMs) await new Promise((resolve) => setTimeout(resolve, answer.slowMs));
       if (answer?.lost && request.method !== 'GET') response.json = () => (response.destroy(), response);
       if (!answer || answer.lost) {
-        const service = this.services[host];
+        const service = this.#more.get(host) ?? this.services[host];
         return service
           ? service.handle(request, response, path)
           : void response.json({ ok: true, id: ++this.#count });

@@ -8,6 +8,7 @@ import type { GraphTemplate } from './graph/account';
 import { MailStandin } from './mail';
 import { MOODS, StandinClock } from './mood';
 import { OutsideAnswer, OutsideStandin } from './outside';
+import { Site, SiteStandin } from './site';
 import { CannotBeDone, inventedNumber, type Phone, type PhoneDo } from './phone';
 import { smsPhone, telegramPhone } from './phones';
 import { SheetStandin } from './sheet';
@@ -57,6 +58,8 @@ const Control = z.object({
   crmTells: z.string().nullable().optional(),
   /** How another system answers. */
   outside: OutsideAnswer.optional(),
+  /** A website that stands there from now on. */
+  site: Site.optional(),
   /** The host of another system that answers by itself again. */
   well: z.string().optional(),
   /** The SMTP code the mail server refuses with; null: it takes everything. */
@@ -206,6 +209,7 @@ export function makeStandins(): Standins {
       line.mood = order.mood.is;
     }
     if (order.outside) outside.answer(order.outside);
+    if (order.site) outside.serve(order.site.host, new SiteStandin(order.site.pages));
     if (order.well !== undefined) outside.well(order.well);
     if (order.mailRefuses !== undefined) mail.refuse = order.mailRefuses;
     if (order.block) {

@@ -9,6 +9,16 @@ const Wordings = z.array(Question).max(50, 'at most 50 other wordings').default(
 
 export const AddDocument = z.object({ name: FileName });
 
+/** Pages of the web: one, all below its path, or the whole site; and how often they are read again. */
+export const EVERY = ['by hand', 'day', 'week'] as const;
+export const AddPages = z.object({
+  address: z.string().trim().min(1, 'write an address').max(500, 'is at most 500 characters'),
+  reach: z.enum(['page', 'below', 'site']),
+  every: z.enum(EVERY).default('week'),
+});
+export type AddPages = z.infer<typeof AddPages>;
+export const ChangeSource = z.object({ every: z.enum(EVERY) });
+
 /** A question with its answer, and other ways of asking it. */
 export const PairBody = z.object({
   question: Question,
@@ -40,6 +50,9 @@ export interface Source {
   /** Why it could not be read the last time. */
   failure: string | null;
   readAt: string | null;
+  every: (typeof EVERY)[number];
+  /** While it is being read: pages that are done, and all that are known of. */
+  reading: { done: number; total: number | null; isStopping: boolean } | null;
   changedAt: string | null;
   madeBy: string | null;
 }
@@ -68,7 +81,18 @@ export interface SourcePassage {
 /** A source as the program has understood it. */
 export interface SourcePageView {
   source: Source;
-  pages: { id: string; title: string; address: string; words: number; passages: SourcePassage[] }[];
+  pages: {
+    id: string;
+    title: string;
+    address: string;
+    words: number;
+    state: 'waiting' | 'read' | 'nothing in it' | 'failed' | 'gone';
+    /** Why there is nothing of it. */
+    failure: string | null;
+    readAt: string | null;
+    changedAt: string | null;
+    passages: SourcePassage[];
+  }[];
 }
 
 /** What is left out stays as it is; `corrected` null: as it was read. */

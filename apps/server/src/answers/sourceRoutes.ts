@@ -1,10 +1,14 @@
 import {
   AddDocument,
+  AddPages,
   ChangePassage,
+  ChangeSource,
   type Source,
   type SourcePageView,
   type SourcesPage,
 } from '@dart-loop/contract';
+import { whyNotAddress } from '@dart-loop/core';
+import { pageAddress } from '@dart-loop/core/answers/site/addresses';
 import { briefPassages } from '@dart-loop/core/answers/brief';
 import { textOf } from '@dart-loop/core/answers/passage';
 import { bodyBytes } from '../http/bodyBytes';
@@ -13,10 +17,11 @@ import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
 import type { Connection } from '../platform/db/pool';
 import { newId } from '../platform/ids';
-import { notFound, Problem } from '../platform/problem';
+import { isTaken, notFound, Problem, wrong } from '../platform/problem';
 import { TooHeavy, type Threads } from '../platform/threads/threads';
 import { pairsOf } from './pairs';
 import type { ReadDocument } from './reading';
+import { beginReading, READ_SITE, stopReading } from './siteReading';
 import { sourcesChanged, standing } from './sources';
 import { writePage } from './writing';
 
@@ -26,8 +31,12 @@ const MOST_SOURCES = 200;
 const PATIENCE_MS = 20_000;
 
 const SOURCES = `
-  select s.id, s.kind, s.name, s.address, s.failure, s.read_at, a.name as made_by,
-    count(g.id)::int as pages, coalesce(sum(g.words), 0)::int as words, max(g.changed_at) as changed_at,
+  select s.id, s.kind, s.name, s.address, s.every, s.failure, s.read_at, a.name as made_by,
+    (select jsonb_build_object('done', t.done, 'total', t.total, 'isStopping', t.state = 'stopping')
+      from task t where t.client_id = s.client_id and t.kind = '${READ_SITE}'
+        and t.spec ->> 'sourceId' = s.id::text and t.state in ('waiting', 'running', 'stopping')
+      limit 1) as reading,
+    count(g.id) filter (where g.state = 'read')::int as pages, coalesce(sum(g.words), 0)::int as words, max(g.changed_at) as changed_at,
     (select count(*)::int from passage p join source_page o on o.client_id = p.client_id and o.id = p.page_id
       where p.client_id = s.client_id and o.source_id = s.id) as passages
   from source s
@@ -48,7 +57,15 @@ const shown = ({ read_at, changed_at, made_by, ...row }: Row): Source => ({
 });
 
 /** A client's sources: documents, and what each of them was understood to say. */
-export function sourceRoutes({ clock, threads }: { clock: Clock; threads: Threads }) {
+export function sourceRoutes({
+  clock,
+  threads,
+  woken,
+}: {
+  clock: Clock;
+  threads: Threads;
+  woken: () => void;
+}) {
   const read = async (name: string, bytes: Uint8Array): Promise<ReadDocument & { ok: true }> => {
     const document = await threads
       .run('readDocument', { name, bytes }, PATIENCE_MS)
@@ -143,6 +160,82 @@ export function sourceRoutes({ clock, threads }: { clock: Clock; threads: Thread
         );
       },
     }),
+    route<Record<string, never>, AddPages>({
+      method: 'post',
+      path: '/clients/:client/sources/pages',
+      may: 'change sources',
+      body: AddPages,
+      async handle({ db, client, body, account, afterwards }): Promise<Source> {
+        const problem = whyNotAddress(body.address);
+        if (problem) throw wrong('address', problem.reason);
+        const address = pageAddress(body.address);
+        if (address === null) throw wrong('address', 'leads to no page that can be read');
+        const { rows } = await db.query<{ address: string | null }>(
+          'select address from source where client_id = $1 for update',
+          [client.id],
+        );
+        if (rows.length >= MOST_SOURCES)
+          throw new Problem(409, 'Too many sources', `A client has at most ${MOST_SOURCES} sources.`);
+        if (rows.some((each) => each.address === address)) throw isTaken('source', address, 'address');
+        const now = clock.now();
+        const id = newId(now);
+        const name = `${new URL(address).host}${new URL(address).pathname.replace(/\/$/, '')}`.slice(0, 200);
+        await db.query(
+          `
+            insert into source (client_id, id, kind, name, address, every, made_by, made_at)
+            values ($1, $2, $3, $4, $5, $6, $7, $8)`,
+          [client.id, id, body.reach, name, address, body.every, account.id, new Date(now)],
+        );
+        await beginReading(db, client.id, { id, name }, account.id, now);
+        await audit(db, client.id, account.id, now, 'added a source', { ...body, address });
+        afterwards(woken);
+        return one(db, client.id, id);
+      },
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/sources/:sourceId/read',
+      may: 'change sources',
+      async handle({ db, client, params, account, afterwards }): Promise<Source> {
+        const source = await pagesOf(db, client.id, params.sourceId!);
+        await beginReading(db, client.id, source, account.id, clock.now());
+        await audit(db, client.id, account.id, clock.now(), 'read a source again', { name: source.name });
+        afterwards(woken);
+        return one(db, client.id, source.id);
+      },
+    }),
+    route({
+      method: 'post',
+      path: '/clients/:client/sources/:sourceId/stop',
+      may: 'change sources',
+      async handle({ db, client, params, account, afterwards }): Promise<Source> {
+        const source = await pagesOf(db, client.id, params.sourceId!);
+        await stopReading(db, client.id, source.id);
+        await audit(db, client.id, account.id, clock.now(), 'stopped reading a source', {
+          name: source.name,
+        });
+        afterwards(woken);
+        return one(db, client.id, source.id);
+      },
+    }),
+    route({
+      method: 'put',
+      path: '/clients/:client/sources/:sourceId',
+      may: 'change sources',
+      body: ChangeSource,
+      async handle({ db, client, params, body, account }): Promise<Source> {
+        const source = await pagesOf(db, client.id, params.sourceId!);
+        await db.query('update source set every = $3 where client_id = $1 and id = $2', [
+          client.id,
+          source.id,
+          body.every,
+        ]);
+        await audit(db, client.id, account.id, clock.now(), 'changed how often a source is read', {
+          ...{ name: source.name, before: source.every, after: body.every },
+        });
+        return one(db, client.id, source.id);
+      },
+    }),
     route({
       method: 'delete',
       path: '/clients/:client/sources/:sourceId',
@@ -196,11 +289,19 @@ async function one(db: Connection, clientId: number, id: string): Promise<Source
   return shown(rows[0]);
 }
 
+/** A source that is read from the web. */
+async function pagesOf(db: Connection, clientId: number, id: string): Promise<Source> {
+  const source = await one(db, clientId, id);
+  if (source.kind === 'document') throw notFound('site');
+  return source;
+}
+
 async function understood(db: Connection, clientId: number, id: string): Promise<SourcePageView> {
   const source = await one(db, clientId, id);
   const { rows } = await db.query<SourcePageView['pages'][number]>(
     `
-      select g.id, g.title, g.address, g.words,
+      select g.id, g.title, g.address, g.words, g.state, g.failure, g.read_at as "readAt",
+        g.changed_at as "changedAt",
         coalesce(
           (select jsonb_agg(jsonb_build_object('id', p.id, 'headings', p.headings,
               'text', array_to_string(p.sentences, ' '), 'corrected', p.corrected, 'isMuted', p.is_muted,

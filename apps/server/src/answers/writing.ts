@@ -12,6 +12,8 @@ export interface ReadPage {
   renamed?: string;
   title: string;
   language?: string | null;
+  /** In which reading of a site it was met. */
+  run?: string;
   passages: readonly Passage[];
   words: number;
 }
@@ -43,13 +45,18 @@ export async function writePage(
   const at = new Date(now);
   const { rows: pages } = await db.query<{ id: string }>(
     `
-      insert into source_page (client_id, id, source_id, address, title, language, state, words, read_at, changed_at)
-      values ($1, $2, $3, $4, $5, $6, 'read', $7, $8, $8)
+      insert into source_page (client_id, id, source_id, address, title, language, state, words, read_at,
+        changed_at, run)
+      values ($1, $2, $3, $4, $5, $6, case when $7 = 0 then 'nothing in it' else 'read' end, $7, $8, $8, $9)
       on conflict (client_id, source_id, address) do update
-        set title = excluded.title, language = excluded.language, words = excluded.words, state = 'read',
-          failure = null, read_at = excluded.read_at
+        set title = excluded.title, language = excluded.language, words = excluded.words, failure = null,
+          state = excluded.state, read_at = excluded.read_at, run = excluded.run,
+          changed_at = coalesce(source_page.changed_at, excluded.changed_at)
       returning id`,
-    [clientId, newId(now), sourceId, page.address, page.title, page.language ?? null, page.words, at],
+    [
+      ...[clientId, newId(now), sourceId, page.address, page.title, page.language ?? null, page.words, at],
+      page.run ?? null,
+    ],
   );
   const pageId = pages[0]!.id;
   if (page.renamed !== undefined)

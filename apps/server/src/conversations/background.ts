@@ -14,6 +14,7 @@ import { beginTallies, foldTallies } from '../people/tally';
 import { deleteClients } from '../clients/deleting';
 import { keepRetention } from '../people/retention';
 import { Answers } from '../answers/answers';
+import { readDue } from '../answers/siteReading';
 import { runStaleSheets } from '../answers/sheet';
 import { Threads } from '../platform/threads/threads';
 
@@ -72,6 +73,9 @@ export function beginBackground(
   rounds.every(SHEETS_MS, 'question sheets could not be asked', async () => {
     const clients = await runStaleSheets(db, answers, clock, resting);
     if (clients.length > 0) tell(clients);
+  });
+  rounds.every(HELD_MS, 'sites that are to be read again could not be looked for', async () => {
+    if (await readDue(db, clock)) tasksWaiting();
   });
   rounds.every(TALLIES_MS, 'tallies could not be begun', () => beginTallies(db));
   rounds.every(PLAN_MS, 'cues could not be planned', () => planCues(db, clock, resting));

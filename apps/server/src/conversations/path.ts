@@ -23,6 +23,8 @@ import type { PathOptions } from './pathOptions';
 import { pathPools } from './pathPools';
 import { oldestWaiting, waitingNow } from './waiting';
 import { actionTask } from '../people/actions';
+import { READ_SITE } from '../answers/siteReading';
+import { siteTask } from '../answers/siteTask';
 import { convertTask } from '../people/convert';
 import { indexUnindexed } from '../people/facts';
 import { importTask } from '../people/importing';
@@ -113,6 +115,7 @@ export class MessagePath {
         import: importTask(clock, key, this.threads),
         action: actionTask(clock, key),
         convert: convertTask(clock),
+        [READ_SITE]: siteTask(clock, this.threads, { standins: options.standins }),
       },
       log,
       (clientIds) => {

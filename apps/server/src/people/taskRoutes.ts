@@ -12,6 +12,7 @@ import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
 import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
+import { READ_SITE } from '../answers/siteReading';
 import { newId } from '../platform/ids';
 import { askedOf, chosenOf, countChosen } from './select';
 import { MOST_BYTES, PART_BYTES } from './upload';
@@ -100,7 +101,10 @@ export function peopleTaskRoutes({
       path: '/clients/:client/tasks',
       may: 'manage people',
       async handle({ db, client }): Promise<TaskView[]> {
-        const { rows } = await db.query<TaskRow>(`${TASKS} order by t.made_at desc limit 30`, [client.id]);
+        const { rows } = await db.query<TaskRow>(
+          `${TASKS} and t.kind <> $2 order by t.made_at desc limit 30`,
+          [client.id, READ_SITE],
+        );
         return rows
           .filter((row) => !row.spec.dry)
           .map((row) => ({ ...shown(row), problems: row.problems.slice(0, 3) }));

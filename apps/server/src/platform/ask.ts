@@ -44,6 +44,14 @@ const SILENT: Answer = { kind: 'silence', code: 'unreached', reason: 'it could n
 const plain = new PlainAgent({ keepAlive: true, maxSockets: 256 });
 const secure = new SecureAgent({ keepAlive: true, maxSockets: 256 });
 
+export interface AskOptions {
+  patienceMs?: number;
+  lookup?: LookupFunction;
+  method?: Method;
+  /** The answer is given as it came, as a Buffer of at most so many bytes, and not read as JSON. */
+  bytes?: number;
+}
+
 /**
  * Posts JSON (or gets) and reads what comes back. A platform that is slow, unreachable, redirects, says too
  * much or does not answer in JSON gives `silence` or a null body, never an exception.
@@ -52,7 +60,7 @@ export async function askPlatform(
   url: string,
   body: unknown,
   headers: Record<string, string> = {},
-  options: { patienceMs?: number; lookup?: LookupFunction; method?: Method } = {},
+  options: AskOptions = {},
 ): Promise<Answer> {
   return (
     (await askOnce(url, body, headers, options)) ?? (await askOnce(url, body, headers, options)) ?? SILENT
@@ -67,13 +75,10 @@ function askOnce(
   url: string,
   body: unknown,
   headers: Record<string, string>,
-  {
-    patienceMs = PATIENCE_MS,
-    lookup,
-    method = 'POST',
-  }: { patienceMs?: number; lookup?: LookupFunction; method?: Method },
+  { patienceMs = PATIENCE_MS, lookup, method = 'POST', bytes }: AskOptions,
 ): Promise<Answer | null> {
   return new Promise((resolve) => {
+    const most = bytes ?? MOST_BYTES;
     const isFile = body instanceof FileBody;
     const payload = method === 'GET' || isFile ? '' : toJson(body);
     const isSecure = url.startsWith('https:');
@@ -124,9 +129,13 @@ function askOnce(
       let size = 0;
       response.on('data', (piece: Buffer) => {
         size += piece.length;
-        if (size <= MOST_BYTES) pieces.push(piece);
+        if (size <= most) pieces.push(piece);
         else {
-          give({ kind: 'silence', code: 'too long', reason: 'its answer was longer than 1 MB' });
+          give({
+            kind: 'silence',
+            code: 'too long',
+            reason: `its answer was longer than ${most / 1_000_000} MB`,
+          });
           request.destroy();
         }
       });
@@ -138,7 +147,7 @@ function askOnce(
           kind: 'answer',
           status: response.statusCode ?? 0,
           headers: response.headers,
-          body: parsed(Buffer.concat(pieces).toString('utf8')),
+          body: bytes === undefined ? parsed(Buffer.concat(pieces).toString('utf8')) : Buffer.concat(pieces),
         }),
       );
     });

@@ -41,7 +41,7 @@ export function signingSecret(key: Buffer, clientId: number): string {
  */
 export async function askOutside(
   { standins, patienceMs, lookup }: Outside,
-  { method, address, headers, body }: OutsideCall,
+  { method, address, headers, body, bytes }: OutsideCall,
 ): Promise<Answer> {
   const problem = whyNotAddress(address);
   if (problem) return { kind: 'silence', code: 'forbidden', reason: problem.reason };
@@ -49,10 +49,12 @@ export async function askOutside(
   const all = { 'user-agent': 'Dart Loop', ...headers };
   if (standins && url.hostname.endsWith('.example'))
     return askPlatform(`${standins}/outside/${url.hostname}${url.pathname}${url.search}`, body, all, {
-      patienceMs,
-      method,
+      ...{ patienceMs, method, bytes },
     });
-  return askPlatform(address, body, all, { patienceMs, method, lookup: lookUpOutside(lookup) });
+  return askPlatform(address, body, all, {
+    ...{ patienceMs, method, bytes },
+    lookup: lookUpOutside(lookup),
+  });
 }
 
 export interface Outside {
@@ -67,6 +69,8 @@ export interface OutsideCall {
   address: string;
   headers: Record<string, string>;
   body: unknown;
+  /** The answer is given as it came, at most so many bytes of it. */
+  bytes?: number;
 }
 
 /**

@@ -2,11 +2,12 @@ import { useLocalSearchParams } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
 import useSWR from 'swr';
-import type { SourcePageView, SourcePassage } from '@dart-loop/contract/answers';
+import type { Source, SourcePageView, SourcePassage } from '@dart-loop/contract/answers';
 import { Field } from '../../ui/Field';
 import { Page } from '../../ui/Page';
-import { Failure, Refused, Waiting } from '../../ui/parts';
+import { Failure, Refused, StateLine, Waiting } from '../../ui/parts';
 import { ActionButton, QuietButton } from '../../ui/press';
+import { PickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
@@ -14,14 +15,24 @@ import { Dropping } from '../files/Dropping';
 import { ask, sendFile } from '../session/api';
 import { useAct } from '../session/useAct';
 import { useMay } from '../session/useSession';
-import { DOCUMENTS, nameOf, sizeWords, sourcesPath, useSourcesChanged } from './useSources';
+import {
+  DOCUMENTS,
+  EVERY_WORDS,
+  nameOf,
+  READING_MS,
+  sizeWords,
+  sourcesPath,
+  useSourcesChanged,
+} from './useSources';
 
 /** A source as the program has understood it, passage by passage; each can be corrected or left out. */
 export function SourceView() {
   const { client, source: id } = useLocalSearchParams<{ client: string; source: string }>();
   const path = `${sourcesPath(client)}/${id}`;
   const changes = useMay()('change sources');
-  const { data, error, mutate } = useSWR<SourcePageView, Error>(path);
+  const { data, error, mutate } = useSWR<SourcePageView, Error>(path, {
+    refreshInterval: (view) => (view?.source.reading ? READING_MS : 0),
+  });
   const changed = useSourcesChanged(client);
   const replace = async (chosen: File, progress: (part: number) => void) => {
     await sendFile(`${path}/content?name=${nameOf(chosen)}`, chosen, progress);
@@ -32,11 +43,17 @@ export function SourceView() {
     <Page
       title={source?.name ?? 'Source'}
       back={{ href: `/${client}/answers`, words: 'Answers' }}
-      about={source && `${sizeWords(source)}; read ${whenWords(source.readAt!)}`}
+      about={source && aboutWords(source)}
     >
       {error && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
-      {data && changes && (
+      {source && source.failure && (
+        <StateLine tone="warning">{`Nothing is known of it: ${source.failure}.`}</StateLine>
+      )}
+      {source && changes && source.kind !== 'document' && (
+        <Reading path={path} source={source} changed={changed} />
+      )}
+      {source && changes && source.kind === 'document' && (
         <View style={{ marginBottom: 12 }}>
           <Dropping words="Replace document" accept={DOCUMENTS} take={replace}>
             <Words kind="small">Corrections stay where the text below a heading is the same.</Words>
@@ -45,12 +62,81 @@ export function SourceView() {
       )}
       {data?.pages.map((page) => (
         <View key={page.id} role="list" aria-label={`Passages of ${page.title}`}>
+          {source?.kind !== 'document' && <PageHeadline page={page} />}
           {page.passages.map((passage) => (
             <Passage key={passage.id} client={client} passage={passage} changes={changes} changed={changed} />
           ))}
         </View>
       ))}
     </Page>
+  );
+}
+
+const aboutWords = (source: Source): string =>
+  source.reading
+    ? `being read: ${source.reading.done} of ${source.reading.total ?? 'its'} pages`
+    : source.readAt
+      ? `${sizeWords(source)}; read ${whenWords(source.readAt)}`
+      : 'not read yet';
+
+/** Reads the pages again, stops it, and says how often it happens by itself. */
+function Reading({
+  path,
+  source,
+  changed,
+}: {
+  path: string;
+  source: Source;
+  changed: () => Promise<unknown>;
+}) {
+  const { act, busy, problem } = useAct(changed);
+  const { reading } = source;
+  return (
+    <View style={{ gap: 12, marginBottom: 12 }}>
+      <Refused problem={problem} />
+      <View style={{ flexDirection: 'row' }}>
+        {reading ? (
+          <QuietButton
+            outlined
+            title={reading.isStopping ? 'Stopping' : 'Stop reading'}
+            disabled={busy || reading.isStopping}
+            onPress={() => void act(() => ask('POST', `${path}/stop`, {}))}
+          />
+        ) : (
+          <QuietButton
+            outlined
+            title="Read again"
+            disabled={busy}
+            onPress={() => void act(() => ask('POST', `${path}/read`, {}))}
+          />
+        )}
+      </View>
+      <PickRow
+        label="Read again by itself"
+        value={source.every}
+        options={EVERY_WORDS}
+        onChange={(every) => void act(() => ask('PUT', path, { every }))}
+      />
+    </View>
+  );
+}
+
+/** A page of a site: its title and address, and what is not well with it. */
+function PageHeadline({ page }: { page: SourcePageView['pages'][number] }) {
+  const { colors } = useTheme();
+  const words = {
+    waiting: 'is still to be read',
+    read: null,
+    'nothing in it': `has nothing to answer from${page.failure ? `: ${page.failure}` : ''}`,
+    failed: `could not be read: ${page.failure}`,
+    gone: `is gone: ${page.failure}. What it said is dropped when it is still gone a day later`,
+  }[page.state];
+  return (
+    <View role="listitem" style={{ borderTopWidth: 2, borderColor: colors.line, paddingVertical: 8 }}>
+      <Words kind="name">{page.title}</Words>
+      {page.title !== page.address && <Words kind="small">{page.address}</Words>}
+      {words && <StateLine tone={page.state === 'waiting' ? 'quiet' : 'warning'}>{words}</StateLine>}
+    </View>
   );
 }
 

@@ -4,7 +4,7 @@ import { View } from 'react-native';
 import type { Pair, Source, SourcesPage } from '@dart-loop/contract/answers';
 import { READABLE } from '@dart-loop/core/answers/documents/kinds';
 import { counted } from '@dart-loop/core/language/counted';
-import { Failure, Waiting } from '../../ui/parts';
+import { Failure, StateLine, Waiting } from '../../ui/parts';
 import { PlaceLink, QuietButton, TextLink } from '../../ui/press';
 import { Group } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
@@ -17,6 +17,7 @@ import { useMay } from '../session/useSession';
 import { AnswersPage } from './AnswersPage';
 import { PairForm } from './PairForm';
 import { PasteForm } from './PasteForm';
+import { SiteForm } from './SiteForm';
 import { DOCUMENTS, pairsPath, sizeWords, sourcesPath, useSources, useSourcesChanged } from './useSources';
 
 /** What a client's questions are answered from: documents, pairs of question and answer, and the brief. */
@@ -25,6 +26,7 @@ export function Sources() {
   const may = useMay();
   const changes = may('change sources');
   const { page, error, mutate, add } = useSources(client);
+  const [adding, setAdding] = useState(false);
   return (
     <AnswersPage
       client={client}
@@ -36,23 +38,26 @@ export function Sources() {
       {!page && !error && <Waiting />}
       {page && (
         <View style={{ gap: 24 }}>
-          <View role="group" aria-label="Documents" style={{ gap: 10 }}>
-            <Words kind="smallStrong">Documents</Words>
+          <View role="group" aria-label="Documents and pages" style={{ gap: 10 }}>
+            <Words kind="smallStrong">Documents and pages</Words>
             {changes && (
-              <Dropping
-                words="Add a document"
-                accept={DOCUMENTS}
-                take={(chosen, progress) => add(chosen, progress)}
-              >
-                <Words kind="small">{`or drag it here: ${READABLE}`}</Words>
-              </Dropping>
+              <View style={{ flexDirection: 'row', flexWrap: 'wrap', gap: 8 }}>
+                <Dropping
+                  words="Add a document"
+                  accept={DOCUMENTS}
+                  take={(chosen, progress) => add(chosen, progress)}
+                >
+                  <QuietButton outlined title="Add a website" onPress={() => setAdding(true)} />
+                </Dropping>
+              </View>
             )}
+            {changes && <Words kind="small">{`Drag a document here, too: ${READABLE}.`}</Words>}
             {page.sources.length === 0 && (
               <Words kind="small">
-                None yet. Add what customers are told anyway: prices, rules, a page of questions.
+                None yet. Add what customers are told anyway: the website, prices, rules.
               </Words>
             )}
-            <View role="list" aria-label="Documents">
+            <View role="list" aria-label="Documents and pages">
               {page.sources.map((source) => (
                 <SourceRow key={source.id} client={client} source={source} changes={changes} />
               ))}
@@ -71,12 +76,13 @@ export function Sources() {
           </Group>
         </View>
       )}
+      {adding && <SiteForm client={client} onClose={() => setAdding(false)} onSaved={mutate} />}
     </AnswersPage>
   );
 }
 
 const summary = ({ sources, pairs, brief }: SourcesPage): string =>
-  `${counted(sources.length, 'document')}, ${counted(pairs.length, 'pair')} and ${counted(brief.length, 'fact')} of the brief`;
+  `${counted(sources.length, 'source')}, ${counted(pairs.length, 'pair')} and ${counted(brief.length, 'fact')} of the brief`;
 
 function SourceRow({ client, source, changes }: { client: string; source: Source; changes: boolean }) {
   const { colors } = useTheme();
@@ -94,9 +100,7 @@ function SourceRow({ client, source, changes }: { client: string; source: Source
         <Words kind="strong" numberOfLines={2}>
           {source.name}
         </Words>
-        <Words kind="small">
-          {`${sizeWords(source)}; read ${whenWords(source.readAt!)}${source.madeBy ? `, added by ${source.madeBy}` : ''}`}
-        </Words>
+        <StandsLine source={source} />
       </PlaceLink>
       {changes && (
         <RemoveButton
@@ -110,6 +114,23 @@ function SourceRow({ client, source, changes }: { client: string; source: Source
       )}
     </View>
   );
+}
+
+/** What a source has, or how far its reading is, or why there is nothing of it. */
+function StandsLine({ source }: { source: Source }) {
+  const { reading, failure, readAt, kind, pages } = source;
+  if (reading)
+    return (
+      <StateLine tone="live">
+        {reading.isStopping
+          ? 'stopping'
+          : `being read: ${reading.done} of ${reading.total ?? 'its'} ${reading.total === 1 ? 'page' : 'pages'}`}
+      </StateLine>
+    );
+  if (failure) return <StateLine tone="warning">{`Nothing is known of it: ${failure}.`}</StateLine>;
+  const size = kind === 'document' ? sizeWords(source) : `${counted(pages, 'page')}, ${sizeWords(source)}`;
+  const by = source.madeBy ? `, added by ${source.madeBy}` : '';
+  return <Words kind="small">{readAt ? `${size}; read ${whenWords(readAt)}${by}` : 'not read yet'}</Words>;
 }
 
 function Pairs({ client, pairs, changes }: { client: string; pairs: Pair[]; changes: boolean }) {

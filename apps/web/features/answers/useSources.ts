@@ -4,6 +4,15 @@ import { ENDINGS } from '@dart-loop/core/answers/documents/kinds';
 import { counted } from '@dart-loop/core/language/counted';
 import { sendFile } from '../session/api';
 
+export const READING_MS = 1_000;
+
+/** How often pages are read again. */
+export const EVERY_WORDS = [
+  ['by hand', 'By hand'],
+  ['day', 'Every day'],
+  ['week', 'Every week'],
+] as const;
+
 export const sourcesPath = (client: string) => `/clients/${client}/sources`;
 export const pairsPath = (client: string) => `/clients/${client}/pairs`;
 export const sheetPath = (client: string) => `/clients/${client}/sheet`;
@@ -13,7 +22,10 @@ export const DOCUMENTS = ENDINGS.join(',');
 
 export function useSources(client: string) {
   const path = sourcesPath(client);
-  const { data, error, mutate } = useSWR<SourcesPage, Error>(path);
+  const { data, error, mutate } = useSWR<SourcesPage, Error>(path, {
+    // While a site is read its progress is looked at; otherwise changes are told.
+    refreshInterval: (page) => (page?.sources.some(({ reading }) => reading) ? READING_MS : 0),
+  });
   return {
     page: data,
     error,

@@ -3,7 +3,12 @@ import { problemsOf, type Loop, type Problem, type Surroundings } from '@dart-lo
 import { examine, type Examined } from '@dart-loop/core/loops/check/examine';
 import { readLoopFile, type FileProblem } from '@dart-loop/core/loops/file/loopFile';
 import { askSheetHeld, askHeld, hold, type AskedOfSources, type Held } from '../../answers/held';
-import { readDocument as readBytes, type ReadDocument } from '../../answers/reading';
+import {
+  readDocument as readBytes,
+  readWebPage,
+  type ReadDocument,
+  type ReadWebPage,
+} from '../../answers/reading';
 import type { Answered } from '@dart-loop/core/answers/answering';
 import type { SheetResult, SheetRow } from '@dart-loop/core/answers/sheet';
 import { lookAtColumns, type ColumnsAsked, type ColumnsSeen } from '../../people/columns';
@@ -56,6 +61,11 @@ export const examineLoop = job(
 export const readDocument = job((asked: { name: string; bytes: Uint8Array }): Promise<ReadDocument> => {
   return readBytes(asked.name, asked.bytes);
 });
+
+export const readPage = job(
+  ({ address, type, bytes }: { address: string; type: string; bytes: Uint8Array }): Promise<ReadWebPage> =>
+    readWebPage(address, type, bytes),
+);
 
 /** The thread of answers keeps a client's sources in mind, as they stand at a revision. */
 export const holdSources = job((asked: Held): void => hold(asked));

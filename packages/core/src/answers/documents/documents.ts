@@ -6,7 +6,8 @@ import { readHtml } from './html';
 import type { DocumentKind } from './kinds';
 import { markdownBlocks } from './markdown';
 
-const textOf = (bytes: Uint8Array): string => new TextDecoder(encodingOf(bytes, true)).decode(bytes);
+/** Bytes as text, in the encoding that they are in. */
+export const textOf = (bytes: Uint8Array): string => new TextDecoder(encodingOf(bytes, true)).decode(bytes);
 
 /**
  * The parts of a document of any kind but PDF, which needs more than this core has. Throws `Unreadable` with

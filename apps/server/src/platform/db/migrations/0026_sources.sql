@@ -24,12 +24,16 @@ create table source_page (
   address text not null,
   title text not null,
   language text,
-  state text not null check (state in ('read', 'nothing in it', 'failed', 'gone')),
+  -- Waiting: a link leads there, and it was not read yet.
+  state text not null check (state in ('waiting', 'read', 'nothing in it', 'failed', 'gone')),
   failure text,
   words int not null default 0,
-  read_at timestamptz not null,
+  read_at timestamptz,
   -- When its text last became another one.
-  changed_at timestamptz not null,
+  changed_at timestamptz,
+  -- How many links lead there from where reading begins, and in which reading it was met last.
+  depth int not null default 0,
+  run uuid,
   primary key (client_id, id),
   unique (client_id, source_id, address),
   foreign key (client_id, source_id) references source (client_id, id) on delete cascade
