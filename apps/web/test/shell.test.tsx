@@ -65,6 +65,7 @@ describe('the places of a client', () => {
       'fields',
       'lists',
       'erasures',
+      'answers',
       'bookings',
       'lines',
       'sending',

@@ -7,8 +7,8 @@ import type { Clock } from '../platform/clock';
 import type { Resting } from '../platform/jobs/resting';
 import type { Answers } from './answers';
 
-/** The first number of the advisory lock that names who asks a client's sheet. */
-const SHEET_LOCK = 7_714;
+/** After so long another process asks a sheet that one has begun to ask. */
+const TAKEN_MS = 60_000;
 /** Runs that are kept of one client. */
 const KEPT_RUNS = 50;
 const RANK: Readonly<Record<Came, number>> = { right: 3, offered: 2, open: 1, wrong: 0 };
@@ -115,30 +115,22 @@ export async function runStaleSheets(
   );
   const done: number[] = [];
   for (const { id } of rows)
-    await resting.try('sheet', id, () =>
-      aloneWith(db, id, async () => {
-        await runClientSheet(db, id, answers, clock);
-        done.push(id);
-      }),
-    );
+    await resting.try('sheet', id, async () => {
+      if (!(await take(db, id, clock.now()))) return;
+      await runClientSheet(db, id, answers, clock);
+      await db.query('update client set sheet_taken_at = null where id = $1', [id]);
+      done.push(id);
+    });
   return done;
 }
 
-/** Does the work where no other process is at it: the lock dies with its connection. */
-async function aloneWith(db: Db, clientId: number, work: () => Promise<void>): Promise<void> {
-  const lock = await db.connect();
-  try {
-    const { rows } = await lock.query<{ mine: boolean }>('select pg_try_advisory_lock($1, $2) as mine', [
-      SHEET_LOCK,
-      clientId,
-    ]);
-    if (!rows[0]!.mine) return;
-    try {
-      await work();
-    } finally {
-      await lock.query('select pg_advisory_unlock($1, $2)', [SHEET_LOCK, clientId]);
-    }
-  } finally {
-    lock.release();
-  }
+/** Whether this process asks it: no other has begun to, or one that did has been away for long. */
+async function take(db: Db, clientId: number, now: number): Promise<boolean> {
+  const { rowCount } = await db.query(
+    `
+      update client set sheet_taken_at = $2
+      where id = $1 and (sheet_taken_at is null or sheet_taken_at < $3)`,
+    [clientId, new Date(now), new Date(now - TAKEN_MS)],
+  );
+  return rowCount === 1;
 }

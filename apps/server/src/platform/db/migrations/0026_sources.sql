@@ -97,9 +97,11 @@ create table sheet_run (
 alter table client add column sources_revision int not null default 0;
 alter table client add column sources_because text not null default '';
 alter table client add column sheet_revision int not null default 0;
+-- Since when a process is asking it.
+alter table client add column sheet_taken_at timestamptz;
 
 select fence_tenant(part) from unnest(array['source', 'source_page', 'passage', 'pair', 'sheet_row', 'sheet_run']) part;
 grant select, insert, update, delete on source, source_page, passage, pair, sheet_row, sheet_run
   to dartloop_app, dartloop_lane;
-grant select (sources_revision, sources_because, sheet_revision),
-  update (sources_revision, sources_because, sheet_revision) on client to dartloop_app, dartloop_lane;
+grant select (sources_revision, sources_because, sheet_revision, sheet_taken_at),
+  update (sources_revision, sources_because, sheet_revision, sheet_taken_at) on client to dartloop_app, dartloop_lane;
