@@ -58,6 +58,8 @@ export async function shots(): Promise<void> {
       /** Then written into a field, a line each: that of the rehearsal, or another. */
       says?: string[];
       into?: string;
+      /** What is waited for then. */
+      hears?: RegExp;
       top?: boolean;
     }[] = [
       { name: 'today-phone-dark', path: '/', size: 'phone', shows: /conversations/, light: 'dark' },
@@ -113,6 +115,7 @@ export async function shots(): Promise<void> {
         shows: /on-board.md/,
         says: ['r dogs allowed n do they pay?'],
         into: 'Ask as a customer',
+        hears: /% sure/,
       },
       {
         name: 'ways-in-phone',
@@ -169,6 +172,7 @@ export async function shots(): Promise<void> {
         await field.fill(line);
         await field.press('Enter');
       }
+      if (view.hears) await page.getByText(view.hears).first().waitFor();
       if (view.top) await page.getByText(view.shows).first().scrollIntoViewIfNeeded();
       await page.evaluate(() => document.fonts.ready.then(() => undefined));
       await page.waitForTimeout(600);

@@ -157,6 +157,30 @@ test('read again: what changed is new, and what is gone is kept for a day', asyn
   expect(hire(await settled()).passages).toHaveLength(0);
 });
 
+test('a page goes by one address, also where two say that each is the other', async () => {
+  const canonical = (path: string) => `<link rel="canonical" href="${path}">`;
+  await serve('twins.example', {
+    '/': page(
+      'Home',
+      '<p>Home.</p><a href="/a">a</a><a href="/b">b</a><a href="/c?utm_source=x">c</a><a href="/d">d</a>',
+    ),
+    '/a': page('A', '<p>Either.</p>', canonical('/b')),
+    '/b': page('B', '<p>Either.</p>', canonical('/a')),
+    '/c': page('C', '<p>See.</p>', canonical('/see')),
+    '/see': page('See', '<p>See.</p>'),
+    '/d': { status: 301, headers: { location: 'https://ferry.example/tickets' } },
+  });
+  const { pages } = await read(await add('https://twins.example/'));
+  const stand = Object.fromEntries(pages.map(({ address, state }) => [new URL(address).pathname, state]));
+  expect(stand).toEqual({
+    ...{ '/': 'read', '/a': 'nothing in it', '/b': 'read', '/c': 'nothing in it', '/see': 'read' },
+    '/d': 'nothing in it',
+  });
+  expect(pages.find(({ address }) => address.endsWith('/d'))!.failure).toBe(
+    'it leads to https://ferry.example/tickets',
+  );
+});
+
 test('hostile sites are bounded, harmless and said', async () => {
   await serve('trap.example', {
     '/': page(

@@ -161,10 +161,11 @@ async function keep(
       canonical && isWithinReach(canonical, site.address, site.kind) ? canonical : fetched.address;
     const own = pageAddress(ended) ?? next.address;
     if (own !== next.address && next.address !== site.address) {
-      await db.query('delete from source_page where client_id = $1 and id = $2', [clientId, next.id]);
-      if (isWithinReach(own, site.address, site.kind))
-        await addPages(db, task, sourceId, [own], next.depth, now);
-      return false;
+      const isIn = isWithinReach(own, site.address, site.kind);
+      if (isIn) await addPages(db, task, sourceId, [own], next.depth, now);
+      // Where two pages say that each is the other, the one that is read second stays.
+      if (!isIn || !(await wasGivenAway(db, task, sourceId, own)))
+        return dropPage(db, task, next, `it leads to ${own}`, now);
     }
     return writePage(db, clientId, sourceId, { ...page, address: next.address, run: task.id }, now);
   }
@@ -183,6 +184,43 @@ async function keep(
   const { rowCount } = await db.query('delete from passage where client_id = $1 and page_id = $2', [
     clientId,
     next.id,
+  ]);
+  return (rowCount ?? 0) > 0;
+}
+
+/** Whether a page was met in this reading, and is known by another address. */
+async function wasGivenAway(
+  db: Connection,
+  task: TaskRow<SiteSpec>,
+  sourceId: string,
+  address: string,
+): Promise<boolean> {
+  const { rowCount } = await db.query(
+    `
+      select from source_page
+      where client_id = $1 and source_id = $2 and address = $3 and run = $4 and state = 'nothing in it'`,
+    [task.client_id, sourceId, address, task.id],
+  );
+  return (rowCount ?? 0) > 0;
+}
+
+/** A page has nothing of its own, for this reason; whether it had something before. */
+async function dropPage(
+  db: Connection,
+  task: TaskRow<SiteSpec>,
+  { id }: Waiting,
+  reason: string,
+  now: number,
+): Promise<boolean> {
+  await db.query(
+    `
+      update source_page set state = 'nothing in it', failure = $3, run = $4, read_at = $5, words = 0
+      where client_id = $1 and id = $2`,
+    [task.client_id, id, reason, task.id, new Date(now)],
+  );
+  const { rowCount } = await db.query('delete from passage where client_id = $1 and page_id = $2', [
+    task.client_id,
+    id,
   ]);
   return (rowCount ?? 0) > 0;
 }
