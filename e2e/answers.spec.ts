@@ -52,9 +52,12 @@ test('a client’s sources are set up from nothing, asked, corrected, and their 
   await page.getByRole('radio', { name: 'By hand' }).click();
   await expectAccessible(page);
   await page.getByRole('button', { name: 'Read pages' }).click();
-  await expect(page.getByRole('listitem', { name: 'northgateclimbing.example' })).toContainText(/\d pages, /, {
-    timeout: 30_000,
-  });
+  await expect(page.getByRole('listitem', { name: 'northgateclimbing.example' })).toContainText(
+    /\d pages, /,
+    {
+      timeout: 30_000,
+    },
+  );
   await page.getByRole('link', { name: /^northgateclimbing\.example/ }).click();
   await expect(page.getByRole('button', { name: 'Read again', exact: true })).toBeVisible();
   await expectAccessible(page);
