@@ -8,6 +8,7 @@ import type {
   SourcesPage,
 } from '@dart-loop/contract';
 import { strToU8, zipSync } from 'fflate';
+import { runClientSheet } from '../src/answers/sheet';
 import { WoundClock } from '../src/platform/clock';
 import { pdfOf } from './support/pdf';
 import { Stage, until } from './support/stage';
@@ -206,4 +207,29 @@ test('a question sheet is asked after every change, and says what became better 
   expect((await asked()).rows[1]).toMatchObject({ question: 'do you mend shoes', cameBefore: null });
   await remove(`${CLIENT}/sheet/questions/${id}`);
   expect((await sheet()).rows).toHaveLength(2);
+});
+
+test('a question that is changed while the sheet is asked is asked once more', async () => {
+  const { rows } = await stage.db.query<{ id: number }>("select id from client where slug = 'lantern-hall'");
+  const asked: string[] = [];
+  const answers = {
+    async sheet(_clientId: number, questions: { question: string }[]) {
+      asked.push(...questions.map(({ question }) => question));
+      const [first] = (await stage.api.get<SheetPage>(`${CLIENT}/sheet`)).rows;
+      await stage.api.put(`${CLIENT}/sheet/questions/${first!.id}`, { question: 'where is the bar' });
+      const answered = { text: 'Said to another question.', found: [] };
+      return {
+        revision: 1_000_000,
+        results: questions.map(() => ({ came: 'right', isAsExpected: true, answered })),
+      };
+    },
+  };
+  await runClientSheet(stage.server.database, rows[0]!.id, answers as never, clock);
+  const after = await until(
+    () => stage.api.get<SheetPage>(`${CLIENT}/sheet`),
+    ({ isStale, rows: now }) => !isStale && now.every(({ came }) => came !== null),
+  );
+  expect(asked).toHaveLength(2);
+  expect(after.rows[0]).toMatchObject({ question: 'where is the bar' });
+  expect(after.rows[0]!.said).not.toBe('Said to another question.');
 });

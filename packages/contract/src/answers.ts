@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { ChannelKind } from '@dart-loop/core/channels/channelKind';
+import type { Came } from '@dart-loop/core/answers/came';
 import { FileName } from './files';
 
 /** What a client's questions are answered from, and how well that goes. */
@@ -163,8 +164,6 @@ export const SheetQuestion = z.object({
   least: z.enum(['answer', 'offer', 'open']).default('offer'),
 });
 export type SheetQuestion = z.infer<typeof SheetQuestion>;
-
-export type Came = 'right' | 'offered' | 'open' | 'wrong';
 
 export interface SheetRowView extends SheetQuestion {
   id: string;

@@ -152,6 +152,7 @@ describe('the brief', () => {
     expect(said('r u still open')).toEqual(['Tuesday 1 December: 09:00 to 17:00.']);
     expect(said('are you open on christmas day?')).toEqual(['Friday 25 December: closed.']);
     expect(said('and tomorrow?', 'are you open today')).toEqual(['Wednesday 2 December: closed.']);
+    expect(said('and on sunday?', 'what is your address')).not.toEqual(['Sunday 6 December: closed.']);
   });
 
   test('leaves what asks for more than hours to the sources', () => {

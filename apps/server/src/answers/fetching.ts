@@ -32,7 +32,9 @@ export async function fetchPage(outside: Outside, address: string): Promise<Fetc
     if (answer.kind === 'silence') return { kind: 'failed', reason: answer.reason };
     const { status, headers } = answer;
     if (status >= 300 && status < 400 && headers.location) {
-      at = new URL(headers.location, at).href;
+      const leadsTo = URL.canParse(headers.location, at) ? new URL(headers.location, at).href : null;
+      if (leadsTo === null) return { kind: 'failed', reason: 'it leads on to what is no address' };
+      at = leadsTo;
       continue;
     }
     if (status === 404 || status === 410) return { kind: 'gone', reason: `it is not there (${status})` };

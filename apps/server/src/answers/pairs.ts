@@ -6,7 +6,8 @@ import { audit } from '../platform/db/audit';
 import { toJson } from '../platform/db/json';
 import type { Connection } from '../platform/db/pool';
 import { newId } from '../platform/ids';
-import { notFound, Problem, wrong } from '../platform/problem';
+import { notFound, Problem } from '../platform/problem';
+import { pasted } from './pasted';
 import { sourcesChanged } from './sources';
 
 const MOST_PAIRS = 2_000;
@@ -57,19 +58,6 @@ export async function addPairs(
   return rows.map(({ id }) => id);
 }
 
-/** Pasted lines as pairs; the first thing that is wrong with them is told. */
-function pastedPairs(csv: string): PairBody[] {
-  const { pairs, problems } = readPairs(csv);
-  if (problems[0]) throw wrong('csv', problems[0].replace(/\.$/, ''));
-  if (pairs.length === 0) throw wrong('csv', 'has no question in it');
-  return pairs.map(({ line, ...pair }) => {
-    const read = PairBody.safeParse(pair);
-    if (read.success) return read.data;
-    const [issue] = read.error.issues;
-    throw wrong('csv', `line ${line}, ${String(issue!.path[0])}: ${issue!.message}`);
-  });
-}
-
 /** Questions with their answers, as somebody of the agency wrote them. */
 export const pairRoutes = ({ clock }: { clock: Clock }) => [
   route<Record<string, never>, PairBody>({
@@ -90,7 +78,12 @@ export const pairRoutes = ({ clock }: { clock: Clock }) => [
     may: 'change sources',
     body: PastedPairs,
     async handle({ db, client, body, account }): Promise<{ pairs: number }> {
-      const pairs = pastedPairs(body.csv);
+      const read = readPairs(body.csv);
+      const pairs = pasted(
+        PairBody,
+        read.pairs.map(({ line, ...row }) => ({ line, row })),
+        read.problems,
+      );
       await addPairs(db, client.id, account.id, clock.now(), pairs);
       await sourcesChanged(db, client.id, `${pairs.length} pairs were pasted`);
       await audit(db, client.id, account.id, clock.now(), 'pasted pairs', { pairs: pairs.length });

@@ -18,23 +18,29 @@ export async function pdfLines(bytes: Uint8Array): Promise<PrintedLine[]> {
   // Two megabytes of program that are loaded when the first is read.
   const { getDocumentProxy } = await import('unpdf');
   // It keeps and empties what it is given.
-  const document = await getDocumentProxy(bytes.slice()).catch((error: Error) => {
-    throw new Unreadable(
-      error.name === 'PasswordException'
-        ? 'It is locked with a password. Save it without one.'
-        : 'It is no PDF, or a damaged one.',
-    );
-  });
+  const document = await getDocumentProxy(bytes.slice()).catch(refused);
   if (document.numPages > MOST_PAGES)
     throw new Unreadable(`It has ${document.numPages} pages; at most ${MOST_PAGES} are read.`);
   const lines: PrintedLine[] = [];
   for (let page = 1; page <= document.numPages; page++) {
-    const { items } = await (await document.getPage(page)).getTextContent();
+    const { items } = await document
+      .getPage(page)
+      .then((each) => each.getTextContent())
+      .catch(refused);
     lines.push(...linesOf(items as Piece[], page));
   }
   if (lines.length === 0)
     throw new Unreadable('There is no text in it, only pictures of text. Save it with its text.');
   return lines;
+}
+
+/** What the library says of a file, as a sentence. */
+function refused(error: Error): never {
+  throw new Unreadable(
+    error.name === 'PasswordException'
+      ? 'It is locked with a password. Save it without one.'
+      : 'It is no PDF, or a damaged one.',
+  );
 }
 
 /** Pieces of text put together to lines, in the order in which they stand in the file. */

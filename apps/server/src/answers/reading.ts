@@ -61,9 +61,8 @@ export async function readWebPage(address: string, type: string, bytes: Uint8Arr
   if (ending !== 'html') {
     const read = await readDocument(`page.${ending}`, bytes);
     if (!read.ok) return { ok: false, reason: read.reason, links: [] };
-    const title = decodeURIComponent(new URL(address).pathname.split('/').pop() ?? '') || address;
     const passages = read.passages.map((passage) => ({ ...passage, source: address }));
-    return { ...read, passages, title, language: null, links: [], canonical: null };
+    return { ...read, passages, title: lastPart(address), language: null, links: [], canonical: null };
   }
   const page = readHtml(textOf(bytes));
   const links = page.noFollow ? [] : page.links;
@@ -72,4 +71,14 @@ export async function readWebPage(address: string, type: string, bytes: Uint8Arr
   const passages = passagesOf(address, title, page.blocks).slice(0, MOST_PASSAGES);
   const { language, canonical } = page;
   return { ok: true, passages, words: wordsIn(passages), title, language, links, canonical };
+}
+
+/** What an address ends with, as people read it; the whole where that says nothing. */
+function lastPart(address: string): string {
+  const part = new URL(address).pathname.split('/').pop() || address;
+  try {
+    return decodeURIComponent(part);
+  } catch {
+    return part;
+  }
 }

@@ -1,4 +1,4 @@
-import type { Came } from '@dart-loop/contract';
+import { CAME_RANK, type Came } from '@dart-loop/core/answers/came';
 import type { SheetRow } from '@dart-loop/core/answers/sheet';
 import { toJson } from '../platform/db/json';
 import { withClients, type Connection, type Db } from '../platform/db/pool';
@@ -11,7 +11,6 @@ import type { Answers } from './answers';
 const TAKEN_MS = 60_000;
 /** Runs that are kept of one client. */
 const KEPT_RUNS = 50;
-const RANK: Readonly<Record<Came, number>> = { right: 3, offered: 2, open: 1, wrong: 0 };
 
 interface Row {
   id: string;
@@ -34,6 +33,14 @@ const rowsOf = async (db: Connection, clientId: number): Promise<Row[]> =>
     )
   ).rows;
 
+async function sheetRevisionOf(db: Connection, clientId: number): Promise<number> {
+  const { rows } = await db.query<{ sheet_revision: number }>(
+    'select sheet_revision from client where id = $1',
+    [clientId],
+  );
+  return rows[0]!.sheet_revision;
+}
+
 const asked = ({ question, place_of, contains, lacks, known, least }: Row): SheetRow => ({
   ...{ question, from: place_of, contains, lacks, known, least },
 });
@@ -48,14 +55,20 @@ export async function runClientSheet(
   answers: Answers,
   clock: Clock,
 ): Promise<void> {
-  const rows = await withClients(database, [clientId], (db) => rowsOf(db, clientId));
+  const { rows, sheetRevision } = await withClients(database, [clientId], async (db) => ({
+    sheetRevision: await sheetRevisionOf(db, clientId),
+    rows: await rowsOf(db, clientId),
+  }));
   const { revision, results } = await answers.sheet(clientId, rows.map(asked));
   const came = results.map(({ came: now, isAsExpected, answered }, at) => ({
-    ...{ id: rows[at]!.id, before: rows[at]!.came, came: now, is_expected: isAsExpected },
+    ...{ id: rows[at]!.id, question: rows[at]!.question, before: rows[at]!.came },
+    ...{ came: now, is_expected: isAsExpected },
     said: answered.text ?? answered.found.map(({ passage }) => passage.headings.at(-1)).join(' · '),
   }));
   const count = (what: Came) => came.filter((each) => each.came === what).length;
-  const moved = came.flatMap(({ came: now, before }) => (before === null ? [] : [RANK[now] - RANK[before]]));
+  const moved = came.flatMap(({ came: now, before }) =>
+    before === null ? [] : [CAME_RANK[now] - CAME_RANK[before]],
+  );
   await withClients(database, [clientId], async (db) => {
     await db.query(
       `
@@ -63,8 +76,9 @@ export async function runClientSheet(
         set came_before = case when s.came is distinct from r.came then s.came else s.came_before end,
           said_before = case when s.came is distinct from r.came then s.said else s.said_before end,
           came = r.came, is_expected = r.is_expected, said = r.said
-        from jsonb_to_recordset($2) as r (id uuid, came text, is_expected boolean, said text)
-        where s.client_id = $1 and s.id = r.id`,
+        from jsonb_to_recordset($2) as r (id uuid, question text, came text, is_expected boolean,
+          said text)
+        where s.client_id = $1 and s.id = r.id and s.question = r.question`,
       [clientId, toJson(came)],
     );
     await db.query(
@@ -92,7 +106,12 @@ export async function runClientSheet(
           (select id from sheet_run where client_id = $1 order by id desc limit $2)`,
       [clientId, KEPT_RUNS],
     );
-    await db.query('update client set sheet_revision = $2 where id = $1', [clientId, revision]);
+    // One that was changed meanwhile is asked once more.
+    await db.query('update client set sheet_revision = $2 where id = $1 and sheet_revision = $3', [
+      clientId,
+      revision,
+      sheetRevision,
+    ]);
   });
 }
 

@@ -12,8 +12,9 @@ import { audit } from '../platform/db/audit';
 import { toJson } from '../platform/db/json';
 import type { Connection, Db } from '../platform/db/pool';
 import { newId } from '../platform/ids';
-import { notFound, Problem, wrong } from '../platform/problem';
+import { notFound, Problem } from '../platform/problem';
 import type { Answers } from './answers';
+import { pasted } from './pasted';
 import { runClientSheet } from './sheet';
 
 const MOST_ROWS = 500;
@@ -60,14 +61,11 @@ export const sheetRoutes = ({
     body: PastedSheet,
     async handle({ db, client, body, account }): Promise<{ questions: number }> {
       const { rows, problems } = readSheet(body.csv);
-      if (problems[0]) throw wrong('csv', problems[0].replace(/\.$/, ''));
-      if (rows.length === 0) throw wrong('csv', 'has no question in it');
-      const questions = rows.map((row, at) => {
-        const read = SheetQuestion.safeParse(row);
-        if (read.success) return read.data;
-        const [issue] = read.error.issues;
-        throw wrong('csv', `line ${at + 2}, ${String(issue!.path[0])}: ${issue!.message}`);
-      });
+      const questions = pasted(
+        SheetQuestion,
+        rows.map((row, at) => ({ line: at + 2, row })),
+        problems,
+      );
       await addRows(db, client.id, clock.now(), questions);
       await audit(db, client.id, account.id, clock.now(), 'pasted a question sheet', {
         questions: rows.length,
@@ -120,9 +118,9 @@ const columns = ({ question, from, contains, lacks, known, least }: SheetQuestio
   ...[question, from, contains, lacks, known, least],
 ];
 
-/** Its questions are asked again soon. */
+/** Its questions are asked again soon; each time by another number, so that none is taken for another. */
 const isStale = (db: Connection, clientId: number) =>
-  db.query('update client set sheet_revision = -1 where id = $1', [clientId]);
+  db.query('update client set sheet_revision = least(sheet_revision, 0) - 1 where id = $1', [clientId]);
 
 async function addRows(
   db: Connection,
@@ -159,6 +157,11 @@ async function addRows(
 }
 
 async function sheetOf(db: Connection, clientId: number): Promise<SheetPage> {
+  // First: what is not stale now has its results in what is read after it.
+  const { rows: stands } = await db.query<{ is_stale: boolean }>(
+    'select sheet_revision <> sources_revision as is_stale from client where id = $1',
+    [clientId],
+  );
   const { rows } = await db.query<Row>(
     `
       select id, question, place_of, contains, lacks, known, least, came, came_before, is_expected, said, said_before
@@ -169,10 +172,6 @@ async function sheetOf(db: Connection, clientId: number): Promise<SheetPage> {
     `
       select at, because, counts, better, worse from sheet_run where client_id = $1
       order by id desc limit ${SHOWN_RUNS}`,
-    [clientId],
-  );
-  const { rows: stands } = await db.query<{ is_stale: boolean }>(
-    'select sheet_revision <> sources_revision as is_stale from client where id = $1',
     [clientId],
   );
   return {

@@ -2,10 +2,10 @@ import type { Clock } from '../platform/clock';
 import { toJson } from '../platform/db/json';
 import type { Connection, Db } from '../platform/db/pool';
 import { newId } from '../platform/ids';
+import { UNDER_WAY } from '../platform/jobs/tasks';
 
 /** The kind of task that reads a site. */
 export const READ_SITE = 'read site';
-const UNDER_WAY = ['waiting', 'running', 'stopping'];
 
 /** Begins to read the pages of a source anew, unless that is under way. */
 export async function beginReading(

@@ -69,24 +69,15 @@ export const siteTask = (
     for (;;) {
       const [next] = await waiting(db, task, sourceId);
       if (!next || bytes > MOST_BYTES) break;
-      const fetched = rules.allows(next.address)
+      const fetched: Fetched = rules.allows(next.address)
         ? await fetchPage(outside, next.address)
-        : ({ kind: 'failed', reason: 'the site’s robots.txt does not let it be read' } as const);
-      const page = fetched.kind === 'page' ? await readIn(threads, fetched) : null;
+        : { kind: 'failed', reason: 'the site’s robots.txt does not let it be read' };
+      const met: Met = fetched.kind === 'page' ? await readIn(threads, fetched) : fetched;
       if (fetched.kind === 'page') bytes += fetched.bytes.length;
       yield async (connection) => {
-        const isChanged = await keep(connection, {
-          task,
-          sourceId,
-          site,
-          next,
-          fetched,
-          page,
-          now: clock.now(),
-        });
-        if (page) {
-          const links = page.links.map((link) => pageAddress(link, addressOf(fetched, next)));
-          const known = links.filter((link): link is string => link !== null);
+        const isChanged = await keep(connection, { task, sourceId, site, next, met, now: clock.now() });
+        if (met.kind === 'page') {
+          const known = met.page.links.flatMap((link) => pageAddress(link, met.address) ?? []);
           await noteLinks(connection, task, sourceId, site, known, next.depth + 1, rules.allows, clock.now());
         }
         const { rows: counts } = await connection.query<{ total: number }>(
@@ -105,19 +96,19 @@ export const siteTask = (
   },
 });
 
-const addressOf = (fetched: Fetched, { address }: Waiting): string =>
-  fetched.kind === 'page' ? fetched.address : address;
+/** What came of a page: what it says and where it ended, or why it is not there. */
+type Met = { kind: 'page'; address: string; page: ReadWebPage } | Exclude<Fetched, { kind: 'page' }>;
 
-/** What a page says, worked out in a thread; what is too heavy is no page. */
+/** What a page says, worked out in a thread; what is too heavy says nothing. */
 async function readIn(
   threads: Threads,
-  { address, type, bytes }: Fetched & { kind: 'page' },
-): Promise<ReadWebPage> {
+  { address, type, bytes }: Extract<Fetched, { kind: 'page' }>,
+): Promise<Met> {
   try {
-    return await threads.run('readPage', { address, type, bytes }, PAGE_MS);
+    return { kind: 'page', address, page: await threads.run('readPage', { address, type, bytes }, PAGE_MS) };
   } catch (error) {
-    if (error instanceof TooHeavy) return { ok: false, reason: error.message, links: [] };
-    throw error;
+    if (!(error instanceof TooHeavy)) throw error;
+    return { kind: 'page', address, page: { ok: false, reason: error.message, links: [] } };
   }
 }
 
@@ -140,25 +131,17 @@ async function keep(
     sourceId,
     site,
     next,
-    fetched,
-    page,
+    met,
     now,
-  }: {
-    task: TaskRow<SiteSpec>;
-    sourceId: string;
-    site: Site;
-    next: Waiting;
-    fetched: Fetched;
-    page: ReadWebPage | null;
-    now: number;
-  },
+  }: { task: TaskRow<SiteSpec>; sourceId: string; site: Site; next: Waiting; met: Met; now: number },
 ): Promise<boolean> {
   const clientId = task.client_id;
-  if (fetched.kind === 'page' && page?.ok) {
+  if (met.kind === 'page') {
+    const { page } = met;
+    if (!page.ok) return dropPage(db, task, next, page.reason, now);
     // A page goes by one address: where it ended, or where it says that it belongs.
-    const canonical = page.canonical && pageAddress(page.canonical, fetched.address);
-    const ended =
-      canonical && isWithinReach(canonical, site.address, site.kind) ? canonical : fetched.address;
+    const canonical = page.canonical && pageAddress(page.canonical, met.address);
+    const ended = canonical && isWithinReach(canonical, site.address, site.kind) ? canonical : met.address;
     const own = pageAddress(ended) ?? next.address;
     if (own !== next.address && next.address !== site.address) {
       const isIn = isWithinReach(own, site.address, site.kind);
@@ -169,21 +152,23 @@ async function keep(
     }
     return writePage(db, clientId, sourceId, { ...page, address: next.address, run: task.id }, now);
   }
-  const reason = fetched.kind === 'page' ? (page as { reason: string }).reason : fetched.reason;
-  const state = fetched.kind === 'page' ? 'nothing in it' : fetched.kind;
   const { rows } = await db.query<{ was_gone: boolean }>(
     `
       update source_page p set state = $3, failure = $4, run = $5,
         read_at = case when p.state = 'gone' and $3 = 'gone' then p.read_at else $6 end
       from source_page before
       where p.client_id = $1 and p.id = $2 and before.client_id = p.client_id and before.id = p.id
-      returning before.state = 'gone' and before.read_at < $7 as was_gone`,
-    [clientId, next.id, state, reason, task.id, new Date(now), new Date(now - KEPT_MS)],
+      returning p.state = 'gone' and before.state = 'gone' and before.read_at < $7 as was_gone`,
+    [clientId, next.id, met.kind, met.reason, task.id, new Date(now), new Date(now - KEPT_MS)],
   );
-  if (state === 'failed' || (state === 'gone' && !rows[0]?.was_gone)) return false;
+  return rows[0]!.was_gone && forgetPassages(db, clientId, next);
+}
+
+/** Nothing is answered from a page any more; whether anything was. */
+async function forgetPassages(db: Connection, clientId: number, { id }: Waiting): Promise<boolean> {
   const { rowCount } = await db.query('delete from passage where client_id = $1 and page_id = $2', [
     clientId,
-    next.id,
+    id,
   ]);
   return (rowCount ?? 0) > 0;
 }
@@ -208,7 +193,7 @@ async function wasGivenAway(
 async function dropPage(
   db: Connection,
   task: TaskRow<SiteSpec>,
-  { id }: Waiting,
+  page: Waiting,
   reason: string,
   now: number,
 ): Promise<boolean> {
@@ -216,13 +201,9 @@ async function dropPage(
     `
       update source_page set state = 'nothing in it', failure = $3, run = $4, read_at = $5, words = 0
       where client_id = $1 and id = $2`,
-    [task.client_id, id, reason, task.id, new Date(now)],
+    [task.client_id, page.id, reason, task.id, new Date(now)],
   );
-  const { rowCount } = await db.query('delete from passage where client_id = $1 and page_id = $2', [
-    task.client_id,
-    id,
-  ]);
-  return (rowCount ?? 0) > 0;
+  return forgetPassages(db, task.client_id, page);
 }
 
 /** Links that lead to more of the site wait to be read. */

@@ -18,6 +18,7 @@ import { askedOf, chosenOf, countChosen } from './select';
 import { MOST_BYTES, PART_BYTES } from './upload';
 import type { Threads } from '../platform/threads/threads';
 import { Problem, notFound } from '../platform/problem';
+import { bodyParts } from '../http/bodyBytes';
 import { route, transferring, type Account } from '../http/route';
 import { valueToSet, previewWords, titleOf, look } from './taskPreview';
 
@@ -256,15 +257,9 @@ async function keepBytes(db: Connection, clientId: number, id: string, request: 
     gathered = [];
     size = 0;
   };
-  request.setTimeout(UNSENT_MS, () => request.destroy());
-  for await (const chunk of request as AsyncIterable<Buffer>) {
+  const tooLarge = 'The file is larger than 400 MB. Part it, and bring the parts in one after the other.';
+  for await (const chunk of bodyParts(request, { most: MOST_BYTES, tooLarge, unsentMs: UNSENT_MS })) {
     bytes += chunk.length;
-    if (bytes > MOST_BYTES)
-      throw new Problem(
-        413,
-        'Too large',
-        'The file is larger than 400 MB. Part it, and bring the parts in one after the other.',
-      );
     gathered.push(chunk);
     size += chunk.length;
     if (size >= PART_BYTES) await keep();

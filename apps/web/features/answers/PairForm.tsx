@@ -1,22 +1,14 @@
 import { View } from 'react-native';
-import { z } from 'zod';
 import { PairBody, type Pair } from '@dart-loop/contract/answers';
 import { Dialog } from '../../ui/Menu';
 import { Refused } from '../../ui/parts';
 import { ActionButton } from '../../ui/press';
 import { ask } from '../session/api';
 import { FormField, useSentForm } from '../session/useSentForm';
+import { Lines } from './typedLines';
 import { pairsPath } from './useSources';
 
-/** Other wordings are typed a line each. */
-const Typed = PairBody.extend({
-  wordings: z.string().transform((lines) =>
-    lines
-      .split('\n')
-      .map((line) => line.trim())
-      .filter(Boolean),
-  ),
-});
+const Typed = PairBody.extend({ wordings: Lines });
 
 /** Writes the answer to a question, or changes it. */
 export function PairForm({

@@ -1,5 +1,4 @@
 import { View } from 'react-native';
-import { z } from 'zod';
 import { SheetQuestion, type SheetRowView } from '@dart-loop/contract/answers';
 import { Dialog } from '../../ui/Menu';
 import { Refused } from '../../ui/parts';
@@ -7,15 +6,9 @@ import { ActionButton } from '../../ui/press';
 import { PickRow } from '../../ui/rows';
 import { ask } from '../session/api';
 import { FormField, useSentForm } from '../session/useSentForm';
+import { Lines } from './typedLines';
 import { sheetPath } from './useSources';
 
-/** Parts are typed a line each. */
-const Lines = z.string().transform((lines) =>
-  lines
-    .split('\n')
-    .map((line) => line.trim())
-    .filter(Boolean),
-);
 const Typed = SheetQuestion.extend({ contains: Lines, lacks: Lines });
 const LEAST = [
   ['answer', 'Answered'],

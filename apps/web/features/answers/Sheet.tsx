@@ -1,7 +1,8 @@
 import { useLocalSearchParams } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
-import type { Came, SheetPage, SheetRowView, SheetRun } from '@dart-loop/contract/answers';
+import type { SheetPage, SheetRowView, SheetRun } from '@dart-loop/contract/answers';
+import { CAME_RANK, type Came } from '@dart-loop/core/answers/came';
 import { counted } from '@dart-loop/core/language/counted';
 import { Empty, Failure, Refused, StateLine, Waiting } from '../../ui/parts';
 import { QuietButton } from '../../ui/press';
@@ -24,7 +25,6 @@ const CAME: Record<Came, string> = {
   open: 'left open',
   wrong: 'answered wrongly',
 };
-const RANK: Record<Came, number> = { right: 3, offered: 2, open: 1, wrong: 0 };
 
 /** Questions with what is right, asked again after every change of the sources. */
 export function Sheet() {
@@ -147,7 +147,7 @@ function Rows({
           )}
           {row.came && row.cameBefore && row.cameBefore !== row.came && (
             <Words kind="small">
-              {`${RANK[row.came] > RANK[row.cameBefore] ? 'Better' : 'Worse'} than before: ${CAME[row.cameBefore]}${row.saidBefore ? `, “${row.saidBefore}”` : ''}`}
+              {`${CAME_RANK[row.came] > CAME_RANK[row.cameBefore] ? 'Better' : 'Worse'} than before: ${CAME[row.cameBefore]}${row.saidBefore ? `, “${row.saidBefore}”` : ''}`}
             </Words>
           )}
           {changes && (

@@ -19,7 +19,9 @@ import {
   DOCUMENTS,
   EVERY_WORDS,
   nameOf,
+  nothingWords,
   READING_MS,
+  readingWords,
   sizeWords,
   sourcesPath,
   useSourcesChanged,
@@ -47,9 +49,7 @@ export function SourceView() {
     >
       {error && <Failure error={error} again={() => void mutate()} />}
       {!data && !error && <Waiting />}
-      {source && source.failure && (
-        <StateLine tone="warning">{`Nothing is known of it: ${source.failure}.`}</StateLine>
-      )}
+      {source && source.failure && <StateLine tone="warning">{nothingWords(source.failure)}</StateLine>}
       {source && changes && source.kind !== 'document' && (
         <Reading path={path} source={source} changed={changed} />
       )}
@@ -74,7 +74,7 @@ export function SourceView() {
 
 const aboutWords = (source: Source): string =>
   source.reading
-    ? `being read: ${source.reading.done} of ${source.reading.total ?? 'its'} pages`
+    ? readingWords(source.reading)
     : source.readAt
       ? `${sizeWords(source)}; read ${whenWords(source.readAt)}`
       : 'not read yet';

@@ -18,7 +18,16 @@ import { AnswersPage } from './AnswersPage';
 import { PairForm } from './PairForm';
 import { PasteForm } from './PasteForm';
 import { SiteForm } from './SiteForm';
-import { DOCUMENTS, pairsPath, sizeWords, sourcesPath, useSources, useSourcesChanged } from './useSources';
+import {
+  DOCUMENTS,
+  nothingWords,
+  pairsPath,
+  readingWords,
+  sizeWords,
+  sourcesPath,
+  useSources,
+  useSourcesChanged,
+} from './useSources';
 
 /** What a client's questions are answered from: documents, pairs of question and answer, and the brief. */
 export function Sources() {
@@ -119,15 +128,8 @@ function SourceRow({ client, source, changes }: { client: string; source: Source
 /** What a source has, or how far its reading is, or why there is nothing of it. */
 function StandsLine({ source }: { source: Source }) {
   const { reading, failure, readAt, kind, pages } = source;
-  if (reading)
-    return (
-      <StateLine tone="live">
-        {reading.isStopping
-          ? 'stopping'
-          : `being read: ${reading.done} of ${reading.total ?? 'its'} ${reading.total === 1 ? 'page' : 'pages'}`}
-      </StateLine>
-    );
-  if (failure) return <StateLine tone="warning">{`Nothing is known of it: ${failure}.`}</StateLine>;
+  if (reading) return <StateLine tone="live">{readingWords(reading)}</StateLine>;
+  if (failure) return <StateLine tone="warning">{nothingWords(failure)}</StateLine>;
   const size = kind === 'document' ? sizeWords(source) : `${counted(pages, 'page')}, ${sizeWords(source)}`;
   const by = source.madeBy ? `, added by ${source.madeBy}` : '';
   return <Words kind="small">{readAt ? `${size}; read ${whenWords(readAt)}${by}` : 'not read yet'}</Words>;

@@ -55,3 +55,9 @@ export function useSourcesChanged(client: string): () => Promise<unknown> {
 /** "2 passages, 340 words". */
 export const sizeWords = ({ passages, words }: Pick<Source, 'passages' | 'words'>): string =>
   `${counted(passages, 'passage')}, ${counted(words, 'word')}`;
+
+/** How far a source's reading is. */
+export const readingWords = ({ done, total, isStopping }: NonNullable<Source['reading']>): string =>
+  isStopping ? 'stopping' : `being read: ${done} of ${total ?? 'its'} ${total === 1 ? 'page' : 'pages'}`;
+
+export const nothingWords = (failure: string): string => `Nothing is known of it: ${failure}.`;

@@ -1,5 +1,5 @@
 import { carriedOver, questionsIn } from './asking';
-import { BRIEF, hoursSaid, type BriefFacts } from './brief';
+import { asksHours, hoursSaid, type BriefFacts } from './brief';
 import { signsOf, sureness, SURE, WORTH_OFFERING } from './confidence';
 import { goingOn, type Asked, type Found, type SourceIndex } from './finding';
 import { textOf, type Passage } from './passage';
@@ -43,21 +43,17 @@ export function answersTo(
   message: string,
   { before = null, fits = withinLength(USUAL_LENGTH), client = null, now = 0 }: Asking = {},
 ): Answered[] {
-  let last: string | null = before;
+  let last: Asked | null = before ? index.read(before) : null;
   return questionsIn(message).map((question) => {
-    const goesOn = last !== null && carriedOver(question) > 0;
-    const hours =
-      client &&
-      hoursSaid(question, index.read(question).text, client, now, goesOn && isAboutHours(index, last!));
-    const answered = hours ? saidHours(question, hours) : answerOne(index, question, last, fits);
-    last = question;
-    return answered;
+    const asked = index.read(question);
+    const share = last ? carriedOver(question) : 0;
+    const goesOn = share > 0 && asksHours(last!.text);
+    const hours = client && hoursSaid(question, asked.text, client, now, goesOn);
+    const meant = last ? goingOn(asked, last, share) : asked;
+    last = asked;
+    return hours ? saidHours(question, hours) : answerOne(index, question, meant, fits);
   });
 }
-
-const isAboutHours = (index: SourceIndex, question: string): boolean =>
-  index.find(index.read(question)).found[0]?.passage.source === BRIEF ||
-  /\b(?:open|close|closed|hours)\b/i.test(question);
 
 /** The hours were worked out from the brief: there is nothing surer. */
 function saidHours(question: string, passage: Passage): Answered {
@@ -70,9 +66,7 @@ function saidHours(question: string, passage: Passage): Answered {
   };
 }
 
-function answerOne(index: SourceIndex, question: string, before: string | null, fits: Fits): Answered {
-  const asked = index.read(question);
-  const meant: Asked = before ? goingOn(asked, index.read(before), carriedOver(question)) : asked;
+function answerOne(index: SourceIndex, question: string, meant: Asked, fits: Fits): Answered {
   const { found, ahead } = index.find(meant);
   const twins = twinsOf(meant, found);
   // What says the same, or is to be settled first, stands in nobody's way.

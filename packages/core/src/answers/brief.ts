@@ -67,8 +67,11 @@ const ABOUT_HOURS = new Set(
     .split(/\s+/)
     .map(stemOf),
 );
-const ASKS_HOURS = /\b(open|opens|opening|close|closes|closed|closing|shut|hours)\b/i;
+const HOURS_WORDS = /\b(open|opens|opening|close|closes|closed|closing|shut|hours)\b/i;
 const MOST_DAYS = 7;
+
+/** Whether a question, as a book has it, speaks of being open or shut. */
+export const asksHours = (words: string): boolean => HOURS_WORDS.test(words);
 
 /**
  * What the client's hours are on the days that a question asks for, holidays and other hours included, at
@@ -82,7 +85,7 @@ export function hoursSaid(
   now: number,
   goesOn = false,
 ): Passage | null {
-  if (!hasHours(client.openingHours) || !(goesOn || ASKS_HOURS.test(words))) return null;
+  if (!hasHours(client.openingHours) || !(goesOn || asksHours(words))) return null;
   const { date: today } = localTime(now, client.timeZone);
   const holidays = holidaysOf(client.country, client.languages, Number(today.slice(0, 4)));
   const { meant } = readMoments(question, {

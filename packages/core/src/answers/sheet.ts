@@ -1,6 +1,7 @@
 import Papa from 'papaparse';
 import { z } from 'zod';
 import { answersTo, type Answered, type Asking } from './answering';
+import { CAME_RANK, type Came } from './came';
 import type { SourceIndex } from './finding';
 import { placeOf, textOf } from './passage';
 
@@ -54,18 +55,14 @@ export function readSheet(csv: string): { rows: SheetRow[]; problems: string[] }
 export interface SheetResult {
   row: SheetRow;
   answered: Answered;
-  /** Said as it should be, offered with the right one among them, left open, or said wrongly. */
-  came: 'right' | 'offered' | 'open' | 'wrong';
+  came: Came;
   /** Whether that is at least what is expected. */
   isAsExpected: boolean;
 }
 
 const holds = (text: string, part: string): boolean => text.toLowerCase().includes(part.toLowerCase());
 
-function cameOut(
-  { from, contains, lacks, known }: SheetRow,
-  { zone, text, found }: Answered,
-): SheetResult['came'] {
+function cameOut({ from, contains, lacks, known }: SheetRow, { zone, text, found }: Answered): Came {
   const fits = (said: string, place: string) =>
     (from === '' || from === place) &&
     contains.every((part) => holds(said, part)) &&
@@ -76,7 +73,6 @@ function cameOut(
   return found.some(({ passage }) => fits(textOf(passage), placeOf(passage))) ? 'offered' : 'open';
 }
 
-const RANK = { right: 2, offered: 1, open: 0, wrong: -1 } as const;
 const LEAST = { answer: 2, offer: 1, open: 0 } as const;
 
 /** Asks every question of a sheet by itself, and says how each came out. */
@@ -95,6 +91,6 @@ export function runSheet(index: SourceIndex, rows: readonly SheetRow[], asking: 
     };
     const came = cameOut(row, one);
     const least = row.known === 'no' ? LEAST.open : LEAST[row.least];
-    return { row, answered: one, came, isAsExpected: RANK[came] >= least };
+    return { row, answered: one, came, isAsExpected: CAME_RANK[came] >= least };
   });
 }

@@ -52,7 +52,7 @@ export interface TaskKind<Spec = never> {
 
 /** The first number of the advisory lock that names one worker per task. */
 const TASK_LOCK = 7_712;
-const UNDER_WAY = ['waiting', 'running', 'stopping', 'undoing'];
+export const UNDER_WAY = ['waiting', 'running', 'stopping', 'undoing'];
 /** Problems that are kept of one task; the rest are counted. */
 const MOST_PROBLEMS = 500;
 const TELL_MS = 300;
