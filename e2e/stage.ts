@@ -7,10 +7,13 @@ import { signInDemo } from '../cli/browser';
 /** Said of a machine that is slow to begin; whether what is named with a page is used: `weight.spec.ts`. */
 const SLOW = /was preloaded using link preload but not used within a few seconds/;
 
-/** Where servers are killed meanwhile, event streams break off, and are begun anew. */
+/** Where servers are killed meanwhile, event streams and scripts break off, and are begun anew. */
 const BROKEN_OFF =
   process.env.DARTLOOP_BROWSER_KILLS === 'yes'
-    ? [/ERR_INCOMPLETE_CHUNKED_ENCODING|ERR_CONNECTION_RESET|ERR_EMPTY_RESPONSE/]
+    ? [
+        /ERR_INCOMPLETE_CHUNKED_ENCODING|ERR_CONNECTION_RESET|ERR_EMPTY_RESPONSE|ERR_CONTENT_LENGTH_MISMATCH/,
+        /Requiring unknown module/,
+      ]
     : [];
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
