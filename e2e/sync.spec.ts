@@ -201,14 +201,16 @@ test('what the other side refuses stands on the shelf and is replayed; rows of a
   await page.request.put(`${path}/people/${bram}`, { data: { fields: { town: 'Saint Orrin' } } });
   await page.getByRole('radio', { name: 'Deliveries' }).click();
   await page.getByRole('radio', { name: 'Failed' }).click();
-  await expect(page.getByText('failed: it was answered 404')).toBeVisible();
+  // Others of this client may change meanwhile, and are sent as well.
+  const his = page.getByRole('listitem').filter({ hasText: `Bram ${mark}` });
+  await expect(his.getByText('failed: it was answered 404')).toBeVisible();
   await expectAccessible(page);
   await page.getByRole('radio', { name: 'Set up' }).click();
   await page.getByLabel('Address of the rows').fill('https://sheet.example/rows');
   await page.getByRole('button', { name: 'Save changes' }).click();
   await expect(page.getByRole('button', { name: 'Save changes' })).toHaveCount(0);
   await page.getByRole('radio', { name: 'Deliveries' }).click();
-  await page.getByRole('button', { name: 'Send all 1 again' }).click();
+  await page.getByRole('button', { name: /^Send all \d+ again$/ }).click();
   await expect(page.getByText(`wrote the row of ${bram}`)).toBeVisible();
 });
 
