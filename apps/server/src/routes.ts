@@ -7,6 +7,7 @@ import { teamRoutes } from './accounts/teamRoutes';
 import { askRoutes } from './answers/askRoutes';
 import { pairRoutes } from './answers/pairs';
 import { sheetRoutes } from './answers/sheetRoutes';
+import { unansweredRoutes } from './answers/unanswered';
 import { sourceRoutes } from './answers/sourceRoutes';
 import { keyRoutes } from './api/keyRoutes';
 import { bookingRoutes } from './bookings/routes';
@@ -69,6 +70,7 @@ export function routesOf(parts: Parts): Route[] {
     ...sourceRoutes({ clock, threads, woken: tasksWoken }),
     ...pairRoutes({ clock }),
     ...askRoutes({ clock, answers }),
+    ...unansweredRoutes({ clock }),
     ...sheetRoutes({ clock, answers, database }),
     ...todayRoutes(clock),
     ...loopRoutes(clock, live.tell, live.tellHere, threads, address),

@@ -28,6 +28,10 @@ export const PairBody = z.object({
 });
 export type PairBody = z.infer<typeof PairBody>;
 
+/** `settles`: questions that could not be answered before, by their ids. */
+export const AddPair = PairBody.extend({ settles: z.array(z.uuid()).max(1_000).default([]) });
+export type AddPair = z.infer<typeof AddPair>;
+
 export interface Pair extends PairBody {
   id: string;
   madeAt: string;
@@ -77,6 +81,8 @@ export interface SourcePassage {
   isMuted: boolean;
   /** Questions that it was said to answer. */
   wordings: string[];
+  /** How often somebody was answered with it. */
+  used: number;
 }
 
 /** A source as the program has understood it. */
@@ -151,6 +157,28 @@ export interface AnswerView {
 /** A question is answered by this passage or pair, whoever asks it so again. */
 export const ConfirmAnswer = z.object({ question: Question, id: z.uuid() });
 export type ConfirmAnswer = z.infer<typeof ConfirmAnswer>;
+
+/** Questions that ask for the same, and that the sources do not answer. */
+export interface UnansweredGroup {
+  /** As it was asked last; all ways of asking it; and the questions by their ids. */
+  question: string;
+  wordings: string[];
+  ids: string[];
+  count: number;
+  lastAt: string;
+  /** Not in the sources, in two of them that say otherwise, or none of what was offered. */
+  why: 'not known' | 'disagree' | 'passed over';
+  /** Where it was asked, the newest first. */
+  asked: { conversationId: string; question: string; name: string; loop: string | null; at: string }[];
+}
+export interface UnansweredPage {
+  /** Most asked first. */
+  groups: UnansweredGroup[];
+}
+
+/** They are none of our business. */
+export const SettleAsked = z.object({ ids: z.array(z.uuid()).min(1).max(1_000) });
+export type SettleAsked = z.infer<typeof SettleAsked>;
 
 const Part = z.string().trim().min(1).max(200, 'is at most 200 characters');
 /** A question with what a right answer to it is. */

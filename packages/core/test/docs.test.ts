@@ -84,6 +84,7 @@ test('every cue and step kind has its example', () => {
     'alert',
     'send out',
     'book',
+    'answer',
     'end',
   ])
     expect(shown).toContain(kind);

@@ -1,6 +1,7 @@
 import type { ChannelKind } from '@dart-loop/core';
 import type { Answered } from '@dart-loop/core/answers/answering';
-import type { SheetResult, SheetRow } from '@dart-loop/core/answers/sheet';
+import { SheetRow, type SheetResult } from '@dart-loop/core/answers/sheet';
+import type { FromSources } from '@dart-loop/core/engine/steps/fromSources';
 import type { Clock } from '../platform/clock';
 import { withClients, type Db } from '../platform/db/pool';
 import type { Threads } from '../platform/threads/threads';
@@ -36,6 +37,20 @@ export class Answers {
     return this.#told(clientId, { channel, before }, (asked) =>
       this.threads.answer('askSources', { ...asked, message }),
     );
+  }
+
+  /** The same as an `answer` step is given it. */
+  toSay(clientId: number, { message, before = null, channel = null }: Question): Promise<FromSources> {
+    return this.#told(clientId, { channel, before }, (asked) =>
+      this.threads.answer('askToSay', { ...asked, message }),
+    );
+  }
+
+  /** Which of some questions are answered outright. */
+  async answered(clientId: number, questions: readonly string[]): Promise<string[]> {
+    const rows = questions.map((question) => SheetRow.parse({ question }));
+    const { results } = await this.sheet(clientId, rows);
+    return results.flatMap(({ answered, row }) => (answered.zone === 'answer' ? [row.question] : []));
   }
 
   /** How each question of a sheet comes out, and the revision of the sources by which. */

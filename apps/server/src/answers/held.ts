@@ -1,9 +1,11 @@
 import { answersTo, type Answered } from '@dart-loop/core/answers/answering';
 import type { BriefFacts } from '@dart-loop/core/answers/brief';
+import type { FromSources } from '@dart-loop/core/engine/steps/fromSources';
 import { SourceIndex } from '@dart-loop/core/answers/finding';
 import type { Passage } from '@dart-loop/core/answers/passage';
 import { fitsChannel } from '@dart-loop/core/answers/saying';
 import { runSheet, type SheetResult, type SheetRow } from '@dart-loop/core/answers/sheet';
+import { toSay } from '@dart-loop/core/answers/toSay';
 import type { ChannelKind } from '@dart-loop/core';
 
 /** A client's sources as they stood at a revision. */
@@ -58,6 +60,16 @@ const askingOf = ({ client, now, channel, before }: AskedOfSources) => ({
 export function askHeld(asked: AskedOfSources & { message: string }): Answered[] | null {
   const index = heldOf(asked);
   return index && answersTo(index, asked.message, askingOf(asked));
+}
+
+/** The same as an `answer` step is given it; a message without words asks nothing. */
+export function askToSayHeld(asked: AskedOfSources & { message: string }): FromSources | null {
+  const index = heldOf(asked);
+  if (!index) return null;
+  const asking = askingOf(asked);
+  const said = toSay(index, answersTo(index, asked.message, asking), asking.fits);
+  const nothing = { text: null, from: null, passage: null, offers: [] };
+  return said.length > 0 ? said : [{ question: asked.message, came: 'not known', ...nothing }];
 }
 
 export function askSheetHeld(asked: AskedOfSources & { rows: SheetRow[] }): SheetResult[] | null {

@@ -1,4 +1,4 @@
-import { PairBody, PastedPairs, type Pair } from '@dart-loop/contract';
+import { AddPair, PairBody, PastedPairs, type Pair } from '@dart-loop/contract';
 import { readPairs } from '@dart-loop/core/answers/pairs';
 import { route } from '../http/route';
 import type { Clock } from '../platform/clock';
@@ -9,6 +9,7 @@ import { newId } from '../platform/ids';
 import { notFound, Problem } from '../platform/problem';
 import { pasted } from './pasted';
 import { sourcesChanged } from './sources';
+import { settleAsked } from './unanswered';
 
 const MOST_PAIRS = 2_000;
 
@@ -60,13 +61,14 @@ export async function addPairs(
 
 /** Questions with their answers, as somebody of the agency wrote them. */
 export const pairRoutes = ({ clock }: { clock: Clock }) => [
-  route<Record<string, never>, PairBody>({
+  route<Record<string, never>, AddPair>({
     method: 'post',
     path: '/clients/:client/pairs',
     may: 'change sources',
-    body: PairBody,
-    async handle({ db, client, body, account }): Promise<{ id: string }> {
+    body: AddPair,
+    async handle({ db, client, body: { settles, ...body }, account }): Promise<{ id: string }> {
       const [id] = await addPairs(db, client.id, account.id, clock.now(), [body]);
+      if (settles.length > 0) await settleAsked(db, client.id, settles, 'answered', clock.now());
       await sourcesChanged(db, client.id, `“${body.question}” was answered`);
       await audit(db, client.id, account.id, clock.now(), 'added a pair', body);
       return { id: id! };

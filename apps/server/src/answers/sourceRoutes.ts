@@ -300,13 +300,17 @@ async function understood(db: Connection, clientId: number, id: string): Promise
   const source = await one(db, clientId, id);
   const { rows } = await db.query<SourcePageView['pages'][number]>(
     `
+      with used as (
+        select u.id, count(*)::int as count from asked a, unnest(a.passages) as u (id)
+        where a.client_id = $1 and a.came in ('answered', 'picked') group by 1
+      )
       select g.id, g.title, g.address, g.words, g.state, g.failure, g.read_at as "readAt",
         g.changed_at as "changedAt",
         coalesce(
           (select jsonb_agg(jsonb_build_object('id', p.id, 'headings', p.headings,
               'text', array_to_string(p.sentences, ' '), 'corrected', p.corrected, 'isMuted', p.is_muted,
-              'wordings', p.wordings) order by p.place)
-            from passage p where p.client_id = g.client_id and p.page_id = g.id), '[]') as passages
+              'wordings', p.wordings, 'used', coalesce(u.count, 0)) order by p.place)
+            from passage p left join used u on u.id = p.id where p.client_id = g.client_id and p.page_id = g.id), '[]') as passages
       from source_page g where g.client_id = $1 and g.source_id = $2 order by g.address`,
     [clientId, id],
   );

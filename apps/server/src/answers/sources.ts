@@ -47,6 +47,17 @@ export async function standing(
   };
 }
 
+/** Whether anything is answered from beside the brief. */
+export async function hasSources(db: Connection, clientId: number): Promise<boolean> {
+  const { rows } = await db.query<{ has: boolean }>(
+    `
+      select exists (select from passage where client_id = $1 and not is_muted)
+        or exists (select from pair where client_id = $1) as has`,
+    [clientId],
+  );
+  return rows[0]!.has;
+}
+
 interface PassageRow {
   id: string;
   source_id: string;

@@ -101,6 +101,11 @@ const ERRANDS = `
   select client_id, id, conversation_id, line_id, kind, run_id, turn, body, by, at, at
   from ${read(1, 'client_id int, id uuid, conversation_id uuid, line_id int, kind text, run_id uuid, turn int, body jsonb, by jsonb, at timestamptz')}`;
 
+const ASKED = `
+  insert into asked (client_id, id, conversation_id, loop_id, at, question, came, passages)
+  select * from
+    ${read(1, 'client_id int, id uuid, conversation_id uuid, loop_id uuid, at timestamptz, question text, came text, passages uuid[]')}`;
+
 const ELSEWHERE = `
   insert into pending (client_id, line_id, conversation_id, event_id, place, ready_at, happened_at, body)
   select t.client_id, c.line_id, t.conversation_id, null, null, t.at, t.at, t.body
@@ -168,6 +173,7 @@ export async function applyChanges(db: Connection, changes: Changes): Promise<vo
   await rarely('apply-lists', LIST_CHANGES, changes.listChanges);
   await rarely('apply-consents', CONSENTS, changes.consents);
   await rarely('apply-errands', ERRANDS, changes.errands);
+  await rarely('apply-asked', ASKED, changes.asked);
   if (changes.bookings.length > 0) await writeBookings(db, changes.bookings);
   if (changes.deliveries.length > 0) await noteSentOut(db, changes.deliveries);
 }

@@ -15,6 +15,7 @@ import { deleteClients } from '../clients/deleting';
 import { keepRetention } from '../people/retention';
 import { Answers } from '../answers/answers';
 import { readDue } from '../answers/siteReading';
+import { askOpenAgain } from '../answers/unanswered';
 import { runStaleSheets } from '../answers/sheet';
 import { Threads } from '../platform/threads/threads';
 
@@ -43,6 +44,7 @@ export function beginBackground(
   rounds: Rounds,
   parts: {
     db: Db;
+    answers: Answers;
     threads: Threads;
     resting: Resting;
     rootKey: Buffer;
@@ -54,7 +56,7 @@ export function beginBackground(
     tasksWaiting: () => void;
   },
 ): void {
-  const { db, threads, resting, rootKey, clock, tell, files, store, tasksWaiting } = parts;
+  const { db, answers, threads, resting, rootKey, clock, tell, files, store, tasksWaiting } = parts;
   rounds.every(MONTHS_MS, 'the months ahead could not be made', () => makeMonths(db, clock.now()));
   rounds.every(TASKS_MS, 'tasks could not be looked for', async () => tasksWaiting());
   rounds.every(ALIKE_MS, 'people could not be made one', async () =>
@@ -69,9 +71,12 @@ export function beginBackground(
   rounds.every(FOLD_MS, 'changes could not be written into the tallies', async () => {
     while (!rounds.isStopped && (await foldTallies(db, clock, resting)));
   });
-  const answers = new Answers(db, threads, clock);
   rounds.every(SHEETS_MS, 'question sheets could not be asked', async () => {
     const clients = await runStaleSheets(db, answers, clock, resting);
+    if (clients.length > 0) tell(clients);
+  });
+  rounds.every(SHEETS_MS, 'what could not be answered could not be asked again', async () => {
+    const clients = await askOpenAgain(db, answers, clock, resting);
     if (clients.length > 0) tell(clients);
   });
   rounds.every(HELD_MS, 'sites that are to be read again could not be looked for', async () => {

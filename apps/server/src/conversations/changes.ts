@@ -12,6 +12,7 @@ import type {
   Value,
   Via,
 } from '@dart-loop/core';
+import type { AskedCame } from '@dart-loop/core/engine/steps/fromSources';
 import type { Failure } from '../channels/adapter';
 import type { TermsRow } from '../people/facts';
 
@@ -173,6 +174,17 @@ export interface Changes {
     by: ChangedBy;
     at: string;
   }[];
+  /** Questions that the sources were asked, and what came of each. */
+  asked: {
+    client_id: number;
+    id: string;
+    conversation_id: string;
+    loop_id: string;
+    at: string;
+    question: string;
+    came: AskedCame;
+    passages: string[];
+  }[];
   /** What steps send out to destinations, by the names they say. */
   deliveries: { client_id: number; person_id: string; destination: string; cause: string; at: string }[];
   /** What becomes of bookings, in order. */
@@ -242,6 +254,7 @@ export function noChanges(): Changes {
     listChanges: [],
     consents: [],
     errands: [],
+    asked: [],
     deliveries: [],
     bookings: [],
     done: [],

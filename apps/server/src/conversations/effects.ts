@@ -202,6 +202,22 @@ const WRITE: { [Kind in Written['kind']]: (effect: Of<Kind>, of: EffectOf) => vo
       turn: effect.turn,
       body: { address: effect.address, body: effect.body },
     }),
+  'ask sources': ({ question, before, turn, at }, of) =>
+    void of.changes.errands.push({
+      ...errandOf('ask sources', at, of),
+      run_id: at.runId,
+      turn,
+      body: { question, before, channel: of.line.channel },
+    }),
+  asked: ({ question, came, passages, at }, of) =>
+    void of.changes.asked.push({
+      client_id: of.conversation.client_id,
+      id: newId(of.now),
+      conversation_id: of.conversation.id,
+      loop_id: at.loopId,
+      at: of.at,
+      ...{ question, came, passages },
+    }),
   // One errand for each, so that one address that fails holds back no other.
   alert: ({ by, to: all, subject, text, at }, of) => {
     for (const to of all)
@@ -284,7 +300,11 @@ function setTimer(
   });
 }
 
-const errandOf = <Kind extends 'alert' | 'send out'>(kind: Kind, by: StepAt, of: EffectOf) => ({
+const errandOf = <Kind extends 'alert' | 'send out' | 'ask sources'>(
+  kind: Kind,
+  by: StepAt,
+  of: EffectOf,
+) => ({
   client_id: of.conversation.client_id,
   id: newId(of.now),
   conversation_id: of.conversation.id,

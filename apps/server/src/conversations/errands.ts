@@ -1,5 +1,6 @@
 import type { Logger } from 'pino';
 import { CHANNELS, type ChannelKind } from '@dart-loop/core';
+import type { Answers } from '../answers/answers';
 import type { Adapters } from '../channels';
 import type { Answer } from '../platform/ask';
 import type { Clock } from '../platform/clock';
@@ -23,12 +24,13 @@ interface ErrandRow {
   id: string;
   conversation_id: string;
   line_id: number;
-  kind: 'send out' | 'alert';
+  kind: 'send out' | 'alert' | 'ask sources';
   run_id: string | null;
   turn: number | null;
   body:
     | { address: string; body: unknown }
-    | { by: 'email' | 'sms' | 'telegram'; to: string; subject: string; text: string };
+    | { by: 'email' | 'sms' | 'telegram'; to: string; subject: string; text: string }
+    | { question: string; before: string | null; channel: ChannelKind };
   attempts: number;
 }
 
@@ -54,6 +56,7 @@ export class Errands {
       key: Buffer;
       standins: string | null;
       mailer: Mailer;
+      answers: Answers;
       chance: () => number;
       /** A run has its answer: the lane has something to do. */
       answered: () => void;
@@ -135,8 +138,15 @@ export class Errands {
         ),
       );
     }
+    if ('question' in row.body) return this.#ask(row.client_id, row.body);
     const { by, to, subject, text } = row.body;
     return by === 'email' ? this.#mail(row.id, { to, subject, text }) : this.#message(row, { by, to, text });
+  }
+
+  /** What the client's sources say; it can be asked again, should it not come to an end. */
+  async #ask(clientId: number, asked: { question: string; before: string | null; channel: ChannelKind }) {
+    const body = await this.options.answers.toSay(clientId, { ...asked, message: asked.question });
+    return { ok: true as const, body, status: null };
   }
 
   async #mail(

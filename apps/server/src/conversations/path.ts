@@ -23,6 +23,7 @@ import type { PathOptions } from './pathOptions';
 import { pathPools } from './pathPools';
 import { oldestWaiting, waitingNow } from './waiting';
 import { actionTask } from '../people/actions';
+import { Answers } from '../answers/answers';
 import { READ_SITE } from '../answers/siteReading';
 import { siteTask } from '../answers/siteTask';
 import { convertTask } from '../people/convert';
@@ -67,6 +68,7 @@ export class MessagePath {
   readonly #aside: AsideAgain;
   readonly #resting: Resting;
   readonly threads: Threads;
+  readonly #answers: Answers;
   readonly #db: Db;
   readonly #background: Db;
   /** When the lane last decided something, by the process's own clock. */
@@ -94,6 +96,7 @@ export class MessagePath {
     this.#lane = new Lane(this.#db, clock, log);
     this.#sender = new Sender(this.#db, clock, adapters, this.lines, log, tell, chance, metrics);
     this.threads = new Threads(options.threads);
+    this.#answers = new Answers(this.#background, this.threads, clock);
     this.#resting = new Resting(clock, log);
     this.#rounds = new Rounds(log);
     this.#aside = new AsideAgain(this.#background, {
@@ -134,6 +137,7 @@ export class MessagePath {
       key,
       standins,
       mailer,
+      answers: this.#answers,
       chance,
       answered: () => this.wake(),
     });
@@ -148,9 +152,7 @@ export class MessagePath {
     while (await indexUnindexed(this.#background));
     await makeMonths(this.#background, clock.now());
     beginBackground(this.#rounds, {
-      db: this.#background,
-      threads: this.threads,
-      resting: this.#resting,
+      ...{ db: this.#background, answers: this.#answers, threads: this.threads, resting: this.#resting },
       rootKey: keys.root,
       clock,
       tell,

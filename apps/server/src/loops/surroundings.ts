@@ -1,6 +1,8 @@
 import { withNothingTaken, type FieldTypes, type Loop } from '@dart-loop/core';
 import type { LoopPage, LoopSurroundings } from '@dart-loop/contract';
+import { briefPassages } from '@dart-loop/core/answers/brief';
 import { holidaysOf } from '@dart-loop/core/time/holidays';
+import { hasSources } from '../answers/sources';
 import { calendarFacts, calendarsOf } from '../bookings/calendars';
 import type { Connection } from '../platform/db/pool';
 import { peopleWordsOf } from '../people/peopleWords';
@@ -74,6 +76,14 @@ export async function surroundingsOf(
     segments,
     lists,
     holidays: holidaysOf(client.country, client.languages, new Date(now ?? Date.now()).getUTCFullYear()),
+    hasSources:
+      briefPassages({
+        brief: client.brief,
+        openingHours: client.opening_hours,
+        timeZone: client.time_zone,
+        country: client.country,
+        languages: client.languages,
+      }).length > 0 || (await hasSources(db, clientId)),
     calendars:
       now === null
         ? withNothingTaken((await calendarsOf(db, [clientId]))(clientId))

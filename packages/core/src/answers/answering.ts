@@ -3,6 +3,7 @@ import { asksHours, hoursSaid, type BriefFacts } from './brief';
 import { signsOf, sureness, SURE, WORTH_OFFERING } from './confidence';
 import { goingOn, type Asked, type Found, type SourceIndex } from './finding';
 import { textOf, type Passage } from './passage';
+import { stemOf, wordsOf } from './terms';
 import { twinsOf } from './twins';
 import { saidOf, USUAL_LENGTH, withinLength, type Fits } from './saying';
 
@@ -66,6 +67,25 @@ function saidHours(question: string, passage: Passage): Answered {
   };
 }
 
+/** A passage that fits so much worse than the best is not meant. */
+const AS_LIKELY = 0.75;
+
+/**
+ * Whether another heading names what is asked for as well as the best one's does ("Parking on the quay",
+ * "Parking at Harwick"), and nothing in the question tells which.
+ */
+function isOneOfSeveral(meant: Asked, [best, ...others]: Found[], beside: readonly Found[]): boolean {
+  const named = (found: Found): string => {
+    const heading = new Set(wordsOf(found.passage.headings.at(-1) ?? '').map(stemOf));
+    return [...meant.terms.distinct].filter((stem) => heading.has(stem)).join(' ');
+  };
+  const ours = named(best!);
+  if (ours === '' || best!.features.wording > 0) return false;
+  return others.some(
+    (other) => !beside.includes(other) && other.score >= AS_LIKELY * best!.score && named(other) === ours,
+  );
+}
+
 function answerOne(index: SourceIndex, question: string, meant: Asked, fits: Fits): Answered {
   const { found, ahead } = index.find(meant);
   const twins = twinsOf(meant, found);
@@ -82,7 +102,7 @@ function answerOne(index: SourceIndex, question: string, meant: Asked, fits: Fit
     found: found.slice(0, offered),
     next: found.slice(offered, offered + MOST_OFFERED),
   });
-  if (best && sure >= SURE) {
+  if (best && sure >= SURE && !isOneOfSeveral(meant, found, beside)) {
     if (twins.disagreeing)
       return { ...left('not known', 0), disagree: [best.passage, twins.disagreeing.passage] };
     const text = saidOf(best.passage, meant, fits);

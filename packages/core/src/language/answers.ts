@@ -187,6 +187,46 @@ const COMES_NOT = new RegExp(`(?:^| )(?:${Object.values(CANNOT_COME).flat().join
 /** Whether somebody says that they cannot come, by their words folded. */
 export const saysCannotCome = (said: string): boolean => COMES_NOT.test(said);
 
+/** Thanks, and nothing beside. */
+const THANKS: Record<Language, string[]> = {
+  en: phrases(`
+    thanks, thank you, many thanks, thanks a lot, thanks very much, thank you very much, thank you so much, thx, ty,
+    cheers, ta, perfect thanks, great thanks, ok thanks, okay thanks, brilliant thanks, lovely thanks, no thanks,
+    no thank you, thats great thanks, that helps thanks, got it thanks, thats helpful thanks, bye, goodbye`),
+  es: phrases(
+    'gracias, muchas gracias, mil gracias, ok gracias, vale gracias, perfecto gracias, no gracias, adios',
+  ),
+  fr: phrases(
+    'merci, merci beaucoup, merci bien, ok merci, parfait merci, super merci, non merci, au revoir, merci a vous',
+  ),
+  de: phrases(
+    'danke, vielen dank, danke schon, danke sehr, besten dank, ok danke, super danke, nein danke, tschuss',
+  ),
+  pt: phrases(
+    'obrigado, obrigada, muito obrigado, muito obrigada, ok obrigado, ok obrigada, nao obrigado, tchau',
+  ),
+  it: phrases('grazie, grazie mille, molte grazie, ok grazie, perfetto grazie, no grazie, arrivederci'),
+};
+
+/** Whether folded words thank, or take leave, and say nothing else. */
+export const saysThanks = (said: string): boolean => isAmong(THANKS, said);
+
+/** That somebody wants to be answered by a person, wherever it stands in what they say. */
+const A_PERSON: Record<Language, string> = {
+  en: `(?:speak|talk|chat) (?:to|with) (?:a|an|some|the|your|real|any)? ?(?:real |actual |live )?(?:person|human|people|somebody|someone|agent|operator|adviser|advisor|manager|team|colleague|staff)|(?:speak|talk|chat) (?:to|with) (?:somebody|someone)|real person|real human|human please|(?:need|want|get me|prefer) (?:a|some) (?:person|human)|human being|is there (?:a|any) (?:person|human)|customer service|call me(?: back)?|ring me(?: back)?`,
+  es: 'hablar con (?:una persona|alguien|un humano|un agente|un asesor)|persona real|atencion al cliente|que me llamen|llamenme',
+  fr: 'parler (?:a|avec) (?:une (?:vraie )?personne|quelqu ?un|un humain|un conseiller|un agent)|vraie personne|service client|rappelez moi|etre rappele',
+  de: '(?:mit )?(?:einem|einer|jemand(?:em)?|echten?) ?(?:echten )?(?:menschen|person|mitarbeiter(?:in)?|berater(?:in)?)? ?(?:sprechen|reden|schreiben)|echte(?:r|n)? (?:mensch(?:en)?|person)|kundendienst|rufen sie mich|ruckruf',
+  pt: 'falar com (?:uma pessoa|alguem|um humano|um atendente|um agente)|pessoa real|atendimento humano|me ligue|liguem me',
+  it: 'parlare con (?:una persona|qualcuno|un umano|un operatore|un addetto)|persona vera|servizio clienti|richiamatemi|chiamatemi',
+};
+const WANTS_PERSON = new RegExp(
+  `(?:^| )(?:${Object.values(A_PERSON).join('|')})(?: |$)|^(?:human|agent|operator|person|a person|somebody|someone|operatore|agente|mensch)(?: please)?$`,
+);
+
+/** Whether somebody wants a person to answer them, by their words folded. */
+export const wantsPerson = (said: string): boolean => WANTS_PERSON.test(said);
+
 /** None of what there is to choose from. */
 const NONE: Record<Language, string[]> = {
   en: phrases(

@@ -41,6 +41,8 @@ interface Phrases {
   stillRight: (value: string) => string;
   /** After some of several options were named. */
   anythingElse: string;
+  /** Above passages that may be meant, and the choice below them; where the sources say nothing. */
+  sources: { which: string; none: string; unknown: string };
   stopped: (client: string) => string;
   /** Asked of whoever may want no more messages; said to whoever wants them all the same. */
   wantNoMore: (client: string) => string;
@@ -88,6 +90,7 @@ export const PHRASES: Record<Language, Phrases> = {
     },
     stillRight: (value) => `We have ${value}. Is that still right?`,
     anythingElse: 'Anything else?',
+    sources: { which: 'Do you mean one of these?', none: 'None of these', unknown: 'I do not know that.' },
     stopped: (client) => `You will get no more messages from ${client}. Write START to get them again.`,
     wantNoMore: (client) =>
       `Do you want no more messages from ${client}? Write YES for none, or NO to go on.`,
@@ -133,6 +136,7 @@ export const PHRASES: Record<Language, Phrases> = {
     },
     stillRight: (value) => `Tenemos ${value}. ¿Sigue siendo correcto?`,
     anythingElse: '¿Algo más?',
+    sources: { which: '¿Se refiere a algo de esto?', none: 'Nada de esto', unknown: 'Eso no lo sé.' },
     stopped: (client) => `No recibirá más mensajes de ${client}. Escriba START para volver a recibirlos.`,
     wantNoMore: (client) =>
       `¿No quiere recibir más mensajes de ${client}? Escriba SÍ para no recibirlos o NO para seguir.`,
@@ -178,6 +182,7 @@ export const PHRASES: Record<Language, Phrases> = {
     },
     stillRight: (value) => `Nous avons ${value}. Est-ce toujours exact ?`,
     anythingElse: 'Autre chose ?',
+    sources: { which: 'Est-ce l’un de ceux-ci ?', none: 'Rien de cela', unknown: 'Je ne le sais pas.' },
     stopped: (client) =>
       `Vous ne recevrez plus de messages de ${client}. Écrivez START pour les recevoir à nouveau.`,
     wantNoMore: (client) =>
@@ -224,6 +229,7 @@ export const PHRASES: Record<Language, Phrases> = {
     },
     stillRight: (value) => `Bei uns steht ${value}. Stimmt das noch?`,
     anythingElse: 'Sonst noch etwas?',
+    sources: { which: 'Meinen Sie etwas davon?', none: 'Nichts davon', unknown: 'Das weiß ich nicht.' },
     stopped: (client) =>
       `Sie bekommen keine Nachrichten mehr von ${client}. Mit START bekommen Sie sie wieder.`,
     wantNoMore: (client) =>
@@ -270,6 +276,7 @@ export const PHRASES: Record<Language, Phrases> = {
     },
     stillRight: (value) => `Temos ${value}. Ainda está certo?`,
     anythingElse: 'Mais alguma coisa?',
+    sources: { which: 'Refere-se a algo disto?', none: 'Nada disto', unknown: 'Isso eu não sei.' },
     stopped: (client) => `Não receberá mais mensagens de ${client}. Escreva START para voltar a recebê-las.`,
     wantNoMore: (client) =>
       `Não quer receber mais mensagens de ${client}? Escreva SIM para não receber ou NÃO para continuar.`,
@@ -315,6 +322,7 @@ export const PHRASES: Record<Language, Phrases> = {
     },
     stillRight: (value) => `Abbiamo ${value}. È ancora giusto?`,
     anythingElse: 'Altro?',
+    sources: { which: 'Intende una di queste cose?', none: 'Niente di questo', unknown: 'Questo non lo so.' },
     stopped: (client) => `Non riceverà più messaggi da ${client}. Scriva START per riceverli di nuovo.`,
     wantNoMore: (client) =>
       `Non vuole più messaggi da ${client}? Scriva SÌ per non riceverne più o NO per continuare.`,

@@ -2,13 +2,21 @@ import type { MessagePort } from 'node:worker_threads';
 import { problemsOf, type Loop, type Problem, type Surroundings } from '@dart-loop/core';
 import { examine, type Examined } from '@dart-loop/core/loops/check/examine';
 import { readLoopFile, type FileProblem } from '@dart-loop/core/loops/file/loopFile';
-import { askSheetHeld, askHeld, hold, type AskedOfSources, type Held } from '../../answers/held';
+import {
+  askSheetHeld,
+  askHeld,
+  askToSayHeld,
+  hold,
+  type AskedOfSources,
+  type Held,
+} from '../../answers/held';
 import {
   readDocument as readBytes,
   readWebPage,
   type ReadDocument,
   type ReadWebPage,
 } from '../../answers/reading';
+import type { FromSources } from '@dart-loop/core/engine/steps/fromSources';
 import type { Answered } from '@dart-loop/core/answers/answering';
 import type { SheetResult, SheetRow } from '@dart-loop/core/answers/sheet';
 import { lookAtColumns, type ColumnsAsked, type ColumnsSeen } from '../../people/columns';
@@ -75,6 +83,9 @@ export const askSources = job((asked: AskedOfSources & { message: string }): Ans
   askHeld(asked),
 );
 
+export const askToSay = job((asked: AskedOfSources & { message: string }): FromSources | null =>
+  askToSayHeld(asked),
+);
 export const askSheet = job((asked: AskedOfSources & { rows: SheetRow[] }): SheetResult[] | null =>
   askSheetHeld(asked),
 );

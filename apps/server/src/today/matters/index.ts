@@ -1,6 +1,8 @@
 import { destinations } from './destinations';
 import { failingLines } from './failingLines';
 import { platformNotes } from './platformNotes';
+import { sources } from './sources';
+import { unanswered } from './unanswered';
 import { undelivered } from './undelivered';
 import { unprocessed } from './unprocessed';
 import { unpublished } from './unpublished';
@@ -18,4 +20,6 @@ export const MATTERS: readonly Matter[] = [
   waitingPeople,
   unsent,
   undelivered,
+  sources,
+  unanswered,
 ];

@@ -20,7 +20,9 @@ export function fromPerson(turn: Turn, incoming: FromPerson): Response {
   const { unseen } = turn.standing;
   turn.standing.unseen = [];
   beginSilences(turn);
-  return askPlaces(new Asking(turn, incoming, isFirst, unseen));
+  const asking = new Asking(turn, incoming, isFirst, unseen);
+  turn.words = asking.text;
+  return askPlaces(asking);
 }
 
 /** The same event was delivered before. */

@@ -1,4 +1,5 @@
 import { isKeyword, type HeardCue } from './cueIndex';
+import { fold } from '../../language/fold';
 import { MATCH_WORDS, cueWords } from '../cues';
 import type { Candidate, Decision, Place } from './decision';
 import type { PersonFacts } from '../../people/person';
@@ -128,9 +129,16 @@ export function begin(
     turn.playing.resume(running);
     return finished(turn, { candidates: [winner, ...lost] });
   }
+  if (!asksMore(turn, heard)) turn.words = null;
   turn.note({ code: 'cue heard', loop: heard.loopName, how });
   turn.playing.start(world.version(heard.loopId, heard.version)!, heard.cue.id, options);
   return finished(turn, { candidates: [winner, ...lost] });
+}
+
+/** Whether what was written may be a question beside what the cue waits for. */
+function asksMore({ words }: Turn, heard: HeardCue): boolean {
+  if (heard.cue.kind === 'first message' || heard.cue.kind === 'fallback') return true;
+  return isKeyword(heard) && words !== null && fold(words) !== heard.folded && heard.match !== 'exactly';
 }
 
 function heardWords(heard: HeardCue): string {

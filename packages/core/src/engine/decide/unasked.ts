@@ -87,7 +87,7 @@ function gathered(turn: Turn, run: Run): Response {
   if (run.gathered.length === 0 || turn.standing.held) return nothing(turn.world);
   const reply: Reply = { kind: 'text', text: run.gathered.join('\n') };
   const reading = turn.replies.readable(run, reply);
-  if (reading?.ok) turn.replies.take(run, reply, { ...reading, gathers: false });
+  if (reading?.ok) turn.replies.take(run, reply, { ...reading, gathers: false }, true);
   else if (reading && turn.replies.answersUnread(run)) turn.replies.retryOrExit(run, reading);
   else return nothing(turn.world);
   return finished(turn, null);

@@ -87,6 +87,13 @@ export function entriesOf(state: Rehearsal, response: Response): RehearsalEntry[
         text: `Would send what is known of the person to ${effect.destination}`,
         reason: '',
       });
+    else if (effect.kind === 'asked' && effect.came === 'not known')
+      entries.push({
+        at,
+        from: 'outside',
+        text: `Would note that nothing answers “${effect.question}”`,
+        reason: '',
+      });
     else if (effect.kind === 'send out')
       entries.push({
         at,

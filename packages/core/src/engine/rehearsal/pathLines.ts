@@ -84,6 +84,16 @@ function linesOf(step: Step, by: LoopPath['steps'][number]['by'], words: string)
       return step.kind === 'wait' ? ['+next'] : [];
     case 'booked':
       return ['a'];
+    case 'nothing more':
+      return ["that's all"];
+    case 'not known':
+      // What nothing has answered comes back as not known.
+      return Array.from(
+        { length: step.kind === 'answer' ? (step.notKnown?.times ?? 1) : 1 },
+        () => UNREADABLE,
+      );
+    case 'wants a person':
+      return ['Can I talk to a person?'];
     case 'handed back':
       return ['~ step in', '~ hand back'];
     case 'delivered':

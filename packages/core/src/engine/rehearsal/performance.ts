@@ -11,6 +11,7 @@ import {
 } from './rehearsal';
 import type { Incoming } from '../decide';
 import type { Left } from '../steps';
+import type { FromSources } from '../steps/fromSources';
 import { incomingOf, type ScriptLine } from './script';
 
 /**
@@ -31,7 +32,11 @@ export class Performance {
   /** Messages of ours since something last happened, for expectations. */
   #said: string[] = [];
   #trail: Left[] = [];
-  constructor(public rehearsal: Rehearsal) {}
+  /** `sources`: what they say, where they can be asked at once. */
+  constructor(
+    public rehearsal: Rehearsal,
+    private readonly sources: ((question: string, before: string | null) => FromSources) | null = null,
+  ) {}
 
   perform(line: ScriptLine): Performed {
     this.#trail = [];
@@ -40,7 +45,8 @@ export class Performance {
     this.#said = [];
     const played = this.#play(line);
     if (typeof played === 'string') return { kind: 'unusable', reason: played };
-    return { kind: 'played', entries: [...received, ...this.#keep(played)], trail: this.#trail };
+    const entries = [...received, ...this.#keep(played), ...this.#fromSources()];
+    return { kind: 'played', entries, trail: this.#trail };
   }
 
   /** What is still unanswered out there is well received. */
@@ -70,6 +76,16 @@ export class Performance {
           ...played,
           entries: [{ at: this.rehearsal.now, from: 'stage', text: nothing, reason: '' }],
         };
+  }
+
+  #fromSources(): RehearsalEntry[] {
+    const entries: RehearsalEntry[] = [];
+    for (;;) {
+      const [errand] = this.rehearsal.errands;
+      if (!this.sources || errand?.kind !== 'ask sources') return entries;
+      const body = this.sources(errand.question, errand.before);
+      entries.push(...this.#keep(deliver(this.rehearsal, { ok: true, reason: '', body })!));
+    }
   }
 
   #received(): Played | null {

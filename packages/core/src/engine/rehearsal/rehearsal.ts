@@ -245,7 +245,7 @@ function after(state: Rehearsal, response: Response): Rehearsal {
   for (const effect of response.effects) {
     if (effect.kind === 'timer') timers[effect.key] = effect;
     else if (effect.kind === 'no timer') delete timers[effect.key];
-    else if (effect.kind === 'send out') errands.push(effect);
+    else if (effect.kind === 'send out' || effect.kind === 'ask sources') errands.push(effect);
     else if (effect.kind === 'book') {
       ahead = afterBooking(ahead, effect);
     } else if (effect.kind === 'cancel booking') {

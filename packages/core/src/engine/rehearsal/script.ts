@@ -1,5 +1,6 @@
 import { fold } from '../../language/fold';
 import type { FromStaff, Incoming } from '../decide';
+import type { FromSources } from '../steps/fromSources';
 import type { Offered, Rehearsal } from './state';
 
 /**
@@ -65,9 +66,11 @@ export function readScriptLine(written: string): ScriptLine | string | null {
 
 function readDelivery(words: string): ScriptLine | string {
   if (words === 'failed') return { kind: 'delivered', ok: false, reason: 'it was not delivered', body: null };
+  const fromSources = readFromSources(words);
+  if (fromSources) return { kind: 'delivered', ok: true, reason: '', body: fromSources };
   const found = /^(\d{3})(?:\s+(.+))?$/.exec(words);
   if (!found)
-    return `“! ${words}” is no answer to what was sent out; write ! failed, ! 200 or ! 200 {"id": 7}`;
+    return `“! ${words}” is no answer to what was sent out or asked; write ! failed, ! 200, ! 200 {"id": 7}, ! says WORDS, ! offers LABEL: WORDS | LABEL: WORDS or ! not known`;
   let body: unknown = {};
   if (found[2])
     try {
@@ -77,6 +80,20 @@ function readDelivery(words: string): ScriptLine | string {
     }
   const ok = found[1]!.startsWith('2');
   return { kind: 'delivered', ok, reason: ok ? '' : `it was answered ${found[1]}`, body };
+}
+
+/** What the sources say, as it is written by hand; null where it is something else. */
+function readFromSources(words: string): FromSources | null {
+  const nothing = { question: '', text: null, from: null, passage: null, offers: [] };
+  if (words === 'not known') return [{ ...nothing, came: 'not known' }];
+  const [, verb, rest = ''] = /^(says|offers)\s+(.+)$/s.exec(words) ?? [];
+  if (verb === undefined) return null;
+  if (verb === 'says') return [{ ...nothing, came: 'answered', text: rest }];
+  const offers = rest.split('|').map((offer) => {
+    const [label = '', ...text] = offer.split(':').map((part) => part.trim());
+    return { label, text: text.join(': ') || label, passage: null };
+  });
+  return [{ ...nothing, came: 'offered', offers }];
 }
 
 function readHappening(words: string): ScriptLine | string {

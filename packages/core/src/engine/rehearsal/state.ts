@@ -72,7 +72,7 @@ export interface Rehearsal {
   readonly runs: readonly Run[];
   readonly timers: Readonly<Record<string, Extract<Effect, { kind: 'timer' }>>>;
   /** Sent out and not answered yet. */
-  readonly errands: readonly Extract<Effect, { kind: 'send out' }>[];
+  readonly errands: readonly Extract<Effect, { kind: 'send out' | 'ask sources' }>[];
   /** The choices of our last message that had any. */
   readonly offered: readonly Offered[];
   /** Those of earlier messages, the newest last: buttons that still stand there. */

@@ -70,8 +70,12 @@ export function waitHere(
   const key = runTimer(run.id);
   if (due === null) turnOf.dropTimer(key);
   else turnOf.setTimer(key, due, { kind: 'timer', runId: run.id, turn, what: 'run' });
-  if (outcome.for === 'errand')
-    for (const effect of turnOf.effects)
-      if (effect.kind === 'send out' && effect.at.runId === run.id && effect.at.stepId === step.id)
-        effect.turn = turn;
+  for (const effect of turnOf.effects)
+    if (
+      (effect.kind === 'send out' || effect.kind === 'ask sources') &&
+      effect.turn === 0 &&
+      effect.at.runId === run.id &&
+      effect.at.stepId === step.id
+    )
+      effect.turn = turn;
 }

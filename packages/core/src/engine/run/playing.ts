@@ -29,6 +29,7 @@ const GOES_OUT: ReadonlySet<string> = new Set<Effect['kind']>([
   'alert',
   'deliver',
   'send out',
+  'ask sources',
 ]);
 
 /** Runs that are played: started, led on from step to step, made to wait, called and ended. */
@@ -104,11 +105,13 @@ export class Playing {
   /** What was sent out has come back. False when the run does not wait for it any more. */
   delivered(run: Run, turn: number, outcome: { ok: boolean; reason: string; body: unknown }): boolean {
     const version = this.turn.runs.versionOf(run);
+    const aside = run.at?.aside ?? null;
+    const waits = run.at?.for === 'errand' || (aside?.kind === 'answering' && aside.asking !== null);
     const place =
-      version && run.at?.for === 'errand' && run.turn === turn ? findStep(version.loop, run.at.step) : null;
+      version && run.at && waits && run.turn === turn ? findStep(version.loop, run.at.step) : null;
     if (!version || !place || run.status !== 'under way') return false;
     this.proceed(run.id, version, place.step.id, (play) =>
-      kindOf(place.step).delivered!(place.step, outcome, play),
+      kindOf(place.step).delivered!(place.step, outcome, play, aside),
     );
     return true;
   }

@@ -110,14 +110,17 @@ export class Replies {
 
   /**
    * Plays a reply that the waiting step can read; several messages are gathered first, where the step wants
-   * that.
+   * that. `isWhole`: they have been.
    */
-  take(run: Run, reply: Reply, reading: Extract<StepReading, { ok: true }>): void {
+  take(run: Run, reply: Reply, reading: Extract<StepReading, { ok: true }>, isWhole = false): void {
     const version = this.turn.runs.versionOf(run)!;
     const stepId = run.at!.step;
     const step = findStep(version.loop, stepId)!.step;
-    if (reading.gathers && step.kind === 'ask' && reply.kind === 'text')
+    // "Thanks" after half a question does not end it.
+    const more = reading.gathers || (step.kind === 'answer' && run.gathered.length > 0 && !isWhole);
+    if (more && (step.kind === 'ask' || step.kind === 'answer') && reply.kind === 'text')
       return this.gather(run, reply.text, step.gather!);
+    this.turn.words = null;
     this.turn.playing.proceed(run.id, version, stepId, (play) => reading.take(play));
   }
 
@@ -135,8 +138,9 @@ export class Replies {
 
   /** How long the step gathers messages that answer it; null when it does not. */
   gathersFor(run: Run): string | null {
-    const step = run.at?.aside ? null : this.#waitsAt(run)?.step;
-    return step?.kind === 'ask' ? (step.gather ?? null) : null;
+    const step = this.#waitsAt(run)?.step;
+    const gathers = step?.kind === 'answer' || (step?.kind === 'ask' && !run.at?.aside);
+    return gathers ? (step.gather ?? null) : null;
   }
 
   /** Where words that call off lead from the step the run waits at; null when it has no such exit. */
@@ -146,6 +150,7 @@ export class Replies {
   }
 
   callOff(run: Run, to: Target): void {
+    this.turn.words = null;
     this.turn.playing.lead(run, to, (where) => ({ code: 'called off', to: where }));
   }
 

@@ -178,6 +178,20 @@ export function stageWords(note: Note): string {
       return `The person has opted out: ${note.what} stays unanswered.`;
     case 'moved':
       return `Moved to version ${note.version} of ${note.loop}.`;
+    case 'sources asked':
+      return 'Asks the sources.';
+    case 'from sources':
+      return fromSourcesWords(note);
+    case 'sources not asked':
+      return `The sources could not be asked: ${note.reason}.`;
+    case 'picked':
+      return `Chose “${note.from}”.`;
+    case 'not known':
+      return `Not in the sources${note.times > 1 ? `, ${note.times} times in a row` : ''}. To ${note.to}.`;
+    case 'answered enough':
+      return `${counted(note.times, 'question', 'questions')} answered, as many as this step does.`;
+    case 'wants a person':
+      return `Wants a person. To ${note.to}.`;
     case 'finished':
       return `${note.loop} is finished.`;
     case 'stopped':
@@ -190,6 +204,19 @@ export function stageWords(note: Note): string {
       return `Cannot be done: ${note.reason}.`;
     case 'nobody':
       return `Nobody answers: ${note.reason}. The conversation waits for a person.`;
+  }
+}
+
+function fromSourcesWords({ came, question, from }: Extract<Note, { code: 'from sources' }>): string {
+  switch (came) {
+    case 'answered':
+      return `Answered from “${from ?? 'the sources'}”.`;
+    case 'offered':
+      return `Not sure what is meant by “${question}”: offers what comes near.`;
+    case 'not known':
+      return `The sources do not say “${question}”.`;
+    case 'disagree':
+      return `Two sources say different things to “${question}”, so nothing is said.`;
   }
 }
 

@@ -6,6 +6,7 @@ import { merge } from '../../language/merge';
 import { choiceRef } from './choiceRef';
 import type { Said } from '../../channels/said';
 import type { Note, Play, SayMore, StepAt, StepWorld } from '../steps';
+import type { AskedCame } from '../steps/fromSources';
 import type { Turn } from './turn';
 
 /** One step being played: what it may do, with who wants it. */
@@ -98,6 +99,18 @@ export class StepPlay implements Play {
   }
   unbook(calendar: CalendarFacts): boolean {
     return this.#turn.changes.unbook(calendar, this.#at);
+  }
+  askSources(question: string, before: string | null): void {
+    this.#turn.effects.push({ kind: 'ask sources', question, before, turn: 0, at: this.#at });
+    this.note({ code: 'sources asked', question });
+  }
+  asked(what: { question: string; came: AskedCame; passages: string[] }): void {
+    this.#turn.effects.push({ kind: 'asked', ...what, at: this.#at });
+  }
+  words(): string | null {
+    const { words } = this.#turn;
+    this.#turn.words = null;
+    return words;
   }
   sendOut(address: string, body: unknown): void {
     this.#turn.effects.push({ kind: 'send out', address, body, turn: 0, at: this.#at });

@@ -23,6 +23,8 @@ export class Turn {
   readonly standing: Standing;
   readonly zone: string;
   readonly language: string;
+  /** What the person has written in this event, as long as nothing has read it. */
+  words: string | null = null;
   readonly #timers = new Map<string, Extract<Effect, { kind: 'timer' }> | null>();
   #made = 0;
 

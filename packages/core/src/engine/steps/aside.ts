@@ -1,4 +1,5 @@
 import type { Value } from '../../people/person';
+import type { Offer } from './fromSources';
 import type { Span } from '../../language/replies/reading';
 
 /**
@@ -20,7 +21,23 @@ export type Aside =
    * The fields still open where one message may answer several, what was asked about the first, and what is
    * to be asked about others; none: all of them are shown back.
    */
-  | { kind: 'parts'; open: string[]; about?: Aside; then?: AskedBack[] };
+  | { kind: 'parts'; open: string[]; about?: Aside; then?: AskedBack[] }
+  | Answering;
+
+/** How far a conversation with the sources has come. */
+export interface Answering {
+  kind: 'answering';
+  /** What the sources are being asked; null while the person has the word. */
+  asking: string | null;
+  /** What was asked last, for questions that go on from it. */
+  before: string | null;
+  /** How many questions were answered, and how many in a row were not known. */
+  said: number;
+  unknown: number;
+  /** The passages that the person was offered, and the how many-eth message asked for them. */
+  offered: Offer[];
+  round: number;
+}
 
 /** A question of ours about an answer. */
 export interface AskedBack {

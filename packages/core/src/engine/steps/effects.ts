@@ -3,6 +3,7 @@ import type { Permission } from '../../consent/permission';
 import type { ConsentWord } from '../../consent/words';
 import type { ConsentScope } from '../../people/list';
 import type { Value } from '../../people/person';
+import type { AskedCame } from './fromSources';
 
 /** Which step of which run wants something done; null for what no step wants, such as the answer to STOP. */
 export interface StepAt {
@@ -135,4 +136,8 @@ export type Effect =
     }
   /** A booking of the person's, from when on (ms), is none any more. */
   | { kind: 'cancel booking'; id: string; calendar: string; from: number; at: StepAt }
-  | { kind: 'send out'; address: string; body: unknown; turn: number; at: StepAt };
+  | { kind: 'send out'; address: string; body: unknown; turn: number; at: StepAt }
+  /** Asks the client's sources, after what was asked `before`; what they say is delivered to the run. */
+  | { kind: 'ask sources'; question: string; before: string | null; turn: number; at: StepAt }
+  /** How a question came out, with the passages that were said or offered, by their ids. */
+  | { kind: 'asked'; question: string; came: AskedCame; passages: string[]; at: StepAt };

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { Exit, WaitingParts } from '../../loops/model/basics';
 import { Alert, alert } from './alert';
+import { Answer, answer } from './answer';
 import { ask } from './ask';
 import { Ask } from './askModel';
 import { Book, book } from './book';
@@ -28,6 +29,7 @@ export const Step = z.discriminatedUnion('kind', [
   Alert,
   SendOut,
   Book,
+  Answer,
   End,
 ]);
 export type Step = z.infer<typeof Step>;
@@ -45,6 +47,7 @@ export const STEPS: { [K in StepKindName]: StepKind<Extract<Step, { kind: K }>> 
   alert,
   'send out': sendOut,
   book,
+  answer,
   end,
 };
 
@@ -63,11 +66,16 @@ export function waitingOf(
   step: Step,
 ): (WaitingParts & { variants?: Record<string, { retry?: string }> }) | null {
   if (step.kind === 'ask' || step.kind === 'book') return step;
+  if (step.kind === 'answer') {
+    const { reminders, noReply, cancel } = step;
+    return { ...(reminders && { reminders }), ...(noReply && { noReply }), ...(cancel && { cancel }) };
+  }
   if (step.kind === 'say' && step.choices?.length) return step;
   return null;
 }
 
 export type { Alert } from './alert';
+export type { Answer } from './answer';
 export type { Ask, Option } from './askModel';
 export { questionsOf, type Question } from './askReading';
 export type { Book } from './book';

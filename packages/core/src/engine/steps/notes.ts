@@ -4,6 +4,7 @@ import type { Target } from '../../loops/model/basics';
 import type { Value } from '../../people/person';
 import type { ChoiceHow } from '../../language/choice';
 import type { Aside } from './aside';
+import type { FromSourcesOne } from './fromSources';
 
 /** What happened, kept as facts; `stage.ts` puts it into words. */
 export type Note =
@@ -23,7 +24,7 @@ export type Note =
   | { code: 'gathering'; seconds: number }
   /** ISO 639-1. */
   | { code: 'language told'; language: string }
-  | { code: 'asked back'; what: Exclude<Aside['kind'], 'times' | 'parts'> }
+  | { code: 'asked back'; what: Exclude<Aside['kind'], 'times' | 'parts' | 'answering'> }
   | { code: 'known already'; field: string; value: Value }
   | { code: 'skipped' }
   | { code: 'called off'; to: string }
@@ -77,6 +78,14 @@ export type Note =
   | { code: 'booked already'; calendar: string }
   | { code: 'booking cancelled'; calendar: string; from: number; zone: string }
   | { code: 'time gone'; from: number; zone: string }
+  /** `from`: where the answer stands. */
+  | { code: 'from sources'; came: FromSourcesOne['came']; question: string; from: string | null }
+  | { code: 'sources asked'; question: string }
+  | { code: 'sources not asked'; reason: string }
+  | { code: 'picked'; from: string }
+  | { code: 'not known'; times: number; to: string }
+  | { code: 'answered enough'; times: number }
+  | { code: 'wants a person'; to: string }
   | { code: 'delivered'; ok: boolean; reason: string; to: string }
   /** Of a text that was longer only so many characters are kept. */
   | { code: 'text cut'; kept: number; of: number }

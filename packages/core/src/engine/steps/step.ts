@@ -8,6 +8,7 @@ import type { HolidayTable } from '../../time/holidayTable';
 import type { MergeWorld } from '../../language/merge';
 import type { ReadingWorld } from '../../language/replies/reading';
 import type { Aside } from './aside';
+import type { AskedCame } from './fromSources';
 import type { Note } from './notes';
 
 export type * from './aside';
@@ -82,6 +83,12 @@ export interface Play {
   book(calendar: CalendarFacts, from: number, fields: { day: string; time: string }): void;
   /** Cancels what the person has booked in a calendar; false where that is nothing. */
   unbook(calendar: CalendarFacts): boolean;
+  /** Asks the client's sources; `before` is what was asked before that. What they say is delivered. */
+  askSources(question: string, before: string | null): void;
+  /** Keeps how a question came out, with the passages that were said or offered, by their ids. */
+  asked(what: { question: string; came: AskedCame; passages: string[] }): void;
+  /** What the person has written in this event and nothing has read yet; null where that is nothing. */
+  words(): string | null;
   sendOut(address: string, body: unknown): void;
   hold(team: string | null, note: string): void;
   /** The arm this person once drew at the step, and the drawing of one. */
@@ -136,13 +143,22 @@ export interface Delivered {
 }
 
 export type StepReading =
-  | { ok: true; take(play: Play): Outcome; summary: string; gathers?: boolean }
+  /** `yields`: it takes any words, so that a cue which hears them goes before it. */
+  | { ok: true; take(play: Play): Outcome; summary: string; gathers?: boolean; yields?: boolean }
   | { ok: false; reason: string; doesNotKnow?: boolean };
 
 /** How a step leads to the one after it: by itself, or by something that has no exit of its own. */
 export interface Falling {
   by:
-    'itself' | 'answer' | 'skipped' | 'known already' | 'handed back' | 'delivered' | 'booked' | 'condition';
+    | 'itself'
+    | 'answer'
+    | 'skipped'
+    | 'known already'
+    | 'handed back'
+    | 'delivered'
+    | 'booked'
+    | 'nothing more'
+    | 'condition';
   words: string;
 }
 /** Leads on without anything that needs words. */
@@ -159,8 +175,8 @@ export interface StepKind<S> {
   read?(step: S, reply: Reply, world: StepWorld, aside: Aside | null): StepReading;
   /** Choices that stand under the step while it waits; said again with a retry. */
   choices?(step: S, world: StepWorld, aside: Aside | null): { id: string; label: string }[];
-  /** Goes on when what was sent out has come back. */
-  delivered?(step: S, outcome: Delivered, play: Play): Outcome;
+  /** Goes on when what was sent out, or asked of the sources, has come back. */
+  delivered?(step: S, outcome: Delivered, play: Play, aside: Aside | null): Outcome;
   exits(step: S): Exit[];
   /** By what it leads to the step after it without an exit; nothing for one that never does. */
   fallsTo(step: S): Falling[];

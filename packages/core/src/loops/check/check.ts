@@ -43,6 +43,8 @@ export interface Surroundings {
   resting?: string[];
   /** The client's destinations, with the names that they had before. */
   destinations?: KnownDestination[];
+  /** Whether the client has any sources that its questions can be answered from. */
+  hasSources?: boolean;
   /** The client's calendars, with what is taken of them. */
   calendars?: CalendarFacts[];
   /** The days with a name of their own in the client's country. */

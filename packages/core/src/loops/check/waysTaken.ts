@@ -45,6 +45,8 @@ const WAY_OF_NOTE: {
   'booked already': (_, { named }) => named('booked'),
   'times offered': (note, { named }) =>
     note.count === 0 ? (named('nothing free') ?? named('booked')) : undefined,
+  'not known': (_, { named }) => named('not known'),
+  'wants a person': (_, { named }) => named('wants a person'),
   split: (note, { named }) => named('condition', note.because),
   arm: (note, { there }) =>
     there.find((way) => way.by === 'chance' && way.words.startsWith(`arm ${note.arm},`)),

@@ -3,6 +3,7 @@ import type { NewStep } from './edits';
 
 type NewAsk = Extract<NewStep, { kind: 'ask' }>;
 type NewBook = Extract<NewStep, { kind: 'book' }>;
+type NewAnswer = Extract<NewStep, { kind: 'answer' }>;
 
 /** How each type of answer is asked for, until somebody words it otherwise. */
 const QUESTIONS: Record<FieldType, { text: string; field: string; retry: string | null }> = {
@@ -77,6 +78,13 @@ export function newBook(own: { calendar?: string; text?: string } = {}): NewBook
   };
 }
 
+/** Answering from the sources as it is before anybody has changed it. */
+export const newAnswer = (text = 'What would you like to know?'): NewAnswer => ({
+  kind: 'answer',
+  text,
+  noReply: { after: '1d', to: 'end' },
+});
+
 export const WRITE_HERE = 'Write the text here';
 export const newSay = (text = WRITE_HERE): NewStep => ({ kind: 'say', text });
 
@@ -116,5 +124,6 @@ export const STEP_LIST: { typed: string; words: string; more: string }[] = [
     more: 'to a destination, or a webhook of its own',
   },
   { typed: 'book', words: 'Book', more: 'a free time of a calendar' },
+  { typed: 'answer', words: 'Answer', more: 'questions, from the client’s own sources' },
   { typed: 'end', words: 'End', more: 'the run ends here' },
 ];

@@ -1,9 +1,18 @@
 import type { Target } from '../model/basics';
 import { fieldKey } from '../../language/slug';
+import type { Step } from '../../engine/steps';
 import type { NewStep } from './edits';
-import { newBook } from './newSteps';
+import { newAnswer, newBook } from './newSteps';
 
 export const ARROW = /\s*(?:->|→|=>)\s*/;
+
+/** An answer step with an exit: for what it does not know, with what it then says, or to a person. */
+export function answerExit(step: Step, word: 'not known' | 'a person', rest: string, to: Target): Step {
+  if (step.kind !== 'answer') return step;
+  if (word === 'a person') return { ...step, person: to };
+  const text = rest.split(ARROW)[0]!.replace(/:$/, '').trim();
+  return { ...step, notKnown: { ...step.notKnown, ...(text && { text }), to } };
+}
 
 /**
  * The step that was typed as `word` and the rest of its line; null where the line only begins like one.
@@ -87,6 +96,8 @@ export function readStep(word: string, rest: string, target: (words: string) => 
       if (rest !== '' && calendar === undefined) return null;
       return newBook({ calendar: calendar?.trim(), text });
     }
+    case 'answer':
+      return newAnswer(rest || undefined);
     default:
       return null;
   }

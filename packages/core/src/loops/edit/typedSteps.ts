@@ -8,7 +8,7 @@ import { addScene, addStep, editStep, type NewStep } from './edits';
 import { newSay } from './newSteps';
 import { readChange } from './typedChange';
 import { readAsk } from './typedAsk';
-import { ARROW, readStep } from './typedKinds';
+import { answerExit, ARROW, readStep } from './typedKinds';
 import { readCondition } from './typedCondition';
 import { readDuration, readWait } from './typedTime';
 
@@ -90,7 +90,7 @@ class Typing {
     if (scene) return this.#newScene(scene[1]!.trim());
     if (/^[-*•]\s+\S/.test(line) || /^\[.+\]/.test(line)) return this.#choice(line);
     const word =
-      /^(say|ask|wait|set|tag|untag|join|leave|clear|opt|if|otherwise|vary|go|hand over|alert|send out|book|end|no reply|could not read|something else|does not know|never mind|retry|remind|->|→)(?=$|[\s:])/i
+      /^(say|ask|wait|set|tag|untag|join|leave|clear|opt|if|otherwise|vary|go|hand over|alert|send out|book|answer|end|no reply|could not read|something else|does not know|not known|a person|never mind|retry|remind|->|→)(?=$|[\s:])/i
         .exec(line)?.[1]
         ?.toLowerCase();
     if (word === undefined || !this.#read(word, line.slice(word.length).replace(/^\s*:?\s*/, ''), line))
@@ -163,7 +163,8 @@ class Typing {
       case 'hand over':
       case 'alert':
       case 'send out':
-      case 'book': {
+      case 'book':
+      case 'answer': {
         const step = readStep(word, rest, (words) => this.#target(words));
         return step !== null && this.#add(step);
       }
@@ -186,6 +187,12 @@ class Typing {
         return this.#exit('somethingElse', this.#target(line.split(ARROW)[1] ?? 'next'));
       case 'does not know':
         return this.#exit('dontKnow', this.#target(line.split(ARROW)[1] ?? 'next'));
+      case 'not known':
+      case 'a person': {
+        if (this.#lastStep?.kind !== 'answer' || line.split(ARROW).length < 2) return false;
+        const to = this.#target(line.split(ARROW)[1]!);
+        return this.#edit((step) => answerExit(step, word, rest, to));
+      }
       case 'never mind':
         return line.split(ARROW).length > 1 && this.#exit('cancel', this.#target(line.split(ARROW)[1]!));
       case 'remind': {

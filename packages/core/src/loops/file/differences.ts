@@ -15,6 +15,7 @@ const NAMES: Record<Step['kind'], string> = {
   alert: 'alert',
   'send out': 'sending out',
   book: 'booking',
+  answer: 'answering',
   end: 'end',
 };
 

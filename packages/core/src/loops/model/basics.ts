@@ -155,7 +155,9 @@ export type ExitKind =
   | 'off duty'
   | 'given up'
   | 'not delivered'
-  | 'nothing free';
+  | 'nothing free'
+  | 'not known'
+  | 'wants a person';
 
 /** One way out of a step other than falling through to the next one. */
 export interface Exit {

@@ -29,7 +29,8 @@ begin
   delete from event_key k using event e
     where e.client_id = of_client and e.conversation_id = any (talks) and k.client_id = of_client
       and k.line_id = e.line_id and k.provider_id = e.provider_id;
-  foreach part in array array['pending', 'timer', 'errand', 'event', 'decision', 'message', 'run'] loop
+  foreach part in array array['pending', 'timer', 'errand', 'event', 'decision', 'message', 'run',
+    'asked'] loop
     execute format('delete from %I where client_id = $1 and conversation_id = any ($2)', part) using
       of_client, talks;
     get diagnostics gone = row_count;

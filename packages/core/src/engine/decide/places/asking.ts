@@ -5,7 +5,7 @@ import type { Run } from '../../run/run';
 import type { Turn } from '../../run/turn';
 import type { World } from '../../run/world';
 import type { FromPerson } from '../incoming';
-import { hear, hearOther, type HeardCue } from '../cueIndex';
+import { hear, hearOther, isKeyword, type HeardCue } from '../cueIndex';
 import type { Candidate } from '../decision';
 import { cueCandidate, placeOfCue, runCandidate, type Response } from '../response';
 import { whyNotNow } from '../whyNotNow';
@@ -86,6 +86,16 @@ export class Asking {
     );
   }
 
+  /** The run that could take any words, while a cue waits for these: another loop's, or these words alone. */
+  get yields(): boolean {
+    const { run, reading } = this;
+    if (!run || !reading?.ok || !reading.yields) return false;
+    const [best] = this.free;
+    return (
+      best !== undefined && (best.loopId !== run.loopId || (isKeyword(best) && best.match === 'exactly'))
+    );
+  }
+
   /** Cues of place 9 or 11 that hear it; those of the first message only where it is that. */
   lastly(place: 'first message' | 'fallback'): HeardCue[] {
     const { cues, line } = this.turn.world;
@@ -97,8 +107,9 @@ export class Asking {
     const { run, reading, incoming } = this;
     if (run?.at?.for !== 'reply') return [];
     const isNoAnswer = incoming.kind === 'menu' || incoming.kind === 'reference';
-    const why =
-      reading && !reading.ok
+    const why = reading?.ok
+      ? 'its sources are asked only what no cue hears'
+      : reading
         ? reading.reason
         : isNoAnswer
           ? 'a tap on a link or the menu is no answer'

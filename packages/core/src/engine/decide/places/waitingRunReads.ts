@@ -18,7 +18,7 @@ export const moreChoices: Taker = (asking) => {
  */
 export const waitingRunReads: Taker = (asking) => {
   const { turn, run, reply, reading, text } = asking;
-  if (!run || !reply) return null;
+  if (!run || !reply || asking.yields) return null;
   const calledOff = text !== null && isCancelWord(text) ? turn.replies.calledOff(run) : null;
   const gathers = calledOff === null && reply.kind === 'text' ? turn.replies.gathersFor(run) : null;
   const isPart = gathers !== null && !reading?.ok && run.gathered.length > 0;

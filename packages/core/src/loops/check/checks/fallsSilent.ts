@@ -27,6 +27,7 @@ const heard = (step: Step) =>
   step.kind === 'say' ||
   step.kind === 'ask' ||
   step.kind === 'book' ||
+  step.kind === 'answer' ||
   step.kind === 'hand over' ||
   (step.kind === 'go' && step.loop !== undefined);
 

@@ -16,6 +16,7 @@ import { neverReached } from './neverReached';
 import { nothingYet } from './nothingYet';
 import { patterns } from './patterns';
 import { shownOtherwise } from './shownOtherwise';
+import { sources } from './sources';
 import { skipWordTaken } from './skipWordTaken';
 import { smsPrice } from './smsPrice';
 import { templates } from './templates';
@@ -33,6 +34,7 @@ export const STOPPING = [
   missingSegment,
   destinations,
   calendars,
+  sources,
   circles,
   mergeFields,
   valueTypes,

@@ -51,7 +51,11 @@ export const windows = check<'window shut' | 'late reminder' | 'held after a com
     };
 });
 
-const says = (step: Step) => step.kind === 'say' || step.kind === 'ask' || step.kind === 'book';
+const says = (step: Step) =>
+  step.kind === 'say' ||
+  step.kind === 'ask' ||
+  step.kind === 'book' ||
+  (step.kind === 'answer' && step.text !== undefined);
 const inHours = (ms: number) => `${Math.round(ms / 3_600_000)}h`;
 
 function shorterFix(step: Step, within: number) {

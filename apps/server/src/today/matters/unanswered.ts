@@ -1,0 +1,36 @@
+import type { Attention } from '@dart-loop/contract';
+import { counted } from '@dart-loop/core/language/counted';
+import { OPEN, unansweredOf } from '../../answers/unanswered';
+import type { Matter } from './matter';
+
+/** Clients that are told of, those with most open questions. */
+const MOST_CLIENTS = 20;
+
+/** What people asked and the sources could not answer. */
+export const unanswered: Matter = {
+  seenBy: 'builders',
+  async of(db) {
+    const { rows } = await db.query<{ id: number; slug: string; name: string; count: number }>(
+      `
+        select k.id, k.slug, k.name, a.count from (
+          select client_id, count(*)::int as count from asked where ${OPEN} group by 1
+          order by 2 desc limit ${MOST_CLIENTS}) a
+        join client k on k.id = a.client_id where k.archived_at is null order by a.count desc, k.id`,
+    );
+    const matters: Attention[] = [];
+    for (const { id, slug, name, count } of rows) {
+      const [most] = await unansweredOf(db, id);
+      if (!most) continue;
+      const times = most.count > 1 ? `, asked ${counted(most.count, 'time', 'times')}` : '';
+      matters.push({
+        id: `unanswered-${slug}`,
+        weight: 'warning',
+        client: { slug, name },
+        channel: null,
+        words: `The sources do not answer ${counted(count, 'question')}. First: “${most.question}”${times}.`,
+        action: { words: 'Write answers', href: `/${slug}/answers/open` },
+      });
+    }
+    return matters;
+  },
+};
