@@ -10,5 +10,6 @@ export { Sheet } from './answers/Sheet';
 export { SourceView } from './answers/SourceView';
 export { Sources } from './answers/Sources';
 export { TryPage } from './answers/TryPage';
+export { Unanswered } from './answers/Unanswered';
 export { Clients } from './clients/Clients';
 export { Files } from './files/Files';

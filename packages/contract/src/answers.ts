@@ -116,9 +116,9 @@ export const ChangePassage = z.object({
 });
 
 export const AskSources = z.object({
-  message: z.string().trim().min(1, 'ask something').max(1_000, 'is at most 1,000 characters'),
+  message: z.string().trim().min(1, 'ask something').max(2_000, 'is at most 2,000 characters'),
   /** What the same person asked last. */
-  before: z.string().max(1_000).nullable().default(null),
+  before: z.string().max(2_000).nullable().default(null),
   /** How long an answer may be. */
   channel: ChannelKind,
 });

@@ -113,6 +113,7 @@ test('after as many answers as the step gives the loop goes on', () => {
 test('words that led to the step and ask something are answered at once; a keyword alone is not', () => {
   const byWord = new Asking([loopOf(LOOP)]);
   expect(byWord.say('ask can I bring my dog?')).toEqual([DOGS]);
+  expect(byWord.asked).toEqual(['can I bring my dog?']);
   const byFallback = new Asking([loopOf(LOOP)]);
   expect(byFallback.say('do you take bicycles?')).toEqual([BICYCLES]);
   expect(byFallback.asked).toEqual(['do you take bicycles?']);

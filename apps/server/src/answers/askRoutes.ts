@@ -1,6 +1,7 @@
 import { AskSources, ConfirmAnswer, type AnswerPassage, type AnswerView } from '@dart-loop/contract';
 import type { Answered } from '@dart-loop/core/answers/answering';
 import type { Found } from '@dart-loop/core/answers/finding';
+import type { FromSources } from '@dart-loop/core/engine/steps/fromSources';
 import { textOf, type Passage } from '@dart-loop/core/answers/passage';
 import { smsParts } from '@dart-loop/core/channels/gsm';
 import type { ChannelKind } from '@dart-loop/core';
@@ -29,6 +30,15 @@ export const askRoutes = ({ clock, answers }: { clock: Clock; answers: Answers }
           return answered.map((each) => shown(each, body.channel));
         }),
       ),
+  }),
+  route<Record<string, never>, AskSources>({
+    method: 'post',
+    path: '/clients/:client/sources/to-say',
+    may: 'see sources',
+    untraced: 'it asks and changes nothing',
+    body: AskSources,
+    handle: ({ client, body }) =>
+      Promise.resolve(outside((): Promise<FromSources> => answers.toSay(client.id, body))),
   }),
   route<Record<string, never>, ConfirmAnswer>({
     method: 'post',

@@ -12,7 +12,7 @@ import type { Answers } from './answers';
 const MOST_LOOKED_AT = 1_000;
 const MOST_GROUPS = 200;
 /** Conversations that a group shows. */
-const SHOWN_CONVERSATIONS = 5;
+const SHOWN_CONVERSATIONS = 3;
 
 /** What could not be answered, as it is told of. */
 export const OPEN = "settled is null and came in ('passed over', 'not known', 'disagree')";

@@ -86,6 +86,11 @@ export class Errands {
     for (const row of rows) this.#taking.begin(row.client_id, this.#do(row));
   }
 
+  /** Resolves when nothing is left that is due. */
+  settled(): Promise<void> {
+    return this.#taking.settled();
+  }
+
   async stop(): Promise<void> {
     await this.#taking.stop();
     this.options.mailer.close();

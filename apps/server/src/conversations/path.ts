@@ -292,7 +292,8 @@ export class MessagePath {
     await fallDue(this.#db, this.options.clock);
     this.wake();
     while (this.#running) await this.#running;
-    await this.#errands.wake();
+    await this.#errands.settled();
+    while (this.#running) await this.#running;
     await this.#deliveries.wake();
     await this.#sender.wake();
     await this.#tasks.settled();

@@ -8,6 +8,7 @@ import { TryIt } from './TryIt';
 
 const TABS = [
   { path: '', words: 'Sources' },
+  { path: '/open', words: 'Not answered' },
   { path: '/sheet', words: 'Question sheet' },
   { path: '/try', words: 'Try it' },
 ] as const;

@@ -15,6 +15,8 @@ export function PairForm({
   client,
   pair,
   question = '',
+  wordings = [],
+  settles = [],
   onClose,
   onSaved,
 }: {
@@ -22,6 +24,9 @@ export function PairForm({
   /** The one that is changed; left out, a new one. */
   pair?: Pair;
   question?: string;
+  wordings?: string[];
+  /** Questions that could not be answered before, by their ids. */
+  settles?: string[];
   onClose: () => void;
   onSaved: () => Promise<unknown>;
 }) {
@@ -30,11 +35,11 @@ export function PairForm({
     {
       question: pair?.question ?? question,
       answer: pair?.answer ?? '',
-      wordings: pair?.wordings.join('\n') ?? '',
+      wordings: (pair?.wordings ?? wordings).join('\n'),
     },
     async (body) => {
       if (pair) await ask('PUT', `${pairsPath(client)}/${pair.id}`, body);
-      else await ask('POST', pairsPath(client), body);
+      else await ask('POST', pairsPath(client), { ...body, settles });
       await onSaved();
       onClose();
     },

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import useSWR from 'swr';
 import type { Source, SourcePageView, SourcePassage } from '@dart-loop/contract/answers';
+import { counted } from '@dart-loop/core/language/counted';
 import { Field } from '../../ui/Field';
 import { Page } from '../../ui/Page';
 import { Failure, Refused, StateLine, Waiting } from '../../ui/parts';
@@ -181,6 +182,7 @@ function Passage({
       {passage.corrected !== null && written === null && (
         <Words kind="small">{`Corrected here. It was read as: “${passage.text}”`}</Words>
       )}
+      {passage.used > 0 && <Words kind="small">{`used in ${counted(passage.used, 'answer')}`}</Words>}
       {passage.wordings.length > 0 && (
         <Words kind="small">{`answers: ${passage.wordings.map((each) => `“${each}”`).join(', ')}`}</Words>
       )}

@@ -1,5 +1,5 @@
 import useSWR, { useSWRConfig } from 'swr';
-import type { SheetPage, Source, SourcesPage } from '@dart-loop/contract';
+import type { SheetPage, Source, SourcesPage, UnansweredPage } from '@dart-loop/contract';
 import { ENDINGS } from '@dart-loop/core/answers/documents/kinds';
 import { counted } from '@dart-loop/core/language/counted';
 import { sendFile } from '../session/api';
@@ -16,6 +16,8 @@ export const EVERY_WORDS = [
 export const sourcesPath = (client: string) => `/clients/${client}/sources`;
 export const pairsPath = (client: string) => `/clients/${client}/pairs`;
 export const sheetPath = (client: string) => `/clients/${client}/sheet`;
+
+export const openPath = (client: string) => `/clients/${client}/unanswered`;
 
 /** Documents that can be chosen on this device; the server looks at what they hold. */
 export const DOCUMENTS = ENDINGS.join(',');
@@ -41,6 +43,9 @@ export function useSources(client: string) {
 export const nameOf = ({ name }: File): string =>
   encodeURIComponent(name.length > 80 ? name.slice(-80) : name);
 
+/** What could not be answered. */
+export const useOpen = (client: string) => useSWR<UnansweredPage, Error>(openPath(client));
+
 export const useSheet = (client: string) => useSWR<SheetPage, Error>(sheetPath(client));
 
 /** What hangs on the sources is read again. */
@@ -48,7 +53,9 @@ export function useSourcesChanged(client: string): () => Promise<unknown> {
   const { mutate } = useSWRConfig();
   return () =>
     mutate(
-      (key) => typeof key === 'string' && (key.startsWith(sourcesPath(client)) || key === sheetPath(client)),
+      (key) =>
+        typeof key === 'string' &&
+        (key.startsWith(sourcesPath(client)) || key === sheetPath(client) || key === openPath(client)),
     );
 }
 

@@ -62,12 +62,14 @@ export const StepLine = memo(function StepLine({
       `${step.id} ${path.join('.')}`,
     );
   const verb = (
-    <Words kind="verb" style={{ width: wide ? 54 : undefined, lineHeight: wide ? 24 : 18 }}>
+    <Words kind="verb" style={{ width: wide ? 66 : undefined, lineHeight: wide ? 24 : 18 }}>
       {step.kind}
     </Words>
   );
   const exits = exitsOf(step);
   const hasForm = step.kind !== 'set' && step.kind !== 'end';
+  // Its text stands above, and the rest is about it.
+  const isOwnText = step.kind === 'book' || step.kind === 'answer';
   const openForm = () => setForm(true);
   const lead = (path: (string | number)[]) => ({
     onChoose: (to: string) => edit((before) => setTarget(before, step.id, path, to)),
@@ -86,7 +88,7 @@ export const StepLine = memo(function StepLine({
   return (
     <View
       role="group"
-      aria-label={`${step.kind}${'text' in step ? `: ${step.text}` : ''}${chosen ? ', chosen' : ''}`}
+      aria-label={`${step.kind}${'text' in step && step.text ? `: ${step.text}` : ''}${chosen ? ', chosen' : ''}`}
       tabIndex={0}
       {...onWeb({ dataSet: { step: step.id } })}
       style={{
@@ -124,6 +126,16 @@ export const StepLine = memo(function StepLine({
         <View style={{ flex: wide ? 1 : undefined, minWidth: 0 }}>
           <View style={{ flexDirection: 'row', gap: 4 }}>
             <View style={{ flex: 1, minWidth: 0 }}>
+              {step.kind === 'answer' && (
+                <EditableText
+                  handle={step.id}
+                  value={step.text ?? ''}
+                  label="Text"
+                  placeholder="What may they ask? (said first; may stay empty)"
+                  onChange={(text) => change(['text'], text.trim() || undefined)}
+                  merges
+                />
+              )}
               {(step.kind === 'say' || step.kind === 'ask' || step.kind === 'book') && (
                 <EditableText
                   handle={step.id}
@@ -164,7 +176,7 @@ export const StepLine = memo(function StepLine({
               {readWords(step) !== '' && (
                 <Pressable
                   role="button"
-                  aria-label={`${step.kind}: ${step.kind === 'book' ? readWords(step) : mergedWords(readWords(step))}. Change`}
+                  aria-label={`${step.kind}: ${isOwnText ? readWords(step) : mergedWords(readWords(step))}. Change`}
                   disabled={!hasForm}
                   onPress={openForm}
                   {...onWeb({ dataSet: { edit: step.id } })}
@@ -174,7 +186,7 @@ export const StepLine = memo(function StepLine({
                     backgroundColor: hovered && hasForm ? colors.inset : undefined,
                   }))}
                 >
-                  {step.kind === 'book' ? (
+                  {isOwnText ? (
                     <Words kind="small">{readWords(step)}</Words>
                   ) : (
                     <MergedText text={readWords(step)} />

@@ -11,6 +11,12 @@ export function readWords(step: Step): string {
       `a free time in ${step.calendar}, saved in ${step.day} and ${step.time}`,
       ...inOther(step.variants),
     ].join(', ');
+  if (step.kind === 'answer')
+    return [
+      kindOf(step).words(step),
+      ...(step.notKnown?.text ? [`where they do not say it: “${step.notKnown.text}”`] : []),
+      ...inOther(step.variants),
+    ].join(', ');
   return kindOf(step).words(step);
 }
 /** In which other languages a step is worded. */

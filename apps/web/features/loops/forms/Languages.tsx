@@ -15,7 +15,7 @@ export function Languages({
   labels,
   list,
 }: {
-  step: Extract<Step, { kind: 'say' | 'ask' | 'book' }>;
+  step: Extract<Step, { kind: 'say' | 'ask' | 'book' | 'answer' }>;
   set: FormProps<'say'>['set'];
   known: LoopSurroundings | undefined;
   labels: { id: string; label: string }[];
@@ -76,7 +76,15 @@ export function Languages({
             {step.kind === 'ask' && (
               <QuestionWords step={step} language={language} name={name} put={put} set={set} />
             )}
-            {step.retry && (
+            {step.kind === 'answer' && (
+              <MergedRow
+                label={`What it says in ${name} where it does not know`}
+                placeholder={step.notKnown?.text}
+                value={step.variants?.[language]?.notKnown ?? ''}
+                onChange={(notKnown) => put(language, (before) => ({ ...before, notKnown }))}
+              />
+            )}
+            {step.kind !== 'answer' && step.retry && (
               <MergedRow
                 label={`Retry in ${name}`}
                 placeholder={step.retry.text}

@@ -8,6 +8,7 @@ import { ActionButton } from '../../../ui/press';
 import { Refused } from '../../../ui/parts';
 import type { SceneName } from '../TargetMenu';
 import type { FormProps } from './formProps';
+import { AnswerForm } from './AnswerForm';
 import { BookForm } from './BookForm';
 import { AskForm } from './AskForm';
 import { AlertForm, GoForm, HandOverForm, SendOutForm } from './doingForms';
@@ -78,6 +79,8 @@ function formOf(step: Step, props: Omit<FormProps<Step['kind']>, 'step'>) {
       return <SendOutForm step={step} {...props} />;
     case 'book':
       return <BookForm step={step} {...props} />;
+    case 'answer':
+      return <AnswerForm step={step} {...props} />;
     case 'set':
     case 'end':
       return null;

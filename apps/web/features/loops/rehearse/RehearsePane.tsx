@@ -29,6 +29,7 @@ import { EntryLine } from './EntryLine';
 import { PersonPicker, type Somebody } from './PersonPicker';
 import { ChannelChoice } from './ChannelChoice';
 import { nextAt, takeName } from './nextAt';
+import { useSourcesAsked } from './useSourcesAsked';
 
 /**
  * What the rehearsal is asked to do from outside: begin at a scene, or go a path. `key` changes with every
@@ -68,6 +69,7 @@ export function RehearsePane({
   const [session, setSession] = useState<Session>(() =>
     openSession(loop, known, { channel: own[0] ?? 'telegram', person: somebody.person, now: Date.now() }),
   );
+  useSourcesAsked(client, session, setSession);
   const [typed, setTyped] = useState('');
   const [naming, setNaming] = useState<string | null>(null);
   const [kept, setKept] = useState<string | null>(null);

@@ -129,16 +129,21 @@ export function begin(
     turn.playing.resume(running);
     return finished(turn, { candidates: [winner, ...lost] });
   }
-  if (!asksMore(turn, heard)) turn.words = null;
+  turn.words = wordsBeside(turn, heard);
   turn.note({ code: 'cue heard', loop: heard.loopName, how });
   turn.playing.start(world.version(heard.loopId, heard.version)!, heard.cue.id, options);
   return finished(turn, { candidates: [winner, ...lost] });
 }
 
-/** Whether what was written may be a question beside what the cue waits for. */
-function asksMore({ words }: Turn, heard: HeardCue): boolean {
-  if (heard.cue.kind === 'first message' || heard.cue.kind === 'fallback') return true;
-  return isKeyword(heard) && words !== null && fold(words) !== heard.folded && heard.match !== 'exactly';
+/** What was written beside what the cue waits for, which may ask something; null where that is nothing. */
+function wordsBeside({ words }: Turn, heard: HeardCue): string | null {
+  if (heard.cue.kind === 'first message' || heard.cue.kind === 'fallback') return words;
+  if (!isKeyword(heard) || words === null || heard.match === 'exactly') return null;
+  if (fold(words) === heard.folded) return null;
+  if (heard.match !== 'first word') return words;
+  // The keyword itself asks nothing.
+  const ahead = heard.keyword.trim().split(/\s+/).length;
+  return words.trim().split(/\s+/).slice(ahead).join(' ') || null;
 }
 
 function heardWords(heard: HeardCue): string {

@@ -1,7 +1,7 @@
 import type { LoopPath } from '../../loops/check/paths';
 import { findStep, type Loop } from '../../loops/model/loop';
 import type { FieldTypes, Value } from '../../people/person';
-import { questionsOf, waitingOf, type Ask, type Question, type Step } from '../steps';
+import { questionsOf, waitingOf, type Answer, type Ask, type Question, type Step } from '../steps';
 import { READERS, readReply } from '../../language/replies';
 
 /**
@@ -86,12 +86,12 @@ function linesOf(step: Step, by: LoopPath['steps'][number]['by'], words: string)
       return ['a'];
     case 'nothing more':
       return ["that's all"];
-    case 'not known':
+    case 'not known': {
       // What nothing has answered comes back as not known.
-      return Array.from(
-        { length: step.kind === 'answer' ? (step.notKnown?.times ?? 1) : 1 },
-        () => UNREADABLE,
-      );
+      const { notKnown, gather } = step as Answer;
+      const once = [UNREADABLE, ...(gather ? [`+${gather}`] : [])];
+      return Array.from({ length: notKnown?.times ?? 1 }, () => once).flat();
+    }
     case 'wants a person':
       return ['Can I talk to a person?'];
     case 'handed back':

@@ -74,9 +74,13 @@ export function performedAgain(
       };
 }
 
-/** The last line taken back. */
+/** What the sources said is no doing of the person's. */
+const isFromSources = (does: string) => does.startsWith('! 200 [');
+
+/** The last line taken back, with what the sources have said to it. */
 export function takenBack(session: Session, loop: Loop, known: Surroundings): Session {
-  return performedAgain({ ...session, turns: session.turns.slice(0, -1) }, loop, known);
+  const last = session.turns.findLastIndex(({ does }) => !isFromSources(does));
+  return performedAgain({ ...session, turns: session.turns.slice(0, Math.max(0, last)) }, loop, known);
 }
 
 /** A rehearsal as a take, with a name. */
