@@ -1,4 +1,4 @@
-import type { SourcePageView, SourcesPage, TodayPage, UnansweredPage } from '@dart-loop/contract';
+import type { SheetPage, SourcePageView, SourcesPage, TodayPage, UnansweredPage } from '@dart-loop/contract';
 import { startServer } from '../src/server';
 import { Stage, until } from './support/stage';
 
@@ -109,6 +109,21 @@ test('what the sources do not say is collected, grouped, said on Today, and leav
   });
   await until(open, (left) => left.length === 0);
   expect(umbrellas!.ids).toHaveLength(1);
+});
+
+test('loops that answer wait for the sheet, where the client wishes that', async () => {
+  const sheet = () => stage.api.get<SheetPage>(`${CLIENT}/sheet`);
+  const question = { question: 'who painted the funnel', contains: ['blue whale'], least: 'answer' };
+  const { id } = await stage.api.post<{ id: string }>(`${CLIENT}/sheet/questions`, question);
+  await until(sheet, ({ isStale, rows }) => !isStale && rows.every(({ came }) => came !== null));
+  await stage.api.put(`${CLIENT}/sheet`, { gates: true });
+  const second = LOOP.replace('name: Ask us', 'name: Ask more').replace('words: [ask]', 'words: [more]');
+  await expect(stage.publish(second)).rejects.toThrow(
+    /of the client’s sheet do(?:es)? not come out as expected/,
+  );
+  await stage.api.put(`${CLIENT}/sheet`, { gates: false });
+  await stage.publish(second.replace('name: Ask more', 'name: Ask still more'));
+  await stage.api.raw('DELETE', `${CLIENT}/sheet/questions/${id}`);
 });
 
 test('what is none of our business is set aside; others may not, and see nothing of it', async () => {

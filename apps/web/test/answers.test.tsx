@@ -6,10 +6,12 @@ import type {
   SheetQuestion,
   Source,
   SourcesPage,
+  UnansweredGroup,
 } from '@dart-loop/contract';
 import { Sheet } from '../features/answers/Sheet';
 import { Sources } from '../features/answers/Sources';
 import { Tried } from '../features/answers/Tried';
+import { Unanswered } from '../features/answers/Unanswered';
 import { playServer, showScreen, type PlayedServer } from './support/screens';
 
 jest.mock('expo-router', () => ({
@@ -173,10 +175,56 @@ test('a sheet shows first what is not as expected, with how it was before and wh
       },
     ],
     isStale: false,
+    gates: false,
   };
   show(<Sheet />, { [`/clients/${CLIENT}/sheet`]: page });
   expect(await screen.findByText('1 of 2 questions as expected')).toBeTruthy();
   expect(screen.getAllByText(/^[ab]$/).map((each) => each.props.children as string)).toEqual(['b', 'a']);
   expect(screen.getByText('Worse than before: answered rightly, “B.”')).toBeTruthy();
   expect(screen.getByText(/prices\.pdf was removed: 1 worse; 1 right, 0 wrong$/)).toBeTruthy();
+});
+
+describe('what was not answered', () => {
+  const OPEN = `/clients/${CLIENT}/unanswered`;
+  const group = (more: Partial<UnansweredGroup> = {}): UnansweredGroup => ({
+    ...{ question: 'do you sell umbrellas', ids: ['a', 'b'], count: 2, lastAt: '2026-11-30T10:00:00Z' },
+    ...{ wordings: ['do you sell umbrellas', 'umbrellas?'], why: 'not known' },
+    asked: [
+      {
+        ...{ conversationId: 'c', question: 'do you sell umbrellas', name: 'Anna Vale', loop: 'Ask us' },
+        at: '2026-11-30T10:00:00Z',
+      },
+    ],
+    ...more,
+  });
+
+  test('is answered once for all its wordings', async () => {
+    server.answers[`POST /clients/${CLIENT}/pairs`] = { id: 'p' };
+    show(<Unanswered />, { [OPEN]: { groups: [group()] } });
+    expect(await screen.findByText('2 questions open')).toBeTruthy();
+    expect(screen.getByText(/^asked 2 times, last .*, not in the sources$/)).toBeTruthy();
+    expect(screen.getByText('also: “umbrellas?”')).toBeTruthy();
+    fireEvent.press(await screen.findByRole('button', { name: 'Write the answer: do you sell umbrellas' }));
+    fireEvent.changeText(screen.getByLabelText('Answer'), 'They are £6 at the desk.');
+    fireEvent.press(screen.getByRole('button', { name: 'Save answer' }));
+    await waitFor(() => expect(server.asked).toHaveLength(1));
+    expect(server.asked[0]!.body).toEqual({
+      ...{ question: 'do you sell umbrellas', answer: 'They are £6 at the desk.' },
+      ...{ wordings: ['umbrellas?'], settles: ['a', 'b'] },
+    });
+  });
+
+  test('is set aside where it is none of our business', async () => {
+    const path = `POST ${OPEN}/not-ours`;
+    server.answers[path] = {};
+    show(<Unanswered />, { [OPEN]: { groups: [group({ why: 'disagree' })] } });
+    fireEvent.press(await screen.findByRole('button', { name: 'Not ours: do you sell umbrellas' }));
+    await waitFor(() => expect(server.asked).toEqual([{ what: path, body: { ids: ['a', 'b'] } }]));
+    expect(screen.getByText(/the sources say two different things/)).toBeTruthy();
+  });
+
+  test('says where there is nothing', async () => {
+    show(<Unanswered />, { [OPEN]: { groups: [] } });
+    expect(await screen.findByText('Nothing is left open')).toBeTruthy();
+  });
 });

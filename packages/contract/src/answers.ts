@@ -218,7 +218,12 @@ export interface SheetPage {
   runs: SheetRun[];
   /** Whether the sources have changed since it was asked last. */
   isStale: boolean;
+  /** Whether loops that answer are published only when all of it comes out as expected. */
+  gates: boolean;
 }
+
+export const ChangeSheet = z.object({ gates: z.boolean() });
+export type ChangeSheet = z.infer<typeof ChangeSheet>;
 
 export const PastedSheet = z.object({
   csv: z.string().min(1, 'paste some lines').max(500_000, 'is at most 500,000 characters'),

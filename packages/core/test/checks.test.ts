@@ -131,6 +131,13 @@ const CASES: Case[] = [
     fixed: false,
   },
   {
+    code: 'sheet not as expected',
+    has: loop('[{ kind: answer, person: end }]'),
+    hasNot: loop(SAY),
+    known: { hasSources: true, sheet: { unexpected: 2, isStale: false } },
+    fixed: false,
+  },
+  {
     code: 'nobody behind the answers',
     has: loop('[{ kind: answer }]'),
     hasNot: loop('[{ kind: answer, notKnown: { to: end } }]'),
@@ -579,6 +586,7 @@ const ALL: Record<Finding['code'], true> = {
   'missing calendar': true,
   'no sources': true,
   'nobody behind the answers': true,
+  'sheet not as expected': true,
   'missing segment': true,
   'missing target': true,
   'no cue': true,

@@ -12,6 +12,25 @@ const TAKEN_MS = 60_000;
 /** Runs that are kept of one client. */
 const KEPT_RUNS = 50;
 
+/** How the sheet stands, where the client's loops that answer wait for it. */
+export async function gateOf(
+  db: Connection,
+  clientId: number,
+): Promise<{ unexpected: number; isStale: boolean } | null> {
+  const { rows } = await db.query<{ gates: boolean; unexpected: number; is_stale: boolean }>(
+    `
+      select c.sheet_gates as gates, c.sheet_revision <> c.sources_revision and r.questions > 0 as is_stale,
+        r.unexpected
+      from client c, lateral (select count(*)::int as questions,
+          count(*) filter (where s.is_expected is not true)::int as unexpected
+        from sheet_row s where s.client_id = c.id) r
+      where c.id = $1`,
+    [clientId],
+  );
+  const { gates, unexpected, is_stale } = rows[0]!;
+  return gates ? { unexpected, isStale: is_stale } : null;
+}
+
 interface Row {
   id: string;
   question: string;

@@ -1,4 +1,5 @@
 import {
+  ChangeSheet,
   PastedSheet,
   SheetQuestion,
   type SheetPage,
@@ -42,6 +43,17 @@ export const sheetRoutes = ({
     path: '/clients/:client/sheet',
     may: 'see sources',
     handle: ({ db, client }) => sheetOf(db, client.id),
+  }),
+  route<Record<string, never>, ChangeSheet>({
+    method: 'put',
+    path: '/clients/:client/sheet',
+    may: 'change sources',
+    body: ChangeSheet,
+    async handle({ db, client, body, account }): Promise<void> {
+      await db.query('update client set sheet_gates = $2 where id = $1', [client.id, body.gates]);
+      const what = body.gates ? 'let loops wait for the sheet' : 'let loops not wait for the sheet';
+      await audit(db, client.id, account.id, clock.now(), what, {});
+    },
   }),
   route<Record<string, never>, SheetQuestion>({
     method: 'post',
@@ -158,8 +170,8 @@ async function addRows(
 
 async function sheetOf(db: Connection, clientId: number): Promise<SheetPage> {
   // First: what is not stale now has its results in what is read after it.
-  const { rows: stands } = await db.query<{ is_stale: boolean }>(
-    'select sheet_revision <> sources_revision as is_stale from client where id = $1',
+  const { rows: stands } = await db.query<{ is_stale: boolean; gates: boolean }>(
+    'select sheet_revision <> sources_revision as is_stale, sheet_gates as gates from client where id = $1',
     [clientId],
   );
   const { rows } = await db.query<Row>(
@@ -181,5 +193,6 @@ async function sheetOf(db: Connection, clientId: number): Promise<SheetPage> {
     })),
     runs: runs.map(({ at, ...run }) => ({ ...run, at: at.toISOString() })),
     isStale: rows.length > 0 && stands[0]!.is_stale,
+    gates: stands[0]!.gates,
   };
 }

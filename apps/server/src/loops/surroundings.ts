@@ -2,6 +2,7 @@ import { withNothingTaken, type FieldTypes, type Loop } from '@dart-loop/core';
 import type { LoopPage, LoopSurroundings } from '@dart-loop/contract';
 import { briefPassages } from '@dart-loop/core/answers/brief';
 import { holidaysOf } from '@dart-loop/core/time/holidays';
+import { gateOf } from '../answers/sheet';
 import { hasSources } from '../answers/sources';
 import { calendarFacts, calendarsOf } from '../bookings/calendars';
 import type { Connection } from '../platform/db/pool';
@@ -84,6 +85,7 @@ export async function surroundingsOf(
         country: client.country,
         languages: client.languages,
       }).length > 0 || (await hasSources(db, clientId)),
+    sheet: await gateOf(db, clientId),
     calendars:
       now === null
         ? withNothingTaken((await calendarsOf(db, [clientId]))(clientId))

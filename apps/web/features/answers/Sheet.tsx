@@ -6,7 +6,7 @@ import { CAME_RANK, type Came } from '@dart-loop/core/answers/came';
 import { counted } from '@dart-loop/core/language/counted';
 import { Empty, Failure, Refused, StateLine, Waiting } from '../../ui/parts';
 import { QuietButton } from '../../ui/press';
-import { Group } from '../../ui/rows';
+import { Group, TickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { whenWords } from '../../ui/time';
 import { Words } from '../../ui/Words';
@@ -38,6 +38,11 @@ export function Sheet() {
       await ask('POST', `${sheetPath(client)}/run`, {});
       await mutate();
     });
+  const keep = (body: { gates: boolean }) =>
+    act(async () => {
+      await ask('PUT', sheetPath(client), body);
+      await mutate();
+    });
   return (
     <AnswersPage
       client={client}
@@ -55,6 +60,13 @@ export function Sheet() {
             <QuietButton title={busy ? 'Asking …' : 'Ask now'} disabled={busy} onPress={() => void run()} />
           )}
         </View>
+      )}
+      {data && data.rows.length > 0 && changes && (
+        <TickRow
+          label="Loops that answer are published only when every question comes out as expected"
+          on={data.gates}
+          onChange={(gates) => void keep({ gates })}
+        />
       )}
       <Refused problem={problem} />
       {data?.rows.length === 0 && (

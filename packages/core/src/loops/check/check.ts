@@ -45,6 +45,8 @@ export interface Surroundings {
   destinations?: KnownDestination[];
   /** Whether the client has any sources that its questions can be answered from. */
   hasSources?: boolean;
+  /** How the client's question sheet stands, where loops that answer wait for it. */
+  sheet?: { unexpected: number; isStale: boolean } | null;
   /** The client's calendars, with what is taken of them. */
   calendars?: CalendarFacts[];
   /** The days with a name of their own in the client's country. */

@@ -21,6 +21,9 @@ create index asked_conversation on asked (client_id, conversation_id);
 -- Up to which revision of the sources what is open was asked again.
 alter table client add column asked_revision int not null default 0;
 
+-- Whether loops that answer from the sources wait for the question sheet.
+alter table client add column sheet_gates boolean not null default false;
+
 alter table errand drop constraint errand_kind_check;
 alter table errand add constraint errand_kind_check check (kind in ('send out', 'alert', 'ask sources'));
 
@@ -28,3 +31,5 @@ select fence_tenant('asked');
 grant select, update on asked to dartloop_app;
 grant select, insert, update on asked to dartloop_lane;
 grant select (asked_revision), update (asked_revision) on client to dartloop_lane;
+grant select (sheet_gates), update (sheet_gates) on client to dartloop_app;
+grant select (sheet_gates) on client to dartloop_lane;
