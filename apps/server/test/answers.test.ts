@@ -90,6 +90,9 @@ test('what cannot be read is refused with a sentence, and nothing of it is kept'
   await expect(add('empty.txt', ' \n ')).rejects.toThrow('no text in it');
   const bomb = zipSync({ 'word/document.xml': new Uint8Array(40_000_000) }, { level: 9 });
   await expect(add('bomb.docx', bomb as Buffer)).rejects.toThrow('more than 30 MB');
+  await expect(add('long.pdf', pdfOf([{ text: 'Again', size: 10 }], 10_000))).rejects.toThrow(
+    'It has 10000 pages; at most 500 are read.',
+  );
   expect((await page()).sources).toHaveLength(before);
 });
 

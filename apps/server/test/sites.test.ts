@@ -1,4 +1,4 @@
-import type { AnswerView, Source, SourcePageView, SourcesPage } from '@dart-loop/contract';
+import type { AnswerView, Source, SourcePageView, TodayPage, SourcesPage } from '@dart-loop/contract';
 import { readWebPage } from '../src/answers/reading';
 import { WoundClock } from '../src/platform/clock';
 import { postJson } from '../../../cli/api';
@@ -152,10 +152,18 @@ test('read again: what changed is new, and what is gone is kept for a day', asyn
     failure: 'it is not there (404)',
     passages: [{}],
   });
+  // Today says so before its words are dropped.
+  const said = async () =>
+    (await stage.api.get<TodayPage>('/today')).attention.find(({ id }) => id === `source-${source.id}`)
+      ?.words;
+  expect(await said()).toBe(
+    'Of the source hire.example 1 page is gone, and its words answer for a day yet: https://hire.example/hire.',
+  );
   clock.wind(clock.now() + 23 * 3_600_000);
   expect(hire(await settled()).passages).toHaveLength(1);
   clock.wind(clock.now() + 2 * 3_600_000);
   expect(hire(await settled()).passages).toHaveLength(0);
+  expect(await said()).toBeUndefined();
 });
 
 test('a page goes by one address, also where two say that each is the other', async () => {

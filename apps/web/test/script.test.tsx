@@ -394,6 +394,27 @@ describe('a step’s own form', () => {
     fireEvent.press(screen.getByText('another loop'));
     expect(after()).toEqual({ id: 's', kind: 'go', loop: 'Another loop', back: true });
   });
+  test('an answer says what it does where the sources do not know, where that leads, and how long it waits', () => {
+    const after = form({ kind: 'answer' });
+    fireEvent.changeText(screen.getByLabelText('Text'), 'I cannot say that.');
+    fireEvent.press(screen.getByLabelText('Separate exit when it is not known'));
+    fireEvent.changeText(screen.getByLabelText('After how many in a row'), '9');
+    expect(screen.getByText('A number from 1 to 5.')).toBeTruthy();
+    fireEvent.changeText(screen.getByLabelText('After how many in a row'), '2');
+    fireEvent.press(screen.getByLabelText('Separate exit for who wants a person'));
+    fireEvent.changeText(screen.getByLabelText('Answers before the loop goes on'), '4');
+    fireEvent.changeText(screen.getByLabelText('Wait for more messages'), 'soon');
+    expect(screen.getByText('A time such as 10s or 2m.')).toBeTruthy();
+    fireEvent.changeText(screen.getByLabelText('Wait for more messages'), '10s');
+    expect(after()).toEqual({
+      ...{ id: 's', kind: 'answer', person: 'next', most: 4, gather: '10s' },
+      notKnown: { text: 'I cannot say that.', times: 2, to: 'next' },
+    });
+    fireEvent.changeText(screen.getByLabelText('Text'), '');
+    fireEvent.press(screen.getByLabelText('Separate exit when it is not known'));
+    fireEvent.press(screen.getByLabelText('Separate exit for who wants a person'));
+    expect(after()).toEqual({ id: 's', kind: 'answer', most: 4, gather: '10s' });
+  });
   test('an alert with a wrong address says which, and stays as it was', () => {
     const after = form({ kind: 'alert', by: 'email', to: [], text: 'New' });
     fireEvent.changeText(screen.getByLabelText('To, comma-separated'), 'nobody');

@@ -1,5 +1,5 @@
-/** A PDF of one page with these lines, each as high as it says; the first stands at the top. */
-export function pdfOf(lines: readonly { text: string; size: number }[]): Buffer {
+/** A PDF of equal pages with these lines, each as high as it says; the first stands at the top. */
+export function pdfOf(lines: readonly { text: string; size: number }[], pages = 1): Buffer {
   let top = 780;
   const content = lines
     .map(({ text, size }) => {
@@ -7,12 +7,17 @@ export function pdfOf(lines: readonly { text: string; size: number }[]): Buffer 
       return `BT /F1 ${size} Tf 50 ${top} Td (${text.replace(/[()\\]/g, '\\$&')}) Tj ET`;
     })
     .join('\n');
+  const first = 5;
+  const kids = Array.from({ length: pages }, (_, at) => `${first + at} 0 R`);
   const objects = [
     '<< /Type /Catalog /Pages 2 0 R >>',
-    '<< /Type /Pages /Kids [3 0 R] /Count 1 >>',
-    '<< /Type /Page /Parent 2 0 R /MediaBox [0 0 595 842] /Contents 4 0 R /Resources << /Font << /F1 5 0 R >> >> >>',
+    `<< /Type /Pages /Kids [${kids.join(' ')}] /Count ${pages} >>`,
     `<< /Length ${content.length} >>\nstream\n${content}\nendstream`,
     '<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica >>',
+    ...kids.map(
+      () =>
+        '<< /Type /Page /Parent 2 0 R /MediaBox [0 0 595 842] /Contents 3 0 R /Resources << /Font << /F1 4 0 R >> >> >>',
+    ),
   ];
   let file = '%PDF-1.4\n';
   const places = objects.map((object, at) => {

@@ -2,7 +2,7 @@ import type { Attention } from '@dart-loop/contract';
 import { counted } from '@dart-loop/core/language/counted';
 import type { Matter } from './matter';
 
-/** Sources that could not be read the last time, and pages that are gone: they answer for a day yet. */
+/** Sources that could not be read the last time; pages that are gone or fail, while their words answer yet. */
 export const sources: Matter = {
   seenBy: 'builders',
   async of(db) {
@@ -25,6 +25,7 @@ export const sources: Matter = {
         join client k on k.id = s.client_id
         left join source_page g on g.client_id = s.client_id and g.source_id = s.id
           and g.state in ('gone', 'failed')
+          and exists (select from passage p where p.client_id = g.client_id and p.page_id = g.id)
         where k.archived_at is null
         group by k.id, s.client_id, s.id
         having s.failure is not null or count(g.id) > 0

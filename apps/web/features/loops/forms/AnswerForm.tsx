@@ -17,7 +17,8 @@ export function AnswerForm({ step, set, scenes, known }: FormProps<'answer'>) {
   const { notKnown } = step;
   const unknown = (more: NonNullable<typeof notKnown>) => {
     const { text, times, to } = { ...notKnown, ...more };
-    const next = { ...(text?.trim() && { text }), ...(times && { times }), ...(to && { to }) };
+    // How often it may be is only asked for its exit.
+    const next = { ...(text?.trim() && { text }), ...(times && to && { times }), ...(to && { to }) };
     set([['notKnown'], Object.keys(next).length > 0 ? next : undefined]);
   };
   return (
