@@ -7,6 +7,7 @@ import { teamRoutes } from './accounts/teamRoutes';
 import { askRoutes } from './answers/askRoutes';
 import { pairRoutes } from './answers/pairs';
 import { sheetRoutes } from './answers/sheetRoutes';
+import { draftRoutes } from './answers/drafts';
 import { unansweredRoutes } from './answers/unanswered';
 import { sourceRoutes } from './answers/sourceRoutes';
 import { keyRoutes } from './api/keyRoutes';
@@ -71,6 +72,7 @@ export function routesOf(parts: Parts): Route[] {
     ...pairRoutes({ clock }),
     ...askRoutes({ clock, answers }),
     ...unansweredRoutes({ clock }),
+    ...draftRoutes({ answers, database }),
     ...sheetRoutes({ clock, answers, database }),
     ...todayRoutes(clock),
     ...loopRoutes(clock, live.tell, live.tellHere, threads, address),

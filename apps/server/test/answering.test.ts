@@ -1,4 +1,11 @@
-import type { SheetPage, SourcePageView, SourcesPage, TodayPage, UnansweredPage } from '@dart-loop/contract';
+import type {
+  DraftsPage,
+  SheetPage,
+  SourcePageView,
+  SourcesPage,
+  TodayPage,
+  UnansweredPage,
+} from '@dart-loop/contract';
 import { startServer } from '../src/server';
 import { Stage, until } from './support/stage';
 
@@ -162,6 +169,24 @@ test('a person of the team who steps in is not talked over, and a wish for one i
   await stage.write('71006', 'are dogs welcome on deck', 'Finn');
   await stage.nothingLeft();
   expect(stage.heard('71006')).toHaveLength(2);
+});
+
+test('who waits for a person of the team has drafts from the sources; nobody else has', async () => {
+  await stage.write('71011', 'are dogs welcome on deck', 'Iris');
+  const conversation = () =>
+    stage.one<{ id: string; shelf: string }>("select id, shelf from conversation where address = '71011'");
+  const { id } = await until(conversation, (found) => found?.shelf === 'waiting on us');
+  const operator = await stage.as('operator');
+  const drafts = () => operator.get<DraftsPage>(`${CLIENT}/conversations/${id}/drafts`);
+  expect(await drafts()).toEqual({ drafts: [{ text: DOGS, from: 'On board, Dogs', isSure: true }] });
+  await operator.post(`${CLIENT}/conversations/${id}/acts`, { do: 'write', text: 'Yes, they are.' });
+  await stage.hears('71011', 1);
+  expect(await drafts()).toEqual({ drafts: [] });
+  await stage.write('71011', 'who invented the compass', 'Iris');
+  await stage.nothingLeft();
+  expect(await drafts()).toEqual({ drafts: [] });
+  const looker = await stage.as('client');
+  expect((await looker.raw('GET', `${CLIENT}/conversations/${id}/drafts`)).status).toBe(403);
 });
 
 test('who is erased leaves no question behind', async () => {

@@ -3,6 +3,7 @@ import type { ConversationAct, ConversationPage } from '@dart-loop/contract';
 import { AnswerBar } from '../features/inbox/AnswerBar';
 import { Charge, chargeWords } from '../features/inbox/Charge';
 import { ThemeProvider } from '../ui/theme';
+import { playServer, showScreen } from './support/screens';
 
 jest.mock('expo-router', () => ({ Link: 'Link', router: {} }));
 // What the theme touches of a page.
@@ -35,6 +36,7 @@ describe('writing to a person', () => {
     const acts: ConversationAct[] = [];
     render(
       <AnswerBar
+        client="saltmarsh-ferries"
         data={data}
         me="Ines Calloway"
         busy={false}
@@ -130,5 +132,51 @@ describe('who is in charge', () => {
     const acts = charge(page({ held: held('Bram Tansy') }));
     fireEvent.press(screen.getByText('Take over'));
     expect(acts).toEqual([{ do: 'step in' }]);
+  });
+});
+
+describe('what the sources say to somebody who waits', () => {
+  const asked = (seq: number) => ({
+    ...{ kind: 'in' as const, id: `e${seq}`, seq, at: '2026-11-30T10:00:00Z', how: 'said' as const },
+    ...{ words: 'are dogs welcome', post: null },
+  });
+  const PATH = '/clients/saltmarsh-ferries/conversations/c1/drafts?after=4';
+  const dogs = { text: 'Dogs are welcome on deck.', from: 'On board, Dogs', isSure: true };
+  const show = (data: ConversationPage, drafts = [dogs]) => {
+    const server = playServer();
+    showScreen(
+      <AnswerBar
+        client="saltmarsh-ferries"
+        data={data}
+        me="Ines Calloway"
+        busy={false}
+        problem={null}
+        act={() => Promise.resolve(true)}
+      />,
+      server,
+      { [PATH]: { drafts } },
+    );
+  };
+  const waiting = page({ shelf: 'waiting on us', entries: [asked(4)] });
+
+  test('is taken over into the field, beside what stands there, or put away', async () => {
+    show(waiting);
+    expect(await screen.findByText('The sources answer it')).toBeTruthy();
+    fireEvent.changeText(screen.getByLabelText('Write to Maren Oakhollow'), 'Hello Maren.');
+    fireEvent.press(screen.getByRole('button', { name: 'Use: On board, Dogs' }));
+    expect(screen.getByLabelText('Write to Maren Oakhollow').props.value).toBe(
+      'Hello Maren.\nDogs are welcome on deck.',
+    );
+    fireEvent.press(screen.getByRole('button', { name: 'Put away' }));
+    expect(screen.queryByText('The sources answer it')).toBeNull();
+  });
+
+  test('what only comes near is said to; where nobody waits nothing is asked', async () => {
+    show(waiting, [{ ...dogs, isSure: false }]);
+    expect(await screen.findByText('The sources come near')).toBeTruthy();
+    screen.unmount();
+    show(page({ entries: [asked(4)] }));
+    await act(async () => Promise.resolve());
+    expect(screen.queryByRole('group', { name: 'From the sources' })).toBeNull();
   });
 });

@@ -92,4 +92,18 @@ export interface ConversationPage {
   /** Earlier entries are asked for with `before` this place. */
   before: number | null;
 }
+/** What could be written to somebody who waits, in the words of the client's sources. */
+export interface Draft {
+  text: string;
+  /** Where it stands. */
+  from: string;
+  /** Whether it answers, or only comes near. */
+  isSure: boolean;
+}
+export interface DraftsPage {
+  drafts: Draft[];
+}
+/** `after`: what the person wrote last, so that drafts of before are asked for anew. */
+export const DraftsQuery = z.object({ after: z.coerce.number().int().positive().optional() });
+
 export const ConversationQuery = z.object({ before: z.coerce.number().int().positive().optional() });

@@ -6,15 +6,18 @@ import { ActionButton } from '../../ui/press';
 import { Refused } from '../../ui/parts';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
+import { Drafts } from './Drafts';
 
 /** Where one writes to the person. Writing steps in: the loop then holds still. */
 export function AnswerBar({
+  client,
   data,
   me,
   busy,
   problem,
   act,
 }: {
+  client: string;
   data: ConversationPage;
   me: string;
   busy: boolean;
@@ -59,6 +62,11 @@ export function AnswerBar({
       }}
     >
       <Refused problem={problem?.message} />
+      <Drafts
+        client={client}
+        data={data}
+        onUse={(draft) => setText((before) => [before.trim(), draft].filter(Boolean).join('\n'))}
+      />
       {hint !== null && <Words kind="small">{hint}</Words>}
       <View style={{ flexDirection: 'row', gap: 8, alignItems: 'flex-end' }}>
         <View style={{ flex: 1 }}>

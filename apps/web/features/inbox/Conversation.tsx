@@ -111,7 +111,9 @@ export function Conversation({ client, id, back }: { client: string; id: string;
           </View>
         </ScrollView>
       )}
-      {data && mayAnswer && <AnswerBar data={data} me={me} busy={busy} problem={problem} act={act} />}
+      {data && mayAnswer && (
+        <AnswerBar client={client} data={data} me={me} busy={busy} problem={problem} act={act} />
+      )}
     </View>
   );
 }

@@ -2,7 +2,7 @@ import type { Attention } from '@dart-loop/contract';
 import { counted } from '@dart-loop/core/language/counted';
 import type { Matter } from './matter';
 
-/** Sources that could not be read the last time; pages that are gone or fail, while their words answer yet. */
+/** Sources that could not be read the last time; pages that are gone or fail and whose words answer yet. */
 export const sources: Matter = {
   seenBy: 'builders',
   async of(db) {
