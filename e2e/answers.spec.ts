@@ -208,3 +208,35 @@ scenes:
   await page.getByRole('radio', { name: 'Telegram' }).click();
   await writesOnPhone(`${keyword} ${unknown}`, said);
 });
+
+test('who waits for a person is answered from what the sources say', async ({ page }) => {
+  await signIn(page);
+  await page.goto(`/${SCHOOL}/test-phone`);
+  await page.getByRole('radio', { name: 'Telegram' }).click();
+  const who = (await page.getByText(/^Mira, \d+$/).innerText()).replace('Mira, ', '');
+  await page.getByLabel('Write as the customer').fill('are books included?');
+  await page.getByLabel('Write as the customer').press('Enter');
+  await expect(page.getByRole('log').getByText('are books included?')).toBeVisible();
+  const person = async () =>
+    (
+      (await (await page.request.get(`/api/clients/${SCHOOL}/people?q=${who}`)).json()) as {
+        rows: { id: string }[];
+      }
+    ).rows[0]?.id;
+  await expect.poll(person).toBeTruthy();
+  const { identities } = (await (
+    await page.request.get(`/api/clients/${SCHOOL}/people/${await person()}`)
+  ).json()) as { identities: { id: string }[] };
+
+  await signIn(page, 'operator');
+  await page.goto(`/inbox/${SCHOOL}/${identities[0]!.id}`);
+  await expect(page.getByText('The sources answer it')).toBeVisible();
+  await expectAccessible(page);
+  await page.getByRole('button', { name: 'Use: Enrolling and paying, Books' }).focus();
+  await page.keyboard.press('Enter');
+  const field = page.getByRole('textbox', { name: /^Write to / });
+  await expect(field).toHaveValue(/^Books are not included in evening courses/);
+  await field.press('Control+Enter');
+  await expect(page.getByRole('log').getByText(/^Books are not included/)).toBeVisible();
+  await expect(page.getByText('The sources answer it')).toHaveCount(0);
+});

@@ -126,7 +126,7 @@ test('loops that answer wait for the sheet, where the client wishes that', async
   await stage.api.put(`${CLIENT}/sheet`, { gates: true });
   const second = LOOP.replace('name: Ask us', 'name: Ask more').replace('words: [ask]', 'words: [more]');
   await expect(stage.publish(second)).rejects.toThrow(
-    /of the client’s sheet do(?:es)? not come out as expected/,
+    /On the client’s sheet \d questions? do(?:es)? not come out as expected/,
   );
   await stage.api.put(`${CLIENT}/sheet`, { gates: false });
   await stage.publish(second.replace('name: Ask more', 'name: Ask still more'));

@@ -35,7 +35,11 @@ export const draftRoutes = ({ answers, database }: { answers: Answers; database:
               ? [{ text: text!, from: from!, isSure: true }]
               : offers.map((offer) => ({ text: offer.text, from: offer.label, isSure: false })),
           );
-          return { drafts: drafts.slice(0, MOST_DRAFTS) };
+          // Two questions may come near the same; what answers stands first.
+          const distinct = drafts
+            .filter(({ text }, at) => drafts.findIndex((each) => each.text === text) === at)
+            .sort((one, other) => Number(other.isSure) - Number(one.isSure));
+          return { drafts: distinct.slice(0, MOST_DRAFTS) };
         }),
       ),
   }),

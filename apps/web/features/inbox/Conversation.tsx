@@ -96,6 +96,8 @@ export function Conversation({ client, id, back }: { client: string; id: string;
       {data && (
         <ScrollView
           ref={scroll}
+          // What stands below it has become higher or lower.
+          onLayout={() => scroll.current?.scrollToEnd({ animated: false })}
           style={{ flex: 1 }}
           contentContainerStyle={{ padding: 16, gap: 8, maxWidth: 640, width: '100%', alignSelf: 'center' }}
           tabIndex={0}

@@ -39,10 +39,10 @@ export function Drafts({
         </View>
         <QuietButton title="Put away" onPress={() => setAway(last.id)} />
       </View>
-      {drafts.map(({ text, from }) => (
+      {drafts.map(({ text, from, isSure }) => (
         <View key={text} style={{ flexDirection: 'row', alignItems: 'center', gap: 8 }}>
           <View style={{ flex: 1, minWidth: 0 }}>
-            <Words numberOfLines={2}>{text}</Words>
+            <Words numberOfLines={isSure ? 3 : 1}>{text}</Words>
             <Words kind="small" numberOfLines={1}>
               {from}
             </Words>

@@ -20,7 +20,7 @@ export const sources = check<'no sources' | 'sheet not as expected' | 'nobody be
           severity: 'stops',
           reason:
             known.sheet.unexpected > 0
-              ? `${counted(known.sheet.unexpected, 'question')} of the client’s sheet ${known.sheet.unexpected === 1 ? 'does' : 'do'} not come out as expected, and the answer in ${where} waits for that. Mend it under Answers.`
+              ? `On the client’s sheet ${counted(known.sheet.unexpected, 'question does', 'questions do')} not come out as expected, and the answer in ${where} waits for that. Mend it under Answers.`
               : `The client’s question sheet is being asked again, and the answer in ${where} waits for that. Try again in a moment.`,
         };
       if (step.notKnown?.to === undefined && step.person === undefined)
