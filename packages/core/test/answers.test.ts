@@ -48,6 +48,15 @@ describe('asking', () => {
       'can i bring my dog?',
     ]);
     expect(questionsIn('hello')).toEqual([]);
+    // Messages that were gathered are a line each, however many there are; one that only begins goes on.
+    expect(
+      questionsIn(
+        'hi\ni wanted to ask\nif dogs are ok\nwhat does a single cost\nis there parking\nand wifi?\nthanks',
+      ),
+    ).toEqual(['i wanted to ask if dogs are ok', 'what does a single cost', 'is there parking', 'and wifi?']);
+    expect(
+      questionsIn(Array.from({ length: 20 }, (_, at) => `is there a boat ${at}`).join('\n')),
+    ).toHaveLength(1);
     expect(questionsIn('is the bread and butter pudding good')).toHaveLength(1);
   });
 

@@ -11,8 +11,8 @@ const EMPTY = new Set(
   those there here what which who whom whose when where why how can could may might must shall should will would
   not no yes any some all just only also too very really please thanks hi hello hey ok want like need get got go
   going know tell me let us about up out than such one more most same other whether per each ever still yet well
-  u s t re ve ll d m thing things something anything somebody anybody lol hiya sorry mate possible ask am whats
-  allowed allow available able permitted`
+  u s t re ve ll d m thing things something anything somebody anybody lol hiya sorry mate possible ask am whats wanted
+  wondering allowed allow available able permitted`
     .split(/\s+/)
     .filter(Boolean),
 );
