@@ -171,6 +171,20 @@ test('a person of the team who steps in is not talked over, and a wish for one i
   expect(stage.heard('71006')).toHaveLength(2);
 });
 
+test('questions that could not be asked of the sources are said on Today', async () => {
+  await stage.db.query(
+    `
+      insert into errand (client_id, id, conversation_id, line_id, kind, body, by, status, next_at, made_at, answer)
+      select client_id, gen_random_uuid(), id, line_id, 'ask sources', '{"question": "are you open"}', '{}',
+        'failed', now(), now(), '{"reason": "it took too long"}'
+      from conversation where address = '71001'`,
+  );
+  const { attention } = await stage.api.get<TodayPage>('/today');
+  expect(attention.map(({ words }) => words)).toContain(
+    '1 question could not be asked of the sources since yesterday: it took too long.',
+  );
+});
+
 test('who waits for a person of the team has drafts from the sources; nobody else has', async () => {
   await stage.write('71011', 'are dogs welcome on deck', 'Iris');
   const conversation = () =>
