@@ -1,5 +1,6 @@
 import { answersTo, type Answered } from '@dart-loop/core/answers/answering';
-import { placeOf, textOf } from '@dart-loop/core/answers/passage';
+import { answerLine } from '@dart-loop/core/answers/formats';
+import { placeOf } from '@dart-loop/core/answers/passage';
 import { USUAL_LENGTH, withinLength } from '@dart-loop/core/answers/saying';
 import { Unusable } from '../machine';
 import { readArguments } from './loopFiles';
@@ -15,20 +16,6 @@ export const USAGE = `./dartloop answer FOLDER "question" [--before "question"] 
 Status 0: everything was answered; 1: something was only offered or left open; 2: nothing could be read.`;
 
 const percent = (sure: number) => `${Math.round(100 * sure)} %`;
-
-/** A question with what became of it, as `--json` gives it. */
-const asJson = ({ question, zone, text, sure, found }: Answered) => ({
-  question,
-  zone,
-  sure: Number(sure.toFixed(3)),
-  text,
-  passages: found.map(({ passage, score, words }) => ({
-    place: placeOf(passage),
-    text: textOf(passage),
-    score: Number(score.toFixed(2)),
-    matched: words,
-  })),
-});
 
 function inWords({ question, zone, text, found, sure }: Answered): string {
   if (zone === 'answer') return `${text}\n  (${placeOf(found[0]!.passage)}, ${percent(sure)} sure)`;
@@ -58,6 +45,7 @@ export async function answer(args: string[]): Promise<number> {
     before: values.before ?? null,
     fits: withinLength(most),
   });
-  for (const each of answered) console.log(flags.has('json') ? JSON.stringify(asJson(each)) : inWords(each));
+  for (const each of answered)
+    console.log(flags.has('json') ? JSON.stringify(answerLine(each)) : inWords(each));
   return answered.every(({ zone }) => zone === 'answer') ? 0 : 1;
 }

@@ -1,4 +1,4 @@
-import { placeOf } from '@dart-loop/core/answers/passage';
+import { sheetLine } from '@dart-loop/core/answers/formats';
 import { readSheet, runSheet, type SheetResult } from '@dart-loop/core/answers/sheet';
 import { Unusable } from '../machine';
 import { readArguments, readText } from './loopFiles';
@@ -25,16 +25,6 @@ const CAME: Record<SheetResult['came'], string> = {
   wrong: 'answered wrongly',
 };
 
-const asJson = ({ row, answered, came, isAsExpected }: SheetResult) => ({
-  question: row.question,
-  came,
-  isAsExpected,
-  zone: answered.zone,
-  sure: Number(answered.sure.toFixed(3)),
-  text: answered.text,
-  places: answered.found.map(({ passage }) => placeOf(passage)),
-});
-
 /** `./dartloop sheet FOLDER SHEET.csv`: asks the questions of a sheet. See {@link USAGE}. */
 export async function sheet(args: string[]): Promise<number> {
   const { names, flags } = readArguments(args, { flags: ['json', 'help'], values: [] });
@@ -48,7 +38,7 @@ export async function sheet(args: string[]): Promise<number> {
   const { rows, problems } = readSheet(readText(file));
   if (problems.length > 0) throw new Unusable(`${file} cannot be used.\n  ${problems.join('\n  ')}`);
   const results = runSheet(await readSources(folder), rows);
-  if (flags.has('json')) for (const each of results) console.log(JSON.stringify(asJson(each)));
+  if (flags.has('json')) for (const each of results) console.log(JSON.stringify(sheetLine(each)));
   else {
     for (const { row, answered, came, isAsExpected } of results)
       if (!isAsExpected) {

@@ -1,6 +1,7 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { AnswerLine, answersJsonSchema, SheetLine } from '@dart-loop/core/answers/formats';
 import { answer } from '../commands/answer';
 import { sheet } from '../commands/sheet';
 
@@ -44,6 +45,19 @@ test('a sheet ends with 1 where something came out worse than expected, and says
   expect(said.join('\n')).toContain(
     'Worse than expected, answered wrongly: “are dogs allowed”: Dogs travel free, on a lead.',
   );
+});
+
+test('what is given in JSON is as its schema says, and the published schema is the one the code makes', async () => {
+  await answer([folder, 'are dogs allowed', '--json']);
+  await sheet([folder, join(sheets, 'right.csv'), '--json']);
+  const [first, ...others] = said
+    .filter((line) => line.startsWith('{'))
+    .map((line) => JSON.parse(line) as unknown);
+  expect(AnswerLine.strict().safeParse(first).success).toBe(true);
+  expect(others).toHaveLength(2);
+  for (const each of others) expect(SheetLine.strict().safeParse(each).success).toBe(true);
+  const published = readFileSync(join(__dirname, '../../docs/answers.schema.json'), 'utf8');
+  expect(JSON.parse(published)).toEqual(JSON.parse(JSON.stringify(answersJsonSchema())));
 });
 
 test('what cannot be used is said in a sentence', async () => {
