@@ -10,11 +10,13 @@ import { Unusable } from '../machine';
 import { foundIn, foundWords, problemWords, readArguments, readLoops, soundLoops } from './loopFiles';
 import { SETTING, readSetting } from './setting';
 
-export const USAGE = `./dartloop play FILE… [--client client.yaml] [--line KEY | --on CHANNEL] [--person person.yaml] [--at 2026-11-25T10:00] [--json] < conversation.txt
+export const USAGE = `./dartloop play FILE… [--client client.yaml] [--line KEY | --on CHANNEL] [--person person.yaml] [--at 2026-11-25T10:00] [--sources FOLDER] [--json] < conversation.txt
 
   FILE…      loop files, each with one loop or several parted by lines of ---, or folders of them; all are live
 ${SETTING}
   --at       when it begins; else ten in the morning of today, by the client's clock
+  --sources  a folder of sources that answer steps answer from; else what they are asked is answered by lines
+             such as ! says WORDS, or not known
   --json     one object a line
 
 The conversation is a line each: what the person writes, #2 or [Label] to tap, +3h to wind the clock, > words
@@ -28,7 +30,7 @@ expectation that was not met; 2: input that cannot be used.`;
 export async function play(args: string[]): Promise<number> {
   const { names, flags, values } = readArguments(args, {
     flags: ['json', 'help'],
-    values: ['on', 'person', 'as', 'client', 'at', 'line'],
+    values: ['on', 'person', 'as', 'client', 'at', 'line', 'sources'],
   });
   if (flags.has('help')) {
     console.log(USAGE);
@@ -61,6 +63,14 @@ export async function play(args: string[]): Promise<number> {
     return 1;
   }
   const now = startOf(values.at, client.timeZone);
+  // What reads documents is loaded where there are any.
+  const { sources: folder } = values;
+  const sources =
+    folder === undefined
+      ? null
+      : await import('./sources').then(({ sourcesSay }) =>
+          sourcesSay(folder, { channel: line.channel, client, now }),
+        );
   const performance = new Performance(
     openRehearsal({
       loops,
@@ -76,6 +86,7 @@ export async function play(args: string[]): Promise<number> {
         calendars: known.calendars,
       }),
     }),
+    sources,
   );
   const print = (entries: RehearsalEntry[]) => {
     for (const entry of entries)

@@ -3,6 +3,12 @@ import { join, resolve } from 'node:path';
 import { READABLE } from '@dart-loop/core/answers/documents/kinds';
 import { SourceIndex } from '@dart-loop/core/answers/finding';
 import type { Passage } from '@dart-loop/core/answers/passage';
+import { answersTo } from '@dart-loop/core/answers/answering';
+import type { BriefFacts } from '@dart-loop/core/answers/brief';
+import { fitsChannel } from '@dart-loop/core/answers/saying';
+import { toSay } from '@dart-loop/core/answers/toSay';
+import type { FromSources } from '@dart-loop/core/engine/steps/fromSources';
+import type { ChannelKind } from '@dart-loop/core';
 import { withoutDoubles } from '@dart-loop/core/answers/tidy';
 import { readDocument } from '../../apps/server/src/answers/reading';
 import { Unusable } from '../machine';
@@ -35,4 +41,14 @@ export async function readSources(folder: string): Promise<SourceIndex> {
   }
   if (passages.length === 0) throw new Unusable(`${folder} has no document that can be read: ${READABLE}.`);
   return new SourceIndex(withoutDoubles(passages));
+}
+
+/** What an `answer` step is told by a folder of sources, on a channel. */
+export async function sourcesSay(
+  folder: string,
+  { channel, client, now }: { channel: ChannelKind; client: BriefFacts; now: number },
+): Promise<(question: string, before: string | null) => FromSources> {
+  const index = await readSources(folder);
+  const fits = fitsChannel(channel);
+  return (question, before) => toSay(index, answersTo(index, question, { before, fits, client, now }), fits);
 }

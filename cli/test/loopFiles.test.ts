@@ -21,7 +21,8 @@ beforeAll(() => {
       '--platform=node',
       '--format=esm',
       '--log-level=error',
-      "--banner:js=import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);",
+      '--external:unpdf',
+      "--banner:js=import { createRequire as requiring } from 'node:module'; const require = requiring(import.meta.url);",
       `--outfile=${commands}`,
     ],
     { cwd: ROOT },
@@ -290,6 +291,24 @@ test('play says what did not happen, takes an ad with its reference, and explain
     expect(help.out).toContain(`./dartloop ${command} FILE…`);
     expect(help.out).toContain('--client');
   }
+});
+
+test('play answers from a folder of sources, and says what that folder lacks', async () => {
+  file(
+    'asking.yaml',
+    `format: dart-loop/1
+name: Asking
+cues: [{ kind: keyword, words: [ask], match: first word }]
+scenes: [{ id: one, name: One, steps: [{ kind: answer, person: end, noReply: { after: 1d, to: end } }] }]
+`,
+  );
+  mkdirSync(join(folder, 'site'), { recursive: true });
+  file('site/boats.md', '# Boats\n\n## Dogs\n\nDogs travel free, on a lead.\n');
+  const said =
+    'ask are dogs allowed\n> Dogs travel free, on a lead.\nwho painted it\n> I do not know that.\n';
+  expect(await run(['play', 'asking.yaml', '--sources', 'site'], said)).toMatchObject({ status: 0 });
+  const { status, err } = await run(['play', 'asking.yaml', '--sources', 'nowhere'], said);
+  expect([status, err]).toEqual([2, expect.stringContaining('nowhere is no folder')]);
 });
 
 test('a file that is no YAML has one reason, however many mistakes follow from it', async () => {
