@@ -217,6 +217,12 @@ describe('a line of the script', () => {
     fireEvent.press(screen.getByText('2 Pick a day'));
     expect(option()).toMatchObject({ options: [{ label: 'Boat', to: 'two' }, { label: 'Bus' }] });
   });
+  test('an answer’s exit is taken away, and what it says where it does not know stays', () => {
+    const after = show({ kind: 'answer', notKnown: { text: 'I cannot say.', to: 'two' } });
+    fireEvent.press(screen.getByLabelText('Remove the exit not known'));
+    expect(after()).toMatchObject({ notKnown: { text: 'I cannot say.' } });
+    expect(after().notKnown).not.toHaveProperty('to', 'two');
+  });
 });
 
 describe('a finding at a line', () => {

@@ -191,6 +191,7 @@ test('the sources cannot be asked: it is not known, and says why beside the conv
     'I cannot say that. Somebody of ours can.',
   ]);
   expect(talk.notes()).toContain('sources not asked');
+  expect(talk.came).toEqual([]);
   // Nor does an answer in another shape than ours come through.
   talk.says('can I bring my dog?');
   expect(talk.delivers({ ok: true, body: { say: 'Everything is free!' } })[0]).toBe(

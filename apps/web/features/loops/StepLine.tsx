@@ -3,6 +3,7 @@ import { Pressable, View } from 'react-native';
 import { onWeb } from '../../ui/onWeb';
 import type { LoopSurroundings } from '@dart-loop/contract';
 import type { Finding, Step } from '@dart-loop/core';
+import type { Exit } from '@dart-loop/core/loops/model/basics';
 import { addScene, editStep, setTarget, withValueAt } from '@dart-loop/core/loops/edit/edits';
 import { durationWords } from '@dart-loop/core/loops/model/basics';
 import { findStep } from '@dart-loop/core/loops/model/loop';
@@ -242,9 +243,7 @@ export const StepLine = memo(function StepLine({
                 key={exit.kind + exit.words}
                 letter="·"
                 remove={`Remove the exit ${exit.words}`}
-                onRemove={() =>
-                  change(exit.path[0] === 'arms' ? exit.path.slice(0, -1) : exit.path.slice(0, 1), undefined)
-                }
+                onRemove={() => change(takenWith(exit), undefined)}
               >
                 {exit.kind === 'no reply' ? (
                   <Menu
@@ -283,3 +282,9 @@ export const StepLine = memo(function StepLine({
     </View>
   );
 });
+
+/** What of a step goes with an exit: its arm, or what belongs to it; what is said meanwhile stays. */
+function takenWith({ kind, path }: Exit): (string | number)[] {
+  if (path[0] === 'arms') return path.slice(0, -1);
+  return kind === 'not known' ? path : path.slice(0, 1);
+}

@@ -217,7 +217,8 @@ export const answer: StepKind<Answer> = {
       play.note({ code: 'from sources', came, question, from });
       const passages =
         came === 'answered' ? [passage] : came === 'offered' ? offers.map((each) => each.passage) : [];
-      play.asked({ question, came, passages: passages.flatMap((each) => each ?? []) });
+      // What could not be asked is not what the sources lack.
+      if (outcome.ok) play.asked({ question, came, passages: passages.flatMap((each) => each ?? []) });
     }
     const offered = sayWhatIsKnown(step, all, standing.round, play);
     const said = all.filter(({ came }) => came === 'answered').length;
