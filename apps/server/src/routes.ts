@@ -71,7 +71,7 @@ export function routesOf(parts: Parts): Route[] {
     ...sourceRoutes({ clock, threads, woken: tasksWoken }),
     ...pairRoutes({ clock }),
     ...askRoutes({ clock, answers }),
-    ...unansweredRoutes({ clock }),
+    ...unansweredRoutes({ clock, database, threads }),
     ...draftRoutes({ answers, database }),
     ...sheetRoutes({ clock, answers, database }),
     ...todayRoutes(clock),

@@ -1,6 +1,6 @@
 import { answersTo, type Answered } from '@dart-loop/core/answers/answering';
 import type { BriefFacts } from '@dart-loop/core/answers/brief';
-import type { FromSources } from '@dart-loop/core/engine/steps/fromSources';
+import { notSaid, type FromSources } from '@dart-loop/core/engine/steps/fromSources';
 import { SourceIndex } from '@dart-loop/core/answers/finding';
 import type { Passage } from '@dart-loop/core/answers/passage';
 import { fitsChannel } from '@dart-loop/core/answers/saying';
@@ -68,8 +68,7 @@ export function askToSayHeld(asked: AskedOfSources & { message: string }): FromS
   if (!index) return null;
   const asking = askingOf(asked);
   const said = toSay(index, answersTo(index, asked.message, asking), asking.fits);
-  const nothing = { text: null, from: null, passage: null, offers: [] };
-  return said.length > 0 ? said : [{ question: asked.message, came: 'not known', ...nothing }];
+  return said.length > 0 ? said : [notSaid(asked.message)];
 }
 
 export function askSheetHeld(asked: AskedOfSources & { rows: SheetRow[] }): SheetResult[] | null {

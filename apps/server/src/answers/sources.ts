@@ -47,8 +47,9 @@ export async function standing(
   };
 }
 
-/** Whether anything is answered from beside the brief. */
-export async function hasSources(db: Connection, clientId: number): Promise<boolean> {
+/** Whether a client has anything to answer from. */
+export async function hasSources(db: Connection, clientId: number, client: BriefFacts): Promise<boolean> {
+  if (briefPassages(client).length > 0) return true;
   const { rows } = await db.query<{ has: boolean }>(
     `
       select exists (select from passage where client_id = $1 and not is_muted)

@@ -1,16 +1,19 @@
 import { SettleAsked, type UnansweredGroup, type UnansweredPage } from '@dart-loop/contract';
-import { groupAlike } from '@dart-loop/core/answers/alike';
-import { route } from '../http/route';
+import { groupAlike, type AlikeQuestions, type AskedQuestion } from '@dart-loop/core/answers/alike';
+import { outside, route } from '../http/route';
 import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
 import { withClients, type Connection, type Db } from '../platform/db/pool';
 import type { Resting } from '../platform/jobs/resting';
 import { notFound } from '../platform/problem';
+import type { Threads } from '../platform/threads/threads';
 import type { Answers } from './answers';
 
 /** Of so many open questions the groups are made, the newest. */
 const MOST_LOOKED_AT = 1_000;
 const MOST_GROUPS = 200;
+/** Today looks at so many of each client, as it does so again and again. */
+const MOST_ON_TODAY = 50;
 /** Conversations that a group shows. */
 const SHOWN_CONVERSATIONS = 3;
 
@@ -27,8 +30,11 @@ interface Row {
   name: string;
 }
 
-/** What a client's sources could not answer: questions that ask for the same are one. */
-export async function unansweredOf(db: Connection, clientId: number): Promise<UnansweredGroup[]> {
+/** Questions as they are grouped. */
+const asAsked = (rows: readonly Pick<Row, 'id' | 'question' | 'at'>[]): AskedQuestion[] =>
+  rows.map(({ id, question, at }) => ({ id, question, at: at.getTime() }));
+
+async function openOf(db: Connection, clientId: number): Promise<Row[]> {
   const { rows } = await db.query<Row>(
     `
       select a.id, a.conversation_id, a.at, a.question, a.came, l.name as loop,
@@ -40,22 +46,33 @@ export async function unansweredOf(db: Connection, clientId: number): Promise<Un
       where a.client_id = $1 and ${OPEN} order by a.id desc limit $2`,
     [clientId, MOST_LOOKED_AT],
   );
+  return rows;
+}
+
+/** What is asked most of a client's newest open questions; null where nothing is open. */
+export async function mostAsked(db: Connection, clientId: number): Promise<AlikeQuestions | null> {
+  const { rows } = await db.query<Pick<Row, 'id' | 'question' | 'at'>>(
+    `select id, question, at from asked where client_id = $1 and ${OPEN} order by id desc limit $2`,
+    [clientId, MOST_ON_TODAY],
+  );
+  return groupAlike(asAsked(rows))[0] ?? null;
+}
+
+function shownGroups(rows: readonly Row[], groups: readonly AlikeQuestions[]): UnansweredGroup[] {
   const byId = new Map(rows.map((row) => [row.id, row]));
-  return groupAlike(rows.map(({ id, question, at }) => ({ id, question, at: at.getTime() })))
-    .slice(0, MOST_GROUPS)
-    .map(({ lastAt, ids, ...group }) => {
-      const asked = ids.map((id) => byId.get(id)!);
-      return {
-        ...group,
-        ids,
-        lastAt: new Date(lastAt).toISOString(),
-        why: asked[0]!.came,
-        asked: asked.slice(0, SHOWN_CONVERSATIONS).map(({ conversation_id, question, at, name, loop }) => ({
-          ...{ conversationId: conversation_id, question, name, loop },
-          at: at.toISOString(),
-        })),
-      };
-    });
+  return groups.slice(0, MOST_GROUPS).map(({ lastAt, ids, ...group }) => {
+    const asked = ids.map((id) => byId.get(id)!);
+    return {
+      ...group,
+      ids,
+      lastAt: new Date(lastAt).toISOString(),
+      why: asked[0]!.came,
+      asked: asked.slice(0, SHOWN_CONVERSATIONS).map(({ conversation_id, question, at, name, loop }) => ({
+        ...{ conversationId: conversation_id, question, name, loop },
+        at: at.toISOString(),
+      })),
+    };
+  });
 }
 
 /** They are settled: answered from now on, or none of our business. How many there were. */
@@ -75,14 +92,28 @@ export async function settleAsked(
 }
 
 /** What people asked and the sources did not say. */
-export const unansweredRoutes = ({ clock }: { clock: Clock }) => [
+export const unansweredRoutes = ({
+  clock,
+  database,
+  threads,
+}: {
+  clock: Clock;
+  database: Db;
+  threads: Threads;
+}) => [
   route({
     method: 'get',
     path: '/clients/:client/unanswered',
     may: 'see sources',
-    async handle({ db, client }): Promise<UnansweredPage> {
-      return { groups: await unansweredOf(db, client.id) };
-    },
+    handle: ({ client }) =>
+      Promise.resolve(
+        outside(async (): Promise<UnansweredPage> => {
+          const rows = await withClients(database, [client.id], (db) => openOf(db, client.id));
+          // Many are compared with many.
+          const groups = await threads.run('groupAsked', asAsked(rows));
+          return { groups: shownGroups(rows, groups) };
+        }),
+      ),
   }),
   route<Record<string, never>, SettleAsked>({
     method: 'post',

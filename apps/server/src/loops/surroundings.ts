@@ -1,6 +1,5 @@
 import { withNothingTaken, type FieldTypes, type Loop } from '@dart-loop/core';
 import type { LoopPage, LoopSurroundings } from '@dart-loop/contract';
-import { briefPassages } from '@dart-loop/core/answers/brief';
 import { holidaysOf } from '@dart-loop/core/time/holidays';
 import { gateOf } from '../answers/sheet';
 import { hasSources } from '../answers/sources';
@@ -72,32 +71,26 @@ export async function surroundingsOf(
     'select name, before, state, failure, kind = \'file\' as "isWhole" from destination where client_id = $1 order by name',
     [clientId],
   );
+  const facts: LoopSurroundings['client'] = {
+    name: client.name,
+    country: client.country,
+    ...(client.currency && { currency: client.currency }),
+    timeZone: client.time_zone,
+    languages: client.languages,
+    openingHours: client.opening_hours,
+  };
   const { segments, lists } = (await peopleWordsOf(db, [clientId]))(clientId);
   return {
     segments,
     lists,
     holidays: holidaysOf(client.country, client.languages, new Date(now ?? Date.now()).getUTCFullYear()),
-    hasSources:
-      briefPassages({
-        brief: client.brief,
-        openingHours: client.opening_hours,
-        timeZone: client.time_zone,
-        country: client.country,
-        languages: client.languages,
-      }).length > 0 || (await hasSources(db, clientId)),
+    hasSources: await hasSources(db, clientId, { ...facts, brief: client.brief }),
     sheet: await gateOf(db, clientId),
     calendars:
       now === null
         ? withNothingTaken((await calendarsOf(db, [clientId]))(clientId))
         : await calendarFacts(db, clientId, now),
-    client: {
-      name: client.name,
-      country: client.country,
-      ...(client.currency && { currency: client.currency }),
-      timeZone: client.time_zone,
-      languages: client.languages,
-      openingHours: client.opening_hours,
-    },
+    client: facts,
     brief: client.brief,
     files: client.files,
     types: Object.fromEntries(fields.map((field) => [field.key, field.type])) as FieldTypes,

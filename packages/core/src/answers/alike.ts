@@ -1,3 +1,4 @@
+import { fold } from '../language/fold';
 import { likenessOf, needsOf, wordingOf, type Wording } from './needing';
 import { mended, termsOf } from './terms';
 
@@ -36,7 +37,20 @@ interface Read {
   need: number | null;
 }
 
+/** Questions that are read already: those that are open are grouped again and again. */
+const reads = new Map<string, Read>();
+const MOST_REMEMBERED = 5_000;
+
 function readOf(question: string): Read {
+  const known = reads.get(question);
+  if (known) return known;
+  if (reads.size >= MOST_REMEMBERED) reads.clear();
+  const read = readAnew(question);
+  reads.set(question, read);
+  return read;
+}
+
+function readAnew(question: string): Read {
   const words = mended(question, NO_SPELLING);
   const [near] = needsOf(words);
   return {
@@ -89,10 +103,7 @@ export function groupAlike(questions: readonly AskedQuestion[]): AlikeQuestions[
 function distinct(questions: readonly string[]): string[] {
   const seen = new Map<string, string>();
   for (const question of questions) {
-    const key = question
-      .toLowerCase()
-      .replace(/[^\p{L}\p{N}]+/gu, ' ')
-      .trim();
+    const key = fold(question);
     if (!seen.has(key)) seen.set(key, question);
   }
   return [...seen.values()];

@@ -3,7 +3,7 @@ import { asksHours, hoursSaid, type BriefFacts } from './brief';
 import { signsOf, sureness, SURE, WORTH_OFFERING } from './confidence';
 import { goingOn, type Asked, type Found, type SourceIndex } from './finding';
 import { textOf, type Passage } from './passage';
-import { stemOf, wordsOf } from './terms';
+import { stemsIn } from './terms';
 import { twinsOf } from './twins';
 import { saidOf, USUAL_LENGTH, withinLength, type Fits } from './saying';
 
@@ -76,7 +76,7 @@ const AS_LIKELY = 0.75;
  */
 function isOneOfSeveral(meant: Asked, [best, ...others]: Found[], beside: readonly Found[]): boolean {
   const named = (found: Found): string => {
-    const heading = new Set(wordsOf(found.passage.headings.at(-1) ?? '').map(stemOf));
+    const heading = stemsIn(found.passage.headings.at(-1) ?? '');
     return [...meant.terms.distinct].filter((stem) => heading.has(stem)).join(' ');
   };
   const ours = named(best!);

@@ -43,6 +43,9 @@ const SIGN_WORDS: Readonly<Record<string, string>> = {
   '%': 'percentsign',
 };
 
+/** The words of a text without their endings, each once. */
+export const stemsIn = (text: string): Set<string> => new Set(wordsOf(text).map(stemOf));
+
 /** What a text says, as it is looked for: its words without their endings, and what they mean. */
 export interface Terms {
   /** In order, the empty words left out. */

@@ -1,4 +1,4 @@
-import type { FromSources } from '../engine/steps/fromSources';
+import { notSaid, type FromSources } from '../engine/steps/fromSources';
 import type { Answered } from './answering';
 import type { SourceIndex } from './finding';
 import { textOf, type Passage } from './passage';
@@ -16,7 +16,7 @@ export const toSay = (index: SourceIndex, answered: readonly Answered[], fits: F
     const [first] = found;
     if (zone === 'answer')
       return {
-        ...{ question, came: 'answered', text, offers: [] },
+        ...{ ...notSaid(question), came: 'answered', text },
         from: nameOf(first!.passage),
         passage: first!.passage.id ?? null,
       };
@@ -29,7 +29,7 @@ export const toSay = (index: SourceIndex, answered: readonly Answered[], fits: F
       ({ label }, at) => offers.findIndex((each) => each.label === label) === at,
     );
     return {
-      ...{ question, text: null, from: null, passage: null, offers: distinct },
+      ...{ ...notSaid(question), offers: distinct },
       came: distinct.length > 0 ? 'offered' : disagree ? 'disagree' : 'not known',
     };
   });

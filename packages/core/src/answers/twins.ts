@@ -1,7 +1,7 @@
 import type { Asked, Found } from './finding';
 import { textOf } from './passage';
 import { typeFit } from './questionTypes';
-import { stemOf, wordsOf } from './terms';
+import { stemsIn } from './terms';
 
 /** Passages that fit this much worse than the best are about something else. */
 const AS_GOOD = 0.85;
@@ -17,8 +17,7 @@ const figuresIn = (text: string): Set<string> =>
   );
 
 function areAlike(one: string, other: string): boolean {
-  const words = (text: string) => new Set(wordsOf(text).map(stemOf));
-  const [ours, theirs] = [words(one), words(other)];
+  const [ours, theirs] = [stemsIn(one), stemsIn(other)];
   const both = [...ours].filter((word) => theirs.has(word)).length;
   return both / Math.max(1, new Set([...ours, ...theirs]).size) >= SAME_HEADING;
 }

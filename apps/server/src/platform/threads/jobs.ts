@@ -1,5 +1,6 @@
 import type { MessagePort } from 'node:worker_threads';
 import { problemsOf, type Loop, type Problem, type Surroundings } from '@dart-loop/core';
+import { groupAlike, type AlikeQuestions, type AskedQuestion } from '@dart-loop/core/answers/alike';
 import { examine, type Examined } from '@dart-loop/core/loops/check/examine';
 import { readLoopFile, type FileProblem } from '@dart-loop/core/loops/file/loopFile';
 import {
@@ -64,6 +65,9 @@ export const examineLoop = job(
     return { findings, takes };
   },
 );
+
+/** Questions that ask for the same, put together. */
+export const groupAsked = job((asked: AskedQuestion[]): AlikeQuestions[] => groupAlike(asked));
 
 /** A document as passages; a sentence where it cannot be read. */
 export const readDocument = job((asked: { name: string; bytes: Uint8Array }): Promise<ReadDocument> => {

@@ -1,6 +1,6 @@
 import type { Attention } from '@dart-loop/contract';
 import { counted } from '@dart-loop/core/language/counted';
-import { OPEN, unansweredOf } from '../../answers/unanswered';
+import { mostAsked, OPEN } from '../../answers/unanswered';
 import type { Matter } from './matter';
 
 /** Clients that are told of, those with most open questions. */
@@ -12,16 +12,15 @@ export const unanswered: Matter = {
   async of(db) {
     const { rows } = await db.query<{ id: number; slug: string; name: string; count: number }>(
       `
-        select k.id, k.slug, k.name, a.count from (
-          select client_id, count(*)::int as count from asked where ${OPEN} group by 1
-          order by 2 desc limit ${MOST_CLIENTS}) a
-        join client k on k.id = a.client_id where k.archived_at is null order by a.count desc, k.id`,
+        select k.id, k.slug, k.name, count(*)::int as count
+        from asked a join client k on k.id = a.client_id
+        where k.archived_at is null and ${OPEN} group by k.id order by 4 desc, k.id limit ${MOST_CLIENTS}`,
     );
     const matters: Attention[] = [];
     for (const { id, slug, name, count } of rows) {
-      const [most] = await unansweredOf(db, id);
+      const most = await mostAsked(db, id);
       if (!most) continue;
-      const times = most.count > 1 ? `, asked ${counted(most.count, 'time', 'times')}` : '';
+      const times = most.count > 1 ? `, asked ${counted(most.count, 'time')}` : '';
       matters.push({
         id: `unanswered-${slug}`,
         weight: 'warning',

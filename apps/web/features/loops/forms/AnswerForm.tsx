@@ -1,16 +1,10 @@
-import { Group, TextRow, TickRow } from '../../../ui/rows';
+import { Group, TextRow } from '../../../ui/rows';
 import { Words } from '../../../ui/Words';
 import { MergedRow } from '../merging';
-import { TargetMenu } from '../TargetMenu';
 import { Languages } from './Languages';
+import { NumberRow } from './NumberRow';
+import { OptionalExit } from './OptionalExit';
 import type { FormProps } from './formProps';
-
-/** A number typed into a row, where it is one of these; empty takes it away. */
-const whole = (most: number) => (typed: string) =>
-  typed.trim() === '' || (/^\d+$/.test(typed.trim()) && Number(typed) >= 1 && Number(typed) <= most)
-    ? null
-    : `A number from 1 to ${most}.`;
-const numberOf = (typed: string) => (typed.trim() === '' ? undefined : Number(typed));
 
 /** What is said where the sources do not know, where that leads, how often it answers, how long it waits. */
 export function AnswerForm({ step, set, scenes, known }: FormProps<'answer'>) {
@@ -36,43 +30,36 @@ export function AnswerForm({ step, set, scenes, known }: FormProps<'answer'>) {
           value={notKnown?.text ?? ''}
           onChange={(text) => unknown({ text })}
         />
-        <TickRow
+        <OptionalExit
           label="Separate exit when it is not known"
-          on={notKnown?.to !== undefined}
-          onChange={(on) => unknown({ to: on ? 'next' : undefined })}
+          of="Not known"
+          to={notKnown?.to}
+          scenes={scenes}
+          onChange={(to) => unknown({ to })}
         />
         {notKnown?.to !== undefined && (
-          <>
-            <TargetMenu scenes={scenes} to={notKnown.to} of="Not known" onChoose={(to) => unknown({ to })} />
-            <TextRow
-              label="After how many in a row"
-              placeholder="1"
-              value={notKnown.times === undefined ? '' : String(notKnown.times)}
-              read={whole(5)}
-              onChange={(typed) => unknown({ times: numberOf(typed) })}
-            />
-          </>
+          <NumberRow
+            label="After how many in a row"
+            placeholder="1"
+            value={notKnown.times}
+            most={5}
+            onChange={(times) => unknown({ times })}
+          />
         )}
       </Group>
-      <TickRow
+      <OptionalExit
         label="Separate exit for who wants a person"
-        on={step.person !== undefined}
-        onChange={(on) => set([['person'], on ? 'next' : undefined])}
+        of="Wants a person"
+        to={step.person}
+        scenes={scenes}
+        onChange={(to) => set([['person'], to])}
       />
-      {step.person !== undefined && (
-        <TargetMenu
-          scenes={scenes}
-          to={step.person}
-          of="Wants a person"
-          onChoose={(to) => set([['person'], to])}
-        />
-      )}
-      <TextRow
+      <NumberRow
         label="Answers before the loop goes on"
         placeholder="10"
-        value={step.most === undefined ? '' : String(step.most)}
-        read={whole(50)}
-        onChange={(typed) => set([['most'], numberOf(typed)])}
+        value={step.most}
+        most={50}
+        onChange={(most) => set([['most'], most])}
       />
       <TextRow
         label="Wait for more messages"

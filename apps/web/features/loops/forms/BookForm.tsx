@@ -1,10 +1,11 @@
 import { durationWords } from '@dart-loop/core/loops/model/basics';
 import { fold } from '@dart-loop/core/language/fold';
 import { fieldKey } from '@dart-loop/core/language/slug';
-import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
+import { Group, PickRow, TextRow } from '../../../ui/rows';
 import { Words } from '../../../ui/Words';
-import { TargetMenu } from '../TargetMenu';
 import { Languages } from './Languages';
+import { NumberRow } from './NumberRow';
+import { OptionalExit } from './OptionalExit';
 import type { FormProps } from './formProps';
 
 /**
@@ -34,14 +35,12 @@ export function BookForm({ step, set, scenes, known }: FormProps<'book'>) {
           {`${durationWords(chosen.length)} each, ${chosen.places === 1 ? 'one place' : `${chosen.places} places`} at a time. A time is never given twice.`}
         </Words>
       )}
-      <TextRow
+      <NumberRow
         label="Number of times to offer"
         placeholder="6"
-        value={step.offer === undefined ? '' : String(step.offer)}
-        read={(typed) =>
-          typed.trim() === '' || /^([1-9]|10)$/.test(typed.trim()) ? null : 'A number from 1 to 10.'
-        }
-        onChange={(typed) => set([['offer'], typed.trim() === '' ? undefined : Number(typed)])}
+        value={step.offer}
+        most={10}
+        onChange={(offer) => set([['offer'], offer])}
       />
       <Group title="Saved with the person">
         {(['day', 'time'] as const).map((part) => (
@@ -54,14 +53,13 @@ export function BookForm({ step, set, scenes, known }: FormProps<'book'>) {
           />
         ))}
       </Group>
-      <TickRow
+      <OptionalExit
         label="Separate exit when nothing is free"
-        on={step.full !== undefined}
-        onChange={(on) => set([['full'], on ? 'next' : undefined])}
+        of="Nothing free"
+        to={step.full}
+        scenes={scenes}
+        onChange={(to) => set([['full'], to])}
       />
-      {step.full !== undefined && (
-        <TargetMenu scenes={scenes} to={step.full} of="Nothing free" onChoose={(to) => set([['full'], to])} />
-      )}
       <Languages step={step} set={set} known={known} labels={[]} list="options" />
     </>
   );

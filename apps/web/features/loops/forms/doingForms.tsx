@@ -6,6 +6,7 @@ import { Words } from '../../../ui/Words';
 import { TargetMenu } from '../TargetMenu';
 import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
 import { MergedRow } from '../merging';
+import { OptionalExit } from './OptionalExit';
 import { without, type FormProps } from './formProps';
 
 /** To a scene, or to another loop of the client. */
@@ -331,19 +332,13 @@ function WebhookForm({ step, set, scenes }: Omit<FormProps<'send out'>, 'known'>
           set([['reply'], reply.length > 0 ? reply : undefined]);
         }}
       />
-      <TickRow
+      <OptionalExit
         label="Separate exit for a failed delivery"
-        on={step.failed !== undefined}
-        onChange={(on) => set([['failed'], on ? 'next' : undefined])}
+        of="Not delivered"
+        to={step.failed}
+        scenes={scenes}
+        onChange={(to) => set([['failed'], to])}
       />
-      {step.failed !== undefined && (
-        <TargetMenu
-          scenes={scenes}
-          to={step.failed}
-          of="Not delivered"
-          onChoose={(to) => set([['failed'], to])}
-        />
-      )}
     </>
   );
 }

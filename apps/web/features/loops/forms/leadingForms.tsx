@@ -6,7 +6,8 @@ import { STEPS } from '@dart-loop/core/engine/steps/index';
 import { QuietButton } from '../../../ui/press';
 import { Words } from '../../../ui/Words';
 import { TargetMenu } from '../TargetMenu';
-import { Group, PickRow, TextRow, TickRow } from '../../../ui/rows';
+import { Group, PickRow, TextRow } from '../../../ui/rows';
+import { OptionalExit } from './OptionalExit';
 import type { FormProps } from './formProps';
 
 /** What is waited for, as it is typed. */
@@ -92,19 +93,14 @@ export function SplitForm({ step, set, scenes }: FormProps<'split'>) {
           onChoose={(to) => set([['otherwise'], to === 'next' ? undefined : to])}
         />
       </Group>
-      <TickRow
+      <OptionalExit
         label="Separate exit if not known"
-        on={step.unknown !== undefined}
-        onChange={(on) => set([['unknown'], on ? (step.otherwise ?? 'next') : undefined])}
+        of="Not known"
+        to={step.unknown}
+        first={step.otherwise}
+        scenes={scenes}
+        onChange={(to) => set([['unknown'], to])}
       />
-      {step.unknown !== undefined && (
-        <TargetMenu
-          scenes={scenes}
-          to={step.unknown}
-          of="Not known"
-          onChoose={(to) => set([['unknown'], to])}
-        />
-      )}
     </>
   );
 }

@@ -1,5 +1,5 @@
 import { useEffect, type Dispatch, type SetStateAction } from 'react';
-import { performed, type Session } from '@dart-loop/core/engine/rehearsal/session';
+import { fromSourcesLine, performed, type Session } from '@dart-loop/core/engine/rehearsal/session';
 import type { FromSources } from '@dart-loop/core/engine/steps/fromSources';
 import { ask } from '../../session/api';
 
@@ -25,7 +25,7 @@ export function useSourcesAsked(
       before: asked.before,
       channel,
     }).then(
-      (said) => !isOver && says(`! 200 ${JSON.stringify(said)}`),
+      (said) => !isOver && says(fromSourcesLine(said)),
       () => !isOver && says('! failed'),
     );
     return () => {

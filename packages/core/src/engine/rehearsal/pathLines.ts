@@ -1,7 +1,7 @@
 import type { LoopPath } from '../../loops/check/paths';
 import { findStep, type Loop } from '../../loops/model/loop';
 import type { FieldTypes, Value } from '../../people/person';
-import { questionsOf, waitingOf, type Answer, type Ask, type Question, type Step } from '../steps';
+import { questionsOf, waitingOf, type Ask, type Question, type Step } from '../steps';
 import { READERS, readReply } from '../../language/replies';
 
 /**
@@ -88,7 +88,8 @@ function linesOf(step: Step, by: LoopPath['steps'][number]['by'], words: string)
       return ["that's all"];
     case 'not known': {
       // What nothing has answered comes back as not known.
-      const { notKnown, gather } = step as Answer;
+      if (step.kind !== 'answer') return [];
+      const { notKnown, gather } = step;
       const once = [UNREADABLE, ...(gather ? [`+${gather}`] : [])];
       return Array.from({ length: notKnown?.times ?? 1 }, () => once).flat();
     }

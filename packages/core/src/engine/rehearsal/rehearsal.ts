@@ -21,6 +21,7 @@ import { finished } from '../decide/response';
 import { newStanding } from '../run/standing';
 import type { Said } from '../../channels/said';
 import type { Effect } from '../steps';
+import { isErrand } from '../steps/effects';
 import { Turn } from '../run/turn';
 import { zoneOf, type World } from '../run/world';
 import { fold } from '../../language/fold';
@@ -245,7 +246,7 @@ function after(state: Rehearsal, response: Response): Rehearsal {
   for (const effect of response.effects) {
     if (effect.kind === 'timer') timers[effect.key] = effect;
     else if (effect.kind === 'no timer') delete timers[effect.key];
-    else if (effect.kind === 'send out' || effect.kind === 'ask sources') errands.push(effect);
+    else if (isErrand(effect)) errands.push(effect);
     else if (effect.kind === 'book') {
       ahead = afterBooking(ahead, effect);
     } else if (effect.kind === 'cancel booking') {

@@ -1,6 +1,6 @@
 import { fold } from '../../language/fold';
 import type { FromStaff, Incoming } from '../decide';
-import type { FromSources } from '../steps/fromSources';
+import { notSaid, type FromSources } from '../steps/fromSources';
 import type { Offered, Rehearsal } from './state';
 
 /**
@@ -84,8 +84,8 @@ function readDelivery(words: string): ScriptLine | string {
 
 /** What the sources say, as it is written by hand; null where it is something else. */
 function readFromSources(words: string): FromSources | null {
-  const nothing = { question: '', text: null, from: null, passage: null, offers: [] };
-  if (words === 'not known') return [{ ...nothing, came: 'not known' }];
+  const nothing = notSaid('');
+  if (words === 'not known') return [nothing];
   const [, verb, rest = ''] = /^(says|offers)\s+(.+)$/s.exec(words) ?? [];
   if (verb === undefined) return null;
   if (verb === 'says') return [{ ...nothing, came: 'answered', text: rest }];

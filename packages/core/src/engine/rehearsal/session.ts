@@ -1,5 +1,6 @@
 import type { Surroundings } from '../../loops/check/check';
 import type { Cue } from '../cues';
+import type { FromSources } from '../steps/fromSources';
 import { freshId, type Loop } from '../../loops/model/loop';
 import type { Take } from '../../loops/takes/take';
 import { Performance } from './performance';
@@ -74,7 +75,8 @@ export function performedAgain(
       };
 }
 
-/** What the sources said is no doing of the person's. */
+/** What the sources say, as a line of a rehearsal; it is no doing of the person's. */
+export const fromSourcesLine = (said: FromSources): string => `! 200 ${JSON.stringify(said)}`;
 const isFromSources = (does: string) => does.startsWith('! 200 [');
 
 /** The last line taken back, with what the sources have said to it. */

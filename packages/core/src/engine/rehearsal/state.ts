@@ -13,7 +13,7 @@ import { indexCues } from '../decide/cueIndex';
 import type { ChoiceRef } from '../run/choiceRef';
 import type { Run } from '../run/run';
 import type { Standing } from '../run/standing';
-import type { Effect } from '../steps';
+import type { Effect, Errand } from '../steps';
 
 /** One line of what happened, as it is read. `at` in ms. */
 export type RehearsalEntry =
@@ -72,7 +72,7 @@ export interface Rehearsal {
   readonly runs: readonly Run[];
   readonly timers: Readonly<Record<string, Extract<Effect, { kind: 'timer' }>>>;
   /** Sent out and not answered yet. */
-  readonly errands: readonly Extract<Effect, { kind: 'send out' | 'ask sources' }>[];
+  readonly errands: readonly Errand[];
   /** The choices of our last message that had any. */
   readonly offered: readonly Offered[];
   /** Those of earlier messages, the newest last: buttons that still stand there. */

@@ -2,6 +2,7 @@ import { durationMs, type Target } from '../../loops/model/basics';
 import { findScene, type LoopVersion, type StepPlace } from '../../loops/model/loop';
 import { runTimer, type Run } from './run';
 import { waitingOf, type Outcome } from '../steps';
+import { isErrand } from '../steps/effects';
 import { silenceOver } from './silence';
 import type { Turn } from './turn';
 
@@ -71,11 +72,6 @@ export function waitHere(
   if (due === null) turnOf.dropTimer(key);
   else turnOf.setTimer(key, due, { kind: 'timer', runId: run.id, turn, what: 'run' });
   for (const effect of turnOf.effects)
-    if (
-      (effect.kind === 'send out' || effect.kind === 'ask sources') &&
-      effect.turn === 0 &&
-      effect.at.runId === run.id &&
-      effect.at.stepId === step.id
-    )
+    if (isErrand(effect) && effect.turn === 0 && effect.at.runId === run.id && effect.at.stepId === step.id)
       effect.turn = turn;
 }

@@ -105,13 +105,13 @@ export class Playing {
   /** What was sent out has come back. False when the run does not wait for it any more. */
   delivered(run: Run, turn: number, outcome: { ok: boolean; reason: string; body: unknown }): boolean {
     const version = this.turn.runs.versionOf(run);
+    // It was sent out in this very turn: nothing else has been waited for since.
+    const place = version && run.at && run.turn === turn ? findStep(version.loop, run.at.step) : null;
+    const kind = place && kindOf(place.step);
+    if (!version || !kind?.delivered || run.status !== 'under way') return false;
     const aside = run.at?.aside ?? null;
-    const waits = run.at?.for === 'errand' || (aside?.kind === 'answering' && aside.asking !== null);
-    const place =
-      version && run.at && waits && run.turn === turn ? findStep(version.loop, run.at.step) : null;
-    if (!version || !place || run.status !== 'under way') return false;
-    this.proceed(run.id, version, place.step.id, (play) =>
-      kindOf(place.step).delivered!(place.step, outcome, play, aside),
+    this.proceed(run.id, version, place!.step.id, (play) =>
+      kind.delivered!(place!.step, outcome, play, aside),
     );
     return true;
   }

@@ -189,7 +189,7 @@ export function stageWords(note: Note): string {
     case 'not known':
       return `Not in the sources${note.times > 1 ? `, ${note.times} times in a row` : ''}. To ${note.to}.`;
     case 'answered enough':
-      return `${counted(note.times, 'question', 'questions')} answered, as many as this step does.`;
+      return `${counted(note.times, 'question')} answered, as many as this step does.`;
     case 'wants a person':
       return `Wants a person. To ${note.to}.`;
     case 'finished':

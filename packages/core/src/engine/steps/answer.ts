@@ -16,7 +16,7 @@ import { readChoice } from '../../language/choice';
 import { fold } from '../../language/fold';
 import { phrases } from '../../language/phrases';
 import type { Aside, Answering } from './aside';
-import { FromSources, type FromSourcesOne, type Offer } from './fromSources';
+import { FromSources, notSaid, type FromSourcesOne, type Offer } from './fromSources';
 import { go, type Outcome, type Play, type StepKind, type StepReading, type StepWorld } from './step';
 
 const Text = z.string().trim().min(1).max(4_096, 'a text has at most 4,096 characters');
@@ -70,6 +70,8 @@ const FRESH: Answering = {
 const standingOf = (aside: Aside | null): Answering => (aside?.kind === 'answering' ? aside : FRESH);
 const waitWith = (aside: Answering): Outcome => ({ kind: 'wait', for: 'reply', aside });
 
+type Taken = Extract<StepReading, { ok: true }>;
+
 const timesOf = ({ notKnown }: Answer) => notKnown?.times ?? 1;
 const notKnownText = (step: Answer, { language }: StepWorld): string =>
   step.variants?.[language]?.notKnown ?? step.notKnown?.text ?? phrases(language).sources.unknown;
@@ -119,7 +121,7 @@ function pick(step: Answer, standing: Answering, { label, text, passage }: Offer
   return answered(step, { ...standing, said: standing.said + 1, unknown: 0, offered: [] }, play);
 }
 
-const none = (step: Answer, standing: Answering): Extract<StepReading, { ok: true }> => ({
+const none = (step: Answer, standing: Answering): Taken => ({
   ok: true,
   summary: 'that it is none of these',
   take(play) {
@@ -174,7 +176,7 @@ function readPick(step: Answer, choiceId: string, standing: Answering): StepRead
   return { ok: true, summary: 'one of the passages', take: (play) => pick(step, standing, offer, play) };
 }
 
-const toPerson = (to: Target): StepReading => ({
+const toPerson = (to: Target): Taken => ({
   ok: true,
   summary: 'a wish for a person',
   take(play) {
@@ -189,7 +191,7 @@ export const answer: StepKind<Answer> = {
     const words = play.words();
     if (words !== null)
       return step.person !== undefined && wantsPerson(fold(words))
-        ? (toPerson(step.person) as Extract<StepReading, { ok: true }>).take(play)
+        ? toPerson(step.person).take(play)
         : ask(words, FRESH, play);
     const text = step.variants?.[language]?.text ?? step.text;
     if (text) play.say(text);
@@ -211,7 +213,7 @@ export const answer: StepKind<Answer> = {
     const all: FromSources =
       outcome.ok && read.success
         ? read.data.map((each) => ({ ...each, question: each.question || asking }))
-        : [{ question: asking, came: 'not known', text: null, from: null, passage: null, offers: [] }];
+        : [notSaid(asking)];
     if (!outcome.ok) play.note({ code: 'sources not asked', reason: outcome.reason });
     for (const { question, came, from, passage, offers } of all) {
       play.note({ code: 'from sources', came, question, from });
@@ -238,7 +240,7 @@ export const answer: StepKind<Answer> = {
       ? [
           {
             kind: 'not known' as const,
-            words: timesOf(step) === 1 ? 'not known' : `not known ${counted(timesOf(step), 'time', 'times')}`,
+            words: timesOf(step) === 1 ? 'not known' : `not known ${counted(timesOf(step), 'time')}`,
             to: step.notKnown.to,
             path: ['notKnown', 'to'],
           },
@@ -267,6 +269,6 @@ export const answer: StepKind<Answer> = {
     [
       'from the sources',
       ...(step.gather ? [`gathered for ${durationWords(step.gather)}`] : []),
-      `at most ${counted(step.most ?? MOST_ANSWERS, 'answer', 'answers')}`,
+      `at most ${counted(step.most ?? MOST_ANSWERS, 'answer')}`,
     ].join(', '),
 };

@@ -141,3 +141,8 @@ export type Effect =
   | { kind: 'ask sources'; question: string; before: string | null; turn: number; at: StepAt }
   /** How a question came out, with the passages that were said or offered, by their ids. */
   | { kind: 'asked'; question: string; came: AskedCame; passages: string[]; at: StepAt };
+
+/** What a run waits for the answer of. */
+export type Errand = Extract<Effect, { kind: 'send out' | 'ask sources' }>;
+export const isErrand = (effect: Effect): effect is Errand =>
+  effect.kind === 'send out' || effect.kind === 'ask sources';

@@ -18,6 +18,11 @@ const FromSourcesOne = z.object({
 });
 export type FromSourcesOne = z.infer<typeof FromSourcesOne>;
 
+/** What the sources do not say. */
+export const notSaid = (question: string): FromSourcesOne => ({
+  ...{ question, came: 'not known', text: null, from: null, passage: null, offers: [] },
+});
+
 /** What comes back from the sources: each question of a message by itself. */
 export const FromSources = z.array(FromSourcesOne).min(1);
 export type FromSources = z.infer<typeof FromSources>;
