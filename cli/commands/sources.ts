@@ -10,9 +10,11 @@ import { toSay } from '@dart-loop/core/answers/toSay';
 import type { FromSources } from '@dart-loop/core/engine/steps/fromSources';
 import type { ChannelKind } from '@dart-loop/core';
 import { withoutDoubles } from '@dart-loop/core/answers/tidy';
+import { meaningsOf } from '@dart-loop/core/answers/encoder/meaning';
+import { readEncoder } from '../../apps/server/src/answers/encoderFiles';
 import { readDocument } from '../../apps/server/src/answers/reading';
 import { Unusable } from '../machine';
-import { caller } from '../places';
+import { caller, ROOT } from '../places';
 
 /** The files of a folder and of those in it, by their names from there, sorted. */
 function filesIn(folder: string, below = ''): string[] {
@@ -40,7 +42,10 @@ export async function readSources(folder: string): Promise<SourceIndex> {
     else console.error(`${file} is left out. ${read.reason}`);
   }
   if (passages.length === 0) throw new Unusable(`${folder} has no document that can be read: ${READABLE}.`);
-  return new SourceIndex(withoutDoubles(passages));
+  const index = new SourceIndex(withoutDoubles(passages));
+  const encoder = readEncoder(join(ROOT, 'package.json'));
+  index.learn(encoder, meaningsOf(encoder, index.passages).entries());
+  return index;
 }
 
 /** What an `answer` step is told by a folder of sources, on a channel. */

@@ -12,7 +12,8 @@ let folder: string;
 let commands: string;
 beforeAll(() => {
   folder = mkdtempSync(join(tmpdir(), 'dart loop '));
-  commands = join(folder, '.commands.mjs');
+  // Beside the checkout's packages, as some are not bundled.
+  commands = join(ROOT, `.data/commands-${process.pid}.mjs`);
   execFileSync(
     join(ROOT, 'node_modules/.bin/esbuild'),
     [
@@ -28,7 +29,10 @@ beforeAll(() => {
     { cwd: ROOT },
   );
 });
-afterAll(() => rmSync(folder, { recursive: true, force: true }));
+afterAll(() => {
+  rmSync(folder, { recursive: true, force: true });
+  rmSync(commands, { force: true });
+});
 
 /** Runs a command as a person would, from a folder of their own: bundled, or by the script that they call. */
 function run(

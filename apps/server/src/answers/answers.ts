@@ -5,7 +5,8 @@ import type { FromSources } from '@dart-loop/core/engine/steps/fromSources';
 import type { Clock } from '../platform/clock';
 import { withClients, type Db } from '../platform/db/pool';
 import type { Threads } from '../platform/threads/threads';
-import type { AskedOfSources } from './held';
+import type { AskedOfSources, Encoded } from './held';
+import { meaningsKept, READ_AT_ONCE } from './meanings';
 import { passagesOfClient, standing } from './sources';
 
 /** How long sources may take to be read into mind, and a whole sheet to be asked. */
@@ -63,6 +64,36 @@ export class Answers {
     return { revision, results };
   }
 
+  /**
+   * Puts a client's sources into the thread's mind, with what is known of their meaning; the revision that
+   * they stand at.
+   */
+  async hold(clientId: number): Promise<number> {
+    const read = await withClients(this.database, [clientId], async (db) => {
+      const { client, ...stands } = await standing(db, clientId);
+      return { clientId, ...stands, passages: await passagesOfClient(db, clientId, client) };
+    });
+    const { revision } = read;
+    const lacking = await this.threads.answer('holdSources', read, LONG_MS);
+    for (let at = 0; at < lacking.length; at += READ_AT_ONCE) {
+      const known = await withClients(this.database, [clientId], (db) =>
+        meaningsKept(db, clientId, lacking.slice(at, at + READ_AT_ONCE)),
+      );
+      if (known.length === 0) continue;
+      const learnt = { clientId, revision, from: this.threads.file, known };
+      await this.threads.answer('learnMeanings', learnt, LONG_MS);
+    }
+    return revision;
+  }
+
+  /**
+   * Works out what a few more of the passages in mind mean; with the digests of all where none is left. Null
+   * where they are in mind no longer as they stood at `revision`.
+   */
+  encodeSome(clientId: number, revision: number): Promise<Encoded | null> {
+    return this.threads.answer('encodeHeld', { clientId, revision, from: this.threads.file });
+  }
+
   async #told<T>(
     clientId: number,
     how: Pick<AskedOfSources, 'channel' | 'before'>,
@@ -73,11 +104,7 @@ export class Answers {
       const stands = await withClients(this.database, [clientId], (db) => standing(db, clientId));
       const answer = await ask({ clientId, now, ...stands, ...how });
       if (answer !== null) return answer;
-      const read = await withClients(this.database, [clientId], async (db) => {
-        const { revision, client } = await standing(db, clientId);
-        return { clientId, revision, passages: await passagesOfClient(db, clientId, client) };
-      });
-      await this.threads.answer('holdSources', read, LONG_MS);
+      await this.hold(clientId);
     }
     throw new Error('the sources change faster than they can be read');
   }

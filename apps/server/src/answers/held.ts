@@ -1,24 +1,52 @@
+import { createHash } from 'node:crypto';
 import { answersTo, type Answered } from '@dart-loop/core/answers/answering';
 import type { BriefFacts } from '@dart-loop/core/answers/brief';
 import { notSaid, type FromSources } from '@dart-loop/core/engine/steps/fromSources';
+import { encodedTexts, meaningsOf } from '@dart-loop/core/answers/encoder/meaning';
+import type { SentenceEncoder } from '@dart-loop/core/answers/encoder/encoder';
 import { SourceIndex } from '@dart-loop/core/answers/finding';
 import type { Passage } from '@dart-loop/core/answers/passage';
 import { fitsChannel } from '@dart-loop/core/answers/saying';
 import { runSheet, type SheetResult, type SheetRow } from '@dart-loop/core/answers/sheet';
 import { toSay } from '@dart-loop/core/answers/toSay';
 import type { ChannelKind } from '@dart-loop/core';
+import { readEncoder } from './encoderFiles';
 
 /** A client's sources as they stood at a revision. */
 export interface Held {
   clientId: number;
   revision: number;
   passages: Passage[];
+  /** Whether all of their meaning was known when they were read. */
+  areEncoded: boolean;
+}
+
+/** What a passage means, under the digest of what was encoded. */
+export interface KnownMeaning {
+  digest: string;
+  meaning: Int8Array;
+}
+
+/** What was worked out of the meaning of some; of which all are made, where none is left. */
+export interface Encoded {
+  known: KnownMeaning[];
+  digests: string[] | null;
+}
+
+/** What is told of the meaning of passages that are in mind; `from`: a file of the program. */
+export interface Learnt {
+  clientId: number;
+  revision: number;
+  from: string;
+  known: KnownMeaning[];
 }
 
 /** What is asked of them. */
 export interface AskedOfSources {
   clientId: number;
   revision: number;
+  /** Whether all of their meaning is known by now. */
+  areEncoded: boolean;
   client: BriefFacts;
   now: number;
   channel: ChannelKind | null;
@@ -28,25 +56,96 @@ export interface AskedOfSources {
 /** Passages of all clients that one process has in mind. Whose were asked longest ago are let go of first. */
 const MOST_HELD = 60_000;
 
-/** By client, whose were asked last at the end. Of the thread that this stands in. */
-const indexes = new Map<number, { revision: number; index: SourceIndex }>();
+/** How many passages are encoded at once: whoever asks meanwhile waits for them. */
+const ENCODED_AT_ONCE = 2;
 
-/** Keeps a client's sources in mind, and takes over what was known of those that have not changed. */
-export function hold({ clientId, revision, passages }: Held): void {
+interface Known {
+  revision: number;
+  areEncoded: boolean;
+  index: SourceIndex;
+}
+
+/** By client, whose were asked last at the end. Of the thread that this stands in. */
+const indexes = new Map<number, Known>();
+
+/** Loaded when it is first needed, and kept as long as the thread. */
+let encoder: SentenceEncoder | null = null;
+
+/** Changes where what is encoded of a passage does. */
+const ENCODED_AS = '1';
+
+const digestOf = (passage: Passage): string =>
+  createHash('sha256')
+    .update([ENCODED_AS, ...encodedTexts(passage)].join('\0'))
+    .digest()
+    .subarray(0, 16)
+    .toString('base64');
+
+/**
+ * Keeps a client's sources in mind, and takes over what was known of those that have not changed. Says the
+ * digests of the passages whose meaning it does not know.
+ */
+export function hold({ clientId, revision, passages, areEncoded }: Held): string[] {
   const index = new SourceIndex(passages, indexes.get(clientId)?.index);
+  if (encoder) index.learn(encoder, []);
   indexes.delete(clientId);
-  indexes.set(clientId, { revision, index });
+  indexes.set(clientId, { revision, areEncoded, index });
   let all = [...indexes.values()].reduce((sum, each) => sum + each.index.passages.length, 0);
   for (const [id, each] of indexes) {
     if (all <= MOST_HELD || id === clientId) break;
     indexes.delete(id);
     all -= each.index.passages.length;
   }
+  return index.unencoded().map((place) => digestOf(index.passages[place]!));
 }
 
-function heldOf({ clientId, revision }: AskedOfSources): SourceIndex | null {
+/** Learns what passages mean. */
+export function learn({ clientId, revision, from, known }: Learnt): void {
+  const held = indexes.get(clientId);
+  if (held?.revision !== revision) return;
+  const byDigest = new Map(known.map(({ digest, meaning }) => [digest, meaning]));
+  const { index } = held;
+  index.learn(
+    (encoder ??= readEncoder(from)),
+    index.unencoded().flatMap((place) => {
+      const meaning = byDigest.get(digestOf(index.passages[place]!));
+      return meaning ? [[place, meaning] as const] : [];
+    }),
+  );
+}
+
+/**
+ * Works out what a few more passages mean; with the digests of all of them where none is left. Null where the
+ * sources of that revision are not in mind.
+ */
+export function encodeSome({ clientId, revision, from }: Omit<Learnt, 'known'>): Encoded | null {
   const held = indexes.get(clientId);
   if (held?.revision !== revision) return null;
+  const { index } = held;
+  encoder ??= readEncoder(from);
+  const places = index.unencoded().slice(0, ENCODED_AT_ONCE);
+  const meanings = meaningsOf(
+    encoder,
+    places.map((place) => index.passages[place]!),
+  );
+  index.learn(
+    encoder,
+    places.map((place, at) => [place, meanings[at]!] as const),
+  );
+  return {
+    known: places.map((place, at) => ({
+      digest: digestOf(index.passages[place]!),
+      meaning: meanings[at]!,
+    })),
+    digests: index.knowsMeaning ? index.passages.map(digestOf) : null,
+  };
+}
+
+function heldOf({ clientId, revision, areEncoded }: AskedOfSources): SourceIndex | null {
+  const held = indexes.get(clientId);
+  if (held?.revision !== revision) return null;
+  // Another process has worked out meanwhile what they mean.
+  if (areEncoded && !held.areEncoded && !held.index.knowsMeaning) return null;
   indexes.delete(clientId);
   indexes.set(clientId, held);
   return held.index;

@@ -147,7 +147,8 @@ export async function runStaleSheets(
   const { rows } = await db.query<{ id: number }>(
     `
       select c.id from client c
-      where c.sheet_revision <> c.sources_revision and c.archived_at is null
+      where c.sheet_revision <> c.sources_revision and c.encoded_revision = c.sources_revision
+        and c.archived_at is null
         and exists (select from sheet_row s where s.client_id = c.id)
       order by c.id`,
   );

@@ -20,9 +20,10 @@ export async function sourcesChanged(db: Connection, clientId: number, because: 
 export async function standing(
   db: Connection,
   clientId: number,
-): Promise<{ revision: number; client: BriefFacts }> {
+): Promise<{ revision: number; areEncoded: boolean; client: BriefFacts }> {
   const { rows } = await db.query<{
     sources_revision: number;
+    encoded_revision: number;
     brief: BriefFacts['brief'];
     opening_hours: BriefFacts['openingHours'];
     time_zone: string;
@@ -30,13 +31,14 @@ export async function standing(
     languages: string[];
   }>(
     `
-      select sources_revision, brief, opening_hours, time_zone, country, languages from client
-      where id = $1`,
+      select sources_revision, encoded_revision, brief, opening_hours, time_zone, country, languages
+      from client where id = $1`,
     [clientId],
   );
   const row = rows[0]!;
   return {
     revision: row.sources_revision,
+    areEncoded: row.encoded_revision === row.sources_revision,
     client: {
       brief: row.brief,
       openingHours: row.opening_hours,

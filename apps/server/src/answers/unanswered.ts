@@ -141,7 +141,8 @@ export async function askOpenAgain(
   const { rows: clients } = await db.query<{ id: number; sources_revision: number }>(
     `
       select c.id, c.sources_revision from client c
-      where c.asked_revision <> c.sources_revision and c.archived_at is null
+      where c.asked_revision <> c.sources_revision and c.encoded_revision = c.sources_revision
+        and c.archived_at is null
         and exists (select from asked a where a.client_id = c.id and ${OPEN})
       order by c.id`,
   );

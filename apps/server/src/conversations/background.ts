@@ -15,6 +15,7 @@ import { deleteClients } from '../clients/deleting';
 import { keepRetention } from '../people/retention';
 import { Answers } from '../answers/answers';
 import { readDue } from '../answers/siteReading';
+import { encodeStale } from '../answers/encoding';
 import { askOpenAgain } from '../answers/unanswered';
 import { runStaleSheets } from '../answers/sheet';
 import { Threads } from '../platform/threads/threads';
@@ -24,6 +25,8 @@ const PLAN_MS = 1_000;
 /** How often those who have changed are written into the tallies of large clients. */
 const FOLD_MS = 5_000;
 const DELETE_MS = 5_000;
+/** How often sources are looked for that have changed, and whose meaning is to be worked out. */
+const ENCODE_MS = 1_000;
 /** How often question sheets are asked whose sources have changed. */
 const SHEETS_MS = 2_000;
 /** How often clients are looked for that have grown large. */
@@ -71,6 +74,9 @@ export function beginBackground(
   rounds.every(FOLD_MS, 'changes could not be written into the tallies', async () => {
     while (!rounds.isStopped && (await foldTallies(db, clock, resting)));
   });
+  rounds.every(ENCODE_MS, 'what sources mean could not be worked out', () =>
+    encodeStale(db, answers, clock, resting, () => rounds.isStopped),
+  );
   rounds.every(SHEETS_MS, 'question sheets could not be asked', async () => {
     const clients = await runStaleSheets(db, answers, clock, resting);
     if (clients.length > 0) tell(clients);

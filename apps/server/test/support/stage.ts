@@ -76,6 +76,11 @@ function setUpOnce(): Promise<SetUp> {
     if (rowCount === 0) {
       const databases = await makeDatabase();
       const stage = await Stage.open({ databases });
+      // No copy has to work out again what the briefs mean.
+      await until(
+        () => stage.db.query('select from client where encoded_revision <> sources_revision'),
+        ({ rowCount }) => rowCount === 0,
+      );
       const known: SetUp = { server: stage.server.address, standins: stateOf(stage.standins) };
       await stage.close();
       writeFileSync(file, JSON.stringify(known));

@@ -60,6 +60,7 @@ export function answersTo(
 function saidHours(question: string, passage: Passage): Answered {
   const features = {
     ...{ words: 0, coverage: 1, heading: 1, concepts: 1, headingConcepts: 1, type: 1, need: 1, wording: 0 },
+    ...{ nearHeading: 1, nearWhole: 1, nearSentence: 1 },
   };
   const found: Found = { passage, score: 0, features, matched: [], words: [] };
   return {
@@ -67,23 +68,25 @@ function saidHours(question: string, passage: Passage): Answered {
   };
 }
 
-/** A passage that fits so much worse than the best is not meant. */
-const AS_LIKELY = 0.75;
+/**
+ * A passage that fits so much worse than the best is not meant. Where meaning counts, whatever is said fits
+ * a little.
+ */
+const AS_LIKELY = { byWords: 0.75, byMeaning: 0.85 };
 
 /**
  * Whether another heading names what is asked for as well as the best one's does ("Parking on the quay",
  * "Parking at Harwick"), and nothing in the question tells which.
  */
 function isOneOfSeveral(meant: Asked, [best, ...others]: Found[], beside: readonly Found[]): boolean {
+  const asLikely = AS_LIKELY[meant.vector ? 'byMeaning' : 'byWords'] * best!.score;
   const named = (found: Found): string => {
     const heading = stemsIn(found.passage.headings.at(-1) ?? '');
     return [...meant.terms.distinct].filter((stem) => heading.has(stem)).join(' ');
   };
   const ours = named(best!);
   if (ours === '' || best!.features.wording > 0) return false;
-  return others.some(
-    (other) => !beside.includes(other) && other.score >= AS_LIKELY * best!.score && named(other) === ours,
-  );
+  return others.some((other) => !beside.includes(other) && other.score >= asLikely && named(other) === ours);
 }
 
 function answerOne(index: SourceIndex, question: string, meant: Asked, fits: Fits): Answered {
@@ -95,7 +98,7 @@ function answerOne(index: SourceIndex, question: string, meant: Asked, fits: Fit
   const sure =
     meant.terms.stems.length === 0
       ? 0
-      : sureness(signsOf(index, meant, { found, ahead: 1 / Math.max(1, others) }));
+      : sureness(signsOf(index, meant, { found, ahead: 1 / Math.max(1, others) }), index.knowsMeaning);
   const [best] = found;
   const left = (zone: 'offer' | 'not known', offered: number): Answered => ({
     ...{ question, zone, text: null, sure, disagree: null },

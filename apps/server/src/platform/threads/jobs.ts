@@ -7,9 +7,13 @@ import {
   askSheetHeld,
   askHeld,
   askToSayHeld,
+  encodeSome,
   hold,
+  learn,
   type AskedOfSources,
+  type Encoded,
   type Held,
+  type Learnt,
 } from '../../answers/held';
 import {
   readDocument as readBytes,
@@ -79,8 +83,13 @@ export const readPage = job(
     readWebPage(address, type, bytes),
 );
 
-/** The thread of answers keeps a client's sources in mind, as they stand at a revision. */
-export const holdSources = job((asked: Held): void => hold(asked));
+/**
+ * The thread of answers keeps a client's sources in mind, as they stand at a revision; says the digests of
+ * passages whose meaning it does not know.
+ */
+export const holdSources = job((asked: Held): string[] => hold(asked));
+export const learnMeanings = job((asked: Learnt): void => learn(asked));
+export const encodeHeld = job((asked: Omit<Learnt, 'known'>): Encoded | null => encodeSome(asked));
 
 /** What a message is answered with; null where the sources of that revision are not in mind. */
 export const askSources = job((asked: AskedOfSources & { message: string }): Answered[] | null =>

@@ -50,7 +50,7 @@ export class Threads {
   #answers: Piscina | null = null;
 
   /** `file`: the bundle of `jobs.ts`. */
-  constructor(private readonly file: string) {}
+  constructor(readonly file: string) {}
 
   /** Runs a job. Throws {@link TooHeavy} where it takes longer than it may or more memory. */
   run<J extends Job>(name: J, asked: AskedOf<J>, patienceMs = PATIENCE_MS): Promise<AnswerOf<J>> {
