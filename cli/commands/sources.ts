@@ -28,10 +28,10 @@ function filesIn(folder: string, below = ''): string[] {
 }
 
 /**
- * Reads a folder of sources, of every kind of document; what is left out is said. Throws {@link Unusable}
- * where there is nothing to read.
+ * Reads the passages of a folder of sources, of every kind of document; what is left out is said. Throws
+ * {@link Unusable} where there is nothing to read.
  */
-export async function readSources(folder: string): Promise<SourceIndex> {
+export async function readPassages(folder: string): Promise<Passage[]> {
   const path = resolve(caller(), folder);
   if (!statSync(path, { throwIfNoEntry: false })?.isDirectory())
     throw new Unusable(`${folder} is no folder. Name the folder that the sources are in.`);
@@ -42,7 +42,12 @@ export async function readSources(folder: string): Promise<SourceIndex> {
     else console.error(`${file} is left out. ${read.reason}`);
   }
   if (passages.length === 0) throw new Unusable(`${folder} has no document that can be read: ${READABLE}.`);
-  const index = new SourceIndex(withoutDoubles(passages));
+  return withoutDoubles(passages);
+}
+
+/** The same, ready to be asked by what they mean. */
+export async function readSources(folder: string): Promise<SourceIndex> {
+  const index = new SourceIndex(await readPassages(folder));
   const encoder = readEncoder(join(ROOT, 'package.json'));
   index.learn(encoder, meaningsOf(encoder, index.passages).entries());
   return index;

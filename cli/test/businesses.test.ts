@@ -1,10 +1,10 @@
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
-import type { SourceIndex } from '@dart-loop/core/answers/finding';
+import { SourceIndex } from '@dart-loop/core/answers/finding';
 import { sentencesOf } from '@dart-loop/core/answers/cutting';
 import { placeOf, textOf } from '@dart-loop/core/answers/passage';
 import { readSheet, runSheet, type SheetResult } from '@dart-loop/core/answers/sheet';
-import { readSources } from '../commands/sources';
+import { readPassages, readSources } from '../commands/sources';
 import { ROOT } from '../places';
 
 /** A business with its sources and its sheet of questions. */
@@ -44,8 +44,11 @@ interface Asked {
   places: number[];
 }
 
-async function ask({ sources, questions }: Business): Promise<Asked> {
-  const index: SourceIndex = await readSources(sources);
+/** How passages are compared: by their meaning, or by their words alone, as long as that is not known. */
+type By = 'meaning' | 'words';
+
+async function ask({ sources, questions }: Business, by: By): Promise<Asked> {
+  const index = by === 'meaning' ? await readSources(sources) : new SourceIndex(await readPassages(sources));
   const { rows, problems } = readSheet(readFileSync(questions, 'utf8'));
   expect(problems).toEqual([]);
   const known = rows.filter((row) => row.known === 'yes');
@@ -75,16 +78,16 @@ function figures({ results, places }: Asked) {
   };
 }
 
-async function tableOf(businesses: readonly Business[]) {
+async function tableOf(businesses: readonly Business[], by: By) {
   const asked: Asked[] = [];
   const line = (name: string, of: Asked) => {
     const words = Object.entries(figures(of)).map(
       ([what, value]) => `${what} ${what === 'questions' ? value : value.toFixed(2)}`,
     );
-    process.stdout.write(`${name}: ${words.join(', ')}\n`);
+    process.stdout.write(`${name} (by ${by}): ${words.join(', ')}\n`);
   };
   for (const business of businesses) {
-    const one = await ask(business);
+    const one = await ask(business, by);
     line(business.name, one);
     asked.push(one);
   }
@@ -101,19 +104,22 @@ async function tableOf(businesses: readonly Business[]) {
   return figures(all);
 }
 
-test('the clients of the demo are answered rightly, and hardly ever wrongly', async () => {
-  const { questions, first, three, auc, right, wrong } = await tableOf(IN_SIGHT);
-  expect(questions).toBe(200);
-  expect(first).toBeGreaterThanOrEqual(0.75);
-  expect(three).toBeGreaterThanOrEqual(0.9);
-  expect(auc).toBeGreaterThanOrEqual(0.9);
-  expect(right).toBeGreaterThanOrEqual(1 / 3);
-  expect(wrong).toBeLessThanOrEqual(0.03);
-});
+test.each<By>(['meaning', 'words'])(
+  'the clients of the demo are answered rightly by %s, and hardly ever wrongly',
+  async (by) => {
+    const { questions, first, three, auc, right, wrong } = await tableOf(IN_SIGHT, by);
+    expect(questions).toBe(200);
+    expect(first).toBeGreaterThanOrEqual(0.75);
+    expect(three).toBeGreaterThanOrEqual(0.9);
+    expect(auc).toBeGreaterThanOrEqual(0.9);
+    expect(right).toBeGreaterThanOrEqual(1 / 3);
+    expect(wrong).toBeLessThanOrEqual(0.03);
+  },
+);
 
 // What is aimed at is the same as above; what has been reached is held here.
 test('businesses held back are answered as well as has been reached', async () => {
-  const { questions, first, three, auc, wrong } = await tableOf(HELD_BACK);
+  const { questions, first, three, auc, wrong } = await tableOf(HELD_BACK, 'meaning');
   expect(questions).toBe(120);
   expect(first).toBeGreaterThanOrEqual(0.66);
   expect(three).toBeGreaterThanOrEqual(0.8);

@@ -87,11 +87,11 @@ export class Answers {
   }
 
   /**
-   * Works out what a few more of the passages in mind mean; with the digests of all where none is left. Null
-   * where they are in mind no longer as they stood at `revision`.
+   * Works out what one more of the passages in mind means; with the digests of all where none is left. Null
+   * where they are in mind no longer as they stood at `revision`. The longest takes some seconds.
    */
-  encodeSome(clientId: number, revision: number): Promise<Encoded | null> {
-    return this.threads.answer('encodeHeld', { clientId, revision, from: this.threads.file });
+  encodeNext(clientId: number, revision: number): Promise<Encoded | null> {
+    return this.threads.answer('encodeHeld', { clientId, revision, from: this.threads.file }, LONG_MS);
   }
 
   async #told<T>(

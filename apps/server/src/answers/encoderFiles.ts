@@ -17,16 +17,10 @@ export function readEncoder(from: string): SentenceEncoder {
   const shards = Array.from({ length: SHARDS }, (_, at) =>
     readFileSync(join(folder, `group1-shard${at + 1}of${SHARDS}`)),
   );
-  const weights = new Uint8Array(shards.reduce((sum, { length }) => sum + length, 0));
-  let at = 0;
-  for (const shard of shards) {
-    weights.set(shard, at);
-    at += shard.length;
-  }
   return new SentenceEncoder(
     readModel({
       model: json<EncoderFiles['model']>('model.json'),
-      weights: weights.buffer,
+      weights: new Uint8Array(Buffer.concat(shards)).buffer,
       pieces: json<EncoderFiles['pieces']>('vocab.json'),
     }),
   );

@@ -4,15 +4,14 @@ import type { Resting } from '../platform/jobs/resting';
 import type { Answers } from './answers';
 import type { KnownMeaning } from './held';
 import { dropMeanings, keepMeanings } from './meanings';
+import { stillTaken, whileTaken } from './taken';
 
-/** Whoever has been away for so long, another takes the place of. */
-const TAKEN_MS = 60_000;
 /** So many are written at once. */
 const WRITTEN_AT_ONCE = 50;
 
 /**
  * Works out what the passages of clients mean whose sources have changed since, one client after the other,
- * a few passages at a time, so that questions are answered meanwhile: by their words alone, until all is
+ * passage by passage, so that questions are answered meanwhile: by their words alone, until all is
  * known.
  */
 export async function encodeStale(
@@ -35,11 +34,9 @@ export async function encodeStale(
   );
   for (const { id } of rows) {
     if (isStopped()) return;
-    await resting.try('meanings', id, async () => {
-      if (!(await take(db, id, clock.now()))) return;
-      await encodeClient(db, id, answers, clock, isStopped);
-      await db.query('update client set encoding_taken_at = null where id = $1', [id]);
-    });
+    await resting.try('meanings', id, () =>
+      whileTaken(db, 'encoding_taken_at', id, clock, () => encodeClient(db, id, answers, clock, isStopped)),
+    );
   }
 }
 
@@ -56,13 +53,10 @@ async function encodeClient(
     if (known.length > 0)
       await withClients(db, [clientId], (connection) => keepMeanings(connection, clientId, known));
     known = [];
-    await db.query('update client set encoding_taken_at = $2 where id = $1', [
-      clientId,
-      new Date(clock.now()),
-    ]);
+    await stillTaken(db, 'encoding_taken_at', clientId, clock);
   };
   while (!isStopped()) {
-    const encoded = await answers.encodeSome(clientId, revision);
+    const encoded = await answers.encodeNext(clientId, revision);
     // They have changed since, or others took their place: the next round goes on.
     if (encoded === null) return write();
     known.push(...encoded.known);
@@ -76,15 +70,4 @@ async function encodeClient(
     return;
   }
   await write();
-}
-
-/** Whether this process works it out: no other has begun to, or one that did has been away for long. */
-async function take(db: Db, clientId: number, now: number): Promise<boolean> {
-  const { rowCount } = await db.query(
-    `
-      update client set encoding_taken_at = $2
-      where id = $1 and (encoding_taken_at is null or encoding_taken_at < $3)`,
-    [clientId, new Date(now), new Date(now - TAKEN_MS)],
-  );
-  return rowCount === 1;
 }

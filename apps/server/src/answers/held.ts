@@ -27,7 +27,7 @@ export interface KnownMeaning {
   meaning: Int8Array;
 }
 
-/** What was worked out of the meaning of some; of which all are made, where none is left. */
+/** What was worked out; and the digests of all passages, where nothing is left. */
 export interface Encoded {
   known: KnownMeaning[];
   digests: string[] | null;
@@ -56,13 +56,12 @@ export interface AskedOfSources {
 /** Passages of all clients that one process has in mind. Whose were asked longest ago are let go of first. */
 const MOST_HELD = 60_000;
 
-/** How many passages are encoded at once: whoever asks meanwhile waits for them. */
-const ENCODED_AT_ONCE = 2;
-
 interface Known {
   revision: number;
   areEncoded: boolean;
   index: SourceIndex;
+  /** By their places, the digests of those whose meaning was not known when they were told. */
+  digests: Map<number, string>;
 }
 
 /** By client, whose were asked last at the end. Of the thread that this stands in. */
@@ -89,14 +88,15 @@ export function hold({ clientId, revision, passages, areEncoded }: Held): string
   const index = new SourceIndex(passages, indexes.get(clientId)?.index);
   if (encoder) index.learn(encoder, []);
   indexes.delete(clientId);
-  indexes.set(clientId, { revision, areEncoded, index });
+  const digests = new Map(index.unencoded().map((place) => [place, digestOf(index.passages[place]!)]));
+  indexes.set(clientId, { revision, areEncoded, index, digests });
   let all = [...indexes.values()].reduce((sum, each) => sum + each.index.passages.length, 0);
   for (const [id, each] of indexes) {
     if (all <= MOST_HELD || id === clientId) break;
     indexes.delete(id);
     all -= each.index.passages.length;
   }
-  return index.unencoded().map((place) => digestOf(index.passages[place]!));
+  return [...digests.values()];
 }
 
 /** Learns what passages mean. */
@@ -104,40 +104,35 @@ export function learn({ clientId, revision, from, known }: Learnt): void {
   const held = indexes.get(clientId);
   if (held?.revision !== revision) return;
   const byDigest = new Map(known.map(({ digest, meaning }) => [digest, meaning]));
-  const { index } = held;
-  index.learn(
+  held.index.learn(
     (encoder ??= readEncoder(from)),
-    index.unencoded().flatMap((place) => {
-      const meaning = byDigest.get(digestOf(index.passages[place]!));
+    [...held.digests].flatMap(([place, digest]) => {
+      const meaning = byDigest.get(digest);
       return meaning ? [[place, meaning] as const] : [];
     }),
   );
 }
 
 /**
- * Works out what a few more passages mean; with the digests of all of them where none is left. Null where the
- * sources of that revision are not in mind.
+ * Works out what one more passage means, and no more, as whoever asks meanwhile waits for it; with the
+ * digests of all where none is left. Null where the sources of that revision are not in mind.
  */
-export function encodeSome({ clientId, revision, from }: Omit<Learnt, 'known'>): Encoded | null {
+export function encodeNext({ clientId, revision, from }: Omit<Learnt, 'known'>): Encoded | null {
   const held = indexes.get(clientId);
   if (held?.revision !== revision) return null;
-  const { index } = held;
-  encoder ??= readEncoder(from);
-  const places = index.unencoded().slice(0, ENCODED_AT_ONCE);
-  const meanings = meaningsOf(
-    encoder,
-    places.map((place) => index.passages[place]!),
-  );
-  index.learn(
-    encoder,
-    places.map((place, at) => [place, meanings[at]!] as const),
-  );
+  const { index, digests } = held;
+  const known: KnownMeaning[] = [];
+  const [next] = index.unencoded();
+  if (next !== undefined) {
+    encoder ??= readEncoder(from);
+    const [meaning] = meaningsOf(encoder, [index.passages[next]!]);
+    known.push({ digest: digests.get(next)!, meaning: meaning! });
+    learn({ clientId, revision, from, known });
+  }
+  const isLast = index.unencoded().length === 0;
   return {
-    known: places.map((place, at) => ({
-      digest: digestOf(index.passages[place]!),
-      meaning: meanings[at]!,
-    })),
-    digests: index.knowsMeaning ? index.passages.map(digestOf) : null,
+    known,
+    digests: isLast ? index.passages.map((passage, at) => digests.get(at) ?? digestOf(passage)) : null,
   };
 }
 

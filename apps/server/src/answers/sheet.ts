@@ -6,9 +6,8 @@ import { newId } from '../platform/ids';
 import type { Clock } from '../platform/clock';
 import type { Resting } from '../platform/jobs/resting';
 import type { Answers } from './answers';
+import { whileTaken } from './taken';
 
-/** After so long another process asks a sheet that one has begun to ask. */
-const TAKEN_MS = 60_000;
 /** Runs that are kept of one client. */
 const KEPT_RUNS = 50;
 
@@ -155,21 +154,10 @@ export async function runStaleSheets(
   const done: number[] = [];
   for (const { id } of rows)
     await resting.try('sheet', id, async () => {
-      if (!(await take(db, id, clock.now()))) return;
-      await runClientSheet(db, id, answers, clock);
-      await db.query('update client set sheet_taken_at = null where id = $1', [id]);
-      done.push(id);
+      const isDone = await whileTaken(db, 'sheet_taken_at', id, clock, () =>
+        runClientSheet(db, id, answers, clock),
+      );
+      if (isDone) done.push(id);
     });
   return done;
-}
-
-/** Whether this process asks it: no other has begun to, or one that did has been away for long. */
-async function take(db: Db, clientId: number, now: number): Promise<boolean> {
-  const { rowCount } = await db.query(
-    `
-      update client set sheet_taken_at = $2
-      where id = $1 and (sheet_taken_at is null or sheet_taken_at < $3)`,
-    [clientId, new Date(now), new Date(now - TAKEN_MS)],
-  );
-  return rowCount === 1;
 }

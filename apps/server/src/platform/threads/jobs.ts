@@ -7,7 +7,7 @@ import {
   askSheetHeld,
   askHeld,
   askToSayHeld,
-  encodeSome,
+  encodeNext,
   hold,
   learn,
   type AskedOfSources,
@@ -89,7 +89,7 @@ export const readPage = job(
  */
 export const holdSources = job((asked: Held): string[] => hold(asked));
 export const learnMeanings = job((asked: Learnt): void => learn(asked));
-export const encodeHeld = job((asked: Omit<Learnt, 'known'>): Encoded | null => encodeSome(asked));
+export const encodeHeld = job((asked: Omit<Learnt, 'known'>): Encoded | null => encodeNext(asked));
 
 /** What a message is answered with; null where the sources of that revision are not in mind. */
 export const askSources = job((asked: AskedOfSources & { message: string }): Answered[] | null =>

@@ -44,7 +44,7 @@ type Rooms = Record<'narrow' | 'even' | 'row' | 'asked' | 'told' | 'wide', Room>
 /**
  * Turns English texts into vectors of {@link VECTOR_LENGTH} numbers of length 1: the nearer two texts are in
  * meaning, the nearer the product of their vectors is to 1. Two layers of a transformer, its mean, and one
- * layer more; about 2 ms for each word. The same text gives the same vector everywhere.
+ * layer more; about a millisecond for each word. The same text gives the same vector everywhere.
  */
 export class SentenceEncoder {
   readonly #vocabulary: Vocabulary;

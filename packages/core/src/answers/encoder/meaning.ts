@@ -34,6 +34,12 @@ export function encodedTexts(passage: Passage): string[] {
   ];
 }
 
+/** Where the rows of a passage's ways of asking begin, and where all of them end. */
+function rowsOf({ sentences, wordings = [] }: Passage): { wordings: number; end: number } {
+  const asked = 2 + Math.min(sentences.length, MOST_SENTENCES);
+  return { wordings: asked, end: asked + Math.min(wordings.length, MOST_WORDINGS) };
+}
+
 /** Passages as vectors: for each the rows of {@link encodedTexts}, a byte for each number. */
 export function meaningsOf(encoder: Encoder, passages: readonly Passage[]): Int8Array[] {
   const texts = passages.map(encodedTexts);
@@ -54,7 +60,7 @@ export function meaningsOf(encoder: Encoder, passages: readonly Passage[]): Int8
 
 /** Whether rows are those of a passage, by their number. */
 export const areOf = (passage: Passage, rows: Int8Array): boolean =>
-  rows.length === encodedTexts(passage).length * VECTOR_LENGTH;
+  rows.length === rowsOf(passage).end * VECTOR_LENGTH;
 
 function product(question: Float32Array, rows: Int8Array, row: number): number {
   let sum = 0;
@@ -73,11 +79,11 @@ export function nearnessOf(question: Float32Array, passage: Passage, rows: Int8A
     for (let row = from; row < to; row++) best = Math.max(best, near(row));
     return best;
   };
-  const sentences = 2 + Math.min(passage.sentences.length, MOST_SENTENCES);
+  const { wordings, end } = rowsOf(passage);
   return {
     heading: near(0),
     whole: near(1),
-    sentence: nearest(2, sentences),
-    wording: nearest(sentences, rows.length / VECTOR_LENGTH),
+    sentence: nearest(2, wordings),
+    wording: nearest(wordings, end),
   };
 }

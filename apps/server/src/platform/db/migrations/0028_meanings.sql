@@ -1,5 +1,5 @@
--- What a client's passages mean, as the sentence encoder has it: rows of 512 bytes, under a digest of the texts that
--- were encoded. What two passages say alike is kept once.
+-- What a client's passages mean, as the sentence encoder has it: rows of 512 bytes, under a digest of the
+-- texts that were encoded. What two passages say alike is kept once.
 create table passage_meaning (
   client_id int not null,
   digest bytea not null,
