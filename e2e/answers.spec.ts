@@ -240,3 +240,73 @@ test('who waits for a person is answered from what the sources say', async ({ pa
   await expect(page.getByRole('log').getByText(/^Books are not included/)).toBeVisible();
   await expect(page.getByText('The sources answer it')).toHaveCount(0);
 });
+
+test('a client has a hosted model of its own: set up, tried, and what it cost and was refused is shown', async ({
+  page,
+  meant,
+}, info) => {
+  meant.push(/status of (422|400)/);
+  await signIn(page, 'owner');
+  const { slug } = (await (
+    await page.request.post('/api/clients', {
+      data: {
+        name: `Tarn Saunas ${info.project.name}`,
+        country: 'GB',
+        timeZone: 'Europe/London',
+        language: 'en',
+      },
+    })
+  ).json()) as { slug: string };
+  await page.request.post(`/api/clients/${slug}/sources/documents?name=sauna.md`, {
+    data: Buffer.from(
+      '# Sauna\n\n## Towels\n\nA towel is lent for £2.\n\n## Silence\n\nWe ask for silence after eight.\n',
+    ),
+    headers: { 'content-type': 'application/octet-stream' },
+  });
+  await page.goto(`/${slug}/answers/model`);
+  await expect(page.getByText('Not used: the sources answer alone.')).toBeVisible();
+  await page.getByRole('radio', { name: 'One of this client’s own' }).click();
+  await expectAccessible(page);
+  const fill = async (values: Record<string, string>) => {
+    for (const [label, value] of Object.entries(values))
+      await page.getByLabel(label, { exact: true }).fill(value);
+  };
+  await fill({
+    ...{ Address: 'https://10.0.0.1/v1/chat/completions', Model: 'obeys', Key: 'model-demo-key' },
+    ...{ 'Price for a million tokens sent': '0,6', 'Price for a million tokens back': 'much' },
+  });
+  await page.getByRole('button', { name: 'Use it' }).click();
+  await expect(page.getByText(/is a private address/)).toBeVisible();
+  await expect(page.getByText('Write a number.')).toBeVisible();
+  await fill({
+    ...{ Address: 'https://model.example/v1/chat/completions', 'Price for a million tokens back': '1.8' },
+  });
+  await page.getByRole('button', { name: 'Use it' }).click();
+  await expect(page.getByText('Used: obeys.')).toBeVisible();
+  await expectAccessible(page);
+
+  const tryIt = async () => {
+    await page.goto(`/${slug}/answers/try`);
+    await page.getByRole('checkbox', { name: 'Ask the model too' }).click();
+    await page.getByLabel('Ask as a customer').fill('is the silence broken by towels at night');
+    await page.keyboard.press('Enter');
+    await expect(page.getByText('The model', { exact: true })).toBeVisible();
+  };
+  await tryIt();
+  await expectAccessible(page);
+  await page.goto(`/${slug}/answers/model`);
+  await expect(page.getByRole('list', { name: 'Asked last' })).toContainText('obeys: said');
+
+  // One that lies says nothing.
+  await page.getByLabel('Model', { exact: true }).fill('garbage');
+  await page.getByRole('button', { name: 'Save the model' }).click();
+  await expect(page.getByText('Used: garbage.')).toBeVisible();
+  await tryIt();
+  await expect(page.getByText('Nothing it says may be said.')).toBeVisible();
+  await page.goto(`/${slug}/answers/model`);
+  await page.getByRole('radio', { name: 'None' }).click();
+  await expect(page.getByText('Not used: the sources answer alone.')).toBeVisible();
+  await page.goto('/model');
+  await expect(page.getByRole('button', { name: /Set it up|Save/ })).toBeVisible();
+  await expectAccessible(page);
+});

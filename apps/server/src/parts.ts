@@ -1,6 +1,7 @@
 import type { Logger } from 'pino';
 import { Sessions } from './accounts/sessions';
 import { Answers } from './answers/answers';
+import { HostedModels } from './answers/hosted/hostedModels';
 import { makeAdapters, type Adapters } from './channels';
 import { MessagePath } from './conversations/path';
 import { storeOf, type Store } from './files/store';
@@ -33,6 +34,7 @@ export interface Parts {
   path: MessagePath;
   threads: Threads;
   answers: Answers;
+  models: HostedModels;
   limits: Limits;
   signInLimit: ReturnType<Limits['signIn']>;
   presses: Presses;
@@ -102,13 +104,15 @@ export async function openParts(config: Config, clock: Clock): Promise<Parts> {
   const limits = new Limits(database);
   const signInLimit = limits.signIn();
   const sessions = new Sessions(database, clock, address.startsWith('https:'), keys, signInLimit);
+  const answers = new Answers(database, path.threads, clock);
+  const { standins } = config;
   const parts: Parts = {
     ...{ config, clock, log, keys, metrics, mailer, database, filePool, adapters, live, path, limits },
-    ...{ signInLimit, sessions, address, hookAddress },
+    ...{ signInLimit, sessions, address, hookAddress, answers },
+    models: new HostedModels(database, { answers, keys, clock, log, standins }),
     store: storeOf(config.store),
     presses: new Presses(database, clock, keys.root),
     threads: new Threads(config.threads),
-    answers: new Answers(database, path.threads, clock),
   };
   return parts;
 }

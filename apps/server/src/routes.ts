@@ -5,6 +5,7 @@ import { ownRoutes } from './accounts/ownRoutes';
 import { sessionRoutes } from './accounts/sessions';
 import { teamRoutes } from './accounts/teamRoutes';
 import { askRoutes } from './answers/askRoutes';
+import { modelRoutes } from './answers/hosted/routes';
 import { pairRoutes } from './answers/pairs';
 import { sheetRoutes } from './answers/sheetRoutes';
 import { draftRoutes } from './answers/drafts';
@@ -40,7 +41,7 @@ import { inletRoutes } from './webhooks/routes';
 /** Everything that the app asks for, whatever it is about. */
 export function routesOf(parts: Parts): Route[] {
   const { config, clock, keys, live, path, adapters, threads, mailer, sessions, store, hookAddress } = parts;
-  const { answers, database } = parts;
+  const { answers, database, models } = parts;
   const { standins, everyLineStandsIn } = config;
   const limit = parts.signInLimit;
   const address = () => parts.address;
@@ -70,7 +71,8 @@ export function routesOf(parts: Parts): Route[] {
     ...fileRoutes({ clock, store, linesChanged }),
     ...sourceRoutes({ clock, threads, woken: tasksWoken }),
     ...pairRoutes({ clock }),
-    ...askRoutes({ clock, answers }),
+    ...askRoutes({ clock, answers, models }),
+    ...modelRoutes({ clock, keys }),
     ...unansweredRoutes({ clock, database, threads }),
     ...draftRoutes({ answers, database }),
     ...sheetRoutes({ clock, answers, database }),

@@ -144,6 +144,29 @@ test('a run that gives way while it waits for an answer is not taken up again by
   expect(stage.heard(who)).toHaveLength(1);
 });
 
+test('a client whose system hangs holds up no other client', async () => {
+  stage.standins.outside.answer({ host: 'hung.example', status: 200, body: {}, headers: {}, slowMs: 9_000 });
+  const add = (slug: string, host: string, count: number) =>
+    stage.db.query(
+      `
+        insert into errand (client_id, id, conversation_id, line_id, kind, body, by, status, next_at, made_at)
+        select c.id, gen_random_uuid(), gen_random_uuid(), l.id, 'send out', $2, '{}', 'waiting', now(), now()
+        from client c join lateral (select id from line where client_id = c.id limit 1) l on true,
+          generate_series(1, $3) where slug = $1`,
+      [slug, { address: `https://${host}/x`, body: {} }, count],
+    );
+  await add('saltmarsh-ferries', 'hung.example', 100);
+  await add('northgate-climbing', 'theirs.example', 1);
+  stage.standins.outside.answer({ host: 'wakes.example', status: 200, body: {}, headers: {}, slowMs: 0 });
+  await sendOut('wakes.example');
+  await until(
+    () => tries('theirs.example').length,
+    (count) => count === 1,
+  );
+  expect(tries('hung.example').length).toBeLessThanOrEqual(12);
+  await stage.db.query("delete from errand where body ->> 'address' = 'https://hung.example/x'");
+});
+
 describe('an alert', () => {
   test('that is refused for good is marked with the reason, and the run has gone on long since', async () => {
     stage.standins.mail.refuse = 550;

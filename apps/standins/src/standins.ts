@@ -8,6 +8,7 @@ import type { GraphTemplate } from './graph/account';
 import { MailStandin } from './mail';
 import { MOODS, StandinClock } from './mood';
 import { OutsideAnswer, OutsideStandin } from './outside';
+import { ModelStandin } from './model';
 import { Site, SiteStandin } from './site';
 import { CannotBeDone, inventedNumber, type Phone, type PhoneDo } from './phone';
 import { smsPhone, telegramPhone } from './phones';
@@ -112,6 +113,7 @@ export interface Standins {
   graph: GraphStandin;
   outside: OutsideStandin;
   crm: CrmStandin;
+  model: ModelStandin;
   sheet: SheetStandin;
   mail: MailStandin;
   clock: StandinClock;
@@ -126,8 +128,13 @@ export function makeStandins(): Standins {
   const telegram = new TelegramStandin(clock);
   const sms = new SmsStandin(clock);
   const crm = new CrmStandin();
+  const model = new ModelStandin();
   const sheet = new SheetStandin();
-  const outside = new OutsideStandin({ 'crm.example': crm, 'sheet.example': sheet });
+  const outside = new OutsideStandin({
+    'crm.example': crm,
+    'sheet.example': sheet,
+    'model.example': model,
+  });
   const mail = new MailStandin();
   const graph = new GraphStandin(clock);
   const phones: Record<z.infer<typeof Channel>, Phone> = {
@@ -256,7 +263,7 @@ export function makeStandins(): Standins {
         .json({ reason: error instanceof z.ZodError ? z.prettifyError(error) : error.message });
     },
   );
-  return { app, telegram, sms, graph, outside, crm, sheet, mail, clock };
+  return { app, telegram, sms, graph, outside, crm, model, sheet, mail, clock };
 }
 
 /** What outlives a restart of the stand-ins, as plain data. */

@@ -6,6 +6,8 @@ export { Account } from './accounts/Account';
 export { FirstRun } from './accounts/FirstRun';
 export { Team } from './accounts/Team';
 export { Welcome } from './accounts/Welcome';
+export { AgencyModel } from './answers/model/AgencyModel';
+export { ClientModel } from './answers/model/ClientModel';
 export { Sheet } from './answers/Sheet';
 export { SourceView } from './answers/SourceView';
 export { Sources } from './answers/Sources';

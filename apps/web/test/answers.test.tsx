@@ -48,7 +48,8 @@ const passage = (heading: string, more: Partial<AnswerPassage> = {}): AnswerPass
 });
 const answer = (more: Partial<AnswerView>): AnswerView => ({
   ...{ question: 'are dogs allowed', zone: 'answer', text: 'About Dogs.', sure: 0.97, parts: null },
-  ...{ passages: [passage('Dogs', { matched: ['dogs'] })], next: [passage('Bicycles')], disagree: [] },
+  ...{ passages: [passage('Dogs', { matched: ['dogs'] })], next: [passage('Bicycles')] },
+  ...{ disagree: [], model: null },
   ...more,
 });
 

@@ -2,6 +2,7 @@ import { View } from 'react-native';
 import BookOpen from 'lucide-react-native/icons/book-open';
 import Braces from 'lucide-react-native/icons/braces';
 import ClipboardList from 'lucide-react-native/icons/clipboard-list';
+import Cpu from 'lucide-react-native/icons/cpu';
 import FileImage from 'lucide-react-native/icons/file-image';
 import Calendar from 'lucide-react-native/icons/calendar';
 import ChevronDown from 'lucide-react-native/icons/chevron-down';
@@ -52,6 +53,7 @@ const DRAWINGS = {
   lists: List,
   loops: Repeat,
   menu: EllipsisVertical,
+  model: Cpu,
   more: Menu,
   options: Ellipsis,
   people: Users,

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { ChannelKind } from '@dart-loop/core/channels/channelKind';
 import type { Came } from '@dart-loop/core/answers/came';
 import { FileName } from './files';
+import type { ModelTried } from './model';
 
 /** What a client's questions are answered from, and how well that goes. */
 
@@ -121,6 +122,8 @@ export const AskSources = z.object({
   before: z.string().max(2_000).nullable().default(null),
   /** How long an answer may be. */
   channel: ChannelKind,
+  /** Whether the hosted model is asked as well, where the sources alone are not sure: that costs. */
+  withModel: z.boolean().default(false),
 });
 export type AskSources = z.infer<typeof AskSources>;
 
@@ -152,6 +155,8 @@ export interface AnswerView {
   next: AnswerPassage[];
   /** Two that say otherwise than each other, where nothing is said for that. */
   disagree: AnswerPassage[];
+  /** What the hosted model makes of it; null where it was not asked. */
+  model: ModelTried | null;
 }
 
 /** A question is answered by this passage or pair, whoever asks it so again. */

@@ -11,6 +11,7 @@ export * from './inbox';
 export * from './people';
 export * from './peopleTasks';
 export * from './lines';
+export * from './model';
 export * from './today';
 export * from './phone';
 export * from './webhooks';

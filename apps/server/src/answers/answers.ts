@@ -5,7 +5,7 @@ import type { FromSources } from '@dart-loop/core/engine/steps/fromSources';
 import type { Clock } from '../platform/clock';
 import { withClients, type Db } from '../platform/db/pool';
 import type { Threads } from '../platform/threads/threads';
-import type { AskedOfSources, Encoded } from './held';
+import type { AskedOfSources, Encoded, ToSay } from './held';
 import { meaningsKept, READ_AT_ONCE } from './meanings';
 import { passagesOfClient, standing } from './sources';
 
@@ -41,7 +41,12 @@ export class Answers {
   }
 
   /** The same as an `answer` step is given it. */
-  toSay(clientId: number, { message, before = null, channel = null }: Question): Promise<FromSources> {
+  async toSay(clientId: number, question: Question): Promise<FromSources> {
+    return (await this.toSayWithNear(clientId, question)).said;
+  }
+
+  /** The same, with the passages that come near to what is not answered. */
+  toSayWithNear(clientId: number, { message, before = null, channel = null }: Question): Promise<ToSay> {
     return this.#told(clientId, { channel, before }, (asked) =>
       this.threads.answer('askToSay', { ...asked, message }),
     );

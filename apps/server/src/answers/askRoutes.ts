@@ -1,4 +1,11 @@
-import { AskSources, ConfirmAnswer, type AnswerPassage, type AnswerView } from '@dart-loop/contract';
+import {
+  AskSources,
+  ConfirmAnswer,
+  type AnswerPassage,
+  type AnswerView,
+  type ModelTried,
+} from '@dart-loop/contract';
+import { UNITS } from '@dart-loop/core/answers/hosted/settings';
 import type { Answered } from '@dart-loop/core/answers/answering';
 import type { Found } from '@dart-loop/core/answers/finding';
 import type { FromSources } from '@dart-loop/core/engine/steps/fromSources';
@@ -10,13 +17,22 @@ import type { Clock } from '../platform/clock';
 import { audit } from '../platform/db/audit';
 import { notFound, Problem } from '../platform/problem';
 import type { Answers } from './answers';
+import type { HostedModels } from './hosted/hostedModels';
 import { BRIEF, PAIRS, sourcesChanged } from './sources';
 
 /** Questions that one passage or pair can be said to answer. */
 const MOST_WORDINGS = 50;
 
 /** Asks a client's sources as on a channel, and says which passage is right. */
-export const askRoutes = ({ clock, answers }: { clock: Clock; answers: Answers }) => [
+export const askRoutes = ({
+  clock,
+  answers,
+  models,
+}: {
+  clock: Clock;
+  answers: Answers;
+  models: HostedModels;
+}) => [
   route<Record<string, never>, AskSources>({
     method: 'post',
     path: '/clients/:client/sources/ask',
@@ -27,7 +43,12 @@ export const askRoutes = ({ clock, answers }: { clock: Clock; answers: Answers }
       Promise.resolve(
         outside(async (): Promise<AnswerView[]> => {
           const answered = await answers.ask(client.id, body);
-          return answered.map((each) => shown(each, body.channel));
+          return Promise.all(
+            answered.map(async (each) => ({
+              ...shown(each, body.channel),
+              model: body.withModel ? await tried(models, client.id, each, body.channel) : null,
+            })),
+          );
         }),
       ),
   }),
@@ -72,10 +93,32 @@ export const askRoutes = ({ clock, answers }: { clock: Clock; answers: Answers }
   }),
 ];
 
+/** What the client's model makes of what is not answered outright. */
+async function tried(
+  models: HostedModels,
+  clientId: number,
+  { question, zone, found, next, disagree }: Answered,
+  channel: ChannelKind,
+): Promise<ModelTried | null> {
+  if (zone === 'answer' || disagree) return null;
+  const passages = [...found, ...next].map(({ passage }) => passage);
+  const asked = await models.tryOut(clientId, question, passages, channel);
+  if (!asked) return null;
+  const { calls, text } = asked.said;
+  return {
+    text,
+    why: calls.flatMap(({ why }) => why ?? []),
+    calls: calls.length,
+    cost: calls.reduce((sum, { cost }) => sum + cost, 0) / UNITS,
+    currency: asked.using.model.currency,
+    tookMs: calls.reduce((sum, { tookMs }) => sum + tookMs, 0),
+  };
+}
+
 function shown(
   { question, zone, text, sure, found, next, disagree }: Answered,
   channel: ChannelKind,
-): AnswerView {
+): Omit<AnswerView, 'model'> {
   return {
     ...{ question, zone, text, sure },
     parts: channel === 'sms' && text !== null ? smsParts(text).parts : null,

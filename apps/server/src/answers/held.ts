@@ -156,13 +156,27 @@ export function askHeld(asked: AskedOfSources & { message: string }): Answered[]
   return index && answersTo(index, asked.message, askingOf(asked));
 }
 
+/** What an `answer` step is given, and of what is not answered outright the passages that come near. */
+export interface ToSay {
+  said: FromSources;
+  /** By the places of the questions in `said`. */
+  near: { at: number; passages: Passage[] }[];
+}
+
 /** The same as an `answer` step is given it; a message without words asks nothing. */
-export function askToSayHeld(asked: AskedOfSources & { message: string }): FromSources | null {
+export function askToSayHeld(asked: AskedOfSources & { message: string }): ToSay | null {
   const index = heldOf(asked);
   if (!index) return null;
   const asking = askingOf(asked);
-  const said = toSay(index, answersTo(index, asked.message, asking), asking.fits);
-  return said.length > 0 ? said : [notSaid(asked.message)];
+  const answered = answersTo(index, asked.message, asking);
+  if (answered.length === 0) return { said: [notSaid(asked.message)], near: [] };
+  return {
+    said: toSay(index, answered, asking.fits),
+    near: answered.flatMap(({ zone, found, next, disagree }, at) => {
+      const passages = [...found, ...next].map(({ passage }) => passage);
+      return zone === 'answer' || disagree || passages.length === 0 ? [] : [{ at, passages }];
+    }),
+  };
 }
 
 export function askSheetHeld(asked: AskedOfSources & { rows: SheetRow[] }): SheetResult[] | null {

@@ -1,6 +1,6 @@
 import type { Logger } from 'pino';
 import { CHANNELS, type ChannelKind } from '@dart-loop/core';
-import type { Answers } from '../answers/answers';
+import type { HostedModels } from '../answers/hosted/hostedModels';
 import type { Adapters } from '../channels';
 import type { Answer } from '../platform/ask';
 import type { Clock } from '../platform/clock';
@@ -15,7 +15,9 @@ import { Taking } from '../platform/jobs/taking';
 
 /** Tries of one errand: at once, then with growing pauses, some ten minutes in all. */
 const MOST_TRIES = 8;
-const MOST_AT_ONCE = 16;
+const MOST_AT_ONCE = 64;
+/** Of one client, so that whoever waits for a slow system of its own holds up nobody else. */
+const MOST_OF_CLIENT = 12;
 /** An errand that was taken is another's again after so long: its taker has died. */
 const LEASE_MS = 30_000;
 
@@ -56,7 +58,7 @@ export class Errands {
       key: Buffer;
       standins: string | null;
       mailer: Mailer;
-      answers: Answers;
+      models: HostedModels;
       chance: () => number;
       /** A run has its answer: the lane has something to do. */
       answered: () => void;
@@ -70,18 +72,32 @@ export class Errands {
     return this.#taking.wake();
   }
 
+  /** As {@link wake}, for those who do not wait for it. */
+  wakeAndGoOn(): void {
+    this.#taking.wakeAndGoOn();
+  }
+
   async #look(): Promise<void> {
     const free = MOST_AT_ONCE - this.#taking.size;
     if (free <= 0) return;
     const now = this.options.clock.now();
+    const busy = this.#taking.keys();
+    const underWay = busy.map((client) => this.#taking.of(client));
     const { rows } = await this.db.query<ErrandRow>({
       name: 'take-errands',
       text: `
              update errand set attempts = attempts + 1, next_at = $2
-             where (client_id, id) in (select client_id, id from errand
-               where status = 'waiting' and next_at <= $1 order by next_at limit $3 for update skip locked)
+             where (client_id, id) in (
+               select due.client_id, due.id
+               from (select distinct client_id from errand where status = 'waiting' and next_at <= $1) as c
+               left join unnest($4::int[], $5::int[]) as busy (client_id, count) using (client_id)
+               cross join lateral (
+                 select e.client_id, e.id, e.next_at from errand e
+                 where e.client_id = c.client_id and e.status = 'waiting' and e.next_at <= $1
+                 order by e.next_at limit $6 - coalesce(busy.count, 0) for update skip locked
+               ) as due order by due.next_at limit $3)
              returning client_id, id, conversation_id, line_id, kind, run_id, turn, body, attempts`,
-      values: [new Date(now), new Date(now + LEASE_MS), free],
+      values: [new Date(now), new Date(now + LEASE_MS), free, busy, underWay, MOST_OF_CLIENT],
     });
     for (const row of rows) this.#taking.begin(row.client_id, this.#do(row));
   }
@@ -143,14 +159,19 @@ export class Errands {
         ),
       );
     }
-    if ('question' in row.body) return this.#ask(row.client_id, row.body);
+    if ('question' in row.body) return this.#ask(row.client_id, row.conversation_id, row.body);
     const { by, to, subject, text } = row.body;
     return by === 'email' ? this.#mail(row.id, { to, subject, text }) : this.#message(row, { by, to, text });
   }
 
   /** What the client's sources say; it can be asked again, should it not come to an end. */
-  async #ask(clientId: number, asked: { question: string; before: string | null; channel: ChannelKind }) {
-    const body = await this.options.answers.toSay(clientId, { ...asked, message: asked.question });
+  async #ask(
+    clientId: number,
+    conversationId: string,
+    asked: { question: string; before: string | null; channel: ChannelKind },
+  ) {
+    const question = { ...asked, message: asked.question };
+    const body = await this.options.models.toSay(clientId, question, conversationId);
     return { ok: true as const, body, status: null };
   }
 

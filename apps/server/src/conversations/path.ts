@@ -24,6 +24,7 @@ import { pathPools } from './pathPools';
 import { oldestWaiting, waitingNow } from './waiting';
 import { actionTask } from '../people/actions';
 import { Answers } from '../answers/answers';
+import { HostedModels } from '../answers/hosted/hostedModels';
 import { READ_SITE } from '../answers/siteReading';
 import { siteTask } from '../answers/siteTask';
 import { convertTask } from '../people/convert';
@@ -137,7 +138,7 @@ export class MessagePath {
       key,
       standins,
       mailer,
-      answers: this.#answers,
+      models: new HostedModels(this.#background, { answers: this.#answers, keys, clock, log, standins }),
       chance,
       answered: () => this.wake(),
     });
@@ -332,12 +333,7 @@ export class MessagePath {
               .catch((error: Error) =>
                 this.options.log.error({ error: error.message }, 'the sender could not be woken'),
               );
-          if (done.errands > 0 && this.options.sending)
-            void this.#errands
-              .wake()
-              .catch((error: Error) =>
-                this.options.log.error({ error: error.message }, 'errands could not be taken'),
-              );
+          if (done.errands > 0 && this.options.sending) this.#errands.wakeAndGoOn();
           this.options.tell(done.clientIds);
         }
       } catch (error) {

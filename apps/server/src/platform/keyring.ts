@@ -7,8 +7,11 @@ import { seal, unseal } from './secrets';
 const MARK = Buffer.from('DLK1');
 const NAME_BYTES = 8;
 const RESEALED_AT_ONCE = 200;
-/** The tables with a column of sealed secrets. */
-const RESEALED = ['line', 'destination', 'account'] as const;
+/** The tables with a column of sealed secrets, each with what tells its rows apart. */
+const RESEALED = {
+  ...{ line: 'id', destination: 'id', account: 'id' },
+  ...{ agency_model: 'agency_id', client_model: 'client_id' },
+} as const;
 
 const nameOf = (key: Buffer): Buffer => createHash('sha256').update(key).digest().subarray(0, NAME_BYTES);
 
@@ -103,26 +106,26 @@ export class Keyring {
       await db.query('commit');
       await this.#load(db);
       let count = 0;
-      for (const table of RESEALED) count += await this.#resealAll(db, table);
+      for (const [table, id] of Object.entries(RESEALED)) count += await this.#resealAll(db, table, id);
       return count;
     });
   }
 
-  async #resealAll(db: pg.Client, table: (typeof RESEALED)[number]): Promise<number> {
+  async #resealAll(db: pg.Client, table: string, key: string): Promise<number> {
     let count = 0;
     let after = '';
     for (;;) {
       const { rows } = await db.query<{ id: string; secrets: Buffer }>(
         `
-          select id::text, secrets from ${table} where secrets is not null and id::text > $1
-          order by id::text limit ${RESEALED_AT_ONCE}`,
+          select ${key}::text as id, secrets from ${table} where secrets is not null and ${key}::text > $1
+          order by ${key}::text limit ${RESEALED_AT_ONCE}`,
         [after],
       );
       if (rows.length === 0) return count;
       for (const { id, secrets } of rows) {
         // One that was renewed meanwhile is sealed with the newest key, or is met by the next rotation.
         const { rowCount } = await db.query(
-          `update ${table} set secrets = $3 where id::text = $1 and secrets = $2`,
+          `update ${table} set secrets = $3 where ${key}::text = $1 and secrets = $2`,
           [id, secrets, this.seal(await this.unseal(secrets))],
         );
         count += rowCount ?? 0;

@@ -58,6 +58,8 @@ export async function makeDatabase(from?: string): Promise<Stage['databases']> {
 }
 
 const SET_UP = 'set_up';
+/** However busy the machine is beside it. */
+const SET_UP_MS = 120_000;
 /** What the stand-ins know once the clients are set up, and the address at which the server was then. */
 interface SetUp {
   server: string;
@@ -78,8 +80,12 @@ function setUpOnce(): Promise<SetUp> {
       const stage = await Stage.open({ databases });
       // No copy has to work out again what the briefs mean.
       await until(
-        () => stage.db.query('select from client where encoded_revision <> sources_revision'),
-        ({ rowCount }) => rowCount === 0,
+        () =>
+          stage.one<{ left: number }>(
+            'select count(*)::int as left from client where encoded_revision <> sources_revision',
+          ),
+        ({ left }) => left === 0,
+        SET_UP_MS,
       );
       const known: SetUp = { server: stage.server.address, standins: stateOf(stage.standins) };
       await stage.close();

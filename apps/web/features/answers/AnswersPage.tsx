@@ -10,6 +10,7 @@ const TABS = [
   { path: '', words: 'Sources' },
   { path: '/open', words: 'Not answered' },
   { path: '/sheet', words: 'Question sheet' },
+  { path: '/model', words: 'Model' },
   { path: '/try', words: 'Try it' },
 ] as const;
 export type AnswersTab = (typeof TABS)[number]['words'];

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import type { AnswerPassage, AnswerView } from '@dart-loop/contract/answers';
+import type { ModelTried } from '@dart-loop/contract/model';
 import { counted } from '@dart-loop/core/language/counted';
 import { Refused, StateLine } from '../../ui/parts';
 import { QuietButton } from '../../ui/press';
@@ -9,6 +10,7 @@ import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { useAct } from '../session/useAct';
 import { useMay } from '../session/useSession';
+import { costWords } from './model/modelForm';
 import { PairForm } from './PairForm';
 import { sheetPath, sourcesPath, useSourcesChanged } from './useSources';
 
@@ -112,6 +114,7 @@ export function Tried({ client, answer }: { client: string; answer: AnswerView }
           ...(next.length > 0 ? [`next: ${next.map(({ heading }) => heading).join(', ')}`] : []),
         ].join(' · ')}
       </Words>
+      {answer.model && <ModelMade made={answer.model} />}
       <Refused problem={problem} />
       {marked && (
         <StateLine tone="quiet" role="status">
@@ -181,6 +184,23 @@ export function Tried({ client, answer }: { client: string; answer: AnswerView }
           }}
         />
       )}
+    </View>
+  );
+}
+
+/** What the hosted model made of it: on a line it would be said in place of the above. */
+function ModelMade({ made: { text, why, cost, currency, tookMs } }: { made: ModelTried }) {
+  const { colors } = useTheme();
+  return (
+    <View style={{ borderLeftWidth: 2, borderColor: colors.line, paddingLeft: 10, gap: 2 }}>
+      <Words kind="smallStrong">The model</Words>
+      <Words>
+        {text ?? (why.length > 0 ? 'Nothing it says may be said.' : 'It says that it is not known.')}
+      </Words>
+      {why.map((each, at) => (
+        <Words key={at} kind="small">{`Not said, as ${each}.`}</Words>
+      ))}
+      <Words kind="small">{`${costWords(cost, currency)} · ${(tookMs / 1_000).toFixed(1)} s`}</Words>
     </View>
   );
 }

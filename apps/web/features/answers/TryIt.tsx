@@ -7,10 +7,12 @@ import { Choice } from '../../ui/Choice';
 import { Field } from '../../ui/Field';
 import { Refused } from '../../ui/parts';
 import { ActionButton } from '../../ui/press';
+import { TickRow } from '../../ui/rows';
 import { useTheme } from '../../ui/theme';
 import { Words } from '../../ui/Words';
 import { ask } from '../session/api';
 import { useAct } from '../session/useAct';
+import { useClientModel } from './model/ClientModel';
 import { Tried } from './Tried';
 import { sourcesPath } from './useSources';
 
@@ -27,6 +29,8 @@ export function TryIt({ client }: { client: string }) {
   const [channel, setChannel] = useState<ChannelKind>('telegram');
   const [message, setMessage] = useState('');
   const [turns, setTurns] = useState<Turn[]>([]);
+  const [withModel, setWithModel] = useState(false);
+  const hasModel = (useClientModel(client).data?.uses ?? 'none') !== 'none';
   const { act, busy, problem } = useAct();
   const field = useRef<TextInput>(null);
   const send = () =>
@@ -35,6 +39,7 @@ export function TryIt({ client }: { client: string }) {
       if (!asked || busy) return;
       const answers = await ask<AnswerView[]>('POST', `${sourcesPath(client)}/ask`, {
         ...{ message: asked, channel, before: turns[0]?.answers.at(-1)?.question ?? null },
+        withModel: hasModel && withModel,
       });
       setTurns((now) => [{ at: (now[0]?.at ?? 0) + 1, message: asked, answers }, ...now]);
       setMessage('');
@@ -66,6 +71,14 @@ export function TryIt({ client }: { client: string }) {
         </View>
         <ActionButton title="Ask" busy={busy} disabled={!message.trim()} onPress={() => void send()} />
       </View>
+      {hasModel && (
+        <TickRow
+          label="Ask the model too"
+          hint="Where the sources alone are not sure; it costs"
+          on={withModel}
+          onChange={setWithModel}
+        />
+      )}
       <Refused problem={problem} />
       <View role="log" aria-label="Asked and answered" style={{ gap: 20 }}>
         {turns.map((turn) => (

@@ -170,6 +170,13 @@ const AGENCY_PARTS: Part[] = [
     needs: 'manage team',
   },
   {
+    path: 'model',
+    words: 'Hosted model',
+    more: 'A language model that may help where sources are not sure',
+    icon: 'model',
+    needs: 'manage clients',
+  },
+  {
     path: 'audit',
     words: 'Audit',
     more: 'Every change: who made it, when, and what was before',

@@ -29,6 +29,15 @@ export const withinLength =
 export const fitsChannel = (channel: ChannelKind): Fits =>
   channel === 'sms' ? (text) => smsParts(text).parts <= MOST_PARTS : withinLength(USUAL_LENGTH);
 
+/** Some of a passage's sentences, by their places, with the exceptions that follow: without them they lie. */
+export function withExceptions(sentences: readonly string[], chosen: Iterable<number>): number[] {
+  const places = new Set(chosen);
+  // What is added is looked at in its turn.
+  for (const place of places)
+    if (place + 1 < sentences.length && EXCEPTION.test(sentences[place + 1]!)) places.add(place + 1);
+  return [...places].sort((one, other) => one - other);
+}
+
 /**
  * What of a passage is said where no more than `fits` may be: in its own words and order, all of it where it
  * fits, but for questions that it asks itself; else the sentence that answers, an exception that follows it,
@@ -52,10 +61,7 @@ export function saidOf(passage: Passage, asked: Asked, fits: Fits): string | nul
     );
   });
   const best = worth.indexOf(Math.max(...worth));
-  const places = new Set([best]);
-  // Without its exception it would not be true.
-  for (let next = best + 1; next < sentences.length && EXCEPTION.test(sentences[next]!); next++)
-    places.add(next);
+  const places = new Set(withExceptions(sentences, [best]));
   if (!fits(said(places))) return null;
   const others = sentences.map((_, at) => at).sort((one, other) => worth[other]! - worth[one]!);
   for (const at of others) if (!places.has(at) && fits(said([...places, at]))) places.add(at);

@@ -35,7 +35,7 @@ export const toSay = (index: SourceIndex, answered: readonly Answered[], fits: F
   });
 
 /** A passage as people name it: its innermost headings, and its source where it stands below none. */
-const nameOf = ({ headings, source }: Passage): string => headings.slice(-2).join(', ') || source;
+export const nameOf = ({ headings, source }: Passage): string => headings.slice(-2).join(', ') || source;
 
 function labelOf(passage: Passage): string {
   const words = passage.headings.at(-1) ?? textOf(passage);

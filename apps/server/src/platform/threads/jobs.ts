@@ -14,6 +14,7 @@ import {
   type Encoded,
   type Held,
   type Learnt,
+  type ToSay,
 } from '../../answers/held';
 import {
   readDocument as readBytes,
@@ -21,7 +22,6 @@ import {
   type ReadDocument,
   type ReadWebPage,
 } from '../../answers/reading';
-import type { FromSources } from '@dart-loop/core/engine/steps/fromSources';
 import type { Answered } from '@dart-loop/core/answers/answering';
 import type { SheetResult, SheetRow } from '@dart-loop/core/answers/sheet';
 import { lookAtColumns, type ColumnsAsked, type ColumnsSeen } from '../../people/columns';
@@ -96,7 +96,7 @@ export const askSources = job((asked: AskedOfSources & { message: string }): Ans
   askHeld(asked),
 );
 
-export const askToSay = job((asked: AskedOfSources & { message: string }): FromSources | null =>
+export const askToSay = job((asked: AskedOfSources & { message: string }): ToSay | null =>
   askToSayHeld(asked),
 );
 export const askSheet = job((asked: AskedOfSources & { rows: SheetRow[] }): SheetResult[] | null =>

@@ -207,10 +207,12 @@ export function stageWords(note: Note): string {
   }
 }
 
-function fromSourcesWords({ came, question, from }: Extract<Note, { code: 'from sources' }>): string {
+const BY_MODEL = { chose: ', chosen by the hosted model', worded: ', worded by the hosted model' };
+
+function fromSourcesWords({ came, question, from, model }: Extract<Note, { code: 'from sources' }>): string {
   switch (came) {
     case 'answered':
-      return `Answered from “${from ?? 'the sources'}”.`;
+      return `Answered from “${from ?? 'the sources'}”${model ? BY_MODEL[model] : ''}.`;
     case 'offered':
       return `Not sure what is meant by “${question}”: offers what comes near.`;
     case 'not known':

@@ -215,8 +215,8 @@ export const answer: StepKind<Answer> = {
         ? read.data.map((each) => ({ ...each, question: each.question || asking }))
         : [notSaid(asking)];
     if (!outcome.ok) play.note({ code: 'sources not asked', reason: outcome.reason });
-    for (const { question, came, from, passage, offers } of all) {
-      play.note({ code: 'from sources', came, question, from });
+    for (const { question, came, from, passage, offers, model } of all) {
+      play.note({ code: 'from sources', came, question, from, ...(model && { model }) });
       const passages =
         came === 'answered' ? [passage] : came === 'offered' ? offers.map((each) => each.passage) : [];
       // What could not be asked is not what the sources lack.

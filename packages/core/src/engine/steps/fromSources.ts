@@ -15,6 +15,8 @@ const FromSourcesOne = z.object({
   from: z.string().nullable(),
   passage: z.string().nullable(),
   offers: z.array(Offer),
+  /** Who put it together, where a hosted model did: it chose the sentences, or worded them. */
+  model: z.enum(['chose', 'worded']).optional(),
 });
 export type FromSourcesOne = z.infer<typeof FromSourcesOne>;
 

@@ -79,7 +79,13 @@ export type Note =
   | { code: 'booking cancelled'; calendar: string; from: number; zone: string }
   | { code: 'time gone'; from: number; zone: string }
   /** `from`: where the answer stands. */
-  | { code: 'from sources'; came: FromSourcesOne['came']; question: string; from: string | null }
+  | {
+      code: 'from sources';
+      came: FromSourcesOne['came'];
+      question: string;
+      from: string | null;
+      model?: FromSourcesOne['model'];
+    }
   | { code: 'sources asked'; question: string }
   | { code: 'sources not asked'; reason: string }
   | { code: 'picked'; from: string }

@@ -30,7 +30,7 @@ begin
     where e.client_id = of_client and e.conversation_id = any (talks) and k.client_id = of_client
       and k.line_id = e.line_id and k.provider_id = e.provider_id;
   foreach part in array array['pending', 'timer', 'errand', 'event', 'decision', 'message', 'run',
-    'asked'] loop
+    'asked', 'model_call'] loop
     execute format('delete from %I where client_id = $1 and conversation_id = any ($2)', part) using
       of_client, talks;
     get diagnostics gone = row_count;

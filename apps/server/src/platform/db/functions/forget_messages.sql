@@ -1,4 +1,4 @@
--- Messages, events, decisions and questions of before a moment, some thousands at a time; what waits to be sent stays.
+-- Messages, events, decisions, questions and calls of models of before a moment, some thousands at a time; what waits to be sent stays.
 -- Their ids begin with their time.
 create or replace function forget_messages(of_client int, before timestamptz) returns int
   language plpgsql security definer set search_path = public
@@ -22,6 +22,10 @@ begin
   get diagnostics gone = row_count;
   total := total + gone;
   delete from asked where client_id = of_client and id in (select id from asked
+    where client_id = of_client and id < bound limit 5000);
+  get diagnostics gone = row_count;
+  total := total + gone;
+  delete from model_call where client_id = of_client and id in (select id from model_call
     where client_id = of_client and id < bound limit 5000);
   get diagnostics gone = row_count;
   return total + gone;
