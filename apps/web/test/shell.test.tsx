@@ -82,7 +82,7 @@ describe('the places of a client', () => {
   });
 
   test('of the agency are the owner’s, and stand beside those of the client', () => {
-    expect(keys(agencyPlaces(session('owner'), '/team'))).toEqual(['clients', 'team', 'audit']);
+    expect(keys(agencyPlaces(session('owner'), '/team'))).toEqual(['clients', 'team', 'model', 'audit']);
     expect(agencyPlaces(session('owner'), '/team').find(({ current }) => current)?.key).toBe('team');
     expect(agencyPlaces(session('builder'), '/')).toEqual([]);
   });
