@@ -1,5 +1,5 @@
-import { existsSync } from 'node:fs';
 import { defineConfig } from '@playwright/test';
+import { chromium } from './cli/machine';
 
 /**
  * The journeys a person makes, on a phone and on a wide screen, in Debian's Chromium. `./dartloop test
@@ -17,7 +17,7 @@ export default defineConfig({
   use: {
     baseURL: process.env.DARTLOOP_BROWSER_ADDRESS,
     launchOptions: {
-      executablePath: ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find((path) => existsSync(path)),
+      executablePath: chromium() ?? undefined,
       args: [
         '--no-sandbox',
         '--disable-gpu',

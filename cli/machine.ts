@@ -21,8 +21,12 @@ export function postgresPrograms(): string | null {
   return newest ? join(base, newest, 'bin') : null;
 }
 
+/**
+ * Debian's Chromium: the one without windows, which takes a third less of the machine, where it is
+ * installed.
+ */
 export function chromium(): string | null {
-  return ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find((path) => existsSync(path)) ?? null;
+  return ['/usr/bin/chromium-headless-shell', '/usr/bin/chromium'].find((path) => existsSync(path)) ?? null;
 }
 
 export const PGBOUNCER = '/usr/sbin/pgbouncer';
@@ -34,7 +38,7 @@ export function needPackages(
 ): void {
   const missing = [
     ...(postgresPrograms() ? [] : ['postgresql']),
-    ...(wanted.browser && !chromium() ? ['chromium'] : []),
+    ...(wanted.browser && !chromium() ? ['chromium-headless-shell'] : []),
     ...(wanted.pooler && !existsSync(PGBOUNCER) ? ['pgbouncer'] : []),
   ];
   if (missing.length === 0) return;
