@@ -47,7 +47,7 @@ export interface ModelCall {
   conversationId: string | null;
   model: string;
   question: string;
-  /** As it came back; null where nothing did. */
+  /** As it came back, its beginning where it is long; null where nothing did. */
   answer: string | null;
   /** What was said of it. */
   said: string | null;

@@ -6,7 +6,7 @@ import {
   type ModelTried,
 } from '@dart-loop/contract';
 import { UNITS } from '@dart-loop/core/answers/hosted/settings';
-import type { Answered } from '@dart-loop/core/answers/answering';
+import { passagesNear, type Answered } from '@dart-loop/core/answers/answering';
 import type { Found } from '@dart-loop/core/answers/finding';
 import type { FromSources } from '@dart-loop/core/engine/steps/fromSources';
 import { textOf, type Passage } from '@dart-loop/core/answers/passage';
@@ -97,12 +97,10 @@ export const askRoutes = ({
 async function tried(
   models: HostedModels,
   clientId: number,
-  { question, zone, found, next, disagree }: Answered,
+  answered: Answered,
   channel: ChannelKind,
 ): Promise<ModelTried | null> {
-  if (zone === 'answer' || disagree) return null;
-  const passages = [...found, ...next].map(({ passage }) => passage);
-  const asked = await models.tryOut(clientId, question, passages, channel);
+  const asked = await models.tryOut(clientId, answered.question, passagesNear(answered), channel);
   if (!asked) return null;
   const { calls, text } = asked.said;
   return {

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { answersTo, type Answered } from '@dart-loop/core/answers/answering';
+import { answersTo, passagesNear, type Answered } from '@dart-loop/core/answers/answering';
 import type { BriefFacts } from '@dart-loop/core/answers/brief';
 import { notSaid, type FromSources } from '@dart-loop/core/engine/steps/fromSources';
 import { encodedTexts, meaningsOf } from '@dart-loop/core/answers/encoder/meaning';
@@ -172,10 +172,9 @@ export function askToSayHeld(asked: AskedOfSources & { message: string }): ToSay
   if (answered.length === 0) return { said: [notSaid(asked.message)], near: [] };
   return {
     said: toSay(index, answered, asking.fits),
-    near: answered.flatMap(({ zone, found, next, disagree }, at) => {
-      const passages = [...found, ...next].map(({ passage }) => passage);
-      return zone === 'answer' || disagree || passages.length === 0 ? [] : [{ at, passages }];
-    }),
+    near: answered
+      .map((each, at) => ({ at, passages: passagesNear(each) }))
+      .filter(({ passages }) => passages.length > 0),
   };
 }
 

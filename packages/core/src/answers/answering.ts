@@ -27,6 +27,10 @@ export interface Answered {
   disagree: [Passage, Passage] | null;
 }
 
+/** The passages that come near to what is not answered outright; none where two of them disagree. */
+export const passagesNear = ({ zone, found, next, disagree }: Answered): Passage[] =>
+  zone === 'answer' || disagree ? [] : [...found, ...next].map(({ passage }) => passage);
+
 /** What is known beside the sources. */
 export interface Asking {
   /** What the same person asked last, for questions that go on from it. */

@@ -45,15 +45,13 @@ export interface ModelSaid {
   calls: CallEnd[];
 }
 
-/** Who asks, where it is a person in a conversation. */
-export interface Asker {
-  conversationId: string;
+/** Who asks: a person in a conversation, or somebody of the agency who tries it. */
+interface Asker {
+  conversationId: string | null;
   names: string[];
   turns: Turn[];
 }
-const NOBODY: Omit<Asker, 'conversationId'> & { conversationId: null } = {
-  ...{ conversationId: null, names: [], turns: [] },
-};
+const NOBODY: Asker = { conversationId: null, names: [], turns: [] };
 
 /**
  * Asks a client's hosted model where its sources alone are not sure, within the client's limits on time,
@@ -130,14 +128,15 @@ export class HostedModels {
       const { rows } = await db.query<{ by: Turn['by']; text: string }>(
         `
           select * from (
-            (select e.id, 'person' as by, e.body ->> 'words' as text from event e
-              where e.client_id = $1 and e.conversation_id = $2 and e.body ->> 'words' <> ''
-              order by e.id desc limit $3)
+            (select d.seq, 'person' as by, e.body ->> 'words' as text
+              from decision d join event e on e.client_id = d.client_id and e.id = d.event_id
+              where d.client_id = $1 and d.conversation_id = $2 and e.body ->> 'words' <> ''
+              order by d.seq desc limit $3)
             union all
-            (select m.id, 'us', m.body ->> 'text' from message m
+            (select m.seq, 'us', m.body ->> 'text' from message m
               where m.client_id = $1 and m.conversation_id = $2 and m.body ->> 'text' <> ''
-              order by m.id desc limit $3)
-          ) as turns order by id desc limit $3`,
+              order by m.seq desc limit $3)
+          ) as turns order by seq desc limit $3`,
         [clientId, conversationId, MOST_TURNS],
       );
       const names = who.flatMap((person) => [person.first_name ?? '', person.last_name ?? '']);
@@ -150,7 +149,7 @@ export class HostedModels {
     question: string,
     passages: readonly Passage[],
     channel: ChannelKind | null,
-    { conversationId, names, turns }: Asker | typeof NOBODY,
+    { conversationId, names, turns }: Asker,
   ): Promise<ModelSaid> {
     const { limits, business, timeZone } = using;
     const told = (text: string) => (limits.tellsPersonal ? text : masked(text, names));
@@ -168,7 +167,7 @@ export class HostedModels {
     for (let tries = 0; tries < MOST_TRIES; tries++) {
       const { reply, end } = await this.#call(using, asked, conversationId);
       calls.push(end);
-      if (reply?.ok) return { text: reply.known ? reply.text : null, passages: passagesOf(reply), calls };
+      if (reply?.ok && reply.known) return { text: reply.text, passages: reply.passages, calls };
       // What does not answer is not asked again while a person waits.
       if (end.came !== 'refused') break;
     }
@@ -232,9 +231,6 @@ const CAPPED = {
   client: 'what it may cost a month for this client is used up',
   agency: 'what it may cost a month for the agency is used up',
 };
-
-const passagesOf = (reply: Extract<ModelReply, { ok: true }>): Passage[] =>
-  reply.known ? reply.passages : [];
 
 /** What was heard of a call, held against the sources, and what it cost. */
 function heard(

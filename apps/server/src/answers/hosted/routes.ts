@@ -16,9 +16,11 @@ import { toJson } from '../../platform/db/json';
 import type { Connection } from '../../platform/db/pool';
 import type { Keyring } from '../../platform/keyring';
 import { Problem, wrong } from '../../platform/problem';
-import { agencyModel, clientModel, type StoredModel } from './stored';
+import { agencyModel, clientModel, type ClientModelRow, type StoredModel } from './stored';
 
 const SHOWN_CALLS = 30;
+/** Characters of what came back that are shown. */
+const SHOWN_OF_ANSWER = 500;
 
 /** The hosted model of the agency, and what each client does with one. */
 export const modelRoutes = ({ clock, keys }: { clock: Clock; keys: Keyring }) => [
@@ -94,7 +96,7 @@ export const modelRoutes = ({ clock, keys }: { clock: Clock; keys: Keyring }) =>
     async handle({ db, client, account, body }): Promise<ClientModelPage> {
       const before = await clientModel(db, client.id);
       if (body.uses === 'none') await db.query('delete from client_model where client_id = $1', [client.id]);
-      else await save(db, client.id, account.agencyId, body, keys);
+      else await save(db, client.id, account.agencyId, body, before, keys);
       await audit(db, client.id, account.id, clock.now(), 'set the hosted model', {
         before: before && { uses: before.uses, model: before.settings, limits: before.limits },
         after: { uses: body.uses, model: body.own, limits: body.limits },
@@ -110,9 +112,9 @@ async function save(
   clientId: number,
   agencyId: number,
   body: SaveClientModel,
+  before: ClientModelRow | null,
   keys: Keyring,
 ): Promise<void> {
-  const before = await clientModel(db, clientId);
   if (body.uses === 'own') {
     if (!body.own) throw wrong('own', 'is missing: where the model is, and what it costs');
     stopIfNoKey(before, body.token);
@@ -165,10 +167,10 @@ async function clientPage(
     }
   >(
     `
-      select id, at, conversation_id, model, question, answer, said, came, why, sent + back as tokens, cost,
-        currency, took_ms
+      select id, at, conversation_id, model, question, left(answer, $3) as answer, said, came, why,
+        sent + back as tokens, cost, currency, took_ms
       from model_call where client_id = $1 order by id desc limit $2`,
-    [clientId, SHOWN_CALLS],
+    [clientId, SHOWN_CALLS, SHOWN_OF_ANSWER],
   );
   return {
     uses: row?.uses ?? 'none',

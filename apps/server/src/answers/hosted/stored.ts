@@ -59,20 +59,20 @@ export async function modelInUse(
   clientId: number,
 ): Promise<ModelInUse | null> {
   const { rows } = await db.query<
-    ClientModelRow & { name: string; time_zone: string; agencys: HostedModel | null; key: Buffer | null }
+    Pick<ClientModelRow, 'uses' | 'limits' | 'settings' | 'secrets'> & { name: string; time_zone: string }
   >(
     `
       select m.uses, m.limits, c.name, c.time_zone,
         case m.uses when 'own' then m.settings else a.settings end as settings,
-        case m.uses when 'own' then m.secrets else a.secrets end as key
+        case m.uses when 'own' then m.secrets else a.secrets end as secrets
       from client_model m join client c on c.id = m.client_id
       left join agency_model a on a.agency_id = c.agency_id
       where m.client_id = $1`,
     [clientId],
   );
   const row = rows[0];
-  if (!row?.settings || !row.key) return null;
-  const { token } = await keys.unseal(row.key);
+  if (!row?.settings || !row.secrets) return null;
+  const { token } = await keys.unseal(row.secrets);
   return {
     clientId,
     ofAgency: row.uses === 'agency',

@@ -8,20 +8,18 @@ const MOSTLY = 0.75;
  * Words that change what is true, or promise something: none may come in, and of those that deny none may
  * get lost.
  */
-const DENIES = 'no not never none nothing cannot without except unless neither nor nobody only'.split(' ');
+const listed = (words: string): string[] => words.split(/\s+/).filter(Boolean);
+const DENIES = listed('no not never none nothing cannot without except unless neither nor nobody only');
 const TELLING = [
   ...DENIES,
-  ...'free always guarantee promise definitely certainly sure refund discount included include every all any'.split(
-    ' ',
-  ),
-  ...'everybody anyone anytime instant immediately today tomorrow tonight yesterday now'.split(' '),
-  ...'one two three four five six seven eight nine ten eleven twelve twenty thirty forty fifty sixty'.split(
-    ' ',
-  ),
-  ...'seventy eighty ninety hundred thousand half quarter double twice once'.split(' '),
-  ...'monday tuesday wednesday thursday friday saturday sunday weekday weekend holiday'.split(' '),
-  ...'january february march april june july august september october november december'.split(' '),
-  ...'morning afternoon evening night hour day week month year minute'.split(' '),
+  ...listed(`
+    free always guarantee promise definitely certainly sure refund discount included include every all any
+    everybody anyone anytime instant immediately today tomorrow tonight yesterday now
+    one two three four five six seven eight nine ten eleven twelve twenty thirty forty fifty sixty seventy
+    eighty ninety hundred thousand half quarter double twice once
+    monday tuesday wednesday thursday friday saturday sunday weekday weekend holiday
+    january february march april june july august september october november december
+    morning afternoon evening night hour day week month year minute`),
 ];
 const tellingStems = new Set(TELLING.map(stemOf));
 const denyingStems = new Set(DENIES.map(stemOf));
@@ -33,9 +31,7 @@ const numbersIn = (text: string): string[] =>
 const NAMES = /(?<=[\p{L}\p{N},;:“"’)] )\p{Lu}[\p{L}\p{N}’'-]*/gu;
 const PLACES = /https?:\S+|www\.\S+|\S+@\S+|\b[\p{L}\p{N}-]+\.(?:com|org|net|io|co|uk|example)\b/giu;
 
-/**
- * "Don't" denies as "not" does. Only these: a word is otherwise taken as it stands.
- */
+/** Folded, with "don't" written out, as it denies as "not" does. */
 const plain = (text: string): string =>
   fold(text.replace(/n[’']t\b/gi, ' not')).replace(/\bcan not\b/g, 'cannot');
 const stemsOf = (text: string): Set<string> => new Set(plain(text).split(' ').filter(Boolean).map(stemOf));

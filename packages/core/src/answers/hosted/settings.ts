@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { whyNotAddress } from '../../engine/steps/outsideAddress';
+import { OutsideAddress } from '../../engine/steps/outsideAddress';
 
 /** A million units of a currency make one of it: money is counted in whole units. */
 export const UNITS = 1_000_000;
@@ -9,14 +9,7 @@ const Price = z.number().min(0).max(10_000, 'is at most 10,000 for a million tok
 /** Where a hosted model is, and what it costs. */
 export const HostedModel = z.object({
   /** Where chat completions are asked for, in their common form. */
-  address: z
-    .string()
-    .trim()
-    .max(500, 'is at most 500 characters')
-    .superRefine((address, issues) => {
-      const problem = whyNotAddress(address);
-      if (problem) issues.addIssue({ code: 'custom', message: problem.reason });
-    }),
+  address: OutsideAddress.max(500, 'is at most 500 characters'),
   /** The model, as it is called there. */
   model: z.string().trim().min(1, 'write the model’s name').max(200, 'is at most 200 characters'),
   /** For a million tokens that are sent, and that come back, in `currency`. */

@@ -1,4 +1,5 @@
--- Messages, events, decisions, questions and calls of models of before a moment, some thousands at a time; what waits to be sent stays.
+-- Messages, events, decisions, questions and calls of models of before a moment, some thousands at a time;
+-- what waits to be sent stays.
 -- Their ids begin with their time.
 create or replace function forget_messages(of_client int, before timestamptz) returns int
   language plpgsql security definer set search_path = public

@@ -2,8 +2,8 @@
 -- passed by it where it must not be made ('client', 'agency'), else null. Calls of one agency are reserved
 -- one after the other.
 create or replace function reserve_model_call(
-  of_client int, call_id uuid, of_conversation uuid, moment timestamptz, of_model text, asked text, told jsonb,
-  most_cost bigint, in_currency text, by_agency boolean, client_cap bigint, agency_cap bigint
+  of_client int, call_id uuid, of_conversation uuid, moment timestamptz, of_model text, asked text,
+  told jsonb, most_cost bigint, in_currency text, by_agency boolean, client_cap bigint, agency_cap bigint
 ) returns text
   language plpgsql security definer set search_path = public
 as $$
